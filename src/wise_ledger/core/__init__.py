@@ -1,0 +1,1 @@
+"""Pure computation on values and numpy arrays: no SQL, no HTTP, no clock, no environment."""

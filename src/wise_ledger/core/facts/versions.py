@@ -1,0 +1,89 @@
+"""Reported figures as timelines: versions within one source, and the choice between sources (T5 to T7)."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from wise_ledger.core.facts.columns import FactColumns
+from wise_ledger.core.facts.timeline import (
+    Mark,
+    State,
+    Timeline,
+    coalesce,
+    group_ends,
+    group_starts,
+    make_keys,
+)
+from wise_ledger.core.fiscal.periods import ABSENT, nominal_end, nominal_start, span_months
+
+
+def nominal_ends(facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
+    """F2 for each fact: the declared month end, else the near one, else the end as reported."""
+    return np.where(facts.declared_end != ABSENT, facts.declared_end, nominal_end(facts.end))
+
+
+class Reported:
+    """The reported figures of one item, by source and span.
+
+    `facts` are those known (T7); `sources` are source numbers in their order of preference.
+    """
+
+    def __init__(self, facts: FactColumns, sources: Sequence[int]) -> None:
+        self.sources = tuple(s for s in sources if (facts.source == s).any())
+        self._facts = facts
+        self._spans = span_months(facts.start, facts.end)
+        self._nominal = nominal_ends(facts)
+        self._kept: dict[tuple[int, int, bool], Timeline] = {}
+
+    def of(self, source: int, span: int, *, first: bool = False) -> Timeline:
+        """The versions of one source for periods of one span (F1), by nominal end; with `first` the first alone."""
+        kept = self._kept.get((source, span, first))
+        if kept is None:
+            rows = (self._facts.source == source) & (self._spans == span)
+            kept = self._kept[source, span, first] = self._build(rows, first)
+        return kept
+
+    def any_source(self, span: int, *, first: bool = False) -> Timeline:
+        """Each period from the first source that has it by then; a withdrawal counts as having (T5)."""
+        return coalesce([self.of(s, span, first=first) for s in self.sources], having=True)
+
+    def _build(self, rows: np.ndarray[tuple[int], np.dtype[np.bool_]], first: bool) -> Timeline:
+        if not rows.any():
+            return Timeline.empty()
+        facts, nominal = self._facts.where(rows), self._nominal[rows]
+        key = make_keys(facts.company, nominal)
+        # Different period ends of one nominal end are followed apart; the nearest that stands wins (T5).
+        distance = np.abs(facts.end.astype(np.int64) - nominal) * 2 + (facts.end < nominal)
+        order = np.lexsort((facts.position, facts.batch, facts.at, distance, key))
+        key, distance = key[order], distance[order]
+        same_key = ~group_starts(key)
+        new_end = same_key & np.concatenate(([False], distance[1:] != distance[:-1]))
+        if not new_end.any():
+            return self._versions(facts, nominal, order, first)
+        place = np.cumsum(new_end)
+        begin = np.maximum.accumulate(np.where(~same_key, np.arange(len(key)), 0))
+        rank: np.ndarray[tuple[int], np.dtype[np.int64]] = place - place[begin]
+        return coalesce([self._versions(facts, nominal, order[rank == r], first) for r in range(rank.max() + 1)])
+
+    def _versions(
+        self,
+        facts: FactColumns,
+        nominal: np.ndarray[tuple[int], np.dtype[np.int32]],
+        order: np.ndarray[tuple[int], np.dtype[np.int64]],
+        first: bool,
+    ) -> Timeline:
+        value = facts.value[order]
+        timeline = Timeline(
+            key=make_keys(facts.company[order], nominal[order]),
+            at=facts.at[order],
+            value=value,
+            state=np.where(np.isnan(value), State.WITHDRAWN, State.VALUE).astype(np.int8),
+            marks=np.where(facts.assumed[order], Mark.ASSUMED, Mark.NONE).astype(np.uint8),
+            currency=facts.currency[order],
+            start=nominal_start(facts.start[order]),
+            fact=facts.fact[order],
+        )
+        # First reported looks at the single versions; only then does the last of one instant stand for it.
+        if first:
+            return timeline.first()
+        return timeline.take(group_ends(timeline.key, timeline.at))

@@ -1,0 +1,75 @@
+"""Spans and nominal ends of periods, over columns of days (rules F1, F2).
+
+Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period start that is empty (a balance).
+"""
+
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Days = NDArray[np.int32]
+
+ABSENT = NO_END = np.iinfo(np.int32).min  # no start (a balance); no end (nothing known)
+BALANCE, ODD = 0, -1
+_SPANS = ((3, 77, 119), (6, 161, 203), (9, 246, 294), (12, 350, 378))
+_NEAR = 10  # days within which a month end, or two starts, count as the same
+_EPOCH = date(1970, 1, 1)
+
+
+def day(value: date) -> int:
+    """Days since 1970-01-01."""
+    return (value - _EPOCH).days
+
+
+def as_date(days: int) -> date:
+    """The date of a day number."""
+    return _EPOCH + timedelta(days=int(days))
+
+
+def span_months(start: Days, end: Days) -> NDArray[np.int8]:
+    """Span in months (3, 6, 9, 12), `BALANCE` without a start, else `ODD` (F1)."""
+    length = end.astype(np.int64) - start + 1
+    span = np.full(end.shape, ODD, np.int8)
+    for months, least, most in _SPANS:
+        span[(length >= least) & (length <= most)] = months
+    span[start == ABSENT] = BALANCE
+    return span
+
+
+def nominal_end(end: Days) -> Days:
+    """The month end nearest to `end` if within 10 days, else `end` (F2, without a declared period)."""
+    month = end.astype("M8[D]").astype("M8[M]")
+    own = ((month + 1).astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
+    before = (month.astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
+    nearest = np.where(own - end <= end - before, own, before)
+    return np.where(np.abs(nearest - end) <= _NEAR, nearest, end).astype(np.int32)
+
+
+def nominal_start(start: Days) -> Days:
+    """The day after the nominal end of the day before `start` (F2); `ABSENT` stays."""
+    known = np.where(start == ABSENT, 0, start).astype(np.int32)
+    return np.where(start == ABSENT, ABSENT, nominal_end(known - 1) + 1).astype(np.int32)
+
+
+def shift_months(days: Days, months: int) -> Days:
+    """Each day so many months later (negative: earlier); month ends go to month ends."""
+    month = days.astype("M8[D]").astype("M8[M]")
+    into = days - month.astype("M8[D]").astype(np.int64)
+    target = month + months
+    first = target.astype("M8[D]").astype(np.int64)
+    last = (target + 1).astype("M8[D]").astype(np.int64) - 1
+    at_end = (month + 1).astype("M8[D]").astype(np.int64) - 1 == days
+    return np.where(at_end, last, np.minimum(first + into, last)).astype(np.int32)
+
+
+def month_of(days: Days) -> NDArray[np.int8]:
+    """Calendar month, 1 to 12, of each day."""
+    months: NDArray[Any] = days.astype("M8[D]").astype("M8[M]").astype(np.int64)
+    return (months % 12 + 1).astype(np.int8)
+
+
+def starts_agree(a: Days, b: Days) -> NDArray[np.bool_]:
+    """Whether two period starts are within 10 days of each other (F7)."""
+    return np.asarray(np.abs(a.astype(np.int64) - b) <= _NEAR)

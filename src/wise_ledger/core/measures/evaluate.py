@@ -1,0 +1,258 @@
+"""Evaluate a plan over companies and dates.
+
+Fiscal leaves are read from timelines: for each scope (a comparison, or all that stands outside comparisons) one
+period end E is found per company and date (F11), then every leaf is read at it.
+"""
+
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.facts.asof import Instants, Presence, newest_of, standing
+from wise_ledger.core.facts.columns import currency_code
+from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.facts.timeline import (
+    Rows,
+    State,
+    Timeline,
+    gather,
+    key_end,
+    make_keys,
+    merge,
+)
+from wise_ledger.core.facts.values import Values
+from wise_ledger.core.fiscal.periods import NO_END, Days, shift_months
+from wise_ledger.core.measures.crosssection import cross_section
+from wise_ledger.core.measures.operators import OPERATORS, compare
+from wise_ledger.core.measures.plan import (
+    Apply,
+    Compare,
+    Constant,
+    Field,
+    Leaf,
+    Member,
+    Step,
+    TextConstant,
+    scope_leaves,
+)
+from wise_ledger.core.measures.vocabulary import CROSS_SECTION
+
+
+STALE_AFTER = 550  # days, F12
+_DAY = 86_400_000_000
+
+
+class Ground(Protocol):
+    """What an evaluation stands on: figures and fields of all companies, as the ledger knows them."""
+
+    companies: int
+
+    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
+        """The item's figures of one form."""
+
+    def figures(self, item: Item) -> Presence:
+        """Any figure of the item."""
+
+    def statement(self, item: Item) -> Presence:
+        """Any figure of the item's statement."""
+
+    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether each company's template has the item."""
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute of the companies at the cut-offs."""
+
+
+@dataclass(frozen=True, eq=False)
+class Scope:
+    """One period end per company and date, and what makes every leaf of the scope missing."""
+
+    ends: Days  # NO_END where there is none
+    reason: NDArray[np.uint8]
+    rows: dict[tuple[str, str, bool], NDArray[np.int64]]  # rows of the leaves that set E
+
+
+@dataclass(frozen=True, eq=False)
+class Sides:
+    """A comparison looked at: both sides as values, and their period ends."""
+
+    left: Values
+    right: Values
+    ends: Days
+
+
+class Evaluation:
+    """One evaluation: companies `members` (numbers) x ascending `cutoffs`; comparisons seen are kept in `sides`.
+
+    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11).
+    """
+
+    def __init__(
+        self,
+        ground: Ground,
+        members: Rows,
+        cutoffs: Instants,
+        *,
+        ends: Days | None = None,
+        stale_after: int = STALE_AFTER,
+    ) -> None:
+        self._ground = ground
+        self._members = members
+        self._cutoffs = cutoffs
+        self._shape = (len(members), len(cutoffs))
+        self._given_ends = ends
+        self._stale_after = stale_after
+        self.sides: dict[int, Sides] = {}
+
+    def run(self, step: Step) -> tuple[Values, Days]:
+        """The values of a plan, and the period ends of what stands outside comparisons."""
+        scope = self._scope(step)
+        return self._value(step, scope), scope.ends
+
+    def _value(self, step: Step, scope: Scope) -> Values:
+        match step:
+            case Constant():
+                currency = -1 if step.currency is None else currency_code(step.currency)
+                return Values.constant(step.value, self._shape, currency)
+            case TextConstant():
+                return Values.known(np.full(self._shape, step.value, object))
+            case Field():
+                return self._ground.field(step.name, self._members, self._cutoffs)
+            case Leaf():
+                return self._leaf(step, scope)
+            case Compare():
+                own = self._scope(step)
+                sides = Sides(self._value(step.left, own), self._value(step.right, own), own.ends)
+                self.sides[id(step)] = sides
+                return compare(step.operator, sides.left, sides.right)
+            case Member():
+                own = self._scope(step)
+                value = self._value(step.operand, own)
+                self.sides[id(step)] = Sides(value, value, own.ends)
+                found = [compare("==", value, self._value(m, own)) for m in step.members]
+                return OPERATORS["or"](found)
+            case Apply():
+                parts = [self._value(o, scope) for o in step.operands]
+                if step.function in CROSS_SECTION:
+                    groups = step.within and self._ground.field(step.within, self._members, self._cutoffs)
+                    return cross_section(step.function, parts[0], step.option, groups or None)
+                return OPERATORS[step.function](parts)
+        raise AssertionError(step)
+
+    def _timeline(self, leaf: Leaf) -> Timeline:
+        return self._ground.timeline(leaf.item, leaf.form, leaf.first)
+
+    def _scope(self, step: Step) -> Scope:
+        found = scope_leaves(step)
+        if self._given_ends is not None or not found:
+            ends = np.full(self._shape, NO_END, np.int32) if self._given_ends is None else self._given_ends
+            return Scope(ends, np.zeros(self._shape, np.uint8), {})
+        movers = {(f.item.code, f.form, f.first): f for f in found if f.moves_period}
+        if not movers:
+            ends = self._statement_end(found)
+            return self._stale(Scope(ends, np.where(ends == NO_END, self._no_end(found), 0).astype(np.uint8), {}))
+        timelines = [self._timeline(leaf) for leaf in movers.values()]
+        merged = merge(timelines)
+        states = [gather(t.state, r, State.ABSENT) for t, r in zip(timelines, merged.rows, strict=True)]
+        joint = np.where(
+            np.logical_and.reduce([s == State.VALUE for s in states]),
+            State.VALUE,
+            np.where(np.logical_or.reduce([s == State.WITHDRAWN for s in states]), State.WITHDRAWN, State.ABSENT),
+        ).astype(np.int8)
+        at_rows = newest_of(merged.key, merged.at, joint, self._ground.companies, self._cutoffs)[self._members]
+        state = gather(joint, at_rows.ravel(), State.ABSENT).reshape(self._shape)
+        has_end = state == State.VALUE
+        key = gather(merged.key, at_rows.ravel(), 0).reshape(self._shape)
+        ends = np.where(has_end, key_end(key), NO_END).astype(np.int32)
+        reason = np.where(
+            state == State.WITHDRAWN,
+            np.uint8(Reason.WITHDRAWN),
+            np.where(has_end, np.uint8(Reason.NONE), self._no_end(list(movers.values()))),
+        )
+        rows = {
+            name: np.where(has_end, gather(r, at_rows.ravel(), -1).reshape(self._shape), -1)
+            for name, r in zip(movers, merged.rows, strict=True)
+        }
+        return self._stale(Scope(ends, reason, rows))
+
+    def _stale(self, scope: Scope) -> Scope:
+        today = (self._cutoffs // _DAY).astype(np.int64)
+        old = (scope.ends != NO_END) & (today - scope.ends.astype(np.int64) > self._stale_after)
+        reason = np.where(old & (scope.reason == 0), np.uint8(Reason.STALE), scope.reason)
+        return replace(scope, reason=reason)
+
+    def _statement_end(self, found: list[Leaf]) -> Days:
+        both = Presence.union([self._ground.statement(leaf.item) for leaf in found])
+        return np.asarray(both.newest_end(self._ground.companies, self._cutoffs)[self._members], np.int32)
+
+    def _no_end(self, found: list[Leaf]) -> NDArray[np.uint8]:
+        """N: without any E, the first input with no value at any end gives the reason, else `incomplete`."""
+        reason = np.full(self._shape, Reason.INCOMPLETE, np.uint8)
+        for leaf in reversed(found):
+            timeline = self._timeline(leaf)
+            ever = newest_of(
+                timeline.key,
+                timeline.at,
+                np.where(timeline.state == State.VALUE, State.VALUE, State.ABSENT).astype(np.int8),
+                self._ground.companies,
+                self._cutoffs,
+            )[self._members]
+            has = ever >= 0
+            figures = self._ever(self._ground.figures(leaf.item))
+            statement = self._ever(self._ground.statement(leaf.item))
+            why = np.where(
+                figures,
+                Reason.INCOMPLETE,
+                np.where(statement, Reason.NOT_REPORTED, Reason.NOT_KNOWN),
+            )
+            why = np.where(self._applicable(leaf), why, Reason.NOT_APPLICABLE)
+            reason = np.where(has, reason, why).astype(np.uint8)
+        return reason
+
+    def _ever(self, presence: Presence) -> NDArray[np.bool_]:
+        ends = presence.newest_end(self._ground.companies, self._cutoffs)[self._members]
+        return np.asarray(ends != NO_END)
+
+    def _applicable(self, leaf: Leaf) -> NDArray[np.bool_]:
+        return self._ground.applicable(leaf.item, self._members, self._cutoffs)
+
+    def _leaf(self, leaf: Leaf, scope: Scope) -> Values:
+        timeline = self._timeline(leaf)
+        rows = scope.rows.get((leaf.item.code, leaf.form, leaf.first)) if leaf.moves_period else None
+        if rows is None:
+            return self._at_end(leaf, timeline, scope)
+        return self._read(timeline, rows, scope.reason)
+
+    def _read(self, timeline: Timeline, rows: NDArray[np.int64], reason: NDArray[np.uint8]) -> Values:
+        flat = rows.ravel()
+        value, marks, currency = (
+            gather(c, flat, f).reshape(self._shape)
+            for c, f in ((timeline.value, np.nan), (timeline.marks, 0), (timeline.currency, -1))
+        )
+        return Values(value, reason, marks, currency)
+
+    def _at_end(self, leaf: Leaf, timeline: Timeline, scope: Scope) -> Values:
+        """A leaf read at a given end: shifted ones, and those that do not set E."""
+        known = (scope.ends != NO_END).ravel()
+        ends = np.where(known, scope.ends.ravel(), 0).astype(np.int32)
+        company = np.repeat(self._members, self._shape[1])
+        cutoffs = np.tile(self._cutoffs, self._shape[0])
+        keys = make_keys(company, shift_months(ends, -leaf.months))
+        rows = np.where(known, standing(timeline, keys, cutoffs), -1)
+        state = gather(timeline.state, rows, State.ABSENT)
+        why = np.select(
+            [
+                state == State.VALUE,
+                ~self._applicable(leaf).ravel(),
+                state == State.WITHDRAWN,
+                self._ground.figures(leaf.item).at_end(keys, cutoffs),
+                self._ground.statement(leaf.item).at_end(keys, cutoffs),
+            ],
+            [Reason.NONE, Reason.NOT_APPLICABLE, Reason.WITHDRAWN, Reason.INCOMPLETE, Reason.NOT_REPORTED],
+            Reason.NOT_KNOWN,
+        ).astype(np.uint8)
+        reason = np.where(scope.reason == 0, why.reshape(self._shape), scope.reason)
+        return self._read(timeline, np.where(state == State.VALUE, rows, -1).reshape(self._shape), reason)

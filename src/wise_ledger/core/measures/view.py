@@ -1,0 +1,102 @@
+"""The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.facts.asof import Instants, Presence
+from wise_ledger.core.facts.attributes import Attributes
+from wise_ledger.core.facts.columns import FactColumns
+from wise_ledger.core.facts.items import ITEMS, Item, Nature
+from wise_ledger.core.facts.timeline import Rows, Timeline, make_keys
+from wise_ledger.core.facts.values import Values
+from wise_ledger.core.facts.versions import Reported, nominal_ends
+from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
+from wise_ledger.core.fiscal.forming import Forming
+
+
+@dataclass(eq=False)
+class LedgerView:
+    """Everything an evaluation stands on (`Ground`), for one state of the ledger.
+
+    `columns` gives an item's facts; `sources` are source numbers in order of preference (T5); `recorded_by` leaves
+    out later batches (T7), and without `with_assumed` assumed publication dates do not count (T4).
+    """
+
+    companies: int
+    columns: Callable[[str], FactColumns]
+    attributes: Attributes
+    sources: Sequence[int]
+    recorded_by: int | None = None
+    with_assumed: bool = True
+    items: dict[str, Item] = field(default_factory=lambda: ITEMS)
+
+    def __post_init__(self) -> None:
+        self._facts: dict[str, FactColumns] = {}
+        self._reported: dict[str, Reported] = {}
+        self._forming: dict[tuple[str, bool], Forming] = {}
+        self._timelines: dict[tuple[str, str, bool], Timeline] = {}
+        self._presence: dict[str, Presence] = {}
+        self._calendar: FiscalCalendar | None = None
+
+    @property
+    def calendar(self) -> FiscalCalendar:
+        """The fiscal year ends of all companies."""
+        if self._calendar is None:
+            said = self.attributes.said("fiscal_year_end")
+            self._calendar = FiscalCalendar(YearEnd(a.company, a.valid_from, int(a.value)) for a in said)
+        return self._calendar
+
+    def facts(self, item: Item) -> FactColumns:
+        """The item's facts that count here."""
+        if item.code not in self._facts:
+            known = self.columns(item.code).known(self.recorded_by, self.with_assumed)
+            self._facts[item.code] = known
+        return self._facts[item.code]
+
+    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
+        """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy."""
+        key = (item.code, form, first)
+        if key not in self._timelines:
+            self._timelines[key] = self._form(item, form, first)
+        return self._timelines[key]
+
+    def _form(self, item: Item, form: str, first: bool) -> Timeline:
+        reported = self._reported.setdefault(item.code, Reported(self.facts(item), self.sources))
+        if item.nature is Nature.STOCK:
+            balance = reported.any_source(0, first=first)
+            if form == "balance_fy" and len(balance):
+                return balance.take(self.calendar.holds(balance.key, 12))
+            return balance
+        if (item.code, first) not in self._forming:
+            self._forming[item.code, first] = Forming(
+                reported, self.calendar, approximate=item.approximate, first=first
+            )
+        return self._forming[item.code, first].form(form)
+
+    def figures(self, item: Item) -> Presence:
+        """Any figure of the item, by the end it is for."""
+        if item.code not in self._presence:
+            facts = self.facts(item)
+            self._presence[item.code] = Presence(make_keys(facts.company, nominal_ends(facts)), facts.at)
+        return self._presence[item.code]
+
+    def statement(self, item: Item) -> Presence:
+        """Any figure of the item's statement."""
+        name = f"statement {item.statement}"
+        if name not in self._presence:
+            same = [i for i in self.items.values() if i.statement == item.statement]
+            self._presence[name] = Presence.union([self.figures(i) for i in same])
+        return self._presence[name]
+
+    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether each company's template has the item; a company without template has all."""
+        template = self.attributes.read("template", members, cutoffs)
+        has = np.isin(template.value.astype(str), sorted(item.templates))
+        return has | ~template.there
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute as known at each cut-off (T9)."""
+        return self.attributes.read(name, members, cutoffs)

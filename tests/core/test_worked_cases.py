@@ -1,0 +1,149 @@
+"""The worked cases in tests/cases/: each states the rules it holds (see its `rules`)."""
+
+import json
+import math
+import unittest
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from tests.core.small_ledger import SmallLedger
+from wise_ledger.core.errors import BadInput
+from wise_ledger.core.facts.instants import micros, read_cutoff
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.facts.timeline import Mark
+from wise_ledger.core.facts.values import Values
+from wise_ledger.core.fiscal.labels import Period, calendar_label, fiscal_label
+from wise_ledger.core.fiscal.periods import NO_END, as_date
+from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.measures.units import PURE, TEXT
+from wise_ledger.core.measures.vocabulary import Vocabulary
+
+CASES = Path(__file__).parents[1] / "cases"
+LATER = {  # cases of rules that the ledger does not have yet, and what they wait for
+    "consensus": "estimates (E1, E2)",
+    "horizons": "estimates (E3, E4)",
+    "currency": "currency rates (M2)",
+    "split": "splits (M3)",
+    "one_period": "prices (M4)",
+    "implied_zero": "implied zeros (F13)",
+    "vintages": "series (S1 to S3)",
+}
+
+
+class GivenValues:
+    """A ground whose fields are the values that a case gives by name; there are no items."""
+
+    def __init__(self, given: dict[str, Any]) -> None:
+        by_company = {k: v for k, v in given.items() if isinstance(v, dict) and "missing" not in v}
+        self.names = list(dict.fromkeys(c for v in by_company.values() for c in v)) or ["one"]
+        self.companies = len(self.names)
+        self.given = {k: [v[c] for c in self.names] if k in by_company else [v] for k, v in given.items()}
+        texts = {k for k, v in self.given.items() if isinstance(v[0], str)}
+        self.vocabulary = Vocabulary({}, {k: TEXT if k in texts else PURE for k in self.given})
+
+    def field(self, name: str, members: Any, cutoffs: Any) -> Values:
+        cells = self.given[name]
+        missing = [isinstance(c, dict) for c in cells]
+        reason = [Reason[c["missing"].upper()] if m else 0 for c, m in zip(cells, missing, strict=True)]
+        value = [math.nan if m else c for c, m in zip(cells, missing, strict=True)]
+        return Values.known(np.array([value]).T, np.array([reason], np.uint8).T)
+
+    def ask(self, expression: str) -> dict[str, Any]:
+        step = plan(expression, self.vocabulary)
+        values, _ = Evaluation(self, np.arange(self.companies), np.array([0])).run(step)  # type: ignore[arg-type]
+        return {n: cell(values, i, step.unit.kind == "truth") for i, n in enumerate(self.names)}
+
+
+def cell(values: Values, row: int, truth: bool = False) -> Any:
+    if reason := values.reason[row, 0]:
+        return "unknown" if truth else {"missing": Reason(reason).code}
+    return bool(values.value[row, 0]) if truth else float(values.value[row, 0])
+
+
+class WorkedCases(unittest.TestCase):
+    def same(self, found: Any, expected: Any, where: str) -> None:
+        if isinstance(expected, int | float) and not isinstance(expected, bool):
+            self.assertIsInstance(found, int | float, where)
+            self.assertTrue(math.isclose(found, expected, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {found}")
+        else:
+            self.assertEqual(found, expected, where)
+
+    def check_periods(self, case: dict[str, Any]) -> None:
+        for ask in case["asks"]:
+            start = ask["period_start"] and date.fromisoformat(ask["period_start"])
+            period = Period(start, date.fromisoformat(ask["period_end"]))
+            found = {
+                "span_months": "odd" if period.span < 0 else period.span,
+                "nominal_end": str(period.nominal_end),
+                "label": fiscal_label(
+                    period.span, period.nominal_end, ask["fiscal_year_end"], ask["fiscal_year_named_by"]
+                ),
+                "calendar": calendar_label(period),
+            }
+            self.assertEqual(found, ask["expect"], str(ask))
+
+    def check_given(self, case: dict[str, Any]) -> None:
+        ground = GivenValues(case["given"])
+        for ask in case["asks"]:
+            expected = ask["expect"]
+            if isinstance(expected, dict) and "error" in expected:
+                with self.assertRaises(BadInput, msg=ask["expression"]) as caught:
+                    ground.ask(ask["expression"])
+                problem = caught.exception.problems[0]
+                self.assertTrue(problem.at and problem.mend, ask["expression"])
+                self.assertIn(expected["error"] or "", problem.problem)
+                continue
+            found = ground.ask(ask["expression"])
+            by_company = isinstance(expected, dict) and "missing" not in expected
+            for name, value in (expected if by_company else {"one": expected}).items():
+                self.same(found[name], value, f"{ask['expression']} of {name}")
+
+    def check_ledger(self, case: dict[str, Any]) -> None:
+        ledger = SmallLedger.of_case(case["given"])
+        for ask in case["asks"]:
+            where = f"{ask['expression']} known on {ask['known_on']}"
+            cutoffs = np.array([micros(read_cutoff(ask["known_on"], "known_on"))])
+            view = ledger.view(recorded_by=ask.get("recorded_by"))
+            values, ends = Evaluation(view, np.arange(1), cutoffs).run(plan(ask["expression"]))
+            found, expected = cell(values, 0), ask["expect"]
+            if "missing" in expected:
+                self.same(found, expected, where)
+                continue
+            self.same(found, expected["value"], where)
+            if "nominal_end" in expected:
+                self.assertEqual(ends[0, 0] != NO_END and str(as_date(ends[0, 0])), expected["nominal_end"], where)
+            marks = {m.name.lower() for m in Mark if m & int(values.marks[0, 0]) and m.name}
+            self.assertEqual(marks, {expected["mark"]} if "mark" in expected else set(), where)
+
+
+def _add(path: Path) -> None:
+    def test(self: WorkedCases) -> None:
+        case = json.loads(path.read_text("utf-8"))
+        given = case["given"]
+        check: Callable[[Any], None] = self.check_ledger if "facts" in given else self.check_given
+        (self.check_periods if path.stem == "periods" else check)(case)
+
+    test.__doc__ = f"{path.stem}: {json.loads(path.read_text('utf-8'))['title']}"
+    setattr(WorkedCases, f"test_{path.stem}", test)
+
+
+for _path in sorted(CASES.glob("*.json")):
+    if _path.stem not in LATER:
+        _add(_path)
+
+
+class EveryCase(unittest.TestCase):
+    def test_every_case_is_run_or_named_as_waiting(self) -> None:
+        stems = {p.stem for p in CASES.glob("*.json")}
+        self.assertEqual(len(stems), 24)
+        self.assertLessEqual(set(LATER), stems)
+
+    def test_the_copy_is_that_of_the_design(self) -> None:
+        shared = Path(__file__).parents[3] / "shared" / "cases"
+        for path in sorted(shared.glob("*.json")):
+            self.assertEqual((CASES / path.name).read_bytes(), path.read_bytes(), path.name)
