@@ -1,0 +1,91 @@
+"""What a source says, before the ledger has it: documents, facts, attributes, identifiers, membership."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import date, datetime
+from functools import cached_property
+
+
+@dataclass(frozen=True)
+class DocumentRecord:
+    """What a source published at an instant, with its raw bytes; `key` is the source's own name for it."""
+
+    key: str
+    title: str
+    kind: str
+    media_type: str
+    content: bytes
+    published_at: datetime | None
+
+    @cached_property
+    def sha256(self) -> str:
+        """The address of the raw bytes."""
+        return hashlib.sha256(self.content).hexdigest()
+
+
+@dataclass(frozen=True, slots=True)
+class FactRecord:
+    """One figure; `value` is in units, None withdraws (T6). `reported` and `scale` keep what was written (M1)."""
+
+    item: str
+    period_start: date | None
+    period_end: date
+    value: float | None
+    reported: str
+    scale: int
+    unit: str
+    published_at: datetime
+    place: str
+    assumed: bool = False
+    basis: str = "consolidated"
+    fiscal_period: str | None = None
+    declared_end: date | None = None
+
+
+@dataclass(frozen=True)
+class AttributeRecord:
+    """From `valid_from` on the attribute has this value; without `published_at`, known at that day's end (T9)."""
+
+    name: str
+    value: str
+    valid_from: date
+    published_at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class IdentifierRecord:
+    """A scheme and a value that named the company from a date to a date, both included."""
+
+    scheme: str
+    value: str
+    valid_from: date
+    valid_to: date | None = None
+
+
+@dataclass(frozen=True)
+class CompanyRecord:
+    """A company as its source describes it; `key` is the source's own."""
+
+    key: str
+    name: str
+    attributes: tuple[AttributeRecord, ...]
+    identifiers: tuple[IdentifierRecord, ...]
+
+
+@dataclass(frozen=True)
+class MemberRecord:
+    """A company's stay on a list, both ends included."""
+
+    company_key: str
+    valid_from: date
+    valid_to: date | None = None
+    weight: float | None = None
+
+
+@dataclass(frozen=True)
+class ListRecord:
+    """A list that a source keeps."""
+
+    name: str
+    title: str
+    members: tuple[MemberRecord, ...]

@@ -1,0 +1,100 @@
+"""The SQLite file: WAL, foreign keys, one writer, many readers; brought up to date by its migrations."""
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import DatabaseError, OperationalError
+
+from wise_ledger.core.errors import Problem
+from wise_ledger.store.errors import StoreError
+
+_BUSY_MS = 15_000
+
+
+class Database:
+    """An open ledger file; `read()` gives a snapshot, `write()` the one write transaction."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._writing = threading.RLock()
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._engine = create_engine(f"sqlite:///{path}")
+        _control_transactions(self._engine)
+        with self._plainly_told():
+            self._migrate()
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._engine.dispose()
+
+    @contextmanager
+    def read(self) -> Iterator[Connection]:
+        """A connection that sees one state of the ledger throughout."""
+        with self._plainly_told(), self._engine.connect() as connection, connection.begin():
+            yield connection
+
+    @contextmanager
+    def write(self) -> Iterator[Connection]:
+        """The write transaction: all of it is kept, or nothing."""
+        with self._writing, self._plainly_told(), self._engine.connect() as plain:
+            connection = plain.execution_options(wise_ledger_write=True)
+            with connection.begin():
+                yield connection
+
+    def _migrate(self) -> None:
+        from alembic import command
+        from alembic.config import Config
+
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self.write() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    @contextmanager
+    def _plainly_told(self) -> Iterator[None]:
+        try:
+            yield
+        except (OperationalError, DatabaseError) as error:
+            raise _told(error, self.path) from error
+
+
+def _control_transactions(engine: Engine) -> None:
+    """Take BEGIN out of the driver's hands, so that a writer locks at once and readers keep their snapshot."""
+
+    @event.listens_for(engine, "connect")
+    def _connect(connection: sqlite3.Connection, _record: Any) -> None:
+        connection.isolation_level = None
+        for pragma in (
+            "journal_mode = WAL",
+            "synchronous = FULL",
+            "foreign_keys = ON",
+            f"busy_timeout = {_BUSY_MS}",
+        ):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Connection) -> None:
+        write = connection.get_execution_options().get("wise_ledger_write")
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
+
+
+def _told(error: DatabaseError, path: Path) -> Exception:
+    """SQLite's error in words that name the file and the mend."""
+    said = str(error.orig)
+    problem, mend = {
+        "locked": ("another process is writing to the ledger", "stop it, or try again when it is done"),
+        "disk is full": ("the disk is full", "make room; nothing acknowledged was lost"),
+        "malformed": ("the file is damaged", "restore it from a backup"),
+        "not a database": ("the file is no ledger", "name another file, or move this one away"),
+        "readonly": ("the file cannot be written", "check who owns it and its folder"),
+        "unable to open": ("the file cannot be opened", "check the path and who owns its folder"),
+    }.get(next((k for k in ("locked", "disk is full", "malformed", "not a database", "readonly", "unable to open") if k in said), ""), ("", ""))  # fmt: skip  # noqa: E501
+    if not problem:
+        return error
+    return StoreError(Problem("the ledger's file", str(path), problem, mend))

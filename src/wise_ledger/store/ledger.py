@@ -1,0 +1,102 @@
+"""The ledger: atomic batches in, one state of it out."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from sqlalchemy import Connection, func, insert, select
+
+from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.store import chain
+from wise_ledger.store.batch import BatchWriter
+from wise_ledger.store.database import Database
+from wise_ledger.store.tables import batches, facts
+
+
+@dataclass(frozen=True)
+class Batch:
+    """One atomic write, as listed."""
+
+    number: int
+    recorded_at: datetime
+    kind: str
+    note: str
+    rows: int
+    hash: str
+
+
+@dataclass(frozen=True)
+class Verified:
+    """The chain holds up to this batch."""
+
+    batches: int
+    facts: int
+    hash: str
+
+
+class Ledger:
+    """A ledger file; `now` is the clock by which batches are stamped."""
+
+    def __init__(self, path: Path, now: Callable[[], datetime]) -> None:
+        self.database = Database(path)
+        self.now = now
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.database.close()
+
+    @contextmanager
+    def batch(self, kind: str, note: str) -> Iterator[BatchWriter]:
+        """Write one batch: all of it or nothing. A batch without a single new row leaves no trace."""
+        with self.database.write() as connection:
+            number, previous = _last(connection)
+            # The row of the batch must stand before rows can point to it, and takes no update afterwards: it is
+            # written last, and foreign keys are looked at when the transaction ends.
+            connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+            writer = BatchWriter(connection, number + 1, micros(self.now()))
+            yield writer
+            content = writer.content()
+            if not content.rows:
+                return
+            row = {
+                "number": number + 1,
+                "recorded_at": writer.recorded_at,
+                "kind": kind,
+                "note": note,
+                "rows": content.rows,
+                "content": content.hex,
+                "previous": previous,
+            }
+            connection.execute(insert(batches).values(**row, hash=chain.batch_hash(*row.values())))  # type: ignore[arg-type]
+
+    def last_batch(self) -> int:
+        """The number of the newest batch; 0 for an empty ledger."""
+        with self.database.read() as connection:
+            return _last(connection)[0]
+
+    def batches(self, before: int | None, limit: int) -> list[Batch]:
+        """The newest batches first, those before a number."""
+        query = select(batches).order_by(batches.c.number.desc()).limit(limit)
+        if before is not None:
+            query = query.where(batches.c.number < before)
+        with self.database.read() as connection:
+            return [
+                Batch(b.number, as_instant(b.recorded_at), b.kind, b.note, b.rows, b.hash)
+                for b in connection.execute(query)
+            ]
+
+    def verify(self) -> Verified:
+        """Recompute the whole hash chain; raises `ChainBroken` with the batch that does not hold."""
+        with self.database.read() as connection:
+            number, hash_ = chain.verify(connection)
+            count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
+        return Verified(number, count, hash_)
+
+
+def _last(connection: Connection) -> tuple[int, str]:
+    found = connection.execute(
+        select(batches.c.number, batches.c.hash).order_by(batches.c.number.desc()).limit(1)
+    ).first()
+    return (found.number, found.hash) if found else (0, chain.GENESIS)

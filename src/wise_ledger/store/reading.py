@@ -1,0 +1,229 @@
+"""Reading one state of the ledger: companies, attributes, lists, documents, facts by id."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import Connection, func, select
+
+from wise_ledger.core.facts.attributes import Attribute
+from wise_ledger.core.facts.instants import as_instant
+from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.store.tables import (
+    attributes,
+    batches,
+    companies,
+    documents,
+    facts,
+    identifiers,
+    items,
+    lists,
+    members,
+    sources,
+)
+
+
+@dataclass(frozen=True)
+class ListInfo:
+    """A list, and how many companies ever stood on it."""
+
+    name: str
+    title: str
+    companies: int
+
+
+@dataclass(frozen=True)
+class Document:
+    """A document without its bytes."""
+
+    sha256: str
+    key: str
+    title: str
+    kind: str
+    media_type: str
+    published_at: datetime | None
+    source: str
+    batch: int
+    size: int
+
+
+@dataclass(frozen=True)
+class Fact:
+    """One fact, as a person would read it."""
+
+    id: int
+    item: str
+    period_start: date | None
+    period_end: date
+    value: float | None
+    reported: str
+    scale: int
+    unit: str
+    published_at: datetime
+    assumed: bool
+    source: str
+    batch: int
+    place: str
+    document: Document
+
+
+@dataclass(frozen=True)
+class Stay:
+    """A company's stay on a list."""
+
+    company: int
+    valid_from: int
+    valid_to: int | None
+
+
+def company_ids(connection: Connection) -> list[str]:
+    """Company ids by number."""
+    return [r.id for r in connection.execute(select(companies.c.id).order_by(companies.c.number))]
+
+
+def said_attributes(connection: Connection) -> list[Attribute]:
+    """Everything said about companies."""
+    query = select(attributes).order_by(attributes.c.id)
+    return [
+        Attribute(r.company, r.name, r.value, r.valid_from, r.published_at, r.batch) for r in connection.execute(query)
+    ]
+
+
+def symbols(connection: Connection, batch: int) -> dict[int, list[tuple[int, int | None, str]]]:
+    """The symbols of each company: from, to, value."""
+    found: dict[int, list[tuple[int, int | None, str]]] = {}
+    query = select(identifiers).where(identifiers.c.scheme == "symbol", identifiers.c.batch <= batch)
+    for row in connection.execute(query.order_by(identifiers.c.valid_from, identifiers.c.id)):
+        found.setdefault(row.company, []).append((row.valid_from, row.valid_to, row.value))
+    return found
+
+
+def source_names(connection: Connection) -> list[str]:
+    """Source names by number, which is also the order of preference."""
+    return [r.name for r in connection.execute(select(sources.c.name).order_by(sources.c.number))]
+
+
+def all_lists(connection: Connection) -> list[ListInfo]:
+    """Every list."""
+    query = (
+        select(lists.c.name, lists.c.title, func.count(members.c.company.distinct()).label("companies"))
+        .join_from(lists, members, isouter=True)
+        .group_by(lists.c.number)
+        .order_by(lists.c.name)
+    )
+    return [ListInfo(r.name, r.title, r.companies) for r in connection.execute(query)]
+
+
+def stays(connection: Connection, name: str, batch: int) -> list[Stay]:
+    """The stays on a list as recorded by a batch; of one stay told twice, the later word counts."""
+    query = (
+        select(members)
+        .join_from(members, lists)
+        .where(lists.c.name == name, members.c.batch <= batch)
+        .order_by(members.c.id)
+    )
+    newest = {(r.company, r.valid_from): Stay(r.company, r.valid_from, r.valid_to) for r in connection.execute(query)}
+    return list(newest.values())
+
+
+def find_document(connection: Connection, address: str) -> Document | None:
+    """A document by the hash of its bytes, or by an unambiguous beginning of it."""
+    query = _documents().where(documents.c.sha256.startswith(address, autoescape=True)).limit(2)
+    found = connection.execute(query).all()
+    return _document(found[0]) if len(found) == 1 else None
+
+
+def document_bytes(connection: Connection, sha256: str) -> bytes:
+    """The raw bytes as the source sent them."""
+    return bytes(connection.execute(select(documents.c.content).where(documents.c.sha256 == sha256)).scalar_one())
+
+
+def known_documents(connection: Connection, source: str) -> set[str]:
+    """The source's own keys of the documents that the ledger has."""
+    query = select(documents.c.key).join_from(documents, sources).where(sources.c.name == source)
+    return {r.key for r in connection.execute(query)}
+
+
+def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
+    """Facts with their documents."""
+    query = (
+        _documents()
+        .add_columns(
+            facts.c.id,
+            items.c.code.label("item"),
+            facts.c.period_start,
+            facts.c.period_end,
+            facts.c.value,
+            facts.c.reported,
+            facts.c.scale,
+            facts.c.unit,
+            facts.c.published_at.label("fact_published_at"),
+            facts.c.assumed,
+            facts.c.batch.label("fact_batch"),
+            facts.c.place,
+        )
+        .join(facts, facts.c.document == documents.c.number)
+        .join(items, items.c.number == facts.c.item)
+        .where(facts.c.id.in_(list(ids)))
+    )
+    return {
+        r.id: Fact(
+            r.id,
+            r.item,
+            None if r.period_start is None else as_date(r.period_start),
+            as_date(r.period_end),
+            r.value,
+            r.reported,
+            r.scale,
+            r.unit,
+            as_instant(r.fact_published_at),
+            r.assumed,
+            r.source,
+            r.fact_batch,
+            r.place,
+            _document(r),
+        )
+        for r in connection.execute(query)
+    }
+
+
+def published_by_month(connection: Connection, numbers: set[int] | None) -> list[tuple[str, int]]:
+    """How many facts became public in each month, of some companies or of all."""
+    month = func.strftime("%Y-%m", facts.c.published_at / 1_000_000, "unixepoch")
+    query = select(month.label("month"), func.count().label("facts")).group_by("month").order_by("month")
+    if numbers is not None:
+        query = query.where(facts.c.company.in_(numbers))
+    return [(r.month, r.facts) for r in connection.execute(query)]
+
+
+def newest_publication(connection: Connection) -> datetime | None:
+    """The latest publication instant of any fact."""
+    found = connection.execute(select(func.max(facts.c.published_at))).scalar()
+    return None if found is None else as_instant(found)
+
+
+def batch_recorded_at(connection: Connection, number: int) -> datetime | None:
+    """When a batch was written."""
+    found = connection.execute(select(batches.c.recorded_at).where(batches.c.number == number)).scalar()
+    return None if found is None else as_instant(found)
+
+
+def _documents():  # type: ignore[no-untyped-def]  # a Select whose row type nobody reads
+    return select(
+        documents.c.sha256,
+        documents.c.key,
+        documents.c.title,
+        documents.c.kind,
+        documents.c.media_type,
+        documents.c.published_at,
+        documents.c.batch,
+        func.length(documents.c.content).label("size"),
+        sources.c.name.label("source"),
+    ).join_from(documents, sources)
+
+
+def _document(row) -> Document:  # type: ignore[no-untyped-def]
+    published = None if row.published_at is None else as_instant(row.published_at)
+    return Document(
+        row.sha256, row.key, row.title, row.kind, row.media_type, published, row.source, row.batch, row.size
+    )

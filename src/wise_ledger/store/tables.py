@@ -1,0 +1,217 @@
+"""The tables of the ledger. Days are counted from 1970-01-01, instants in microseconds since then, UTC."""
+
+from sqlalchemy import (
+    BigInteger,
+    Boolean,
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    Table,
+    Text,
+    text,
+)
+
+metadata = MetaData()
+
+
+def _batch() -> Column[int]:
+    return Column("batch", Integer, ForeignKey("batches.number"), nullable=False)
+
+
+def _company() -> Column[int]:
+    return Column("company", Integer, ForeignKey("companies.number"), nullable=False)
+
+
+def _source() -> Column[int]:
+    return Column("source", Integer, ForeignKey("sources.number"), nullable=False)
+
+
+# One atomic write each, numbered without gaps; `hash` covers the row and the batch before it.
+batches = Table(
+    "batches",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    Column("recorded_at", BigInteger, nullable=False),
+    Column("kind", Text, nullable=False),
+    Column("note", Text, nullable=False),
+    Column("rows", Integer, nullable=False),
+    Column("content", Text, nullable=False),
+    Column("previous", Text, nullable=False),
+    Column("hash", Text, nullable=False),
+)
+
+sources = Table(
+    "sources",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("name", Text, nullable=False, unique=True),
+    Column("title", Text, nullable=False),
+)
+
+items = Table(
+    "items",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("code", Text, nullable=False, unique=True),
+)
+
+companies = Table(
+    "companies",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("id", Text, nullable=False, unique=True),
+)
+
+documents = Table(
+    "documents",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    _source(),
+    Column("sha256", Text, nullable=False, unique=True),
+    Column("key", Text, nullable=False),
+    Column("title", Text, nullable=False),
+    Column("kind", Text, nullable=False),
+    Column("media_type", Text, nullable=False),
+    Column("published_at", BigInteger),
+    Column("content", LargeBinary, nullable=False),
+    Index("documents_by_key", "source", "key"),
+)
+
+facts = Table(
+    "facts",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("position", Integer, nullable=False),
+    _company(),
+    Column("item", Integer, ForeignKey("items.number"), nullable=False),
+    Column("basis", Text, nullable=False),
+    Column("period_start", Integer),
+    Column("period_end", Integer, nullable=False),
+    Column("declared_end", Integer),
+    Column("fiscal_period", Text),
+    Column("value", Float),
+    Column("reported", Text, nullable=False),
+    Column("scale", Integer, nullable=False),
+    Column("unit", Text, nullable=False),
+    Column("published_at", BigInteger, nullable=False),
+    Column("assumed", Boolean, nullable=False),
+    _source(),
+    Column("document", Integer, ForeignKey("documents.number"), nullable=False),
+    Column("place", Text, nullable=False),
+    Index("facts_by_item", "item", "batch"),
+    Index("facts_by_company", "company", "item"),
+)
+
+# What a source sends again unchanged is the same fact (T8); NULLs would slip through a plain unique index.
+same_fact = Index(
+    "facts_same",
+    facts.c.company,
+    facts.c.item,
+    facts.c.source,
+    facts.c.basis,
+    facts.c.period_end,
+    text("coalesce(period_start, -2147483648)"),
+    facts.c.published_at,
+    facts.c.unit,
+    text("coalesce(value, 'withdrawn')"),
+    unique=True,
+)
+
+attributes = Table(
+    "attributes",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    _company(),
+    Column("name", Text, nullable=False),
+    Column("value", Text, nullable=False),
+    Column("valid_from", Integer, nullable=False),
+    Column("published_at", BigInteger, nullable=False),
+    _source(),
+)
+
+identifiers = Table(
+    "identifiers",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    _company(),
+    Column("scheme", Text, nullable=False),
+    Column("value", Text, nullable=False),
+    Column("valid_from", Integer, nullable=False),
+    Column("valid_to", Integer),
+    _source(),
+    Index("identifiers_by_value", "scheme", "value"),
+)
+
+lists = Table(
+    "lists",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("name", Text, nullable=False, unique=True),
+    Column("title", Text, nullable=False),
+)
+
+members = Table(
+    "members",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("list", Integer, ForeignKey("lists.number"), nullable=False),
+    _company(),
+    Column("valid_from", Integer, nullable=False),
+    Column("valid_to", Integer),
+    Column("weight", Float),
+    _source(),
+)
+
+# Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
+LEDGER = (sources, items, companies, documents, facts, attributes, identifiers, lists, members)
+
+# What follows is the service's own state, and changes.
+tokens = Table(
+    "tokens",
+    metadata,
+    Column("id", Text, primary_key=True),
+    Column("name", Text, nullable=False),
+    Column("hash", Text, nullable=False),
+    Column("created_at", BigInteger, nullable=False),
+    Column("revoked_at", BigInteger),
+)
+
+runs = Table(
+    "runs",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("kind", Text, nullable=False),
+    Column("source", Text, nullable=False),
+    Column("list", Text),
+    Column("state", Text, nullable=False),
+    Column("problem", Text),
+    Column("total", Integer),
+    Column("created_at", BigInteger, nullable=False),
+    Column("ended_at", BigInteger),
+)
+
+outcomes = Table(
+    "outcomes",
+    metadata,
+    Column("run", Integer, ForeignKey("runs.id"), primary_key=True),
+    Column("subject", Text, primary_key=True),
+    Column("company", Text),
+    Column("state", Text, nullable=False),
+    Column("reason", Text, nullable=False),
+    Column("facts", Integer, nullable=False),
+    Column("tries", Integer, nullable=False),
+    Column("ended_at", BigInteger, nullable=False),
+)
