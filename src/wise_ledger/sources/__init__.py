@@ -1,0 +1,1 @@
+"""Adapters to outside sources, one module each, behind one protocol."""

@@ -94,7 +94,7 @@ def _read(connection: Connection, item: int, after: int, batch: int) -> FactColu
         facts.c.item == item, facts.c.batch > after, facts.c.batch <= batch, facts.c.basis == "consolidated"
     )
     rows = connection.execute(query).all()
-    by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True)) if rows else {name: () for name in DTYPES}
+    by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(DTYPES, ())
     units = {unit: _currency(unit) for unit in set(by_name["currency"])}
     return FactColumns.of(
         {

@@ -40,7 +40,6 @@ from wise_ledger.core.measures.plan import (
 )
 from wise_ledger.core.measures.vocabulary import CROSS_SECTION
 
-
 STALE_AFTER = 550  # days, F12
 _DAY = 86_400_000_000
 

@@ -1,0 +1,124 @@
+"""One figure looked into: its inputs down to the facts, and its versions as knowledge arrived (F10)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wise_ledger.core.facts.asof import standing
+from wise_ledger.core.facts.lineage import Derivation, facts_under, trace
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.facts.timeline import State, Timeline, make_keys
+from wise_ledger.core.facts.values import Values
+from wise_ledger.core.fiscal.periods import NO_END, shift_months
+from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.evaluate import Evaluation, Ground
+from wise_ledger.core.measures.plan import Leaf, Step, leaves
+
+
+@dataclass(frozen=True)
+class Version:
+    """From `at` (microseconds) on the figure read like this; `facts` became public at that instant."""
+
+    at: int
+    value: float | None
+    reason: Reason
+    marks: int
+    facts: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class InputFigure:
+    """An input of the expression as it stood at the cut-off."""
+
+    leaf: Leaf
+    end: int
+    derivation: Derivation | None  # None: nothing was known
+    currency: int
+
+
+@dataclass(frozen=True)
+class Explained:
+    """A figure at one period end; `versions` in order, those after the cut-off only with hindsight."""
+
+    step: Step
+    values: Values  # one cell
+    end: int  # NO_END where there is none
+    inputs: tuple[InputFigure, ...]
+    versions: tuple[Version, ...]
+
+
+def explain(
+    ground: Ground, text: str, company: int, cutoff: int, *, end: int | None = None, hindsight: bool = False
+) -> Explained:
+    """Look into `text` for one company at an instant, at the period end given, or the one that it would have."""
+    step = plan(text)
+    one = np.array([company], np.int64)
+    cutoffs = np.array([cutoff], np.int64)
+    if end is None:
+        values, ends = Evaluation(ground, one, cutoffs).run(step)
+        end = int(ends[0, 0])
+    else:
+        values, _ = Evaluation(ground, one, cutoffs, ends=_same_end(end, 1)).run(step)
+    if end == NO_END:
+        return Explained(step, values, end, (), ())
+    found = list(dict.fromkeys(leaves(step)))
+    inputs = tuple(_input(ground, leaf, company, end, cutoff) for leaf in found)
+    return Explained(step, values, end, inputs, _versions(ground, step, found, company, end, cutoff, hindsight))
+
+
+def _same_end(end: int, dates: int) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
+    return np.full((1, dates), end, np.int32)
+
+
+def _key(leaf: Leaf, company: int, end: int) -> tuple[int, np.ndarray[tuple[int], np.dtype[np.int64]]]:
+    own = shift_months(np.array([end], np.int32), -leaf.months)
+    return int(own[0]), make_keys(np.array([company]), own)
+
+
+def _standing(timeline: Timeline, key: np.ndarray[tuple[int], np.dtype[np.int64]], cutoff: int) -> int:
+    return int(standing(timeline, key, np.array([cutoff], np.int64))[0])
+
+
+def _input(ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int) -> InputFigure:
+    timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
+    own, key = _key(leaf, company, end)
+    row = _standing(timeline, key, cutoff)
+    if row < 0 or timeline.state[row] == State.ABSENT:
+        return InputFigure(leaf, own, None, -1)
+    return InputFigure(leaf, own, trace(timeline, row), int(timeline.currency[row]))
+
+
+def _versions(
+    ground: Ground, step: Step, found: list[Leaf], company: int, end: int, cutoff: int, hindsight: bool
+) -> tuple[Version, ...]:
+    """Every instant at which the figure of this end read differently from before."""
+    instants: set[int] = set()
+    rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]] = []
+    for leaf in found:
+        timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
+        _, key = _key(leaf, company, end)
+        low, high = np.searchsorted(timeline.key, [key[0], key[0] + 1])
+        instants.update(timeline.at[low:high].tolist())
+        rows_of.append((timeline, key))
+    at = np.array(sorted(i for i in instants if hindsight or i <= cutoff), np.int64)
+    if not len(at):
+        return ()
+    values, _ = Evaluation(ground, np.array([company]), at, ends=_same_end(end, len(at))).run(step)
+    out: list[Version] = []
+    for i, instant in enumerate(at.tolist()):
+        reason = Reason(values.reason[0, i])
+        value = None if reason else float(values.value[0, i])
+        if (out and (out[-1].value, out[-1].reason) == (value, reason)) or (not out and reason):
+            continue
+        out.append(Version(instant, value, reason, int(values.marks[0, i]), _news(rows_of, instant)))
+    return tuple(out)
+
+
+def _news(rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]], instant: int) -> tuple[int, ...]:
+    """The facts behind the figure at an instant; the caller keeps those that were published then."""
+    found: dict[int, None] = {}
+    for timeline, key in rows_of:
+        row = _standing(timeline, key, instant)
+        if row >= 0 and timeline.state[row] != State.ABSENT:
+            found.update(dict.fromkeys(fact for fact, _ in facts_under(trace(timeline, row))))
+    return tuple(found)

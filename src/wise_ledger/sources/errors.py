@@ -1,0 +1,41 @@
+"""What can go wrong between us and a source."""
+
+from wise_ledger.core.errors import LedgerError, Problem
+
+
+class SourceError(LedgerError):
+    """A source did not give what it was asked for."""
+
+    title = "The source did not answer as it should"
+
+
+class SourceUnreachable(SourceError):
+    """Down, slow, or over its quota for too long: trying again later may help."""
+
+
+class SourceRefused(SourceError):
+    """The key is not accepted: trying again will not help."""
+
+
+class SourceDamaged(SourceError):
+    """What came cannot be read: cut short, not JSON, or not of the shape that was agreed."""
+
+
+class BadFigure(SourceError):
+    """One figure of a document cannot be a figure of its item."""
+
+
+def unreachable(at: str, value: object, problem: str, mend: str) -> SourceUnreachable:
+    """A `SourceUnreachable` with its one problem."""
+    return SourceUnreachable(Problem(at, str(value), problem, mend))
+
+
+def damaged(at: str, value: object, problem: str) -> SourceDamaged:
+    """A `SourceDamaged` with its one problem."""
+    return SourceDamaged(Problem(at, str(value)[:80], problem, "collect again; if it stays so, tell the source"))
+
+
+def bad_figure(at: str, value: object, problem: str) -> BadFigure:
+    """A `BadFigure` with its one problem."""
+    mend = "nothing of this company was stored; collect again when the source has mended it"
+    return BadFigure(Problem(at, str(value)[:80], problem, mend))

@@ -1,0 +1,272 @@
+"""The made-up world: five years of figures for each company, put into filings. The same seed gives the same bytes."""
+
+import json
+import random
+from calendar import monthrange
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime, time, timedelta
+from typing import Any
+
+from wise_ledger.standins.fernmark.cast import CAST, Cast
+
+LAST_YEAR = 2025
+_SCALE = {"USD": 3, "EUR": 3, "JPY": 6}
+_FLOWS = {  # tag: (figure, only for industrial companies)
+    "sales": ("revenue", False),
+    "cost_of_sales": ("cost", True),
+    "operating_profit": ("operating", True),
+    "profit_for_owners": ("net", False),
+    "cash_from_operations": ("cash", False),
+    "capital_spending": ("capital", False),
+}
+_CASH = {"cash_from_operations", "capital_spending"}  # reported cumulatively by every company
+_BALANCES = {
+    "assets_current": ("current", True),
+    "assets_total": ("assets", False),
+    "liabilities_total": ("liabilities", False),
+    "equity_total": ("equity", False),
+}
+
+
+@dataclass(frozen=True)
+class Filing:
+    """One filing as served; `body` is its JSON."""
+
+    id: str
+    title: str
+    kind: str
+    published: str
+    body: bytes
+    version: int = 1
+
+
+@dataclass(frozen=True)
+class World:
+    """All that the service has to give."""
+
+    companies: list[dict[str, Any]]
+    filings: dict[str, list[Filing]]
+    lists: list[dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class _Quarter:
+    year: int
+    number: int
+    start: date
+    end: date
+    flows: dict[str, int]
+    balances: dict[str, int]
+    shares: int
+
+
+def make_world(seed: int = 7) -> World:
+    """Twenty-four companies, five fiscal years each."""
+    companies, filings = [], {}
+    for cast in CAST:
+        companies.append(_company(cast))
+        filings[cast.key] = _filings(cast, seed)
+    members = [{"company": c.key, "from": f"{c.first_year}-01-01", "to": None} for c in CAST]
+    first_look = {"name": "first-look", "title": "First look", "members": members}
+    return World(companies, filings, [first_look])
+
+
+def _company(cast: Cast) -> dict[str, Any]:
+    return {
+        "key": cast.key,
+        "name": cast.name,
+        "symbol": cast.symbol,
+        "country": cast.country,
+        "currency": cast.currency,
+        "industry": cast.industry,
+        "template": cast.template,
+        "fiscal_year_end": cast.year_end,
+        "seat": cast.seat or cast.name.split()[0],
+        "status": "active",
+        "since": f"{cast.first_year}-01-01",
+    }
+
+
+def _month_end(year: int, month: int) -> date:
+    year, month = year + (month - 1) // 12, (month - 1) % 12 + 1
+    return date(year, month, monthrange(year, month)[1])
+
+
+def _year_end(cast: Cast, year: int) -> date:
+    end = _month_end(year, cast.year_end)
+    if not cast.weeks:
+        return end
+    away = (end.weekday() - 5) % 7  # days since Saturday
+    return end - timedelta(away) if away <= 3 else end + timedelta(7 - away)
+
+
+def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
+    rng = random.Random(f"{seed}:{cast.key}")
+    unit = 10 ** (6 - _SCALE[cast.currency])
+    season = [rng.uniform(0.9, 1.1) for _ in range(4)]
+    season = [s * 4 / sum(season) for s in season]
+    shares = round(cast.revenue * rng.uniform(40_000, 90_000) / (100 if cast.currency == "JPY" else 1), -3)
+    equity = cast.revenue * unit * rng.uniform(0.5, 0.9)
+    out = []
+    for year in range(cast.first_year, LAST_YEAR + 1):
+        begin = _year_end(cast, year - 1) + timedelta(1)
+        for number in (1, 2, 3, 4):
+            if cast.weeks:
+                end = _year_end(cast, year) if number == 4 else begin + timedelta(13 * 7 * number - 1)
+                start = begin + timedelta(13 * 7 * (number - 1))
+            else:
+                end = _month_end(year, cast.year_end - 12 + 3 * number)
+                start = _month_end(year, cast.year_end - 15 + 3 * number) + timedelta(1)
+            age = year - cast.first_year + number / 4
+            revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
+            revenue = round(revenue * rng.uniform(0.985, 1.015))
+            margin = cast.margin + rng.uniform(-0.006, 0.006)
+            operating = round(revenue * margin)
+            interest = round(revenue * 0.011)
+            net = round((operating - interest) * 0.75)
+            equity += round(net * 0.6)
+            liabilities = round(revenue * 4 * rng.uniform(0.68, 0.72) * (9 if cast.template != "industrial" else 1))
+            assets = round(equity) + liabilities
+            flows = {
+                "revenue": revenue,
+                "cost": round(revenue * (1 - margin - rng.uniform(0.14, 0.16))),
+                "operating": operating,
+                "net": net,
+                "cash": round(net * rng.uniform(1.15, 1.45)),
+                "capital": round(revenue * rng.uniform(0.03, 0.06)),
+            }
+            current = round(assets * rng.uniform(0.37, 0.41))
+            balances = {
+                "current": current,
+                "assets": assets,
+                "liabilities": liabilities,
+                "equity": assets - liabilities,
+            }
+            out.append(_Quarter(year, number, start, end, flows, balances, int(shares)))
+    return out
+
+
+def _filings(cast: Cast, seed: int) -> list[Filing]:
+    quarters = _quarters(cast, seed)
+    if cast.key == "FM-0001":
+        return _with_restatement(cast, quarters, seed)
+    filings = list(_plain(cast, quarters, seed))
+    if cast.key == "FM-0023":
+        filings = _with_withdrawal(cast, filings, quarters)
+    return filings
+
+
+def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
+    rng = random.Random(f"{seed}:{cast.key}:dates")
+    for index, quarter in enumerate(quarters):
+        days, hour = rng.randint(33, 48), rng.choice((6, 7, 16, 21))
+        if cast.style == "half" and quarter.number in (1, 3):
+            continue
+        if f"{quarter.year}Q{quarter.number}" in cast.missed:
+            continue
+        annual = quarter.number == 4
+        day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
+        day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
+        figures = list(_figures(cast, quarters[index + 1 - quarter.number : index + 1]))
+        yield _filing(cast, quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
+
+
+def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
+    """What a company reports at the end of the last of its fiscal year's quarters so far."""
+    last, number = so_far[-1], len(so_far)
+    runs = {"discrete": (1,), "cumulative": (number,), "both": (1, number), "half": (number,)}[cast.style]
+    if number == 4:
+        runs = (4,)
+    for tag, (figure, industrial) in _FLOWS.items():
+        if industrial and cast.template != "industrial":
+            continue
+        for length in dict.fromkeys((number,) if tag in _CASH else runs):
+            amount = sum(q.flows[figure] for q in so_far[-length:])
+            yield _flow(tag, so_far[-length].start, last.end, amount)
+    for length in dict.fromkeys(runs):
+        net = sum(q.flows["net"] for q in so_far[-length:]) * 10 ** _SCALE[cast.currency]
+        yield _flow("earnings_per_share_diluted", so_far[-length].start, last.end, round(net / last.shares, 2), 0)
+    for tag, (figure, industrial) in _BALANCES.items():
+        if not industrial or cast.template == "industrial":
+            yield {"tag": tag, "at": str(last.end), "amount": last.balances[figure]}
+    yield {"tag": "shares_in_issue", "at": str(last.end), "amount": last.shares, "scale": 0}
+
+
+def _flow(tag: str, start: date, end: date, amount: float, scale: int | None = None) -> dict[str, Any]:
+    figure = {"tag": tag, "from": str(start), "to": str(end), "amount": amount}
+    return figure if scale is None else {**figure, "scale": scale}
+
+
+_WORDS = {1: "first quarter", 2: "half year", 3: "nine months"}
+
+
+def _filing(
+    cast: Cast, quarter: _Quarter, day: date, hour: time, figures: list[dict[str, Any]], **other: Any
+) -> Filing:
+    year, annual = quarter.year, quarter.number == 4
+    words = {1: "first quarter", 2: "second quarter", 3: "third quarter"} if cast.style == "discrete" else _WORDS
+    part = "FY" if annual else f"Q{quarter.number}"
+    title = f"Annual report {year}" if annual else f"Results, {words[quarter.number]} {year}"
+    kind = "annual_report" if annual else "interim_results"
+    head: dict[str, Any] = {
+        "filing": f"{cast.key}-{year}-{part}",
+        "company": cast.key,
+        "title": title,
+        "kind": kind,
+        "fiscal_period": f"FY{year}" if annual else f"FY{year}Q{quarter.number}",
+        "currency": cast.currency,
+        "scale": _SCALE[cast.currency],
+    }
+    if cast.publishes == "instant":
+        head["published_at"] = datetime.combine(day, hour, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    elif cast.publishes == "date":
+        head["published_on"] = str(day)
+    head |= other
+    published = head.get("published_at") or head.get("published_on") or ""
+    body = json.dumps({**head, "figures": figures}, indent=1).encode()
+    return Filing(head["filing"], head["title"], head["kind"], published, body)
+
+
+def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[Filing]:
+    """Story 1: on 15 January 2024 costs that had been carried as assets are charged to 2022 and 2023 after all."""
+    charged = []
+    for quarter in quarters:
+        share = 0.0 if quarter.year < 2022 else 0.055
+        extra = round(quarter.flows["revenue"] * share)
+        flows = {
+            **quarter.flows,
+            "cost": quarter.flows["cost"] + extra,
+            "operating": quarter.flows["operating"] - extra,
+            "net": quarter.flows["net"] - round(extra * 0.75),
+        }
+        charged.append(replace(quarter, flows=flows))
+    moment = date(2024, 1, 15)
+    before = [f for f in _plain(cast, quarters, seed) if f.published < str(moment)]
+    after = [f for f in _plain(cast, charged, seed) if f.published >= str(moment)]
+    tags = {"cost_of_sales", "operating_profit", "profit_for_owners", "earnings_per_share_diluted"}
+    figures = []
+    for index, quarter in enumerate(charged):
+        if quarter.year in (2022, 2023) and quarter.end <= date(2023, 9, 30):
+            so_far = charged[index + 1 - quarter.number : index + 1]
+            figures += [f for f in _figures(cast, so_far) if f["tag"] in tags]
+    last = charged[[q.end for q in charged].index(date(2023, 9, 30))]
+    restated = _filing(
+        cast, last, moment, time(7, 30), figures,
+        filing=f"{cast.key}-2023-R1", title="Restated accounts 2022 and 2023", kind="restatement", fiscal_period=None,
+    )  # fmt: skip
+    return [*before, restated, *after]
+
+
+def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[_Quarter]) -> list[Filing]:
+    """The operating profit of the year 2023 is taken back in May 2024 and told anew in July."""
+    year = [q for q in quarters if q.year == 2023]
+    figure = next(f for f in _figures(cast, year) if f["tag"] == "operating_profit")
+
+    def notice(number: int, day: date, title: str, amount: int | None) -> Filing:
+        said = {"filing": f"{cast.key}-2023-W{number}", "title": title, "kind": "correction"}
+        return _filing(cast, year[-1], day, time(12, 0), [{**figure, "amount": amount}], **said)
+
+    back = notice(1, date(2024, 5, 6), "Operating profit 2023 withdrawn", None)
+    anew = notice(2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97))
+    return sorted([*filings, back, anew], key=lambda f: f.published)

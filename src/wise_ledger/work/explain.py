@@ -1,0 +1,152 @@
+"""Explain one figure of one company: inputs, facts, documents, versions."""
+
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from wise_ledger.core.facts.columns import currency_name
+from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.facts.lineage import Derivation, facts_under
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.fiscal.periods import NO_END, as_date, day
+from wise_ledger.core.measures.explain import Explained, explain
+from wise_ledger.core.screening.screen import mark_names
+from wise_ledger.store import reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.reading import Document, Fact
+from wise_ledger.work.snapshots import Snapshot, Snapshots
+
+
+@dataclass(frozen=True)
+class FigureVersion:
+    """How the figure read from an instant on, and the documents that made it so."""
+
+    known_from: datetime
+    value: float | None
+    reason: str | None
+    marks: tuple[str, ...]
+    standing: bool  # the one that counts at the cut-off
+    later: bool  # not yet known at the cut-off
+    documents: tuple[Document, ...]
+
+
+@dataclass(frozen=True)
+class FigureInput:
+    """An input: its figure, how it was formed, and the facts under it with their signs."""
+
+    expression: str
+    title: str
+    unit: str
+    value: float | None
+    currency: str | None
+    end: date
+    period: str
+    form: str
+    facts: tuple[tuple[int, Fact], ...]
+    derivation: Derivation | None
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """A figure, down to the documents."""
+
+    company: str
+    name: str
+    symbol: str | None
+    expression: str
+    unit: str
+    value: float | str | None
+    reason: str | None
+    currency: str | None
+    marks: tuple[str, ...]
+    end: date | None
+    period: str | None
+    known_on: datetime
+    batch: int
+    inputs: tuple[FigureInput, ...]
+    versions: tuple[FigureVersion, ...]
+
+
+def explain_figure(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    company: str,
+    expression: str,
+    known_on: datetime,
+    *,
+    end: date | None = None,
+    recorded_by: int | None = None,
+    with_assumed: bool = True,
+    hindsight: bool = False,
+) -> Explanation:
+    """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given."""
+    snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
+    number, cutoff = snapshot.number(company), micros(known_on)
+    given = None if end is None else day(end)
+    found = explain(snapshot.view, expression, number, cutoff, end=given, hindsight=hindsight)
+    wanted = {f for v in found.versions for f in v.facts}
+    wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
+    with ledger.database.read() as connection:
+        facts = reading.facts_by_id(connection, wanted)
+    reason = Reason(found.values.reason[0, 0])
+    raw = None if reason else found.values.value[0, 0]
+    return Explanation(
+        company=snapshot.ids[number],
+        name=snapshot.name(number, cutoff),
+        symbol=snapshot.symbol(number, cutoff),
+        expression=expression,
+        unit=found.step.unit.plain().name,
+        value=raw if raw is None or isinstance(raw, str) else float(raw),
+        reason=reason.code if reason else None,
+        currency=currency_name(int(found.values.currency[0, 0])),
+        marks=mark_names(int(found.values.marks[0, 0])),
+        end=None if found.end == NO_END else as_date(found.end),
+        period=None if found.end == NO_END else snapshot.label(number, found.end, cutoff),
+        known_on=known_on,
+        batch=snapshot.batch,
+        inputs=_inputs(snapshot, found, number, cutoff, facts),
+        versions=_versions(found, cutoff, facts),
+    )
+
+
+def _inputs(
+    snapshot: Snapshot, found: Explained, number: int, cutoff: int, facts: dict[int, Fact]
+) -> tuple[FigureInput, ...]:
+    out = []
+    for figure in found.inputs:
+        leaf, derivation = figure.leaf, figure.derivation
+        form = leaf.form if not leaf.form.startswith("balance") else ""
+        out.append(
+            FigureInput(
+                expression=f"{leaf.item.code}.{form}" if form else leaf.item.code,
+                title=leaf.item.title,
+                unit=leaf.item.unit,
+                value=derivation.value if derivation else None,
+                currency=currency_name(figure.currency),
+                end=as_date(figure.end),
+                period=snapshot.label(number, figure.end, cutoff),
+                form=derivation.form if derivation else "not known",
+                facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation)) if derivation else (),
+                derivation=derivation,
+            )
+        )
+    return tuple(out)
+
+
+def _versions(found: Explained, cutoff: int, facts: dict[int, Fact]) -> tuple[FigureVersion, ...]:
+    standing = max((v.at for v in found.versions if v.at <= cutoff), default=None)
+    out = []
+    for version in found.versions:
+        published = as_instant(version.at)
+        news = [facts[f].document for f in version.facts if facts[f].published_at == published]
+        out.append(
+            FigureVersion(
+                published,
+                version.value,
+                version.reason.code if version.reason else None,
+                mark_names(version.marks),
+                version.at == standing,
+                version.at > cutoff,
+                tuple({d.sha256: d for d in news}.values()),
+            )
+        )
+    return tuple(out)

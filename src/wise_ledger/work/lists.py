@@ -1,0 +1,35 @@
+"""Lists and their members as of a date."""
+
+from wise_ledger.core.errors import Problem
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.store import reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.reading import ListInfo
+from wise_ledger.work import NotFound
+
+_DAY = 86_400_000_000
+
+
+def all_lists(ledger: Ledger) -> list[ListInfo]:
+    """Every list of the ledger."""
+    with ledger.database.read() as connection:
+        return reading.all_lists(connection)
+
+
+def find_list(ledger: Ledger, name: str) -> ListInfo:
+    """A list by its name; raises `NotFound`."""
+    lists = {entry.name: entry for entry in all_lists(ledger)}
+    if name not in lists:
+        mend = mend_for(name, lists) if lists else "collect from a source first"
+        raise NotFound(Problem("list", name, "there is no list of this name", mend))
+    return lists[name]
+
+
+def members(ledger: Ledger, name: str, cutoff: int, batch: int) -> list[int]:
+    """The numbers of the companies on a list on the day of an instant, both ends of a stay included (T9)."""
+    find_list(ledger, name)
+    today = cutoff // _DAY
+    with ledger.database.read() as connection:
+        stays = reading.stays(connection, name, batch)
+    standing = {s.company for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}
+    return sorted(standing)
