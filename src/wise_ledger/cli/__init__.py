@@ -1,0 +1,1 @@
+"""The command line, a client of the service."""

@@ -1,0 +1,1 @@
+"""Puts the rooms together: the only one that knows all."""

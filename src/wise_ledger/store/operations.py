@@ -51,9 +51,16 @@ def has_tokens(connection: Connection) -> bool:
     return connection.execute(select(tokens.c.id).where(tokens.c.revoked_at.is_(None)).limit(1)).first() is not None
 
 
-def add_run(connection: Connection, kind: str, source: str, list_: str | None, now: datetime) -> int:
-    """Queue a run; returns its id."""
+def add_run(
+    connection: Connection, kind: str, source: str, list_: str | None, now: datetime, request_key: str | None = None
+) -> int:
+    """Queue a run and return its id; the id of the run that this `request_key` queued before, if it did."""
+    if request_key is not None:
+        asked = connection.execute(select(runs.c.id).where(runs.c.request_key == request_key)).scalar()
+        if asked is not None:
+            return int(asked)
     values = {"kind": kind, "source": source, "list": list_, "state": "queued", "created_at": micros(now)}
+    values["request_key"] = request_key
     return int(connection.execute(insert(runs).values(**values)).inserted_primary_key[0])
 
 

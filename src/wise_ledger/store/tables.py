@@ -196,6 +196,7 @@ runs = Table(
     Column("kind", Text, nullable=False),
     Column("source", Text, nullable=False),
     Column("list", Text),
+    Column("request_key", Text, unique=True),  # the caller's Idempotency-Key
     Column("state", Text, nullable=False),
     Column("problem", Text),
     Column("total", Integer),

@@ -1,0 +1,1 @@
+"""The API's models: the only thing that service and client share."""

@@ -46,15 +46,15 @@ class Runs:
         if self._thread.is_alive():
             self._thread.join()
 
-    def collect(self, source: str, list_name: str | None) -> Run:
-        """Queue a collection; raises `NotFound` for an unknown source or list."""
+    def collect(self, source: str, list_name: str | None, request_key: str | None = None) -> Run:
+        """Queue a collection, once for each `request_key`; raises `NotFound` for an unknown source or list."""
         if source not in self.sources:
             mend = mend_for(source, self.sources)
             raise NotFound(Problem("source", source, "there is no source of this name", mend))
         if list_name is not None:
             lists.find_list(self._ledger, list_name)
         with self._ledger.database.write() as connection:
-            run = operations.add_run(connection, "collection", source, list_name, self._ledger.now())
+            run = operations.add_run(connection, "collection", source, list_name, self._ledger.now(), request_key)
         self._wake.set()
         return self.report(run).run
 

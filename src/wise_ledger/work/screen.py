@@ -19,6 +19,7 @@ class ScreenedCompany:
     name: str
     symbol: str | None
     industry: str | None
+    template: str | None
     judged: Judged
     periods: tuple[str | None, ...]
 
@@ -72,6 +73,7 @@ def _company(snapshot: Snapshot, judged: Judged, cutoff: int) -> ScreenedCompany
         snapshot.name(number, cutoff),
         snapshot.symbol(number, cutoff),
         snapshot.attributes.of(number, "industry", cutoff),
+        snapshot.attributes.of(number, "template", cutoff),
         judged,
         tuple(label(c) for c in judged.cells),
     )

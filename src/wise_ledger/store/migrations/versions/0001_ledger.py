@@ -47,7 +47,8 @@ CREATE TABLE members (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL RE
 CREATE TABLE tokens (id TEXT NOT NULL PRIMARY KEY, name TEXT NOT NULL, hash TEXT NOT NULL,
   created_at BIGINT NOT NULL, revoked_at BIGINT);
 CREATE TABLE runs (id INTEGER NOT NULL PRIMARY KEY, kind TEXT NOT NULL, source TEXT NOT NULL, list TEXT,
-  state TEXT NOT NULL, problem TEXT, total INTEGER, created_at BIGINT NOT NULL, ended_at BIGINT);
+  request_key TEXT UNIQUE, state TEXT NOT NULL, problem TEXT, total INTEGER, created_at BIGINT NOT NULL,
+  ended_at BIGINT);
 CREATE TABLE outcomes (run INTEGER NOT NULL REFERENCES runs (id), subject TEXT NOT NULL, company TEXT,
   state TEXT NOT NULL, reason TEXT NOT NULL, facts INTEGER NOT NULL, tries INTEGER NOT NULL,
   ended_at BIGINT NOT NULL, PRIMARY KEY (run, subject))

@@ -1,0 +1,38 @@
+"""What every command shares: the client, and errors with their exit status."""
+
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+import click
+
+if TYPE_CHECKING:
+    from wise_ledger.client import Ledger, WiseLedgerError
+
+FAILED, WRONG_USAGE, PARTLY = 1, 2, 3
+
+
+@contextmanager
+def asking() -> Iterator["Ledger"]:
+    """A client of the service; its errors are told on stderr and end the command with their exit status."""
+    from wise_ledger.client import InputRefused, WiseLedgerError, connect
+
+    try:
+        with connect() as ledger:
+            yield ledger
+    except WiseLedgerError as error:
+        tell(error)
+        sys.exit(WRONG_USAGE if isinstance(error, InputRefused) else FAILED)
+
+
+def tell(error: "WiseLedgerError") -> None:
+    """The error on stderr: what, where, and the mend."""
+    click.secho(error.title, fg="red", bold=True, err=True)
+    if not error.problems:
+        click.echo(f"  {error.detail}", err=True)
+    for problem in error.problems:
+        click.echo(f"  {problem.at}: {problem.value}", err=True)
+        click.echo(f"    {problem.problem}", err=True)
+        if problem.mend:
+            click.secho(f"    {problem.mend}", fg="cyan", err=True)

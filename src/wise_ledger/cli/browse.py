@@ -1,0 +1,90 @@
+"""The commands that show what the ledger holds: lists, catalogue, sources, batches, documents, verify."""
+
+from itertools import islice
+from pathlib import Path
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.command()
+@output_options
+def lists(format_: str, output: Path | None) -> None:
+    """The lists of companies."""
+    with asking() as ledger:
+        rows = [entry.model_dump() for entry in ledger.lists()]
+    headings = [Heading("List", style="bold"), Heading("Title"), Heading("Companies ever", right=True)]
+    write(rows, format_, output, table=lambda: draw(headings, [[*map(str, r.values())] for r in rows]))
+
+
+@click.command()
+@output_options
+def catalogue(format_: str, output: Path | None) -> None:
+    """The items and functions that an expression may name."""
+    with asking() as ledger:
+        found = ledger.catalogue()
+    rows = [i.model_dump() | {"templates": " ".join(i.templates)} for i in found.items]
+
+    def table() -> None:
+        draw(
+            [
+                Heading("Item", style="bold"),
+                Heading("Statement"),
+                Heading("Nature"),
+                Heading("Unit"),
+                Heading("Meaning"),
+            ],
+            [(i.code, i.statement.replace("_", " "), i.nature, i.unit, i.definition) for i in found.items],
+        )
+        draw([Heading("Function", style="bold"), Heading("Meaning")], list(found.functions.items()))
+        click.echo(f" Attributes: {', '.join(found.attributes)}")
+
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+@click.command()
+@output_options
+def sources(format_: str, output: Path | None) -> None:
+    """The sources that can be collected from."""
+    with asking() as ledger:
+        rows = [{"source": name} for name in ledger.sources()]
+    write(rows, format_, output, table=lambda: draw([Heading("Source", style="bold")], [(r["source"],) for r in rows]))
+
+
+@click.command()
+@click.option("--last", default=20, show_default=True, type=click.IntRange(1), help="How many.")
+@output_options
+def batches(last: int, format_: str, output: Path | None) -> None:
+    """What was written to the ledger, the newest first."""
+    with asking() as ledger:
+        found = list(islice(ledger.batches(), last))
+    headings = [
+        Heading("Batch", right=True, style="bold"), Heading("Recorded, UTC"), Heading("What"),
+        Heading("Rows", right=True), Heading("Hash", style="dim"),
+    ]  # fmt: skip
+    rows = [(str(b.number), f"{b.recorded_at:%Y-%m-%d %H:%M:%S}", b.note, f"{b.rows:,}", b.hash[:12]) for b in found]
+    plain = [b.model_dump(mode="json") for b in found]
+    write(plain, format_, output, table=lambda: draw(headings, rows))
+
+
+@click.command()
+@click.argument("address")
+@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file instead.")
+def documents(address: str, output: Path | None) -> None:
+    """The raw bytes of the document at ADDRESS: its SHA-256, or the beginning of it."""
+    with asking() as ledger:
+        _, raw = ledger.document(address)
+    if output is None:
+        click.get_binary_stream("stdout").write(raw)
+    else:
+        output.write_bytes(raw)
+
+
+@click.command()
+def verify() -> None:
+    """Recompute the ledger's hash chain from its rows."""
+    with asking() as ledger:
+        found = ledger.verify()
+    click.echo(f"the chain holds: {found.batches} batches, {found.facts:,} facts, last hash {found.hash[:16]}")

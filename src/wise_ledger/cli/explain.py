@@ -1,0 +1,83 @@
+"""wise-ledger explain"""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.figures import Explanation
+
+
+@click.command()
+@click.argument("company")
+@click.argument("expression")
+@click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
+@click.option("--hindsight", is_flag=True, help="Also the versions that came later.")
+@output_options
+def explain(company: str, expression: str, known_on: str, hindsight: bool, format_: str, output: Path | None) -> None:
+    """Where EXPRESSION of COMPANY comes from (an id, or SYMBOL@MIC), down to the documents, and its versions.
+
+    \b
+    wise-ledger explain AGK@ZALD 'operating_income / revenue' --known-on 2024-01-31
+    """
+    with asking() as ledger:
+        found = ledger.explain(company, expression, known_on, hindsight=hindsight).answer
+        rows = [
+            {"input": i.expression, **f.model_dump(mode="json", exclude={"document"}), "document": f.document.title}
+            for i in found.inputs
+            for f in i.facts
+        ]
+        write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
+
+
+def _show(found: "Explanation") -> None:
+    from wise_ledger.cli.figures import REASONS, number
+
+    def say(value: float | None, reason: str | None, unit: str, currency: str | None) -> str:
+        if value is None:
+            return REASONS[reason or "not_known"]
+        scale = {"money": f" {currency} mn", "money_per_share": f" {currency}", "shares": " mn"}.get(unit, "")
+        return number(value, unit) + scale
+
+    terminal = console()
+    value = found.value if not isinstance(found.value, str) else None
+    shown = found.value if isinstance(found.value, str) else say(value, found.reason, found.unit, found.currency)
+    terminal.print(f"[bold]{found.expression}[/] of [bold]{found.name}[/] {found.symbol or found.company}")
+    marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
+    terminal.print(f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
+    for figure in found.inputs:
+        rows = [
+            (
+                "+" if f.sign > 0 else "-",
+                say(f.value, "withdrawn", figure.unit, f.unit[:3]),
+                f"{f.period_start} to {f.period_end}" if f.period_start else f"at {f.period_end}",
+                f"{f.published_at:%Y-%m-%d %H:%M}" + (" (assumed)" if f.assumed else ""),
+                f.document.title,
+                f"{f.document.sha256[:10]} {f.place}",
+            )
+            for f in figure.facts
+        ]
+        total = say(figure.value, None, figure.unit, figure.currency)
+        headings = [
+            Heading(""), Heading("Figure", right=True, whole=True), Heading("Period", whole=True), Heading("Public since, UTC", whole=True),
+            Heading("Document"), Heading("Address", style="dim"),
+        ]  # fmt: skip
+        draw(headings, rows, title=f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}")
+    rows = [
+        (
+            f"{v.known_from:%Y-%m-%d %H:%M}",
+            say(v.value, v.reason, found.unit, found.currency),
+            "counts" if v.standing else "came later" if v.later else "",
+            ", ".join(d.title for d in v.documents),
+        )
+        for v in found.versions
+    ]
+    draw(
+        [Heading("Known from, UTC"), Heading("Figure", right=True, whole=True), Heading(""), Heading("Document")],
+        rows,
+        title="[bold]Versions[/]",
+    )

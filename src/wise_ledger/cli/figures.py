@@ -1,0 +1,53 @@
+"""Figures in words: numbers with thousands and scale, reasons, marks."""
+
+from wise_ledger.wire.figures import Cell
+
+# A missing cell says its reason in a word or two; the template a line is not part of is told by the row itself.
+REASONS = {
+    "not_applicable": "n/a",
+    "not_reported": "not reported",
+    "not_known": "not known",
+    "withdrawn": "withdrawn",
+    "stale": "stale",
+    "incomplete": "incomplete",
+    "not_derivable": "not derivable",
+    "not_meaningful": "not meaningful",
+    "zero_denominator": "zero denominator",
+    "no_rate": "no rate",
+    "inactive": "inactive",
+    "no_estimates": "no estimates",
+}
+
+
+def number(value: float, unit: str, *, percent: bool = False) -> str:
+    """A value as people read it; money and shares in millions, negatives in parentheses."""
+    if percent:
+        text = f"{abs(value) * 100:,.1f}"
+    elif unit in ("money", "shares"):
+        text = f"{abs(value) / 1e6:,.1f}"
+    else:
+        text = f"{abs(value):,.3f}" if unit == "pure" else f"{abs(value):,.2f}"
+    return f"({text})" if value < 0 else text
+
+
+def heading(expression: str, unit: str, percent: bool) -> str:
+    """A column's title with its unit and scale."""
+    scale = "%" if percent else {"money": "mn", "shares": "mn shares"}.get(unit, "")
+    return f"{expression}, {scale}" if scale else expression
+
+
+def cell_text(cell: Cell, unit: str, percent: bool, template: str | None = None) -> str:
+    """A cell: the figure, or its reason; of a line that the template does not have, which template that is."""
+    if cell.reason == "not_applicable" and template:
+        return f"n/a {template}"
+    if cell.value is None:
+        return REASONS[cell.reason or "not_known"]
+    if isinstance(cell.value, str):
+        return cell.value
+    return number(cell.value, unit, percent=percent)
+
+
+def notes(cell: Cell) -> str:
+    """What must be known of a cell: its marks, and that it was restated."""
+    words = [m.replace("_", " ") for m in cell.marks]
+    return ", ".join([*words, *(["restated"] if cell.restated else [])])

@@ -1,0 +1,64 @@
+"""The root command; each noun is loaded when it is called, so that `--help` answers at once."""
+
+import importlib
+from typing import Any
+
+import click
+
+from wise_ledger import __version__
+
+# noun: (module, what it does in a line)
+NOUNS = {
+    "screen": ("wise_ledger.cli.screen", "Who of a list passes a rule, as known on a date."),
+    "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),
+    "collect": ("wise_ledger.cli.collect", "Collect from a source into the ledger."),
+    "lists": ("wise_ledger.cli.browse", "The lists of companies."),
+    "catalogue": ("wise_ledger.cli.browse", "The items and functions that an expression may name."),
+    "sources": ("wise_ledger.cli.browse", "The sources that can be collected from."),
+    "batches": ("wise_ledger.cli.browse", "What was written to the ledger, the newest first."),
+    "documents": ("wise_ledger.cli.browse", "A document's raw bytes."),
+    "verify": ("wise_ledger.cli.browse", "Recompute the ledger's hash chain."),
+}
+
+
+class Nouns(click.Group):
+    """Loads a noun's module when it is asked for; `add` takes commands from other rooms the same way."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.nouns = dict(NOUNS)
+
+    def list_commands(self, context: click.Context) -> list[str]:
+        return sorted(self.nouns)
+
+    def get_command(self, context: click.Context, name: str) -> click.Command | None:
+        if name not in self.nouns:
+            return None
+        module, _ = self.nouns[name]
+        command: click.Command = getattr(importlib.import_module(module), name.replace("-", "_"))
+        return command
+
+    def resolve_command(
+        self, context: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args and args[0] not in self.nouns and not args[0].startswith("-"):
+            from difflib import get_close_matches
+
+            near = get_close_matches(args[0], self.nouns, n=1, cutoff=0.4)
+            mend = f"did you mean {near[0]}?" if near else "see wise-ledger --help"
+            raise click.UsageError(f"there is no command {args[0]}: {mend}", context)
+        return super().resolve_command(context, args)
+
+    def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, self.nouns[name][1]) for name in self.list_commands(context)])
+
+
+@click.group(cls=Nouns, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.version_option(__version__, prog_name="wise-ledger", message="%(prog)s %(version)s")
+def root() -> None:
+    """Wise Ledger: fundamentals as they were known.
+
+    The commands ask a running service: WISE_LEDGER_URL says where it is, WISE_LEDGER_TOKEN is the token to sign in
+    with. Exit status: 0 all well, 1 the work failed, 2 wrong usage, 3 partly done.
+    """

@@ -1,0 +1,116 @@
+"""Tables: by rich on a terminal, tab-separated when piped; CSV, JSON, Parquet and XLSX on request."""
+
+import json
+import sys
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Literal
+
+import click
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+FORMATS = ("table", "csv", "json", "parquet", "xlsx")
+_BINARY = ("parquet", "xlsx")
+
+
+@dataclass(frozen=True)
+class Heading:
+    """A column's title on a terminal; `right` for figures, `style` a rich style."""
+
+    title: str
+    right: bool = False
+    style: str = ""
+    whole: bool = False  # never broken over lines
+    optional: bool = False  # left out of a terminal narrower than 100 columns
+
+
+def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """`--format` and `--output`."""
+    command = click.option(
+        "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file instead."
+    )(command)
+    return click.option(
+        "--format", "format_", type=click.Choice(FORMATS), default="table", show_default=True, help="Of the answer."
+    )(command)
+
+
+def write(
+    rows: Sequence[dict[str, Any]],
+    format_: str,
+    output: Path | None,
+    *,
+    table: Callable[[], None] | None = None,
+    whole: Any = None,
+) -> None:
+    """Write rows in a format; `table` draws them on a terminal, `whole` is the full answer for JSON."""
+    if format_ in _BINARY and output is None:
+        raise click.UsageError(f"{format_} is no text: name a file with --output")
+    if format_ == "table" and output is None and sys.stdout.isatty() and table is not None:
+        table()
+        return
+    if format_ in _BINARY:
+        assert output is not None
+        _write_binary(rows, format_, output)
+        return
+    text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"
+    if format_ != "json":
+        text = _separated(rows, "," if format_ == "csv" else "\t")
+    if output is None:
+        click.echo(text, nl=False)
+    else:
+        output.write_text(text, "utf-8")
+
+
+def _separated(rows: Sequence[dict[str, Any]], delimiter: str) -> str:
+    import csv
+    import io
+
+    out = io.StringIO()
+    if rows:
+        writer = csv.DictWriter(out, list(rows[0]), delimiter=delimiter, lineterminator="\n")
+        writer.writeheader()
+        writer.writerows({k: "" if v is None else v for k, v in row.items()} for row in rows)
+    return out.getvalue()
+
+
+def _write_binary(rows: Sequence[dict[str, Any]], format_: str, output: Path) -> None:
+    import pandas as pd
+
+    frame = pd.DataFrame(list(rows))
+    if format_ == "parquet":
+        frame.to_parquet(output, index=False)
+    else:
+        frame.to_excel(output, index=False)
+
+
+def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = "") -> None:
+    """A table on the terminal."""
+    from rich import box
+    from rich.table import Table
+
+    screen = console()
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    # What can be left out of a narrow terminal is, rather than breaking every line of the rest.
+    kept = [i for i, h in enumerate(headings) if not (h.optional and screen.width < 100)]
+    for i in kept:
+        heading = headings[i]
+        longest = max(map(len, heading.title.split()), default=0)
+        justify: Literal["left", "right"] = "right" if heading.right else "left"
+        table.add_column(heading.title, justify=justify, style=heading.style, no_wrap=heading.whole, min_width=longest)
+    for row in rows:
+        table.add_row(*(row[i] for i in kept))
+    if title:
+        screen.print(f"\n{title}")
+    screen.print(table)
+    if caption:
+        screen.print(f"[dim]{caption}[/]")
+
+
+def console() -> "Console":
+    """The terminal; where the output is no terminal, a page of 110 columns."""
+    from rich.console import Console
+
+    return Console(width=None if sys.stdout.isatty() else 110, highlight=False)

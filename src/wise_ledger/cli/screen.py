@@ -1,0 +1,104 @@
+"""wise-ledger screen"""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.screens import ScreenAnswer
+
+
+@click.command()
+@click.argument("rule")
+@click.option("--list", "list_", required=True, help="The list of companies to screen.")
+@click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
+@click.option("--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one.")
+@click.option("--without-assumed", is_flag=True, help="Leave out facts whose publication date was assumed.")
+@output_options
+def screen(
+    rule: str,
+    list_: str,
+    known_on: str,
+    recorded_by: int | None,
+    without_assumed: bool,
+    format_: str,
+    output: Path | None,
+) -> None:
+    """Who of a list passes RULE, who does not, and who is unknown and why.
+
+    \b
+    wise-ledger screen 'operating_income / revenue > 15%' --list first-look --known-on 2023-06-30
+    """
+    with asking() as ledger:
+        found = ledger.screen(rule, list_, known_on, recorded_by=recorded_by, without_assumed=without_assumed).answer
+        write(_rows(found), format_, output, table=lambda: show(found), whole=found.model_dump(mode="json"))
+
+
+def _rows(found: "ScreenAnswer") -> list[dict[str, Any]]:
+    rows = []
+    for company in found.companies:
+        row: dict[str, Any] = {
+            "verdict": company.verdict,
+            "company": company.company,
+            "name": company.name,
+            "symbol": company.symbol,
+            "industry": company.industry,
+        }
+        for column, cell in zip(found.columns, company.cells, strict=True):
+            row[column.expression] = cell.value
+            row[f"{column.expression} period"] = cell.period
+            row[f"{column.expression} period_end"] = cell.period_end
+            row[f"{column.expression} currency"] = cell.currency
+            row[f"{column.expression} marks"] = " ".join(cell.marks)
+        rows.append({**row, "reason": company.reason})
+    return rows
+
+
+def show(found: "ScreenAnswer") -> None:
+    """The answer as a table on the terminal."""
+    from wise_ledger.cli.figures import cell_text, heading, notes
+
+    styles = {"pass": "green", "fail": "", "unknown": "dim"}
+    headings = [
+        Heading("Verdict", whole=True), Heading("Company", whole=True), Heading("Symbol", whole=True),
+        Heading("Industry", optional=True, whole=True),
+    ]  # fmt: skip
+    several = any(cell.currency for c in found.companies for cell in c.cells)
+    for column in found.columns:
+        headings.append(Heading(heading(column.expression, column.unit, column.percent), right=True))
+    headings += [Heading("Currency")] if several else []
+    headings += [Heading("Period", whole=True), Heading("Note")]
+    rows = []
+    for company in found.companies:
+        style = styles[company.verdict]
+        cells = [
+            cell_text(x, c.unit, c.percent, company.template) for x, c in zip(company.cells, found.columns, strict=True)
+        ]
+        periods = dict.fromkeys(x.period for x in company.cells if x.period)
+        said = dict.fromkeys(n for x in company.cells if (n := notes(x)))
+        if company.reason and company.reason not in {x.reason for x in company.cells}:
+            said[company.reason.replace("_", " ")] = None
+        note = ", ".join(said)
+        currency = [next((x.currency for x in company.cells if x.currency), "")] if several else []
+        row = [
+            company.verdict, company.name, company.symbol or "", company.industry_title or "",
+            *cells, *currency, ", ".join(periods), note,
+        ]  # fmt: skip
+        rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
+    counts = found.counts
+    draw(
+        headings,
+        rows,
+        title=f"[bold]{_plain(found.rule)}[/]  over {found.list_title}, known on {found.known_on:%d %B %Y}",
+        caption=f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}",
+    )
+
+
+def _plain(text: str) -> str:
+    from rich.markup import escape
+
+    return escape(text)

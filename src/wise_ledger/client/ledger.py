@@ -1,0 +1,163 @@
+"""The client's one object."""
+
+import os
+import time
+from collections.abc import Callable, Iterator
+from datetime import date, datetime
+from types import TracebackType
+from typing import Self
+
+import httpx
+
+from wise_ledger.client.results import Explained, Screened
+from wise_ledger.client.transport import Transport
+from wise_ledger.wire.figures import DocumentInfo, Explanation
+from wise_ledger.wire.ledger import Batch, Batches, Catalogue, ListInfo, Lists, Run, Runs, Sources, Verification
+from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
+
+URL = "http://127.0.0.1:8600"
+When = str | date | datetime
+
+
+def connect(
+    url: str | None = None,
+    token: str | None = None,
+    *,
+    timeout: float = 60.0,
+    transport: httpx.BaseTransport | None = None,
+) -> "Ledger":
+    """Open a client; without arguments from WISE_LEDGER_URL and WISE_LEDGER_TOKEN. `timeout` is in seconds."""
+    address = url or os.environ.get("WISE_LEDGER_URL") or URL
+    secret = token or os.environ.get("WISE_LEDGER_TOKEN") or ""
+    return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
+
+
+class Ledger:
+    """A running Wise Ledger service; every method raises `WiseLedgerError`."""
+
+    def __init__(self, transport: Transport) -> None:
+        self._transport = transport
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Let go of the connections."""
+        self._transport.close()
+
+    def screen(
+        self,
+        rule: str,
+        list: str,
+        known_on: When,
+        *,
+        recorded_by: int | None = None,
+        without_assumed: bool = False,
+        hindsight: bool = False,
+    ) -> Screened:
+        """Who of `list` passes `rule` as known on a date (its end, UTC) or at an instant.
+
+        `recorded_by` leaves out later batches, `without_assumed` facts whose publication date was assumed; with
+        `hindsight` cells also say whether they are restated later.
+        """
+        asked = ScreenRequest(
+            rule=rule,
+            list=list,
+            known_on=_when(known_on),
+            recorded_by=recorded_by,
+            leave_out=["assumed"] if without_assumed else [],
+            hindsight=hindsight,
+        )
+        raw = self._transport.post("/screens", asked.model_dump())
+        return Screened(ScreenAnswer.model_validate_json(raw))
+
+    def explain(
+        self,
+        company: str,
+        expression: str,
+        known_on: When,
+        *,
+        period_end: date | None = None,
+        recorded_by: int | None = None,
+        hindsight: bool = False,
+    ) -> Explained:
+        """One figure of a company (id, or SYMBOL@MIC): inputs, facts, documents and versions."""
+        raw = self._transport.get(
+            "/explanations",
+            company=company,
+            expression=expression,
+            known_on=_when(known_on),
+            period_end=None if period_end is None else period_end.isoformat(),
+            recorded_by=recorded_by,
+            hindsight=hindsight,
+        )
+        return Explained(Explanation.model_validate_json(raw))
+
+    def document(self, address: str) -> tuple[DocumentInfo, bytes]:
+        """A document and its raw bytes, by its SHA-256 or the beginning of it."""
+        info = DocumentInfo.model_validate_json(self._transport.get(f"/documents/{address}"))
+        return info, self._transport.get(f"/documents/{info.sha256}/content")
+
+    def collect(
+        self,
+        source: str,
+        list: str | None = None,
+        *,
+        progress: Callable[[Run], None] | None = None,
+        every: float = 0.2,
+    ) -> Run:
+        """Collect from a source into the ledger and wait for the end; `progress` is called every so many seconds."""
+        raw = self._transport.post("/collections", {"source": source, "list": list})
+        return self.wait(Run.model_validate_json(raw), progress=progress, every=every)
+
+    def wait(self, run: Run, *, progress: Callable[[Run], None] | None = None, every: float = 0.2) -> Run:
+        """Wait for a run to end."""
+        while run.state in ("queued", "running"):
+            time.sleep(every)
+            run = self.run(run.id)
+            if progress is not None:
+                progress(run)
+        return run
+
+    def run(self, id: int) -> Run:
+        """A run, with the outcome of each company so far."""
+        return Run.model_validate_json(self._transport.get(f"/runs/{id}"))
+
+    def runs(self) -> tuple[Run, ...]:
+        """The newest runs first, without their outcomes."""
+        return tuple(Runs.model_validate_json(self._transport.get("/runs")).runs)
+
+    def lists(self) -> tuple[ListInfo, ...]:
+        """Every list."""
+        return tuple(Lists.model_validate_json(self._transport.get("/lists")).lists)
+
+    def sources(self) -> tuple[str, ...]:
+        """The names of the sources that can be collected from."""
+        return tuple(s.name for s in Sources.model_validate_json(self._transport.get("/sources")).sources)
+
+    def catalogue(self) -> Catalogue:
+        """The items, attributes and functions that an expression may name."""
+        return Catalogue.model_validate_json(self._transport.get("/catalogue"))
+
+    def batches(self) -> Iterator[Batch]:
+        """Every batch, the newest first; pages are fetched as they are needed."""
+        cursor = None
+        while True:
+            page = Batches.model_validate_json(self._transport.get("/batches", cursor=cursor))
+            yield from page.batches
+            cursor = page.next
+            if cursor is None:
+                return
+
+    def verify(self) -> Verification:
+        """Recompute the ledger's hash chain."""
+        return Verification.model_validate_json(self._transport.get("/batches/verification"))
+
+
+def _when(known_on: When) -> str:
+    return known_on if isinstance(known_on, str) else known_on.isoformat()

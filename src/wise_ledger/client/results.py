@@ -1,0 +1,121 @@
+"""Answers that know how they were asked."""
+
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from wise_ledger.wire.figures import Explanation
+from wise_ledger.wire.screens import Counts, ScreenAnswer
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+class Screened:
+    """The answer of a screen; `answer` is all of it, as it came."""
+
+    def __init__(self, answer: ScreenAnswer) -> None:
+        self.answer = answer
+
+    @property
+    def known_on(self) -> datetime:
+        """The cut-off, as an instant."""
+        return self.answer.known_on
+
+    @property
+    def batch(self) -> int:
+        """The newest batch that the answer rests on."""
+        return self.answer.batch
+
+    @property
+    def counts(self) -> Counts:
+        """How many pass, fail and are unknown."""
+        return self.answer.counts
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a company, indexed by its id: name, verdict, and each figure with its period end.
+
+        Figures are float64, NaN where missing (`reasons()` tells why); `attrs` holds rule, list, cut-off and batch.
+        """
+        import pandas as pd
+
+        rows = []
+        for company in self.answer.companies:
+            row: dict[str, object] = {
+                "company": company.company,
+                "name": company.name,
+                "symbol": company.symbol,
+                "industry": company.industry_title,
+                "verdict": company.verdict,
+            }
+            for column, cell in zip(self.answer.columns, company.cells, strict=True):
+                row[column.expression] = cell.value
+                row[f"{column.expression} period_end"] = cell.period_end
+            rows.append(row)
+        names = ["company", "name", "symbol", "industry", "verdict"]
+        figures = [name for c in self.answer.columns for name in (c.expression, f"{c.expression} period_end")]
+        frame = pd.DataFrame(rows, columns=names + figures).set_index("company")
+        for column in self.answer.columns:
+            ends = f"{column.expression} period_end"
+            frame[ends] = pd.to_datetime(frame[ends])
+            if column.unit not in ("text", "truth"):
+                frame[column.expression] = pd.to_numeric(frame[column.expression])
+        frame["verdict"] = pd.Categorical(frame["verdict"], ["pass", "fail", "unknown"])
+        frame.attrs = {
+            "rule": self.answer.rule,
+            "list": self.answer.list,
+            "known_on": self.answer.known_on.isoformat(),
+            "batch": self.answer.batch,
+        }
+        return frame
+
+    def reasons(self) -> "pd.DataFrame":
+        """Why cells are missing: one row for each company and figure without a value."""
+        import pandas as pd
+
+        rows = [
+            (company.company, company.name, column.expression, cell.reason)
+            for company in self.answer.companies
+            for column, cell in zip(self.answer.columns, company.cells, strict=True)
+            if cell.reason is not None
+        ]
+        return pd.DataFrame(rows, columns=["company", "name", "figure", "reason"])
+
+    def __repr__(self) -> str:
+        counts = self.counts
+        said = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
+        return f"<Screened {self.answer.rule!r} over {self.answer.list!r}, known on {self.known_on:%Y-%m-%d}: {said}>"
+
+
+class Explained:
+    """One figure looked into; `answer` is all of it, as it came."""
+
+    def __init__(self, answer: Explanation) -> None:
+        self.answer = answer
+
+    def versions(self) -> "pd.DataFrame":
+        """The versions of the figure in order: from when on, value or reason, documents."""
+        import pandas as pd
+
+        rows = [
+            (v.known_from, v.value, v.reason, v.standing, v.later, ", ".join(d.title for d in v.documents))
+            for v in self.answer.versions
+        ]
+        columns = ["known_from", "value", "reason", "standing", "later", "documents"]
+        return pd.DataFrame(rows, columns=columns)
+
+    def facts(self) -> "pd.DataFrame":
+        """The facts behind the figure, each with its input, sign and document."""
+        import pandas as pd
+
+        rows = [
+            {
+                "input": i.expression,
+                "sign": f.sign,
+                **f.model_dump(include={"item", "period_start", "period_end", "value", "unit", "published_at"}),
+                "document": f.document.title,
+                "sha256": f.document.sha256,
+            }
+            for i in self.answer.inputs
+            for f in i.facts
+        ]
+        return pd.DataFrame(rows)

@@ -1,0 +1,53 @@
+"""HTTP to the service: token, time-outs, and problems turned into errors."""
+
+from typing import Any
+
+import httpx
+from pydantic import ValidationError
+
+from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
+from wise_ledger.wire.problems import ProblemDetails
+
+API = "/api/v1"
+
+
+class Transport:
+    """Calls of the API; `http` may be any httpx transport, such as one straight into an application."""
+
+    def __init__(self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None) -> None:
+        self._url = url
+        headers = {"Authorization": f"Bearer {token}"} if token else {}
+        self._client = httpx.Client(base_url=url + API, headers=headers, timeout=timeout, transport=http)
+
+    def close(self) -> None:
+        """Let go of the connections."""
+        self._client.close()
+
+    def get(self, path: str, **params: Any) -> bytes:
+        """The body of a GET; parameters that are None are left out."""
+        return self._send("GET", path, params={k: v for k, v in params.items() if v is not None})
+
+    def post(self, path: str, body: Any, headers: dict[str, str] | None = None, **params: Any) -> bytes:
+        """The body of a POST."""
+        given = {k: v for k, v in params.items() if v is not None}
+        return self._send("POST", path, json=body, params=given, headers=headers)
+
+    def _send(self, method: str, path: str, **how: Any) -> bytes:
+        try:
+            response = self._client.request(method, path, **how)
+        except httpx.TimeoutException:
+            detail = f"{method} {path} had no answer in time; ask for less, or give `connect` a longer timeout."
+            raise ServiceFailed("The service is too slow", detail) from None
+        except (httpx.TransportError, httpx.UnsupportedProtocol) as error:
+            detail = (
+                f"Nothing answers at {self._url} ({error}). Start it with `wise-ledger serve`, or set WISE_LEDGER_URL."
+            )
+            raise ServiceUnreachable("The service cannot be reached", detail) from None
+        if response.is_success:
+            return response.content
+        try:
+            problem = ProblemDetails.model_validate_json(response.content)
+        except ValidationError:
+            detail = f"{method} {path} answered {response.status_code}; is {self._url} a Wise Ledger service?"
+            raise ServiceFailed("The answer cannot be read", detail) from None
+        raise error_of(problem)

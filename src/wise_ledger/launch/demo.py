@@ -1,0 +1,120 @@
+"""wise-ledger demo: the stand-in source, the service and a first collection, all on loopback."""
+
+import os
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import click
+
+from wise_ledger.core.errors import LedgerError
+from wise_ledger.launch.serve import told, until_stopped
+from wise_ledger.launch.settings import SettingsRefused, read_settings
+
+RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
+_SOURCE_KEY = "demo-key-of-the-stand-in"
+
+
+@click.command()
+@click.option("--once", is_flag=True, help="Collect, print the first screen, and end.")
+@click.option("--data", type=click.Path(path_type=Path), default=Path("demo-data"), show_default=True)
+@click.option("--port", type=int, default=8600, show_default=True, help="Port of the service; 0 takes any.")
+@click.option(
+    "--source-port", type=int, default=8601, show_default=True, help="Port of the stand-in source; 0 takes any."
+)
+def demo(once: bool, data: Path, port: int, source_port: int) -> None:
+    """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
+    try:
+        with _everything(data, port, source_port) as (url, token, failed):
+            if once:
+                _first_screen(url, token)
+            else:
+                _invite(url, token)
+                until_stopped()
+                click.echo("\nstopped; the data stays in " + str(data))
+            if failed:
+                sys.exit(3)
+    except (LedgerError, SettingsRefused) as error:
+        told(error)
+        sys.exit(1)
+
+
+@contextmanager
+def _everything(data: Path, port: int, source_port: int) -> Iterator[tuple[str, str, bool]]:
+    from wise_ledger.client import connect
+    from wise_ledger.launch.assembly import open_desk
+    from wise_ledger.launch.running import address, bind, running
+    from wise_ledger.service.app import create_app
+    from wise_ledger.standins.fernmark import create_app as create_source
+    from wise_ledger.standins.fernmark import make_world
+
+    bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
+    settings = read_settings(data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY)
+    desk = open_desk(settings)
+    try:
+        token = _token(desk, data)
+        with running(create_source(make_world(), _SOURCE_KEY), source), running(create_app(desk), bound):
+            with connect(address(bound), token) as ledger:
+                failed = _collect(ledger)
+            yield address(bound), token, failed
+    finally:
+        desk.close()
+
+
+def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
+    """The demo's own token, kept beside its data for the next start; the ledger has only its hash."""
+    from wise_ledger.work import access
+
+    kept = data / "token"
+    if kept.is_file() and access.accepts(desk.ledger, kept.read_text().strip()):
+        return kept.read_text().strip()
+    token = access.make_token(desk.ledger, "demo")
+    with os.fdopen(os.open(kept, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+        file.write(token + "\n")
+    return token
+
+
+def _collect(ledger) -> bool:  # type: ignore[no-untyped-def]
+    """Collect once; a run that an earlier start left open is waited for. Whether anything failed."""
+    from wise_ledger.cli.collect import report
+
+    newest = ledger.runs()[:1]
+    if newest and newest[0].state == "finished":
+        return False
+    click.echo("collecting from Fernmark Data (a stand-in on this machine) …")
+    began = time.monotonic()
+    resumed = newest and newest[0].state in ("queued", "running")
+    run = ledger.wait(newest[0]) if resumed else ledger.collect("fernmark")
+    report(run)
+    click.echo(f"took {time.monotonic() - began:.1f} s")
+    return bool(run.state != "finished")
+
+
+def _first_screen(url: str, token: str) -> None:
+    from wise_ledger.cli.screen import show
+    from wise_ledger.client import connect
+
+    with connect(url, token) as ledger:
+        show(ledger.screen(RULE, LIST, KNOWN_ON).answer)
+
+
+def _invite(url: str, token: str) -> None:
+    command = os.path.relpath(sys.argv[0]) if os.path.exists(sys.argv[0]) else "wise-ledger"  # noqa: PTH110
+    click.echo()
+    click.secho("Wise Ledger is ready", bold=True)
+    click.echo(f"  console  {url}")
+    click.echo(f"  token    {token}")
+    click.echo()
+    click.secho("Three things to try", bold=True)
+    click.echo("  1. Open the console, sign in with the token, and move the date stamp from June 2023 to January 2024:")
+    click.echo("     Ashgrove Kilnworks drops out. Open its figure to see why.")
+    click.echo("  2. Ask the same in another terminal:")
+    click.echo(f"       export WISE_LEDGER_URL={url} WISE_LEDGER_TOKEN={token}")
+    click.echo(f"       {command} screen '{RULE}' --list {LIST} --known-on {KNOWN_ON}")
+    click.echo(f"       {command} screen '{RULE}' --list {LIST} --known-on {LATER}")
+    click.echo("  3. See where the figure comes from, down to the document:")
+    click.echo(f"       {command} explain AGK@ZALD 'operating_income / revenue' --known-on {LATER}")
+    click.echo()
+    click.echo("Ctrl-C stops all of it; the data stays.")

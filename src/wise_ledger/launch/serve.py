@@ -1,0 +1,66 @@
+"""wise-ledger serve"""
+
+import signal
+import sys
+import threading
+from pathlib import Path
+
+import click
+
+from wise_ledger.core.errors import LedgerError
+from wise_ledger.launch.settings import Settings, SettingsRefused, read_settings
+
+
+def told(error: LedgerError | SettingsRefused) -> None:
+    """Say on stderr what keeps the service from starting."""
+    if isinstance(error, SettingsRefused):
+        click.secho(f"A setting cannot be used: {error}", fg="red", err=True)
+        return
+    click.secho(error.title, fg="red", bold=True, err=True)
+    for problem in error.problems:
+        click.echo(f"  {problem.at}: {problem.value}\n    {problem.problem}\n    {problem.mend}", err=True)
+
+
+def until_stopped() -> None:
+    """Wait for Ctrl-C or a request to end."""
+    stop = threading.Event()
+    for kind in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(kind, lambda *_: stop.set())
+    while not stop.wait(0.5):
+        pass
+
+
+@click.command()
+@click.option("--data", type=click.Path(path_type=Path), help="Folder of the ledger.  [default: ./ledger-data]")
+@click.option("--host", help="Address to bind to.  [default: 127.0.0.1]")
+@click.option("--port", type=int, help="Port to bind to.  [default: 8600]")
+@click.option("--new-token", metavar="NAME", help="Make a token to sign in with, and print it.")
+def serve(data: Path | None, host: str | None, port: int | None, new_token: str | None) -> None:
+    """Serve the ledger: API and console. Settings come from WISE_LEDGER_* and the file .env too."""
+    try:
+        settings = read_settings(data=data, host=host, port=port)
+        _serve(settings, new_token)
+    except SettingsRefused as error:
+        told(error)
+        sys.exit(2)
+    except LedgerError as error:
+        told(error)
+        sys.exit(1)
+
+
+def _serve(settings: Settings, new_token: str | None) -> None:
+    from wise_ledger.launch.assembly import open_desk
+    from wise_ledger.launch.running import address, bind, running
+    from wise_ledger.service.app import create_app
+    from wise_ledger.work import access
+
+    bound = bind(settings.host, settings.port, "--port")
+    desk = open_desk(settings)
+    try:
+        with running(create_app(desk), bound):
+            click.echo(f"Wise Ledger serves {settings.data} at {address(bound)}")
+            if new_token or not access.anybody(desk.ledger):
+                click.echo(f"token: {access.make_token(desk.ledger, new_token or 'first')}  (shown this once)")
+            until_stopped()
+    finally:
+        desk.close()

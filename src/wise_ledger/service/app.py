@@ -1,0 +1,71 @@
+"""The application: routers under /api/v1, problem responses, and the console's files."""
+
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.middleware.base import RequestResponseEndpoint
+from starlette.staticfiles import StaticFiles
+
+from wise_ledger import __version__
+from wise_ledger.service import collections, explanations, ledger, screens
+from wise_ledger.service.problems import add_problem_responses
+from wise_ledger.wire.ledger import Health
+from wise_ledger.work.desk import Desk
+
+API = "/api/v1"
+CONSOLE = Path(__file__).parent / "console"
+_NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
+
+
+def create_app(desk: Desk) -> FastAPI:
+    """The service over an open desk."""
+    app = FastAPI(
+        title="Wise Ledger",
+        version=__version__,
+        summary="Fundamentals as they were known.",
+        openapi_url=f"{API}/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+    )
+    app.state.desk = desk
+    add_problem_responses(app)
+    api = APIRouter(prefix=API)
+
+    @api.get("/health", tags=["health"])
+    def health() -> Health:
+        """Whether the service answers; the one call without a token."""
+        return Health(version=__version__)
+
+    for room in (screens, explanations, collections, ledger):
+        api.include_router(room.router)
+    app.include_router(api)
+    _serve_console(app)
+
+    @app.middleware("http")
+    async def _headers(request: Request, call_next: RequestResponseEndpoint) -> Response:
+        response = await call_next(request)
+        response.headers.setdefault(
+            "Content-Security-Policy",
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
+        )
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Referrer-Policy", "no-referrer")
+        return response
+
+    return app
+
+
+def _serve_console(app: FastAPI) -> None:
+    """The console's files; every other path outside the API is a page of it."""
+    if (CONSOLE / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=CONSOLE / "assets"), name="assets")
+
+    @app.get("/{page:path}", include_in_schema=False)
+    def console(page: str) -> Response:
+        if page.startswith("api/"):
+            from starlette.exceptions import HTTPException
+
+            raise HTTPException(404, "There is no such resource")
+        named = CONSOLE / "favicon.svg" if page == "favicon.svg" else CONSOLE / "index.html"
+        return FileResponse(named) if named.is_file() else HTMLResponse(_NO_CONSOLE, 503)

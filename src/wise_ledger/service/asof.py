@@ -1,0 +1,20 @@
+"""What every question about time shares: reading the cut-off, and the ETag of an answer."""
+
+import hashlib
+from datetime import datetime
+
+from fastapi import Response
+from pydantic import BaseModel
+
+from wise_ledger.work.dates import read_cutoff
+
+
+def cutoff(known_on: str) -> datetime:
+    """The cut-off that a `known_on` means (T3); raises `BadInput`."""
+    return read_cutoff(known_on, "known_on")
+
+
+def tag(response: Response, answer: BaseModel) -> None:
+    """Name the answer by its content, so that the same question of the same ledger has the same ETag (T7)."""
+    digest = hashlib.sha256(answer.model_dump_json().encode()).hexdigest()[:24]
+    response.headers["ETag"] = f'"{digest}"'

@@ -1,0 +1,106 @@
+"""GET /explanations, and the documents below them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+
+from wise_ledger.service import asof
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.figures import DocumentInfo, Explanation, FactInfo, Input, Version
+from wise_ledger.work import documents, explain
+from wise_ledger.work.dates import read_date
+
+router = APIRouter(tags=["explanations"])
+
+
+@router.get("/explanations")
+def explanation(
+    desk: OpenDesk,
+    response: Response,
+    company: Annotated[str, Query(description="id, or SYMBOL@MIC")],
+    expression: Annotated[str, Query(examples=["operating_income / revenue"])],
+    known_on: Annotated[str, Query(examples=["2023-06-30"])],
+    period_end: Annotated[str | None, Query(description="nominal end; by default the one it is read at")] = None,
+    recorded_by: int | None = None,
+    hindsight: Annotated[bool, Query(description="also the versions that came later")] = False,
+) -> Explanation:
+    """A figure of one company: its inputs down to facts and documents, and its versions."""
+    found = explain.explain_figure(
+        desk.ledger,
+        desk.snapshots,
+        company,
+        expression,
+        asof.cutoff(known_on),
+        end=None if period_end is None else read_date(period_end, "period_end"),
+        recorded_by=recorded_by,
+        hindsight=hindsight,
+    )
+    answer = Explanation(
+        company=found.company,
+        name=found.name,
+        symbol=found.symbol,
+        expression=found.expression,
+        unit=found.unit,
+        value=found.value,
+        reason=found.reason,  # type: ignore[arg-type]
+        currency=found.currency,
+        marks=list(found.marks),  # type: ignore[arg-type]
+        period=found.period,
+        period_end=found.end,
+        known_on=found.known_on,
+        recorded_by=recorded_by,
+        batch=found.batch,
+        inputs=[_input(i) for i in found.inputs],
+        versions=[_version(v) for v in found.versions],
+    )
+    asof.tag(response, answer)
+    return answer
+
+
+@router.get("/documents/{address}")
+def document(desk: OpenDesk, address: str) -> DocumentInfo:
+    """A document by the SHA-256 of its bytes, or the beginning of it."""
+    found, _ = documents.find_document(desk.ledger, address)
+    return DocumentInfo(**found.__dict__)
+
+
+@router.get("/documents/{address}/content", response_class=Response)
+def content(desk: OpenDesk, address: str) -> Response:
+    """The raw bytes, as the source sent them."""
+    found, raw = documents.find_document(desk.ledger, address)
+    # Shown as text whatever the source called it, so that no document can run in the console's name.
+    headers = {"X-Content-Type-Options": "nosniff", "ETag": f'"{found.sha256}"', "Content-Security-Policy": "sandbox"}
+    return Response(raw, media_type="text/plain; charset=utf-8", headers=headers)
+
+
+def _input(found: explain.FigureInput) -> Input:
+    return Input(
+        expression=found.expression,
+        title=found.title,
+        unit=found.unit,
+        value=found.value,
+        currency=found.currency,
+        period_end=found.end,
+        period=found.period,
+        form=found.form,
+        facts=[
+            FactInfo(
+                sign=sign,
+                document=DocumentInfo(**fact.document.__dict__),
+                **{k: v for k, v in fact.__dict__.items() if k not in ("id", "document")},
+            )
+            for sign, fact in found.facts
+        ],
+    )
+
+
+def _version(found: explain.FigureVersion) -> Version:
+    return Version(
+        known_from=found.known_from,
+        value=found.value,
+        reason=found.reason,  # type: ignore[arg-type]
+        marks=list(found.marks),  # type: ignore[arg-type]
+        standing=found.standing,
+        later=found.later,
+        documents=[DocumentInfo(**d.__dict__) for d in found.documents],
+    )

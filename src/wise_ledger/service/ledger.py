@@ -1,0 +1,80 @@
+"""Lists, the catalogue, publications, batches and the verification of their chain."""
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Item, ListInfo, Lists, Month, Publications, Verification
+from wise_ledger.work import BadInput, Problem, catalogue, documents
+from wise_ledger.work.lists import all_lists, find_list
+
+router = APIRouter(tags=["ledger"])
+
+
+@router.get("/lists")
+def lists(desk: OpenDesk) -> Lists:
+    """Every list."""
+    return Lists(lists=[ListInfo(**entry.__dict__) for entry in all_lists(desk.ledger)])
+
+
+@router.get("/lists/{name}")
+def one_list(desk: OpenDesk, name: str) -> ListInfo:
+    """One list."""
+    return ListInfo(**find_list(desk.ledger, name).__dict__)
+
+
+@router.get("/catalogue")
+def items(desk: OpenDesk) -> Catalogue:
+    """What an expression may name: items, attributes and functions."""
+    found = catalogue.names()
+    return Catalogue(
+        items=[
+            Item(
+                code=i.code,
+                title=i.title,
+                statement=i.statement,
+                nature=i.nature.value,
+                unit=i.unit,
+                definition=i.definition,
+                templates=sorted(i.templates),
+            )
+            for i in found.items
+        ],
+        attributes=list(found.attributes),
+        functions=found.functions,
+    )
+
+
+@router.get("/facts/publications")
+def publications(desk: OpenDesk, list: str | None = None) -> Publications:
+    """How many facts became public in each month."""
+    months = documents.publications(desk.ledger, desk.snapshots, list)
+    newest = documents.newest_publication(desk.ledger)
+    return Publications(
+        months=[Month(month=m, facts=n) for m, n in months],
+        first=date.fromisoformat(f"{months[0][0]}-01") if months else None,
+        last=newest.date() if newest else None,
+        batch=desk.ledger.last_batch(),
+    )
+
+
+@router.get("/batches")
+def batches(
+    desk: OpenDesk,
+    cursor: Annotated[str | None, Query(description="`next` of the page before")] = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 50,
+) -> Batches:
+    """The newest batches first."""
+    if cursor is not None and not cursor.isdigit():
+        raise BadInput(Problem("cursor", cursor, "this is no cursor", "take `next` of the page before"))
+    found = desk.ledger.batches(None if cursor is None else int(cursor), limit)
+    more = found[-1].number if len(found) == limit and found[-1].number > 1 else None
+    return Batches(batches=[Batch(**b.__dict__) for b in found], next=None if more is None else str(more))
+
+
+@router.get("/batches/verification")
+def verification(desk: OpenDesk) -> Verification:
+    """Recompute the hash chain over the whole ledger."""
+    return Verification(**desk.ledger.verify().__dict__)

@@ -1,0 +1,115 @@
+"""Figures on the wire: a cell has a value or a reason, never neither."""
+
+from datetime import date, datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+Reason = Literal[
+    "not_applicable",
+    "not_reported",
+    "not_known",
+    "withdrawn",
+    "stale",
+    "incomplete",
+    "not_derivable",
+    "not_meaningful",
+    "zero_denominator",
+    "no_rate",
+    "inactive",
+    "no_estimates",
+]
+Mark = Literal["assumed", "approximate", "mixed_basis", "implied"]
+
+
+class Cell(BaseModel):
+    """A figure of one company, in units of `currency` where it is money."""
+
+    value: float | str | None = Field(description="a plain fraction for ratios: five percent is 0.05")
+    reason: Reason | None = Field(description="why there is no value")
+    currency: str | None
+    period: str | None = Field(description="fiscal label of the period end, such as FY2023Q1")
+    period_end: date | None = Field(description="nominal end of the period that the figure is read at")
+    marks: list[Mark]
+    restated: bool = Field(description="a figure behind it had changed by the cut-off")
+    restated_later: bool | None = Field(description="one changes afterwards; only with hindsight")
+
+
+class DocumentInfo(BaseModel):
+    """A document, without its bytes."""
+
+    sha256: str
+    key: str = Field(description="the source's own name for it")
+    title: str
+    kind: str
+    media_type: str
+    published_at: datetime | None
+    source: str
+    batch: int
+    size: int = Field(description="bytes")
+
+
+class FactInfo(BaseModel):
+    """One fact as recorded; `sign` is the part it plays in the figure above it."""
+
+    sign: int
+    item: str
+    period_start: date | None
+    period_end: date
+    value: float | None
+    reported: str = Field(description="as written in the document")
+    scale: int = Field(description="power of ten of what was written")
+    unit: str
+    published_at: datetime
+    assumed: bool
+    source: str
+    batch: int
+    place: str = Field(description="JSON pointer into the document")
+    document: DocumentInfo
+
+
+class Version(BaseModel):
+    """How a figure read from an instant on."""
+
+    known_from: datetime
+    value: float | None
+    reason: Reason | None
+    marks: list[Mark]
+    standing: bool = Field(description="the one that counts at the cut-off")
+    later: bool = Field(description="not yet known at the cut-off")
+    documents: list[DocumentInfo]
+
+
+class Input(BaseModel):
+    """An input of the expression as it stood at the cut-off."""
+
+    expression: str
+    title: str
+    unit: str
+    value: float | None
+    currency: str | None
+    period_end: date
+    period: str
+    form: str = Field(description="how it was formed, in words")
+    facts: list[FactInfo]
+
+
+class Explanation(BaseModel):
+    """One figure, down to the documents."""
+
+    company: str
+    name: str
+    symbol: str | None
+    expression: str
+    unit: str
+    value: float | str | None
+    reason: Reason | None
+    currency: str | None
+    marks: list[Mark]
+    period: str | None
+    period_end: date | None
+    known_on: datetime
+    recorded_by: int | None
+    batch: int
+    inputs: list[Input]
+    versions: list[Version]

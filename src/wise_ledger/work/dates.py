@@ -1,0 +1,15 @@
+"""Reading the dates and instants that people write."""
+
+from datetime import date, datetime
+
+from wise_ledger.core.facts import instants
+
+
+def read_cutoff(text: str, at: str) -> datetime:
+    """A cut-off: a date means its end, UTC; an instant is taken as it is (T3). Raises `BadInput`."""
+    return instants.read_cutoff(text, at)
+
+
+def read_date(text: str, at: str) -> date:
+    """An ISO date. Raises `BadInput`."""
+    return instants.read_date(text, at)
