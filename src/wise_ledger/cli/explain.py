@@ -63,9 +63,13 @@ def _show(found: "Explanation") -> None:
         ]
         total = say(figure.value, None, figure.unit, figure.currency)
         headings = [
-            Heading(""), Heading("Figure", right=True, whole=True), Heading("Period", whole=True), Heading("Public since, UTC", whole=True),
-            Heading("Document"), Heading("Address", style="dim"),
-        ]  # fmt: skip
+            Heading(""),
+            Heading("Figure", right=True, whole=True),
+            Heading("Period", whole=True),
+            Heading("Public since, UTC", whole=True),
+            Heading("Document", whole=True),
+            Heading("Address", style="dim", whole=True, optional=True),
+        ]
         draw(headings, rows, title=f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}")
     rows = [
         (

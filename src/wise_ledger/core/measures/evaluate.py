@@ -165,7 +165,8 @@ class Evaluation:
         state = gather(joint, at_rows.ravel(), State.ABSENT).reshape(self._shape)
         has_end = state == State.VALUE
         key = gather(merged.key, at_rows.ravel(), 0).reshape(self._shape)
-        ends = np.where(has_end, key_end(key), NO_END).astype(np.int32)
+        # A withdrawn end is kept too: it is where the figure stood, and where its versions are to be found.
+        ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
         reason = np.where(
             state == State.WITHDRAWN,
             np.uint8(Reason.WITHDRAWN),

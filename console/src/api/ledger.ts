@@ -1,0 +1,74 @@
+import { useSession } from '../session'
+import type { Explanation, InputProblem, ListInfo, Publications, ScreenAnswer } from './types'
+
+/** What the service says is wrong, with the mend. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly errors: InputProblem[],
+  ) {
+    super(detail)
+  }
+}
+
+async function call(path: string, init: RequestInit = {}): Promise<Response> {
+  const session = useSession()
+  const headers = { Accept: 'application/json', ...init.headers, Authorization: `Bearer ${session.token}` }
+  let response: Response
+  try {
+    response = await fetch(`/api/v1${path}`, { ...init, headers })
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error
+    throw new Problem(0, 'The service does not answer', 'Check that it still runs, then try again.', [])
+  }
+  if (response.ok) return response
+  const said = await response.json().catch(() => ({}))
+  if (response.status === 401) session.signOut()
+  throw new Problem(response.status, said.title ?? 'The call failed', said.detail ?? '', said.errors ?? [])
+}
+
+function query(params: Record<string, string | undefined>): string {
+  const given = Object.entries(params).filter((pair): pair is [string, string] => pair[1] !== undefined)
+  return new URLSearchParams(given).toString()
+}
+
+export interface ScreenQuestion {
+  rule: string
+  list: string
+  known_on: string
+  hindsight: boolean
+}
+
+export async function screen(asked: ScreenQuestion, signal?: AbortSignal): Promise<ScreenAnswer> {
+  const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(asked), signal }
+  return (await call('/screens', init)).json()
+}
+
+/** The same answer as a CSV file; hindsight has no place in it. */
+export async function screenAsCsv(asked: ScreenQuestion): Promise<Blob> {
+  const body = JSON.stringify({ ...asked, hindsight: false })
+  const headers = { 'Content-Type': 'application/json', Accept: 'text/csv' }
+  return (await call('/screens', { method: 'POST', headers, body })).blob()
+}
+
+export async function explain(
+  asked: { company: string; expression: string; known_on: string; period_end?: string; hindsight: boolean },
+  signal?: AbortSignal,
+): Promise<Explanation> {
+  const params = query({ ...asked, hindsight: String(asked.hindsight) })
+  return (await call(`/explanations?${params}`, { signal })).json()
+}
+
+export async function lists(): Promise<ListInfo[]> {
+  return (await (await call('/lists')).json()).lists
+}
+
+export async function publications(list?: string): Promise<Publications> {
+  return (await call(`/facts/publications?${query({ list })}`)).json()
+}
+
+export async function documentText(sha256: string): Promise<string> {
+  return (await call(`/documents/${sha256}/content`)).text()
+}

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import type { Publications } from '../api/types'
+import { longDay } from '../format'
+import PublicationRuler from '../time/PublicationRuler.vue'
+import { useStamp } from '../time/stamp'
+import StampBox from '../time/StampBox.vue'
+
+/** The head of every page that depends on time: title, stamp and ruler; it says so when the stamp is not today. */
+defineProps<{ title: string; publications: Publications | null }>()
+const { knownOn, isToday } = useStamp()
+</script>
+
+<template>
+  <header>
+    <div class="title">
+      <h1>{{ title }}</h1>
+      <p class="soft">
+        <slot />
+        <span v-if="!isToday" class="past"> · as it was known at the end of {{ longDay(knownOn) }}</span>
+      </p>
+    </div>
+    <StampBox />
+    <PublicationRuler class="ruler" :publications="publications" />
+  </header>
+</template>
+
+<style scoped>
+header {
+  position: sticky;
+  top: 0;
+  z-index: 5;
+  background: var(--paper);
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 24px;
+  align-items: start;
+  padding: 18px 24px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.title p {
+  font-size: 13px;
+  margin-top: 2px;
+}
+.past {
+  color: var(--plum);
+}
+.ruler {
+  grid-column: 1 / -1;
+  margin-top: 8px;
+}
+</style>

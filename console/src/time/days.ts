@@ -1,0 +1,30 @@
+/** Days as ISO text, counted in UTC. */
+
+export const DAY_MS = 86_400_000
+
+export function today(): string {
+  return new Date().toISOString().slice(0, 10)
+}
+
+export function isDay(text: unknown): text is string {
+  if (typeof text !== 'string' || !/^\d{4}-\d{2}-\d{2}$/.test(text)) return false
+  const at = new Date(`${text}T00:00:00Z`)
+  return !Number.isNaN(at.getTime()) && at.toISOString().startsWith(text)
+}
+
+export function plusDays(day: string, count: number): string {
+  return new Date(Date.parse(day) + count * DAY_MS).toISOString().slice(0, 10)
+}
+
+/** The last day of the month `count` months after the month of `day`. */
+export function monthEnd(day: string, count: number): string {
+  const at = new Date(day)
+  return new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth() + count + 1, 0)).toISOString().slice(0, 10)
+}
+
+/** The next month end before (-1) or after (1) a day. */
+export function stepMonth(day: string, direction: number): string {
+  const own = monthEnd(day, 0)
+  if (direction > 0) return day < own ? own : monthEnd(day, 1)
+  return monthEnd(day, -1)
+}
