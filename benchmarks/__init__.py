@@ -1,0 +1,1 @@
+"""Benchmarks: our engine beside others on the same data in one run, answers compared."""

@@ -1,0 +1,1 @@
+"""Tests; `python -m tests` runs them all."""

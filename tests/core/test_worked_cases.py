@@ -13,8 +13,8 @@ import numpy as np
 from tests.core.small_ledger import SmallLedger
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.facts.instants import micros, read_cutoff
+from wise_ledger.core.facts.keys import Mark
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Mark
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.labels import Period, calendar_label, fiscal_label
 from wise_ledger.core.fiscal.periods import NO_END, as_date

@@ -6,9 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_ledger.core.facts.asof import Instants
+from wise_ledger.core.facts.keys import Instants, Rows
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Rows
 from wise_ledger.core.facts.values import Values
 
 _DAY = 86_400_000_000

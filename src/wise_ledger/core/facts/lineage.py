@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_ledger.core.facts.timeline import State, Timeline, key_end
+from wise_ledger.core.facts.keys import State, key_end
+from wise_ledger.core.facts.timeline import Timeline
 
 
 @dataclass(frozen=True)

@@ -7,53 +7,16 @@ joint state of a whole expression are all timelines, and `merge` is the one step
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from enum import IntEnum, IntFlag
+from functools import cached_property
 from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.facts.columns import NO_CURRENCY
+from wise_ledger.core.facts.keys import Keys, Rows, State, group_ends, group_starts, key_company, key_end, make_keys
+from wise_ledger.core.facts.moves import Moves
 from wise_ledger.core.fiscal.periods import Days, shift_months
-
-Keys = NDArray[np.int64]
-Rows = NDArray[np.int64]
-
-_END_BITS = 21
-_END_ZERO = 1 << (_END_BITS - 1)
-
-
-class State(IntEnum):
-    """How a figure stands: not there, there, or withdrawn (there but for a withdrawn figure of that end, F11)."""
-
-    ABSENT = 0
-    VALUE = 1
-    WITHDRAWN = 2
-
-
-class Mark(IntFlag):
-    """What a reader must know of a value beside the number."""
-
-    NONE = 0
-    ASSUMED = 1  # a publication date was assumed (T4)
-    APPROXIMATE = 2  # formed from per-share figures (F9)
-    MIXED_BASIS = 4  # a restated input beside one that was not (F10)
-    IMPLIED = 8  # absent, and that means zero (F13)
-
-
-def make_keys(company: NDArray[Any], end: NDArray[Any]) -> Keys:
-    """One sortable number for a company and a nominal end."""
-    return (company.astype(np.int64) << _END_BITS) | (end.astype(np.int64) + _END_ZERO)
-
-
-def key_company(keys: Keys) -> NDArray[np.int64]:
-    """The company of each key."""
-    return keys >> _END_BITS
-
-
-def key_end(keys: Keys) -> Days:
-    """The nominal end of each key."""
-    return ((keys & ((1 << _END_BITS) - 1)) - _END_ZERO).astype(np.int32)
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +60,16 @@ class Timeline:
     def __len__(self) -> int:
         return len(self.key)
 
+    @cached_property
+    def moves(self) -> Moves:
+        """The moves of each company's newest figure; worked out once, when first asked for."""
+        return Moves.of(self.key, self.at, self.state)
+
+    @cached_property
+    def ever(self) -> Moves:
+        """The same, with withdrawn figures counted as absent: whether there is a value at any end (N)."""
+        return Moves.of(self.key, self.at, np.where(self.state == State.VALUE, self.state, 0).astype(np.int8))
+
     def take(self, rows: Rows | NDArray[np.bool_]) -> Self:
         """The rows chosen; the order must stay that of a timeline."""
         return replace(
@@ -135,20 +108,6 @@ class Timeline:
         rows = np.flatnonzero(stands)[::-1]
         firsts[group[rows]] = self.value[rows]  # the last write wins: the earliest row
         return np.asarray(stands & (self.value != firsts[group]))
-
-
-def group_starts(keys: Keys) -> NDArray[np.bool_]:
-    """True at the first row of each run of equal keys."""
-    starts = np.ones(len(keys), np.bool_)
-    starts[1:] = keys[1:] != keys[:-1]
-    return starts
-
-
-def group_ends(keys: Keys, at: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """True at the last row of each run of equal (key, instant): what stands at that instant."""
-    ends = np.ones(len(keys), np.bool_)
-    ends[:-1] = (keys[1:] != keys[:-1]) | (at[1:] != at[:-1])
-    return ends
 
 
 @dataclass(frozen=True, eq=False)

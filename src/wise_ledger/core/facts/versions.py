@@ -5,15 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.timeline import (
-    Mark,
-    State,
-    Timeline,
-    coalesce,
-    group_ends,
-    group_starts,
-    make_keys,
-)
+from wise_ledger.core.facts.keys import Mark, State, group_ends, group_starts, make_keys
+from wise_ledger.core.facts.timeline import Timeline, coalesce
 from wise_ledger.core.fiscal.periods import ABSENT, nominal_end, nominal_start, span_months
 
 

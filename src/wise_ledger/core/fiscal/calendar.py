@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.timeline import Keys, key_company, key_end
+from wise_ledger.core.facts.keys import Keys, key_company, key_end
 from wise_ledger.core.fiscal.periods import Days, month_of
 
 

@@ -7,16 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.timeline import (
-    Input,
-    Mark,
-    State,
-    Timeline,
-    coalesce,
-    gather,
-    key_end,
-    merge,
-)
+from wise_ledger.core.facts.keys import Mark, State, key_end
+from wise_ledger.core.facts.timeline import Input, Timeline, coalesce, gather, merge
 from wise_ledger.core.facts.versions import Reported
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.periods import shift_months, starts_agree

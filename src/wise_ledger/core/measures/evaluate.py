@@ -10,22 +10,16 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.asof import Instants, Presence, newest_of, standing
+from wise_ledger.core.facts.asof import Presence, newest_row, standing
 from wise_ledger.core.facts.columns import currency_code
 from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.keys import Instants, Rows, State, key_end, make_keys
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import (
-    Rows,
-    State,
-    Timeline,
-    gather,
-    key_end,
-    make_keys,
-    merge,
-)
+from wise_ledger.core.facts.timeline import Timeline, gather
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, Days, shift_months
 from wise_ledger.core.measures.crosssection import cross_section
+from wise_ledger.core.measures.joint import FormName, Joint
 from wise_ledger.core.measures.operators import OPERATORS, compare
 from wise_ledger.core.measures.plan import (
     Apply,
@@ -52,6 +46,9 @@ class Ground(Protocol):
     def timeline(self, item: Item, form: str, first: bool) -> Timeline:
         """The item's figures of one form."""
 
+    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+        """Several figures side by side, to find the period end they share."""
+
     def figures(self, item: Item) -> Presence:
         """Any figure of the item."""
 
@@ -71,7 +68,7 @@ class Scope:
 
     ends: Days  # NO_END where there is none
     reason: NDArray[np.uint8]
-    rows: dict[tuple[str, str, bool], NDArray[np.int64]]  # rows of the leaves that set E
+    rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,28 +150,19 @@ class Evaluation:
         if not movers:
             ends = self._statement_end(found)
             return self._stale(Scope(ends, np.where(ends == NO_END, self._no_end(found), 0).astype(np.uint8), {}))
-        timelines = [self._timeline(leaf) for leaf in movers.values()]
-        merged = merge(timelines)
-        states = [gather(t.state, r, State.ABSENT) for t, r in zip(timelines, merged.rows, strict=True)]
-        joint = np.where(
-            np.logical_and.reduce([s == State.VALUE for s in states]),
-            State.VALUE,
-            np.where(np.logical_or.reduce([s == State.WITHDRAWN for s in states]), State.WITHDRAWN, State.ABSENT),
-        ).astype(np.int8)
-        at_rows = newest_of(merged.key, merged.at, joint, self._ground.companies, self._cutoffs)[self._members]
-        state = gather(joint, at_rows.ravel(), State.ABSENT).reshape(self._shape)
+        joint = self._ground.joint(tuple(movers))
+        at_rows = newest_row(joint.moves, self._ground.companies, self._cutoffs)[self._members]
+        state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(self._shape)
         has_end = state == State.VALUE
-        key = gather(merged.key, at_rows.ravel(), 0).reshape(self._shape)
+        key = gather(joint.key, at_rows.ravel(), 0).reshape(self._shape)
         # A withdrawn end is kept too: it is where the figure stood, and where its versions are to be found.
         ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
-        reason = np.where(
-            state == State.WITHDRAWN,
-            np.uint8(Reason.WITHDRAWN),
-            np.where(has_end, np.uint8(Reason.NONE), self._no_end(list(movers.values()))),
-        )
+        reason = np.where(state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE))
+        if (state == State.ABSENT).any():
+            reason = np.where(state == State.ABSENT, self._no_end(list(movers.values())), reason)
         rows = {
             name: np.where(has_end, gather(r, at_rows.ravel(), -1).reshape(self._shape), -1)
-            for name, r in zip(movers, merged.rows, strict=True)
+            for name, r in zip(movers, joint.rows, strict=True)
         }
         return self._stale(Scope(ends, reason, rows))
 
@@ -193,13 +181,7 @@ class Evaluation:
         reason = np.full(self._shape, Reason.INCOMPLETE, np.uint8)
         for leaf in reversed(found):
             timeline = self._timeline(leaf)
-            ever = newest_of(
-                timeline.key,
-                timeline.at,
-                np.where(timeline.state == State.VALUE, State.VALUE, State.ABSENT).astype(np.int8),
-                self._ground.companies,
-                self._cutoffs,
-            )[self._members]
+            ever = newest_row(timeline.ever, self._ground.companies, self._cutoffs)[self._members]
             has = ever >= 0
             figures = self._ever(self._ground.figures(leaf.item))
             statement = self._ever(self._ground.statement(leaf.item))

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from wise_ledger.core.facts.asof import standing
+from wise_ledger.core.facts.keys import State, make_keys
 from wise_ledger.core.facts.lineage import Derivation, facts_under, trace
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import State, Timeline, make_keys
+from wise_ledger.core.facts.timeline import Timeline
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, shift_months
 from wise_ledger.core.measures.check import plan

@@ -6,15 +6,17 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.asof import Instants, Presence
+from wise_ledger.core.facts.asof import Presence
 from wise_ledger.core.facts.attributes import Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS, Item, Nature
-from wise_ledger.core.facts.timeline import Rows, Timeline, make_keys
+from wise_ledger.core.facts.keys import Instants, Rows, make_keys
+from wise_ledger.core.facts.timeline import Timeline
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.forming import Forming
+from wise_ledger.core.measures.joint import FormName, Joint
 
 
 @dataclass(eq=False)
@@ -37,7 +39,8 @@ class LedgerView:
         self._facts: dict[str, FactColumns] = {}
         self._reported: dict[str, Reported] = {}
         self._forming: dict[tuple[str, bool], Forming] = {}
-        self._timelines: dict[tuple[str, str, bool], Timeline] = {}
+        self._timelines: dict[FormName, Timeline] = {}
+        self._joint: dict[tuple[FormName, ...], Joint] = {}
         self._presence: dict[str, Presence] = {}
         self._calendar: FiscalCalendar | None = None
 
@@ -62,6 +65,13 @@ class LedgerView:
         if key not in self._timelines:
             self._timelines[key] = self._form(item, form, first)
         return self._timelines[key]
+
+    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+        """Several figures side by side, to find the period end they share."""
+        if leaves not in self._joint:
+            timelines = [self.timeline(self.items[code], form, first) for code, form, first in leaves]
+            self._joint[leaves] = Joint.of(timelines)
+        return self._joint[leaves]
 
     def _form(self, item: Item, form: str, first: bool) -> Timeline:
         reported = self._reported.setdefault(item.code, Reported(self.facts(item), self.sources))

@@ -9,9 +9,9 @@ import numpy as np
 
 from wise_ledger.core.facts.asof import standing
 from wise_ledger.core.facts.columns import currency_name
+from wise_ledger.core.facts.keys import Mark, make_keys
 from wise_ledger.core.facts.lineage import restated
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Mark, make_keys
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, Days, as_date, shift_months
 from wise_ledger.core.measures.check import plan_rule

@@ -1,0 +1,72 @@
+# Every target makes what it needs first; `make help` lists them.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+CONSOLE := src/wise_ledger/service/console/index.html
+
+.DEFAULT_GOAL := help
+.PHONY: help demo test check lint types rules console-check bench bench-json screenshots lock clean console
+
+help: ## list the targets
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-14s %s\n", $$1, $$2}'
+
+$(VENV)/.runtime: requirements/runtime.txt pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed; set PYTHON=…"; exit 1; }
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || { echo "On Debian: apt-get install python3-venv"; exit 1; }
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/runtime.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/.develop: requirements/develop.txt $(VENV)/.runtime
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/develop.txt
+	@touch $@
+
+console/node_modules/.installed: console/package-lock.json
+	@command -v npm >/dev/null || { echo "Node 20 with npm is needed. On Debian: apt-get install nodejs npm"; exit 1; }
+	cd console && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(CONSOLE): console/node_modules/.installed $(shell find console/src console/public -type f) console/index.html console/vite.config.ts
+	cd console && npm run --silent build -- --logLevel warn
+	@touch $@
+
+console: $(CONSOLE) ## build the console into the package
+
+demo: $(VENV)/.runtime $(CONSOLE) ## start a ledger of made-up companies and say how to sign in
+	@$(BIN)/wise-ledger demo $(ARGS)
+
+test: $(VENV)/.develop $(CONSOLE) ## run every test (ARGS=tests.core… runs some)
+	@$(BIN)/python tests/browser.py
+	@$(BIN)/python -m tests $(ARGS)
+
+lint: $(VENV)/.develop ## ruff: style and format
+	$(BIN)/ruff check src tests benchmarks tools
+	$(BIN)/ruff format --check src tests benchmarks tools
+
+types: $(VENV)/.develop ## mypy --strict on core, wire and client
+	$(BIN)/mypy
+
+rules: $(VENV)/.develop ## which room may know which
+	$(BIN)/lint-imports
+
+console-check: console/node_modules/.installed ## types of the console
+	cd console && npm run --silent check
+
+check: lint types rules console-check ## all checks that are no tests
+
+bench: $(VENV)/.develop ## measure against other engines (SIZE=small|full)
+	@$(BIN)/python -m benchmarks --size $(or $(SIZE),full)
+
+bench-json: $(VENV)/.develop ## the same into benchmarks/results.json
+	@$(BIN)/python -m benchmarks --size $(or $(SIZE),full) --json benchmarks/results.json
+
+screenshots: $(VENV)/.develop $(CONSOLE) ## draw docs/screenshots/ anew from the demo data
+	@$(BIN)/python tests/browser.py
+	@$(BIN)/python tools/screenshots.py
+
+lock: $(VENV)/.runtime ## pin what requirements/*.in ask for
+	$(BIN)/python -m pip install --quiet pip-tools
+	for name in runtime develop; do $(BIN)/pip-compile --quiet --strip-extras --no-header --no-emit-index-url --no-emit-find-links --no-emit-trusted-host -o requirements/$$name.txt requirements/$$name.in; done
+
+clean: ## remove what was built, not the data
+	rm -rf $(VENV) console/node_modules src/wise_ledger/service/console src/*.egg-info

@@ -1,0 +1,41 @@
+"""Run the benchmarks and print one table of ratios; absolute times on shared machines mean little."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from rich import box
+from rich.console import Console
+from rich.table import Table
+
+from benchmarks import as_of
+from benchmarks.timing import Result
+
+ALL = {"as_of": as_of.run}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="benchmarks")
+    parser.add_argument("names", nargs="*", choices=[[], *ALL], help="which; all by default")
+    parser.add_argument("--size", choices=["small", "full"], default="full")
+    parser.add_argument("--json", type=Path)
+    given = parser.parse_args()
+    results: list[Result] = []
+    for name in given.names or ALL:
+        results += ALL[name](given.size)
+    table = Table(box=box.SIMPLE_HEAD)
+    for title in ("benchmark", "size", "engine", "seconds", "times ours", "answers"):
+        table.add_column(title, justify="right" if title in ("seconds", "times ours") else "left")
+    for r in results:
+        table.add_row(
+            r.benchmark, r.size, r.engine, f"{r.seconds:.4f}", f"{r.ratio:.1f}", "equal" if r.equal else "DIFFER"
+        )
+    Console(width=None if sys.stdout.isatty() else 100).print(table)
+    if given.json:
+        given.json.write_text(json.dumps([r.__dict__ for r in results], indent=1) + "\n", "utf-8")
+    return 0 if all(r.equal for r in results) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
