@@ -24,6 +24,7 @@ class Heading:
     right: bool = False
     style: str = ""
     whole: bool = False  # never broken over lines
+    least: int = 0  # characters it gets at least
     optional: bool = False  # left out of a terminal narrower than 100 columns
 
 
@@ -97,7 +98,7 @@ def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str 
     kept = [i for i, h in enumerate(headings) if not (h.optional and screen.width < 100)]
     for i in kept:
         heading = headings[i]
-        longest = max(map(len, heading.title.split()), default=0)
+        longest = max([heading.least, *map(len, heading.title.split())])
         justify: Literal["left", "right"] = "right" if heading.right else "left"
         table.add_column(heading.title, justify=justify, style=heading.style, no_wrap=heading.whole, min_width=longest)
     for row in rows:

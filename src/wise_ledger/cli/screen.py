@@ -71,7 +71,10 @@ def show(found: "ScreenAnswer") -> None:
     for column in found.columns:
         headings.append(Heading(heading(column.expression, column.unit, column.percent), right=True))
     headings += [Heading("Currency")] if several else []
-    headings += [Heading("Period", whole=True), Heading("Note")]
+    headings += [
+        Heading("Period", whole=True),
+        Heading("Note", least=10 if any(c.cells and notes(c.cells[0]) for c in found.companies) else 4),
+    ]
     rows = []
     for company in found.companies:
         style = styles[company.verdict]

@@ -58,7 +58,9 @@ class Screened:
             ends = f"{column.expression} period_end"
             frame[ends] = pd.to_datetime(frame[ends])
             if column.unit not in ("text", "truth"):
-                frame[column.expression] = pd.to_numeric(frame[column.expression])
+                frame[column.expression] = frame[column.expression].astype("float64")
+        # An answer without a row has the same types as any other.
+        frame = frame.astype(dict.fromkeys(["name", "symbol", "industry"], "str"))
         frame["verdict"] = pd.Categorical(frame["verdict"], ["pass", "fail", "unknown"])
         frame.attrs = {
             "rule": self.answer.rule,

@@ -10,7 +10,11 @@ class SourceError(LedgerError):
 
 
 class SourceUnreachable(SourceError):
-    """Down, slow, or over its quota for too long: trying again later may help."""
+    """Down or slow: trying again may help."""
+
+
+class SourceBusy(SourceError):
+    """Our quota is used up for longer than we wait: nothing more is to be had for now."""
 
 
 class SourceRefused(SourceError):
@@ -28,6 +32,11 @@ class BadFigure(SourceError):
 def unreachable(at: str, value: object, problem: str, mend: str) -> SourceUnreachable:
     """A `SourceUnreachable` with its one problem."""
     return SourceUnreachable(Problem(at, str(value), problem, mend))
+
+
+def busy(at: str, value: object, problem: str, mend: str) -> SourceBusy:
+    """A `SourceBusy` with its one problem."""
+    return SourceBusy(Problem(at, str(value), problem, mend))
 
 
 def damaged(at: str, value: object, problem: str) -> SourceDamaged:

@@ -9,7 +9,7 @@ import httpx
 from tenacity import RetryCallState, Retrying, retry_if_exception_type, stop_after_attempt, wait_random_exponential
 
 from wise_ledger.core.errors import Problem
-from wise_ledger.sources.errors import SourceDamaged, SourceRefused, SourceUnreachable, damaged, unreachable
+from wise_ledger.sources.errors import SourceDamaged, SourceRefused, SourceUnreachable, busy, damaged, unreachable
 
 FAULT_TRIES = 4
 QUOTA_TRIES = 40
@@ -70,9 +70,7 @@ class SourceHttp:
             return quota(self._once, path, params)
         except _OverQuota as over:
             mend = "collect later, or ask the source for more"
-            raise unreachable(
-                f"{self._title} {path}", f"wait {over.wait:.0f} s", "the quota is used up", mend
-            ) from None
+            raise busy(f"{self._title} {path}", f"wait {over.wait:.0f} s", "the quota is used up", mend) from None
 
     def _once(self, path: str, params: dict[str, str]) -> tuple[bytes, Any]:
         where = f"{self._title} {path}"
@@ -106,7 +104,7 @@ def _seconds(retry_after: str) -> float:
     wait = float(retry_after) if retry_after.isdigit() else 1.0
     if wait > LONGEST_WAIT:
         mend = "collect after that time"
-        raise unreachable("Retry-After", f"{wait:.0f} s", "the source wants to be left alone for longer", mend)
+        raise busy("Retry-After", f"{wait:.0f} s", "the source wants to be left alone for longer", mend)
     return wait
 
 

@@ -12,7 +12,7 @@ from wise_ledger.core.errors import LedgerError, Problem
 from wise_ledger.core.facts.items import ITEMS, unit_fits
 from wise_ledger.core.facts.records import CompanyRecord, FactRecord
 from wise_ledger.core.fiscal.periods import day
-from wise_ledger.sources.errors import SourceDamaged, SourceError, SourceRefused, bad_figure
+from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
 from wise_ledger.sources.protocol import FilingRecord, Source
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
@@ -80,8 +80,8 @@ class Collection:
             for filing in filings:
                 check_filing(filing)
             added = self._store(company, number, filings) if filings else 0
-        except SourceRefused:
-            raise  # the key is wrong for every company: the run ends, and says so once
+        except (SourceRefused, SourceBusy):
+            raise  # this holds for every company: the run ends, and says so once
         except SourceError as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, self.source.tries - before)
         unmapped = sorted({tag for filing in filings for tag in filing.unmapped})

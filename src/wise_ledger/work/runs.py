@@ -96,7 +96,8 @@ class Runs:
             # What failed before the crash is tried again; what was stored is not even looked at.
             collection.run(run.list, {o.subject for o in before if o.state != "failed"})
         except LedgerError as error:
-            self._end(run.id, "failed", in_one_sentence(error))
+            stored = any(o.state != "failed" for o in self.report(run.id).outcomes)
+            self._end(run.id, "partly_finished" if stored else "failed", in_one_sentence(error))
             return
         finally:
             source.close()

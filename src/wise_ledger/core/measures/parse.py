@@ -71,7 +71,7 @@ def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
         return ExpressionError(text, place, "the expression stops too early", mend)
     if quote == '"':
         return ExpressionError(text, place, "this text is not closed", 'end it with "')
-    if quote[0].isdigit():
+    if quote[0].isdigit() and not _NUMBER.fullmatch(quote):
         return ExpressionError(
             text, place, f"{quote} is no number", "a number may end in %, k, mn, bn or tn; a span in d, mo, q or y"
         )

@@ -1,0 +1,146 @@
+"""The command line as people run it: exit status, pipes, formats, errors with the mend (4-interface)."""
+
+import csv
+import json
+import os
+import pty
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import pandas as pd
+
+from tests.live import RULE, Live, LiveLedger, run_command
+
+SCREEN = ("screen", RULE, "--list", "first-look", "--known-on")
+
+
+def on_a_terminal(live: LiveLedger, *arguments: str, columns: int = 120) -> str:
+    """What a command shows on a terminal of so many columns, colours taken out."""
+    leader, follower = pty.openpty()
+    environment = {
+        **os.environ, "WISE_LEDGER_URL": live.url, "WISE_LEDGER_TOKEN": live.token, "COLUMNS": str(columns),
+        "NO_COLOR": "1", "TERM": "dumb",
+    }  # fmt: skip
+    command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
+    process = subprocess.Popen(command, stdout=follower, stderr=follower, env=environment)
+    os.close(follower)
+    shown = b""
+    while True:
+        try:
+            part = os.read(leader, 65536)
+        except OSError:
+            break
+        if not part:
+            break
+        shown += part
+    process.wait(timeout=30)
+    os.close(leader)
+    return shown.decode().replace("\r\n", "\n")
+
+
+class Commands(Live):
+    def test_a_terminal_gets_a_table_that_fits(self) -> None:
+        for columns in (120, 80):
+            shown = on_a_terminal(self.live, *SCREEN, "2024-01-31", columns=columns)
+            self.assertLessEqual(max(len(line) for line in shown.splitlines()), columns)
+            line = next(line for line in shown.splitlines() if "Ashgrove Kilnworks" in line)
+            self.assertRegex(line, r"fail +Ashgrove Kilnworks +AGK@ZALD .*12\.4 +FY2023Q3 +restated")
+            self.assertIn("n/a bank", shown)
+            self.assertIn("11 pass, 10 fail, 3 unknown", shown)
+            self.assertIn("operating_income", shown)
+
+    def test_explain_shows_inputs_facts_and_versions(self) -> None:
+        shown = on_a_terminal(
+            self.live, "explain", "AGK@ZALD", "operating_income / revenue", "--known-on", "2024-01-31"
+        )
+        for words in ("0.124", "FY2023Q3", "four quarters", "Restated accounts 2022 and 2023", "counts", "2023-11-10"):
+            self.assertIn(words, shown)
+        missing = on_a_terminal(self.live, "explain", "DMB@ZALD", "operating_income", "--known-on", "2024-01-31")
+        self.assertIn("n/a", missing)
+
+    def test_formats_say_the_same(self) -> None:
+        whole = json.loads(self.live.command(*SCREEN, "2023-06-30", "--format", "json").stdout)
+        self.assertEqual(whole["counts"], {"passed": 12, "failed": 9, "unknown": 2})
+        names = [c["name"] for c in whole["companies"]]
+        plain = self.live.command(*SCREEN, "2023-06-30", "--format", "csv").stdout
+        self.assertEqual([r["name"] for r in csv.DictReader(plain.splitlines())], names)
+        with tempfile.TemporaryDirectory() as folder:
+            for kind, read in (("parquet", pd.read_parquet), ("xlsx", pd.read_excel), ("csv", pd.read_csv)):
+                path = Path(folder) / f"screen.{kind}"
+                told = self.live.command(*SCREEN, "2023-06-30", "--format", kind, "--output", str(path))
+                self.assertEqual((told.returncode, told.stdout), (0, ""), told.stderr)
+                self.assertEqual(read(path)["name"].tolist(), names)
+
+    def test_wrong_usage_ends_with_2_and_says_the_mend(self) -> None:
+        wrong = {
+            (*SCREEN, "03/04/2024"): "write 2024-04-03 or 2024-03-04",
+            (*SCREEN[:2], "--list", "first-lok", "--known-on", "2023-06-30"): "did you mean first-look?",
+            ("screen", "operating_incom / revenue > 15%", *SCREEN[2:], "2023-06-30"): "did you mean operating_income",
+            ("screen", "medan(revenue) > 1", *SCREEN[2:], "2023-06-30"): "there is no function medan",
+            ("explain", "AGK@ZALB", "revenue", "--known-on", "2023-06-30"): "AGK@ZALD",
+            (*SCREEN, "2023-06-30", "--format", "parquet"): "--output",
+            ("scren", "x"): "did you mean screen?",
+            ("collect", "fernmrk"): "did you mean fernmark?",
+            SCREEN: "requires an argument",
+        }
+        for arguments, mend in wrong.items():
+            told = self.live.command(*arguments)
+            self.assertEqual((told.returncode, told.stdout), (2, ""), (arguments, told.stderr))
+            self.assertIn(mend, told.stderr)
+
+    def test_a_service_that_is_not_there_or_refuses_ends_with_1(self) -> None:
+        gone = self.live.command("lists", url="http://127.0.0.1:9")
+        self.assertEqual(gone.returncode, 1)
+        self.assertIn("wise-ledger serve", gone.stderr)
+        stranger = run_command(
+            "lists", environment={**os.environ, "WISE_LEDGER_URL": self.live.url, "WISE_LEDGER_TOKEN": "no"}
+        )
+        self.assertEqual(stranger.returncode, 1)
+        self.assertIn("token", stranger.stderr)
+
+    def test_what_the_ledger_holds(self) -> None:
+        self.assertIn("first-look\tFirst look\t24", self.live.command("lists").stdout)
+        self.assertIn("operating_income\t", self.live.command("catalogue").stdout)
+        self.assertEqual(self.live.command("sources").stdout, "source\nfernmark\n")
+        self.assertEqual(len(self.live.command("batches", "--last", "3").stdout.splitlines()), 4)
+        self.assertRegex(self.live.command("verify").stdout, r"the chain holds: 25 batches, 5,248 facts")
+        address = self.ledger.explain("AGK@ZALD", "revenue", "2023-06-30").answer.inputs[0].facts[0].document.sha256
+        self.assertEqual(json.loads(self.live.command("documents", address[:12]).stdout)["company"], "FM-0001")
+        for noun in ("lists", "catalogue", "batches"):
+            self.assertGreater(len(on_a_terminal(self.live, noun).splitlines()), 3, noun)
+
+    def test_help_is_there_for_every_command_and_at_once(self) -> None:
+        run_command("--help")
+        began = time.perf_counter()
+        told = run_command("--help")
+        # Half of the time is the interpreter's own start; the bound of 0.3 s is given room for a busy machine.
+        self.assertLess(time.perf_counter() - began, 0.6)
+        nouns = [line.split()[0] for line in told.stdout.partition("Commands:")[2].splitlines() if line.strip()]
+        self.assertIn("demo", nouns)
+        for noun in nouns:
+            self.assertIn("Usage: wise-ledger " + noun, run_command(noun, "--help").stdout)
+
+    def test_help_imports_nothing_heavy(self) -> None:
+        code = "import sys; sys.argv = ['x', '--help']\nfrom wise_ledger.launch.main import main\n"
+        code += "try: main()\nexcept SystemExit: pass\n"
+        code += "heavy = {'pandas', 'numpy', 'httpx', 'sqlalchemy', 'fastapi', 'rich'} & set(sys.modules)\n"
+        code += "assert not heavy, heavy"
+        told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+        self.assertEqual(told.returncode, 0, told.stderr)
+
+
+class Partly(Live):
+    def test_a_collection_that_failed_for_some_ends_with_3_and_names_them(self) -> None:
+        self.source.fault("down", "/v1/companies/FM-0007")
+        self.addCleanup(self.source.fault, None)
+        told = self.live.command("collect", "fernmark")
+        self.assertEqual(told.returncode, 3)
+        self.assertIn("23 companies collected (23 unchanged), 1 failed", told.stdout)
+        self.assertIn("Vennet Harbour Lines: the source answers with an error: 503", told.stderr)
+        self.source.fault("refused")
+        told = self.live.command("collect", "fernmark")
+        self.assertEqual(told.returncode, 1)
+        self.assertIn("check the key", told.stderr)

@@ -1,0 +1,120 @@
+"""The measure language: what is refused and how it is told, units, limits (2-measures)."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wise_ledger.core.measures.check import plan, plan_rule
+from wise_ledger.core.measures.mistakes import ExpressionError
+from wise_ledger.core.measures.parse import parse
+from wise_ledger.core.measures.units import Axis
+
+# expression: (line and column, quote, a word of the problem, a word of the mend)
+REFUSED = {
+    "revnue > 3": ("line 1, column 1", "revnue", "no item", "revenue"),
+    "operating_income > 5": ("line 1, column 20", "5", "operating_income is money", "5mn EUR"),
+    "operating_income > 500mn": ("line 1, column 20", "500mn", "is money", "500mn EUR"),
+    "diluted_eps > 2": ("line 1, column 15", "2", "money_per_share", "2 EUR"),
+    "revenue > 5%": ("line 1, column 11", "5%", "is money", "EUR"),
+    "revenue + shares_outstanding": ("line 1, column 1", "revenue + shares_outstanding", "shares", "one unit"),
+    "total_assets.q": ("line 1, column 1", "total_assets.q", "balance", "total_assets.fy"),
+    'country.fy == "XA"': ("line 1, column 1", "country.fy", "no .fy", "country"),
+    'country > "XA"': ("line 1, column 1", 'country > "XA"', "no order", "=="),
+    "country + 1": ("line 1, column 1", "country", "text", "number"),
+    'country in ("XA", 3)': ("line 1, column 19", "3", "text", "one unit"),
+    "revenue and active": ("line 1, column 1", "revenue", "money", "compare"),
+    "mediann(revenue)": ("line 1, column 1", "mediann(revenue)", "no function", "mean"),
+    "growth(revenue)": ("line 1, column 1", "growth(revenue)", "a span is needed", "1y"),
+    "ago(revenue, 30d)": ("line 1, column 14", "30d", "days", "1q"),
+    "ago(country, 1y)": ("line 1, column 5", "country", "shifted", "items"),
+    "ago(3, 1y)": ("line 1, column 5", "3", "only items", "item"),
+    "abs(revenue, 2)": ("line 1, column 1", "abs(revenue, 2)", "1 arguments", "abs(x)"),
+    "rank(revenue, within=3)": ("line 1, column 22", "3", "attribute", "within=industry"),
+    "abs(revenue, within=industry)": ("line 1, column 14", "within=industry", "takes no", "abs(x)"),
+    "bucket(revenue, 0)": ("line 1, column 17", "0", "plain number", "whole"),
+    "winsor(revenue, 60%)": ("line 1, column 17", "60%", "plain number", "1%"),
+    "sqrt(revenue)": ("line 1, column 1", "sqrt(revenue)", "root of money", "divide"),
+    "revenue ^ 0.5": ("line 1, column 11", "0.5", "whole number", "2"),
+    "2 ^ revenue": ("line 1, column 5", "revenue", "exponent is money", "plain number"),
+    "revenue * net_income": ("line 1, column 1", "revenue * net_income", "money^2", "divide"),
+    "net_income\n  / revenue >\n 15% EUR": ("line 3, column 2", "15% EUR", "no amount of money", "percent"),
+    "rank": ("line 1, column 1", "rank", "a function", "rank(x)"),
+    "net_income = 3": ("line 1, column 12", "=", "compares nothing", "=="),
+    "net_income > 1 15": ("line 1, column 16", "15", "not expected", "take"),
+    "1y": ("line 1, column 1", "1y", "no number", "span"),
+    "net_income $ 3": ("line 1, column 12", "$", "no meaning", "take it out"),
+}
+
+
+class Refused(unittest.TestCase):
+    def test_every_mistake_is_told_with_place_quote_and_mend(self) -> None:
+        for text, (at, quote, problem, mend) in REFUSED.items():
+            with self.subTest(text):
+                with self.assertRaises(ExpressionError) as caught:
+                    plan(text)
+                told = caught.exception.problems[0]
+                self.assertEqual((told.at, told.value), (at, quote))
+                self.assertIn(problem, told.problem)
+                self.assertIn(mend, told.mend)
+
+    def test_limits_of_length_depth_and_parts(self) -> None:
+        for text in ("1" + " + 1" * 1500, "(" * 51 + "1" + ")" * 51, "1" + " + 1" * 120, "-" * 300 + "1"):
+            with self.assertRaises(ExpressionError):
+                plan(text)
+        plan("(" * 50 + "1" + ")" * 50)
+
+    def test_a_rule_must_say_yes_or_no(self) -> None:
+        with self.assertRaises(ExpressionError) as caught:
+            plan_rule("net_income / revenue")
+        self.assertIn("net_income / revenue > 0", caught.exception.problems[0].mend)
+
+    @given(st.text(alphabet='abrevnu_ ().,<>=!+-*/^0159%"qfy\n#EURmo', max_size=40))
+    def test_any_text_parses_or_is_told_why_not(self, text: str) -> None:
+        try:
+            plan(text)
+        except ExpressionError as error:
+            problem = error.problems[0]
+            self.assertRegex(problem.at, r"^line \d+, column \d+$")
+            self.assertTrue(problem.problem and problem.value)
+
+
+class Typed(unittest.TestCase):
+    def test_units_combine(self) -> None:
+        units = {
+            "net_income / shares_outstanding": "money_per_share",
+            "diluted_eps * shares_outstanding": "money",
+            "net_income / revenue": "pure",
+            "shares_outstanding / 2": "shares",
+            "max(net_income, 0)": "money",
+            "where(active, revenue, 0)": "money",
+            "growth(revenue.q, 1y)": "pure",
+            "log(revenue / ago(revenue, 1y))": "pure",
+            "rank(revenue)": "count",
+            "winsor(diluted_eps, 1%)": "money_per_share",
+            "country": "text",
+            'country == "XA" or not active': "truth",
+            "500mn EUR - revenue": "money",
+        }
+        for text, unit in units.items():
+            self.assertEqual(plan(text).unit.plain().name, unit, text)
+
+    def test_axes(self) -> None:
+        axes = {
+            "3 * 2": Axis.CONSTANT,
+            "revenue.q": Axis.FISCAL,
+            'revenue > 1 EUR and country == "XA"': Axis.DATE,
+            "rank(revenue) <= 10": Axis.CROSS,
+        }
+        for text, axis in axes.items():
+            self.assertEqual(plan(text).axis, axis, text)
+
+    def test_comments_blanks_and_lines_change_nothing(self) -> None:
+        plain = plan("net_income / revenue > 5% and active")
+        spread = plan("net_income  # profit\n  / revenue\n > 5%\nand\tactive # still trading")
+        self.assertEqual(plain, spread)
+
+    def test_keywords_are_whole_words(self) -> None:
+        self.assertEqual(type(parse("notes")).__name__, "Name")
+        self.assertEqual(type(parse("orders_in_hand")).__name__, "Name")
+        self.assertEqual(type(parse("not active")).__name__, "Not")

@@ -1,0 +1,166 @@
+"""`demo` and `serve` from outside: start, stop, second start, taken ports, settings."""
+
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+import httpx
+
+from tests.live import run_command, until
+from wise_ledger.launch.running import PortTaken, bind
+from wise_ledger.launch.settings import SettingsRefused, read_settings
+
+FREE = ("--port", "0", "--source-port", "0")
+
+
+class Started:
+    """A long-running command; what it says is gathered in a file."""
+
+    def __init__(self, folder: str, *arguments: str) -> None:
+        self.said_path = Path(folder) / f"said-{time.monotonic_ns()}"
+        with self.said_path.open("w") as said:
+            command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
+            environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
+            self.process = subprocess.Popen(command, stdout=said, stderr=said, env=environment, cwd=folder)
+
+    @property
+    def said(self) -> str:
+        return self.said_path.read_text()
+
+    def address(self, pattern: str) -> str:
+        def found() -> re.Match[str] | None:
+            assert self.process.poll() is None, self.said
+            return re.search(pattern, self.said)
+
+        until(found, 30)
+        match = found()
+        assert match
+        return match[1]
+
+    def stop(self, kind: signal.Signals = signal.SIGINT) -> int:
+        self.process.send_signal(kind)
+        return self.process.wait(timeout=15)
+
+
+class Demo(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = folder.name
+        self.data = str(Path(folder.name) / "demo")
+
+    def start(self, *arguments: str) -> Started:
+        started = Started(self.folder, *arguments)
+        self.addCleanup(started.process.kill)
+        return started
+
+    def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
+        told = run_command("demo", "--once", *FREE, "--data", self.data)
+        self.assertEqual(told.returncode, 0, told.stderr)
+        self.assertIn("5248 new facts, 24 companies collected (0 unchanged), 0 failed", told.stdout)
+        self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
+        self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
+        began = time.monotonic()
+        again = run_command("demo", "--once", *FREE, "--data", self.data)
+        self.assertLess(time.monotonic() - began, 10)
+        self.assertNotIn("collecting", again.stdout)
+        self.assertIn("12 pass, 9 fail, 2 unknown", again.stdout)
+
+    def test_it_invites_serves_stops_and_keeps_the_data(self) -> None:
+        first = self.start("demo", *FREE, "--data", self.data)
+        url = first.address(r"console +(http://127\.0\.0\.1:\d+)")
+        token = first.address(r"token +(wl_\S+)")
+        self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 3)
+        answer = httpx.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
+        self.assertEqual(answer.json()["lists"][0]["companies"], 24)
+        other = run_command("demo", "--once", *FREE, "--data", self.data)
+        self.assertEqual(other.returncode, 1)
+        self.assertIn("another service has this ledger open", other.stderr)
+        self.assertEqual(first.stop(), 0)
+        with self.assertRaises(httpx.TransportError):
+            httpx.get(f"{url}/api/v1/health")
+        began = time.monotonic()
+        second = self.start("demo", *FREE, "--data", self.data)
+        self.assertEqual(second.address(r"token +(wl_\S+)"), token)
+        self.assertLess(time.monotonic() - began, 10)
+        self.assertEqual(second.stop(signal.SIGTERM), 0)
+
+    def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
+        first = self.start("demo", *FREE, "--data", self.data)
+        wal = Path(self.data) / "ledger.sqlite-wal"
+        until(lambda: wal.exists() and wal.stat().st_size > 400_000)
+        first.stop(signal.SIGKILL)
+        self.assertNotIn("ready", first.said)
+        second = self.start("demo", *FREE, "--data", self.data)
+        url = second.address(r"console +(\S+)")
+        token = second.address(r"token +(wl_\S+)")
+        headers = {"Authorization": f"Bearer {token}"}
+        self.assertIn("run 1 finished", second.said)
+        verified = httpx.get(f"{url}/api/v1/batches/verification", headers=headers, timeout=30).json()
+        self.assertEqual((verified["facts"], verified["batches"]), (5248, 25))
+
+    def test_a_taken_port_names_the_option_that_changes_it(self) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = str(taken.getsockname()[1])
+            for option, arguments in {
+                "--port": ("--port", port, "--source-port", "0"),
+                "--source-port": ("--port", "0", "--source-port", port),
+            }.items():
+                told = run_command("demo", "--once", *arguments, "--data", self.data)
+                self.assertEqual(told.returncode, 1)
+                self.assertIn(f"choose another with {option}", told.stderr)
+                self.assertIn(port, told.stderr)
+
+    def test_serve_makes_a_first_token_and_offers_no_source_without_settings(self) -> None:
+        served = self.start("serve", "--data", self.data, "--port", "0")
+        url = served.address(r" at (http://127\.0\.0\.1:\d+)")
+        token = served.address(r"token: (wl_\S+)")
+        answer = httpx.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
+        self.assertEqual(answer.json(), {"sources": []})
+        self.assertEqual(served.stop(), 0)
+        again = self.start("serve", "--data", self.data, "--port", "0")
+        again.address(r" at (http://127\.0\.0\.1:\d+)")
+        self.assertNotIn("token", again.said)
+        self.assertEqual(again.stop(), 0)
+
+    def test_a_damaged_ledger_is_told_with_the_mend(self) -> None:
+        folder = Path(self.data)
+        folder.mkdir()
+        (folder / "ledger.sqlite").write_bytes(b"nonsense" * 1000)
+        told = run_command("serve", "--data", self.data, "--port", "0")
+        self.assertEqual(told.returncode, 1)
+        self.assertIn("the file is no ledger", told.stderr)
+        self.assertNotIn("Traceback", told.stderr)
+
+
+class Settings(unittest.TestCase):
+    def test_a_setting_that_cannot_be_used_is_named(self) -> None:
+        with self.assertRaises(SettingsRefused) as caught:
+            read_settings(port=99999)
+        self.assertIn("WISE_LEDGER_PORT=99999", str(caught.exception))
+        told = run_command("serve", environment={**os.environ, "WISE_LEDGER_PORT": "many"})
+        self.assertEqual(told.returncode, 2)
+        self.assertIn("WISE_LEDGER_PORT=many", told.stderr)
+
+    def test_keys_are_never_shown(self) -> None:
+        self.assertNotIn("hush", repr(read_settings(fernmark_key="hush", fernmark_url="http://x")))
+
+    def test_the_example_names_every_setting(self) -> None:
+        example = (Path(__file__).parents[2] / ".env.example").read_text()
+        for name in type(read_settings()).model_fields:
+            self.assertIn(f"WISE_LEDGER_{name.upper()}=", example)
+
+    def test_binding_twice_is_refused(self) -> None:
+        first = bind("127.0.0.1", 0, "--port")
+        self.addCleanup(first.close)
+        with self.assertRaises(PortTaken):
+            bind("127.0.0.1", first.getsockname()[1], "--port")

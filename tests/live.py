@@ -1,0 +1,100 @@
+"""A ledger that runs: stand-in source, service and client on loopback, in a folder of its own."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from contextlib import ExitStack
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any, ClassVar
+
+import httpx
+
+from wise_ledger.client import Ledger, connect
+from wise_ledger.launch.running import address, bind, running
+from wise_ledger.service.app import create_app
+from wise_ledger.sources.fernmark import Fernmark
+from wise_ledger.standins.fernmark import Quota, World, make_world
+from wise_ledger.standins.fernmark import create_app as create_source
+from wise_ledger.work import access
+from wise_ledger.work.desk import Desk
+
+KEY = "a-key-for-tests"
+RULE = "operating_income / revenue > 15%"
+WORLD = make_world()
+
+
+class LiveSource:
+    """The stand-in on a port of its own; `faults` can be switched on, `served` counts."""
+
+    def __init__(self, stack: ExitStack, world: World = WORLD, quota: Quota | None = None) -> None:
+        app = create_source(world, KEY, quota=quota or Quota(100_000, 1.0))
+        bound = bind("127.0.0.1", 0, "--source-port")
+        self.url = address(bound)
+        self.faults, self.served = app.state.faults, app.state.served
+        stack.enter_context(running(app, bound))
+
+    def adapter(self, timeout: float = 5.0, key: str = KEY) -> Fernmark:
+        return Fernmark(self.url, key, timeout)
+
+    def fault(self, kind: str | None, path: str = "", times: int = -1, seconds: float = 30.0) -> None:
+        self.faults.kind, self.faults.path, self.faults.times = kind, path, times
+        self.faults.seconds, self.faults.seen = seconds, 0
+
+
+class LiveLedger:
+    """A service over a fresh ledger; `ledger` is a client with a token."""
+
+    def __init__(self, stack: ExitStack, source: LiveSource, timeout: float = 5.0) -> None:
+        self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        self.desk = Desk.open(self.folder, {"fernmark": lambda: source.adapter(timeout)}, lambda: datetime.now(UTC))
+        stack.callback(self.desk.close)
+        bound = bind("127.0.0.1", 0, "--port")
+        self.url = address(bound)
+        stack.enter_context(running(create_app(self.desk), bound))
+        self.token = access.make_token(self.desk.ledger, "tests")
+        self.ledger: Ledger = stack.enter_context(connect(self.url, self.token))
+
+    def http(self, method: str, path: str, **how: Any) -> httpx.Response:
+        headers = {"Authorization": f"Bearer {self.token}", **how.pop("headers", {})}
+        return httpx.request(method, f"{self.url}/api/v1{path}", headers=headers, timeout=30, **how)
+
+    def command(self, *arguments: str, url: str | None = None) -> subprocess.CompletedProcess[str]:
+        """The command line, as people run it."""
+        environment = {**os.environ, "WISE_LEDGER_URL": url or self.url, "WISE_LEDGER_TOKEN": self.token}
+        return run_command(*arguments, environment=environment)
+
+
+def run_command(*arguments: str, environment: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, timeout=120, env=environment, check=False)
+
+
+class Live(unittest.TestCase):
+    """Tests over one collected ledger, which they only read."""
+
+    source: ClassVar[LiveSource]
+    live: ClassVar[LiveLedger]
+    ledger: ClassVar[Ledger]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        stack = ExitStack()
+        cls.addClassCleanup(stack.close)
+        cls.source = LiveSource(stack)
+        cls.live = LiveLedger(stack, cls.source)
+        cls.ledger = cls.live.ledger
+        run = cls.ledger.collect("fernmark", every=0.05)
+        assert run.state == "finished", run
+
+
+def until(condition: Any, seconds: float = 20.0) -> None:
+    """Wait for something to become true."""
+    deadline = time.monotonic() + seconds
+    while not condition():
+        if time.monotonic() > deadline:
+            raise AssertionError("it did not happen in time")
+        time.sleep(0.02)

@@ -1,0 +1,213 @@
+"""The HTTP API at its door: access, problems, representations, repeatability (4-interface)."""
+
+import io
+import json
+import unittest
+from typing import Any
+
+import httpx
+import pandas as pd
+import pyarrow as pa
+
+from tests.live import RULE, Live
+from wise_ledger.service.app import create_app
+from wise_ledger.wire.screens import ScreenAnswer
+
+QUESTION = {"rule": RULE, "list": "first-look", "known_on": "2023-06-30"}
+
+
+class Access(Live):
+    def test_every_call_but_health_needs_a_token(self) -> None:
+        paths = create_app(self.live.desk).openapi()["paths"]
+        self.assertGreater(len(paths), 12)
+        for path, verbs in paths.items():
+            for verb in verbs:
+                url = self.live.url + path.replace("{", "").replace("}", "")
+                for headers in (
+                    {},
+                    {"Authorization": "Bearer wl_00000000_x"},
+                    {"Authorization": f"Basic {self.live.token}"},
+                ):
+                    answer = httpx.request(verb.upper(), url, headers=headers)
+                    self.assertEqual(answer.status_code, 200 if path.endswith("/health") else 401, (verb, path))
+                    if answer.status_code == 401:
+                        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+                        self.assertEqual(answer.headers["www-authenticate"], "Bearer")
+
+    def test_a_token_is_kept_only_as_a_hash(self) -> None:
+        raw = (self.live.folder / "ledger.sqlite").read_bytes()
+        wal = self.live.folder / "ledger.sqlite-wal"
+        raw += wal.read_bytes() if wal.exists() else b""
+        self.assertNotIn(self.live.token.encode(), raw)
+        self.assertNotIn(self.live.token.split("_", 2)[2].encode(), raw)
+
+    def test_the_console_is_served_with_a_strict_policy_and_the_api_never_falls_through(self) -> None:
+        page = httpx.get(self.live.url + "/screens")
+        self.assertIn("default-src 'self'", page.headers["content-security-policy"])
+        missing = self.live.http("GET", "/no-such-thing")
+        self.assertEqual((missing.status_code, missing.json()["type"]), (404, "/problems/http"))
+        outside = httpx.get(self.live.url + "/assets/../../app.py")
+        self.assertNotIn("create_app", outside.text)
+
+
+class Problems(Live):
+    def told(self, question: dict[str, Any], status: int = 422) -> dict[str, Any]:
+        answer = self.live.http("POST", "/screens", json=question)
+        self.assertEqual(answer.status_code, status, answer.text)
+        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+        body: dict[str, Any] = answer.json()
+        self.assertEqual(body["status"], status)
+        return body
+
+    def test_wrong_input_is_told_with_place_value_problem_and_mend(self) -> None:
+        wrong = {
+            "rule": ("operating_incme > 0", "line 1, column 1", "operating_income"),
+            "list": ("first-lok", "list", "first-look"),
+            "known_on": ("03/04/2024", "known_on", "write 2024-04-03 or 2024-03-04"),
+            "recorded_by": (999, "recorded_by", "the newest is 25"),
+        }
+        for name, (value, at, mend) in wrong.items():
+            body = self.told({**QUESTION, name: value}, 404 if name == "list" else 422)
+            (error,) = body["errors"]
+            self.assertEqual(error["at"], at)
+            self.assertIn(mend, error["mend"])
+            self.assertIn(error["value"], str(value))
+
+    def test_a_request_of_another_shape_is_told_field_by_field(self) -> None:
+        body = self.told({"rule": 5, "lst": "x"})
+        self.assertEqual({e["at"] for e in body["errors"]}, {"rule", "list", "known_on", "lst"})
+        answer = self.live.http("POST", "/screens", content=b'{"rule": ')
+        self.assertEqual(answer.status_code, 422)
+
+    def test_unknown_things_are_not_found(self) -> None:
+        for path in (
+            "/lists/none",
+            "/documents/abcdef",
+            "/runs/999",
+            "/explanations?company=X&expression=revenue&known_on=2023-01-01",
+        ):
+            self.assertEqual(self.live.http("GET", path).status_code, 404, path)
+        answer = self.live.http("POST", "/collections", json={"source": "fernmrk"})
+        self.assertEqual(answer.status_code, 404)
+        self.assertIn("fernmark", answer.json()["errors"][0]["mend"])
+        self.assertEqual(self.live.http("GET", "/batches?cursor=x").status_code, 422)
+        self.assertEqual(self.live.http("GET", "/batches?limit=0").status_code, 422)
+
+
+class Representations(Live):
+    def ask(self, accept: str = "application/json", **params: str) -> httpx.Response:
+        answer = self.live.http("POST", "/screens", json=QUESTION, headers={"Accept": accept}, params=params)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer
+
+    def frames(self) -> dict[str, pd.DataFrame]:
+        def arrow(raw: bytes) -> pd.DataFrame:
+            return pa.ipc.open_stream(raw).read_pandas()
+
+        return {
+            "csv": pd.read_csv(io.BytesIO(self.ask("text/csv").content), dtype={"industry": str}),
+            "parquet": pd.read_parquet(io.BytesIO(self.ask("application/vnd.apache.parquet").content)),
+            "arrow": arrow(self.ask("text/html, application/vnd.apache.arrow.stream;q=0.9").content),
+            "xlsx": pd.read_excel(io.BytesIO(self.ask(format="xlsx").content), dtype={"industry": str}),
+        }
+
+    def test_every_format_says_the_same(self) -> None:
+        answer = ScreenAnswer.model_validate(self.ask().json())
+        ratio = answer.columns[0].expression
+        for name, frame in self.frames().items():
+            with self.subTest(name):
+                self.assertEqual(frame["name"].tolist(), [c.name for c in answer.companies])
+                self.assertEqual(frame["industry"].tolist(), [c.industry for c in answer.companies])
+                for found, company in zip(frame[ratio], answer.companies, strict=True):
+                    value = company.cells[0].value
+                    self.assertTrue(pd.isna(found) if value is None else abs(found - float(value)) < 1e-12)
+                reasons = frame[f"{ratio} reason"].dropna().tolist()
+                self.assertEqual(reasons, ["not_applicable", "not_applicable"])
+
+    def test_no_export_tells_what_came_later_t9(self) -> None:
+        answer = self.live.http("POST", "/screens?format=csv", json={**QUESTION, "hindsight": True})
+        self.assertNotIn("later", answer.text)
+
+    def test_a_table_schema_tells_the_types(self) -> None:
+        schema = self.ask(format="csv", schema="table").json()
+        types = {f["name"]: f["type"] for f in schema["fields"]}
+        self.assertEqual(types["operating_income / revenue"], "number")
+        self.assertEqual(types["operating_income / revenue period_end"], "date")
+        self.assertEqual(types["industry"], "string")
+
+    def test_an_unknown_format_is_told(self) -> None:
+        answer = self.live.http("POST", "/screens?format=pdf", json=QUESTION)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("parquet", answer.json()["errors"][0]["mend"])
+
+    def test_the_same_question_has_the_same_bytes_and_etag_t7(self) -> None:
+        first, second = self.ask(), self.ask()
+        self.assertEqual((first.content, first.headers["etag"]), (second.content, second.headers["etag"]))
+        other = self.live.http("POST", "/screens", json={**QUESTION, "known_on": "2023-07-01"})
+        self.assertNotEqual(first.headers["etag"], other.headers["etag"])
+        body = first.json()
+        self.assertEqual((body["batch"], body["recorded_by"]), (25, None))
+        self.assertEqual(body["known_on"], "2023-06-30T23:59:59.999999Z")
+
+
+class Resources(Live):
+    def test_a_document_is_shown_as_text_that_cannot_run(self) -> None:
+        fact = self.ledger.explain("AGK@ZALD", "revenue", "2023-06-30").answer.inputs[0].facts[0]
+        answer = self.live.http("GET", f"/documents/{fact.document.sha256}/content")
+        self.assertEqual(answer.headers["content-type"], "text/plain; charset=utf-8")
+        self.assertEqual(answer.headers["content-security-policy"], "sandbox")
+        body = answer.json()
+        self.assertEqual(body["figures"][int(fact.place.split("/")[-1])]["tag"], "sales")
+
+    def test_creation_with_one_key_queues_one_run(self) -> None:
+        before = len(self.live.http("GET", "/runs").json()["runs"])
+        answers = [
+            self.live.http("POST", "/collections", json={"source": "fernmark"}, headers={"Idempotency-Key": "once"})
+            for _ in range(3)
+        ]
+        self.assertEqual({a.status_code for a in answers}, {202})
+        self.assertEqual(len({a.headers["location"] for a in answers}), 1)
+        self.assertEqual(len(self.live.http("GET", "/runs").json()["runs"]), before + 1)
+
+    def test_batches_page_by_cursor_without_gap(self) -> None:
+        numbers, cursor = [], ""
+        while True:
+            page = self.live.http("GET", f"/batches?limit=7{cursor}").json()
+            numbers += [b["number"] for b in page["batches"]]
+            if page["next"] is None:
+                break
+            cursor = f"&cursor={page['next']}"
+        self.assertEqual(numbers, list(range(25, 0, -1)))
+
+    def test_publications_count_every_fact_by_month(self) -> None:
+        body = self.live.http("GET", "/facts/publications?list=first-look").json()
+        self.assertEqual(sum(m["facts"] for m in body["months"]), self.ledger.verify().facts)
+        self.assertEqual([m["month"] for m in body["months"]], sorted(m["month"] for m in body["months"]))
+
+    def test_the_catalogue_names_what_an_expression_may_use(self) -> None:
+        body = self.ledger.catalogue()
+        self.assertEqual(len(body.items), 12)
+        self.assertIn("growth(x, span)", body.functions)
+        self.assertEqual(next(i for i in body.items if i.code == "current_assets").templates, ["industrial"])
+
+    def test_openapi_has_an_example_for_every_body(self) -> None:
+        described = self.live.http("GET", "/openapi.json")
+        document = json.loads(
+            described.content if described.is_success else httpx.get(self.live.url + "/api/v1/openapi.json").content
+        )
+        self.assertTrue(document["openapi"].startswith("3.1"))
+        bodies = [
+            verb["requestBody"]["content"]["application/json"]["schema"]["$ref"].rpartition("/")[2]
+            for path in document["paths"].values()
+            for verb in path.values()
+            if "requestBody" in verb
+        ]
+        for name in bodies:
+            self.assertTrue(document["components"]["schemas"][name].get("examples"), name)
+
+
+class BindsToLoopback(unittest.TestCase):
+    def test_unless_told_otherwise(self) -> None:
+        from wise_ledger.launch.settings import Settings
+
+        self.assertEqual(Settings(_env_file=None).host, "127.0.0.1")  # type: ignore[call-arg]

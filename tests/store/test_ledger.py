@@ -1,0 +1,214 @@
+"""The ledger's file: append-only, atomic, chained, and plain about what keeps it from working (T7, T8)."""
+
+import sqlite3
+import tempfile
+import threading
+import unittest
+import warnings
+from contextlib import closing
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+
+from wise_ledger.core.facts.records import (
+    AttributeRecord,
+    DocumentRecord,
+    FactRecord,
+    IdentifierRecord,
+    ListRecord,
+    MemberRecord,
+)
+from wise_ledger.core.identity.company_id import is_company_id
+from wise_ledger.store import reading
+from wise_ledger.store.errors import ChainBroken, StoreError
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.lock import FolderLock
+from wise_ledger.store.tables import LEDGER, metadata
+
+NOW = datetime(2024, 2, 1, 12, tzinfo=UTC)
+REVENUE = FactRecord(
+    item="revenue", period_start=date(2022, 1, 1), period_end=date(2022, 12, 31), value=5e6, reported="5000", scale=3,
+    unit="USD", published_at=datetime(2023, 2, 20, 7, tzinfo=UTC), place="/figures/0",
+)  # fmt: skip
+DOCUMENT = DocumentRecord("f-1@1", "Annual report 2022", "annual_report", "application/json", b'{"a": 1}', NOW)
+
+
+class LedgerCase(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "ledger.sqlite"
+        self.ledger = Ledger(self.path, lambda: NOW)
+        self.addCleanup(self.ledger.close)
+
+    def write(self, *facts: FactRecord, key: str = "A", document: DocumentRecord = DOCUMENT) -> int:
+        """One batch with everything in it; how many facts were new."""
+        with self.ledger.batch("collection", "test") as batch:
+            source = batch.source("fernmark", "Fernmark Data")
+            company = batch.company(source, "fernmark", key, 0)
+            batch.add_attributes(company, source, [AttributeRecord("name", f"Company {key}", date(2020, 1, 1))])
+            batch.add_identifiers(company, source, [IdentifierRecord("symbol", f"{key}@ZALD", date(2020, 1, 1))])
+            members = (MemberRecord("A", date(2020, 1, 1), None, 0.5),)
+            batch.add_list(source, ListRecord("one", "One", members), {"A": company})
+            number = batch.document(source, document)
+            return batch.add_facts(company, source, [(number, f) for f in facts])
+
+    def by_hand(self, *statements: str) -> list[Any]:
+        """SQL past the ledger's own door."""
+        with closing(sqlite3.connect(self.path)) as connection:
+            for statement in statements[:-1]:
+                connection.execute(statement)
+            found = connection.execute(statements[-1]).fetchall()
+            connection.commit()
+            return found
+
+
+class AppendOnly(LedgerCase):
+    def test_every_table_of_the_ledger_refuses_update_and_delete(self) -> None:
+        self.write(REVENUE)
+        for table in (*(t.name for t in LEDGER), "batches"):
+            for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
+                statement = statement.replace("SET batch", "SET number") if table == "batches" else statement
+                with self.assertRaisesRegex(sqlite3.IntegrityError, "append-only", msg=statement):
+                    self.by_hand(statement)
+        self.assertEqual(self.ledger.verify().batches, 1)
+
+    def test_what_comes_again_unchanged_is_the_same_fact_t8(self) -> None:
+        withdrawn = replace(REVENUE, value=None, reported="", published_at=NOW)
+        self.assertEqual(self.write(REVENUE, REVENUE, withdrawn), 2)
+        self.assertEqual(self.write(REVENUE, withdrawn), 0)
+        self.assertEqual(self.ledger.last_batch(), 1)  # a batch without a new row leaves no trace
+        for other in (
+            replace(REVENUE, value=6e6), replace(REVENUE, unit="EUR"), replace(REVENUE, published_at=NOW),
+            replace(REVENUE, basis="parent"), replace(REVENUE, period_start=None), replace(REVENUE, item="net_income"),
+        ):  # fmt: skip
+            self.assertEqual(self.write(other), 1, other)
+        self.assertEqual(self.write(REVENUE, key="B"), 1)
+
+    def test_the_file_itself_refuses_the_same_fact_twice_t8(self) -> None:
+        self.write(replace(REVENUE, value=None))
+        columns = "batch, position, company, item, basis, period_start, period_end, value, reported, scale, unit, "
+        columns += "published_at, assumed, source, document, place"
+        with self.assertRaisesRegex(sqlite3.IntegrityError, "UNIQUE"):
+            self.by_hand(f"INSERT INTO facts ({columns}) SELECT {columns} FROM facts")
+
+    def test_a_batch_is_written_whole_or_not_at_all(self) -> None:
+        self.write(REVENUE)
+        with self.assertRaises(RuntimeError), self.ledger.batch("collection", "cut off") as batch:
+            source = batch.source("another", "Another")
+            batch.company(source, "another", "Z", 0)
+            raise RuntimeError
+        self.assertEqual(self.by_hand("SELECT name FROM sources"), [("fernmark",)])
+        self.assertEqual(self.write(replace(REVENUE, value=7e6)), 1)
+        self.assertEqual([b.number for b in self.ledger.batches(None, 10)], [2, 1])
+        self.assertEqual(self.ledger.verify().batches, 2)
+
+
+class Chain(LedgerCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.write(REVENUE)
+        self.write(replace(REVENUE, value=6e6, published_at=NOW), document=replace(DOCUMENT, content=b"2", key="f-2"))
+
+    def test_any_change_from_outside_is_found_and_named(self) -> None:
+        changes = {
+            "UPDATE facts SET value = 5000001 WHERE batch = 1": "batch 1",
+            "UPDATE facts SET published_at = published_at - 1 WHERE batch = 2": "batch 2",
+            "DELETE FROM facts WHERE batch = 2": "batch 2",
+            "UPDATE attributes SET value = 'Else'": "batch 1",
+            "UPDATE members SET weight = 0.6": "batch 1",
+            "UPDATE documents SET content = X'00' WHERE batch = 2": "document",
+            "UPDATE batches SET recorded_at = 0 WHERE number = 2": "batch 2",
+            "UPDATE batches SET note = 'x' WHERE number = 1": "batch 1",
+            "INSERT INTO lists VALUES (7, 2, 'slipped in', 'x')": "batch 2",
+            "INSERT INTO lists VALUES (8, 99, 'of no batch', 'x')": "table lists",
+            "DELETE FROM batches WHERE number = 1": "batch 1",
+        }
+        for statement, place in changes.items():
+            with self.subTest(statement), tempfile.TemporaryDirectory() as folder:
+                copy = Path(folder) / "ledger.sqlite"
+                with closing(sqlite3.connect(self.path)) as here, closing(sqlite3.connect(copy)) as there:
+                    here.backup(there)
+                    triggers = there.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'").fetchall()
+                    for (name,) in triggers:
+                        there.execute(f"DROP TRIGGER {name}")
+                    there.execute(statement)
+                    there.commit()
+                ledger = Ledger(copy, lambda: NOW)
+                self.addCleanup(ledger.close)
+                with self.assertRaises(ChainBroken) as caught:
+                    ledger.verify()
+                self.assertIn(place, caught.exception.problems[0].at)
+
+    def test_each_batch_names_the_hash_of_the_one_before(self) -> None:
+        rows = self.by_hand("SELECT previous, hash FROM batches ORDER BY number")
+        self.assertEqual(rows[0][0], "0" * 64)
+        self.assertEqual(rows[1][0], rows[0][1])
+        self.assertEqual(self.ledger.verify().hash, rows[1][1])
+
+    def test_the_same_batches_written_elsewhere_have_the_same_hashes(self) -> None:
+        first = self.by_hand("SELECT hash FROM batches")
+        with tempfile.TemporaryDirectory() as folder:
+            self.path = Path(folder) / "again.sqlite"
+            self.ledger = Ledger(self.path, lambda: NOW)
+            self.addCleanup(self.ledger.close)
+            self.write(REVENUE)
+            second = replace(DOCUMENT, content=b"2", key="f-2")
+            self.write(replace(REVENUE, value=6e6, published_at=NOW), document=second)
+            self.assertEqual(self.by_hand("SELECT hash FROM batches"), first)
+
+
+class TheFile(LedgerCase):
+    def test_the_migrations_make_the_tables_that_the_code_names(self) -> None:
+        with self.ledger.database.read() as connection, warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # about the index over expressions
+            context = MigrationContext.configure(connection, opts={"compare_server_default": True})
+            differences = compare_metadata(context, metadata)
+        indexes = {d[1].name for d in differences if d[0] in ("add_index", "remove_index")}
+        self.assertEqual([d for d in differences if d[0] not in ("add_index", "remove_index")], [])
+        self.assertLessEqual(indexes, {"facts_same"})  # an index over expressions cannot be compared
+
+    def test_write_ahead_log_and_foreign_keys_are_on(self) -> None:
+        with self.ledger.database.read() as connection:
+            self.assertEqual(connection.exec_driver_sql("PRAGMA journal_mode").scalar(), "wal")
+            self.assertEqual(connection.exec_driver_sql("PRAGMA foreign_keys").scalar(), 1)
+
+    def test_readers_keep_their_state_while_a_batch_is_written(self) -> None:
+        self.write(REVENUE)
+        with self.ledger.database.read() as connection:
+            before = reading.company_ids(connection)
+            thread = threading.Thread(target=self.write, args=(REVENUE,), kwargs={"key": "B"})
+            thread.start()
+            thread.join()
+            self.assertEqual(reading.company_ids(connection), before)
+        with self.ledger.database.read() as connection:
+            ids = reading.company_ids(connection)
+        self.assertEqual(len(ids), 2)
+        self.assertTrue(all(is_company_id(i) for i in ids))
+
+    def test_a_file_that_is_no_ledger_is_told_with_the_mend(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "ledger.sqlite"
+            path.write_bytes(b"this is a letter, not a database " * 100)
+            with self.assertRaises(StoreError) as caught:
+                Ledger(path, lambda: NOW)
+            problem = caught.exception.problems[0]
+            self.assertEqual((problem.value, problem.problem), (str(path), "the file is no ledger"))
+            self.assertTrue(problem.mend)
+
+    def test_one_process_at_a_time(self) -> None:
+        first = FolderLock(self.path.parent)
+        with self.assertRaises(StoreError) as caught:
+            FolderLock(self.path.parent)
+        self.assertIn("--data", caught.exception.problems[0].mend)
+        first.release()
+        FolderLock(self.path.parent).release()
+
+    def test_a_folder_that_cannot_be_used_is_told(self) -> None:
+        with self.assertRaises(StoreError) as caught:
+            FolderLock(self.path)  # a file, no folder
+        self.assertIn("cannot be used", caught.exception.problems[0].problem)
