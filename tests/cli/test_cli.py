@@ -46,8 +46,8 @@ class Commands(Live):
         for columns in (120, 80):
             shown = on_a_terminal(self.live, *SCREEN, "2024-01-31", columns=columns)
             self.assertLessEqual(max(len(line) for line in shown.splitlines()), columns)
-            line = next(line for line in shown.splitlines() if "Ashgrove Kilnworks" in line)
-            self.assertRegex(line, r"fail +Ashgrove Kilnworks +AGK@ZALD .*12\.4 +FY2023Q3 +restated")
+            line = next(line for line in shown.splitlines() if "AGK@ZALD" in line)
+            self.assertRegex(line, r"fail +Ashgrove.* AGK@ZALD .*12\.4 +FY2023Q3 +restated")
             self.assertIn("n/a bank", shown)
             self.assertIn("11 pass, 10 fail, 3 unknown", shown)
             self.assertIn("operating_income", shown)

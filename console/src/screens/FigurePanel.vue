@@ -56,7 +56,7 @@ function span(start: string | null, end: string): string {
   <aside class="sheet" aria-label="Figure">
     <div class="top">
       <h2 class="code">{{ column.expression }}</h2>
-      <button class="link soft" aria-label="Close the figure" @click="emit('close')">Esc</button>
+      <button class="link soft" @click="emit('close')">Esc<span class="visually-hidden"> closes the figure</span></button>
     </div>
     <p class="soft">{{ company.name }}<template v-if="cell.period"> · {{ cell.period }}</template></p>
     <p v-if="cell.value !== null" class="big">

@@ -26,8 +26,8 @@ function settle(): void {
     <button class="plain step" aria-label="To the month end before" @click="move(stepMonth(knownOn, -1))">‹</button>
     <v-menu v-model="open" :close-on-content-click="false" location="bottom" @update:model-value="show">
       <template #activator="{ props: activator }">
-        <button v-bind="activator" class="stamp" :aria-label="`Known on ${longDay(knownOn)}. Change the date`">
-          <small>KNOWN ON</small>
+        <button v-bind="activator" class="stamp" title="Change the date">
+          <small>Known on{{ ' ' }}</small>
           <b>{{ longDay(knownOn) }}</b>
         </button>
       </template>
@@ -68,6 +68,7 @@ function settle(): void {
 .stamp small {
   display: block;
   font: 600 9.5px/1.5 var(--body);
+  text-transform: uppercase;
   letter-spacing: 0.16em;
 }
 .stamp b {

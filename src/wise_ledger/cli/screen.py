@@ -64,7 +64,7 @@ def show(found: "ScreenAnswer") -> None:
 
     styles = {"pass": "green", "fail": "", "unknown": "dim"}
     headings = [
-        Heading("Verdict", whole=True), Heading("Company", whole=True), Heading("Symbol", whole=True),
+        Heading("Verdict", whole=True), Heading("Company"), Heading("Symbol", whole=True),
         Heading("Industry", optional=True, whole=True),
     ]  # fmt: skip
     several = any(cell.currency for c in found.companies for cell in c.cells)

@@ -1,0 +1,236 @@
+"""The console in headless Chromium against a running service (5-look)."""
+
+import csv
+import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import ClassVar
+from urllib.parse import parse_qs, urlparse
+
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from tests.browser import FLAGS, path
+from tests.live import Live
+
+AXE = (Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js").read_text("utf-8")
+JUNE = "/screens?known_on=2023-06-30"
+
+
+@unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
+class Console(Live):
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    @contextmanager
+    def page(
+        self, address: str = JUNE, *, theme: str = "light", signed_in: bool = True, expected: str = "status of 4"
+    ) -> Iterator[Page]:
+        """A page at an address; at the end, nothing must stand in the browser's log that should not."""
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        kept = {"wise-ledger-theme": theme} | ({"wise-ledger-token": self.live.token} if signed_in else {})
+        script = "".join(f"if (!localStorage['{k}']) localStorage['{k}'] = '{v}';" for k, v in kept.items())
+        context.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
+        page = context.new_page()
+        logged: list[str] = []
+        page.on("console", lambda m: logged.append(m.text) if m.type in ("error", "warning") else None)
+        page.on("pageerror", lambda e: logged.append(str(e)))
+        page.goto(self.live.url + address)
+        try:
+            yield page
+            # A refused question is an answer too; the browser notes its status.
+            self.assertEqual([m for m in logged if expected not in m], [])
+        finally:
+            context.close()
+
+    def names(self, page: Page) -> list[str]:
+        return [row.split("\n")[0].split("\t")[0] for row in page.locator("tbody tr").all_inner_texts()]
+
+    def accessible(self, page: Page) -> None:
+        """axe-core finds nothing serious."""
+        page.evaluate(AXE)
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            (v["id"], [n["html"][:120] for n in v["nodes"]])
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(serious, [])
+
+    def fits(self, page: Page) -> None:
+        width = page.evaluate("document.documentElement.scrollWidth")
+        self.assertLessEqual(width, 1280, "the page scrolls sideways")
+
+    def query(self, page: Page) -> dict[str, str]:
+        return {k: v[0] for k, v in parse_qs(urlparse(page.url).query).items()}
+
+    def test_signing_in_with_a_token_and_out_again(self) -> None:
+        with self.page(signed_in=False) as page:
+            page.get_by_label("Token").fill("wl_0_wrong")
+            page.get_by_role("button", name="Sign in").click()
+            expect(page.get_by_role("alert")).to_contain_text("not accepted")
+            self.accessible(page)
+            page.get_by_label("Token").fill(self.live.token)
+            page.get_by_role("button", name="Sign in").click()
+            expect(page.locator("tbody tr")).to_have_count(12)
+            self.assertEqual(self.query(page)["known_on"], "2023-06-30")
+            page.get_by_role("button", name="Sign out").click()
+            expect(page.get_by_label("Token")).to_be_visible()
+
+    def test_moving_the_stamp_over_the_restatement_changes_the_result(self) -> None:
+        with self.page("/screens?known_on=2024-01-14") as page:
+            expect(page.get_by_role("button", name="12 pass")).to_be_visible()
+            self.assertTrue(any("Ashgrove Kilnworks" in n for n in self.names(page)))
+            page.get_by_role("button", name="Known on 14 January 2024").click()
+            page.get_by_label("As known at the end of").fill("2024-01-15")
+            page.get_by_role("button", name="Set the stamp").click()
+            expect(page.get_by_role("status")).to_have_text("left: Ashgrove Kilnworks")
+            expect(page.get_by_role("button", name="11 pass")).to_be_visible()
+            self.assertFalse(any("Ashgrove Kilnworks" in n for n in self.names(page)))
+            self.assertEqual(self.query(page)["known_on"], "2024-01-15")
+            page.go_back()
+            expect(page.get_by_role("status")).to_have_text("joined: Ashgrove Kilnworks")
+
+    def test_opening_a_figure_shows_its_versions_with_dates_and_documents(self) -> None:
+        with self.page() as page:
+            page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
+            panel = page.get_by_label("Figure", exact=True)
+            expect(panel).to_contain_text("17.8")
+            expect(panel.locator(".versions li")).to_have_count(2)
+            expect(panel.locator(".versions li").last).to_contain_text("15 Jan 2024, 07:30 UTC")
+            expect(panel.locator(".versions li").last).to_contain_text("not yet known on 30 June 2023")
+            panel.get_by_role("button", name="Operating income").click()
+            expect(panel.locator(".facts li")).to_have_count(5)
+            self.accessible(page)
+            panel.locator(".facts .link").first.click()
+            expect(page.locator("pre mark")).to_contain_text('"operating_profit"')
+            self.accessible(page)
+            page.keyboard.press("Escape")
+            expect(page.locator("pre")).to_have_count(0)
+            expect(panel).to_be_visible()
+            page.keyboard.press("Escape")
+            expect(panel).to_have_count(0)
+
+    def test_hindsight_can_be_switched_off(self) -> None:
+        with self.page() as page:
+            expect(page.locator("td.later")).to_have_count(1)
+            page.get_by_label("Hindsight").uncheck()
+            expect(page.locator("td.later")).to_have_count(0)
+            page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
+            expect(page.locator(".versions li")).to_have_count(1)
+            self.assertEqual(self.query(page)["hindsight"], "off")
+
+    def test_the_address_holds_the_whole_state(self) -> None:
+        with self.page() as page:
+            page.get_by_label("Rule").fill("net_income / total_assets > 5%\nand active")
+            page.get_by_role("button", name="Run").click()
+            expect(page.locator("thead")).to_contain_text("net_income / total_assets")
+            page.get_by_role("button", name="fail").click()
+            page.locator("tbody tr").first.get_by_role("button").first.click()
+            expect(page.locator(".versions li").first).to_be_visible()
+            shown, address = self.names(page), page.url
+        with self.page(address.removeprefix(self.live.url)) as other:
+            expect(other.locator(".versions li").first).to_be_visible()
+            self.assertEqual(self.names(other), shown)
+            expect(other.get_by_label("Rule")).to_have_value("net_income / total_assets > 5%\nand active")
+
+    def test_a_wrong_rule_is_told_beside_the_field_and_the_old_answer_stays(self) -> None:
+        with self.page() as page:
+            expect(page.locator("tbody tr")).to_have_count(12)
+            page.get_by_label("Rule").fill("operating_income / revnue > 15%")
+            page.keyboard.press("Enter")
+            expect(page.locator("#rule-problem")).to_contain_text("did you mean revenue")
+            expect(page.locator("#rule-problem")).to_contain_text("line 1, column 20")
+            expect(page.locator("tbody tr")).to_have_count(12)
+            expect(page.get_by_role("button", name="Export CSV")).to_be_disabled()
+            self.accessible(page)
+        with self.page("/screens?known_on=2023-06-30&list=nobody") as page:
+            expect(page.locator("#rule-problem")).to_contain_text("did you mean")
+
+    def test_missing_cells_say_their_reason(self) -> None:
+        with self.page("/screens?known_on=2024-06-30&show=unknown") as page:
+            for word in ("n/a bank", "n/a insurer", "withdrawn", "incomplete"):
+                cell = page.get_by_role("button", name=word, exact=True)
+                expect(cell).to_be_visible()
+                self.assertTrue(cell.get_attribute("title"), word)
+            page.get_by_role("button", name="withdrawn", exact=True).click()
+            expect(page.locator(".versions .on")).to_contain_text("withdrawn")
+            expect(page.locator(".versions .on")).to_contain_text("6 May 2024")
+
+    def test_the_ruler_moves_by_keys_and_by_dragging(self) -> None:
+        with self.page() as page:
+            ruler = page.get_by_role("slider")
+            ruler.focus()
+            for key, day in (
+                ("ArrowRight", "2023-07-31"), ("Shift+ArrowLeft", "2023-07-30"), ("ArrowLeft", "2023-06-30"),
+                ("PageUp", "2024-06-30"), ("PageDown", "2023-06-30"),
+            ):  # fmt: skip
+                page.keyboard.press(key)
+                page.wait_for_url(f"**known_on={day}*")
+            box = ruler.bounding_box()
+            assert box
+            page.mouse.move(box["x"] + box["width"] * 0.9, box["y"] + 10)
+            page.mouse.down()
+            page.mouse.move(box["x"] + 3, box["y"] + 10, steps=4)
+            page.mouse.up()
+            page.wait_for_url("**known_on=2020-0*")
+            expect(page.locator(".none")).to_contain_text("Nobody stood on this list")
+            page.get_by_role("button", name="Today").click()
+            expect(page.locator(".past")).to_have_count(0)
+            expect(page.get_by_role("button", name="Today")).to_be_disabled()
+
+    def test_keys_reach_the_rule_the_cells_and_the_page(self) -> None:
+        with self.page() as page:
+            expect(page.locator("tbody tr")).to_have_count(12)
+            page.keyboard.press("/")
+            expect(page.get_by_label("Rule")).to_be_focused()
+            page.locator("tbody tr").first.get_by_role("button").focus()
+            page.keyboard.press("ArrowDown")
+            expect(page.locator("tbody tr").nth(1).get_by_role("button")).to_be_focused()
+            page.keyboard.press("Enter")
+            expect(page.locator(".versions li").first).to_be_visible()
+            page.keyboard.press("g")
+            page.keyboard.press("s")
+            page.wait_for_url("**/screens")
+
+    def test_an_export_has_what_is_shown_and_no_hindsight(self) -> None:
+        with self.page() as page:
+            expect(page.locator("tbody tr")).to_have_count(12)
+            with page.expect_download() as caught:
+                page.get_by_role("button", name="Export CSV").click()
+            rows = list(csv.DictReader(Path(caught.value.path()).read_text("utf-8").splitlines()))
+            self.assertEqual(caught.value.suggested_filename, "screen first-look 2023-06-30.csv")
+            self.assertEqual(sum(r["verdict"] == "pass" for r in rows), 12)
+            self.assertFalse([name for name in rows[0] if "later" in name])
+
+    def test_both_themes_are_accessible_and_nothing_overflows(self) -> None:
+        rule = "operating_income / revenue > 15% and growth(revenue, 1y) > 2% and net_income > 0 and diluted_eps > 0"
+        for theme in ("light", "dark"):
+            with self.page(f"{JUNE}&rule={rule.replace('%', '%25').replace(' ', '+')}", theme=theme) as page:
+                expect(page.locator("thead")).to_contain_text("diluted_eps")
+                page.locator("tbody tr").first.get_by_role("button").first.click()
+                expect(page.locator(".versions li").first).to_be_visible()
+                self.accessible(page)
+                self.fits(page)
+                page.get_by_role("button", name="theme").click()
+                other = "dark" if theme == "light" else "light"
+                expect(page.locator(f".v-theme--{other}").first).to_be_attached()
+                page.reload()
+                expect(page.locator(f".v-theme--{other}").first).to_be_attached()
+
+    def test_a_service_that_went_away_is_told(self) -> None:
+        with self.page(expected="ERR_FAILED") as page:
+            expect(page.locator("tbody tr")).to_have_count(12)
+            page.route("**/api/**", lambda route: route.abort())
+            page.get_by_role("button", name="To the next month end").click()
+            expect(page.locator("#rule-problem")).to_contain_text("does not answer")
+            page.unroute("**/api/**")
+            page.get_by_role("button", name="To the next month end").click()
+            expect(page.locator("#rule-problem")).to_be_empty()
