@@ -53,8 +53,8 @@ watch(
 </script>
 
 <template>
-  <v-dialog :model-value="document !== null" max-width="820" scrollable @update:model-value="emit('close')">
-    <section v-if="document" class="sheet" aria-label="Document">
+  <v-dialog :model-value="document !== null" aria-label="Document" max-width="820" scrollable @update:model-value="emit('close')">
+    <section v-if="document" class="sheet">
       <header>
         <div>
           <h2>{{ document.title }}</h2>

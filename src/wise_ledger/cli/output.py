@@ -111,7 +111,7 @@ def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str 
 
 
 def console() -> "Console":
-    """The terminal; where the output is no terminal, a page of 110 columns."""
+    """The terminal; where the output is no terminal, a page of 130 columns."""
     from rich.console import Console
 
-    return Console(width=None if sys.stdout.isatty() else 110, highlight=False)
+    return Console(width=None if sys.stdout.isatty() else 130, highlight=False)

@@ -13,6 +13,8 @@ def nearest(word: str, known: Iterable[str], count: int = 3) -> list[str]:
 
 
 def mend_for(word: str, known: Iterable[str]) -> str:
-    """A mend that lists the nearest names, or says where to look."""
-    found = nearest(word, known)
-    return f"did you mean {', '.join(found)}?" if found else "there is nothing near that name"
+    """A mend that lists the nearest names; where none is near, the first of those that there are."""
+    names = sorted(known)
+    if found := nearest(word, names):
+        return f"did you mean {', '.join(found)}?"
+    return f"known are {', '.join(names[:5])}{', …' if len(names) > 5 else ''}" if names else "there is none yet"

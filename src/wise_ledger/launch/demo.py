@@ -27,7 +27,7 @@ _SOURCE_KEY = "demo-key-of-the-stand-in"
 def demo(once: bool, data: Path, port: int, source_port: int) -> None:
     """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
     try:
-        with _everything(data, port, source_port) as (url, token, failed):
+        with everything(data, port, source_port) as (url, token, failed):
             if once:
                 _first_screen(url, token)
             else:
@@ -42,7 +42,8 @@ def demo(once: bool, data: Path, port: int, source_port: int) -> None:
 
 
 @contextmanager
-def _everything(data: Path, port: int, source_port: int) -> Iterator[tuple[str, str, bool]]:
+def everything(data: Path, port: int, source_port: int) -> Iterator[tuple[str, str, bool]]:
+    """The demo running, its data collected: the service's address, a token, and whether any company failed."""
     from wise_ledger.client import connect
     from wise_ledger.launch.assembly import open_desk
     from wise_ledger.launch.running import address, bind, running

@@ -1,0 +1,170 @@
+"""Draw docs/screenshots/ anew from the demo data: console pages through Chromium, commands in a terminal frame."""
+
+import base64
+import os
+import pty
+import subprocess
+import sys
+import tempfile
+from io import StringIO
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+from rich.console import Console
+from rich.terminal_theme import TerminalTheme
+from rich.text import Text
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+
+from tests.browser import FLAGS, path  # noqa: E402
+
+from wise_ledger.launch.demo import KNOWN_ON, LATER, LIST, RULE, everything  # noqa: E402
+
+SHOTS = ROOT / "docs" / "screenshots"
+FONT = ROOT / "console/node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-{}-normal.woff2"
+_COLOURS = [
+    (29, 39, 51),
+    (166, 61, 47),
+    (31, 111, 92),
+    (176, 122, 30),
+    (60, 90, 140),
+    (107, 63, 110),
+    (20, 110, 120),
+    (91, 103, 117),
+]
+THEME = TerminalTheme((255, 255, 255), (29, 39, 51), _COLOURS)
+FRAME = """<!doctype html><meta charset="utf-8"><style>
+@font-face {{ font-family: Mono; src: url(data:font/woff2;base64,{regular}); font-weight: 400 }}
+@font-face {{ font-family: Mono; src: url(data:font/woff2;base64,{bold}); font-weight: 700 }}
+body {{ margin: 0; padding: 24px; background: #F7F5EF; width: 1232px }}
+figure {{ margin: 0; background: #fff; border: 1px solid #DDD8CB; border-radius: 8px; overflow: hidden }}
+figcaption {{ font: 400 13px Mono; padding: 10px 16px; border-bottom: 1px solid #DDD8CB; color: #6B3F6E }}
+pre {{ font: 400 13px/1.4 Mono; margin: 0; padding: 12px 16px 16px; color: #1D2733 }}
+</style><body><figure><figcaption>$ {command}</figcaption><pre>{body}</pre></figure>"""
+
+
+def terminal(command: list[str], environment: dict[str, str]) -> str:
+    """What a command shows on a terminal of 130 columns, with its colours."""
+    leader, follower = pty.openpty()
+    size = {"COLUMNS": "130", "LINES": "60", "TERM": "xterm-256color"}
+    full = [sys.executable, "-m", "wise_ledger.launch.main", *command]
+    process = subprocess.Popen(full, stdout=follower, stderr=follower, env={**os.environ, **environment, **size})
+    os.close(follower)
+    shown = b""
+    while True:
+        try:
+            part = os.read(leader, 65536)
+        except OSError:
+            break
+        if not part:
+            break
+        shown += part
+    process.wait()
+    os.close(leader)
+    return shown.decode().replace("\r\n", "\n").strip("\n")
+
+
+def draw_terminal(
+    browser: Browser, name: str, command: list[str], environment: dict[str, str], lines: int = 60
+) -> None:
+    """One command and its output as a picture."""
+    shown = "\n".join(terminal(command, environment).split("\n")[:lines])
+    record = Console(record=True, width=134, file=StringIO(), highlight=False)
+    record.print(Text.from_ansi(shown))
+    body = record.export_html(theme=THEME, inline_styles=True, code_format="{code}")
+    words = " ".join(
+        c if c.replace("-", "").replace("@", "").isalnum() else f"'{c}'" for c in ["wise-ledger", *command]
+    )
+    fonts = {
+        w: base64.b64encode(Path(str(FONT).format(n)).read_bytes()).decode()
+        for w, n in (("regular", 400), ("bold", 700))
+    }
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.set_content(FRAME.format(command=words.replace(">", "&gt;"), body=body, **fonts))
+    page.evaluate("document.fonts.ready")
+    page.screenshot(path=SHOTS / f"{name}.png", full_page=True)
+    page.close()
+
+
+def console_page(browser: Browser, url: str, token: str, address: str, theme: str = "light") -> Page:
+    """A signed-in page of the console."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.add_init_script(
+        f"localStorage['wise-ledger-token'] = '{token}'; localStorage['wise-ledger-theme'] = '{theme}'"
+    )
+    page.goto(f"{url}{address}")
+    page.locator("tbody tr").first.wait_for()
+    return page
+
+
+def shoot(page: Page, name: str) -> None:
+    """Take the picture once nothing moves any more."""
+    page.wait_for_timeout(500)
+    page.screenshot(path=SHOTS / f"{name}.png")
+    page.close()
+
+
+def draw_console(browser: Browser, url: str, token: str) -> None:
+    """The screen page: story 1 on two dates, a missing figure, a wrong rule, a document."""
+    page = console_page(browser, url, token, f"/screens?known_on={KNOWN_ON}")
+    page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
+    page.locator(".versions li").first.wait_for()
+    shoot(page, "console-screen")
+
+    page = console_page(browser, url, token, "/screens?known_on=2024-01-14", "dark")
+    page.get_by_role("slider").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    page.get_by_text("left: Ashgrove").wait_for()
+    page.get_by_role("button", name="10 fail").click()
+    page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
+    page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
+    shoot(page, "console-restated-dark")
+
+    page = console_page(browser, url, token, "/screens?known_on=2024-06-30&show=unknown")
+    page.get_by_role("button", name="withdrawn", exact=True).click()
+    page.locator(".versions li").first.wait_for()
+    shoot(page, "console-unknown")
+
+    page = console_page(browser, url, token, f"/screens?known_on={KNOWN_ON}")
+    page.get_by_label("Rule").fill("operating_income / revnue > 15%")
+    page.keyboard.press("Enter")
+    page.locator(".said").wait_for()
+    shoot(page, "console-wrong-rule")
+
+    page = console_page(browser, url, token, f"/screens?known_on={LATER}&show=fail")
+    page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
+    page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
+    page.locator(".facts .link").first.click()
+    page.locator("pre mark").wait_for()
+    shoot(page, "console-document")
+
+
+def main() -> None:
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, everything(Path(folder), 0, 0) as (url, token, _):
+        draw(url, token)
+
+
+def draw(url: str, token: str) -> None:
+    """Every picture, of a running demo."""
+    screen = ["screen", RULE, "--list", LIST, "--known-on"]
+    commands = {
+        "cli-screen": [*screen, KNOWN_ON],
+        "cli-screen-later": [*screen, LATER],
+        "cli-wrong-rule": ["screen", "operating_income / revnue > 15%", "--list", LIST, "--known-on", KNOWN_ON],
+        "cli-explain": ["explain", "AGK@ZALD", "operating_income / revenue", "--known-on", LATER],
+        "cli-collect": ["collect", "fernmark"],
+        "cli-catalogue": ["catalogue"],
+        "cli-batches": ["batches", "--last", "12"],
+    }
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
+        draw_console(browser, url, token)
+        for name, command in commands.items():
+            draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
