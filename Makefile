@@ -12,7 +12,9 @@ help: ## list the targets
 
 $(VENV)/.runtime: requirements/runtime.txt pyproject.toml
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed; set PYTHON=…"; exit 1; }
-	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || { echo "On Debian: apt-get install python3-venv"; exit 1; }
+	@test -x $(BIN)/pip || $(PYTHON) -m venv $(VENV) 2>/dev/null || { rm -rf $(VENV); \
+	  test "$$(id -u)" = 0 && apt-get install -y -qq python3-venv >/dev/null && $(PYTHON) -m venv $(VENV); } || \
+	  { echo "Python's venv module is missing. Run: sudo apt-get install python3-venv"; exit 1; }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/runtime.txt
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@

@@ -1,9 +1,6 @@
 """Draw docs/screenshots/ anew from the demo data: console pages through Chromium, commands in a terminal frame."""
 
 import base64
-import os
-import pty
-import subprocess
 import sys
 import tempfile
 from io import StringIO
@@ -18,9 +15,11 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
 from tests.browser import FLAGS, path  # noqa: E402
+from tests.terminal import on_a_terminal  # noqa: E402
 
 from wise_ledger.launch.demo import KNOWN_ON, LATER, LIST, RULE, everything  # noqa: E402
 
+COLOURED = {"TERM": "xterm-256color", "LINES": "60"}
 SHOTS = ROOT / "docs" / "screenshots"
 FONT = ROOT / "console/node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-{}-normal.woff2"
 _COLOURS = [
@@ -44,32 +43,11 @@ pre {{ font: 400 13px/1.4 Mono; margin: 0; padding: 12px 16px 16px; color: #1D27
 </style><body><figure><figcaption>$ {command}</figcaption><pre>{body}</pre></figure>"""
 
 
-def terminal(command: list[str], environment: dict[str, str]) -> str:
-    """What a command shows on a terminal of 130 columns, with its colours."""
-    leader, follower = pty.openpty()
-    size = {"COLUMNS": "130", "LINES": "60", "TERM": "xterm-256color"}
-    full = [sys.executable, "-m", "wise_ledger.launch.main", *command]
-    process = subprocess.Popen(full, stdout=follower, stderr=follower, env={**os.environ, **environment, **size})
-    os.close(follower)
-    shown = b""
-    while True:
-        try:
-            part = os.read(leader, 65536)
-        except OSError:
-            break
-        if not part:
-            break
-        shown += part
-    process.wait()
-    os.close(leader)
-    return shown.decode().replace("\r\n", "\n").strip("\n")
-
-
 def draw_terminal(
     browser: Browser, name: str, command: list[str], environment: dict[str, str], lines: int = 60
 ) -> None:
     """One command and its output as a picture."""
-    shown = "\n".join(terminal(command, environment).split("\n")[:lines])
+    shown = "\n".join(on_a_terminal(command, COLOURED | environment, 130).strip("\n").split("\n")[:lines])
     record = Console(record=True, width=134, file=StringIO(), highlight=False)
     record.print(Text.from_ansi(shown))
     body = record.export_html(theme=THEME, inline_styles=True, code_format="{code}")

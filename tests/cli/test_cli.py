@@ -3,7 +3,6 @@
 import csv
 import json
 import os
-import pty
 import subprocess
 import sys
 import tempfile
@@ -13,38 +12,21 @@ from pathlib import Path
 import pandas as pd
 
 from tests.live import RULE, Live, LiveLedger, run_command
+from tests.terminal import on_a_terminal
 
 SCREEN = ("screen", RULE, "--list", "first-look", "--known-on")
 
 
-def on_a_terminal(live: LiveLedger, *arguments: str, columns: int = 120) -> str:
-    """What a command shows on a terminal of so many columns, colours taken out."""
-    leader, follower = pty.openpty()
-    environment = {
-        **os.environ, "WISE_LEDGER_URL": live.url, "WISE_LEDGER_TOKEN": live.token, "COLUMNS": str(columns),
-        "NO_COLOR": "1", "TERM": "dumb",
-    }  # fmt: skip
-    command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
-    process = subprocess.Popen(command, stdout=follower, stderr=follower, env=environment)
-    os.close(follower)
-    shown = b""
-    while True:
-        try:
-            part = os.read(leader, 65536)
-        except OSError:
-            break
-        if not part:
-            break
-        shown += part
-    process.wait(timeout=30)
-    os.close(leader)
-    return shown.decode().replace("\r\n", "\n")
+def shown_by(live: LiveLedger, *arguments: str, columns: int = 120) -> str:
+    """What a command shows on a terminal of so many columns, without colours."""
+    environment = {"WISE_LEDGER_URL": live.url, "WISE_LEDGER_TOKEN": live.token, "NO_COLOR": "1", "TERM": "dumb"}
+    return on_a_terminal(list(arguments), environment, columns)
 
 
 class Commands(Live):
     def test_a_terminal_gets_a_table_that_fits(self) -> None:
         for columns in (120, 80):
-            shown = on_a_terminal(self.live, *SCREEN, "2024-01-31", columns=columns)
+            shown = shown_by(self.live, *SCREEN, "2024-01-31", columns=columns)
             self.assertLessEqual(max(len(line) for line in shown.splitlines()), columns)
             line = next(line for line in shown.splitlines() if "AGK@ZALD" in line)
             self.assertRegex(line, r"fail +Ashgrove.* AGK@ZALD .*12\.4 +FY2023Q3 +restated")
@@ -53,12 +35,10 @@ class Commands(Live):
             self.assertIn("operating_income", shown)
 
     def test_explain_shows_inputs_facts_and_versions(self) -> None:
-        shown = on_a_terminal(
-            self.live, "explain", "AGK@ZALD", "operating_income / revenue", "--known-on", "2024-01-31"
-        )
+        shown = shown_by(self.live, "explain", "AGK@ZALD", "operating_income / revenue", "--known-on", "2024-01-31")
         for words in ("0.124", "FY2023Q3", "four quarters", "Restated accounts 2022 and 2023", "counts", "2023-11-10"):
             self.assertIn(words, shown)
-        missing = on_a_terminal(self.live, "explain", "DMB@ZALD", "operating_income", "--known-on", "2024-01-31")
+        missing = shown_by(self.live, "explain", "DMB@ZALD", "operating_income", "--known-on", "2024-01-31")
         self.assertIn("n/a", missing)
 
     def test_formats_say_the_same(self) -> None:
@@ -110,7 +90,7 @@ class Commands(Live):
         address = self.ledger.explain("AGK@ZALD", "revenue", "2023-06-30").answer.inputs[0].facts[0].document.sha256
         self.assertEqual(json.loads(self.live.command("documents", address[:12]).stdout)["company"], "FM-0001")
         for noun in ("lists", "catalogue", "batches"):
-            self.assertGreater(len(on_a_terminal(self.live, noun).splitlines()), 3, noun)
+            self.assertGreater(len(shown_by(self.live, noun).splitlines()), 3, noun)
 
     def test_help_is_there_for_every_command_and_at_once(self) -> None:
         run_command("--help")

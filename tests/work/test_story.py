@@ -127,5 +127,6 @@ class Explained(Live):
         for address in ("0" * 64, "ab", "%"):
             with self.assertRaises(NotThere):
                 self.ledger.document(address)
-        with self.assertRaises(InputRefused):
-            self.ledger.explain("AGK@ZALD", "revenue +", JUNE)
+        for wrong in ("revenue +", "revenue > 1 USD"):
+            with self.assertRaises(InputRefused):
+                self.ledger.explain("AGK@ZALD", wrong, JUNE)

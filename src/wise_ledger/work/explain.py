@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 from datetime import date, datetime
 
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.columns import currency_name
 from wise_ledger.core.facts.instants import as_instant, micros
 from wise_ledger.core.facts.lineage import Derivation, facts_under
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.fiscal.periods import NO_END, as_date, day
+from wise_ledger.core.measures.check import plan
 from wise_ledger.core.measures.explain import Explained, explain
 from wise_ledger.core.screening.screen import mark_names
 from wise_ledger.store import reading
@@ -79,6 +81,8 @@ def explain_figure(
     hindsight: bool = False,
 ) -> Explanation:
     """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given."""
+    if plan(expression).unit.kind == "truth":
+        raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
     number, cutoff = snapshot.number(company), micros(known_on)
     given = None if end is None else day(end)

@@ -87,6 +87,9 @@ class Runs:
 
     def _collect(self, run: Run) -> None:
         before = self.report(run.id).outcomes
+        if run.source not in self.sources:
+            self._end(run.id, "failed", f"the source {run.source} is not in the settings any more")
+            return
         self._set(run.id, state="running")
         source = self.sources[run.source]()
         try:
