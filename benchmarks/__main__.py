@@ -9,10 +9,10 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import as_of
+from benchmarks import as_of, match
 from benchmarks.timing import Result
 
-ALL = {"as_of": as_of.run}
+ALL = {"as_of": as_of.run, "match": match.run}
 
 
 def main() -> int:
@@ -28,9 +28,7 @@ def main() -> int:
     for title in ("benchmark", "size", "engine", "seconds", "times ours", "answers"):
         table.add_column(title, justify="right" if title in ("seconds", "times ours") else "left")
     for r in results:
-        table.add_row(
-            r.benchmark, r.size, r.engine, f"{r.seconds:.4f}", f"{r.ratio:.1f}", "equal" if r.equal else "DIFFER"
-        )
+        table.add_row(r.benchmark, r.size, r.engine, f"{r.seconds:.4f}", f"{r.ratio:.1f}", r.verdict)
     Console(width=None if sys.stdout.isatty() else 100).print(table)
     if given.json:
         given.json.write_text(json.dumps([r.__dict__ for r in results], indent=1) + "\n", "utf-8")

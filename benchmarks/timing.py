@@ -17,6 +17,12 @@ class Result:
     seconds: float
     ratio: float
     equal: bool
+    holds: str = "equal"  # what `equal` says of this benchmark, in a word
+
+    @property
+    def verdict(self) -> str:
+        """The last column of the table."""
+        return self.holds if self.equal else f"NOT {self.holds}"
 
 
 def best_of(times: int, work: Callable[[], Any]) -> tuple[float, Any]:

@@ -1,0 +1,281 @@
+"""Match terms to companies as of a date: one outcome for each term, in order, none dropped."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.identity.schemes import Reading, one_slip_away, read_identifier, zeros_restored
+from wise_ledger.core.identity.symbols import read_symbol
+from wise_ledger.core.identity.universe import IdentifierSpan, Listing, NameSpan, Universe, of_company
+
+# A name is taken when it is at least this like, and so much more than the next company's; tuned on made-up slips
+# of other seeds than those that the benchmark reports.
+THRESHOLD, MARGIN = 0.86, 0.035
+_SHOWN = 5  # candidates of an ambiguous term
+_NEAREST = 3
+_LONGEST = 400  # characters of a term that are looked at
+
+
+class Outcome(StrEnum):
+    """What became of a term."""
+
+    MATCHED = "matched"
+    AMBIGUOUS = "ambiguous"
+    RENAMED = "renamed"  # named so before; goes by another name or symbol on the day
+    INACTIVE = "inactive"  # found, but no longer active on the day
+    INVALID = "invalid"  # cannot be an identifier as it stands
+    NOT_FOUND = "not_found"
+
+
+ORDINARY = frozenset({"ordinary"})
+
+
+@dataclass(frozen=True)
+class Policy:
+    """What counts: security types, all listings or the primary one, and whether companies active ever or on the day."""
+
+    types: frozenset[str] = ORDINARY
+    all_listings: bool = False
+    ever: bool = False
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A company that a term may mean: how likely, why, and its listings on the day."""
+
+    company: int
+    score: float
+    why: str
+    listings: tuple[Listing, ...] = ()
+
+
+@dataclass(frozen=True)
+class Matched:
+    """What became of one term; `chosen` where it is settled, else the candidates; `notes` for the reader."""
+
+    term: str
+    scheme: str
+    outcome: Outcome
+    chosen: Candidate | None
+    candidates: tuple[Candidate, ...] = ()
+    notes: tuple[str, ...] = ()
+    repair: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Hint:
+    """What is told beside a term: a venue (MIC) or a country."""
+
+    venue: str | None = None
+    country: str | None = None
+
+
+@dataclass(frozen=True)
+class Matcher:
+    """Matches against a universe on a day (days since 1970); `own` are the sources whose keys are schemes."""
+
+    universe: Universe
+    day: int
+    policy: Policy = Policy()
+    own: Collection[str] = ()
+
+    def match_all(self, terms: Sequence[str], hints: Sequence[Hint] | None = None) -> list[Matched]:
+        """One outcome for each term, in order; a term that came before says so."""
+        seen: dict[tuple[str, Hint], int] = {}
+        out: list[Matched] = []
+        for row, term in enumerate(terms):
+            hint = hints[row] if hints else Hint()
+            key = (term.strip().casefold(), hint)
+            found = replace(out[seen[key]], term=term) if key in seen else self.match(term, hint)
+            if key in seen:
+                found = replace(found, notes=(*out[seen[key]].notes, f"the same as row {seen[key] + 1}"))
+            else:
+                seen[key] = row
+            out.append(found)
+        return out
+
+    def match(self, term: str, hint: Hint | None = None) -> Matched:
+        """What one term means."""
+        hint = hint or Hint()
+        text = term.strip()
+        if not text:
+            return Matched(term, "none", Outcome.INVALID, None, notes=("the cell is empty",))
+        if len(text) > _LONGEST:
+            return Matched(term[:80], "none", Outcome.INVALID, None, notes=(f"the cell has {len(text)} characters",))
+        if text[0] in "=+-@" and len(text) > 1 and not text[1:2].isspace():
+            return Matched(term, "none", Outcome.INVALID, None, notes=("this is a formula, not a value",))
+        reading = read_identifier(text, self.own)
+        if reading is not None:
+            if reading.problem is None:
+                found = self._by_identifier(term, reading)
+                if found.outcome is not Outcome.NOT_FOUND or len(text) > 9:
+                    return found
+            elif reading.scheme in ("sedol", "cusip") and (other := self._symbol_or_name(term, hint)):
+                return other  # nine letters and digits can be a symbol or a name too
+            else:
+                return self._invalid(term, reading)
+        if other := self._symbol_or_name(term, hint):
+            return other
+        if restored := [r for r in zeros_restored(text) if (r.scheme, r.value) in self.universe.by_value]:
+            repairs = tuple(f"{r.scheme}:{r.value}" for r in restored)
+            note = "a spreadsheet took leading zeros away"
+            return Matched(term, restored[0].scheme, Outcome.INVALID, None, notes=(note,), repair=repairs)
+        if reading is not None:
+            return self._invalid(term, reading) if reading.problem else self._by_identifier(term, reading)
+        return self._by_name(term, hint)
+
+    def _invalid(self, term: str, reading: Reading) -> Matched:
+        known = self.universe.by_value
+        repair = (
+            [v for v in one_slip_away(reading.value) if (reading.scheme, v) in known]
+            if reading.scheme != "number"
+            else []
+        )
+        candidates = tuple(
+            self._candidate(known[reading.scheme, v][0].company, 0.0, f"one slip away: {v}") for v in repair[:_SHOWN]
+        )
+        repairs = tuple(f"{reading.scheme}:{v}" for v in repair[:_SHOWN])
+        mend = "take the value from the file that the spreadsheet was made of"
+        notes = (reading.problem or "", *((mend,) if reading.scheme == "number" else ()))
+        return Matched(term, reading.scheme, Outcome.INVALID, None, candidates, notes, repairs)
+
+    def _by_identifier(self, term: str, reading: Reading) -> Matched:
+        spans = self.universe.by_value.get((reading.scheme, reading.value), [])
+        if not spans:
+            nobody = (f"no company is known by this {reading.scheme}",)
+            return Matched(term, reading.scheme, Outcome.NOT_FOUND, None, notes=nobody)
+        now = [s for s in spans if s.span.holds(self.day)]
+        notes = tuple(self._other_holder(s, s.company) for s in spans if s not in now)
+        if not now:
+            earlier = [s for s in spans if s.span.until < self.day]
+            if not earlier:
+                return Matched(term, reading.scheme, Outcome.NOT_FOUND, None, notes=notes)
+            return self._former(term, reading.scheme, max(earlier, key=lambda s: s.span.until), notes)
+        companies = {s.company for s in now}
+        if len(companies) > 1:
+            candidates = tuple(self._candidate(c, 1.0, f"{reading.scheme} {reading.value}") for c in sorted(companies))
+            return Matched(term, reading.scheme, Outcome.AMBIGUOUS, None, candidates, notes)
+        chosen = self._candidate(now[0].company, 1.0, f"{reading.scheme} {reading.value}")
+        return self._settled(term, reading.scheme, chosen, notes)
+
+    def _former(self, term: str, scheme: str, span: IdentifierSpan, notes: tuple[str, ...]) -> Matched:
+        """Only an earlier holder is known: it goes by something else now, or is no more."""
+        chosen = self._candidate(span.company, 1.0, f"{scheme} {span.value} until {_date(span.span.until)}")
+        outcome = Outcome.RENAMED if self._active(span.company) else Outcome.INACTIVE
+        if self.policy.ever:
+            outcome = Outcome.MATCHED
+        return Matched(term, scheme, outcome, chosen, notes=(*notes, *self._end(span.company)))
+
+    def _symbol_or_name(self, term: str, hint: Hint) -> Matched | None:
+        """As a symbol if one is spelled so, as a name if one is exactly so; None if neither."""
+        exact = (
+            [f for f in self.universe.name_index.best(term, 1) if f.score >= 0.999]
+            if any(c.islower() for c in term)
+            else []
+        )
+        if exact:
+            return self._by_name(term, hint)
+        for reading in read_symbol(term, self.universe.places):
+            listings = self.universe.by_symbol.get(reading.key, [])
+            place = reading.place or hint.venue or hint.country
+            if place:
+                listings = [x for x in listings if place in (x.mic, self.universe.venue_countries.get(x.mic))]
+            if listings:
+                return self._by_symbol(term, listings)
+        return None
+
+    def _by_symbol(self, term: str, listings: list[Listing]) -> Matched:
+        now = [x for x in listings if x.span.holds(self.day)]
+        notes = tuple(self._other_listing(x) for x in listings if x not in now)
+        if not now:
+            earlier = [x for x in listings if x.span.until < self.day]
+            if not earlier:
+                return Matched(term, "symbol", Outcome.NOT_FOUND, None, notes=notes)
+            last = max(earlier, key=lambda x: x.span.until)
+            company = self.universe.company_of(last)
+            chosen = self._candidate(company, 1.0, f"{last.symbol}@{last.mic} until {_date(last.span.until)}")
+            outcome = Outcome.RENAMED if self._active(company) else Outcome.INACTIVE
+            if self.policy.ever:
+                outcome = Outcome.MATCHED
+            return Matched(term, "symbol", outcome, chosen, notes=(*notes, *self._end(company)))
+        companies = list(dict.fromkeys(self.universe.company_of(x) for x in now))
+        candidates = [
+            replace(self._candidate(c, 1.0, ""), listings=tuple(x for x in now if self.universe.company_of(x) == c))
+            for c in companies
+        ]
+        candidates = [replace(c, why=", ".join(f"{x.symbol}@{x.mic}" for x in c.listings)) for c in candidates]
+        if len(candidates) > 1:
+            return Matched(term, "symbol", Outcome.AMBIGUOUS, None, tuple(candidates), notes)
+        return self._settled(term, "symbol", candidates[0], notes)
+
+    def _by_name(self, term: str, hint: Hint) -> Matched:
+        best: dict[int, tuple[float, NameSpan]] = {}
+        for found in self.universe.name_index.best(term, 12):
+            span = self.universe.names[found.place]
+            score = found.score
+            if hint.country and self.universe.activity[span.company].country not in (None, hint.country):
+                score *= 0.8
+            if score > best.get(span.company, (0.0, span))[0]:
+                best[span.company] = (score, span)
+        ranked = sorted(best.items(), key=lambda b: (-b[1][0], not self._active(b[0]), b[0]))
+        candidates = tuple(self._named(c, s, span) for c, (s, span) in ranked[:_SHOWN])
+        if not candidates or candidates[0].score < 0.55:
+            alone = ("no name is near it",) if not candidates else ()
+            return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST], alone)
+        first, rest = candidates[0], candidates[1:]
+        if first.score < THRESHOLD:
+            return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
+        rivals = [c for c in rest if first.score - c.score < MARGIN]
+        if rivals and not (first.score == 1.0 and all(c.score < 1.0 for c in rivals)):
+            living = [c for c in (first, *rivals) if self._active(c.company)]
+            if len(living) != 1 or self.policy.ever:
+                return Matched(term, "name", Outcome.AMBIGUOUS, None, candidates)
+            first = living[0]
+        span = next(s for c, (_, s) in ranked if c == first.company)
+        notes: tuple[str, ...] = ()
+        if not span.span.holds(self.day) and self._active(first.company):
+            now = self.universe.name(first.company, self.day)
+            notes = (
+                (f"called {span.name} until {_date(span.span.until)}, now {now}",) if span.span.until < self.day else ()
+            )
+            if notes and now != span.name:
+                return Matched(term, "name", Outcome.RENAMED, first, notes=notes)
+        return self._settled(term, "name", first, notes)
+
+    def _named(self, company: int, score: float, span: NameSpan) -> Candidate:
+        return self._candidate(company, round(score, 4), span.name)
+
+    def _candidate(self, company: int, score: float, why: str) -> Candidate:
+        listings = of_company(self.universe, company, self.day, self.policy.types)
+        return Candidate(company, score, why, tuple(listings if self.policy.all_listings else listings[:1]))
+
+    def _active(self, company: int) -> bool:
+        return self.universe.activity[company].span.holds(self.day)
+
+    def _settled(self, term: str, scheme: str, chosen: Candidate, notes: tuple[str, ...]) -> Matched:
+        if not self._active(chosen.company) and not self.policy.ever:
+            return Matched(term, scheme, Outcome.INACTIVE, chosen, notes=(*notes, *self._end(chosen.company)))
+        return Matched(term, scheme, Outcome.MATCHED, chosen, notes=notes)
+
+    def _end(self, company: int) -> tuple[str, ...]:
+        activity = self.universe.activity[company]
+        if activity.span.until >= self.day:
+            return ()
+        return (f"not active after {_date(activity.span.until)}{f': {activity.cause}' if activity.cause else ''}",)
+
+    def _other_holder(self, span: IdentifierSpan, company: int) -> str:
+        return self._holder(f"{span.scheme} {span.value}", company, span.span.since, span.span.until)
+
+    def _other_listing(self, listing: Listing) -> str:
+        company = self.universe.company_of(listing)
+        return self._holder(f"{listing.symbol}@{listing.mic}", company, listing.span.since, listing.span.until)
+
+    def _holder(self, what: str, company: int, since: int, until: int) -> str:
+        if since > self.day:
+            return f"{what} is of {self.universe.name(company, since)} from {_date(since)}"
+        return f"{what} was of {self.universe.name(company, until)} until {_date(until)}"
+
+
+def _date(days: int) -> str:
+    return str(as_date(days))
