@@ -1,7 +1,7 @@
 """The adapter to Fernmark Data: companies, lists and filings as JSON over HTTP."""
 
 from collections.abc import Collection, Iterator
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -13,8 +13,10 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
+    ListingRecord,
     ListRecord,
     MemberRecord,
+    SecurityRecord,
 )
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.sources.errors import bad_figure, damaged
@@ -38,7 +40,7 @@ TAGS = {
     "equity_total": "shareholders_equity",
     "shares_in_issue": "shares_outstanding",
 }
-_ATTRIBUTES = ("name", "country", "currency", "industry", "template", "fiscal_year_end", "seat")
+_ATTRIBUTES = ("country", "currency", "industry", "template", "fiscal_year_end", "seat", "website", "description")
 _FAR = 31  # days between a period's end and the month end that its label implies, at most
 
 
@@ -89,17 +91,40 @@ def _company(row: dict[str, Any]) -> CompanyRecord:
     try:
         since = date.fromisoformat(row["since"])
         attributes = [AttributeRecord(name, str(row[name]), since) for name in _ATTRIBUTES]
-        attributes.append(AttributeRecord("active", "yes" if row["status"] == "active" else "no", since))
-        symbol = IdentifierRecord("symbol", row["symbol"], since)
-        return CompanyRecord(row["key"], row["name"], tuple(attributes), (symbol,))
+        former = [(n["name"], date.fromisoformat(n["from"]), date.fromisoformat(n["to"])) for n in row["names"]]
+        attributes += [AttributeRecord("name", name, begin) for name, begin, _ in former]
+        named_since = max([since, *(until + timedelta(days=1) for _, _, until in former)])
+        attributes += [AttributeRecord("name", row["name"], named_since), AttributeRecord("active", "yes", since)]
+        if row["ended"] is not None:
+            after = date.fromisoformat(row["ended"]) + timedelta(days=1)
+            attributes += [AttributeRecord("active", "no", after), AttributeRecord("end_cause", row["cause"], after)]
+        securities = tuple(_security(s) for s in row["securities"])
+        identifiers = tuple(_identifier(i) for i in row["identifiers"])
+        return CompanyRecord(row["key"], row["name"], tuple(attributes), identifiers, securities)
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(where, row, f"the company lacks or garbles {error}") from None
 
 
+def _until(row: dict[str, Any]) -> date | None:
+    return None if row["to"] is None else date.fromisoformat(row["to"])
+
+
+def _security(row: dict[str, Any]) -> SecurityRecord:
+    listings = tuple(
+        ListingRecord(x["symbol"], x["mic"], x["currency"], date.fromisoformat(x["from"]), _until(x), x["primary"])
+        for x in row["listings"]
+    )
+    return SecurityRecord(row["key"], row["type"], row["title"], row["ratio"], listings)
+
+
+def _identifier(row: dict[str, Any]) -> IdentifierRecord:
+    since = date.fromisoformat(row["from"])
+    return IdentifierRecord(row["scheme"], row["value"], since, _until(row), row["security"])
+
+
 def _member(row: dict[str, Any]) -> MemberRecord:
     try:
-        until = None if row["to"] is None else date.fromisoformat(row["to"])
-        return MemberRecord(row["company"], date.fromisoformat(row["from"]), until)
+        return MemberRecord(row["company"], date.fromisoformat(row["from"]), _until(row))
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(f"{TITLE} list member", row, f"the row lacks or garbles {error}") from None
 

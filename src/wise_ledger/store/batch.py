@@ -13,12 +13,25 @@ from wise_ledger.core.facts.records import (
     FactRecord,
     IdentifierRecord,
     ListRecord,
+    SecurityRecord,
 )
 from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.identity.company_id import company_id
+from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.store import tables
 from wise_ledger.store.chain import ContentHash
-from wise_ledger.store.tables import LEDGER, attributes, companies, documents, facts, identifiers, lists, members
+from wise_ledger.store.tables import (
+    LEDGER,
+    attributes,
+    companies,
+    decisions,
+    documents,
+    facts,
+    identifiers,
+    listings,
+    lists,
+    members,
+    securities,
+)
 
 Row = dict[str, Any]
 
@@ -33,6 +46,7 @@ class BatchWriter:
         self._next: dict[str, int] = {}
         self._firsts: dict[str, int] = {}
         self._numbers: dict[tuple[str, str], int] = {}
+        self._securities: dict[tuple[int, str], int] = {}
         self.facts_added = 0
 
     def source(self, name: str, title: str) -> int:
@@ -107,6 +121,37 @@ class BatchWriter:
         ]
         self._add_new(attributes, rows, company=company, source=source)
 
+    def add_securities(self, company: int, source: int, records: Sequence[SecurityRecord]) -> None:
+        """Add a company's instruments and where they are listed; known by the source's keys."""
+        for record in records:
+            same = (securities.c.source == source) & (securities.c.key == record.key)
+            number = self._connection.execute(select(securities.c.number).where(same)).scalar()
+            if number is None:
+                number = self._take(securities)
+                row = {"company": company, "key": record.key, "type": record.type, "title": record.title}
+                row |= {"ratio": record.ratio, "source": source}
+                self._insert(securities, [{"number": number, "id": stable_id("se", number), **row}])
+            self._securities[source, record.key] = number
+            rows = [
+                {
+                    "security": number,
+                    "symbol": r.symbol,
+                    "mic": r.mic,
+                    "currency": r.currency,
+                    "valid_from": day(r.valid_from),
+                    "valid_to": None if r.valid_to is None else day(r.valid_to),
+                    "main": r.primary,
+                    "source": source,
+                }
+                for r in record.listings
+            ]
+            self._add_new(listings, rows, security=number, source=source)
+
+    def add_decision(self, term: str, company: int | None, who: str, why: str) -> None:
+        """What a person says a term means; without a company an earlier word is taken back."""
+        row = {"id": self._take(decisions), "term": term, "company": company, "who": who, "why": why}
+        self._insert(decisions, [row])
+
     def add_identifiers(self, company: int, source: int, records: Sequence[IdentifierRecord]) -> None:
         """Add what named a company, and when."""
         rows = [
@@ -116,6 +161,7 @@ class BatchWriter:
                 "value": r.value,
                 "valid_from": day(r.valid_from),
                 "valid_to": None if r.valid_to is None else day(r.valid_to),
+                "security": None if r.security_key is None else self._securities[source, r.security_key],
                 "source": source,
             }
             for r in records
@@ -163,8 +209,12 @@ class BatchWriter:
         names = list(rows[0])
         same = [table.c[name] == value for name, value in where.items()]
         known = {tuple(r) for r in self._connection.execute(select(*(table.c[n] for n in names)).where(*same))}
-        new = [{"id": self._take(table), **r} for r in rows if tuple(r.values()) not in known]
-        self._insert(table, new)
+        new = [r for r in rows if tuple(r.values()) not in known]
+        if table is listings:
+            keys = [self._take(table) for _ in new]
+            self._insert(table, [{"number": k, "id": stable_id("li", k), **r} for k, r in zip(keys, new, strict=True)])
+        else:
+            self._insert(table, [{"id": self._take(table), **r} for r in new])
 
     def _take(self, table: Table) -> int:
         """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""

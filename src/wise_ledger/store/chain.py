@@ -15,7 +15,10 @@ GENESIS = "0" * 64
 
 
 class ContentHash:
-    """The running hash of a batch's rows: one line of JSON a row, table by table."""
+    """The running hash of a batch's rows: one line of JSON a row, table by table.
+
+    Columns without a value are left out of the line, so that a column added later leaves old hashes as they were.
+    """
 
     def __init__(self) -> None:
         self._hash = hashlib.sha256()
@@ -23,9 +26,14 @@ class ContentHash:
 
     def add(self, table: Table, rows: Iterable[Sequence[Any]]) -> None:
         """Take in rows of a table, their columns in the table's order; raw bytes count by their own hash."""
+        names = table.columns.keys()
         for row in rows:
-            plain = [hashlib.sha256(v).hexdigest() if isinstance(v, bytes) else v for v in row]
-            self._hash.update(json.dumps([table.name, *plain], separators=(",", ":")).encode() + b"\n")
+            plain = {
+                name: hashlib.sha256(v).hexdigest() if isinstance(v, bytes) else v
+                for name, v in zip(names, row, strict=True)
+                if v is not None
+            }
+            self._hash.update(json.dumps([table.name, plain], separators=(",", ":")).encode() + b"\n")
             self.rows += 1
 
     @property

@@ -11,11 +11,9 @@ from wise_ledger.core.facts.instants import as_instant
 from wise_ledger.core.fiscal.periods import as_date
 from wise_ledger.store.tables import (
     attributes,
-    batches,
     companies,
     documents,
     facts,
-    identifiers,
     items,
     lists,
     members,
@@ -87,15 +85,6 @@ def said_attributes(connection: Connection) -> list[Attribute]:
     return [
         Attribute(r.company, r.name, r.value, r.valid_from, r.published_at, r.batch) for r in connection.execute(query)
     ]
-
-
-def symbols(connection: Connection, batch: int) -> dict[int, list[tuple[int, int | None, str]]]:
-    """The symbols of each company: from, to, value."""
-    found: dict[int, list[tuple[int, int | None, str]]] = {}
-    query = select(identifiers).where(identifiers.c.scheme == "symbol", identifiers.c.batch <= batch)
-    for row in connection.execute(query.order_by(identifiers.c.valid_from, identifiers.c.id)):
-        found.setdefault(row.company, []).append((row.valid_from, row.valid_to, row.value))
-    return found
 
 
 def source_names(connection: Connection) -> list[str]:
@@ -199,12 +188,6 @@ def published_by_month(connection: Connection, numbers: set[int] | None) -> list
 def newest_publication(connection: Connection) -> datetime | None:
     """The latest publication instant of any fact."""
     found = connection.execute(select(func.max(facts.c.published_at))).scalar()
-    return None if found is None else as_instant(found)
-
-
-def batch_recorded_at(connection: Connection, number: int) -> datetime | None:
-    """When a batch was written."""
-    found = connection.execute(select(batches.c.recorded_at).where(batches.c.number == number)).scalar()
     return None if found is None else as_instant(found)
 
 

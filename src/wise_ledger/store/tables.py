@@ -12,6 +12,7 @@ from sqlalchemy import (
     MetaData,
     Table,
     Text,
+    UniqueConstraint,
     text,
 )
 
@@ -149,8 +150,52 @@ identifiers = Table(
     Column("value", Text, nullable=False),
     Column("valid_from", Integer, nullable=False),
     Column("valid_to", Integer),
+    Column("security", Integer, ForeignKey("securities.number")),
     _source(),
     Index("identifiers_by_value", "scheme", "value"),
+)
+
+securities = Table(
+    "securities",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    _company(),
+    Column("id", Text, nullable=False, unique=True),
+    Column("key", Text, nullable=False),
+    Column("type", Text, nullable=False),
+    Column("title", Text, nullable=False),
+    Column("ratio", Float),
+    _source(),
+    UniqueConstraint("source", "key"),
+)
+
+listings = Table(
+    "listings",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("security", Integer, ForeignKey("securities.number"), nullable=False),
+    Column("id", Text, nullable=False, unique=True),
+    Column("symbol", Text, nullable=False),
+    Column("mic", Text, nullable=False),
+    Column("currency", Text, nullable=False),
+    Column("valid_from", Integer, nullable=False),
+    Column("valid_to", Integer),
+    Column("main", Boolean, nullable=False),
+    _source(),
+)
+
+# What a person said a term means; a later row for the same term counts, one without company takes it back.
+decisions = Table(
+    "decisions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("term", Text, nullable=False),
+    Column("company", Integer, ForeignKey("companies.number")),
+    Column("who", Text, nullable=False),
+    Column("why", Text, nullable=False),
 )
 
 lists = Table(
@@ -176,7 +221,10 @@ members = Table(
 )
 
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
-LEDGER = (sources, items, companies, documents, facts, attributes, identifiers, lists, members)
+LEDGER = (
+    sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
+    decisions,
+)  # fmt: skip
 
 # What follows is the service's own state, and changes.
 tokens = Table(

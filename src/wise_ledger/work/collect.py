@@ -55,6 +55,7 @@ class Collection:
                 since = min((day(a.valid_from) for a in record.attributes), default=0)
                 number = batch.company(source, self.source.name, record.key, since)
                 batch.add_attributes(number, source, record.attributes)
+                batch.add_securities(number, source, record.securities)
                 batch.add_identifiers(number, source, record.identifiers)
                 numbers[record.key] = number
             for entry in listed:

@@ -5,20 +5,33 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
 
+from sqlalchemy import Connection
+
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.facts.attributes import Attributes
+from wise_ledger.core.facts.attributes import Attribute, Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.fiscal.labels import fiscal_label
 from wise_ledger.core.fiscal.periods import BALANCE, as_date
+from wise_ledger.core.identity.matching import Matcher, Policy
+from wise_ledger.core.identity.universe import (
+    FOREVER,
+    Activity,
+    IdentifierSpan,
+    NameSpan,
+    Stretch,
+    Universe,
+)
 from wise_ledger.core.measures.view import LedgerView
-from wise_ledger.core.nearest import mend_for
-from wise_ledger.store import reading
+from wise_ledger.core.nearest import nearest
+from wise_ledger.store import naming, reading
 from wise_ledger.store.columncache import ColumnCache
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.naming import Decision
 from wise_ledger.work import NotFound
 
 _KEPT = 4
 _DAY = 86_400_000_000
+ANY_TYPE = frozenset({"ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant"})
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,30 +42,38 @@ class Snapshot:
     view: LedgerView
     attributes: Attributes
     ids: list[str]
-    symbols: dict[int, list[tuple[int, int | None, str]]]
+    universe: Universe
+    decisions: tuple[Decision, ...]
+    source_names: tuple[str, ...]
 
     def number(self, company: str) -> int:
-        """The number of the company with this id or symbol; raises `NotFound`."""
-        if company in self.ids:
-            return self.ids.index(company)
-        by_symbol = {value: number for number, stays in self.symbols.items() for _, _, value in stays}
-        if company.upper() in by_symbol:
-            return by_symbol[company.upper()]
-        mend = mend_for(company.upper(), [*self.ids, *by_symbol])
-        raise NotFound(Problem("company", company, "there is no company with this id or symbol", mend))
+        """The number of the company that an id, a symbol or any identifier names today; raises `NotFound`."""
+        policy = Policy(ANY_TYPE, ever=True)
+        found = Matcher(self.universe, FOREVER - 1, policy, (*self.source_names, "company")).match(company)
+        if found.chosen is not None and (found.scheme != "name" or found.chosen.score == 1.0):
+            return found.chosen.company
+        likely = [c.company for c in found.candidates] or []
+        symbols = [f"{x.symbol}@{x.mic}" for x in self.universe.listings]
+        near = [s for c in likely if (s := self.symbol(c, FOREVER * _DAY))] or nearest(company.upper(), symbols)
+        mend = f"did you mean {', '.join(near)}?" if near else "give an id, SYMBOL@MIC or another identifier"
+        raise NotFound(Problem("company", company, "no single company is named by this", mend))
 
     def name(self, company: int, cutoff: int) -> str:
         """The company's name as known at an instant; before it was known by name, the first one it had."""
-        name = self.attributes.of(company, "name", cutoff)
-        if name is None:
-            first = [a.value for a in self.attributes.said("name") if a.company == company]
-            name = first[0] if first else self.ids[company]
-        return name
+        return self.universe.name(company, cutoff // _DAY) or self.ids[company]
 
     def symbol(self, company: int, cutoff: int) -> str | None:
-        """The symbol that named the company last by an instant."""
-        found = [v for since, _, v in self.symbols.get(company, ()) if since <= cutoff // _DAY]
-        return found[-1] if found else None
+        """The symbol and venue of the company's primary listing on a day, or of its last one before."""
+        today = cutoff // _DAY
+        found = [
+            listing
+            for security in self.universe.securities_of.get(company, [])
+            if security.type == "ordinary"
+            for listing in self.universe.listings_of.get(security.number, [])
+            if listing.span.since <= today
+        ]
+        best = max(found, key=lambda x: (x.span.holds(today), x.primary, x.span.since), default=None)
+        return f"{best.symbol}@{best.mic}" if best else None
 
     def label(self, company: int, end: int, cutoff: int) -> str:
         """The fiscal label of a period end (F5): the quarter it ends, at the year end the year."""
@@ -88,18 +109,56 @@ class Snapshots:
         with self._ledger.database.read() as connection:
             ids = reading.company_ids(connection)
             attributes = Attributes(reading.said_attributes(connection), batch)
-            symbols = reading.symbols(connection, batch)
-            sources = range(len(reading.source_names(connection)))
+            names = tuple(reading.source_names(connection))
+            universe = _universe(connection, ids, attributes, batch)
+            decisions = tuple(naming.all_decisions(connection, batch))
         view = LedgerView(
             companies=len(ids),
             columns=lambda item: self._columns(item, batch),
             attributes=attributes,
-            sources=tuple(sources),
+            sources=tuple(range(len(names))),
             recorded_by=batch,
             with_assumed=with_assumed,
         )
-        return Snapshot(batch, view, attributes, ids, symbols)
+        return Snapshot(batch, view, attributes, ids, universe, decisions, names)
 
     def _columns(self, item: str, batch: int) -> FactColumns:
         with self._lock, self._ledger.database.read() as connection:
             return self._cache.columns(connection, item, batch)
+
+
+def _universe(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Universe:
+    """All that names companies, out of attributes, identifiers, securities and listings."""
+    names, by_company = [], _said_by_company(attributes, "name")
+    for company, said in by_company.items():
+        for i, a in enumerate(said):
+            until = said[i + 1].valid_from - 1 if i + 1 < len(said) else FOREVER
+            names.append(NameSpan(a.value, company, Stretch(a.valid_from, until)))
+    countries, lives = _said_by_company(attributes, "country"), _said_by_company(attributes, "active")
+    causes = _said_by_company(attributes, "end_cause")
+    activity = []
+    for number in range(len(ids)):
+        life = lives.get(number, [])
+        ended = life[-1].valid_from - 1 if life and life[-1].value == "no" else FOREVER
+        country = countries[number][-1].value if number in countries else None
+        cause = causes[number][-1].value if number in causes and ended != FOREVER else None
+        activity.append(Activity(country, Stretch(-FOREVER, ended), cause))
+    identifiers = naming.all_identifiers(connection, batch)
+    # A company's own id names it too, like any identifier.
+    identifiers += [IdentifierSpan("company", id_, n, None, Stretch()) for n, id_ in enumerate(ids)]
+    listings = naming.all_listings(connection, batch)
+    securities = naming.all_securities(connection, batch)
+    company_of = {s.number: s.company for s in securities}
+    home: dict[str, str] = {}
+    for listing in listings:
+        country = activity[company_of[listing.security]].country
+        if listing.primary and country:
+            home.setdefault(listing.mic, country)
+    return Universe(activity, identifiers, names, securities, listings, home)
+
+
+def _said_by_company(attributes: Attributes, name: str) -> dict[int, list[Attribute]]:
+    out: dict[int, list[Attribute]] = {}
+    for said in attributes.said(name):
+        out.setdefault(said.company, []).append(said)
+    return out

@@ -60,6 +60,30 @@ class IdentifierRecord:
     value: str
     valid_from: date
     valid_to: date | None = None
+    security_key: str | None = None  # of what, if not of the company itself
+
+
+@dataclass(frozen=True)
+class ListingRecord:
+    """A security traded at a venue under a symbol, both dates included."""
+
+    symbol: str
+    mic: str
+    currency: str
+    valid_from: date
+    valid_to: date | None = None
+    primary: bool = False
+
+
+@dataclass(frozen=True)
+class SecurityRecord:
+    """An instrument of a company; `key` is the source's own, `ratio` of a receipt is its receipts per share."""
+
+    key: str
+    type: str
+    title: str
+    ratio: float | None
+    listings: tuple[ListingRecord, ...]
 
 
 @dataclass(frozen=True)
@@ -70,6 +94,7 @@ class CompanyRecord:
     name: str
     attributes: tuple[AttributeRecord, ...]
     identifiers: tuple[IdentifierRecord, ...]
+    securities: tuple[SecurityRecord, ...] = ()
 
 
 @dataclass(frozen=True)

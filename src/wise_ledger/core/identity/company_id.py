@@ -26,11 +26,16 @@ def _check(body: list[int]) -> int:
 
 def company_id(number: int) -> str:
     """The id of the company with this number (0 … 33,554,431); neighbours in number are far apart in id."""
+    return stable_id("co", number)
+
+
+def stable_id(prefix: str, number: int) -> str:
+    """An id of the same make for another kind of thing: `se` a security, `li` a listing."""
     if not 0 <= number < _SPACE:
-        raise ValueError(f"company numbers run from 0 to {_SPACE - 1}, not {number}")
+        raise ValueError(f"numbers run from 0 to {_SPACE - 1}, not {number}")
     scattered = number * _SCATTER % _SPACE
     body = [(scattered >> shift) & 31 for shift in range(5 * (_BODY - 1), -1, -5)]
-    return "co-" + "".join(ALPHABET[d] for d in [*body, _check(body)])
+    return f"{prefix}-" + "".join(ALPHABET[d] for d in [*body, _check(body)])
 
 
 def is_company_id(text: str) -> bool:

@@ -9,6 +9,7 @@ from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
 from wise_ledger.standins.fernmark.cast import CAST, Cast
+from wise_ledger.standins.fernmark.identity import EXTRAS, describe
 
 LAST_YEAR = 2025
 _SCALE = {"USD": 3, "EUR": 3, "JPY": 6}
@@ -62,11 +63,11 @@ class _Quarter:
 
 
 def make_world(seed: int = 7) -> World:
-    """Twenty-four companies, five fiscal years each."""
+    """Twenty-four companies with five fiscal years each, and eight more that are only named and traded."""
     companies, filings = [], {}
-    for cast in CAST:
+    for cast in (*CAST, *EXTRAS):
         companies.append(_company(cast))
-        filings[cast.key] = _filings(cast, seed)
+        filings[cast.key] = _filings(cast, seed) if cast.revenue else []
     members = [{"company": c.key, "from": f"{c.first_year}-01-01", "to": None} for c in CAST]
     first_look = {"name": "first-look", "title": "First look", "members": members}
     return World(companies, filings, [first_look])
@@ -83,8 +84,8 @@ def _company(cast: Cast) -> dict[str, Any]:
         "template": cast.template,
         "fiscal_year_end": cast.year_end,
         "seat": cast.seat or cast.name.split()[0],
-        "status": "active",
-        "since": f"{cast.first_year}-01-01",
+        "since": f"{cast.first_year}-01-01" if cast.revenue else "2015-01-01",
+        **describe(cast),
     }
 
 

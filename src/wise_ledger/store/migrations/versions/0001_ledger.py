@@ -34,9 +34,20 @@ CREATE UNIQUE INDEX facts_same ON facts (company, item, source, basis, period_en
 CREATE TABLE attributes (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   company INTEGER NOT NULL REFERENCES companies (number), name TEXT NOT NULL, value TEXT NOT NULL,
   valid_from INTEGER NOT NULL, published_at BIGINT NOT NULL, source INTEGER NOT NULL REFERENCES sources (number));
+CREATE TABLE securities (number INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
+  company INTEGER NOT NULL REFERENCES companies (number), id TEXT NOT NULL UNIQUE, key TEXT NOT NULL,
+  type TEXT NOT NULL, title TEXT NOT NULL, ratio FLOAT, source INTEGER NOT NULL REFERENCES sources (number),
+  UNIQUE (source, key));
+CREATE TABLE listings (number INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
+  security INTEGER NOT NULL REFERENCES securities (number), id TEXT NOT NULL UNIQUE, symbol TEXT NOT NULL,
+  mic TEXT NOT NULL, currency TEXT NOT NULL, valid_from INTEGER NOT NULL, valid_to INTEGER, main BOOLEAN NOT NULL,
+  source INTEGER NOT NULL REFERENCES sources (number));
+CREATE TABLE decisions (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
+  term TEXT NOT NULL, company INTEGER REFERENCES companies (number), who TEXT NOT NULL, why TEXT NOT NULL);
 CREATE TABLE identifiers (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   company INTEGER NOT NULL REFERENCES companies (number), scheme TEXT NOT NULL, value TEXT NOT NULL,
-  valid_from INTEGER NOT NULL, valid_to INTEGER, source INTEGER NOT NULL REFERENCES sources (number));
+  valid_from INTEGER NOT NULL, valid_to INTEGER, security INTEGER REFERENCES securities (number),
+  source INTEGER NOT NULL REFERENCES sources (number));
 CREATE INDEX identifiers_by_value ON identifiers (scheme, value);
 CREATE TABLE lists (number INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   name TEXT NOT NULL UNIQUE, title TEXT NOT NULL);
@@ -62,6 +73,9 @@ _APPEND_ONLY = (
     "documents",
     "facts",
     "attributes",
+    "securities",
+    "listings",
+    "decisions",
     "identifiers",
     "lists",
     "members",

@@ -1,0 +1,69 @@
+"""Reading what names companies: identifiers, securities, listings, and what people decided of terms."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import Connection, select
+
+from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Listing, Security, Stretch
+from wise_ledger.store.tables import batches, decisions, identifiers, listings, securities
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What a person said a term means; without a company an earlier word was taken back."""
+
+    term: str
+    company: int | None
+    who: str
+    why: str
+    batch: int
+    recorded_at: int
+
+
+def _stretch(since: int, until: int | None) -> Stretch:
+    return Stretch(since, FOREVER if until is None else until)
+
+
+def all_identifiers(connection: Connection, batch: int) -> list[IdentifierSpan]:
+    """Every identifier up to a batch; of one told again with another end the later word counts."""
+    query = select(identifiers).where(identifiers.c.batch <= batch).order_by(identifiers.c.id)
+    newest = {(r.scheme, r.value, r.company, r.valid_from): r for r in connection.execute(query)}
+    return [
+        IdentifierSpan(r.scheme, r.value, r.company, r.security, _stretch(r.valid_from, r.valid_to))
+        for r in newest.values()
+    ]
+
+
+def all_securities(connection: Connection, batch: int) -> list[Security]:
+    """Every security up to a batch."""
+    query = select(securities).where(securities.c.batch <= batch).order_by(securities.c.number)
+    return [Security(r.number, r.company, r.type, r.title, r.ratio) for r in connection.execute(query)]
+
+
+def all_listings(connection: Connection, batch: int) -> list[Listing]:
+    """Every listing up to a batch; of one told again with another end the later word counts."""
+    query = select(listings).where(listings.c.batch <= batch).order_by(listings.c.number)
+    newest = {(r.security, r.symbol, r.mic, r.valid_from): r for r in connection.execute(query)}
+    return [
+        Listing(r.number, r.security, r.symbol, r.mic, r.currency, _stretch(r.valid_from, r.valid_to), r.main)
+        for r in newest.values()
+    ]
+
+
+def ids_of(connection: Connection) -> tuple[list[str], list[str]]:
+    """Ids of securities and of listings, by number."""
+    both = []
+    for table in (securities, listings):
+        both.append([r.id for r in connection.execute(select(table.c.id).order_by(table.c.number))])
+    return both[0], both[1]
+
+
+def all_decisions(connection: Connection, batch: int) -> list[Decision]:
+    """Every decision up to a batch, in order."""
+    query = (
+        select(decisions, batches.c.recorded_at)
+        .join_from(decisions, batches)
+        .where(decisions.c.batch <= batch)
+        .order_by(decisions.c.id)
+    )
+    return [Decision(r.term, r.company, r.who, r.why, r.batch, r.recorded_at) for r in connection.execute(query)]
