@@ -9,13 +9,14 @@ from wise_ledger.client.errors import (
     WiseLedgerError,
 )
 from wise_ledger.client.ledger import Ledger, connect
-from wise_ledger.client.results import Explained, Screened
+from wise_ledger.client.results import Explained, Matches, Screened
 
 __all__ = [
     "AccessDenied",
     "Explained",
     "InputRefused",
     "Ledger",
+    "Matches",
     "NotThere",
     "Screened",
     "ServiceFailed",

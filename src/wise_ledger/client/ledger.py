@@ -2,16 +2,33 @@
 
 import os
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date, datetime
 from types import TracebackType
 from typing import Self
+from urllib.parse import quote
 
 import httpx
 
-from wise_ledger.client.results import Explained, Screened
+from wise_ledger.client.results import Explained, Matches, Screened
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.figures import DocumentInfo, Explanation
+from wise_ledger.wire.identity import (
+    Companies,
+    CompanyPage,
+    Decision,
+    DecisionRequest,
+    Decisions,
+    Listings,
+    ListMembers,
+    ListRequest,
+    MatchAnswer,
+    MatchRequest,
+    SecurityType,
+    TermAsked,
+    TermsRead,
+    Venues,
+)
 from wise_ledger.wire.ledger import Batch, Batches, Catalogue, ListInfo, Lists, Run, Runs, Sources, Verification
 from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
 
@@ -97,6 +114,75 @@ class Ledger:
             hindsight=hindsight,
         )
         return Explained(Explanation.model_validate_json(raw))
+
+    def match(
+        self,
+        terms: Sequence[str | TermAsked],
+        on: str | date,
+        *,
+        types: Sequence[SecurityType] = ("ordinary",),
+        all_listings: bool = False,
+        ever: bool = False,
+        to: Sequence[str] = (),
+    ) -> Matches:
+        """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
+
+        `types` are the security types that count; `ever` takes companies and symbols of any time; `to` maps to other
+        schemes (`isin`, `sedol`, `symbol`, …).
+        """
+        asked = MatchRequest(
+            terms=list(terms), on=str(on), types=list(types), all_listings=all_listings, ever=ever, to=list(to)
+        )
+        return Matches(MatchAnswer.model_validate_json(self._transport.post("/matches", asked.model_dump())))
+
+    def read_terms(self, content: bytes, column: str | None = None) -> TermsRead:
+        """The terms in a file's bytes (CSV, XLSX or lines), of a column that is found or named."""
+        return TermsRead.model_validate_json(self._transport.send_bytes("/matches/terms", content, column=column))
+
+    def decide(self, term: str, company: str | None, who: str, why: str = "") -> Decision:
+        """Keep what a person says a term means; None takes an earlier word back."""
+        asked = DecisionRequest(term=term, company=company, who=who, why=why)
+        return Decision.model_validate_json(self._transport.post("/matches/decisions", asked.model_dump()))
+
+    def decisions(self) -> tuple[Decision, ...]:
+        """What people decided, the newest first."""
+        return tuple(Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions)
+
+    def companies(
+        self, query: str = "", on: str | date | None = None, *, with_inactive: bool = True, limit: int = 100
+    ) -> Companies:
+        """Companies by anything that names them; all without a query."""
+        raw = self._transport.get(
+            "/companies", query=query, on=None if on is None else str(on), with_inactive=with_inactive, limit=limit
+        )
+        return Companies.model_validate_json(raw)
+
+    def company(self, company: str, on: str | date | None = None) -> CompanyPage:
+        """All there is to know about a company, by any identifier."""
+        raw = self._transport.get(f"/companies/{quote(company, safe='')}", on=None if on is None else str(on))
+        return CompanyPage.model_validate_json(raw)
+
+    def venues(self, on: str | date | None = None) -> Venues:
+        """Listings and companies at each venue by security type."""
+        return Venues.model_validate_json(self._transport.get("/venues", on=None if on is None else str(on)))
+
+    def listings(
+        self, on: str | date | None = None, *, venue: str | None = None, security_type: str | None = None
+    ) -> Listings:
+        """Listings of a day, or of all time, with their companies."""
+        day = None if on is None else str(on)
+        raw = self._transport.get("/listings", on=day, venue=venue, security_type=security_type)
+        return Listings.model_validate_json(raw)
+
+    def keep_list(self, name: str, companies: Sequence[str], who: str, title: str = "") -> ListMembers:
+        """Keep a list of companies: new, or changed to be exactly these."""
+        asked = ListRequest(name=name, title=title, companies=list(companies), on=None, who=who)
+        return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
+
+    def members(self, name: str, on: str | date | None = None) -> ListMembers:
+        """The members of a list on a day."""
+        raw = self._transport.get(f"/lists/{quote(name, safe='')}/members", on=None if on is None else str(on))
+        return ListMembers.model_validate_json(raw)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""

@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from wise_ledger.wire.figures import Explanation
+from wise_ledger.wire.identity import MatchAnswer
 from wise_ledger.wire.screens import Counts, ScreenAnswer
 
 if TYPE_CHECKING:
@@ -121,3 +122,34 @@ class Explained:
             for f in i.facts
         ]
         return pd.DataFrame(rows)
+
+
+class Matches:
+    """The answer of a matching; `answer` is all of it, as it came."""
+
+    def __init__(self, answer: MatchAnswer) -> None:
+        self.answer = answer
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a term, in the order given: outcome, company, what it was matched to, codes asked for, notes."""
+        import pandas as pd
+
+        rows = []
+        for row in self.answer.rows:
+            company = row.company
+            out: dict[str, object] = {
+                "term": row.term,
+                "outcome": row.outcome,
+                "scheme": row.scheme,
+                "company": company.id if company else None,
+                "name": company.name if company else None,
+                "country": company.country if company else None,
+                "score": company.score if company else None,
+            }
+            out |= dict(zip(self.answer.to, row.codes, strict=True))
+            rows.append({**out, "candidates": len(row.candidates), "notes": "; ".join(row.notes)})
+        return pd.DataFrame(rows)
+
+    def __repr__(self) -> str:
+        said = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)
+        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {said}>"

@@ -32,6 +32,11 @@ class Transport:
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
 
+    def send_bytes(self, path: str, content: bytes, **params: Any) -> bytes:
+        """The body of a POST of raw bytes."""
+        given = {k: v for k, v in params.items() if v is not None}
+        return self._send("POST", path, content=content, params=given)
+
     def _send(self, method: str, path: str, **how: Any) -> bytes:
         try:
             response = self._client.request(method, path, **how)

@@ -176,6 +176,34 @@ def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
     }
 
 
+def holdings(connection: Connection, company: int, cutoff: int) -> list[tuple[str, int, date, date, date]]:
+    """Item, facts, first and last period end, and last publication of what was known of a company."""
+    query = (
+        select(
+            items.c.code,
+            func.count().label("facts"),
+            func.min(facts.c.period_end).label("first"),
+            func.max(facts.c.period_end).label("last"),
+            func.max(facts.c.published_at).label("published"),
+        )
+        .join_from(facts, items)
+        .where(facts.c.company == company, facts.c.published_at <= cutoff)
+        .group_by(items.c.number)
+        .order_by(items.c.number)
+    )
+    return [
+        (r.code, r.facts, as_date(r.first), as_date(r.last), as_instant(r.published).date())
+        for r in connection.execute(query)
+    ]
+
+
+def documents_of(connection: Connection, company: int, cutoff: int, limit: int = 200) -> list[Document]:
+    """The documents that a company's facts known by a cut-off come from, the newest first."""
+    from_them = select(facts.c.document).where(facts.c.company == company, facts.c.published_at <= cutoff)
+    query = _documents().where(documents.c.number.in_(from_them)).order_by(documents.c.published_at.desc()).limit(limit)
+    return [_document(r) for r in connection.execute(query)]
+
+
 def published_by_month(connection: Connection, numbers: set[int] | None) -> list[tuple[str, int]]:
     """How many facts became public in each month, of some companies or of all."""
     month = func.strftime("%Y-%m", facts.c.published_at / 1_000_000, "unixepoch")

@@ -3,6 +3,7 @@
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from sqlalchemy import Connection
@@ -17,6 +18,7 @@ from wise_ledger.core.identity.universe import (
     FOREVER,
     Activity,
     IdentifierSpan,
+    Listing,
     NameSpan,
     Stretch,
     Universe,
@@ -45,6 +47,13 @@ class Snapshot:
     universe: Universe
     decisions: tuple[Decision, ...]
     source_names: tuple[str, ...]
+    security_ids: list[str]
+    listing_ids: list[str]
+
+    @cached_property
+    def listing(self) -> dict[int, Listing]:
+        """Listings by number."""
+        return {x.number: x for x in self.universe.listings}
 
     def number(self, company: str) -> int:
         """The number of the company that an id, a symbol or any identifier names today; raises `NotFound`."""
@@ -111,6 +120,7 @@ class Snapshots:
             attributes = Attributes(reading.said_attributes(connection), batch)
             names = tuple(reading.source_names(connection))
             universe = _universe(connection, ids, attributes, batch)
+            security_ids, listing_ids = naming.ids_of(connection)
             decisions = tuple(naming.all_decisions(connection, batch))
         view = LedgerView(
             companies=len(ids),
@@ -120,7 +130,7 @@ class Snapshots:
             recorded_by=batch,
             with_assumed=with_assumed,
         )
-        return Snapshot(batch, view, attributes, ids, universe, decisions, names)
+        return Snapshot(batch, view, attributes, ids, universe, decisions, names, security_ids, listing_ids)
 
     def _columns(self, item: str, batch: int) -> FactColumns:
         with self._lock, self._ledger.database.read() as connection:

@@ -133,7 +133,7 @@ class Matcher:
             else []
         )
         candidates = tuple(
-            self._candidate(known[reading.scheme, v][0].company, 0.0, f"one slip away: {v}") for v in repair[:_SHOWN]
+            self.candidate(known[reading.scheme, v][0].company, f"one slip away: {v}", 0.0) for v in repair[:_SHOWN]
         )
         repairs = tuple(f"{reading.scheme}:{v}" for v in repair[:_SHOWN])
         mend = "take the value from the file that the spreadsheet was made of"
@@ -154,14 +154,14 @@ class Matcher:
             return self._former(term, reading.scheme, max(earlier, key=lambda s: s.span.until), notes)
         companies = {s.company for s in now}
         if len(companies) > 1:
-            candidates = tuple(self._candidate(c, 1.0, f"{reading.scheme} {reading.value}") for c in sorted(companies))
+            candidates = tuple(self.candidate(c, f"{reading.scheme} {reading.value}") for c in sorted(companies))
             return Matched(term, reading.scheme, Outcome.AMBIGUOUS, None, candidates, notes)
-        chosen = self._candidate(now[0].company, 1.0, f"{reading.scheme} {reading.value}")
+        chosen = self.candidate(now[0].company, f"{reading.scheme} {reading.value}")
         return self._settled(term, reading.scheme, chosen, notes)
 
     def _former(self, term: str, scheme: str, span: IdentifierSpan, notes: tuple[str, ...]) -> Matched:
         """Only an earlier holder is known: it goes by something else now, or is no more."""
-        chosen = self._candidate(span.company, 1.0, f"{scheme} {span.value} until {_date(span.span.until)}")
+        chosen = self.candidate(span.company, f"{scheme} {span.value} until {_date(span.span.until)}")
         outcome = Outcome.RENAMED if self._active(span.company) else Outcome.INACTIVE
         if self.policy.ever:
             outcome = Outcome.MATCHED
@@ -194,14 +194,14 @@ class Matcher:
                 return Matched(term, "symbol", Outcome.NOT_FOUND, None, notes=notes)
             last = max(earlier, key=lambda x: x.span.until)
             company = self.universe.company_of(last)
-            chosen = self._candidate(company, 1.0, f"{last.symbol}@{last.mic} until {_date(last.span.until)}")
+            chosen = self.candidate(company, f"{last.symbol}@{last.mic} until {_date(last.span.until)}")
             outcome = Outcome.RENAMED if self._active(company) else Outcome.INACTIVE
             if self.policy.ever:
                 outcome = Outcome.MATCHED
             return Matched(term, "symbol", outcome, chosen, notes=(*notes, *self._end(company)))
         companies = list(dict.fromkeys(self.universe.company_of(x) for x in now))
         candidates = [
-            replace(self._candidate(c, 1.0, ""), listings=tuple(x for x in now if self.universe.company_of(x) == c))
+            replace(self.candidate(c, ""), listings=tuple(x for x in now if self.universe.company_of(x) == c))
             for c in companies
         ]
         candidates = [replace(c, why=", ".join(f"{x.symbol}@{x.mic}" for x in c.listings)) for c in candidates]
@@ -244,11 +244,20 @@ class Matcher:
         return self._settled(term, "name", first, notes)
 
     def _named(self, company: int, score: float, span: NameSpan) -> Candidate:
-        return self._candidate(company, round(score, 4), span.name)
+        return self.candidate(company, span.name, round(score, 4))
 
-    def _candidate(self, company: int, score: float, why: str) -> Candidate:
+    def candidate(self, company: int, why: str, score: float = 1.0) -> Candidate:
+        """A company with its listings on the day, as the policy asks."""
         listings = of_company(self.universe, company, self.day, self.policy.types)
         return Candidate(company, score, why, tuple(listings if self.policy.all_listings else listings[:1]))
+
+    def near(self, term: str, count: int = 10) -> list[Candidate]:
+        """The companies whose names are most like a term, for a person to choose from."""
+        out: dict[int, Candidate] = {}
+        for found in self.universe.name_index.best(term, count):
+            span = self.universe.names[found.place]
+            out.setdefault(span.company, self._named(span.company, found.score, span))
+        return list(out.values())
 
     def _active(self, company: int) -> bool:
         return self.universe.activity[company].span.holds(self.day)

@@ -1,0 +1,173 @@
+"""wise-ledger companies, venues, listings"""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.match import TYPES
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.identity import CompanyPage, SpanInfo
+
+
+@click.group()
+def companies() -> None:
+    """Companies: search them, look at one."""
+
+
+@companies.command("search")
+@click.argument("query", default="")
+@click.option("--on", metavar="DATE", help="As of this date.  [default: today]")
+@click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
+@output_options
+def search(query: str, on: str | None, active_only: bool, format_: str, output: Path | None) -> None:
+    """Companies by name, symbol or identifier; all without QUERY."""
+    with asking() as ledger:
+        found = ledger.companies(query, on, with_inactive=not active_only, limit=1000)
+    rows = [c.model_dump(mode="json", exclude={"listings", "description"}) for c in found.companies]
+    shown = [
+        (
+            c.id,
+            c.name,
+            c.country or "",
+            c.seat or "",
+            ", ".join(f"{x.symbol}@{x.mic}" for x in c.listings),
+            "" if c.active else "not active",
+        )
+        for c in found.companies
+    ]
+    headings = [
+        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"), Heading("Seat", optional=True),
+        Heading("Listing"), Heading(""),
+    ]  # fmt: skip
+    counted = "inactive ones included" if found.with_inactive else "inactive ones left out"
+    caption = f"{found.total} companies as of {found.on}, {counted}"
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
+
+
+@companies.command("show")
+@click.argument("company")
+@click.option("--on", metavar="DATE", help="As known on this date.  [default: today]")
+@output_options
+def show(company: str, on: str | None, format_: str, output: Path | None) -> None:
+    """One COMPANY by any identifier: its names, identifiers and listings through time, what the ledger holds."""
+    with asking() as ledger:
+        page = ledger.company(company, on)
+    rows = [s.model_dump(mode="json") for s in (*page.names, *page.identifiers, *page.attributes)]
+    write(rows, format_, output, table=lambda: _show(page), whole=page.model_dump(mode="json"))
+
+
+def _span(since: object, until: object) -> str:
+    return f"{since or 'always'} to {until or 'now'}"
+
+
+def _spans(title: str, spans: "list[SpanInfo]") -> None:
+    rows = [(s.kind, s.value, _span(s.valid_from, s.valid_to), s.of or "") for s in spans]
+    draw(
+        [
+            Heading(title, style="bold", whole=True),
+            Heading("Value"),
+            Heading("From, to", whole=True),
+            Heading("Of", style="dim", optional=True),
+        ],
+        rows,
+    )
+
+
+def _show(page: "CompanyPage") -> None:
+    company, terminal = page.company, console()
+    ended = f", not active after {page.ended}: {page.end_cause}" if page.ended else ""
+    terminal.print(f"[bold]{company.name}[/]  {company.id}  {company.country or ''}, {company.seat or ''}{ended}")
+    terminal.print(f"[dim]{company.description or ''} {company.website or ''}[/]\n")
+    _spans("Named", page.names)
+    _spans("Identified by", page.identifiers)
+    draw(
+        [
+            Heading("Listed", style="bold", whole=True),
+            Heading("Security"),
+            Heading("Currency"),
+            Heading("From, to", whole=True),
+            Heading(""),
+        ],
+        [
+            (
+                f"{x.symbol}@{x.mic}",
+                x.security_type.replace("_", " "),
+                x.currency,
+                _span(x.valid_from, x.valid_to),
+                "primary" if x.primary else "",
+            )
+            for x in page.listings
+        ],
+    )
+    held = [
+        (h.item, f"{h.facts:,}", f"{h.first_period_end} to {h.last_period_end}", str(h.last_published))
+        for h in page.holdings
+    ]
+    if held:
+        draw(
+            [
+                Heading("Held", style="bold"),
+                Heading("Facts", right=True),
+                Heading("Period ends"),
+                Heading("Last public"),
+            ],
+            held,
+        )
+    terminal.print(f"[dim]{len(page.documents)} documents · as known on {page.known_on} · batch {page.batch}[/]")
+
+
+@click.command()
+@click.option("--on", metavar="DATE", help="As of this date.  [default: today]")
+@output_options
+def venues(on: str | None, format_: str, output: Path | None) -> None:
+    """Venues with their listings and companies by security type."""
+    with asking() as ledger:
+        found = ledger.venues(on)
+    rows = [v.model_dump() for v in found.venues]
+    headings = [
+        Heading("Venue", style="bold"), Heading("Country"), Heading("Security type"), Heading("Listings", right=True),
+        Heading("Companies", right=True),
+    ]  # fmt: skip
+    write(rows, format_, output, table=lambda: draw(headings, [[str(x or "") for x in r.values()] for r in rows]))
+
+
+@click.command()
+@click.option("--on", metavar="DATE", help="Those of this date.  [default: of all time]")
+@click.option("--venue", metavar="MIC", help="Of this venue.")
+@click.option("--type", "type_", type=click.Choice(TYPES), help="Of this security type.")
+@output_options
+def listings(on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None) -> None:
+    """Listings with their companies."""
+    with asking() as ledger:
+        found = ledger.listings(on, venue=venue, security_type=type_)
+    rows = [
+        {
+            "listing": f"{r.listing.symbol}@{r.listing.mic}",
+            "company": r.company,
+            "name": r.name,
+            **r.listing.model_dump(
+                mode="json", include={"security_type", "currency", "valid_from", "valid_to", "primary"}
+            ),
+        }
+        for r in found.listings
+    ]
+    headings = [
+        Heading("Listing", style="bold", whole=True), Heading("Company"), Heading("Security"), Heading("Currency"),
+        Heading("From, to", whole=True), Heading(""),
+    ]  # fmt: skip
+    shown = [
+        (
+            str(r["listing"]),
+            str(r["name"]),
+            str(r["security_type"]).replace("_", " "),
+            str(r["currency"]),
+            _span(r["valid_from"], r["valid_to"]),
+            "primary" if r["primary"] else "",
+        )
+        for r in rows
+    ]
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=f"{len(rows)} listings"))

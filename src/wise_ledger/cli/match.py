@@ -1,0 +1,152 @@
+"""wise-ledger match"""
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.client import Ledger
+    from wise_ledger.wire.identity import MatchAnswer, MatchRow, TermAsked
+
+TYPES = ("ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant")
+_STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inactive": "dim", "invalid": "red"}
+
+
+@click.command()
+@click.argument("terms", nargs=-1, required=True)
+@click.option("--on", required=True, metavar="DATE", help="As of this date: a symbol means who held it then.")
+@click.option("--column", help="The column of the file; found by its head otherwise.")
+@click.option(
+    "--to", multiple=True, metavar="SCHEME", help="Map to a scheme (isin, sedol, lei, symbol …); may be repeated."
+)
+@click.option(
+    "--types", multiple=True, type=click.Choice(TYPES), help="Security types that count.  [default: ordinary]"
+)
+@click.option("--all-listings", is_flag=True, help="All listings, not the primary one alone.")
+@click.option("--ever", is_flag=True, help="Companies and symbols of any time.")
+@click.option("--settle", is_flag=True, help="Settle ambiguous rows, one keystroke each.")
+@click.option("--keep", metavar="LIST", help="Keep what matched as a list.")
+@click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
+@output_options
+def match(
+    terms: tuple[str, ...], on: str, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
+    all_listings: bool, ever: bool, settle: bool, keep: str | None, who: str, format_: str, output: Path | None,
+) -> None:  # fmt: skip
+    """Which companies TERMS mean: names, symbols, identifiers, or files of them (CSV, XLSX, lines; - for stdin).
+
+    \b
+    wise-ledger match 'Marlow Intl Shipping' LNK@ZALD --on 2024-03-31 --to isin
+    wise-ledger match watch.csv --on 2024-03-31 --settle --keep my-watch
+
+    Exit status 3 says that some rows are not settled.
+    """
+    with asking() as ledger:
+        asked = _terms(ledger, terms, column)
+        how: dict[str, Any] = {"types": types or ("ordinary",), "all_listings": all_listings, "ever": ever, "to": to}
+        found = ledger.match(asked, on, **how).answer
+        if settle and _settle(ledger, found, who):
+            found = ledger.match(asked, on, **how).answer
+        if keep:
+            taken = [r.company.id for r in found.rows if r.outcome == "matched" and r.company]
+            kept = ledger.keep_list(keep, taken, who or "somebody")
+            click.echo(f"kept as list {kept.name}: {len(kept.members)} companies", err=True)
+        write(_rows(found), format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
+    if any(r.outcome != "matched" for r in found.rows):
+        sys.exit(PARTLY)
+
+
+def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "list[str | TermAsked]":
+    out: list[str | TermAsked] = []
+    for term in given:
+        path = Path(term)
+        if term == "-" or path.is_file():
+            content = click.get_binary_stream("stdin").read() if term == "-" else path.read_bytes()
+            read = ledger.read_terms(content, column)
+            for note in read.notes:
+                click.echo(f"{term}: {note}", err=True)
+            out += read.terms
+        else:
+            out.append(term)
+    return out
+
+
+def _codes(row: "MatchRow", found: "MatchAnswer") -> dict[str, Any]:
+    return dict(zip(found.to, row.codes, strict=True))
+
+
+def _rows(found: "MatchAnswer") -> list[dict[str, Any]]:
+    return [
+        {
+            "term": row.term,
+            "outcome": row.outcome,
+            "company": row.company.id if row.company else None,
+            "name": row.company.name if row.company else None,
+            "country": row.company.country if row.company else None,
+            "listing": ", ".join(f"{x.symbol}@{x.mic}" for x in row.company.listings) if row.company else None,
+            **_codes(row, found),
+            "notes": "; ".join(row.notes),
+            "repair": " ".join(row.repair),
+            "candidates": "; ".join(f"{c.name} ({c.score:.2f})" for c in row.candidates),
+        }
+        for row in found.rows
+    ]
+
+
+def _show(found: "MatchAnswer") -> None:
+    headings = [
+        Heading("Term"), Heading("Outcome", whole=True), Heading("Company"), Heading("Country", optional=True),
+        Heading("Listing", whole=True), *(Heading(s) for s in found.to), Heading("Note"),
+    ]  # fmt: skip
+    rows = []
+    for row in found.rows:
+        style, company = _STYLES.get(row.outcome, ""), row.company
+        notes = list(row.notes)
+        if row.decided:
+            notes.append(f"decided by {row.decided}")
+        if row.repair:
+            notes.append(f"did you mean {', '.join(row.repair)}?")
+        if row.candidates:
+            notes.append("; ".join(f"{c.name} {c.score:.2f}" for c in row.candidates[:3]))
+        outcome = row.outcome.replace("_", " ")
+        rows.append([
+            row.term, f"[{style}]{outcome}[/]" if style else outcome, company.name if company else "",
+            (company.country or "") if company else "",
+            ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
+            *(c or "" for c in row.codes), ". ".join(notes),
+        ])  # fmt: skip
+    said = ", ".join(f"{n} {o.replace('_', ' ')}" for o, n in found.counts.items() if n)
+    draw(
+        headings,
+        rows,
+        title=f"[bold]{len(rows)} terms[/] as of {found.on:%d %B %Y}",
+        caption=f"{said} · batch {found.batch}",
+    )
+
+
+def _settle(ledger: "Ledger", found: "MatchAnswer", who: str) -> int:
+    """Ask for each ambiguous row; how many were decided."""
+    open_ = [r for r in found.rows if r.candidates and r.outcome in ("ambiguous", "not_found")]
+    decided = 0
+    for i, row in enumerate(open_):
+        terminal = console()
+        terminal.print(f"\n[bold]{row.term}[/]  {i + 1} of {len(open_)}")
+        for n, c in enumerate(row.candidates, 1):
+            traded = ", ".join(f"{x.symbol}@{x.mic}" for x in c.listings)
+            state = "" if c.active else ", not active"
+            terminal.print(
+                f"  [bold]{n}[/]  {c.name}  {traded}  {c.country or ''}, {c.seat or ''}{state}  {c.score:.2f}"
+            )
+        click.echo("  a number takes it, s skips, q ends: ", nl=False)
+        key = click.getchar()
+        click.echo(key)
+        if key == "q":
+            break
+        if key.isdigit() and 1 <= int(key) <= len(row.candidates):
+            ledger.decide(row.term, row.candidates[int(key) - 1].id, who or "somebody", "settled at the command line")
+            decided += 1
+    return decided

@@ -1,0 +1,173 @@
+"""Companies, venues, listings, matches and what people decided of them."""
+
+from dataclasses import asdict
+from datetime import UTC, date, datetime
+from typing import Annotated, get_args
+
+from fastapi import APIRouter, Query, Request, Response
+
+from wise_ledger.service import asof
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.identity import (
+    Companies,
+    CompanyInfo,
+    CompanyPage,
+    Decision,
+    DecisionRequest,
+    Decisions,
+    ListedCompany,
+    ListingInfo,
+    Listings,
+    ListMembers,
+    ListRequest,
+    MatchAnswer,
+    MatchOutcome,
+    MatchRequest,
+    MatchRow,
+    SecurityType,
+    TermAsked,
+    TermsRead,
+    VenueCount,
+    Venues,
+)
+from wise_ledger.work import companies, listmaking, match, termfile
+from wise_ledger.work.dates import read_date
+
+router = APIRouter(tags=["identity"])
+On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
+
+
+def _day(on: str | None) -> date:
+    return datetime.now(UTC).date() if on is None else read_date(on, "on")
+
+
+@router.post("/matches")
+def matches(asked: MatchRequest, desk: OpenDesk, response: Response) -> MatchAnswer:
+    """Which companies a file of names, symbols and identifiers means, as of a date; one row a term, in order."""
+    terms = [match.Term(t) if isinstance(t, str) else match.Term(t.text, t.venue, t.country) for t in asked.terms]
+    found = match.match_terms(
+        desk.snapshots,
+        terms,
+        read_date(asked.on, "on"),
+        types=frozenset(asked.types),
+        all_listings=asked.all_listings,
+        ever=asked.ever,
+        to=asked.to,
+        recorded_by=asked.recorded_by,
+    )
+    rows = [MatchRow.model_validate(asdict(row)) for row in found.rows]
+    counts = {outcome: sum(r.outcome == outcome for r in rows) for outcome in get_args(MatchOutcome)}
+    answer = MatchAnswer(on=found.on, batch=found.batch, to=list(found.to), counts=counts, rows=rows)
+    asof.tag(response, answer)
+    return answer
+
+
+@router.post("/matches/terms")
+async def terms(request: Request, desk: OpenDesk, column: str | None = None) -> TermsRead:
+    """The terms in a file: the body is its bytes, CSV, XLSX or plain lines; the column is found, or named."""
+    found = termfile.read_terms(await request.body(), column)
+    return TermsRead(
+        columns=list(found.columns),
+        column=found.column,
+        terms=[TermAsked(text=t.text, venue=t.venue, country=t.country) for t in found.terms],
+        notes=list(found.notes),
+    )
+
+
+@router.get("/matches/decisions")
+def decisions(desk: OpenDesk) -> Decisions:
+    """What people decided, the newest first."""
+    snapshot = desk.snapshots.at()
+    standing = match.standing_decisions(snapshot.decisions)
+    rows = [
+        Decision(
+            term=d.term,
+            company=None if d.company is None else snapshot.ids[d.company],
+            name=None if d.company is None else snapshot.name(d.company, d.recorded_at),
+            who=d.who,
+            why=d.why,
+            batch=d.batch,
+            stands=d in standing.values(),
+        )
+        for d in reversed(snapshot.decisions)
+    ]
+    return Decisions(decisions=rows)
+
+
+@router.post("/matches/decisions", status_code=201)
+def decide(asked: DecisionRequest, desk: OpenDesk) -> Decision:
+    """Keep what a person says a term means; used from now on."""
+    match.decide(desk.ledger, desk.snapshots, asked.term, asked.company, asked.who, asked.why)
+    return decisions(desk).decisions[0]
+
+
+@router.get("/companies")
+def found_companies(
+    desk: OpenDesk,
+    query: Annotated[str, Query(description="name, symbol or identifier; empty: all")] = "",
+    on: On = None,
+    with_inactive: bool = True,
+    country: str | None = None,
+    limit: Annotated[int, Query(ge=1, le=1000)] = 100,
+) -> Companies:
+    """Companies by anything that names them."""
+    day = _day(on)
+    found, total = companies.search(
+        desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit
+    )
+    shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
+    return Companies(companies=shown, total=total, with_inactive=with_inactive, on=day, batch=desk.ledger.last_batch())
+
+
+@router.get("/companies/{company}")
+def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
+    """One company by any identifier: names, identifiers and listings through time, what the ledger holds of it."""
+    return CompanyPage.model_validate(asdict(companies.company_page(desk.ledger, desk.snapshots, company, _day(on))))
+
+
+@router.get("/venues")
+def venues(desk: OpenDesk, on: On = None) -> Venues:
+    """Listings and companies at each venue by security type."""
+    day = _day(on)
+    return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
+
+
+@router.get("/listings")
+def listings(
+    desk: OpenDesk,
+    on: Annotated[str | None, Query(description="YYYY-MM-DD; by default of all time")] = None,
+    venue: Annotated[str | None, Query(description="MIC")] = None,
+    security_type: SecurityType | None = None,
+) -> Listings:
+    """Listings with their companies."""
+    day = None if on is None else read_date(on, "on")
+    rows = [
+        ListedCompany(
+            company=c.id,
+            name=c.name,
+            country=c.country,
+            active=c.active,
+            listing=ListingInfo.model_validate(asdict(x)),
+        )
+        for c, x in companies.listings(desk.snapshots, day, venue, security_type)
+    ]
+    return Listings(on=day, listings=rows)
+
+
+@router.post("/lists", status_code=201)
+def keep_list(asked: ListRequest, desk: OpenDesk) -> ListMembers:
+    """Keep a list: new, or changed to be exactly these companies."""
+    members = list(asked.companies)
+    if asked.how is not None:
+        members += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, _day(asked.on))
+    listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, members, asked.who)
+    return list_members(desk, asked.name)
+
+
+@router.get("/lists/{name}/members")
+def list_members(desk: OpenDesk, name: str, on: On = None) -> ListMembers:
+    """The members of a list on a day."""
+    day = _day(on)
+    title, members = companies.members_of(desk.ledger, desk.snapshots, name, day)
+    shown = [CompanyInfo.model_validate(asdict(c)) for c in members]
+    return ListMembers(name=name, title=title, on=day, batch=desk.ledger.last_batch(), members=shown)

@@ -1,0 +1,242 @@
+"""Companies, listings and matches on the wire."""
+
+from datetime import date
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from wise_ledger.wire.figures import DocumentInfo
+
+SecurityType = Literal["ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant"]
+MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
+
+
+class ListingInfo(BaseModel):
+    """A security traded at a venue; dates include both ends, None where open."""
+
+    id: str
+    symbol: str
+    mic: str
+    currency: str
+    security: str
+    security_type: SecurityType
+    valid_from: date | None
+    valid_to: date | None
+    primary: bool
+
+
+class CompanyInfo(BaseModel):
+    """A company as it was on the day asked for."""
+
+    id: str
+    name: str
+    country: str | None
+    seat: str | None
+    industry: str | None
+    website: str | None
+    description: str | None
+    active: bool
+    score: float = Field(description="how like the term, 1 the same; 0 where nothing was searched for")
+    why: str = Field(description="what it was found by")
+    listings: list[ListingInfo]
+
+
+class TermAsked(BaseModel):
+    """A term with what is known beside it."""
+
+    text: str
+    venue: str | None = Field(None, description="MIC")
+    country: str | None = Field(None, description="ISO 3166 alpha-2")
+
+
+class MatchRequest(BaseModel):
+    """Names, symbols and identifiers, matched as of a date."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={"examples": [{"terms": ["AGK@ZALD", "Pellam Tide Power plc"], "on": "2024-03-31"}]},
+    )
+
+    terms: list[str | TermAsked]
+    on: str = Field(description="YYYY-MM-DD")
+    types: list[SecurityType] = ["ordinary"]
+    all_listings: bool = Field(False, description="all listings, not the primary one alone")
+    ever: bool = Field(False, description="companies and symbols of any time, not only of the date")
+    to: list[str] = Field([], description="schemes to map to: isin, sedol, lei, symbol, company, …")
+    recorded_by: int | None = None
+
+
+class TermsRead(BaseModel):
+    """The terms of a file, to be matched; `column` is the one they were taken from."""
+
+    columns: list[str]
+    column: str | None
+    terms: list[TermAsked]
+    notes: list[str]
+
+
+class MatchRow(BaseModel):
+    """What became of one term."""
+
+    term: str
+    scheme: str
+    outcome: MatchOutcome
+    company: CompanyInfo | None
+    candidates: list[CompanyInfo]
+    notes: list[str]
+    repair: list[str] = Field(description="identifiers that a slip could have made of it, as scheme:value")
+    decided: str | None = Field(description="who decided it, and why")
+    codes: list[str | None] = Field(description="in the order of `to`")
+
+
+class MatchAnswer(BaseModel):
+    """One row for each term, in the order given."""
+
+    on: date
+    batch: int
+    to: list[str]
+    counts: dict[MatchOutcome, int]
+    rows: list[MatchRow]
+
+
+class DecisionRequest(BaseModel):
+    """What a person says a term means; without a company an earlier word is taken back."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={
+            "examples": [{"term": "Marlow Shipping", "company": "MRL@ZBRE", "who": "Ada", "why": "seat"}]
+        },
+    )
+
+    term: str
+    company: str | None
+    who: str
+    why: str = ""
+
+
+class Decision(BaseModel):
+    """A decision as kept."""
+
+    term: str
+    company: str | None
+    name: str | None
+    who: str
+    why: str
+    batch: int
+    stands: bool
+
+
+class Decisions(BaseModel):
+    """Every decision, the newest first."""
+
+    decisions: list[Decision]
+
+
+class Companies(BaseModel):
+    """Companies found; says whether inactive ones are among them."""
+
+    companies: list[CompanyInfo]
+    total: int
+    with_inactive: bool
+    on: date
+    batch: int
+
+
+class SpanInfo(BaseModel):
+    """A name, identifier or attribute value with its dates, both included; None where open."""
+
+    kind: str
+    value: str
+    of: str | None
+    valid_from: date | None
+    valid_to: date | None
+
+
+class Holding(BaseModel):
+    """What the ledger holds of an item for a company."""
+
+    item: str
+    facts: int
+    first_period_end: date
+    last_period_end: date
+    last_published: date
+
+
+class CompanyPage(BaseModel):
+    """All there is to know about a company, as known on a date."""
+
+    company: CompanyInfo
+    known_on: date
+    batch: int
+    ended: date | None
+    end_cause: str | None
+    names: list[SpanInfo]
+    identifiers: list[SpanInfo]
+    attributes: list[SpanInfo]
+    listings: list[ListingInfo]
+    holdings: list[Holding]
+    documents: list[DocumentInfo]
+
+
+class VenueCount(BaseModel):
+    """Listings and companies at a venue, of one security type."""
+
+    mic: str
+    country: str | None
+    security_type: SecurityType
+    listings: int
+    companies: int
+
+
+class Venues(BaseModel):
+    """Every venue by security type on a day."""
+
+    on: date
+    venues: list[VenueCount]
+
+
+class ListedCompany(BaseModel):
+    """A listing with its company."""
+
+    company: str
+    name: str
+    country: str | None
+    active: bool
+    listing: ListingInfo
+
+
+class Listings(BaseModel):
+    """Listings of a day, or all there ever were."""
+
+    on: date | None
+    listings: list[ListedCompany]
+
+
+class ListRequest(BaseModel):
+    """A list to keep: of companies named, or out of other lists as they are on a day."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={
+            "examples": [{"name": "two-mills", "title": "Two mills", "companies": ["ISK@ZCAL"], "who": "Ada"}]
+        },
+    )
+
+    name: str
+    title: str = ""
+    companies: list[str] = []
+    how: Literal["union", "intersection", "difference"] | None = None
+    lists: list[str] = []
+    on: str | None = Field(None, description="the day of the other lists; by default today")
+    who: str
+
+
+class ListMembers(BaseModel):
+    """A list and its members on a day."""
+
+    name: str
+    title: str
+    on: date
+    batch: int
+    members: list[CompanyInfo]

@@ -1,0 +1,174 @@
+"""Companies, securities, listings and venues: to search, to count and to look at."""
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import date
+
+from wise_ledger.core.facts.instants import end_of_day, micros
+from wise_ledger.core.fiscal.periods import as_date, day
+from wise_ledger.core.identity.matching import Matcher, Policy
+from wise_ledger.store import reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import lists
+from wise_ledger.work.match import CompanyShown, ListingShown, dates, listing_shown, shown
+from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
+
+
+@dataclass(frozen=True)
+class Span:
+    """A name, identifier or attribute value with its dates, both included; None where open."""
+
+    kind: str
+    value: str
+    of: str | None
+    valid_from: date | None
+    valid_to: date | None
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What the ledger holds of an item for a company."""
+
+    item: str
+    facts: int
+    first_period_end: date
+    last_period_end: date
+    last_published: date
+
+
+@dataclass(frozen=True)
+class CompanyPage:
+    """All there is to know about a company, as known on a date."""
+
+    company: CompanyShown
+    known_on: date
+    batch: int
+    ended: date | None
+    end_cause: str | None
+    names: tuple[Span, ...]
+    identifiers: tuple[Span, ...]
+    attributes: tuple[Span, ...]
+    listings: tuple[ListingShown, ...]
+    holdings: tuple[Holding, ...]
+    documents: tuple[reading.Document, ...]
+
+
+@dataclass(frozen=True)
+class VenueCount:
+    """A venue with its listings and companies by security type on a day."""
+
+    mic: str
+    country: str | None
+    security_type: str
+    listings: int
+    companies: int
+
+
+def search(
+    snapshots: Snapshots, query: str, on: date, *, with_inactive: bool, country: str | None, limit: int
+) -> tuple[list[CompanyShown], int]:
+    """Companies by name, symbol or identifier (all without a query), by name; and how many there are in all."""
+    snapshot, today = snapshots.at(), day(on)
+    matcher = Matcher(snapshot.universe, today, Policy(ANY_TYPE, ever=True), snapshot.source_names)
+    if query.strip():
+        found = matcher.match(query)
+        ranked = [c for c in (found.chosen, *found.candidates) if c is not None]
+        if found.scheme == "name":
+            ranked += [c for c in matcher.near(query) if c.company not in {r.company for r in ranked}]
+    else:
+        numbers = sorted(range(len(snapshot.ids)), key=lambda n: snapshot.universe.name(n, today) or "")
+        ranked = [matcher.candidate(n, "") for n in numbers]
+    kept = [shown(snapshot, c, today) for c in ranked]
+    kept = [c for c in kept if (with_inactive or c.active) and country in (None, c.country)]
+    return kept[:limit], len(kept)
+
+
+def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -> CompanyPage:
+    """The page of one company (any identifier); raises `NotFound`."""
+    snapshot, today = snapshots.at(), day(on)
+    number = snapshot.number(company)
+    universe = snapshot.universe
+    matcher = Matcher(universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names)
+    activity = universe.activity[number]
+    _, ended = dates(activity.span)
+    cutoff = micros(end_of_day(on))
+    with ledger.database.read() as connection:
+        held = reading.holdings(connection, number, cutoff)
+        documents = reading.documents_of(connection, number, cutoff)
+    listings = [
+        listing_shown(snapshot, x.number)
+        for s in universe.securities_of.get(number, [])
+        for x in universe.listings_of.get(s.number, [])
+    ]
+    return CompanyPage(
+        company=shown(snapshot, matcher.candidate(number, ""), today),
+        known_on=on,
+        batch=snapshot.batch,
+        ended=ended,
+        end_cause=activity.cause,
+        names=tuple(Span("name", n.name, None, *dates(n.span)) for n in universe.names_of.get(number, [])),
+        identifiers=tuple(
+            Span(i.scheme, i.value, None if i.security is None else snapshot.security_ids[i.security], *dates(i.span))
+            for i in universe.identifiers_of.get(number, [])
+        ),
+        attributes=tuple(_attributes(snapshot, number, cutoff)),
+        listings=tuple(sorted(listings, key=lambda x: (x.valid_from or date.min, x.symbol))),
+        holdings=tuple(Holding(*h) for h in held),
+        documents=tuple(documents),
+    )
+
+
+def _attributes(snapshot: Snapshot, number: int, cutoff: int) -> list[Span]:
+    out = []
+    for name in ("country", "seat", "industry", "template", "currency", "fiscal_year_end", "website", "description"):
+        known = [a for a in snapshot.attributes.said(name) if a.company == number and a.at <= cutoff]
+        out += [Span(name, a.value, None, as_date(a.valid_from), None) for a in known]
+    return out
+
+
+def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
+    """Listings and companies at each venue by security type on a day."""
+    snapshot, today = snapshots.at(), day(on)
+    universe = snapshot.universe
+    count: Counter[tuple[str, str]] = Counter()
+    companies: dict[tuple[str, str], set[int]] = {}
+    for listing in universe.listings:
+        if listing.span.holds(today):
+            key = (listing.mic, universe.security[listing.security].type)
+            count[key] += 1
+            companies.setdefault(key, set()).add(universe.company_of(listing))
+    return [
+        VenueCount(mic, universe.venue_countries.get(mic), kind, n, len(companies[mic, kind]))
+        for (mic, kind), n in sorted(count.items())
+    ]
+
+
+def listings(
+    snapshots: Snapshots, on: date | None, mic: str | None, security_type: str | None
+) -> list[tuple[CompanyShown, ListingShown]]:
+    """Listings with their companies: those of a day, or all there ever were, of a venue or a type."""
+    snapshot = snapshots.at()
+    universe = snapshot.universe
+    today = day(on) if on is not None else 0
+    matcher = Matcher(universe, today, Policy(ANY_TYPE, ever=True))
+    out = []
+    for listing in universe.listings:
+        kind = universe.security[listing.security].type
+        if on is not None and not listing.span.holds(today):
+            continue
+        if mic in (None, listing.mic) and security_type in (None, kind):
+            number = universe.company_of(listing)
+            seen = day(on) if on is not None else max(listing.span.since, 0)
+            company = shown(snapshot, matcher.candidate(number, ""), seen)
+            out.append((company, listing_shown(snapshot, listing.number)))
+    return sorted(out, key=lambda row: (row[1].mic, row[1].symbol, row[1].valid_from or date.min))
+
+
+def members_of(ledger: Ledger, snapshots: Snapshots, name: str, on: date) -> tuple[str, list[CompanyShown]]:
+    """A list's title and its members on a day, by name; raises `NotFound`."""
+    snapshot, today = snapshots.at(), day(on)
+    title = lists.find_list(ledger, name).title
+    numbers = lists.members(ledger, name, micros(end_of_day(on)), snapshot.batch)
+    matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
+    found = [shown(snapshot, matcher.candidate(n, ""), today) for n in numbers]
+    return title, sorted(found, key=lambda c: c.name)

@@ -1,0 +1,62 @@
+"""Lists that people make: from companies they name, or out of other lists; every change is a version."""
+
+import re
+from collections.abc import Sequence
+from datetime import date
+
+from wise_ledger.core.errors import bad_input
+from wise_ledger.core.facts.instants import end_of_day, micros
+from wise_ledger.core.facts.records import ListRecord, MemberRecord
+from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.store import reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import lists
+from wise_ledger.work.snapshots import Snapshots
+
+PEOPLE = ("people", "People")
+_NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+_ALWAYS = date(1900, 1, 1)
+
+
+def keep_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, companies: Sequence[str], who: str) -> int:
+    """Keep a list of companies (any identifiers): new, or changed to be exactly these; returns the batch.
+
+    Who left stays a member until yesterday, who came is one from today on; the first version holds for all dates.
+    """
+    if not _NAME.fullmatch(name):
+        mend = "write lower-case words joined by dashes, such as steady-earners"
+        raise bad_input("name", name, "this is no name for a list", mend)
+    if not companies:
+        raise bad_input("companies", "", "a list needs a company", "name at least one")
+    if not who.strip():
+        raise bad_input("who", "", "it is empty", "say who keeps the list")
+    snapshot = snapshots.at()
+    wanted = list(dict.fromkeys(snapshot.number(c) for c in companies))
+    known = {entry.name for entry in lists.all_lists(ledger)}
+    today = ledger.now().date()
+    with ledger.database.read() as connection:
+        stays = reading.stays(connection, name, snapshot.batch) if name in known else []
+    open_ = {s.company: s for s in stays if s.valid_to is None}
+    rows = [MemberRecord(snapshot.ids[n], today if name in known else _ALWAYS) for n in wanted if n not in open_]
+    yesterday = as_date((today - date(1970, 1, 1)).days - 1)
+    rows += [
+        MemberRecord(snapshot.ids[n], as_date(s.valid_from), yesterday) for n, s in open_.items() if n not in wanted
+    ]
+    numbers = {snapshot.ids[n]: n for n in {*wanted, *open_}}
+    with ledger.batch("list", f"list {name} kept by {who.strip()}") as batch:
+        source = batch.source(*PEOPLE)
+        batch.add_list(source, ListRecord(name, title.strip() or name, tuple(rows)), numbers)
+    return ledger.last_batch()
+
+
+def combine_lists(ledger: Ledger, snapshots: Snapshots, how: str, names: Sequence[str], on: date) -> list[str]:
+    """The ids of companies in the union, intersection or difference of lists on a day."""
+    if how not in ("union", "intersection", "difference"):
+        raise bad_input("how", how, "lists are not combined like this", "write union, intersection or difference")
+    if len(names) < 2:
+        raise bad_input("lists", ", ".join(names), "two lists or more are combined", "name another")
+    snapshot, cutoff = snapshots.at(), micros(end_of_day(on))
+    first, *rest = (set(lists.members(ledger, n, cutoff, snapshot.batch)) for n in names)
+    for other in rest:
+        first = first | other if how == "union" else first & other if how == "intersection" else first - other
+    return [snapshot.ids[n] for n in sorted(first)]

@@ -1,0 +1,222 @@
+"""Match a file of terms to companies as of a date; keep what people decide, and use it next time."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+
+from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.fiscal.periods import as_date, day
+from wise_ledger.core.identity.matching import Candidate, Hint, Matched, Matcher, Outcome, Policy
+from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Stretch
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.naming import Decision
+from wise_ledger.work import NotFound
+from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
+
+MOST_TERMS = 20_000
+_DAY = 86_400_000_000
+
+
+@dataclass(frozen=True)
+class Term:
+    """A term as typed, with what was told beside it."""
+
+    text: str
+    venue: str | None = None
+    country: str | None = None
+
+
+@dataclass(frozen=True)
+class ListingShown:
+    """Where and how a security trades."""
+
+    id: str
+    symbol: str
+    mic: str
+    currency: str
+    security: str
+    security_type: str
+    valid_from: date | None
+    valid_to: date | None
+    primary: bool
+
+
+@dataclass(frozen=True)
+class CompanyShown:
+    """What a person needs to tell by eye whether it is the right company."""
+
+    id: str
+    name: str
+    country: str | None
+    seat: str | None
+    industry: str | None
+    website: str | None
+    description: str | None
+    active: bool
+    score: float
+    why: str
+    listings: tuple[ListingShown, ...]
+
+
+@dataclass(frozen=True)
+class MatchRow:
+    """What became of one term; `codes` are the schemes asked for, of the company that was chosen."""
+
+    term: str
+    scheme: str
+    outcome: str
+    company: CompanyShown | None
+    candidates: tuple[CompanyShown, ...]
+    notes: tuple[str, ...]
+    repair: tuple[str, ...]
+    decided: str | None
+    codes: tuple[str | None, ...]
+
+
+@dataclass(frozen=True)
+class MatchAnswer:
+    """One row for each term, in the order given."""
+
+    on: date
+    batch: int
+    to: tuple[str, ...]
+    rows: tuple[MatchRow, ...]
+
+
+def match_terms(
+    snapshots: Snapshots,
+    terms: Sequence[Term],
+    on: date,
+    *,
+    types: frozenset[str] = frozenset({"ordinary"}),
+    all_listings: bool = False,
+    ever: bool = False,
+    to: Sequence[str] = (),
+    recorded_by: int | None = None,
+) -> MatchAnswer:
+    """What each term means on a date; earlier decisions of people go before the matcher's own."""
+    if not terms:
+        raise bad_input("terms", "", "there is nothing to match", "give at least one name, symbol or identifier")
+    if len(terms) > MOST_TERMS:
+        raise bad_input("terms", len(terms), f"at most {MOST_TERMS} terms are taken at once", "split the file")
+    if unknown := sorted(types - ANY_TYPE):
+        raise bad_input("types", unknown[0], "there is no such security type", f"write {', '.join(sorted(ANY_TYPE))}")
+    snapshot = snapshots.at(recorded_by)
+    matcher = Matcher(snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names)
+    decided = standing_decisions(snapshot.decisions)
+    found = matcher.match_all([t.text for t in terms], [Hint(t.venue, t.country) for t in terms])
+    rows = [_row(snapshot, matcher, m, decided.get(_key(m.term)), to, day(on)) for m in found]
+    return MatchAnswer(on, snapshot.batch, tuple(to), tuple(rows))
+
+
+def standing_decisions(decisions: Sequence[Decision]) -> dict[str, Decision]:
+    """The last word on each term, those taken back left out."""
+    last = {_key(d.term): d for d in decisions}
+    return {k: d for k, d in last.items() if d.company is not None}
+
+
+def decide(ledger: Ledger, snapshots: Snapshots, term: str, company: str | None, who: str, why: str) -> int:
+    """Keep what a person says a term means (None takes an earlier word back); returns the batch."""
+    if not term.strip() or not who.strip():
+        at = "term" if not term.strip() else "who"
+        raise bad_input(at, "", "it is empty", "say which term was decided, and who decided it")
+    snapshot = snapshots.at()
+    number = None if company is None else snapshot.number(company)
+    if number is None and _key(term) not in standing_decisions(snapshot.decisions):
+        raise NotFound(Problem("term", term, "nobody decided this term", "see the decisions that stand"))
+    with ledger.batch("decision", f"{term!r} decided by {who}") as batch:
+        batch.add_decision(term.strip(), number, who.strip(), why.strip())
+    return ledger.last_batch()
+
+
+def shown(snapshot: Snapshot, candidate: Candidate, today: int) -> CompanyShown:
+    """A candidate as a person sees it."""
+    number, cutoff = candidate.company, (today + 1) * _DAY - 1
+
+    def said(name: str) -> str | None:
+        return snapshot.attributes.of(number, name, cutoff)
+
+    return CompanyShown(
+        id=snapshot.ids[number],
+        name=snapshot.universe.name(number, today) or snapshot.ids[number],
+        country=said("country"),
+        seat=said("seat"),
+        industry=said("industry"),
+        website=said("website"),
+        description=said("description"),
+        active=snapshot.universe.activity[number].span.holds(today),
+        score=candidate.score,
+        why=candidate.why,
+        listings=tuple(listing_shown(snapshot, x.number) for x in candidate.listings),
+    )
+
+
+def listing_shown(snapshot: Snapshot, number: int) -> ListingShown:
+    """A listing as a person sees it."""
+    listing = snapshot.listing[number]
+    security = snapshot.universe.security[listing.security]
+    since, until = dates(listing.span)
+    return ListingShown(
+        snapshot.listing_ids[number],
+        listing.symbol,
+        listing.mic,
+        listing.currency,
+        snapshot.security_ids[security.number],
+        security.type,
+        since,
+        until,
+        listing.primary,
+    )
+
+
+def dates(span: Stretch) -> tuple[date | None, date | None]:
+    """A stretch as dates; None where it is open."""
+    return (
+        None if span.since == -FOREVER else as_date(span.since),
+        None if span.until == FOREVER else as_date(span.until),
+    )
+
+
+def _key(term: str) -> str:
+    return " ".join(term.casefold().split())
+
+
+def _row(
+    snapshot: Snapshot, matcher: Matcher, found: Matched, decided: Decision | None, to: Sequence[str], today: int
+) -> MatchRow:
+    word = None
+    if decided is not None and decided.company is not None:
+        chosen = matcher.candidate(decided.company, "decided by a person")
+        notes = tuple(n for n in found.notes if n.startswith("the same as"))
+        found = replace(found, outcome=Outcome.MATCHED, chosen=chosen, candidates=(), notes=notes, repair=())
+        word = f"{decided.who}{f': {decided.why}' if decided.why else ''}"
+    company = None if found.chosen is None else shown(snapshot, found.chosen, today)
+    return MatchRow(
+        term=found.term,
+        scheme=found.scheme,
+        outcome=found.outcome.value,
+        company=company,
+        candidates=tuple(shown(snapshot, c, today) for c in found.candidates),
+        notes=found.notes,
+        repair=found.repair,
+        decided=word,
+        codes=tuple(_code(snapshot, found.chosen, scheme, today) for scheme in to),
+    )
+
+
+def _code(snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int) -> str | None:
+    """A company's code in a scheme on a day: of its primary ordinary security, or of itself."""
+    if chosen is None:
+        return None
+    if scheme == "company":
+        return snapshot.ids[chosen.company]
+    if scheme == "symbol":
+        return ", ".join(f"{x.symbol}@{x.mic}" for x in chosen.listings) or None
+    spans = [s for s in snapshot.universe.identifiers_of.get(chosen.company, []) if s.scheme == scheme]
+    listed = {x.security for x in chosen.listings}
+
+    def fit(span: IdentifierSpan) -> tuple[bool, bool]:
+        return (span.security in listed, span.security is None)
+
+    holding = sorted((s for s in spans if s.span.holds(today)), key=fit, reverse=True)
+    return holding[0].value if holding else None
