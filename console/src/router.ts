@@ -1,5 +1,8 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import CompaniesPage from './pages/CompaniesPage.vue'
+import CompanyPage from './pages/CompanyPage.vue'
+import MatchPage from './pages/MatchPage.vue'
 import ScreenPage from './pages/ScreenPage.vue'
 
 export const FIRST_RULE = 'operating_income / revenue > 15%'
@@ -9,6 +12,9 @@ export const router = createRouter({
   routes: [
     { path: '/', redirect: '/screens' },
     { path: '/screens', name: 'screens', component: ScreenPage, meta: { title: 'Screens' } },
+    { path: '/companies', name: 'companies', component: CompaniesPage, meta: { title: 'Companies' } },
+    { path: '/companies/:id', name: 'company', component: CompanyPage, meta: { title: 'Company' } },
+    { path: '/match', name: 'match', component: MatchPage, meta: { title: 'Match' } },
     { path: '/:rest(.*)*', redirect: '/screens' },
   ],
 })

@@ -64,7 +64,7 @@ class Demo(unittest.TestCase):
     def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
         told = run_command("demo", "--once", *FREE, "--data", self.data)
         self.assertEqual(told.returncode, 0, told.stderr)
-        self.assertIn("5248 new facts, 24 companies collected (0 unchanged), 0 failed", told.stdout)
+        self.assertIn("5248 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
         self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
         self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
         began = time.monotonic()

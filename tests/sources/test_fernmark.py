@@ -72,7 +72,7 @@ class Given(Fernmarked):
     def test_what_is_known_is_not_asked_for_again(self) -> None:
         keys = tuple(f.document.key for f in self.filings("FM-0002"))
         self.assertEqual(self.filings("FM-0002", keys), [])
-        self.assertEqual(self.source.served["requests"], 3 + 2)  # pages of companies and of filings alone
+        self.assertEqual(self.source.served["requests"], 4 + 2)  # pages of companies and of filings alone
 
     def test_publication_as_instant_as_day_and_not_at_all_t2_t4(self) -> None:
         instant, day, never = (self.filings(k)[0].facts[0] for k in ("FM-0001", "FM-0021", "FM-0022"))
@@ -121,7 +121,7 @@ class Failing(Fernmarked):
     def test_a_source_that_is_down_is_tried_again_then_told(self) -> None:
         adapter = self.open()
         self.source.fault("down", times=http.FAULT_TRIES - 1)
-        self.assertEqual(len(adapter.companies()), 24)
+        self.assertEqual(len(adapter.companies()), 32)
         self.source.fault("down")
         before = adapter.tries
         with self.assertRaises(SourceUnreachable):

@@ -19,8 +19,10 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
+    ListingRecord,
     ListRecord,
     MemberRecord,
+    SecurityRecord,
 )
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.store import reading
@@ -51,6 +53,8 @@ class LedgerCase(unittest.TestCase):
             source = batch.source("fernmark", "Fernmark Data")
             company = batch.company(source, "fernmark", key, 0)
             batch.add_attributes(company, source, [AttributeRecord("name", f"Company {key}", date(2020, 1, 1))])
+            listing = ListingRecord(f"{key}", "ZALD", "USD", date(2020, 1, 1), None, True)
+            batch.add_securities(company, source, [SecurityRecord(f"{key}-S", "ordinary", "Share", None, (listing,))])
             batch.add_identifiers(company, source, [IdentifierRecord("symbol", f"{key}@ZALD", date(2020, 1, 1))])
             members = (MemberRecord("A", date(2020, 1, 1), None, 0.5),)
             batch.add_list(source, ListRecord("one", "One", members), {"A": company})
@@ -70,12 +74,14 @@ class LedgerCase(unittest.TestCase):
 class AppendOnly(LedgerCase):
     def test_every_table_of_the_ledger_refuses_update_and_delete(self) -> None:
         self.write(REVENUE)
+        with self.ledger.batch("decision", "test") as batch:
+            batch.add_decision("Company A", 0, "Ada", "the seat")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement
                 with self.assertRaisesRegex(sqlite3.IntegrityError, "append-only", msg=statement):
                     self.by_hand(statement)
-        self.assertEqual(self.ledger.verify().batches, 1)
+        self.assertEqual(self.ledger.verify().batches, 2)
 
     def test_what_comes_again_unchanged_is_the_same_fact_t8(self) -> None:
         withdrawn = replace(REVENUE, value=None, reported="", published_at=NOW)
@@ -120,6 +126,7 @@ class Chain(LedgerCase):
             "UPDATE facts SET published_at = published_at - 1 WHERE batch = 2": "batch 2",
             "DELETE FROM facts WHERE batch = 2": "batch 2",
             "UPDATE attributes SET value = 'Else'": "batch 1",
+            "UPDATE listings SET valid_to = 19000": "batch 1",
             "UPDATE members SET weight = 0.6": "batch 1",
             "UPDATE documents SET content = X'00' WHERE batch = 2": "document",
             "UPDATE batches SET recorded_at = 0 WHERE number = 2": "batch 2",

@@ -207,6 +207,6 @@ class Killed(unittest.TestCase):
             desk = Desk.open(Path(broken), {}, lambda: datetime.now(UTC))
             self.addCleanup(desk.close)
             (run,) = desk.runs.newest(5)
-            self.assertEqual((run.state, run.total), ("finished", 24))
+            self.assertEqual((run.state, run.total), ("finished", 32))
             found = run_screen(desk.ledger, desk.snapshots, RULE, "first-look", read_cutoff("2023-06-30", ""))
             self.assertEqual(sum(c.judged.verdict == "pass" for c in found.companies), 12)

@@ -1,5 +1,16 @@
 import { useSession } from '../session'
-import type { Explanation, InputProblem, ListInfo, Publications, ScreenAnswer } from './types'
+import type {
+  Companies,
+  CompanyPage,
+  Explanation,
+  InputProblem,
+  ListInfo,
+  MatchAnswer,
+  Publications,
+  ScreenAnswer,
+  TermAsked,
+  TermsRead,
+} from './types'
 
 /** What the service says is wrong, with the mend. */
 export class Problem extends Error {
@@ -71,4 +82,34 @@ export async function publications(list?: string): Promise<Publications> {
 
 export async function documentText(sha256: string): Promise<string> {
   return (await call(`/documents/${sha256}/content`)).text()
+}
+
+async function post(path: string, body: unknown, signal?: AbortSignal): Promise<Response> {
+  const headers = { 'Content-Type': 'application/json' }
+  return call(path, { method: 'POST', headers, body: JSON.stringify(body), signal })
+}
+
+export async function readTerms(content: Blob, column?: string): Promise<TermsRead> {
+  return (await call(`/matches/terms?${query({ column })}`, { method: 'POST', body: content })).json()
+}
+
+export async function match(asked: { terms: TermAsked[]; on: string; ever: boolean }, signal?: AbortSignal): Promise<MatchAnswer> {
+  return (await post('/matches', asked, signal)).json()
+}
+
+export async function decide(term: string, company: string, who: string): Promise<void> {
+  await post('/matches/decisions', { term, company, who, why: 'settled in the console' })
+}
+
+export async function keepList(name: string, title: string, companies: string[], who: string): Promise<void> {
+  await post('/lists', { name, title, companies, who })
+}
+
+export async function companies(text: string, on: string, withInactive: boolean, signal?: AbortSignal): Promise<Companies> {
+  const params = query({ query: text, on, with_inactive: String(withInactive), limit: '500' })
+  return (await call(`/companies?${params}`, { signal })).json()
+}
+
+export async function company(id: string, on: string, signal?: AbortSignal): Promise<CompanyPage> {
+  return (await call(`/companies/${encodeURIComponent(id)}?${query({ on })}`, { signal })).json()
 }

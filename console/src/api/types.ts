@@ -129,3 +129,90 @@ export interface InputProblem {
   problem: string
   mend: string
 }
+
+export type MatchOutcome = 'matched' | 'ambiguous' | 'renamed' | 'inactive' | 'invalid' | 'not_found'
+
+export interface ListingInfo {
+  id: string
+  symbol: string
+  mic: string
+  currency: string
+  security: string
+  security_type: string
+  valid_from: string | null
+  valid_to: string | null
+  primary: boolean
+}
+
+export interface CompanyInfo {
+  id: string
+  name: string
+  country: string | null
+  seat: string | null
+  industry: string | null
+  website: string | null
+  description: string | null
+  active: boolean
+  score: number
+  why: string
+  listings: ListingInfo[]
+}
+
+export interface TermAsked {
+  text: string
+  venue: string | null
+  country: string | null
+}
+
+export interface TermsRead {
+  columns: string[]
+  column: string | null
+  terms: TermAsked[]
+  notes: string[]
+}
+
+export interface MatchRow {
+  term: string
+  scheme: string
+  outcome: MatchOutcome
+  company: CompanyInfo | null
+  candidates: CompanyInfo[]
+  notes: string[]
+  repair: string[]
+  decided: string | null
+}
+
+export interface MatchAnswer {
+  on: string
+  batch: number
+  counts: Record<MatchOutcome, number>
+  rows: MatchRow[]
+}
+
+export interface Companies {
+  companies: CompanyInfo[]
+  total: number
+  on: string
+}
+
+export interface SpanInfo {
+  kind: string
+  value: string
+  of: string | null
+  valid_from: string | null
+  valid_to: string | null
+}
+
+export interface CompanyPage {
+  company: CompanyInfo
+  known_on: string
+  batch: number
+  ended: string | null
+  end_cause: string | null
+  names: SpanInfo[]
+  identifiers: SpanInfo[]
+  attributes: SpanInfo[]
+  listings: ListingInfo[]
+  holdings: { item: string; facts: number; first_period_end: string; last_period_end: string; last_published: string }[]
+  documents: DocumentInfo[]
+}

@@ -1,12 +1,26 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 
 import { useSession } from '../session'
 import { keepTheme } from '../theme'
 
 /** The pages in the order of the work; one appears here when it works. */
-const groups = [{ title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] }]
+const groups = [
+  {
+    title: 'Find',
+    pages: [
+      { name: 'companies', title: 'Companies' },
+      { name: 'match', title: 'Match' },
+    ],
+  },
+  { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
+]
 const session = useSession()
+const route = useRoute()
+/** The stamp goes along from page to page. */
+const stamp = computed(() => (route.query.known_on ? { known_on: route.query.known_on } : {}))
 const theme = useTheme()
 
 function turn(): void {
@@ -24,7 +38,7 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name }" active-class="on">
+      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on">
         {{ page.title }}
       </router-link>
     </section>

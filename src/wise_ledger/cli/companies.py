@@ -40,7 +40,8 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
         for c in found.companies
     ]
     headings = [
-        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"), Heading("Seat", optional=True),
+        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"),
+        Heading("Seat", optional=True),
         Heading("Listing"), Heading(""),
     ]  # fmt: skip
     counted = "inactive ones included" if found.with_inactive else "inactive ones left out"

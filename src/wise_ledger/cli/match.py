@@ -117,7 +117,7 @@ def _show(found: "MatchAnswer") -> None:
             row.term, f"[{style}]{outcome}[/]" if style else outcome, company.name if company else "",
             (company.country or "") if company else "",
             ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
-            *(c or "" for c in row.codes), ". ".join(notes),
+            *(c or "" for c in row.codes), "; ".join(notes),
         ])  # fmt: skip
     said = ", ".join(f"{n} {o.replace('_', ' ')}" for o, n in found.counts.items() if n)
     draw(

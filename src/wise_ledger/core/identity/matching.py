@@ -12,6 +12,7 @@ from wise_ledger.core.identity.universe import IdentifierSpan, Listing, NameSpan
 # A name is taken when it is at least this like, and so much more than the next company's; tuned on made-up slips
 # of other seeds than those that the benchmark reports.
 THRESHOLD, MARGIN = 0.86, 0.035
+_SOMEWHAT = 0.3  # less like than this is nothing to show
 _SHOWN = 5  # candidates of an ambiguous term
 _NEAREST = 3
 _LONGEST = 400  # characters of a term that are looked at
@@ -212,6 +213,8 @@ class Matcher:
     def _by_name(self, term: str, hint: Hint) -> Matched:
         best: dict[int, tuple[float, NameSpan]] = {}
         for found in self.universe.name_index.best(term, 12):
+            if found.score < _SOMEWHAT:
+                continue
             span = self.universe.names[found.place]
             score = found.score
             if hint.country and self.universe.activity[span.company].country not in (None, hint.country):
@@ -252,9 +255,11 @@ class Matcher:
         return Candidate(company, score, why, tuple(listings if self.policy.all_listings else listings[:1]))
 
     def near(self, term: str, count: int = 10) -> list[Candidate]:
-        """The companies whose names are most like a term, for a person to choose from."""
+        """The companies whose names are somewhat like a term, the likest first, for a person to choose from."""
         out: dict[int, Candidate] = {}
         for found in self.universe.name_index.best(term, count):
+            if found.score < _SOMEWHAT:
+                continue
             span = self.universe.names[found.place]
             out.setdefault(span.company, self._named(span.company, found.score, span))
         return list(out.values())

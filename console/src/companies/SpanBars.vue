@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { shortDay } from '../format'
+import { DAY_MS, today } from '../time/days'
+
+export interface Bar {
+  label: string
+  value: string
+  from: string | null
+  to: string | null
+}
+
+/** Names, identifiers and listings on one line of time; the stamp is drawn through them. */
+const props = defineProps<{ bars: Bar[]; knownOn: string }>()
+
+const first = computed(() => {
+  const starts = props.bars.map((b) => b.from).filter((d): d is string => d !== null && d > '1950')
+  return starts.length ? starts.reduce((a, b) => (a < b ? a : b)) : '2015-01-01'
+})
+const span = computed(() => Math.max(DAY_MS, Date.parse(today()) - Date.parse(first.value)))
+
+function share(day: string | null, open: number): number {
+  if (day === null) return open
+  return Math.min(1, Math.max(0, (Date.parse(day) - Date.parse(first.value)) / span.value))
+}
+
+function said(bar: Bar): string {
+  return `${bar.from ? shortDay(bar.from) : 'always'} – ${bar.to ? shortDay(bar.to) : 'now'}`
+}
+</script>
+
+<template>
+  <table>
+    <tbody>
+      <tr v-for="bar in bars" :key="bar.label + bar.value + bar.from">
+        <th scope="row" class="soft">{{ bar.label }}</th>
+        <td class="code value">{{ bar.value }}</td>
+        <td class="track">
+          <i
+            :style="{ left: `${100 * share(bar.from, 0)}%`, width: `${100 * (share(bar.to, 1) - share(bar.from, 0))}%` }"
+            :class="{ past: bar.to !== null && bar.to < knownOn, later: bar.from !== null && bar.from > knownOn }"
+          />
+          <u :style="{ left: `${100 * share(knownOn, 1)}%` }" />
+        </td>
+        <td class="soft dates">{{ said(bar) }}</td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+table {
+  border-collapse: collapse;
+  table-layout: fixed;
+  width: 100%;
+}
+th,
+td {
+  text-align: left;
+  height: 30px;
+  padding: 0 12px 0 0;
+  border-bottom: 1px solid var(--rule);
+  white-space: nowrap;
+}
+th {
+  font-weight: 400;
+  width: 132px;
+}
+.value {
+  width: 230px;
+}
+.track {
+  position: relative;
+  width: auto;
+}
+.track i {
+  position: absolute;
+  top: 11px;
+  height: 8px;
+  min-width: 2px;
+  border-radius: 2px;
+  background: var(--spruce);
+}
+.track i.past,
+.track i.later {
+  background: none;
+  border: 1.5px solid var(--soft);
+}
+.track u {
+  position: absolute;
+  top: 0;
+  bottom: -1px;
+  border-left: 2px solid var(--plum);
+}
+.dates {
+  width: 210px;
+  font-size: 12.5px;
+  padding-left: 12px;
+}
+</style>

@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import * as ledger from '../api/ledger'
+import type { Companies, Publications } from '../api/types'
+import PageHead from '../shell/PageHead.vue'
+import { useStamp } from '../time/stamp'
+
+const route = useRoute()
+const router = useRouter()
+const { knownOn } = useStamp()
+const publications = ref<Publications | null>(null)
+const found = ref<Companies | null>(null)
+const problem = ref('')
+const text = computed(() => (typeof route.query.q === 'string' ? route.query.q : ''))
+const withInactive = computed(() => route.query.inactive !== 'no')
+let abort = new AbortController()
+
+watch(
+  [text, knownOn, withInactive],
+  async () => {
+    abort.abort()
+    abort = new AbortController()
+    try {
+      found.value = await ledger.companies(text.value, knownOn.value, withInactive.value, abort.signal)
+      problem.value = ''
+    } catch (error) {
+      if (error instanceof ledger.Problem) problem.value = error.message
+    }
+  },
+  { immediate: true },
+)
+
+function set(values: Record<string, string | undefined>): void {
+  void router.replace({ query: { ...route.query, ...values } })
+}
+
+onMounted(async () => {
+  publications.value = await ledger.publications().catch(() => null)
+})
+</script>
+
+<template>
+  <PageHead title="Companies" :publications="publications">
+    <template v-if="found">{{ found.total }} {{ text ? 'found' : 'in the ledger' }}, {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template>
+  </PageHead>
+  <main>
+    <div class="ask">
+      <input
+        data-search
+        :value="text"
+        aria-label="Search companies"
+        placeholder="Name, symbol or identifier"
+        spellcheck="false"
+        @input="set({ q: ($event.target as HTMLInputElement).value || undefined })"
+      />
+      <label>
+        <input type="checkbox" :checked="withInactive" @change="set({ inactive: withInactive ? 'no' : undefined })" />
+        Inactive too
+      </label>
+    </div>
+    <p v-if="problem" class="wrong" role="alert">{{ problem }}</p>
+    <div v-if="found?.companies.length" class="scroll" tabindex="0" role="region" aria-label="Companies">
+      <table>
+        <thead>
+          <tr>
+            <th>Company</th>
+            <th>Listing</th>
+            <th>Country</th>
+            <th>Seat</th>
+            <th v-if="text">Found by</th>
+            <th>State</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="company in found.companies" :key="company.id">
+            <td>
+              <router-link :to="{ name: 'company', params: { id: company.id }, query: { known_on: knownOn } }">{{
+                company.name
+              }}</router-link>
+            </td>
+            <td>{{ company.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
+            <td>{{ company.country ?? 'not known' }}</td>
+            <td>{{ company.seat ?? 'not known' }}</td>
+            <td v-if="text" class="soft">{{ company.why }}<template v-if="company.score < 1">, {{ company.score.toFixed(2) }}</template></td>
+            <td class="soft">{{ company.active ? 'active' : 'not active' }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p v-else-if="found" class="none soft">
+      {{ text ? 'No company is named like this. Try fewer letters, or the whole identifier.' : 'The ledger has no companies yet: collect from a source first, with wise-ledger collect.' }}
+    </p>
+  </main>
+</template>
+
+<style scoped>
+main {
+  padding: 16px 24px 32px;
+}
+.ask {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  margin-bottom: 12px;
+}
+.ask > input {
+  width: 380px;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  padding: 5px 10px;
+  min-height: 32px;
+}
+.ask label {
+  display: flex;
+  gap: 6px;
+  font-size: 13px;
+  accent-color: var(--spruce);
+}
+.scroll {
+  overflow-x: auto;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+}
+th {
+  text-align: left;
+  font-weight: 600;
+  font-size: 12.5px;
+  color: var(--soft);
+  border-bottom: 1.5px solid var(--ink);
+  padding: 4px 12px 4px 0;
+}
+td {
+  height: 32px;
+  border-bottom: 1px solid var(--rule);
+  padding: 0 12px 0 0;
+  white-space: nowrap;
+}
+.wrong {
+  color: var(--brick);
+}
+.none {
+  padding: 40px 0;
+}
+</style>

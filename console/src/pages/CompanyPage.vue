@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+
+import * as ledger from '../api/ledger'
+import type { CompanyPage, DocumentInfo, Publications } from '../api/types'
+import SpanBars, { type Bar } from '../companies/SpanBars.vue'
+import { instant, shortDay } from '../format'
+import DocumentDialog from '../screens/DocumentDialog.vue'
+import PageHead from '../shell/PageHead.vue'
+import { useStamp } from '../time/stamp'
+
+const route = useRoute()
+const { knownOn } = useStamp()
+const publications = ref<Publications | null>(null)
+const page = ref<CompanyPage | null>(null)
+const problem = ref('')
+const opened = ref<DocumentInfo | null>(null)
+let abort = new AbortController()
+
+watch(
+  [() => route.params.id, knownOn],
+  async ([id]) => {
+    if (typeof id !== 'string') return
+    abort.abort()
+    abort = new AbortController()
+    try {
+      page.value = await ledger.company(id, knownOn.value, abort.signal)
+      problem.value = ''
+    } catch (error) {
+      if (error instanceof ledger.Problem) problem.value = error.message
+    }
+  },
+  { immediate: true },
+)
+onMounted(async () => {
+  publications.value = await ledger.publications().catch(() => null)
+})
+
+const named = computed<Bar[]>(() =>
+  (page.value?.names ?? []).map((n) => ({ label: 'name', value: n.value, from: n.valid_from, to: n.valid_to })),
+)
+const traded = computed<Bar[]>(() =>
+  (page.value?.listings ?? []).map((l) => ({
+    label: l.security_type.replace('_', ' '),
+    value: `${l.symbol}@${l.mic} ${l.currency}${l.primary ? '' : ', second'}`,
+    from: l.valid_from,
+    to: l.valid_to,
+  })),
+)
+const identified = computed<Bar[]>(() =>
+  (page.value?.identifiers ?? []).map((i) => ({ label: i.kind, value: i.value, from: i.valid_from, to: i.valid_to })),
+)
+const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind !== 'description'))
+</script>
+
+<template>
+  <PageHead :title="page?.company.name ?? 'Company'" :publications="publications">
+    <template v-if="page">
+      {{ [page.company.id, page.company.seat, page.company.country].filter(Boolean).join(' · ') }}
+      <span v-if="page.ended"> · not active after {{ shortDay(page.ended) }}<template v-if="page.end_cause">: {{ page.end_cause }}</template></span>
+    </template>
+  </PageHead>
+  <main>
+    <p v-if="problem" class="wrong" role="alert">{{ problem }}</p>
+    <template v-if="page">
+      <p v-if="page.company.description" class="about">
+        {{ page.company.description }} <span class="soft">{{ page.company.website }}</span>
+      </p>
+      <h2>Names</h2>
+      <SpanBars :bars="named" :known-on="knownOn" />
+      <h2>Securities and listings</h2>
+      <SpanBars :bars="traded" :known-on="knownOn" />
+      <h2>Identifiers</h2>
+      <SpanBars :bars="identified" :known-on="knownOn" />
+      <div class="two">
+        <section>
+          <h2>Attributes</h2>
+          <dl>
+            <template v-for="a in plain" :key="a.kind + a.value">
+              <dt class="soft">{{ a.kind.replaceAll('_', ' ') }}</dt>
+              <dd>{{ a.value }} <span class="soft small">since {{ a.valid_from ? shortDay(a.valid_from) : 'always' }}</span></dd>
+            </template>
+          </dl>
+        </section>
+        <section>
+          <h2>What the ledger holds</h2>
+          <table v-if="page.holdings.length">
+            <thead>
+              <tr><th>Item</th><th class="n">Facts</th><th>Period ends</th><th>Last public</th></tr>
+            </thead>
+            <tbody>
+              <tr v-for="h in page.holdings" :key="h.item">
+                <td class="code">{{ h.item }}</td>
+                <td class="n">{{ h.facts }}</td>
+                <td>{{ shortDay(h.first_period_end) }} – {{ shortDay(h.last_period_end) }}</td>
+                <td>{{ shortDay(h.last_published) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-else class="soft">Nothing was public by this date.</p>
+          <h2>Documents</h2>
+          <ol v-if="page.documents.length" class="documents">
+            <li v-for="d in page.documents" :key="d.sha256">
+              <button class="link" @click="opened = d">{{ d.title }}</button>
+              <span class="soft small">{{ d.published_at ? instant(d.published_at) : 'no publication date' }} · {{ d.source }}</span>
+            </li>
+          </ol>
+          <p v-else class="soft">None yet.</p>
+        </section>
+      </div>
+    </template>
+  </main>
+  <DocumentDialog :document="opened" place="" @close="opened = null" />
+</template>
+
+<style scoped>
+main {
+  padding: 12px 24px 32px;
+}
+h2 {
+  margin: 18px 0 4px;
+}
+.about {
+  margin-top: 4px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 320px minmax(0, 1fr);
+  gap: 32px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 110px 1fr;
+  margin: 0;
+}
+dt,
+dd {
+  margin: 0;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.small {
+  font-size: 12.5px;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+}
+th {
+  text-align: left;
+  font-weight: 600;
+  font-size: 12.5px;
+  color: var(--soft);
+  border-bottom: 1.5px solid var(--ink);
+}
+td,
+th {
+  padding: 4px 12px 4px 0;
+}
+td {
+  border-bottom: 1px solid var(--rule);
+}
+.n {
+  text-align: right;
+}
+.documents {
+  list-style: none;
+  padding: 0;
+  max-height: 320px;
+  overflow-y: auto;
+}
+.documents li {
+  display: flex;
+  justify-content: space-between;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.wrong {
+  color: var(--brick);
+}
+</style>
