@@ -118,6 +118,36 @@ def draw_console(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-document")
 
 
+TERMS = """name,country
+Marlow Intl Shipping,XB
+Marlow Shipping,
+LNK@ZALD,
+Kestwick Dyes & Alkali,XB
+Societe Brevanne Electricite,
+Wexmoor Airways,
+PTPX,
+XA1576992848,
+1.23E+08,
+AGK.ZALD,
+Nobody at all,
+"""
+
+
+def draw_finding(browser: Browser, url: str, token: str) -> None:
+    """The matching page with every outcome, and a company's page."""
+    page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
+    page.goto(f"{url}/match?known_on=2024-03-31")
+    page.get_by_label("Names, symbols or identifiers").fill(TERMS)
+    page.get_by_role("button", name="Match", exact=True).click()
+    page.locator(".row").first.wait_for()
+    shoot(page, "console-match")
+
+    page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
+    page.goto(f"{url}/companies/PTP@ZBRE?known_on=2024-03-31")
+    page.locator(".track").first.wait_for()
+    shoot(page, "console-company")
+
+
 def main() -> None:
     SHOTS.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, everything(Path(folder), 0, 0) as (url, token, _):
@@ -132,6 +162,14 @@ def draw(url: str, token: str) -> None:
         "cli-screen-later": [*screen, LATER],
         "cli-wrong-rule": ["screen", "operating_income / revnue > 15%", "--list", LIST, "--known-on", KNOWN_ON],
         "cli-explain": ["explain", "AGK@ZALD", "operating_income / revenue", "--known-on", LATER],
+        "cli-match": [
+            "match",
+            *[t.partition(",")[0] for t in TERMS.split("\n")[1:-1]],
+            "--on",
+            "2024-03-31",
+            "--to",
+            "isin",
+        ],
         "cli-collect": ["collect", "fernmark"],
         "cli-catalogue": ["catalogue"],
         "cli-batches": ["batches", "--last", "12"],
@@ -139,6 +177,7 @@ def draw(url: str, token: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
         draw_console(browser, url, token)
+        draw_finding(browser, url, token)
         for name, command in commands.items():
             draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
         browser.close()

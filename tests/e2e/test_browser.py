@@ -55,6 +55,7 @@ class Console(Live):
 
     def accessible(self, page: Page) -> None:
         """axe-core finds nothing serious."""
+        page.wait_for_timeout(350)  # fading in
         page.evaluate("Promise.allSettled(document.getAnimations().map((a) => a.finished))")
         page.evaluate(AXE)
         found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
@@ -235,3 +236,60 @@ class Console(Live):
             page.unroute("**/api/**")
             page.get_by_role("button", name="To the next month end").click()
             expect(page.locator("#rule-problem")).to_be_empty()
+
+    def test_matching_settling_and_keeping_a_list(self) -> None:
+        with self.page("/match?known_on=2024-03-31") as page:
+            terms = (
+                "name,country\nMarlow Intl Shipping,XB\nMarlow Shipping,\nLNK@ZALD,\nWexmoor Airways,\nXA1576992848,\n"
+            )
+            page.get_by_label("Names, symbols or identifiers").fill(terms)
+            page.get_by_role("button", name="Match", exact=True).click()
+            expect(page.locator(".row")).to_have_count(5)
+            expect(page.get_by_label("Column")).to_have_value("name")
+            for place, words in enumerate(
+                ("matched", "not found", "Linkwater Technology", "bankruptcy", "did you mean")
+            ):
+                expect(page.locator(".row").nth(place)).to_contain_text(words)
+            self.accessible(page)
+            self.fits(page)
+            page.get_by_label("Your name").fill("Ada")
+            page.locator(".row").nth(1).focus()
+            page.keyboard.press("1")
+            expect(page.locator(".row").nth(1)).to_contain_text("decided by Ada")
+            page.get_by_label("Name of the list").fill("three-firms")
+            page.get_by_role("button", name="Keep as list").click()
+            expect(page.get_by_role("status")).to_have_text("Kept as list three-firms: 2 companies.")
+            page.get_by_role("button", name="1 inactive").click()
+            expect(page.locator(".row")).to_have_count(1)
+            page.get_by_role("link", name="Screens").click()
+            page.get_by_label("List").select_option("three-firms")
+            expect(page.get_by_role("button", name="2 unknown")).to_be_visible()
+
+    def test_ten_thousand_rows_stay_fluid(self) -> None:
+        with self.page("/match?known_on=2024-03-31") as page:
+            lines = "\n".join(f"AGK@ZALD\nNobody {n}" for n in range(5000))
+            file = {"name": "many.txt", "mimeType": "text/plain", "buffer": lines.encode()}
+            page.locator("input[type=file]").set_input_files(file)  # type: ignore[arg-type]
+            expect(page.get_by_role("button", name="10000 rows")).to_be_visible(timeout=30_000)
+            self.assertLess(page.locator(".row").count(), 120)
+            page.locator(".rows").evaluate("(e) => e.scrollTo(0, e.scrollHeight)")
+            expect(page.locator(".row").last).to_contain_text("Nobody")
+
+    def test_finding_a_company_and_its_page_through_time(self) -> None:
+        with self.page("/companies?known_on=2024-03-31") as page:
+            expect(page.locator("tbody tr")).to_have_count(32)
+            page.keyboard.press("/")
+            page.keyboard.type("pellam")
+            expect(page.locator("tbody tr")).to_have_count(1)
+            self.accessible(page)
+            page.get_by_role("link", name="Pellam Tide Power").click()
+            expect(page.locator("h1")).to_have_text("Pellam Tide Power")
+            for words in ("PTPR@ZCAL", "depositary receipt", "lei", "operating_income", "Results, third quarter 2023"):
+                expect(page.locator("main")).to_contain_text(words)
+            self.accessible(page)
+            self.fits(page)
+            page.get_by_role("button", name="Results, third quarter 2023").click()
+            expect(page.locator("pre")).to_contain_text("FM-0002")
+        with self.page("/companies/LNK@ZALD?known_on=2024-03-31", theme="dark") as page:
+            expect(page.locator("h1")).to_have_text("Linkwater Technology Holdings plc")
+            self.accessible(page)

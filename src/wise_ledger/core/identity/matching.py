@@ -12,6 +12,7 @@ from wise_ledger.core.identity.universe import IdentifierSpan, Listing, NameSpan
 # A name is taken when it is at least this like, and so much more than the next company's; tuned on made-up slips
 # of other seeds than those that the benchmark reports.
 THRESHOLD, MARGIN = 0.86, 0.035
+_SAME_WORDS = 0.999  # what `NameIndex` gives for the same words in another dress
 _SOMEWHAT = 0.3  # less like than this is nothing to show
 _SHOWN = 5  # candidates of an ambiguous term
 _NEAREST = 3
@@ -112,9 +113,7 @@ class Matcher:
                 found = self._by_identifier(term, reading)
                 if found.outcome is not Outcome.NOT_FOUND or len(text) > 9:
                     return found
-            elif reading.scheme in ("sedol", "cusip") and (other := self._symbol_or_name(term, hint)):
-                return other  # nine letters and digits can be a symbol or a name too
-            else:
+            elif reading.scheme not in ("sedol", "cusip"):  # a few letters and digits can be a symbol or a name too
                 return self._invalid(term, reading)
         if other := self._symbol_or_name(term, hint):
             return other
@@ -230,7 +229,10 @@ class Matcher:
         if first.score < THRESHOLD:
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
         rivals = [c for c in rest if first.score - c.score < MARGIN]
-        if rivals and not (first.score == 1.0 and all(c.score < 1.0 for c in rivals)):
+        # One whose words are exactly these wins over any that is only like them; who those are is told.
+        exact = first.score >= _SAME_WORDS and all(c.score < _SAME_WORDS for c in rivals)
+        near = tuple(f"nearly the same name: {c.why}" for c in rivals) if exact else ()
+        if rivals and not exact and not (first.score == 1.0 and all(c.score < 1.0 for c in rivals)):
             living = [c for c in (first, *rivals) if self._active(c.company)]
             if len(living) != 1 or self.policy.ever:
                 return Matched(term, "name", Outcome.AMBIGUOUS, None, candidates)
@@ -244,7 +246,7 @@ class Matcher:
             )
             if notes and now != span.name:
                 return Matched(term, "name", Outcome.RENAMED, first, notes=notes)
-        return self._settled(term, "name", first, notes)
+        return self._settled(term, "name", first, (*notes, *near))
 
     def _named(self, company: int, score: float, span: NameSpan) -> Candidate:
         return self.candidate(company, span.name, round(score, 4))

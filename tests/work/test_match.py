@@ -1,0 +1,187 @@
+"""Stories 2, 9, 13 and 17 through client, API and command line; decisions; lists (T7, T9)."""
+
+import io
+import tempfile
+from pathlib import Path
+
+import openpyxl
+
+from tests.live import Live
+from wise_ledger.client import InputRefused, NotThere
+from wise_ledger.wire.identity import MatchRow
+
+ON = "2024-03-31"
+
+
+class Matching(Live):
+    def one(self, term: str, on: str = ON, **how: object) -> MatchRow:
+        (row,) = self.ledger.match([term], on, **how).answer.rows  # type: ignore[arg-type]
+        return row
+
+    def test_a_symbol_given_up_and_taken_by_another_story_2(self) -> None:
+        names = [
+            (r.outcome, r.company and r.company.name) for r in (self.one("LNK@ZALD", d) for d in ("2020-06-30", ON))
+        ]
+        self.assertEqual(names, [("matched", "Lorne Knitwear"), ("matched", "Linkwater Technology Holdings plc")])
+
+    def test_two_venues_a_receipt_and_two_classes_story_9(self) -> None:
+        self.assertEqual(self.one("PTPX").company, self.one("PTPX@ZALD").company)
+        all_ = self.one("Pellam Tide Power", all_listings=True, types=("ordinary", "depositary_receipt")).company
+        assert all_ is not None
+        self.assertEqual([x.symbol for x in all_.listings], ["PTP", "PTPR", "PTPX"])
+        vennet = self.ledger.company("VHL@ZBRE", ON)
+        self.assertEqual({x.security_type for x in vennet.listings}, {"ordinary", "preferred"})
+
+    def test_a_bankruptcy_is_inactive_with_its_cause_story_13(self) -> None:
+        row = self.one("Wexmoor Airways")
+        self.assertEqual((row.outcome, row.notes), ("inactive", ["not active after 2023-02-17: bankruptcy"]))
+        self.assertEqual(self.one("Wexmoor Airways", "2022-12-31").outcome, "matched")
+        self.assertEqual(self.one("Wexmoor Airways", ever=True).outcome, "matched")
+        for with_inactive, count in ((True, 32), (False, 30)):
+            self.assertEqual(self.ledger.companies(on=ON, with_inactive=with_inactive).total, count)
+
+    def test_names_that_are_hard_to_match_story_17(self) -> None:
+        for term, name in {
+            "Marlow Intl Shipping": "Marlow International Shipping N.V.",
+            "MARLOWE INTERNATIONAL SHIPPING": "Marlowe International Shipping (Caldry) K.K.",
+            "Societe Brevanne Electricite": "Société Brévanne d'Électricité S.A.",
+            "Tidemark Cooperative Strs Inc.": "Tidemark Co-Operative Stores",
+            "Linkwater Tech Hldgs": "Linkwater Technology Holdings plc",
+            "Tarn and Sable Txetiles": "Tarn & Sable Textiles",
+        }.items():
+            row = self.one(term)
+            self.assertEqual((row.outcome, row.company and row.company.name), ("matched", name), term)
+        self.assertEqual(self.one("Kestwick Dyes & Alkali").outcome, "renamed")
+
+    def test_mapping_to_other_schemes_and_back(self) -> None:
+        found = self.ledger.match(
+            ["AGK@ZALD", "Isken Paper", "nobody at all"], ON, to=["isin", "lei", "symbol", "company"]
+        )
+        frame = found.frame()
+        self.assertEqual(frame["symbol"].tolist()[:2], ["AGK@ZALD", "ISK@ZCAL"])
+        again = self.ledger.match(frame["isin"].tolist()[:2] + frame["lei"].tolist()[:2], ON).frame()
+        self.assertEqual(again["name"].tolist(), ["Ashgrove Kilnworks", "Isken Paper"] * 2)
+        self.assertEqual(found.answer.counts["not_found"], 1)
+        self.assertIn("2 matched, 1 not found", repr(found))
+
+    def test_a_company_is_named_by_any_identifier_everywhere(self) -> None:
+        page = self.ledger.company("AGK@ZALD", ON)
+        for span in (*page.identifiers, page.names[0]):
+            text = span.value if span.kind in ("name", "company", "isin", "lei") else f"{span.kind}:{span.value}"
+            self.assertEqual(self.ledger.explain(text, "revenue", ON).answer.company, page.company.id, text)
+        self.assertEqual(page.holdings[0].item, "revenue")
+        self.assertLessEqual(max(h.last_published for h in page.holdings).isoformat(), ON)
+
+    def test_bad_questions_are_told(self) -> None:
+        for terms, on, how in (([], ON, {}), (["x"], "31/03/24", {}), (["x"] * 20_001, ON, {})):
+            with self.assertRaises(InputRefused):
+                self.ledger.match(terms, on, **how)
+        with self.assertRaises(NotThere):
+            self.ledger.company("Zzyzx Qwortle")
+
+    def test_venues_and_listings_are_counted(self) -> None:
+        by_kind = {(v.mic, v.security_type): (v.listings, v.companies) for v in self.ledger.venues(ON).venues}
+        self.assertEqual(by_kind["ZBRE", "preferred"], (1, 1))
+        listed = self.ledger.listings(ON).listings
+        self.assertEqual(sum(n for n, _ in by_kind.values()), len(listed))
+        lnk = [
+            (r.name, r.listing.valid_to)
+            for r in self.ledger.listings(venue="ZALD").listings
+            if r.listing.symbol == "LNK"
+        ]
+        self.assertEqual([n for n, _ in lnk], ["Lorne Knitwear", "Linkwater Technology Holdings plc"])
+
+    def test_the_command_line_reads_files_and_says_what_is_open(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "watch.csv"
+            path.write_bytes("symbol;name\nAGK@ZALD;x\nLNK@ZALD;y\n".encode("utf-16"))
+            told = self.live.command("match", str(path), "--on", ON, "--to", "isin")
+            self.assertEqual(told.returncode, 0, told.stderr)
+            self.assertIn("Linkwater Technology Holdings plc", told.stdout)
+            told = self.live.command("match", str(path), "--on", ON, "--column", "name")
+            self.assertEqual(told.returncode, 3)
+            wrong = self.live.command("match", str(path), "--on", ON, "--column", "isin")
+            self.assertEqual(wrong.returncode, 2)
+            self.assertIn("the columns are symbol, name", wrong.stderr)
+        for noun in (("companies", "search", "marlow"), ("companies", "show", "PTP@ZBRE"), ("venues",), ("listings",)):
+            self.assertGreater(len(self.live.command(*noun).stdout.splitlines()), 2, noun)
+
+
+class Files(Live):
+    def terms(self, content: bytes, column: str | None = None) -> list[str]:
+        return [t.text for t in self.ledger.read_terms(content, column).terms]
+
+    def test_encodings_and_delimiters(self) -> None:
+        text = 'name,country\nSociété Brévanne,XB\n"Tarn, Sable",XA\n'
+        for encoding in ("utf-8", "utf-8-sig", "utf-16", "latin-1"):
+            read = self.ledger.read_terms(text.encode(encoding))
+            self.assertEqual([t.text for t in read.terms], ["Société Brévanne", "Tarn, Sable"], encoding)
+            self.assertEqual((read.column, read.terms[0].country), ("name", "XB"))
+        mixed = "name\nBrévanne\n".encode() + "Électricité\n".encode("latin-1")
+        read = self.ledger.read_terms(mixed)
+        self.assertEqual([t.text for t in read.terms], ["Brévanne", "Électricité"])
+        self.assertIn("line 3 is not UTF-8", read.notes[0])
+        self.assertEqual(self.terms(b"code\tname\nAGK@ZALD\tx\n"), ["AGK@ZALD"])
+        self.assertEqual(self.terms(b"Tarn, Sable & Co\nAGK@ZALD\n\n"), ["Tarn, Sable & Co", "AGK@ZALD"])
+
+    def test_a_spreadsheet(self) -> None:
+        book = openpyxl.Workbook()
+        sheet = book.active
+        assert sheet is not None
+        for row in (["Company", "ISIN"], ["x", "XA0000000001"], ["y", 1234563.0], ["z", "=A1"], ["w", 1.23e8]):
+            sheet.append(row)
+        out = io.BytesIO()
+        book.save(out)
+        self.assertEqual(self.terms(out.getvalue()), ["XA0000000001", "1234563", "=A1", "123000000"])
+        self.assertEqual(self.terms(out.getvalue(), "company")[0], "x")
+        with self.assertRaises(InputRefused):
+            self.ledger.read_terms(b"PK\x03\x04 broken")
+
+    def test_empty_files_and_wrong_columns_are_told(self) -> None:
+        for content in (b"", b"\n \n", b"\xff\xfe"):
+            with self.assertRaises(InputRefused) as caught:
+                self.ledger.read_terms(content)
+            self.assertEqual(caught.exception.problems[0].problem, "the file is empty")
+        with self.assertRaises(InputRefused) as caught:
+            self.ledger.read_terms(b"name,country\nx,y\n", "isin")
+        self.assertIn("name, country", caught.exception.problems[0].mend)
+
+
+class People(Live):
+    def test_a_decision_is_kept_used_shown_and_taken_back_t7(self) -> None:
+        term = "Marlow Shipping"
+        before = self.ledger.match([term], ON).answer
+        self.assertEqual(before.rows[0].outcome, "not_found")
+        kept = self.ledger.decide(term, "MRL@ZBRE", "Ada", "the seat is Brennholt")
+        self.assertEqual((kept.name, kept.who, kept.stands), ("Marlow International Shipping N.V.", "Ada", True))
+        row = self.ledger.match(["  marlow   SHIPPING "], ON).answer.rows[0]
+        self.assertEqual((row.outcome, row.decided), ("matched", "Ada: the seat is Brennholt"))
+        then = self.live.http("POST", "/matches", json={"terms": [term], "on": ON, "recorded_by": before.batch}).json()
+        self.assertEqual(then["rows"], [r.model_dump(mode="json") for r in before.rows])
+        self.ledger.decide(term, None, "Ada", "it was the other one")
+        self.assertEqual(self.ledger.match([term], ON).answer.rows, before.rows)
+        self.assertEqual([d.stands for d in self.ledger.decisions()], [False, False])
+        with self.assertRaises(NotThere):
+            self.ledger.decide(term, None, "Ada")
+        with self.assertRaises(InputRefused):
+            self.ledger.decide(term, "MRL@ZBRE", " ")
+
+    def test_lists_are_kept_changed_combined_and_screened(self) -> None:
+        self.ledger.keep_list("two-mills", ["ISK@ZCAL", "Quennick Foundry", "AGK@ZALD", "AGK@ZALD"], "Ada", "Two mills")
+        now = self.ledger.members("two-mills")
+        self.assertEqual([c.name for c in now.members], ["Ashgrove Kilnworks", "Isken Paper", "Quennick Foundry"])
+        found = self.ledger.screen("operating_income / revenue > 15%", "two-mills", "2023-06-30")
+        self.assertEqual(found.counts.passed, 2)
+        batch = found.batch
+        self.ledger.keep_list("two-mills", ["ISK@ZCAL", "Nethercot Timber"], "Ada")
+        names = [c.name for c in self.ledger.members("two-mills").members]
+        self.assertEqual(names, ["Isken Paper", "Nethercot Timber"])
+        past = self.ledger.screen("revenue > 0", "two-mills", "2023-06-30", recorded_by=batch)
+        self.assertEqual(len(past.answer.companies), 3)
+        body = {"name": "both", "who": "Ada", "how": "intersection", "lists": ["two-mills", "first-look"]}
+        answer = self.live.http("POST", "/lists", json=body)
+        self.assertEqual([m["name"] for m in answer.json()["members"]], names)
+        for wrong in ({"name": "Two Mills"}, {"companies": []}, {"who": ""}, {"how": "union", "lists": ["two-mills"]}):
+            body = {"name": "x", "companies": ["ISK@ZCAL"], "who": "Ada", **wrong}
+            self.assertEqual(self.live.http("POST", "/lists", json=body).status_code, 422, wrong)
+        self.assertEqual(self.ledger.verify().batches, self.live.desk.ledger.last_batch())
