@@ -147,6 +147,14 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     page.locator(".track").first.wait_for()
     shoot(page, "console-company")
 
+    page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
+    page.goto(f"{url}/lists?known_on=2024-03-31")
+    page.get_by_label("Name", exact=True).fill("members-of-brennholt")
+    page.get_by_label("Kept by").fill("Ada")
+    page.get_by_role("button", name="Keep").click()
+    page.locator(".rule").wait_for()
+    shoot(page, "console-lists")
+
 
 def main() -> None:
     SHOTS.mkdir(parents=True, exist_ok=True)

@@ -293,3 +293,20 @@ class Console(Live):
         with self.page("/companies/LNK@ZALD?known_on=2024-03-31", theme="dark") as page:
             expect(page.locator("h1")).to_have_text("Linkwater Technology Holdings plc")
             self.accessible(page)
+
+    def test_lists_are_shown_on_a_date_and_kept_by_a_rule(self) -> None:
+        with self.page("/lists?known_on=2023-06-30") as page:
+            page.get_by_role("link", name="First look").click()
+            expect(page.locator("tbody tr")).to_have_count(23)
+            page.get_by_label("Name", exact=True).fill("members-of-caldry")
+            page.get_by_label("Rule").fill("country = 3")
+            page.get_by_role("button", name="Keep").click()
+            expect(page.get_by_role("alert")).to_contain_text("write == to compare")
+            page.get_by_label("Rule").fill('country == "XC" and active')
+            page.get_by_role("button", name="Keep").click()
+            expect(page.locator(".rule")).to_have_text('country == "XC" and active')
+            expect(page.locator("tbody tr")).to_have_count(6)
+            self.accessible(page)
+            self.fits(page)
+            page.get_by_role("link", name="Screen this list").click()
+            expect(page.get_by_label("List")).to_have_value("members-of-caldry")

@@ -131,8 +131,8 @@ class Chain(LedgerCase):
             "UPDATE documents SET content = X'00' WHERE batch = 2": "document",
             "UPDATE batches SET recorded_at = 0 WHERE number = 2": "batch 2",
             "UPDATE batches SET note = 'x' WHERE number = 1": "batch 1",
-            "INSERT INTO lists VALUES (7, 2, 'slipped in', 'x')": "batch 2",
-            "INSERT INTO lists VALUES (8, 99, 'of no batch', 'x')": "table lists",
+            "INSERT INTO lists VALUES (7, 2, 'slipped in', 'x', NULL)": "batch 2",
+            "INSERT INTO lists VALUES (8, 99, 'of no batch', 'x', NULL)": "table lists",
             "DELETE FROM batches WHERE number = 1": "batch 1",
         }
         for statement, place in changes.items():

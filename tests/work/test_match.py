@@ -185,3 +185,18 @@ class People(Live):
             body = {"name": "x", "companies": ["ISK@ZCAL"], "who": "Ada", **wrong}
             self.assertEqual(self.live.http("POST", "/lists", json=body).status_code, 422, wrong)
         self.assertEqual(self.ledger.verify().batches, self.live.desk.ledger.last_batch())
+
+    def test_a_list_by_a_rule_holds_on_every_date_t9(self) -> None:
+        kept = self.ledger.keep_list("brennholt", who="Ada", rule='country == "XB" and active')
+        self.assertEqual(len(kept.members), 12)
+        before = {c.name for c in self.ledger.members("brennholt", "2018-06-30").members}
+        self.assertEqual(len(before), 3)  # the others are not known of before 2021
+        found = self.ledger.screen("operating_income / revenue > 20%", "brennholt", "2023-06-30")
+        self.assertEqual((found.counts.passed, len(found.answer.companies)), (2, 12))
+        told = self.live.command("lists", "keep", "brennholt", "--rule", "active", "--who", "Ada")
+        self.assertEqual(told.returncode, 2)
+        self.assertIn("there is a list of this name", told.stderr)
+        told = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
+        self.assertIn("did you mean country", told.stderr)
+        self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
+        self.assertIn("preferred", self.live.command("securities", "--on", ON).stdout)

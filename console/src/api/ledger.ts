@@ -1,6 +1,7 @@
 import { useSession } from '../session'
 import type {
   Companies,
+  CompanyInfo,
   CompanyPage,
   Explanation,
   InputProblem,
@@ -97,8 +98,23 @@ export async function match(asked: { terms: TermAsked[]; on: string; ever: boole
   return (await post('/matches', asked, signal)).json()
 }
 
-export async function decide(term: string, company: string, who: string): Promise<void> {
+export async function decide(term: string, company: string | null, who: string): Promise<void> {
   await post('/matches/decisions', { term, company, who, why: 'settled in the console' })
+}
+
+export interface ListMembers {
+  name: string
+  title: string
+  on: string
+  members: CompanyInfo[]
+}
+
+export async function members(name: string, on: string, signal?: AbortSignal): Promise<ListMembers> {
+  return (await call(`/lists/${encodeURIComponent(name)}/members?${query({ on })}`, { signal })).json()
+}
+
+export async function keepRuleList(name: string, rule: string, who: string): Promise<void> {
+  await post('/lists', { name, rule, who })
 }
 
 export async function keepList(name: string, title: string, companies: string[], who: string): Promise<void> {

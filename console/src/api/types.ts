@@ -114,6 +114,7 @@ export interface ListInfo {
   name: string
   title: string
   companies: number
+  rule: string | null
 }
 
 export interface Publications {

@@ -77,7 +77,7 @@ const rows = computed(() =>
 )
 const matched = computed(() => (answer.value?.rows ?? []).filter((r) => r.outcome === 'matched' && r.company))
 
-async function settle(row: MatchRow, company: string): Promise<void> {
+async function settle(row: MatchRow, company: string | null): Promise<void> {
   await attempt(async () => {
     await ledger.decide(row.term, company, who.value || 'somebody')
     await run()
@@ -185,7 +185,9 @@ onUnmounted(() => removeEventListener('keydown', esc))
             <span class="outcome" :class="row.outcome">{{ row.outcome.replace('_', ' ') }}</span>
             <span class="what">
               <CompanyLine v-if="row.company" :company="row.company" />
-              <span v-if="row.decided" class="soft note">decided by {{ row.decided }}</span>
+              <span v-if="row.decided" class="soft note"
+                >decided by {{ row.decided }} <button class="link" @click="settle(row, null)">undo</button></span
+              >
               <span v-if="row.notes.length || row.repair.length" class="soft note">{{
                 [...row.notes, ...(row.repair.length ? [`did you mean ${row.repair.join(', ')}?`] : [])].join('; ')
               }}</span>

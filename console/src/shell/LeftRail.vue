@@ -13,6 +13,7 @@ const groups = [
     pages: [
       { name: 'companies', title: 'Companies' },
       { name: 'match', title: 'Match' },
+      { name: 'lists', title: 'Lists' },
     ],
   },
   { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },

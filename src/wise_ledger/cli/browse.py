@@ -1,4 +1,4 @@
-"""The commands that show what the ledger holds: lists, catalogue, sources, batches, documents, verify."""
+"""The commands that show what the ledger holds: catalogue, sources, batches, documents, verify."""
 
 from itertools import islice
 from pathlib import Path
@@ -7,16 +7,6 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
-
-
-@click.command()
-@output_options
-def lists(format_: str, output: Path | None) -> None:
-    """The lists of companies."""
-    with asking() as ledger:
-        rows = [entry.model_dump() for entry in ledger.lists()]
-    headings = [Heading("List", style="bold"), Heading("Title"), Heading("Companies ever", right=True)]
-    write(rows, format_, output, table=lambda: draw(headings, [[*map(str, r.values())] for r in rows]))
 
 
 @click.command()

@@ -172,3 +172,26 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
         for r in rows
     ]
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=f"{len(rows)} listings"))
+
+
+@click.command()
+@click.option("--on", metavar="DATE", help="With the listings of this date.  [default: today]")
+@click.option("--type", "type_", type=click.Choice(TYPES), help="Of this type.")
+@output_options
+def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:
+    """Securities with their companies and listings."""
+    with asking() as ledger:
+        found = ledger.securities(on, security_type=type_)
+    rows = [
+        {**s.model_dump(exclude={"listings"}), "listings": " ".join(f"{x.symbol}@{x.mic}" for x in s.listings)}
+        for s in found.securities
+    ]
+    headings = [
+        Heading("Security", style="dim", whole=True), Heading("Company"), Heading("Type"), Heading("Ratio", right=True),
+        Heading("Listed"),
+    ]  # fmt: skip
+    shown = [
+        (s.id, s.name, s.type.replace("_", " "), "" if s.ratio is None else f"{s.ratio:g}", str(r["listings"]))
+        for s, r in zip(found.securities, rows, strict=True)
+    ]
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=f"{len(rows)} securities"))

@@ -111,7 +111,7 @@ def _show(found: "MatchAnswer") -> None:
         if row.repair:
             notes.append(f"did you mean {', '.join(row.repair)}?")
         if row.candidates:
-            notes.append("; ".join(f"{c.name} {c.score:.2f}" for c in row.candidates[:3]))
+            notes.append("; ".join(f"{c.name} {c.score:.2f}" if c.score else c.name for c in row.candidates[:3]))
         outcome = row.outcome.replace("_", " ")
         rows.append([
             row.term, f"[{style}]{outcome}[/]" if style else outcome, company.name if company else "",

@@ -24,12 +24,24 @@ from wise_ledger.wire.identity import (
     ListRequest,
     MatchAnswer,
     MatchRequest,
+    Securities,
     SecurityType,
     TermAsked,
     TermsRead,
     Venues,
 )
-from wise_ledger.wire.ledger import Batch, Batches, Catalogue, ListInfo, Lists, Run, Runs, Sources, Verification
+from wise_ledger.wire.ledger import (
+    Batch,
+    Batches,
+    Catalogue,
+    ListInfo,
+    Lists,
+    LoadAnswer,
+    Run,
+    Runs,
+    Sources,
+    Verification,
+)
 from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
 
 URL = "http://127.0.0.1:8600"
@@ -174,9 +186,16 @@ class Ledger:
         raw = self._transport.get("/listings", on=day, venue=venue, security_type=security_type)
         return Listings.model_validate_json(raw)
 
-    def keep_list(self, name: str, companies: Sequence[str], who: str, title: str = "") -> ListMembers:
-        """Keep a list of companies: new, or changed to be exactly these."""
-        asked = ListRequest(name=name, title=title, companies=list(companies), on=None, who=who)
+    def securities(self, on: str | date | None = None, *, security_type: str | None = None) -> Securities:
+        """Every security with its company and its listings of a day."""
+        day = None if on is None else str(on)
+        return Securities.model_validate_json(self._transport.get("/securities", on=day, security_type=security_type))
+
+    def keep_list(
+        self, name: str, companies: Sequence[str] = (), who: str = "", title: str = "", *, rule: str | None = None
+    ) -> ListMembers:
+        """Keep a list of companies, new or changed to be exactly these; or one by a rule, which holds on every date."""
+        asked = ListRequest(name=name, title=title, companies=list(companies), rule=rule, on=None, who=who)
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def members(self, name: str, on: str | date | None = None) -> ListMembers:
@@ -209,6 +228,14 @@ class Ledger:
             if progress is not None:
                 progress(run)
         return run
+
+    def load(self, kind: str, content: bytes, *, accept_good: bool = False) -> LoadAnswer:
+        """Load a file's bytes (companies, identifiers, listings or members) as one batch.
+
+        With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend.
+        """
+        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, accept_good=accept_good)
+        return LoadAnswer.model_validate_json(raw)
 
     def run(self, id: int) -> Run:
         """A run, with the outcome of each company so far."""

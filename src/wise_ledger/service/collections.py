@@ -1,11 +1,14 @@
 """POST /collections, /runs and /sources."""
 
+from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import APIRouter, Header, Path, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.ledger import CollectionRequest, Outcome, Run, Runs, SourceInfo, Sources
+from wise_ledger.wire.ledger import CollectionRequest, LoadAnswer, Outcome, Run, Runs, SourceInfo, Sources
+from wise_ledger.work.load import load_file
 from wise_ledger.work.runs import RunReport
 
 router = APIRouter(tags=["collections"])
@@ -28,6 +31,19 @@ def collect(
     run = desk.runs.collect(asked.source, asked.list, idempotency_key)
     response.headers["Location"] = f"/api/v1/runs/{run.id}"
     return _run(RunReport(run, ()))
+
+
+@router.post("/collections/files/{kind}")
+async def load(
+    request: Request,
+    desk: OpenDesk,
+    kind: Annotated[str, Path(description="companies, identifiers, listings or members")],
+    accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
+) -> LoadAnswer:
+    """Load a file (the body: CSV, JSON Lines, XLSX or Parquet) as one batch; with a bad row, nothing."""
+    content = await request.body()
+    found = await run_in_threadpool(load_file, desk.ledger, desk.snapshots, kind, content, accept_good=accept_good)
+    return LoadAnswer.model_validate(asdict(found))
 
 
 @router.get("/runs")

@@ -24,6 +24,8 @@ from wise_ledger.wire.identity import (
     MatchOutcome,
     MatchRequest,
     MatchRow,
+    Securities,
+    SecurityInfo,
     SecurityType,
     TermAsked,
     TermsRead,
@@ -132,6 +134,14 @@ def venues(desk: OpenDesk, on: On = None) -> Venues:
     return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
 
 
+@router.get("/securities")
+def securities(desk: OpenDesk, on: On = None, security_type: SecurityType | None = None) -> Securities:
+    """Every security with its company and its listings of a day."""
+    day = _day(on)
+    found = [SecurityInfo.model_validate(asdict(s)) for s in companies.securities(desk.snapshots, day, security_type)]
+    return Securities(on=day, securities=found)
+
+
 @router.get("/listings")
 def listings(
     desk: OpenDesk,
@@ -157,6 +167,9 @@ def listings(
 @router.post("/lists", status_code=201)
 def keep_list(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     """Keep a list: new, or changed to be exactly these companies."""
+    if asked.rule is not None:
+        listmaking.keep_rule_list(desk.ledger, asked.name, asked.title, asked.rule, asked.who)
+        return list_members(desk, asked.name)
     members = list(asked.companies)
     if asked.how is not None:
         members += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, _day(asked.on))

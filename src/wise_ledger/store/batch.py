@@ -170,7 +170,7 @@ class BatchWriter:
 
     def add_list(self, source: int, record: ListRecord, numbers: dict[str, int]) -> None:
         """Add a list and its stays; `numbers` gives companies by the source's keys."""
-        number = self._named(lists, "name", record.name, {"title": record.title})
+        number = self._named(lists, "name", record.name, {"title": record.title, "rule": record.rule})
         rows = [
             {
                 "list": number,

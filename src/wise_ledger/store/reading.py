@@ -23,11 +23,12 @@ from wise_ledger.store.tables import (
 
 @dataclass(frozen=True)
 class ListInfo:
-    """A list, and how many companies ever stood on it."""
+    """A list, and how many companies ever stood on it; `rule` where it is kept by one."""
 
     name: str
     title: str
     companies: int
+    rule: str | None = None
 
 
 @dataclass(frozen=True)
@@ -95,12 +96,12 @@ def source_names(connection: Connection) -> list[str]:
 def all_lists(connection: Connection) -> list[ListInfo]:
     """Every list."""
     query = (
-        select(lists.c.name, lists.c.title, func.count(members.c.company.distinct()).label("companies"))
+        select(lists.c.name, lists.c.title, lists.c.rule, func.count(members.c.company.distinct()).label("companies"))
         .join_from(lists, members, isouter=True)
         .group_by(lists.c.number)
         .order_by(lists.c.name)
     )
-    return [ListInfo(r.name, r.title, r.companies) for r in connection.execute(query)]
+    return [ListInfo(r.name, r.title, r.companies, r.rule) for r in connection.execute(query)]
 
 
 def stays(connection: Connection, name: str, batch: int) -> list[Stay]:

@@ -205,6 +205,7 @@ lists = Table(
     _batch(),
     Column("name", Text, nullable=False, unique=True),
     Column("title", Text, nullable=False),
+    Column("rule", Text),  # who is on it, where it is kept by a rule
 )
 
 members = Table(

@@ -214,7 +214,7 @@ class Listings(BaseModel):
 
 
 class ListRequest(BaseModel):
-    """A list to keep: of companies named, or out of other lists as they are on a day."""
+    """A list to keep: of companies named, out of other lists as they are on a day, or by a rule."""
 
     model_config = ConfigDict(
         extra="forbid",
@@ -226,10 +226,30 @@ class ListRequest(BaseModel):
     name: str
     title: str = ""
     companies: list[str] = []
+    rule: str | None = Field(None, description='such as country == "XB" and active; holds on every date')
     how: Literal["union", "intersection", "difference"] | None = None
     lists: list[str] = []
     on: str | None = Field(None, description="the day of the other lists; by default today")
     who: str
+
+
+class SecurityInfo(BaseModel):
+    """An instrument with its company and its listings on the day."""
+
+    id: str
+    company: str
+    name: str
+    type: SecurityType
+    title: str
+    ratio: float | None
+    listings: list[ListingInfo]
+
+
+class Securities(BaseModel):
+    """Securities of all companies."""
+
+    on: date
+    securities: list[SecurityInfo]
 
 
 class ListMembers(BaseModel):

@@ -20,7 +20,8 @@ class ListInfo(BaseModel):
 
     name: str
     title: str
-    companies: int = Field(description="how many ever stood on it")
+    companies: int = Field(description="how many ever stood on it by name")
+    rule: str | None = Field(description="who stands on it, where it is kept by a rule")
 
 
 class Lists(BaseModel):
@@ -110,6 +111,25 @@ class CollectionRequest(BaseModel):
 
     source: str
     list: str | None = None
+
+
+class BadRow(BaseModel):
+    """A row of a file that was not loaded."""
+
+    line: int
+    column: str
+    value: str
+    problem: str
+    mend: str
+
+
+class LoadAnswer(BaseModel):
+    """What a load did; without `batch` nothing was written."""
+
+    kind: str
+    rows: int
+    batch: int | None
+    bad: list[BadRow]
 
 
 class Outcome(BaseModel):

@@ -126,6 +126,42 @@ def _attributes(snapshot: Snapshot, number: int, cutoff: int) -> list[Span]:
     return out
 
 
+@dataclass(frozen=True)
+class SecurityShown:
+    """An instrument with its company and where it is listed."""
+
+    id: str
+    company: str
+    name: str
+    type: str
+    title: str
+    ratio: float | None
+    listings: tuple[ListingShown, ...]
+
+
+def securities(snapshots: Snapshots, on: date, security_type: str | None) -> list[SecurityShown]:
+    """Every security, or those of a type, with the listings of a day."""
+    snapshot, today = snapshots.at(), day(on)
+    universe = snapshot.universe
+    out = []
+    for security in universe.securities:
+        if security_type not in (None, security.type):
+            continue
+        traded = [x for x in universe.listings_of.get(security.number, []) if x.span.holds(today)]
+        out.append(
+            SecurityShown(
+                snapshot.security_ids[security.number],
+                snapshot.ids[security.company],
+                universe.name(security.company, today) or snapshot.ids[security.company],
+                security.type,
+                security.title,
+                security.ratio,
+                tuple(listing_shown(snapshot, x.number) for x in traded),
+            )
+        )
+    return sorted(out, key=lambda s: (s.name, s.type))
+
+
 def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
     """Listings and companies at each venue by security type on a day."""
     snapshot, today = snapshots.at(), day(on)
@@ -168,7 +204,7 @@ def members_of(ledger: Ledger, snapshots: Snapshots, name: str, on: date) -> tup
     """A list's title and its members on a day, by name; raises `NotFound`."""
     snapshot, today = snapshots.at(), day(on)
     title = lists.find_list(ledger, name).title
-    numbers = lists.members(ledger, name, micros(end_of_day(on)), snapshot.batch)
+    numbers = lists.members(ledger, snapshot, name, micros(end_of_day(on)))
     matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
     found = [shown(snapshot, matcher.candidate(n, ""), today) for n in numbers]
     return title, sorted(found, key=lambda c: c.name)

@@ -8,6 +8,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.instants import end_of_day, micros
 from wise_ledger.core.facts.records import ListRecord, MemberRecord
 from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.measures.check import plan_rule
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
@@ -23,16 +24,16 @@ def keep_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, compa
 
     Who left stays a member until yesterday, who came is one from today on; the first version holds for all dates.
     """
-    if not _NAME.fullmatch(name):
-        mend = "write lower-case words joined by dashes, such as steady-earners"
-        raise bad_input("name", name, "this is no name for a list", mend)
+    _check_name(name)
     if not companies:
         raise bad_input("companies", "", "a list needs a company", "name at least one")
     if not who.strip():
         raise bad_input("who", "", "it is empty", "say who keeps the list")
     snapshot = snapshots.at()
     wanted = list(dict.fromkeys(snapshot.number(c) for c in companies))
-    known = {entry.name for entry in lists.all_lists(ledger)}
+    known = {entry.name: entry for entry in lists.all_lists(ledger)}
+    if name in known and known[name].rule is not None:
+        raise bad_input("name", name, "this list is kept by a rule", "choose another name")
     today = ledger.now().date()
     with ledger.database.read() as connection:
         stays = reading.stays(connection, name, snapshot.batch) if name in known else []
@@ -49,6 +50,26 @@ def keep_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, compa
     return ledger.last_batch()
 
 
+def keep_rule_list(ledger: Ledger, name: str, title: str, rule: str, who: str) -> int:
+    """Keep a list by a rule: on it stand, on any date, the companies of which the rule is true then."""
+    _check_name(name)
+    plan_rule(rule)
+    if name in {entry.name for entry in lists.all_lists(ledger)}:
+        raise bad_input("name", name, "there is a list of this name", "choose another: the rule of a list stays")
+    if not who.strip():
+        raise bad_input("who", "", "it is empty", "say who keeps the list")
+    with ledger.batch("list", f"list {name} kept by {who.strip()}, by a rule") as batch:
+        source = batch.source(*PEOPLE)
+        batch.add_list(source, ListRecord(name, title.strip() or name, (), rule), {})
+    return ledger.last_batch()
+
+
+def _check_name(name: str) -> None:
+    if not _NAME.fullmatch(name):
+        mend = "write lower-case words joined by dashes, such as steady-earners"
+        raise bad_input("name", name, "this is no name for a list", mend)
+
+
 def combine_lists(ledger: Ledger, snapshots: Snapshots, how: str, names: Sequence[str], on: date) -> list[str]:
     """The ids of companies in the union, intersection or difference of lists on a day."""
     if how not in ("union", "intersection", "difference"):
@@ -56,7 +77,7 @@ def combine_lists(ledger: Ledger, snapshots: Snapshots, how: str, names: Sequenc
     if len(names) < 2:
         raise bad_input("lists", ", ".join(names), "two lists or more are combined", "name another")
     snapshot, cutoff = snapshots.at(), micros(end_of_day(on))
-    first, *rest = (set(lists.members(ledger, n, cutoff, snapshot.batch)) for n in names)
+    first, *rest = (set(lists.members(ledger, snapshot, n, cutoff)) for n in names)
     for other in rest:
         first = first | other if how == "union" else first & other if how == "intersection" else first - other
     return [snapshot.ids[n] for n in sorted(first)]

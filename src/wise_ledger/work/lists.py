@@ -1,11 +1,16 @@
 """Lists and their members as of a date."""
 
+import numpy as np
+
 from wise_ledger.core.errors import Problem
+from wise_ledger.core.measures.check import plan_rule
+from wise_ledger.core.measures.evaluate import Evaluation
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import ListInfo
 from wise_ledger.work import NotFound
+from wise_ledger.work.snapshots import Snapshot
 
 _DAY = 86_400_000_000
 
@@ -25,11 +30,18 @@ def find_list(ledger: Ledger, name: str) -> ListInfo:
     return lists[name]
 
 
-def members(ledger: Ledger, name: str, cutoff: int, batch: int) -> list[int]:
-    """The numbers of the companies on a list on the day of an instant, both ends of a stay included (T9)."""
-    find_list(ledger, name)
+def members(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> list[int]:
+    """The numbers of the companies on a list on the day of an instant, both ends of a stay included (T9).
+
+    On a list kept by a rule stand all companies of which the rule is true as known at the instant.
+    """
+    info = find_list(ledger, name)
+    if info.rule is not None:
+        everybody = np.arange(len(snapshot.ids))
+        values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(plan_rule(info.rule))
+        return [int(n) for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]]
     today = cutoff // _DAY
     with ledger.database.read() as connection:
-        stays = reading.stays(connection, name, batch)
+        stays = reading.stays(connection, name, snapshot.batch)
     standing = {s.company for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}
     return sorted(standing)

@@ -55,7 +55,7 @@ def run_screen(
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
     info = lists.find_list(ledger, list_name)
     cutoff = micros(known_on)
-    members = lists.members(ledger, list_name, cutoff, snapshot.batch)
+    members = lists.members(ledger, snapshot, list_name, cutoff)
     screened = screen(snapshot.view, rule, members, cutoff, hindsight=hindsight)
     companies = [_company(snapshot, judged, cutoff) for judged in screened.rows]
     companies.sort(key=lambda c: (_ORDER[c.judged.verdict], c.name))

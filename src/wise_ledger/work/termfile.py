@@ -42,7 +42,7 @@ class TermFile:
 def read_terms(content: bytes, column: str | None = None) -> TermFile:
     """The terms of a file, of the column named or found; raises `BadInput` for an empty file or a wrong column."""
     notes: list[str] = []
-    rows = _spreadsheet(content) if content[:4] == b"PK\x03\x04" else _table(_decode(content, notes))
+    rows = spreadsheet(content) if content[:4] == b"PK\x03\x04" else _table(decode(content, notes))
     rows = [r for r in rows if any(cell.strip() for cell in r)]
     if not rows:
         raise bad_input("file", f"{len(content)} bytes", "the file is empty", "give one name or identifier a line")
@@ -62,7 +62,8 @@ def read_terms(content: bytes, column: str | None = None) -> TermFile:
     return TermFile(columns, columns[place] if has_head else None, terms, tuple(notes))
 
 
-def _decode(content: bytes, notes: list[str]) -> str:
+def decode(content: bytes, notes: list[str]) -> str:
+    """Text of bytes in UTF-8, UTF-16 or Latin-1, also mixed line by line; what was odd goes to `notes`."""
     if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return content.decode("utf-16")
     try:
@@ -94,7 +95,8 @@ def _table(text: str) -> list[list[str]]:
     return [[line.strip().strip('"')] for line in text.splitlines()]
 
 
-def _spreadsheet(content: bytes) -> list[list[str]]:
+def spreadsheet(content: bytes) -> list[list[str]]:
+    """The cells of a workbook's first sheet as written; raises `BadInput`."""
     import openpyxl
 
     try:

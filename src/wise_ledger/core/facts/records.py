@@ -109,8 +109,9 @@ class MemberRecord:
 
 @dataclass(frozen=True)
 class ListRecord:
-    """A list that a source keeps."""
+    """A list: of members with their stays, or kept by a rule."""
 
     name: str
     title: str
     members: tuple[MemberRecord, ...]
+    rule: str | None = None

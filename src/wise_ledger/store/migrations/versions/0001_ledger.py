@@ -50,7 +50,7 @@ CREATE TABLE identifiers (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NUL
   source INTEGER NOT NULL REFERENCES sources (number));
 CREATE INDEX identifiers_by_value ON identifiers (scheme, value);
 CREATE TABLE lists (number INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
-  name TEXT NOT NULL UNIQUE, title TEXT NOT NULL);
+  name TEXT NOT NULL UNIQUE, title TEXT NOT NULL, rule TEXT);
 CREATE TABLE members (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   list INTEGER NOT NULL REFERENCES lists (number), company INTEGER NOT NULL REFERENCES companies (number),
   valid_from INTEGER NOT NULL, valid_to INTEGER, weight FLOAT,

@@ -1,0 +1,60 @@
+"""wise-ledger lists"""
+
+from pathlib import Path
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.group(invoke_without_command=True)
+@click.pass_context
+@output_options
+def lists(context: click.Context, format_: str, output: Path | None) -> None:
+    """The lists of companies; `members` shows one, `keep` makes one."""
+    if context.invoked_subcommand is not None:
+        return
+    with asking() as ledger:
+        rows = [entry.model_dump() for entry in ledger.lists()]
+    headings = [
+        Heading("List", style="bold"), Heading("Title"), Heading("Companies ever", right=True),
+        Heading("Kept by the rule"),
+    ]  # fmt: skip
+    shown = [[str(r["name"]), str(r["title"]), str(r["companies"]), str(r["rule"] or "")] for r in rows]
+    write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+@lists.command("members")
+@click.argument("name")
+@click.option("--on", metavar="DATE", help="On this date.  [default: today]")
+@output_options
+def members(name: str, on: str | None, format_: str, output: Path | None) -> None:
+    """Who stands on the list NAME."""
+    with asking() as ledger:
+        found = ledger.members(name, on)
+    rows = [
+        {"company": c.id, "name": c.name, "country": c.country, "industry": c.industry, "seat": c.seat,
+         "active": c.active, "listing": " ".join(f"{x.symbol}@{x.mic}" for x in c.listings)}
+        for c in found.members
+    ]  # fmt: skip
+    headings = [
+        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"), Heading("Industry"),
+        Heading("Seat", optional=True), Heading("State"), Heading("Listing"),
+    ]  # fmt: skip
+    shown = [[str(v or "") if k != "active" else ("active" if v else "not active") for k, v in r.items()] for r in rows]
+    caption = f"{found.title}: {len(rows)} companies on {found.on}"
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
+
+
+@lists.command("keep")
+@click.argument("name")
+@click.argument("companies", nargs=-1)
+@click.option("--rule", help="Keep it by a rule instead, such as 'country == \"XB\" and active'.")
+@click.option("--title", default="", help="What people call it.")
+@click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
+def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, who: str) -> None:
+    """Keep the list NAME: of COMPANIES (any identifiers), new or changed to be exactly these; or by a rule."""
+    with asking() as ledger:
+        found = ledger.keep_list(name, companies, who or "somebody", title, rule=rule)
+    click.echo(f"kept as list {found.name}: {len(found.members)} companies today, batch {found.batch}")

@@ -1,0 +1,263 @@
+"""Load companies, identifiers, listings and list members from files: one batch or none."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+
+from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.facts.instants import read_date
+from wise_ledger.core.facts.items import ALL_TEMPLATES
+from wise_ledger.core.facts.records import (
+    AttributeRecord,
+    IdentifierRecord,
+    ListingRecord,
+    ListRecord,
+    MemberRecord,
+    SecurityRecord,
+)
+from wise_ledger.core.fiscal.periods import day
+from wise_ledger.core.identity.schemes import CHECKED, read_identifier
+from wise_ledger.core.identity.universe import FOREVER, Stretch
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.store.batch import BatchWriter
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import NotFound
+from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.work.tablefile import Line, read_table
+
+SOURCE = ("files", "Files")
+ALWAYS = date(1900, 1, 1)
+COLUMNS = {
+    "companies": "company name country industry currency template fiscal_year_end fiscal_year_named_by status "
+    "status_date status_cause valid_from",
+    "identifiers": "company security scheme value valid_from valid_to",
+    "listings": "company security security_type receipt_ratio symbol mic currency valid_from valid_to primary",
+    "members": "list company valid_from valid_to weight",
+}
+
+
+@dataclass(frozen=True)
+class BadRow:
+    """A row that was not loaded: its line, and what is wrong with which cell."""
+
+    line: int
+    column: str
+    value: str
+    problem: str
+    mend: str
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """What a load did; `batch` is None where nothing was written."""
+
+    kind: str
+    rows: int
+    batch: int | None
+    bad: tuple[BadRow, ...]
+
+
+@dataclass
+class _Writing:
+    """What the writers of rows share."""
+
+    batch: BatchWriter
+    source: int
+    snapshot: Snapshot
+    new: dict[str, int] = field(default_factory=dict)
+    members: dict[str, list[MemberRecord]] = field(default_factory=dict)
+
+    def company(self, text: str) -> int:
+        """A company that is known, or came earlier in this file."""
+        return self.new[text] if text in self.new else self.snapshot.number(text)
+
+
+def load_file(ledger: Ledger, snapshots: Snapshots, kind: str, content: bytes, *, accept_good: bool = False) -> Loaded:
+    """Load a file of a kind; with a bad row nothing is written, unless `accept_good` takes the others."""
+    if kind not in COLUMNS:
+        raise bad_input("kind", kind, "files of this kind are not loaded", mend_for(kind, COLUMNS))
+    lines = read_table(content, COLUMNS[kind].split())
+    snapshot = snapshots.at()
+    bad: list[BadRow] = []
+    good: list[Line] = []
+    spans: dict[tuple[str, str], list[tuple[Stretch, str]]] = {}
+    news = {line.cells.get("company", "") for line in lines} if kind == "companies" else set()
+    for line in lines:
+        try:
+            _check(kind, line, snapshot, spans, news)
+            good.append(line)
+        except BadInput as error:
+            p = error.problems[0]
+            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+        except NotFound as error:
+            p = error.problems[0]
+            bad.append(BadRow(line.number, "company", p.value, p.problem, p.mend))
+    if not good or (bad and not accept_good):
+        return Loaded(kind, 0, None, tuple(bad))
+    before = ledger.last_batch()
+    with ledger.batch("load", f"{len(good)} {kind} from a file") as batch:
+        writing = _Writing(batch, batch.source(*SOURCE), snapshot)
+        for line in good:
+            _WRITERS[kind](writing, line.cells)
+        numbers = {snapshot.ids[n]: n for n in range(len(snapshot.ids))}
+        for name, members in writing.members.items():
+            batch.add_list(writing.source, ListRecord(name, name, tuple(members)), numbers)
+    last = ledger.last_batch()
+    return Loaded(kind, len(good), last if last > before else None, tuple(bad))
+
+
+def _need(line: Line, *names: str) -> None:
+    for name in names:
+        if name not in line.cells:
+            raise bad_input(name, "", "the cell is empty", "every row needs it")
+
+
+def _dates(line: Line) -> Stretch:
+    since = read_date(line.cells["valid_from"], "valid_from") if "valid_from" in line.cells else ALWAYS
+    until = read_date(line.cells["valid_to"], "valid_to") if "valid_to" in line.cells else None
+    if until is not None and until < since:
+        raise bad_input("valid_to", until, "it ends before it begins", "both dates are included: swap or mend them")
+    return Stretch(day(since), FOREVER if until is None else day(until))
+
+
+def _no_overlap(
+    spans: dict[tuple[str, str], list[tuple[Stretch, str]]], what: tuple[str, str], span: Stretch, owner: str
+) -> None:
+    for other, whose in spans.setdefault(what, []):
+        if whose != owner and span.since <= other.until and other.since <= span.until:
+            mend = "end the one before the other begins"
+            raise bad_input("valid_from", what[1], f"it names {whose} in these days too", mend)
+    spans[what].append((span, owner))
+
+
+def _shape(line: Line, name: str, fits: Callable[[str], bool], mend: str) -> None:
+    if name in line.cells and not fits(line.cells[name]):
+        raise bad_input(name, line.cells[name], f"this is no {name.replace('_', ' ')}", mend)
+
+
+def _check(
+    kind: str, line: Line, snapshot: Snapshot, spans: dict[tuple[str, str], list[tuple[Stretch, str]]], news: set[str]
+) -> None:
+    """Refuse a row with the column, the value, the problem and the mend."""
+    cells = line.cells
+    _need(line, *{"identifiers": ("company", "scheme", "value"), "listings": ("company", "symbol", "mic", "currency"),
+                  "members": ("list", "company"), "companies": ("company",)}[kind])  # fmt: skip
+    span = _dates(line)
+    if kind == "companies":
+        _check_company(line, snapshot)
+        return
+    number = snapshot.number(cells["company"])
+    owner = snapshot.universe.name(number, FOREVER - 1) or cells["company"]
+    if kind == "identifiers":
+        scheme = cells["scheme"].lower()
+        if scheme in CHECKED:
+            reading = read_identifier(f"{scheme}:{cells['value']}")
+            if reading is not None and reading.problem:
+                raise bad_input("value", cells["value"], reading.problem, "check it against where it came from")
+        known = snapshot.universe.by_value.get((scheme, cells["value"]), [])
+        for other in known:
+            name = snapshot.universe.name(other.company, FOREVER - 1) or snapshot.ids[other.company]
+            spans.setdefault((scheme, cells["value"]), []).append((other.span, name))
+        _no_overlap(spans, (scheme, cells["value"]), span, owner)
+    elif kind == "listings":
+        _shape(line, "mic", lambda v: len(v) == 4 and v.isupper(), "write the four capitals of ISO 10383")
+        _shape(line, "currency", lambda v: len(v) == 3 and v.isupper(), "write the three capitals of ISO 4217")
+        _shape(line, "security_type", lambda v: v in ANY_TYPE, f"write {', '.join(sorted(ANY_TYPE))}")
+        _shape(line, "receipt_ratio", _is_number, "write a number such as 2")
+        _shape(line, "primary", lambda v: v.lower() in ("yes", "no", "true", "false", "1", "0"), "write yes or no")
+        _no_overlap(spans, (cells["mic"], cells["symbol"].upper()), span, owner)
+    else:
+        _shape(line, "weight", _is_number, "write a number such as 0.05")
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _check_company(line: Line, snapshot: Snapshot) -> None:
+    _shape(line, "country", lambda v: len(v) == 2 and v.isupper(), "write the two capitals of ISO 3166")
+    _shape(line, "currency", lambda v: len(v) == 3 and v.isupper(), "write the three capitals of ISO 4217")
+    _shape(line, "template", lambda v: v in ALL_TEMPLATES, f"write {', '.join(sorted(ALL_TEMPLATES))}")
+    _shape(line, "fiscal_year_end", lambda v: v.isdigit() and 1 <= int(v) <= 12, "write the month, 1 to 12")
+    _shape(line, "fiscal_year_named_by", lambda v: v in ("start", "end"), "write start or end")
+    _shape(line, "status", lambda v: v in ("active", "inactive"), "write active or inactive")
+    reading = read_identifier(line.cells["company"])
+    if reading is not None and reading.problem:
+        raise bad_input("company", line.cells["company"], reading.problem, "check it against where it came from")
+    if line.cells.get("status") == "inactive":
+        _need(line, "status_date")
+        read_date(line.cells["status_date"], "status_date")
+    into = line.cells.get("status_cause", "").partition("merged into ")[2].strip()
+    if into and into.casefold() in (line.cells["company"].casefold(), line.cells.get("name", "").casefold()):
+        raise bad_input("status_cause", into, "a company cannot be merged into itself", "name the company that took it")
+    try:
+        snapshot.number(line.cells["company"])
+    except NotFound:
+        _need(line, "name")  # a new company
+
+
+def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
+    text = cells["company"]
+    since = read_date(cells["valid_from"], "valid_from") if "valid_from" in cells else ALWAYS
+    try:
+        number = writing.company(text)
+    except NotFound:
+        reading = read_identifier(text)
+        scheme, value = (reading.scheme, reading.value) if reading else (SOURCE[0], text)
+        number = writing.batch.company(writing.source, scheme, value, day(since))
+        writing.new[text] = number
+        if "status" not in cells:
+            cells = {**cells, "status": "active"}
+    names = ("name", "country", "industry", "currency", "template", "fiscal_year_end", "fiscal_year_named_by")
+    records = [AttributeRecord(name, cells[name], since) for name in names if name in cells]
+    if cells.get("status") == "active":
+        records.append(AttributeRecord("active", "yes", since))
+    elif "status" in cells:
+        ended = read_date(cells["status_date"], "status_date")
+        records.append(AttributeRecord("active", "yes", since))
+        records.append(AttributeRecord("active", "no", ended))
+        records.append(AttributeRecord("end_cause", cells.get("status_cause", "not told"), ended))
+    writing.batch.add_attributes(number, writing.source, records)
+
+
+def _span(cells: dict[str, str]) -> tuple[date, date | None]:
+    since = read_date(cells["valid_from"], "valid_from") if "valid_from" in cells else ALWAYS
+    return since, read_date(cells["valid_to"], "valid_to") if "valid_to" in cells else None
+
+
+def _write_identifier(writing: _Writing, cells: dict[str, str]) -> None:
+    scheme = cells["scheme"].lower()
+    reading = read_identifier(f"{scheme}:{cells['value']}") if scheme in CHECKED else None
+    record = IdentifierRecord(scheme, reading.value if reading else cells["value"], *_span(cells))
+    writing.batch.add_identifiers(writing.company(cells["company"]), writing.source, [record])
+
+
+def _write_listing(writing: _Writing, cells: dict[str, str]) -> None:
+    number = writing.company(cells["company"])
+    kind = cells.get("security_type", "ordinary")
+    key = cells.get("security", f"{writing.snapshot.ids[number]}-{kind}")
+    primary = cells.get("primary", "yes").lower() in ("yes", "true", "1")
+    ratio = float(cells["receipt_ratio"]) if "receipt_ratio" in cells else None
+    listing = ListingRecord(cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary)
+    title = kind.replace("_", " ").capitalize()
+    record = SecurityRecord(key, kind, title, ratio, (listing,))
+    writing.batch.add_securities(number, writing.source, [record])
+
+
+def _write_member(writing: _Writing, cells: dict[str, str]) -> None:
+    number = writing.company(cells["company"])
+    weight = float(cells["weight"]) if "weight" in cells else None
+    record = MemberRecord(writing.snapshot.ids[number], *_span(cells), weight)
+    writing.members.setdefault(cells["list"], []).append(record)
+
+
+_WRITERS: dict[str, Callable[[_Writing, dict[str, str]], None]] = {
+    "companies": _write_company,
+    "identifiers": _write_identifier,
+    "listings": _write_listing,
+    "members": _write_member,
+}

@@ -1,0 +1,75 @@
+"""Rows of a file to load: CSV, JSON Lines, XLSX or Parquet, each with its line and its columns by name."""
+
+import csv
+import io
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wise_ledger.core.errors import bad_input
+from wise_ledger.work.termfile import decode, spreadsheet
+
+
+@dataclass(frozen=True)
+class Line:
+    """A row: its line in the file (the head is line 1) and its cells as text; empty ones are left out."""
+
+    number: int
+    cells: dict[str, str]
+
+
+def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
+    """The rows of a file whose columns are among `columns`; raises `BadInput` for an empty file or a strange column."""
+    if content[:4] == b"PAR1":
+        rows = _parquet(content)
+    elif content[:4] == b"PK\x03\x04":
+        rows = _headed(spreadsheet(content))
+    else:
+        text = decode(content, [])
+        rows = _json_lines(text) if text.lstrip().startswith("{") else _headed(_csv(text))
+    if not rows:
+        raise bad_input(
+            "file", f"{len(content)} bytes", "the file has no rows", f"its columns are {', '.join(columns)}"
+        )
+    strange = sorted({name for line in rows for name in line.cells} - set(columns))
+    if strange:
+        raise bad_input("line 1", strange[0], "there is no such column", f"the columns are {', '.join(columns)}")
+    return rows
+
+
+def _csv(text: str) -> list[list[str]]:
+    delimiter = max(",;\t", key=lambda d: text.partition("\n")[0].count(d))
+    csv.field_size_limit(4_000_000)
+    return list(csv.reader(io.StringIO(text), delimiter=delimiter))
+
+
+def _headed(rows: list[list[str]]) -> list[Line]:
+    if not rows:
+        return []
+    heads = [cell.strip().lower() for cell in rows[0]]
+    out = []
+    for number, row in enumerate(rows[1:], start=2):
+        cells = {h: cell.strip() for h, cell in zip(heads, row, strict=False) if cell.strip()}
+        if cells:
+            out.append(Line(number, cells))
+    return out
+
+
+def _json_lines(text: str) -> list[Line]:
+    out = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        try:
+            row = json.loads(line)
+        except ValueError:
+            raise bad_input(f"line {number}", line[:60], "this is no JSON", "write one object a line") from None
+        out.append(Line(number, {str(k): str(v) for k, v in row.items() if v is not None}))
+    return out
+
+
+def _parquet(content: bytes) -> list[Line]:
+    import pyarrow.parquet as pq
+
+    rows = pq.read_table(io.BytesIO(content)).to_pylist()
+    return [Line(n, {k: str(v) for k, v in row.items() if v is not None}) for n, row in enumerate(rows, start=2)]
