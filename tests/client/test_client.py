@@ -61,7 +61,7 @@ class Frames(Live):
     def test_the_client_reads_its_address_from_the_environment(self) -> None:
         environment = {"WISE_LEDGER_URL": self.live.url + "/", "WISE_LEDGER_TOKEN": self.live.token}
         with mock.patch.dict("os.environ", environment), wise_ledger.connect() as ledger:
-            self.assertEqual([entry.name for entry in ledger.lists()], ["first-look"])
+            self.assertEqual([entry.name for entry in ledger.lists()], ["first-look", "index-of-aldmoor"])
             self.assertEqual(ledger.sources(), ("fernmark",))
 
     def test_batches_are_fetched_page_by_page(self) -> None:

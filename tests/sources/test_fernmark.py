@@ -53,7 +53,7 @@ class Given(Fernmarked):
         self.assertEqual(
             (ashgrove["name"], ashgrove["country"], ashgrove["active"]), ("Ashgrove Kilnworks", "XA", "yes")
         )
-        (first_look,) = adapter.lists()
+        first_look, _index = adapter.lists()
         self.assertEqual(len(first_look.members), 24)
 
     def test_filings_keep_raw_bytes_scale_and_text_m1(self) -> None:

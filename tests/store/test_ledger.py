@@ -76,6 +76,7 @@ class AppendOnly(LedgerCase):
         self.write(REVENUE)
         with self.ledger.batch("decision", "test") as batch:
             batch.add_decision("Company A", 0, "Ada", "the seat")
+            batch.add_list_note("one", "One", "a list", False, "Ada")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

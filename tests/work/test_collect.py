@@ -40,7 +40,7 @@ class Collecting(unittest.TestCase):
         return World(
             [c for c in WORLD.companies if c["key"] in keys],
             {k: WORLD.filings[k] for k in keys},
-            [{**WORLD.lists[0], "members": members}],
+            [{**WORLD.lists[0], "members": [{**m, "weight": 0.15} for m in members]}],
         )
 
     def test_the_same_collection_again_adds_no_fact_t8(self) -> None:
@@ -50,6 +50,7 @@ class Collecting(unittest.TestCase):
         self.assertGreater(first.facts, 500)
         self.assertEqual((again.state, again.facts), ("finished", 0))
         self.assertEqual({o.state for o in again.outcomes}, {"unchanged"})
+        # Nothing at all was written again: no company, list, weight or ratio either.
         self.assertEqual(live.ledger.verify().batches, 3)
 
     def test_what_is_new_at_the_source_is_all_that_is_added(self) -> None:

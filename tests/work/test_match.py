@@ -181,7 +181,12 @@ class People(Live):
         body = {"name": "both", "who": "Ada", "how": "intersection", "lists": ["two-mills", "first-look"]}
         answer = self.live.http("POST", "/lists", json=body)
         self.assertEqual([m["name"] for m in answer.json()["members"]], names)
-        for wrong in ({"name": "Two Mills"}, {"companies": []}, {"who": ""}, {"how": "union", "lists": ["two-mills"]}):
+        for wrong in (
+            {"name": "Two Mills"},
+            {"companies": []},
+            {"who": ""},
+            {"how": "intersection", "lists": ["two-mills"]},
+        ):
             body = {"name": "x", "companies": ["ISK@ZCAL"], "who": "Ada", **wrong}
             self.assertEqual(self.live.http("POST", "/lists", json=body).status_code, 422, wrong)
         self.assertEqual(self.ledger.verify().batches, self.live.desk.ledger.last_batch())
@@ -200,3 +205,26 @@ class People(Live):
         self.assertIn("did you mean country", told.stderr)
         self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
         self.assertIn("preferred", self.live.command("securities", "--on", ON).stdout)
+
+    def test_an_index_of_a_source_has_dated_members_and_weights(self) -> None:
+        june, july = (self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01"))
+        left = {c.name for c in june} - {c.name for c in july}
+        self.assertEqual(
+            (left, {c.name for c in july} - {c.name for c in june}), ({"Brackwater Glass"}, {"Garrick Moor Quarries"})
+        )
+
+    def test_lists_are_filtered_copied_described_and_archived(self) -> None:
+        found = self.ledger.members("first-look", "2023-06-30", where='venue == "ZALD" and total_assets > 1bn USD')
+        self.assertEqual({c.country for c in found.members}, {"XA"})
+        self.assertLess(len(found.members), 9)
+        kinds = self.ledger.members("first-look", "2023-06-30", where='security_type == "ordinary"')
+        self.assertEqual((len(kinds.members), kinds.unknown), (23, 0))
+        self.assertEqual(len(self.ledger.combine_lists("a-copy", "union", ["index-of-aldmoor"], "Ada").members), 5)
+        told = self.live.command("lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada")
+        self.assertIn("A copy, archived", told.stdout)
+        self.assertNotIn("a-copy", [x.name for x in self.ledger.lists()])
+        self.assertIn("a-copy", [x.name for x in self.ledger.lists(archived=True)])
+        back = self.ledger.change_list("a-copy", "Ada", archived=False, description="to try")
+        self.assertEqual((back.title, back.description, back.archived), ("A copy", "to try", False))
+        told = self.live.command("lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada")
+        self.assertEqual(told.returncode, 0, told.stderr)

@@ -151,6 +151,7 @@ export interface CompanyInfo {
   country: string | null
   seat: string | null
   industry: string | null
+  industry_title: string | null
   website: string | null
   description: string | null
   active: boolean

@@ -105,7 +105,7 @@ onMounted(async () => {
             </td>
             <td>{{ company.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
             <td>{{ company.country ?? 'not known' }}</td>
-            <td>{{ company.industry ?? 'not known' }}</td>
+            <td>{{ company.industry_title ?? 'not known' }}</td>
             <td class="soft">{{ company.active ? 'active' : 'not active' }}</td>
           </tr>
         </tbody>

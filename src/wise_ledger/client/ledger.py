@@ -19,6 +19,8 @@ from wise_ledger.wire.identity import (
     Decision,
     DecisionRequest,
     Decisions,
+    ListChange,
+    ListCombination,
     Listings,
     ListMembers,
     ListRequest,
@@ -198,9 +200,24 @@ class Ledger:
         asked = ListRequest(name=name, title=title, companies=list(companies), rule=rule, on=None, who=who)
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
-    def members(self, name: str, on: str | date | None = None) -> ListMembers:
-        """The members of a list on a day."""
-        raw = self._transport.get(f"/lists/{quote(name, safe='')}/members", on=None if on is None else str(on))
+    def combine_lists(self, name: str, how: ListCombination, lists: Sequence[str], who: str) -> ListMembers:
+        """Keep the union, intersection or difference of lists as they are today; the union of one is its copy."""
+        asked = ListRequest(name=name, how=how, lists=list(lists), rule=None, on=None, who=who)
+        return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
+
+    def change_list(
+        self, name: str, who: str, *, title: str | None = None, description: str | None = None,
+        archived: bool | None = None,
+    ) -> ListMembers:  # fmt: skip
+        """Describe, rename, archive or bring back a list; None leaves a thing as it is."""
+        asked = ListChange(title=title, description=description, archived=archived, who=who)
+        raw = self._transport.patch(f"/lists/{quote(name, safe='')}", asked.model_dump())
+        return ListMembers.model_validate_json(raw)
+
+    def members(self, name: str, on: str | date | None = None, *, where: str | None = None) -> ListMembers:
+        """The members of a list on a day; with `where` those of whom a rule is true."""
+        day = None if on is None else str(on)
+        raw = self._transport.get(f"/lists/{quote(name, safe='')}/members", on=day, where=where)
         return ListMembers.model_validate_json(raw)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
@@ -245,9 +262,9 @@ class Ledger:
         """The newest runs first, without their outcomes."""
         return tuple(Runs.model_validate_json(self._transport.get("/runs")).runs)
 
-    def lists(self) -> tuple[ListInfo, ...]:
-        """Every list."""
-        return tuple(Lists.model_validate_json(self._transport.get("/lists")).lists)
+    def lists(self, *, archived: bool = False) -> tuple[ListInfo, ...]:
+        """Every list; archived ones only if asked for."""
+        return tuple(Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
 
     def sources(self) -> tuple[str, ...]:
         """The names of the sources that can be collected from."""

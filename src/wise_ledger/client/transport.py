@@ -32,6 +32,10 @@ class Transport:
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
 
+    def patch(self, path: str, body: Any) -> bytes:
+        """The body of a PATCH."""
+        return self._send("PATCH", path, json=body)
+
     def send_bytes(self, path: str, content: bytes, **params: Any) -> bytes:
         """The body of a POST of raw bytes."""
         given = {k: v for k, v in params.items() if v is not None}

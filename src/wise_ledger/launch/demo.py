@@ -10,7 +10,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.core.errors import LedgerError
-from wise_ledger.launch.serve import told, until_stopped
+from wise_ledger.launch.serve import stopping, told, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
@@ -31,8 +31,9 @@ def demo(once: bool, data: Path, port: int, source_port: int) -> None:
             if once:
                 _first_screen(url, token)
             else:
+                stop = stopping()
                 _invite(url, token)
-                until_stopped()
+                until(stop)
                 click.echo("\nstopped; the data stays in " + str(data))
             if failed:
                 sys.exit(3)

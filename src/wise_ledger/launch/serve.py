@@ -21,11 +21,16 @@ def told(error: LedgerError | SettingsRefused) -> None:
         click.echo(f"  {problem.at}: {problem.value}\n    {problem.problem}\n    {problem.mend}", err=True)
 
 
-def until_stopped() -> None:
-    """Wait for Ctrl-C or a request to end."""
+def stopping() -> threading.Event:
+    """Set by Ctrl-C or a request to end, from now on: asked for before anybody is told that the service is there."""
     stop = threading.Event()
     for kind in (signal.SIGINT, signal.SIGTERM):
         signal.signal(kind, lambda *_: stop.set())
+    return stop
+
+
+def until(stop: threading.Event) -> None:
+    """Wait for it, open to signals."""
     while not stop.wait(0.5):
         pass
 
@@ -57,10 +62,11 @@ def _serve(settings: Settings, new_token: str | None) -> None:
     bound = bind(settings.host, settings.port, "--port")
     desk = open_desk(settings)
     try:
+        stop = stopping()
         with running(create_app(desk), bound):
             click.echo(f"Wise Ledger serves {settings.data} at {address(bound)}")
             if new_token or not access.anybody(desk.ledger):
                 click.echo(f"token: {access.make_token(desk.ledger, new_token or 'first')}  (shown this once)")
-            until_stopped()
+            until(stop)
     finally:
         desk.close()

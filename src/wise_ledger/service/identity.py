@@ -15,6 +15,7 @@ from wise_ledger.wire.identity import (
     Decision,
     DecisionRequest,
     Decisions,
+    ListChange,
     ListedCompany,
     ListingInfo,
     Listings,
@@ -32,7 +33,7 @@ from wise_ledger.wire.identity import (
     VenueCount,
     Venues,
 )
-from wise_ledger.work import companies, listmaking, match, termfile
+from wise_ledger.work import companies, listmaking, lists, match, termfile
 from wise_ledger.work.dates import read_date
 
 router = APIRouter(tags=["identity"])
@@ -177,10 +178,33 @@ def keep_list(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     return list_members(desk, asked.name)
 
 
+@router.patch("/lists/{name}")
+def change_list(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
+    """Describe, rename, archive or bring back a list; what was said before stays as a version."""
+    listmaking.describe_list(
+        desk.ledger, name, title=asked.title, description=asked.description, archived=asked.archived, who=asked.who
+    )
+    return list_members(desk, name)
+
+
 @router.get("/lists/{name}/members")
-def list_members(desk: OpenDesk, name: str, on: On = None) -> ListMembers:
-    """The members of a list on a day."""
+def list_members(
+    desk: OpenDesk,
+    name: str,
+    on: On = None,
+    where: Annotated[str | None, Query(description="a rule that filters them")] = None,
+) -> ListMembers:
+    """The members of a list on a day, all or those of whom a rule is true."""
     day = _day(on)
-    title, members = companies.members_of(desk.ledger, desk.snapshots, name, day)
-    shown = [CompanyInfo.model_validate(asdict(c)) for c in members]
-    return ListMembers(name=name, title=title, on=day, batch=desk.ledger.last_batch(), members=shown)
+    info = lists.find_list(desk.ledger, name)
+    title, members, unknown = companies.members_of(desk.ledger, desk.snapshots, name, day, where)
+    return ListMembers(
+        name=name,
+        title=title,
+        description=info.description,
+        archived=info.archived,
+        unknown=unknown,
+        on=day,
+        batch=desk.ledger.last_batch(),
+        members=[CompanyInfo.model_validate(asdict(c)) for c in members],
+    )

@@ -14,9 +14,10 @@ router = APIRouter(tags=["ledger"])
 
 
 @router.get("/lists")
-def lists(desk: OpenDesk) -> Lists:
-    """Every list."""
-    return Lists(lists=[ListInfo(**entry.__dict__) for entry in all_lists(desk.ledger)])
+def lists(desk: OpenDesk, archived: Annotated[bool, Query(description="archived ones too")] = False) -> Lists:
+    """Every list, archived ones left out unless asked for."""
+    found = [entry for entry in all_lists(desk.ledger) if archived or not entry.archived]
+    return Lists(lists=[ListInfo(**entry.__dict__) for entry in found])
 
 
 @router.get("/lists/{name}")

@@ -109,12 +109,17 @@ def _until(row: dict[str, Any]) -> date | None:
     return None if row["to"] is None else date.fromisoformat(row["to"])
 
 
+def _plain(number: Any) -> float | None:
+    """A weight or ratio as the ledger keeps it: told again it must be the same number, not its exact decimal."""
+    return None if number is None else float(number)
+
+
 def _security(row: dict[str, Any]) -> SecurityRecord:
     listings = tuple(
         ListingRecord(x["symbol"], x["mic"], x["currency"], date.fromisoformat(x["from"]), _until(x), x["primary"])
         for x in row["listings"]
     )
-    return SecurityRecord(row["key"], row["type"], row["title"], row["ratio"], listings)
+    return SecurityRecord(row["key"], row["type"], row["title"], _plain(row["ratio"]), listings)
 
 
 def _identifier(row: dict[str, Any]) -> IdentifierRecord:
@@ -124,7 +129,7 @@ def _identifier(row: dict[str, Any]) -> IdentifierRecord:
 
 def _member(row: dict[str, Any]) -> MemberRecord:
     try:
-        return MemberRecord(row["company"], date.fromisoformat(row["from"]), _until(row))
+        return MemberRecord(row["company"], date.fromisoformat(row["from"]), _until(row), _plain(row.get("weight")))
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(f"{TITLE} list member", row, f"the row lacks or garbles {error}") from None
 

@@ -27,6 +27,7 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     identifiers,
+    list_notes,
     listings,
     lists,
     members,
@@ -183,6 +184,12 @@ class BatchWriter:
             for m in record.members
         ]
         self._add_new(members, rows, list=number, source=source)
+
+    def add_list_note(self, name: str, title: str, description: str, archived: bool, who: str) -> None:
+        """Say anew what a list is called and about, and whether it is archived."""
+        number = self._named(lists, "name", name, {"title": title})
+        row = {"list": number, "title": title, "description": description, "archived": archived, "who": who}
+        self._insert(list_notes, [{"id": self._take(list_notes), **row}])
 
     def content(self) -> ContentHash:
         """The hash over all rows of this batch, as they stand in the file."""

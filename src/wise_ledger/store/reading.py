@@ -15,6 +15,7 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     items,
+    list_notes,
     lists,
     members,
     sources,
@@ -29,6 +30,8 @@ class ListInfo:
     title: str
     companies: int
     rule: str | None = None
+    description: str = ""
+    archived: bool = False
 
 
 @dataclass(frozen=True)
@@ -94,14 +97,26 @@ def source_names(connection: Connection) -> list[str]:
 
 
 def all_lists(connection: Connection) -> list[ListInfo]:
-    """Every list."""
+    """Every list, with what was last said about it."""
     query = (
-        select(lists.c.name, lists.c.title, lists.c.rule, func.count(members.c.company.distinct()).label("companies"))
+        select(
+            lists.c.number,
+            lists.c.name,
+            lists.c.title,
+            lists.c.rule,
+            func.count(members.c.company.distinct()).label("n"),
+        )
         .join_from(lists, members, isouter=True)
         .group_by(lists.c.number)
         .order_by(lists.c.name)
     )
-    return [ListInfo(r.name, r.title, r.companies, r.rule) for r in connection.execute(query)]
+    notes = {r.list: r for r in connection.execute(select(list_notes).order_by(list_notes.c.id))}
+    out = []
+    for row in connection.execute(query):
+        note = notes.get(row.number)
+        title, about, archived = (note.title, note.description, note.archived) if note else (row.title, "", False)
+        out.append(ListInfo(row.name, title, row.n, row.rule, about, archived))
+    return out
 
 
 def stays(connection: Connection, name: str, batch: int) -> list[Stay]:

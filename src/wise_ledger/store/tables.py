@@ -208,6 +208,19 @@ lists = Table(
     Column("rule", Text),  # who is on it, where it is kept by a rule
 )
 
+# What is said about a list; the last row counts.
+list_notes = Table(
+    "list_notes",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("list", Integer, ForeignKey("lists.number"), nullable=False),
+    Column("title", Text, nullable=False),
+    Column("description", Text, nullable=False),
+    Column("archived", Boolean, nullable=False),
+    Column("who", Text, nullable=False),
+)
+
 members = Table(
     "members",
     metadata,
@@ -224,7 +237,7 @@ members = Table(
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
-    decisions,
+    decisions, list_notes,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

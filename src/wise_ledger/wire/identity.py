@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from wise_ledger.wire.figures import DocumentInfo
 
 SecurityType = Literal["ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant"]
+ListCombination = Literal["union", "intersection", "difference"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
 
 
@@ -32,7 +33,8 @@ class CompanyInfo(BaseModel):
     name: str
     country: str | None
     seat: str | None
-    industry: str | None
+    industry: str | None = Field(description="ISIC Rev. 4 division")
+    industry_title: str | None
     website: str | None
     description: str | None
     active: bool
@@ -227,9 +229,20 @@ class ListRequest(BaseModel):
     title: str = ""
     companies: list[str] = []
     rule: str | None = Field(None, description='such as country == "XB" and active; holds on every date')
-    how: Literal["union", "intersection", "difference"] | None = None
+    how: ListCombination | None = None
     lists: list[str] = []
     on: str | None = Field(None, description="the day of the other lists; by default today")
+    who: str
+
+
+class ListChange(BaseModel):
+    """What changes about a list; what is left out stays."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"title": "Old mills", "who": "Ada"}]})
+
+    title: str | None = None
+    description: str | None = None
+    archived: bool | None = None
     who: str
 
 
@@ -253,10 +266,13 @@ class Securities(BaseModel):
 
 
 class ListMembers(BaseModel):
-    """A list and its members on a day."""
+    """A list and its members on a day; `unknown` counts those of whom the filter says neither yes nor no."""
 
     name: str
     title: str
+    description: str
+    archived: bool
+    unknown: int
     on: date
     batch: int
     members: list[CompanyInfo]

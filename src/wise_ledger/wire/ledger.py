@@ -22,6 +22,8 @@ class ListInfo(BaseModel):
     title: str
     companies: int = Field(description="how many ever stood on it by name")
     rule: str | None = Field(description="who stands on it, where it is kept by a rule")
+    description: str
+    archived: bool
 
 
 class Lists(BaseModel):

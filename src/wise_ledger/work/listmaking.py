@@ -64,6 +64,23 @@ def keep_rule_list(ledger: Ledger, name: str, title: str, rule: str, who: str) -
     return ledger.last_batch()
 
 
+def describe_list(
+    ledger: Ledger, name: str, *, title: str | None, description: str | None, archived: bool | None, who: str
+) -> int:
+    """Say anew what a list is called, what it is for, or that it is archived; None leaves a thing as it is."""
+    info = lists.find_list(ledger, name)
+    if not who.strip():
+        raise bad_input("who", "", "it is empty", "say who changes the list")
+    said = (
+        info.title if title is None else title.strip() or name,
+        info.description if description is None else description.strip(),
+        info.archived if archived is None else archived,
+    )
+    with ledger.batch("list", f"list {name} described by {who.strip()}") as batch:
+        batch.add_list_note(name, *said, who.strip())
+    return ledger.last_batch()
+
+
 def _check_name(name: str) -> None:
     if not _NAME.fullmatch(name):
         mend = "write lower-case words joined by dashes, such as steady-earners"
@@ -74,7 +91,7 @@ def combine_lists(ledger: Ledger, snapshots: Snapshots, how: str, names: Sequenc
     """The ids of companies in the union, intersection or difference of lists on a day."""
     if how not in ("union", "intersection", "difference"):
         raise bad_input("how", how, "lists are not combined like this", "write union, intersection or difference")
-    if len(names) < 2:
+    if not names or (len(names) < 2 and how != "union"):  # the union of one list is a copy of it
         raise bad_input("lists", ", ".join(names), "two lists or more are combined", "name another")
     snapshot, cutoff = snapshots.at(), micros(end_of_day(on))
     first, *rest = (set(lists.members(ledger, snapshot, n, cutoff)) for n in names)

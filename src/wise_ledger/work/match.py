@@ -10,7 +10,7 @@ from wise_ledger.core.identity.matching import Candidate, Hint, Matched, Matcher
 from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Stretch
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
-from wise_ledger.work import NotFound
+from wise_ledger.work import NotFound, industries
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 
 MOST_TERMS = 20_000
@@ -50,6 +50,7 @@ class CompanyShown:
     country: str | None
     seat: str | None
     industry: str | None
+    industry_title: str | None
     website: str | None
     description: str | None
     active: bool
@@ -142,6 +143,7 @@ def shown(snapshot: Snapshot, candidate: Candidate, today: int) -> CompanyShown:
         country=said("country"),
         seat=said("seat"),
         industry=said("industry"),
+        industry_title=industries.title(said("industry")),
         website=said("website"),
         description=said("description"),
         active=snapshot.universe.activity[number].span.holds(today),

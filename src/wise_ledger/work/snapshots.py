@@ -2,6 +2,7 @@
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -20,8 +21,10 @@ from wise_ledger.core.identity.universe import (
     IdentifierSpan,
     Listing,
     NameSpan,
+    Security,
     Stretch,
     Universe,
+    of_company,
 )
 from wise_ledger.core.measures.view import LedgerView
 from wise_ledger.core.nearest import nearest
@@ -129,12 +132,22 @@ class Snapshots:
             sources=tuple(range(len(names))),
             recorded_by=batch,
             with_assumed=with_assumed,
+            derived={
+                "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),
+                "security_type": lambda n, today: _primary(universe, n, today, lambda _, s: s.type),
+            },
         )
         return Snapshot(batch, view, attributes, ids, universe, decisions, names, security_ids, listing_ids)
 
     def _columns(self, item: str, batch: int) -> FactColumns:
         with self._lock, self._ledger.database.read() as connection:
             return self._cache.columns(connection, item, batch)
+
+
+def _primary(universe: Universe, company: int, today: int, read: Callable[[Listing, Security], str]) -> str | None:
+    """Something of the listing that stands for a company on a day."""
+    found = of_company(universe, company, today, ANY_TYPE)
+    return read(found[0], universe.security[found[0].security]) if found else None
 
 
 def _universe(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Universe:

@@ -1,6 +1,6 @@
 """The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,6 +11,8 @@ from wise_ledger.core.facts.attributes import Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS, Item, Nature
 from wise_ledger.core.facts.keys import Instants, Rows, make_keys
+from wise_ledger.core.facts.moves import DAY
+from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.timeline import Timeline
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.facts.versions import Reported, nominal_ends
@@ -34,6 +36,8 @@ class LedgerView:
     recorded_by: int | None = None
     with_assumed: bool = True
     items: dict[str, Item] = field(default_factory=lambda: ITEMS)
+    # Attributes that are not said of the company itself: its value by number and day.
+    derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self._facts: dict[str, FactColumns] = {}
@@ -109,4 +113,10 @@ class LedgerView:
 
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute as known at each cut-off (T9)."""
+        if name in self.derived:
+            days = (cutoffs // DAY).tolist()
+            said = [[self.derived[name](n, d) for d in days] for n in members.tolist()]
+            value = np.array(said, object).reshape(len(members), len(cutoffs))
+            missing = np.array([[v is None for v in row] for row in said]).reshape(value.shape)
+            return Values.known(np.where(missing, "", value), np.where(missing, Reason.NOT_KNOWN, 0).astype(np.uint8))
         return self.attributes.read(name, members, cutoffs)

@@ -10,6 +10,8 @@ ATTRIBUTES: Mapping[str, Unit] = {
     "country": TEXT,
     "industry": TEXT,
     "template": TEXT,
+    "venue": TEXT,
+    "security_type": TEXT,
     "currency": TEXT,
     "active": TRUTH,
 }

@@ -70,7 +70,18 @@ def make_world(seed: int = 7) -> World:
         filings[cast.key] = _filings(cast, seed) if cast.revenue else []
     members = [{"company": c.key, "from": f"{c.first_year}-01-01", "to": None} for c in CAST]
     first_look = {"name": "first-look", "title": "First look", "members": members}
-    return World(companies, filings, [first_look])
+    return World(companies, filings, [first_look, _index()])
+
+
+def _index() -> dict[str, Any]:
+    """A made-up market index: members with weights, one of which leaves for another."""
+    stays = [
+        ("FM-0001", "2021-01-01", None, 0.25), ("FM-0006", "2021-01-01", None, 0.15),
+        ("FM-0009", "2021-01-01", "2023-06-30", 0.1), ("FM-0013", "2021-01-01", None, 0.4),
+        ("FM-0026", "2023-09-01", None, 0.1), ("FM-0014", "2023-07-01", None, 0.1),
+    ]  # fmt: skip
+    members = [{"company": c, "from": a, "to": b, "weight": w} for c, a, b, w in stays]
+    return {"name": "index-of-aldmoor", "title": "Index of Aldmoor", "members": members}
 
 
 def _company(cast: Cast) -> dict[str, Any]:

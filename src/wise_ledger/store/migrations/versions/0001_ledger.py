@@ -51,6 +51,9 @@ CREATE TABLE identifiers (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NUL
 CREATE INDEX identifiers_by_value ON identifiers (scheme, value);
 CREATE TABLE lists (number INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   name TEXT NOT NULL UNIQUE, title TEXT NOT NULL, rule TEXT);
+CREATE TABLE list_notes (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
+  list INTEGER NOT NULL REFERENCES lists (number), title TEXT NOT NULL, description TEXT NOT NULL,
+  archived BOOLEAN NOT NULL, who TEXT NOT NULL);
 CREATE TABLE members (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   list INTEGER NOT NULL REFERENCES lists (number), company INTEGER NOT NULL REFERENCES companies (number),
   valid_from INTEGER NOT NULL, valid_to INTEGER, weight FLOAT,
@@ -78,6 +81,7 @@ _APPEND_ONLY = (
     "decisions",
     "identifiers",
     "lists",
+    "list_notes",
     "members",
 )
 
