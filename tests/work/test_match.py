@@ -158,7 +158,8 @@ class People(Live):
         self.assertEqual((row.outcome, row.decided), ("matched", "Ada: the seat is Brennholt"))
         then = self.live.http("POST", "/matches", json={"terms": [term], "on": ON, "recorded_by": before.batch}).json()
         self.assertEqual(then["rows"], [r.model_dump(mode="json") for r in before.rows])
-        self.ledger.decide(term, None, "Ada", "it was the other one")
+        told = self.live.command("match", term, "--on", ON, "--forget", "--who", "Ada")
+        self.assertIn("taken back: Marlow Shipping", told.stderr)
         self.assertEqual(self.ledger.match([term], ON).answer.rows, before.rows)
         self.assertEqual([d.stands for d in self.ledger.decisions()], [False, False])
         with self.assertRaises(NotThere):
@@ -208,6 +209,10 @@ class People(Live):
 
     def test_an_index_of_a_source_has_dated_members_and_weights(self) -> None:
         june, july = (self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01"))
+        self.ledger.keep_list("airways", ["WXM@ZALD", "AGK@ZALD"], "Ada")
+        for with_inactive, count in ((True, 2), (False, 1)):
+            found = self.ledger.members("airways", ON, with_inactive=with_inactive)
+            self.assertEqual((len(found.members), found.with_inactive), (count, with_inactive))
         left = {c.name for c in june} - {c.name for c in july}
         self.assertEqual(
             (left, {c.name for c in july} - {c.name for c in june}), ({"Brackwater Glass"}, {"Garrick Moor Quarries"})

@@ -94,7 +94,20 @@ export async function readTerms(content: Blob, column?: string): Promise<TermsRe
   return (await call(`/matches/terms?${query({ column })}`, { method: 'POST', body: content })).json()
 }
 
-export async function match(asked: { terms: TermAsked[]; on: string; ever: boolean }, signal?: AbortSignal): Promise<MatchAnswer> {
+export interface Decision {
+  term: string
+  company: string | null
+  name: string | null
+  who: string
+  why: string
+  stands: boolean
+}
+
+export async function decisions(): Promise<Decision[]> {
+  return (await (await call('/matches/decisions')).json()).decisions
+}
+
+export async function match(asked: { terms: TermAsked[]; on: string; ever: boolean; types: string[] }, signal?: AbortSignal): Promise<MatchAnswer> {
   return (await post('/matches', asked, signal)).json()
 }
 

@@ -63,7 +63,7 @@ onMounted(async () => {
 
 <template>
   <PageHead title="Lists" :publications="publications">
-    <template v-if="found">{{ found.title }}, {{ found.members.length }} companies on that day</template>
+    <template v-if="found">{{ found.title }}, {{ found.members.length }} companies on that day, inactive ones included</template>
   </PageHead>
   <main>
     <section>

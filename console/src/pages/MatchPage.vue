@@ -18,6 +18,9 @@ const read = ref<TermsRead | null>(null)
 const answer = ref<MatchAnswer | null>(null)
 const problem = ref<ledger.Problem | null>(null)
 const ever = ref(false)
+const anyType = ref(false)
+const decided = ref<ledger.Decision[]>([])
+const ALL_TYPES = ['ordinary', 'preferred', 'depositary_receipt', 'fund', 'unit', 'warrant']
 const shown = ref<MatchOutcome | 'all'>('all')
 const who = ref(localStorage.getItem(WHO) ?? '')
 const listName = ref('')
@@ -48,7 +51,14 @@ async function run(): Promise<void> {
   if (!read.value) return
   abort.abort()
   abort = new AbortController()
-  answer.value = await ledger.match({ terms: read.value.terms, on: knownOn.value, ever: ever.value }, abort.signal)
+  const asked = {
+    terms: read.value.terms,
+    on: knownOn.value,
+    ever: ever.value,
+    types: anyType.value ? ALL_TYPES : ['ordinary'],
+  }
+  answer.value = await ledger.match(asked, abort.signal)
+  decided.value = await ledger.decisions()
 }
 
 function pasted(): void {
@@ -67,7 +77,15 @@ function chosen(event: Event): void {
   if (given) void take(given)
 }
 
-watch([knownOn, ever], () => attempt(run))
+watch([knownOn, ever, anyType], () => attempt(run))
+
+async function takeBack(term: string): Promise<void> {
+  await attempt(async () => {
+    await ledger.decide(term, null, who.value || 'somebody')
+    decided.value = await ledger.decisions()
+    await run()
+  })
+}
 watch(who, (name) => localStorage.setItem(WHO, name))
 
 const rows = computed(() =>
@@ -107,6 +125,7 @@ function esc(event: KeyboardEvent): void {
 onMounted(async () => {
   addEventListener('keydown', esc)
   publications.value = await ledger.publications().catch(() => null)
+  decided.value = await ledger.decisions().catch(() => [])
   if (text.value.trim()) pasted()
 })
 onUnmounted(() => removeEventListener('keydown', esc))
@@ -136,7 +155,12 @@ onUnmounted(() => removeEventListener('keydown', esc))
       <div class="how">
         <button class="plain go" :disabled="!text.trim()">Match</button>
         <label class="plain file">Open a file<input type="file" accept=".csv,.txt,.tsv,.xlsx" @change="chosen" /></label>
-        <label class="check"><input v-model="ever" type="checkbox" /> Of any time</label>
+        <label class="check" title="Companies and symbols of any time, not only of the stamp's date"
+          ><input v-model="ever" type="checkbox" /> Of any time</label
+        >
+        <label class="check" title="Receipts, preference shares and funds beside ordinary shares"
+          ><input v-model="anyType" type="checkbox" /> Any security</label
+        >
         <select
           v-if="read?.columns.length"
           aria-label="Column"
@@ -205,6 +229,16 @@ onUnmounted(() => removeEventListener('keydown', esc))
       Paste what you have: company names, symbols such as AGK@ZALD, ISINs, in any mixture. Each row gets an outcome as of
       the stamp's date; a wrong match cannot hide.
     </p>
+    <section v-if="!answer && decided.some((d) => d.stands)" class="decided">
+      <h2>What people decided</h2>
+      <ul>
+        <li v-for="d in decided.filter((d) => d.stands)" :key="d.term">
+          <span class="code">{{ d.term }}</span> <b>{{ d.name }}</b>
+          <span class="soft">{{ d.who }}<template v-if="d.why">, {{ d.why }}</template></span>
+          <button class="link" :aria-label="`Undo ${d.term}`" @click="takeBack(d.term)">undo</button>
+        </li>
+      </ul>
+    </section>
   </main>
 </template>
 
@@ -364,6 +398,13 @@ kbd {
   color: var(--brick);
   font-size: 13px;
   padding: 4px 0;
+}
+.decided li {
+  display: flex;
+  gap: 14px;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+  list-style: none;
 }
 .none {
   padding: 32px 0;

@@ -31,11 +31,12 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @click.argument("name")
 @click.option("--on", metavar="DATE", help="On this date.  [default: today]")
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
+@click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
-def members(name: str, on: str | None, where: str | None, format_: str, output: Path | None) -> None:
+def members(name: str, on: str | None, where: str | None, active_only: bool, format_: str, output: Path | None) -> None:
     """Who stands on the list NAME."""
     with asking() as ledger:
-        found = ledger.members(name, on, where=where)
+        found = ledger.members(name, on, where=where, with_inactive=not active_only)
     rows = [
         {"company": c.id, "name": c.name, "country": c.country, "industry": c.industry_title, "seat": c.seat,
          "active": c.active, "listing": " ".join(f"{x.symbol}@{x.mic}" for x in c.listings)}
@@ -46,7 +47,8 @@ def members(name: str, on: str | None, where: str | None, format_: str, output: 
         Heading("Seat", optional=True), Heading("State"), Heading("Listing"),
     ]  # fmt: skip
     shown = [[str(v or "") if k != "active" else ("active" if v else "not active") for k, v in r.items()] for r in rows]
-    caption = f"{found.title}: {len(rows)} companies on {found.on}"
+    caption = f"{found.title}: {len(rows)} companies on {found.on}, "
+    caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
 

@@ -30,12 +30,15 @@ _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inacti
 @click.option("--all-listings", is_flag=True, help="All listings, not the primary one alone.")
 @click.option("--ever", is_flag=True, help="Companies and symbols of any time.")
 @click.option("--settle", is_flag=True, help="Settle ambiguous rows, one keystroke each.")
+@click.option("--forget", is_flag=True, help="Take back what was decided of these terms before.")
 @click.option("--keep", metavar="LIST", help="Keep what matched as a list.")
 @click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
 @output_options
 def match(
     terms: tuple[str, ...], on: str, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
-    all_listings: bool, ever: bool, settle: bool, keep: str | None, who: str, format_: str, output: Path | None,
+    all_listings: bool, ever: bool, settle: bool, forget: bool,
+    keep: str | None, who: str,
+    format_: str, output: Path | None,
 ) -> None:  # fmt: skip
     """Which companies TERMS mean: names, symbols, identifiers, or files of them (CSV, XLSX, lines; - for stdin).
 
@@ -47,6 +50,8 @@ def match(
     """
     with asking() as ledger:
         asked = _terms(ledger, terms, column)
+        if forget:
+            _forget(ledger, asked, who)
         how: dict[str, Any] = {"types": types or ("ordinary",), "all_listings": all_listings, "ever": ever, "to": to}
         found = ledger.match(asked, on, **how).answer
         if settle and _settle(ledger, found, who):
@@ -150,3 +155,12 @@ def _settle(ledger: "Ledger", found: "MatchAnswer", who: str) -> int:
             ledger.decide(row.term, row.candidates[int(key) - 1].id, who or "somebody", "settled at the command line")
             decided += 1
     return decided
+
+
+def _forget(ledger: "Ledger", terms: "list[str | TermAsked]", who: str) -> None:
+    """Take back the decisions that stand on these terms."""
+    standing = {" ".join(d.term.casefold().split()) for d in ledger.decisions() if d.stands}
+    for term in dict.fromkeys(t if isinstance(t, str) else t.text for t in terms):
+        if " ".join(term.casefold().split()) in standing:
+            ledger.decide(term, None, who or "somebody", "taken back at the command line")
+            click.echo(f"taken back: {term}", err=True)

@@ -214,10 +214,12 @@ class Ledger:
         raw = self._transport.patch(f"/lists/{quote(name, safe='')}", asked.model_dump())
         return ListMembers.model_validate_json(raw)
 
-    def members(self, name: str, on: str | date | None = None, *, where: str | None = None) -> ListMembers:
+    def members(
+        self, name: str, on: str | date | None = None, *, where: str | None = None, with_inactive: bool = True
+    ) -> ListMembers:
         """The members of a list on a day; with `where` those of whom a rule is true."""
-        day = None if on is None else str(on)
-        raw = self._transport.get(f"/lists/{quote(name, safe='')}/members", on=day, where=where)
+        day, path = None if on is None else str(on), f"/lists/{quote(name, safe='')}/members"
+        raw = self._transport.get(path, on=day, where=where, with_inactive=with_inactive)
         return ListMembers.model_validate_json(raw)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:

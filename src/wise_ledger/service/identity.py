@@ -193,17 +193,21 @@ def list_members(
     name: str,
     on: On = None,
     where: Annotated[str | None, Query(description="a rule that filters them")] = None,
+    with_inactive: Annotated[bool, Query(description="also those no longer active on the day")] = True,
 ) -> ListMembers:
     """The members of a list on a day, all or those of whom a rule is true."""
     day = _day(on)
     info = lists.find_list(desk.ledger, name)
-    title, members, unknown = companies.members_of(desk.ledger, desk.snapshots, name, day, where)
+    title, members, unknown = companies.members_of(
+        desk.ledger, desk.snapshots, name, day, where, with_inactive=with_inactive
+    )
     return ListMembers(
         name=name,
         title=title,
         description=info.description,
         archived=info.archived,
         unknown=unknown,
+        with_inactive=with_inactive,
         on=day,
         batch=desk.ledger.last_batch(),
         members=[CompanyInfo.model_validate(asdict(c)) for c in members],

@@ -273,6 +273,7 @@ class ListMembers(BaseModel):
     description: str
     archived: bool
     unknown: int
+    with_inactive: bool = Field(description="whether companies no longer active are among them")
     on: date
     batch: int
     members: list[CompanyInfo]

@@ -202,7 +202,7 @@ def listings(
 
 
 def members_of(
-    ledger: Ledger, snapshots: Snapshots, name: str, on: date, where: str | None = None
+    ledger: Ledger, snapshots: Snapshots, name: str, on: date, where: str | None = None, *, with_inactive: bool = True
 ) -> tuple[str, list[CompanyShown], int]:
     """A list's title, its members on a day by name, and of how many of them the filter `where` is unknown.
 
@@ -218,4 +218,5 @@ def members_of(
         numbers = [j.company for j in judged if j.verdict is Verdict.PASS]
     matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
     found = [shown(snapshot, matcher.candidate(n, ""), today) for n in numbers]
+    found = [c for c in found if with_inactive or c.active]
     return title, sorted(found, key=lambda c: c.name), unknown
