@@ -202,6 +202,8 @@ class People(Live):
         told = self.live.command("lists", "keep", "brennholt", "--rule", "active", "--who", "Ada")
         self.assertEqual(told.returncode, 2)
         self.assertIn("there is a list of this name", told.stderr)
+        with self.assertRaises(InputRefused):  # it would collect for nobody, and call that finished
+            self.ledger.collect("fernmark", "brennholt")
         told = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
         self.assertIn("did you mean country", told.stderr)
         self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)

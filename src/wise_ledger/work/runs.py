@@ -5,7 +5,7 @@ import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from wise_ledger.core.errors import LedgerError, Problem
+from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store import operations
@@ -47,12 +47,13 @@ class Runs:
             self._thread.join()
 
     def collect(self, source: str, list_name: str | None, request_key: str | None = None) -> Run:
-        """Queue a collection, once for each `request_key`; raises `NotFound` for an unknown source or list."""
+        """Queue a collection, once for each `request_key`; raises `NotFound`, or `BadInput` for a rule's list."""
         if source not in self.sources:
             mend = mend_for(source, self.sources)
             raise NotFound(Problem("source", source, "there is no source of this name", mend))
-        if list_name is not None:
-            lists.find_list(self._ledger, list_name)
+        if list_name is not None and lists.find_list(self._ledger, list_name).rule is not None:
+            mend = "collect for everybody, or for a list of named companies"
+            raise bad_input("list", list_name, "a list kept by a rule names nobody to collect for", mend)
         with self._ledger.database.write() as connection:
             run = operations.add_run(connection, "collection", source, list_name, self._ledger.now(), request_key)
         self._wake.set()

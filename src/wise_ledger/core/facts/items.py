@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 ALL_TEMPLATES = frozenset({"industrial", "bank", "insurer"})
-INDUSTRIAL = frozenset({"industrial"})
 
 
 class Nature(StrEnum):

@@ -97,12 +97,3 @@ def scope_leaves(step: Step) -> list[Leaf]:
     if isinstance(step, Member):
         return leaves(step.operand)
     return leaves(step)
-
-
-def operands(step: Step) -> tuple[Step, ...]:
-    """The steps directly under this one."""
-    if isinstance(step, Compare):
-        return (step.left, step.right)
-    if isinstance(step, Member):
-        return (step.operand, *step.members)
-    return step.operands if isinstance(step, Apply) else ()
