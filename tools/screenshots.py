@@ -150,9 +150,13 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
     page.goto(f"{url}/lists?known_on=2024-03-31")
     page.get_by_label("Name", exact=True).fill("members-of-brennholt")
-    page.get_by_label("Kept by").fill("Ada")
-    page.get_by_role("button", name="Keep").click()
-    page.locator(".rule").wait_for()
+    page.get_by_label("Your name").fill("Ada")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    page.get_by_text("Kept by a rule").wait_for()
+    for column in ("revenue", "operating_income / revenue"):
+        page.get_by_label("Add a column").fill(column)
+        page.keyboard.press("Enter")
+        page.get_by_label(f"Without {column}", exact=True).wait_for()
     shoot(page, "console-lists")
 
 

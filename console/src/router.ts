@@ -2,6 +2,7 @@ import { createRouter, createWebHistory } from 'vue-router'
 
 import CompaniesPage from './pages/CompaniesPage.vue'
 import CompanyPage from './pages/CompanyPage.vue'
+import DirectoryPage from './pages/DirectoryPage.vue'
 import ListsPage from './pages/ListsPage.vue'
 import MatchPage from './pages/MatchPage.vue'
 import ScreenPage from './pages/ScreenPage.vue'
@@ -15,6 +16,7 @@ export const router = createRouter({
     { path: '/screens', name: 'screens', component: ScreenPage, meta: { title: 'Screens' } },
     { path: '/companies', name: 'companies', component: CompaniesPage, meta: { title: 'Companies' } },
     { path: '/companies/:id', name: 'company', component: CompanyPage, meta: { title: 'Company' } },
+    { path: '/directories/:kind(venues|securities|listings)', name: 'directory', component: DirectoryPage, meta: { title: 'Directories' } },
     { path: '/lists', name: 'lists', component: ListsPage, meta: { title: 'Lists' } },
     { path: '/match', name: 'match', component: MatchPage, meta: { title: 'Match' } },
     { path: '/:rest(.*)*', redirect: '/screens' },

@@ -304,9 +304,33 @@ class Console(Live):
             expect(page.get_by_role("alert")).to_contain_text("write == to compare")
             page.get_by_label("Rule").fill('country == "XC" and active')
             page.get_by_role("button", name="Keep").click()
-            expect(page.locator(".rule")).to_have_text('country == "XC" and active')
+            expect(page.locator("p.code")).to_have_text('country == "XC" and active')
             expect(page.locator("tbody tr")).to_have_count(6)
+            page.get_by_label("Add a column").fill("revenue")
+            page.keyboard.press("Enter")
+            expect(page.get_by_role("columnheader", name="revenue, mn")).to_be_visible()
             self.accessible(page)
             self.fits(page)
             page.get_by_role("link", name="Screen this list").click()
             expect(page.get_by_label("List")).to_have_value("members-of-caldry")
+
+    def test_a_list_is_copied_edited_and_its_history_told(self) -> None:
+        with self.page("/lists?list=index-of-aldmoor&known_on=2024-03-31") as page:
+            page.get_by_label("Your name").fill("Ada")
+            page.get_by_role("button", name="Copy").click()
+            page.get_by_label("Name of the copy").fill("my-aldmoor")
+            page.get_by_role("button", name="Keep a copy").click()
+            page.get_by_label("Add a company").fill("ISK@ZCAL")
+            page.keyboard.press("Enter")
+            page.get_by_role("button", name="Take Garrick Moor Quarries off").click()
+            page.get_by_role("button", name="History").click()
+            expect(page.get_by_role("row", name="came: Isken Paper")).to_contain_text("Ada")
+            expect(page.get_by_role("row", name="left: Garrick Moor Quarries")).to_be_visible()
+            self.accessible(page)
+
+    def test_directories_count_and_lead_to_companies(self) -> None:
+        with self.page("/directories/venues?known_on=2024-03-31") as page:
+            page.get_by_role("row", name="depositary receipt").get_by_role("link").click()
+            expect(page.locator("tbody tr")).to_have_count(1)
+            page.get_by_role("link", name="Pellam Tide Power").click()
+            expect(page.locator("h1")).to_have_text("Pellam Tide Power")

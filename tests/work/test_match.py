@@ -30,7 +30,7 @@ class Matching(Live):
         assert all_ is not None
         self.assertEqual([x.symbol for x in all_.listings], ["PTP", "PTPR", "PTPX"])
         vennet = self.ledger.company("VHL@ZBRE", ON)
-        self.assertEqual({x.security_type for x in vennet.listings}, {"ordinary", "preferred"})
+        self.assertEqual({x.security_type for x in vennet.listings}, {"ordinary", "preference"})
 
     def test_a_bankruptcy_is_inactive_with_its_cause_story_13(self) -> None:
         row = self.one("Wexmoor Airways")
@@ -81,7 +81,7 @@ class Matching(Live):
 
     def test_venues_and_listings_are_counted(self) -> None:
         by_kind = {(v.mic, v.security_type): (v.listings, v.companies) for v in self.ledger.venues(ON).venues}
-        self.assertEqual(by_kind["ZBRE", "preferred"], (1, 1))
+        self.assertEqual(by_kind["ZBRE", "preference"], (1, 1))
         listed = self.ledger.listings(ON).listings
         self.assertEqual(sum(n for n, _ in by_kind.values()), len(listed))
         lnk = [
@@ -166,72 +166,3 @@ class People(Live):
             self.ledger.decide(term, None, "Ada")
         with self.assertRaises(InputRefused):
             self.ledger.decide(term, "MRL@ZBRE", " ")
-
-    def test_lists_are_kept_changed_combined_and_screened(self) -> None:
-        self.ledger.keep_list("two-mills", ["ISK@ZCAL", "Quennick Foundry", "AGK@ZALD", "AGK@ZALD"], "Ada", "Two mills")
-        now = self.ledger.members("two-mills")
-        self.assertEqual([c.name for c in now.members], ["Ashgrove Kilnworks", "Isken Paper", "Quennick Foundry"])
-        found = self.ledger.screen("operating_income / revenue > 15%", "two-mills", "2023-06-30")
-        self.assertEqual(found.counts.passed, 2)
-        batch = found.batch
-        self.ledger.keep_list("two-mills", ["ISK@ZCAL", "Nethercot Timber"], "Ada")
-        names = [c.name for c in self.ledger.members("two-mills").members]
-        self.assertEqual(names, ["Isken Paper", "Nethercot Timber"])
-        past = self.ledger.screen("revenue > 0", "two-mills", "2023-06-30", recorded_by=batch)
-        self.assertEqual(len(past.answer.companies), 3)
-        body = {"name": "both", "who": "Ada", "how": "intersection", "lists": ["two-mills", "first-look"]}
-        answer = self.live.http("POST", "/lists", json=body)
-        self.assertEqual([m["name"] for m in answer.json()["members"]], names)
-        for wrong in (
-            {"name": "Two Mills"},
-            {"companies": []},
-            {"who": ""},
-            {"how": "intersection", "lists": ["two-mills"]},
-        ):
-            body = {"name": "x", "companies": ["ISK@ZCAL"], "who": "Ada", **wrong}
-            self.assertEqual(self.live.http("POST", "/lists", json=body).status_code, 422, wrong)
-        self.assertEqual(self.ledger.verify().batches, self.live.desk.ledger.last_batch())
-
-    def test_a_list_by_a_rule_holds_on_every_date_t9(self) -> None:
-        kept = self.ledger.keep_list("brennholt", who="Ada", rule='country == "XB" and active')
-        self.assertEqual(len(kept.members), 12)
-        before = {c.name for c in self.ledger.members("brennholt", "2018-06-30").members}
-        self.assertEqual(len(before), 3)  # the others are not known of before 2021
-        found = self.ledger.screen("operating_income / revenue > 20%", "brennholt", "2023-06-30")
-        self.assertEqual((found.counts.passed, len(found.answer.companies)), (2, 12))
-        told = self.live.command("lists", "keep", "brennholt", "--rule", "active", "--who", "Ada")
-        self.assertEqual(told.returncode, 2)
-        self.assertIn("there is a list of this name", told.stderr)
-        with self.assertRaises(InputRefused):  # it would collect for nobody, and call that finished
-            self.ledger.collect("fernmark", "brennholt")
-        told = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
-        self.assertIn("did you mean country", told.stderr)
-        self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
-        self.assertIn("preferred", self.live.command("securities", "--on", ON).stdout)
-
-    def test_an_index_of_a_source_has_dated_members_and_weights(self) -> None:
-        june, july = (self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01"))
-        self.ledger.keep_list("airways", ["WXM@ZALD", "AGK@ZALD"], "Ada")
-        for with_inactive, count in ((True, 2), (False, 1)):
-            found = self.ledger.members("airways", ON, with_inactive=with_inactive)
-            self.assertEqual((len(found.members), found.with_inactive), (count, with_inactive))
-        left = {c.name for c in june} - {c.name for c in july}
-        self.assertEqual(
-            (left, {c.name for c in july} - {c.name for c in june}), ({"Brackwater Glass"}, {"Garrick Moor Quarries"})
-        )
-
-    def test_lists_are_filtered_copied_described_and_archived(self) -> None:
-        found = self.ledger.members("first-look", "2023-06-30", where='venue == "ZALD" and total_assets > 1bn USD')
-        self.assertEqual({c.country for c in found.members}, {"XA"})
-        self.assertLess(len(found.members), 9)
-        kinds = self.ledger.members("first-look", "2023-06-30", where='security_type == "ordinary"')
-        self.assertEqual((len(kinds.members), kinds.unknown), (23, 0))
-        self.assertEqual(len(self.ledger.combine_lists("a-copy", "union", ["index-of-aldmoor"], "Ada").members), 5)
-        told = self.live.command("lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada")
-        self.assertIn("A copy, archived", told.stdout)
-        self.assertNotIn("a-copy", [x.name for x in self.ledger.lists()])
-        self.assertIn("a-copy", [x.name for x in self.ledger.lists(archived=True)])
-        back = self.ledger.change_list("a-copy", "Ada", archived=False, description="to try")
-        self.assertEqual((back.title, back.description, back.archived), ("A copy", "to try", False))
-        told = self.live.command("lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada")
-        self.assertEqual(told.returncode, 0, told.stderr)

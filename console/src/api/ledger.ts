@@ -1,16 +1,20 @@
 import { useSession } from '../session'
 import type {
   Companies,
-  CompanyInfo,
   CompanyPage,
   Explanation,
   InputProblem,
+  ListedCompany,
   ListInfo,
+  ListMembers,
+  ListVersion,
   MatchAnswer,
   Publications,
   ScreenAnswer,
+  SecurityInfo,
   TermAsked,
   TermsRead,
+  VenueCount,
 } from './types'
 
 /** What the service says is wrong, with the mend. */
@@ -73,8 +77,8 @@ export async function explain(
   return (await call(`/explanations?${params}`, { signal })).json()
 }
 
-export async function lists(): Promise<ListInfo[]> {
-  return (await (await call('/lists')).json()).lists
+export async function lists(archived = false): Promise<ListInfo[]> {
+  return (await (await call(`/lists?archived=${archived}`)).json()).lists
 }
 
 export async function publications(list?: string): Promise<Publications> {
@@ -107,7 +111,7 @@ export async function decisions(): Promise<Decision[]> {
   return (await (await call('/matches/decisions')).json()).decisions
 }
 
-export async function match(asked: { terms: TermAsked[]; on: string; ever: boolean; types: string[] }, signal?: AbortSignal): Promise<MatchAnswer> {
+export async function match(asked: { terms: TermAsked[]; on: string; ever: boolean; all_listings: boolean; types: string[] }, signal?: AbortSignal): Promise<MatchAnswer> {
   return (await post('/matches', asked, signal)).json()
 }
 
@@ -115,15 +119,48 @@ export async function decide(term: string, company: string | null, who: string):
   await post('/matches/decisions', { term, company, who, why: 'settled in the console' })
 }
 
-export interface ListMembers {
-  name: string
-  title: string
-  on: string
-  members: CompanyInfo[]
+export async function members(
+  name: string,
+  asked: { on: string; where?: string; show: string[] },
+  signal?: AbortSignal,
+): Promise<ListMembers> {
+  const shown = asked.show.map((e) => `&show=${encodeURIComponent(e)}`).join('')
+  const params = query({ on: asked.on, where: asked.where }) + shown
+  return (await call(`/lists/${encodeURIComponent(name)}/members?${params}`, { signal })).json()
 }
 
-export async function members(name: string, on: string, signal?: AbortSignal): Promise<ListMembers> {
-  return (await call(`/lists/${encodeURIComponent(name)}/members?${query({ on })}`, { signal })).json()
+export async function listVersions(name: string): Promise<ListVersion[]> {
+  return (await (await call(`/lists/${encodeURIComponent(name)}/versions`)).json()).versions
+}
+
+export interface ListChange {
+  title?: string
+  description?: string
+  archived?: boolean
+  add?: string[]
+  remove?: string[]
+}
+
+export async function changeList(name: string, who: string, change: ListChange): Promise<void> {
+  const headers = { 'Content-Type': 'application/json' }
+  const body = JSON.stringify({ ...change, who })
+  await call(`/lists/${encodeURIComponent(name)}`, { method: 'PATCH', headers, body })
+}
+
+export async function copyList(from: string, name: string, who: string): Promise<void> {
+  await post('/lists', { name, who, how: 'union', lists: [from] })
+}
+
+export async function venues(on: string): Promise<VenueCount[]> {
+  return (await (await call(`/venues?${query({ on })}`)).json()).venues
+}
+
+export async function securities(on: string, type?: string): Promise<SecurityInfo[]> {
+  return (await (await call(`/securities?${query({ on, security_type: type })}`)).json()).securities
+}
+
+export async function listings(on: string, venue?: string, type?: string): Promise<ListedCompany[]> {
+  return (await (await call(`/listings?${query({ on, venue, security_type: type })}`)).json()).listings
 }
 
 export async function keepRuleList(name: string, rule: string, who: string): Promise<void> {

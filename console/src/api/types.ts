@@ -115,6 +115,62 @@ export interface ListInfo {
   title: string
   companies: number
   rule: string | null
+  description: string
+  archived: boolean
+  kept_by: string | null
+}
+
+export interface Member extends CompanyInfo {
+  weight: number | null
+  cells: Cell[]
+}
+
+export interface ListMembers {
+  name: string
+  title: string
+  description: string
+  archived: boolean
+  kept_by: string | null
+  unknown: number
+  on: string
+  columns: Column[]
+  members: Member[]
+}
+
+export interface ListVersion {
+  batch: number
+  recorded_at: string
+  who: string
+  joined: string[]
+  left: string[]
+  title: string | null
+  description: string | null
+  archived: boolean | null
+}
+
+export interface VenueCount {
+  mic: string
+  country: string | null
+  security_type: string
+  listings: number
+  companies: number
+}
+
+export interface SecurityInfo {
+  id: string
+  company: string
+  name: string
+  type: string
+  ratio: number | null
+  listings: ListingInfo[]
+}
+
+export interface ListedCompany {
+  company: string
+  name: string
+  country: string | null
+  active: boolean
+  listing: ListingInfo
 }
 
 export interface Publications {

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import * as ledger from '../api/ledger'
 import type { Companies, Publications } from '../api/types'
+import CompanyTabs from '../companies/CompanyTabs.vue'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 
@@ -46,6 +47,7 @@ onMounted(async () => {
     <template v-if="found">{{ found.total }} {{ text ? 'found' : 'in the ledger' }}, {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template>
   </PageHead>
   <main>
+    <CompanyTabs />
     <div class="ask">
       <input
         data-search
@@ -62,7 +64,7 @@ onMounted(async () => {
     </div>
     <p v-if="problem" class="wrong" role="alert">{{ problem }}</p>
     <div v-if="found?.companies.length" class="scroll" tabindex="0" role="region" aria-label="Companies">
-      <table>
+      <table class="lined">
         <thead>
           <tr>
             <th>Company</th>
@@ -100,6 +102,7 @@ main {
   padding: 16px 24px 32px;
 }
 .ask {
+  margin-top: 12px;
   display: flex;
   gap: 20px;
   align-items: center;
@@ -122,27 +125,6 @@ main {
 }
 .scroll {
   overflow-x: auto;
-}
-table {
-  border-collapse: collapse;
-  width: 100%;
-}
-th {
-  text-align: left;
-  font-weight: 600;
-  font-size: 12.5px;
-  color: var(--soft);
-  border-bottom: 1.5px solid var(--ink);
-  padding: 4px 12px 4px 0;
-}
-td {
-  height: 32px;
-  border-bottom: 1px solid var(--rule);
-  padding: 0 12px 0 0;
-  white-space: nowrap;
-}
-.wrong {
-  color: var(--brick);
 }
 .none {
   padding: 40px 0;

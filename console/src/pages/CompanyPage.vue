@@ -85,7 +85,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
         </section>
         <section>
           <h2>What the ledger holds</h2>
-          <table v-if="page.holdings.length">
+          <table class="lined" v-if="page.holdings.length">
             <thead>
               <tr><th>Item</th><th class="n">Facts</th><th>Period ends</th><th>Last public</th></tr>
             </thead>
@@ -143,27 +143,6 @@ dd {
 .small {
   font-size: 12.5px;
 }
-table {
-  border-collapse: collapse;
-  width: 100%;
-}
-th {
-  text-align: left;
-  font-weight: 600;
-  font-size: 12.5px;
-  color: var(--soft);
-  border-bottom: 1.5px solid var(--ink);
-}
-td,
-th {
-  padding: 4px 12px 4px 0;
-}
-td {
-  border-bottom: 1px solid var(--rule);
-}
-.n {
-  text-align: right;
-}
 .documents {
   list-style: none;
   padding: 0;
@@ -175,8 +154,5 @@ td {
   justify-content: space-between;
   padding: 4px 0;
   border-bottom: 1px solid var(--rule);
-}
-.wrong {
-  color: var(--brick);
 }
 </style>

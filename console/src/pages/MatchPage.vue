@@ -18,9 +18,10 @@ const read = ref<TermsRead | null>(null)
 const answer = ref<MatchAnswer | null>(null)
 const problem = ref<ledger.Problem | null>(null)
 const ever = ref(false)
-const anyType = ref(false)
+const allListings = ref(false)
+const types = ref(['ordinary'])
 const decided = ref<ledger.Decision[]>([])
-const ALL_TYPES = ['ordinary', 'preferred', 'depositary_receipt', 'fund', 'unit', 'warrant']
+const ALL_TYPES = ['ordinary', 'preference', 'depositary_receipt', 'fund', 'unit', 'warrant']
 const shown = ref<MatchOutcome | 'all'>('all')
 const who = ref(localStorage.getItem(WHO) ?? '')
 const listName = ref('')
@@ -55,7 +56,8 @@ async function run(): Promise<void> {
     terms: read.value.terms,
     on: knownOn.value,
     ever: ever.value,
-    types: anyType.value ? ALL_TYPES : ['ordinary'],
+    all_listings: allListings.value,
+    types: types.value,
   }
   answer.value = await ledger.match(asked, abort.signal)
   decided.value = await ledger.decisions()
@@ -77,7 +79,7 @@ function chosen(event: Event): void {
   if (given) void take(given)
 }
 
-watch([knownOn, ever, anyType], () => attempt(run))
+watch([knownOn, ever, allListings, types], () => attempt(run))
 
 async function takeBack(term: string): Promise<void> {
   await attempt(async () => {
@@ -158,9 +160,17 @@ onUnmounted(() => removeEventListener('keydown', esc))
         <label class="check" title="Companies and symbols of any time, not only of the stamp's date"
           ><input v-model="ever" type="checkbox" /> Of any time</label
         >
-        <label class="check" title="Receipts, preference shares and funds beside ordinary shares"
-          ><input v-model="anyType" type="checkbox" /> Any security</label
+        <label class="check" title="Every listing of a company, not the primary one alone"
+          ><input v-model="allListings" type="checkbox" /> All listings</label
         >
+        <details class="types">
+          <summary>{{ types.length === 1 ? types[0]!.replace('_', ' ') : `${types.length} security types` }}</summary>
+          <div class="sheet">
+            <label v-for="t in ALL_TYPES" :key="t" class="check">
+              <input v-model="types" type="checkbox" :value="t" :disabled="types.length === 1 && types[0] === t" /> {{ t.replace('_', ' ') }}
+            </label>
+          </div>
+        </details>
         <select
           v-if="read?.columns.length"
           aria-label="Column"
@@ -251,6 +261,20 @@ main {
   gap: 8px;
   grid-template-columns: minmax(0, 1fr) 150px;
   border-radius: 6px;
+}
+.types {
+  position: relative;
+  font-size: 13px;
+}
+.types summary {
+  cursor: pointer;
+}
+.types .sheet {
+  position: absolute;
+  right: 0;
+  z-index: 4;
+  padding: 8px 12px;
+  width: 170px;
 }
 .give.over {
   outline: 2px dashed var(--spruce);

@@ -39,7 +39,7 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on">
+      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: page.name === 'companies' && (route.name === 'company' || route.name === 'directory') }">
         {{ page.title }}
       </router-link>
     </section>

@@ -14,16 +14,24 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @click.pass_context
 @output_options
 def lists(context: click.Context, archived: bool, format_: str, output: Path | None) -> None:
-    """The lists of companies; `members` shows one, `keep` and `combine` make one, `describe` changes one."""
+    """The lists of companies; `members` shows one, `keep` and `combine` make one, `change` edits one."""
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         rows = [entry.model_dump() for entry in ledger.lists(archived=archived)]
     headings = [
         Heading("List", style="bold"), Heading("Title"), Heading("Companies ever", right=True),
-        Heading("Kept by the rule"),
+        Heading("Kept by"),
     ]  # fmt: skip
-    shown = [[str(r["name"]), str(r["title"]), str(r["companies"]), str(r["rule"] or "")] for r in rows]
+    shown = [
+        [
+            str(r["name"]),
+            str(r["title"]),
+            str(r["companies"]),
+            f"the rule {r['rule']}" if r["rule"] else str(r["kept_by"] or "people"),
+        ]
+        for r in rows
+    ]
     write(rows, format_, output, table=lambda: draw(headings, shown))
 
 
@@ -31,26 +39,84 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @click.argument("name")
 @click.option("--on", metavar="DATE", help="On this date.  [default: today]")
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
+@click.option("--show", multiple=True, metavar="EXPRESSION", help="A column to add: 'revenue'. Can be given again.")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
-def members(name: str, on: str | None, where: str | None, active_only: bool, format_: str, output: Path | None) -> None:
+def members(
+    name: str, on: str | None, where: str | None, show: tuple[str, ...], active_only: bool, format_: str,
+    output: Path | None,
+) -> None:  # fmt: skip
     """Who stands on the list NAME."""
+    from wise_ledger.cli.figures import cell_text, heading
+
     with asking() as ledger:
-        found = ledger.members(name, on, where=where, with_inactive=not active_only)
-    rows = [
-        {"company": c.id, "name": c.name, "country": c.country, "industry": c.industry_title, "seat": c.seat,
-         "active": c.active, "listing": " ".join(f"{x.symbol}@{x.mic}" for x in c.listings)}
-        for c in found.members
-    ]  # fmt: skip
+        found = ledger.members(name, on, where=where, show=show, with_inactive=not active_only).answer
+    rows, shown = [], []
+    weighed = any(c.weight is not None for c in found.members)
+    several = any(x.currency for c in found.members for x in c.cells)
+    for c in found.members:
+        plain = {"company": c.id, "name": c.name, "country": c.country, "industry": c.industry_title, "seat": c.seat,
+                 "active": c.active, "listing": " ".join(f"{x.symbol}@{x.mic}" for x in c.listings),
+                 "weight": c.weight}  # fmt: skip
+        for column, cell in zip(found.columns, c.cells, strict=True):
+            plain |= {column.expression: cell.value, f"{column.expression} reason": cell.reason}
+            plain |= {f"{column.expression} currency": cell.currency, f"{column.expression} period": cell.period}
+        rows.append(plain)
+        texts = [cell_text(x, k.unit, k.percent) for x, k in zip(c.cells, found.columns, strict=True)]
+        currency = [next((x.currency for x in c.cells if x.currency), "")] if several else []
+        weight = [f"{(c.weight or 0) * 100:.2f}"] if weighed else []
+        # Figures that were asked for take the room of what can be looked up on a company's page.
+        about = [] if found.columns else [c.industry_title or "", c.seat or ""]
+        state = "active" if c.active else "not active"
+        shown.append([c.id, c.name, c.country or "", *about, state, str(plain["listing"]), *weight, *texts, *currency])
     headings = [
-        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"), Heading("Industry"),
-        Heading("Seat", optional=True), Heading("State"), Heading("Listing"),
+        Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"),
+        *([] if found.columns else [Heading("Industry", optional=True), Heading("Seat", optional=True)]),
+        Heading("State"), Heading("Listing", whole=True),
     ]  # fmt: skip
-    shown = [[str(v or "") if k != "active" else ("active" if v else "not active") for k, v in r.items()] for r in rows]
+    headings += [Heading("Weight, %", right=True)] if weighed else []
+    headings += [Heading(heading(k.expression, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
+    headings += [Heading("Currency")] if several else []
     caption = f"{found.title}: {len(rows)} companies on {found.on}, "
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
+
+
+@lists.command("versions")
+@click.argument("name")
+@output_options
+def versions(name: str, format_: str, output: Path | None) -> None:
+    """How the list NAME changed: who, when, which companies came and left; the newest first."""
+    with asking() as ledger:
+        found = ledger.list_versions(name)
+    rows = [v.model_dump(mode="json") | {"joined": "; ".join(v.joined), "left": "; ".join(v.left)} for v in found]
+    headings = [Heading("Batch", right=True, style="bold"), Heading("Recorded, UTC", whole=True), Heading("Who"),
+                Heading("Came"), Heading("Left"), Heading("Said")]  # fmt: skip
+    shown = [
+        [str(v.batch), f"{v.recorded_at:%Y-%m-%d %H:%M}", v.who, _some(v.joined), _some(v.left),
+         ", ".join(filter(None, (v.title, v.description, "archived" if v.archived else None)))]
+        for v in found
+    ]  # fmt: skip
+    write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+def _some(names: "list[str]") -> str:
+    return f"{', '.join(names[:3])} and {len(names) - 3} more" if len(names) > 4 else ", ".join(names)
+
+
+@lists.command("change")
+@click.argument("name")
+@click.option("--add", multiple=True, metavar="COMPANY", help="Stands on it from today on. Can be given again.")
+@click.option("--remove", multiple=True, metavar="COMPANY", help="No longer stands on it. Can be given again.")
+@click.option("--who", envvar="USER", default="", help="Who changes it.  [default: $USER]")
+def change(name: str, add: tuple[str, ...], remove: tuple[str, ...], who: str) -> None:
+    """Put companies (any identifiers) on the list NAME and take others off, from today on."""
+    if not add and not remove:
+        raise click.UsageError("nothing to change: give --add or --remove")
+    with asking() as ledger:
+        found = ledger.change_list(name, who or "somebody", add=add, remove=remove)
+    click.echo(f"{found.name}: {len(found.members)} companies today, batch {found.batch}")
 
 
 @lists.command("keep")

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from wise_ledger.client import Ledger
     from wise_ledger.wire.identity import MatchAnswer, MatchRow, TermAsked
 
-TYPES = ("ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant")
+TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
 _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inactive": "dim", "invalid": "red"}
 
 

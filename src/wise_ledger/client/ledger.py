@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 import httpx
 
-from wise_ledger.client.results import Explained, Matches, Screened
+from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.figures import DocumentInfo, Explanation
 from wise_ledger.wire.identity import (
@@ -19,11 +19,7 @@ from wise_ledger.wire.identity import (
     Decision,
     DecisionRequest,
     Decisions,
-    ListChange,
-    ListCombination,
     Listings,
-    ListMembers,
-    ListRequest,
     MatchAnswer,
     MatchRequest,
     Securities,
@@ -36,13 +32,21 @@ from wise_ledger.wire.ledger import (
     Batch,
     Batches,
     Catalogue,
-    ListInfo,
-    Lists,
     LoadAnswer,
     Run,
     Runs,
     Sources,
     Verification,
+)
+from wise_ledger.wire.lists import (
+    ListChange,
+    ListCombination,
+    ListInfo,
+    ListMembers,
+    ListRequest,
+    Lists,
+    ListVersion,
+    ListVersions,
 )
 from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
 
@@ -206,21 +210,29 @@ class Ledger:
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def change_list(
-        self, name: str, who: str, *, title: str | None = None, description: str | None = None,
-        archived: bool | None = None,
+        self, name: str, who: str, *, add: Sequence[str] = (), remove: Sequence[str] = (), title: str | None = None,
+        description: str | None = None, archived: bool | None = None,
     ) -> ListMembers:  # fmt: skip
-        """Describe, rename, archive or bring back a list; None leaves a thing as it is."""
-        asked = ListChange(title=title, description=description, archived=archived, who=who)
+        """Add and remove companies, describe, rename, archive or bring back a list; None leaves a thing as it is."""
+        asked = ListChange(
+            title=title, description=description, archived=archived, add=[*add], remove=[*remove], who=who
+        )
         raw = self._transport.patch(f"/lists/{quote(name, safe='')}", asked.model_dump())
         return ListMembers.model_validate_json(raw)
 
     def members(
-        self, name: str, on: str | date | None = None, *, where: str | None = None, with_inactive: bool = True
-    ) -> ListMembers:
-        """The members of a list on a day; with `where` those of whom a rule is true."""
+        self, name: str, on: str | date | None = None, *, where: str | None = None, show: Sequence[str] = (),
+        with_inactive: bool = True,
+    ) -> Members:  # fmt: skip
+        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions."""
         day, path = None if on is None else str(on), f"/lists/{quote(name, safe='')}/members"
-        raw = self._transport.get(path, on=day, where=where, with_inactive=with_inactive)
-        return ListMembers.model_validate_json(raw)
+        raw = self._transport.get(path, on=day, where=where, show=[*show], with_inactive=with_inactive)
+        return Members(ListMembers.model_validate_json(raw))
+
+    def list_versions(self, name: str) -> tuple[ListVersion, ...]:
+        """Every change of a list, the newest first: who, when, which companies came and left."""
+        raw = self._transport.get(f"/lists/{quote(name, safe='')}/versions")
+        return tuple(ListVersions.model_validate_json(raw).versions)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""

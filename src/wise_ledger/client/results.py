@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from wise_ledger.wire.figures import Explanation
 from wise_ledger.wire.identity import MatchAnswer
+from wise_ledger.wire.lists import ListMembers, Member
 from wise_ledger.wire.screens import Counts, ScreenAnswer
 
 if TYPE_CHECKING:
@@ -153,3 +154,35 @@ class Matches:
     def __repr__(self) -> str:
         said = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)
         return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {said}>"
+
+
+class Members:
+    """The members of a list on a day; `answer` is all of it, as it came."""
+
+    def __init__(self, answer: ListMembers) -> None:
+        self.answer = answer
+
+    @property
+    def members(self) -> list[Member]:
+        """The companies, by name."""
+        return self.answer.members
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a company, indexed by its id: name, country, industry, weight, and the columns asked for."""
+        import pandas as pd
+
+        answer = self.answer
+        rows: list[dict[str, object]] = []
+        for m in answer.members:
+            row: dict[str, object] = {"company": m.id, "name": m.name, "country": m.country}
+            row |= {"industry": m.industry_title, "active": m.active, "weight": m.weight}
+            rows.append(row | {c.expression: x.value for c, x in zip(answer.columns, m.cells, strict=True)})
+        names = ["company", "name", "country", "industry", "active", "weight"]
+        frame = pd.DataFrame(rows, columns=[*names, *(c.expression for c in answer.columns)]).set_index("company")
+        numbers = [c.expression for c in answer.columns if c.unit not in ("text", "truth")]
+        frame = frame.astype(dict.fromkeys(["weight", *numbers], "float64"))
+        frame.attrs = {"list": answer.name, "on": answer.on.isoformat(), "batch": answer.batch}
+        return frame
+
+    def __repr__(self) -> str:
+        return f"<Members of {self.answer.name!r} on {self.answer.on}: {len(self.members)} companies>"

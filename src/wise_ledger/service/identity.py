@@ -15,12 +15,9 @@ from wise_ledger.wire.identity import (
     Decision,
     DecisionRequest,
     Decisions,
-    ListChange,
     ListedCompany,
     ListingInfo,
     Listings,
-    ListMembers,
-    ListRequest,
     MatchAnswer,
     MatchOutcome,
     MatchRequest,
@@ -33,14 +30,14 @@ from wise_ledger.wire.identity import (
     VenueCount,
     Venues,
 )
-from wise_ledger.work import companies, listmaking, lists, match, termfile
+from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
 
 router = APIRouter(tags=["identity"])
 On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
 
 
-def _day(on: str | None) -> date:
+def day_of(on: str | None) -> date:
     return datetime.now(UTC).date() if on is None else read_date(on, "on")
 
 
@@ -114,7 +111,7 @@ def found_companies(
     limit: Annotated[int, Query(ge=1, le=1000)] = 100,
 ) -> Companies:
     """Companies by anything that names them."""
-    day = _day(on)
+    day = day_of(on)
     found, total = companies.search(
         desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit
     )
@@ -125,20 +122,20 @@ def found_companies(
 @router.get("/companies/{company}")
 def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
     """One company by any identifier: names, identifiers and listings through time, what the ledger holds of it."""
-    return CompanyPage.model_validate(asdict(companies.company_page(desk.ledger, desk.snapshots, company, _day(on))))
+    return CompanyPage.model_validate(asdict(companies.company_page(desk.ledger, desk.snapshots, company, day_of(on))))
 
 
 @router.get("/venues")
 def venues(desk: OpenDesk, on: On = None) -> Venues:
     """Listings and companies at each venue by security type."""
-    day = _day(on)
+    day = day_of(on)
     return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
 
 
 @router.get("/securities")
 def securities(desk: OpenDesk, on: On = None, security_type: SecurityType | None = None) -> Securities:
     """Every security with its company and its listings of a day."""
-    day = _day(on)
+    day = day_of(on)
     found = [SecurityInfo.model_validate(asdict(s)) for s in companies.securities(desk.snapshots, day, security_type)]
     return Securities(on=day, securities=found)
 
@@ -163,52 +160,3 @@ def listings(
         for c, x in companies.listings(desk.snapshots, day, venue, security_type)
     ]
     return Listings(on=day, listings=rows)
-
-
-@router.post("/lists", status_code=201)
-def keep_list(asked: ListRequest, desk: OpenDesk) -> ListMembers:
-    """Keep a list: new, or changed to be exactly these companies."""
-    if asked.rule is not None:
-        listmaking.keep_rule_list(desk.ledger, asked.name, asked.title, asked.rule, asked.who)
-        return list_members(desk, asked.name)
-    members = list(asked.companies)
-    if asked.how is not None:
-        members += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, _day(asked.on))
-    listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, members, asked.who)
-    return list_members(desk, asked.name)
-
-
-@router.patch("/lists/{name}")
-def change_list(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
-    """Describe, rename, archive or bring back a list; what was said before stays as a version."""
-    listmaking.describe_list(
-        desk.ledger, name, title=asked.title, description=asked.description, archived=asked.archived, who=asked.who
-    )
-    return list_members(desk, name)
-
-
-@router.get("/lists/{name}/members")
-def list_members(
-    desk: OpenDesk,
-    name: str,
-    on: On = None,
-    where: Annotated[str | None, Query(description="a rule that filters them")] = None,
-    with_inactive: Annotated[bool, Query(description="also those no longer active on the day")] = True,
-) -> ListMembers:
-    """The members of a list on a day, all or those of whom a rule is true."""
-    day = _day(on)
-    info = lists.find_list(desk.ledger, name)
-    title, members, unknown = companies.members_of(
-        desk.ledger, desk.snapshots, name, day, where, with_inactive=with_inactive
-    )
-    return ListMembers(
-        name=name,
-        title=title,
-        description=info.description,
-        archived=info.archived,
-        unknown=unknown,
-        with_inactive=with_inactive,
-        on=day,
-        batch=desk.ledger.last_batch(),
-        members=[CompanyInfo.model_validate(asdict(c)) for c in members],
-    )

@@ -1,4 +1,4 @@
-"""Lists, the catalogue, publications, batches and the verification of their chain."""
+"""The catalogue, publications, batches and the verification of their chain."""
 
 from datetime import date
 from typing import Annotated
@@ -6,24 +6,10 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Item, ListInfo, Lists, Month, Publications, Verification
+from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Item, Month, Publications, Verification
 from wise_ledger.work import BadInput, Problem, catalogue, documents
-from wise_ledger.work.lists import all_lists, find_list
 
 router = APIRouter(tags=["ledger"])
-
-
-@router.get("/lists")
-def lists(desk: OpenDesk, archived: Annotated[bool, Query(description="archived ones too")] = False) -> Lists:
-    """Every list, archived ones left out unless asked for."""
-    found = [entry for entry in all_lists(desk.ledger) if archived or not entry.archived]
-    return Lists(lists=[ListInfo(**entry.__dict__) for entry in found])
-
-
-@router.get("/lists/{name}")
-def one_list(desk: OpenDesk, name: str) -> ListInfo:
-    """One list."""
-    return ListInfo(**find_list(desk.ledger, name).__dict__)
 
 
 @router.get("/catalogue")

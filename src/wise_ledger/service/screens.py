@@ -1,5 +1,6 @@
 """POST /screens."""
 
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Query, Response
@@ -67,20 +68,25 @@ def _company(found: screen.ScreenedCompany) -> ScreenedCompany:
         template=found.template,
         verdict=found.judged.verdict.value,
         reason=found.judged.reason,  # type: ignore[arg-type]
-        cells=[
-            Cell(
-                value=cell.value,
-                reason=cell.reason,  # type: ignore[arg-type]
-                currency=cell.currency,
-                period=period,
-                period_end=cell.end,
-                marks=list(cell.marks),  # type: ignore[arg-type]
-                restated=cell.restated,
-                restated_later=cell.restated_later,
-            )
-            for cell, period in zip(found.judged.cells, found.periods, strict=True)
-        ],
+        cells=cells(found.judged.cells, found.periods),
     )
+
+
+def cells(found: Sequence[screen.Cell], periods: Sequence[str | None]) -> list[Cell]:
+    """Cells as they go on the wire."""
+    return [
+        Cell(
+            value=cell.value,
+            reason=cell.reason,  # type: ignore[arg-type]
+            currency=cell.currency,
+            period=period,
+            period_end=cell.end,
+            marks=list(cell.marks),  # type: ignore[arg-type]
+            restated=cell.restated,
+            restated_later=cell.restated_later,
+        )
+        for cell, period in zip(found, periods, strict=True)
+    ]
 
 
 def _table(answer: ScreenAnswer) -> list[dict[str, object]]:

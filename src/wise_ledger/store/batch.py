@@ -183,7 +183,16 @@ class BatchWriter:
             }
             for m in record.members
         ]
-        self._add_new(members, rows, list=number, source=source)
+        # Of one stay told twice the later word counts, so only what it says already is left out.
+        said = self._connection.execute(select(members).where(members.c.list == number).order_by(members.c.id))
+        newest = {(r.company, r.valid_from): (r.valid_to, r.weight, r.source) for r in said}
+        new = []
+        for row in rows:
+            stay, word = (row["company"], row["valid_from"]), (row["valid_to"], row["weight"], row["source"])
+            if newest.get(stay) != word:
+                new.append({"id": self._take(members), **row})
+                newest[stay] = word
+        self._insert(members, new)
 
     def add_list_note(self, name: str, title: str, description: str, archived: bool, who: str) -> None:
         """Say anew what a list is called and about, and whether it is archived."""

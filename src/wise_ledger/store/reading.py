@@ -15,23 +15,8 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     items,
-    list_notes,
-    lists,
-    members,
     sources,
 )
-
-
-@dataclass(frozen=True)
-class ListInfo:
-    """A list, and how many companies ever stood on it; `rule` where it is kept by one."""
-
-    name: str
-    title: str
-    companies: int
-    rule: str | None = None
-    description: str = ""
-    archived: bool = False
 
 
 @dataclass(frozen=True)
@@ -69,15 +54,6 @@ class Fact:
     document: Document
 
 
-@dataclass(frozen=True)
-class Stay:
-    """A company's stay on a list."""
-
-    company: int
-    valid_from: int
-    valid_to: int | None
-
-
 def company_ids(connection: Connection) -> list[str]:
     """Company ids by number."""
     return [r.id for r in connection.execute(select(companies.c.id).order_by(companies.c.number))]
@@ -94,41 +70,6 @@ def said_attributes(connection: Connection) -> list[Attribute]:
 def source_names(connection: Connection) -> list[str]:
     """Source names by number, which is also the order of preference."""
     return [r.name for r in connection.execute(select(sources.c.name).order_by(sources.c.number))]
-
-
-def all_lists(connection: Connection) -> list[ListInfo]:
-    """Every list, with what was last said about it."""
-    query = (
-        select(
-            lists.c.number,
-            lists.c.name,
-            lists.c.title,
-            lists.c.rule,
-            func.count(members.c.company.distinct()).label("n"),
-        )
-        .join_from(lists, members, isouter=True)
-        .group_by(lists.c.number)
-        .order_by(lists.c.name)
-    )
-    notes = {r.list: r for r in connection.execute(select(list_notes).order_by(list_notes.c.id))}
-    out = []
-    for row in connection.execute(query):
-        note = notes.get(row.number)
-        title, about, archived = (note.title, note.description, note.archived) if note else (row.title, "", False)
-        out.append(ListInfo(row.name, title, row.n, row.rule, about, archived))
-    return out
-
-
-def stays(connection: Connection, name: str, batch: int) -> list[Stay]:
-    """The stays on a list as recorded by a batch; of one stay told twice, the later word counts."""
-    query = (
-        select(members)
-        .join_from(members, lists)
-        .where(lists.c.name == name, members.c.batch <= batch)
-        .order_by(members.c.id)
-    )
-    newest = {(r.company, r.valid_from): Stay(r.company, r.valid_from, r.valid_to) for r in connection.execute(query)}
-    return list(newest.values())
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

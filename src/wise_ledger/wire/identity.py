@@ -7,8 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from wise_ledger.wire.figures import DocumentInfo
 
-SecurityType = Literal["ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant"]
-ListCombination = Literal["union", "intersection", "difference"]
+SecurityType = Literal["ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
 
 
@@ -215,37 +214,6 @@ class Listings(BaseModel):
     listings: list[ListedCompany]
 
 
-class ListRequest(BaseModel):
-    """A list to keep: of companies named, out of other lists as they are on a day, or by a rule."""
-
-    model_config = ConfigDict(
-        extra="forbid",
-        json_schema_extra={
-            "examples": [{"name": "two-mills", "title": "Two mills", "companies": ["ISK@ZCAL"], "who": "Ada"}]
-        },
-    )
-
-    name: str
-    title: str = ""
-    companies: list[str] = []
-    rule: str | None = Field(None, description='such as country == "XB" and active; holds on every date')
-    how: ListCombination | None = None
-    lists: list[str] = []
-    on: str | None = Field(None, description="the day of the other lists; by default today")
-    who: str
-
-
-class ListChange(BaseModel):
-    """What changes about a list; what is left out stays."""
-
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"title": "Old mills", "who": "Ada"}]})
-
-    title: str | None = None
-    description: str | None = None
-    archived: bool | None = None
-    who: str
-
-
 class SecurityInfo(BaseModel):
     """An instrument with its company and its listings on the day."""
 
@@ -263,17 +231,3 @@ class Securities(BaseModel):
 
     on: date
     securities: list[SecurityInfo]
-
-
-class ListMembers(BaseModel):
-    """A list and its members on a day; `unknown` counts those of whom the filter says neither yes nor no."""
-
-    name: str
-    title: str
-    description: str
-    archived: bool
-    unknown: int
-    with_inactive: bool = Field(description="whether companies no longer active are among them")
-    on: date
-    batch: int
-    members: list[CompanyInfo]

@@ -15,23 +15,6 @@ class Health(BaseModel):
     version: str
 
 
-class ListInfo(BaseModel):
-    """A list of companies."""
-
-    name: str
-    title: str
-    companies: int = Field(description="how many ever stood on it by name")
-    rule: str | None = Field(description="who stands on it, where it is kept by a rule")
-    description: str
-    archived: bool
-
-
-class Lists(BaseModel):
-    """All lists."""
-
-    lists: list[ListInfo]
-
-
 class Item(BaseModel):
     """One kind of figure."""
 

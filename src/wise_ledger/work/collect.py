@@ -14,7 +14,7 @@ from wise_ledger.core.facts.records import CompanyRecord, FactRecord
 from wise_ledger.core.fiscal.periods import day
 from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
 from wise_ledger.sources.protocol import FilingRecord, Source
-from wise_ledger.store import reading
+from wise_ledger.store import listreading, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Outcome
 from wise_ledger.work import lists
@@ -71,7 +71,7 @@ class Collection:
         """Everybody who ever stood on the list: a study of the past needs them all."""
         lists.find_list(self.ledger, name)
         with self.ledger.database.read() as connection:
-            ever = {s.company for s in reading.stays(connection, name, self.ledger.last_batch())}
+            ever = {s.company for s in listreading.stays(connection, name, self.ledger.last_batch())}
         return [c for c in companies if numbers[c.key] in ever]
 
     def _company(self, company: CompanyRecord, number: int, known: set[str]) -> Outcome:

@@ -7,10 +7,8 @@ from datetime import date
 from wise_ledger.core.facts.instants import end_of_day, micros
 from wise_ledger.core.fiscal.periods import as_date, day
 from wise_ledger.core.identity.matching import Matcher, Policy
-from wise_ledger.core.screening.screen import Verdict, screen
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.work import lists
 from wise_ledger.work.match import CompanyShown, ListingShown, dates, listing_shown, shown
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 
@@ -199,24 +197,3 @@ def listings(
             company = shown(snapshot, matcher.candidate(number, ""), seen)
             out.append((company, listing_shown(snapshot, listing.number)))
     return sorted(out, key=lambda row: (row[1].mic, row[1].symbol, row[1].valid_from or date.min))
-
-
-def members_of(
-    ledger: Ledger, snapshots: Snapshots, name: str, on: date, where: str | None = None, *, with_inactive: bool = True
-) -> tuple[str, list[CompanyShown], int]:
-    """A list's title, its members on a day by name, and of how many of them the filter `where` is unknown.
-
-    `where` is a rule, such as `venue == "ZALD" and total_assets > 1bn USD`; raises `NotFound` and `ExpressionError`.
-    """
-    snapshot, today = snapshots.at(), day(on)
-    title = lists.find_list(ledger, name).title
-    numbers = lists.members(ledger, snapshot, name, micros(end_of_day(on)))
-    unknown = 0
-    if where is not None:
-        judged = screen(snapshot.view, where, numbers, micros(end_of_day(on))).rows
-        unknown = sum(j.verdict is Verdict.UNKNOWN for j in judged)
-        numbers = [j.company for j in judged if j.verdict is Verdict.PASS]
-    matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
-    found = [shown(snapshot, matcher.candidate(n, ""), today) for n in numbers]
-    found = [c for c in found if with_inactive or c.active]
-    return title, sorted(found, key=lambda c: c.name), unknown

@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from wise_ledger.core.errors import Problem
-from wise_ledger.store import reading
+from wise_ledger.store import listreading, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document
 from wise_ledger.work import NotFound
@@ -25,7 +25,7 @@ def publications(ledger: Ledger, snapshots: Snapshots, list_name: str | None) ->
     numbers = None
     with ledger.database.read() as connection:
         if list_name is not None:
-            stays = reading.stays(connection, list_name, snapshots.at().batch)
+            stays = listreading.stays(connection, list_name, snapshots.at().batch)
             numbers = {s.company for s in stays}
         return reading.published_by_month(connection, numbers)
 

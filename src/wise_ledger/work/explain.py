@@ -11,7 +11,7 @@ from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.fiscal.periods import NO_END, as_date, day
 from wise_ledger.core.measures.check import plan
 from wise_ledger.core.measures.explain import Explained, explain
-from wise_ledger.core.screening.screen import mark_names
+from wise_ledger.core.screening.figures import mark_names
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document, Fact

@@ -1,7 +1,7 @@
 """Lists that people make: from companies they name, or out of other lists; every change is a version."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
 
 from wise_ledger.core.errors import bad_input
@@ -9,10 +9,10 @@ from wise_ledger.core.facts.instants import end_of_day, micros
 from wise_ledger.core.facts.records import ListRecord, MemberRecord
 from wise_ledger.core.fiscal.periods import as_date
 from wise_ledger.core.measures.check import plan_rule
-from wise_ledger.store import reading
+from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
-from wise_ledger.work.snapshots import Snapshots
+from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 PEOPLE = ("people", "People")
 _NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
@@ -27,27 +27,64 @@ def keep_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, compa
     _check_name(name)
     if not companies:
         raise bad_input("companies", "", "a list needs a company", "name at least one")
-    if not who.strip():
-        raise bad_input("who", "", "it is empty", "say who keeps the list")
     snapshot = snapshots.at()
-    wanted = list(dict.fromkeys(snapshot.number(c) for c in companies))
+    wanted = {snapshot.number(c) for c in companies}
+    return _keep(ledger, snapshot, name, title, who, lambda standing: wanted)
+
+
+def change_members(
+    ledger: Ledger, snapshots: Snapshots, name: str, add: Sequence[str], remove: Sequence[str], who: str
+) -> int:
+    """Put companies (any identifiers) on a list from today on, and take others off from today on."""
+    lists.find_list(ledger, name)
+    snapshot = snapshots.at()
+    come, go = ({snapshot.number(c) for c in given} for given in (add, remove))
+    for number in come & go:
+        raise bad_input("add", snapshot.ids[number], "it is to come and to go", "name it once")
+
+    def after(standing: set[int]) -> set[int]:
+        for number in go - standing:
+            raise bad_input("remove", snapshot.ids[number], "it does not stand on the list", "look at its members")
+        return (standing | come) - go
+
+    return _keep(ledger, snapshot, name, "", who, after)
+
+
+def _keep(
+    ledger: Ledger, snapshot: Snapshot, name: str, title: str, who: str, after: Callable[[set[int]], set[int]]
+) -> int:
+    """Write who came and who left; `after` says who is to stand, of those who do."""
     known = {entry.name: entry for entry in lists.all_lists(ledger)}
-    if name in known and known[name].rule is not None:
-        raise bad_input("name", name, "this list is kept by a rule", "choose another name")
+    info = known.get(name)
+    _check_keeper(name, info, who)
     today = ledger.now().date()
     with ledger.database.read() as connection:
-        stays = reading.stays(connection, name, snapshot.batch) if name in known else []
+        stays = listreading.stays(connection, name, snapshot.batch) if info else []
     open_ = {s.company: s for s in stays if s.valid_to is None}
-    rows = [MemberRecord(snapshot.ids[n], today if name in known else _ALWAYS) for n in wanted if n not in open_]
+    wanted = after(set(open_))
+    rows = [MemberRecord(snapshot.ids[n], today if info else _ALWAYS) for n in sorted(wanted) if n not in open_]
     yesterday = as_date((today - date(1970, 1, 1)).days - 1)
     rows += [
         MemberRecord(snapshot.ids[n], as_date(s.valid_from), yesterday) for n, s in open_.items() if n not in wanted
     ]
     numbers = {snapshot.ids[n]: n for n in {*wanted, *open_}}
+    called = title.strip() or (info.title if info else name)
     with ledger.batch("list", f"list {name} kept by {who.strip()}") as batch:
-        source = batch.source(*PEOPLE)
-        batch.add_list(source, ListRecord(name, title.strip() or name, tuple(rows)), numbers)
+        batch.add_list(batch.source(*PEOPLE), ListRecord(name, called, tuple(rows)), numbers)
+        if rows or info is None or called != info.title:
+            said = (info.description, info.archived) if info else ("", False)
+            batch.add_list_note(name, called, *said, who.strip())
     return ledger.last_batch()
+
+
+def _check_keeper(name: str, info: listreading.ListInfo | None, who: str) -> None:
+    if not who.strip():
+        raise bad_input("who", "", "it is empty", "say who keeps the list")
+    if info is not None and info.rule is not None:
+        raise bad_input("name", name, "this list is kept by a rule", "choose another name")
+    if info is not None and info.kept_by is not None:
+        mend = f"copy it under another name: the union of {name} alone is its copy"
+        raise bad_input("name", name, f"this list is kept by {info.kept_by}", mend)
 
 
 def keep_rule_list(ledger: Ledger, name: str, title: str, rule: str, who: str) -> int:
@@ -61,6 +98,7 @@ def keep_rule_list(ledger: Ledger, name: str, title: str, rule: str, who: str) -
     with ledger.batch("list", f"list {name} kept by {who.strip()}, by a rule") as batch:
         source = batch.source(*PEOPLE)
         batch.add_list(source, ListRecord(name, title.strip() or name, (), rule), {})
+        batch.add_list_note(name, title.strip() or name, "", archived=False, who=who.strip())
     return ledger.last_batch()
 
 

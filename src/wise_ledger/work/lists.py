@@ -6,9 +6,9 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.core.measures.check import plan_rule
 from wise_ledger.core.measures.evaluate import Evaluation
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.store import reading
+from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.store.reading import ListInfo
+from wise_ledger.store.listreading import ListInfo
 from wise_ledger.work import NotFound
 from wise_ledger.work.snapshots import Snapshot
 
@@ -18,7 +18,7 @@ _DAY = 86_400_000_000
 def all_lists(ledger: Ledger) -> list[ListInfo]:
     """Every list of the ledger."""
     with ledger.database.read() as connection:
-        return reading.all_lists(connection)
+        return listreading.all_lists(connection)
 
 
 def find_list(ledger: Ledger, name: str) -> ListInfo:
@@ -40,8 +40,12 @@ def members(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> list[
         everybody = np.arange(len(snapshot.ids))
         values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(plan_rule(info.rule))
         return [int(n) for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]]
+    return sorted(weights(ledger, snapshot, name, cutoff))
+
+
+def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[int, float | None]:
+    """Who is named on a list on the day of an instant, and the weight where its keeper gives one."""
     today = cutoff // _DAY
     with ledger.database.read() as connection:
-        stays = reading.stays(connection, name, snapshot.batch)
-    standing = {s.company for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}
-    return sorted(standing)
+        stays = listreading.stays(connection, name, snapshot.batch)
+    return {s.company: s.weight for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}

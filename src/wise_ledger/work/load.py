@@ -21,7 +21,7 @@ from wise_ledger.core.identity.universe import FOREVER, Stretch
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.work import NotFound
+from wise_ledger.work import NotFound, lists
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line, read_table
 
@@ -82,8 +82,10 @@ def load_file(ledger: Ledger, snapshots: Snapshots, kind: str, content: bytes, *
     good: list[Line] = []
     spans: dict[tuple[str, str], list[tuple[Stretch, str]]] = {}
     news = {line.cells.get("company", "") for line in lines} if kind == "companies" else set()
+    kept = {entry.name: entry for entry in lists.all_lists(ledger)} if kind == "members" else {}
     for line in lines:
         try:
+            _check_keeper(kept.get(line.cells.get("list", "")))
             _check(kind, line, snapshot, spans, news)
             good.append(line)
         except BadInput as error:
@@ -104,6 +106,12 @@ def load_file(ledger: Ledger, snapshots: Snapshots, kind: str, content: bytes, *
             batch.add_list(writing.source, ListRecord(name, name, tuple(members)), numbers)
     last = ledger.last_batch()
     return Loaded(kind, len(good), last if last > before else None, tuple(bad))
+
+
+def _check_keeper(info: lists.ListInfo | None) -> None:
+    if info is not None and (info.rule or info.kept_by):
+        by = info.kept_by or "a rule"
+        raise bad_input("list", info.name, f"this list is kept by {by}", "name another list")
 
 
 def _need(line: Line, *names: str) -> None:

@@ -5,7 +5,8 @@ from datetime import datetime
 
 from wise_ledger.core.facts.instants import micros
 from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.screening.screen import Cell, Column, Judged, Verdict, screen
+from wise_ledger.core.screening.figures import Cell, Column
+from wise_ledger.core.screening.screen import Judged, Verdict, screen
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
 from wise_ledger.work.snapshots import Snapshot, Snapshots

@@ -36,7 +36,7 @@ from wise_ledger.work import NotFound
 
 _KEPT = 4
 _DAY = 86_400_000_000
-ANY_TYPE = frozenset({"ordinary", "preferred", "depositary_receipt", "fund", "unit", "warrant"})
+ANY_TYPE = frozenset({"ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"})
 
 
 @dataclass(frozen=True, eq=False)

@@ -47,7 +47,7 @@ class NameSpan:
 
 @dataclass(frozen=True, slots=True)
 class Security:
-    """An instrument; `type` is ordinary, preferred, depositary_receipt, fund, unit or warrant."""
+    """An instrument; `type` is ordinary, preference, depositary_receipt, fund, unit or warrant."""
 
     number: int
     company: int

@@ -24,7 +24,7 @@ LISTINGS: dict[str, list[dict[str, Any]]] = {
     ],
 }
 RECEIPTS = {"FM-0002": {"symbol": "PTPR", "mic": "ZCAL", "ratio": 2.0}}
-CLASSES = {"FM-0007": {"symbol": "VHL.P", "mic": "ZBRE", "type": "preferred", "title": "Preference share"}}
+CLASSES = {"FM-0007": {"symbol": "VHL.P", "mic": "ZBRE", "type": "preference", "title": "Preference share"}}
 CURRENCY = {"ZALD": "USD", "ZBRE": "EUR", "ZCAL": "JPY"}
 
 # Story 17 and neighbours: companies without statements in this small world, but hard to tell by name.

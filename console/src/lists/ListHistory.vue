@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+
+import * as ledger from '../api/ledger'
+import type { ListVersion } from '../api/types'
+import { instant } from '../format'
+
+/** Every change of a list, the newest first. */
+const props = defineProps<{ list: string }>()
+const versions = ref<ListVersion[] | null>(null)
+
+watch(
+  () => props.list,
+  async (name) => {
+    versions.value = await ledger.listVersions(name).catch(() => [])
+  },
+  { immediate: true },
+)
+
+function some(names: string[]): string {
+  return names.length > 6 ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more` : names.join(', ')
+}
+
+function what(version: ListVersion): string {
+  const said = [version.title && `called ${version.title}`, version.description, version.archived ? 'archived' : '']
+  return said.filter(Boolean).join('; ')
+}
+</script>
+
+<template>
+  <table v-if="versions?.length" class="lined">
+    <thead>
+      <tr><th>Recorded</th><th>By</th><th>Change</th><th class="n">Batch</th></tr>
+    </thead>
+    <tbody>
+      <tr v-for="version in versions" :key="version.batch">
+        <td>{{ instant(version.recorded_at) }}</td>
+        <td>{{ version.who }}</td>
+        <td class="what">
+          <template v-if="version.joined.length">came: {{ some(version.joined) }}. </template>
+          <template v-if="version.left.length">left: {{ some(version.left) }}. </template>
+          <span class="soft">{{ what(version) }}</span>
+        </td>
+        <td class="n">{{ version.batch }}</td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.what {
+  white-space: normal;
+  padding: 5px 12px 5px 0;
+}
+</style>
