@@ -17,6 +17,7 @@ from wise_ledger.client import Ledger, connect
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.service.app import create_app
 from wise_ledger.sources.fernmark import Fernmark
+from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.standins.fernmark import Quota, World, make_world
 from wise_ledger.standins.fernmark import create_app as create_source
 from wise_ledger.work import access
@@ -37,20 +38,23 @@ class LiveSource:
         self.faults, self.served = app.state.faults, app.state.served
         stack.enter_context(running(app, bound))
 
-    def adapter(self, timeout: float = 5.0, key: str = KEY) -> Fernmark:
-        return Fernmark(self.url, key, timeout)
+    def adapter(self, timeout: float = 5.0, key: str = KEY, budget: Budget | None = None) -> Fernmark:
+        return Fernmark(self.url, key, timeout, budget)
 
     def fault(self, kind: str | None, path: str = "", times: int = -1, seconds: float = 30.0) -> None:
-        self.faults.kind, self.faults.path, self.faults.times = kind, path, times
-        self.faults.seconds, self.faults.seen = seconds, 0
+        self.faults.switch(kind, path=path, times=times, seconds=seconds)
 
 
 class LiveLedger:
     """A service over a fresh ledger; `ledger` is a client with a token."""
 
-    def __init__(self, stack: ExitStack, source: LiveSource, timeout: float = 5.0) -> None:
+    def __init__(
+        self, stack: ExitStack, source: LiveSource, timeout: float = 5.0, budget: Budget | None = None, **how: Any
+    ) -> None:
         self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
-        self.desk = Desk.open(self.folder, {"fernmark": lambda: source.adapter(timeout)}, lambda: datetime.now(UTC))
+        shared = budget or Budget(Pace())
+        opened = {"fernmark": lambda: source.adapter(timeout, budget=shared)}
+        self.desk = Desk.open(self.folder, opened, lambda: datetime.now(UTC), **how)
         stack.callback(self.desk.close)
         bound = bind("127.0.0.1", 0, "--port")
         self.url = address(bound)

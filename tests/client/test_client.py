@@ -62,7 +62,7 @@ class Frames(Live):
         environment = {"WISE_LEDGER_URL": self.live.url + "/", "WISE_LEDGER_TOKEN": self.live.token}
         with mock.patch.dict("os.environ", environment), wise_ledger.connect() as ledger:
             self.assertEqual([entry.name for entry in ledger.lists()], ["first-look", "index-of-aldmoor"])
-            self.assertEqual(ledger.sources(), ("fernmark",))
+            self.assertEqual([s.name for s in ledger.sources()], ["fernmark"])
 
     def test_batches_are_fetched_page_by_page(self) -> None:
         self.assertEqual([b.number for b in self.ledger.batches()], list(range(25, 0, -1)))

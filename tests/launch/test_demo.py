@@ -62,43 +62,43 @@ class Demo(unittest.TestCase):
         return started
 
     def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
-        told = run_command("demo", "--once", *FREE, "--data", self.data)
+        told = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertEqual(told.returncode, 0, told.stderr)
         self.assertIn("5248 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
         self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
         self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
         began = time.monotonic()
-        again = run_command("demo", "--once", *FREE, "--data", self.data)
+        again = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertLess(time.monotonic() - began, 10)
         self.assertNotIn("collecting", again.stdout)
         self.assertIn("12 pass, 9 fail, 2 unknown", again.stdout)
 
     def test_it_invites_serves_stops_and_keeps_the_data(self) -> None:
-        first = self.start("demo", *FREE, "--data", self.data)
+        first = self.start("demo", "--small", *FREE, "--data", self.data)
         url = first.address(r"console +(http://127\.0\.0\.1:\d+)")
         token = first.address(r"token +(wl_\S+)")
-        self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 3)
+        self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 4)
         answer = httpx.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json()["lists"][0]["companies"], 24)
-        other = run_command("demo", "--once", *FREE, "--data", self.data)
+        other = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertEqual(other.returncode, 1)
         self.assertIn("another service has this ledger open", other.stderr)
         self.assertEqual(first.stop(), 0)
         with self.assertRaises(httpx.TransportError):
             httpx.get(f"{url}/api/v1/health")
         began = time.monotonic()
-        second = self.start("demo", *FREE, "--data", self.data)
+        second = self.start("demo", "--small", *FREE, "--data", self.data)
         self.assertEqual(second.address(r"token +(wl_\S+)"), token)
         self.assertLess(time.monotonic() - began, 10)
         self.assertEqual(second.stop(signal.SIGTERM), 0)
 
     def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
-        first = self.start("demo", *FREE, "--data", self.data)
+        first = self.start("demo", "--small", *FREE, "--data", self.data)
         wal = Path(self.data) / "ledger.sqlite-wal"
         until(lambda: wal.exists() and wal.stat().st_size > 400_000)
         first.stop(signal.SIGKILL)
         self.assertNotIn("ready", first.said)
-        second = self.start("demo", *FREE, "--data", self.data)
+        second = self.start("demo", "--small", *FREE, "--data", self.data)
         url = second.address(r"console +(\S+)")
         token = second.address(r"token +(wl_\S+)")
         headers = {"Authorization": f"Bearer {token}"}

@@ -19,10 +19,12 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
+    ItemDefinition,
     ListingRecord,
     ListRecord,
     MemberRecord,
     SecurityRecord,
+    TagMeaning,
 )
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.store import reading
@@ -77,6 +79,8 @@ class AppendOnly(LedgerCase):
         with self.ledger.batch("decision", "test") as batch:
             batch.add_decision("Company A", 0, "Ada", "the seat")
             batch.add_list_note("one", "One", "a list", False, "Ada")
+            batch.add_mapping("fernmark", TagMeaning("tag", "revenue"), "Ada", "why")
+            batch.define_item(ItemDefinition("score", "Score", "pure", "A score.", 90), "Ada")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

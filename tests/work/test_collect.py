@@ -17,7 +17,7 @@ from wise_ledger.client import NotThere
 from wise_ledger.core.facts.instants import read_cutoff
 from wise_ledger.standins.fernmark import World
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.wire.ledger import Run
+from wise_ledger.wire.collecting import Run
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.screen import run_screen
 
@@ -70,7 +70,7 @@ class Collecting(unittest.TestCase):
 
     def test_one_bad_figure_fails_its_company_alone_and_is_named(self) -> None:
         live = self.open(self.few("FM-0001", "FM-0002", "FM-0003"))
-        self.source.fault("bad_number", "/v1/filings/FM-0002-2022")
+        self.source.fault("bad_number", "FM-0002-2022")
         run = self.collect(live)
         self.assertEqual((run.state, run.failed), ("partly_finished", 1))
         (failed,) = [o for o in run.outcomes if o.state == "failed"]
@@ -86,7 +86,7 @@ class Collecting(unittest.TestCase):
         self.assertEqual((run.state, [o.state for o in run.outcomes].count("stored")), ("finished", 1))
 
     def test_truncated_and_slow_answers_fail_by_company(self) -> None:
-        for kind, path in (("truncated", "/v1/filings/FM-0002-2021-FY"), ("slow", "/v1/companies/FM-0002")):
+        for kind, path in (("truncated", "FM-0002-2021-FY"), ("slow", "/v1/companies/FM-0002")):
             with self.subTest(kind):
                 live = self.open(self.few("FM-0001", "FM-0002"), timeout=0.3)
                 self.source.fault(kind, path, seconds=0.8)
@@ -154,10 +154,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.runs import Asked
 source = {"fernmark": lambda: Fernmark(sys.argv[2], sys.argv[3], 5.0)}
 desk = Desk.open(Path(sys.argv[1]), source, lambda: datetime.now(UTC))
 if not desk.runs.newest(1):
-    desk.runs.collect("fernmark", None)
+    desk.runs.collect(Asked("fernmark"))
 print("open", flush=True)
 while desk.runs.newest(1)[0].state in ("queued", "running"):
     time.sleep(0.02)
@@ -196,7 +197,7 @@ class Killed(unittest.TestCase):
             self.source = LiveSource(stack)
             whole, broken = (stack.enter_context(tempfile.TemporaryDirectory()) for _ in range(2))
             self.end(self.start(whole))
-            for requests in (3, 40, 41, 90, 120):  # while companies are read, in mid-company, late
+            for requests in (3, 12, 13, 30, 20):  # while companies are read, in mid-company, late
                 already = self.source.served["requests"]
                 process = self.start(broken)
                 until(lambda n=already + requests: self.source.served["requests"] >= n)

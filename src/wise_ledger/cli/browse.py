@@ -1,4 +1,4 @@
-"""The commands that show what the ledger holds: catalogue, sources, batches, documents, verify."""
+"""The commands that show what the ledger holds: catalogue, batches, documents, verify."""
 
 from itertools import islice
 from pathlib import Path
@@ -32,15 +32,6 @@ def catalogue(format_: str, output: Path | None) -> None:
         click.echo(f" Attributes: {', '.join(found.attributes)}")
 
     write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
-
-
-@click.command()
-@output_options
-def sources(format_: str, output: Path | None) -> None:
-    """The sources that can be collected from."""
-    with asking() as ledger:
-        rows = [{"source": name} for name in ledger.sources()]
-    write(rows, format_, output, table=lambda: draw([Heading("Source", style="bold")], [(r["source"],) for r in rows]))
 
 
 @click.command()

@@ -8,37 +8,118 @@ import click
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.ledger import Run
+    from wise_ledger.client import Ledger
+    from wise_ledger.wire.collecting import Plan, Run
+
+WHAT = ("statements", "attributes", "identifiers", "lists")
 
 
 @click.command()
 @click.argument("source")
 @click.option("--list", "list_", help="Only the companies that ever stood on this list.")
-def collect(source: str, list_: str | None) -> None:
-    """Collect from SOURCE into the ledger; what the ledger has already is not asked for again."""
-    from rich.console import Console
-    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
+@click.option("--company", "companies", multiple=True, help="Only this company, by any identifier. Can be given again.")
+@click.option("--what", multiple=True, type=click.Choice(WHAT), help="Only this. Can be given again.")
+@click.option("--since", type=click.DateTime(["%Y-%m-%d"]), metavar="DATE", help="Only what was published since.")
+@click.option("--plan", "only_plan", is_flag=True, help="Say what it would take, and collect nothing.")
+@click.option("--yes", is_flag=True, help="Do not ask, however many calls it takes.")
+@click.option("--failed-only", is_flag=True, help="Only what failed in the newest run of the source.")
+def collect(
+    source: str,
+    list_: str | None,
+    companies: tuple[str, ...],
+    what: tuple[str, ...],
+    since,  # type: ignore[no-untyped-def]
+    only_plan: bool,
+    yes: bool,
+    failed_only: bool,
+) -> None:
+    """Collect from SOURCE into the ledger; what the ledger has already is not asked for again.
 
-    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn())
-    with asking() as ledger, Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task(f"collecting from {source}", total=None)
-        run = ledger.collect(source, list_, progress=lambda r: bar.update(task, total=r.total, completed=r.done))
+    Ctrl-C leaves the run going on in the service: `runs` shows it, pauses it, goes on with it or cancels it.
+    """
+    how = {"companies": companies, "what": what or WHAT, "since": since.date() if since else None}
+    with asking() as ledger:
+        if failed_only:
+            newest = next((r for r in ledger.runs() if r.source == source and r.ended_at), None)
+            if newest is None:
+                raise click.UsageError(f"there is no run of {source} to try again")
+            follow(ledger, ledger.try_again(newest.id))
+        if only_plan or not yes:
+            found = ledger.plan(source, list_, **how)
+            if only_plan:
+                click.echo(in_words(found))
+                return
+            if found.needs_confirmation:
+                click.echo(in_words(found), err=True)
+                if not sys.stdin.isatty():
+                    raise click.UsageError(f"more than {found.confirm_above:,} calls: give --yes, or collect for fewer")
+                click.confirm("Collect?", abort=True, err=True)
+        follow(ledger, ledger.queue(source, list_, **how))
+
+
+def follow(ledger: "Ledger", run: "Run") -> None:
+    """Show a run's progress on stderr until it ends, then its outcome; exits with its status unless all is well."""
+    from rich.console import Console
+    from rich.progress import (
+        BarColumn,
+        MofNCompleteColumn,
+        Progress,
+        TextColumn,
+        TimeElapsedColumn,
+        TimeRemainingColumn,
+    )
+
+    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn(),
+               TextColumn("left"), TimeRemainingColumn())  # fmt: skip
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task(f"run {run.id}, {run.source}", total=None)
+        for now in ledger.events(run.id):
+            said = f"run {now.id}, {now.source}" + (f", {now.failed} failed" if now.failed else "")
+            if now.waits_until:
+                said += f", the source is left alone until {now.waits_until:%H:%M:%S}"
+            bar.update(task, total=now.total, completed=now.done, description=said)
+    run = ledger.run(run.id)
     report(run)
     if run.state != "finished":
-        sys.exit(PARTLY if run.state == "partly_finished" else FAILED)
+        sys.exit(PARTLY if run.state in ("partly_finished", "paused", "cancelled") else FAILED)
+    sys.exit(0)
+
+
+def in_words(plan: "Plan") -> str:
+    """A plan in three lines."""
+    quota = f" of {plan.per_day:,} a day" if plan.per_day is not None else ", no daily quota"
+    return (
+        f"{plan.companies:,} companies to ask for, {plan.unchanged:,} known to be unchanged, "
+        f"{plan.filings:,} new documents\n"
+        f"{plan.calls:,} calls, about {_span(plan.seconds)} at the source's pace\n"
+        f"{plan.used_today:,} calls made today{quota}"
+    )
+
+
+def _span(seconds: float) -> str:
+    if seconds < 100:
+        return f"{seconds:,.0f} s"
+    return f"{seconds / 60:,.0f} min" if seconds < 6000 else f"{seconds / 3600:,.1f} h"
 
 
 def report(run: "Run") -> None:
     """What a run did, and which companies failed."""
-    unchanged = sum(o.state == "unchanged" for o in run.outcomes)
+    good = run.done - run.failed
     click.echo(
         f"run {run.id} {run.state.replace('_', ' ')}: {run.facts} new facts, "
-        f"{run.done - run.failed} companies collected ({unchanged} unchanged), {run.failed} failed"
+        f"{good} {'company' if good == 1 else 'companies'} collected ({run.unchanged} unchanged), {run.failed} failed"
     )
-    if run.problem and not run.outcomes:
+    if run.problem and (run.state == "failed" or run.failed == 0):
         click.secho(f"  {run.problem}", fg="red", err=True)
+    tags: dict[str, int] = {}
     for outcome in run.outcomes:
         if outcome.state == "failed":
             click.secho(f"  {outcome.company or outcome.subject}: {outcome.reason}", fg="red", err=True)
         elif outcome.reason:
-            click.echo(f"  {outcome.company or outcome.subject}: {outcome.reason}", err=True)
+            for tag in outcome.reason.rpartition(": ")[2].split(", "):
+                tags[tag] = tags.get(tag, 0) + 1
+    if tags:
+        said = ", ".join(f"{tag} ({n} companies)" for tag, n in sorted(tags.items(), key=lambda t: (-t[1], t[0])))
+        click.echo(f"  tags without an item: {said}; see wise-ledger sources tags {run.source}", err=True)
+    if run.failed:
+        click.echo(f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True)

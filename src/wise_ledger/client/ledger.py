@@ -1,5 +1,6 @@
 """The client's one object."""
 
+import json
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -12,6 +13,25 @@ import httpx
 
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
+from wise_ledger.wire.collecting import (
+    ALL_OF_IT,
+    Applied,
+    CollectionRequest,
+    Digest,
+    LoadAnswer,
+    Plan,
+    Run,
+    Runs,
+    Schedule,
+    ScheduleRequest,
+    Schedules,
+    SourceInfo,
+    Sources,
+    TagRule,
+    Tags,
+    Timing,
+    What,
+)
 from wise_ledger.wire.figures import DocumentInfo, Explanation
 from wise_ledger.wire.identity import (
     Companies,
@@ -28,16 +48,7 @@ from wise_ledger.wire.identity import (
     TermsRead,
     Venues,
 )
-from wise_ledger.wire.ledger import (
-    Batch,
-    Batches,
-    Catalogue,
-    LoadAnswer,
-    Run,
-    Runs,
-    Sources,
-    Verification,
-)
+from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Verification
 from wise_ledger.wire.lists import (
     ListChange,
     ListCombination,
@@ -244,21 +255,125 @@ class Ledger:
         source: str,
         list: str | None = None,
         *,
+        companies: Sequence[str] = (),
+        what: Sequence[What] = ALL_OF_IT,
+        since: date | None = None,
+        confirmed: bool = True,
         progress: Callable[[Run], None] | None = None,
         every: float = 0.2,
     ) -> Run:
-        """Collect from a source into the ledger and wait for the end; `progress` is called every so many seconds."""
-        raw = self._transport.post("/collections", {"source": source, "list": list})
-        return self.wait(Run.model_validate_json(raw), progress=progress, every=every)
+        """Collect from a source into the ledger and wait for the end; `progress` is called every so many seconds.
+
+        For everybody, those on a `list`, or `companies` (any identifiers); of what is published `since` a day.
+        """
+        run = self.queue(source, list, companies=companies, what=what, since=since, confirmed=confirmed)
+        return self.wait(run, progress=progress, every=every)
+
+    def queue(
+        self,
+        source: str,
+        list: str | None = None,
+        *,
+        companies: Sequence[str] = (),
+        what: Sequence[What] = ALL_OF_IT,
+        since: date | None = None,
+        confirmed: bool = True,
+    ) -> Run:
+        """Queue a collection and go on; `confirmed=False` refuses one that takes more calls than the threshold."""
+        asked = _collection(source, list, companies, what, since, confirmed)
+        return Run.model_validate_json(self._transport.post("/collections", asked.model_dump(mode="json")))
+
+    def plan(
+        self,
+        source: str,
+        list: str | None = None,
+        *,
+        companies: Sequence[str] = (),
+        what: Sequence[What] = ALL_OF_IT,
+        since: date | None = None,
+    ) -> Plan:
+        """What a collection would take: calls, time, quota."""
+        asked = _collection(source, list, companies, what, since, confirmed=True)
+        return Plan.model_validate_json(self._transport.post("/collections/plans", asked.model_dump(mode="json")))
 
     def wait(self, run: Run, *, progress: Callable[[Run], None] | None = None, every: float = 0.2) -> Run:
-        """Wait for a run to end."""
+        """Wait for a run to end or to be paused; the answer has the outcome of each company."""
         while run.state in ("queued", "running"):
             time.sleep(every)
-            run = self.run(run.id)
+            run = self.run(run.id, outcomes=False)
             if progress is not None:
                 progress(run)
-        return run
+        return self.run(run.id)
+
+    def pause(self, run: int) -> Run:
+        """Hold a run after the company at hand."""
+        return self._turn(run, "pause")
+
+    def resume(self, run: int) -> Run:
+        """Go on with a paused run."""
+        return self._turn(run, "resume")
+
+    def cancel(self, run: int) -> Run:
+        """End a run; what it stored stays."""
+        return self._turn(run, "cancel")
+
+    def try_again(self, run: int) -> Run:
+        """Queue what failed in a run, and that alone."""
+        return self._turn(run, "failed")
+
+    def _turn(self, run: int, how: str) -> Run:
+        return Run.model_validate_json(self._transport.post(f"/runs/{run}/{how}", None))
+
+    def events(self, run: int) -> Iterator[Run]:
+        """A run each time it moves, until it ends."""
+        for kind, data in self._transport.events(f"/runs/{run}/events"):
+            if kind == "run":
+                yield Run.model_validate({**json.loads(data), "outcomes": []})
+
+    def digest(self, run: int) -> Digest:
+        """What came in with a run."""
+        return Digest.model_validate_json(self._transport.get(f"/digests/{run}"))
+
+    def tags(self, source: str) -> Tags:
+        """What a source's tags mean to us, and those without an item."""
+        return Tags.model_validate_json(self._transport.get(f"/sources/{quote(source, safe='')}/tags"))
+
+    def map_tag(self, source: str, rule: TagRule) -> Applied:
+        """Say what a source's tag means; the documents already kept are read again by it."""
+        raw = self._transport.post(f"/sources/{quote(source, safe='')}/tags", rule.model_dump())
+        return Applied.model_validate_json(raw)
+
+    def keep_schedule(
+        self,
+        name: str,
+        source: str,
+        who: str,
+        *,
+        timing: Timing | None = None,
+        list: str | None = None,
+        notify: Sequence[str] = (),
+    ) -> Schedule:
+        """Keep a collection at set times; `notify` tells mailto: and http addresses when a run ends."""
+        collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
+        asked = ScheduleRequest(name=name, collection=collection, timing=timing or Timing(), notify=[*notify], who=who)
+        return Schedule.model_validate_json(self._transport.post("/schedules", asked.model_dump(mode="json")))
+
+    def schedules(self) -> tuple[Schedule, ...]:
+        """Every schedule: its last run, when it is due next, what changed."""
+        return tuple(Schedules.model_validate_json(self._transport.get("/schedules")).schedules)
+
+    def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
+        """Hold a schedule, or let it go on."""
+        raw = self._transport.patch(f"/schedules/{quote(name, safe='')}", {"paused": paused})
+        return Schedule.model_validate_json(raw)
+
+    def remove_schedule(self, name: str) -> None:
+        """Forget a schedule; its runs stay."""
+        self._transport.delete(f"/schedules/{quote(name, safe='')}")
+
+    def run_schedule(self, name: str) -> Run:
+        """Queue a schedule's collection now."""
+        return Run.model_validate_json(self._transport.post(f"/schedules/{quote(name, safe='')}/runs", None))
 
     def load(self, kind: str, content: bytes, *, accept_good: bool = False) -> LoadAnswer:
         """Load a file's bytes (companies, identifiers, listings or members) as one batch.
@@ -268,9 +383,9 @@ class Ledger:
         raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, accept_good=accept_good)
         return LoadAnswer.model_validate_json(raw)
 
-    def run(self, id: int) -> Run:
+    def run(self, id: int, *, outcomes: bool = True) -> Run:
         """A run, with the outcome of each company so far."""
-        return Run.model_validate_json(self._transport.get(f"/runs/{id}"))
+        return Run.model_validate_json(self._transport.get(f"/runs/{id}", outcomes=outcomes))
 
     def runs(self) -> tuple[Run, ...]:
         """The newest runs first, without their outcomes."""
@@ -280,9 +395,9 @@ class Ledger:
         """Every list; archived ones only if asked for."""
         return tuple(Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
 
-    def sources(self) -> tuple[str, ...]:
-        """The names of the sources that can be collected from."""
-        return tuple(s.name for s in Sources.model_validate_json(self._transport.get("/sources")).sources)
+    def sources(self) -> tuple[SourceInfo, ...]:
+        """The sources that can be collected from, with their pace and last run."""
+        return tuple(Sources.model_validate_json(self._transport.get("/sources")).sources)
 
     def catalogue(self) -> Catalogue:
         """The items, attributes and functions that an expression may name."""
@@ -305,3 +420,16 @@ class Ledger:
 
 def _when(known_on: When) -> str:
     return known_on if isinstance(known_on, str) else known_on.isoformat()
+
+
+def _collection(
+    source: str,
+    list_: str | None,
+    companies: Sequence[str],
+    what: Sequence[What],
+    since: date | None,
+    confirmed: bool,
+) -> CollectionRequest:
+    return CollectionRequest(
+        source=source, list=list_, companies=[*companies], what=[*what], since=since, confirmed=confirmed
+    )

@@ -1,5 +1,6 @@
 """HTTP to the service: token, time-outs, and problems turned into errors."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import httpx
@@ -36,6 +37,27 @@ class Transport:
         """The body of a PATCH."""
         return self._send("PATCH", path, json=body)
 
+    def delete(self, path: str) -> None:
+        """A DELETE."""
+        self._send("DELETE", path)
+
+    def events(self, path: str) -> Iterator[tuple[str, str]]:
+        """Server-sent events as they come: kind and data."""
+        try:
+            with self._client.stream("GET", path, timeout=None) as response:
+                if not response.is_success:
+                    response.read()
+                    self._read(response, "GET", path)
+                kind = ""
+                for line in response.iter_lines():
+                    name, _, value = line.partition(": ")
+                    if name == "event":
+                        kind = value
+                    elif name == "data":
+                        yield kind, value
+        except httpx.TransportError as error:
+            raise self._unreachable(error) from None
+
     def send_bytes(self, path: str, content: bytes, **params: Any) -> bytes:
         """The body of a POST of raw bytes."""
         given = {k: v for k, v in params.items() if v is not None}
@@ -48,10 +70,14 @@ class Transport:
             detail = f"{method} {path} had no answer in time; ask for less, or give `connect` a longer timeout."
             raise ServiceFailed("The service is too slow", detail) from None
         except (httpx.TransportError, httpx.UnsupportedProtocol) as error:
-            detail = (
-                f"Nothing answers at {self._url} ({error}). Start it with `wise-ledger serve`, or set WISE_LEDGER_URL."
-            )
-            raise ServiceUnreachable("The service cannot be reached", detail) from None
+            raise self._unreachable(error) from None
+        return self._read(response, method, path)
+
+    def _unreachable(self, error: Exception) -> ServiceUnreachable:
+        detail = f"Nothing answers at {self._url} ({error}). Start it with `wise-ledger serve`, or set WISE_LEDGER_URL."
+        return ServiceUnreachable("The service cannot be reached", detail)
+
+    def _read(self, response: httpx.Response, method: str, path: str) -> bytes:
         if response.is_success:
             return response.content
         try:

@@ -1,18 +1,47 @@
 """The service put together from settings."""
 
+import logging
+from collections.abc import Callable
 from datetime import UTC, datetime
+from importlib.metadata import entry_points
 
 from wise_ledger.launch.settings import Settings
 from wise_ledger.sources.fernmark import NAME, Fernmark
-from wise_ledger.sources.protocol import OpenSource
+from wise_ledger.sources.pacing import Budget, Pace
+from wise_ledger.sources.protocol import OpenSource, Source
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.notices import Post
+
+log = logging.getLogger(__name__)
+PLUGINS = "wise_ledger.sources"
 
 
 def open_desk(settings: Settings) -> Desk:
-    """The ledger of the settings, with the sources that they name."""
+    """The ledger of the settings, with the sources that they name and those that are plugged in."""
     sources: dict[str, OpenSource] = {}
     if settings.fernmark_url:
-        sources[NAME] = lambda: Fernmark(
-            settings.fernmark_url, settings.fernmark_key.get_secret_value(), settings.fernmark_timeout
-        )
-    return Desk.open(settings.data, sources, lambda: datetime.now(UTC))
+        pace = Pace(settings.fernmark_per_second, settings.fernmark_per_day, settings.fernmark_at_once)
+        sources[NAME] = fernmark(settings, Budget(pace))
+    sources |= plugged_in()
+    post = Post(
+        settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
+        settings.public_url,
+    )  # fmt: skip
+    return Desk.open(settings.data, sources, lambda: datetime.now(UTC), post=post, confirm_above=settings.confirm_above)
+
+
+def fernmark(settings: Settings, budget: Budget) -> Callable[[], Source]:
+    """Opens Fernmark Data; every connection shares one budget."""
+    key = settings.fernmark_key.get_secret_value()
+    return lambda: Fernmark(settings.fernmark_url, key, settings.fernmark_timeout, budget)
+
+
+def plugged_in() -> dict[str, OpenSource]:
+    """Sources of third parties: each entry point names a function that opens one. A broken one is logged, left out."""
+    found: dict[str, OpenSource] = {}
+    for point in entry_points(group=PLUGINS):
+        try:
+            found[point.name] = point.load()
+        except Exception:
+            log.exception("the source %s cannot be loaded", point.name)
+    return found

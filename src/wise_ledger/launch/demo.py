@@ -15,6 +15,7 @@ from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
 _SOURCE_KEY = "demo-key-of-the-stand-in"
+_NOTICE_SECRET = "demo-secret-of-the-letterbox"
 
 
 @click.command()
@@ -24,10 +25,11 @@ _SOURCE_KEY = "demo-key-of-the-stand-in"
 @click.option(
     "--source-port", type=int, default=8601, show_default=True, help="Port of the stand-in source; 0 takes any."
 )
-def demo(once: bool, data: Path, port: int, source_port: int) -> None:
+@click.option("--small", is_flag=True, help="32 companies since 2021 instead of 240 since 2012: ready at once.")
+def demo(once: bool, data: Path, port: int, source_port: int, small: bool) -> None:
     """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
     try:
-        with everything(data, port, source_port) as (url, token, failed):
+        with everything(data, port, source_port, small=small) as (url, token, failed):
             if once:
                 _first_screen(url, token)
             else:
@@ -43,26 +45,47 @@ def demo(once: bool, data: Path, port: int, source_port: int) -> None:
 
 
 @contextmanager
-def everything(data: Path, port: int, source_port: int) -> Iterator[tuple[str, str, bool]]:
+def everything(data: Path, port: int, source_port: int, *, small: bool = False) -> Iterator[tuple[str, str, bool]]:
     """The demo running, its data collected: the service's address, a token, and whether any company failed."""
     from wise_ledger.client import connect
     from wise_ledger.launch.assembly import open_desk
     from wise_ledger.launch.running import address, bind, running
     from wise_ledger.service.app import create_app
+    from wise_ledger.standins.fernmark import Quota, make_whole_world, make_world
     from wise_ledger.standins.fernmark import create_app as create_source
-    from wise_ledger.standins.fernmark import make_world
+    from wise_ledger.standins.letterbox import Letterbox
 
     bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
-    settings = read_settings(data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY)
+    called = bind("127.0.0.1", 0, "--port")
+    box = Letterbox(data / "letters", _NOTICE_SECRET)
+    box.start()
+    settings = read_settings(
+        data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY, notice_secret=_NOTICE_SECRET,
+        smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
+    )  # fmt: skip
     desk = open_desk(settings)
+    world = make_world() if small else make_whole_world()
     try:
         token = _token(desk, data)
-        with running(create_source(make_world(), _SOURCE_KEY), source), running(create_app(desk), bound):
+        served = running(create_source(world, _SOURCE_KEY, quota=Quota(400, 1.0), page=60), source)
+        with served, running(box.app, called), running(create_app(desk), bound):
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
+                _schedule(ledger, f"{address(called)}/notices")
             yield address(bound), token, failed
     finally:
         desk.close()
+        box.stop()
+
+
+def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]
+    """A schedule that tells a made-up analyst by mail and a made-up program by a call; anew at each start."""
+    from wise_ledger.wire.collecting import Timing
+
+    if any(s.name == "nightly" for s in ledger.schedules()):
+        ledger.remove_schedule("nightly")  # the address that is called is another one each time
+    targets = ["mailto:ada@example.test", call]
+    ledger.keep_schedule("nightly", "fernmark", "demo", timing=Timing(at=["02:30"]), notify=targets)
 
 
 def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
@@ -88,10 +111,21 @@ def _collect(ledger) -> bool:  # type: ignore[no-untyped-def]
     click.echo("collecting from Fernmark Data (a stand-in on this machine) …")
     began = time.monotonic()
     resumed = newest and newest[0].state in ("queued", "running")
-    run = ledger.wait(newest[0]) if resumed else ledger.collect("fernmark")
+    run = ledger.wait(newest[0] if resumed else ledger.queue("fernmark"), progress=_progress())
     report(run)
     click.echo(f"took {time.monotonic() - began:.1f} s")
     return bool(run.state != "finished")
+
+
+def _progress():  # type: ignore[no-untyped-def]
+    """Says now and then on a terminal how far it is."""
+    if not sys.stderr.isatty():
+        return None
+
+    def show(run) -> None:  # type: ignore[no-untyped-def]
+        click.echo(f"\r  {run.done} of {run.total or '?'} companies", nl=run.state == "finished", err=True)
+
+    return show
 
 
 def _first_screen(url: str, token: str) -> None:
@@ -109,7 +143,7 @@ def _invite(url: str, token: str) -> None:
     click.echo(f"  console  {url}")
     click.echo(f"  token    {token}")
     click.echo()
-    click.secho("Three things to try", bold=True)
+    click.secho("Four things to try", bold=True)
     click.echo("  1. Open this page of the console, sign in with the token, and move the date stamp to January 2024:")
     click.echo(f"       {url}/screens?known_on={KNOWN_ON}")
     click.echo("     Ashgrove Kilnworks drops out. Open its figure to see why.")
@@ -119,5 +153,8 @@ def _invite(url: str, token: str) -> None:
     click.echo(f"       {command} screen '{RULE}' --list {LIST} --known-on {LATER}")
     click.echo("  3. See where the figure comes from, down to the document:")
     click.echo(f"       {command} explain AGK@ZALD 'operating_income / revenue' --known-on {LATER}")
+    click.echo()
+    click.echo("  4. See what came in, and that a second collection costs next to nothing:")
+    click.echo(f"       {command} runs digest 1; {command} collect fernmark")
     click.echo()
     click.echo("Ctrl-C stops all of it; the data stays.")

@@ -17,6 +17,15 @@ class Settings(BaseSettings):
     fernmark_url: str = Field("", description="Fernmark Data; empty: not offered")
     fernmark_key: SecretStr = Field(SecretStr(""), description="key for Fernmark Data")
     fernmark_timeout: float = Field(20.0, gt=0, description="seconds to wait for each answer")
+    fernmark_per_second: float | None = Field(None, gt=0, description="calls a second at most; empty: as it answers")
+    fernmark_per_day: int | None = Field(None, gt=0, description="calls a day at most")
+    fernmark_at_once: int = Field(4, ge=1, le=32, description="calls at one time")
+    confirm_above: int = Field(2_000, ge=0, description="calls that a collection may take without a person's yes")
+    smtp_host: str = Field("", description="mail server for notices; empty: no mail")
+    smtp_port: int = Field(25, ge=1, le=65535, description="its port")
+    mail_from: str = Field("wise-ledger@localhost", description="sender of notices")
+    notice_secret: SecretStr = Field(SecretStr(""), description="signs the calls that tell of a run's end")
+    public_url: str = Field("http://127.0.0.1:8600", description="where notices link to")
 
 
 class SettingsRefused(Exception):

@@ -1,4 +1,4 @@
-"""POST /collections, /runs and /sources."""
+"""/sources and their tags, /collections and loads of files."""
 
 from dataclasses import asdict
 from typing import Annotated
@@ -7,17 +7,69 @@ from fastapi import APIRouter, Header, Path, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.ledger import CollectionRequest, LoadAnswer, Outcome, Run, Runs, SourceInfo, Sources
+from wise_ledger.service.runs import shown
+from wise_ledger.wire.collecting import (
+    Applied,
+    CollectionRequest,
+    LoadAnswer,
+    Mapping,
+    Plan,
+    Run,
+    SourceInfo,
+    Sources,
+    TagRule,
+    Tags,
+    UnmappedTag,
+)
+from wise_ledger.work import collecting, mappings
+from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
-from wise_ledger.work.runs import RunReport
+from wise_ledger.work.runs import Asked
 
 router = APIRouter(tags=["collections"])
+
+
+def asked_for(desk: Desk, asked: CollectionRequest) -> Asked:
+    """A collection as people ask for it, companies turned into the source's own keys."""
+    desk.runs.check(Asked(asked.source))
+    subjects = desk.runs.subjects(asked.source, tuple(asked.companies), desk.snapshots.at().number)
+    return Asked(asked.source, asked.list, subjects, tuple(asked.what), asked.since)
 
 
 @router.get("/sources")
 def sources(desk: OpenDesk) -> Sources:
     """The sources that can be collected from."""
-    return Sources(sources=[SourceInfo(name=name) for name in sorted(desk.runs.sources)])
+    return Sources(sources=[SourceInfo(**found.__dict__) for found in collecting.sources(desk.runs)])
+
+
+@router.get("/sources/{source}/tags")
+def tags(desk: OpenDesk, source: str) -> Tags:
+    """What a source's tags mean to us, and those without an item, the most frequent first."""
+    found = collecting.tags(desk.ledger, desk.runs, source)
+    snapshot = desk.snapshots.at()
+    return Tags(
+        source=source,
+        rules=[Mapping(**asdict(r), shipped=(r.tag, r.template) not in found.told) for r in found.rules],
+        unmapped=[
+            UnmappedTag(
+                tag=u.tag, documents=u.documents, companies=u.companies, example=snapshot.newest_name(u.example)
+            )
+            for u in found.unmapped
+        ],
+    )
+
+
+@router.post("/sources/{source}/tags", status_code=201)
+def map_tag(desk: OpenDesk, source: str, asked: TagRule) -> Applied:
+    """Say what a tag means, and read the documents already kept by it: a new batch, known from their publication on."""
+    rule = mappings.TagMeaning(asked.tag, asked.item, asked.sign, asked.power, asked.unit, asked.template)
+    return Applied(**asdict(collecting.map_tag(desk.ledger, desk.runs, source, rule, asked.who, asked.why)))
+
+
+@router.post("/collections/plans")
+def plan(asked: CollectionRequest, desk: OpenDesk) -> Plan:
+    """What a collection would take: calls, time at the source's pace, quota; nothing is stored."""
+    return Plan(**asdict(desk.runs.plan(asked_for(desk, asked))))
 
 
 @router.post("/collections", status_code=202)
@@ -28,9 +80,9 @@ def collect(
     idempotency_key: Annotated[str | None, Header(description="the same key queues one run only")] = None,
 ) -> Run:
     """Queue a collection from a source into the ledger; follow it as a run."""
-    run = desk.runs.collect(asked.source, asked.list, idempotency_key)
+    run = desk.runs.collect(asked_for(desk, asked), request_key=idempotency_key, confirmed=asked.confirmed)
     response.headers["Location"] = f"/api/v1/runs/{run.id}"
-    return _run(RunReport(run, ()))
+    return shown(desk, run.id, with_outcomes=False)
 
 
 @router.post("/collections/files/{kind}")
@@ -44,26 +96,3 @@ async def load(
     content = await request.body()
     found = await run_in_threadpool(load_file, desk.ledger, desk.snapshots, kind, content, accept_good=accept_good)
     return LoadAnswer.model_validate(asdict(found))
-
-
-@router.get("/runs")
-def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Runs:
-    """The newest runs first."""
-    return Runs(runs=[_run(desk.runs.report(r.id), with_outcomes=False) for r in desk.runs.newest(limit)])
-
-
-@router.get("/runs/{run}")
-def run(desk: OpenDesk, run: int) -> Run:
-    """One run with the outcome of each company so far."""
-    return _run(desk.runs.report(run))
-
-
-def _run(report: RunReport, *, with_outcomes: bool = True) -> Run:
-    outcomes = report.outcomes
-    return Run(
-        **report.run.__dict__,
-        done=len(outcomes),
-        failed=sum(o.state == "failed" for o in outcomes),
-        facts=sum(o.facts for o in outcomes),
-        outcomes=[Outcome(**o.__dict__) for o in outcomes] if with_outcomes else [],
-    )

@@ -38,6 +38,7 @@ On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
 
 
 def day_of(on: str | None) -> date:
+    """The day asked for, by default today."""
     return datetime.now(UTC).date() if on is None else read_date(on, "on")
 
 

@@ -25,6 +25,7 @@ def run(
     schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
 ) -> Any:
     """Who of a list passes a rule, who does not, and who is unknown and why."""
+    desk.schedules.somebody_asked()
     found = screen.run_screen(
         desk.ledger,
         desk.snapshots,

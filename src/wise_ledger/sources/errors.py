@@ -7,6 +7,7 @@ class SourceError(LedgerError):
     """A source did not give what it was asked for."""
 
     title = "The source did not answer as it should"
+    tries = 0  # requests made before it was given up
 
 
 class SourceUnreachable(SourceError):
@@ -40,8 +41,11 @@ def busy(at: str, value: object, problem: str, mend: str) -> SourceBusy:
 
 
 def damaged(at: str, value: object, problem: str) -> SourceDamaged:
-    """A `SourceDamaged` with its one problem."""
-    return SourceDamaged(Problem(at, str(value)[:80], problem, "collect again; if it stays so, tell the source"))
+    """A `SourceDamaged` with its one problem; of what came, its beginning on one line."""
+    text = value.decode("utf-8", "replace") if isinstance(value, bytes) else str(value)
+    return SourceDamaged(
+        Problem(at, " ".join(text[:400].split())[:80], problem, "collect again; if it stays so, tell the source")
+    )
 
 
 def bad_figure(at: str, value: object, problem: str) -> BadFigure:

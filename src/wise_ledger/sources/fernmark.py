@@ -1,201 +1,133 @@
 """The adapter to Fernmark Data: companies, lists and filings as JSON over HTTP."""
 
-from collections.abc import Collection, Iterator
-from datetime import UTC, date, datetime, timedelta
-from decimal import Decimal
+from collections.abc import Collection
+from datetime import date
 from typing import Any
 
-from wise_ledger.core.facts.instants import assumed_publication, end_of_day
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import (
-    AttributeRecord,
-    CompanyRecord,
-    DocumentRecord,
-    FactRecord,
-    IdentifierRecord,
-    ListingRecord,
-    ListRecord,
-    MemberRecord,
-    SecurityRecord,
-)
-from wise_ledger.core.fiscal.labels import Period, implied_end
-from wise_ledger.sources.errors import bad_figure, damaged
-from wise_ledger.sources.http import SourceHttp
-from wise_ledger.sources.protocol import FilingRecord
+from wise_ledger.core.facts.records import CompanyRecord, ListRecord
+from wise_ledger.sources.errors import damaged
+from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of
+from wise_ledger.sources.http import SourceHttp, read_json
+from wise_ledger.sources.mapping import shipped
+from wise_ledger.sources.pacing import Budget, Pace
+from wise_ledger.sources.protocol import OFFERS, CompaniesFound, FilingRecord, FilingsFound, ListsFound
 
-NAME, TITLE = "fernmark", "Fernmark Data"
-
-# Fernmark's tags and our items; its scales are powers of ten, its costs and outflows positive like ours.
-TAGS = {
-    "sales": "revenue",
-    "cost_of_sales": "cost_of_revenue",
-    "operating_profit": "operating_income",
-    "profit_for_owners": "net_income",
-    "earnings_per_share_diluted": "diluted_eps",
-    "cash_from_operations": "operating_cash_flow",
-    "capital_spending": "capital_expenditure",
-    "assets_current": "current_assets",
-    "assets_total": "total_assets",
-    "liabilities_total": "total_liabilities",
-    "equity_total": "shareholders_equity",
-    "shares_in_issue": "shares_outstanding",
-}
-_ATTRIBUTES = ("country", "currency", "industry", "template", "fiscal_year_end", "seat", "website", "description")
-_FAR = 31  # days between a period's end and the month end that its label implies, at most
+NAME = "fernmark"
+_AT_ONCE = 25  # filings in one answer
 
 
 class Fernmark:
     """Fernmark Data at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
 
-    name, title = NAME, TITLE
+    name, title, offers = NAME, TITLE, OFFERS
 
-    def __init__(self, base_url: str, key: str, timeout: float) -> None:
-        self._http = SourceHttp(TITLE, base_url, {"X-Api-Key": key}, timeout)
+    def __init__(self, base_url: str, key: str, timeout: float, budget: Budget | None = None) -> None:
+        self.budget = budget or Budget(Pace())
+        self.mapping = shipped(NAME)
+        self._http = SourceHttp(TITLE, base_url, {"X-Api-Key": key}, timeout, self.budget)
 
     @property
     def tries(self) -> int:
-        """Requests made so far, those repeated included."""
+        """Requests made by this thread, those repeated included."""
         return self._http.tries
+
+    @property
+    def requests(self) -> int:
+        """Requests made in all."""
+        return self._http.requests
+
+    @property
+    def bytes(self) -> int:
+        """Bytes that came over the line in all."""
+        return self._http.bytes
 
     def close(self) -> None:
         """Let go of the connections."""
         self._http.close()
 
-    def companies(self) -> list[CompanyRecord]:
-        """Every company, with attributes and symbol."""
-        return [_company(row) for row in self._http.pages("/v1/companies", "companies")]
+    def calls(self, filings: int) -> int:
+        """One for the index of a company's filings, and one for each load of them."""
+        return 1 + -(-filings // _AT_ONCE)
 
-    def lists(self) -> list[ListRecord]:
-        """Every list with its members."""
-        return [
+    def companies(self, mark: str | None = None) -> CompaniesFound:
+        """Every company that changed since a mark, with attributes, identifiers, securities and listings."""
+        asked = {"changed_since": mark} if mark else {}
+        found: dict[str, CompanyRecord] = {}
+        filings: dict[str, int] = {}
+        now = self._http.get("/v1/companies", changed_since="now").body
+        for row in self._http.pages("/v1/companies", "companies", **asked):
+            record = company_of(row)
+            found[record.key] = record  # a page told twice says the same again
+            if isinstance(row.get("filings"), int):
+                filings[record.key] = row["filings"]
+        as_of = now.get("as_of") if isinstance(now, dict) else None
+        return CompaniesFound([found[key] for key in sorted(found)], as_of, filings, mark)
+
+    def lists(self, mark: str | None = None) -> ListsFound:
+        """Every list with its members; None where none changed since the mark."""
+        index = self._http.get("/v1/lists", etag=mark)
+        if index.unchanged:
+            return ListsFound(None, mark)
+        lists = [
             ListRecord(
                 row["name"],
                 row["title"],
-                tuple(_member(m) for m in self._http.pages(f"/v1/lists/{row['name']}/members", "members")),
+                tuple(member_of(m) for m in self._http.pages(f"/v1/lists/{row['name']}/members", "members")),
             )
-            for row in self._http.pages("/v1/lists", "lists")
+            for row in self._rows(index.body, "lists", "/v1/lists")
         ]
+        return ListsFound(lists, index.etag)
 
-    def filings(self, company: CompanyRecord, known: Collection[str]) -> Iterator[FilingRecord]:
-        """The filings not known yet, oldest first."""
-        year_end = next((int(a.value) for a in company.attributes if a.name == "fiscal_year_end"), 12)
-        for row in self._http.pages(f"/v1/companies/{company.key}/filings", "filings"):
+    def filings(
+        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+    ) -> FilingsFound:
+        """The filings not known yet, oldest first; None where the index is as it was at the mark."""
+        path = f"/v1/companies/{company.key}/filings"
+        index = self._http.get(path, etag=mark)
+        if index.unchanged:
+            return FilingsFound(None, mark)
+        new: dict[str, str] = {}
+        for row in self._rows(index.body, "filings", path):
             key = f"{row['id']}@{row['version']}"
-            if key not in known:
-                raw, body = self._http.get(f"/v1/filings/{row['id']}")
-                yield _filing(key, raw, body, year_end)
+            if key not in known and (since is None or not row["published"] or row["published"][:10] >= str(since)):
+                new[row["id"]] = key
+        year_end = next((int(a.value) for a in reversed(company.attributes) if a.name == "fiscal_year_end"), 12)
+        template = next((a.value for a in reversed(company.attributes) if a.name == "template"), None)
+        ids, out = list(new), []
+        for begin in range(0, len(ids), _AT_ONCE):
+            load = ids[begin : begin + _AT_ONCE]
+            for id_, raw in self._contents(load):
+                out.append(self.read(new[id_], raw, year_end, template))
+        return FilingsFound(out, index.etag)
 
+    def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
+        """A filing's raw bytes, read by the mapping of now."""
+        try:
+            body = read_json(raw)
+        except (ValueError, RecursionError) as error:
+            raise damaged(f"{TITLE} filing {key}", raw[:80], f"the filing is no whole JSON ({error})") from None
+        return filing_of(key, raw, body, year_end, template, self.mapping)
 
-def _company(row: dict[str, Any]) -> CompanyRecord:
-    where = f"{TITLE} company {row.get('key')}"
-    try:
-        since = date.fromisoformat(row["since"])
-        attributes = [AttributeRecord(name, str(row[name]), since) for name in _ATTRIBUTES]
-        former = [(n["name"], date.fromisoformat(n["from"]), date.fromisoformat(n["to"])) for n in row["names"]]
-        attributes += [AttributeRecord("name", name, begin) for name, begin, _ in former]
-        named_since = max([since, *(until + timedelta(days=1) for _, _, until in former)])
-        attributes += [AttributeRecord("name", row["name"], named_since), AttributeRecord("active", "yes", since)]
-        if row["ended"] is not None:
-            after = date.fromisoformat(row["ended"]) + timedelta(days=1)
-            attributes += [AttributeRecord("active", "no", after), AttributeRecord("end_cause", row["cause"], after)]
-        securities = tuple(_security(s) for s in row["securities"])
-        identifiers = tuple(_identifier(i) for i in row["identifiers"])
-        return CompanyRecord(row["key"], row["name"], tuple(attributes), identifiers, securities)
-    except (KeyError, TypeError, ValueError) as error:
-        raise damaged(where, row, f"the company lacks or garbles {error}") from None
+    def _contents(self, ids: list[str]) -> list[tuple[str, bytes]]:
+        """The raw bytes of filings, in the order asked for; each must be there once."""
+        path = "/v1/filings"
+        body = self._http.get(path, ids=",".join(ids)).body
+        found = {}
+        for row in self._rows(body, "filings", path):
+            if not isinstance(row.get("content"), str):
+                raise damaged(f"{TITLE} {path}", row, "a filing has no content")
+            found[row["id"]] = row["content"].encode()
+        missing = [i for i in ids if i not in found]
+        if missing:
+            raise damaged(f"{TITLE} {path}", missing[0], "a filing that was asked for did not come")
+        return [(i, found[i]) for i in ids]
 
-
-def _until(row: dict[str, Any]) -> date | None:
-    return None if row["to"] is None else date.fromisoformat(row["to"])
-
-
-def _plain(number: Any) -> float | None:
-    """A weight or ratio as the ledger keeps it: told again it must be the same number, not its exact decimal."""
-    return None if number is None else float(number)
-
-
-def _security(row: dict[str, Any]) -> SecurityRecord:
-    listings = tuple(
-        ListingRecord(x["symbol"], x["mic"], x["currency"], date.fromisoformat(x["from"]), _until(x), x["primary"])
-        for x in row["listings"]
-    )
-    return SecurityRecord(row["key"], row["type"], row["title"], _plain(row["ratio"]), listings)
-
-
-def _identifier(row: dict[str, Any]) -> IdentifierRecord:
-    since = date.fromisoformat(row["from"])
-    return IdentifierRecord(row["scheme"], row["value"], since, _until(row), row["security"])
-
-
-def _member(row: dict[str, Any]) -> MemberRecord:
-    try:
-        return MemberRecord(row["company"], date.fromisoformat(row["from"]), _until(row), _plain(row.get("weight")))
-    except (KeyError, TypeError, ValueError) as error:
-        raise damaged(f"{TITLE} list member", row, f"the row lacks or garbles {error}") from None
-
-
-def _filing(key: str, raw: bytes, body: Any, year_end: int) -> FilingRecord:
-    where = f"{TITLE} filing {key}"
-    try:
-        published = _published(body)
-        document = DocumentRecord(key, body["title"], body["kind"], "application/json", raw, published)
-        figures, currency, scale = body["figures"], body["currency"], body["scale"]
-        declared = implied_end(body.get("fiscal_period") or "", year_end)
-        ends = [_day(f.get("to") or f["at"], where) for f in figures]
-    except (KeyError, TypeError, ValueError, AttributeError) as error:
-        raise damaged(where, body, f"the filing lacks or garbles {error}") from None
-    facts, unmapped = [], []
-    for place, (figure, end) in enumerate(zip(figures, ends, strict=True)):
-        if figure["tag"] not in TAGS:
-            unmapped.append(figure["tag"])
-            continue
-        item = ITEMS[TAGS[figure["tag"]]]
-        at = f"{where}, figure {place + 1} ({figure['tag']})"
-        start = _day(figure["from"], at) if "from" in figure else None
-        if start is not None and start > end:
-            raise bad_figure(at, f"{start} to {end}", "the period runs backwards")
-        power = figure.get("scale", scale)
-        span = Period(start, end).span
-        own = declared is not None and end == max(ends) and abs((declared - end).days) <= _FAR
-        facts.append(
-            FactRecord(
-                item=item.code,
-                period_start=start,
-                period_end=end,
-                value=_value(figure["amount"], power, at),
-                reported="" if figure["amount"] is None else str(figure["amount"]),
-                scale=power,
-                unit={"money": currency, "money_per_share": f"{currency}/shares"}.get(item.unit, item.unit),
-                published_at=published or assumed_publication(end, span, end.month == year_end),
-                assumed=published is None,
-                place=f"/figures/{place}",
-                fiscal_period=body.get("fiscal_period"),
-                declared_end=declared if own else None,
-            )
-        )
-    return FilingRecord(document, tuple(facts), tuple(unmapped))
-
-
-def _published(body: dict[str, Any]) -> datetime | None:
-    """The publication instant: given as such, as a day (T2), or not at all (T4)."""
-    if text := body.get("published_at"):
-        return datetime.fromisoformat(text).astimezone(UTC)
-    if text := body.get("published_on"):
-        return end_of_day(date.fromisoformat(text))
-    return None
-
-
-def _day(text: str, at: str) -> date:
-    try:
-        return date.fromisoformat(text)
-    except (TypeError, ValueError):
-        raise bad_figure(at, text, "this is no date") from None
-
-
-def _value(amount: Any, scale: int, at: str) -> float | None:
-    """In units; a figure that is taken back has no amount (T6)."""
-    if amount is None:
-        return None
-    if isinstance(amount, bool) or not isinstance(amount, int | Decimal):
-        raise bad_figure(at, amount, "this is no number")
-    return float(Decimal(amount).scaleb(scale))
+    def _rows(self, body: Any, name: str, path: str) -> list[dict[str, Any]]:
+        rows = body.get(name) if isinstance(body, dict) else None
+        if not isinstance(rows, list):
+            raise damaged(f"{TITLE} {path}", body, f"the answer has no {name}")
+        for row in rows:
+            needed = ("name", "title") if name == "lists" else ("id", "version")
+            if not isinstance(row, dict) or any(n not in row for n in needed):
+                raise damaged(f"{TITLE} {path}", row, f"a row of {name} lacks {' or '.join(needed)}")
+        return rows

@@ -1,10 +1,11 @@
 """Writing one batch: rows gathered table by table, duplicates left out (T8)."""
 
-from collections.abc import Sequence
-from datetime import datetime
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import asdict
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Connection, Table, func, insert, select
+from sqlalchemy import Connection, Table, delete, func, insert, select
 
 from wise_ledger.core.facts.instants import end_of_day, micros
 from wise_ledger.core.facts.records import (
@@ -12,13 +13,16 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
+    ItemDefinition,
     ListRecord,
     SecurityRecord,
+    TagMeaning,
 )
 from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.store import tables
 from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.tables import (
     LEDGER,
     attributes,
@@ -27,11 +31,14 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     identifiers,
+    item_definitions,
     list_notes,
     listings,
     lists,
+    mappings,
     members,
     securities,
+    unmapped,
 )
 
 Row = dict[str, Any]
@@ -48,7 +55,9 @@ class BatchWriter:
         self._firsts: dict[str, int] = {}
         self._numbers: dict[tuple[str, str], int] = {}
         self._securities: dict[tuple[int, str], int] = {}
+        self._items_known = False
         self.facts_added = 0
+        self.written = False  # whether anything new was in it, once it is closed
 
     def source(self, name: str, title: str) -> int:
         """The number of a source, new or known."""
@@ -56,6 +65,10 @@ class BatchWriter:
 
     def item(self, code: str) -> int:
         """The number of an item, new or known."""
+        if not self._items_known:
+            known = self._connection.execute(select(tables.items.c.code, tables.items.c.number))
+            self._numbers |= {("items", r.code): r.number for r in known}
+            self._items_known = True
         return self._named(tables.items, "code", code, {})
 
     def company(self, source: int, scheme: str, key: str, since: int) -> int:
@@ -73,37 +86,74 @@ class BatchWriter:
         self._insert(identifiers, [{"id": self._take(identifiers), **row, "source": source}])
         return number
 
+    def companies_of(self, source: int, scheme: str) -> dict[str, int]:
+        """Every company that the source knows by a key of its own."""
+        same = (identifiers.c.scheme == scheme) & (identifiers.c.source == source)
+        return {r.value: r.company for r in self._connection.execute(
+            select(identifiers.c.value, identifiers.c.company).where(same))}  # fmt: skip
+
     def document(self, source: int, record: DocumentRecord) -> int:
         """The number of a document, found by the hash of its bytes."""
-        values = {
-            "source": source,
-            "key": record.key,
-            "title": record.title,
-            "kind": record.kind,
-            "media_type": record.media_type,
-            "published_at": None if record.published_at is None else micros(record.published_at),
-            "content": record.content,
-        }
-        return self._named(documents, "sha256", record.sha256, values)
+        return self.documents(source, [record])[0]
+
+    def documents(self, source: int, records: Sequence[DocumentRecord]) -> list[int]:
+        """The numbers of documents, found by the hashes of their bytes; new ones are kept."""
+        asked = [r.sha256 for r in records]
+        known: dict[str, int] = {}
+        for begin in range(0, len(asked), _AT_ONCE):
+            same = documents.c.sha256.in_(asked[begin : begin + _AT_ONCE])
+            found = self._connection.execute(select(documents.c.sha256, documents.c.number).where(same))
+            known |= {r.sha256: r.number for r in found}
+        rows = []
+        for record in records:
+            if record.sha256 in known:
+                continue
+            known[record.sha256] = self._take(documents)
+            row = {"number": known[record.sha256], "source": source, "sha256": record.sha256, "key": record.key}
+            row |= {"title": record.title, "kind": record.kind, "media_type": record.media_type}
+            row["published_at"] = None if record.published_at is None else micros(record.published_at)
+            rows.append({**row, "content": record.content})
+        self._insert(documents, rows)
+        return [known[sha256] for sha256 in asked]
 
     def add_facts(self, company: int, source: int, records: Sequence[tuple[int, FactRecord]]) -> int:
         """Add facts, each with its document's number; returns how many were new (T8)."""
-        known = {
-            tuple(row)
-            for row in self._connection.execute(
-                select(*(facts.c[name] for name in _SAME)).where(facts.c.company == company, facts.c.source == source)
-            )
-        }
-        rows = []
-        for document, record in records:
-            row = _fact_row(company, source, document, self.item(record.item), record)
-            same = tuple(row[name] for name in _SAME)
+        return self.add_facts_of(source, [(company, document, record) for document, record in records])
+
+    def add_facts_of(self, source: int, records: Sequence[tuple[int, int, FactRecord]]) -> int:
+        """Add facts, each with the numbers of its company and document; returns how many were new (T8)."""
+        # Millions of rows pass here: plain tuples straight to the driver, in the transaction of this connection.
+        driver = self._connection.connection.driver_connection
+        assert driver is not None
+        known = set[tuple[Any, ...]]()
+        for company in {c for c, _, _ in records}:
+            known.update(driver.execute(_SAME_OF, (company, source)))
+        items: dict[str, int] = {}
+        days: dict[date | None, int | None] = {None: None}
+        instants: dict[datetime, int] = {}
+        rows, next_id, position = [], self._peek(facts), self.facts_added
+        for company, document, r in records:
+            item = items.get(r.item)
+            if item is None:
+                item = items[r.item] = self.item(r.item)
+            for d in (r.period_start, r.period_end, r.declared_end):
+                if d not in days:
+                    days[d] = day(d)  # type: ignore[arg-type]
+            published = instants.get(r.published_at)
+            if published is None:
+                published = instants[r.published_at] = micros(r.published_at)
+            start, end = days[r.period_start], days[r.period_end]
+            same = (company, item, source, r.basis, start, end, r.value, r.unit, published)
             if same in known:
                 continue
             known.add(same)
-            row |= {"id": self._take(facts), "position": self.facts_added + len(rows)}
-            rows.append(row)
-        self._insert(facts, rows)
+            rows.append(
+                (next_id + len(rows), self.number, position + len(rows), company, item, r.basis, start, end,
+                 days[r.declared_end], r.fiscal_period, r.value, r.reported, r.scale, r.unit, published,
+                 int(r.assumed), source, document, r.place)
+            )  # fmt: skip
+        driver.executemany(_INSERT_FACT, rows)
+        self._next["facts"] = next_id + len(rows)
         self.facts_added += len(rows)
         return len(rows)
 
@@ -200,14 +250,41 @@ class BatchWriter:
         row = {"list": number, "title": title, "description": description, "archived": archived, "who": who}
         self._insert(list_notes, [{"id": self._take(list_notes), **row}])
 
+    def add_mapping(self, source: str, rule: TagMeaning, who: str, why: str) -> None:
+        """What a person says a source's tag means."""
+        row = {"id": self._take(mappings), "source": source, **asdict(rule), "who": who, "why": why}
+        self._insert(mappings, [row])
+
+    def define_item(self, definition: ItemDefinition, who: str) -> None:
+        """Register an item of people's own, or define it anew."""
+        self._insert(item_definitions, [{"id": self._take(item_definitions), **asdict(definition), "who": who}])
+
+    def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
+        """Remember the tags of documents that have no item; no part of the ledger, but written with it."""
+        rows = [{"document": d, "tag": tag, "company": company} for d, tags in tags_of for tag in sorted(set(tags))]
+        if rows:
+            self._connection.execute(insert(unmapped).prefix_with("OR IGNORE"), rows)
+
+    def forget_unmapped(self, document: int, tags: Iterable[str]) -> None:
+        """These tags of a document have an item now."""
+        same = (unmapped.c.document == document) & unmapped.c.tag.in_(sorted(tags))
+        self._connection.execute(delete(unmapped).where(same))
+
+    def kept_documents(self, source: str, tag: str | None) -> Iterator[KeptDocument]:
+        """The documents of a source with an unmapped tag; all of them without one."""
+        return kept_documents(self._connection, source, tag)
+
     def content(self) -> ContentHash:
         """The hash over all rows of this batch, as they stand in the file."""
         content = ContentHash()
         for table in LEDGER:
             if table.name in self._firsts:
                 key = table.primary_key.columns.values()[0]
-                rows = self._connection.execute(select(table).where(key >= self._firsts[table.name]).order_by(key))
-                content.add(table, rows)
+                names = ", ".join(c.name for c in table.columns)
+                driver = self._connection.connection.driver_connection
+                assert driver is not None
+                query = f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"
+                content.add(table, driver.execute(query, (self._firsts[table.name],)))
         return content
 
     def _named(self, table: Table, column: str, value: str, rest: Row) -> int:
@@ -232,6 +309,12 @@ class BatchWriter:
         else:
             self._insert(table, [{"id": self._take(table), **r} for r in new])
 
+    def _peek(self, table: Table) -> int:
+        """The next number of a table's key, not given out yet."""
+        self._take(table)
+        self._next[table.name] -= 1
+        return self._next[table.name]
+
     def _take(self, table: Table) -> int:
         """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""
         name = table.name
@@ -247,34 +330,13 @@ class BatchWriter:
             self._connection.execute(insert(table), [{**row, "batch": self.number} for row in rows])
 
 
+_AT_ONCE = 500  # values in one IN
+
 # T8: what makes two facts the same.
-_SAME = (
-    "company", "item", "source", "basis", "period_start", "period_end", "value", "unit", "published_at",
-)  # fmt: skip
-
-
-def _fact_row(company: int, source: int, document: int, item: int, record: FactRecord) -> Row:
-    def days(value: Any) -> int | None:
-        return None if value is None else day(value)
-
-    def instant(value: datetime) -> int:
-        return micros(value)
-
-    return {
-        "company": company,
-        "item": item,
-        "basis": record.basis,
-        "period_start": days(record.period_start),
-        "period_end": day(record.period_end),
-        "declared_end": days(record.declared_end),
-        "fiscal_period": record.fiscal_period,
-        "value": record.value,
-        "reported": record.reported,
-        "scale": record.scale,
-        "unit": record.unit,
-        "published_at": instant(record.published_at),
-        "assumed": record.assumed,
-        "source": source,
-        "document": document,
-        "place": record.place,
-    }
+_SAME_OF = (
+    "SELECT company, item, source, basis, period_start, period_end, value, unit, published_at FROM facts"
+    " WHERE company = ? AND source = ?"
+)
+_INSERT_FACT = (
+    f"INSERT INTO facts ({', '.join(c.name for c in facts.columns)}) VALUES ({', '.join('?' for _ in facts.columns)})"
+)

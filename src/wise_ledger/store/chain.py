@@ -3,15 +3,22 @@
 import hashlib
 import json
 from collections.abc import Iterable, Iterator, Sequence
+from itertools import islice
 from typing import Any
 
-from sqlalchemy import Connection, Row, Table, select
+from sqlalchemy import Boolean, Connection, LargeBinary, Row, Table, select
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import ChainBroken
 from wise_ledger.store.tables import LEDGER, batches, documents
 
 GENESIS = "0" * 64
+_CHUNK = 2000
+_encode = json.JSONEncoder(separators=(",", ":")).encode
+
+
+def _short(value: Any) -> Any:
+    return hashlib.sha256(value).hexdigest() if isinstance(value, bytes) else value
 
 
 class ContentHash:
@@ -27,14 +34,22 @@ class ContentHash:
     def add(self, table: Table, rows: Iterable[Sequence[Any]]) -> None:
         """Take in rows of a table, their columns in the table's order; raw bytes count by their own hash."""
         names = table.columns.keys()
-        for row in rows:
-            plain = {
-                name: hashlib.sha256(v).hexdigest() if isinstance(v, bytes) else v
-                for name, v in zip(names, row, strict=True)
-                if v is not None
-            }
-            self._hash.update(json.dumps([table.name, plain], separators=(",", ":")).encode() + b"\n")
-            self.rows += 1
+        raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
+        truths = [c.name for c in table.columns if isinstance(c.type, Boolean)]  # the driver gives them as numbers
+        rows = iter(rows)
+        while chunk := list(islice(rows, _CHUNK)):
+            plain = [{n: v for n, v in zip(names, row, strict=True) if v is not None} for row in chunk]
+            if raw:
+                plain = [{n: _short(v) for n, v in row.items()} for row in plain]
+            for name in truths:
+                for row in plain:
+                    row[name] = bool(row[name])
+            # Many rows are encoded at once, which is a good deal faster, and then put on lines of their own: inside
+            # a text quotes are escaped, so this can only be where one row ends and the next begins.
+            text = _encode([[table.name, row] for row in plain])[1:-1]
+            begin = f'["{table.name}",{{'
+            self._hash.update(text.replace(f"],{begin}", f"]\n{begin}").encode() + b"\n")
+            self.rows += len(chunk)
 
     @property
     def hex(self) -> str:

@@ -1,17 +1,53 @@
-"""The service's own state: tokens, runs and their outcomes. Unlike the ledger, it changes."""
+"""The service's own state: tokens, runs and outcomes, what is remembered of sources. Unlike the ledger it changes."""
 
-from dataclasses import dataclass
-from datetime import datetime
+import json
+from dataclasses import asdict, dataclass, field, replace
+from datetime import date, datetime
+from typing import Any
 
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, func, insert, select, update
 
 from wise_ledger.core.facts.instants import as_instant, micros
-from wise_ledger.store.tables import outcomes, runs, tokens
+from wise_ledger.store.tables import outcomes, runs, source_state, tokens
+
+OPEN = ("queued", "running")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a collection is to fetch: for a list, for `subjects` (the source's keys), or for all; what; since when.
+
+    `failed_of` is the run whose failed companies it tries again.
+    """
+
+    source: str
+    list: str | None = None
+    subjects: tuple[str, ...] = ()
+    what: tuple[str, ...] = ("statements", "attributes", "identifiers", "lists")
+    since: date | None = None
+    failed_of: int | None = None
+
+    @property
+    def whole(self) -> bool:
+        """Everything that the source has, so that next time only what changed need be asked for."""
+        return self == Asked(self.source)
+
+    def text(self) -> str:
+        """As kept."""
+        return json.dumps({**asdict(self), "since": None if self.since is None else self.since.isoformat()})
+
+    @classmethod
+    def read(cls, source: str, text: str) -> "Asked":
+        """As it was kept."""
+        said: dict[str, Any] = {"source": source, **json.loads(text)}
+        since = said.get("since")
+        plain = cls(**{**said, "since": None if since is None else date.fromisoformat(since)})
+        return replace(plain, subjects=tuple(plain.subjects), what=tuple(plain.what))
 
 
 @dataclass(frozen=True)
 class Run:
-    """Long work: queued, running, finished, partly_finished or failed."""
+    """Long work: queued, running, paused, finished, partly_finished, failed or cancelled."""
 
     id: int
     kind: str
@@ -22,6 +58,11 @@ class Run:
     total: int | None
     created_at: datetime
     ended_at: datetime | None
+    asked: Asked
+    batch: int | None
+    requests: int
+    bytes: int
+    schedule: int | None
 
 
 @dataclass(frozen=True)
@@ -34,6 +75,22 @@ class Outcome:
     reason: str
     facts: int
     tries: int
+    batch: int | None = field(default=None, compare=False)
+
+
+@dataclass(frozen=True)
+class Tally:
+    """How many subjects of a run came to which end, and how many facts are new."""
+
+    stored: int
+    unchanged: int
+    failed: int
+    facts: int
+
+    @property
+    def done(self) -> int:
+        """All that came to an end."""
+        return self.stored + self.unchanged + self.failed
 
 
 def add_token(connection: Connection, id_: str, name: str, hash_: str, now: datetime) -> None:
@@ -52,15 +109,16 @@ def has_tokens(connection: Connection) -> bool:
 
 
 def add_run(
-    connection: Connection, kind: str, source: str, list_: str | None, now: datetime, request_key: str | None = None
+    connection: Connection, asked: Asked, now: datetime, *, request_key: str | None = None, schedule: int | None = None
 ) -> int:
-    """Queue a run and return its id; the id of the run that this `request_key` queued before, if it did."""
+    """Queue a collection and return its id; the id of the run that this `request_key` queued before, if it did."""
     if request_key is not None:
-        asked = connection.execute(select(runs.c.id).where(runs.c.request_key == request_key)).scalar()
-        if asked is not None:
-            return int(asked)
-    values = {"kind": kind, "source": source, "list": list_, "state": "queued", "created_at": micros(now)}
-    values["request_key"] = request_key
+        before = connection.execute(select(runs.c.id).where(runs.c.request_key == request_key)).scalar()
+        if before is not None:
+            return int(before)
+    values = {"kind": "collection", "source": asked.source, "list": asked.list, "asked": asked.text()}
+    values |= {"state": "queued", "created_at": micros(now), "request_key": request_key, "schedule": schedule}
+    values |= {"requests": 0, "bytes": 0}
     return int(connection.execute(insert(runs).values(**values)).inserted_primary_key[0])
 
 
@@ -70,10 +128,17 @@ def set_run(connection: Connection, run: int, **values: object) -> None:
     connection.execute(update(runs).where(runs.c.id == run).values(**plain))
 
 
-def add_outcome(connection: Connection, run: int, outcome: Outcome, now: datetime) -> None:
-    """Keep what became of a subject; a run that goes on after a crash may say it anew."""
-    values = {**outcome.__dict__, "run": run, "ended_at": micros(now)}
-    connection.execute(insert(outcomes).prefix_with("OR REPLACE").values(**values))
+def count_traffic(connection: Connection, run: int, requests: int, size: int) -> None:
+    """Add to what a run asked for and got."""
+    more = {"requests": runs.c.requests + requests, "bytes": runs.c.bytes + size}
+    connection.execute(update(runs).where(runs.c.id == run).values(**more))
+
+
+def add_outcomes(connection: Connection, run: int, found: list[Outcome], now: datetime) -> None:
+    """Keep what became of subjects; a run that goes on after a crash may say it anew."""
+    rows = [{**outcome.__dict__, "run": run, "ended_at": micros(now)} for outcome in found]
+    if rows:
+        connection.execute(insert(outcomes).prefix_with("OR REPLACE"), rows)
 
 
 def find_run(connection: Connection, run: int) -> Run | None:
@@ -82,25 +147,62 @@ def find_run(connection: Connection, run: int) -> Run | None:
     return None if found is None else _run(found)
 
 
-def newest_runs(connection: Connection, limit: int) -> list[Run]:
-    """The newest runs first."""
-    return [_run(r) for r in connection.execute(select(runs).order_by(runs.c.id.desc()).limit(limit))]
+def newest_runs(connection: Connection, limit: int, schedule: int | None = None) -> list[Run]:
+    """The newest runs first, of all or of one schedule."""
+    query = select(runs).order_by(runs.c.id.desc()).limit(limit)
+    if schedule is not None:
+        query = query.where(runs.c.schedule == schedule)
+    return [_run(r) for r in connection.execute(query)]
 
 
 def open_runs(connection: Connection) -> list[Run]:
-    """Runs that have not ended, the oldest first."""
-    query = select(runs).where(runs.c.state.in_(("queued", "running"))).order_by(runs.c.id)
+    """Runs that have not ended and are not paused, the oldest first."""
+    query = select(runs).where(runs.c.state.in_(OPEN)).order_by(runs.c.id)
     return [_run(r) for r in connection.execute(query)]
 
 
 def outcomes_of(connection: Connection, run: int) -> list[Outcome]:
     """The outcomes of a run by subject."""
     query = select(outcomes).where(outcomes.c.run == run).order_by(outcomes.c.subject)
-    return [Outcome(r.subject, r.company, r.state, r.reason, r.facts, r.tries) for r in connection.execute(query)]
+    rows = connection.execute(query)
+    return [Outcome(r.subject, r.company, r.state, r.reason, r.facts, r.tries, r.batch) for r in rows]
+
+
+def tally(connection: Connection, run: int) -> Tally:
+    """The outcomes of a run, counted."""
+    query = select(outcomes.c.state, func.count(), func.sum(outcomes.c.facts)).where(outcomes.c.run == run)
+    count = {state: (n, facts) for state, n, facts in connection.execute(query.group_by(outcomes.c.state))}
+    by_state = [count.get(s, (0, 0))[0] for s in ("stored", "unchanged", "failed")]
+    return Tally(*by_state, facts=sum(facts for _, facts in count.values()))
+
+
+def remembered(connection: Connection, source: str, name: str) -> str | None:
+    """What is remembered of a source under a name."""
+    same = (source_state.c.source == source) & (source_state.c.name == name)
+    return connection.execute(select(source_state.c.value).where(same)).scalar()
+
+
+def remember(connection: Connection, source: str, said: dict[str, str]) -> None:
+    """Remember things of a source, in place of what was."""
+    rows = [{"source": source, "name": name, "value": value} for name, value in said.items()]
+    if rows:
+        connection.execute(insert(source_state).prefix_with("OR REPLACE"), rows)
 
 
 def _run(row) -> Run:  # type: ignore[no-untyped-def]
-    ended = None if row.ended_at is None else as_instant(row.ended_at)
     return Run(
-        row.id, row.kind, row.source, row.list, row.state, row.problem, row.total, as_instant(row.created_at), ended
+        row.id,
+        row.kind,
+        row.source,
+        row.list,
+        row.state,
+        row.problem,
+        row.total,
+        as_instant(row.created_at),
+        None if row.ended_at is None else as_instant(row.ended_at),
+        Asked.read(row.source, row.asked),
+        row.batch,
+        row.requests,
+        row.bytes,
+        row.schedule,
     )

@@ -14,6 +14,7 @@ from wise_ledger.store.tables import (
     companies,
     documents,
     facts,
+    identifiers,
     items,
     sources,
 )
@@ -88,6 +89,26 @@ def known_documents(connection: Connection, source: str) -> set[str]:
     """The source's own keys of the documents that the ledger has."""
     query = select(documents.c.key).join_from(documents, sources).where(sources.c.name == source)
     return {r.key for r in connection.execute(query)}
+
+
+def companies_of_source(connection: Connection, source: str) -> dict[str, tuple[int, str]]:
+    """Number and newest name of every company known by a source's own key, in the order of the keys."""
+    named = select(attributes.c.company, attributes.c.value).where(attributes.c.name == "name")
+    names = {r.company: r.value for r in connection.execute(named.order_by(attributes.c.valid_from, attributes.c.id))}
+    query = select(identifiers.c.value, identifiers.c.company).where(identifiers.c.scheme == source)
+    rows = connection.execute(query.order_by(identifiers.c.value))
+    return {r.value: (r.company, names.get(r.company, r.value)) for r in rows}
+
+
+def documents_by_company(connection: Connection, source: str) -> dict[int, int]:
+    """How many documents of a source the ledger has of each company."""
+    query = (
+        select(facts.c.company, func.count(facts.c.document.distinct()).label("n"))
+        .join_from(facts, sources)
+        .where(sources.c.name == source)
+        .group_by(facts.c.company)
+    )
+    return {r.company: r.n for r in connection.execute(query)}
 
 
 def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:

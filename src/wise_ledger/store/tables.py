@@ -109,7 +109,6 @@ facts = Table(
     Column("document", Integer, ForeignKey("documents.number"), nullable=False),
     Column("place", Text, nullable=False),
     Index("facts_by_item", "item", "batch"),
-    Index("facts_by_company", "company", "item"),
 )
 
 # What a source sends again unchanged is the same fact (T8); NULLs would slip through a plain unique index.
@@ -234,10 +233,41 @@ members = Table(
     _source(),
 )
 
+# What a tag of a source means, beside the mapping that ships; the last row for a tag and template counts.
+mappings = Table(
+    "mappings",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("source", Text, nullable=False),
+    Column("tag", Text, nullable=False),
+    Column("template", Text),
+    Column("item", Text, nullable=False),
+    Column("sign", Integer, nullable=False),
+    Column("power", Integer, nullable=False),
+    Column("unit", Text),
+    Column("who", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
+# Items that people register, all of them observations (F14); the last row for a code counts.
+item_definitions = Table(
+    "item_definitions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("code", Text, nullable=False),
+    Column("title", Text, nullable=False),
+    Column("unit", Text, nullable=False),
+    Column("definition", Text, nullable=False),
+    Column("stale_after", Integer, nullable=False),  # days
+    Column("who", Text, nullable=False),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
-    decisions, list_notes,
+    decisions, list_notes, mappings, item_definitions,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -264,6 +294,11 @@ runs = Table(
     Column("total", Integer),
     Column("created_at", BigInteger, nullable=False),
     Column("ended_at", BigInteger),
+    Column("asked", Text, nullable=False, server_default=text("'{}'")),  # JSON
+    Column("batch", Integer),  # the one that described companies and lists
+    Column("requests", Integer, nullable=False, server_default=text("0")),
+    Column("bytes", Integer, nullable=False, server_default=text("0")),
+    Column("schedule", Integer),
 )
 
 outcomes = Table(
@@ -277,4 +312,69 @@ outcomes = Table(
     Column("facts", Integer, nullable=False),
     Column("tries", Integer, nullable=False),
     Column("ended_at", BigInteger, nullable=False),
+    Column("batch", Integer),
 )
+
+# What is remembered of a source between runs: marks to ask from, requests of the day.
+source_state = Table(
+    "source_state",
+    metadata,
+    Column("source", Text, primary_key=True),
+    Column("name", Text, primary_key=True),
+    Column("value", Text, nullable=False),
+)
+
+# Tags of kept documents that no item is known for; derived from the documents.
+unmapped = Table(
+    "unmapped",
+    metadata,
+    Column("document", Integer, ForeignKey("documents.number"), primary_key=True),
+    Column("tag", Text, primary_key=True),
+    Column("company", Integer, ForeignKey("companies.number"), nullable=False),
+    Index("unmapped_by_tag", "tag"),
+)
+
+schedules = Table(
+    "schedules",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", Text, nullable=False, unique=True),
+    Column("asked", Text, nullable=False),  # JSON
+    Column("timing", Text, nullable=False),  # JSON
+    Column("notify", Text, nullable=False),  # JSON
+    Column("who", Text, nullable=False),
+    Column("paused", Boolean, nullable=False),
+    Column("created_at", BigInteger, nullable=False),
+    Column("next_at", BigInteger),
+)
+
+digests = Table(
+    "digests",
+    metadata,
+    Column("run", Integer, ForeignKey("runs.id"), primary_key=True),
+    Column("made_at", BigInteger, nullable=False),
+    Column("content", Text, nullable=False),  # JSON
+)
+
+deliveries = Table(
+    "deliveries",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("run", Integer, ForeignKey("runs.id"), nullable=False),
+    Column("channel", Text, nullable=False),
+    Column("target", Text, nullable=False),
+    Column("state", Text, nullable=False),
+    Column("reason", Text, nullable=False),
+    Column("tries", Integer, nullable=False),
+    Column("ended_at", BigInteger, nullable=False),
+)
+
+# Rows are looked for by what they point to whenever that is written: a batch's own row comes last.
+for _table in LEDGER:
+    Index(f"{_table.name}_by_batch", _table.c.batch)
+for _column in (
+    facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
+    listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
+    unmapped.c.company,
+):  # fmt: skip
+    Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -1,11 +1,9 @@
-"""Lists, items, sources, batches, runs and publications on the wire."""
+"""Items, batches and publications on the wire."""
 
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
-
-RunState = Literal["queued", "running", "finished", "partly_finished", "failed"]
+from pydantic import BaseModel, Field
 
 
 class Health(BaseModel):
@@ -51,18 +49,6 @@ class Publications(BaseModel):
     batch: int
 
 
-class SourceInfo(BaseModel):
-    """A source that can be collected from."""
-
-    name: str
-
-
-class Sources(BaseModel):
-    """All sources."""
-
-    sources: list[SourceInfo]
-
-
 class Batch(BaseModel):
     """One atomic write."""
 
@@ -87,69 +73,3 @@ class Verification(BaseModel):
     batches: int
     facts: int
     hash: str
-
-
-class CollectionRequest(BaseModel):
-    """Collect from a source, for everybody or for those on a list."""
-
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"source": "fernmark"}]})
-
-    source: str
-    list: str | None = None
-
-
-class BadRow(BaseModel):
-    """A row of a file that was not loaded."""
-
-    line: int
-    column: str
-    value: str
-    problem: str
-    mend: str
-
-
-class LoadAnswer(BaseModel):
-    """What a load did; without `batch` nothing was written."""
-
-    kind: str
-    rows: int
-    batch: int | None
-    bad: list[BadRow]
-
-
-class Outcome(BaseModel):
-    """What became of one company in a run."""
-
-    subject: str = Field(description="the source's own key")
-    company: str | None
-    state: Literal["stored", "unchanged", "failed"]
-    reason: str
-    facts: int = Field(description="new facts")
-    tries: int = Field(description="requests made for it")
-
-
-Outcomes = list[Outcome]
-
-
-class Run(BaseModel):
-    """Long work and how far it is."""
-
-    id: int
-    kind: str
-    source: str
-    list: str | None
-    state: RunState
-    problem: str | None
-    total: int | None
-    done: int
-    failed: int
-    facts: int
-    created_at: datetime
-    ended_at: datetime | None
-    outcomes: Outcomes
-
-
-class Runs(BaseModel):
-    """The newest runs first, without their outcomes."""
-
-    runs: list[Run]

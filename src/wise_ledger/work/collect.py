@@ -1,114 +1,208 @@
 """Collect from a source into the ledger: one batch for the companies and lists, then one for each company.
 
 A company's filings go in together or not at all, and a filing that the ledger has is not asked for again: a
-collection that was cut off at any point is finished by running it again.
+collection that was cut off at any point is finished by running it again. Companies are asked for ahead, several at
+once, and stored one after the other in the order of their keys.
 """
 
+from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
-from datetime import UTC, datetime
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 
 from wise_ledger.core.errors import LedgerError, Problem
 from wise_ledger.core.facts.items import ITEMS, unit_fits
 from wise_ledger.core.facts.records import CompanyRecord, FactRecord
 from wise_ledger.core.fiscal.periods import day
 from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
-from wise_ledger.sources.protocol import FilingRecord, Source
-from wise_ledger.store import listreading, reading
+from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source
+from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.store.operations import Outcome
+from wise_ledger.store.operations import Asked, Outcome
 from wise_ledger.work import lists
 
-Report = Callable[[Outcome, int], None]
+Report = Callable[[list[Outcome], int], None]
+_AHEAD = 2  # companies asked for ahead, for each request allowed at once
+_COMPANIES, _LISTS = "companies", "lists"  # under these names the source's marks are remembered
+_SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 
 @dataclass
 class Collection:
-    """One collection; `report` is told each outcome and how many companies there are."""
+    """One collection; `report` is told outcomes and how many companies there are, `stopped` asked between them."""
 
     ledger: Ledger
     source: Source
+    asked: Asked
     report: Report
     stopped: Callable[[], bool] = lambda: False
+    described: int | None = None  # the batch of companies and lists, if one was written
+    _wanted: frozenset[str] = field(init=False)
 
-    def run(self, list_name: str | None, done: set[str]) -> None:
-        """Collect every company, or those of a list; subjects in `done` had their outcome before."""
-        companies = self.source.companies()
-        numbers = self._describe(companies)
-        if list_name is not None:
-            companies = self._of_list(companies, numbers, list_name)
+    def __post_init__(self) -> None:
+        self._wanted = frozenset(self.asked.what)
+
+    def run(self, done: set[str]) -> None:
+        """Collect; subjects in `done` had their outcome before."""
+        whole = self.asked.whole
+        found, _ = self.look()
+        self._describe(found.companies)
+        known = self._known()
+        chosen = self.chosen(found, known)
+        mark = found.since
+        quiet = [Outcome(key, name, "unchanged", "", 0, 0) for key, (_, name) in known.items()] if mark else []
+        changed = {c.key for c in chosen}
+        quiet = [o for o in quiet if o.subject not in changed | done]
+        total = len(chosen) + len(quiet) + (len(done - changed) if mark else 0)
+        self.report(quiet, total)
+        if "statements" not in self._wanted:
+            told = [Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done]
+            self.report(told, total)
+            return
+        clean = self._each([c for c in chosen if c.key not in done], {k: n for k, (n, _) in known.items()}, total)
+        if whole and clean and found.mark is not None and not self.stopped():
+            self._remember({_COMPANIES: found.mark})
+
+    def look(self) -> tuple[CompaniesFound, dict[str, tuple[int, str]]]:
+        """What the source has, or what changed since last time; and whom the ledger knows from it."""
+        mark = self._remembered(_COMPANIES) if self.asked.whole else None
+        return self.source.companies(mark), self._known()
+
+    def _each(self, companies: list[CompanyRecord], numbers: dict[str, int], total: int) -> bool:
+        """Fetch ahead, store in order; whether none failed."""
         with self.ledger.database.read() as connection:
-            known = reading.known_documents(connection, self.source.name)
-        for company in companies:
-            if self.stopped():
-                return
-            if company.key not in done:
-                self.report(self._company(company, numbers[company.key], known), len(companies))
+            kept = reading.known_documents(connection, self.source.name)
+        at_once = self.source.budget.pace.at_once
+        ahead: deque[tuple[CompanyRecord, Future[tuple[FilingsFound, int]]]] = deque()
+        waiting, clean = deque(companies), True
+        with ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
+            try:
+                while waiting or ahead:
+                    if self.stopped():
+                        return False
+                    while waiting and len(ahead) < _AHEAD * at_once:
+                        company = waiting.popleft()
+                        ahead.append((company, pool.submit(self._fetch, company, kept)))
+                    company, future = ahead.popleft()
+                    outcome = self._company(company, numbers[company.key], future)
+                    clean = clean and outcome.state != "failed"
+                    self.report([outcome], total)
+            finally:
+                for _, future in ahead:
+                    future.cancel()
+        return clean
 
-    def _describe(self, companies: list[CompanyRecord]) -> dict[str, int]:
-        """Companies, attributes, identifiers and lists, in one batch; company numbers by the source's keys."""
-        listed = self.source.lists()
+    def _fetch(self, company: CompanyRecord, kept: set[str]) -> tuple[FilingsFound, int]:
+        """In a thread of its own; also how many requests it took."""
+        before = self.source.tries
+        mark = None if self.asked.since else self._remembered(f"filings {company.key}")
+        try:
+            found = self.source.filings(company, kept, mark, self.asked.since)
+        except SourceError as error:
+            error.tries = self.source.tries - before
+            raise
+        return found, self.source.tries - before
+
+    def _company(self, company: CompanyRecord, number: int, future: "Future[tuple[FilingsFound, int]]") -> Outcome:
+        try:
+            found, tries = future.result()
+        except (SourceRefused, SourceBusy):
+            raise  # this holds for every company: the run ends, and says so once
+        except SourceError as error:
+            return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, error.tries)
+        filings, added, batch = found.filings or [], 0, None
+        try:
+            for filing in filings:
+                check_filing(filing, self.ledger.now())
+            if filings:
+                added, batch = self._store(company, number, filings)
+        except SourceError as error:
+            return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
+        if found.mark and not self.asked.since:
+            self._remember({f"filings {company.key}": found.mark})
+        unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
+        reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
+        return Outcome(company.key, company.name, "stored" if added else "unchanged", reason, added, tries, batch)
+
+    def _describe(self, companies: list[CompanyRecord]) -> None:
+        """Companies, attributes, identifiers and lists, in one batch."""
+        asked = self._remembered(_LISTS) if self.asked.whole else None
+        listed = self.source.lists(asked) if "lists" in self._wanted else None
         with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
-            numbers = {}
             for record in companies:
                 since = min((day(a.valid_from) for a in record.attributes), default=0)
                 number = batch.company(source, self.source.name, record.key, since)
-                batch.add_attributes(number, source, record.attributes)
-                batch.add_securities(number, source, record.securities)
-                batch.add_identifiers(number, source, record.identifiers)
-                numbers[record.key] = number
-            for entry in listed:
+                if "attributes" in self._wanted:
+                    batch.add_attributes(number, source, record.attributes)
+                if "identifiers" in self._wanted:
+                    batch.add_securities(number, source, record.securities)
+                    batch.add_identifiers(number, source, record.identifiers)
+            numbers = batch.companies_of(source, self.source.name)
+            for entry in (listed.lists or ()) if listed else ():
                 strangers = [m.company_key for m in entry.members if m.company_key not in numbers]
                 if strangers:
                     raise SourceDamaged(
                         Problem(f"list {entry.name}", strangers[0], "a member is no company of the source", "")
                     )
                 batch.add_list(source, entry, numbers)
-        return numbers
+        if batch.written:
+            self.described = batch.number
+        if listed is not None and listed.mark is not None and self.asked.whole:
+            self._remember({_LISTS: listed.mark})
 
-    def _of_list(self, companies: list[CompanyRecord], numbers: dict[str, int], name: str) -> list[CompanyRecord]:
-        """Everybody who ever stood on the list: a study of the past needs them all."""
-        lists.find_list(self.ledger, name)
+    def chosen(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> list[CompanyRecord]:
+        """Those of the list (everybody who ever stood on it: a study of the past needs them all), or those named."""
+        if self.asked.subjects:
+            return [c for c in found.companies if c.key in self.asked.subjects]
+        if self.asked.list is None:
+            return found.companies
+        lists.find_list(self.ledger, self.asked.list)
         with self.ledger.database.read() as connection:
-            ever = {s.company for s in listreading.stays(connection, name, self.ledger.last_batch())}
-        return [c for c in companies if numbers[c.key] in ever]
+            stays = listreading.stays(connection, self.asked.list, self.ledger.last_batch())
+        ever = {s.company for s in stays}
+        return [c for c in found.companies if known.get(c.key, (-1, ""))[0] in ever]
 
-    def _company(self, company: CompanyRecord, number: int, known: set[str]) -> Outcome:
-        before = self.source.tries
-        try:
-            filings = list(self.source.filings(company, known))
-            for filing in filings:
-                check_filing(filing)
-            added = self._store(company, number, filings) if filings else 0
-        except (SourceRefused, SourceBusy):
-            raise  # this holds for every company: the run ends, and says so once
-        except SourceError as error:
-            return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, self.source.tries - before)
-        unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
-        reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
-        state = "stored" if added else "unchanged"
-        return Outcome(company.key, company.name, state, reason, added, self.source.tries - before)
+    def _known(self) -> dict[str, tuple[int, str]]:
+        """Number and name of every company that the ledger has from the source, by its key, in order."""
+        with self.ledger.database.read() as connection:
+            return reading.companies_of_source(connection, self.source.name)
 
-    def _store(self, company: CompanyRecord, number: int, filings: list[FilingRecord]) -> int:
+    def _store(self, company: CompanyRecord, number: int, filings: list[FilingRecord]) -> tuple[int, int | None]:
         with self.ledger.batch("collection", f"filings of {company.name} from {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
-            records: list[tuple[int, FactRecord]] = []
-            for filing in filings:
-                document = batch.document(source, filing.document)
-                records += [(document, fact) for fact in filing.facts]
-            return batch.add_facts(number, source, records)
+            documents = batch.documents(source, [f.document for f in filings])
+            pairs = list(zip(documents, filings, strict=True))
+            batch.add_unmapped(number, [(d, f.unmapped) for d, f in pairs])
+            added = batch.add_facts(number, source, [(d, fact) for d, f in pairs for fact in f.facts])
+        return added, batch.number if batch.written else None
+
+    def _remembered(self, name: str) -> str | None:
+        with self.ledger.database.read() as connection:
+            return operations.remembered(connection, self.source.name, name)
+
+    def _remember(self, said: dict[str, str]) -> None:
+        with self.ledger.database.write() as connection:
+            operations.remember(connection, self.source.name, said)
 
 
-def check_filing(filing: FilingRecord) -> None:
+def check_filing(filing: FilingRecord, now: datetime) -> None:
     """Refuse what cannot be a figure of its item (Q1): a unit of another kind, a period that has not ended."""
+    published = filing.document.published_at
+    if published is not None and published > now + _SKEW:
+        problem = "it says it is published in the future: the source's clock or ours is wrong"
+        raise bad_figure(filing.document.title, f"{published:%Y-%m-%d %H:%M}", problem)
     for fact in filing.facts:
-        at = f"{filing.document.title}, {fact.item}, {fact.place}"
         item = ITEMS[fact.item]
         if not unit_fits(item, fact.unit):
-            raise bad_figure(at, fact.unit, f"{item.code} is {item.unit}, which this unit is not")
-        if fact.published_at < datetime.combine(fact.period_end, datetime.min.time(), UTC):
-            raise bad_figure(at, fact.published_at.date(), "it was published before its period ended")
+            raise bad_figure(_place(filing, fact), fact.unit, f"{item.code} is {item.unit}, which this unit is not")
+        if fact.published_at.date() < fact.period_end:
+            raise bad_figure(_place(filing, fact), fact.published_at.date(), "it was published before its period ended")
+
+
+def _place(filing: FilingRecord, fact: FactRecord) -> str:
+    return f"{filing.document.title}, {fact.item}, {fact.place}"
 
 
 def in_one_sentence(error: LedgerError) -> str:

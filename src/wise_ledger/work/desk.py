@@ -1,4 +1,4 @@
-"""Everything the jobs need, opened together: the ledger, its snapshots, and the runs."""
+"""Everything the jobs need, opened together: the ledger, its snapshots, runs and schedules."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -8,7 +8,11 @@ from pathlib import Path
 from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
-from wise_ledger.work.runs import Runs
+from wise_ledger.store.schedulekeeping import find_digest
+from wise_ledger.work import digests, notices
+from wise_ledger.work.notices import Post
+from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
+from wise_ledger.work.schedules import Schedules
 from wise_ledger.work.snapshots import Snapshots
 
 
@@ -19,22 +23,51 @@ class Desk:
     ledger: Ledger
     snapshots: Snapshots
     runs: Runs
+    schedules: Schedules
     lock: FolderLock
 
     @classmethod
-    def open(cls, folder: Path, sources: Mapping[str, OpenSource], now: Callable[[], datetime]) -> "Desk":
+    def open(
+        cls,
+        folder: Path,
+        sources: Mapping[str, OpenSource],
+        now: Callable[[], datetime],
+        *,
+        post: Post | None = None,
+        confirm_above: int = CONFIRM_ABOVE,
+    ) -> "Desk":
         """The ledger in `folder`, made if there is none; runs left open by an earlier process go on.
 
         Raises `StoreError` where another process has the folder open, or the file cannot be used.
         """
         lock = FolderLock(folder)
         ledger = Ledger(folder / "ledger.sqlite", now)
-        desk = cls(ledger, Snapshots(ledger, folder / "columns"), Runs(ledger, sources), lock)
-        desk.runs.start()
+        runs = Runs(ledger, sources, confirm_above)
+        desk = cls(ledger, Snapshots(ledger, folder / "columns"), runs, Schedules(ledger, runs), lock)
+        runs.ended = lambda run: desk._after(run, post or Post())
+        runs.start()
+        desk.schedules.start()
+        desk.catch_up(post or Post())
         return desk
+
+    def catch_up(self, post: Post) -> None:
+        """Runs that ended just before the process did have no digest yet."""
+        ended = [r for r in self.runs.newest(20) if r.state in ("finished", "partly_finished", "failed")]
+        for run in ended:
+            with self.ledger.database.read() as connection:
+                told = find_digest(connection, run.id) is not None
+            if not told:
+                self._after(run.id, post)
+
+    def _after(self, run: int, post: Post) -> None:
+        """A run ended: its digest is made, and those are told who asked for it."""
+        digest = digests.make(self.ledger, self.snapshots, run)
+        targets = self.schedules.targets(self.runs.report(run).run)
+        notices.tell(self.ledger, post, digest, targets)
 
     def close(self) -> None:
         """Finish the company at hand, then let go of the file."""
+        self.schedules.stop()
         self.runs.stop()
         self.ledger.close()
         self.lock.release()

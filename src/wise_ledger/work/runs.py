@@ -1,126 +1,282 @@
-"""Long work: queued in the ledger's file, done by one thread, taken up again after a crash."""
+"""Long work: queued in the ledger's file, done by a few threads, taken up again after a crash.
+
+Runs of one source go on side by side and share its budget. A run can be paused, resumed and cancelled; what it stored
+stays. When one ends, `ended` is told.
+"""
 
 import logging
 import threading
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
 
 from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.sources.protocol import OpenSource
-from wise_ledger.store import operations
+from wise_ledger.sources.errors import SourceError
+from wise_ledger.sources.protocol import OFFERS, OpenSource, Source
+from wise_ledger.store import operations, reading
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.store.operations import Outcome, Run
-from wise_ledger.work import NotFound, lists
+from wise_ledger.store.operations import Asked, Outcome, Run, Tally
+from wise_ledger.work import NotFound, lists, mappings
 from wise_ledger.work.collect import Collection, in_one_sentence
+from wise_ledger.work.planning import Plan, plan
 
 log = logging.getLogger(__name__)
+CONFIRM_ABOVE = 2_000  # calls
+_WORKERS = 3
 
 
 @dataclass(frozen=True)
 class RunReport:
-    """A run with the outcome of each company so far."""
+    """A run, its outcomes counted, and until when its source is left alone if it is."""
 
     run: Run
-    outcomes: tuple[Outcome, ...]
+    tally: Tally
+    waits_until: datetime | None = None
 
 
 class Runs:
-    """Queues collections and works them off, one after the other; `sources` opens each source by its name."""
+    """Queues collections and works them off; `sources` opens each source by its name."""
 
-    def __init__(self, ledger: Ledger, sources: Mapping[str, OpenSource]) -> None:
+    def __init__(self, ledger: Ledger, sources: Mapping[str, OpenSource], confirm_above: int = CONFIRM_ABOVE) -> None:
         self._ledger = ledger
         self.sources = sources
-        self._wake = threading.Event()
+        self.confirm_above = confirm_above
+        self.ended: Callable[[int], None] = lambda run: None
+        self._wake = threading.Condition()
         self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="runs", daemon=True)
+        self._halted: set[int] = set()  # to be left after the company at hand
+        self._taken: dict[int, Source | None] = {}
+        self._threads = [threading.Thread(target=self._work, name=f"runs-{n}", daemon=True) for n in range(_WORKERS)]
 
     def start(self) -> None:
         """Begin, first with what an earlier process left open."""
-        self._thread.start()
+        for thread in self._threads:
+            thread.start()
 
     def stop(self) -> None:
         """End after the company at hand; what is left goes on at the next start."""
         self._stop.set()
-        self._wake.set()
-        if self._thread.is_alive():
-            self._thread.join()
+        with self._wake:
+            self._wake.notify_all()
+        for thread in self._threads:
+            if thread.is_alive():
+                thread.join()
 
-    def collect(self, source: str, list_name: str | None, request_key: str | None = None) -> Run:
-        """Queue a collection, once for each `request_key`; raises `NotFound`, or `BadInput` for a rule's list."""
-        if source not in self.sources:
-            mend = mend_for(source, self.sources)
-            raise NotFound(Problem("source", source, "there is no source of this name", mend))
-        if list_name is not None and lists.find_list(self._ledger, list_name).rule is not None:
-            mend = "collect for everybody, or for a list of named companies"
-            raise bad_input("list", list_name, "a list kept by a rule names nobody to collect for", mend)
+    def plan(self, asked: Asked) -> Plan:
+        """What a collection will take; raises what `collect` does, and `SourceError`."""
+        self.check(asked)
+        source = self.open(asked.source)
+        try:
+            return plan(self._ledger, source, asked, self.confirm_above)
+        finally:
+            self._close(source)
+
+    def collect(
+        self, asked: Asked, *, request_key: str | None = None, confirmed: bool = True, schedule: int | None = None
+    ) -> Run:
+        """Queue a collection, once for each `request_key`; raises `NotFound`, or `BadInput`.
+
+        Unless `confirmed`, one that takes more calls than `confirm_above` is refused.
+        """
+        self.check(asked)
+        if not confirmed and (found := self.plan(asked)).needs_confirmation:
+            problem = f"it takes {found.calls:,} calls, about {found.seconds:,.0f} s"
+            raise bad_input("confirmed", False, problem, "confirm it (--yes), or collect for fewer")
         with self._ledger.database.write() as connection:
-            run = operations.add_run(connection, "collection", source, list_name, self._ledger.now(), request_key)
-        self._wake.set()
+            now = self._ledger.now()
+            run = operations.add_run(connection, asked, now, request_key=request_key, schedule=schedule)
+        self._notify()
         return self.report(run).run
 
+    def again(self, run: int, *, request_key: str | None = None) -> Run:
+        """Queue what failed in a run, and that alone."""
+        before = self.report(run).run
+        failed = tuple(o.subject for o in self.outcomes(run) if o.state == "failed")
+        if not failed:
+            raise bad_input("run", run, "no company failed in it", "collect anew instead")
+        return self.collect(replace(before.asked, list=None, subjects=failed, failed_of=run), request_key=request_key)
+
+    def pause(self, run: int) -> Run:
+        """Hold a run after the company at hand."""
+        return self._turn(run, ("queued", "running"), "paused")
+
+    def resume(self, run: int) -> Run:
+        """Go on with a paused run."""
+        return self._turn(run, ("paused",), "queued")
+
+    def cancel(self, run: int) -> Run:
+        """End a run; what it stored stays."""
+        return self._turn(run, ("queued", "running", "paused"), "cancelled")
+
+    def subjects(self, source: str, companies: tuple[str, ...], number: Callable[[str], int]) -> tuple[str, ...]:
+        """The source's own keys of companies named by any identifier; raises `NotFound`."""
+        with self._ledger.database.read() as connection:
+            keys = {n: key for key, (n, _) in reading.companies_of_source(connection, source).items()}
+        out = []
+        for company in companies:
+            found = number(company)
+            if found not in keys:
+                raise NotFound(Problem("companies", company, f"{source} has no such company", "name another"))
+            out.append(keys[found])
+        return tuple(out)
+
     def report(self, run: int) -> RunReport:
-        """A run with its outcomes; raises `NotFound`."""
+        """A run with its outcomes counted; raises `NotFound`."""
         with self._ledger.database.read() as connection:
             found = operations.find_run(connection, run)
             if found is None:
                 raise NotFound(Problem("run", str(run), "there is no run of this number", "list the runs"))
-            return RunReport(found, tuple(operations.outcomes_of(connection, run)))
+            source = self._taken.get(run)
+            until = source.budget.left_alone_until if source is not None else None
+            return RunReport(found, operations.tally(connection, run), until)
 
-    def newest(self, limit: int) -> list[Run]:
+    def outcomes(self, run: int) -> list[Outcome]:
+        """The outcome of each company of a run so far."""
+        with self._ledger.database.read() as connection:
+            return operations.outcomes_of(connection, run)
+
+    def newest(self, limit: int, schedule: int | None = None) -> list[Run]:
         """The newest runs first."""
         with self._ledger.database.read() as connection:
-            return operations.newest_runs(connection, limit)
+            return operations.newest_runs(connection, limit, schedule)
+
+    def check(self, asked: Asked) -> None:
+        """Refuse what cannot be collected; raises `NotFound` and `BadInput`."""
+        if asked.source not in self.sources:
+            mend = mend_for(asked.source, self.sources)
+            raise NotFound(Problem("source", asked.source, "there is no source of this name", mend))
+        for what in asked.what:
+            if what not in OFFERS:
+                raise bad_input("what", what, "no source gives this", mend_for(what, OFFERS))
+        if not asked.what:
+            raise bad_input("what", "", "nothing is asked for", f"name some of {', '.join(OFFERS)}")
+        if asked.list is not None and lists.find_list(self._ledger, asked.list).rule is not None:
+            mend = "collect for everybody, or for a list of named companies"
+            raise bad_input("list", asked.list, "a list kept by a rule names nobody to collect for", mend)
+
+    def _turn(self, run: int, states: tuple[str, ...], to: str) -> Run:
+        with self._wake:
+            now = self.report(run).run
+            if now.state not in states:
+                raise bad_input("run", run, f"it is {now.state.replace('_', ' ')}", f"only {' or '.join(states)} can")
+            ended = {"ended_at": self._ledger.now()} if to == "cancelled" else {}
+            self._set(run, state=to, **ended)
+            if to == "queued":
+                self._halted.discard(run)
+            elif run in self._taken:
+                self._halted.add(run)
+        self._notify()
+        return self.report(run).run
+
+    def _notify(self) -> None:
+        with self._wake:
+            self._wake.notify_all()
 
     def _work(self) -> None:
-        while not self._stop.is_set():
-            self._wake.clear()
-            with self._ledger.database.read() as connection:
-                waiting = operations.open_runs(connection)
-            if not waiting:
-                self._wake.wait()
-                continue
+        while True:
+            with self._wake:
+                while not self._stop.is_set() and (run := self._next()) is None:
+                    self._wake.wait(1.0)
+                if self._stop.is_set():
+                    return
+                assert run is not None
+                self._taken[run.id] = None
+                self._halted.discard(run.id)
             try:
-                self._collect(waiting[0])
+                self._collect(run)
             except Exception as error:
-                log.exception("run %s failed", waiting[0].id)
-                self._end(waiting[0].id, "failed", str(error))
+                log.exception("run %s failed", run.id)
+                self._quietly(self._end, run.id, "failed", str(error))
+            finally:
+                with self._wake:
+                    self._taken.pop(run.id, None)
+            if not self._stop.is_set() and self._state(run.id) in ("finished", "partly_finished", "failed"):
+                self._quietly(self.ended, run.id)
+
+    def _next(self) -> Run | None:
+        try:
+            with self._ledger.database.read() as connection:
+                return next((r for r in operations.open_runs(connection) if r.id not in self._taken), None)
+        except LedgerError:  # the file is locked or full: try again
+            return None
 
     def _collect(self, run: Run) -> None:
-        before = self.report(run.id).outcomes
+        before = self.outcomes(run.id)
         if run.source not in self.sources:
             self._end(run.id, "failed", f"the source {run.source} is not in the settings any more")
             return
         self._set(run.id, state="running")
-        source = self.sources[run.source]()
+        source = self.open(run.source)
+        self._taken[run.id] = source
+        counted = [0, 0]
+
+        def note(outcomes: list[Outcome], total: int) -> None:
+            asked, came = source.requests - counted[0], source.bytes - counted[1]
+            counted[:] = [source.requests, source.bytes]
+            with self._ledger.database.write() as connection:
+                operations.add_outcomes(connection, run.id, outcomes, self._ledger.now())
+                operations.count_traffic(connection, run.id, asked, came)
+                operations.set_run(connection, run.id, total=total)
+
+        def stopped() -> bool:
+            return self._stop.is_set() or run.id in self._halted
+
+        collection = Collection(self._ledger, source, run.asked, note, stopped)
+        problem = None
         try:
-            collection = Collection(
-                self._ledger, source, lambda outcome, total: self._note(run.id, outcome, total), self._stop.is_set
-            )
             # What failed before the crash is tried again; what was stored is not even looked at.
-            collection.run(run.list, {o.subject for o in before if o.state != "failed"})
+            collection.run({o.subject for o in before if o.state != "failed"})
+        except SourceError as error:
+            problem = in_one_sentence(error)
         except LedgerError as error:
-            stored = any(o.state != "failed" for o in self.report(run.id).outcomes)
-            self._end(run.id, "partly_finished" if stored else "failed", in_one_sentence(error))
-            return
+            problem = in_one_sentence(error)
         finally:
-            source.close()
-        if self._stop.is_set():
+            self._quietly(note, [], self.report(run.id).run.total)
+            if collection.described is not None:
+                self._quietly(self._set, run.id, batch=collection.described)
+            self._close(source)
+        if stopped() and problem is None:
             return
-        outcomes = self.report(run.id).outcomes
-        failed = [o for o in outcomes if o.state == "failed"]
-        state = "finished" if not failed else "failed" if len(failed) == len(outcomes) else "partly_finished"
-        problem = f"{len(failed)} of {len(outcomes)} companies failed" if failed else None
-        self._end(run.id, state, problem)
+        tally = self.report(run.id).tally
+        if problem is not None:
+            self._end(run.id, "partly_finished" if tally.stored + tally.unchanged else "failed", problem)
+            return
+        state = "finished" if not tally.failed else "failed" if tally.failed == tally.done else "partly_finished"
+        self._end(run.id, state, f"{tally.failed} of {tally.done} companies failed" if tally.failed else None)
+
+    def open(self, name: str) -> Source:
+        """A connection that reads by the mapping of now and knows what was used of the quota today."""
+        source = self.sources[name]()
+        source.mapping = source.mapping.with_rules(mappings.rules_of(self._ledger, name))
+        with self._ledger.database.read() as connection:
+            day, _, used = (operations.remembered(connection, name, "quota") or "").partition(" ")
+        if used:
+            source.budget.already_used(day, int(used))
+        return source
+
+    def _close(self, source: Source) -> None:
+        said = f"{self._ledger.now().date().isoformat()} {source.budget.used_today}"
+        with self._ledger.database.write() as connection:
+            operations.remember(connection, source.name, {"quota": said})
+        source.close()
+
+    def _state(self, run: int) -> str:
+        try:
+            return self.report(run).run.state
+        except LedgerError:
+            return ""
+
+    def _quietly(self, work: Callable[..., None], *given: object, **named: object) -> None:
+        """What must not end the thread, such as when the disk is full; it is in the log."""
+        try:
+            work(*given, **named)
+        except Exception:
+            log.exception("after a run")
 
     def _set(self, run: int, **values: object) -> None:
         with self._ledger.database.write() as connection:
             operations.set_run(connection, run, **values)
-
-    def _note(self, run: int, outcome: Outcome, total: int) -> None:
-        with self._ledger.database.write() as connection:
-            operations.add_outcome(connection, run, outcome, self._ledger.now())
-            operations.set_run(connection, run, total=total)
 
     def _end(self, run: int, state: str, problem: str | None) -> None:
         self._set(run, state=state, problem=problem, ended_at=self._ledger.now())

@@ -74,6 +74,10 @@ class Snapshot:
         """The company's name as known at an instant; before it was known by name, the first one it had."""
         return self.universe.name(company, cutoff // _DAY) or self.ids[company]
 
+    def newest_name(self, company: int) -> str:
+        """What the company is called last."""
+        return self.name(company, FOREVER * _DAY)
+
     def symbol(self, company: int, cutoff: int) -> str | None:
         """The symbol and venue of the company's primary listing on a day, or of its last one before."""
         today = cutoff // _DAY

@@ -1,7 +1,9 @@
-"""The catalogue of items: what kinds of figures the ledger understands."""
+"""The catalogue of items: what kinds of figures the ledger understands, one row of `items.csv` each."""
 
+import csv
 from dataclasses import dataclass
 from enum import StrEnum
+from pathlib import Path
 
 ALL_TEMPLATES = frozenset({"industrial", "bank", "insurer"})
 
@@ -19,12 +21,13 @@ class Item:
 
     code: str
     title: str
-    statement: str  # income, balance, cash_flow, per_share or share_count
+    statement: str  # income, balance, cash_flow, per_share, share_count or other
     nature: Nature
     unit: str
     definition: str
     templates: frozenset[str] = ALL_TEMPLATES
     additive: bool = True
+    absent_is_zero: bool = False  # F13
 
     @property
     def approximate(self) -> bool:
@@ -32,28 +35,23 @@ class Item:
         return self.unit == "money_per_share"
 
 
-def _item(code: str, statement: str, nature: str, unit: str, definition: str, *templates: str) -> Item:
-    title = code.replace("_", " ").capitalize()
-    return Item(code, title, statement, Nature(nature), unit, definition, frozenset(templates) or ALL_TEMPLATES)
-
-
-ITEMS: dict[str, Item] = {
-    item.code: item
-    for item in (
-        _item("revenue", "income", "flow", "money", "What customers were charged for goods and services; of a bank or insurer its total income."),  # noqa: E501
-        _item("cost_of_revenue", "income", "flow", "money", "What the goods and services sold cost to make or buy.", "industrial"),  # noqa: E501
-        _item("operating_income", "income", "flow", "money", "Revenue less the costs of running the business, before interest and tax.", "industrial"),  # noqa: E501
-        _item("net_income", "income", "flow", "money", "Profit after all costs, interest and tax, for the owners of the company."),  # noqa: E501
-        _item("diluted_eps", "per_share", "flow", "money_per_share", "Net income for each ordinary share, as if all options on shares were used."),  # noqa: E501
-        _item("operating_cash_flow", "cash_flow", "flow", "money", "Cash that the business itself brought in."),
-        _item("capital_expenditure", "cash_flow", "flow", "money", "Cash paid for plant, equipment and other lasting assets."),  # noqa: E501
-        _item("current_assets", "balance", "stock", "money", "Cash and what becomes cash within a year.", "industrial"),
-        _item("total_assets", "balance", "stock", "money", "All that the company owns or is owed."),
-        _item("total_liabilities", "balance", "stock", "money", "All that the company owes."),
-        _item("shareholders_equity", "balance", "stock", "money", "Total assets less total liabilities."),
-        _item("shares_outstanding", "share_count", "stock", "shares", "Ordinary shares in the hands of holders."),
+def _item(row: dict[str, str]) -> Item:
+    code, traits = row["code"], row["traits"].split()
+    return Item(
+        code,
+        code.replace("_", " ").capitalize(),
+        row["statement"],
+        Nature(row["nature"]),
+        row["unit"],
+        row["definition"],
+        frozenset(row["templates"].split()) or ALL_TEMPLATES,
+        additive="average" not in traits,
+        absent_is_zero="zero" in traits,
     )
-}  # fmt: skip
+
+
+with (Path(__file__).parent / "items.csv").open(encoding="utf-8", newline="") as _file:
+    ITEMS: dict[str, Item] = {row["code"]: _item(row) for row in csv.DictReader(_file)}
 
 
 def unit_fits(item: Item, unit: str) -> bool:

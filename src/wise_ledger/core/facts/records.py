@@ -115,3 +115,29 @@ class ListRecord:
     title: str
     members: tuple[MemberRecord, ...]
     rule: str | None = None
+
+
+@dataclass(frozen=True)
+class TagMeaning:
+    """A source's tag means an item; its amounts are turned by `sign`, moved by `power` of ten, of `unit` if given.
+
+    `template` narrows it to companies of that template; the narrower meaning goes before the general one.
+    """
+
+    tag: str
+    item: str
+    sign: int = 1
+    power: int = 0
+    unit: str | None = None
+    template: str | None = None
+
+
+@dataclass(frozen=True)
+class ItemDefinition:
+    """An item that people register: observations of a unit kind, stale after some days (F14)."""
+
+    code: str
+    title: str
+    unit: str
+    definition: str
+    stale_after: int

@@ -1,6 +1,7 @@
-"""The service itself: API key, cursor pages, a quota that answers 429, and faults that can be switched on."""
+"""The service itself: API key, cursor pages, changed-since, ETag, a quota that answers 429, faults to switch on."""
 
-import asyncio
+import hashlib
+import json
 import time
 from collections import deque
 from collections.abc import Awaitable, Callable
@@ -8,10 +9,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from starlette.applications import Starlette
+from starlette.middleware import Middleware
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
+from wise_ledger.standins.fernmark import faults
+from wise_ledger.standins.fernmark.faults import Faults
 from wise_ledger.standins.fernmark.world import Filing, World
 
 Answer = Callable[[Request], Awaitable[Response]]
@@ -26,24 +31,6 @@ class Quota:
 
 
 @dataclass
-class Faults:
-    """What goes wrong, for the requests whose path contains `path`, `times` times (-1: always)."""
-
-    kind: str | None = None  # down, slow, truncated, not_json, bad_number, refused
-    path: str = ""
-    times: int = -1
-    seconds: float = 30.0
-    seen: int = 0
-
-    def strikes(self, path: str) -> bool:
-        """Whether this request is hit; counts it."""
-        if self.kind is None or self.path not in path or (self.times >= 0 and self.seen >= self.times):
-            return False
-        self.seen += 1
-        return True
-
-
-@dataclass
 class _Service:
     world: World
     key: str
@@ -52,28 +39,30 @@ class _Service:
     page: int
     recent: deque[float] = field(default_factory=deque)
     served: dict[str, int] = field(default_factory=lambda: {"requests": 0, "refused": 0, "bytes": 0})
+    stamps: dict[str, tuple[str, int]] = field(default_factory=dict)
 
     def guarded(self, answer: Answer) -> Answer:
         async def guard(request: Request) -> Response:
             self.served["requests"] += 1
-            path = request.url.path
-            hit = self.faults.strikes(path)
-            if request.headers.get("X-Api-Key") != self.key or (hit and self.faults.kind == "refused"):
+            query = f"?{request.url.query}" if request.url.query else ""
+            hit = self.faults.strikes(f"{request.url.path}{query}")
+            if request.headers.get("X-Api-Key") != self.key:
                 return _problem(401, "This key is not accepted.")
+            if (no := faults.refusal(hit)) is not None:
+                return no
             wait = self._wait()
             if wait > 0:
                 self.served["refused"] += 1
                 # Whole seconds, rounded up, as the header demands.
                 return _problem(429, "Too many requests.", {"Retry-After": str(int(wait) + 1)})
-            if hit and self.faults.kind == "down":
-                return _problem(503, "The service is being mended.")
-            if hit and self.faults.kind == "slow":
-                await asyncio.sleep(self.faults.seconds)
+            request.state.fault = hit
             response = await answer(request)
-            if hit:
-                response = _damaged(self.faults.kind or "", bytes(response.body))
+            if response.status_code == 200 and request.headers.get("If-None-Match") == response.headers.get(
+                "ETag", "-"
+            ):
+                response = Response(status_code=304, headers={"ETag": response.headers["ETag"]})
             self.served["bytes"] += len(bytes(response.body))
-            return response
+            return await faults.spoiled(hit, response, self.faults.seconds)
 
         return guard
 
@@ -86,35 +75,66 @@ class _Service:
         self.recent.append(now)
         return 0.0
 
-    def paged(self, request: Request, name: str, rows: list[Any]) -> Response:
+    def paged(self, request: Request, name: str, rows: list[Any], **beside: Any) -> Response:
         at = request.query_params.get("cursor", "0")
         if not at.isdigit():
             return _problem(400, "This cursor is not one of ours.")
         begin = int(at)
-        end = begin + self.page
-        return JSONResponse({name: rows[begin:end], "next": str(end) if end < len(rows) else None})
+        return JSONResponse({**faults.page(request.state.fault, name, rows, begin, begin + self.page), **beside})
+
+    def _stamped(self) -> int:
+        """Give every company that changed a new stamp; the newest stamp."""
+        newest = max((stamp for _, stamp in self.stamps.values()), default=0)
+        for row in self.world.companies:
+            filings = [(f.id, f.version) for f in self.world.filings.get(row["key"], ())]
+            state = _digest(json.dumps([row, filings]).encode())
+            if self.stamps.get(row["key"], ("", 0))[0] != state:
+                newest += 1
+                self.stamps[row["key"]] = (state, newest)
+        return newest
 
     async def companies(self, request: Request) -> Response:
-        return self.paged(request, "companies", self.world.companies)
+        newest = self._stamped()
+        since = request.query_params.get("changed_since", "0")
+        if since == "now":
+            return JSONResponse({"companies": [], "next": None, "as_of": str(newest)})
+        if not since.isdigit():
+            return _problem(400, "This mark is not one of ours.")
+        rows = [
+            {**row, "filings": len(self.world.filings.get(row["key"], ()))}
+            for row in self.world.companies
+            if self.stamps[row["key"]][1] > int(since)
+        ]
+        return self.paged(request, "companies", rows, as_of=str(newest))
 
     async def filings(self, request: Request) -> Response:
+        """The index of a company's filings, whole, with an ETag."""
         found = self.world.filings.get(request.path_params["key"])
         if found is None:
             return _problem(404, "There is no such company.")
         rows = [{"id": f.id, "version": f.version, "title": f.title, "published": f.published or None} for f in found]
-        return self.paged(request, "filings", rows)
+        return _tagged(faults.page(request.state.fault, "filings", rows, 0, len(rows)))
 
-    async def filing(self, request: Request) -> Response:
-        found = self._filing(request.path_params["id"])
-        return _problem(404, "There is no such filing.") if found is None else _json(found.body)
+    async def contents(self, request: Request) -> Response:
+        """Filings as they are, up to fifty in one answer."""
+        asked = request.query_params.get("ids", "").split(",")
+        if len(asked) > 50:
+            return _problem(400, "Ask for fifty filings at most.")
+        found = [f for id_ in asked if (f := self._filing(id_)) is not None]
+        told = [{"id": f.id, "version": f.version, "content": faults.filing(request.state.fault, f.body).decode()}
+                for f in found]  # fmt: skip
+        return JSONResponse({"filings": told})
 
     def _filing(self, id_: str) -> Filing | None:
         company = id_.rsplit("-", 2)[0]
         return next((f for f in self.world.filings.get(company, ()) if f.id == id_), None)
 
     async def lists(self, request: Request) -> Response:
-        rows = [{"name": entry["name"], "title": entry["title"]} for entry in self.world.lists]
-        return self.paged(request, "lists", rows)
+        rows = [
+            {"name": e["name"], "title": e["title"], "version": _digest(json.dumps(e["members"]).encode())}
+            for e in self.world.lists
+        ]
+        return _tagged(faults.page(request.state.fault, "lists", rows, 0, len(rows)))
 
     async def members(self, request: Request) -> Response:
         name = request.path_params["name"]
@@ -124,36 +144,35 @@ class _Service:
         return self.paged(request, "members", found["members"])
 
 
-def _json(body: bytes) -> Response:
-    return Response(body, media_type="application/json")
+def _digest(content: bytes) -> str:
+    return hashlib.sha256(content).hexdigest()[:16]
+
+
+def _tagged(body: dict[str, Any]) -> Response:
+    response = JSONResponse(body)
+    response.headers["ETag"] = f'"{_digest(bytes(response.body))}"'
+    return response
 
 
 def _problem(status: int, detail: str, headers: dict[str, str] | None = None) -> Response:
     return JSONResponse({"error": detail}, status, headers)
 
 
-def _damaged(kind: str, body: bytes) -> Response:
-    if kind == "truncated":
-        return _json(body[: len(body) * 2 // 3])
-    if kind == "not_json":
-        return Response("<html><body>Back soon</body></html>", media_type="text/html")
-    if kind == "bad_number":
-        return _json(body.replace(b'"amount": ', b'"amount": "about ', 1).replace(b"\n  },", b'"\n  },', 1))
-    return _json(body)
-
-
 def create_app(
-    world: World, key: str, *, quota: Quota | None = None, faults: Faults | None = None, page: int = 10
+    world: World, key: str, *, quota: Quota | None = None, troubles: Faults | None = None, page: int = 10
 ) -> Starlette:
     """The stand-in over a world; `app.state.served` counts what it was asked, `app.state.faults` can be set."""
-    service = _Service(world, key, quota or Quota(), faults or Faults(), page)
+    service = _Service(world, key, quota or Quota(), troubles or Faults(), page)
     routes = {
         "/v1/companies": service.companies,
         "/v1/companies/{key}/filings": service.filings,
-        "/v1/filings/{id}": service.filing,
+        "/v1/filings": service.contents,
         "/v1/lists": service.lists,
         "/v1/lists/{name}/members": service.members,
     }
-    app = Starlette(routes=[Route(path, service.guarded(answer)) for path, answer in routes.items()])
+    app = Starlette(
+        routes=[Route(path, service.guarded(answer)) for path, answer in routes.items()],
+        middleware=[Middleware(GZipMiddleware, minimum_size=800, compresslevel=4)],
+    )
     app.state.served, app.state.faults = service.served, service.faults
     return app

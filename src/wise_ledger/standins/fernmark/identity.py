@@ -40,11 +40,11 @@ EXTRAS: tuple[Cast, ...] = (
 )
 
 
-def describe(cast: Cast) -> dict[str, Any]:
-    """The part of a company's record that says how it is named and traded."""
+def describe(cast: Cast, first_year: int, end: tuple[str, str] | None = None) -> dict[str, Any]:
+    """The part of a company's record that says how it is named and traded, from its first year on."""
     rng = random.Random(f"identity:{cast.key}")
-    since = f"{cast.first_year}-01-01" if cast.revenue else "2015-01-01"
-    ended, cause = ENDS.get(cast.key, (None, None))
+    since = f"{first_year}-01-01" if cast.revenue else "2015-01-01"
+    ended, cause = end or ENDS.get(cast.key, (None, None))
     symbol, mic = cast.symbol.split("@")
     plain = [{"symbol": symbol, "mic": mic, "from": since, "to": ended, "primary": True}]
     securities = [_security(cast.key, "S1", "ordinary", "Ordinary share", None, LISTINGS.get(cast.key, plain))]

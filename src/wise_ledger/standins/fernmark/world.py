@@ -1,17 +1,23 @@
-"""The made-up world: five years of figures for each company, put into filings. The same seed gives the same bytes."""
+"""The made-up world: years of figures for each company, put into filings. The same seed gives the same bytes.
+
+The small world has the named cast since 2021 and its headline figures; the whole one has 240 companies since 2012 with
+whole statements, in which the cast's headline figures are the same.
+"""
 
 import json
 import random
 from calendar import monthrange
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
+from wise_ledger.standins.fernmark import crowd, statements
 from wise_ledger.standins.fernmark.cast import CAST, Cast
-from wise_ledger.standins.fernmark.identity import EXTRAS, describe
+from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
 
 LAST_YEAR = 2025
+BASE_YEAR, HISTORY, LAST_WHOLE_YEAR = 2021, 2012, 2024
 _SCALE = {"USD": 3, "EUR": 3, "JPY": 6}
 _FLOWS = {  # tag: (figure, only for industrial companies)
     "sales": ("revenue", False),
@@ -47,8 +53,32 @@ class World:
     """All that the service has to give."""
 
     companies: list[dict[str, Any]]
-    filings: dict[str, list[Filing]]
+    filings: Mapping[str, list[Filing]]
     lists: list[dict[str, Any]]
+
+
+class _Shelf(Mapping[str, list[Filing]]):
+    """Filings of each company, made when first asked for."""
+
+    def __init__(self, casts: list[Cast], ends: dict[str, tuple[str, str]], seed: int) -> None:
+        self._casts = {c.key: c for c in casts}
+        self._ends = ends
+        self._seed = seed
+        self._made: dict[str, list[Filing]] = {}
+
+    def __getitem__(self, key: str) -> list[Filing]:
+        if key not in self._made:
+            cast = self._casts[key]
+            made = _filings(cast, self._seed, whole=True) if cast.revenue else []
+            until = self._ends.get(key, ("9999", ""))[0]
+            self._made[key] = [f for f in made if f.published[:10] < until]
+        return self._made[key]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._casts)
+
+    def __len__(self) -> int:
+        return len(self._casts)
 
 
 @dataclass(frozen=True)
@@ -60,6 +90,9 @@ class _Quarter:
     flows: dict[str, int]
     balances: dict[str, int]
     shares: int
+    more_flows: dict[str, int] = field(default_factory=dict)
+    more_balances: dict[str, int] = field(default_factory=dict)
+    beside: dict[str, int] = field(default_factory=dict)
 
 
 def make_world(seed: int = 7) -> World:
@@ -68,9 +101,40 @@ def make_world(seed: int = 7) -> World:
     for cast in (*CAST, *EXTRAS):
         companies.append(_company(cast))
         filings[cast.key] = _filings(cast, seed) if cast.revenue else []
+    return World(companies, filings, [_first_look(), _index()])
+
+
+def make_whole_world(seed: int = 7) -> World:
+    """Two hundred and forty companies from 2012 to 2024, thirty-six of them no longer active."""
+    others = crowd.crowd(seed)
+    casts = [replace(c, first_year=min(c.first_year, 2021)) for c in CAST] + list(EXTRAS) + others
+    ends = crowd.ends(others, seed) | ENDS
+    companies = [_company(c, whole=True, end=ends.get(c.key)) for c in casts]
+    broad = {
+        "name": "all-reporting",
+        "title": "All that report",
+        "members": [_stay(c, ends) for c in casts if c.revenue],
+    }
+    lists = [_first_look(), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
+    return World(companies, _Shelf(casts, ends, seed), lists)
+
+
+def _stay(cast: Cast, ends: dict[str, tuple[str, str]]) -> dict[str, Any]:
+    return {"company": cast.key, "from": f"{_first_year(cast, whole=True)}-01-01", "to": ends.get(cast.key, (None,))[0]}
+
+
+def _national(mic: str, casts: list[Cast], ends: dict[str, tuple[str, str]]) -> dict[str, Any]:
+    """An index of a venue's thirty largest, by their first revenue; weights add to one."""
+    traded = sorted((c for c in casts if c.symbol.endswith(mic) and c.revenue), key=lambda c: (-c.revenue, c.key))[:30]
+    whole = sum(c.revenue for c in traded)
+    members = [{**_stay(c, ends), "weight": round(c.revenue / whole, 6)} for c in traded]
+    land = {"ZBRE": "Brennholt", "ZCAL": "Caldry"}[mic]
+    return {"name": f"thirty-of-{land.lower()}", "title": f"Thirty of {land}", "members": members}
+
+
+def _first_look() -> dict[str, Any]:
     members = [{"company": c.key, "from": f"{c.first_year}-01-01", "to": None} for c in CAST]
-    first_look = {"name": "first-look", "title": "First look", "members": members}
-    return World(companies, filings, [first_look, _index()])
+    return {"name": "first-look", "title": "First look", "members": members}
 
 
 def _index() -> dict[str, Any]:
@@ -84,7 +148,12 @@ def _index() -> dict[str, Any]:
     return {"name": "index-of-aldmoor", "title": "Index of Aldmoor", "members": members}
 
 
-def _company(cast: Cast) -> dict[str, Any]:
+def _first_year(cast: Cast, *, whole: bool) -> int:
+    """The named cast, in the whole world, has a past before the small one begins."""
+    return HISTORY if whole and cast.revenue and cast.first_year == BASE_YEAR else cast.first_year
+
+
+def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = None) -> dict[str, Any]:
     return {
         "key": cast.key,
         "name": cast.name,
@@ -95,8 +164,8 @@ def _company(cast: Cast) -> dict[str, Any]:
         "template": cast.template,
         "fiscal_year_end": cast.year_end,
         "seat": cast.seat or cast.name.split()[0],
-        "since": f"{cast.first_year}-01-01" if cast.revenue else "2015-01-01",
-        **describe(cast),
+        "since": f"{_first_year(cast, whole=whole)}-01-01" if cast.revenue else "2015-01-01",
+        **describe(cast, _first_year(cast, whole=whole), end),
     }
 
 
@@ -113,6 +182,16 @@ def _year_end(cast: Cast, year: int) -> date:
     return end - timedelta(away) if away <= 3 else end + timedelta(7 - away)
 
 
+def _span(cast: Cast, year: int, number: int) -> tuple[date, date]:
+    """First and last day of a fiscal quarter."""
+    if cast.weeks:
+        begin = _year_end(cast, year - 1) + timedelta(1)
+        end = _year_end(cast, year) if number == 4 else begin + timedelta(13 * 7 * number - 1)
+        return begin + timedelta(13 * 7 * (number - 1)), end
+    end = _month_end(year, cast.year_end - 12 + 3 * number)
+    return _month_end(year, cast.year_end - 15 + 3 * number) + timedelta(1), end
+
+
 def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
     rng = random.Random(f"{seed}:{cast.key}")
     unit = 10 ** (6 - _SCALE[cast.currency])
@@ -122,14 +201,8 @@ def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
     equity = cast.revenue * unit * rng.uniform(0.5, 0.9)
     out = []
     for year in range(cast.first_year, LAST_YEAR + 1):
-        begin = _year_end(cast, year - 1) + timedelta(1)
         for number in (1, 2, 3, 4):
-            if cast.weeks:
-                end = _year_end(cast, year) if number == 4 else begin + timedelta(13 * 7 * number - 1)
-                start = begin + timedelta(13 * 7 * (number - 1))
-            else:
-                end = _month_end(year, cast.year_end - 12 + 3 * number)
-                start = _month_end(year, cast.year_end - 15 + 3 * number) + timedelta(1)
+            start, end = _span(cast, year, number)
             age = year - cast.first_year + number / 4
             revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
             revenue = round(revenue * rng.uniform(0.985, 1.015))
@@ -159,8 +232,52 @@ def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
     return out
 
 
-def _filings(cast: Cast, seed: int) -> list[Filing]:
+def _past(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
+    """The years before the small world: the same company, smaller, its equity growing to what it is in the first."""
+    first, rng = quarters[0], random.Random(f"{seed}:{cast.key}:past")
+    if cast.first_year != BASE_YEAR:
+        return []
+    out: list[_Quarter] = []
+    steps = (BASE_YEAR - HISTORY) * 4
+    for step in range(steps):
+        year, number = HISTORY + step // 4, step % 4 + 1
+        like = quarters[number - 1]
+        shrink = (1 + cast.growth) ** (year - BASE_YEAR) * rng.uniform(0.985, 1.015)
+        flows = {name: round(amount * shrink) for name, amount in like.flows.items()}
+        flows["operating"] = round(flows["revenue"] * (cast.margin + rng.uniform(-0.012, 0.012)))
+        flows["net"] = round((flows["operating"] - round(flows["revenue"] * 0.011)) * 0.75)
+        flows["cost"] = round(flows["revenue"] * 0.85) - flows["operating"]
+        liabilities = round(like.balances["liabilities"] * shrink)
+        equity = round(first.balances["equity"] * (0.55 + 0.43 * step / steps))
+        assets = liabilities + equity
+        balances = {"current": round(assets * rng.uniform(0.37, 0.41)), "assets": assets}
+        balances |= {"liabilities": liabilities, "equity": equity}
+        start, end = _span(cast, year, number)
+        out.append(_Quarter(year, number, start, end, flows, balances, first.shares))
+    return out
+
+
+def _widened(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
+    """The same quarters with whole statements."""
+    out, cash = [], 0
+    for index, q in enumerate(quarters):
+        rng = random.Random(f"{seed}:{cast.key}:{q.year}:{q.number}")
+        sheet = statements.balances(cast, q.balances, quarters[0].balances, rng)
+        change = sheet["cash_in_hand"] - cash if index else round(sheet["cash_in_hand"] * 0.04)
+        cash = sheet["cash_in_hand"]
+        flows = statements.flows(cast, q.flows, change, rng)
+        year = [x.flows for x in quarters[max(0, index - 3) : index + 1]]
+        told = statements.beside(cast, year, q.shares, rng) if q.number == 4 else {}
+        out.append(replace(q, more_flows=flows, more_balances=sheet, beside=told))
+    return out
+
+
+def _filings(cast: Cast, seed: int, *, whole: bool = False) -> list[Filing]:
     quarters = _quarters(cast, seed)
+    if whole:
+        quarters = _widened(
+            cast, _past(cast, quarters, seed) + [q for q in quarters if q.year <= LAST_WHOLE_YEAR], seed
+        )
     if cast.key == "FM-0001":
         return _with_restatement(cast, quarters, seed)
     filings = list(_plain(cast, quarters, seed))
@@ -203,6 +320,25 @@ def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
         if not industrial or cast.template == "industrial":
             yield {"tag": tag, "at": str(last.end), "amount": last.balances[figure]}
     yield {"tag": "shares_in_issue", "at": str(last.end), "amount": last.shares, "scale": 0}
+    if last.more_balances:
+        yield from _more(cast, so_far, runs)
+
+
+def _more(cast: Cast, so_far: list[_Quarter], runs: tuple[int, ...]) -> Iterator[dict[str, Any]]:
+    """The rest of the statements: all of it once a year, the main lines at the other quarters."""
+    last, annual = so_far[-1], len(so_far) == 4
+    length = runs[0]
+    for tag in {t: None for q in so_far[-length:] for t in q.more_flows}:
+        if annual or tag in statements.INTERIM:
+            amount = sum(q.more_flows.get(tag, 0) for q in so_far[-length:])
+            yield _flow(tag, so_far[-length].start, last.end, amount)
+    yield _flow("average_shares", so_far[-length].start, last.end, last.shares, 0)
+    for tag, amount in last.more_balances.items():
+        if annual or tag in statements.INTERIM:
+            yield {"tag": tag, "at": str(last.end), "amount": amount}
+    for tag, amount in last.beside.items():
+        scale = {} if tag == "orders_in_hand" else {"scale": 0}
+        yield {"tag": tag, "at": str(last.end), "amount": amount, **scale}
 
 
 def _flow(tag: str, start: date, end: date, amount: float, scale: int | None = None) -> dict[str, Any]:
@@ -236,7 +372,8 @@ def _filing(
         head["published_on"] = str(day)
     head |= other
     published = head.get("published_at") or head.get("published_on") or ""
-    body = json.dumps({**head, "figures": figures}, indent=1).encode()
+    lines = ",\n".join("  " + json.dumps(figure) for figure in figures)
+    body = f'{json.dumps(head, indent=1)[:-2]},\n "figures": [\n{lines}\n ]\n}}'.encode()
     return Filing(head["filing"], head["title"], head["kind"], published, body)
 
 
@@ -253,10 +390,13 @@ def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[F
             "net": quarter.flows["net"] - round(extra * 0.75),
         }
         charged.append(replace(quarter, flows=flows))
+    if quarters[0].more_balances:
+        charged = _widened(cast, charged, seed)
     moment = date(2024, 1, 15)
     before = [f for f in _plain(cast, quarters, seed) if f.published < str(moment)]
     after = [f for f in _plain(cast, charged, seed) if f.published >= str(moment)]
-    tags = {"cost_of_sales", "operating_profit", "profit_for_owners", "earnings_per_share_diluted"}
+    tags = {"cost_of_sales", "operating_profit", "profit_for_owners", "earnings_per_share_diluted", "gross_result",
+            "result_before_tax", "tax_charge"}  # fmt: skip
     figures = []
     for index, quarter in enumerate(charged):
         if quarter.year in (2022, 2023) and quarter.end <= date(2023, 9, 30):

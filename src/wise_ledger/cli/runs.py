@@ -1,0 +1,154 @@
+"""wise-ledger runs"""
+
+from pathlib import Path
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.group(invoke_without_command=True)
+@click.pass_context
+@output_options
+def runs(context: click.Context, format_: str, output: Path | None) -> None:
+    """Long work: list it; `show` one, `pause`, `resume`, `cancel` or `retry` it; `digest` says what came in."""
+    if context.invoked_subcommand is not None:
+        return
+    with asking() as ledger:
+        found = ledger.runs()
+    rows = [r.model_dump(mode="json", exclude={"outcomes"}) for r in found]
+    headings = [
+        Heading("Run", right=True, style="bold"), Heading("Source"), Heading("State"), Heading("Done", right=True),
+        Heading("Failed", right=True), Heading("New facts", right=True), Heading("Requests", right=True),
+        Heading("Began, UTC", whole=True), Heading("Queued by"),
+    ]  # fmt: skip
+    shown = [
+        [str(r.id), r.source, r.state.replace("_", " "), f"{r.done} of {r.total}" if r.total is not None else "0",
+         str(r.failed), f"{r.facts:,}", f"{r.requests:,}", f"{r.created_at:%Y-%m-%d %H:%M:%S}",
+         r.schedule or (f"run {r.failed_of}, failed only" if r.failed_of else "people")]
+        for r in found
+    ]  # fmt: skip
+    write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+@runs.command("show")
+@click.argument("run", type=int)
+@output_options
+def show(run: int, format_: str, output: Path | None) -> None:
+    """What became of each company in a RUN."""
+    with asking() as ledger:
+        found = ledger.run(run)
+    rows = [o.model_dump() for o in found.outcomes]
+    order = {"failed": 0, "stored": 1, "unchanged": 2}
+    headings = [
+        Heading("Company"), Heading("Outcome", whole=True), Heading("New facts", right=True),
+        Heading("Requests", right=True), Heading("Why"),
+    ]  # fmt: skip
+    shown = [
+        [o.company or o.subject, f"[red]{o.state}[/]" if o.state == "failed" else o.state, f"{o.facts:,}",
+         str(o.tries), o.reason]
+        for o in sorted(found.outcomes, key=lambda o: (order[o.state], o.company or ""))
+    ]  # fmt: skip
+    title = f"[bold]Run {found.id}[/] of {found.source}: {found.state.replace('_', ' ')}"
+    caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed · {found.requests:,} requests"
+    caption += f", {found.bytes / 1e6:,.1f} MB" + (f" · {found.problem}" if found.problem else "")
+    write(rows, format_, output, table=lambda: draw(headings, shown, title=title, caption=caption))
+
+
+@runs.command("watch")
+@click.argument("run", type=int)
+def watch(run: int) -> None:
+    """Follow a RUN until it ends."""
+    from wise_ledger.cli.collect import follow
+
+    with asking() as ledger:
+        follow(ledger, ledger.run(run))
+
+
+@runs.command("pause")
+@click.argument("run", type=int)
+def pause(run: int) -> None:
+    """Hold a RUN after the company at hand."""
+    with asking() as ledger:
+        click.echo(f"run {run} {ledger.pause(run).state}")
+
+
+@runs.command("resume")
+@click.argument("run", type=int)
+def resume(run: int) -> None:
+    """Go on with a paused RUN."""
+    with asking() as ledger:
+        click.echo(f"run {run} {ledger.resume(run).state}")
+
+
+@runs.command("cancel")
+@click.argument("run", type=int)
+def cancel(run: int) -> None:
+    """End a RUN; what it stored stays."""
+    with asking() as ledger:
+        click.echo(f"run {run} {ledger.cancel(run).state}")
+
+
+@runs.command("retry")
+@click.argument("run", type=int)
+def retry(run: int) -> None:
+    """Try the companies again that failed in a RUN, and follow that."""
+    from wise_ledger.cli.collect import follow
+
+    with asking() as ledger:
+        follow(ledger, ledger.try_again(run))
+
+
+@runs.command("digest")
+@click.argument("run", type=int)
+@output_options
+def digest(run: int, format_: str, output: Path | None) -> None:
+    """What came in with a RUN: companies, periods, restatements, withdrawals, tags without an item, failures."""
+    with asking() as ledger:
+        found = ledger.digest(run)
+
+    def table() -> None:
+        counts = found.counts
+        draw(
+            [Heading(k.capitalize(), right=True) for k in counts],
+            [[f"{n:,}" for n in counts.values()]],
+            title=f"[bold]What came in with run {found.run}[/] of {found.source}, {found.state.replace('_', ' ')}",
+        )
+        if found.restatements:
+            draw(
+                [Heading("Restated", style="bold"), Heading("Item"), Heading("Period end", whole=True),
+                 Heading("Unit"), Heading("Was", right=True), Heading("Is", right=True), Heading("%", right=True)],
+                [[c["name"], c["item"], c["period_end"], c["unit"], f"{c['old']:,.2f}", f"{c['new']:,.2f}",
+                  "n/a" if c["percent"] is None else f"{c['percent']:+.1f}"] for c in found.restatements[:15]],
+                caption=_more(counts["restatements"], 15),
+            )  # fmt: skip
+        if found.withdrawn:
+            draw(
+                [Heading("Withdrawn", style="bold"), Heading("Item"), Heading("Period end"), Heading("Document")],
+                [[c["name"], c["item"], c["period_end"], c["document"]] for c in found.withdrawn[:15]],
+            )
+        if found.periods:
+            draw(
+                [Heading("New periods of", style="bold"), Heading("Periods", right=True), Heading("First, last"),
+                 Heading("Facts", right=True)],
+                [[p["name"], str(p["periods"]), f"{p['first']} to {p['last']}", f"{p['facts']:,}"]
+                 for p in found.periods[:12]],
+                caption=_more(len(found.periods), 12),
+            )  # fmt: skip
+        if found.unmapped:
+            draw(
+                [Heading("Tag without an item", style="bold"), Heading("Documents", right=True)],
+                [[u["tag"], f"{u['documents']:,}"] for u in found.unmapped],
+            )
+        for failed in found.failed:
+            click.secho(f" failed: {failed['company'] or failed['subject']}: {failed['reason']}", fg="red")
+        for told in found.deliveries:
+            click.echo(f" {told.state} to {told.target}{': ' + told.reason if told.reason else ''}")
+
+    plain = [{"kind": kind, **row} for kind in ("restatements", "withdrawn") for row in getattr(found, kind)]
+    write(plain, format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+def _more(count: int, shown: int) -> str:
+    return f"and {count - shown:,} more; --format json gives them" if count > shown else ""

@@ -1,0 +1,96 @@
+"""wise-ledger schedules"""
+
+from pathlib import Path
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.group(invoke_without_command=True)
+@click.pass_context
+@output_options
+def schedules(context: click.Context, format_: str, output: Path | None) -> None:
+    """Collections at set times: list them; `keep` one, `run`, `pause`, `resume` or `remove` it."""
+    if context.invoked_subcommand is not None:
+        return
+    with asking() as ledger:
+        found = ledger.schedules()
+    rows = [s.model_dump(mode="json") for s in found]
+    headings = [
+        Heading("Schedule", style="bold"), Heading("Collects"), Heading("When"), Heading("Next, UTC", whole=True),
+        Heading("Last"), Heading("New facts", right=True), Heading("Tells"),
+    ]  # fmt: skip
+    shown = []
+    for s in found:
+        when = f"every {s.timing.every}" if s.timing.every else ""
+        when = when or (f"at {', '.join(s.timing.at)} {s.timing.days}" if s.timing.at else "")
+        when = when or (f"when older than {s.timing.older_than}" if s.timing.older_than else "on demand")
+        due = f"{s.next_at:%Y-%m-%d %H:%M}" if s.next_at else "paused" if s.paused else "when asked"
+        last = f"run {s.last_run}, {(s.last_state or '').replace('_', ' ')}" if s.last_run else "never"
+        facts = "none" if s.last_facts is None else f"{s.last_facts:,}"
+        what = s.source + (f", list {s.list}" if s.list else "")
+        shown.append([s.name, what, when, due, last, facts, ", ".join(s.notify) or "nobody"])
+    write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+@schedules.command("keep")
+@click.argument("name")
+@click.argument("source")
+@click.option("--list", "list_", help="Only the companies of this list.")
+@click.option("--every", metavar="SPAN", help="30min, 6h, 1d.")
+@click.option("--at", multiple=True, metavar="HH:MM", help="A time of day, UTC. Can be given again.")
+@click.option("--days", default="mon-sun", show_default=True, help="For --at.")
+@click.option("--older-than", metavar="SPAN", help="When somebody asks for data and the last run is older.")
+@click.option("--notify", multiple=True, metavar="TARGET", help="mailto:name@host, or an http address to call.")
+@click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
+def keep(
+    name: str, source: str, list_: str | None, every: str | None, at: tuple[str, ...], days: str,
+    older_than: str | None, notify: tuple[str, ...], who: str,
+) -> None:  # fmt: skip
+    """Keep the schedule NAME, which collects from SOURCE; without a timing it runs on demand."""
+    from wise_ledger.wire.collecting import Timing
+
+    timing = Timing(every=every, at=[*at], days=days, older_than=older_than)
+    with asking() as ledger:
+        found = ledger.keep_schedule(name, source, who or "somebody", timing=timing, list=list_, notify=notify)
+    due = f"due {found.next_at:%Y-%m-%d %H:%M} UTC" if found.next_at else "due when asked"
+    click.echo(f"kept as schedule {found.name}, {due}")
+
+
+@schedules.command("run")
+@click.argument("name")
+def run(name: str) -> None:
+    """Queue the collection of the schedule NAME now, and follow it."""
+    from wise_ledger.cli.collect import follow
+
+    with asking() as ledger:
+        follow(ledger, ledger.run_schedule(name))
+
+
+@schedules.command("pause")
+@click.argument("name")
+def pause(name: str) -> None:
+    """Hold the schedule NAME."""
+    with asking() as ledger:
+        ledger.pause_schedule(name)
+    click.echo(f"schedule {name} is paused")
+
+
+@schedules.command("resume")
+@click.argument("name")
+def resume(name: str) -> None:
+    """Let the schedule NAME go on."""
+    with asking() as ledger:
+        found = ledger.pause_schedule(name, paused=False)
+    click.echo(f"schedule {name} goes on" + (f", due {found.next_at:%Y-%m-%d %H:%M} UTC" if found.next_at else ""))
+
+
+@schedules.command("remove")
+@click.argument("name")
+def remove(name: str) -> None:
+    """Forget the schedule NAME; its runs stay."""
+    with asking() as ledger:
+        ledger.remove_schedule(name)
+    click.echo(f"schedule {name} is removed")

@@ -1,0 +1,90 @@
+"""wise-ledger sources"""
+
+from pathlib import Path
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.group(invoke_without_command=True)
+@click.pass_context
+@output_options
+def sources(context: click.Context, format_: str, output: Path | None) -> None:
+    """The sources that can be collected from; `tags` shows what theirs mean, `map` says what one means."""
+    if context.invoked_subcommand is not None:
+        return
+    with asking() as ledger:
+        found = ledger.sources()
+    rows = [{"source": s.name, **s.model_dump(mode="json", exclude={"name", "offers"}), "offers": " ".join(s.offers)}
+            for s in found]  # fmt: skip
+    headings = [
+        Heading("Source", style="bold"), Heading("Title"), Heading("Gives"), Heading("Calls a second", right=True),
+        Heading("Calls today", right=True), Heading("Last run"),
+    ]  # fmt: skip
+    shown = [
+        [s.name, s.title, ", ".join(s.offers), "any" if s.per_second is None else f"{s.per_second:g}",
+         f"{s.used_today:,}" + (f" of {s.per_day:,}" if s.per_day is not None else ""),
+         f"run {s.last_run}" if s.last_run else "never"]
+        for s in found
+    ]  # fmt: skip
+    write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+@sources.command("tags")
+@click.argument("source")
+@click.option("--unmapped", is_flag=True, help="Only those without an item.")
+@output_options
+def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None:
+    """What the tags of SOURCE mean, and those that mean nothing yet, the most frequent first."""
+    with asking() as ledger:
+        found = ledger.tags(source)
+    rows = [{"tag": u.tag, "item": None, "documents": u.documents, "companies": u.companies} for u in found.unmapped]
+    if not unmapped:
+        rows += [{"tag": r.tag, "item": r.item, "documents": None, "companies": None} for r in found.rules]
+
+    def table() -> None:
+        if not unmapped:
+            draw(
+                [Heading("Tag", style="bold"), Heading("Item"), Heading("Turned", right=True), Heading("Template"),
+                 Heading("Said by")],
+                [[r.tag, r.item, "x -1" if r.sign < 0 else "no", r.template or "all",
+                  "the adapter" if r.shipped else "people"] for r in found.rules],
+            )  # fmt: skip
+        draw(
+            [Heading("Tag without an item", style="bold"), Heading("Documents", right=True),
+             Heading("Companies", right=True), Heading("Such as")],
+            [[u.tag, f"{u.documents:,}", f"{u.companies:,}", u.example] for u in found.unmapped],
+            caption=f"say what one means: wise-ledger sources map {source} TAG ITEM" if found.unmapped else "none",
+        )  # fmt: skip
+
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+@sources.command("map")
+@click.argument("source")
+@click.argument("tag")
+@click.argument("item")
+@click.option("--turn", is_flag=True, help="Turn the sign of its amounts.")
+@click.option("--power", default=0, help="Move its amounts by this power of ten.")
+@click.option("--unit", help="Their unit, where it is not the filing's own.")
+@click.option("--template", help="Only for companies of this template.")
+@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
+@click.option("--why", default="", help="The reason, kept beside it.")
+def map_(
+    source: str, tag: str, item: str, turn: bool, power: int, unit: str | None, template: str | None, who: str, why: str
+) -> None:
+    """Say that the TAG of SOURCE means ITEM; the documents already kept are read again by it."""
+    from wise_ledger.wire.collecting import TagRule
+
+    rule = TagRule(
+        tag=tag, item=item, sign=-1 if turn else 1, power=power, unit=unit, template=template,
+        who=who or "somebody", why=why,
+    )  # fmt: skip
+    with asking() as ledger:
+        done = ledger.map_tag(source, rule)
+    click.echo(
+        f"{tag} means {item}: {done.facts:,} facts from {done.documents:,} kept documents, "
+        f"{done.withdrawn:,} taken back, batch {done.batch}"
+    )

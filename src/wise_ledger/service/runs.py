@@ -1,0 +1,147 @@
+"""/runs: how far long work is, to hold it, go on, end it, try again; its digest; events as they happen."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+from sse_starlette import EventSourceResponse
+
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.collecting import Delivery, Digest, Digests, Outcome, Run, Runs
+from wise_ledger.work import digests
+from wise_ledger.work.desk import Desk
+
+router = APIRouter(tags=["runs"])
+_OPEN = ("queued", "running")
+_EVERY = 0.3  # seconds between looks
+
+
+def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
+    """A run as it goes on the wire."""
+    report = desk.runs.report(run)
+    found, tally = report.run, report.tally
+    names = {s.id: s.name for s in desk.schedules.all()} if found.schedule else {}
+    left = None
+    if found.state == "running" and tally.done and found.total:
+        spent = (desk.ledger.now() - found.created_at).total_seconds()
+        left = round(spent / tally.done * (found.total - tally.done), 1)
+    return Run(
+        id=found.id,
+        kind=found.kind,
+        source=found.source,
+        list=found.list,
+        failed_of=found.asked.failed_of,
+        schedule=names.get(found.schedule or 0),
+        state=found.state,  # type: ignore[arg-type]
+        problem=found.problem,
+        total=found.total,
+        done=tally.done,
+        stored=tally.stored,
+        unchanged=tally.unchanged,
+        failed=tally.failed,
+        facts=tally.facts,
+        requests=found.requests,
+        bytes=found.bytes,
+        seconds_left=left,
+        waits_until=report.waits_until,
+        created_at=found.created_at,
+        ended_at=found.ended_at,
+        outcomes=[Outcome(**o.__dict__) for o in desk.runs.outcomes(run)] if with_outcomes else [],
+    )
+
+
+@router.get("/runs")
+def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Runs:
+    """The newest runs first."""
+    return Runs(runs=[shown(desk, r.id, with_outcomes=False) for r in desk.runs.newest(limit)])
+
+
+@router.get("/runs/{run}")
+def run(
+    desk: OpenDesk,
+    run: int,
+    outcomes: Annotated[bool, Query(description="with the outcome of each company")] = True,
+) -> Run:
+    """One run with the outcome of each company so far."""
+    return shown(desk, run, with_outcomes=outcomes)
+
+
+@router.post("/runs/{run}/pause")
+def pause(desk: OpenDesk, run: int) -> Run:
+    """Hold a run after the company at hand."""
+    return shown(desk, desk.runs.pause(run).id, with_outcomes=False)
+
+
+@router.post("/runs/{run}/resume")
+def resume(desk: OpenDesk, run: int) -> Run:
+    """Go on with a paused run."""
+    return shown(desk, desk.runs.resume(run).id, with_outcomes=False)
+
+
+@router.post("/runs/{run}/cancel")
+def cancel(desk: OpenDesk, run: int) -> Run:
+    """End a run; what it stored stays."""
+    return shown(desk, desk.runs.cancel(run).id, with_outcomes=False)
+
+
+@router.post("/runs/{run}/failed", status_code=202)
+def again(
+    desk: OpenDesk,
+    run: int,
+    response: Response,
+    idempotency_key: Annotated[str | None, Header(description="the same key queues one run only")] = None,
+) -> Run:
+    """Queue what failed in a run, and that alone."""
+    found = desk.runs.again(run, request_key=idempotency_key)
+    response.headers["Location"] = f"/api/v1/runs/{found.id}"
+    return shown(desk, found.id, with_outcomes=False)
+
+
+@router.get("/runs/{run}/events")
+async def events(request: Request, desk: OpenDesk, run: int) -> EventSourceResponse:
+    """The run whenever it moved (event `run`), until it ends (event `end`)."""
+    desk.runs.report(run)  # a run that does not exist is told as such
+
+    async def stream() -> AsyncIterator[dict[str, str]]:
+        last = ""
+        while not await request.is_disconnected():
+            now = await run_in_threadpool(shown, desk, run, with_outcomes=False)
+            text = now.model_dump_json(exclude={"seconds_left", "outcomes"})
+            if text != last:
+                last = text
+                yield {"event": "run", "data": now.model_dump_json(exclude={"outcomes"})}
+            if now.state not in _OPEN:
+                yield {"event": "end", "data": json.dumps({"state": now.state})}
+                return
+            await asyncio.sleep(_EVERY)
+
+    return EventSourceResponse(stream())
+
+
+@router.get("/digests")
+def newest_digests(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Digests:
+    """The newest digests first, only their counts."""
+    return Digests(digests=[_digest(desk, d, whole=False) for d in digests.newest(desk.ledger, limit)])
+
+
+@router.get("/digests/{run}")
+def digest(desk: OpenDesk, run: int) -> Digest:
+    """What came in with a run."""
+    return _digest(desk, digests.find(desk.ledger, run), whole=True)
+
+
+def _digest(desk: Desk, found: digests.Digest, *, whole: bool) -> Digest:
+    kinds = ("companies", "periods", "restatements", "withdrawn", "unmapped", "failed")
+    sent = digests.deliveries(desk.ledger, found.run) if whole else []
+    return Digest(
+        run=found.run,
+        source=found.source,
+        state=found.state,  # type: ignore[arg-type]
+        made_at=found.made_at,
+        counts=found.content["counts"],
+        **{kind: found.content[kind] if whole else [] for kind in kinds},
+        deliveries=[Delivery(**{k: v for k, v in d.__dict__.items() if k != "run"}) for d in sent],
+    )

@@ -1,0 +1,279 @@
+"""Collections, runs, sources and their tags, schedules, digests and loads on the wire."""
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
+What = Literal["statements", "attributes", "identifiers", "lists"]
+ALL_OF_IT: list[What] = ["statements", "attributes", "identifiers", "lists"]
+
+
+class SourceInfo(BaseModel):
+    """A source: what it gives, how fast it may be asked, and what was used today."""
+
+    name: str
+    title: str
+    offers: list[str]
+    per_second: float | None
+    per_day: int | None
+    at_once: int
+    used_today: int
+    left_alone_until: datetime | None = Field(description="after many failures it is given a rest until then")
+    last_run: int | None
+    last_ended: datetime | None
+
+
+class Sources(BaseModel):
+    """All sources."""
+
+    sources: list[SourceInfo]
+
+
+class CollectionRequest(BaseModel):
+    """Collect from a source, for everybody, for those on a list, or for companies named; some or all it gives."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"source": "fernmark"}]})
+
+    source: str
+    list: str | None = None
+    companies: "Names" = Field([], description="any identifiers")
+    what: "Whats" = Field(ALL_OF_IT)
+    since: date | None = Field(None, description="only what was published on this day or later")
+    confirmed: bool = Field(True, description="false: refuse it where it takes more calls than the threshold")
+
+
+Names = list[str]
+Whats = list[What]
+
+
+class Plan(BaseModel):
+    """What a collection will take."""
+
+    companies: int = Field(description="to be asked for")
+    unchanged: int = Field(description="known to be as they were")
+    filings: int = Field(description="new documents")
+    calls: int
+    seconds: float = Field(description="at the pace that the source allows")
+    used_today: int
+    per_day: int | None
+    needs_confirmation: bool
+    confirm_above: int = Field(description="calls")
+
+
+class Outcome(BaseModel):
+    """What became of one company in a run."""
+
+    subject: str = Field(description="the source's own key")
+    company: str | None
+    state: Literal["stored", "unchanged", "failed"]
+    reason: str
+    facts: int = Field(description="new facts")
+    tries: int = Field(description="requests made for it")
+    batch: int | None = Field(description="where it stands in the ledger")
+
+
+Outcomes = list[Outcome]
+
+
+class Run(BaseModel):
+    """Long work and how far it is."""
+
+    id: int
+    kind: str
+    source: str
+    list: str | None
+    failed_of: int | None = Field(description="the run whose failed companies it tries again")
+    schedule: str | None = Field(description="the schedule that queued it")
+    state: RunState
+    problem: str | None
+    total: int | None
+    done: int
+    stored: int
+    unchanged: int
+    failed: int
+    facts: int
+    requests: int
+    bytes: int = Field(description="that came over the line")
+    seconds_left: float | None = Field(description="at the speed so far")
+    waits_until: datetime | None = Field(description="its source is left alone until then")
+    created_at: datetime
+    ended_at: datetime | None
+    outcomes: Outcomes
+
+
+class Runs(BaseModel):
+    """The newest runs first, without their outcomes."""
+
+    runs: list[Run]
+
+
+class TagRule(BaseModel):
+    """A source's tag means an item of ours."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={"examples": [{"tag": "orders_in_hand", "item": "order_backlog", "who": "Ada"}]},
+    )
+
+    tag: str
+    item: str
+    sign: Literal[1, -1] = Field(1, description="-1 turns amounts")
+    power: int = Field(0, description="amounts are moved by this power of ten")
+    unit: str | None = Field(None, description="where it is not the filing's own")
+    template: str | None = Field(None, description="only for companies of this template")
+    who: str = ""
+    why: str = ""
+
+
+class Mapping(BaseModel):
+    """A rule in force; `shipped` ones come with the adapter."""
+
+    tag: str
+    item: str
+    sign: int
+    power: int
+    unit: str | None
+    template: str | None
+    shipped: bool
+
+
+class UnmappedTag(BaseModel):
+    """A tag that no item is known for."""
+
+    tag: str
+    documents: int
+    companies: int
+    example: str = Field(description="the name of a company that uses it")
+
+
+class Tags(BaseModel):
+    """What a source's tags mean, and those that mean nothing yet, the most frequent first."""
+
+    source: str
+    rules: list[Mapping]
+    unmapped: list[UnmappedTag]
+
+
+class Applied(BaseModel):
+    """What a new meaning of a tag did to the documents already kept."""
+
+    documents: int
+    facts: int
+    withdrawn: int
+    batch: int
+
+
+class Timing(BaseModel):
+    """When a schedule is due: one of `every`, `at`, `older_than`; with none only when somebody says so."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    every: Annotated[str | None, Field(description="a span: 30min, 6h, 1d")] = None
+    at: Annotated[list[str], Field(description="times of day, UTC: 07:00")] = []
+    days: Annotated[str, Field(description="for `at`: mon-fri, or mon,thu")] = "mon-sun"
+    older_than: Annotated[str | None, Field(description="when somebody asks for data and the last run is older")] = None
+
+
+class ScheduleRequest(BaseModel):
+    """A collection at set times."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={
+            "examples": [
+                {"name": "nightly", "collection": {"source": "fernmark"}, "timing": {"at": ["02:30"]}, "who": "Ada"}
+            ]
+        },
+    )
+
+    name: str
+    collection: CollectionRequest
+    timing: Timing = Timing()
+    notify: list[str] = Field([], description="mailto:name@host, or an http address that is called, signed")
+    who: str
+
+
+class ScheduleChange(BaseModel):
+    """Hold a schedule, or let it go on."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"paused": True}]})
+
+    paused: bool
+
+
+class Schedule(BaseModel):
+    """A schedule with its last run and when it is due next."""
+
+    name: str
+    source: str
+    list: str | None
+    timing: Timing
+    notify: Names
+    who: str
+    paused: bool
+    next_at: datetime | None
+    last_run: int | None
+    last_state: RunState | None
+    last_ended: datetime | None
+    last_facts: int | None = Field(description="what changed: new facts of the last run")
+
+
+class Schedules(BaseModel):
+    """Every schedule by name."""
+
+    schedules: list[Schedule]
+
+
+class Delivery(BaseModel):
+    """What became of a message about a run."""
+
+    channel: Literal["mail", "call"]
+    target: str
+    state: Literal["sent", "failed"]
+    reason: str
+    tries: int
+    ended_at: datetime
+
+
+class Digest(BaseModel):
+    """What came in with a run: `counts` of all, and of each kind the first five hundred."""
+
+    run: int
+    source: str
+    state: RunState
+    made_at: datetime
+    counts: dict[str, int]
+    companies: list[dict[str, Any]]
+    periods: list[dict[str, Any]]
+    restatements: list[dict[str, Any]]
+    withdrawn: list[dict[str, Any]]
+    unmapped: list[dict[str, Any]]
+    failed: list[dict[str, Any]]
+    deliveries: list[Delivery]
+
+
+class Digests(BaseModel):
+    """The newest digests first, only their counts."""
+
+    digests: list[Digest]
+
+
+class BadRow(BaseModel):
+    """A row of a file that was not loaded."""
+
+    line: int
+    column: str
+    value: str
+    problem: str
+    mend: str
+
+
+class LoadAnswer(BaseModel):
+    """What a load did; without `batch` nothing was written."""
+
+    kind: str
+    rows: int
+    batch: int | None
+    bad: list[BadRow]

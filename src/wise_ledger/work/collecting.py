@@ -1,0 +1,68 @@
+"""The sources as people see them, and what their tags mean."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from wise_ledger.core.errors import Problem
+from wise_ledger.core.facts.records import TagMeaning
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.sources.protocol import OpenSource
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import NotFound, mappings
+from wise_ledger.work.runs import Runs
+
+
+@dataclass(frozen=True)
+class SourceShown:
+    """A source: what it gives, its pace, what was used today, its last run."""
+
+    name: str
+    title: str
+    offers: list[str]
+    per_second: float | None
+    per_day: int | None
+    at_once: int
+    used_today: int
+    left_alone_until: datetime | None
+    last_run: int | None
+    last_ended: datetime | None
+
+
+def sources(runs: Runs) -> list[SourceShown]:
+    """Every source by name."""
+    out = []
+    newest = runs.newest(100)
+    for name in sorted(runs.sources):
+        source = runs.open(name)
+        last = next((r for r in newest if r.source == name), None)
+        budget = source.budget
+        out.append(
+            SourceShown(
+                name, source.title, list(source.offers), budget.pace.per_second, budget.pace.per_day,
+                budget.pace.at_once, budget.used_today, budget.left_alone_until, last.id if last else None,
+                last.ended_at if last else None,
+            )
+        )  # fmt: skip
+        source.close()
+    return out
+
+
+def tags(ledger: Ledger, runs: Runs, source: str) -> mappings.Mapped:
+    """What a source's tags mean, and those without an item; raises `NotFound`."""
+    opened = _opener(runs, source)()
+    try:
+        return mappings.mapped(ledger, opened)
+    finally:
+        opened.close()
+
+
+def map_tag(ledger: Ledger, runs: Runs, source: str, rule: TagMeaning, who: str, why: str) -> mappings.Applied:
+    """Say what a tag means and read the kept documents by it; raises `NotFound` and `BadInput`."""
+    return mappings.apply(ledger, _opener(runs, source), rule, who, why)
+
+
+def _opener(runs: Runs, source: str) -> OpenSource:
+    if source not in runs.sources:
+        mend = mend_for(source, runs.sources)
+        raise NotFound(Problem("source", source, "there is no source of this name", mend))
+    return runs.sources[source]

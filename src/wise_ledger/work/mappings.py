@@ -1,0 +1,118 @@
+"""What a source's tags mean: what ships, what people said, and the tags that nobody has said anything of.
+
+A new meaning is applied to the documents already kept: in one batch with it come the facts that it gives, known from
+the original publication on.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.facts.items import ITEMS
+from wise_ledger.core.facts.records import FactRecord, TagMeaning
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.sources.mapping import TagMapping
+from wise_ledger.sources.protocol import FilingRecord, OpenSource, Source
+from wise_ledger.store import mapreading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.mapreading import UnmappedTag
+from wise_ledger.work import NotFound
+from wise_ledger.work.collect import check_filing
+
+TEMPLATES = ("industrial", "bank", "insurer")
+
+
+@dataclass(frozen=True)
+class Mapped:
+    """The meanings of a source's tags in force, and its tags without one, the most frequent first."""
+
+    source: str
+    rules: tuple[TagMeaning, ...]
+    told: frozenset[tuple[str, str | None]]  # those that people said
+    unmapped: tuple[UnmappedTag, ...]
+
+
+@dataclass(frozen=True)
+class Applied:
+    """What a new meaning did: documents read again, new facts, facts taken back, and its batch."""
+
+    documents: int
+    facts: int
+    withdrawn: int
+    batch: int
+
+
+def rules_of(ledger: Ledger, source: str) -> list[TagMeaning]:
+    """What people said of a source's tags; of one tag and template the last word."""
+    with ledger.database.read() as connection:
+        return mapreading.rules(connection, source)
+
+
+def mapped(ledger: Ledger, source: Source) -> Mapped:
+    """All there is to know about a source's tags."""
+    own = rules_of(ledger, source.name)
+    with ledger.database.read() as connection:
+        unmapped = tuple(mapreading.unmapped_tags(connection, source.name))
+    rules = source.mapping.with_rules(own).all()
+    return Mapped(source.name, tuple(rules), frozenset((r.tag, r.template) for r in own), unmapped)
+
+
+def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str) -> Applied:
+    """Keep what a tag means, and read the kept documents again by it; raises `BadInput` and `NotFound`."""
+    _check(rule, who)
+    source = open_()
+    try:
+        before = source.mapping.with_rules(rules_of(ledger, source.name))
+        after = before.with_rules([rule])
+        if before.rule(rule.tag, rule.template) == after.rule(rule.tag, rule.template):
+            raise bad_input("tag", rule.tag, "it means this already", "nothing is to do")
+        return _apply(ledger, source, rule, before, after, who.strip(), why.strip())
+    finally:
+        source.close()
+
+
+def _check(rule: TagMeaning, who: str) -> None:
+    if rule.item not in ITEMS:
+        raise NotFound(Problem("item", rule.item, "there is no item of this code", mend_for(rule.item, ITEMS)))
+    if rule.sign not in (-1, 1):
+        raise bad_input("sign", rule.sign, "a sign is 1 or -1", "write 1 to keep amounts as they are, -1 to turn them")
+    if not -12 <= rule.power <= 12:
+        raise bad_input("power", rule.power, "this is no power of ten that a figure has", "write -12 to 12")
+    if rule.template is not None and rule.template not in TEMPLATES:
+        raise bad_input("template", rule.template, "there is no such template", f"write {', '.join(TEMPLATES)}")
+    if not rule.tag.strip():
+        raise bad_input("tag", rule.tag, "it is empty", "name a tag of the source")
+    if not who.strip():
+        raise bad_input("who", "", "it is empty", "say who says so")
+
+
+def _apply(
+    ledger: Ledger, source: Source, rule: TagMeaning, before: TagMapping, after: TagMapping, who: str, why: str
+) -> Applied:
+    read, added, taken = 0, 0, 0
+    known = before.rule(rule.tag, rule.template) is not None
+    with ledger.batch("mapping", f"{rule.tag} of {source.title} means {rule.item}, says {who}") as batch:
+        batch.add_mapping(source.name, rule, who, why)
+        number = batch.source(source.name, source.title)
+        for kept in batch.kept_documents(source.name, None if known else rule.tag):
+            old, new = (_read(source, m, kept) for m in (before, after))
+            read += 1
+            fresh = [f for f in new.facts if f not in set(old.facts)]
+            gone = _gone(old, new)
+            check_filing(replace(new, facts=tuple(fresh)), ledger.now())
+            batch.add_facts(kept.company, number, [(kept.document, f) for f in (*gone, *fresh)])
+            batch.forget_unmapped(kept.document, set(old.unmapped) - set(new.unmapped))
+            added, taken = added + len(fresh), taken + len(gone)
+    return Applied(read, added, taken, batch.number)
+
+
+def _read(source: Source, mapping: TagMapping, kept: mapreading.KeptDocument) -> FilingRecord:
+    source.mapping = mapping
+    return source.read(kept.key, kept.content, kept.year_end, kept.template)
+
+
+def _gone(old: FilingRecord, new: FilingRecord) -> Sequence[FactRecord]:
+    """What the old meaning gave and the new one does not: taken back (T6), known from the publication on."""
+    there = {(f.item, f.period_start, f.period_end) for f in new.facts}
+    lost = [f for f in old.facts if (f.item, f.period_start, f.period_end) not in there]
+    return [replace(f, value=None, reported="") for f in lost]
