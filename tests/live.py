@@ -31,8 +31,8 @@ WORLD = make_world()
 class LiveSource:
     """The stand-in on a port of its own; `faults` can be switched on, `served` counts."""
 
-    def __init__(self, stack: ExitStack, world: World = WORLD, quota: Quota | None = None) -> None:
-        app = create_source(world, KEY, quota=quota or Quota(100_000, 1.0))
+    def __init__(self, stack: ExitStack, world: World = WORLD, quota: Quota | None = None, page: int = 10) -> None:
+        app = create_source(world, KEY, quota=quota or Quota(100_000, 1.0), page=page)
         bound = bind("127.0.0.1", 0, "--source-port")
         self.url = address(bound)
         self.faults, self.served = app.state.faults, app.state.served
