@@ -160,6 +160,12 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-lists")
 
 
+def draw_collecting(browser: Browser, url: str, token: str) -> None:
+    """The page of sources, runs and schedules, and what came in with a run."""
+    shoot(console_page(browser, url, token, "/collect"), "console-collect")
+    shoot(console_page(browser, url, token, "/runs/1"), "console-digest")
+
+
 def main() -> None:
     SHOTS.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, everything(Path(folder), 0, 0) as (url, token, _):
@@ -184,12 +190,13 @@ def draw(url: str, token: str) -> None:
         ],
         "cli-collect": ["collect", "fernmark"],
         "cli-catalogue": ["catalogue"],
-        "cli-batches": ["batches", "--last", "12"],
+        "cli-digest": ["runs", "digest", "1"],
     }
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
         draw_console(browser, url, token)
         draw_finding(browser, url, token)
+        draw_collecting(browser, url, token)
         for name, command in commands.items():
             draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
         browser.close()

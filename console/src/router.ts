@@ -1,10 +1,12 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import CollectPage from './pages/CollectPage.vue'
 import CompaniesPage from './pages/CompaniesPage.vue'
 import CompanyPage from './pages/CompanyPage.vue'
 import DirectoryPage from './pages/DirectoryPage.vue'
 import ListsPage from './pages/ListsPage.vue'
 import MatchPage from './pages/MatchPage.vue'
+import RunPage from './pages/RunPage.vue'
 import ScreenPage from './pages/ScreenPage.vue'
 
 export const FIRST_RULE = 'operating_income / revenue > 15%'
@@ -18,6 +20,8 @@ export const router = createRouter({
     { path: '/companies/:id', name: 'company', component: CompanyPage, meta: { title: 'Company' } },
     { path: '/directories/:kind(venues|securities|listings)', name: 'directory', component: DirectoryPage, meta: { title: 'Directories' } },
     { path: '/lists', name: 'lists', component: ListsPage, meta: { title: 'Lists' } },
+    { path: '/collect', name: 'collect', component: CollectPage, meta: { title: 'Collect' } },
+    { path: '/runs/:id(\\d+)', name: 'run', component: RunPage, meta: { title: 'Run' } },
     { path: '/match', name: 'match', component: MatchPage, meta: { title: 'Match' } },
     { path: '/:rest(.*)*', redirect: '/screens' },
   ],

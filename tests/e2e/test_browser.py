@@ -334,3 +334,34 @@ class Console(Live):
             expect(page.locator("tbody tr")).to_have_count(1)
             page.get_by_role("link", name="Pellam Tide Power").click()
             expect(page.locator("h1")).to_have_text("Pellam Tide Power")
+
+    def test_a_collection_is_planned_followed_and_its_digest_read(self) -> None:
+        with self.page("/collect") as page:
+            page.get_by_role("button", name="Plan").click()
+            expect(page.get_by_role("status").first).to_contain_text("32 known to be unchanged")
+            page.get_by_role("button", name="Collect", exact=True).click()
+            expect(page.locator("header p")).to_contain_text("finished")
+            expect(page.locator(".words")).to_contain_text("32 unchanged, 0 failed")
+            expect(page.locator(".counts")).to_contain_text("new facts")
+            self.accessible(page)
+            page.get_by_role("link", name="Companies", exact=True).last.click()
+            expect(page.locator("tbody tr")).to_have_count(32)
+            self.fits(page)
+            page.get_by_role("link", name="All runs").click()
+            page.get_by_label("Name", exact=True).fill("nightly")
+            page.get_by_role("button", name="Keep a schedule").click()
+            expect(page.get_by_role("row", name="nightly")).to_contain_text("at 02:30 UTC")
+            self.accessible(page)
+            self.fits(page)
+
+    def test_a_run_that_partly_failed_names_them_and_tries_them_again(self) -> None:
+        self.source.fault("down", "FM-0007/filings")
+        self.addCleanup(self.source.fault, None)
+        run = self.ledger.collect("fernmark", "first-look")
+        with self.page(f"/runs/{run.id}?view=outcomes") as page:
+            expect(page.locator("tbody tr").first).to_contain_text("Vennet Harbour Lines")
+            expect(page.locator("tbody tr").first).to_contain_text("the source answers with an error")
+            self.source.fault(None)
+            page.get_by_role("button", name="Try the 1 failed again").click()
+            expect(page.locator("header p")).to_contain_text("finished")
+            expect(page.locator(".words")).to_contain_text("1 of 1 done")

@@ -29,7 +29,7 @@ export class Problem extends Error {
   }
 }
 
-async function call(path: string, init: RequestInit = {}): Promise<Response> {
+export async function call(path: string, init: RequestInit = {}): Promise<Response> {
   const session = useSession()
   const headers = { Accept: 'application/json', ...init.headers, Authorization: `Bearer ${session.token}` }
   let response: Response
@@ -89,7 +89,7 @@ export async function documentText(sha256: string): Promise<string> {
   return (await call(`/documents/${sha256}/content`)).text()
 }
 
-async function post(path: string, body: unknown, signal?: AbortSignal): Promise<Response> {
+export async function post(path: string, body: unknown, signal?: AbortSignal): Promise<Response> {
   const headers = { 'Content-Type': 'application/json' }
   return call(path, { method: 'POST', headers, body: JSON.stringify(body), signal })
 }
@@ -178,4 +178,9 @@ export async function companies(text: string, on: string, withInactive: boolean,
 
 export async function company(id: string, on: string, signal?: AbortSignal): Promise<CompanyPage> {
   return (await call(`/companies/${encodeURIComponent(id)}?${query({ on })}`, { signal })).json()
+}
+
+/** The codes of all items. */
+export async function items(): Promise<string[]> {
+  return (await (await call('/catalogue')).json()).items.map((i: { code: string }) => i.code)
 }

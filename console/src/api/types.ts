@@ -274,3 +274,109 @@ export interface CompanyPage {
   holdings: { item: string; facts: number; first_period_end: string; last_period_end: string; last_published: string }[]
   documents: DocumentInfo[]
 }
+
+export interface SourceInfo {
+  name: string
+  title: string
+  offers: string[]
+  per_second: number | null
+  per_day: number | null
+  at_once: number
+  used_today: number
+  left_alone_until: string | null
+  last_run: number | null
+  last_ended: string | null
+}
+
+export interface Plan {
+  companies: number
+  unchanged: number
+  filings: number
+  calls: number
+  seconds: number
+  used_today: number
+  per_day: number | null
+  needs_confirmation: boolean
+}
+
+export interface Outcome {
+  subject: string
+  company: string | null
+  state: 'stored' | 'unchanged' | 'failed'
+  reason: string
+  facts: number
+  tries: number
+  batch: number | null
+}
+
+export interface Run {
+  id: number
+  source: string
+  list: string | null
+  failed_of: number | null
+  schedule: string | null
+  state: 'queued' | 'running' | 'paused' | 'finished' | 'partly_finished' | 'failed' | 'cancelled'
+  problem: string | null
+  total: number | null
+  done: number
+  stored: number
+  unchanged: number
+  failed: number
+  facts: number
+  requests: number
+  bytes: number
+  seconds_left: number | null
+  waits_until: string | null
+  created_at: string
+  ended_at: string | null
+  outcomes: Outcome[]
+}
+
+export interface Change {
+  company: string
+  name: string
+  item: string
+  period_end: string
+  unit: string
+  old: number | null
+  new: number | null
+  percent: number | null
+  published_at: string
+  document: string
+}
+
+export interface Digest {
+  run: number
+  source: string
+  state: string
+  made_at: string
+  counts: Record<string, number>
+  companies: { company: string; name: string }[]
+  periods: { company: string; name: string; periods: number; first: string; last: string; facts: number }[]
+  restatements: Change[]
+  withdrawn: Change[]
+  unmapped: { tag: string; documents: number }[]
+  failed: { subject: string; company: string | null; reason: string }[]
+  deliveries: { channel: string; target: string; state: string; reason: string }[]
+}
+
+export interface Schedule {
+  name: string
+  source: string
+  list: string | null
+  timing: { every: string | null; at: string[]; days: string; older_than: string | null }
+  notify: string[]
+  who: string
+  paused: boolean
+  next_at: string | null
+  last_run: number | null
+  last_state: string | null
+  last_facts: number | null
+}
+
+export interface UnmappedTag {
+  tag: string
+  documents: number
+  companies: number
+  example: string
+}

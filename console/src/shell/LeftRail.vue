@@ -16,6 +16,7 @@ const groups = [
       { name: 'lists', title: 'Lists' },
     ],
   },
+  { title: 'Bring in', pages: [{ name: 'collect', title: 'Collect' }] },
   { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
 ]
 const session = useSession()
@@ -39,7 +40,7 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: page.name === 'companies' && (route.name === 'company' || route.name === 'directory') }">
+      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') }">
         {{ page.title }}
       </router-link>
     </section>
