@@ -19,7 +19,6 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
-    ItemDefinition,
     ListingRecord,
     ListRecord,
     MemberRecord,
@@ -80,7 +79,6 @@ class AppendOnly(LedgerCase):
             batch.add_decision("Company A", 0, "Ada", "the seat")
             batch.add_list_note("one", "One", "a list", False, "Ada")
             batch.add_mapping("fernmark", TagMeaning("tag", "revenue"), "Ada", "why")
-            batch.define_item(ItemDefinition("score", "Score", "pure", "A score.", 90), "Ada")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

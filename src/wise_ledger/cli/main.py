@@ -12,7 +12,7 @@ NOUNS = {
     "screen": ("wise_ledger.cli.screen", "Who of a list passes a rule, as known on a date."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),
     "collect": ("wise_ledger.cli.collect", "Collect from a source into the ledger."),
-    "load": ("wise_ledger.cli.load", "Load a file of companies, identifiers, listings or members."),
+    "load": ("wise_ledger.cli.load", "Load a file of companies, identifiers, listings or facts."),
     "match": ("wise_ledger.cli.match", "Which companies a file of names, symbols and identifiers means."),
     "companies": ("wise_ledger.cli.companies", "Companies: search them, look at one."),
     "venues": ("wise_ledger.cli.companies", "Venues with their listings by security type."),

@@ -375,12 +375,16 @@ class Ledger:
         """Queue a schedule's collection now."""
         return Run.model_validate_json(self._transport.post(f"/schedules/{quote(name, safe='')}/runs", None))
 
-    def load(self, kind: str, content: bytes, *, accept_good: bool = False) -> LoadAnswer:
-        """Load a file's bytes (companies, identifiers, listings or members) as one batch.
+    def load(
+        self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"
+    ) -> LoadAnswer:
+        """Load a file's bytes (companies, identifiers, listings, members or facts) as one batch.
 
-        With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend.
+        With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is
+        YAML that says what is where in a table of facts of another shape.
         """
-        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, accept_good=accept_good)
+        how = {"accept_good": accept_good, "mapping": mapping, "name": name}
+        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, **how)
         return LoadAnswer.model_validate_json(raw)
 
     def run(self, id: int, *, outcomes: bool = True) -> Run:

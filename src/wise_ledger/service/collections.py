@@ -89,10 +89,13 @@ def collect(
 async def load(
     request: Request,
     desk: OpenDesk,
-    kind: Annotated[str, Path(description="companies, identifiers, listings or members")],
+    kind: Annotated[str, Path(description="companies, identifiers, listings, members or facts")],
     accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
+    mapping: Annotated[str | None, Query(description="YAML that says what is where in a table of facts")] = None,
+    name: Annotated[str, Query(description="what the file is called", max_length=200)] = "a file",
 ) -> LoadAnswer:
     """Load a file (the body: CSV, JSON Lines, XLSX or Parquet) as one batch; with a bad row, nothing."""
     content = await request.body()
-    found = await run_in_threadpool(load_file, desk.ledger, desk.snapshots, kind, content, accept_good=accept_good)
+    how = {"accept_good": accept_good, "shape": mapping, "name": name}
+    found = await run_in_threadpool(load_file, desk.ledger, desk.snapshots, kind, content, **how)
     return LoadAnswer.model_validate(asdict(found))

@@ -13,7 +13,6 @@ from wise_ledger.core.facts.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
-    ItemDefinition,
     ListRecord,
     SecurityRecord,
     TagMeaning,
@@ -31,7 +30,6 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     identifiers,
-    item_definitions,
     list_notes,
     listings,
     lists,
@@ -254,10 +252,6 @@ class BatchWriter:
         """What a person says a source's tag means."""
         row = {"id": self._take(mappings), "source": source, **asdict(rule), "who": who, "why": why}
         self._insert(mappings, [row])
-
-    def define_item(self, definition: ItemDefinition, who: str) -> None:
-        """Register an item of people's own, or define it anew."""
-        self._insert(item_definitions, [{"id": self._take(item_definitions), **asdict(definition), "who": who}])
 
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
         """Remember the tags of documents that have no item; no part of the ledger, but written with it."""

@@ -250,24 +250,10 @@ mappings = Table(
     Column("why", Text, nullable=False),
 )
 
-# Items that people register, all of them observations (F14); the last row for a code counts.
-item_definitions = Table(
-    "item_definitions",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    Column("code", Text, nullable=False),
-    Column("title", Text, nullable=False),
-    Column("unit", Text, nullable=False),
-    Column("definition", Text, nullable=False),
-    Column("stale_after", Integer, nullable=False),  # days
-    Column("who", Text, nullable=False),
-)
-
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
-    decisions, list_notes, mappings, item_definitions,
+    decisions, list_notes, mappings,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

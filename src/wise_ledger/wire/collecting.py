@@ -277,3 +277,4 @@ class LoadAnswer(BaseModel):
     rows: int
     batch: int | None
     bad: list[BadRow]
+    new: int | None = Field(description="of facts, those that the ledger did not have")

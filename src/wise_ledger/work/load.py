@@ -1,4 +1,4 @@
-"""Load companies, identifiers, listings and list members from files: one batch or none."""
+"""Load companies, identifiers, listings, list members and facts from files: one batch or none."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -22,10 +22,13 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
+from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
+from wise_ledger.work.loadfacts import load_facts
+from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line, read_table
 
-SOURCE = ("files", "Files")
 ALWAYS = date(1900, 1, 1)
 COLUMNS = {
     "companies": "company name country industry currency template fiscal_year_end fiscal_year_named_by status "
@@ -33,28 +36,8 @@ COLUMNS = {
     "identifiers": "company security scheme value valid_from valid_to",
     "listings": "company security security_type receipt_ratio symbol mic currency valid_from valid_to primary",
     "members": "list company valid_from valid_to weight",
+    "facts": " ".join(FACT_COLUMNS),
 }
-
-
-@dataclass(frozen=True)
-class BadRow:
-    """A row that was not loaded: its line, and what is wrong with which cell."""
-
-    line: int
-    column: str
-    value: str
-    problem: str
-    mend: str
-
-
-@dataclass(frozen=True)
-class Loaded:
-    """What a load did; `batch` is None where nothing was written."""
-
-    kind: str
-    rows: int
-    batch: int | None
-    bad: tuple[BadRow, ...]
 
 
 @dataclass
@@ -72,10 +55,27 @@ class _Writing:
         return self.new[text] if text in self.new else self.snapshot.number(text)
 
 
-def load_file(ledger: Ledger, snapshots: Snapshots, kind: str, content: bytes, *, accept_good: bool = False) -> Loaded:
-    """Load a file of a kind; with a bad row nothing is written, unless `accept_good` takes the others."""
+def load_file(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    kind: str,
+    content: bytes,
+    *,
+    accept_good: bool = False,
+    shape: str | None = None,
+    name: str = "a file",
+) -> Loaded:
+    """Load a file of a kind; with a bad row nothing is written, unless `accept_good` takes the others.
+
+    `shape` is a mapping file (YAML) for facts in a table of another shape.
+    """
     if kind not in COLUMNS:
         raise bad_input("kind", kind, "files of this kind are not loaded", mend_for(kind, COLUMNS))
+    if shape is not None and kind != "facts":
+        raise bad_input("mapping", kind, "only facts are loaded from tables of other shapes", "leave the mapping out")
+    if kind == "facts":
+        lines, strange = reshape(content, read_shape(shape)) if shape else (read_table(content, FACT_COLUMNS), [])
+        return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     lines = read_table(content, COLUMNS[kind].split())
     snapshot = snapshots.at()
     bad: list[BadRow] = []
@@ -98,7 +98,7 @@ def load_file(ledger: Ledger, snapshots: Snapshots, kind: str, content: bytes, *
         return Loaded(kind, 0, None, tuple(bad))
     before = ledger.last_batch()
     with ledger.batch("load", f"{len(good)} {kind} from a file") as batch:
-        writing = _Writing(batch, batch.source(*SOURCE), snapshot)
+        writing = _Writing(batch, batch.source(*FILES), snapshot)
         for line in good:
             _WRITERS[kind](writing, line.cells)
         numbers = {snapshot.ids[n]: n for n in range(len(snapshot.ids))}
@@ -215,7 +215,7 @@ def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
         number = writing.company(text)
     except NotFound:
         reading = read_identifier(text)
-        scheme, value = (reading.scheme, reading.value) if reading else (SOURCE[0], text)
+        scheme, value = (reading.scheme, reading.value) if reading else (FILES[0], text)
         number = writing.batch.company(writing.source, scheme, value, day(since))
         writing.new[text] = number
         if "status" not in cells:

@@ -37,8 +37,14 @@ def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
     return rows
 
 
+def read_grid(content: bytes) -> list[list[str]]:
+    """All lines of a CSV or XLSX file, cell by cell, whatever they are."""
+    return spreadsheet(content) if content[:4] == b"PK\x03\x04" else _csv(decode(content, []))
+
+
 def _csv(text: str) -> list[list[str]]:
-    delimiter = max(",;\t", key=lambda d: text.partition("\n")[0].count(d))
+    head = text[:4000]
+    delimiter = max(",;\t", key=lambda d: text.partition("\n")[0].count(d) or head.count(d) / 1000)
     csv.field_size_limit(4_000_000)
     return list(csv.reader(io.StringIO(text), delimiter=delimiter))
 

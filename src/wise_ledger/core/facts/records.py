@@ -130,14 +130,3 @@ class TagMeaning:
     power: int = 0
     unit: str | None = None
     template: str | None = None
-
-
-@dataclass(frozen=True)
-class ItemDefinition:
-    """An item that people register: observations of a unit kind, stale after some days (F14)."""
-
-    code: str
-    title: str
-    unit: str
-    definition: str
-    stale_after: int

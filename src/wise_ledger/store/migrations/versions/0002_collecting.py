@@ -1,4 +1,4 @@
-"""Mappings and items that people register; runs that can be paused and told apart; schedules, digests, deliveries."""
+"""Mappings that people say; runs that can be paused and told apart; schedules, digests, deliveries."""
 
 from alembic import op
 
@@ -11,9 +11,6 @@ _STATEMENTS = """
 CREATE TABLE mappings (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
   source TEXT NOT NULL, tag TEXT NOT NULL, template TEXT, item TEXT NOT NULL, sign INTEGER NOT NULL,
   power INTEGER NOT NULL, unit TEXT, who TEXT NOT NULL, why TEXT NOT NULL);
-CREATE TABLE item_definitions (id INTEGER NOT NULL PRIMARY KEY, batch INTEGER NOT NULL REFERENCES batches (number),
-  code TEXT NOT NULL, title TEXT NOT NULL, unit TEXT NOT NULL, definition TEXT NOT NULL,
-  stale_after INTEGER NOT NULL, who TEXT NOT NULL);
 ALTER TABLE runs ADD COLUMN asked TEXT NOT NULL DEFAULT '{}';
 ALTER TABLE runs ADD COLUMN batch INTEGER;
 ALTER TABLE runs ADD COLUMN requests INTEGER NOT NULL DEFAULT 0;
@@ -39,7 +36,7 @@ CREATE TABLE deliveries (id INTEGER NOT NULL PRIMARY KEY, run INTEGER NOT NULL R
 # Each batch's own row is written last. Until then rows point to a batch that is not there, and whenever a row is
 # written that others may point to, SQLite looks for those: by an index, not a scan.
 _BY_BATCH = ("facts", "documents", "companies", "attributes", "securities", "listings", "identifiers", "members",
-             "mappings", "item_definitions", "items", "decisions", "lists", "list_notes", "sources")  # fmt: skip
+             "mappings", "items", "decisions", "lists", "list_notes", "sources")  # fmt: skip
 
 _BY_PARENT = {
     "facts": ("document",),
@@ -57,7 +54,7 @@ _BY_PARENT = {
 def upgrade() -> None:
     for statement in _STATEMENTS.split(";"):
         op.execute(statement.strip())
-    for table in ("mappings", "item_definitions"):
+    for table in ("mappings",):
         for verb in ("UPDATE", "DELETE"):
             op.execute(
                 f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "

@@ -1,0 +1,170 @@
+"""Load figures from a file: one row a fact, all in one batch, the file itself kept as their document."""
+
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from decimal import Decimal, InvalidOperation
+from math import isfinite
+
+from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.facts.instants import assumed_publication, read_cutoff, read_date
+from wise_ledger.core.facts.items import ITEMS, Item, Nature, unit_fits
+from wise_ledger.core.facts.records import DocumentRecord, FactRecord
+from wise_ledger.core.fiscal.labels import Period, implied_end
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import NotFound
+from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.snapshots import Snapshot, Snapshots
+from wise_ledger.work.tablefile import Line
+
+COLUMNS = (
+    "company", "item", "period_start", "period_end", "value", "unit", "published_at", "basis", "fiscal_period",
+    "document", "source",
+)  # fmt: skip
+
+
+@dataclass
+class _Reading:
+    """What rows have in common is read once: companies, dates, instants."""
+
+    snapshot: Snapshot
+    now: datetime
+    companies: dict[str, int] = field(default_factory=dict)
+    year_ends: dict[int, int] = field(default_factory=dict)
+    days: dict[str, date] = field(default_factory=dict)
+    instants: dict[str, datetime] = field(default_factory=dict)
+    spans: dict[tuple[date | None, date], int] = field(default_factory=dict)
+
+    def company(self, text: str) -> int:
+        if text not in self.companies:
+            self.companies[text] = self.snapshot.number(text)
+        return self.companies[text]
+
+    def year_end(self, company: int) -> int:
+        if company not in self.year_ends:
+            said = [a for a in self.snapshot.attributes.said("fiscal_year_end") if a.company == company]
+            self.year_ends[company] = int(said[-1].value) if said else 12
+        return self.year_ends[company]
+
+    def day(self, text: str, at: str) -> date:
+        if text not in self.days:
+            self.days[text] = read_date(text, at)
+        return self.days[text]
+
+    def instant(self, text: str) -> datetime:
+        if text not in self.instants:
+            self.instants[text] = read_cutoff(text, "published_at")
+        return self.instants[text]
+
+    def span(self, start: date | None, end: date) -> int:
+        if (start, end) not in self.spans:
+            self.spans[start, end] = Period(start, end).span
+        return self.spans[start, end]
+
+    def fact(self, line: Line) -> tuple[int, FactRecord]:
+        """A row as a fact; raises `BadInput` and `NotFound`."""
+        cells = line.cells
+        for name in ("company", "item", "period_end", "unit"):
+            if name not in cells:
+                raise bad_input(name, "", "the cell is empty", "every row needs it")
+        company = self.company(cells["company"])
+        item = ITEMS.get(cells["item"])
+        if item is None:
+            raise bad_input("item", cells["item"], "there is no item of this code", mend_for(cells["item"], ITEMS))
+        end = self.day(cells["period_end"], "period_end")
+        start = self.day(cells["period_start"], "period_start") if "period_start" in cells else None
+        _check_period(item, start, end)
+        if not unit_fits(item, cells["unit"]):
+            mend = {"money": "write a currency such as EUR", "money_per_share": "write such as EUR/shares"}
+            problem = f"{item.code} is {item.unit}, which this unit is not"
+            raise bad_input("unit", cells["unit"], problem, mend.get(item.unit, f"write {item.unit}"))
+        year_end, span = self.year_end(company), self.span(start, end)
+        assumed = "published_at" not in cells
+        published = (
+            assumed_publication(end, span, end.month == year_end) if assumed else self.instant(cells["published_at"])
+        )
+        if published.date() < end:
+            raise bad_input("published_at", cells["published_at"], "it is before the period ends", "swap or mend them")
+        scale = int(cells.get("scale", "0"))
+        declared = implied_end(cells["fiscal_period"], year_end) if "fiscal_period" in cells else None
+        return company, FactRecord(
+            item=item.code,
+            period_start=start,
+            period_end=end,
+            value=_value(cells.get("value"), scale),
+            reported=cells.get("value", ""),
+            scale=scale,
+            unit=cells["unit"],
+            published_at=published,
+            place=f"line {line.number}" + (f", {cells['document']}" if "document" in cells else ""),
+            assumed=assumed,
+            basis=cells.get("basis", "consolidated"),
+            fiscal_period=cells.get("fiscal_period"),
+            declared_end=declared,
+        )
+
+
+def load_facts(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    lines: list[Line],
+    content: bytes,
+    *,
+    name: str,
+    bad_before: list[tuple[int, Problem]],
+    accept_good: bool,
+) -> Loaded:
+    """Rows as facts in one batch; with a bad row nothing is written, unless `accept_good` takes the others."""
+    reading = _Reading(snapshots.at(), ledger.now())
+    bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in bad_before]
+    good: dict[str, list[tuple[int, FactRecord]]] = {}
+    figures: dict[tuple[object, ...], tuple[float | None, int]] = {}
+    rows = 0
+    for line in lines:
+        try:
+            company, fact = reading.fact(line)
+            source = line.cells.get("source", FILES[0])
+            same = (source, company, fact.item, fact.basis, fact.period_start, fact.period_end, fact.published_at)
+            value, first = figures.setdefault(same, (fact.value, line.number))
+            if value != fact.value:
+                problem = f"line {first} says {value} for the same item, period and publication"
+                raise bad_input("value", fact.value, problem, "leave one out, or give them different publications")
+        except (BadInput, NotFound) as error:
+            p = error.problems[0]
+            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+            continue
+        good.setdefault(source, []).append((company, fact))
+        rows += 1
+    bad.sort(key=lambda b: b.line)
+    if not good or (bad and not accept_good):
+        return Loaded("facts", 0, None, tuple(bad))
+    added = 0
+    with ledger.batch("load", f"{rows} facts from {name}") as batch:
+        for source, facts in good.items():
+            title = FILES[1] if source == FILES[0] else source.capitalize()
+            number = batch.source(source, title)
+            document = batch.document(number, DocumentRecord(name, name, "file", "text/csv", content, None))
+            added += batch.add_facts_of(number, [(company, document, fact) for company, fact in facts])
+    return Loaded("facts", rows, batch.number if batch.written else None, tuple(bad), added)
+
+
+def _check_period(item: Item, start: date | None, end: date) -> None:
+    if start is not None and start > end:
+        raise bad_input("period_start", start, "the period runs backwards", f"it ends on {end}: swap or mend them")
+    if item.nature is Nature.FLOW and start is None:
+        raise bad_input("period_start", "", f"{item.code} is over a period", "say when it begins")
+    if item.nature is Nature.STOCK and start is not None:
+        raise bad_input("period_start", start, f"{item.code} is a balance at a date", "leave the cell empty")
+
+
+def _value(text: str | None, scale: int) -> float | None:
+    """In units; a row without a value withdraws (T6)."""
+    if text is None:
+        return None
+    try:
+        value = float(Decimal(text).scaleb(scale))
+    except (InvalidOperation, ValueError):
+        raise bad_input("value", text, "this is no number", "write digits and a point: 1234.5") from None
+    if not isfinite(value):
+        raise bad_input("value", text, "this is no figure", "leave the cell empty to withdraw")
+    return value

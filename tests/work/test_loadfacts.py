@@ -1,0 +1,122 @@
+"""Figures from files: rows of facts, and wide tables by a mapping file (Q1, T4, T6, T8)."""
+
+import json
+
+from tests.live import Live
+from wise_ledger.client import InputRefused
+
+HEAD = "company,item,period_start,period_end,value,unit,published_at,document,source\n"
+GOOD = "AGK@ZALD,order_backlog,,2023-12-31,5e8,USD,2024-02-01T07:00:00Z,Backlog,desk\n"
+WIDE = """Quennick Foundry;;;
+Profit and loss account;;;
+in thousands of USD;;;
+;2030;2031;Notes
+Turnover;1 000.5;(2,500);1
+Continuing operations;;;
+Note 3: turnover is net;7;8;
+Profit for the year;10;−20;
+Shares in issue;1000;;
+Fixed assets;5;x;
+Mystery;1;2;
+"""
+MAPPING = """
+company: QNK@ZALD
+unit: USD
+head: 4
+scale: head
+items:
+  Turnover: revenue
+  Profit for the year: {item: net_income, sign: -1}
+  Shares in issue: {item: shares_outstanding, unit: shares}
+  Fixed assets: property_plant_equipment
+periods:
+  "2030": {start: 2030-01-01, end: 2030-12-31, published_at: 2031-03-01}
+  "2031": {start: 2031-01-01, end: 2031-12-31, published_at: 2032-03-01}
+skip: [Note, Mystery]
+"""
+
+
+class LoadFacts(Live):
+    def load(self, *rows: str, **how: object):  # type: ignore[no-untyped-def]
+        return self.ledger.load("facts", (HEAD + "".join(rows)).encode(), **how)  # type: ignore[arg-type]
+
+    def value(self, company: str, expression: str, on: str, **how: object) -> float | str | None:
+        return self.ledger.explain(company, expression, on, **how).answer.value  # type: ignore[arg-type]
+
+    def test_a_loaded_figure_is_known_from_its_publication_with_its_file_as_document(self) -> None:
+        found = self.load(GOOD, name="backlog.csv")
+        self.assertEqual((found.rows, found.new, found.bad), (1, 1, []))
+        self.assertIsNone(self.value("AGK@ZALD", "order_backlog", "2024-01-31"))
+        answer = self.ledger.explain("AGK@ZALD", "order_backlog", "2024-02-01").answer
+        self.assertEqual(answer.value, 5e8)
+        (fact,) = answer.inputs[0].facts
+        self.assertEqual((fact.source, fact.place, fact.document.title), ("desk", "line 2, Backlog", "backlog.csv"))
+        _, raw = self.ledger.document(fact.document.sha256)
+        self.assertEqual(raw.decode(), HEAD + GOOD)
+        self.assertIsNone(self.load(GOOD, name="backlog.csv").batch)  # T8: nothing new
+        # A row without a value withdraws (T6), one without publication date is assumed to lag (T4).
+        self.load("AGK@ZALD,order_backlog,,2023-12-31,,USD,2024-03-01,Taken back,desk\n")
+        self.assertEqual(self.ledger.explain("AGK@ZALD", "order_backlog", "2024-03-01").answer.reason, "withdrawn")
+        self.load("TSB@ZALD,order_backlog,,2023-12-31,7,USD,,,\n")
+        late = self.ledger.explain("TSB@ZALD", "order_backlog", "2024-03-30").answer
+        self.assertEqual((late.value, late.marks), (7, ["assumed"]))
+        self.assertIsNone(self.value("TSB@ZALD", "order_backlog", "2024-03-29"))
+
+    def test_every_bad_row_is_told_and_nothing_is_loaded_unless_the_good_are_taken(self) -> None:
+        wrong = {
+            "nobody at all,revenue,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "company",
+            "ISK@ZCAL,revnue,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "item",
+            "ISK@ZCAL,revenue,2023-12-31,2023-01-01,1,USD,2024-02-01,,\n": "period_start",
+            "ISK@ZCAL,revenue,,2023-12-31,1,USD,2024-02-01,,\n": "period_start",
+            "ISK@ZCAL,total_assets,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "period_start",
+            "ISK@ZCAL,revenue,2023-01-01,2023-12-31,1,shares,2024-02-01,,\n": "unit",
+            "ISK@ZCAL,revenue,2023-01-01,2023-12-31,about 5,USD,2024-02-01,,\n": "value",
+            "ISK@ZCAL,revenue,2023-01-01,2023-12-31,NaN,USD,2024-02-01,,\n": "value",
+            "ISK@ZCAL,revenue,2023-01-01,2023-12-31,1,USD,2023-02-01,,\n": "published_at",
+            "ISK@ZCAL,revenue,2023-01-01,31/12/2023,1,USD,2024-02-01,,\n": "period_end",
+        }
+        good = "ISK@ZCAL,goodwill,,2023-12-31,1,JPY,2024-02-01,,\n"
+        twice = "ISK@ZCAL,goodwill,,2023-12-31,2,JPY,2024-02-01,,\n"
+        before = self.live.desk.ledger.last_batch()
+        found = self.load(good, *wrong, twice)
+        self.assertEqual([b.column for b in found.bad], [*wrong.values(), "value"])
+        self.assertEqual([b.line for b in found.bad], list(range(3, 14)))
+        self.assertTrue(all(b.problem and b.mend for b in found.bad))
+        self.assertEqual((found.rows, self.live.desk.ledger.last_batch()), (0, before))
+        taken = self.load(good, *wrong, twice, accept_good=True)
+        self.assertEqual((taken.rows, taken.new), (1, 1))
+        self.assertEqual(self.value("ISK@ZCAL", "goodwill", "2024-06-30"), 1)
+
+    def test_a_wide_table_with_its_scale_in_the_head_and_notes_between(self) -> None:
+        found = self.ledger.load("facts", WIDE.encode(), mapping=MAPPING, name="quennick.csv")
+        self.assertEqual([(b.line, b.column, b.value) for b in found.bad], [(10, "value", "x")])
+        found = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=MAPPING, name="quennick.csv")
+        self.assertEqual((found.rows, found.bad), (7, []))
+        for expression, on, value in (
+            ("revenue.fy", "2031-03-01", 1_000_500.0), ("revenue.fy", "2032-03-01", -2_500_000.0),
+            ("net_income.fy", "2032-03-01", 20_000.0), ("property_plant_equipment", "2032-03-01", 6000.0),
+            ("shares_outstanding", "2031-06-30", 1000.0),
+        ):  # fmt: skip
+            self.assertEqual(self.value("QNK@ZALD", expression, on), value, expression)
+        unmapped = MAPPING.replace(", Mystery", "")
+        told = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=unmapped)
+        self.assertEqual([(b.line, b.value) for b in told.bad], [(11, "Mystery")])
+
+    def test_a_wrong_mapping_is_told_with_the_mend(self) -> None:
+        for change, word in (
+            (("head: 4", "head: 1"), "none of these is one of the periods"), (("head: 4", "hed: 4"), "head"),
+            (("Turnover: revenue", "Turnover: revnue"), "revenue"), (("scale: head", "scale: lots"), "scale"),
+            (("company: QNK@ZALD", ""), "company"), (("end: 2030-12-31", "till: 2030-12-31"), "start, end"),
+            (("items:", "items: [\n"), "no YAML"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(InputRefused, word):
+                self.ledger.load("facts", WIDE.encode(), mapping=MAPPING.replace(*change))
+        with self.assertRaisesRegex(InputRefused, "only facts"):
+            self.ledger.load("members", b"list,company\nx,AGK@ZALD\n", mapping=MAPPING)
+
+    def test_the_command_says_what_was_loaded(self) -> None:
+        path = self.live.folder / "rows.jsonl"
+        row = {"company": "PHC@ZBRE", "item": "employees", "period_end": "2023-12-31", "value": 120, "unit": "count"}
+        path.write_text(json.dumps(row))
+        told = self.live.command("load", "facts", str(path))
+        self.assertRegex(told.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", told.stderr)
