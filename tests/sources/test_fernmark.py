@@ -8,6 +8,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 from tests.live import KEY, WORLD, LiveSource
+from tests.sources.contract import SourceContract
 from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.facts.records import CompanyRecord
 from wise_ledger.sources import http
@@ -50,6 +51,11 @@ class Fernmarked(unittest.TestCase):
     def filings(self, key: str, known: tuple[str, ...] = ()) -> list[FilingRecord]:
         adapter = self.open()
         return adapter.filings(self.company(adapter, key), set(known)).filings or []
+
+
+class Contract(SourceContract, Fernmarked):
+    def opened(self) -> Fernmark:
+        return self.open()
 
 
 class Given(Fernmarked):

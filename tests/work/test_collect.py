@@ -1,10 +1,12 @@
 """Collecting: nothing twice, nothing by half, every failure named; a crash loses nothing (T8)."""
 
 import os
+import random
 import signal
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from contextlib import ExitStack, closing
 from dataclasses import replace
@@ -147,6 +149,9 @@ class Collecting(unittest.TestCase):
         return {"rule": RULE, "list": "first-look", "known_on": "2025-06-30", "recorded_by": batch}
 
 
+# How often a collection is killed: few in every run of the tests, fifty with WISE_LEDGER_KILLS=50.
+KILLS = int(os.environ.get("WISE_LEDGER_KILLS", "5"))
+
 # A process that only collects into a folder, to be killed at any moment.
 _COLLECTOR = """
 import sys, time
@@ -155,7 +160,9 @@ from pathlib import Path
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.runs import Asked
-source = {"fernmark": lambda: Fernmark(sys.argv[2], sys.argv[3], 5.0)}
+from wise_ledger.sources.pacing import Budget, Pace
+slow = Budget(Pace(per_second=float(sys.argv[4])) if len(sys.argv) > 4 else Pace())
+source = {"fernmark": lambda: Fernmark(sys.argv[2], sys.argv[3], 5.0, slow)}
 desk = Desk.open(Path(sys.argv[1]), source, lambda: datetime.now(UTC))
 if not desk.runs.newest(1):
     desk.runs.collect(Asked("fernmark"))
@@ -197,12 +204,18 @@ class Killed(unittest.TestCase):
             self.source = LiveSource(stack)
             whole, broken = (stack.enter_context(tempfile.TemporaryDirectory()) for _ in range(2))
             self.end(self.start(whole))
-            for requests in (3, 12, 13, 30, 20):  # while companies are read, in mid-company, late
-                already = self.source.served["requests"]
-                process = self.start(broken)
-                until(lambda n=already + requests: self.source.served["requests"] >= n)
+            rng, kills = random.Random(7), 0
+            while kills < KILLS:  # while companies are read, in mid-company, late
+                already, process = self.source.served["requests"], self.start(broken)
+                moment = already + rng.randint(1, 24)
+                until(lambda n=moment, p=process: self.source.served["requests"] >= n or p.poll() is not None)
+                time.sleep(rng.random() * 0.05)
+                if process.poll() is not None:
+                    break
                 os.kill(process.pid, signal.SIGKILL)
                 process.communicate()
+                kills += 1
+            self.assertGreaterEqual(kills, 4)
             last = self.start(broken)
             self.end(last)
             self.assertEqual(self.facts(broken), self.facts(whole))

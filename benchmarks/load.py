@@ -1,0 +1,102 @@
+"""load: facts read out of filings, checked, deduplicated, written, hashed and indexed, against bare SQLite.
+
+The comparison is `executemany` of the very same rows into a table with the same indexes, in one transaction, without
+reading, checking or hashing anything.
+"""
+
+import json
+import resource
+import sqlite3
+import tempfile
+import time
+from collections.abc import Collection as Keys
+from contextlib import closing
+from datetime import UTC, date, datetime
+from pathlib import Path
+
+from benchmarks.timing import Result
+from wise_ledger.core.facts.records import AttributeRecord, CompanyRecord
+from wise_ledger.sources.fernmark import Fernmark
+from wise_ledger.sources.mapping import shipped
+from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.operations import Asked
+from wise_ledger.work.collect import Collection
+
+SIZES = {"small": (6, 20), "full": (255, 49)}  # companies, filings each; 80 figures in a filing
+BOUND, MEMORY = 3.0, 400  # times bare SQLite, the goal; MB
+_TAGS = [r.tag for r in shipped("fernmark").all() if not r.item.endswith("eps") and "shares" not in r.item][:80]
+_NOW = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+def filing(company: int, number: int) -> bytes:
+    """One filing's bytes."""
+    year, quarter = 2012 + number // 4, number % 4
+    end = (date(year, 3, 31), date(year, 6, 30), date(year, 9, 30), date(year, 12, 31))[quarter]
+    start = date(year, 3 * quarter + 1, 1)
+    figures = [
+        {"tag": tag, "from": str(start), "to": str(end), "amount": company * 1000 + number * 7 + n}
+        for n, tag in enumerate(_TAGS)
+    ]
+    head = {"title": f"Results {number}", "kind": "results", "currency": "EUR", "scale": 3,
+            "published_at": f"{year + 1}-02-{1 + number % 27:02d}T07:00:00Z"}  # fmt: skip
+    return json.dumps({**head, "figures": figures}).encode()
+
+
+class Shelf(Fernmark):
+    """The adapter over filings that are made when they are asked for, without a network."""
+
+    def __init__(self, companies: int, filings: int) -> None:
+        super().__init__("http://shelf.example", "", 1.0)
+        self._sizes = companies, filings
+
+    def companies(self, mark: str | None = None) -> CompaniesFound:
+        named = [AttributeRecord("name", f"Company {n}", date(2012, 1, 1)) for n in range(self._sizes[0])]
+        return CompaniesFound([CompanyRecord(f"B-{n:04d}", a.value, (a,), ()) for n, a in enumerate(named)], None, {})
+
+    def lists(self, mark: str | None = None) -> ListsFound:
+        return ListsFound([], None)
+
+    def filings(
+        self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None
+    ) -> FilingsFound:
+        number = int(company.key[2:])
+        made = [self.read(f"{company.key}-{n}", filing(number, n), 12, None) for n in range(self._sizes[1])]
+        return FilingsFound(made, None)
+
+
+def run(size: str) -> list[Result]:
+    """Ours, bare SQLite, and the peak memory of ours."""
+    companies, filings = SIZES[size]
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "ledger.sqlite"
+        with closing(Ledger(path, lambda: _NOW)) as ledger:
+            begin = time.perf_counter()
+            Collection(ledger, Shelf(companies, filings), Asked("fernmark"), lambda *_: None).run(set())
+            ours = time.perf_counter() - begin
+            peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+            facts = ledger.verify().facts
+        bare, written = _bare(path, Path(folder) / "bare.sqlite")
+    name = f"{facts:,} facts, {ours / facts * 1e6:.0f} us each"
+    equal = written == facts == companies * filings * len(_TAGS)
+    return [
+        Result("load", size, f"Wise Ledger, {name}", ours, 1.0, equal),
+        Result("load", size, f"bare executemany (we aim at {BOUND:g} x)", bare, bare / ours, equal),
+        Result("load", size, f"peak memory {peak:.0f} MB ({MEMORY} allowed)", 0.0, 1.0, peak < MEMORY, "within"),
+    ]
+
+
+def _bare(path: Path, other: Path) -> tuple[float, int]:
+    """Seconds to write the same rows with the same indexes, and how many they are."""
+    with closing(sqlite3.connect(path)) as source:
+        rows = source.execute("SELECT * FROM facts ORDER BY id").fetchall()
+        schema = source.execute("SELECT sql FROM sqlite_master WHERE tbl_name = 'facts' AND type != 'trigger'")
+        statements = [sql for (sql,) in schema if sql]
+    with closing(sqlite3.connect(other)) as bare:
+        for statement in statements:
+            bare.execute(statement)
+        marks = ", ".join("?" for _ in rows[0])
+        begin = time.perf_counter()
+        bare.executemany(f"INSERT INTO facts VALUES ({marks})", rows)
+        bare.commit()
+        return time.perf_counter() - begin, len(rows)
