@@ -37,8 +37,11 @@ def items(desk: OpenDesk) -> Catalogue:
 @router.get("/facts/publications")
 def publications(desk: OpenDesk, list: str | None = None) -> Publications:
     """How many facts became public in each month."""
-    months = documents.publications(desk.ledger, desk.snapshots, list)
-    newest = documents.newest_publication(desk.ledger)
+    # Counted over every fact, and asked for by every page.
+    months = desk.snapshots.once(
+        f"publications {list}", lambda: documents.publications(desk.ledger, desk.snapshots, list)
+    )
+    newest = desk.snapshots.once("newest publication", lambda: documents.newest_publication(desk.ledger))
     return Publications(
         months=[Month(month=m, facts=n) for m, n in months],
         first=date.fromisoformat(f"{months[0][0]}-01") if months else None,

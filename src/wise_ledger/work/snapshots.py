@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection
 
@@ -35,6 +36,7 @@ from wise_ledger.store.naming import Decision
 from wise_ledger.work import NotFound
 
 _KEPT = 4
+T = TypeVar("T")
 _DAY = 86_400_000_000
 ANY_TYPE = frozenset({"ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"})
 
@@ -104,6 +106,7 @@ class Snapshots:
         self._ledger = ledger
         self._cache = ColumnCache(columns)
         self._lock = threading.RLock()
+        self._made: tuple[int, dict[str, Any]] = (-1, {})
         self._kept: OrderedDict[tuple[int, bool], Snapshot] = OrderedDict()
 
     def at(self, recorded_by: int | None = None, *, with_assumed: bool = True) -> Snapshot:
@@ -120,6 +123,18 @@ class Snapshots:
             while len(self._kept) > _KEPT:
                 self._kept.popitem(last=False)
             return self._kept[key]
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """Something that is the same until the next batch: made once, kept under a name."""
+        last = self._ledger.last_batch()
+        with self._lock:
+            if self._made[0] != last:
+                self._made = (last, {})
+            kept = self._made[1]
+        if name not in kept:
+            kept[name] = make()
+        found: T = kept[name]
+        return found
 
     def _read(self, batch: int, with_assumed: bool) -> Snapshot:
         with self._ledger.database.read() as connection:

@@ -107,7 +107,7 @@ def make_world(seed: int = 7) -> World:
 def make_whole_world(seed: int = 7) -> World:
     """Two hundred and forty companies from 2012 to 2024, thirty-six of them no longer active."""
     others = crowd.crowd(seed)
-    casts = [replace(c, first_year=min(c.first_year, 2021)) for c in CAST] + list(EXTRAS) + others
+    casts = [*CAST, *EXTRAS, *others]
     ends = crowd.ends(others, seed) | ENDS
     companies = [_company(c, whole=True, end=ends.get(c.key)) for c in casts]
     broad = {
