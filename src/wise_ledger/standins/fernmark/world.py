@@ -111,7 +111,7 @@ def make_whole_world(seed: int = 7) -> World:
     ends = crowd.ends(others, seed) | ENDS
     companies = [_company(c, whole=True, end=ends.get(c.key)) for c in casts]
     broad = {
-        "name": "all-reporting",
+        "name": "reporting-companies",
         "title": "All that report",
         "members": [_stay(c, ends) for c in casts if c.revenue],
     }
