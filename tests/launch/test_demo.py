@@ -10,6 +10,7 @@ import tempfile
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import httpx
 
@@ -164,3 +165,22 @@ class Settings(unittest.TestCase):
         self.addCleanup(first.close)
         with self.assertRaises(PortTaken):
             bind("127.0.0.1", first.getsockname()[1], "--port")
+
+
+class Plugged(unittest.TestCase):
+    def test_a_source_of_a_third_party_is_found_and_a_broken_one_left_out(self) -> None:
+        from importlib.metadata import EntryPoint
+
+        from wise_ledger.launch import assembly
+
+        points = [
+            EntryPoint("mine", "wise_ledger.sources.fernmark:Fernmark", assembly.PLUGINS),
+            EntryPoint("broken", "no.such.module:open", assembly.PLUGINS),
+        ]
+        with (
+            mock.patch.object(assembly, "entry_points", lambda group: points if group == assembly.PLUGINS else []),
+            self.assertLogs(assembly.log, "ERROR") as logged,
+        ):
+            found = assembly.plugged_in()
+        self.assertEqual(list(found), ["mine"])
+        self.assertIn("broken", logged.output[0])

@@ -1,0 +1,103 @@
+"""The made-up world hangs together: statements balance, cash rolls forward, quarters add to the year."""
+
+import json
+import time
+import unittest
+from typing import Any, ClassVar
+
+from wise_ledger.sources.mapping import shipped
+from wise_ledger.standins.fernmark import World, make_whole_world, make_world
+
+SAMPLE = ("FM-0002", "FM-0007", "FM-0011", "FM-0012", "FM-0013", "FM-0040", "FM-0077", "FM-0120", "FM-0200", "FM-0239")
+
+
+def figures(body: bytes) -> dict[tuple[str, str | None], Any]:
+    """Amounts by tag and, of flows, the first day of the period."""
+    return {(f["tag"], f.get("from")): f["amount"] for f in json.loads(body)["figures"]}
+
+
+class WholeWorld(unittest.TestCase):
+    world: ClassVar[World]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.world = make_whole_world()
+
+    def plain(self, body: bytes) -> dict[str, Any]:
+        return {tag: amount for (tag, _), amount in figures(body).items()}
+
+    def test_its_size_and_its_companies(self) -> None:
+        began = time.perf_counter()
+        filings = [f for key in self.world.filings for f in self.world.filings[key]]
+        self.assertLess(time.perf_counter() - began, 60)
+        self.assertLess(sum(len(f.body) for f in filings), 40e6)
+        self.assertEqual(len(self.world.companies), 240)
+        self.assertEqual(sum(c["ended"] is not None for c in self.world.companies), 36)
+        for what in ("name", "symbol", "key"):
+            found = [c[what] for c in self.world.companies]
+            self.assertGreaterEqual(len(set(found)), 239 if what == "symbol" else 240)  # one symbol is taken over
+        tags = {tag for f in filings for tag, _ in figures(f.body)}
+        self.assertGreater(len(tags), 85)
+        self.assertEqual({t for t in tags if shipped("fernmark").rule(t, None) is None},
+                         {"training_hours", "water_drawn", "orders_in_hand"})  # fmt: skip
+        self.assertEqual({json.loads(f.body)["fiscal_period"][2:6] for f in filings if b'"FY' in f.body} - {None},
+                         {str(y) for y in range(2012, 2025)})  # fmt: skip
+
+    def test_nothing_is_published_after_a_company_has_ended(self) -> None:
+        for company in self.world.companies:
+            if company["ended"]:
+                last = max((f.published for f in self.world.filings[company["key"]]), default="")
+                self.assertLess(last[:10], company["ended"], company["key"])
+
+    def test_statements_balance_and_their_parts_add_up(self) -> None:
+        for key in SAMPLE:
+            for filing in self.world.filings[key]:
+                if filing.kind not in ("annual_report", "interim_results"):
+                    continue
+                f = self.plain(filing.body)
+                self.assertEqual(f["assets_total"], f["liabilities_total"] + f["equity_total"], filing.id)
+                self.assertEqual(f["result_before_tax"], f["profit_for_owners"] + f["tax_charge"], filing.id)
+                if filing.kind != "annual_report":
+                    continue
+                equity = f["capital_nominal"] + f["capital_premium"] + f["retained_result"] + f["reserves_other"]
+                self.assertEqual(equity - f["own_shares_held"], f["equity_total"], filing.id)
+                if "assets_current" in f:
+                    self.assertEqual(f["assets_current"] + f["assets_lasting"], f["assets_total"])
+                    self.assertEqual(f["liabilities_current"] + f["liabilities_lasting"], f["liabilities_total"])
+                    self.assertEqual(f["gross_result"], f["sales"] - f["cost_of_sales"])
+
+    def test_cash_rolls_forward_from_year_to_year(self) -> None:
+        for key in SAMPLE:
+            before = None
+            for filing in self.world.filings[key]:
+                if filing.kind != "annual_report":
+                    continue
+                f = self.plain(filing.body)
+                moved = f["cash_from_operations"] + f["cash_from_investing"] + f["cash_from_financing"]
+                self.assertEqual(moved, f["cash_movement"], filing.id)
+                if before is not None:
+                    self.assertEqual(f["cash_in_hand"] - before, moved, filing.id)
+                before = f["cash_in_hand"]
+
+    def test_quarters_add_to_the_year(self) -> None:
+        for key in ("FM-0002", "FM-0006", "FM-0011"):
+            year = [f for f in self.world.filings[key] if json.loads(f.body)["fiscal_period"][:6] == "FY2018"]
+            self.assertEqual(len(year), 4, key)
+            sums = [figures(f.body) for f in year]
+            for tag in ("sales", "profit_for_owners"):
+                quarters = sum(amount for f in sums[:3] for (t, _), amount in f.items() if t == tag)
+                (annual,) = (amount for (t, _), amount in sums[3].items() if t == tag)
+                self.assertLess(quarters, annual)
+                self.assertGreater(quarters, annual * 0.6)
+
+    def test_the_same_seed_gives_the_same_bytes_and_the_small_world_the_same_headlines(self) -> None:
+        again = make_whole_world()
+        small = make_world()
+        for key in SAMPLE[:6]:
+            self.assertEqual([f.body for f in again.filings[key]], [f.body for f in self.world.filings[key]])
+        for key in SAMPLE[:5]:
+            whole = {f.id: figures(f.body) for f in self.world.filings[key]}
+            for filing in small.filings[key]:
+                if filing.id in whole:
+                    for name, amount in figures(filing.body).items():
+                        self.assertEqual(whole[filing.id][name], amount, (filing.id, name))
