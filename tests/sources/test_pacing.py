@@ -41,6 +41,28 @@ class Pacing(unittest.TestCase):
         for early, late in zip(made, made[width:], strict=False):
             self.assertGreaterEqual(late - early, width / rate - 1e-9)
 
+    def test_a_rest_that_the_source_asks_for_is_kept_by_all_and_costs_no_request(self) -> None:
+        clock = Clock()
+        budget = clock.budget(Pace(per_second=2, per_day=9))
+        for _ in range(3):
+            self.ask(budget)
+        budget.hold(7)
+        began = clock.now
+        self.ask(budget)
+        self.assertEqual((clock.now, budget.used_today), (began + 7, 4))
+        asked = []
+
+        def wait(seconds: float) -> None:  # while somebody waits, the source asks another connection for more rest
+            if not asked:
+                asked.append(budget.hold(3))
+            clock.wait(seconds)
+
+        budget = Budget(Pace(), clock=lambda: clock.now, sleep=wait)
+        budget.hold(1)
+        began = clock.now
+        self.ask(budget)
+        self.assertEqual(clock.now, began + 3)
+
     def test_the_quota_of_a_day_holds_over_restarts_and_ends_with_the_day(self) -> None:
         clock = Clock()
         budget = clock.budget(Pace(per_day=3))

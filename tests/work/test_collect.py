@@ -21,6 +21,7 @@ from wise_ledger.core.facts.instants import read_cutoff
 from wise_ledger.standins.fernmark import World
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.wire.collecting import Run
+from wise_ledger.work import digests
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.screen import run_screen
 
@@ -159,6 +160,7 @@ import sys, time
 from datetime import UTC, datetime
 from pathlib import Path
 from wise_ledger.sources.fernmark import Fernmark
+from wise_ledger.work import digests
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.runs import Asked
 from wise_ledger.sources.pacing import Budget, Pace
@@ -226,6 +228,11 @@ class Killed(unittest.TestCase):
             self.addCleanup(desk.close)
             (run,) = desk.runs.newest(5)
             self.assertEqual((run.state, run.total), ("finished", 240 if long else 32))
+            # What was kept and what the run says of it are one transaction, so the digest has all of it.
+            until(lambda: digests.newest(desk.ledger, 1))
+            counts = digests.newest(desk.ledger, 1)[0].content["counts"]
+            self.assertEqual(counts["facts"], len(self.facts(whole)))
+            self.assertEqual(counts["companies"], run.total)
             if long:
                 return
             found = run_screen(desk.ledger, desk.snapshots, RULE, "first-look", read_cutoff("2023-06-30", ""))

@@ -21,6 +21,7 @@ from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.standins.fernmark import KINDS, World, make_whole_world
 from wise_ledger.standins.letterbox import Letterbox
 from wise_ledger.wire.collecting import Run, TagRule, Timing
+from wise_ledger.work import digests, notices
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.notices import Post
 
@@ -133,7 +134,7 @@ class Control(RunsCase):
         time.sleep(0.5)
         self.assertEqual((held.state, live.ledger.run(run.id).done), ("paused", held.done))
         self.assertLess(held.done, 32)
-        self.assertEqual(live.ledger.resume(run.id).state, "queued")
+        self.assertIn(live.ledger.resume(run.id).state, ("queued", "running"))
         until(lambda: live.ledger.run(run.id).done > held.done)
         self.assertEqual(live.ledger.cancel(run.id).state, "cancelled")
         until(lambda: run.id not in live.desk.runs._taken)
@@ -297,6 +298,10 @@ class Scheduled(RunsCase):
         states = [(d.channel, d.state) for d in live.ledger.digest(run.id).deliveries]
         self.assertEqual(states, [("mail", "sent"), ("call", "sent"), ("call", "failed")])
         self.assertEqual(live.ledger.digest(run.id).deliveries[2].tries, 3)
+        # Without a secret nobody is called: anybody could sign with an empty one.
+        digest = digests.find(live.desk.ledger, run.id)
+        (refused,) = notices.tell(live.desk.ledger, replace(self.post, secret=""), digest, (self.call,))
+        self.assertIn("WISE_LEDGER_NOTICE_SECRET", refused.reason)
         mail, call = (p.read_text() for p in self.box.letters())
         self.assertIn("To: ada@example.test", mail)
         self.assertIn(f"http://ledger.example/runs/{run.id}", mail)

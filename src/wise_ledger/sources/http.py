@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 import httpx
-from tenacity import RetryCallState, Retrying, retry_if_exception_type, stop_after_attempt, wait_random_exponential
+from tenacity import Retrying, retry_if_exception_type, stop_after_attempt, wait_random_exponential
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.sources.errors import SourceDamaged, SourceRefused, SourceUnreachable, busy, damaged, unreachable
@@ -96,7 +96,6 @@ class SourceHttp:
         quota = Retrying(
             retry=retry_if_exception_type(_OverQuota),
             stop=stop_after_attempt(QUOTA_TRIES),
-            wait=_as_asked,
             reraise=True,
         )
         try:
@@ -136,7 +135,9 @@ class SourceHttp:
         if response.status_code == 304 and etag:
             return Answer(b"", None, etag)
         if response.status_code == 429:
-            raise _OverQuota(self._seconds(response.headers.get("Retry-After", "")))
+            wait = self._seconds(response.headers.get("Retry-After", ""))
+            self._budget.hold(wait)  # all connections wait, each in its next turn
+            raise _OverQuota(wait)
         if response.status_code in (401, 403):
             mend = "check the key in the settings, or ask the source for a new one"
             raise SourceRefused(Problem(where, str(response.status_code), "the source refuses our key", mend))
@@ -164,8 +165,3 @@ def read_json(raw: bytes) -> Any:
 
 def _no_number(constant: str) -> Any:
     raise ValueError(f"{constant} is no number")
-
-
-def _as_asked(state: RetryCallState) -> float:
-    failed = state.outcome.exception() if state.outcome else None
-    return failed.wait if isinstance(failed, _OverQuota) else 0.0

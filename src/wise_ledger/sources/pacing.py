@@ -3,6 +3,7 @@
 All runs of a source share its budget, so two of them together ask no more than one would.
 """
 
+import math
 import threading
 import time
 from collections import deque
@@ -48,6 +49,7 @@ class Budget:
         self._failures = 0
         self._rests = 0
         self._open_until: float | None = None
+        self._held_until = -math.inf
 
     @property
     def used_today(self) -> int:
@@ -76,6 +78,9 @@ class Budget:
         """One request's turn: waits for its place; raises `SourceBusy` where waiting does not help."""
         with self._slots:
             self._sleep_for(self._place(where))
+            while held := self._held():  # asked for while we waited: we line up anew behind it
+                self._sleep_for(held)
+                self._sleep_for(self._place(where, counted=True))
             yield
 
     def answered(self) -> None:
@@ -93,12 +98,21 @@ class Budget:
                 self._rests += 1
                 self._open_until = self._clock() + rest
 
+    def hold(self, seconds: float) -> None:
+        """The source asked for a short rest (Retry-After): nobody asks it until then."""
+        with self._lock:
+            self._held_until = max(self._held_until, self._clock() + seconds)
+
     def leave_alone(self, seconds: float) -> None:
         """The source asked for it itself."""
         with self._lock:
             self._open_until = max(self._open_until or 0.0, self._clock() + seconds)
 
-    def _place(self, where: str) -> float:
+    def _held(self) -> float:
+        with self._lock:
+            return max(0.0, self._held_until - self._clock())
+
+    def _place(self, where: str, counted: bool = False) -> float:
         """Take the next free moment; how long to wait for it."""
         with self._lock:
             now = self._clock()
@@ -110,15 +124,16 @@ class Budget:
             if self.pace.per_day is not None and self._used >= self.pace.per_day:
                 mend = "collect again tomorrow, or ask the source for more"
                 raise busy(where, f"{self._used} requests", "the source's quota of the day is used up", mend)
-            self._used += 1
+            self._used += not counted
+            free = max(now, self._held_until)
             if self.pace.per_second is None:
-                return 0.0
+                return free - now
             # In any second no more than allowed; the places are handed out one after the other.
             width = max(1, int(self.pace.per_second))
             span = width / self.pace.per_second
-            at = now
+            at = free
             if len(self._recent) >= width:
-                at = max(now, self._recent[-width] + span)
+                at = max(free, self._recent[-width] + span)
             self._recent.append(at)
             while len(self._recent) > width:
                 self._recent.popleft()

@@ -22,6 +22,7 @@ from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.store import tables
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
+from wise_ledger.store.operations import Outcome, add_outcomes, set_run
 from wise_ledger.store.tables import (
     LEDGER,
     attributes,
@@ -54,8 +55,8 @@ class BatchWriter:
         self._numbers: dict[tuple[str, str], int] = {}
         self._securities: dict[tuple[int, str], int] = {}
         self._items_known = False
+        self._rows = 0
         self.facts_added = 0
-        self.written = False  # whether anything new was in it, once it is closed
 
     def source(self, name: str, title: str) -> int:
         """The number of a source, new or known."""
@@ -153,6 +154,7 @@ class BatchWriter:
         driver.executemany(_INSERT_FACT, rows)
         self._next["facts"] = next_id + len(rows)
         self.facts_added += len(rows)
+        self._rows += len(rows)
         return len(rows)
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
@@ -268,6 +270,20 @@ class BatchWriter:
         """The documents of a source with an unmapped tag; all of them without one."""
         return kept_documents(self._connection, source, tag)
 
+    def note_outcome(self, run: int, outcome: Outcome, now: datetime) -> None:
+        """Keep what became of a company in a run, in the same transaction as what it brought."""
+        add_outcomes(self._connection, run, [outcome], now)
+
+    def describes(self, run: int) -> None:
+        """This batch, if anything is new in it, holds the companies and lists of a run."""
+        if self.anything_new:
+            set_run(self._connection, run, batch=self.number)
+
+    @property
+    def anything_new(self) -> bool:
+        """Whether it has rows of its own so far: one without leaves no trace."""
+        return bool(self._rows)
+
     def content(self) -> ContentHash:
         """The hash over all rows of this batch, as they stand in the file."""
         content = ContentHash()
@@ -322,6 +338,7 @@ class BatchWriter:
     def _insert(self, table: Table, rows: list[Row]) -> None:
         if rows:
             self._connection.execute(insert(table), [{**row, "batch": self.number} for row in rows])
+            self._rows += len(rows)
 
 
 _AT_ONCE = 500  # values in one IN

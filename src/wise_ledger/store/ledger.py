@@ -60,7 +60,6 @@ class Ledger:
             content = writer.content()
             if not content.rows:
                 return
-            writer.written = True
             row = {
                 "number": number + 1,
                 "recorded_at": writer.recorded_at,

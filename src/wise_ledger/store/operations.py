@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, func, insert, select, update
 
 from wise_ledger.core.facts.instants import as_instant, micros
-from wise_ledger.store.tables import outcomes, runs, source_state, tokens
+from wise_ledger.store.tables import digests, outcomes, runs, source_state, tokens
 
 OPEN = ("queued", "running")
 
@@ -159,6 +159,15 @@ def open_runs(connection: Connection) -> list[Run]:
     """Runs that have not ended and are not paused, the oldest first."""
     query = select(runs).where(runs.c.state.in_(OPEN)).order_by(runs.c.id)
     return [_run(r) for r in connection.execute(query)]
+
+
+def runs_without_digest(connection: Connection) -> list[int]:
+    """Runs that came to their end, but nobody was told what they brought, the oldest first."""
+    ended = runs.c.state.in_(("finished", "partly_finished", "failed"))
+    told = select(digests.c.run)
+    return list(
+        connection.execute(select(runs.c.id).where(ended, runs.c.id.not_in(told)).order_by(runs.c.id)).scalars()
+    )
 
 
 def outcomes_of(connection: Connection, run: int) -> list[Outcome]:

@@ -8,7 +8,7 @@ once, and stored one after the other in the order of their keys.
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from wise_ledger.core.errors import LedgerError, Problem
@@ -37,7 +37,7 @@ class Collection:
     asked: Asked
     report: Report
     stopped: Callable[[], bool] = lambda: False
-    described: int | None = None  # the batch of companies and lists, if one was written
+    run_id: int | None = None  # what is kept notes its outcome in this run, in the same transaction
     _wanted: frozenset[str] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -111,19 +111,20 @@ class Collection:
             raise  # this holds for every company: the run ends, and says so once
         except SourceError as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, error.tries)
-        filings, added, batch = found.filings or [], 0, None
+        filings = found.filings or []
+        unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
+        reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
+        outcome = Outcome(company.key, company.name, "unchanged", reason, 0, tries)
         try:
             for filing in filings:
                 check_filing(filing, self.ledger.now())
             if filings:
-                added, batch = self._store(company, number, filings)
+                outcome = self._store(company, number, filings, outcome)
         except SourceError as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
         if found.mark and not self.asked.since:
             self._remember({f"filings {company.key}": found.mark})
-        unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
-        reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
-        return Outcome(company.key, company.name, "stored" if added else "unchanged", reason, added, tries, batch)
+        return outcome
 
     def _describe(self, companies: list[CompanyRecord]) -> None:
         """Companies, attributes, identifiers and lists, in one batch."""
@@ -147,8 +148,8 @@ class Collection:
                         Problem(f"list {entry.name}", strangers[0], "a member is no company of the source", "")
                     )
                 batch.add_list(source, entry, numbers)
-        if batch.written:
-            self.described = batch.number
+            if self.run_id is not None:
+                batch.describes(self.run_id)
         if listed is not None and listed.mark is not None and self.asked.whole:
             self._remember({_LISTS: listed.mark})
 
@@ -169,14 +170,20 @@ class Collection:
         with self.ledger.database.read() as connection:
             return reading.companies_of_source(connection, self.source.name)
 
-    def _store(self, company: CompanyRecord, number: int, filings: list[FilingRecord]) -> tuple[int, int | None]:
+    def _store(self, company: CompanyRecord, number: int, filings: list[FilingRecord], outcome: Outcome) -> Outcome:
         with self.ledger.batch("collection", f"filings of {company.name} from {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
             documents = batch.documents(source, [f.document for f in filings])
             pairs = list(zip(documents, filings, strict=True))
             batch.add_unmapped(number, [(d, f.unmapped) for d, f in pairs])
             added = batch.add_facts(number, source, [(d, fact) for d, f in pairs for fact in f.facts])
-        return added, batch.number if batch.written else None
+            if added:
+                outcome = replace(outcome, state="stored", facts=added)
+            if batch.anything_new:
+                outcome = replace(outcome, batch=batch.number)
+            if self.run_id is not None:
+                batch.note_outcome(self.run_id, outcome, self.ledger.now())
+        return outcome
 
     def _remembered(self, name: str) -> str | None:
         with self.ledger.database.read() as connection:

@@ -8,7 +8,6 @@ from pathlib import Path
 from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
-from wise_ledger.store.schedulekeeping import find_digest
 from wise_ledger.work import digests, notices
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
@@ -47,17 +46,7 @@ class Desk:
         runs.ended = lambda run: desk._after(run, post or Post())
         runs.start()
         desk.schedules.start()
-        desk.catch_up(post or Post())
         return desk
-
-    def catch_up(self, post: Post) -> None:
-        """Runs that ended just before the process did have no digest yet."""
-        ended = [r for r in self.runs.newest(20) if r.state in ("finished", "partly_finished", "failed")]
-        for run in ended:
-            with self.ledger.database.read() as connection:
-                told = find_digest(connection, run.id) is not None
-            if not told:
-                self._after(run.id, post)
 
     def _after(self, run: int, post: Post) -> None:
         """A run ended: its digest is made, and those are told who asked for it."""

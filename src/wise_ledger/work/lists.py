@@ -35,16 +35,16 @@ def members(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> list[
 
     On a list kept by a rule stand all companies of which the rule is true as known at the instant.
     """
-    info = find_list(ledger, name)
-    if info.rule is not None:
-        everybody = np.arange(len(snapshot.ids))
-        values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(plan_rule(info.rule))
-        return [int(n) for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]]
     return sorted(weights(ledger, snapshot, name, cutoff))
 
 
 def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[int, float | None]:
-    """Who is named on a list on the day of an instant, and the weight where its keeper gives one."""
+    """The same, each with the weight where the list's keeper gives one."""
+    info = find_list(ledger, name)
+    if info.rule is not None:
+        everybody = np.arange(len(snapshot.ids))
+        values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(plan_rule(info.rule))
+        return {int(n): None for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]}
     today = cutoff // _DAY
     with ledger.database.read() as connection:
         stays = listreading.stays(connection, name, snapshot.batch)

@@ -53,14 +53,14 @@ def view(
     """
     snapshot, today, cutoff = snapshots.at(), day(on), micros(end_of_day(on))
     info = lists.find_list(ledger, name)
-    numbers = lists.members(ledger, snapshot, name, cutoff)
+    weights = lists.weights(ledger, snapshot, name, cutoff)
+    numbers = sorted(weights)
     unknown = 0
     if where is not None:
         judged = screen(snapshot.view, where, numbers, cutoff).rows
         unknown = sum(j.verdict is Verdict.UNKNOWN for j in judged)
         numbers = [j.company for j in judged if j.verdict is Verdict.PASS]
     table = figures(snapshot.view, show, numbers, cutoff)
-    weights = lists.weights(ledger, snapshot, name, cutoff)
     matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
     found = []
     for number, cells in zip(numbers, table.rows, strict=True):

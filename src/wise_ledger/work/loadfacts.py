@@ -145,7 +145,7 @@ def load_facts(
             number = batch.source(source, title)
             document = batch.document(number, DocumentRecord(name, name, "file", "text/csv", content, None))
             added += batch.add_facts_of(number, [(company, document, fact) for company, fact in facts])
-    return Loaded("facts", rows, batch.number if batch.written else None, tuple(bad), added)
+    return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
 
 
 def _check_period(item: Item, start: date | None, end: date) -> None:

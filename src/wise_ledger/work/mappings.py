@@ -97,7 +97,8 @@ def _apply(
         for kept in batch.kept_documents(source.name, None if known else rule.tag):
             old, new = (_read(source, m, kept) for m in (before, after))
             read += 1
-            fresh = [f for f in new.facts if f not in set(old.facts)]
+            said = set(old.facts)
+            fresh = [f for f in new.facts if f not in said]
             gone = _gone(old, new)
             check_filing(replace(new, facts=tuple(fresh)), ledger.now())
             batch.add_facts(kept.company, number, [(kept.document, f) for f in (*gone, *fresh)])

@@ -84,6 +84,8 @@ def _mail(post: Post, target: str, digest: Digest) -> None:
 
 
 def _call(post: Post, target: str, digest: Digest) -> None:
+    if not post.secret:
+        raise OSError("no secret to sign calls with is set: set WISE_LEDGER_NOTICE_SECRET")
     said = {"event": "run_ended", "run": digest.run, "source": digest.source, "state": digest.state}
     said |= {"counts": digest.content["counts"], "link": _link(post, digest)}
     body = json.dumps(said).encode()

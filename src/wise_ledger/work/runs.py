@@ -6,6 +6,7 @@ stays. When one ends, `ended` is told.
 
 import logging
 import threading
+from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -43,6 +44,7 @@ class Runs:
         self.sources = sources
         self.confirm_above = confirm_above
         self.ended: Callable[[int], None] = lambda run: None
+        self._untold = deque[int]()
         self._wake = threading.Condition()
         self._stop = threading.Event()
         self._halted: set[int] = set()  # to be left after the company at hand
@@ -50,7 +52,9 @@ class Runs:
         self._threads = [threading.Thread(target=self._work, name=f"runs-{n}", daemon=True) for n in range(_WORKERS)]
 
     def start(self) -> None:
-        """Begin, first with what an earlier process left open."""
+        """Begin with what an earlier process left: runs that ended and were not told, then those not at their end."""
+        with self._ledger.database.read() as connection:
+            self._untold.extend(operations.runs_without_digest(connection))
         for thread in self._threads:
             thread.start()
 
@@ -176,13 +180,17 @@ class Runs:
     def _work(self) -> None:
         while True:
             with self._wake:
-                while not self._stop.is_set() and (run := self._next()) is None:
+                run, untold = None, self._untold.popleft() if self._untold else None
+                while untold is None and not self._stop.is_set() and (run := self._next()) is None:
                     self._wake.wait(1.0)
                 if self._stop.is_set():
                     return
-                assert run is not None
-                self._taken[run.id] = None
-                self._halted.discard(run.id)
+                if run is not None:
+                    self._taken[run.id] = None
+                    self._halted.discard(run.id)
+            if run is None:
+                self._quietly(self.ended, untold)
+                continue
             try:
                 self._collect(run)
             except Exception as error:
@@ -222,7 +230,7 @@ class Runs:
         def stopped() -> bool:
             return self._stop.is_set() or run.id in self._halted
 
-        collection = Collection(self._ledger, source, run.asked, note, stopped)
+        collection = Collection(self._ledger, source, run.asked, note, stopped, run.id)
         problem = None
         try:
             # What failed before the crash is tried again; what was stored is not even looked at.
@@ -233,8 +241,6 @@ class Runs:
             problem = in_one_sentence(error)
         finally:
             self._quietly(note, [], self.report(run.id).run.total)
-            if collection.described is not None:
-                self._quietly(self._set, run.id, batch=collection.described)
             self._close(source)
         if stopped() and problem is None:
             return
