@@ -1,4 +1,4 @@
-"""The commands that show what the ledger holds: catalogue, batches, documents, verify."""
+"""The commands that show what the ledger holds: batches, documents, verify."""
 
 from itertools import islice
 from pathlib import Path
@@ -7,31 +7,6 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
-
-
-@click.command()
-@output_options
-def catalogue(format_: str, output: Path | None) -> None:
-    """The items and functions that an expression may name."""
-    with asking() as ledger:
-        found = ledger.catalogue()
-    rows = [i.model_dump() | {"templates": " ".join(i.templates)} for i in found.items]
-
-    def table() -> None:
-        draw(
-            [
-                Heading("Item", style="bold"),
-                Heading("Statement"),
-                Heading("Nature"),
-                Heading("Unit"),
-                Heading("Meaning"),
-            ],
-            [(i.code, i.statement.replace("_", " "), i.nature, i.unit, i.definition) for i in found.items],
-        )
-        draw([Heading("Function", style="bold"), Heading("Meaning")], list(found.functions.items()))
-        click.echo(f" Attributes: {', '.join(found.attributes)}")
-
-    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 
 @click.command()

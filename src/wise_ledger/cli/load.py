@@ -1,30 +1,38 @@
 """wise-ledger load"""
 
 import sys
+from collections import Counter
 from pathlib import Path
 
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 
-KINDS = ("companies", "identifiers", "listings", "members", "facts")
+_SHOWN = 30  # outcomes; the rest is counted
+KINDS = ("companies", "identifiers", "listings", "members", "facts", "observations", "pages")
 
 
 @click.command()
 @click.argument("kind", type=click.Choice(KINDS))
-@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.argument("file", type=click.Path(exists=True, path_type=Path))
 @click.option("--accept-good", is_flag=True, help="Load the good rows though others are bad.")
 @click.option(
     "--mapping",
     type=click.Path(exists=True, dir_okay=False, path_type=Path),
-    help="YAML that says what is where in a table of facts of another shape.",
+    help="YAML that says what is where in a table of facts of another shape, or on pages.",
 )
 @click.option("--rejects", type=click.Path(dir_okay=False, path_type=Path), help="Write the bad rows to a file.")
 def load(kind: str, file: Path, accept_good: bool, mapping: Path | None, rejects: Path | None) -> None:
     """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet) as one batch.
 
-    With a bad row nothing is loaded; each is told with line, column, value, problem and mend.
+    With a bad row nothing is loaded; each is told with line, column, value, problem and mend. For pages FILE is a
+    folder: in it one folder a company, in those HTML or CSV pages whose names tell when they were captured.
     """
+    if file.is_dir() != (kind == "pages"):
+        raise click.UsageError(f"{kind} are loaded from {'a folder' if kind == 'pages' else 'a file'}: {file}")
+    if kind == "pages":
+        _load_pages(file, mapping)
+        return
     with asking() as ledger:
         shape = mapping.read_text("utf-8") if mapping else None
         found = ledger.load(kind, file.read_bytes(), accept_good=accept_good, mapping=shape, name=file.name)
@@ -48,3 +56,30 @@ def load(kind: str, file: Path, accept_good: bool, mapping: Path | None, rejects
         )
     if found.bad:
         sys.exit(PARTLY if found.rows else FAILED)
+
+
+def _load_pages(folder: Path, mapping: Path | None) -> None:
+    import io
+    import zipfile
+
+    if mapping is None:
+        raise click.UsageError("pages need --mapping: YAML that says what their labels mean")
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in sorted(folder.rglob("*")):
+            archive.write(path, path.relative_to(folder))
+    with asking() as ledger:
+        found = ledger.load_pages(packed.getvalue(), mapping.read_text("utf-8"), name=folder.resolve().name)
+    count = Counter(o.state for o in found.outcomes)
+    told = [o for o in found.outcomes if o.state in ("failed", "empty")]
+    for outcome in told[:_SHOWN]:
+        click.secho(f"{outcome.path}: {outcome.state}", fg="red" if outcome.state == "failed" else None, err=True)
+        click.echo(f"  {outcome.reason}", err=True)
+    if len(told) > _SHOWN:
+        click.echo(f"and {len(told) - _SHOWN} more", err=True)
+    for label, pages in found.unmapped.items():
+        click.echo(f"no meaning for {label!r}, on {pages} page{'s' if pages > 1 else ''}", err=True)
+    what = f"batch {found.batch}" if found.batch else "nothing new"
+    click.echo(f"{found.new} new observations, {what}; " + ", ".join(f"{n} {state}" for state, n in count.items()))
+    if count["failed"]:
+        sys.exit(PARTLY if count["stored"] + count["unchanged"] else FAILED)

@@ -19,7 +19,7 @@ NOUNS = {
     "securities": ("wise_ledger.cli.companies", "Securities with their companies and listings."),
     "listings": ("wise_ledger.cli.companies", "Listings with their companies."),
     "lists": ("wise_ledger.cli.lists", "Lists of companies: show them, their members, keep one."),
-    "catalogue": ("wise_ledger.cli.browse", "The items and functions that an expression may name."),
+    "catalogue": ("wise_ledger.cli.catalogue", "The items and functions that an expression may name."),
     "sources": ("wise_ledger.cli.sources", "The sources, and what their tags mean."),
     "runs": ("wise_ledger.cli.runs", "Long work: how far it is, and what came in."),
     "schedules": ("wise_ledger.cli.schedules", "Collections at set times."),

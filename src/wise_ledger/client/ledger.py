@@ -6,13 +6,14 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date, datetime
 from types import TracebackType
-from typing import Self
+from typing import Literal, Self
 from urllib.parse import quote
 
 import httpx
 
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
+from wise_ledger.wire.catalogue import Catalogue, Item, NewItem
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
     Applied,
@@ -48,7 +49,7 @@ from wise_ledger.wire.identity import (
     TermsRead,
     Venues,
 )
-from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Verification
+from wise_ledger.wire.ledger import Batch, Batches, Verification
 from wise_ledger.wire.lists import (
     ListChange,
     ListCombination,
@@ -378,13 +379,21 @@ class Ledger:
     def load(
         self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"
     ) -> LoadAnswer:
-        """Load a file's bytes (companies, identifiers, listings, members or facts) as one batch.
+        """Load a file's bytes (companies, identifiers, listings, members, facts or observations) as one batch.
 
         With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is
         YAML that says what is where in a table of facts of another shape.
         """
         how = {"accept_good": accept_good, "mapping": mapping, "name": name}
         raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, **how)
+        return LoadAnswer.model_validate_json(raw)
+
+    def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:
+        """Load dated pages, one folder a company, packed as ZIP; `outcomes` says what became of each.
+
+        `mapping` is YAML that says what the labels mean and how file names tell the instant of capture.
+        """
+        raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
         return LoadAnswer.model_validate_json(raw)
 
     def run(self, id: int, *, outcomes: bool = True) -> Run:
@@ -406,6 +415,31 @@ class Ledger:
     def catalogue(self) -> Catalogue:
         """The items, attributes and functions that an expression may name."""
         return Catalogue.model_validate_json(self._transport.get("/catalogue"))
+
+    def register_item(
+        self,
+        code: str,
+        title: str,
+        unit: str,
+        source: str,
+        who: str,
+        *,
+        nature: Literal["flow", "stock", "observation"] = "observation",
+        definition: str = "",
+        stale_after: int | None = None,
+    ) -> Item:
+        """Register an item of one's own, or say anew what it means; `stale_after` in days, of an observation."""
+        asked = NewItem(
+            code=code,
+            title=title,
+            unit=unit,
+            source=source,
+            who=who,
+            nature=nature,
+            definition=definition,
+            stale_after=stale_after,
+        )
+        return Item.model_validate_json(self._transport.post("/items", asked.model_dump()))
 
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""

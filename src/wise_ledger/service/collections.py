@@ -24,6 +24,7 @@ from wise_ledger.wire.collecting import (
 from wise_ledger.work import collecting, mappings
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
+from wise_ledger.work.loadpages import load_pages
 from wise_ledger.work.runs import Asked
 
 router = APIRouter(tags=["collections"])
@@ -85,11 +86,24 @@ def collect(
     return shown(desk, run.id, with_outcomes=False)
 
 
+@router.post("/collections/pages")
+async def load_tree(
+    request: Request,
+    desk: OpenDesk,
+    mapping: Annotated[str, Query(description="YAML that says what the labels on the pages mean")],
+    name: Annotated[str, Query(description="what the folder is called", max_length=200)] = "a folder",
+) -> LoadAnswer:
+    """Load a tree of dated pages (the body: a ZIP archive, one folder a company); each page has its outcome."""
+    content = await request.body()
+    found = await run_in_threadpool(load_pages, desk.ledger, desk.snapshots, content, mapping, name=name)
+    return LoadAnswer.model_validate(asdict(found))
+
+
 @router.post("/collections/files/{kind}")
 async def load(
     request: Request,
     desk: OpenDesk,
-    kind: Annotated[str, Path(description="companies, identifiers, listings, members or facts")],
+    kind: Annotated[str, Path(description="companies, identifiers, listings, members, facts or observations")],
     accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
     mapping: Annotated[str | None, Query(description="YAML that says what is where in a table of facts")] = None,
     name: Annotated[str, Query(description="what the file is called", max_length=200)] = "a file",

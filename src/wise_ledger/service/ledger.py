@@ -1,4 +1,4 @@
-"""The catalogue, publications, batches and the verification of their chain."""
+"""Publications, batches and the verification of their chain."""
 
 from datetime import date
 from typing import Annotated
@@ -6,32 +6,10 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.ledger import Batch, Batches, Catalogue, Item, Month, Publications, Verification
-from wise_ledger.work import BadInput, Problem, catalogue, documents
+from wise_ledger.wire.ledger import Batch, Batches, Month, Publications, Verification
+from wise_ledger.work import BadInput, Problem, documents
 
 router = APIRouter(tags=["ledger"])
-
-
-@router.get("/catalogue")
-def items(desk: OpenDesk) -> Catalogue:
-    """What an expression may name: items, attributes and functions."""
-    found = catalogue.names()
-    return Catalogue(
-        items=[
-            Item(
-                code=i.code,
-                title=i.title,
-                statement=i.statement,
-                nature=i.nature.value,
-                unit=i.unit,
-                definition=i.definition,
-                templates=sorted(i.templates),
-            )
-            for i in found.items
-        ],
-        attributes=list(found.attributes),
-        functions=found.functions,
-    )
 
 
 @router.get("/facts/publications")

@@ -42,7 +42,7 @@ def one(desk: OpenDesk, name: str) -> ListInfo:
 def keep(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     """Keep a list: new, or changed to be exactly these companies."""
     if asked.rule is not None:
-        listmaking.keep_rule_list(desk.ledger, asked.name, asked.title, asked.rule, asked.who)
+        listmaking.keep_rule_list(desk.ledger, desk.snapshots, asked.name, asked.title, asked.rule, asked.who)
         return members(desk, asked.name)
     given = list(asked.companies)
     if asked.how is not None:

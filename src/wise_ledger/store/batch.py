@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, Table, delete, func, insert, select
 
 from wise_ledger.core.facts.instants import end_of_day, micros
+from wise_ledger.core.facts.items import Item
 from wise_ledger.core.facts.records import (
     AttributeRecord,
     DocumentRecord,
@@ -254,6 +255,12 @@ class BatchWriter:
         """What a person says a source's tag means."""
         row = {"id": self._take(mappings), "source": source, **asdict(rule), "who": who, "why": why}
         self._insert(mappings, [row])
+
+    def add_item(self, item: Item, who: str) -> None:
+        """Register an item, or say anew what one that was registered means."""
+        row = {"item": self.item(item.code), "title": item.title, "nature": item.nature.value, "unit": item.unit}
+        row |= {"definition": item.definition, "told_by": item.source, "stale_after": item.stale_after, "who": who}
+        self._insert(tables.item_definitions, [{"id": self._take(tables.item_definitions), **row}])
 
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
         """Remember the tags of documents that have no item; no part of the ledger, but written with it."""

@@ -8,6 +8,7 @@ from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.facts.attributes import Attribute
 from wise_ledger.core.facts.instants import as_instant
+from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.fiscal.periods import as_date
 from wise_ledger.store.tables import (
     attributes,
@@ -15,6 +16,7 @@ from wise_ledger.store.tables import (
     documents,
     facts,
     identifiers,
+    item_definitions,
     items,
     sources,
 )
@@ -71,6 +73,19 @@ def said_attributes(connection: Connection) -> list[Attribute]:
 def source_names(connection: Connection) -> list[str]:
     """Source names by number, which is also the order of preference."""
     return [r.name for r in connection.execute(select(sources.c.name).order_by(sources.c.number))]
+
+
+def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
+    """The items that people registered up to a batch, by code; of one told twice the last word."""
+    query = select(item_definitions, items.c.code).join_from(item_definitions, items)
+    found = connection.execute(query.where(item_definitions.c.batch <= batch).order_by(item_definitions.c.id))
+    return {
+        r.code: Item(
+            r.code, r.title, "other", Nature(r.nature), r.unit, r.definition, stale_after=r.stale_after,
+            source=r.told_by,
+        )
+        for r in found
+    }  # fmt: skip
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

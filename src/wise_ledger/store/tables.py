@@ -250,10 +250,26 @@ mappings = Table(
     Column("why", Text, nullable=False),
 )
 
+# Items that people register; the last row of an item counts.
+item_definitions = Table(
+    "item_definitions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("item", Integer, ForeignKey("items.number"), nullable=False),
+    Column("title", Text, nullable=False),
+    Column("nature", Text, nullable=False),
+    Column("unit", Text, nullable=False),
+    Column("definition", Text, nullable=False),
+    Column("told_by", Text, nullable=False),  # where its figures come from, in words
+    Column("stale_after", Integer),  # days
+    Column("who", Text, nullable=False),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
-    decisions, list_notes, mappings,
+    decisions, list_notes, mappings, item_definitions,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -361,6 +377,6 @@ for _table in LEDGER:
 for _column in (
     facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
-    unmapped.c.company,
+    unmapped.c.company, item_definitions.c.item,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -270,6 +270,16 @@ class BadRow(BaseModel):
     mend: str
 
 
+class PathOutcome(BaseModel):
+    """What became of a folder or page."""
+
+    path: str
+    company: str | None
+    state: Literal["stored", "unchanged", "empty", "failed"]
+    reason: str
+    facts: int = Field(description="those that the ledger did not have")
+
+
 class LoadAnswer(BaseModel):
     """What a load did; without `batch` nothing was written."""
 
@@ -278,3 +288,5 @@ class LoadAnswer(BaseModel):
     batch: int | None
     bad: list[BadRow]
     new: int | None = Field(description="of facts, those that the ledger did not have")
+    outcomes: list[PathOutcome] = Field(default=[], description="of a tree of pages, what became of each")
+    unmapped: dict[str, int] = Field(default={}, description="labels of pages without a meaning, and on how many")

@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 
 class Health(BaseModel):
@@ -11,26 +11,6 @@ class Health(BaseModel):
 
     status: Literal["ok"] = "ok"
     version: str
-
-
-class Item(BaseModel):
-    """One kind of figure."""
-
-    code: str
-    title: str
-    statement: str
-    nature: str
-    unit: str
-    definition: str
-    templates: list[str]
-
-
-class Catalogue(BaseModel):
-    """The items, and the functions and attributes that an expression may use."""
-
-    items: list[Item]
-    attributes: list[str]
-    functions: dict[str, str] = Field(description="how each is called, and what it does")
 
 
 class Month(BaseModel):

@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
-from wise_ledger.core.facts.items import ITEMS, Item
+from wise_ledger.core.facts.items import Item
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, FUNCTIONS
+from wise_ledger.work.snapshots import Snapshots
 
 
 @dataclass(frozen=True)
@@ -15,6 +16,8 @@ class Names:
     functions: dict[str, str]
 
 
-def names() -> Names:
+def names(snapshots: Snapshots) -> Names:
     """Everything the measure language knows."""
-    return Names(tuple(ITEMS.values()), tuple(ATTRIBUTES), {f.call: f.meaning for f in FUNCTIONS.values()})
+    return Names(
+        tuple(snapshots.at().view.items.values()), tuple(ATTRIBUTES), {f.call: f.meaning for f in FUNCTIONS.values()}
+    )

@@ -6,6 +6,7 @@ from datetime import date, datetime
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.columns import currency_name
 from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.facts.items import Nature
 from wise_ledger.core.facts.lineage import Derivation, facts_under
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.fiscal.periods import NO_END, as_date, day
@@ -81,9 +82,9 @@ def explain_figure(
     hindsight: bool = False,
 ) -> Explanation:
     """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given."""
-    if plan(expression).unit.kind == "truth":
-        raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
+    if plan(expression, snapshot.view.vocabulary).unit.kind == "truth":
+        raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
     number, cutoff = snapshot.number(company), micros(known_on)
     given = None if end is None else day(end)
     found = explain(snapshot.view, expression, number, cutoff, end=given, hindsight=hindsight)
@@ -117,18 +118,21 @@ def _inputs(
 ) -> tuple[FigureInput, ...]:
     out = []
     for figure in found.inputs:
-        leaf, derivation = figure.leaf, figure.derivation
-        form = leaf.form if not leaf.form.startswith("balance") else ""
+        item, derivation = figure.item, figure.derivation
+        if figure.end == NO_END:
+            continue  # never observed
+        form = figure.form if not figure.form.startswith("balance") else ""
+        seen = item.nature is Nature.OBSERVATION
         out.append(
             FigureInput(
-                expression=f"{leaf.item.code}.{form}" if form else leaf.item.code,
-                title=leaf.item.title,
-                unit=leaf.item.unit,
+                expression=f"{item.code}.{form}" if form else item.code,
+                title=item.title,
+                unit=item.unit,
                 value=derivation.value if derivation else None,
                 currency=currency_name(figure.currency),
                 end=as_date(figure.end),
-                period=snapshot.label(number, figure.end, cutoff),
-                form=derivation.form if derivation else "not known",
+                period=f"seen {as_date(figure.end)}" if seen else snapshot.label(number, figure.end, cutoff),
+                form=("observed" if seen else derivation.form) if derivation else "not known",
                 facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation)) if derivation else (),
                 derivation=derivation,
             )

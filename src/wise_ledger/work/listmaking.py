@@ -87,10 +87,10 @@ def _check_keeper(name: str, info: listreading.ListInfo | None, who: str) -> Non
         raise bad_input("name", name, f"this list is kept by {info.kept_by}", mend)
 
 
-def keep_rule_list(ledger: Ledger, name: str, title: str, rule: str, who: str) -> int:
+def keep_rule_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, rule: str, who: str) -> int:
     """Keep a list by a rule: on it stand, on any date, the companies of which the rule is true then."""
     _check_name(name)
-    plan_rule(rule)
+    plan_rule(rule, snapshots.at().view.vocabulary)
     if name in {entry.name for entry in lists.all_lists(ledger)}:
         raise bad_input("name", name, "there is a list of this name", "choose another: the rule of a list stays")
     if not who.strip():

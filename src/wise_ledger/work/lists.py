@@ -43,7 +43,9 @@ def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[
     info = find_list(ledger, name)
     if info.rule is not None:
         everybody = np.arange(len(snapshot.ids))
-        values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(plan_rule(info.rule))
+        values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(
+            plan_rule(info.rule, snapshot.view.vocabulary)
+        )
         return {int(n): None for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]}
     today = cutoff // _DAY
     with ledger.database.read() as connection:

@@ -1,7 +1,7 @@
 """Load companies, identifiers, listings, list members and facts from files: one batch or none."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from wise_ledger.core.errors import BadInput, bad_input
@@ -23,7 +23,7 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
-from wise_ledger.work.loadfacts import load_facts
+from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
@@ -37,6 +37,7 @@ COLUMNS = {
     "listings": "company security security_type receipt_ratio symbol mic currency valid_from valid_to primary",
     "members": "list company valid_from valid_to weight",
     "facts": " ".join(FACT_COLUMNS),
+    "observations": "company item observed_at value unit published_at source document",
 }
 
 
@@ -74,10 +75,17 @@ def load_file(
     if shape is not None and kind != "facts":
         raise bad_input("mapping", kind, "only facts are loaded from tables of other shapes", "leave the mapping out")
     if kind == "facts":
-        lines, strange = reshape(content, read_shape(shape)) if shape else (read_table(content, FACT_COLUMNS), [])
+        known = snapshots.at().view.items
+        lines, strange = (
+            reshape(content, read_shape(shape, known)) if shape else (read_table(content, FACT_COLUMNS), [])
+        )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     lines = read_table(content, COLUMNS[kind].split())
     snapshot = snapshots.at()
+    if kind == "observations":
+        lines, strange = observation_lines(lines, snapshot.view.items)
+        found = load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
+        return replace(found, kind=kind)
     bad: list[BadRow] = []
     good: list[Line] = []
     spans: dict[tuple[str, str], list[tuple[Stretch, str]]] = {}

@@ -1,13 +1,14 @@
 """Load figures from a file: one row a fact, all in one batch, the file itself kept as their document."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from math import isfinite
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
-from wise_ledger.core.facts.instants import assumed_publication, read_cutoff, read_date
-from wise_ledger.core.facts.items import ITEMS, Item, Nature, unit_fits
+from wise_ledger.core.facts.instants import assumed_publication, end_of_day, read_cutoff, read_date
+from wise_ledger.core.facts.items import Item, Nature, unit_fits
 from wise_ledger.core.facts.records import DocumentRecord, FactRecord
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.nearest import mend_for
@@ -68,9 +69,10 @@ class _Reading:
             if name not in cells:
                 raise bad_input(name, "", "the cell is empty", "every row needs it")
         company = self.company(cells["company"])
-        item = ITEMS.get(cells["item"])
+        items = self.snapshot.view.items
+        item = items.get(cells["item"])
         if item is None:
-            raise bad_input("item", cells["item"], "there is no item of this code", mend_for(cells["item"], ITEMS))
+            raise bad_input("item", cells["item"], "there is no item of this code", mend_for(cells["item"], items))
         end = self.day(cells["period_end"], "period_end")
         start = self.day(cells["period_start"], "period_start") if "period_start" in cells else None
         _check_period(item, start, end)
@@ -79,10 +81,13 @@ class _Reading:
             problem = f"{item.code} is {item.unit}, which this unit is not"
             raise bad_input("unit", cells["unit"], problem, mend.get(item.unit, f"write {item.unit}"))
         year_end, span = self.year_end(company), self.span(start, end)
-        assumed = "published_at" not in cells
-        published = (
-            assumed_publication(end, span, end.month == year_end) if assumed else self.instant(cells["published_at"])
-        )
+        assumed = "published_at" not in cells and item.nature is not Nature.OBSERVATION
+        if "published_at" in cells:
+            published = self.instant(cells["published_at"])
+        elif assumed:
+            published = assumed_publication(end, span, end.month == year_end)
+        else:
+            published = end_of_day(end)  # T9: seen on that day, known at its end
         if published.date() < end:
             raise bad_input("published_at", cells["published_at"], "it is before the period ends", "swap or mend them")
         scale = int(cells.get("scale", "0"))
@@ -102,6 +107,33 @@ class _Reading:
             fiscal_period=cells.get("fiscal_period"),
             declared_end=declared,
         )
+
+
+def observation_lines(lines: list[Line], items: Mapping[str, Item]) -> tuple[list[Line], list[tuple[int, Problem]]]:
+    """Rows of observations (F14) as rows of facts, and those that are none.
+
+    An instant in `observed_at` is also when it became known, unless `published_at` says otherwise.
+    """
+    good, bad = [], []
+    for line in lines:
+        cells = dict(line.cells)
+        try:
+            item, seen = items.get(cells.get("item", "")), cells.pop("observed_at", "")
+            if item is not None and item.nature is not Nature.OBSERVATION:
+                raise bad_input("item", item.code, f"it is a {item.nature.value}", "load it with the kind facts")
+            if not seen:
+                raise bad_input("observed_at", "", "the cell is empty", "every row needs it")
+            if len(seen) > 10:
+                at = read_cutoff(seen, "observed_at")
+                cells.setdefault("published_at", at.isoformat())
+                seen = at.date().isoformat()
+            if item is not None and "money" not in item.unit:
+                cells.setdefault("unit", item.unit)
+        except BadInput as error:
+            bad.append((line.number, error.problems[0]))
+            continue
+        good.append(Line(line.number, {**cells, "period_end": seen}))
+    return good, bad
 
 
 def load_facts(
@@ -153,8 +185,9 @@ def _check_period(item: Item, start: date | None, end: date) -> None:
         raise bad_input("period_start", start, "the period runs backwards", f"it ends on {end}: swap or mend them")
     if item.nature is Nature.FLOW and start is None:
         raise bad_input("period_start", "", f"{item.code} is over a period", "say when it begins")
-    if item.nature is Nature.STOCK and start is not None:
-        raise bad_input("period_start", start, f"{item.code} is a balance at a date", "leave the cell empty")
+    if item.nature is not Nature.FLOW and start is not None:
+        what = "a balance at a date" if item.nature is Nature.STOCK else "dated by when it was seen"
+        raise bad_input("period_start", start, f"{item.code} is {what}", "leave the cell empty")
 
 
 def _value(text: str | None, scale: int) -> float | None:

@@ -2,7 +2,7 @@
 
 A wide table has items down and periods across, the scale in its head, notes between its rows:
 
-    company: AGK@ZALD
+    company: AGK@ZALD            # or {column: 2}: each row names its own in that column
     unit: USD
     head: 4                      # the line with the periods; lines are counted from 1
     scale: head                  # "in thousands" above the head; or a power of ten; 0 if left out
@@ -19,15 +19,15 @@ A wide table has items down and periods across, the scale in its head, notes bet
 """
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
 import yaml
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
-from wise_ledger.core.facts.items import ITEMS, Nature
+from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.work.tablefile import Line, read_grid
 
@@ -40,19 +40,20 @@ _PERIOD = ("start", "end", "published_at", "fiscal_period")
 class Shape:
     """What a mapping file says; lines and columns count from 1."""
 
-    company: str
+    company: str | int  # or the column that names it
     unit: str
     head: int
     items: dict[str, dict[str, Any]]
     periods: dict[str, dict[str, str]]
+    known: Mapping[str, Item]
     scale: int | str = 0
     labels: int = 1
     skip: tuple[str, ...] = ()
     beside: dict[str, str] = field(default_factory=dict)
 
 
-def read_shape(text: str) -> Shape:
-    """A mapping file; raises `BadInput` with what is wrong in it."""
+def read_shape(text: str, known: Mapping[str, Item]) -> Shape:
+    """A mapping file; `known` are the items there are. Raises `BadInput` with what is wrong in it."""
     try:
         said = yaml.safe_load(text)
     except yaml.YAMLError as error:
@@ -67,10 +68,9 @@ def read_shape(text: str) -> Shape:
             raise bad_input("mapping", key, "it is missing", f"say {key}:, as docs/loading.md does")
     items = {str(label): to if isinstance(to, dict) else {"item": to} for label, to in said["items"].items()}
     for label, to in items.items():
-        if to.get("item") not in ITEMS:
-            raise bad_input(
-                f"items, {label}", to.get("item"), "there is no such item", mend_for(str(to.get("item")), ITEMS)
-            )
+        if to.get("item") not in known:
+            mend = mend_for(str(to.get("item")), known)
+            raise bad_input(f"items, {label}", to.get("item"), "there is no such item", mend)
     periods = {}
     for name, period in said["periods"].items():
         if not isinstance(period, dict) or "end" not in period or set(period) - set(_PERIOD):
@@ -78,10 +78,26 @@ def read_shape(text: str) -> Shape:
         periods[str(name)] = {k: str(v) for k, v in period.items()}
     beside = {k: str(said[k]) for k in ("basis", "source") if k in said}
     skip = tuple(str(s) for s in said.get("skip", ()))
+    company = said["company"]
+    if isinstance(company, dict):
+        if set(company) != {"column"} or not isinstance(company["column"], int) or company["column"] < 1:
+            raise bad_input("company", company, "this names no company", "write its id, or {column: 2}")
+        company = company["column"]
     head, labels, scale = said["head"], said.get("labels", 1), said.get("scale", 0)
     if not isinstance(head, int) or not isinstance(labels, int) or not (isinstance(scale, int) or scale == "head"):
         raise bad_input("mapping", said, "head, labels and scale are numbers", "scale may also be: head")
-    return Shape(str(said["company"]), str(said["unit"]), head, items, periods, scale, labels, skip, beside)
+    return Shape(
+        company if isinstance(company, int) else str(company),
+        str(said["unit"]),
+        head,
+        items,
+        periods,
+        known,
+        scale,
+        labels,
+        skip,
+        beside,
+    )
 
 
 def reshape(content: bytes, shape: Shape) -> tuple[list[Line], list[tuple[int, Problem]]]:
@@ -104,7 +120,10 @@ def reshape(content: bytes, shape: Shape) -> tuple[list[Line], list[tuple[int, P
         if not told or not label or label.startswith(shape.skip or ("\0",)):
             continue  # a note, a heading, or an empty line
         try:
-            rows += _row(number, label, told, columns, shape, power)
+            company = shape.company
+            if isinstance(company, int):
+                company = str(cells[company - 1]).strip() if len(cells) >= company else ""
+            rows += _row(number, label, told, columns, replace(shape, company=company), power)
         except BadInput as error:
             bad.append((number, error.problems[0]))
     return rows, bad
@@ -118,12 +137,18 @@ def _row(
         raise bad_input(
             "label", label, "no item is known for this label", mend_for(label, shape.items) or "map or skip it"
         )
-    item = ITEMS[to["item"]]
+    item = shape.known[to["item"]]
     unit = to.get("unit") or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(item.unit, item.unit)
     own = int(to.get("scale", power if item.unit == "money" else 0))
     for n, text in told:
         period = shape.periods[columns[n]]
-        cells = {"company": shape.company, "item": item.code, "period_end": period["end"], "unit": unit, **shape.beside}
+        cells = {
+            "company": str(shape.company),
+            "item": item.code,
+            "period_end": period["end"],
+            "unit": unit,
+            **shape.beside,
+        }
         if item.nature is Nature.FLOW and "start" in period:
             cells["period_start"] = period["start"]
         cells |= {k: period[k] for k in ("published_at", "fiscal_period") if k in period}

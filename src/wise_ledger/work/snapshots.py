@@ -13,6 +13,7 @@ from sqlalchemy import Connection
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.facts.attributes import Attribute, Attributes
 from wise_ledger.core.facts.columns import FactColumns
+from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.fiscal.labels import fiscal_label
 from wise_ledger.core.fiscal.periods import BALANCE, as_date
 from wise_ledger.core.identity.matching import Matcher, Policy
@@ -144,6 +145,7 @@ class Snapshots:
             universe = _universe(connection, ids, attributes, batch)
             security_ids, listing_ids = naming.ids_of(connection)
             decisions = tuple(naming.all_decisions(connection, batch))
+            items = {**ITEMS, **reading.registered_items(connection, batch)}
         view = LedgerView(
             companies=len(ids),
             columns=lambda item: self._columns(item, batch),
@@ -151,6 +153,7 @@ class Snapshots:
             sources=tuple(range(len(names))),
             recorded_by=batch,
             with_assumed=with_assumed,
+            items=items,
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),
                 "security_type": lambda n, today: _primary(universe, n, today, lambda _, s: s.type),

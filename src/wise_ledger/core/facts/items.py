@@ -9,10 +9,11 @@ ALL_TEMPLATES = frozenset({"industrial", "bank", "insurer"})
 
 
 class Nature(StrEnum):
-    """Over a period, or at a date."""
+    """Over a period, at a balance date, or dated by when it was seen (F14)."""
 
     FLOW = "flow"
     STOCK = "stock"
+    OBSERVATION = "observation"
 
 
 @dataclass(frozen=True)
@@ -28,6 +29,8 @@ class Item:
     templates: frozenset[str] = ALL_TEMPLATES
     additive: bool = True
     absent_is_zero: bool = False  # F13
+    stale_after: int | None = None  # days, of an observation (F14)
+    source: str = ""  # where the figures of a registered item come from, in words
 
     @property
     def approximate(self) -> bool:

@@ -18,14 +18,15 @@ def nominal_ends(facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.int32
 class Reported:
     """The reported figures of one item, by source and span.
 
-    `facts` are those known (T7); `sources` are source numbers in their order of preference.
+    `facts` are those known (T7); `sources` are source numbers in their order of preference. Where the item is dated by
+    when it was seen (F14), an end is the day itself and no month end.
     """
 
-    def __init__(self, facts: FactColumns, sources: Sequence[int]) -> None:
+    def __init__(self, facts: FactColumns, sources: Sequence[int], *, seen: bool = False) -> None:
         self.sources = tuple(s for s in sources if (facts.source == s).any())
         self._facts = facts
         self._spans = span_months(facts.start, facts.end)
-        self._nominal = nominal_ends(facts)
+        self._nominal = facts.end if seen else nominal_ends(facts)
         self._kept: dict[tuple[int, int, bool], Timeline] = {}
 
     def of(self, source: int, span: int, *, first: bool = False) -> Timeline:

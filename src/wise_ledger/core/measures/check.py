@@ -7,7 +7,7 @@ from wise_ledger.core.facts.items import Nature
 from wise_ledger.core.measures import tree
 from wise_ledger.core.measures.mistakes import ExpressionError
 from wise_ledger.core.measures.parse import parse
-from wise_ledger.core.measures.plan import Apply, Compare, Constant, Field, Leaf, Member, Step, TextConstant
+from wise_ledger.core.measures.plan import Apply, Compare, Constant, Field, Leaf, Member, Seen, Step, TextConstant
 from wise_ledger.core.measures.tree import Node
 from wise_ledger.core.measures.units import BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
 from wise_ledger.core.measures.vocabulary import CROSS_SECTION, FUNCTIONS, STANDARD, Vocabulary
@@ -101,6 +101,13 @@ class _Checker:
 
     def _name(self, node: tree.Name, months: int, first: bool, moves: bool) -> Step:
         if item := self._vocabulary.items.get(node.name):
+            if item.nature is Nature.OBSERVATION:
+                if node.selector:
+                    problem = f"{node.name} is dated by when it was seen: it has no .{node.selector}"
+                    raise self._error(node, problem, f"write {node.name}")
+                if months:
+                    raise self._error(node, f"{node.name} cannot be shifted in time", "shift items only")
+                return Seen(NAMED[item.unit], Axis.DATE, node.place, item=item)
             if item.nature is Nature.FLOW:
                 form = node.selector or "ttm"
             elif node.selector in ("", "fy"):

@@ -10,7 +10,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.asof import Presence, newest_row, standing
+from wise_ledger.core.facts.asof import Presence, newest, newest_row, standing
 from wise_ledger.core.facts.columns import currency_code
 from wise_ledger.core.facts.items import Item
 from wise_ledger.core.facts.keys import Instants, Rows, State, key_end, make_keys
@@ -28,11 +28,12 @@ from wise_ledger.core.measures.plan import (
     Field,
     Leaf,
     Member,
+    Seen,
     Step,
     TextConstant,
     scope_leaves,
 )
-from wise_ledger.core.measures.vocabulary import CROSS_SECTION
+from wise_ledger.core.measures.vocabulary import CROSS_SECTION, Vocabulary
 
 STALE_AFTER = 550  # days, F12
 _DAY = 86_400_000_000
@@ -42,6 +43,10 @@ class Ground(Protocol):
     """What an evaluation stands on: figures and fields of all companies, as the ledger knows them."""
 
     companies: int
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        """What an expression may name."""
 
     def timeline(self, item: Item, form: str, first: bool) -> Timeline:
         """The item's figures of one form."""
@@ -119,6 +124,8 @@ class Evaluation:
                 return self._ground.field(step.name, self._members, self._cutoffs)
             case Leaf():
                 return self._leaf(step, scope)
+            case Seen():
+                return self._seen(step.item)
             case Compare():
                 own = self._scope(step)
                 sides = Sides(self._value(step.left, own), self._value(step.right, own), own.ends)
@@ -200,6 +207,22 @@ class Evaluation:
 
     def _applicable(self, leaf: Leaf) -> NDArray[np.bool_]:
         return self._ground.applicable(leaf.item, self._members, self._cutoffs)
+
+    def _seen(self, item: Item) -> Values:
+        """F14: the last observation known at each date; missing, `stale`, after the item's limit."""
+        timeline = self._ground.timeline(item, "", False)
+        rows = newest(timeline, self._ground.companies, self._cutoffs)[self._members]
+        state = gather(timeline.state, rows.ravel(), State.ABSENT).reshape(self._shape)
+        seen = key_end(gather(timeline.key, rows.ravel(), 0)).reshape(self._shape).astype(np.int64)
+        old = np.zeros(self._shape, np.bool_)
+        if item.stale_after is not None:
+            old = (self._cutoffs // _DAY).astype(np.int64) - seen > item.stale_after
+        reason = np.select(
+            [state == State.ABSENT, state == State.WITHDRAWN, old],
+            [Reason.NOT_KNOWN, Reason.WITHDRAWN, Reason.STALE],
+            Reason.NONE,
+        ).astype(np.uint8)
+        return self._read(timeline, rows, reason)
 
     def _leaf(self, leaf: Leaf, scope: Scope) -> Values:
         timeline = self._timeline(leaf)

@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wise_ledger.core.facts.asof import standing
-from wise_ledger.core.facts.keys import State, make_keys
+from wise_ledger.core.facts.asof import newest, standing
+from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.keys import State, key_end, make_keys
 from wise_ledger.core.facts.lineage import Derivation, facts_under, trace
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.timeline import Timeline
@@ -13,7 +14,7 @@ from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, shift_months
 from wise_ledger.core.measures.check import plan
 from wise_ledger.core.measures.evaluate import Evaluation, Ground
-from wise_ledger.core.measures.plan import Leaf, Step, leaves
+from wise_ledger.core.measures.plan import Leaf, Seen, Step, leaves, observations
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,8 @@ class Version:
 class InputFigure:
     """An input of the expression as it stood at the cut-off."""
 
-    leaf: Leaf
+    item: Item
+    form: str  # as of a leaf; empty for an observation
     end: int
     derivation: Derivation | None  # None: nothing was known
     currency: int
@@ -52,7 +54,7 @@ def explain(
     ground: Ground, text: str, company: int, cutoff: int, *, end: int | None = None, hindsight: bool = False
 ) -> Explained:
     """Look into `text` for one company at an instant, at the period end given, or the one that it would have."""
-    step = plan(text)
+    step = plan(text, ground.vocabulary)
     one = np.array([company], np.int64)
     cutoffs = np.array([cutoff], np.int64)
     if end is None:
@@ -60,10 +62,12 @@ def explain(
         end = int(ends[0, 0])
     else:
         values, _ = Evaluation(ground, one, cutoffs, ends=_same_end(end, 1)).run(step)
+    seen = tuple(_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step)))
     if end == NO_END:
-        return Explained(step, values, end, (), ())
+        versions = _seen_versions(ground, step, company, cutoff, hindsight) if isinstance(step, Seen) else ()
+        return Explained(step, values, end, seen, versions)
     found = list(dict.fromkeys(leaves(step)))
-    inputs = tuple(_input(ground, leaf, company, end, cutoff) for leaf in found)
+    inputs = (*(_input(ground, leaf, company, end, cutoff) for leaf in found), *seen)
     return Explained(step, values, end, inputs, _versions(ground, step, found, company, end, cutoff, hindsight))
 
 
@@ -85,8 +89,34 @@ def _input(ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int) -> I
     own, key = _key(leaf, company, end)
     row = _standing(timeline, key, cutoff)
     if row < 0 or timeline.state[row] == State.ABSENT:
-        return InputFigure(leaf, own, None, -1)
-    return InputFigure(leaf, own, trace(timeline, row), int(timeline.currency[row]))
+        return InputFigure(leaf.item, leaf.form, own, None, -1)
+    return InputFigure(leaf.item, leaf.form, own, trace(timeline, row), int(timeline.currency[row]))
+
+
+def _seen(ground: Ground, item: Item, company: int, cutoff: int) -> InputFigure:
+    """The last observation known (F14)."""
+    timeline = ground.timeline(item, "", False)
+    row = int(newest(timeline, ground.companies, np.array([cutoff], np.int64))[company, 0])
+    if row < 0:
+        return InputFigure(item, "", NO_END, None, -1)
+    end = int(key_end(timeline.key[row : row + 1])[0])
+    return InputFigure(item, "", end, trace(timeline, row), int(timeline.currency[row]))
+
+
+def _seen_versions(ground: Ground, step: Seen, company: int, cutoff: int, hindsight: bool) -> tuple[Version, ...]:
+    """How the observation of the day seen last was told, and told anew."""
+    timeline = ground.timeline(step.item, "", False)
+    row = int(newest(timeline, ground.companies, np.array([cutoff], np.int64))[company, 0])
+    if row < 0:
+        return ()
+    rows = np.flatnonzero(timeline.key == timeline.key[row])
+    out = []
+    for n in rows[(timeline.at[rows] <= cutoff) | hindsight].tolist():
+        there = timeline.state[n] == State.VALUE
+        facts = tuple(f for f, _ in facts_under(trace(timeline, n)))
+        value, reason = (float(timeline.value[n]), Reason.NONE) if there else (None, Reason.WITHDRAWN)
+        out.append(Version(int(timeline.at[n]), value, reason, int(timeline.marks[n]), facts))
+    return tuple(out)
 
 
 def _versions(

@@ -43,6 +43,13 @@ class Leaf(Step):
 
 
 @dataclass(frozen=True)
+class Seen(Step):
+    """The last observation of an item (F14)."""
+
+    item: Item = field(kw_only=True)
+
+
+@dataclass(frozen=True)
 class Field(Step):
     """An attribute, or another value that lives on dates."""
 
@@ -88,6 +95,13 @@ def leaves(step: Step) -> list[Leaf]:
     if isinstance(step, Leaf):
         return [step]
     return [leaf for operand in getattr(step, "operands", ()) for leaf in leaves(operand)]
+
+
+def observations(step: Step) -> list[Seen]:
+    """The observations of an expression in the order written."""
+    if isinstance(step, Seen):
+        return [step]
+    return [found for operand in getattr(step, "operands", ()) for found in observations(operand)]
 
 
 def scope_leaves(step: Step) -> list[Leaf]:

@@ -19,6 +19,7 @@ from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.forming import Forming
 from wise_ledger.core.measures.joint import FormName, Joint
+from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
 
 
 @dataclass(eq=False)
@@ -35,7 +36,7 @@ class LedgerView:
     sources: Sequence[int]
     recorded_by: int | None = None
     with_assumed: bool = True
-    items: dict[str, Item] = field(default_factory=lambda: ITEMS)
+    items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     # Attributes that are not said of the company itself: its value by number and day.
     derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
 
@@ -78,7 +79,10 @@ class LedgerView:
         return self._joint[leaves]
 
     def _form(self, item: Item, form: str, first: bool) -> Timeline:
-        reported = self._reported.setdefault(item.code, Reported(self.facts(item), self.sources))
+        seen = item.nature is Nature.OBSERVATION
+        reported = self._reported.setdefault(item.code, Reported(self.facts(item), self.sources, seen=seen))
+        if seen:
+            return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:
             balance = reported.any_source(0, first=first)
             if form == "balance_fy" and len(balance):
@@ -104,6 +108,11 @@ class LedgerView:
             same = [i for i in self.items.values() if i.statement == item.statement]
             self._presence[name] = Presence.union([self.figures(i) for i in same])
         return self._presence[name]
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        """What an expression may name here."""
+        return Vocabulary(self.items, ATTRIBUTES)
 
     def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""

@@ -56,7 +56,7 @@ def figures(ground: Ground, expressions: Sequence[str], members: Sequence[int], 
     evaluation = Evaluation(ground, companies, cutoffs)
     columns, cells = [], []
     for expression in expressions:
-        step = plan(expression)
+        step = plan(expression, ground.vocabulary)
         values, ends = evaluation.run(step)
         columns.append(Column(expression, step.unit.plain().name, False))
         cells.append(cells_of(ground, step, values, ends, companies, cutoffs, hindsight=False))

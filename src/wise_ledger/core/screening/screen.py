@@ -42,7 +42,7 @@ class Screened:
 
 def screen(ground: Ground, rule: str, members: Sequence[int], cutoff: int, *, hindsight: bool = False) -> Screened:
     """Judge `members` (company numbers) by `rule` at an instant; raises `ExpressionError`."""
-    step = plan_rule(rule)
+    step = plan_rule(rule, ground.vocabulary)
     companies = np.asarray(members, np.int64)
     cutoffs = np.array([cutoff], np.int64)
     evaluation = Evaluation(ground, companies, cutoffs)
