@@ -33,7 +33,11 @@ def company_of(row: dict[str, Any]) -> CompanyRecord:
     where = f"{TITLE} company {row.get('key')}"
     try:
         since = date.fromisoformat(row["since"])
-        attributes = [AttributeRecord(name, str(row[name]), since) for name in _ATTRIBUTES]
+        changes = [(c["attribute"], c["value"], _span_of(c)) for c in row.get("changes") or ()]
+        attributes = [AttributeRecord(name, value, begin) for name, value, (begin, _) in changes]
+        for name in _ATTRIBUTES:
+            own = max([since, *(until + timedelta(days=1) for n, _, (_, until) in changes if n == name)])
+            attributes.append(AttributeRecord(name, str(row[name]), own))
         former = [(n["name"], date.fromisoformat(n["from"]), date.fromisoformat(n["to"])) for n in row["names"]]
         attributes += [AttributeRecord("name", name, begin) for name, begin, _ in former]
         named_since = max([since, *(until + timedelta(days=1) for _, _, until in former)])
@@ -46,6 +50,10 @@ def company_of(row: dict[str, Any]) -> CompanyRecord:
         return CompanyRecord(row["key"], row["name"], tuple(attributes), identifiers, securities)
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(where, row, f"the company lacks or garbles {error}") from None
+
+
+def _span_of(row: dict[str, Any]) -> tuple[date, date]:
+    return date.fromisoformat(row["from"]), date.fromisoformat(row["to"])
 
 
 def _until(row: dict[str, Any]) -> date | None:

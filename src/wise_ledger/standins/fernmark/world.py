@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
-from wise_ledger.standins.fernmark import crowd, statements
+from wise_ledger.standins.fernmark import crowd, statements, stories
 from wise_ledger.standins.fernmark.cast import CAST, Cast
 from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
 
@@ -93,6 +93,7 @@ class _Quarter:
     more_flows: dict[str, int] = field(default_factory=dict)
     more_balances: dict[str, int] = field(default_factory=dict)
     beside: dict[str, int] = field(default_factory=dict)
+    transition: bool = False  # between two fiscal years (story 3)
 
 
 def make_world(seed: int = 7) -> World:
@@ -166,6 +167,7 @@ def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = N
         "seat": cast.seat or cast.name.split()[0],
         "since": f"{_first_year(cast, whole=whole)}-01-01" if cast.revenue else "2015-01-01",
         **describe(cast, _first_year(cast, whole=whole), end),
+        **({"changes": stories.CHANGES[cast.key], **stories.NOW[cast.key]} if cast.key in stories.CHANGES else {}),
     }
 
 
@@ -275,15 +277,14 @@ def _widened(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
 def _filings(cast: Cast, seed: int, *, whole: bool = False) -> list[Filing]:
     quarters = _quarters(cast, seed)
     if whole:
-        quarters = _widened(
-            cast, _past(cast, quarters, seed) + [q for q in quarters if q.year <= LAST_WHOLE_YEAR], seed
-        )
+        quarters = _past(cast, quarters, seed) + [q for q in quarters if q.year <= LAST_WHOLE_YEAR]
+        quarters = _widened(cast, stories.quarters_of(cast.key, quarters), seed)
     if cast.key == "FM-0001":
         return _with_restatement(cast, quarters, seed)
     filings = list(_plain(cast, quarters, seed))
     if cast.key == "FM-0023":
         filings = _with_withdrawal(cast, filings, quarters)
-    return filings
+    return stories.filings_of(cast.key, filings) if whole else filings
 
 
 def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
@@ -297,8 +298,9 @@ def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
         annual = quarter.number == 4
         day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
         day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
-        figures = list(_figures(cast, quarters[index + 1 - quarter.number : index + 1]))
-        yield _filing(cast, quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
+        told = [stories.in_dollars(cast, q) for q in quarters[index + 1 - quarter.number : index + 1]]
+        figures = list(_figures(told[-1][0], [q for _, q in told]))
+        yield _filing(told[-1][0], quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
 
 
 def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
@@ -357,12 +359,17 @@ def _filing(
     part = "FY" if annual else f"Q{quarter.number}"
     title = f"Annual report {year}" if annual else f"Results, {words[quarter.number]} {year}"
     kind = "annual_report" if annual else "interim_results"
+    period: str | None = f"FY{year}" if annual else f"FY{year}Q{quarter.number}"
+    if quarter.transition:
+        part = f"TP{quarter.number}"
+        period = f"TP{year}" if quarter.number == 2 else None
+        title = f"{'Transition report' if period else 'Results, first quarter of the transition'} {year}"
     head: dict[str, Any] = {
         "filing": f"{cast.key}-{year}-{part}",
         "company": cast.key,
         "title": title,
         "kind": kind,
-        "fiscal_period": f"FY{year}" if annual else f"FY{year}Q{quarter.number}",
+        "fiscal_period": period,
         "currency": cast.currency,
         "scale": _SCALE[cast.currency],
     }

@@ -1,0 +1,57 @@
+"""The stories among the crowd, from the source to an answer (F3, F7, F8, M2, T5)."""
+
+import unittest
+from contextlib import ExitStack
+from typing import ClassVar
+
+from tests.live import LiveLedger, LiveSource
+from wise_ledger.standins.fernmark import World, make_whole_world
+
+KEYS = ("FM-0072", "FM-0084", "FM-0113", "FM-0114", "FM-0121", "FM-0188")
+
+
+def world_of(*keys: str) -> World:
+    whole = make_whole_world()
+    listed = [{"company": k, "from": "2012-01-01", "to": None} for k in keys]
+    told = {"name": "told-of", "title": "Told of", "members": listed}
+    return World([c for c in whole.companies if c["key"] in keys], {k: whole.filings[k] for k in keys}, [told])
+
+
+class Stories(unittest.TestCase):
+    live: ClassVar[LiveLedger]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        stack = ExitStack()
+        cls.addClassCleanup(stack.close)
+        source = LiveSource(stack, world_of(*KEYS))
+        cls.live = LiveLedger(stack, source)
+        run = cls.live.ledger.collect("fernmark")
+        assert run.state == "finished", run
+
+    def read(self, company: str, expression: str, on: str) -> tuple[object, str | None]:
+        answer = self.live.ledger.explain(f"fernmark:{company}", expression, on).answer
+        return answer.reason or answer.value, answer.period_end and str(answer.period_end)
+
+    def test_a_year_end_that_moved_and_the_months_between_f3(self) -> None:
+        self.assertEqual(self.read("FM-0072", "revenue.fy", "2019-01-15"), (103_302_000, "2018-06-30"))
+        self.assertEqual(self.read("FM-0072", "revenue.h", "2019-03-01"), (51_248_000, "2018-12-31"))
+        self.assertEqual(self.read("FM-0072", "revenue.q", "2019-03-01"), (25_836_000, "2018-12-31"))
+        trailing = 103_302 - 50_727 + 51_248
+        self.assertEqual(self.read("FM-0072", "revenue.ttm", "2019-03-01"), (trailing * 1e3, "2018-12-31"))
+        self.assertEqual(self.read("FM-0072", "revenue.fy", "2019-03-01"), (trailing * 1e3, "2018-12-31"))  # F7
+        self.assertEqual(self.read("FM-0072", "revenue.fy", "2020-06-01"), (106_570_000, "2019-12-31"))
+        self.assertEqual(self.read("FM-0072", "revenue.ytd", "2019-12-01"), (79_850_000, "2019-09-30"))
+
+    def test_a_currency_that_changed_is_never_added_up_across_m2(self) -> None:
+        value, end = self.read("FM-0113", "revenue.ttm", "2020-12-01")
+        self.assertEqual((value, end), (347_206e6, "2019-12-31"))  # quarters of 2020 are in dollars
+        self.assertEqual(self.read("FM-0113", "revenue.ttm", "2021-04-01"), (3_683_520e3, "2020-12-31"))
+        currency = self.live.ledger.screen('currency == "JPY"', list="told-of", known_on="2020-03-31").answer
+        self.assertEqual([c.verdict for c in currency.companies if c.name.startswith("Farrowdon")], ["pass"])
+
+    def test_equity_below_nothing_and_hardly_any_earnings(self) -> None:
+        value, _ = self.read("FM-0121", "shareholders_equity", "2018-06-30")
+        self.assertLess(value, 0)
+        self.assertEqual(self.read("FM-0121", "growth(shareholders_equity, 1y)", "2019-06-30")[0], "not_meaningful")
+        self.assertEqual(self.read("FM-0114", "diluted_eps.fy", "2022-06-30")[0], 0.01)
