@@ -30,7 +30,6 @@ LATER = {  # cases of rules that the ledger does not have yet, and what they wai
     "currency": "currency rates (M2)",
     "split": "splits (M3)",
     "one_period": "prices (M4)",
-    "implied_zero": "implied zeros (F13)",
     "vintages": "series (S1 to S3)",
 }
 

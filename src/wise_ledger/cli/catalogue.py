@@ -1,11 +1,13 @@
 """wise-ledger catalogue"""
 
 from pathlib import Path
+from typing import Any
 
 import click
 
 from wise_ledger.cli.asking import asking
-from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.output import Heading, draw, output_options, short, write
+from wise_ledger.wire.catalogue import CatalogueValue
 
 
 @click.group(invoke_without_command=True)
@@ -59,3 +61,114 @@ def register(code: str, stale_after: int | None, **said: str) -> None:
         found = ledger.register_item(code, stale_after=stale_after, **said)  # type: ignore[arg-type]
     limit = f", stale after {found.stale_after} days" if found.stale_after else ""
     click.echo(f"{found.code} is registered: {found.nature}, {found.unit}{limit}")
+
+
+@catalogue.command()
+@click.argument("text", nargs=-1)
+@click.option("--kind", multiple=True, type=click.Choice(("item", "attribute", "function")), help="Only of this kind.")
+@click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
+@click.option("--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has.")
+@click.option("--least", type=click.FloatRange(0, 100), default=0, help="Percent of companies that must have it.")
+@click.option("--company", help="Show the value for a company.")
+@click.option("--limit", type=click.IntRange(1, 500), default=15, show_default=True)
+@output_options
+def search(
+    text: tuple[str, ...], kind: tuple[str, ...], least: float, format_: str, output: Path | None, **how: Any
+) -> None:
+    """Find an item, attribute or function by TEXT: word, synonym or code."""
+    with asking() as ledger:
+        found = ledger.find(" ".join(text), kind=kind, least=least / 100, **how)
+    rows = [
+        {
+            "name": e.name, "kind": e.kind, "title": e.title, "statement": e.statement, "unit": e.unit,
+            "found_by": e.found_by, "companies": e.coverage.companies if e.coverage else None,
+            "share": e.coverage.share if e.coverage else None,
+            "since": e.coverage.first if e.coverage else None,
+            "value": None if e.value is None else e.value.reason if e.value.value is None else e.value.value,
+            "currency": e.value.currency if e.value else None, "meaning": e.meaning,
+        }
+        for e in found.entries
+    ]  # fmt: skip
+
+    def table() -> None:
+        if not rows:
+            click.echo(f"Nothing is called {' '.join(text)!r}. Try fewer words, or `wise-ledger catalogue` for all.")
+            return
+        headings = [Heading("Name", style="bold"), Heading("Unit"), Heading("Filled", right=True), Heading("Since")]
+        if found.company:
+            headings.append(Heading(found.company, right=True))
+        headings.append(Heading("Meaning"))
+        cells = []
+        for e in found.entries:
+            share, since = "", ""
+            if e.kind == "item":
+                share = f"{e.coverage.share:.0%}" if e.coverage else "never"
+                since = str(e.coverage.first.year) if e.coverage else ""
+            told = f" ({e.found_by})" if e.found_by.lower() not in ("meaning", e.title.lower(), _spaced(e.name)) else ""
+            value = [] if not found.company else [_value(e.value)]
+            cells.append(
+                (
+                    e.call if e.kind == "function" else e.name,
+                    e.unit.replace("_", " "),
+                    share,
+                    since,
+                    *value,
+                    e.meaning + (f" [dim]{told.strip()}[/]" if told and e.found_by else ""),
+                )
+            )
+        draw(headings, cells)
+
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+def _spaced(name: str) -> str:
+    return name.replace("_", " ")
+
+
+def _value(value: CatalogueValue | None) -> str:
+    if value is None:
+        return ""
+    if value.value is None:
+        return (value.reason or "").replace("_", " ")
+    if isinstance(value.value, str):
+        return value.value
+    return f"{short(value.value)} {value.currency or ''}".strip()
+
+
+@catalogue.command()
+@click.argument("code")
+@click.option("--format", "format_", type=click.Choice(("table", "json")), default=None, help="How to write it.")
+def show(code: str, format_: str | None) -> None:
+    """All there is to know about the item CODE."""
+    with asking() as ledger:
+        found = ledger.item(code)
+    if format_ == "json":
+        click.echo(found.model_dump_json(indent=1))
+        return
+    item = found.item
+    click.secho(f"{item.title}  ({item.code})", bold=True)
+    click.echo(f"  {item.definition}")
+    where = ", ".join(item.templates) if len(item.templates) < 3 else "all templates"
+    limit = f", stale after {item.stale_after} days" if item.stale_after else ""
+    click.echo(f"  {item.statement.replace('_', ' ')}, {item.nature}, {item.unit.replace('_', ' ')}; {where}{limit}")
+    if item.synonyms:
+        click.echo(f"  also called: {', '.join(item.synonyms)}")
+    for word, lines in (("adds to", found.adds_to), ("made of", found.made_of)):
+        if lines:
+            click.echo(f"  {word}: " + " ".join(f"{'+' if x.sign > 0 else '-'} {x.item}" for x in lines))
+    if found.coverage:
+        c = found.coverage
+        click.echo(f"  filled for {c.companies} companies ({c.share:.0%}), {c.facts:,} figures, {c.first} to {c.last}")
+        click.echo("  companies by year: " + "  ".join(f"{y.year} {y.companies}" for y in found.years))
+    else:
+        click.echo("  never filled yet")
+    if found.tags:
+        told = [f"{t.source} {t.tag}" + (f" ({t.template})" if t.template else "") for t in found.tags]
+        click.echo(f"  tags: {', '.join(told)}")
+    for s in found.spreads:
+        click.echo(
+            f"  {s.companies} values now{f' in {s.currency}' if s.currency else ''}: least {short(s.least)}, quartiles "
+            f"{short(s.lower_quartile)} / {short(s.median)} / {short(s.upper_quartile)}, greatest {short(s.greatest)}"
+        )
+    for n in found.neighbours:
+        click.echo(f"  not to be taken for {n.item}: {n.meaning}")

@@ -115,3 +115,11 @@ def console() -> "Console":
     from rich.console import Console
 
     return Console(width=None if sys.stdout.isatty() else 130, highlight=False)
+
+
+def short(value: float) -> str:
+    """A number in few characters: 1,234 bn, 12.3 mn, 0.015."""
+    for power, word in ((12, " tn"), (9, " bn"), (6, " mn"), (3, " k")):
+        if abs(value) >= 10**power:
+            return f"{value / 10**power:,.1f}{word}"
+    return f"{value:,.0f}" if value == round(value) else f"{value:,.3g}"

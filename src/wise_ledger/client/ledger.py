@@ -13,7 +13,7 @@ import httpx
 
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
-from wise_ledger.wire.catalogue import Catalogue, Item, NewItem
+from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
     Applied,
@@ -415,6 +415,29 @@ class Ledger:
     def catalogue(self) -> Catalogue:
         """The items, attributes and functions that an expression may name."""
         return Catalogue.model_validate_json(self._transport.get("/catalogue"))
+
+    def find(
+        self,
+        text: str = "",
+        *,
+        kind: Sequence[str] = (),
+        statement: str | None = None,
+        template: str | None = None,
+        least: float = 0.0,
+        company: str | None = None,
+        limit: int = 50,
+    ) -> CatalogueSearch:
+        """Find a column by word, synonym or code, the best first; `company` shows its value there.
+
+        `least` is the share of companies (0 to 1) that must have it.
+        """
+        asked = {"q": text, "kind": list(kind) or None, "statement": statement, "template": template, "least": least}
+        raw = self._transport.get("/catalogue/search", **asked, company=company, limit=limit)
+        return CatalogueSearch.model_validate_json(raw)
+
+    def item(self, code: str) -> ItemPage:
+        """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""
+        return ItemPage.model_validate_json(self._transport.get(f"/items/{quote(code, safe='')}"))
 
     def register_item(
         self,

@@ -1,5 +1,6 @@
 """The catalogue on the wire."""
 
+from datetime import date
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -15,6 +16,8 @@ class Item(BaseModel):
     unit: str
     definition: str
     templates: list[str]
+    indent: int = Field(default=0, description="how deep it stands in its statement")
+    synonyms: list[str] = []
     source: str = Field(default="", description="of a registered item, where its figures come from")
     stale_after: int | None = Field(default=None, description="of an observation, days after which it is stale")
 
@@ -53,3 +56,106 @@ class Catalogue(BaseModel):
     items: list[Item]
     attributes: list[str]
     functions: dict[str, str] = Field(description="how each is called, and what it does")
+
+
+class Coverage(BaseModel):
+    """How often an item is filled (Q3)."""
+
+    companies: int
+    share: float = Field(description="of the companies whose template has the line, 0 to 1")
+    facts: int
+    first: date = Field(description="the first period end")
+    last: date
+
+
+class CatalogueValue(BaseModel):
+    """What an entry is for the company asked about, as known now."""
+
+    value: float | str | None
+    reason: str | None
+    currency: str | None
+    period_end: date | None
+
+
+class CatalogueEntry(BaseModel):
+    """Something that can be asked for."""
+
+    kind: Literal["item", "attribute", "function"]
+    name: str
+    title: str
+    call: str = Field(description="how it is written in an expression")
+    meaning: str
+    unit: str
+    statement: str
+    nature: str
+    templates: list[str]
+    synonyms: list[str]
+    score: float = Field(description="100 for what was asked for word by word")
+    found_by: str = Field(description="the name, synonym or meaning that it was found by")
+    coverage: Coverage | None
+    value: CatalogueValue | None
+
+
+class CatalogueSearch(BaseModel):
+    """What a search of the catalogue gave, the best first."""
+
+    entries: list[CatalogueEntry]
+    company: str | None = Field(description="whose values stand beside")
+    batch: int
+
+
+class YearCount(BaseModel):
+    """How many companies have an item for a period that ends in a year."""
+
+    year: int
+    companies: int
+
+
+class SourceTag(BaseModel):
+    """A source's tag that means the item."""
+
+    source: str
+    tag: str
+    template: str | None
+
+
+class Line(BaseModel):
+    """A line of a sum: 1 is added, -1 taken away."""
+
+    item: str
+    sign: Literal[1, -1]
+
+
+class Neighbour(BaseModel):
+    """An item that is easily taken for this one."""
+
+    item: str
+    title: str
+    meaning: str
+
+
+class Spread(BaseModel):
+    """How current values lie, in one currency or unit; twelve bins between the 5th and the 95th percentile."""
+
+    currency: str | None
+    companies: int
+    least: float
+    lower_quartile: float
+    median: float
+    upper_quartile: float
+    greatest: float
+    bins: list[int]
+
+
+class ItemPage(BaseModel):
+    """All there is to know about an item."""
+
+    item: Item
+    coverage: Coverage | None
+    years: list[YearCount]
+    tags: list[SourceTag]
+    adds_to: list[Line]
+    made_of: list[Line]
+    neighbours: list[Neighbour]
+    spreads: list[Spread]
+    batch: int

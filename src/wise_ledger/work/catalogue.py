@@ -1,10 +1,39 @@
-"""What an expression may name."""
+"""What an expression may name, how often it is filled, and how to find it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date
 
-from wise_ledger.core.facts.items import Item
+import numpy as np
+
+from wise_ledger.core.catalogue.finder import Entry, Finder, Found, neighbours
+from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.facts.columns import currency_name
+from wise_ledger.core.facts.instants import micros
+from wise_ledger.core.facts.items import ALL_TEMPLATES, Item
+from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.evaluate import Evaluation
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, FUNCTIONS
-from wise_ledger.work.snapshots import Snapshots
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.screening.figures import Cell, figures
+from wise_ledger.store import coverage
+from wise_ledger.store.coverage import Coverage
+from wise_ledger.work import NotFound
+from wise_ledger.work.desk import Desk
+from wise_ledger.work.snapshots import Snapshot, Snapshots
+
+KINDS = ("item", "attribute", "function")
+_EVER = 1_000_000  # days
+STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")
+_ATTRIBUTE_WORDS = {
+    "country": ("Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")),
+    "industry": ("Industry", "The division of ISIC Rev. 4.", ("sector", "branch of trade", "activity")),
+    "template": ("Template", "What its statements look like: industrial, bank or insurer.", ("kind of accounts",)),
+    "venue": ("Venue", "Where its primary listing trades (ISO 10383).", ("exchange", "market", "mic")),
+    "security_type": ("Security type", "What its primary listing is: ordinary, preference …", ("share class",)),
+    "currency": ("Currency", "The currency it reports in, ISO 4217.", ("reporting currency",)),
+    "active": ("Active", "Whether the company still exists as such.", ("alive", "listed", "status")),
+}
 
 
 @dataclass(frozen=True)
@@ -18,6 +47,206 @@ class Names:
 
 def names(snapshots: Snapshots) -> Names:
     """Everything the measure language knows."""
-    return Names(
-        tuple(snapshots.at().view.items.values()), tuple(ATTRIBUTES), {f.call: f.meaning for f in FUNCTIONS.values()}
+    items = tuple(snapshots.at().view.items.values())
+    return Names(items, tuple(ATTRIBUTES), {f.call: f.meaning for f in FUNCTIONS.values()})
+
+
+@dataclass(frozen=True)
+class Shown:
+    """An entry that was found, how often it is filled, and its value for the company asked about."""
+
+    found: Found
+    coverage: Coverage | None
+    share: float | None  # of the companies whose template has the line
+    cell: Cell | None
+
+
+@dataclass(frozen=True)
+class Search:
+    """What a search gave; `company` is the name of the one whose values stand beside."""
+
+    entries: tuple[Shown, ...]
+    company: str | None
+    batch: int
+
+
+def search(
+    desk: Desk,
+    text: str = "",
+    *,
+    kinds: tuple[str, ...] = (),
+    statement: str | None = None,
+    template: str | None = None,
+    least: float = 0.0,
+    company: str | None = None,
+    limit: int = 50,
+) -> Search:
+    """Search the catalogue; `least` is the share of companies that must have it. Raises `BadInput`, `NotFound`."""
+    for at, value, known in (("kind", k, KINDS) for k in kinds):
+        _check(at, value, known)
+    if statement is not None:
+        _check("statement", statement, STATEMENTS)
+    if template is not None:
+        _check("template", template, tuple(sorted(ALL_TEMPLATES)))
+    snapshot = desk.snapshots.at()
+    finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
+    filled = covered(desk)
+    templates = snapshot.attributes.first("template", len(snapshot.ids))
+    found = finder.find(text, kinds=kinds, statement=statement, template=template, limit=len(finder.entries))
+    number = None if company is None else snapshot.number(company)
+    out = []
+    for hit in found:
+        of = filled.get(hit.entry.name)
+        share = _share(hit.entry, of, templates, template) if hit.entry.kind == "item" else None
+        if share is None or share >= least:
+            out.append(Shown(hit, of, share, None))
+        if len(out) == limit:
+            break
+    if number is not None:
+        now = micros(desk.ledger.now())
+        out = [_with_value(snapshot, s, number, now) for s in out]
+    return Search(tuple(out), None if number is None else snapshot.newest_name(number), snapshot.batch)
+
+
+def _check(at: str, value: str, known: tuple[str, ...]) -> None:
+    if value not in known:
+        raise bad_input(at, value, "there is none of this name", mend_for(value, known) or f"write {', '.join(known)}")
+
+
+def _with_value(snapshot: Snapshot, shown: Shown, number: int, now: int) -> Shown:
+    if shown.found.entry.kind == "function":
+        return shown
+    # The last figure there is, however old: the reader sees its period.
+    found = figures(snapshot.view, [shown.found.entry.name], [number], now, stale_after=_EVER)
+    return replace(shown, cell=found.rows[0][0])
+
+
+def _share(entry: Entry, of: Coverage | None, templates: list[str | None], template: str | None) -> float:
+    may = sum(1 for t in templates if t is not None and t in entry.templates and template in (None, t))
+    return 0.0 if of is None or not may else min(1.0, of.companies / may)
+
+
+def covered(desk: Desk) -> dict[str, Coverage]:
+    """How often each item is filled, until the next batch."""
+
+    def read() -> dict[str, Coverage]:
+        with desk.ledger.database.read() as connection:
+            return coverage.by_item(connection)
+
+    return desk.snapshots.once("coverage", read)
+
+
+def _entries(snapshot: Snapshot) -> list[Entry]:
+    items = [
+        Entry(
+            "item", i.code, i.title, i.definition, i.code, i.unit, i.statement, i.nature.value, i.templates, i.synonyms
+        )
+        for i in snapshot.view.items.values()
+    ]
+    attributes = [
+        Entry("attribute", name, *_ATTRIBUTE_WORDS[name][:2], name, unit.name, synonyms=_ATTRIBUTE_WORDS[name][2])
+        for name, unit in ATTRIBUTES.items()
+    ]
+    functions = [
+        Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)
+        for f in FUNCTIONS.values()
+    ]
+    return items + attributes + functions
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How the current values of an item lie, in one currency or unit: least, quartiles, greatest, and a histogram."""
+
+    currency: str | None
+    companies: int
+    least: float
+    lower: float
+    median: float
+    upper: float
+    greatest: float
+    bins: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class ItemPage:
+    """All there is to know about an item."""
+
+    item: Item
+    coverage: Coverage | None
+    share: float
+    years: tuple[tuple[int, int], ...]  # year and companies with a period that ends in it
+    tags: tuple[tuple[str, str, str | None], ...]  # source, tag, template
+    subtotals: tuple[tuple[str, int], ...]  # what it adds to, and how
+    lines: tuple[tuple[str, int], ...]  # what adds to it
+    neighbours: tuple[Entry, ...]
+    spreads: tuple[Spread, ...]
+    batch: int
+
+
+def item_page(desk: Desk, code: str) -> ItemPage:
+    """An item with its coverage over time, tags, neighbours and the spread of its values now; raises `NotFound`."""
+    snapshot = desk.snapshots.at()
+    items = snapshot.view.items
+    if code not in items:
+        raise NotFound(Problem("item", code, "there is no item of this code", mend_for(code, items)))
+    item = items[code]
+    finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
+    entry = next(e for e in finder.entries if e.name == code)
+    of = covered(desk).get(code)
+    with desk.ledger.database.read() as connection:
+        years = tuple(coverage.by_year(connection, code))
+    templates = snapshot.attributes.first("template", len(snapshot.ids))
+    tags = tuple(
+        (name, rule.tag, rule.template)
+        for name in sorted(desk.runs.sources)
+        for rule in _rules(desk, name)
+        if rule.item == code
     )
+    return ItemPage(
+        item,
+        of,
+        _share(entry, of, templates, None),
+        years,
+        tags,
+        tuple((p.into, p.sign) for p in item.parts_of),
+        tuple((i.code, p.sign) for i in items.values() for p in i.parts_of if p.into == code),
+        tuple(neighbours(entry, finder.entries)),
+        _spreads(snapshot, item, micros(desk.ledger.now())),
+        snapshot.batch,
+    )
+
+
+def _rules(desk: Desk, name: str):  # type: ignore[no-untyped-def]
+    source = desk.runs.open(name)
+    try:
+        return source.mapping.all()
+    finally:
+        source.close()
+
+
+def _spreads(snapshot: Snapshot, item: Item, now: int) -> tuple[Spread, ...]:
+    everybody = np.arange(len(snapshot.ids))
+    step = plan(item.code, snapshot.view.vocabulary)
+    values, _ = Evaluation(snapshot.view, everybody, np.array([now], np.int64), stale_after=_EVER).run(step)
+    there, value, currency = values.there[:, 0], values.value[:, 0].astype(np.float64), values.currency[:, 0]
+    out = []
+    for code in np.unique(currency[there]).tolist():
+        of = np.sort(value[there & (currency == code)])
+        low, middle, high = np.quantile(of, (0.25, 0.5, 0.75)).tolist()
+        # Most figures of a few large companies would fill one bin: the histogram is of the middle nine tenths.
+        bins, _ = np.histogram(of, 12, (np.quantile(of, 0.05), np.quantile(of, 0.95) or 1.0))
+        out.append(Spread(currency_name(code), len(of), float(of[0]), low, middle, high, float(of[-1]),
+                          tuple(int(b) for b in bins)))  # fmt: skip
+    return tuple(sorted(out, key=lambda s: -s.companies))
+
+
+def matrix(desk: Desk, codes: list[str], members: list[int]) -> dict[str, dict[int, int]]:
+    """How many of some companies have each item in each year."""
+    with desk.ledger.database.read() as connection:
+        return {code: dict(coverage.by_year(connection, code, set(members))) for code in codes}
+
+
+def dates_of(of: Coverage) -> tuple[date, date]:
+    """The first and the last period end that an item is filled for."""
+    return as_date(of.first), as_date(of.last)

@@ -61,6 +61,11 @@ class Attributes:
             return Values.known((value == "yes").astype(np.float64), reason)
         return Values.known(value, reason)
 
+    def first(self, name: str, companies: int) -> list[str | None]:
+        """The first statement about each company by number, which nothing said later changes; None where none is."""
+        said = self._by_name[name]
+        return [said[n][0].value if n in said else None for n in range(companies)]
+
     def said(self, name: str) -> list[Attribute]:
         """Every statement of one attribute, company by company, in order of date."""
         return [a for said in self._by_name[name].values() for a in said]

@@ -17,6 +17,15 @@ class Nature(StrEnum):
 
 
 @dataclass(frozen=True)
+class Part:
+    """That a line is added to a subtotal (`sign` 1) or taken from it (-1), in the templates where it is."""
+
+    into: str
+    sign: int
+    templates: frozenset[str]
+
+
+@dataclass(frozen=True)
 class Item:
     """One kind of figure; `unit` is `money`, `money_per_share`, `shares`, `pure` or `count`."""
 
@@ -29,6 +38,10 @@ class Item:
     templates: frozenset[str] = ALL_TEMPLATES
     additive: bool = True
     absent_is_zero: bool = False  # F13
+    optional: bool = False  # a statement may leave it out though the lines beside it add up
+    indent: int = 0
+    parts_of: tuple[Part, ...] = ()
+    synonyms: tuple[str, ...] = ()
     stale_after: int | None = None  # days, of an observation (F14)
     source: str = ""  # where the figures of a registered item come from, in words
 
@@ -39,18 +52,28 @@ class Item:
 
 
 def _item(row: dict[str, str]) -> Item:
-    code, traits = row["code"], row["traits"].split()
+    traits, templates = row["traits"].split(), frozenset(row["templates"].split()) or ALL_TEMPLATES
     return Item(
-        code,
-        code.replace("_", " ").capitalize(),
+        row["code"],
+        row["title"],
         row["statement"],
         Nature(row["nature"]),
         row["unit"],
         row["definition"],
-        frozenset(row["templates"].split()) or ALL_TEMPLATES,
+        templates,
         additive="average" not in traits,
         absent_is_zero="zero" in traits,
+        optional=bool({"zero", "optional"} & set(traits)),
+        indent=int(row["indent"]),
+        parts_of=tuple(_part(text, templates) for text in row["into"].split()),
+        synonyms=tuple(row["synonyms"].split(";")) if row["synonyms"] else (),
     )
+
+
+def _part(text: str, templates: frozenset[str]) -> Part:
+    """`+gross_profit`, or `-revenue@bank` where it holds for one template alone."""
+    into, _, only = text[1:].partition("@")
+    return Part(into, -1 if text[0] == "-" else 1, frozenset({only}) if only else templates)
 
 
 with (Path(__file__).parent / "items.csv").open(encoding="utf-8", newline="") as _file:

@@ -1,6 +1,7 @@
 """Figures formed from others of the same additive flow item: quarters, halves, years, trailing sums (F7, F8)."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -11,7 +12,7 @@ from wise_ledger.core.facts.keys import Mark, State, key_end
 from wise_ledger.core.facts.timeline import Input, Timeline, coalesce, gather, merge
 from wise_ledger.core.facts.versions import Reported
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
-from wise_ledger.core.fiscal.periods import shift_months, starts_agree
+from wise_ledger.core.fiscal.periods import ABSENT, shift_months, starts_agree
 
 Starts = Callable[..., NDArray[np.bool_]]
 
@@ -79,6 +80,16 @@ def combine(
     return formed.take(ever >= begin)
 
 
+def implied_zero(totals: Sequence[Timeline]) -> Timeline:
+    """F13: 0, marked implied, at each end where all of `totals` are known, from the instant they are."""
+    zero = combine("absent, which means zero", 0, [(1, 0, t) for t in totals])
+    marks = np.where(zero.state == State.VALUE, zero.marks | np.uint8(Mark.IMPLIED), zero.marks).astype(np.uint8)
+    value = np.where(zero.state == State.VALUE, 0.0, np.nan)
+    # A withdrawn total leaves the line unknown, not withdrawn.
+    state = np.where(zero.state == State.VALUE, State.VALUE, State.ABSENT).astype(np.int8)
+    return replace(zero, value=value, marks=marks, state=state, start=np.full(len(zero), ABSENT, np.int32))
+
+
 class Forming:
     """Every form of one additive flow item, each a timeline; made when first asked for, then kept.
 
@@ -86,12 +97,19 @@ class Forming:
     """
 
     def __init__(
-        self, reported: Reported, calendar: FiscalCalendar, *, approximate: bool = False, first: bool = False
+        self,
+        reported: Reported,
+        calendar: FiscalCalendar,
+        *,
+        approximate: bool = False,
+        first: bool = False,
+        additive: bool = True,
     ) -> None:
         self._reported = reported
         self._calendar = calendar
         self._approximate = approximate
         self._first = first
+        self._additive = additive  # F9: what is not is only read as reported
         # Kept on the instance, so that a ledger view and all its timelines can be dropped together.
         self._quarter_of = cache(self._quarter_of_source)
         self._half_of = cache(self._half_of_source)
@@ -113,6 +131,8 @@ class Forming:
 
     def _choose(self, reported: Timeline, formed_of: Callable[[int], Timeline]) -> Timeline:
         """The reported figure, else the one formed by the first source that can (T5)."""
+        if not self._additive:
+            return reported
         formed = [formed_of(s) for s in self._reported.sources]
         if self._first:
             formed = [t.first() for t in formed]

@@ -197,6 +197,8 @@ class Evaluation:
                 Reason.INCOMPLETE,
                 np.where(statement, Reason.NOT_REPORTED, Reason.NOT_KNOWN),
             )
+            if not leaf.item.additive:  # F9
+                why = np.where(figures, Reason.NOT_DERIVABLE, why)
             why = np.where(self._applicable(leaf), why, Reason.NOT_APPLICABLE)
             reason = np.where(has, reason, why).astype(np.uint8)
         return reason
@@ -256,7 +258,13 @@ class Evaluation:
                 self._ground.figures(leaf.item).at_end(keys, cutoffs),
                 self._ground.statement(leaf.item).at_end(keys, cutoffs),
             ],
-            [Reason.NONE, Reason.NOT_APPLICABLE, Reason.WITHDRAWN, Reason.INCOMPLETE, Reason.NOT_REPORTED],
+            [
+                Reason.NONE,
+                Reason.NOT_APPLICABLE,
+                Reason.WITHDRAWN,
+                Reason.INCOMPLETE if leaf.item.additive else Reason.NOT_DERIVABLE,  # F9
+                Reason.NOT_REPORTED,
+            ],
             Reason.NOT_KNOWN,
         ).astype(np.uint8)
         reason = np.where(scope.reason == 0, why.reshape(self._shape), scope.reason)

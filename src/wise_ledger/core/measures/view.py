@@ -10,16 +10,18 @@ from wise_ledger.core.facts.asof import Presence
 from wise_ledger.core.facts.attributes import Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS, Item, Nature
-from wise_ledger.core.facts.keys import Instants, Rows, make_keys
+from wise_ledger.core.facts.keys import Instants, Rows, key_company, make_keys
 from wise_ledger.core.facts.moves import DAY
 from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Timeline
+from wise_ledger.core.facts.timeline import Timeline, coalesce
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
-from wise_ledger.core.fiscal.forming import Forming
+from wise_ledger.core.fiscal.forming import Forming, implied_zero
 from wise_ledger.core.measures.joint import FormName, Joint
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
+
+_TOTALS = ("total_assets", "shareholders_equity")  # where both are told, a line that is not told is nothing (F13)
 
 
 @dataclass(eq=False)
@@ -85,14 +87,29 @@ class LedgerView:
             return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:
             balance = reported.any_source(0, first=first)
+            if item.absent_is_zero:
+                balance = coalesce([balance, *(self._implied(item, s, first) for s in self.sources)], having=True)
             if form == "balance_fy" and len(balance):
                 return balance.take(self.calendar.holds(balance.key, 12))
             return balance
         if (item.code, first) not in self._forming:
             self._forming[item.code, first] = Forming(
-                reported, self.calendar, approximate=item.approximate, first=first
+                reported, self.calendar, approximate=item.approximate, first=first, additive=item.additive
             )
         return self._forming[item.code, first].form(form)
+
+    def _implied(self, item: Item, source: int, first: bool) -> Timeline:
+        """F13: 0 at every end where the totals of the source are known; what it reports itself goes before."""
+        totals = []
+        for code in _TOTALS:
+            total = self.items[code]
+            found = self._reported.setdefault(code, Reported(self.facts(total), self.sources))
+            totals.append(found.of(source, 0, first=first))
+        zero = implied_zero(totals)
+        companies = key_company(zero.key)
+        template = self.attributes.first("template", self.companies)
+        lacks = np.array([t is not None and t not in item.templates for t in template], np.bool_)
+        return zero.take(~lacks[companies]) if lacks.any() else zero
 
     def figures(self, item: Item) -> Presence:
         """Any figure of the item, by the end it is for."""

@@ -15,7 +15,7 @@ from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, Days, as_date, shift_months
 from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation, Ground
+from wise_ledger.core.measures.evaluate import STALE_AFTER, Evaluation, Ground
 from wise_ledger.core.measures.plan import Step, leaves
 from wise_ledger.core.measures.units import TEXT, TRUTH
 
@@ -50,10 +50,12 @@ class Table:
     rows: tuple[tuple[Cell, ...], ...]
 
 
-def figures(ground: Ground, expressions: Sequence[str], members: Sequence[int], cutoff: int) -> Table:
+def figures(
+    ground: Ground, expressions: Sequence[str], members: Sequence[int], cutoff: int, *, stale_after: int = STALE_AFTER
+) -> Table:
     """Each expression for each of `members` (company numbers) at an instant; raises `ExpressionError`."""
     companies, cutoffs = np.asarray(members, np.int64), np.array([cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs)
+    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after)
     columns, cells = [], []
     for expression in expressions:
         step = plan(expression, ground.vocabulary)

@@ -14,7 +14,9 @@ INTERIM = frozenset(
     cash_from_investing cash_from_financing cash_in_hand trade_receivables stocks fixed_assets_tangible
     liabilities_current borrowings_short borrowings_long retained_result interest_margin commissions_net
     credit_losses running_costs_bank lending_customers deposits_customers premiums_net_earned claims_net
-    result_of_investments technical_provisions investments_total average_shares
+    result_of_investments technical_provisions investments_total average_shares research_costs
+    securities_short securities_long goodwill_acquired fixed_assets_intangible leased_assets lease_debt pensions
+    own_shares_held securities_issued
     """.split()
 )
 _TECHNICAL = {"20", "21", "26", "27", "28", "29", "30", "62"}  # industries that spend on research

@@ -1,0 +1,1 @@
+"""What can be asked for: one finder over every kind of column."""
