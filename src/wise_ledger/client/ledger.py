@@ -4,16 +4,16 @@ import json
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
-from datetime import date, datetime
+from datetime import date
 from types import TracebackType
-from typing import Literal, Self
+from typing import Self
 from urllib.parse import quote
 
 import httpx
 
+from wise_ledger.client.companycalls import CompanyCalls, When, when
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
-from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
     Applied,
@@ -63,7 +63,6 @@ from wise_ledger.wire.lists import (
 from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
 
 URL = "http://127.0.0.1:8600"
-When = str | date | datetime
 
 
 def connect(
@@ -79,7 +78,7 @@ def connect(
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
-class Ledger:
+class Ledger(CompanyCalls):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 
     def __init__(self, transport: Transport) -> None:
@@ -115,7 +114,7 @@ class Ledger:
         asked = ScreenRequest(
             rule=rule,
             list=list,
-            known_on=_when(known_on),
+            known_on=when(known_on),
             recorded_by=recorded_by,
             leave_out=["assumed"] if without_assumed else [],
             hindsight=hindsight,
@@ -138,7 +137,7 @@ class Ledger:
             "/explanations",
             company=company,
             expression=expression,
-            known_on=_when(known_on),
+            known_on=when(known_on),
             period_end=None if period_end is None else period_end.isoformat(),
             recorded_by=recorded_by,
             hindsight=hindsight,
@@ -412,58 +411,6 @@ class Ledger:
         """The sources that can be collected from, with their pace and last run."""
         return tuple(Sources.model_validate_json(self._transport.get("/sources")).sources)
 
-    def catalogue(self) -> Catalogue:
-        """The items, attributes and functions that an expression may name."""
-        return Catalogue.model_validate_json(self._transport.get("/catalogue"))
-
-    def find(
-        self,
-        text: str = "",
-        *,
-        kind: Sequence[str] = (),
-        statement: str | None = None,
-        template: str | None = None,
-        least: float = 0.0,
-        company: str | None = None,
-        limit: int = 50,
-    ) -> CatalogueSearch:
-        """Find a column by word, synonym or code, the best first; `company` shows its value there.
-
-        `least` is the share of companies (0 to 1) that must have it.
-        """
-        asked = {"q": text, "kind": list(kind) or None, "statement": statement, "template": template, "least": least}
-        raw = self._transport.get("/catalogue/search", **asked, company=company, limit=limit)
-        return CatalogueSearch.model_validate_json(raw)
-
-    def item(self, code: str) -> ItemPage:
-        """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""
-        return ItemPage.model_validate_json(self._transport.get(f"/items/{quote(code, safe='')}"))
-
-    def register_item(
-        self,
-        code: str,
-        title: str,
-        unit: str,
-        source: str,
-        who: str,
-        *,
-        nature: Literal["flow", "stock", "observation"] = "observation",
-        definition: str = "",
-        stale_after: int | None = None,
-    ) -> Item:
-        """Register an item of one's own, or say anew what it means; `stale_after` in days, of an observation."""
-        asked = NewItem(
-            code=code,
-            title=title,
-            unit=unit,
-            source=source,
-            who=who,
-            nature=nature,
-            definition=definition,
-            stale_after=stale_after,
-        )
-        return Item.model_validate_json(self._transport.post("/items", asked.model_dump()))
-
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""
         cursor = None
@@ -477,10 +424,6 @@ class Ledger:
     def verify(self) -> Verification:
         """Recompute the ledger's hash chain."""
         return Verification.model_validate_json(self._transport.get("/batches/verification"))
-
-
-def _when(known_on: When) -> str:
-    return known_on if isinstance(known_on, str) else known_on.isoformat()
 
 
 def _collection(

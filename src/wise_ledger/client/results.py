@@ -1,15 +1,73 @@
 """Answers that know how they were asked."""
 
+from collections.abc import Hashable
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wise_ledger.wire.figures import Explanation
 from wise_ledger.wire.identity import MatchAnswer
 from wise_ledger.wire.lists import ListMembers, Member
 from wise_ledger.wire.screens import Counts, ScreenAnswer
+from wise_ledger.wire.statements import StatementAnswer
 
 if TYPE_CHECKING:
     import pandas as pd
+
+
+class Stated:
+    """A company's statement; `answer` is all of it, as it came."""
+
+    def __init__(self, answer: StatementAnswer) -> None:
+        self.answer = answer
+
+    @property
+    def known_on(self) -> datetime:
+        """The cut-off, as an instant."""
+        return self.answer.known_on
+
+    @property
+    def batch(self) -> int:
+        """The newest batch that the answer rests on."""
+        return self.answer.batch
+
+    def frame(self, *, calendar: bool = False, periods_down: bool = False) -> "pd.DataFrame":
+        """Lines down and periods across, oldest first; headed by period, period end and publication date.
+
+        Cells are float64, NaN where missing (`tidy()` has the reasons). Columns are named by fiscal periods, with
+        `calendar` by calendar ones; `periods_down` turns the table. What is the same everywhere (company, currency,
+        frequency, cut-off, batch) is in `attrs`.
+        """
+        import pandas as pd
+
+        heads = [(c.calendar if calendar else c.label, c.period_end, c.published_at) for c in self.answer.columns]
+        names = ["period", "period_end", "published_at"]
+        columns = (
+            pd.MultiIndex.from_tuples(heads, names=names) if heads else pd.MultiIndex.from_arrays([[]] * 3, names=names)
+        )
+        cells = [[c.value for c in line.cells] for line in self.answer.lines]
+        index = pd.Index([line.item for line in self.answer.lines], name="item")
+        frame = pd.DataFrame(cells, index=index, columns=columns, dtype="float64")
+        if periods_down:
+            frame = frame.T
+        frame.attrs = {**self._attrs()}
+        return frame
+
+    def tidy(self) -> "pd.DataFrame":
+        """One row a figure: item, period, period end, publication, value, reason, marks; oldest first in each line."""
+        import pandas as pd
+
+        frame = pd.DataFrame(self.answer.rows())
+        for name in ("period_end", "published_at", "known_at"):
+            if name in frame:
+                frame[name] = pd.to_datetime(frame[name], utc=name != "period_end")
+        if self.answer.currency is not None and "currency" in frame:
+            frame = frame.drop(columns="currency")  # it is the same in every row: see `attrs`
+        frame.attrs = {**self._attrs()}
+        return frame
+
+    def _attrs(self) -> dict[Hashable | None, Any]:
+        said = self.answer.model_dump(mode="json", exclude={"columns", "lines"})
+        return {name: value for name, value in said.items() if value is not None}
 
 
 class Screened:

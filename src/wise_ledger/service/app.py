@@ -8,7 +8,18 @@ from starlette.middleware.base import RequestResponseEndpoint
 from starlette.staticfiles import StaticFiles
 
 from wise_ledger import __version__
-from wise_ledger.service import catalogue, collections, explanations, identity, ledger, lists, runs, schedules, screens
+from wise_ledger.service import (
+    catalogue,
+    collections,
+    explanations,
+    identity,
+    ledger,
+    lists,
+    runs,
+    schedules,
+    screens,
+    statements,
+)
 from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.wire.ledger import Health
 from wise_ledger.work.desk import Desk
@@ -37,7 +48,7 @@ def create_app(desk: Desk) -> FastAPI:
         """Whether the service answers; the one call without a token."""
         return Health(version=__version__)
 
-    for room in (screens, explanations, identity, lists, collections, runs, schedules, catalogue, ledger):
+    for room in (screens, statements, explanations, identity, lists, collections, runs, schedules, catalogue, ledger):
         api.include_router(room.router)
     app.include_router(api)
     _serve_console(app)

@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from sqlalchemy import Connection, select
 
-from wise_ledger.core.facts.columns import DTYPES, NO_CURRENCY, FactColumns, currency_code
+from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_of
 from wise_ledger.core.fiscal.periods import ABSENT
 from wise_ledger.store.tables import facts, items
 
@@ -95,7 +95,7 @@ def _read(connection: Connection, item: int, after: int, batch: int) -> FactColu
     )
     rows = connection.execute(query).all()
     by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(DTYPES, ())
-    units = {unit: _currency(unit) for unit in set(by_name["currency"])}
+    units = {unit: currency_of(unit) for unit in set(by_name["currency"])}
     return FactColumns.of(
         {
             **by_name,
@@ -105,8 +105,3 @@ def _read(connection: Connection, item: int, after: int, batch: int) -> FactColu
             "currency": [units[u] for u in by_name["currency"]],
         }
     )
-
-
-def _currency(unit: str) -> int:
-    money = unit.partition("/")[0]
-    return currency_code(money) if len(money) == 3 and money.isupper() else NO_CURRENCY

@@ -1,15 +1,17 @@
 """Reading one state of the ledger: companies, attributes, lists, documents, facts by id."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
+import numpy as np
 from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.facts.attributes import Attribute
+from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_of
 from wise_ledger.core.facts.instants import as_instant
 from wise_ledger.core.facts.items import Item, Nature
-from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.fiscal.periods import ABSENT, as_date
 from wise_ledger.store.tables import (
     attributes,
     companies,
@@ -86,6 +88,40 @@ def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
         )
         for r in found
     }  # fmt: skip
+
+
+def facts_of_company(
+    connection: Connection, company: int, codes: Sequence[str], batch: int, *, with_assumed: bool = True
+) -> FactColumns:
+    """A company's facts of some items up to a batch; in the company column stands the place of the item in `codes`."""
+    number = {r.code: r.number for r in connection.execute(select(items).where(items.c.code.in_(list(codes))))}
+    place = {number[code]: n for n, code in enumerate(codes) if code in number}
+    if not place:
+        return FactColumns.empty()
+    marks = ", ".join("?" for _ in place)
+    # Plain rows from the driver, by the index that begins with company and item: a statement waits for this.
+    query = (
+        "SELECT item, coalesce(period_start, ?), period_end, coalesce(declared_end, ?), published_at, batch, position,"
+        " source, value, unit, assumed, id FROM facts"
+        f" WHERE company = ? AND item IN ({marks}) AND batch <= ? AND basis = 'consolidated'"
+    )
+    if not with_assumed:
+        query += " AND NOT assumed"
+    driver = connection.connection.driver_connection
+    assert driver is not None
+    rows = driver.execute(query, (ABSENT, ABSENT, company, *place, batch)).fetchall()
+    if not rows:
+        return FactColumns.empty()
+    by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True))
+    units = {unit: currency_of(unit) for unit in set(by_name["currency"])}
+    return FactColumns.of(
+        {
+            **by_name,
+            "company": [place[n] for n in by_name["company"]],
+            "value": [np.nan if v is None else v for v in by_name["value"]],
+            "currency": [units[u] for u in by_name["currency"]],
+        }
+    )
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

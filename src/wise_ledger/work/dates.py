@@ -10,6 +10,11 @@ def read_cutoff(text: str, at: str) -> datetime:
     return instants.read_cutoff(text, at)
 
 
+def as_instant(value: int) -> datetime:
+    """The UTC instant of so many microseconds since 1970."""
+    return instants.as_instant(value)
+
+
 def read_date(text: str, at: str) -> date:
     """An ISO date. Raises `BadInput`."""
     return instants.read_date(text, at)

@@ -7,9 +7,9 @@ from typing import Any
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.facts.instants import as_instant, micros
-from wise_ledger.store import digestreading, operations
-from wise_ledger.store.digestreading import Change
+from wise_ledger.store import digestreading, operations, restating
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.restating import Change
 from wise_ledger.store.schedulekeeping import Delivery, deliveries_of, find_digest, keep_digest, newest_digests
 from wise_ledger.work import NotFound
 from wise_ledger.work.snapshots import Snapshot, Snapshots
@@ -37,14 +37,14 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         batches = sorted({o.batch for o in outcomes if o.batch} | ({found.batch} if found.batch else set()))
         companies = digestreading.new_companies(connection, batches)
         periods = digestreading.new_periods(connection, batches)
-        changes = digestreading.changes(connection, batches)
+        changes = restating.of_batches(connection, batches)
         tags = digestreading.unmapped(connection, batches)
         documents = digestreading.documents(connection, batches)
     snapshot = snapshots.at()
     now = micros(ledger.now())
     restated = [c for c in changes if c.new is not None and c.old is not None]
     withdrawn = [c for c in changes if c.new is None]
-    restated.sort(key=lambda c: -abs(_percent(c) or 0.0))
+    restated.sort(key=lambda c: -abs(c.percent or 0.0))
     failed = [o for o in outcomes if o.state == "failed"]
     by_company: dict[int, list[tuple[Any, int]]] = {}
     for company, end, facts in periods:
@@ -123,10 +123,4 @@ def _company(snapshot: Snapshot, number: int, now: int) -> dict[str, str]:
 
 def _change(snapshot: Snapshot, change: Change, now: int) -> dict[str, Any]:
     plain = {k: str(v) if k.startswith("p") and v is not None else v for k, v in asdict(change).items()}
-    return {**plain, **_company(snapshot, change.company, now), "percent": _percent(change)}
-
-
-def _percent(change: Change) -> float | None:
-    if not change.old or change.new is None:
-        return None
-    return (change.new - change.old) / abs(change.old) * 100
+    return {**plain, **_company(snapshot, change.company, now), "percent": change.percent}

@@ -66,7 +66,7 @@ def view(
     for number, cells in zip(numbers, table.rows, strict=True):
         company = shown(snapshot, matcher.candidate(number, ""), today)
         if with_inactive or company.active:
-            labels = (None if c.end is None else snapshot.label(number, day(c.end), cutoff) for c in cells)
+            labels = (None if c.end is None else snapshot.label(number, day(c.end)) for c in cells)
             found.append(Member(company, weights.get(number), cells, tuple(labels)))
     found.sort(key=lambda m: m.company.name)
     return ListView(info, snapshot.batch, table.columns, tuple(found), unknown)

@@ -67,7 +67,7 @@ def _company(snapshot: Snapshot, judged: Judged, cutoff: int) -> ScreenedCompany
     number = judged.company
 
     def label(cell: Cell) -> str | None:
-        return None if cell.end is None else snapshot.label(number, day(cell.end), cutoff)
+        return None if cell.end is None else snapshot.label(number, day(cell.end))
 
     return ScreenedCompany(
         snapshot.ids[number],

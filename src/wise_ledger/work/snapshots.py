@@ -14,8 +14,6 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.facts.attributes import Attribute, Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.fiscal.labels import fiscal_label
-from wise_ledger.core.fiscal.periods import BALANCE, as_date
 from wise_ledger.core.identity.matching import Matcher, Policy
 from wise_ledger.core.identity.universe import (
     FOREVER,
@@ -94,10 +92,9 @@ class Snapshot:
         best = max(found, key=lambda x: (x.span.holds(today), x.primary, x.span.since), default=None)
         return f"{best.symbol}@{best.mic}" if best else None
 
-    def label(self, company: int, end: int, cutoff: int) -> str:
+    def label(self, company: int, end: int) -> str:
         """The fiscal label of a period end (F5): the quarter it ends, at the year end the year."""
-        month = int(self.attributes.of(company, "fiscal_year_end", cutoff) or 12)
-        return fiscal_label(BALANCE, as_date(end), month)
+        return self.view.calendar.label(company, end)
 
 
 class Snapshots:

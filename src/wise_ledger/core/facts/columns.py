@@ -75,6 +75,12 @@ def currency_code(code: str) -> int:
     return (a * 26 + b) * 26 + c
 
 
+def currency_of(unit: str) -> int:
+    """The currency number of a fact's unit (`EUR`, `EUR/shares`); `NO_CURRENCY` for others."""
+    money = unit.partition("/")[0]
+    return currency_code(money) if len(money) == 3 and money.isupper() else NO_CURRENCY
+
+
 def currency_name(code: int) -> str | None:
     """The letters of a currency number; None for `NO_CURRENCY`."""
     if code < 0:

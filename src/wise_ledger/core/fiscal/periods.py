@@ -64,6 +64,12 @@ def shift_months(days: Days, months: int) -> Days:
     return np.where(at_end, last, np.minimum(first + into, last)).astype(np.int32)
 
 
+def months_between(start: Days, end: Days) -> NDArray[np.int64]:
+    """Whole calendar months from one month end to another."""
+    months: NDArray[Any] = end.astype("M8[D]").astype("M8[M]").astype(np.int64)
+    return np.asarray(months - start.astype("M8[D]").astype("M8[M]").astype(np.int64))
+
+
 def month_of(days: Days) -> NDArray[np.int8]:
     """Calendar month, 1 to 12, of each day."""
     months: NDArray[Any] = days.astype("M8[D]").astype("M8[M]").astype(np.int64)

@@ -56,7 +56,8 @@ class LedgerView:
         """The fiscal year ends of all companies."""
         if self._calendar is None:
             said = self.attributes.said("fiscal_year_end")
-            self._calendar = FiscalCalendar(YearEnd(a.company, a.valid_from, int(a.value)) for a in said)
+            by_start = (a.company for a in self.attributes.said("fiscal_year_named_by") if a.value == "start")
+            self._calendar = FiscalCalendar((YearEnd(a.company, a.valid_from, int(a.value)) for a in said), by_start)
         return self._calendar
 
     def facts(self, item: Item) -> FactColumns:

@@ -54,7 +54,7 @@ def flows(cast: Any, headline: dict[str, int], cash_change: int, rng: random.Ran
     out |= {"dividends_to_owners": paid, "own_shares_bought": buybacks}
     out["loans_raised"], out["loans_repaid"] = max(borrowed, 0), max(-borrowed, 0)
     out["cash_movement"] = cash_change
-    return {tag: amount for tag, amount in out.items() if amount or tag in INTERIM}
+    return {tag: amount for tag, amount in out.items() if amount or tag in INTERIM - {"research_costs"}}
 
 
 def _industrial_flows(cast: Any, headline: dict[str, int], rng: random.Random) -> dict[str, int]:

@@ -1,0 +1,50 @@
+"""wise-ledger restatements"""
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, write
+
+
+@click.command()
+@click.argument("company", required=False)
+@click.option("--list", help="Only of members of a list.")
+@click.option("--since", default="1900-01-01", metavar="DATE", help="From the end of this day on.")
+@click.option("--known-on", metavar="DATE", help="Up to the end of this day; today unless said.")
+@click.option("--item", help="Only of one item.")
+@click.option("--least", type=click.FloatRange(0), default=0, help="Leave out changes of fewer percent.")
+@click.option("--limit", type=click.IntRange(1, 5000), default=40, show_default=True)
+@output_options
+def restatements(company: str | None, format_: str, output: Path | None, **how: Any) -> None:
+    """What was told anew, of COMPANY or of all: from, to, when, by which document, and how large."""
+    with asking() as ledger:
+        found = ledger.restatements(company, **how)
+    rows = [r.model_dump(mode="json") for r in found.restatements]
+
+    def table() -> None:
+        from wise_ledger.cli.figures import number
+
+        if not rows:
+            click.echo("Nothing was told anew in that time.")
+            return
+
+        def say(value: float | None, unit: str) -> str:
+            kind = "money" if len(unit) == 3 else unit if unit in ("shares", "pure") else "other"
+            return "withdrawn" if value is None else number(value, kind)
+
+        headings = [Heading("Public since, UTC", whole=True), Heading("Company"), Heading("Line"), Heading("Period"),
+                    Heading("Was", right=True), Heading("Is", right=True), Heading("%", right=True),
+                    Heading("First", right=True, optional=True), Heading("Latest", right=True, optional=True),
+                    Heading("Unit"), Heading("Document", optional=True)]  # fmt: skip
+        cells = [
+            (f"{r.published_at:%Y-%m-%d %H:%M}", r.name, r.title, r.period, say(r.old, r.unit), say(r.new, r.unit),
+             "" if r.percent is None else f"{r.percent:+.1f}", say(r.original, r.unit), say(r.latest, r.unit),
+             f"{r.unit} mn" if len(r.unit) == 3 else r.unit, r.document)
+            for r in found.restatements
+        ]  # fmt: skip
+        draw(headings, cells, caption=f"{len(rows)} of {found.total} · batch {found.batch}")
+
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))

@@ -1,0 +1,113 @@
+"""wise-ledger statements"""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.statements import StatementAnswer, StatementCell
+
+STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other", "all")
+_MARKS = {"i": "implied", "a": "assumed", "~": "approximate", "m": "mixed_basis"}
+_POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
+
+
+@click.command()
+@click.argument("company")
+@click.argument("statement", type=click.Choice(STATEMENTS), default="income")
+@click.option("--known-on", metavar="DATE", help="As known at the end of this day; today unless said.")
+@click.option(
+    "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
+    show_default=True,
+)  # fmt: skip
+@click.option("--periods", type=click.IntRange(1), help="The newest so many; as many as there are unless said.")
+@click.option("--first-reported", is_flag=True, help="The first version of each figure, not the latest known.")
+@click.option("--as-reported", is_flag=True, help="Leave out what is formed of other figures.")
+@click.option("--show", type=click.Choice(("amounts", "common_size", "growth")), default="amounts", show_default=True)
+@click.option("--lines", type=click.Choice(("filled", "template", "all")), default="filled", show_default=True)
+@click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
+@click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
+@output_options
+def statements(
+    company: str, statement: str, known_on: str | None, first_reported: bool, as_reported: bool, scale: str,
+    calendar: bool, format_: str, output: Path | None, **how: Any,
+) -> None:  # fmt: skip
+    """The STATEMENT of COMPANY (any identifier) as known on a date: oldest first.
+
+    \b
+    wise-ledger statements AGK@ZALD --known-on 2024-06-30 --periods 5
+    wise-ledger statements AGK@ZALD balance --frequency quarter --periods 6
+    """
+    with asking() as ledger:
+        found = ledger.statement(
+            company, statement, how.pop("frequency"), known_on, versions="first" if first_reported else "latest",
+            figures="as_reported" if as_reported else "normalised", **how,
+        ).answer  # fmt: skip
+    write(
+        found.rows(), format_, output, table=lambda: _draw(found, scale, calendar), whole=found.model_dump(mode="json")
+    )
+
+
+def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
+    terminal = console()
+    said = {"amounts": "", "common_size": ", percent of the total", "growth": ", growth over a year in percent"}
+    currency = found.currency or ("amounts in each period's currency" if found.columns else "")
+    terminal.print(
+        f"[bold]{found.name}[/] {found.symbol or found.company}: {found.statement.replace('_', ' ')}, {found.frequency}"
+        f"{said[found.show]}"
+    )
+    unit = f"{currency} {scale}" if found.show == "amounts" else ""
+    versions = ", first reported" if found.versions == "first" else ""
+    versions += ", as reported" if found.figures == "as_reported" else ""
+    terminal.print(
+        f"[dim]{unit}{'; ' if unit else ''}known on {found.known_on:%d %B %Y}{versions}, batch {found.batch}[/]"
+    )
+    if not found.columns:
+        terminal.print("Nothing of this statement was known then: try a later date, or another frequency.")
+        return
+    fits = max(1, (terminal.width - 34) // 13)
+    columns = list(enumerate(found.columns))[-fits:]
+    if len(columns) < len(found.columns):
+        terminal.print(
+            f"[dim]the newest {len(columns)} of {len(found.columns)} periods fit; --format csv has them all[/]"
+        )
+    headings = [Heading("", whole=True)]
+    for _, c in columns:
+        headings.append(Heading(c.calendar if calendar else c.label, right=True, whole=True))
+    rows = [["[dim]period ends[/]", *(f"[dim]{c.period_end}[/]" for _, c in columns)]]
+    marks: set[str] = set()
+    for line in found.lines:
+        title = "  " * line.indent + line.title
+        bold = line.indent == 0
+        cells = [_cell(line.cells[n], line.unit, found, scale, marks, line.applies) for n, _ in columns]
+        rows.append([f"[bold]{title}[/]" if bold else title, *(f"[bold]{c}[/]" if bold else c for c in cells)])
+    rows.append(["[dim]public since[/]", *(f"[dim]{c.published_at:%Y-%m-%d}[/]" for _, c in columns)])
+    notes = {"r": "r restated", "f": "f formed of other figures", "i": "i implied: absent means zero",
+             "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis"}  # fmt: skip
+    draw(headings, rows, caption="   ".join(text for mark, text in notes.items() if mark in marks))
+
+
+def _cell(
+    cell: "StatementCell", unit: str, found: "StatementAnswer", scale: str, marks: set[str], applies: bool
+) -> str:
+    from wise_ledger.cli.figures import REASONS
+
+    if cell.value is None:
+        words = REASONS[cell.reason or "not_known"]
+        return f"[dim]{f'n/a {found.template}' if not applies and found.template else words}[/]"
+    told = "r" * cell.restated + "f" * (cell.formed and not cell.marks)
+    told += "".join(mark for mark, name in _MARKS.items() if name in cell.marks)
+    marks.update(told)
+    if found.show != "amounts":
+        text = f"{abs(cell.value) * 100:,.1f}"
+    elif unit in ("money", "shares"):
+        power = _POWERS[scale]
+        text = f"{abs(cell.value) / 10**power:,.{1 if power else 0}f}"
+    else:
+        text = f"{abs(cell.value):,.2f}" if unit == "money_per_share" else f"{abs(cell.value):,.0f}"
+    text = f"({text})" if cell.value < 0 else text
+    return f"{text} [dim]{told}[/]" if told else text

@@ -1,0 +1,127 @@
+"""Calls about what can be asked for and about single companies: the catalogue, items, statements, restatements."""
+
+from collections.abc import Sequence
+from datetime import UTC, date, datetime
+from typing import Literal
+from urllib.parse import quote
+
+from wise_ledger.client.results import Stated
+from wise_ledger.client.transport import Transport
+from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
+from wise_ledger.wire.statements import Restatements, StatementAnswer
+
+When = str | date | datetime
+
+
+def when(known_on: When) -> str:
+    """A cut-off as the service reads it."""
+    return known_on if isinstance(known_on, str) else known_on.isoformat()
+
+
+class CompanyCalls:
+    """A part of `Ledger`."""
+
+    _transport: Transport
+
+    def statement(
+        self,
+        company: str,
+        statement: str = "income",
+        frequency: str = "annual",
+        known_on: When | None = None,
+        *,
+        versions: Literal["latest", "first"] = "latest",
+        figures: Literal["normalised", "as_reported"] = "normalised",
+        show: Literal["amounts", "common_size", "growth"] = "amounts",
+        periods: int | None = None,
+        lines: Literal["filled", "template", "all"] = "filled",
+        recorded_by: int | None = None,
+        with_assumed: bool = True,
+        hindsight: bool = False,
+    ) -> Stated:
+        """A company's statement as known on a date (today without one): every period there is, oldest first.
+
+        `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
+        quarter, trailing or cumulative; `periods` keeps the newest.
+        """
+        on = datetime.now(UTC).date() if known_on is None else known_on
+        raw = self._transport.get(
+            "/statements", company=company, statement=statement, frequency=frequency, known_on=when(on),
+            versions=versions, figures=figures, show=show, periods=periods, lines=lines, recorded_by=recorded_by,
+            with_assumed=with_assumed, hindsight=hindsight,
+        )  # fmt: skip
+        return Stated(StatementAnswer.model_validate_json(raw))
+
+    def restatements(
+        self,
+        company: str | None = None,
+        *,
+        list: str | None = None,
+        since: When = "1900-01-01",
+        known_on: When | None = None,
+        item: str | None = None,
+        least: float = 0.0,
+        limit: int = 200,
+    ) -> Restatements:
+        """What was told anew, of one company, of a list's members or of all, the newest first.
+
+        `least` leaves out changes of fewer percent.
+        """
+        on = datetime.now(UTC).date() if known_on is None else known_on
+        raw = self._transport.get(
+            "/restatements", company=company, list=list, since=when(since), known_on=when(on), item=item, least=least,
+            limit=limit,
+        )  # fmt: skip
+        return Restatements.model_validate_json(raw)
+
+    def find(
+        self,
+        text: str = "",
+        *,
+        kind: Sequence[str] = (),
+        statement: str | None = None,
+        template: str | None = None,
+        least: float = 0.0,
+        company: str | None = None,
+        limit: int = 50,
+    ) -> CatalogueSearch:
+        """Find a column by word, synonym or code, the best first; `company` shows its value there.
+
+        `least` is the share of companies (0 to 1) that must have it.
+        """
+        asked = {"q": text, "kind": list(kind) or None, "statement": statement, "template": template, "least": least}
+        raw = self._transport.get("/catalogue/search", **asked, company=company, limit=limit)
+        return CatalogueSearch.model_validate_json(raw)
+
+    def item(self, code: str) -> ItemPage:
+        """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""
+        return ItemPage.model_validate_json(self._transport.get(f"/items/{quote(code, safe='')}"))
+
+    def register_item(
+        self,
+        code: str,
+        title: str,
+        unit: str,
+        source: str,
+        who: str,
+        *,
+        nature: Literal["flow", "stock", "observation"] = "observation",
+        definition: str = "",
+        stale_after: int | None = None,
+    ) -> Item:
+        """Register an item of one's own, or say anew what it means; `stale_after` in days, of an observation."""
+        asked = NewItem(
+            code=code,
+            title=title,
+            unit=unit,
+            source=source,
+            who=who,
+            nature=nature,
+            definition=definition,
+            stale_after=stale_after,
+        )
+        return Item.model_validate_json(self._transport.post("/items", asked.model_dump()))
+
+    def catalogue(self) -> Catalogue:
+        """The items, attributes and functions that an expression may name."""
+        return Catalogue.model_validate_json(self._transport.get("/catalogue"))

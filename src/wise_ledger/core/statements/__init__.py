@@ -1,0 +1,1 @@
+"""Statements of one company: lines down, periods across."""

@@ -1,0 +1,202 @@
+"""A statement laid out: lines of the catalogue down, periods across; as amounts, as shares of a total, or as growth."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.facts.columns import currency_name
+from wise_ledger.core.facts.items import Item, Nature
+from wise_ledger.core.facts.keys import Mark
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.fiscal.labels import Period, calendar_label
+from wise_ledger.core.fiscal.periods import BALANCE, Days, as_date, shift_months
+from wise_ledger.core.screening.figures import mark_names
+from wise_ledger.core.statements.sheet import SPANS, Grid, Sheet
+
+FREQUENCIES = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
+TOTALS = {"income": "revenue", "cash_flow": "revenue", "balance": "total_assets"}  # what shares are taken of
+
+
+class Show(StrEnum):
+    """What the cells tell."""
+
+    AMOUNTS = "amounts"
+    COMMON_SIZE = "common_size"  # shares of revenue, or of total assets
+    GROWTH = "growth"  # over the same period a year before
+
+
+@dataclass(frozen=True)
+class StatementColumn:
+    """A period: its labels, the end as reported and the nominal one, and when it first became public."""
+
+    label: str
+    calendar: str
+    period_end: date
+    nominal_end: date
+    published: int  # microseconds
+
+
+@dataclass(frozen=True)
+class StatementCell:
+    """A figure of a line; `known` is the instant since when it reads like this (microseconds)."""
+
+    value: float | None
+    reason: str | None
+    marks: tuple[str, ...]
+    formed: bool
+    restated: bool
+    restated_later: bool
+    known: int | None
+
+
+@dataclass(frozen=True)
+class StatementLine:
+    """An item with its cells, oldest first."""
+
+    item: Item
+    applies: bool
+    cells: tuple[StatementCell, ...]
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Columns and lines; `currency` where all amounts are in one, else each column's own in `currencies`."""
+
+    columns: tuple[StatementColumn, ...]
+    lines: tuple[StatementLine, ...]
+    currency: str | None
+    currencies: tuple[str | None, ...]
+
+
+def lay_out(
+    sheet: Sheet,
+    wanted: Sequence[Item],
+    frequency: str,
+    cutoff: int,
+    reported_ends: dict[int, tuple[int, int]],
+    *,
+    first: bool = False,
+    as_reported: bool = False,
+    show: Show = Show.AMOUNTS,
+    periods: int | None = None,
+    every_line: bool = False,
+    template: str | None = None,
+) -> Laid:
+    """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
+
+    `reported_ends` gives for each nominal end the end as reported and the first publication. Columns without any
+    figure of these lines are left out.
+    """
+    form = FREQUENCIES[frequency]
+    ends = sheet.ends(form, cutoff)
+    grid = sheet.grid(form, ends, cutoff, first=first, as_reported=as_reported)
+    place = {i.code: n for n, i in enumerate(sheet.items)}
+    rows = np.array([place[i.code] for i in wanted], np.int64)
+    value, reason = grid.value, grid.reason
+    if show is Show.GROWTH:
+        value, reason = _growth(grid, ends)
+    elif show is Show.COMMON_SIZE:
+        value, reason = _common_size(grid, sheet.items, place)
+    # What is nothing in every period (F13) is no line that anybody told.
+    filled = (grid.reason[rows] == 0) & (grid.marks[rows] & Mark.IMPLIED == 0)
+    kept = np.flatnonzero(filled.any(axis=0))
+    if periods is not None:
+        kept = kept[-periods:]
+    lines = []
+    for n, (item, row) in enumerate(zip(wanted, rows.tolist(), strict=True)):
+        if not every_line and not filled[n, kept].any():
+            continue
+        cells = tuple(_cell(grid, value, reason, row, c) for c in kept.tolist())
+        lines.append(StatementLine(item, template is None or template in item.templates, cells))
+    balances = all(i.nature is Nature.STOCK for i in wanted)  # they take the quarter they end, at a year end the year
+    columns = tuple(_column(sheet, form, int(ends[c]), reported_ends, balances) for c in kept.tolist())
+    currencies = tuple(_currency(grid, rows, c) for c in kept.tolist())
+    one = currencies[0] if currencies and len(set(currencies)) == 1 else None
+    return Laid(columns, tuple(lines), one, currencies)
+
+
+def _column(
+    sheet: Sheet, form: str, end: int, reported_ends: dict[int, tuple[int, int]], balances: bool
+) -> StatementColumn:
+    span = BALANCE if balances else SPANS.get(form, BALANCE)
+    own, published = reported_ends.get(end, (end, 0))
+    label = sheet.calendar.label(0, end, 12 if form == "ttm" else span)
+    if form == "ttm" and not balances:
+        label = f"{sheet.calendar.label(0, end)} trailing"
+    elif form == "ytd" and not balances:
+        label = f"{sheet.calendar.label(0, end)} to date"
+    return StatementColumn(label, _calendar(end, span), as_date(own), as_date(end), published)
+
+
+def _calendar(end: int, span: int) -> str:
+    """F6, on nominal dates."""
+    start = None
+    if span:
+        start = as_date(int(shift_months(np.array([end], np.int32), -span)[0]) + 1)
+    return calendar_label(Period(start, as_date(end)))
+
+
+def _cell(grid: Grid, value: NDArray[np.float64], reason: NDArray[np.uint8], row: int, column: int) -> StatementCell:
+    why = Reason(reason[row, column])
+    there = not grid.reason[row, column]
+    return StatementCell(
+        None if why else float(value[row, column]),
+        why.code if why else None,
+        mark_names(int(grid.marks[row, column])) if there else (),
+        bool(grid.formed[row, column]),
+        bool(grid.restated[row, column]),
+        bool(grid.restated_later[row, column]),
+        int(grid.known[row, column]) if there else None,
+    )
+
+
+def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
+    there = (grid.reason[rows, column] == 0) & (grid.currency[rows, column] >= 0)
+    found = np.unique(grid.currency[rows, column][there])
+    return currency_name(int(found[0])) if len(found) == 1 else None
+
+
+def _growth(grid: Grid, ends: Days) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
+    before = shift_months(ends, -12)
+    place = np.searchsorted(ends, before)
+    place = np.where((place < len(ends)) & (ends[np.minimum(place, len(ends) - 1)] == before), place, -1)
+    value, reason = np.full(grid.value.shape, np.nan), np.full(grid.reason.shape, Reason.NOT_KNOWN, np.uint8)
+    for c, b in enumerate(place.tolist()):
+        if b < 0:
+            reason[:, c] = np.where(grid.reason[:, c], grid.reason[:, c], Reason.NOT_KNOWN)
+            continue
+        base = grid.value[:, b]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            value[:, c] = grid.value[:, c] / base - 1
+        clash = (grid.currency[:, c] != grid.currency[:, b]) & (grid.currency[:, c] >= 0)
+        reason[:, c] = np.select(
+            [grid.reason[:, c] > 0, grid.reason[:, b] > 0, clash, ~(base > 0)],
+            [grid.reason[:, c], grid.reason[:, b], Reason.NO_RATE, Reason.NOT_MEANINGFUL],
+            0,
+        )
+    return value, reason
+
+
+def _common_size(
+    grid: Grid, items: Sequence[Item], place: dict[str, int]
+) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
+    value, reason = np.full(grid.value.shape, np.nan), grid.reason.copy()
+    for row, item in enumerate(items):
+        total = TOTALS.get(item.statement)
+        if total is None or item.unit != "money" or total not in place:
+            reason[row] = np.where(reason[row], reason[row], Reason.NOT_MEANINGFUL)
+            continue
+        base, why = grid.value[place[total]], grid.reason[place[total]]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            value[row] = grid.value[row] / base
+        clash = grid.currency[row] != grid.currency[place[total]]
+        reason[row] = np.select(
+            [reason[row] > 0, why > 0, clash, base == 0],
+            [reason[row], why, Reason.NO_RATE, Reason.ZERO_DENOMINATOR],
+            0,
+        )
+    return value, reason

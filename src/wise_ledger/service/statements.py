@@ -1,0 +1,117 @@
+"""/statements and /restatements: statements of companies as known on a date, and what was told anew."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+
+from wise_ledger.service import asof
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.representations import represent, wanted
+from wise_ledger.wire.statements import (
+    Restatement,
+    Restatements,
+    StatementAnswer,
+    StatementCell,
+    StatementColumn,
+    StatementLine,
+)
+from wise_ledger.work import restatements
+from wise_ledger.work.dates import as_instant
+from wise_ledger.work.statements import Statement, read_statement
+
+router = APIRouter(tags=["statements"])
+
+
+@router.get("/statements", response_model=StatementAnswer)
+def statement(
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    company: Annotated[str, Query(description="any identifier of the company")],
+    known_on: Annotated[str, Query(examples=["2023-06-30"])],
+    statement: Annotated[
+        str, Query(description="income, balance, cash_flow, per_share, share_count, other or all")
+    ] = "income",
+    frequency: Annotated[str, Query(description="annual, half, quarter, trailing or cumulative")] = "annual",
+    versions: Annotated[Literal["latest", "first"], Query(description="latest known or first reported")] = "latest",
+    figures: Annotated[
+        Literal["normalised", "as_reported"], Query(description="as reported leaves out what is formed of others")
+    ] = "normalised",
+    show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
+    periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
+    lines: Annotated[str, Query(description="filled, template or all")] = "filled",
+    recorded_by: int | None = None,
+    with_assumed: bool = True,
+    hindsight: Annotated[bool, Query(description="mark what reads differently after the cut-off")] = False,
+    format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+) -> StatementAnswer | Response:
+    """A company's statement: lines down, periods across, oldest first."""
+    found = read_statement(
+        desk.ledger, desk.snapshots, company, statement, frequency, asof.cutoff(known_on), recorded_by=recorded_by,
+        first_reported=versions == "first", as_reported=figures == "as_reported", show=show, periods=periods,
+        lines=lines, with_assumed=with_assumed,
+    )  # fmt: skip
+    answer = _answer(found, versions, figures, hindsight)
+    asof.tag(response, answer)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return answer
+    name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
+    return represent(form, answer.rows(), name, schema=None, headers=dict(response.headers))
+
+
+@router.get("/restatements")
+def told_anew(
+    desk: OpenDesk,
+    known_on: Annotated[str, Query(examples=["2024-06-30"])],
+    since: Annotated[str, Query(description="a date or an instant")] = "1900-01-01",
+    company: Annotated[str | None, Query(description="any identifier of one company")] = None,
+    list: Annotated[str | None, Query(description="only of members of a list")] = None,
+    item: str | None = None,
+    least: Annotated[float, Query(ge=0, description="percent; smaller changes are left out")] = 0.0,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+) -> Restatements:
+    """What was told anew: from, to, when, by which document, and how large; the newest first."""
+    until, begin = asof.cutoff(known_on), asof.cutoff(since)
+    found = restatements.log(
+        desk.ledger, desk.snapshots, until, begin, company=company, list_name=list, item=item, least=least, limit=limit
+    )
+    entries = [
+        Restatement.model_validate(
+            vars(e.change) | {"company": e.company, "name": e.name, "period": e.period, "title": e.title,
+                              "percent": e.change.percent}
+        )
+        for e in found.entries
+    ]  # fmt: skip
+    return Restatements(restatements=entries, total=found.total, since=begin, known_on=until, batch=found.batch)
+
+
+def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> StatementAnswer:
+    laid = found.laid
+    columns = [
+        StatementColumn(
+            label=c.label, calendar=c.calendar, period_end=c.period_end, nominal_end=c.nominal_end,
+            published_at=as_instant(c.published), currency=currency,
+        )
+        for c, currency in zip(laid.columns, laid.currencies, strict=True)
+    ]  # fmt: skip
+    lines = [
+        StatementLine(
+            item=x.item.code, title=x.item.title, statement=x.item.statement, unit=x.item.unit, indent=x.item.indent,
+            applies=x.applies,
+            cells=[
+                StatementCell.model_construct(
+                    value=c.value, reason=c.reason, marks=list(c.marks), formed=c.formed, restated=c.restated,
+                    restated_later=c.restated_later if hindsight else None,
+                    known_at=None if c.known is None else as_instant(c.known),
+                )
+                for c in x.cells
+            ],
+        )
+        for x in laid.lines
+    ]  # fmt: skip
+    return StatementAnswer(
+        company=found.company, name=found.name, symbol=found.symbol, template=found.template,
+        statement=found.statement, frequency=found.frequency, show=found.show, versions=versions, figures=figures,
+        currency=laid.currency, known_on=found.known_on, batch=found.batch, columns=columns, lines=lines,
+    )  # fmt: skip

@@ -1,0 +1,100 @@
+"""Figures that were told anew: what each was, what it became, when and by which document."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import Connection, bindparam, text
+
+from wise_ledger.core.facts.instants import as_instant
+from wise_ledger.core.fiscal.periods import as_date
+
+
+@dataclass(frozen=True)
+class Change:
+    """A figure told anew: what it was and is (None: withdrawn), with the document that says so.
+
+    `original` is its first version ever, `latest` the last one known by the cut-off of the question.
+    """
+
+    company: int
+    item: str
+    period_start: date | None
+    period_end: date
+    unit: str
+    old: float | None
+    new: float | None
+    original: float | None
+    latest: float | None
+    published_at: datetime
+    document: str
+    sha256: str
+    source: str
+
+    @property
+    def percent(self) -> float | None:
+        """By how much it changed, in percent of what it was; None from or to nothing."""
+        return None if not self.old or self.new is None else (self.new - self.old) / abs(self.old) * 100
+
+
+# The version before: the newest of the same source, company, item, basis and period, published or recorded earlier.
+_VERSIONS = """
+SELECT * FROM (
+  SELECT f.company, i.code AS item, f.period_start, f.period_end, f.unit, f.value AS new, f.published_at, d.title,
+    d.sha256, s.name AS source, f.batch, lag(f.value) OVER same AS old, lag(f.id) OVER same AS before,
+    first_value(f.value) OVER same AS original,
+    last_value(f.value) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest
+  FROM facts f JOIN items i ON i.number = f.item JOIN documents d ON d.number = f.document
+    JOIN sources s ON s.number = f.source
+  WHERE {chosen}
+  WINDOW same AS (PARTITION BY f.company, f.item, f.source, f.basis, f.period_start, f.period_end
+    ORDER BY f.published_at, f.batch, f.position))
+WHERE before IS NOT NULL AND old IS NOT new AND {kept}
+ORDER BY {order}
+"""
+
+
+def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
+    """Figures of these batches that differ from the version before, or take one back; by company."""
+    chosen = "f.company IN (SELECT DISTINCT company FROM facts WHERE batch IN :batches)"
+    query = text(
+        _VERSIONS.format(chosen=chosen, kept="batch IN :batches", order="company, published_at, item, period_end")
+    ).bindparams(bindparam("batches", expanding=True))
+    return _read(connection, query, {"batches": batches})
+
+
+def of_companies(
+    connection: Connection, companies: Collection[int] | None, since: int, until: int, batch: int
+) -> list[Change]:
+    """What some companies (or all) told anew between two instants (microseconds), the newest first."""
+    chosen = "f.published_at <= :until AND f.batch <= :batch"
+    given = {"since": since, "until": until, "batch": batch}
+    if companies is not None:
+        chosen += " AND f.company IN :companies"
+    order = "published_at DESC, company, item, period_end"
+    query = text(_VERSIONS.format(chosen=chosen, kept="published_at >= :since", order=order))
+    if companies is not None:
+        query = query.bindparams(bindparam("companies", expanding=True))
+        return _read(connection, query, {**given, "companies": sorted(companies)})
+    return _read(connection, query, given)
+
+
+def _read(connection: Connection, query, given) -> list[Change]:  # type: ignore[no-untyped-def]
+    return [
+        Change(
+            r.company,
+            r.item,
+            None if r.period_start is None else as_date(r.period_start),
+            as_date(r.period_end),
+            r.unit,
+            r.old,
+            r.new,
+            r.original,
+            r.latest,
+            as_instant(r.published_at),
+            r.title,
+            r.sha256,
+            r.source,
+        )
+        for r in connection.execute(query, given)
+    ]

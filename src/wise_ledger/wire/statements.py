@@ -1,0 +1,105 @@
+"""Statements on the wire."""
+
+from datetime import date, datetime
+
+from pydantic import BaseModel, Field
+
+
+class StatementColumn(BaseModel):
+    """A period, oldest first."""
+
+    label: str = Field(description="fiscal: FY2023Q2, TP2018 …")
+    calendar: str = Field(description="the calendar quarter or year it belongs to")
+    period_end: date = Field(description="as reported")
+    nominal_end: date = Field(description="the month end that arithmetic uses")
+    published_at: datetime = Field(description="when a figure of it first became public")
+    currency: str | None = Field(description="of its amounts")
+
+
+class StatementCell(BaseModel):
+    """A figure, or the reason why there is none."""
+
+    value: float | None
+    reason: str | None = None
+    marks: list[str] = Field(default=[], description="assumed, approximate, mixed_basis, implied")
+    formed: bool = Field(default=False, description="put together from other figures")
+    restated: bool = Field(default=False, description="read differently at first")
+    restated_later: bool | None = Field(default=None, description="reads differently after the cut-off; only if asked")
+    known_at: datetime | None = Field(default=None, description="since when it reads like this")
+
+
+class StatementLine(BaseModel):
+    """A line of the catalogue with its cells, one a column."""
+
+    item: str
+    title: str
+    statement: str
+    unit: str
+    indent: int
+    applies: bool = Field(description="whether the company's template has the line")
+    cells: list[StatementCell]
+
+
+class StatementAnswer(BaseModel):
+    """A company's statement as known on a date; what is the same in all columns stands here once."""
+
+    company: str
+    name: str
+    symbol: str | None
+    template: str | None
+    statement: str
+    frequency: str
+    show: str
+    versions: str = Field(description="latest, or first reported")
+    figures: str = Field(description="normalised, or as reported")
+    currency: str | None = Field(description="of all amounts, where it is one")
+    known_on: datetime
+    batch: int
+    columns: list[StatementColumn]
+    lines: list[StatementLine]
+
+    def rows(self) -> list[dict[str, object]]:
+        """One row a figure, oldest first: the tidy form."""
+        return [
+            {
+                "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
+                "period_end": column.period_end, "published_at": column.published_at.isoformat(),
+                "value": cell.value, "reason": cell.reason, "unit": line.unit, "currency": column.currency,
+                "marks": " ".join(cell.marks), "formed": cell.formed, "restated": cell.restated,
+                "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
+            }
+            for line in self.lines
+            for column, cell in zip(self.columns, line.cells, strict=True)
+        ]  # fmt: skip
+
+
+class Restatement(BaseModel):
+    """A figure told anew."""
+
+    company: str
+    name: str
+    item: str
+    title: str
+    period: str
+    period_start: date | None
+    period_end: date
+    unit: str
+    old: float | None
+    new: float | None = Field(description="without a value it was withdrawn")
+    percent: float | None
+    original: float | None = Field(description="its first version")
+    latest: float | None = Field(description="the last one known by the cut-off")
+    published_at: datetime
+    document: str
+    sha256: str
+    source: str
+
+
+class Restatements(BaseModel):
+    """The log, the newest first."""
+
+    restatements: list[Restatement]
+    total: int = Field(description="also those that the limit leaves out")
+    since: datetime
+    known_on: datetime
+    batch: int

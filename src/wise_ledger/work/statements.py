@@ -1,0 +1,118 @@
+"""Statements of companies as known on a date."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from wise_ledger.core.errors import bad_input
+from wise_ledger.core.facts.columns import FactColumns
+from wise_ledger.core.facts.instants import micros
+from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.versions import nominal_ends
+from wise_ledger.core.fiscal.calendar import YearEnd
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.statements.sheet import Sheet
+from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
+from wise_ledger.store import reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work.catalogue import STATEMENTS
+from wise_ledger.work.snapshots import Snapshot, Snapshots
+
+LINES = ("filled", "template", "all")
+_BESIDE = ("revenue", "total_assets", "shareholders_equity")  # needed for shares, and for implied zeros (F13)
+
+
+@dataclass(frozen=True)
+class Statement:
+    """A company's statement, and all that says how it was asked."""
+
+    company: str
+    name: str
+    symbol: str | None
+    template: str | None
+    statement: str
+    frequency: str
+    show: str
+    known_on: datetime
+    batch: int
+    laid: Laid
+
+
+def read_statement(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    company: str,
+    statement: str,
+    frequency: str,
+    known_on: datetime,
+    *,
+    recorded_by: int | None = None,
+    first_reported: bool = False,
+    as_reported: bool = False,
+    show: str = "amounts",
+    periods: int | None = None,
+    lines: str = "filled",
+    with_assumed: bool = True,
+) -> Statement:
+    """A statement at a cut-off: every period there is, or the newest `periods`. Raises `BadInput` and `NotFound`.
+
+    `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
+    template does not have says `not_applicable`.
+    """
+    for at, value, known in (
+        ("statement", statement, (*STATEMENTS, "all")), ("frequency", frequency, tuple(FREQUENCIES)),
+        ("show", show, tuple(Show)), ("lines", lines, LINES),
+    ):  # fmt: skip
+        if value not in known:
+            mend = mend_for(value, known) or f"write {', '.join(known)}"
+            raise bad_input(at, value, "there is none of this name", mend)
+    snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
+    number, cutoff = snapshot.number(company), micros(known_on)
+    template = snapshot.attributes.of(number, "template", cutoff)
+    wanted = [i for i in snapshot.view.items.values() if statement in ("all", i.statement)]
+    if lines == "template":
+        wanted = [i for i in wanted if template is None or template in i.templates]
+    sheet, facts = sheet_of(ledger, snapshot, number, wanted, template, with_assumed=with_assumed)
+    laid = lay_out(
+        sheet, wanted, frequency, cutoff, _reported_ends(facts, sheet, wanted, cutoff), first=first_reported,
+        as_reported=as_reported, show=Show(show), periods=periods, every_line=lines != "filled", template=template,
+    )  # fmt: skip
+    return Statement(
+        snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
+        frequency, show, known_on, snapshot.batch, laid,
+    )  # fmt: skip
+
+
+def sheet_of(
+    ledger: Ledger,
+    snapshot: Snapshot,
+    number: int,
+    wanted: Sequence[Item],
+    template: str | None,
+    *,
+    with_assumed: bool = True,
+) -> tuple[Sheet, FactColumns]:
+    """The figures of some items of one company, with the totals that others are read by."""
+    items = snapshot.view.items
+    codes = list(dict.fromkeys([*(i.code for i in wanted), *_BESIDE, *TOTALS.values()]))
+    with ledger.database.read() as connection:
+        facts = reading.facts_of_company(connection, number, codes, snapshot.batch, with_assumed=with_assumed)
+    said = [a for a in snapshot.attributes.said("fiscal_year_end") if a.company == number]
+    year_ends = [YearEnd(0, a.valid_from, int(a.value)) for a in said]
+    return Sheet([items[c] for c in codes], facts, year_ends, snapshot.view.sources, template), facts
+
+
+def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:
+    """For each nominal end of the lines wanted the end as reported last, and the first publication of any figure."""
+    codes = {i.code for i in wanted}
+    of = np.array([i.code in codes for i in sheet.items], np.bool_)
+    keep = (facts.at <= cutoff) & of[facts.company] if len(facts) else np.zeros(0, np.bool_)
+    facts = facts.where(keep)
+    nominal = nominal_ends(facts)
+    out: dict[int, tuple[int, int]] = {}
+    order = np.argsort(facts.at, kind="stable")
+    for end, own, at in zip(nominal[order].tolist(), facts.end[order].tolist(), facts.at[order].tolist(), strict=True):
+        out[end] = (own, out[end][1] if end in out else at)
+    return out
