@@ -9,7 +9,11 @@ from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.figures import Explanation
+    from collections.abc import Callable
+
+    from rich.tree import Tree
+
+    from wise_ledger.wire.figures import Explanation, Node
 
 
 @click.command()
@@ -34,7 +38,29 @@ def explain(company: str, expression: str, known_on: str, hindsight: bool, forma
         write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
 
 
+def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None], str]") -> None:
+    """Hang the figures that one was formed from below it, down to what the documents say."""
+    for node in nodes:
+        sign = "+" if node.sign > 0 else "−"
+        if node.fact is None:
+            grow(tree.add(f"{sign} {say(node.value)}  [dim]{node.form}, to {node.period_end}[/]"), node.parts, say)
+            continue
+        f = node.fact
+        period = f"{f.period_start} to {f.period_end}" if f.period_start else f"at {f.period_end}"
+        public = f"public since {f.published_at:%Y-%m-%d %H:%M}{' (assumed)' if f.assumed else ''}"
+        scale = f" x 10^{f.scale}" if f.scale else ""
+        turned = ", sign turned" if f.turned else ""
+        tag = f"{f.tag} " if f.tag else ""
+        tree.add(
+            f"{sign} [bold]{say(f.value)}[/]  {period}, {public}\n"
+            f"[dim]{tag}{f.reported or 'withdrawn'}{scale}{turned} in {f.document.title}, {f.source} "
+            f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}[/]"
+        )
+
+
 def _show(found: "Explanation") -> None:
+    from rich.tree import Tree
+
     from wise_ledger.cli.figures import REASONS, number
 
     def say(value: float | None, reason: str | None, unit: str, currency: str | None) -> str:
@@ -50,27 +76,12 @@ def _show(found: "Explanation") -> None:
     marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
     terminal.print(f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
     for figure in found.inputs:
-        rows = [
-            (
-                "+" if f.sign > 0 else "-",
-                say(f.value, "withdrawn", figure.unit, f.unit[:3]),
-                f"{f.period_start} to {f.period_end}" if f.period_start else f"at {f.period_end}",
-                f"{f.published_at:%Y-%m-%d %H:%M}" + (" (assumed)" if f.assumed else ""),
-                f.document.title,
-                f"{f.document.sha256[:10]} {f.place}",
-            )
-            for f in figure.facts
-        ]
         total = say(figure.value, None, figure.unit, figure.currency)
-        headings = [
-            Heading(""),
-            Heading("Figure", right=True, whole=True),
-            Heading("Period", whole=True),
-            Heading("Public since, UTC", whole=True),
-            Heading("Document", whole=True),
-            Heading("Address", style="dim", whole=True, optional=True),
-        ]
-        draw(headings, rows, title=f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}")
+        tree = Tree(f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}", guide_style="dim")
+        if figure.tree is not None:
+            grow(tree, figure.tree.parts or [figure.tree], lambda v, f=figure: say(v, "withdrawn", f.unit, f.currency))
+        terminal.print()
+        terminal.print(tree)
     rows = [
         (
             f"{v.known_from:%Y-%m-%d %H:%M}",

@@ -35,14 +35,15 @@ def restatements(company: str | None, format_: str, output: Path | None, **how: 
             kind = "money" if len(unit) == 3 else unit if unit in ("shares", "pure") else "other"
             return "withdrawn" if value is None else number(value, kind)
 
-        headings = [Heading("Public since, UTC", whole=True), Heading("Company"), Heading("Line"), Heading("Period"),
-                    Heading("Was", right=True), Heading("Is", right=True), Heading("%", right=True),
-                    Heading("First", right=True, optional=True), Heading("Latest", right=True, optional=True),
-                    Heading("Unit"), Heading("Document", optional=True)]  # fmt: skip
+        headings = [
+            Heading("Public since", whole=True), Heading("Company"), Heading("Line"), Heading("Period", whole=True),
+            Heading("Was", right=True, whole=True), Heading("Is", right=True, whole=True),
+            Heading("%", right=True, whole=True), Heading("Unit", whole=True), Heading("Document", optional=True),
+        ]  # fmt: skip
         cells = [
-            (f"{r.published_at:%Y-%m-%d %H:%M}", r.name, r.title, r.period, say(r.old, r.unit), say(r.new, r.unit),
-             "" if r.percent is None else f"{r.percent:+.1f}", say(r.original, r.unit), say(r.latest, r.unit),
-             f"{r.unit} mn" if len(r.unit) == 3 else r.unit, r.document)
+            (f"{r.published_at:%Y-%m-%d}", r.name, r.title, r.period, say(r.old, r.unit), say(r.new, r.unit),
+             "" if r.percent is None else f"{r.percent:+.1f}", f"{r.unit} mn" if len(r.unit) == 3 else r.unit,
+             r.document)
             for r in found.restatements
         ]  # fmt: skip
         draw(headings, cells, caption=f"{len(rows)} of {found.total} · batch {found.batch}")

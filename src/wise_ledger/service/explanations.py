@@ -6,9 +6,9 @@ from fastapi import APIRouter, Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.figures import DocumentInfo, Explanation, FactInfo, Input, Version
+from wise_ledger.wire.figures import DocumentInfo, Explanation, FactInfo, Input, Node, Version
 from wise_ledger.work import documents, explain
-from wise_ledger.work.dates import read_date
+from wise_ledger.work.dates import as_date, read_date
 
 router = APIRouter(tags=["explanations"])
 
@@ -50,7 +50,7 @@ def explanation(
         known_on=found.known_on,
         recorded_by=recorded_by,
         batch=found.batch,
-        inputs=[_input(i) for i in found.inputs],
+        inputs=[_input(i, found.told) for i in found.inputs],
         versions=[_version(v) for v in found.versions],
     )
     asof.tag(response, answer)
@@ -73,7 +73,7 @@ def content(desk: OpenDesk, address: str) -> Response:
     return Response(raw, media_type="text/plain; charset=utf-8", headers=headers)
 
 
-def _input(found: explain.FigureInput) -> Input:
+def _input(found: explain.FigureInput, told: dict[int, explain.Told]) -> Input:
     return Input(
         expression=found.expression,
         title=found.title,
@@ -83,14 +83,29 @@ def _input(found: explain.FigureInput) -> Input:
         period_end=found.end,
         period=found.period,
         form=found.form,
-        facts=[
-            FactInfo(
-                sign=sign,
-                document=DocumentInfo(**fact.document.__dict__),
-                **{k: v for k, v in fact.__dict__.items() if k not in ("id", "document")},
-            )
-            for sign, fact in found.facts
-        ],
+        facts=[_fact(fact, sign, told) for sign, fact in found.facts],
+        tree=None if found.derivation is None else _node(found.derivation, found.of, told),
+    )
+
+
+def _fact(fact: explain.Fact, sign: int, told: dict[int, explain.Told]) -> FactInfo:
+    said = {k: v for k, v in fact.__dict__.items() if k not in ("id", "document")}
+    more = told.get(fact.id)
+    return FactInfo(
+        sign=sign, document=DocumentInfo(**fact.document.__dict__), tag=more and more.tag,
+        turned=bool(more and more.turned), **said,
+    )  # fmt: skip
+
+
+def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], told: dict[int, explain.Told]) -> Node:
+    fact = None if derivation.fact is None else facts.get(derivation.fact)
+    return Node(
+        form=derivation.form,
+        sign=derivation.sign,
+        value=derivation.value,
+        period_end=as_date(derivation.end),
+        fact=None if fact is None else _fact(fact, derivation.sign, told),
+        parts=[_node(part, facts, told) for part in derivation.parts],
     )
 
 

@@ -65,7 +65,20 @@ class FactInfo(BaseModel):
     source: str
     batch: int
     place: str = Field(description="JSON pointer into the document")
+    tag: str | None = Field(default=None, description="what the source calls the figure")
+    turned: bool = Field(default=False, description="the source counts it with the other sign")
     document: DocumentInfo
+
+
+class Node(BaseModel):
+    """A figure in the tree under an input: a fact, or what it was formed from."""
+
+    form: str = Field(description="how it was formed, in words")
+    sign: int = Field(description="1 or -1: the part it plays in the figure above it")
+    value: float | None
+    period_end: date
+    fact: FactInfo | None
+    parts: "list[Node]"
 
 
 class Version(BaseModel):
@@ -92,6 +105,7 @@ class Input(BaseModel):
     period: str
     form: str = Field(description="how it was formed, in words")
     facts: list[FactInfo]
+    tree: Node | None = Field(default=None, description="the same facts, as the figure was formed from them")
 
 
 class Explanation(BaseModel):

@@ -3,6 +3,7 @@
 from datetime import date, datetime
 
 from wise_ledger.core.facts import instants
+from wise_ledger.core.fiscal import periods
 
 
 def read_cutoff(text: str, at: str) -> datetime:
@@ -13,6 +14,11 @@ def read_cutoff(text: str, at: str) -> datetime:
 def as_instant(value: int) -> datetime:
     """The UTC instant of so many microseconds since 1970."""
     return instants.as_instant(value)
+
+
+def as_date(days: int) -> date:
+    """The date of a day number."""
+    return periods.as_date(days)
 
 
 def read_date(text: str, at: str) -> date:

@@ -1,7 +1,11 @@
 """Explain one figure of one company: inputs, facts, documents, versions."""
 
+import json
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import Connection
 
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.columns import currency_name
@@ -17,6 +21,8 @@ from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document, Fact
 from wise_ledger.work.snapshots import Snapshot, Snapshots
+
+_READABLE = 5_000_000  # bytes; larger documents are not looked into
 
 
 @dataclass(frozen=True)
@@ -46,6 +52,15 @@ class FigureInput:
     form: str
     facts: tuple[tuple[int, Fact], ...]
     derivation: Derivation | None
+    of: dict[int, Fact]  # every fact under it, by its number
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a document says at the place of a fact: the source's tag, and whether its sign is the other one."""
+
+    tag: str | None
+    turned: bool
 
 
 @dataclass(frozen=True)
@@ -67,6 +82,7 @@ class Explanation:
     batch: int
     inputs: tuple[FigureInput, ...]
     versions: tuple[FigureVersion, ...]
+    told: dict[int, Told]  # of facts by their number
 
 
 def explain_figure(
@@ -92,6 +108,7 @@ def explain_figure(
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
     with ledger.database.read() as connection:
         facts = reading.facts_by_id(connection, wanted)
+        told = _told(connection, facts)
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(
@@ -110,7 +127,38 @@ def explain_figure(
         batch=snapshot.batch,
         inputs=_inputs(snapshot, found, number, cutoff, facts),
         versions=_versions(found, cutoff, facts),
+        told=told,
     )
+
+
+def _told(connection: Connection, facts: dict[int, Fact]) -> dict[int, Told]:
+    """Look into the documents for what the source calls each figure, as far as they are JSON."""
+    bodies: dict[str, Any] = {}
+    out = {}
+    for number, fact in facts.items():
+        tag, document = None, fact.document
+        if "json" in document.media_type and document.size <= _READABLE:
+            if document.sha256 not in bodies:
+                bodies[document.sha256] = json.loads(reading.document_bytes(connection, document.sha256))
+            tag = _tag_at(bodies[document.sha256], fact.place)
+        try:
+            written = float(fact.reported) if fact.reported else 0.0
+        except ValueError:
+            written = 0.0
+        turned = fact.value is not None and written * fact.value < 0
+        out[number] = Told(tag, turned)
+    return out
+
+
+def _tag_at(body: Any, pointer: str) -> str | None:
+    """The tag of the object that a JSON pointer (RFC 6901) leads to."""
+    for part in pointer.split("/")[1:]:
+        key = part.replace("~1", "/").replace("~0", "~")
+        body = body[int(key)] if isinstance(body, list) and key.isdigit() else body.get(key, {})
+    if not isinstance(body, dict):
+        return None
+    dimensions = body.get("dimensions")
+    return body.get("tag") or (dimensions.get("concept") if isinstance(dimensions, dict) else None)
 
 
 def _inputs(
@@ -135,6 +183,7 @@ def _inputs(
                 form=("observed" if seen else derivation.form) if derivation else "not known",
                 facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation)) if derivation else (),
                 derivation=derivation,
+                of=facts,
             )
         )
     return tuple(out)
