@@ -67,7 +67,18 @@ export interface FactInfo {
   source: string
   batch: number
   place: string
+  tag: string | null
+  turned: boolean
   document: DocumentInfo
+}
+
+export interface TreeNode {
+  form: string
+  sign: number
+  value: number | null
+  period_end: string
+  fact: FactInfo | null
+  parts: TreeNode[]
 }
 
 export interface Version {
@@ -90,6 +101,7 @@ export interface FigureInput {
   period: string
   form: string
   facts: FactInfo[]
+  tree: TreeNode | null
 }
 
 export interface Explanation {

@@ -67,6 +67,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
       <p v-if="page.company.description" class="about">
         {{ page.company.description }} <span class="soft">{{ page.company.website }}</span>
       </p>
+      <p><router-link :to="{ name: 'statements', query: { company: page.company.id, known_on: knownOn } }">Its statements</router-link></p>
       <h2>Names</h2>
       <SpanBars :bars="named" :known-on="knownOn" />
       <h2>Securities and listings</h2>

@@ -3,7 +3,8 @@ import { computed, ref, watch } from 'vue'
 
 import { explain, Problem } from '../api/ledger'
 import type { Column, DocumentInfo, Explanation, ScreenedCompany } from '../api/types'
-import { figure, instant, longDay, MARKS, reasonFull, reasonShort, shortDay, unitOf } from '../format'
+import FigureTree from './FigureTree.vue'
+import { figure, instant, longDay, MARKS, reasonFull, reasonShort, unitOf } from '../format'
 
 /** One figure looked into: inputs down to the facts, and its versions with dates and documents. */
 const props = defineProps<{ company: ScreenedCompany; column: Column; at: number; knownOn: string; hindsight: boolean }>()
@@ -46,10 +47,6 @@ function say(value: number | null, reason: string | null): string {
   if (value === null) return reasonShort(reason)
   return figure(value, props.column.unit, props.column.percent) + (props.column.percent ? ' %' : '')
 }
-
-function span(start: string | null, end: string): string {
-  return start ? `${shortDay(start)} – ${shortDay(end)}` : `at ${shortDay(end)}`
-}
 </script>
 
 <template>
@@ -84,16 +81,12 @@ function span(start: string | null, end: string): string {
             <span v-else class="value soft">{{ input.facts.length ? 'withdrawn' : 'not known' }}</span>
             <span class="soft unit">{{ unitOf(input.unit, false, input.currency) }}</span>
           </button>
-          <ol v-if="unfolded === input.expression + input.period_end" class="facts">
-            <li v-for="fact in input.facts" :key="fact.place + fact.document.sha256">
-              <span class="sign">{{ fact.sign > 0 ? '+' : '−' }}</span>
-              <span class="value">{{ fact.value === null ? 'withdrawn' : figure(fact.value, input.unit, false) }}</span>
-              <span class="where">
-                {{ span(fact.period_start, fact.period_end) }}<br />
-                <button class="link" @click="emit('open', fact.document, fact.place)">{{ fact.document.title }}</button>
-              </span>
-            </li>
-          </ol>
+          <FigureTree
+            v-if="unfolded === input.expression + input.period_end && input.tree"
+            :nodes="input.tree.parts.length ? input.tree.parts : [input.tree]"
+            :unit="input.unit"
+            @open="(d, p) => emit('open', d, p)"
+          />
         </li>
       </ul>
 

@@ -14,9 +14,10 @@ const groups = [
       { name: 'companies', title: 'Companies' },
       { name: 'match', title: 'Match' },
       { name: 'lists', title: 'Lists' },
+      { name: 'catalogue', title: 'Catalogue' },
     ],
   },
-  { title: 'Bring in', pages: [{ name: 'collect', title: 'Collect' }] },
+  { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }] },
   { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
 ]
 const session = useSession()
@@ -40,7 +41,7 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') }">
+      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') || (page.name === 'catalogue' && route.name === 'item') }">
         {{ page.title }}
       </router-link>
     </section>

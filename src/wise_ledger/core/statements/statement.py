@@ -124,11 +124,8 @@ def _column(
 ) -> StatementColumn:
     span = BALANCE if balances else SPANS.get(form, BALANCE)
     own, published = reported_ends.get(end, (end, 0))
-    label = sheet.calendar.label(0, end, 12 if form == "ttm" else span)
-    if form == "ttm" and not balances:
-        label = f"{sheet.calendar.label(0, end)} trailing"
-    elif form == "ytd" and not balances:
-        label = f"{sheet.calendar.label(0, end)} to date"
+    # A trailing sum, and one since the start of the year, take the label of the quarter that they end with.
+    label = sheet.calendar.label(0, end, BALANCE if form in ("ttm", "ytd") else span)
     return StatementColumn(label, _calendar(end, span), as_date(own), as_date(end), published)
 
 

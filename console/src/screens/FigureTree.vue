@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import type { DocumentInfo, TreeNode } from '../api/types'
+import { figure, shortDay } from '../format'
+
+/** A figure and what it was formed from, down to what the documents say. */
+defineProps<{ nodes: TreeNode[]; unit: string }>()
+const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
+</script>
+
+<template>
+  <ul>
+    <li v-for="(node, n) in nodes" :key="n">
+      <div class="row">
+        <span class="sign">{{ node.sign > 0 ? '+' : '−' }}</span>
+        <span class="value">{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false) }}</span>
+        <span v-if="node.fact" class="where">
+          {{ node.fact.period_start ? `${shortDay(node.fact.period_start)} – ${shortDay(node.fact.period_end)}` : `at ${shortDay(node.fact.period_end)}` }}<br />
+          <button class="link" @click="emit('open', node.fact.document, node.fact.place)">{{ node.fact.document.title }}</button><br />
+          <span class="soft code">{{ node.fact.tag ? `${node.fact.tag}: ` : '' }}{{ node.fact.reported || 'withdrawn' }}<template v-if="node.fact.scale"> × 10<sup>{{ node.fact.scale }}</sup></template><template v-if="node.fact.turned">, sign turned</template></span>
+          <span class="soft"> · {{ node.fact.source }}, batch {{ node.fact.batch }}</span>
+        </span>
+        <span v-else class="where soft">{{ node.form }}, to {{ shortDay(node.period_end) }}</span>
+      </div>
+      <FigureTree v-if="node.parts.length" :nodes="node.parts" :unit="unit" @open="(d, p) => emit('open', d, p)" />
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0 0 0 10px;
+  border-left: 1px solid var(--rule);
+}
+.row {
+  display: grid;
+  grid-template-columns: 12px 64px 1fr;
+  gap: 6px;
+  padding: 3px 0;
+  font-size: 12.5px;
+}
+.value {
+  text-align: right;
+}
+.where {
+  overflow-wrap: anywhere;
+}
+.code {
+  font-size: 11.5px;
+}
+</style>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { LineChart } from 'echarts/charts'
+import { GridComponent, TooltipComponent } from 'echarts/components'
+import { init, type ECharts, use } from 'echarts/core'
+import { SVGRenderer } from 'echarts/renderers'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+/** Chosen lines through the periods, labelled at their ends; as an image or a table to take away. */
+const props = defineProps<{ heads: string[]; series: { name: string; values: (number | null)[] }[]; unit: string; name: string }>()
+use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
+const place = ref<HTMLElement>()
+let chart: ECharts | null = null
+
+function colour(name: string): string {
+  return getComputedStyle(place.value!).getPropertyValue(name).trim()
+}
+
+function draw(): void {
+  if (!place.value) return
+  chart ??= init(place.value, undefined, { renderer: 'svg' })
+  const inks = [colour('--spruce'), colour('--ink'), colour('--ochre'), colour('--plum'), colour('--soft')]
+  const soft = colour('--soft')
+  chart.setOption(
+    {
+      animation: false,
+      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
+      grid: { left: 64, right: 170, top: 28, bottom: 26 },
+      tooltip: { trigger: 'axis', valueFormatter: (v: unknown) => (typeof v === 'number' ? v.toLocaleString('en-GB', { maximumFractionDigits: 1 }) : 'missing') },
+      xAxis: { type: 'category', data: props.heads, axisLabel: { color: soft }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
+      yAxis: { type: 'value', name: props.unit, nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft }, splitLine: { lineStyle: { color: colour('--rule') } } },
+      series: props.series.map((line, i) => ({
+        type: 'line',
+        name: line.name,
+        data: line.values,
+        symbolSize: 4,
+        showSymbol: props.heads.length < 24,
+        color: inks[i % inks.length],
+        lineStyle: { width: i ? 1.6 : 2.4, type: i > 2 ? 'dashed' : 'solid' },
+        endLabel: { show: true, formatter: line.name, color: inks[i % inks.length], width: 160, overflow: 'truncate' },
+        labelLayout: { moveOverlap: 'shiftY' },
+      })),
+    },
+    true,
+  )
+}
+
+function save(href: string, ending: string): void {
+  const link = document.createElement('a')
+  link.href = href
+  link.download = `${props.name}.${ending}`
+  link.click()
+}
+
+function asImage(): void {
+  if (!chart) return
+  const image = new Image()
+  image.onload = () => {
+    const canvas = document.createElement('canvas')
+    canvas.width = image.width * 2
+    canvas.height = image.height * 2
+    const context = canvas.getContext('2d')!
+    context.fillStyle = colour('--paper')
+    context.fillRect(0, 0, canvas.width, canvas.height)
+    context.drawImage(image, 0, 0, canvas.width, canvas.height)
+    save(canvas.toDataURL('image/png'), 'png')
+  }
+  image.src = chart.getDataURL({ type: 'svg' })
+}
+
+function asTable(): void {
+  const rows = [['period', ...props.series.map((s) => s.name)], ...props.heads.map((h, i) => [h, ...props.series.map((s) => s.values[i] ?? '')])]
+  const text = rows.map((r) => r.map((c) => (/[",]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : c)).join(',')).join('\n')
+  save(URL.createObjectURL(new Blob([text], { type: 'text/csv' })), 'csv')
+}
+
+function fit(): void {
+  chart?.resize()
+}
+onMounted(() => {
+  draw()
+  addEventListener('resize', fit)
+})
+onBeforeUnmount(() => {
+  removeEventListener('resize', fit)
+  chart?.dispose()
+})
+watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
+</script>
+
+<template>
+  <figure>
+    <figcaption>
+      <slot />
+      <span><button class="link" @click="asImage">Save as PNG</button> · <button class="link" @click="asTable">CSV</button></span>
+    </figcaption>
+    <div ref="place" class="chart" role="img" :aria-label="`${series.map((s) => s.name).join(', ')} through the periods`" />
+  </figure>
+</template>
+
+<style scoped>
+figure {
+  margin-top: 18px;
+}
+figcaption {
+  display: flex;
+  justify-content: space-between;
+}
+.chart {
+  height: 220px;
+}
+</style>
