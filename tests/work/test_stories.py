@@ -5,6 +5,7 @@ from contextlib import ExitStack
 from typing import ClassVar
 
 from tests.live import LiveLedger, LiveSource
+from wise_ledger.client import InputRefused, NotThere
 from wise_ledger.standins.fernmark import World, make_whole_world
 
 KEYS = ("FM-0072", "FM-0084", "FM-0113", "FM-0114", "FM-0121", "FM-0188")
@@ -49,6 +50,46 @@ class Stories(unittest.TestCase):
         self.assertEqual(self.read("FM-0113", "revenue.ttm", "2021-04-01"), (3_683_520e3, "2020-12-31"))
         currency = self.live.ledger.screen('currency == "JPY"', list="told-of", known_on="2020-03-31").answer
         self.assertEqual([c.verdict for c in currency.companies if c.name.startswith("Farrowdon")], ["pass"])
+
+    def test_a_scale_slip_is_quarantined_until_a_person_accepts_it_q2_t7(self) -> None:
+        ledger = self.live.ledger
+        found = ledger.quality(state="quarantined", limit=500)
+        self.assertEqual({(f.name, f.check) for f in found.findings}, {("Haverscroft Hotels N.V.", "scale")})
+        flagged = {(f.name, f.check) for f in ledger.quality(state="flagged").findings}
+        self.assertEqual(flagged, {("Tolmarsh Metals", "balance"), ("Tolmarsh Metals", "subtotal")})
+        # Until it was corrected three weeks later the half year was not known, rather than a thousandth of itself.
+        self.assertEqual(self.read("FM-0084", "revenue.h", "2019-08-20")[1], "2018-12-31")
+        self.assertEqual(self.read("FM-0084", "revenue.h", "2019-08-28"), (237_571e3, "2019-06-30"))
+        self.assertEqual(ledger.restatements("fernmark:FM-0084", known_on="2020-01-01").total, 0)
+        revenue = next(f for f in found.findings if f.item == "revenue" and f.period == "FY2019H1")
+        batch = ledger.quality().batch
+        for accept, expected in ((True, 237_571.0), (False, None)):
+            ledger.decide_quarantine([revenue.fact], accept, "Ada", "looked at the report")
+            value, end = self.read("FM-0084", "revenue.h", "2019-08-20")
+            self.assertEqual(value if end == "2019-06-30" else None, expected)
+        before = ledger.explain("fernmark:FM-0084", "revenue.h", "2019-08-20", recorded_by=batch).answer
+        self.assertEqual(str(before.period_end), "2018-12-31")
+        told = ledger.quality(state="rejected").findings
+        self.assertEqual([(f.fact, f.who, f.why) for f in told], [(revenue.fact, "Ada", "looked at the report")])
+        for facts, who, said in (
+            ([1], "Ada", "not in quarantine"),
+            ([revenue.fact], "", "say who"),
+            ([], "Ada", "none"),
+        ):
+            with self.assertRaisesRegex((InputRefused, NotThere), said):
+                ledger.decide_quarantine(facts, True, who, "because")
+        self.live.ledger.verify()
+
+    def test_flags_stand_on_cells_and_coverage_in_a_matrix_q3(self) -> None:
+        answer = self.live.ledger.statement("fernmark:FM-0188", "balance", "annual", "2018-12-31").answer
+        (assets,) = (x for x in answer.lines if x.item == "total_assets")
+        self.assertEqual([c.flags for c in assets.cells][-1], ["balance"])
+        matrix = self.live.ledger.coverage("told-of", "balance")
+        counts = {r.item: dict(zip(matrix.years, r.companies, strict=True)) for r in matrix.rows}
+        self.assertEqual((matrix.members, counts["total_assets"][2015]), (6, 6))
+        self.assertNotIn("revenue", counts)
+        for command in (("quality",), ("quality", "coverage", "told-of")):
+            self.assertEqual(self.live.command(*command).returncode, 0)
 
     def test_equity_below_nothing_and_hardly_any_earnings(self) -> None:
         value, _ = self.read("FM-0121", "shareholders_equity", "2018-06-30")

@@ -8,6 +8,7 @@ from urllib.parse import quote
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
+from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
 from wise_ledger.wire.statements import Restatements, StatementAnswer
 
 When = str | date | datetime
@@ -73,6 +74,31 @@ class CompanyCalls:
             limit=limit,
         )  # fmt: skip
         return Restatements.model_validate_json(raw)
+
+    def quality(
+        self,
+        *,
+        check: str | None = None,
+        state: Literal["quarantined", "accepted", "rejected", "flagged"] | None = None,
+        company: str | None = None,
+        list: str | None = None,
+        source: str | None = None,
+        limit: int = 200,
+    ) -> QualityAnswer:
+        """What checks found wrong, hard findings first; those are not used until somebody accepts them."""
+        asked = {"check": check, "state": state, "company": company, "list": list, "source": source, "limit": limit}
+        return QualityAnswer.model_validate_json(self._transport.get("/quality", **asked))
+
+    def decide_quarantine(self, facts: Sequence[int], accept: bool, who: str, why: str) -> Decided:
+        """Accept or reject figures in quarantine by their numbers, in one batch."""
+        asked = QuarantineDecision(facts=[*facts], accept=accept, who=who, why=why)
+        return Decided.model_validate_json(self._transport.post("/quality/decisions", asked.model_dump()))
+
+    def coverage(self, list: str, statement: str | None = None) -> CoverageMatrix:
+        """How many members of a list have each item in each year."""
+        return CoverageMatrix.model_validate_json(
+            self._transport.get("/quality/coverage", list=list, statement=statement)
+        )
 
     def find(
         self,

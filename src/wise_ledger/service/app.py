@@ -15,6 +15,7 @@ from wise_ledger.service import (
     identity,
     ledger,
     lists,
+    quality,
     runs,
     schedules,
     screens,
@@ -48,7 +49,20 @@ def create_app(desk: Desk) -> FastAPI:
         """Whether the service answers; the one call without a token."""
         return Health(version=__version__)
 
-    for room in (screens, statements, explanations, identity, lists, collections, runs, schedules, catalogue, ledger):
+    rooms = (
+        screens,
+        statements,
+        explanations,
+        identity,
+        lists,
+        collections,
+        runs,
+        schedules,
+        catalogue,
+        quality,
+        ledger,
+    )
+    for room in rooms:
         api.include_router(room.router)
     app.include_router(api)
     _serve_console(app)

@@ -103,7 +103,7 @@ def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> S
                 StatementCell.model_construct(
                     value=c.value, reason=c.reason, marks=list(c.marks), formed=c.formed, restated=c.restated,
                     restated_later=c.restated_later if hindsight else None,
-                    known_at=None if c.known is None else as_instant(c.known),
+                    known_at=None if c.known is None else as_instant(c.known), flags=list(c.flags),
                 )
                 for c in x.cells
             ],

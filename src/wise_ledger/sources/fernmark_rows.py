@@ -115,8 +115,6 @@ def filing_of(
         item = ITEMS[rule.item]
         at = f"{where}, figure {place + 1} ({figure['tag']})"
         start = _day(figure["from"], at) if "from" in figure else None
-        if start is not None and start > end:
-            raise bad_figure(at, f"{start} to {end}", "the period runs backwards")
         power = figure.get("scale", scale) + rule.power
         if (start, end) not in spans:
             spans[start, end] = Period(start, end).span

@@ -20,7 +20,8 @@ from wise_ledger.core.facts.records import (
 )
 from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.identity.company_id import company_id, stable_id
-from wise_ledger.store import tables
+from wise_ledger.core.quality.checks import Finding, Held
+from wise_ledger.store import examining, tables
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
@@ -262,6 +263,24 @@ class BatchWriter:
         row |= {"definition": item.definition, "told_by": item.source, "stale_after": item.stale_after, "who": who}
         self._insert(tables.item_definitions, [{"id": self._take(tables.item_definitions), **row}])
 
+    def new_facts_of(self, company: int) -> list[Held]:
+        """The facts of a company, those of this batch marked as new."""
+        return examining.held(self._connection, company, self.number)
+
+    def template_of(self, company: int) -> str | None:
+        """The template that was said of a company last."""
+        return examining.template_of(self._connection, company)
+
+    def add_findings(self, found: Sequence[Finding]) -> None:
+        """Keep what checks found (Q1)."""
+        rows = [{"fact": f.fact, "check": f.check, "hard": f.hard, "detail": f.detail} for f in found]
+        self._insert(tables.findings, [{"id": self._take(tables.findings), **row} for row in rows])
+
+    def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
+        """What a person says of a fact in quarantine (Q2)."""
+        row = {"id": self._take(tables.verdicts), "fact": fact, "accepted": accepted, "who": who, "why": why}
+        self._insert(tables.verdicts, [row])
+
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
         """Remember the tags of documents that have no item; no part of the ledger, but written with it."""
         rows = [{"document": d, "tag": tag, "company": company} for d, tags in tags_of for tag in sorted(set(tags))]
@@ -297,7 +316,7 @@ class BatchWriter:
         for table in LEDGER:
             if table.name in self._firsts:
                 key = table.primary_key.columns.values()[0]
-                names = ", ".join(c.name for c in table.columns)
+                names = ", ".join(f'"{c.name}"' for c in table.columns)
                 driver = self._connection.connection.driver_connection
                 assert driver is not None
                 query = f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"

@@ -8,6 +8,7 @@ from sqlalchemy import Connection, bindparam, text
 
 from wise_ledger.core.facts.instants import as_instant
 from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.store.examining import QUARANTINED
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ SELECT * FROM (
     last_value(f.value) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest
   FROM facts f JOIN items i ON i.number = f.item JOIN documents d ON d.number = f.document
     JOIN sources s ON s.number = f.source
-  WHERE {chosen}
+  WHERE {chosen} AND f.id NOT IN ({quarantined})
   WINDOW same AS (PARTITION BY f.company, f.item, f.source, f.basis, f.period_start, f.period_end
     ORDER BY f.published_at, f.batch, f.position))
 WHERE before IS NOT NULL AND old IS NOT new AND {kept}
@@ -58,9 +59,14 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
     """Figures of these batches that differ from the version before, or take one back; by company."""
     chosen = "f.company IN (SELECT DISTINCT company FROM facts WHERE batch IN :batches)"
     query = text(
-        _VERSIONS.format(chosen=chosen, kept="batch IN :batches", order="company, published_at, item, period_end")
+        _VERSIONS.format(
+            chosen=chosen,
+            kept="batch IN :batches",
+            order="company, published_at, item, period_end",
+            quarantined=QUARANTINED,
+        )
     ).bindparams(bindparam("batches", expanding=True))
-    return _read(connection, query, {"batches": batches})
+    return _read(connection, query, {"batches": batches, "batch": max(batches, default=0)})
 
 
 def of_companies(
@@ -72,7 +78,7 @@ def of_companies(
     if companies is not None:
         chosen += " AND f.company IN :companies"
     order = "published_at DESC, company, item, period_end"
-    query = text(_VERSIONS.format(chosen=chosen, kept="published_at >= :since", order=order))
+    query = text(_VERSIONS.format(chosen=chosen, kept="published_at >= :since", order=order, quarantined=QUARANTINED))
     if companies is not None:
         query = query.bindparams(bindparam("companies", expanding=True))
         return _read(connection, query, {**given, "companies": sorted(companies)})

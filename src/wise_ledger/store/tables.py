@@ -266,10 +266,35 @@ item_definitions = Table(
     Column("who", Text, nullable=False),
 )
 
+# What a check found wrong with a fact (Q1); a hard one keeps it from being used.
+findings = Table(
+    "findings",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
+    Column("check", Text, nullable=False),
+    Column("hard", Boolean, nullable=False),
+    Column("detail", Text, nullable=False),
+)
+
+# What a person said of a fact in quarantine (Q2); the last word counts.
+verdicts = Table(
+    "verdicts",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
+    Column("accepted", Boolean, nullable=False),
+    Column("who", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
-    decisions, list_notes, mappings, item_definitions,
+    decisions, list_notes, mappings, item_definitions, findings,
+    verdicts,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -378,5 +403,6 @@ for _column in (
     facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
+    findings.c.fact, verdicts.c.fact,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -26,6 +26,7 @@ class StatementCell(BaseModel):
     restated: bool = Field(default=False, description="read differently at first")
     restated_later: bool | None = Field(default=None, description="reads differently after the cut-off; only if asked")
     known_at: datetime | None = Field(default=None, description="since when it reads like this")
+    flags: list[str] = Field(default=[], description="checks that found something about it")
 
 
 class StatementLine(BaseModel):
@@ -65,7 +66,8 @@ class StatementAnswer(BaseModel):
                 "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
                 "period_end": column.period_end, "published_at": column.published_at.isoformat(),
                 "value": cell.value, "reason": cell.reason, "unit": line.unit, "currency": column.currency,
-                "marks": " ".join(cell.marks), "formed": cell.formed, "restated": cell.restated,
+                "marks": " ".join(cell.marks), "flags": " ".join(cell.flags), "formed": cell.formed,
+                "restated": cell.restated,
                 "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
             }
             for line in self.lines

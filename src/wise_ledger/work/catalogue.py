@@ -241,12 +241,6 @@ def _spreads(snapshot: Snapshot, item: Item, now: int) -> tuple[Spread, ...]:
     return tuple(sorted(out, key=lambda s: -s.companies))
 
 
-def matrix(desk: Desk, codes: list[str], members: list[int]) -> dict[str, dict[int, int]]:
-    """How many of some companies have each item in each year."""
-    with desk.ledger.database.read() as connection:
-        return {code: dict(coverage.by_year(connection, code, set(members))) for code in codes}
-
-
 def dates_of(of: Coverage) -> tuple[date, date]:
     """The first and the last period end that an item is filled for."""
     return as_date(of.first), as_date(of.last)

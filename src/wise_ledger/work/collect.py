@@ -12,8 +12,8 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from wise_ledger.core.errors import LedgerError, Problem
-from wise_ledger.core.facts.items import ITEMS, unit_fits
-from wise_ledger.core.facts.records import CompanyRecord, FactRecord
+from wise_ledger.core.facts.items import ITEMS
+from wise_ledger.core.facts.records import CompanyRecord
 from wise_ledger.core.fiscal.periods import day
 from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source
@@ -21,6 +21,7 @@ from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked, Outcome
 from wise_ledger.work import lists
+from wise_ledger.work.quality import examine_new
 
 Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
@@ -177,6 +178,7 @@ class Collection:
             pairs = list(zip(documents, filings, strict=True))
             batch.add_unmapped(number, [(d, f.unmapped) for d, f in pairs])
             added = batch.add_facts(number, source, [(d, fact) for d, f in pairs for fact in f.facts])
+            examine_new(batch, [number], ITEMS)
             if added:
                 outcome = replace(outcome, state="stored", facts=added)
             if batch.anything_new:
@@ -195,21 +197,11 @@ class Collection:
 
 
 def check_filing(filing: FilingRecord, now: datetime) -> None:
-    """Refuse what cannot be a figure of its item (Q1): a unit of another kind, a period that has not ended."""
+    """Refuse a filing from the future: what is wrong with single figures, checks find when they are kept (Q1)."""
     published = filing.document.published_at
     if published is not None and published > now + _SKEW:
         problem = "it says it is published in the future: the source's clock or ours is wrong"
         raise bad_figure(filing.document.title, f"{published:%Y-%m-%d %H:%M}", problem)
-    for fact in filing.facts:
-        item = ITEMS[fact.item]
-        if not unit_fits(item, fact.unit):
-            raise bad_figure(_place(filing, fact), fact.unit, f"{item.code} is {item.unit}, which this unit is not")
-        if fact.published_at.date() < fact.period_end:
-            raise bad_figure(_place(filing, fact), fact.published_at.date(), "it was published before its period ended")
-
-
-def _place(filing: FilingRecord, fact: FactRecord) -> str:
-    return f"{filing.document.title}, {fact.item}, {fact.place}"
 
 
 def in_one_sentence(error: LedgerError) -> str:

@@ -7,7 +7,7 @@ from typing import Any
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.facts.instants import as_instant, micros
-from wise_ledger.store import digestreading, operations, restating
+from wise_ledger.store import digestreading, examining, operations, restating
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
 from wise_ledger.store.schedulekeeping import Delivery, deliveries_of, find_digest, keep_digest, newest_digests
@@ -40,6 +40,7 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         changes = restating.of_batches(connection, batches)
         tags = digestreading.unmapped(connection, batches)
         documents = digestreading.documents(connection, batches)
+        quarantined, flagged = examining.of_batches(connection, batches)
     snapshot = snapshots.at()
     now = micros(ledger.now())
     restated = [c for c in changes if c.new is not None and c.old is not None]
@@ -58,6 +59,8 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
             "restatements": len(restated),
             "withdrawn": len(withdrawn),
             "unmapped": sum(n for _, n in tags),
+            "quarantined": quarantined,
+            "flagged": flagged,
             "failed": len(failed),
         },
         "companies": [_company(snapshot, n, now) for n in companies[:_LISTED]],
@@ -108,6 +111,7 @@ def in_words(digest: Digest) -> str:
         f"{counts['facts']:,} new facts from {counts['documents']:,} documents, {counts['periods']:,} new periods",
         f"{counts['companies']:,} new companies, {counts['restatements']:,} restated figures, "
         f"{counts['withdrawn']:,} withdrawn, {counts['unmapped']:,} tags without an item",
+        f"{counts.get('quarantined', 0):,} figures in quarantine, {counts.get('flagged', 0):,} flagged",
     ]
     for change in digest.content["restatements"][:10]:
         percent = "" if change["percent"] is None else f" ({change['percent']:+.1f} %)"

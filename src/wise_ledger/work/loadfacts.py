@@ -15,6 +15,7 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.quality import examine_new
 from wise_ledger.work.snapshots import Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line
 
@@ -177,6 +178,8 @@ def load_facts(
             number = batch.source(source, title)
             document = batch.document(number, DocumentRecord(name, name, "file", "text/csv", content, None))
             added += batch.add_facts_of(number, [(company, document, fact) for company, fact in facts])
+        touched = {company for facts in good.values() for company, _ in facts}
+        examine_new(batch, sorted(touched), reading.snapshot.view.items)
     return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
 
 

@@ -18,6 +18,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.mapreading import UnmappedTag
 from wise_ledger.work import NotFound
 from wise_ledger.work.collect import check_filing
+from wise_ledger.work.quality import examine_new
 
 TEMPLATES = ("industrial", "bank", "insurer")
 
@@ -90,6 +91,7 @@ def _apply(
     ledger: Ledger, source: Source, rule: TagMeaning, before: TagMapping, after: TagMapping, who: str, why: str
 ) -> Applied:
     read, added, taken = 0, 0, 0
+    touched = set[int]()
     known = before.rule(rule.tag, rule.template) is not None
     with ledger.batch("mapping", f"{rule.tag} of {source.title} means {rule.item}, says {who}") as batch:
         batch.add_mapping(source.name, rule, who, why)
@@ -97,6 +99,7 @@ def _apply(
         for kept in batch.kept_documents(source.name, None if known else rule.tag):
             old, new = (_read(source, m, kept) for m in (before, after))
             read += 1
+            touched.add(kept.company)
             said = set(old.facts)
             fresh = [f for f in new.facts if f not in said]
             gone = _gone(old, new)
@@ -104,6 +107,7 @@ def _apply(
             batch.add_facts(kept.company, number, [(kept.document, f) for f in (*gone, *fresh)])
             batch.forget_unmapped(kept.document, set(old.unmapped) - set(new.unmapped))
             added, taken = added + len(fresh), taken + len(gone)
+        examine_new(batch, sorted(touched), ITEMS)
     return Applied(read, added, taken, batch.number)
 
 

@@ -28,7 +28,7 @@ from wise_ledger.core.identity.universe import (
 )
 from wise_ledger.core.measures.view import LedgerView
 from wise_ledger.core.nearest import nearest
-from wise_ledger.store import naming, reading
+from wise_ledger.store import examining, naming, reading
 from wise_ledger.store.columncache import ColumnCache
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
@@ -142,6 +142,7 @@ class Snapshots:
             universe = _universe(connection, ids, attributes, batch)
             security_ids, listing_ids = naming.ids_of(connection)
             decisions = tuple(naming.all_decisions(connection, batch))
+            quarantined = examining.quarantined(connection, batch)
             items = {**ITEMS, **reading.registered_items(connection, batch)}
         view = LedgerView(
             companies=len(ids),
@@ -150,6 +151,7 @@ class Snapshots:
             sources=tuple(range(len(names))),
             recorded_by=batch,
             with_assumed=with_assumed,
+            quarantined=quarantined,
             items=items,
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),

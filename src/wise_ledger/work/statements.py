@@ -15,7 +15,7 @@ from wise_ledger.core.fiscal.calendar import YearEnd
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
-from wise_ledger.store import reading
+from wise_ledger.store import examining, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.catalogue import STATEMENTS
 from wise_ledger.work.snapshots import Snapshot, Snapshots
@@ -78,11 +78,22 @@ def read_statement(
     laid = lay_out(
         sheet, wanted, frequency, cutoff, _reported_ends(facts, sheet, wanted, cutoff), first=first_reported,
         as_reported=as_reported, show=Show(show), periods=periods, every_line=lines != "filled", template=template,
+        flags=_flags(ledger, snapshot, number),
     )  # fmt: skip
     return Statement(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
         frequency, show, known_on, snapshot.batch, laid,
     )  # fmt: skip
+
+
+def _flags(ledger: Ledger, snapshot: Snapshot, number: int) -> dict[int, tuple[str, ...]]:
+    """The checks that found something soft, or something a person accepted, by fact."""
+    with ledger.database.read() as connection:
+        found = examining.listed(connection, snapshot.batch, {number})
+    out: dict[int, tuple[str, ...]] = {}
+    for f in found:
+        out[f.fact] = (*out.get(f.fact, ()), f.check)
+    return out
 
 
 def sheet_of(
@@ -99,6 +110,7 @@ def sheet_of(
     codes = list(dict.fromkeys([*(i.code for i in wanted), *_BESIDE, *TOTALS.values()]))
     with ledger.database.read() as connection:
         facts = reading.facts_of_company(connection, number, codes, snapshot.batch, with_assumed=with_assumed)
+        facts = facts.known(None, True, snapshot.view.quarantined)
     said = [a for a in snapshot.attributes.said("fiscal_year_end") if a.company == number]
     year_ends = [YearEnd(0, a.valid_from, int(a.value)) for a in said]
     return Sheet([items[c] for c in codes], facts, year_ends, snapshot.view.sources, template), facts

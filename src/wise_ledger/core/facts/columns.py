@@ -59,9 +59,14 @@ class FactColumns:
         """Only the rows marked true."""
         return type(self)(**{f.name: getattr(self, f.name)[keep] for f in fields(self)})
 
-    def known(self, recorded_by: int | None, with_assumed: bool) -> Self:
-        """Without batches after `recorded_by` (T7) and, if asked, without assumed publication dates (T4)."""
+    def known(self, recorded_by: int | None, with_assumed: bool, out: NDArray[np.int64] | None = None) -> Self:
+        """Without batches after `recorded_by` (T7), if asked without assumed publication dates (T4), without `out`.
+
+        `out` are the facts in quarantine (Q2), ascending.
+        """
         keep = np.ones(len(self), np.bool_)
+        if out is not None and len(out):
+            keep &= ~np.isin(self.fact, out)
         if recorded_by is not None:
             keep &= self.batch <= recorded_by
         if not with_assumed:

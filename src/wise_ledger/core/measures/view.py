@@ -38,6 +38,7 @@ class LedgerView:
     sources: Sequence[int]
     recorded_by: int | None = None
     with_assumed: bool = True
+    quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     # Attributes that are not said of the company itself: its value by number and day.
     derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
@@ -63,7 +64,7 @@ class LedgerView:
     def facts(self, item: Item) -> FactColumns:
         """The item's facts that count here."""
         if item.code not in self._facts:
-            known = self.columns(item.code).known(self.recorded_by, self.with_assumed)
+            known = self.columns(item.code).known(self.recorded_by, self.with_assumed, self.quarantined)
             self._facts[item.code] = known
         return self._facts[item.code]
 

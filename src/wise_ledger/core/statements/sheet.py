@@ -39,6 +39,7 @@ class Grid:
     formed: NDArray[np.bool_]  # put together from other figures, not reported as such
     restated: NDArray[np.bool_]  # read differently at first
     restated_later: NDArray[np.bool_]  # reads differently after the cut-off
+    fact: NDArray[np.int64]  # the ledger's row of a figure as reported; -1 for others
 
 
 class Sheet:
@@ -93,6 +94,7 @@ class Sheet:
             out.formed.reshape(shape),
             out.restated.reshape(shape),
             out.restated_later.reshape(shape),
+            out.fact.reshape(shape),
         )
 
     def ends(self, form: str, cutoff: int) -> Days:
@@ -195,12 +197,14 @@ class _Cells:
     formed: NDArray[np.bool_]
     restated: NDArray[np.bool_]
     restated_later: NDArray[np.bool_]
+    fact: NDArray[np.int64]
 
     @classmethod
     def empty(cls, n: int) -> "_Cells":
         return cls(
             np.full(n, np.nan), np.zeros(n, np.int8), np.zeros(n, np.uint8), np.full(n, -1, np.int16),
             np.zeros(n, np.int64), np.zeros(n, np.bool_), np.zeros(n, np.bool_), np.zeros(n, np.bool_),
+            np.full(n, -1, np.int64),
         )  # fmt: skip
 
     def take(self, timeline: Timeline, rows: NDArray[np.int64]) -> None:
@@ -212,18 +216,19 @@ class _Cells:
         self.value[here], self.state[here] = timeline.value[at], timeline.state[at]
         self.marks[here], self.currency[here] = timeline.marks[at], timeline.currency[at]
         self.known[here] = timeline.at[at]
-        self.formed[here] = ~_reported(timeline)[at] & (timeline.state[at] == State.VALUE)
+        self.fact[here] = _facts(timeline)[at]
+        self.formed[here] = (self.fact[here] < 0) & (timeline.state[at] == State.VALUE)
         by_then, later = restated(timeline, rows)
         self.restated |= by_then
         self.restated_later |= later
 
 
-def _reported(timeline: Timeline) -> NDArray[np.bool_]:
-    """Which rows are a fact as reported, whatever choices lie between."""
+def _facts(timeline: Timeline) -> NDArray[np.int64]:
+    """The fact that each row is, whatever choices lie between; -1 where it was formed."""
     if timeline.chosen is None:
-        return np.full(len(timeline), timeline.fact is not None)
-    out = np.zeros(len(timeline), np.bool_)
+        return np.full(len(timeline), -1, np.int64) if timeline.fact is None else timeline.fact
+    out = np.full(len(timeline), -1, np.int64)
     for n, option in enumerate(timeline.inputs):
         mine = timeline.chosen == n
-        out[mine] = _reported(option.timeline)[option.rows[mine]]
+        out[mine] = _facts(option.timeline)[option.rows[mine]]
     return out

@@ -1,6 +1,6 @@
 """A statement laid out: lines of the catalogue down, periods across; as amounts, as shares of a total, or as growth."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
@@ -51,6 +51,7 @@ class StatementCell:
     restated: bool
     restated_later: bool
     known: int | None
+    flags: tuple[str, ...] = ()  # soft findings (Q2)
 
 
 @dataclass(frozen=True)
@@ -85,11 +86,12 @@ def lay_out(
     periods: int | None = None,
     every_line: bool = False,
     template: str | None = None,
+    flags: Mapping[int, tuple[str, ...]] | None = None,
 ) -> Laid:
     """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
 
-    `reported_ends` gives for each nominal end the end as reported and the first publication. Columns without any
-    figure of these lines are left out.
+    `flags` are the findings of facts by their number. `reported_ends` gives for each nominal end the end as reported
+    and the first publication. Columns without any figure of these lines are left out.
     """
     form = FREQUENCIES[frequency]
     ends = sheet.ends(form, cutoff)
@@ -110,7 +112,7 @@ def lay_out(
     for n, (item, row) in enumerate(zip(wanted, rows.tolist(), strict=True)):
         if not every_line and not filled[n, kept].any():
             continue
-        cells = tuple(_cell(grid, value, reason, row, c) for c in kept.tolist())
+        cells = tuple(_cell(grid, value, reason, row, c, flags or {}) for c in kept.tolist())
         lines.append(StatementLine(item, template is None or template in item.templates, cells))
     balances = all(i.nature is Nature.STOCK for i in wanted)  # they take the quarter they end, at a year end the year
     columns = tuple(_column(sheet, form, int(ends[c]), reported_ends, balances) for c in kept.tolist())
@@ -137,7 +139,14 @@ def _calendar(end: int, span: int) -> str:
     return calendar_label(Period(start, as_date(end)))
 
 
-def _cell(grid: Grid, value: NDArray[np.float64], reason: NDArray[np.uint8], row: int, column: int) -> StatementCell:
+def _cell(
+    grid: Grid,
+    value: NDArray[np.float64],
+    reason: NDArray[np.uint8],
+    row: int,
+    column: int,
+    flags: Mapping[int, tuple[str, ...]],
+) -> StatementCell:
     why = Reason(reason[row, column])
     there = not grid.reason[row, column]
     return StatementCell(
@@ -148,6 +157,7 @@ def _cell(grid: Grid, value: NDArray[np.float64], reason: NDArray[np.uint8], row
         bool(grid.restated[row, column]),
         bool(grid.restated_later[row, column]),
         int(grid.known[row, column]) if there else None,
+        flags.get(int(grid.fact[row, column]), ()) if flags else (),
     )
 
 

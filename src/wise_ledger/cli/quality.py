@@ -1,0 +1,94 @@
+"""wise-ledger quality"""
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.output import Heading, draw, output_options, short, write
+
+
+@click.group(invoke_without_command=True)
+@click.option("--check", help="Only of one check, such as scale or balance.")
+@click.option("--state", type=click.Choice(("quarantined", "accepted", "rejected", "flagged")))
+@click.option("--company", help="Only of one company.")
+@click.option("--list", help="Only of a list's members of today.")
+@click.option("--source", help="Only from one source.")
+@click.option("--limit", type=click.IntRange(1, 5000), default=30, show_default=True)
+@output_options
+@click.pass_context
+def quality(context: click.Context, format_: str, output: Path | None, **how: Any) -> None:
+    """What checks found wrong; figures in quarantine are not used until somebody accepts them."""
+    if context.invoked_subcommand is not None:
+        return
+    with asking() as ledger:
+        found = ledger.quality(**how)
+
+    def table() -> None:
+        if not found.by_check:
+            click.echo("No check found anything wrong.")
+            return
+        draw([Heading("Check", style="bold"), Heading("Findings", right=True), Heading("It looks at")],
+             [(name, str(n), found.checks[name]) for name, n in found.by_check.items()])  # fmt: skip
+        headings = [
+            Heading("Fact", right=True, whole=True), Heading("State", whole=True), Heading("Company"), Heading("Line"),
+            Heading("Period", whole=True), Heading("Figure", right=True, whole=True), Heading("What is wrong"),
+        ]  # fmt: skip
+        cells = [
+            (str(f.fact), f.state, f.name, f.title, f.period,
+             "none" if f.value is None else f"{short(f.value)} {f.unit}",
+             f.detail + (f" ({f.who}: {f.why})" if f.who else ""))
+            for f in found.findings
+        ]  # fmt: skip
+        draw(headings, cells, caption=f"{len(cells)} of {found.total} · batch {found.batch}")
+        if found.by_state.get("quarantined"):
+            click.echo(" Decide with: wise-ledger quality accept FACT … --who NAME --why CAUSE, or reject")
+
+    rows = [f.model_dump(mode="json") for f in found.findings]
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+def _decide(facts: tuple[int, ...], accept: bool, who: str, why: str) -> None:
+    with asking() as ledger:
+        done = ledger.decide_quarantine(facts, accept, who, why)
+    click.echo(
+        f"{done.facts} figures {'accepted: they are used from now on' if accept else 'rejected'}, batch {done.batch}"
+    )
+
+
+@quality.command()
+@click.argument("facts", nargs=-1, type=int, required=True)
+@click.option("--who", required=True, help="Who says so.")
+@click.option("--why", required=True, help="What was looked at.")
+def accept(facts: tuple[int, ...], who: str, why: str) -> None:
+    """Use figures in quarantine after all, by their numbers (FACTS)."""
+    _decide(facts, True, who, why)
+
+
+@quality.command()
+@click.argument("facts", nargs=-1, type=int, required=True)
+@click.option("--who", required=True, help="Who says so.")
+@click.option("--why", required=True, help="What was looked at.")
+def reject(facts: tuple[int, ...], who: str, why: str) -> None:
+    """Keep figures in quarantine for good, by their numbers (FACTS)."""
+    _decide(facts, False, who, why)
+
+
+@quality.command()
+@click.argument("list_")
+@click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
+@output_options
+def coverage(list_: str, statement: str | None, format_: str, output: Path | None) -> None:
+    """How many members of a list have each item, year by year."""
+    with asking() as ledger:
+        found = ledger.coverage(list_, statement)
+    rows = [{"item": r.item, **{str(y): n for y, n in zip(found.years, r.companies, strict=True)}} for r in found.rows]
+
+    def table() -> None:
+        headings = [Heading("Item", style="bold", whole=True)]
+        headings += [Heading(str(y), right=True, whole=True) for y in found.years]
+        draw(headings, [(r.title, *map(str, r.companies)) for r in found.rows],
+             caption=f"{found.members} members · batch {found.batch}")  # fmt: skip
+
+    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))

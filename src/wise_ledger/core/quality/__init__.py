@@ -1,0 +1,1 @@
+"""Checks of figures as they come in (Q1)."""

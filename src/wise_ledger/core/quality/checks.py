@@ -1,0 +1,255 @@
+"""The checks of Q1 on the figures of one company: what cannot be, and what does not fit together.
+
+A hard finding keeps a fact from being used until a person accepts it (Q2); a soft one is a flag. Sums are compared
+within half a percent: companies round.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from wise_ledger.core.facts.items import Item, Nature, unit_fits
+
+CHECKS: Mapping[str, tuple[bool, str]] = {  # whether hard, and what it looks at
+    "unit": (True, "a unit that the item cannot have"),
+    "period_order": (True, "a period that begins after it ends"),
+    "published_early": (True, "published before its period ended"),
+    "scale": (True, "a thousand or a million times its neighbours, as when thousands are told as units"),
+    "balance": (False, "assets that are not liabilities and equity"),
+    "subtotal": (False, "a subtotal that its lines do not add up to"),
+    "cash": (False, "a change of cash that is not the difference of the balances"),
+    "quarters": (False, "four quarters that do not add up to their year"),
+    "sign": (False, "below nothing, where nothing can be"),
+    "duplicate": (False, "two figures for one line and period in one document"),
+    "sources": (False, "another source tells it otherwise"),
+}
+_NEVER_NEGATIVE = frozenset(
+    "total_assets current_assets cash_and_equivalents receivables inventory property_plant_equipment goodwill "
+    "total_liabilities current_liabilities payables shares_outstanding weighted_average_shares employees "
+    "loans_to_customers customer_deposits insurance_reserves".split()
+)
+_NEAR = 0.005
+_ROUND = (250.0, 4000.0)  # a thousand, give or take growth and season
+_REACH = 760  # days; neighbours are looked for so far
+_MOST = 4
+
+
+@dataclass(frozen=True)
+class Held:
+    """A figure of the company; `new` ones are looked at, the others stand beside."""
+
+    fact: int
+    item: str
+    start: int | None
+    end: int
+    span: int
+    published: int  # day
+    value: float | None
+    unit: str
+    scale: int
+    document: int
+    source: int
+    new: bool
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a check found wrong with a fact, in words."""
+
+    fact: int
+    check: str
+    detail: str
+
+    @property
+    def hard(self) -> bool:
+        """Whether the fact is quarantined."""
+        return CHECKS[self.check][0]
+
+
+def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> list[Finding]:
+    """The findings on the new figures of a company, hard ones first; one a fact and check."""
+    found = [f for h in held if h.new and h.item in items for f in _alone(items[h.item], h)]
+    spoilt = {f.fact for f in found}
+    good = [h for h in held if h.fact not in spoilt and h.item in items]
+    scale = list(_scale(items, good))
+    spoilt |= {f.fact for f in scale}
+    good = [h for h in good if h.fact not in spoilt and h.value is not None]
+    soft = [
+        *_signs(good), *_duplicates(good), *_balances(good), *_subtotals(items, good, template), *_cash(good),
+        *_quarters(items, good), *_sources(good),
+    ]  # fmt: skip
+    unique = {(f.fact, f.check): f for f in (*found, *scale, *soft)}
+    return list(unique.values())
+
+
+def _alone(item: Item, h: Held) -> Iterable[Finding]:
+    if not unit_fits(item, h.unit):
+        yield Finding(h.fact, "unit", f"{item.code} is {item.unit}, which {h.unit} is not")
+    if h.start is not None and h.start > h.end:
+        yield Finding(h.fact, "period_order", "the period begins after it ends")
+    if h.published < h.end:
+        yield Finding(h.fact, "published_early", "it was published before its period ended")
+
+
+def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]:
+    """A document most of whose amounts are a thousand (a million) times off their neighbours, or one such figure."""
+    told: dict[tuple[str, int, int, str], list[Held]] = defaultdict(list)
+    for h in held:
+        if items[h.item].unit == "money" and h.value:
+            told[h.item, h.span, h.source, h.unit].append(h)
+    powers: dict[int, list[tuple[Held, int, bool]]] = defaultdict(list)
+    for group in told.values():
+        if not any(h.new for h in group):
+            continue
+        group.sort(key=lambda h: h.end)
+        for n, h in enumerate(group):
+            if not h.new:
+                continue
+            values = _neighbours(group, n)
+            if len(values) < 2:
+                continue
+            ratio = abs(h.value or 0.0) / median(values)
+            sign = 1 if ratio > 1 else -1
+            size = ratio**sign
+            power = 3 if _ROUND[0] < size < _ROUND[1] else 6 if _ROUND[0] < size / 1000 < _ROUND[1] else 0
+            alike = len(values) >= 3 and max(values) / min(values) < 3
+            powers[h.document].append((h, sign * power, alike))
+    for looked in powers.values():
+        off = [p for _, p, _ in looked if p]
+        whole = len(looked) >= 3 and len(off) >= 0.6 * len(looked)
+        for h, power, sure in looked:
+            if power and (whole or sure):
+                way = "times" if power > 0 else "parts of"
+                yield Finding(h.fact, "scale", f"it is about {10 ** abs(power):,} {way} its neighbours")
+            elif whole:  # in a document told in the wrong scale its other amounts are not to be trusted either
+                yield Finding(h.fact, "scale", "most amounts of its document are off by the same power of ten")
+
+
+def _neighbours(group: Sequence[Held], n: int) -> list[float]:
+    """The sizes of the nearest figures of other ends and documents, in a group sorted by end."""
+    h, near = group[n], []
+    for side in (range(n - 1, max(-1, n - 7), -1), range(n + 1, min(len(group), n + 7))):
+        for k in side:
+            other = group[k]
+            away = abs(other.end - h.end)
+            if other.document != h.document and 0 < away <= _REACH:
+                near.append((away, abs(other.value or 0.0)))
+    near.sort()
+    return [value for _, value in near[:_MOST]]
+
+
+def _signs(held: Sequence[Held]) -> Iterable[Finding]:
+    for h in held:
+        if h.new and h.item in _NEVER_NEGATIVE and (h.value or 0.0) < 0:
+            yield Finding(h.fact, "sign", "it is below nothing")
+
+
+def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
+    first: dict[tuple[int, str, int | None, int], Held] = {}
+    for h in held:
+        other = first.setdefault((h.document, h.item, h.start, h.end), h)
+        if h.new and other.value != h.value:
+            yield Finding(h.fact, "duplicate", f"the document tells {other.value:,.0f} and {h.value:,.0f}")
+
+
+def _balances(held: Sequence[Held]) -> Iterable[Finding]:
+    for sheet in _sheets(h for h in held if h.start is None).values():
+        if not {"total_assets", "total_liabilities"} <= sheet.keys() or not sheet["total_assets"].new:
+            continue
+        assets, owed = (sheet[c].value or 0.0 for c in ("total_assets", "total_liabilities"))
+        if "total_equity" in sheet:
+            equity = sheet["total_equity"].value or 0.0
+        elif "shareholders_equity" in sheet:
+            equity = sum((sheet[c].value or 0.0) for c in ("shareholders_equity", "minority_interests") if c in sheet)
+        else:
+            continue
+        if abs(assets - owed - equity) > _NEAR * abs(assets):
+            gap = (assets - owed - equity) / assets * 100
+            detail = f"liabilities and equity leave {gap:+.1f} % of assets unexplained"
+            yield Finding(sheet["total_assets"].fact, "balance", detail)
+
+
+def _subtotals(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> Iterable[Finding]:
+    lines: dict[str, list[tuple[str, int]]] = defaultdict(list)
+    for item in items.values():
+        for part in item.parts_of:
+            if template is None or template in part.templates:
+                lines[part.into].append((item.code, part.sign))
+    for sheet in _sheets(held).values():
+        for total, parts in lines.items():
+            told = sheet.get(total)
+            if told is None or not told.new or any(c not in sheet and not items[c].optional for c, _ in parts):
+                continue
+            given = [(sheet[c].value or 0.0) * sign for c, sign in parts if c in sheet]
+            if len(given) < 2:
+                continue
+            gap = (told.value or 0.0) - sum(given)
+            if abs(gap) > _NEAR * max(abs(told.value or 0.0), max(abs(g) for g in given)):
+                yield Finding(told.fact, "subtotal", f"its lines leave {gap:,.0f} unexplained")
+
+
+def _sheets(held: Iterable[Held]) -> dict[tuple[int, int | None, int], dict[str, Held]]:
+    """What each document tells of each period, by item."""
+    sheets: dict[tuple[int, int | None, int], dict[str, Held]] = defaultdict(dict)
+    for h in held:
+        sheets[h.document, h.start, h.end][h.item] = h
+    return sheets
+
+
+def _latest(held: Iterable[Held]) -> dict[tuple[int, str, int | None, int], Held]:
+    out: dict[tuple[int, str, int | None, int], Held] = {}
+    for h in sorted(held, key=lambda h: (h.published, h.fact)):
+        out[h.source, h.item, h.start, h.end] = h
+    return out
+
+
+def _cash(held: Sequence[Held]) -> Iterable[Finding]:
+    latest = _latest(h for h in held if h.item in ("net_change_in_cash", "cash_and_equivalents"))
+    for (source, item, start, end), h in latest.items():
+        if item != "net_change_in_cash" or start is None or not h.new:
+            continue
+        before = latest.get((source, "cash_and_equivalents", None, start - 1))
+        after = latest.get((source, "cash_and_equivalents", None, end))
+        if before is None or after is None or not before.unit == after.unit == h.unit:
+            continue
+        gap = (after.value or 0.0) - (before.value or 0.0) - (h.value or 0.0)
+        if abs(gap) > _NEAR * max(abs(after.value or 0.0), abs(h.value or 0.0)):
+            yield Finding(h.fact, "cash", f"the balances leave {gap:,.0f} unexplained")
+
+
+def _quarters(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]:
+    flows = [h for h in held if h.span in (3, 12) and items[h.item].nature is Nature.FLOW and items[h.item].additive]
+    latest = _latest(flows)
+    by_end: dict[tuple[int, str, int], Held] = {
+        (source, item, end): h for (source, item, _, end), h in latest.items() if h.span == 3
+    }
+    for (source, item, start, end), year in latest.items():
+        if year.span != 12 or not year.new or start is None or items[item].approximate:
+            continue
+        parts, at = [], end
+        for _ in range(4):
+            quarter = by_end.get((source, item, at))
+            if quarter is None or quarter.start is None or quarter.unit != year.unit:
+                break
+            parts.append(quarter.value or 0.0)
+            at = quarter.start - 1
+        if len(parts) == 4 and at == start - 1:
+            gap = (year.value or 0.0) - sum(parts)
+            if abs(gap) > _NEAR * max(abs(year.value or 0.0), max(abs(p) for p in parts)):
+                yield Finding(year.fact, "quarters", f"its quarters leave {gap:,.0f} unexplained")
+
+
+def _sources(held: Sequence[Held]) -> Iterable[Finding]:
+    by_period: dict[tuple[str, int | None, int], dict[int, Held]] = defaultdict(dict)
+    for (source, item, start, end), h in _latest(held).items():
+        by_period[item, start, end][source] = h
+    for told in by_period.values():
+        if len(told) < 2:
+            continue
+        for h in told.values():
+            for other in told.values():
+                a, b = h.value or 0.0, other.value or 0.0
+                same = h.new and other.source != h.source and h.unit == other.unit
+                if same and abs(a - b) > _NEAR * max(abs(a), abs(b)):
+                    yield Finding(h.fact, "sources", f"another source tells {other.value:,.0f}")

@@ -1,0 +1,63 @@
+"""/quality: findings of checks, decisions on the quarantine, coverage of lists."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.quality import (
+    CompanyFindings,
+    CoverageMatrix,
+    CoverageRow,
+    Decided,
+    Finding,
+    QualityAnswer,
+    QuarantineDecision,
+)
+from wise_ledger.work import quality
+
+router = APIRouter(tags=["quality"])
+
+
+@router.get("/quality")
+def findings(
+    desk: OpenDesk,
+    check: Annotated[str | None, Query(description="only of one check")] = None,
+    state: Annotated[str | None, Query(description="quarantined, accepted, rejected or flagged")] = None,
+    company: str | None = None,
+    list: Annotated[str | None, Query(description="only of a list's members of today")] = None,
+    source: str | None = None,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+) -> QualityAnswer:
+    """What the checks found wrong, hard findings first."""
+    found = quality.overview(
+        desk.ledger, desk.snapshots, check=check, state=state, company=company, list_name=list, source=source,
+        limit=limit,
+    )  # fmt: skip
+    return QualityAnswer(
+        findings=[
+            Finding.model_validate(
+                vars(f.listed)
+                | {"company": f.company, "name": f.name, "title": f.title, "period": f.period, "state": f.state}
+            )
+            for f in found.shown
+        ],
+        total=found.total, by_check=found.by_check, by_state=found.by_state, by_source=found.by_source,
+        by_company=[CompanyFindings(company=i, name=n, findings=c) for i, n, c in found.by_company],
+        checks={name: words for name, (_, words) in quality.CHECKS.items()}, batch=found.batch,
+    )  # fmt: skip
+
+
+@router.post("/quality/decisions")
+def decide(desk: OpenDesk, asked: QuarantineDecision) -> Decided:
+    """Accept or reject figures in quarantine, with name and cause."""
+    facts, batch = quality.decide(desk.ledger, desk.snapshots, asked.facts, asked.accept, asked.who, asked.why)
+    return Decided(facts=facts, batch=batch)
+
+
+@router.get("/quality/coverage")
+def coverage(desk: OpenDesk, list: str, statement: str | None = None) -> CoverageMatrix:
+    """How many members of a list have each item in each year."""
+    found = quality.matrix(desk.ledger, desk.snapshots, list, statement)
+    rows = [CoverageRow(item=code, title=title, companies=[*counts]) for code, title, counts in found.rows]
+    return CoverageMatrix(list=found.list, members=found.members, years=[*found.years], rows=rows, batch=found.batch)

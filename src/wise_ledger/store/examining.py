@@ -1,0 +1,120 @@
+"""Reading what checks look at, what they found, and what people said of it (Q1 to Q3)."""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import date, datetime
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, bindparam, text
+
+from wise_ledger.core.facts.instants import as_instant
+from wise_ledger.core.fiscal.periods import ABSENT, as_date, span_months
+from wise_ledger.core.quality.checks import Held
+
+_DAY = 86_400_000_000
+
+# A fact with a hard finding is out of use unless the last word on it accepts it.
+QUARANTINED = (
+    "SELECT DISTINCT f.fact FROM findings f WHERE f.hard AND f.batch <= :batch AND coalesce((SELECT v.accepted FROM"
+    " verdicts v WHERE v.fact = f.fact AND v.batch <= :batch ORDER BY v.id DESC LIMIT 1), 0) = 0"
+)
+
+
+def held(connection: Connection, company: int, batch: int) -> list[Held]:
+    """The consolidated figures of a company that are in use or new in `batch`."""
+    query = text(
+        "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.scale, f.document,"
+        " f.source, f.batch FROM facts f JOIN items i ON i.number = f.item"
+        " WHERE f.company = :company AND f.basis = 'consolidated' ORDER BY f.id"
+    )
+    rows = connection.execute(query, {"company": company}).all()
+    out = set(quarantined(connection, batch).tolist())
+    rows = [r for r in rows if r.id not in out]
+    if not rows:
+        return []
+    start = np.array([ABSENT if r.period_start is None else r.period_start for r in rows], np.int32)
+    spans = span_months(start, np.array([r.period_end for r in rows], np.int32)).tolist()
+    return [
+        Held(
+            r.id, r.code, r.period_start, r.period_end, span, r.published_at // _DAY, r.value, r.unit, r.scale,
+            r.document, r.source, r.batch == batch,
+        )
+        for r, span in zip(rows, spans, strict=True)
+    ]  # fmt: skip
+
+
+def template_of(connection: Connection, company: int) -> str | None:
+    """The template that was said of a company last."""
+    query = text(
+        "SELECT value FROM attributes WHERE company = :company AND name = 'template' ORDER BY valid_from DESC, id DESC"
+    )
+    return connection.execute(query, {"company": company}).scalar()
+
+
+def quarantined(connection: Connection, batch: int) -> NDArray[np.int64]:
+    """The facts that are not used, as recorded by a batch; ascending."""
+    found = connection.execute(text(QUARANTINED), {"batch": batch}).scalars()
+    return np.sort(np.fromiter(found, np.int64))
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A finding with its fact, document, and the last word on it."""
+
+    fact: int
+    check: str
+    hard: bool
+    detail: str
+    company: int
+    item: str
+    period_start: date | None
+    period_end: date
+    value: float | None
+    unit: str
+    reported: str
+    scale: int
+    published_at: datetime
+    source: str
+    document: str
+    sha256: str
+    place: str
+    accepted: bool | None
+    who: str | None
+    why: str | None
+
+
+def listed(connection: Connection, batch: int, companies: Collection[int] | None = None) -> list[Listed]:
+    """All findings up to a batch, of some companies or all; hard ones first, the newest first."""
+    query = text(
+        'SELECT n.fact, n."check", n.hard, n.detail, f.company, i.code, f.period_start, f.period_end, f.value, f.unit,'
+        " f.reported, f.scale, f.published_at, s.name AS source, d.title, d.sha256, f.place, v.accepted, v.who, v.why"
+        " FROM findings n JOIN facts f ON f.id = n.fact JOIN items i ON i.number = f.item"
+        " JOIN documents d ON d.number = f.document JOIN sources s ON s.number = f.source"
+        " LEFT JOIN verdicts v ON v.id = (SELECT max(w.id) FROM verdicts w WHERE w.fact = n.fact AND w.batch <= :batch)"
+        " WHERE n.batch <= :batch"
+        + (" AND f.company IN :companies" if companies is not None else "")
+        + " ORDER BY n.hard DESC, f.published_at DESC, n.id"
+    )
+    given: dict[str, object] = {"batch": batch}
+    if companies is not None:
+        query = query.bindparams(bindparam("companies", expanding=True))
+        given["companies"] = sorted(companies)
+    return [
+        Listed(
+            r.fact, r.check, bool(r.hard), r.detail, r.company, r.code,
+            None if r.period_start is None else as_date(r.period_start), as_date(r.period_end), r.value, r.unit,
+            r.reported, r.scale, as_instant(r.published_at), r.source, r.title, r.sha256, r.place,
+            None if r.accepted is None else bool(r.accepted), r.who, r.why,
+        )
+        for r in connection.execute(query, given)
+    ]  # fmt: skip
+
+
+def of_batches(connection: Connection, batches: Collection[int]) -> tuple[int, int]:
+    """How many facts of these batches were quarantined, and how many flagged."""
+    query = text(
+        "SELECT hard, count(DISTINCT fact) AS n FROM findings WHERE batch IN :batches GROUP BY hard"
+    ).bindparams(bindparam("batches", expanding=True))
+    count = {bool(r.hard): r.n for r in connection.execute(query, {"batches": sorted(batches)})}
+    return count.get(True, 0), count.get(False, 0)

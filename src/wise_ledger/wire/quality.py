@@ -1,0 +1,95 @@
+"""Quality on the wire: findings, the quarantine, coverage."""
+
+from datetime import date, datetime
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+State = Literal["quarantined", "accepted", "rejected", "flagged"]
+
+
+class Finding(BaseModel):
+    """What a check found wrong with a figure, and what was said of it."""
+
+    fact: int = Field(description="the number to decide by")
+    check: str
+    state: State
+    detail: str
+    company: str
+    name: str
+    item: str
+    title: str
+    period: str
+    period_end: date
+    value: float | None
+    unit: str
+    reported: str
+    scale: int
+    published_at: datetime
+    source: str
+    document: str
+    sha256: str
+    place: str
+    who: str | None
+    why: str | None
+
+
+class CompanyFindings(BaseModel):
+    """A company with many findings."""
+
+    company: str
+    name: str
+    findings: int
+
+
+class QualityAnswer(BaseModel):
+    """Findings, hard ones first; the counts are of all before filters."""
+
+    findings: list[Finding]
+    total: int = Field(description="those that pass the filters, also beyond the limit")
+    by_check: dict[str, int]
+    by_state: dict[str, int]
+    by_company: list[CompanyFindings]
+    by_source: dict[str, int]
+    checks: dict[str, str] = Field(description="what each check looks at")
+    batch: int
+
+
+class QuarantineDecision(BaseModel):
+    """Accept or reject figures in quarantine; a rejected one stays listed and unused."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"facts": [4711], "accept": False, "who": "Ada", "why": "thousands told as units"}]
+        }
+    )
+
+    facts: list[int]
+    accept: bool
+    who: str
+    why: str
+
+
+class Decided(BaseModel):
+    """How many were decided, and in which batch."""
+
+    facts: int
+    batch: int
+
+
+class CoverageRow(BaseModel):
+    """An item, and how many companies have it in each year."""
+
+    item: str
+    title: str
+    companies: list[int]
+
+
+class CoverageMatrix(BaseModel):
+    """How a list is filled: items down, years across."""
+
+    years: list[int]
+    rows: list[CoverageRow]
+    members: int
+    batch: int
+    list: str

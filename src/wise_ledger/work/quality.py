@@ -1,0 +1,154 @@
+"""Quality: what checks found, the quarantine and what people said of it, how a list is filled (Q1 to Q3)."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.facts.instants import micros
+from wise_ledger.core.facts.items import Item
+from wise_ledger.core.fiscal.labels import Period
+from wise_ledger.core.fiscal.periods import day
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.quality.checks import CHECKS, examine
+from wise_ledger.store import coverage, examining
+from wise_ledger.store.batch import BatchWriter
+from wise_ledger.store.examining import Listed
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import NotFound, lists
+from wise_ledger.work.snapshots import Snapshot, Snapshots
+
+STATES = ("quarantined", "accepted", "rejected", "flagged")
+
+
+def examine_new(batch: BatchWriter, companies: Iterable[int], items: Mapping[str, Item]) -> None:
+    """Check what a batch brought of some companies, and keep what is found with it."""
+    for company in companies:
+        batch.add_findings(examine(items, batch.new_facts_of(company), batch.template_of(company)))
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A finding as people read it; `state` is quarantined, accepted, rejected or flagged."""
+
+    company: str
+    name: str
+    title: str
+    period: str
+    state: str
+    listed: Listed
+
+
+@dataclass(frozen=True)
+class Quality:
+    """Findings, counted by check, company and source before filters and limit took any away."""
+
+    shown: tuple[Shown, ...]
+    total: int
+    by_check: dict[str, int]
+    by_state: dict[str, int]
+    by_company: tuple[tuple[str, str, int], ...]  # id, name, findings; the most first
+    by_source: dict[str, int]
+    batch: int
+
+
+def overview(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    *,
+    check: str | None = None,
+    state: str | None = None,
+    company: str | None = None,
+    list_name: str | None = None,
+    source: str | None = None,
+    limit: int = 200,
+) -> Quality:
+    """What checks found, of one company, of a list's members of today or of all. Raises `BadInput`, `NotFound`."""
+    for at, value, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
+        if value is not None and value not in known:
+            mend = mend_for(value, known) or f"write {', '.join(known)}"
+            raise bad_input(at, value, "there is none of this name", mend)
+    snapshot = snapshots.at()
+    numbers: set[int] | None = None
+    if company is not None:
+        numbers = {snapshot.number(company)}
+    elif list_name is not None:
+        numbers = set(lists.weights(ledger, snapshot, list_name, micros(ledger.now())))
+    with ledger.database.read() as connection:
+        found = examining.listed(connection, snapshot.batch, numbers)
+    by_company = Counter(f.company for f in found)
+    kept = [
+        f for f in found
+        if check in (None, f.check) and state in (None, _state(f)) and source in (None, f.source)
+    ]  # fmt: skip
+    return Quality(
+        tuple(_shown(snapshot, f) for f in kept[:limit]),
+        len(kept),
+        dict(Counter(f.check for f in found).most_common()),
+        dict(Counter(_state(f) for f in found)),
+        tuple((snapshot.ids[n], snapshot.newest_name(n), count) for n, count in by_company.most_common(20)),
+        dict(Counter(f.source for f in found).most_common()),
+        snapshot.batch,
+    )
+
+
+def _state(found: Listed) -> str:
+    if not found.hard:
+        return "flagged"
+    return "quarantined" if found.accepted is None else "accepted" if found.accepted else "rejected"
+
+
+def _shown(snapshot: Snapshot, found: Listed) -> Shown:
+    item = snapshot.view.items.get(found.item)
+    period = Period(found.period_start, found.period_end)
+    label = snapshot.view.calendar.label(found.company, day(period.nominal_end), period.span)
+    title = item.title if item else found.item
+    return Shown(snapshot.ids[found.company], snapshot.newest_name(found.company), title, label, _state(found), found)
+
+
+def decide(
+    ledger: Ledger, snapshots: Snapshots, facts: Sequence[int], accept: bool, who: str, why: str
+) -> tuple[int, int]:
+    """Accept or reject facts in quarantine, in one batch: how many, and the batch. Raises `BadInput`, `NotFound`."""
+    for at, value in (("who", who), ("why", why)):
+        if not value.strip():
+            raise bad_input(at, "", "it is empty", "say who decides" if at == "who" else "say what was looked at")
+    if not facts:
+        raise bad_input("facts", "", "none is named", "name facts in quarantine by their numbers")
+    snapshot = snapshots.at()
+    with ledger.database.read() as connection:
+        hard = {f.fact for f in examining.listed(connection, snapshot.batch) if f.hard}
+    for fact in facts:
+        if fact not in hard:
+            raise NotFound(Problem("facts", str(fact), "this fact is not in quarantine", "see those that are"))
+    said = f"{len(facts)} facts {'accepted' if accept else 'rejected'} by {who.strip()}"
+    with ledger.batch("quarantine", said) as batch:
+        for fact in dict.fromkeys(facts):
+            batch.add_verdict(fact, accept, who.strip(), why.strip())
+    return len(set(facts)), ledger.last_batch()
+
+
+@dataclass(frozen=True)
+class Matrix:
+    """How many members of a list have each item for a period that ends in each year."""
+
+    list: str
+    members: int
+    years: tuple[int, ...]
+    rows: tuple[tuple[str, str, tuple[int, ...]], ...]  # code, title, companies by year
+    batch: int
+
+
+def matrix(ledger: Ledger, snapshots: Snapshots, list_name: str, statement: str | None = None) -> Matrix:
+    """The coverage matrix of a list, its members of today (Q3); raises `NotFound`."""
+    snapshot = snapshots.at()
+    members = set(lists.weights(ledger, snapshot, list_name, micros(ledger.now())))
+    with ledger.database.read() as connection:
+        told = coverage.by_item_and_year(connection, members)
+    years = tuple(sorted({year for counts in told.values() for year in counts}))
+    rows = tuple(
+        (i.code, i.title, tuple(told[i.code].get(y, 0) for y in years))
+        for i in snapshot.view.items.values()
+        if i.code in told and statement in (None, i.statement)
+    )
+    return Matrix(list_name, len(members), years, rows, snapshot.batch)
