@@ -99,11 +99,6 @@ def draw_console(browser: Browser, url: str, token: str) -> None:
     page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
     shoot(page, "console-restated-dark")
 
-    page = console_page(browser, url, token, "/screens?known_on=2024-06-30&show=unknown")
-    page.get_by_role("button", name="withdrawn", exact=True).click()
-    page.locator(".versions li").first.wait_for()
-    shoot(page, "console-unknown")
-
     page = console_page(browser, url, token, f"/screens?known_on={KNOWN_ON}")
     page.get_by_label("Rule").fill("operating_income / revnue > 15%")
     page.keyboard.press("Enter")
@@ -113,7 +108,7 @@ def draw_console(browser: Browser, url: str, token: str) -> None:
     page = console_page(browser, url, token, f"/screens?known_on={LATER}&show=fail")
     page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
     page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
-    page.locator(".facts .link").first.click()
+    page.locator(".where .link").first.click()
     page.locator("pre mark").wait_for()
     shoot(page, "console-document")
 
@@ -160,6 +155,21 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-lists")
 
 
+def draw_statements(browser: Browser, url: str, token: str) -> None:
+    """A statement with a figure restated later and one opened, an item, and what checks found."""
+    asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
+    page = console_page(browser, url, token, f"/statements?{asked}")
+    page.locator("svg path").first.wait_for()
+    shoot(page, "console-statement")
+
+    page = console_page(browser, url, token, "/catalogue?q=equity")
+    page.goto(f"{url}/catalogue/shareholders_equity")
+    page.locator(".years li").first.wait_for()
+    shoot(page, "console-item")
+
+    shoot(console_page(browser, url, token, "/quality"), "console-quality")
+
+
 def draw_collecting(browser: Browser, url: str, token: str) -> None:
     """The page of sources, runs and schedules, and what came in with a run."""
     shoot(console_page(browser, url, token, "/collect"), "console-collect")
@@ -178,8 +188,8 @@ def draw(url: str, token: str) -> None:
     commands = {
         "cli-screen": [*screen, KNOWN_ON],
         "cli-screen-later": [*screen, LATER],
-        "cli-wrong-rule": ["screen", "operating_income / revnue > 15%", "--list", LIST, "--known-on", KNOWN_ON],
-        "cli-explain": ["explain", "AGK@ZALD", "operating_income / revenue", "--known-on", LATER],
+        "cli-explain": ["explain", "QNK@ZALD", "revenue.ttm", "--known-on", LATER],
+        "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
         "cli-match": [
             "match",
             *[t.partition(",")[0] for t in TERMS.split("\n")[1:-1]],
@@ -189,7 +199,7 @@ def draw(url: str, token: str) -> None:
             "isin",
         ],
         "cli-collect": ["collect", "fernmark"],
-        "cli-catalogue": ["catalogue"],
+        "cli-catalogue": ["catalogue", "search", "equity", "--company", "AGK@ZALD"],
         "cli-digest": ["runs", "digest", "1"],
     }
     with sync_playwright() as playwright:
@@ -197,6 +207,7 @@ def draw(url: str, token: str) -> None:
         draw_console(browser, url, token)
         draw_finding(browser, url, token)
         draw_collecting(browser, url, token)
+        draw_statements(browser, url, token)
         for name, command in commands.items():
             draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
         browser.close()

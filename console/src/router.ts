@@ -9,6 +9,7 @@ import MatchPage from './pages/MatchPage.vue'
 import RunPage from './pages/RunPage.vue'
 import CataloguePage from './pages/CataloguePage.vue'
 import ItemPage from './pages/ItemPage.vue'
+import QualityPage from './pages/QualityPage.vue'
 import ScreenPage from './pages/ScreenPage.vue'
 import StatementsPage from './pages/StatementsPage.vue'
 
@@ -28,6 +29,7 @@ export const router = createRouter({
     { path: '/statements', name: 'statements', component: StatementsPage, meta: { title: 'Statements' } },
     { path: '/collect', name: 'collect', component: CollectPage, meta: { title: 'Collect' } },
     { path: '/runs/:id(\\d+)', name: 'run', component: RunPage, meta: { title: 'Run' } },
+    { path: '/quality', name: 'quality', component: QualityPage, meta: { title: 'Quality' } },
     { path: '/match', name: 'match', component: MatchPage, meta: { title: 'Match' } },
     { path: '/:rest(.*)*', redirect: '/screens' },
   ],

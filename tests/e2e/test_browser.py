@@ -1,6 +1,7 @@
 """The console in headless Chromium against a running service (5-look)."""
 
 import csv
+import re
 import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -109,9 +110,9 @@ class Console(Live):
             expect(panel.locator(".versions li").last).to_contain_text("15 Jan 2024, 07:30 UTC")
             expect(panel.locator(".versions li").last).to_contain_text("not yet known on 30 June 2023")
             panel.get_by_role("button", name="Operating income").click()
-            expect(panel.locator(".facts li")).to_have_count(5)
+            expect(panel.locator(".where .link")).to_have_count(5)
             self.accessible(page)
-            panel.locator(".facts .link").first.click()
+            panel.locator(".where .link").first.click()
             expect(page.locator("pre mark")).to_contain_text('"operating_profit"')
             self.accessible(page)
             page.keyboard.press("Escape")
@@ -365,3 +366,63 @@ class Console(Live):
             page.get_by_role("button", name="Try the 1 failed again").click()
             expect(page.locator("header p")).to_contain_text("finished")
             expect(page.locator(".words")).to_contain_text("1 of 1 done")
+
+    def test_a_statement_moves_with_the_stamp_and_opens_to_the_document(self) -> None:
+        with self.page("/statements?company=AGK@ZALD&known_on=2023-06-30", theme="dark") as page:
+            table = page.get_by_role("region", name="Ashgrove Kilnworks, income")
+            row = table.get_by_role("row", name="Operating income")
+            expect(row.locator("td.later")).to_have_count(1)
+            before = row.locator("td").nth(-2).inner_text()
+            self.accessible(page)
+            page.goto(page.url.replace("2023-06-30", "2024-01-31"))
+            expect(row.locator("td.restated")).to_have_count(1)
+            self.assertNotEqual(row.locator("td").nth(-2).inner_text(), before)
+            page.get_by_label("frequency").select_option("trailing")
+            expect(table.get_by_role("columnheader").nth(1)).to_contain_text("FY2021")
+            row.locator("td button.figure").last.click()
+            panel = page.get_by_label("Figure", exact=True)
+            expect(panel).to_contain_text("operating_income.ttm")
+            panel.get_by_role("button", name="Operating income").click()
+            panel.locator(".where .link").first.click()
+            expect(page.locator("pre mark")).to_contain_text('"operating_profit"')
+            page.keyboard.press("Escape")
+            table.get_by_role("button", name="Revenue", exact=True).click()
+            expect(page.locator("figure svg text").first).to_be_visible()
+            self.fits(page)
+            self.accessible(page)
+
+    def test_statements_turn_stand_side_by_side_and_tell_what_was_restated(self) -> None:
+        with self.page("/statements?company=AGK@ZALD,DMB@ZALD&known_on=2024-06-30&statement=balance&lines=all") as page:
+            bank = page.get_by_role("region", name="Dunmarsh Bank, balance")
+            expect(bank.get_by_role("row", name=re.compile("^Current assets"))).to_contain_text("n/a bank")
+            page.get_by_role("button", name="Turn").click()
+            expect(bank.get_by_role("columnheader").first).to_contain_text("Period")
+            page.get_by_label("Another company").fill("quennick")
+            page.get_by_role("button", name="Quennick Foundry", exact=True).click()
+            expect(page.locator("h1")).to_have_text("Quennick Foundry")
+            page.goto(f"{self.live.url}/statements?company=AGK@ZALD&statement=restatements&known_on=2024-06-30")
+            restated = page.get_by_role("row", name=re.compile("Operating income FY2022 "))
+            expect(restated).to_contain_text("Restated accounts")
+            self.accessible(page)
+
+    def test_the_catalogue_finds_by_synonym_and_leads_to_the_item(self) -> None:
+        with self.page("/catalogue") as page:
+            page.get_by_label("Search the catalogue").fill("turnover")
+            expect(page.locator("tbody tr").first).to_contain_text("revenue")
+            page.get_by_label("Show the value for a company").fill("AGK@ZALD")
+            page.keyboard.press("Enter")
+            expect(page.locator("tbody tr").first).to_contain_text("USD mn")
+            self.accessible(page)
+            page.get_by_role("link", name="Revenue", exact=True).click()
+            expect(page.locator("main")).to_contain_text("24 companies")
+            self.accessible(page)
+            self.fits(page)
+
+    def test_quality_shows_coverage_and_an_empty_quarantine(self) -> None:
+        with self.page("/quality") as page:
+            expect(page.locator("header")).to_contain_text("No figure waits in quarantine")
+            self.accessible(page)
+            page.get_by_role("tab", name="Coverage").click()
+            expect(page.get_by_role("row", name="Revenue").first).to_contain_text("24")
+            self.accessible(page)
+            self.fits(page)

@@ -14,6 +14,7 @@ from typing import Any
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 
+from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.facts.records import (
     AttributeRecord,
     DocumentRecord,
@@ -26,6 +27,7 @@ from wise_ledger.core.facts.records import (
     TagMeaning,
 )
 from wise_ledger.core.identity.company_id import is_company_id
+from wise_ledger.core.quality.checks import Finding
 from wise_ledger.store import reading
 from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
@@ -79,6 +81,9 @@ class AppendOnly(LedgerCase):
             batch.add_decision("Company A", 0, "Ada", "the seat")
             batch.add_list_note("one", "One", "a list", False, "Ada")
             batch.add_mapping("fernmark", TagMeaning("tag", "revenue"), "Ada", "why")
+            batch.add_item(Item("a_score", "A score", "other", Nature.OBSERVATION, "pure", ""), "Ada")
+            batch.add_findings([Finding(0, "scale", "too large")])
+            batch.add_verdict(0, True, "Ada", "looked")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

@@ -75,8 +75,8 @@ class LoadFacts(Live):
             "ISK@ZCAL,revenue,2023-01-01,2023-12-31,1,USD,2023-02-01,,\n": "published_at",
             "ISK@ZCAL,revenue,2023-01-01,31/12/2023,1,USD,2024-02-01,,\n": "period_end",
         }
-        good = "ISK@ZCAL,goodwill,,2023-12-31,1,JPY,2024-02-01,,\n"
-        twice = "ISK@ZCAL,goodwill,,2023-12-31,2,JPY,2024-02-01,,\n"
+        good = "ISK@ZCAL,provisions,,2023-12-31,1,JPY,2024-02-01,,\n"
+        twice = "ISK@ZCAL,provisions,,2023-12-31,2,JPY,2024-02-01,,\n"
         before = self.live.desk.ledger.last_batch()
         found = self.load(good, *wrong, twice)
         self.assertEqual([b.column for b in found.bad], [*wrong.values(), "value"])
@@ -85,7 +85,7 @@ class LoadFacts(Live):
         self.assertEqual((found.rows, self.live.desk.ledger.last_batch()), (0, before))
         taken = self.load(good, *wrong, twice, accept_good=True)
         self.assertEqual((taken.rows, taken.new), (1, 1))
-        self.assertEqual(self.value("ISK@ZCAL", "goodwill", "2024-06-30"), 1)
+        self.assertEqual(self.value("ISK@ZCAL", "provisions", "2024-06-30"), 1)
 
     def test_a_wide_table_with_its_scale_in_the_head_and_notes_between(self) -> None:
         found = self.ledger.load("facts", WIDE.encode(), mapping=MAPPING, name="quennick.csv")

@@ -19,6 +19,7 @@ export interface StatementCell {
   restated: boolean
   restated_later: boolean | null
   known_at: string | null
+  flags: string[]
 }
 
 export interface StatementLine {
@@ -147,4 +148,54 @@ export async function search(
 
 export async function item(code: string): Promise<ItemPage> {
   return (await call(`/items/${encodeURIComponent(code)}`)).json()
+}
+
+export interface QualityFinding {
+  fact: number
+  check: string
+  state: string
+  detail: string
+  company: string
+  name: string
+  item: string
+  title: string
+  period: string
+  value: number | null
+  unit: string
+  published_at: string
+  document: string
+  sha256: string
+  place: string
+  who: string | null
+  why: string | null
+}
+
+export interface Quality {
+  findings: QualityFinding[]
+  total: number
+  by_check: Record<string, number>
+  by_state: Record<string, number>
+  by_company: { company: string; name: string; findings: number }[]
+  by_source: Record<string, number>
+  checks: Record<string, string>
+}
+
+export interface CoverageMatrix {
+  list: string
+  members: number
+  years: number[]
+  rows: { item: string; title: string; companies: number[] }[]
+}
+
+export async function quality(asked: Record<string, string | undefined>): Promise<Quality> {
+  return (await call(`/quality?${query(asked)}`)).json()
+}
+
+export async function coverage(list: string, statement?: string): Promise<CoverageMatrix> {
+  return (await call(`/quality/coverage?${query({ list, statement })}`)).json()
+}
+
+export async function decideQuarantine(facts: number[], accept: boolean, who: string, why: string): Promise<void> {
+  const headers = { 'Content-Type': 'application/json' }
+  await call('/quality/decisions', { method: 'POST', headers, body: JSON.stringify({ facts, accept, who, why }) })
 }

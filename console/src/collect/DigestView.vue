@@ -11,6 +11,8 @@ const TITLES: [string, string][] = [
   ['restatements', 'restated'],
   ['withdrawn', 'withdrawn'],
   ['unmapped', 'tags without an item'],
+  ['quarantined', 'in quarantine'],
+  ['flagged', 'flagged'],
   ['failed', 'failed'],
 ]
 

@@ -19,6 +19,7 @@ const groups = [
   },
   { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }] },
   { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
+  { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }] },
 ]
 const session = useSession()
 const route = useRoute()

@@ -24,6 +24,7 @@ function about(line: StatementLine, column: number): string {
   if (cell.restated) said.push('Restated: it first read differently.')
   else if (cell.restated_later) said.push('Restated later: after this date it reads differently.')
   if (cell.reason) said.push(reasonFull(cell.reason))
+  if (cell.flags.length) said.push(`Flagged: ${cell.flags.join(', ').replaceAll('_', ' ')}.`)
   if (cell.known_at) said.push(`Reads like this since ${shortDay(cell.known_at)}.`)
   return said.join(' ')
 }
@@ -80,7 +81,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
               :aria-description="about(line, column) || undefined"
               @click="emit('open', line, column)"
               @keydown="arrow($event, row, column)"
-            >{{ text(line, cell) }}</button>
+            >{{ text(line, cell) }}</button><span v-if="cell.flags.length" class="flag" aria-hidden="true">!</span>
           </td>
           <td class="spark"><SparkLine :values="line.cells.map((c) => c.value)" :title="line.title" /></td>
         </tr>
@@ -209,6 +210,11 @@ td {
   color: var(--soft);
   font-size: 12px;
   font-weight: 400;
+}
+.flag {
+  color: var(--ochre);
+  font-weight: 700;
+  margin-left: 2px;
 }
 .negative {
   color: var(--brick);

@@ -113,7 +113,9 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
             sign = 1 if ratio > 1 else -1
             size = ratio**sign
             power = 3 if _ROUND[0] < size < _ROUND[1] else 6 if _ROUND[0] < size / 1000 < _ROUND[1] else 0
-            alike = len(values) >= 3 and max(values) / min(values) < 3
+            # A single figure is taken for a slip only where its neighbours tell a scale: flows of cash come and go.
+            steady = items[h.item].statement != "cash_flow" and not items[h.item].optional
+            alike = steady and len(values) >= 3 and max(values) / min(values) < 3
             powers[h.document].append((h, sign * power, alike))
     for looked in powers.values():
         off = [p for _, p, _ in looked if p]
