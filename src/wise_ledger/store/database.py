@@ -60,7 +60,11 @@ class Database:
     def _plainly_told(self) -> Iterator[None]:
         try:
             yield
-        except (OperationalError, DatabaseError) as error:
+        except (
+            OperationalError,
+            DatabaseError,
+            sqlite3.DatabaseError,
+        ) as error:  # the last: rows straight to the driver
             raise _told(error, self.path) from error
 
 
@@ -84,9 +88,9 @@ def _control_transactions(engine: Engine) -> None:
         connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
 
 
-def _told(error: DatabaseError, path: Path) -> Exception:
+def _told(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception:
     """SQLite's error in words that name the file and the mend."""
-    said = str(error.orig)
+    said = str(error.orig if isinstance(error, DatabaseError) else error)
     problem, mend = {
         "locked": ("another process is writing to the ledger", "stop it, or try again when it is done"),
         "disk is full": ("the disk is full", "make room; nothing acknowledged was lost"),

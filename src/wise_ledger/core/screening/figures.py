@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -130,6 +131,7 @@ def _value(raw: object, side: Step) -> float | str:
     return str(raw) if side.unit == TEXT else float(raw)  # type: ignore[arg-type]
 
 
+@lru_cache(256)
 def mark_names(marks: int) -> tuple[str, ...]:
     """The words of a set of marks."""
     return tuple(m.name.lower() for m in Mark if m & marks and m.name)

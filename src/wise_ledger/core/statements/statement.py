@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -131,6 +132,7 @@ def _column(
     return StatementColumn(label, _calendar(end, span), as_date(own), as_date(end), published)
 
 
+@lru_cache(4096)
 def _calendar(end: int, span: int) -> str:
     """F6, on nominal dates."""
     start = None
