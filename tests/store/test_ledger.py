@@ -84,6 +84,7 @@ class AppendOnly(LedgerCase):
             batch.add_item(Item("a_score", "A score", "other", Nature.OBSERVATION, "pure", ""), "Ada")
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
+            batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

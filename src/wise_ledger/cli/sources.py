@@ -88,3 +88,22 @@ def map_(
         f"{tag} means {item}: {done.facts:,} facts from {done.documents:,} kept documents, "
         f"{done.withdrawn:,} taken back, batch {done.batch}"
     )
+
+
+@sources.command()
+@click.argument("first", nargs=-1)
+@click.option("--item", help="Only for one item.")
+@click.option("--company", help="Only for one company.")
+@click.option("--usual", is_flag=True, help="Take the earlier word for this scope back.")
+@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
+@click.option("--why", default="", help="The reason, kept beside it.")
+def order(first: tuple[str, ...], item: str | None, company: str | None, usual: bool, who: str, why: str) -> None:
+    """Which source goes before which; with FIRST … these go first from now on."""
+    with asking() as ledger:
+        if first or usual:
+            found = ledger.prefer_sources(first, who or "somebody", item=item, company=company, why=why)
+        else:
+            found = ledger.source_orders()
+    for one in found:
+        of = " of ".join([*([one.item] if one.item else []), *([one.name] if one.name else [])]) or "everything"
+        click.echo(f"{of}: {', then '.join(one.sources)}")

@@ -8,6 +8,7 @@ from urllib.parse import quote
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
+from wise_ledger.wire.collecting import SourceOrder, SourceOrderRequest, SourceOrders
 from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
 from wise_ledger.wire.statements import Restatements, StatementAnswer
 
@@ -93,6 +94,19 @@ class CompanyCalls:
         """Accept or reject figures in quarantine by their numbers, in one batch."""
         asked = QuarantineDecision(facts=[*facts], accept=accept, who=who, why=why)
         return Decided.model_validate_json(self._transport.post("/quality/decisions", asked.model_dump()))
+
+    def source_orders(self) -> tuple[SourceOrder, ...]:
+        """Which source goes before which; the general order first."""
+        return tuple(SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders)
+
+    def prefer_sources(
+        self, sources: Sequence[str], who: str, *, item: str | None = None, company: str | None = None, why: str = ""
+    ) -> tuple[SourceOrder, ...]:
+        """Say which sources go first, for an item, a company, both or all; none takes an earlier word back."""
+        asked = SourceOrderRequest(sources=[*sources], who=who, why=why, item=item, company=company)
+        return tuple(
+            SourceOrders.model_validate_json(self._transport.post("/sources/order", asked.model_dump())).orders
+        )
 
     def coverage(self, list: str, statement: str | None = None) -> CoverageMatrix:
         """How many members of a list have each item in each year."""

@@ -9,6 +9,8 @@ from wise_ledger.launch.settings import Settings
 from wise_ledger.sources.fernmark import NAME, Fernmark
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import OpenSource, Source
+from wise_ledger.sources.tolvane import NAME as TOLVANE
+from wise_ledger.sources.tolvane import Tolvane
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.notices import Post
 
@@ -22,6 +24,9 @@ def open_desk(settings: Settings) -> Desk:
     if settings.fernmark_url:
         pace = Pace(settings.fernmark_per_second, settings.fernmark_per_day, settings.fernmark_at_once)
         sources[NAME] = fernmark(settings, Budget(pace))
+    if settings.tolvane_url:
+        archive = Budget(Pace(settings.tolvane_per_second))
+        sources[TOLVANE] = lambda: Tolvane(settings.tolvane_url, settings.tolvane_timeout, archive)
     sources |= plugged_in()
     post = Post(
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),

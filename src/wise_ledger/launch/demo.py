@@ -4,7 +4,7 @@ import os
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 import click
@@ -54,12 +54,16 @@ def everything(data: Path, port: int, source_port: int, *, small: bool = False) 
     from wise_ledger.standins.fernmark import Quota, make_whole_world, make_world
     from wise_ledger.standins.fernmark import create_app as create_source
     from wise_ledger.standins.letterbox import Letterbox
+    from wise_ledger.standins.tolvane import create_app as create_archive
+    from wise_ledger.standins.tolvane import make_reports
 
     bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
     called = bind("127.0.0.1", 0, "--port")
     box = Letterbox(data / "letters", _NOTICE_SECRET)
     box.start()
+    archive = None if small else bind("127.0.0.1", 0, "--source-port")
     settings = read_settings(
+        tolvane_url=address(archive) if archive else "",
         data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY, notice_secret=_NOTICE_SECRET,
         smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
     )  # fmt: skip
@@ -68,7 +72,9 @@ def everything(data: Path, port: int, source_port: int, *, small: bool = False) 
     try:
         token = _token(desk, data)
         served = running(create_source(world, _SOURCE_KEY, quota=Quota(400, 1.0), page=60), source)
-        with served, running(box.app, called), running(create_app(desk), bound):
+        with ExitStack() as others, served, running(box.app, called), running(create_app(desk), bound):
+            if archive:
+                others.enter_context(running(create_archive(make_reports(world)), archive))
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
                 _schedule(ledger, f"{address(called)}/notices")
@@ -102,19 +108,22 @@ def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
 
 
 def _collect(ledger) -> bool:  # type: ignore[no-untyped-def]
-    """Collect once; a run that an earlier start left open is waited for. Whether anything failed."""
+    """Collect each source once; a run that an earlier start left open is waited for. Whether anything failed."""
     from wise_ledger.cli.collect import report
 
-    newest = ledger.runs()[:1]
-    if newest and newest[0].state == "finished":
-        return False
-    click.echo("collecting from Fernmark Data (a stand-in on this machine) …")
-    began = time.monotonic()
-    resumed = newest and newest[0].state in ("queued", "running")
-    run = ledger.wait(newest[0] if resumed else ledger.queue("fernmark"), progress=_progress())
-    report(run)
-    click.echo(f"took {time.monotonic() - began:.1f} s")
-    return bool(run.state != "finished")
+    failed = False
+    for source in sorted(ledger.sources(), key=lambda s: s.name):
+        newest = [r for r in ledger.runs() if r.source == source.name][:1]
+        if newest and newest[0].state == "finished":
+            continue
+        click.echo(f"collecting from {source.title} (a stand-in on this machine) …")
+        began = time.monotonic()
+        resumed = newest and newest[0].state in ("queued", "running")
+        run = ledger.wait(newest[0] if resumed else ledger.queue(source.name), progress=_progress())
+        report(run)
+        click.echo(f"took {time.monotonic() - began:.1f} s")
+        failed = failed or run.state != "finished"
+    return failed
 
 
 def _progress():  # type: ignore[no-untyped-def]

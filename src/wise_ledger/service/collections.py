@@ -16,12 +16,15 @@ from wise_ledger.wire.collecting import (
     Plan,
     Run,
     SourceInfo,
+    SourceOrder,
+    SourceOrderRequest,
+    SourceOrders,
     Sources,
     TagRule,
     Tags,
     UnmappedTag,
 )
-from wise_ledger.work import collecting, mappings
+from wise_ledger.work import collecting, mappings, preferring
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
 from wise_ledger.work.loadpages import load_pages
@@ -41,6 +44,21 @@ def asked_for(desk: Desk, asked: CollectionRequest) -> Asked:
 def sources(desk: OpenDesk) -> Sources:
     """The sources that can be collected from."""
     return Sources(sources=[SourceInfo(**found.__dict__) for found in collecting.sources(desk.runs)])
+
+
+@router.get("/sources/order")
+def order(desk: OpenDesk) -> SourceOrders:
+    """Which source goes before which (T5)."""
+    return SourceOrders(
+        orders=[SourceOrder.model_validate(vars(o)) for o in preferring.orders(desk.ledger, desk.snapshots)]
+    )
+
+
+@router.post("/sources/order", status_code=201)
+def prefer(desk: OpenDesk, asked: SourceOrderRequest) -> SourceOrders:
+    """Say which sources go first, for an item, a company, both or all."""
+    preferring.prefer(desk.ledger, desk.snapshots, **asked.model_dump())
+    return order(desk)
 
 
 @router.get("/sources/{source}/tags")

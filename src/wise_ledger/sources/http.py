@@ -2,7 +2,7 @@
 
 import json
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -62,15 +62,20 @@ class SourceHttp:
         """Let go of the connections."""
         self._client.close()
 
-    def get(self, path: str, etag: str | None = None, **params: str) -> Answer:
-        """The answer; numbers with a point are kept exact. With the `etag` of an earlier answer maybe unchanged."""
+    def get(
+        self, path: str, etag: str | None = None, *, read: Callable[[bytes], Any] | None = None, **params: str
+    ) -> Answer:
+        """The answer; numbers with a point are kept exact. With the `etag` of an earlier answer maybe unchanged.
+
+        `read` reads the bytes where they are no JSON, and raises `ValueError` for what it cannot read.
+        """
         faults = Retrying(
             retry=retry_if_exception_type((SourceUnreachable, SourceDamaged)),
             stop=stop_after_attempt(FAULT_TRIES),
             wait=wait_random_exponential(0.1, max=5),
             reraise=True,
         )
-        return faults(self._within_quota, path, etag, params)
+        return faults(self._within_quota, path, etag, params, read or read_json)
 
     def pages(self, path: str, name: str, **params: str) -> Iterator[dict[str, Any]]:
         """The rows of all pages of a collection."""
@@ -92,33 +97,37 @@ class SourceHttp:
                 raise damaged(f"{self._title} {path}", cursor, "the source hands out the same page again and again")
             seen.add(cursor)
 
-    def _within_quota(self, path: str, etag: str | None, params: dict[str, str]) -> Answer:
+    def _within_quota(
+        self, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]
+    ) -> Answer:
         quota = Retrying(
             retry=retry_if_exception_type(_OverQuota),
             stop=stop_after_attempt(QUOTA_TRIES),
             reraise=True,
         )
         try:
-            return quota(self._once, path, etag, params)
+            return quota(self._once, path, etag, params, read)
         except _OverQuota as over:
             mend = "collect later, or ask the source for more"
             raise busy(f"{self._title} {path}", f"wait {over.wait:.0f} s", "the quota is used up", mend) from None
 
-    def _once(self, path: str, etag: str | None, params: dict[str, str]) -> Answer:
+    def _once(self, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]) -> Answer:
         where = f"{self._title} {path}"
         with self._budget.slot(where):
             self._mine.tries = self.tries + 1
             with self._count:
                 self.requests += 1
             try:
-                answer = self._answer(where, path, etag, params)
+                answer = self._answer(where, path, etag, params, read)
             except (SourceUnreachable, SourceDamaged, SourceRefused):
                 self._budget.failed()
                 raise
             self._budget.answered()
             return answer
 
-    def _answer(self, where: str, path: str, etag: str | None, params: dict[str, str]) -> Answer:
+    def _answer(
+        self, where: str, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]
+    ) -> Answer:
         try:
             headers = {"If-None-Match": etag} if etag else {}
             response = self._client.get(path, params=params, headers=headers)
@@ -144,7 +153,7 @@ class SourceHttp:
         if response.status_code >= 300:
             raise unreachable(where, response.status_code, "the source answers with an error", "collect again later")
         try:
-            body = read_json(response.content)
+            body = read(response.content)
         except (ValueError, RecursionError) as error:
             raise damaged(where, response.text, f"the answer is no whole JSON ({error})") from None
         return Answer(response.content, body, response.headers.get("ETag"))

@@ -72,17 +72,24 @@ class BatchWriter:
             self._items_known = True
         return self._named(tables.items, "code", code, {})
 
-    def company(self, source: int, scheme: str, key: str, since: int) -> int:
-        """The company that the source knows by this key; a new one is given a number and an id."""
-        found = self._connection.execute(
-            select(identifiers.c.company).where(
-                identifiers.c.scheme == scheme, identifiers.c.value == key, identifiers.c.source == source
-            )
-        ).scalar()
-        if found is not None:
-            return int(found)
-        number = self._take(companies)
-        self._insert(companies, [{"number": number, "id": company_id(number)}])
+    def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
+        """The company that the source knows by this key, or that any source knows by this LEI."""
+        same = (identifiers.c.scheme == scheme) & (identifiers.c.value == key) & (identifiers.c.source == source)
+        found = self._connection.execute(select(identifiers.c.company).where(same)).scalar()
+        if found is None and lei:
+            named = (identifiers.c.scheme == "lei") & (identifiers.c.value == lei)
+            found = self._connection.execute(select(identifiers.c.company).where(named)).scalar()
+        return None if found is None else int(found)
+
+    def company(self, source: int, scheme: str, key: str, since: int, lei: str | None = None) -> int:
+        """The company that the source knows by this key, or others by this LEI; a new one gets a number and an id."""
+        number = self.known_company(source, scheme, key)
+        if number is not None:
+            return number
+        number = self.known_company(source, scheme, key, lei)
+        if number is None:
+            number = self._take(companies)
+            self._insert(companies, [{"number": number, "id": company_id(number)}])
         row = {"company": number, "scheme": scheme, "value": key, "valid_from": since, "valid_to": None}
         self._insert(identifiers, [{"id": self._take(identifiers), **row, "source": source}])
         return number
@@ -275,6 +282,13 @@ class BatchWriter:
         """Keep what checks found (Q1)."""
         rows = [{"fact": f.fact, "check": f.check, "hard": f.hard, "detail": f.detail} for f in found]
         self._insert(tables.findings, [{"id": self._take(tables.findings), **row} for row in rows])
+
+    def add_source_order(
+        self, item: str | None, company: int | None, sources: Sequence[str], who: str, why: str
+    ) -> None:
+        """Which sources go first (T5), for an item, a company, both or all."""
+        row = {"item": item, "company": company, "sources": " ".join(sources), "who": who, "why": why}
+        self._insert(tables.source_orders, [{"id": self._take(tables.source_orders), **row}])
 
     def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
         """What a person says of a fact in quarantine (Q2)."""

@@ -11,7 +11,9 @@ from wise_ledger.core.facts.attributes import Attribute
 from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_of
 from wise_ledger.core.facts.instants import as_instant
 from wise_ledger.core.facts.items import Item, Nature
+from wise_ledger.core.facts.preference import SourceOrder
 from wise_ledger.core.fiscal.periods import ABSENT, as_date
+from wise_ledger.store import tables
 from wise_ledger.store.tables import (
     attributes,
     companies,
@@ -122,6 +124,16 @@ def facts_of_company(
             "currency": [units[u] for u in by_name["currency"]],
         }
     )
+
+
+def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> list[SourceOrder]:
+    """What people said of the order of sources up to a batch, in the order they said it."""
+    number = {name: n for n, name in enumerate(names)}
+    query = select(tables.source_orders).where(tables.source_orders.c.batch <= batch)
+    return [
+        SourceOrder(r.item, r.company, tuple(number[n] for n in r.sources.split() if n in number))
+        for r in connection.execute(query.order_by(tables.source_orders.c.id))
+    ]
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

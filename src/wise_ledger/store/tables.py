@@ -290,11 +290,24 @@ verdicts = Table(
     Column("why", Text, nullable=False),
 )
 
+# Which source goes before which, as people said; the last row of an item and company counts.
+source_orders = Table(
+    "source_orders",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("item", Text),
+    Column("company", Integer, ForeignKey("companies.number")),
+    Column("sources", Text, nullable=False),  # names, parted by blanks; none takes an earlier word back
+    Column("who", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts,
+    verdicts, source_orders,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -403,6 +416,6 @@ for _column in (
     facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
-    findings.c.fact, verdicts.c.fact,
+    findings.c.fact, verdicts.c.fact, source_orders.c.company,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

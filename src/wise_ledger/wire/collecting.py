@@ -290,3 +290,28 @@ class LoadAnswer(BaseModel):
     new: int | None = Field(description="of facts, those that the ledger did not have")
     outcomes: list[PathOutcome] = Field(default=[], description="of a tree of pages, what became of each")
     unmapped: dict[str, int] = Field(default={}, description="labels of pages without a meaning, and on how many")
+
+
+class SourceOrder(BaseModel):
+    """Which sources go first: for all, for an item, for a company, or for an item of a company."""
+
+    item: str | None
+    company: str | None
+    name: str | None
+    sources: list[str]
+
+
+class SourceOrders(BaseModel):
+    """The orders that stand, the general one first."""
+
+    orders: list[SourceOrder]
+
+
+class SourceOrderRequest(BaseModel):
+    """Say which sources go first; an empty list takes an earlier word back."""
+
+    sources: list[str]
+    who: str
+    why: str = ""
+    item: str | None = None
+    company: str | None = None

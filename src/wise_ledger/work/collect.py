@@ -135,10 +135,13 @@ class Collection:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:
                 since = min((day(a.valid_from) for a in record.attributes), default=0)
-                number = batch.company(source, self.source.name, record.key, since)
-                if "attributes" in self._wanted:
+                lei = next((i.value for i in record.identifiers if i.scheme == "lei"), None)
+                new = batch.known_company(source, self.source.name, record.key, lei) is None
+                number = batch.company(source, self.source.name, record.key, since, lei)
+                # A source that offers no attributes only names companies that nobody else has.
+                if "attributes" in self._wanted and (new or "attributes" in self.source.offers):
                     batch.add_attributes(number, source, record.attributes)
-                if "identifiers" in self._wanted:
+                if "identifiers" in self._wanted and (new or "attributes" in self.source.offers):
                     batch.add_securities(number, source, record.securities)
                     batch.add_identifiers(number, source, record.identifiers)
             numbers = batch.companies_of(source, self.source.name)

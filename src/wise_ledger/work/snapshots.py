@@ -14,6 +14,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.facts.attributes import Attribute, Attributes
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS
+from wise_ledger.core.facts.preference import Preference
 from wise_ledger.core.identity.matching import Matcher, Policy
 from wise_ledger.core.identity.universe import (
     FOREVER,
@@ -142,6 +143,7 @@ class Snapshots:
             universe = _universe(connection, ids, attributes, batch)
             security_ids, listing_ids = naming.ids_of(connection)
             decisions = tuple(naming.all_decisions(connection, batch))
+            preference = Preference(reading.source_orders(connection, batch, names), len(names))
             quarantined = examining.quarantined(connection, batch)
             items = {**ITEMS, **reading.registered_items(connection, batch)}
         view = LedgerView(
@@ -152,6 +154,7 @@ class Snapshots:
             recorded_by=batch,
             with_assumed=with_assumed,
             quarantined=quarantined,
+            preference=preference,
             items=items,
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),

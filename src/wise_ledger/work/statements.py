@@ -1,7 +1,7 @@
 """Statements of companies as known on a date."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
@@ -111,6 +111,9 @@ def sheet_of(
     with ledger.database.read() as connection:
         facts = reading.facts_of_company(connection, number, codes, snapshot.batch, with_assumed=with_assumed)
         facts = facts.known(None, True, snapshot.view.quarantined)
+    if snapshot.view.preference and len(facts):
+        ranks = np.stack([snapshot.view.preference.ranks(code, number) for code in codes])
+        facts = replace(facts, source=ranks[facts.company, facts.source])
     said = [a for a in snapshot.attributes.said("fiscal_year_end") if a.company == number]
     year_ends = [YearEnd(0, a.valid_from, int(a.value)) for a in said]
     return Sheet([items[c] for c in codes], facts, year_ends, snapshot.view.sources, template), facts

@@ -1,7 +1,7 @@
 """The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.items import ITEMS, Item, Nature
 from wise_ledger.core.facts.keys import Instants, Rows, key_company, make_keys
 from wise_ledger.core.facts.moves import DAY
+from wise_ledger.core.facts.preference import Preference
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.timeline import Timeline, coalesce
 from wise_ledger.core.facts.values import Values
@@ -38,6 +39,7 @@ class LedgerView:
     sources: Sequence[int]
     recorded_by: int | None = None
     with_assumed: bool = True
+    preference: Preference | None = None  # of sources, where people said (T5)
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     # Attributes that are not said of the company itself: its value by number and day.
@@ -65,6 +67,8 @@ class LedgerView:
         """The item's facts that count here."""
         if item.code not in self._facts:
             known = self.columns(item.code).known(self.recorded_by, self.with_assumed, self.quarantined)
+            if self.preference:
+                known = replace(known, source=self.preference.ranked(item.code, known.company, known.source))
             self._facts[item.code] = known
         return self._facts[item.code]
 
