@@ -17,7 +17,7 @@ const unmapped = ref<(UnmappedTag & { source: string })[]>([])
 const meant = ref<Record<string, string>>({})
 const items = ref<string[]>([])
 const plan = ref<{ source: string; found: Plan } | null>(null)
-const list = ref('')
+const list = ref<Record<string, string>>({}) // for each source, for whom
 const problem = ref('')
 const said = ref('')
 const who = ref(localStorage.getItem('wise-ledger-who') ?? '')
@@ -60,13 +60,13 @@ async function lookAtAll(): Promise<void> {
 
 async function ask(source: string): Promise<void> {
   await attempt(async () => {
-    plan.value = { source, found: await collecting.plan(source, list.value) }
+    plan.value = { source, found: await collecting.plan(source, list.value[source] ?? '') }
   })
 }
 
 async function collect(source: string): Promise<void> {
   await attempt(async () => {
-    const run = await collecting.collect(source, list.value)
+    const run = await collecting.collect(source, list.value[source] ?? '')
     await router.push({ name: 'run', params: { id: run.id } })
   })
 }
@@ -131,7 +131,7 @@ onUnmounted(() => clearInterval(timer))
             <td class="n">{{ s.per_second ?? 'any' }}</td>
             <td>{{ s.last_ended ? instant(s.last_ended) : 'never' }}</td>
             <td>
-              <select v-model="list" class="field" aria-label="For">
+              <select class="field" :aria-label="`For, ${s.title}`" :value="list[s.name] ?? ''" @change="list[s.name] = ($event.target as HTMLSelectElement).value">
                 <option value="">everybody</option>
                 <option v-for="l in lists.filter((x) => !x.rule)" :key="l.name" :value="l.name">{{ l.title }}</option>
               </select>

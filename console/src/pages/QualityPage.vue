@@ -5,7 +5,6 @@ import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import * as ledger from '../api/ledger'
 import { type CoverageMatrix, decideQuarantine, coverage, quality, type Quality } from '../api/statements'
 import type { DocumentInfo, ListInfo } from '../api/types'
-import { instant } from '../format'
 import DocumentDialog from '../screens/DocumentDialog.vue'
 
 /** What checks found, the quarantine, and how lists are filled. */
@@ -123,7 +122,7 @@ async function open(sha256: string, at: string): Promise<void> {
           <thead>
             <tr>
               <th><input v-if="decidable.length" type="checkbox" aria-label="Choose all" :checked="chosen.length === decidable.length" @change="chosen = ($event.target as HTMLInputElement).checked ? decidable.map((f) => f.fact) : []" /></th>
-              <th>State</th><th>Company</th><th>Line</th><th>Period</th><th class="n">Figure</th><th>What is wrong</th><th>Document</th><th>Public since</th>
+              <th>State</th><th>Company</th><th>Line</th><th>Period</th><th class="n">Figure</th><th>What is wrong</th><th>Document</th>
             </tr>
           </thead>
           <tbody>
@@ -136,7 +135,6 @@ async function open(sha256: string, at: string): Promise<void> {
               <td class="n">{{ say(f.value, f.unit) }}</td>
               <td class="what">{{ f.detail }}<span v-if="f.who" class="soft"> · {{ f.who }}: {{ f.why }}</span></td>
               <td><button class="link" @click="open(f.sha256, f.place)">{{ f.document }}</button></td>
-              <td class="soft">{{ instant(f.published_at) }}</td>
             </tr>
           </tbody>
         </table>

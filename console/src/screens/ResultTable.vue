@@ -171,24 +171,6 @@ tr.on td {
 .negative {
   color: var(--brick);
 }
-.restated::after {
-  content: '';
-  position: absolute;
-  right: 0;
-  top: 0;
-  border: 5px solid transparent;
-  border-top-color: var(--ochre);
-  border-right-color: var(--ochre);
-}
-.later::after {
-  content: '';
-  position: absolute;
-  right: 1px;
-  top: 1px;
-  width: 9px;
-  height: 9px;
-  background: linear-gradient(45deg, transparent 44%, var(--ochre) 44%, var(--ochre) 60%, transparent 60%);
-}
 .mark {
   border: 1px solid var(--ochre);
   color: var(--ink);

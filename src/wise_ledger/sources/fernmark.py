@@ -7,7 +7,7 @@ from typing import Any
 from wise_ledger.core.facts.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of
-from wise_ledger.sources.http import SourceHttp, read_json
+from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import OFFERS, CompaniesFound, FilingRecord, FilingsFound, ListsFound
@@ -16,7 +16,7 @@ NAME = "fernmark"
 _AT_ONCE = 25  # filings in one answer
 
 
-class Fernmark:
+class Fernmark(OverHttp):
     """Fernmark Data at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
 
     name, title, offers = NAME, TITLE, OFFERS
@@ -25,25 +25,6 @@ class Fernmark:
         self.budget = budget or Budget(Pace())
         self.mapping = shipped(NAME)
         self._http = SourceHttp(TITLE, base_url, {"X-Api-Key": key}, timeout, self.budget)
-
-    @property
-    def tries(self) -> int:
-        """Requests made by this thread, those repeated included."""
-        return self._http.tries
-
-    @property
-    def requests(self) -> int:
-        """Requests made in all."""
-        return self._http.requests
-
-    @property
-    def bytes(self) -> int:
-        """Bytes that came over the line in all."""
-        return self._http.bytes
-
-    def close(self) -> None:
-        """Let go of the connections."""
-        self._http.close()
 
     def calls(self, filings: int) -> int:
         """One for the index of a company's filings, and one for each load of them."""

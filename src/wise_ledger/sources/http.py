@@ -167,6 +167,31 @@ class SourceHttp:
         return wait
 
 
+class OverHttp:
+    """What every adapter over HTTP says of its connection."""
+
+    _http: SourceHttp
+
+    @property
+    def tries(self) -> int:
+        """Requests made by this thread, those repeated included."""
+        return self._http.tries
+
+    @property
+    def requests(self) -> int:
+        """Requests made in all."""
+        return self._http.requests
+
+    @property
+    def bytes(self) -> int:
+        """Bytes that came over the line in all."""
+        return self._http.bytes
+
+    def close(self) -> None:
+        """Let go of the connections."""
+        self._http.close()
+
+
 def read_json(raw: bytes) -> Any:
     """What JSON says, numbers with a point exact; raises `ValueError`, also for NaN and infinities."""
     return json.loads(raw, parse_float=Decimal, parse_constant=_no_number)

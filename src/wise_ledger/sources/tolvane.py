@@ -14,7 +14,7 @@ from lxml import etree
 
 from wise_ledger.core.facts.records import AttributeRecord, CompanyRecord, DocumentRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.http import SourceHttp, read_json
+from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, ListsFound
@@ -35,7 +35,7 @@ class _Entry:
     href: str
 
 
-class Tolvane:
+class Tolvane(OverHttp):
     """Tolvane Filings at `base_url`; each answer must come within `timeout` seconds."""
 
     name, title, offers = NAME, TITLE, ("statements", "identifiers")
@@ -46,25 +46,6 @@ class Tolvane:
         self._http = SourceHttp(TITLE, base_url, {}, timeout, self.budget)
         self._reading = threading.Lock()
         self._entries: dict[str, list[_Entry]] | None = None
-
-    @property
-    def tries(self) -> int:
-        """Requests made by this thread, those repeated included."""
-        return self._http.tries
-
-    @property
-    def requests(self) -> int:
-        """Requests made in all."""
-        return self._http.requests
-
-    @property
-    def bytes(self) -> int:
-        """Bytes that came over the line in all."""
-        return self._http.bytes
-
-    def close(self) -> None:
-        """Let go of the connections."""
-        self._http.close()
 
     def calls(self, filings: int) -> int:
         """One for each report: the feed has told of them all."""

@@ -113,8 +113,10 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
             sign = 1 if ratio > 1 else -1
             size = ratio**sign
             power = 3 if _ROUND[0] < size < _ROUND[1] else 6 if _ROUND[0] < size / 1000 < _ROUND[1] else 0
-            # A single figure is taken for a slip only where its neighbours tell a scale: flows of cash come and go.
+            # A single figure is taken for a slip only where its neighbours tell a scale: flows of cash come and go,
+            # and so does what is left over.
             steady = items[h.item].statement != "cash_flow" and not items[h.item].optional
+            steady = steady and not h.item.startswith("other_")
             alike = steady and len(values) >= 3 and max(values) / min(values) < 3
             powers[h.document].append((h, sign * power, alike))
     for looked in powers.values():
@@ -122,8 +124,8 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
         whole = len(looked) >= 3 and len(off) >= 0.6 * len(looked)
         for h, power, sure in looked:
             if power and (whole or sure):
-                way = "times" if power > 0 else "parts of"
-                yield Finding(h.fact, "scale", f"it is about {10 ** abs(power):,} {way} its neighbours")
+                share = f"{10**power:,} times" if power > 0 else f"1/{10**-power:,} of"
+                yield Finding(h.fact, "scale", f"it is about {share} its neighbours")
             elif whole:  # in a document told in the wrong scale its other amounts are not to be trusted either
                 yield Finding(h.fact, "scale", "most amounts of its document are off by the same power of ten")
 
