@@ -159,7 +159,7 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
     """A statement with a figure restated later and one opened, an item, and what checks found."""
     asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
     page = console_page(browser, url, token, f"/statements?{asked}")
-    page.locator("svg path").first.wait_for()
+    page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
 
     page = console_page(browser, url, token, "/catalogue?q=equity")
@@ -198,7 +198,6 @@ def draw(url: str, token: str) -> None:
             "--to",
             "isin",
         ],
-        "cli-collect": ["collect", "fernmark"],
         "cli-catalogue": ["catalogue", "search", "equity", "--company", "AGK@ZALD"],
         "cli-digest": ["runs", "digest", "1"],
     }
