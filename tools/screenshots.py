@@ -188,7 +188,7 @@ def draw(url: str, token: str) -> None:
     commands = {
         "cli-screen": [*screen, KNOWN_ON],
         "cli-screen-later": [*screen, LATER],
-        "cli-explain": ["explain", "QNK@ZALD", "revenue.ttm", "--known-on", LATER],
+        "cli-explain": ["explain", "AGK@ZALD", "operating_income.ttm", "--known-on", LATER, "--hindsight"],
         "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
         "cli-match": [
             "match",

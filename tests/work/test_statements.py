@@ -89,7 +89,8 @@ class Statements(Live):
         for asked, item in (
             ("turnover", "revenue"), ("sharehlders funds", "shareholders_equity"), ("creditors", "payables"),
             ("EBIT", "operating_income"), ("net incom", "net_income"), ("head count", "employees"),
-            ("operating_cash_flow", "operating_cash_flow"), ("exchange", "venue"), ("ranking", "rank"),
+            ("operating_cash_flow", "operating_cash_flow"), ("equity", "shareholders_equity"),
+            ("exchange", "venue"), ("ranking", "rank"),
         ):  # fmt: skip
             self.assertEqual(self.ledger.find(asked).entries[0].name, item, asked)
         found = self.ledger.find("debt", statement="balance", template="bank", kind=["item"])

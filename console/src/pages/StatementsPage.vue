@@ -184,6 +184,7 @@ function say(value: number | null, unit: string): string {
         <span class="visually-hidden">{{ name }}</span>
         <select class="field" :value="choice(String(name))" @change="set({ [name]: ($event.target as HTMLSelectElement).value })">
           <option v-for="(title, value) in options" :key="value" :value="value">{{ title }}</option>
+          <option v-if="!(choice(String(name)) in options)" :value="choice(String(name))">{{ name === 'periods' ? `Newest ${choice('periods')}` : choice(String(name)) }}</option>
         </select>
       </label>
       <button class="plain" :aria-pressed="calendar" @click="set({ calendar: calendar ? undefined : 'yes' })">{{ calendar ? 'Calendar periods' : 'Fiscal periods' }}</button>

@@ -24,6 +24,7 @@ from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 KINDS = ("item", "attribute", "function")
 _EVER = 1_000_000  # days
+_FILLED = 12.0  # what an item filled for everybody is worth in a search, in points of a score
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")
 _ATTRIBUTE_WORDS = {
     "country": ("Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")),
@@ -100,8 +101,9 @@ def search(
         share = _share(hit.entry, of, templates, template) if hit.entry.kind == "item" else None
         if share is None or share >= least:
             out.append(Shown(hit, of, share, None))
-        if len(out) == limit:
-            break
+    if text.strip():  # of names that fit about as well, what the ledger has goes first
+        out.sort(key=lambda s: -(s.found.score + _FILLED * (s.share or 0.0)))
+    out = out[:limit]
     if number is not None:
         now = micros(desk.ledger.now())
         out = [_with_value(snapshot, s, number, now) for s in out]

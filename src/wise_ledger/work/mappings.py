@@ -99,10 +99,11 @@ def _apply(
         for kept in batch.kept_documents(source.name, None if known else rule.tag):
             old, new = (_read(source, m, kept) for m in (before, after))
             read += 1
-            touched.add(kept.company)
             said = set(old.facts)
             fresh = [f for f in new.facts if f not in said]
             gone = _gone(old, new)
+            if fresh or gone:
+                touched.add(kept.company)
             check_filing(replace(new, facts=tuple(fresh)), ledger.now())
             batch.add_facts(kept.company, number, [(kept.document, f) for f in (*gone, *fresh)])
             batch.forget_unmapped(kept.document, set(old.unmapped) - set(new.unmapped))
