@@ -263,7 +263,7 @@ class Console(Live):
             page.get_by_role("button", name="1 inactive").click()
             expect(page.locator(".row")).to_have_count(1)
             page.get_by_role("link", name="Screens").click()
-            page.get_by_label("List").select_option("three-firms")
+            page.get_by_label("List", exact=True).select_option("three-firms")
             expect(page.get_by_role("button", name="2 unknown")).to_be_visible()
 
     def test_ten_thousand_rows_stay_fluid(self) -> None:

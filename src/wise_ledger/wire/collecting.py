@@ -310,6 +310,20 @@ class SourceOrders(BaseModel):
 class SourceOrderRequest(BaseModel):
     """Say which sources go first; an empty list takes an earlier word back."""
 
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {
+                    "sources": ["tolvane"],
+                    "item": "long_term_debt",
+                    "company": "BWG@ZALD",
+                    "who": "Ada",
+                    "why": "audited",
+                }
+            ]
+        }
+    )
+
     sources: list[str]
     who: str
     why: str = ""
