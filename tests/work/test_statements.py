@@ -30,7 +30,9 @@ class Statements(Live):
     def test_every_form_agrees_with_the_measure_language_f7_f8(self) -> None:
         forms = {"quarter": "q", "half": "h", "annual": "fy", "trailing": "ttm", "cumulative": "ytd"}
         for frequency, selector in forms.items():
-            for company in ("QNK@ZALD", "MRB@ZBRE", "LDL@ZALD", "CLW@ZBRE", "FLM@ZALD"):
+            # Cumulative, half-yearly, quarters missed, a year to June, weeks: each form by two, trailing sums by all.
+            styles = ("QNK@ZALD", "MRB@ZBRE", "LDL@ZALD", "CLW@ZBRE", "FLM@ZALD")
+            for company in styles if frequency == "trailing" else styles[:2]:
                 answer = self.ledger.statement(company, "income", frequency, ON, periods=4).answer
                 for line in answer.lines:
                     for column, cell in zip(answer.columns, line.cells, strict=True):
