@@ -1,0 +1,95 @@
+"""Run every test with unittest, a class at a time in as many processes as there are processors; the last line counts.
+
+With names (`python -m tests tests.core`) those alone run, in this process, one line each.
+"""
+
+import io
+import os
+import sys
+import unittest
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+
+_ROOT = Path(__file__).parent
+
+
+class Counting(unittest.TextTestResult):
+    """Counts the tests that passed; in CI a skipped browser test is a failed one."""
+
+    passed = 0
+
+    def addSuccess(self, test: unittest.TestCase) -> None:
+        super().addSuccess(test)
+        self.passed += 1
+
+    def addSkip(self, test: unittest.TestCase, reason: str) -> None:
+        if os.environ.get("CI") and "browser" in test.id():
+            self.addFailure(test, (AssertionError, AssertionError(f"skipped in CI: {reason}"), None))
+            return
+        super().addSkip(test, reason)
+
+
+@dataclass
+class Count:
+    passed: int = 0
+    failed: int = 0
+    skipped: int = 0
+
+    def add(self, other: "Count") -> None:
+        self.passed += other.passed
+        self.failed += other.failed
+        self.skipped += other.skipped
+
+
+def run(suite: unittest.TestSuite, stream: object, verbosity: int) -> Count:
+    result = unittest.TextTestRunner(stream, resultclass=Counting, verbosity=verbosity).run(suite)  # type: ignore[arg-type]
+    assert isinstance(result, Counting)
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return Count(result.passed + len(result.expectedFailures), failed, len(result.skipped))
+
+
+def run_class(name: str) -> tuple[str, Count]:
+    """One class, in a process of the pool: what it printed, and how many passed."""
+    stream = io.StringIO()
+    count = run(unittest.defaultTestLoader.loadTestsFromName(name), stream, verbosity=1)
+    return stream.getvalue(), count
+
+
+def everything() -> Count:
+    """All classes, those of the last rooms first: they run services, and the longest of them must not start last."""
+    found = unittest.defaultTestLoader.discover(str(_ROOT), top_level_dir=str(_ROOT.parent))
+    tests = list(_each(found))
+    names = list(dict.fromkeys(f"{type(t).__module__}.{type(t).__qualname__}" for t in tests if _loaded(t)))[::-1]
+    # What could not be loaded fails here: no process could find it by its name.
+    total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
+    with ProcessPoolExecutor(os.cpu_count(), mp_context=get_context("spawn")) as pool:
+        tasks = {pool.submit(run_class, name): name for name in names}
+        for task in as_completed(tasks):
+            printed, count = task.result()
+            total.add(count)
+            dots = printed.split("\n", 1)[0]
+            print(f"{tasks[task]} {dots if not count.failed else printed}", file=sys.stderr, flush=True)
+    return total
+
+
+def _loaded(test: unittest.TestCase) -> bool:
+    return not type(test).__module__.startswith("unittest")
+
+
+def _each(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    for test in suite:
+        if isinstance(test, unittest.TestSuite):
+            yield from _each(test)
+        else:
+            yield test
+
+
+def main() -> int:
+    names = sys.argv[1:]
+    total = run(unittest.defaultTestLoader.loadTestsFromNames(names), sys.stderr, 2) if names else everything()
+    sys.stderr.flush()
+    print(f"\n{total.passed} passed, {total.failed} failed, {total.skipped} skipped", flush=True)
+    return 1 if total.failed or not total.passed else 0
