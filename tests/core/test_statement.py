@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date
+from typing import Any
 
 from tests.core.small_ledger import LONG_AGO, SmallLedger
 from wise_ledger.core.facts.columns import FactColumns
@@ -10,7 +11,9 @@ from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.periods import BALANCE, day
 from wise_ledger.core.statements.sheet import Sheet
-from wise_ledger.core.statements.statement import lay_out
+from wise_ledger.core.statements.statement import Laid, lay_out
+
+Fact = tuple[str, str | None, str, float | None, str]
 
 
 def end(text: str) -> int:
@@ -35,7 +38,7 @@ class Labels(unittest.TestCase):
 
 
 class Sheets(unittest.TestCase):
-    def rows(self, items: list[str], *facts: tuple[str, str | None, str, float | None, str]) -> dict[str, list[object]]:
+    def laid(self, items: list[str], *facts: Fact, **how: Any) -> Laid:
         """The quarterly lines of a company out of (item, start, end, value, published)."""
         told = [
             {"item": i, "period_start": s, "period_end": e, "value": v, "unit": "EUR", "published_at": p,
@@ -49,9 +52,13 @@ class Sheets(unittest.TestCase):
         names = FactColumns.__dataclass_fields__
         whole = FactColumns.of({n: np.concatenate([getattr(c, n) for c in columns]) for n in names})
         wanted = [ITEMS[i] for i in items]
-        sheet = Sheet(wanted, whole, [YearEnd(0, LONG_AGO, 12)], [0], "industrial")
+        calendar = how.pop("calendar", FiscalCalendar([YearEnd(0, LONG_AGO, 12)]))
+        sheet = Sheet(wanted, whole, calendar.of_rows(0, len(wanted)), [0], "industrial")
         cutoff = micros(read_cutoff("2024-12-31", ""))
-        laid = lay_out(sheet, wanted, "quarter", cutoff, {}, every_line=True, template="industrial")
+        return lay_out(sheet, wanted, "quarter", cutoff, {}, every_line=True, template="industrial", **how)
+
+    def rows(self, items: list[str], *facts: Fact, **how: Any) -> dict[str, list[object]]:
+        laid = self.laid(items, *facts, **how)
         self.assertEqual([c.label for c in laid.columns], sorted(c.label for c in laid.columns))
         return {x.item.code: [c.reason or c.value for c in x.cells] for x in laid.lines}
 
@@ -68,3 +75,8 @@ class Sheets(unittest.TestCase):
         self.assertEqual(rows["weighted_average_shares"], [7, "not_derivable"])
         self.assertEqual(rows["premiums_earned"], ["not_applicable", "not_applicable"])
         self.assertEqual(rows["net_income"], ["withdrawn", "not_reported"])
+
+    def test_columns_are_named_as_the_company_names_its_years_f4(self) -> None:
+        calendar = FiscalCalendar([YearEnd(0, LONG_AGO, 1)], by_start=[0])
+        fact = ("revenue", "2023-11-01", "2024-01-31", 10.0, "2024-03-01")
+        self.assertEqual([c.label for c in self.laid(["revenue"], fact, calendar=calendar).columns], ["FY2023Q4"])

@@ -4,7 +4,7 @@ import json
 import unittest
 from contextlib import ExitStack
 from datetime import UTC, datetime
-from typing import Any, ClassVar
+from typing import Any
 
 from tests.live import WORLD, LiveLedger, LiveSource
 from tests.sources.contract import SourceContract
@@ -24,10 +24,12 @@ REPORTS = make_reports(WORLD)
 
 
 class Archived(unittest.TestCase):
+    reports = REPORTS
+
     def setUp(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)
-        self.app = create_app(REPORTS, page=10)
+        self.app = create_app(self.reports, page=10)
         bound = bind("127.0.0.1", 0, "--port")
         stack.enter_context(running(self.app, bound))
         self.url = address(bound)
@@ -40,6 +42,22 @@ class Archived(unittest.TestCase):
 
 class Contract(Archived, SourceContract):
     """What every adapter must hold to."""
+
+
+class Late(Archived):
+    late = REPORTS[0]  # the oldest
+    reports = REPORTS[1:]
+
+    def test_a_report_put_in_late_under_an_earlier_date_is_fetched(self) -> None:
+        before = self.opened()
+        (company,) = (c for c in before.companies().companies if c.key == self.late.lei)
+        found = before.filings(company, set())
+        known = {f.document.key for f in found.filings or []}
+        self.assertLess(self.late.published, max(k.partition("@")[2] for k in known))
+        self.reports = REPORTS
+        self.setUp()
+        (fetched,) = self.opened().filings(company, known, found.mark).filings or []
+        self.assertEqual(fetched.document.key, f"{self.late.id}@{self.late.published}")
 
 
 class Wrong(Archived):
@@ -108,8 +126,6 @@ class Wrong(Archived):
 
 
 class TwoSources(Archived):
-    live: ClassVar[LiveLedger]
-
     def test_sources_are_never_mixed_their_order_is_said_and_disagreements_are_listed_t5_t7(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)

@@ -64,6 +64,8 @@ class Observations(Live):
         self.ledger.load("observations", (HEAD + "TSB@ZALD,disclosure_score,2022-03-01,,,2022-03-05\n").encode())
         self.assertEqual(self.seen("TSB@ZALD", "2022-03-04"), 50)
         self.assertEqual(self.seen("TSB@ZALD", "2022-03-05"), "withdrawn")
+        lines = self.ledger.statement("TSB@ZALD", "other", lines="all").answer.lines  # it belongs to no period
+        self.assertNotIn("disclosure_score", {line.item for line in lines})
 
     def test_they_mix_with_figures_in_rules_lists_and_columns(self) -> None:
         self.ledger.load("observations", (HEAD + "AGK@ZALD,disclosure_score,2023-05-02,70,,\n").encode())

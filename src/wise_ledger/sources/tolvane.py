@@ -3,6 +3,7 @@
 Companies are known by their LEI (ISO 17442), so that what the archive has joins what other sources say of them.
 """
 
+import hashlib
 import threading
 from collections import defaultdict
 from collections.abc import Collection
@@ -71,13 +72,13 @@ class Tolvane(OverHttp):
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
     ) -> FilingsFound:
-        """The reports not known yet, oldest first; None where the last one is that of the mark."""
+        """The reports not known yet, oldest first; None where the archive has those of the mark, and no other."""
         with self._reading:
             if self._entries is None:
                 self._entries = self._feed(None)[0] or {}
         of = self._entries.get(company.key, [])
-        newest = _key(of[-1]) if of else ""
-        if mark is not None and mark == newest:
+        told = _told(of)
+        if mark is not None and mark == told:
             return FilingsFound(None, mark)
         out = []
         template = next((a.value for a in reversed(company.attributes) if a.name == "template"), None)
@@ -87,7 +88,7 @@ class Tolvane(OverHttp):
             answer = self._http.get(entry.href, read=_plain)
             record = self.read(_key(entry), answer.raw, 12, template)
             out.append(FilingRecord(_titled(record.document, entry.title), record.facts, record.unmapped))
-        return FilingsFound(out, newest or None)
+        return FilingsFound(out, told or None)
 
     def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
         """A report's raw bytes, read by the mapping of now; the key carries the instant of publication."""
@@ -133,6 +134,11 @@ def _plain(raw: bytes) -> bytes:
 
 def _key(entry: _Entry) -> str:
     return f"{entry.id}@{entry.published}"
+
+
+def _told(of: list[_Entry]) -> str:
+    """A mark of all entries: one that comes late may bear an earlier date than the last."""
+    return hashlib.sha256("\n".join(sorted(map(_key, of))).encode()).hexdigest() if of else ""
 
 
 def _titled(document: DocumentRecord, title: str) -> DocumentRecord:

@@ -19,6 +19,7 @@ QUARANTINED = (
     "SELECT DISTINCT f.fact FROM findings f WHERE f.hard AND f.batch <= :batch AND coalesce((SELECT v.accepted FROM"
     " verdicts v WHERE v.fact = f.fact AND v.batch <= :batch ORDER BY v.id DESC LIMIT 1), 0) = 0"
 )
+_OF_COMPANY = " AND f.fact IN (SELECT id FROM facts WHERE company = :company)"
 
 
 def held(connection: Connection, company: int, batch: int) -> list[Held]:
@@ -29,7 +30,7 @@ def held(connection: Connection, company: int, batch: int) -> list[Held]:
         " WHERE f.company = :company AND f.basis = 'consolidated' ORDER BY f.id"
     )
     rows = connection.execute(query, {"company": company}).all()
-    out = set(quarantined(connection, batch).tolist())
+    out = set(quarantined(connection, batch, company).tolist())
     rows = [r for r in rows if r.id not in out]
     if not rows:
         return []
@@ -52,9 +53,10 @@ def template_of(connection: Connection, company: int) -> str | None:
     return connection.execute(query, {"company": company}).scalar()
 
 
-def quarantined(connection: Connection, batch: int) -> NDArray[np.int64]:
-    """The facts that are not used, as recorded by a batch; ascending."""
-    found = connection.execute(text(QUARANTINED), {"batch": batch}).scalars()
+def quarantined(connection: Connection, batch: int, company: int | None = None) -> NDArray[np.int64]:
+    """The facts that are not used, as recorded by a batch, of one company or all; ascending."""
+    query = QUARANTINED + (_OF_COMPANY if company is not None else "")
+    found = connection.execute(text(query), {"batch": batch, "company": company}).scalars()
     return np.sort(np.fromiter(found, np.int64))
 
 
@@ -84,22 +86,16 @@ class Listed:
     why: str | None
 
 
-def listed(connection: Connection, batch: int, companies: Collection[int] | None = None) -> list[Listed]:
-    """All findings up to a batch, of some companies or all; hard ones first, the newest first."""
+def listed(connection: Connection, batch: int) -> list[Listed]:
+    """All findings up to a batch; hard ones first, the newest first."""
     query = text(
         'SELECT n.fact, n."check", n.hard, n.detail, f.company, i.code, f.period_start, f.period_end, f.value, f.unit,'
         " f.reported, f.scale, f.published_at, s.name AS source, d.title, d.sha256, f.place, v.accepted, v.who, v.why"
         " FROM findings n JOIN facts f ON f.id = n.fact JOIN items i ON i.number = f.item"
         " JOIN documents d ON d.number = f.document JOIN sources s ON s.number = f.source"
         " LEFT JOIN verdicts v ON v.id = (SELECT max(w.id) FROM verdicts w WHERE w.fact = n.fact AND w.batch <= :batch)"
-        " WHERE n.batch <= :batch"
-        + (" AND f.company IN :companies" if companies is not None else "")
-        + " ORDER BY n.hard DESC, f.published_at DESC, n.id"
+        " WHERE n.batch <= :batch ORDER BY n.hard DESC, f.published_at DESC, n.id"
     )
-    given: dict[str, object] = {"batch": batch}
-    if companies is not None:
-        query = query.bindparams(bindparam("companies", expanding=True))
-        given["companies"] = sorted(companies)
     return [
         Listed(
             r.fact, r.check, bool(r.hard), r.detail, r.company, r.code,
@@ -107,8 +103,17 @@ def listed(connection: Connection, batch: int, companies: Collection[int] | None
             r.reported, r.scale, as_instant(r.published_at), r.source, r.title, r.sha256, r.place,
             None if r.accepted is None else bool(r.accepted), r.who, r.why,
         )
-        for r in connection.execute(query, given)
+        for r in connection.execute(query, {"batch": batch})
     ]  # fmt: skip
+
+
+def checks_by_fact(connection: Connection, batch: int) -> dict[int, tuple[str, ...]]:
+    """The checks that found something, by fact, up to a batch."""
+    query = text('SELECT fact, "check" FROM findings WHERE batch <= :batch ORDER BY hard DESC, id')
+    out: dict[int, tuple[str, ...]] = {}
+    for fact, check in connection.execute(query, {"batch": batch}):
+        out[fact] = (*out.get(fact, ()), check)
+    return out
 
 
 def of_batches(connection: Connection, batches: Collection[int]) -> tuple[int, int]:

@@ -74,8 +74,7 @@ def overview(
         numbers = {snapshot.number(company)}
     elif list_name is not None:
         numbers = set(lists.weights(ledger, snapshot, list_name, micros(ledger.now())))
-    with ledger.database.read() as connection:
-        found = examining.listed(connection, snapshot.batch, numbers)
+    found = [f for f in _listed(ledger, snapshots) if numbers is None or f.company in numbers]
     by_company = Counter(f.company for f in found)
     kept = [
         f for f in found
@@ -90,6 +89,16 @@ def overview(
         dict(Counter(f.source for f in found).most_common()),
         snapshot.batch,
     )
+
+
+def _listed(ledger: Ledger, snapshots: Snapshots) -> list[Listed]:
+    """All findings of now, read once for every batch."""
+
+    def read() -> list[Listed]:
+        with ledger.database.read() as connection:
+            return examining.listed(connection, ledger.last_batch())
+
+    return snapshots.once("findings", read)
 
 
 def _state(found: Listed) -> str:
@@ -115,9 +124,7 @@ def decide(
             raise bad_input(at, "", "it is empty", "say who decides" if at == "who" else "say what was looked at")
     if not facts:
         raise bad_input("facts", "", "none is named", "name facts in quarantine by their numbers")
-    snapshot = snapshots.at()
-    with ledger.database.read() as connection:
-        hard = {f.fact for f in examining.listed(connection, snapshot.batch) if f.hard}
+    hard = {f.fact for f in _listed(ledger, snapshots) if f.hard}
     for fact in facts:
         if fact not in hard:
             raise NotFound(Problem("facts", str(fact), "this fact is not in quarantine", "see those that are"))

@@ -9,9 +9,8 @@ import numpy as np
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.instants import micros
-from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.facts.versions import nominal_ends
-from wise_ledger.core.fiscal.calendar import YearEnd
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
@@ -71,14 +70,16 @@ def read_statement(
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
     number, cutoff = snapshot.number(company), micros(known_on)
     template = snapshot.attributes.of(number, "template", cutoff)
-    wanted = [i for i in snapshot.view.items.values() if statement in ("all", i.statement)]
+    # An observation is dated by when it was seen (F14): it has no period to stand under.
+    told = [i for i in snapshot.view.items.values() if i.nature is not Nature.OBSERVATION]
+    wanted = [i for i in told if statement in ("all", i.statement)]
     if lines == "template":
         wanted = [i for i in wanted if template is None or template in i.templates]
     sheet, facts = sheet_of(ledger, snapshot, number, wanted, template, with_assumed=with_assumed)
     laid = lay_out(
         sheet, wanted, frequency, cutoff, _reported_ends(facts, sheet, wanted, cutoff), first=first_reported,
         as_reported=as_reported, show=Show(show), periods=periods, every_line=lines != "filled", template=template,
-        flags=_flags(ledger, snapshot, number),
+        flags=_flags(ledger, snapshots, snapshot),
     )  # fmt: skip
     return Statement(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
@@ -86,14 +87,14 @@ def read_statement(
     )  # fmt: skip
 
 
-def _flags(ledger: Ledger, snapshot: Snapshot, number: int) -> dict[int, tuple[str, ...]]:
+def _flags(ledger: Ledger, snapshots: Snapshots, snapshot: Snapshot) -> dict[int, tuple[str, ...]]:
     """The checks that found something soft, or something a person accepted, by fact."""
-    with ledger.database.read() as connection:
-        found = examining.listed(connection, snapshot.batch, {number})
-    out: dict[int, tuple[str, ...]] = {}
-    for f in found:
-        out[f.fact] = (*out.get(f.fact, ()), f.check)
-    return out
+
+    def read() -> dict[int, tuple[str, ...]]:
+        with ledger.database.read() as connection:
+            return examining.checks_by_fact(connection, snapshot.batch)
+
+    return snapshots.once(f"checks of facts at {snapshot.batch}", read)
 
 
 def sheet_of(
@@ -114,9 +115,8 @@ def sheet_of(
     if snapshot.view.preference and len(facts):
         ranks = np.stack([snapshot.view.preference.ranks(code, number) for code in codes])
         facts = replace(facts, source=ranks[facts.company, facts.source])
-    said = [a for a in snapshot.attributes.said("fiscal_year_end") if a.company == number]
-    year_ends = [YearEnd(0, a.valid_from, int(a.value)) for a in said]
-    return Sheet([items[c] for c in codes], facts, year_ends, snapshot.view.sources, template), facts
+    calendar = snapshot.view.calendar.of_rows(number, len(codes))
+    return Sheet([items[c] for c in codes], facts, calendar, snapshot.view.sources, template), facts
 
 
 def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:

@@ -3,7 +3,7 @@
 import itertools
 from calendar import monthrange
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -50,6 +50,16 @@ class FiscalCalendar:
         self._company = np.array([y.company for y in rows], np.int64)
         self._from = np.array([y.valid_from for y in rows], np.int64)
         self._month = np.array([y.month for y in rows], np.int64)
+
+    def of_rows(self, company: int, rows: int) -> "FiscalCalendar":
+        """The calendar of one company for each of so many rows of a sheet, which stand in the place of companies."""
+        mine = [
+            YearEnd(0, since, month)
+            for n, since, month in zip(self._company.tolist(), self._from.tolist(), self._month.tolist(), strict=True)
+            if n == company
+        ]
+        every = [replace(y, company=row) for row in range(rows) for y in mine]
+        return FiscalCalendar(every, range(rows) if company in self._by_start else ())
 
     def month(self, company: NDArray[np.int64], end: Days) -> NDArray[np.int64]:
         """The month in which the fiscal year of each company ended at the time of `end`; 0 where none is declared.

@@ -6,7 +6,6 @@ sums of fifty items are formed in the one pass that forms those of one (F7, F8),
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +18,7 @@ from wise_ledger.core.facts.lineage import restated
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.timeline import Timeline, coalesce
 from wise_ledger.core.facts.versions import Reported, nominal_ends
-from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
+from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
 from wise_ledger.core.fiscal.periods import Days
 
@@ -45,14 +44,15 @@ class Grid:
 class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
-    `year_ends` are the company's own; `sources` in their order of preference (T5); `template` is the company's.
+    In the `calendar` too each item stands for the company. `sources` are numbers in order of preference (T5);
+    `template` is the company's.
     """
 
     def __init__(
         self,
         items: Sequence[Item],
         facts: FactColumns,
-        year_ends: Sequence[YearEnd],
+        calendar: FiscalCalendar,
         sources: Sequence[int],
         template: str | None,
     ) -> None:
@@ -60,8 +60,7 @@ class Sheet:
         self._facts = facts
         self._sources = sources
         self._template = template
-        every = [replace(y, company=n) for n in range(len(self.items)) for y in year_ends]
-        self._calendar = FiscalCalendar(every)
+        self.calendar = calendar
         self._nature = np.array([i.nature.value for i in self.items])
         self._additive = np.array([i.additive for i in self.items])
         self._approximate = np.array([i.approximate for i in self.items])
@@ -75,7 +74,7 @@ class Sheet:
         `first` reads first reported versions, `as_reported` leaves out what is formed from other figures.
         """
         parts = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
-        parts += [self._observed(first), self._balances(form, first, as_reported)]
+        parts.append(self._balances(form, first, as_reported))
         shape = (len(self.items), len(ends))
         keys = make_keys(np.repeat(np.arange(shape[0]), shape[1]), np.tile(ends, shape[0]))
         cutoffs = np.full(len(keys), cutoff, np.int64)
@@ -102,16 +101,11 @@ class Sheet:
         known = self._nominal[self._facts.at <= cutoff]
         found = np.unique(known).astype(np.int32)
         if form in ("fy", "h"):
-            found = found[self._calendar.holds(make_keys(np.zeros(len(found), np.int64), found), SPANS[form])]
+            found = found[self.calendar.holds(make_keys(np.zeros(len(found), np.int64), found), SPANS[form])]
         elif len(found):  # an odd day of one document makes no column of its own
-            into = self._calendar.months_into_year(make_keys(np.zeros(len(found), np.int64), found))
+            into = self.calendar.months_into_year(make_keys(np.zeros(len(found), np.int64), found))
             found = found[into % 3 == 0]
         return found
-
-    @cached_property
-    def calendar(self) -> FiscalCalendar:
-        """The fiscal calendar, with 0 as the company."""
-        return self._calendar
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
@@ -126,14 +120,10 @@ class Sheet:
         if not chosen.any():
             return Timeline.empty()
         forming = Forming(
-            self._of(chosen), self._calendar, first=first, approximate=kind == "per share",
+            self._of(chosen), self.calendar, first=first, approximate=kind == "per share",
             additive=kind != "not additive" and not as_reported,
         )  # fmt: skip
         return forming.form(form)
-
-    def _observed(self, first: bool) -> Timeline:
-        chosen = self._nature == Nature.OBSERVATION.value
-        return self._of(chosen).any_source(0, first=first) if chosen.any() else Timeline.empty()
 
     def _balances(self, form: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.STOCK.value
@@ -144,7 +134,7 @@ class Sheet:
         if not as_reported:
             balance = coalesce([balance, *(self._implied(reported, s, first) for s in reported.sources)], having=True)
         if form == "fy" and len(balance):
-            balance = balance.take(self._calendar.holds(balance.key, 12))
+            balance = balance.take(self.calendar.holds(balance.key, 12))
         return balance
 
     def _implied(self, reported: Reported, source: int, first: bool) -> Timeline:
