@@ -39,10 +39,13 @@ function grouped(value: number, digits: number): string {
 }
 
 /** A value in the scale of its column: percents x 100, money and shares in millions. */
-export function figure(value: number | string, unit: string, percent: boolean): string {
+/** What amounts can be shown in: the power of ten. */
+export const SCALES: Record<string, number> = { mn: 6, bn: 9, k: 3, units: 0 }
+
+export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn'): string {
   if (typeof value === 'string') return value
   if (percent) return grouped(value * 100, 1)
-  if (unit === 'money' || unit === 'shares') return grouped(value / 1e6, 1)
+  if (unit === 'money' || unit === 'shares') return grouped(value / 10 ** SCALES[scale]!, { bn: 3, mn: 1 }[scale] ?? 0)
   return grouped(value, unit === 'pure' ? 3 : unit === 'count' ? 0 : 2)
 }
 

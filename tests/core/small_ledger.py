@@ -4,13 +4,24 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
+import numpy as np
+
 from wise_ledger.core.facts.attributes import Attribute, Attributes
 from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_code
-from wise_ledger.core.facts.instants import micros, read_cutoff
-from wise_ledger.core.fiscal.periods import ABSENT, day
+from wise_ledger.core.facts.instants import end_of_day, micros, read_cutoff
+from wise_ledger.core.facts.values import Values
+from wise_ledger.core.fiscal.periods import ABSENT, as_date, day
+from wise_ledger.core.market.rates import rate_table
+from wise_ledger.core.measures.units import NAMED
 from wise_ledger.core.measures.view import LedgerView
+from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
 
 LONG_AGO = -100_000
+
+
+def at_end_of(day: date) -> int:
+    """The instant of a day's end, in microseconds."""
+    return micros(end_of_day(day))
 
 
 class SmallLedger:
@@ -22,7 +33,11 @@ class SmallLedger:
         year_ends: Sequence[tuple[int, int, int]] = ((0, LONG_AGO, 12),),
         sources: Sequence[str] = ("one",),
         companies: int = 1,
+        rates: Sequence[dict[str, Any]] = (),
+        prices: Sequence[dict[str, Any]] = (),
     ) -> None:
+        told = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
+        self.rates, self.prices = rate_table(told), prices
         self.sources = {name: number for number, name in enumerate(sources)}
         self.companies = companies
         self.year_ends = year_ends
@@ -32,12 +47,13 @@ class SmallLedger:
 
     @classmethod
     def of_case(cls, given: dict[str, Any]) -> "SmallLedger":
-        declared = given["fiscal_year_end"]
+        declared = given.get("fiscal_year_end", 12)
         if isinstance(declared, int):
             year_ends = [(0, LONG_AGO, declared)]
         else:
             year_ends = [(0, day(date.fromisoformat(d["valid_from"])), d["month"]) for d in declared]
-        return cls(given["facts"], year_ends, given.get("source_order", ["one"]))
+        more = {name: given.get(name, ()) for name in ("rates", "prices")}
+        return cls(given["facts"], year_ends, given.get("source_order", ["one"]), **more)
 
     def _add(self, position: int, fact: dict[str, Any]) -> None:
         start = fact.get("period_start")
@@ -68,4 +84,26 @@ class SmallLedger:
             Attribute(company, "fiscal_year_end", str(month), since, since * 86_400_000_000, 0)
             for company, since, month in self.year_ends
         ]
-        return LedgerView(self.companies, self.columns, Attributes(said), tuple(self.sources.values()), **how)
+        sources = tuple(self.sources.values())
+        made = Priced(self.companies, self.columns, Attributes(said), sources, told_rates=lambda: self.rates, **how)
+        made.prices = sorted((p["date"], p["close"], p.get("currency", "USD")) for p in self.prices)
+        return made
+
+
+class Priced(LedgerView):
+    """With the closes that a case gives, all of one listing: the last one on or before the date."""
+
+    prices: Sequence[tuple[str, float, str]] = ()
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        return Vocabulary(self.items, {**ATTRIBUTES, "close": NAMED["money_per_share"]})
+
+    def field(self, name: str, members: Any, cutoffs: Any) -> Values:
+        if name != "close":
+            return super().field(name, members, cutoffs)
+        days = [str(as_date(int(c // 86_400_000_000))) for c in cutoffs]
+        _, value, currency = zip(*(max(p for p in self.prices if p[0] <= d) for d in days), strict=True)
+        shape = (len(members), len(cutoffs))
+        codes = np.array([currency_code(c) for c in currency], np.int16)
+        return Values.known(np.broadcast_to(np.array(value), shape), currency=np.broadcast_to(codes, shape))

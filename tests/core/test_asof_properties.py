@@ -8,10 +8,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.small_ledger import LONG_AGO, SmallLedger
+from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
 from wise_ledger.core.facts.asof import newest
 from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.instants import end_of_day, micros
 from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.facts.keys import State, key_company, key_end
 from wise_ledger.core.facts.reasons import Reason
@@ -70,10 +69,6 @@ def answers(made: SmallLedger, cutoffs: list[int], **how: Any) -> list[bytes]:
         out += [shown.tobytes(), values.reason.tobytes(), np.where(values.there, values.marks, 0).tobytes()]
         out.append(ends.tobytes())
     return out
-
-
-def at_end_of(day: date) -> int:
-    return micros(end_of_day(day))
 
 
 class AsOfProperties(unittest.TestCase):

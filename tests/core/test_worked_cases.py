@@ -27,9 +27,7 @@ CASES = Path(__file__).parents[1] / "cases"
 LATER = {  # cases of rules that the ledger does not have yet, and what they wait for
     "consensus": "estimates (E1, E2)",
     "horizons": "estimates (E3, E4)",
-    "currency": "currency rates (M2)",
     "split": "splits (M3)",
-    "one_period": "prices (M4)",
     "vintages": "series (S1 to S3)",
 }
 
@@ -108,7 +106,8 @@ class WorkedCases(unittest.TestCase):
             where = f"{ask['expression']} known on {ask['known_on']}"
             cutoffs = np.array([micros(read_cutoff(ask["known_on"], "known_on"))])
             view = ledger.view(recorded_by=ask.get("recorded_by"))
-            values, ends = Evaluation(view, np.arange(1), cutoffs).run(plan(ask["expression"]))
+            step = plan(ask["expression"], view.vocabulary)
+            values, ends = Evaluation(view, np.arange(1), cutoffs, currency=ask.get("currency")).run(step)
             found, expected = cell(values, 0), ask["expect"]
             if "missing" in expected:
                 self.same(found, expected, where)

@@ -2,6 +2,7 @@
 
 import os
 import re
+import resource
 import signal
 import socket
 import subprocess
@@ -50,6 +51,12 @@ class Started:
         return self.process.wait(timeout=15)
 
 
+def worked() -> float:
+    """Seconds of processor that ended children took: unlike a clock's, they do not grow with what else is running."""
+    spent = resource.getrusage(resource.RUSAGE_CHILDREN)
+    return spent.ru_utime + spent.ru_stime
+
+
 class Demo(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -59,6 +66,7 @@ class Demo(unittest.TestCase):
 
     def start(self, *arguments: str) -> Started:
         started = Started(self.folder, *arguments)
+        self.addCleanup(started.process.wait)
         self.addCleanup(started.process.kill)
         return started
 
@@ -68,9 +76,9 @@ class Demo(unittest.TestCase):
         self.assertIn("5248 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
         self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
         self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
-        began = time.monotonic()
+        began = worked()
         again = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
-        self.assertLess(time.monotonic() - began, 10)
+        self.assertLess(worked() - began, 10)
         self.assertNotIn("collecting", again.stdout)
         self.assertIn("12 pass, 9 fail, 2 unknown", again.stdout)
 
@@ -78,6 +86,7 @@ class Demo(unittest.TestCase):
         first = self.start("demo", "--small", *FREE, "--data", self.data)
         url = first.address(r"console +(http://127\.0\.0\.1:\d+)")
         token = first.address(r"token +(wl_\S+)")
+        until(lambda: "Ctrl-C" in first.said)
         self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 4)
         answer = httpx.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json()["lists"][0]["companies"], 24)
@@ -87,11 +96,11 @@ class Demo(unittest.TestCase):
         self.assertEqual(first.stop(), 0)
         with self.assertRaises(httpx.TransportError):
             httpx.get(f"{url}/api/v1/health")
-        began = time.monotonic()
+        began = worked()
         second = self.start("demo", "--small", *FREE, "--data", self.data)
         self.assertEqual(second.address(r"token +(wl_\S+)"), token)
-        self.assertLess(time.monotonic() - began, 10)
         self.assertEqual(second.stop(signal.SIGTERM), 0)
+        self.assertLess(worked() - began, 10)
 
     def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
         first = self.start("demo", "--small", *FREE, "--data", self.data)

@@ -23,6 +23,7 @@ from wise_ledger.core.facts.records import (
     ListingRecord,
     ListRecord,
     MemberRecord,
+    RateRecord,
     SecurityRecord,
     TagMeaning,
 )
@@ -85,6 +86,7 @@ class AppendOnly(LedgerCase):
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
+            batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

@@ -50,11 +50,6 @@ class Story(Live):
         self.assertEqual(self.verdicts(JUNE)["Orrin Salt"].cells[0].marks, ["assumed"])
         self.assertEqual(self.verdicts(JUNE, without_assumed=True)["Orrin Salt"].reason, "not_known")
 
-    def test_amounts_meet_only_in_one_currency_m2(self) -> None:
-        found = self.verdicts(JUNE, "net_income > 100mn EUR")
-        self.assertEqual(found["Pellam Tide Power"].verdict, "pass")
-        self.assertEqual(found["Ashgrove Kilnworks"].reason, "no_rate")
-
     def test_attributes_and_logic(self) -> None:
         found = self.verdicts(
             JUNE, 'country in ("XA", "XB") and (operating_income / revenue > 15% or template == "bank")'

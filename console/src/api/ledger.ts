@@ -55,6 +55,7 @@ export interface ScreenQuestion {
   list: string
   known_on: string
   hindsight: boolean
+  currency?: string
 }
 
 export async function screen(asked: ScreenQuestion, signal?: AbortSignal): Promise<ScreenAnswer> {
@@ -70,7 +71,7 @@ export async function screenAsCsv(asked: ScreenQuestion): Promise<Blob> {
 }
 
 export async function explain(
-  asked: { company: string; expression: string; known_on: string; period_end?: string; hindsight: boolean },
+  asked: { company: string; expression: string; known_on: string; period_end?: string; hindsight: boolean; currency?: string },
   signal?: AbortSignal,
 ): Promise<Explanation> {
   const params = query({ ...asked, hindsight: String(asked.hindsight) })
@@ -121,11 +122,11 @@ export async function decide(term: string, company: string | null, who: string):
 
 export async function members(
   name: string,
-  asked: { on: string; where?: string; show: string[] },
+  asked: { on: string; where?: string; show: string[]; currency?: string },
   signal?: AbortSignal,
 ): Promise<ListMembers> {
   const shown = asked.show.map((e) => `&show=${encodeURIComponent(e)}`).join('')
-  const params = query({ on: asked.on, where: asked.where }) + shown
+  const params = query({ on: asked.on, where: asked.where, currency: asked.currency }) + shown
   return (await call(`/lists/${encodeURIComponent(name)}/members?${params}`, { signal })).json()
 }
 
@@ -178,6 +179,11 @@ export async function companies(text: string, on: string, withInactive: boolean,
 
 export async function company(id: string, on: string, signal?: AbortSignal): Promise<CompanyPage> {
   return (await call(`/companies/${encodeURIComponent(id)}?${query({ on })}`, { signal })).json()
+}
+
+/** In which amounts can be told. */
+export async function currencies(): Promise<string[]> {
+  return (await (await call('/catalogue')).json()).currencies
 }
 
 /** The codes of all items. */

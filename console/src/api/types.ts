@@ -76,6 +76,7 @@ export interface TreeNode {
   form: string
   sign: number
   value: number | null
+  currency: string | null
   period_end: string
   fact: FactInfo | null
   parts: TreeNode[]
@@ -119,6 +120,7 @@ export interface Explanation {
   known_on: string
   batch: number
   inputs: FigureInput[]
+  conversions: { expression: string; source: string; target: string; rate: number | null; start: string | null; end: string }[]
   versions: Version[]
 }
 

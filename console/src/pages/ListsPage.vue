@@ -7,6 +7,7 @@ import type { ListInfo, ListMembers, Publications } from '../api/types'
 import ListActions from '../lists/ListActions.vue'
 import ListHistory from '../lists/ListHistory.vue'
 import MembersTable from '../lists/MembersTable.vue'
+import CurrencyChoice from '../shell/CurrencyChoice.vue'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 
@@ -29,6 +30,7 @@ const chosen = computed(() => (typeof route.query.list === 'string' ? route.quer
 const info = computed(() => lists.value?.find((l) => l.name === chosen.value))
 const where = computed(() => (typeof route.query.where === 'string' ? route.query.where : undefined))
 const show = computed(() => [route.query.show ?? []].flat().filter((e): e is string => !!e))
+const currency = computed(() => (typeof route.query.currency === 'string' && route.query.currency ? route.query.currency : undefined))
 const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
 let abort = new AbortController()
 
@@ -47,7 +49,7 @@ async function look(): Promise<void> {
   abort.abort()
   abort = new AbortController()
   await attempt(async () => {
-    found.value = await ledger.members(list, { on: knownOn.value, where: where.value, show: show.value }, abort.signal)
+    found.value = await ledger.members(list, { on: knownOn.value, where: where.value, show: show.value, currency: currency.value }, abort.signal)
   })
 }
 
@@ -55,7 +57,7 @@ async function list(): Promise<void> {
   lists.value = await ledger.lists(archived.value)
 }
 
-watch([chosen, knownOn, where, show], look, { immediate: true })
+watch([chosen, knownOn, where, show, currency], look, { immediate: true })
 watch(archived, () => attempt(list))
 watch(who, (given) => localStorage.setItem('wise-ledger-who', given))
 watch(chosen, () => (filter.value = where.value ?? ''))
@@ -161,6 +163,7 @@ onMounted(async () => {
           <form class="grow" @submit.prevent="addColumn">
             <input v-model="column" class="field code" aria-label="Add a column" placeholder="Add a column: operating_income / revenue" spellcheck="false" />
           </form>
+          <CurrencyChoice v-if="show.length" :value="currency" @choose="(c) => set({ currency: c })" />
           <form v-if="byHand" @submit.prevent="change({ add: [added.trim()] })">
             <input v-model="added" class="field" aria-label="Add a company" placeholder="Add a company: AGK@ZALD" spellcheck="false" />
           </form>

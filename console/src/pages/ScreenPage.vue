@@ -8,6 +8,7 @@ import FigurePanel from '../screens/FigurePanel.vue'
 import ResultTable from '../screens/ResultTable.vue'
 import RuleEditor from '../screens/RuleEditor.vue'
 import { useScreenState } from '../screens/state'
+import CurrencyChoice from '../shell/CurrencyChoice.vue'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 
@@ -25,7 +26,7 @@ const place = ref('')
 const list = computed(() => state.list.value ?? lists.value?.[0]?.name)
 const asked = computed(() =>
   list.value
-    ? { rule: state.rule.value, list: list.value, known_on: knownOn.value, hindsight: state.hindsight.value }
+    ? { rule: state.rule.value, list: list.value, known_on: knownOn.value, hindsight: state.hindsight.value, currency: state.currency.value }
     : null,
 )
 let abort = new AbortController()
@@ -152,6 +153,7 @@ onUnmounted(() => removeEventListener('keydown', key))
           {{ tab.count }} {{ tab.word }}
         </button>
         <span class="moved" role="status">{{ moved }}</span>
+        <CurrencyChoice class="own" :value="state.currency.value" @choose="state.setCurrency" />
         <label class="hindsight" title="Mark figures that are restated after the stamp; never part of an export">
           <input
             type="checkbox"
@@ -191,6 +193,7 @@ onUnmounted(() => removeEventListener('keydown', key))
       :at="figure.at"
       :known-on="knownOn"
       :hindsight="state.hindsight.value"
+      :currency="figure.company.cells[figure.at]?.currency ?? undefined"
       @close="state.open(null)"
       @open="(document, at) => ((document_ = document), (place = at))"
     />

@@ -5,9 +5,10 @@ import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 import * as ledger from '../api/ledger'
 import { type Restatement, restatements, type Statement, statement, statementAsCsv, type StatementLine } from '../api/statements'
 import type { Column, DocumentInfo, CompanyInfo, Publications, ScreenedCompany } from '../api/types'
-import { figure, instant, shortDay } from '../format'
+import { figure, instant, SCALES, shortDay } from '../format'
 import DocumentDialog from '../screens/DocumentDialog.vue'
 import FigurePanel from '../screens/FigurePanel.vue'
+import CurrencyChoice from '../shell/CurrencyChoice.vue'
 import PageHead from '../shell/PageHead.vue'
 import StatementTable from '../statements/StatementTable.vue'
 import { useStamp } from '../time/stamp'
@@ -23,6 +24,7 @@ const CHOICES: Record<string, Record<string, string>> = {
   show: { amounts: 'Amounts', common_size: '% of the total', growth: 'Growth, %' },
   lines: { filled: 'Lines with figures', template: 'All of its template', all: 'All lines' },
   periods: { '8': 'Newest 8', '': 'All periods' },
+  scale: { mn: 'in millions', bn: 'in billions', k: 'in thousands', units: 'in units' },
 }
 const FORMS: Record<string, string> = { annual: 'fy', half: 'h', quarter: 'q', trailing: 'ttm', cumulative: 'ytd' }
 const route = useRoute()
@@ -62,12 +64,13 @@ function question(company: string): Record<string, string | undefined> {
     show: choice('show'),
     lines: choice('lines'),
     periods: choice('periods') || undefined,
+    currency: one('currency'),
     hindsight: 'true',
   }
 }
 
 watch(
-  () => [route.query.company, tab.value, knownOn.value, ...Object.keys(CHOICES).map(choice)],
+  () => [route.query.company, route.query.currency, tab.value, knownOn.value, ...Object.keys(CHOICES).map(choice)],
   async () => {
     abort.abort()
     abort = new AbortController()
@@ -124,7 +127,7 @@ const series = computed(() =>
     chosen.value.flatMap((code) => {
       const line = of.lines.find((l) => l.item === code)
       if (!line) return []
-      const scale = of.show !== 'amounts' ? 100 : ['money', 'shares'].includes(line.unit) ? 1e-6 : 1
+      const scale = of.show !== 'amounts' ? 100 : ['money', 'shares'].includes(line.unit) ? 10 ** -SCALES[choice('scale')]! : 1
       return [{ name: found.value.length > 1 ? `${of.name}, ${line.title}` : line.title, values: line.cells.map((c) => (c.value === null ? null : c.value * scale)) }]
     }),
   ),
@@ -187,6 +190,7 @@ function say(value: number | null, unit: string): string {
           <option v-if="!(choice(String(name)) in options)" :value="choice(String(name))">{{ name === 'periods' ? `Newest ${choice('periods')}` : choice(String(name)) }}</option>
         </select>
       </label>
+      <CurrencyChoice :value="one('currency')" @choose="(currency) => set({ currency })" />
       <button class="plain" :aria-pressed="calendar" @click="set({ calendar: calendar ? undefined : 'yes' })">{{ calendar ? 'Calendar periods' : 'Fiscal periods' }}</button>
       <button class="plain" :aria-pressed="turned" @click="set({ turned: turned ? undefined : 'yes' })">Turn</button>
       <button class="plain go" :disabled="!found.length" @click="exported">Export</button>
@@ -226,6 +230,7 @@ function say(value: number | null, unit: string): string {
             :calendar="calendar"
             :turned="turned"
             :chosen="chosen"
+            :scale="choice('scale')"
             :opened="opened?.endsWith(`:${at}`) ? opened.slice(0, -`:${at}`.length) : null"
             @open="(line, column) => open(line, column, at)"
             @choose="choose"
@@ -235,7 +240,7 @@ function say(value: number | null, unit: string): string {
         <p v-if="found.some((f) => f.columns.length)" class="soft hint">
           Heads: period and when it first became public. <i>Italic</i>: formed of other figures. Open a figure to see where it comes from; press a line's name to draw it.
         </p>
-        <LinesChart v-if="series.length" :heads="found[0]!.columns.map((c) => (calendar ? c.calendar : c.label))" :series="series" :unit="found[0]!.show === 'amounts' ? `${found[0]!.currency ?? ''} mn` : '%'" :name="found[0]!.name">
+        <LinesChart v-if="series.length" :heads="found[0]!.columns.map((c) => (calendar ? c.calendar : c.label))" :series="series" :unit="found[0]!.show === 'amounts' ? `${found[0]!.currency ?? ''} ${choice('scale')}` : '%'" :name="found[0]!.name">
           <b>{{ series.map((s) => s.name).join(', ') }}</b>
         </LinesChart>
       </div>
@@ -246,6 +251,7 @@ function say(value: number | null, unit: string): string {
         :at="0"
         :known-on="knownOn"
         :hindsight="true"
+        :currency="one('currency')"
         @close="set({ figure: undefined })"
         @open="(d, p) => { document_ = d; place = p }"
       />

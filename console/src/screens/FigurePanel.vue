@@ -4,10 +4,10 @@ import { computed, ref, watch } from 'vue'
 import { explain, Problem } from '../api/ledger'
 import type { Column, DocumentInfo, Explanation, ScreenedCompany } from '../api/types'
 import FigureTree from './FigureTree.vue'
-import { figure, instant, longDay, MARKS, reasonFull, reasonShort, unitOf } from '../format'
+import { figure, instant, longDay, MARKS, reasonFull, reasonShort, shortDay, unitOf } from '../format'
 
 /** One figure looked into: inputs down to the facts, and its versions with dates and documents. */
-const props = defineProps<{ company: ScreenedCompany; column: Column; at: number; knownOn: string; hindsight: boolean }>()
+const props = defineProps<{ company: ScreenedCompany; column: Column; at: number; knownOn: string; hindsight: boolean; currency?: string }>()
 const emit = defineEmits<{ close: []; open: [document: DocumentInfo, place: string] }>()
 const found = ref<Explanation | null>(null)
 const problem = ref('')
@@ -15,7 +15,7 @@ const unfolded = ref<string | null>(null)
 let abort = new AbortController()
 
 watch(
-  () => [props.company.company, props.column.expression, props.at, props.knownOn, props.hindsight] as const,
+  () => [props.company.company, props.column.expression, props.at, props.knownOn, props.hindsight, props.currency] as const,
   async () => {
     abort.abort()
     abort = new AbortController()
@@ -28,6 +28,7 @@ watch(
           known_on: props.knownOn,
           period_end: props.company.cells[props.at]?.period_end ?? undefined,
           hindsight: props.hindsight,
+          currency: props.currency,
         },
         abort.signal,
       )
@@ -85,10 +86,17 @@ function say(value: number | null, reason: string | null): string {
             v-if="unfolded === input.expression + input.period_end && input.tree"
             :nodes="input.tree.parts.length ? input.tree.parts : [input.tree]"
             :unit="input.unit"
+            :currency="input.currency"
             @open="(d, p) => emit('open', d, p)"
           />
         </li>
       </ul>
+
+      <p v-for="c in found.conversions" :key="c.expression" class="mark">
+        <b>converted</b>
+        {{ c.rate === null ? 'There is no rate' : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}` }},
+        {{ c.start ? `the mean from ${shortDay(c.start)} to ${shortDay(c.end)}` : `of ${shortDay(c.end)} or the last day before` }}
+      </p>
 
       <template v-if="found.versions.length">
         <h2 class="heading">Versions</h2>
@@ -109,7 +117,7 @@ function say(value: number | null, reason: string | null): string {
         </ol>
       </template>
       <p class="soft foot">
-        {{ moneyed(column.unit) ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch {{ found.batch }}
+        {{ moneyed(column.unit) && !found.conversions.length ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch {{ found.batch }}
       </p>
     </template>
   </aside>

@@ -3,7 +3,7 @@ import type { DocumentInfo, TreeNode } from '../api/types'
 import { figure, shortDay } from '../format'
 
 /** A figure and what it was formed from, down to what the documents say. */
-defineProps<{ nodes: TreeNode[]; unit: string }>()
+defineProps<{ nodes: TreeNode[]; unit: string; currency: string | null }>()
 const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
 </script>
 
@@ -12,7 +12,7 @@ const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
     <li v-for="(node, n) in nodes" :key="n">
       <div class="row">
         <span class="sign">{{ node.sign > 0 ? '+' : '−' }}</span>
-        <span class="value">{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false) }}</span>
+        <span class="value">{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false) }}<small v-if="node.currency && node.currency !== currency"> {{ node.currency }}</small></span>
         <span v-if="node.fact" class="where">
           {{ node.fact.period_start ? `${shortDay(node.fact.period_start)} – ${shortDay(node.fact.period_end)}` : `at ${shortDay(node.fact.period_end)}` }}<br />
           <button class="link" @click="emit('open', node.fact.document, node.fact.place)">{{ node.fact.document.title }}</button><br />
@@ -21,7 +21,7 @@ const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
         </span>
         <span v-else class="where soft">{{ node.form }}, to {{ shortDay(node.period_end) }}</span>
       </div>
-      <FigureTree v-if="node.parts.length" :nodes="node.parts" :unit="unit" @open="(d, p) => emit('open', d, p)" />
+      <FigureTree v-if="node.parts.length" :nodes="node.parts" :unit="unit" :currency="currency" @open="(d, p) => emit('open', d, p)" />
     </li>
   </ul>
 </template>

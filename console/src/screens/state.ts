@@ -28,6 +28,7 @@ export function useScreenState() {
     const asked = route.query.show
     return asked === 'fail' || asked === 'unknown' ? asked : 'pass'
   })
+  const currency = computed(() => text(route.query.currency))
   const hindsight = computed(() => route.query.hindsight !== 'off')
   const opened = computed<Opened | null>(() => {
     const [company, column] = (text(route.query.figure) ?? '').split(':')
@@ -39,10 +40,12 @@ export function useScreenState() {
     list,
     show,
     hindsight,
+    currency,
     opened,
     setRule: (value: string) => set({ rule: value, figure: undefined }),
     setList: (value: string) => set({ list: value, figure: undefined }),
     setShow: (value: Verdict) => set({ show: value === 'pass' ? undefined : value }),
+    setCurrency: (value: string | undefined) => set({ currency: value }),
     setHindsight: (value: boolean) => set({ hindsight: value ? undefined : 'off' }),
     open: (value: Opened | null) => set({ figure: value ? `${value.company}:${value.column}` : undefined }),
   }

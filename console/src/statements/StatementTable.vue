@@ -6,7 +6,7 @@ import { figure, MARKS, reasonFull, reasonShort, shortDay } from '../format'
 import SparkLine from './SparkLine.vue'
 
 /** A statement: lines down, periods across, or turned; arrows move between figures, Enter opens one. */
-const props = defineProps<{ found: Statement; calendar: boolean; turned: boolean; chosen: string[]; opened: string | null }>()
+const props = defineProps<{ found: Statement; calendar: boolean; turned: boolean; chosen: string[]; opened: string | null; scale: string }>()
 const emit = defineEmits<{ open: [line: StatementLine, column: number]; choose: [item: string] }>()
 const body = ref<HTMLElement>()
 const percent = computed(() => props.found.show !== 'amounts')
@@ -14,7 +14,7 @@ const heads = computed(() => props.found.columns.map((c) => (props.calendar ? c.
 
 function text(line: StatementLine, cell: StatementCell): string {
   if (cell.value === null) return reasonShort(cell.reason, line.applies ? null : props.found.template)
-  return figure(cell.value, line.unit, percent.value)
+  return figure(cell.value, line.unit, percent.value, props.scale)
 }
 
 function about(line: StatementLine, column: number): string {
@@ -55,7 +55,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
     <table v-if="!turned">
       <thead>
         <tr>
-          <th class="first t">{{ percent ? '%' : found.currency ? `${found.currency} mn` : 'mn, in each period’s currency' }}</th>
+          <th class="first t">{{ percent ? '%' : found.currency ? `${found.currency} ${scale}` : `${scale}, in each period’s currency` }}</th>
           <th v-for="(head, i) in heads" :key="i">
             {{ head }}<small>{{ shortDay(found.columns[i]!.published_at) }}</small>
             <small v-if="!found.currency && found.columns[i]!.currency">{{ found.columns[i]!.currency }}</small>
@@ -90,7 +90,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
     <table v-else class="turned">
       <thead>
         <tr>
-          <th class="first t">Period<small>{{ percent ? '%' : found.currency ? `${found.currency} mn` : 'mn' }}</small></th>
+          <th class="first t">Period<small>{{ percent ? '%' : found.currency ? `${found.currency} ${scale}` : scale }}</small></th>
           <th class="t">Public since</th>
           <th v-for="line in found.lines" :key="line.item">{{ line.title }}</th>
         </tr>

@@ -21,15 +21,19 @@ if TYPE_CHECKING:
 @click.argument("expression")
 @click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
 @click.option("--hindsight", is_flag=True, help="Also the versions that came later.")
+@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @output_options
-def explain(company: str, expression: str, known_on: str, hindsight: bool, format_: str, output: Path | None) -> None:
+def explain(
+    company: str, expression: str, known_on: str, hindsight: bool, currency: str | None, format_: str,
+    output: Path | None,
+) -> None:  # fmt: skip
     """Where EXPRESSION of COMPANY comes from (an id, or SYMBOL@MIC), down to the documents, and its versions.
 
     \b
     wise-ledger explain AGK@ZALD 'operating_income / revenue' --known-on 2024-01-31
     """
     with asking() as ledger:
-        found = ledger.explain(company, expression, known_on, hindsight=hindsight).answer
+        found = ledger.explain(company, expression, known_on, hindsight=hindsight, currency=currency).answer
         rows = [
             {"input": i.expression, **f.model_dump(mode="json", exclude={"document"}), "document": f.document.title}
             for i in found.inputs
@@ -38,12 +42,13 @@ def explain(company: str, expression: str, known_on: str, hindsight: bool, forma
         write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
 
 
-def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None], str]") -> None:
+def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | None], str]") -> None:
     """Hang the figures that one was formed from below it, down to what the documents say."""
     for node in nodes:
         sign = "+" if node.sign > 0 else "−"
         if node.fact is None:
-            grow(tree.add(f"{sign} {say(node.value)}  [dim]{node.form}, to {node.period_end}[/]"), node.parts, say)
+            text = f"{sign} {say(node.value, node.currency)}  [dim]{node.form}, to {node.period_end}[/]"
+            grow(tree.add(text), node.parts, say)
             continue
         f = node.fact
         period = f"{f.period_start} to {f.period_end}" if f.period_start else f"at {f.period_end}"
@@ -52,7 +57,7 @@ def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None], str]"
         turned = ", sign turned" if f.turned else ""
         tag = f"{f.tag} " if f.tag else ""
         tree.add(
-            f"{sign} [bold]{say(f.value)}[/]  {period}, {public}\n"
+            f"{sign} [bold]{say(f.value, node.currency)}[/]  {period}, {public}\n"
             f"[dim]{tag}{f.reported or 'withdrawn'}{scale}{turned} in {f.document.title}, {f.source} "
             f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}[/]"
         )
@@ -79,9 +84,13 @@ def _show(found: "Explanation") -> None:
         total = say(figure.value, None, figure.unit, figure.currency)
         tree = Tree(f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}", guide_style="dim")
         if figure.tree is not None:
-            grow(tree, figure.tree.parts or [figure.tree], lambda v, f=figure: say(v, "withdrawn", f.unit, f.currency))
+            grow(tree, figure.tree.parts or [figure.tree], lambda v, c, f=figure: say(v, "withdrawn", f.unit, c))
         terminal.print()
         terminal.print(tree)
+    for c in found.conversions:
+        rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
+        days = f"mean of the rates from {c.start} to {c.end}" if c.start else f"rate of {c.end} or the last before"
+        terminal.print(f"\n[bold]{c.expression}[/] converted: {rate} {c.target} for 1 {c.source}, [dim]{days}[/]")
     rows = [
         (
             f"{v.known_from:%Y-%m-%d %H:%M}",

@@ -40,17 +40,20 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @click.option("--on", metavar="DATE", help="On this date.  [default: today]")
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
 @click.option("--show", multiple=True, metavar="EXPRESSION", help="A column to add: 'revenue'. Can be given again.")
+@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
 def members(
-    name: str, on: str | None, where: str | None, show: tuple[str, ...], active_only: bool, format_: str,
-    output: Path | None,
+    name: str, on: str | None, where: str | None, show: tuple[str, ...], active_only: bool,
+    currency: str | None, format_: str, output: Path | None,
 ) -> None:  # fmt: skip
     """Who stands on the list NAME."""
     from wise_ledger.cli.figures import cell_text, heading
 
     with asking() as ledger:
-        found = ledger.members(name, on, where=where, show=show, with_inactive=not active_only).answer
+        found = ledger.members(
+            name, on, where=where, show=show, with_inactive=not active_only, currency=currency
+        ).answer
     rows, shown = [], []
     weighed = any(c.weight is not None for c in found.members)
     several = any(x.currency for c in found.members for x in c.cells)

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 @click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
 @click.option("--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one.")
 @click.option("--without-assumed", is_flag=True, help="Leave out facts whose publication date was assumed.")
+@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @output_options
 def screen(
     rule: str,
@@ -25,6 +26,7 @@ def screen(
     known_on: str,
     recorded_by: int | None,
     without_assumed: bool,
+    currency: str | None,
     format_: str,
     output: Path | None,
 ) -> None:
@@ -34,7 +36,9 @@ def screen(
     wise-ledger screen 'operating_income / revenue > 15%' --list first-look --known-on 2023-06-30
     """
     with asking() as ledger:
-        found = ledger.screen(rule, list_, known_on, recorded_by=recorded_by, without_assumed=without_assumed).answer
+        found = ledger.screen(
+            rule, list_, known_on, recorded_by=recorded_by, without_assumed=without_assumed, currency=currency
+        ).answer
         write(_rows(found), format_, output, table=lambda: show(found), whole=found.model_dump(mode="json"))
 
 

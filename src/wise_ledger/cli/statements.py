@@ -31,6 +31,7 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option("--lines", type=click.Choice(("filled", "template", "all")), default="filled", show_default=True)
 @click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
 @click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
+@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @output_options
 def statements(
     company: str, statement: str, known_on: str | None, first_reported: bool, as_reported: bool, scale: str,
@@ -41,6 +42,7 @@ def statements(
     \b
     wise-ledger statements AGK@ZALD --known-on 2024-06-30 --periods 5
     wise-ledger statements AGK@ZALD balance --frequency quarter --periods 6
+    wise-ledger statements AGK@ZALD --currency EUR
     """
     with asking() as ledger:
         found = ledger.statement(

@@ -40,17 +40,19 @@ class CompanyCalls:
         recorded_by: int | None = None,
         with_assumed: bool = True,
         hindsight: bool = False,
+        currency: str | None = None,
     ) -> Stated:
         """A company's statement as known on a date (today without one): every period there is, oldest first.
 
         `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
-        quarter, trailing or cumulative; `periods` keeps the newest.
+        quarter, trailing or cumulative; `periods` keeps the newest; amounts come in `currency`, without one as
+        reported.
         """
         on = datetime.now(UTC).date() if known_on is None else known_on
         raw = self._transport.get(
             "/statements", company=company, statement=statement, frequency=frequency, known_on=when(on),
             versions=versions, figures=figures, show=show, periods=periods, lines=lines, recorded_by=recorded_by,
-            with_assumed=with_assumed, hindsight=hindsight,
+            with_assumed=with_assumed, hindsight=hindsight, currency=currency,
         )  # fmt: skip
         return Stated(StatementAnswer.model_validate_json(raw))
 

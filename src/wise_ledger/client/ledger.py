@@ -105,11 +105,12 @@ class Ledger(CompanyCalls):
         recorded_by: int | None = None,
         without_assumed: bool = False,
         hindsight: bool = False,
+        currency: str | None = None,
     ) -> Screened:
         """Who of `list` passes `rule` as known on a date (its end, UTC) or at an instant.
 
         `recorded_by` leaves out later batches, `without_assumed` facts whose publication date was assumed; with
-        `hindsight` cells also say whether they are restated later.
+        `hindsight` cells also say whether they are restated later; amounts are shown, and ranked, in `currency`.
         """
         asked = ScreenRequest(
             rule=rule,
@@ -118,6 +119,7 @@ class Ledger(CompanyCalls):
             recorded_by=recorded_by,
             leave_out=["assumed"] if without_assumed else [],
             hindsight=hindsight,
+            currency=currency,
         )
         raw = self._transport.post("/screens", asked.model_dump())
         return Screened(ScreenAnswer.model_validate_json(raw))
@@ -131,8 +133,9 @@ class Ledger(CompanyCalls):
         period_end: date | None = None,
         recorded_by: int | None = None,
         hindsight: bool = False,
+        currency: str | None = None,
     ) -> Explained:
-        """One figure of a company (id, or SYMBOL@MIC): inputs, facts, documents and versions."""
+        """One figure of a company (id, or SYMBOL@MIC): inputs, facts, documents and versions; money in `currency`."""
         raw = self._transport.get(
             "/explanations",
             company=company,
@@ -141,6 +144,7 @@ class Ledger(CompanyCalls):
             period_end=None if period_end is None else period_end.isoformat(),
             recorded_by=recorded_by,
             hindsight=hindsight,
+            currency=currency,
         )
         return Explained(Explanation.model_validate_json(raw))
 
@@ -233,11 +237,16 @@ class Ledger(CompanyCalls):
 
     def members(
         self, name: str, on: str | date | None = None, *, where: str | None = None, show: Sequence[str] = (),
-        with_inactive: bool = True,
+        with_inactive: bool = True, currency: str | None = None,
     ) -> Members:  # fmt: skip
-        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions."""
+        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions.
+
+        Amounts come in `currency`, without one in each company's own.
+        """
         day, path = None if on is None else str(on), f"/lists/{quote(name, safe='')}/members"
-        raw = self._transport.get(path, on=day, where=where, show=[*show], with_inactive=with_inactive)
+        raw = self._transport.get(
+            path, on=day, where=where, show=[*show], with_inactive=with_inactive, currency=currency
+        )
         return Members(ListMembers.model_validate_json(raw))
 
     def list_versions(self, name: str) -> tuple[ListVersion, ...]:
@@ -378,7 +387,7 @@ class Ledger(CompanyCalls):
     def load(
         self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"
     ) -> LoadAnswer:
-        """Load a file's bytes (companies, identifiers, listings, members, facts or observations) as one batch.
+        """Load a file's bytes (companies, identifiers, listings, members, facts, rates or observations) as one batch.
 
         With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is
         YAML that says what is where in a table of facts of another shape.

@@ -21,6 +21,7 @@ from wise_ledger.wire.catalogue import (
     YearCount,
 )
 from wise_ledger.work import catalogue, items
+from wise_ledger.work.currencies import currencies
 
 router = APIRouter(tags=["catalogue"])
 
@@ -30,7 +31,8 @@ def whole(desk: OpenDesk) -> Catalogue:
     """What an expression may name: items, attributes and functions."""
     found = catalogue.names(desk.snapshots)
     shown = [Item.model_validate(vars(i) | {"templates": sorted(i.templates)}) for i in found.items]
-    return Catalogue(items=shown, attributes=list(found.attributes), functions=found.functions)
+    told = list(currencies(desk.snapshots.at()))
+    return Catalogue(items=shown, attributes=list(found.attributes), functions=found.functions, currencies=told)
 
 
 @router.post("/items", status_code=status.HTTP_201_CREATED)

@@ -121,7 +121,7 @@ async def load_tree(
 async def load(
     request: Request,
     desk: OpenDesk,
-    kind: Annotated[str, Path(description="companies, identifiers, listings, members, facts or observations")],
+    kind: Annotated[str, Path(description="companies, identifiers, listings, members, facts, rates or observations")],
     accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
     mapping: Annotated[str | None, Query(description="YAML that says what is where in a table of facts")] = None,
     name: Annotated[str, Query(description="what the file is called", max_length=200)] = "a file",

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.figures import DocumentInfo, Explanation, FactInfo, Input, Node, Version
+from wise_ledger.wire.figures import Conversion, DocumentInfo, Explanation, FactInfo, Input, Node, Version
 from wise_ledger.work import documents, explain
 from wise_ledger.work.dates import as_date, read_date
 
@@ -23,6 +23,7 @@ def explanation(
     period_end: Annotated[str | None, Query(description="nominal end; by default the one it is read at")] = None,
     recorded_by: int | None = None,
     hindsight: Annotated[bool, Query(description="also the versions that came later")] = False,
+    currency: Annotated[str | None, Query(description="ISO 4217: show a result that is money in it")] = None,
 ) -> Explanation:
     """A figure of one company: its inputs down to facts and documents, and its versions."""
     found = explain.explain_figure(
@@ -34,6 +35,7 @@ def explanation(
         end=None if period_end is None else read_date(period_end, "period_end"),
         recorded_by=recorded_by,
         hindsight=hindsight,
+        currency=currency,
     )
     answer = Explanation(
         company=found.company,
@@ -51,6 +53,7 @@ def explanation(
         recorded_by=recorded_by,
         batch=found.batch,
         inputs=[_input(i, found.told) for i in found.inputs],
+        conversions=[Conversion(**c.__dict__) for c in found.conversions],
         versions=[_version(v) for v in found.versions],
     )
     asof.tag(response, answer)
@@ -103,6 +106,7 @@ def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], told: 
         form=derivation.form,
         sign=derivation.sign,
         value=derivation.value,
+        currency=explain.currency_name(derivation.currency),
         period_end=as_date(derivation.end),
         fact=None if fact is None else _fact(fact, derivation.sign, told),
         parts=[_node(part, facts, told) for part in derivation.parts],

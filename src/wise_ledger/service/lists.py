@@ -70,12 +70,14 @@ def members(
     where: Annotated[str | None, Query(description="a rule that filters them")] = None,
     show: Annotated[list[str] | None, Query(description="expressions to show as columns")] = None,
     with_inactive: Annotated[bool, Query(description="also those no longer active on the day")] = True,
+    currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,
 ) -> ListMembers:
     """The members of a list on a day, all or those of whom a rule is true, with the columns asked for."""
     day = day_of(on)
     found = listview.view(
-        desk.ledger, desk.snapshots, name, day, where=where, show=tuple(show or ()), with_inactive=with_inactive
-    )
+        desk.ledger, desk.snapshots, name, day, where=where, show=tuple(show or ()), with_inactive=with_inactive,
+        currency=currency,
+    )  # fmt: skip
     return ListMembers(
         name=name,
         title=found.info.title,

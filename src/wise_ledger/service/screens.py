@@ -35,6 +35,7 @@ def run(
         recorded_by=asked.recorded_by,
         with_assumed="assumed" not in asked.leave_out,
         hindsight=asked.hindsight,
+        currency=asked.currency,
     )
     answer = _answer(found, asked)
     form = wanted(accept, format)

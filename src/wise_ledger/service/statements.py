@@ -40,6 +40,7 @@ def statement(
     show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
     periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
+    currency: Annotated[str | None, Query(description="ISO 4217: amounts in it, as reported without")] = None,
     recorded_by: int | None = None,
     with_assumed: bool = True,
     hindsight: Annotated[bool, Query(description="mark what reads differently after the cut-off")] = False,
@@ -49,7 +50,7 @@ def statement(
     found = read_statement(
         desk.ledger, desk.snapshots, company, statement, frequency, asof.cutoff(known_on), recorded_by=recorded_by,
         first_reported=versions == "first", as_reported=figures == "as_reported", show=show, periods=periods,
-        lines=lines, with_assumed=with_assumed,
+        lines=lines, with_assumed=with_assumed, currency=currency,
     )  # fmt: skip
     answer = _answer(found, versions, figures, hindsight)
     asof.tag(response, answer)

@@ -6,11 +6,11 @@ from typing import Any
 
 from wise_ledger.core.facts.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of
+from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import OFFERS, CompaniesFound, FilingRecord, FilingsFound, ListsFound
+from wise_ledger.sources.protocol import OFFERS, CompaniesFound, FilingRecord, FilingsFound, ListsFound, RatesFound
 
 NAME = "fernmark"
 _AT_ONCE = 25  # filings in one answer
@@ -58,6 +58,12 @@ class Fernmark(OverHttp):
             for row in self._rows(index.body, "lists", "/v1/lists")
         ]
         return ListsFound(lists, index.etag)
+
+    def rates(self, mark: str | None = None) -> RatesFound:
+        """Rates of every day from that of the mark on: the last day may have been told before it ended."""
+        asked = {"since": mark} if mark else {}
+        found = [r for row in self._http.pages("/v1/rates", "rates", **asked) for r in rates_of(row)]
+        return RatesFound(found, max((r.day.isoformat() for r in found), default=mark))
 
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None

@@ -6,6 +6,7 @@ from functools import lru_cache
 from math import isfinite
 from typing import Any
 
+from wise_ledger.core.facts.columns import is_currency
 from wise_ledger.core.facts.instants import assumed_publication, end_of_day
 from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.facts.records import (
@@ -16,6 +17,7 @@ from wise_ledger.core.facts.records import (
     IdentifierRecord,
     ListingRecord,
     MemberRecord,
+    RateRecord,
     SecurityRecord,
 )
 from wise_ledger.core.fiscal.labels import Period, implied_end
@@ -50,6 +52,19 @@ def company_of(row: dict[str, Any]) -> CompanyRecord:
         return CompanyRecord(row["key"], row["name"], tuple(attributes), identifiers, securities)
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(where, row, f"the company lacks or garbles {error}") from None
+
+
+def rates_of(row: dict[str, Any]) -> list[RateRecord]:
+    """The rates of a day, for one unit of the base."""
+    try:
+        day, told = date.fromisoformat(row["date"]), dict(row["rates"])
+        found = [RateRecord(str(row["base"]), quote, day, float(rate)) for quote, rate in told.items()]
+    except (KeyError, TypeError, ValueError) as error:
+        raise damaged(f"{TITLE} /v1/rates", row, f"the rates of a day lack or garble {error}") from None
+    for record in found:
+        if not (isfinite(record.rate) and record.rate > 0 and is_currency(record.base) and is_currency(record.quote)):
+            raise damaged(f"{TITLE} /v1/rates", row, f"{record.quote} of {record.day} is no rate")
+    return found
 
 
 def _span_of(row: dict[str, Any]) -> tuple[date, date]:

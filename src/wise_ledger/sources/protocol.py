@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Protocol
 
-from wise_ledger.core.facts.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord
+from wise_ledger.core.facts.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord, RateRecord
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.pacing import Budget
 
-OFFERS = ("statements", "attributes", "identifiers", "lists")
+OFFERS = ("statements", "attributes", "identifiers", "lists", "rates")
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,14 @@ class ListsFound:
     """The source's lists; None where they are as they were at `etag`."""
 
     lists: list[ListRecord] | None
+    mark: str | None
+
+
+@dataclass(frozen=True)
+class RatesFound:
+    """Currency rates, and the mark to ask from next time."""
+
+    rates: list[RateRecord]
     mark: str | None
 
 
@@ -77,6 +85,9 @@ class Source(Protocol):
 
     def lists(self, mark: str | None = None) -> ListsFound:
         """The lists that it keeps."""
+
+    def rates(self, mark: str | None = None) -> RatesFound:
+        """The currency rates told since a mark, all without one."""
 
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None

@@ -15,6 +15,7 @@ from wise_ledger.core.facts.records import (
     FactRecord,
     IdentifierRecord,
     ListRecord,
+    RateRecord,
     SecurityRecord,
     TagMeaning,
 )
@@ -289,6 +290,21 @@ class BatchWriter:
         """Which sources go first (T5), for an item, a company, both or all."""
         row = {"item": item, "company": company, "sources": " ".join(sources), "who": who, "why": why}
         self._insert(tables.source_orders, [{"id": self._take(tables.source_orders), **row}])
+
+    def add_rates(self, source: int, records: Iterable[RateRecord]) -> int:
+        """Rates of a source; one that it told last with the same value is left out (T8). How many were new."""
+        query = select(tables.rates.c.base, tables.rates.c.quote, tables.rates.c.date, tables.rates.c.rate)
+        told = self._connection.execute(query.where(tables.rates.c.source == source).order_by(tables.rates.c.id))
+        last = {(r.base, r.quote, r.date): r.rate for r in told}
+        rows = []
+        for r in records:
+            key = (r.base, r.quote, day(r.day))
+            if last.get(key) != r.rate:
+                last[key] = r.rate
+                rows.append({"id": self._take(tables.rates), "source": source, "base": r.base, "quote": r.quote})
+                rows[-1] |= {"date": key[2], "rate": r.rate}
+        self._insert(tables.rates, rows)
+        return len(rows)
 
     def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
         """What a person says of a fact in quarantine (Q2)."""

@@ -23,7 +23,7 @@ class Asked:
     source: str
     list: str | None = None
     subjects: tuple[str, ...] = ()
-    what: tuple[str, ...] = ("statements", "attributes", "identifiers", "lists")
+    what: tuple[str, ...] = ("statements", "attributes", "identifiers", "lists", "rates")
     since: date | None = None
     failed_of: int | None = None
 

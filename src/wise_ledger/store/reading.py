@@ -136,6 +136,19 @@ def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> l
     ]
 
 
+def newest_rates(connection: Connection, batch: int) -> int:
+    """The last batch up to this one that brought rates; 0 where none did."""
+    query = select(func.max(tables.rates.c.batch)).where(tables.rates.c.batch <= batch)
+    return int(connection.execute(query).scalar() or 0)
+
+
+def rates(connection: Connection, batch: int) -> list[tuple[str, str, int, float]]:
+    """(base, quote, day, rate) up to a batch: of two for one day the first source's goes first, of that the last."""
+    t = tables.rates
+    query = select(t.c.base, t.c.quote, t.c.date, t.c.rate).where(t.c.batch <= batch)
+    return [tuple(r) for r in connection.execute(query.order_by(t.c.source, t.c.id.desc()))]  # type: ignore[misc]
+
+
 def find_document(connection: Connection, address: str) -> Document | None:
     """A document by the hash of its bytes, or by an unambiguous beginning of it."""
     query = _documents().where(documents.c.sha256.startswith(address, autoescape=True)).limit(2)

@@ -303,11 +303,23 @@ source_orders = Table(
     Column("why", Text, nullable=False),
 )
 
+rates = Table(
+    "rates",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("source", Integer, ForeignKey("sources.number"), nullable=False),
+    Column("base", Text, nullable=False),
+    Column("quote", Text, nullable=False),
+    Column("date", Integer, nullable=False),
+    Column("rate", Float, nullable=False),  # units of quote for one base
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts, source_orders,
+    verdicts, source_orders, rates,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

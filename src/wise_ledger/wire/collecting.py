@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
-What = Literal["statements", "attributes", "identifiers", "lists"]
-ALL_OF_IT: list[What] = ["statements", "attributes", "identifiers", "lists"]
+What = Literal["statements", "attributes", "identifiers", "lists", "rates"]
+ALL_OF_IT: list[What] = ["statements", "attributes", "identifiers", "lists", "rates"]
 
 
 class SourceInfo(BaseModel):

@@ -76,6 +76,7 @@ class Node(BaseModel):
     form: str = Field(description="how it was formed, in words")
     sign: int = Field(description="1 or -1: the part it plays in the figure above it")
     value: float | None
+    currency: str | None = Field(default=None, description="of an amount")
     period_end: date
     fact: FactInfo | None
     parts: "list[Node]"
@@ -108,6 +109,17 @@ class Input(BaseModel):
     tree: Node | None = Field(default=None, description="the same facts, as the figure was formed from them")
 
 
+class Conversion(BaseModel):
+    """A rate by which an amount was converted."""
+
+    expression: str
+    source: str
+    target: str
+    rate: float | None = Field(description="units of target for one of source; none where there is no rate")
+    start: date | None = Field(description="the mean of the rates from here to the end; none: the rate of the end")
+    end: date
+
+
 class Explanation(BaseModel):
     """One figure, down to the documents."""
 
@@ -126,4 +138,5 @@ class Explanation(BaseModel):
     recorded_by: int | None
     batch: int
     inputs: list[Input]
+    conversions: list[Conversion] = []
     versions: list[Version]

@@ -27,6 +27,7 @@ class ScreenRequest(BaseModel):
     known_on: str = Field(description="YYYY-MM-DD, or an instant with its time zone")
     recorded_by: int | None = Field(None, description="ignore every batch after this one")
     leave_out: LeaveOut = Field([], description="facts whose publication date was assumed")
+    currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
     hindsight: bool = Field(False, description="also say which figures are restated later")
 
 

@@ -25,7 +25,7 @@ from wise_ledger.work.quality import examine_new
 
 Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
-_COMPANIES, _LISTS = "companies", "lists"  # under these names the source's marks are remembered
+_COMPANIES, _LISTS, _RATES = "companies", "lists", "rates"  # under these names the source's marks are remembered
 _SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 
@@ -128,9 +128,12 @@ class Collection:
         return outcome
 
     def _describe(self, companies: list[CompanyRecord]) -> None:
-        """Companies, attributes, identifiers and lists, in one batch."""
+        """Companies, attributes, identifiers, lists and rates, in one batch."""
         asked = self._remembered(_LISTS) if self.asked.whole else None
         listed = self.source.lists(asked) if "lists" in self._wanted else None
+        rated = None
+        if "rates" in self._wanted and "rates" in self.source.offers:
+            rated = self.source.rates(self._remembered(_RATES) if self.asked.whole else None)
         with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:
@@ -152,8 +155,12 @@ class Collection:
                         Problem(f"list {entry.name}", strangers[0], "a member is no company of the source", "")
                     )
                 batch.add_list(source, entry, numbers)
+            if rated is not None:
+                batch.add_rates(source, rated.rates)
             if self.run_id is not None:
                 batch.describes(self.run_id)
+        if rated is not None and rated.mark is not None and self.asked.whole:
+            self._remember({_RATES: rated.mark})
         if listed is not None and listed.mark is not None and self.asked.whole:
             self._remember({_LISTS: listed.mark})
 

@@ -3,6 +3,7 @@
 import json
 from dataclasses import dataclass
 from datetime import date, datetime
+from math import isnan
 from typing import Any
 
 from sqlalchemy import Connection
@@ -15,11 +16,13 @@ from wise_ledger.core.facts.lineage import Derivation, facts_under
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.fiscal.periods import NO_END, as_date, day
 from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.conversion import Conversion
 from wise_ledger.core.measures.explain import Explained, explain
 from wise_ledger.core.screening.figures import mark_names
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document, Fact
+from wise_ledger.work.currencies import read_currency
 from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 _READABLE = 5_000_000  # bytes; larger documents are not looked into
@@ -56,6 +59,18 @@ class FigureInput:
 
 
 @dataclass(frozen=True)
+class ConversionUsed:
+    """A rate by which an amount was converted: the mean from `start` to `end`, or that of `end` (M2)."""
+
+    expression: str
+    source: str
+    target: str
+    rate: float | None
+    start: date | None
+    end: date
+
+
+@dataclass(frozen=True)
 class Told:
     """What a document says at the place of a fact: the source's tag, and whether its sign is the other one."""
 
@@ -83,6 +98,7 @@ class Explanation:
     inputs: tuple[FigureInput, ...]
     versions: tuple[FigureVersion, ...]
     told: dict[int, Told]  # of facts by their number
+    conversions: tuple[ConversionUsed, ...]
 
 
 def explain_figure(
@@ -96,14 +112,19 @@ def explain_figure(
     recorded_by: int | None = None,
     with_assumed: bool = True,
     hindsight: bool = False,
+    currency: str | None = None,
 ) -> Explanation:
-    """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given."""
+    """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given.
+
+    A result that is money comes in `currency` (M2), without one as reported.
+    """
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
     if plan(expression, snapshot.view.vocabulary).unit.kind == "truth":
         raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
     number, cutoff = snapshot.number(company), micros(known_on)
     given = None if end is None else day(end)
-    found = explain(snapshot.view, expression, number, cutoff, end=given, hindsight=hindsight)
+    into = read_currency(snapshot, currency)
+    found = explain(snapshot.view, expression, number, cutoff, end=given, hindsight=hindsight, currency=into)
     wanted = {f for v in found.versions for f in v.facts}
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
     with ledger.database.read() as connection:
@@ -128,6 +149,18 @@ def explain_figure(
         inputs=_inputs(snapshot, found, number, cutoff, facts),
         versions=_versions(found, cutoff, facts),
         told=told,
+        conversions=tuple(_conversion(expression, c) for c in found.conversions),
+    )
+
+
+def _conversion(expression: str, used: Conversion) -> ConversionUsed:
+    return ConversionUsed(
+        expression[used.place.begin : used.place.end],
+        currency_name(used.source) or "",
+        currency_name(used.target) or "",
+        None if isnan(used.rate) else used.rate,
+        None if used.start is None else as_date(used.start),
+        as_date(used.end),
     )
 
 

@@ -12,6 +12,7 @@ from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import ListInfo, ListVersion
 from wise_ledger.work import lists
+from wise_ledger.work.currencies import read_currency
 from wise_ledger.work.match import CompanyShown, shown
 from wise_ledger.work.snapshots import Snapshots
 
@@ -46,6 +47,7 @@ def view(
     where: str | None = None,
     show: tuple[str, ...] = (),
     with_inactive: bool = True,
+    currency: str | None = None,
 ) -> ListView:
     """The members of a list on a day, all or those of whom the rule `where` is true, with the expressions `show`.
 
@@ -60,7 +62,7 @@ def view(
         judged = screen(snapshot.view, where, numbers, cutoff).rows
         unknown = sum(j.verdict is Verdict.UNKNOWN for j in judged)
         numbers = [j.company for j in judged if j.verdict is Verdict.PASS]
-    table = figures(snapshot.view, show, numbers, cutoff)
+    table = figures(snapshot.view, show, numbers, cutoff, currency=read_currency(snapshot, currency))
     matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
     found = []
     for number, cells in zip(numbers, table.rows, strict=True):

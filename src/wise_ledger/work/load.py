@@ -1,4 +1,4 @@
-"""Load companies, identifiers, listings, list members and facts from files: one batch or none."""
+"""Load companies, identifiers, listings, list members, facts and rates from files: one batch or none."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -25,6 +25,8 @@ from wise_ledger.work import NotFound, lists
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loadrates import COLUMNS as RATE_COLUMNS
+from wise_ledger.work.loadrates import load_rates
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line, read_table
@@ -37,6 +39,7 @@ COLUMNS = {
     "listings": "company security security_type receipt_ratio symbol mic currency valid_from valid_to primary",
     "members": "list company valid_from valid_to weight",
     "facts": " ".join(FACT_COLUMNS),
+    "rates": " ".join(RATE_COLUMNS),
     "observations": "company item observed_at value unit published_at source document",
 }
 
@@ -81,6 +84,8 @@ def load_file(
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     lines = read_table(content, COLUMNS[kind].split())
+    if kind == "rates":
+        return load_rates(ledger, lines, accept_good=accept_good)
     snapshot = snapshots.at()
     if kind == "observations":
         lines, strange = observation_lines(lines, snapshot.view.items)

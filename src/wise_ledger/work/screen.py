@@ -9,6 +9,7 @@ from wise_ledger.core.screening.figures import Cell, Column
 from wise_ledger.core.screening.screen import Judged, Verdict, screen
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
+from wise_ledger.work.currencies import read_currency
 from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 
@@ -51,13 +52,16 @@ def run_screen(
     recorded_by: int | None = None,
     with_assumed: bool = True,
     hindsight: bool = False,
+    currency: str | None = None,
 ) -> ScreenAnswer:
     """Who of a list passes, fails, or is unknown, as known at a cut-off (T3) and as recorded by a batch (T7)."""
     snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
     info = lists.find_list(ledger, list_name)
     cutoff = micros(known_on)
     members = lists.members(ledger, snapshot, list_name, cutoff)
-    screened = screen(snapshot.view, rule, members, cutoff, hindsight=hindsight)
+    screened = screen(
+        snapshot.view, rule, members, cutoff, hindsight=hindsight, currency=read_currency(snapshot, currency)
+    )
     companies = [_company(snapshot, judged, cutoff) for judged in screened.rows]
     companies.sort(key=lambda c: (_ORDER[c.judged.verdict], c.name))
     return ScreenAnswer(rule, info.name, info.title, known_on, snapshot.batch, screened.columns, tuple(companies))

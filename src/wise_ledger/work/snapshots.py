@@ -27,6 +27,7 @@ from wise_ledger.core.identity.universe import (
     Universe,
     of_company,
 )
+from wise_ledger.core.market.rates import RateTable, rate_table
 from wise_ledger.core.measures.view import LedgerView
 from wise_ledger.core.nearest import nearest
 from wise_ledger.store import examining, naming, reading
@@ -106,6 +107,7 @@ class Snapshots:
         self._cache = ColumnCache(columns)
         self._lock = threading.RLock()
         self._made: tuple[int, dict[str, Any]] = (-1, {})
+        self._kept_rates = (0, RateTable.empty())
         self._kept: OrderedDict[tuple[int, bool], Snapshot] = OrderedDict()
 
     def at(self, recorded_by: int | None = None, *, with_assumed: bool = True) -> Snapshot:
@@ -156,12 +158,21 @@ class Snapshots:
             quarantined=quarantined,
             preference=preference,
             items=items,
+            told_rates=lambda: self._rates(batch),
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),
                 "security_type": lambda n, today: _primary(universe, n, today, lambda _, s: s.type),
             },
         )
         return Snapshot(batch, view, attributes, ids, universe, decisions, names, security_ids, listing_ids)
+
+    def _rates(self, batch: int) -> RateTable:
+        """The rates as recorded by a batch, kept until another batch brings some."""
+        with self._lock, self._ledger.database.read() as connection:
+            newest = reading.newest_rates(connection, batch)
+            if self._kept_rates[0] != newest:
+                self._kept_rates = (newest, rate_table(reading.rates(connection, batch)))
+            return self._kept_rates[1]
 
     def _columns(self, item: str, batch: int) -> FactColumns:
         with self._lock, self._ledger.database.read() as connection:

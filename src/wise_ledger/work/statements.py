@@ -17,6 +17,7 @@ from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Sho
 from wise_ledger.store import examining, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.catalogue import STATEMENTS
+from wise_ledger.work.currencies import read_currency
 from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 LINES = ("filled", "template", "all")
@@ -54,11 +55,12 @@ def read_statement(
     periods: int | None = None,
     lines: str = "filled",
     with_assumed: bool = True,
+    currency: str | None = None,
 ) -> Statement:
     """A statement at a cut-off: every period there is, or the newest `periods`. Raises `BadInput` and `NotFound`.
 
     `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
-    template does not have says `not_applicable`.
+    template does not have says `not_applicable`. Amounts come in `currency`, without one as reported (M2).
     """
     for at, value, known in (
         ("statement", statement, (*STATEMENTS, "all")), ("frequency", frequency, tuple(FREQUENCIES)),
@@ -79,7 +81,7 @@ def read_statement(
     laid = lay_out(
         sheet, wanted, frequency, cutoff, _reported_ends(facts, sheet, wanted, cutoff), first=first_reported,
         as_reported=as_reported, show=Show(show), periods=periods, every_line=lines != "filled", template=template,
-        flags=_flags(ledger, snapshots, snapshot),
+        flags=_flags(ledger, snapshots, snapshot), currency=read_currency(snapshot, currency),
     )  # fmt: skip
     return Statement(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
@@ -116,7 +118,9 @@ def sheet_of(
         ranks = np.stack([snapshot.view.preference.ranks(code, number) for code in codes])
         facts = replace(facts, source=ranks[facts.company, facts.source])
     calendar = snapshot.view.calendar.of_rows(number, len(codes))
-    return Sheet([items[c] for c in codes], facts, calendar, snapshot.view.sources, template), facts
+    return Sheet(
+        [items[c] for c in codes], facts, calendar, snapshot.view.sources, template, lambda: snapshot.view.rates
+    ), facts
 
 
 def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:

@@ -80,6 +80,11 @@ def currency_code(code: str) -> int:
     return (a * 26 + b) * 26 + c
 
 
+def is_currency(code: str) -> bool:
+    """Whether it is written like a code of ISO 4217: three capitals."""
+    return len(code) == 3 and code.isascii() and code.isalpha() and code.isupper()
+
+
 def currency_of(unit: str) -> int:
     """The currency number of a fact's unit (`EUR`, `EUR/shares`); `NO_CURRENCY` for others."""
     money = unit.partition("/")[0]

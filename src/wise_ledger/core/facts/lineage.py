@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wise_ledger.core.facts.columns import NO_CURRENCY
 from wise_ledger.core.facts.keys import State, key_end
 from wise_ledger.core.facts.timeline import Timeline
 
@@ -19,6 +20,7 @@ class Derivation:
     fact: int | None  # the ledger row of a reported figure
     parts: tuple["Derivation", ...] = ()
     sign: int = 1
+    currency: int = NO_CURRENCY
 
 
 def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
@@ -32,7 +34,7 @@ def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
     end = int(key_end(timeline.key[row : row + 1])[0])
     fact = None if timeline.fact is None else int(timeline.fact[row])
     parts = tuple(trace(i.timeline, int(i.rows[row]), i.sign) for i in timeline.inputs)
-    return Derivation(timeline.form, value, end, fact, parts, sign)
+    return Derivation(timeline.form, value, end, fact, parts, sign, int(timeline.currency[row]))
 
 
 def facts_under(derivation: Derivation, sign: int = 1) -> Iterator[tuple[int, int]]:

@@ -42,6 +42,16 @@ class FactRecord:
     declared_end: date | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class RateRecord:
+    """Units of `quote` for one `base` (ISO 4217) on a day; known at its end (T9)."""
+
+    base: str
+    quote: str
+    day: date
+    rate: float
+
+
 @dataclass(frozen=True)
 class AttributeRecord:
     """From `valid_from` on the attribute has this value; without `published_at`, known at that day's end (T9)."""

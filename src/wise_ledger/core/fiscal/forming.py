@@ -13,8 +13,10 @@ from wise_ledger.core.facts.timeline import Input, Timeline, coalesce, gather, m
 from wise_ledger.core.facts.versions import Reported
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.periods import ABSENT, shift_months, starts_agree
+from wise_ledger.core.market.rates import RateTable
 
 Starts = Callable[..., NDArray[np.bool_]]
+Told = Callable[[], RateTable]  # read only where currencies meet
 
 ANY_START: Starts = lambda *starts: np.ones(len(starts[0]), np.bool_)  # noqa: E731
 SAME_START: Starts = lambda a, b, *_: starts_agree(a, b)  # noqa: E731
@@ -28,12 +30,15 @@ def combine(
     starts: Starts = ANY_START,
     overlaps: Sequence[tuple[int, int]] = (),
     approximate: bool = False,
+    rates: Told = RateTable.empty,
 ) -> Timeline:
     """A figure of `months` months at E, added up from parts: (sign, months before E at which it ends, its timeline).
 
     `starts` tells from the parts' nominal starts whether they belong together. `overlaps` names the pairs of parts
     that overlap in time: where one of a pair was restated and the other was not, the result is `mixed_basis` (F10).
     A withdrawn part that ends at E itself leaves the result withdrawn, one that ends earlier leaves none (F11).
+    Parts in another currency than the first, the newest, are converted into that at the mean of the `rates` inside
+    their own periods (M2); without any the result is not formed.
     """
     if any(not len(t) for _, _, t in parts):
         return Timeline.empty()
@@ -48,12 +53,17 @@ def combine(
     for state, (_, before, _) in zip(states, parts, strict=True):
         there &= (state == State.VALUE) if before else (state != State.ABSENT)
     withdrawn = there & np.logical_or.reduce([s == State.WITHDRAWN for s in states])
-    there &= starts(*column("start", 0))
-    currencies = column("currency", -1)
-    for other in currencies[1:]:
-        there &= other == currencies[0]  # amounts in two currencies are not added up without a rate (M2)
+    currencies, values, begins = column("currency", -1), column("value", np.nan), column("start", 0)
+    there &= starts(*begins)
+    for n, (_, before, _) in enumerate(parts):
+        other = there & (currencies[n] != currencies[0])
+        if other.any():
+            ends = shift_months(key_end(merged.key[other]), -before)
+            rate = rates().mean(currencies[n][other], currencies[0][other], begins[n][other], ends.astype(np.int64))
+            values[n][other] *= rate
+            there[other] &= np.isfinite(rate)
     value = np.zeros(len(merged.key))
-    for (sign, _, _), part in zip(parts, column("value", np.nan), strict=True):
+    for (sign, _, _), part in zip(parts, values, strict=True):
         value += sign * part
     marks = np.bitwise_or.reduce(column("marks", 0))
     if approximate:
@@ -93,7 +103,8 @@ def implied_zero(totals: Sequence[Timeline]) -> Timeline:
 class Forming:
     """Every form of one additive flow item, each a timeline; made when first asked for, then kept.
 
-    `reported` holds the item's figures; `calendar` tells fiscal year ends; `approximate` marks per-share items (F9).
+    `reported` holds the item's figures; `calendar` tells fiscal year ends; `approximate` marks per-share items (F9);
+    `rates` bring parts in another currency into that of the newest (M2).
     """
 
     def __init__(
@@ -104,7 +115,9 @@ class Forming:
         approximate: bool = False,
         first: bool = False,
         additive: bool = True,
+        rates: Told = RateTable.empty,
     ) -> None:
+        self._rates = rates
         self._reported = reported
         self._calendar = calendar
         self._approximate = approximate
@@ -139,7 +152,7 @@ class Forming:
         return coalesce([reported, coalesce(formed)])
 
     def _combine(self, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any) -> Timeline:
-        return combine(form, months, parts, approximate=self._approximate, **how)
+        return combine(form, months, parts, approximate=self._approximate, rates=self._rates, **how)
 
     def _at_ends(self, timeline: Timeline, span: int) -> Timeline:
         """Only at fiscal year ends; of halves also six months from them (F7)."""

@@ -4,6 +4,7 @@ Fiscal leaves are read from timelines: for each scope (a comparison, or all that
 period end E is found per company and date (F11), then every leaf is read at it.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -11,16 +12,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.facts.asof import Presence, newest, newest_row, standing
-from wise_ledger.core.facts.columns import currency_code
-from wise_ledger.core.facts.items import Item
+from wise_ledger.core.facts.columns import NO_CURRENCY, currency_code
+from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.facts.keys import Instants, Rows, State, key_end, make_keys
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.timeline import Timeline, gather
-from wise_ledger.core.facts.values import Values
+from wise_ledger.core.facts.values import Values, common_currency
 from wise_ledger.core.fiscal.periods import NO_END, Days, shift_months
+from wise_ledger.core.market.rates import RateTable
+from wise_ledger.core.measures.conversion import Conversion, Converter, Currencies, Span, commonest, target_of
 from wise_ledger.core.measures.crosssection import cross_section
 from wise_ledger.core.measures.joint import FormName, Joint
-from wise_ledger.core.measures.operators import OPERATORS, compare
+from wise_ledger.core.measures.operators import OPERATORS, choose, compare
 from wise_ledger.core.measures.plan import (
     Apply,
     Compare,
@@ -31,12 +34,20 @@ from wise_ledger.core.measures.plan import (
     Seen,
     Step,
     TextConstant,
+    leaves,
     scope_leaves,
 )
+from wise_ledger.core.measures.units import Axis
 from wise_ledger.core.measures.vocabulary import CROSS_SECTION, Vocabulary
 
 STALE_AFTER = 550  # days, F12
 _DAY = 86_400_000_000
+_APART = frozenset({"coalesce", "where", "missing", "and", "or", "not"})  # their operands are not reckoned together
+
+
+def _dated(step: Step, values: Values) -> bool:
+    """Whether an operand is an amount that lives on dates, and no literal."""
+    return step.axis >= Axis.DATE and bool((values.currency != NO_CURRENCY).any())
 
 
 class Ground(Protocol):
@@ -47,6 +58,10 @@ class Ground(Protocol):
     @property
     def vocabulary(self) -> Vocabulary:
         """What an expression may name."""
+
+    @property
+    def rates(self) -> RateTable:
+        """Rates between currencies."""
 
     def timeline(self, item: Item, form: str, first: bool) -> Timeline:
         """The item's figures of one form."""
@@ -88,7 +103,8 @@ class Sides:
 class Evaluation:
     """One evaluation: companies `members` (numbers) x ascending `cutoffs`; comparisons seen are kept in `sides`.
 
-    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11).
+    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11). Results that are money
+    come in `currency` (M2), without one each in its own.
     """
 
     def __init__(
@@ -99,6 +115,7 @@ class Evaluation:
         *,
         ends: Days | None = None,
         stale_after: int = STALE_AFTER,
+        currency: str | None = None,
     ) -> None:
         self._ground = ground
         self._members = members
@@ -106,12 +123,19 @@ class Evaluation:
         self._shape = (len(members), len(cutoffs))
         self._given_ends = ends
         self._stale_after = stale_after
+        self._currency = None if currency is None else currency_code(currency)
+        self._converter = Converter(lambda: ground.rates, cutoffs)
         self.sides: dict[int, Sides] = {}
+
+    @property
+    def conversions(self) -> tuple[Conversion, ...]:
+        """The rates used in the first cell."""
+        return tuple(self._converter.used)
 
     def run(self, step: Step) -> tuple[Values, Days]:
         """The values of a plan, and the period ends of what stands outside comparisons."""
         scope = self._scope(step)
-        return self._value(step, scope), scope.ends
+        return self._asked(step, self._value(step, scope), scope), scope.ends
 
     def _value(self, step: Step, scope: Scope) -> Values:
         match step:
@@ -128,22 +152,78 @@ class Evaluation:
                 return self._seen(step.item)
             case Compare():
                 own = self._scope(step)
-                sides = Sides(self._value(step.left, own), self._value(step.right, own), own.ends)
-                self.sides[id(step)] = sides
-                return compare(step.operator, sides.left, sides.right)
+                left, right = self._meeting((step.left, step.right), own)
+                shown = self._shown(step.left, left, own), self._shown(step.right, right, own)
+                self.sides[id(step)] = Sides(*shown, own.ends)
+                return compare(step.operator, left, right)
             case Member():
                 own = self._scope(step)
-                value = self._value(step.operand, own)
+                pairs = [self._meeting((step.operand, m), own) for m in step.members]
+                value = self._shown(step.operand, pairs[0][0], own)
                 self.sides[id(step)] = Sides(value, value, own.ends)
-                found = [compare("==", value, self._value(m, own)) for m in step.members]
-                return OPERATORS["or"](found)
+                return OPERATORS["or"]([compare("==", *pair) for pair in pairs])
             case Apply():
-                parts = [self._value(o, scope) for o in step.operands]
+                if step.function in _APART:
+                    parts = [self._value(o, scope) for o in step.operands]
+                else:
+                    parts = self._meeting(step.operands, scope)
                 if step.function in CROSS_SECTION:
+                    parts = [self._side_by_side(step.operands[0], parts[0], scope)]
                     groups = step.within and self._ground.field(step.within, self._members, self._cutoffs)
                     return cross_section(step.function, parts[0], step.option, groups or None)
                 return OPERATORS[step.function](parts)
         raise AssertionError(step)
+
+    def _meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:
+        """Operands; where amounts in different currencies would meet, each is converted first, at its own rate (M2)."""
+        parts = [self._value(s, scope) for s in steps]
+        clash = common_currency(parts)[1]
+        if not clash.any():
+            return parts
+        target = target_of(steps, parts, self._currency)
+        both = list(zip(steps, parts, strict=True))
+        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and its inverse agree.
+        dated = any(_dated(s, p) for s, p in both)
+        return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
+
+    def _converted(self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool) -> Values:
+        if not (plain.currency != NO_CURRENCY).any():
+            return plain
+        if isinstance(step, Apply) and step.function not in CROSS_SECTION:
+            parts = [self._converted(o, self._value(o, scope), scope, target, dated) for o in step.operands]
+            return OPERATORS[step.function](parts)
+        return self._converter.convert(step, plain, self._span(step, scope, dated), target)
+
+    def _asked(self, step: Step, values: Values, scope: Scope) -> Values:
+        """A result that is money, in the currency asked for: at the mean over its flow's period, else the rate of E."""
+        if self._currency is None or not (values.currency != NO_CURRENCY).any():
+            return values
+        found = leaves(step)
+        flows = [leaf for leaf in found if leaf.item.nature is Nature.FLOW]
+        of = next((leaf for leaf in flows if not leaf.months), next(iter(flows or found), None))
+        dated = of is None or step.axis >= Axis.DATE
+        span = self._span(step if of is None else of, scope, dated)
+        return self._converter.convert(step, values, span, np.full(self._shape, self._currency, np.int16))
+
+    def _shown(self, step: Step, met: Values, scope: Scope) -> Values:
+        """A side of a comparison as people read it: as it met the other, or in the currency asked for."""
+        return met if self._currency is None else self._asked(step, self._value(step, scope), scope)
+
+    def _side_by_side(self, step: Step, values: Values, scope: Scope) -> Values:
+        """The amounts of all companies in one currency, to be ranked."""
+        return self._converted(step, values, scope, commonest(values, self._currency), step.axis >= Axis.DATE)
+
+    def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
+        if dated or not isinstance(step, Leaf):
+            return self._converter.today(self._shape[0])
+        ends = shift_months(np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months)
+        end = ends.reshape(self._shape).astype(np.int64)
+        if step.item.nature is not Nature.FLOW:
+            return Span(None, end)
+        timeline = self._timeline(step)
+        company, cutoffs = np.repeat(self._members, self._shape[1]), np.tile(self._cutoffs, self._shape[0])
+        rows = standing(timeline, make_keys(company, ends), cutoffs)
+        return Span(gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64), end)
 
     def _timeline(self, leaf: Leaf) -> Timeline:
         return self._ground.timeline(leaf.item, leaf.form, leaf.first)

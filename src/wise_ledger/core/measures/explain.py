@@ -13,6 +13,7 @@ from wise_ledger.core.facts.timeline import Timeline
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import NO_END, shift_months
 from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.conversion import Conversion
 from wise_ledger.core.measures.evaluate import Evaluation, Ground
 from wise_ledger.core.measures.plan import Leaf, Seen, Step, leaves, observations
 
@@ -48,27 +49,33 @@ class Explained:
     end: int  # NO_END where there is none
     inputs: tuple[InputFigure, ...]
     versions: tuple[Version, ...]
+    conversions: tuple[Conversion, ...]  # in the order they were made (M2)
 
 
 def explain(
-    ground: Ground, text: str, company: int, cutoff: int, *, end: int | None = None, hindsight: bool = False
-) -> Explained:
-    """Look into `text` for one company at an instant, at the period end given, or the one that it would have."""
+    ground: Ground, text: str, company: int, cutoff: int, *, end: int | None = None, hindsight: bool = False,
+    currency: str | None = None,
+) -> Explained:  # fmt: skip
+    """Look into `text` for one company at an instant, at the period end given, or the one that it would have.
+
+    A result that is money comes in `currency` (M2), without one in the company's own.
+    """
     step = plan(text, ground.vocabulary)
     one = np.array([company], np.int64)
     cutoffs = np.array([cutoff], np.int64)
-    if end is None:
-        values, ends = Evaluation(ground, one, cutoffs).run(step)
-        end = int(ends[0, 0])
-    else:
-        values, _ = Evaluation(ground, one, cutoffs, ends=_same_end(end, 1)).run(step)
+    given = None if end is None else _same_end(end, 1)
+    evaluation = Evaluation(ground, one, cutoffs, ends=given, currency=currency)
+    values, ends = evaluation.run(step)
+    end = int(ends[0, 0]) if end is None else end
+    used = tuple(dict.fromkeys(evaluation.conversions))
     seen = tuple(_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step)))
     if end == NO_END:
         versions = _seen_versions(ground, step, company, cutoff, hindsight) if isinstance(step, Seen) else ()
-        return Explained(step, values, end, seen, versions)
+        return Explained(step, values, end, seen, versions, used)
     found = list(dict.fromkeys(leaves(step)))
     inputs = (*(_input(ground, leaf, company, end, cutoff) for leaf in found), *seen)
-    return Explained(step, values, end, inputs, _versions(ground, step, found, company, end, cutoff, hindsight))
+    versions = _versions(ground, step, found, company, end, cutoff, hindsight, currency)
+    return Explained(step, values, end, inputs, versions, used)
 
 
 def _same_end(end: int, dates: int) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
@@ -120,8 +127,9 @@ def _seen_versions(ground: Ground, step: Seen, company: int, cutoff: int, hindsi
 
 
 def _versions(
-    ground: Ground, step: Step, found: list[Leaf], company: int, end: int, cutoff: int, hindsight: bool
-) -> tuple[Version, ...]:
+    ground: Ground, step: Step, found: list[Leaf], company: int, end: int, cutoff: int, hindsight: bool,
+    currency: str | None,
+) -> tuple[Version, ...]:  # fmt: skip
     """Every instant at which the figure of this end read differently from before."""
     instants: set[int] = set()
     rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]] = []
@@ -134,7 +142,8 @@ def _versions(
     at = np.array(sorted(i for i in instants if hindsight or i <= cutoff), np.int64)
     if not len(at):
         return ()
-    values, _ = Evaluation(ground, np.array([company]), at, ends=_same_end(end, len(at))).run(step)
+    evaluation = Evaluation(ground, np.array([company]), at, ends=_same_end(end, len(at)), currency=currency)
+    values, _ = evaluation.run(step)
     out: list[Version] = []
     for i, instant in enumerate(at.tolist()):
         reason = Reason(values.reason[0, i])

@@ -54,11 +54,12 @@ def _coalesce(parts: list[Values]) -> Values:
     """The first that is there; where none is, the reason of the first."""
     out = parts[0]
     for part in parts[1:]:
-        out = _choose(~out.there & part.there, part, out)
+        out = choose(~out.there & part.there, part, out)
     return out
 
 
-def _choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
+def choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
+    """`a` where the test holds, else `b`."""
     return Values(
         np.where(test, a.value, b.value),
         np.where(test, a.reason, b.reason),
@@ -69,7 +70,7 @@ def _choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
 
 def _where(parts: list[Values]) -> Values:
     test, a, b = parts
-    out = _choose(test.value != 0, a, b)
+    out = choose(test.value != 0, a, b)
     return replace(out, reason=np.where(test.there, out.reason, test.reason))
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,7 @@ from wise_ledger.core.facts.values import Values
 from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
+from wise_ledger.core.market.rates import RateTable
 from wise_ledger.core.measures.joint import FormName, Joint
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
 
@@ -42,6 +44,7 @@ class LedgerView:
     preference: Preference | None = None  # of sources, where people said (T5)
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
+    told_rates: Callable[[], RateTable] = RateTable.empty
     # Attributes that are not said of the company itself: its value by number and day.
     derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
 
@@ -53,6 +56,11 @@ class LedgerView:
         self._joint: dict[tuple[FormName, ...], Joint] = {}
         self._presence: dict[str, Presence] = {}
         self._calendar: FiscalCalendar | None = None
+
+    @cached_property
+    def rates(self) -> RateTable:
+        """Rates between currencies (M2)."""
+        return self.told_rates()
 
     @property
     def calendar(self) -> FiscalCalendar:
@@ -100,7 +108,12 @@ class LedgerView:
             return balance
         if (item.code, first) not in self._forming:
             self._forming[item.code, first] = Forming(
-                reported, self.calendar, approximate=item.approximate, first=first, additive=item.additive
+                reported,
+                self.calendar,
+                approximate=item.approximate,
+                first=first,
+                additive=item.additive,
+                rates=lambda: self.rates,
             )
         return self._forming[item.code, first].form(form)
 

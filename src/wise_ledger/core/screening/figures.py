@@ -52,11 +52,15 @@ class Table:
 
 
 def figures(
-    ground: Ground, expressions: Sequence[str], members: Sequence[int], cutoff: int, *, stale_after: int = STALE_AFTER
-) -> Table:
-    """Each expression for each of `members` (company numbers) at an instant; raises `ExpressionError`."""
+    ground: Ground, expressions: Sequence[str], members: Sequence[int], cutoff: int, *,
+    stale_after: int = STALE_AFTER, currency: str | None = None,
+) -> Table:  # fmt: skip
+    """Each expression for each of `members` (company numbers) at an instant; raises `ExpressionError`.
+
+    Results that are money come in `currency` (M2), without one each in its company's own.
+    """
     companies, cutoffs = np.asarray(members, np.int64), np.array([cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after)
+    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=currency)
     columns, cells = [], []
     for expression in expressions:
         step = plan(expression, ground.vocabulary)

@@ -40,12 +40,18 @@ class Screened:
     rows: tuple[Judged, ...]
 
 
-def screen(ground: Ground, rule: str, members: Sequence[int], cutoff: int, *, hindsight: bool = False) -> Screened:
-    """Judge `members` (company numbers) by `rule` at an instant; raises `ExpressionError`."""
+def screen(
+    ground: Ground, rule: str, members: Sequence[int], cutoff: int, *, hindsight: bool = False,
+    currency: str | None = None,
+) -> Screened:  # fmt: skip
+    """Judge `members` (company numbers) by `rule` at an instant; raises `ExpressionError`.
+
+    Amounts beside the verdict are shown in `currency` (M2), without one as they were compared.
+    """
     step = plan_rule(rule, ground.vocabulary)
     companies = np.asarray(members, np.int64)
     cutoffs = np.array([cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs)
+    evaluation = Evaluation(ground, companies, cutoffs, currency=currency)
     verdicts, _ = evaluation.run(step)
     columns: dict[Column, list[Cell]] = {}
     for comparison in comparisons(step):

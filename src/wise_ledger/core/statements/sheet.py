@@ -4,7 +4,7 @@ In the keys of these timelines stands the place of an item in the sheet, not a c
 sums of fifty items are formed in the one pass that forms those of one (F7, F8), which makes a statement cheap.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,6 +21,7 @@ from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
 from wise_ledger.core.fiscal.periods import Days
+from wise_ledger.core.market.rates import RateTable
 
 SPANS = {"q": 3, "h": 6, "fy": 12, "ttm": 12}
 
@@ -34,6 +35,7 @@ class Grid:
     reason: NDArray[np.uint8]
     marks: NDArray[np.uint8]
     currency: NDArray[np.int16]
+    start: Days  # nominal start of the period of a flow
     known: NDArray[np.int64]
     formed: NDArray[np.bool_]  # put together from other figures, not reported as such
     restated: NDArray[np.bool_]  # read differently at first
@@ -45,7 +47,7 @@ class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
     In the `calendar` too each item stands for the company. `sources` are numbers in order of preference (T5);
-    `template` is the company's.
+    `template` is the company's; `rates` serve where its currency changed (M2).
     """
 
     def __init__(
@@ -55,7 +57,9 @@ class Sheet:
         calendar: FiscalCalendar,
         sources: Sequence[int],
         template: str | None,
+        rates: Callable[[], RateTable] = RateTable.empty,
     ) -> None:
+        self.rates = rates
         self.items = tuple(items)
         self._facts = facts
         self._sources = sources
@@ -89,6 +93,7 @@ class Sheet:
             reason.reshape(shape),
             out.marks.reshape(shape),
             out.currency.reshape(shape),
+            out.start.reshape(shape),
             out.known.reshape(shape),
             out.formed.reshape(shape),
             out.restated.reshape(shape),
@@ -121,7 +126,7 @@ class Sheet:
             return Timeline.empty()
         forming = Forming(
             self._of(chosen), self.calendar, first=first, approximate=kind == "per share",
-            additive=kind != "not additive" and not as_reported,
+            additive=kind != "not additive" and not as_reported, rates=self.rates,
         )  # fmt: skip
         return forming.form(form)
 
@@ -183,6 +188,7 @@ class _Cells:
     state: NDArray[np.int8]
     marks: NDArray[np.uint8]
     currency: NDArray[np.int16]
+    start: Days
     known: NDArray[np.int64]
     formed: NDArray[np.bool_]
     restated: NDArray[np.bool_]
@@ -193,8 +199,8 @@ class _Cells:
     def empty(cls, n: int) -> "_Cells":
         return cls(
             np.full(n, np.nan), np.zeros(n, np.int8), np.zeros(n, np.uint8), np.full(n, -1, np.int16),
-            np.zeros(n, np.int64), np.zeros(n, np.bool_), np.zeros(n, np.bool_), np.zeros(n, np.bool_),
-            np.full(n, -1, np.int64),
+            np.zeros(n, np.int32), np.zeros(n, np.int64), np.zeros(n, np.bool_), np.zeros(n, np.bool_),
+            np.zeros(n, np.bool_), np.full(n, -1, np.int64),
         )  # fmt: skip
 
     def take(self, timeline: Timeline, rows: NDArray[np.int64]) -> None:
@@ -205,7 +211,7 @@ class _Cells:
         at = rows[here]
         self.value[here], self.state[here] = timeline.value[at], timeline.state[at]
         self.marks[here], self.currency[here] = timeline.marks[at], timeline.currency[at]
-        self.known[here] = timeline.at[at]
+        self.start[here], self.known[here] = timeline.start[at], timeline.at[at]
         self.fact[here] = _facts(timeline)[at]
         self.formed[here] = (self.fact[here] < 0) & (timeline.state[at] == State.VALUE)
         by_then, later = restated(timeline, rows)

@@ -16,6 +16,7 @@ from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.fiscal.labels import Period, calendar_label
 from wise_ledger.core.fiscal.periods import BALANCE, Days, as_date, shift_months
 from wise_ledger.core.screening.figures import mark_names
+from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import SPANS, Grid, Sheet
 
 FREQUENCIES = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
@@ -88,22 +89,27 @@ def lay_out(
     every_line: bool = False,
     template: str | None = None,
     flags: Mapping[int, tuple[str, ...]] | None = None,
+    currency: str | None = None,
 ) -> Laid:
     """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
 
     `flags` are the findings of facts by their number. `reported_ends` gives for each nominal end the end as reported
-    and the first publication. Columns without any figure of these lines are left out.
+    and the first publication. Columns without any figure of these lines are left out. Amounts come in `currency` (M2),
+    without one as reported.
     """
     form = FREQUENCIES[frequency]
     ends = sheet.ends(form, cutoff)
     grid = sheet.grid(form, ends, cutoff, first=first, as_reported=as_reported)
     place = {i.code: n for n, i in enumerate(sheet.items)}
     rows = np.array([place[i.code] for i in wanted], np.int64)
-    value, reason = grid.value, grid.reason
+    into = Money(sheet, cutoff, currency)
     if show is Show.GROWTH:
-        value, reason = _growth(grid, ends)
+        value, reason = _growth(grid, ends, into)
     elif show is Show.COMMON_SIZE:
-        value, reason = _common_size(grid, sheet.items, place)
+        value, reason = _common_size(grid, sheet.items, place, into)
+    else:
+        grid = into.whole(grid)
+        value, reason = grid.value, grid.reason
     # What is nothing in every period (F13) is no line that anybody told.
     filled = (grid.reason[rows] == 0) & (grid.marks[rows] & Mark.IMPLIED == 0)
     kept = np.flatnonzero(filled.any(axis=0))
@@ -169,7 +175,7 @@ def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
     return currency_name(int(found[0])) if len(found) == 1 else None
 
 
-def _growth(grid: Grid, ends: Days) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
+def _growth(grid: Grid, ends: Days, into: Money) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
     before = shift_months(ends, -12)
     place = np.searchsorted(ends, before)
     place = np.where((place < len(ends)) & (ends[np.minimum(place, len(ends) - 1)] == before), place, -1)
@@ -178,12 +184,11 @@ def _growth(grid: Grid, ends: Days) -> tuple[NDArray[np.float64], NDArray[np.uin
         if b < 0:
             reason[:, c] = np.where(grid.reason[:, c], grid.reason[:, c], Reason.NOT_KNOWN)
             continue
-        base = grid.value[:, b]
+        now, base, lacks = into.together(grid, (slice(None), c), (slice(None), b))
         with np.errstate(divide="ignore", invalid="ignore"):
-            value[:, c] = grid.value[:, c] / base - 1
-        clash = (grid.currency[:, c] != grid.currency[:, b]) & (grid.currency[:, c] >= 0)
+            value[:, c] = now / base - 1
         reason[:, c] = np.select(
-            [grid.reason[:, c] > 0, grid.reason[:, b] > 0, clash, ~(base > 0)],
+            [grid.reason[:, c] > 0, grid.reason[:, b] > 0, lacks, ~(base > 0)],
             [grid.reason[:, c], grid.reason[:, b], Reason.NO_RATE, Reason.NOT_MEANINGFUL],
             0,
         )
@@ -191,7 +196,7 @@ def _growth(grid: Grid, ends: Days) -> tuple[NDArray[np.float64], NDArray[np.uin
 
 
 def _common_size(
-    grid: Grid, items: Sequence[Item], place: dict[str, int]
+    grid: Grid, items: Sequence[Item], place: dict[str, int], into: Money
 ) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
     value, reason = np.full(grid.value.shape, np.nan), grid.reason.copy()
     for row, item in enumerate(items):
@@ -199,12 +204,12 @@ def _common_size(
         if total is None or item.unit != "money" or total not in place:
             reason[row] = np.where(reason[row], reason[row], Reason.NOT_MEANINGFUL)
             continue
-        base, why = grid.value[place[total]], grid.reason[place[total]]
+        why = grid.reason[place[total]]
+        part, base, lacks = into.together(grid, (row, slice(None)), (place[total], slice(None)))
         with np.errstate(divide="ignore", invalid="ignore"):
-            value[row] = grid.value[row] / base
-        clash = grid.currency[row] != grid.currency[place[total]]
+            value[row] = part / base
         reason[row] = np.select(
-            [reason[row] > 0, why > 0, clash, base == 0],
+            [reason[row] > 0, why > 0, lacks, base == 0],
             [reason[row], why, Reason.NO_RATE, Reason.ZERO_DENOMINATOR],
             0,
         )

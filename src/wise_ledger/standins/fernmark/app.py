@@ -19,6 +19,7 @@ from wise_ledger.standins.fernmark import faults
 from wise_ledger.standins.fernmark.faults import Faults
 from wise_ledger.standins.fernmark.world import Filing, World
 
+_RATES = 1000  # days in one answer
 Answer = Callable[[Request], Awaitable[Response]]
 
 
@@ -75,12 +76,14 @@ class _Service:
         self.recent.append(now)
         return 0.0
 
-    def paged(self, request: Request, name: str, rows: list[Any], **beside: Any) -> Response:
+    def paged(self, request: Request, name: str, rows: list[Any], size: int = 0, **beside: Any) -> Response:
         at = request.query_params.get("cursor", "0")
         if not at.isdigit():
             return _problem(400, "This cursor is not one of ours.")
         begin = int(at)
-        return JSONResponse({**faults.page(request.state.fault, name, rows, begin, begin + self.page), **beside})
+        return JSONResponse(
+            {**faults.page(request.state.fault, name, rows, begin, begin + (size or self.page)), **beside}
+        )
 
     def _stamped(self) -> int:
         """Give every company that changed a new stamp; the newest stamp."""
@@ -143,6 +146,11 @@ class _Service:
             return _problem(404, "There is no such list.")
         return self.paged(request, "members", found["members"])
 
+    async def rates(self, request: Request) -> Response:
+        """Currency rates of every day since one."""
+        since = request.query_params.get("since", "")
+        return self.paged(request, "rates", [r for r in self.world.rates if r["date"] >= since], _RATES)
+
 
 def _digest(content: bytes) -> str:
     return hashlib.sha256(content).hexdigest()[:16]
@@ -169,6 +177,7 @@ def create_app(
         "/v1/filings": service.contents,
         "/v1/lists": service.lists,
         "/v1/lists/{name}/members": service.members,
+        "/v1/rates": service.rates,
     }
     app = Starlette(
         routes=[Route(path, service.guarded(answer)) for path, answer in routes.items()],

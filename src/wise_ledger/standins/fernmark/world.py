@@ -15,6 +15,7 @@ from typing import Any
 from wise_ledger.standins.fernmark import crowd, statements, stories
 from wise_ledger.standins.fernmark.cast import CAST, Cast
 from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
+from wise_ledger.standins.fernmark.money import make_rates
 
 LAST_YEAR = 2025
 BASE_YEAR, HISTORY, LAST_WHOLE_YEAR = 2021, 2012, 2024
@@ -55,6 +56,7 @@ class World:
     companies: list[dict[str, Any]]
     filings: Mapping[str, list[Filing]]
     lists: list[dict[str, Any]]
+    rates: list[dict[str, Any]] = field(default_factory=list)
 
 
 class _Shelf(Mapping[str, list[Filing]]):
@@ -102,7 +104,7 @@ def make_world(seed: int = 7) -> World:
     for cast in (*CAST, *EXTRAS):
         companies.append(_company(cast))
         filings[cast.key] = _filings(cast, seed) if cast.revenue else []
-    return World(companies, filings, [_first_look(), _index()])
+    return World(companies, filings, [_first_look(), _index()], make_rates(date(BASE_YEAR, 1, 1)))
 
 
 def make_whole_world(seed: int = 7) -> World:
@@ -117,7 +119,7 @@ def make_whole_world(seed: int = 7) -> World:
         "members": [_stay(c, ends) for c in casts if c.revenue],
     }
     lists = [_first_look(), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
-    return World(companies, _Shelf(casts, ends, seed), lists)
+    return World(companies, _Shelf(casts, ends, seed), lists, make_rates(date(HISTORY, 1, 1)))
 
 
 def _stay(cast: Cast, ends: dict[str, tuple[str, str]]) -> dict[str, Any]:

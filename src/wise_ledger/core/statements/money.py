@@ -1,0 +1,75 @@
+"""A statement's amounts in one currency: flows at the mean of their period, balances at their end (M2)."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.facts.columns import NO_CURRENCY, currency_code
+from wise_ledger.core.facts.items import Nature
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.market.rates import last_day
+from wise_ledger.core.statements.sheet import Grid, Sheet
+
+Place = tuple[int | slice, int | slice]
+Numbers = NDArray[np.float64]
+
+
+class Money:
+    """Converts cells of a sheet's grid by its rates, as known at a cut-off (microseconds)."""
+
+    def __init__(self, sheet: Sheet, cutoff: int, currency: str | None) -> None:
+        self._rates = sheet.rates
+        self._last = int(last_day(np.array([cutoff]))[0])
+        self._flow = np.array([i.nature is Nature.FLOW for i in sheet.items], np.bool_)
+        self._asked = NO_CURRENCY if currency is None else currency_code(currency)
+
+    def whole(self, grid: Grid) -> Grid:
+        """All amounts in the currency asked for; `no_rate` where there is none."""
+        if self._asked == NO_CURRENCY:
+            return grid
+        money = (grid.currency != NO_CURRENCY) & (grid.reason == 0)
+        every = (slice(None), slice(None))
+        target = np.full(grid.value.shape, self._asked, np.int16)
+        rate = self._rate(grid, every, money & (grid.currency != target), target)
+        lacks = np.isnan(rate)
+        return replace(
+            grid,
+            value=np.where(lacks, np.nan, grid.value * rate),
+            reason=np.where(lacks, np.uint8(Reason.NO_RATE), grid.reason),
+            currency=np.where(money, target, grid.currency),
+        )
+
+    def together(self, grid: Grid, now: Place, base: Place) -> tuple[Numbers, Numbers, NDArray[np.bool_]]:
+        """Two figures that meet in a ratio, and where there is no rate for that.
+
+        In one currency they meet in it; else each is converted first, into the one asked for, or into that of the
+        first of them.
+        """
+        a, b = grid.currency[now], grid.currency[base]
+        clash = (a != b) & (a != NO_CURRENCY) & (b != NO_CURRENCY) & (grid.reason[now] == 0) & (grid.reason[base] == 0)
+        if not clash.any():
+            return grid.value[now], grid.value[base], clash
+        target = a if self._asked == NO_CURRENCY else np.full(a.shape, self._asked, np.int16)
+        first, second = (self._rate(grid, p, clash, target) for p in (now, base))
+        return grid.value[now] * first, grid.value[base] * second, np.isnan(first) | np.isnan(second)
+
+    def _rate(self, grid: Grid, place: Place, where: NDArray[np.bool_], target: NDArray[np.int16]) -> Numbers:
+        """The rate of each cell of a part of the grid, 1 where nothing is asked, NaN where there is none."""
+        out = np.ones(where.shape)
+        if not where.any():
+            return out
+        shape = grid.value.shape
+        flow = np.broadcast_to(self._flow[:, None], shape)[place]
+        end = np.minimum(np.broadcast_to(grid.ends[None, :], shape)[place].astype(np.int64), self._last)
+        source, table = grid.currency[place], self._rates()
+        for mine, mean in ((where & flow, True), (where & ~flow, False)):
+            if mine.any():
+                start = grid.start[place][mine].astype(np.int64)
+                found = (
+                    table.mean(source[mine], target[mine], start, end[mine])
+                    if mean
+                    else table.on(source[mine], target[mine], end[mine])
+                )
+                out[mine] = found
+        return out

@@ -1,0 +1,24 @@
+"""Made-up currency rates: units of USD and JPY for one EUR on every weekday, wandering about a mean."""
+
+import random
+from datetime import date, timedelta
+from typing import Any
+
+_LAST = date(2024, 12, 31)
+_PAIRS = {"USD": (1.16, 0.0045, 4), "JPY": (129.0, 0.0055, 2)}  # mean, daily step as a share, decimals
+
+
+def make_rates(since: date, seed: int = 7) -> list[dict[str, Any]]:
+    """One row a weekday from `since` to the end of 2024; the same for the same seed, whatever the first day asked."""
+    rng = random.Random(f"{seed}:rates")
+    now = {quote: mean for quote, (mean, _, _) in _PAIRS.items()}
+    day, rows = date(2011, 12, 26), []
+    while day <= _LAST:
+        if day.weekday() < 5:
+            for quote, (mean, step, _) in _PAIRS.items():
+                now[quote] *= 1 + rng.gauss(0, step) + 0.002 * (mean / now[quote] - 1)
+            if day >= since:
+                told = {quote: round(now[quote], decimals) for quote, (_, _, decimals) in _PAIRS.items()}
+                rows.append({"date": day.isoformat(), "base": "EUR", "rates": told})
+        day += timedelta(1)
+    return rows

@@ -1,0 +1,128 @@
+"""Currency (M2): the mean over a flow, the day of a balance, what meets in one currency, nothing from later (T9)."""
+
+import math
+import unittest
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.small_ledger import SmallLedger, at_end_of
+from wise_ledger.core.facts.columns import currency_code
+from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.market.rates import rate_table
+from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.evaluate import Evaluation
+
+FIRST = date(2022, 1, 1)
+EUR, USD, JPY = (np.array([currency_code(c)], np.int16) for c in ("EUR", "USD", "JPY"))
+ROWS = st.lists(
+    st.tuples(
+        st.sampled_from([("EUR", "USD"), ("EUR", "JPY")]), st.integers(0, 700), st.floats(0.2, 200.0)
+    ), max_size=25, unique_by=lambda r: r[:2],
+)  # fmt: skip
+
+
+def rates(rows: list[tuple[tuple[str, str], int, float]]) -> list[dict[str, Any]]:
+    return [{"base": b, "quote": q, "date": str(FIRST + timedelta(n)), "rate": r} for (b, q), n, r in rows]
+
+
+def flow(item: str, start: str, end: str, value: float, unit: str, published: str, **more: Any) -> dict[str, Any]:
+    told = {"item": item, "period_start": start, "period_end": end, "value": value, "unit": unit}
+    return {**told, "published_at": published, **more}
+
+
+def ask(made: SmallLedger, text: str, on: date = date(2023, 6, 30), **how: Any) -> Any:
+    view = made.view()
+    members = np.arange(made.companies)
+    values, _ = Evaluation(view, members, np.array([at_end_of(on)]), **how).run(plan(text, view.vocabulary))
+    out = [Reason(r).code if r else v for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)]
+    return out[0] if made.companies == 1 else out
+
+
+FACTS = [
+    flow("revenue", "2022-01-01", "2022-12-31", 120, "USD", "2023-03-01"),
+    flow("revenue", "2021-01-01", "2021-12-31", 100, "USD", "2022-03-01"),
+    flow("cost_of_revenue", "2022-01-01", "2022-12-31", 70, "EUR", "2023-03-01"),
+    {"item": "total_assets", "period_end": "2022-12-31", "value": 400, "unit": "USD", "published_at": "2023-03-01"},
+]
+
+
+class Conversions(unittest.TestCase):
+    @given(ROWS, st.integers(0, 700), st.integers(0, 400))
+    @settings(max_examples=60, deadline=None)
+    def test_means_and_days_are_those_of_the_rows_inverse_and_cross_day_by_day_m2(
+        self, rows: list[Any], begin: int, length: int
+    ) -> None:
+        start = (FIRST - date(1970, 1, 1)).days
+        table = rate_table([(b, q, start + n, r) for (b, q), n, r in rows])
+        told = {pair: {n: r for p, n, r in rows if p == pair} for pair in (("EUR", "USD"), ("EUR", "JPY"))}
+        dollars, yen = told["EUR", "USD"], told["EUR", "JPY"]
+        expected = {
+            "direct": (EUR, USD, dollars),
+            "inverse": (USD, EUR, {n: 1 / r for n, r in dollars.items()}),
+            "cross": (USD, JPY, {n: yen[n] / r for n, r in dollars.items() if n in yen}),
+        }
+        low, high = (np.array([start + n]) for n in (begin, begin + length))
+        for name, (source, target, days) in expected.items():
+            inside = [r for n, r in days.items() if begin <= n <= begin + length]
+            mean = sum(inside) / len(inside) if inside else math.nan
+            np.testing.assert_allclose(table.mean(source, target, low, high), [mean], 1e-9, err_msg=name)
+            fresh = max((n for n in days if begin - 7 <= n <= begin), default=None)
+            day = math.nan if fresh is None else days[fresh]
+            np.testing.assert_allclose(table.on(source, target, low), [day], 1e-12, err_msg=name)
+
+    @given(ROWS, ROWS, st.integers(200, 640), st.sampled_from(["USD", "EUR", "JPY"]))
+    @settings(max_examples=40, deadline=None)
+    def test_no_rate_from_after_the_cut_off_changes_an_answer_t9(
+        self, before: list[Any], after: list[Any], cut: int, currency: str
+    ) -> None:
+        on = FIRST + timedelta(cut)
+        early = [r for r in before if r[1] <= cut]
+        both = early + [r for r in after if r[1] > cut]
+        for text in ("revenue", "revenue - cost_of_revenue", "cost_of_revenue / revenue", "total_assets"):
+            found = [ask(SmallLedger(FACTS, rates=rates(r)), text, on, currency=currency) for r in (early, both)]
+            self.assertEqual(*found, text)
+
+    def test_growth_and_ratios_are_the_same_in_every_currency_and_only_results_are_converted(self) -> None:
+        told = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(0, 700, 3)])
+        made = SmallLedger(FACTS, rates=told)
+        for text in ("growth(revenue, 1y)", "revenue / total_assets"):
+            self.assertEqual(ask(made, text), ask(made, text, currency="EUR"))
+        year = [1 / r["rate"] for r in told if r["date"] < "2023"]
+        mean = sum(year) / len(year)
+        self.assertAlmostEqual(ask(made, "revenue", currency="EUR"), 120 * mean, 9)
+        self.assertAlmostEqual(ask(made, "change(revenue, 1y)", currency="EUR"), 20 * mean, 9)  # its flow's period
+        # Two currencies meet: each is converted first; beside a literal into that of the literal.
+        self.assertAlmostEqual(ask(made, "cost_of_revenue / revenue"), 70 / (120 * mean), 9)
+        self.assertEqual(ask(made, f"revenue > {120 * mean - 0.01:.2f} EUR"), 1.0)
+        self.assertEqual(ask(made, f"revenue > {120 * mean + 0.01:.2f} EUR"), 0.0)
+        self.assertEqual(ask(made, "coalesce(net_income, revenue)"), 120)  # a choice brings nothing together
+        self.assertEqual(ask(made, "revenue", currency="JPY"), "no_rate")
+
+    def test_companies_are_ranked_in_one_currency(self) -> None:
+        facts = [
+            flow("revenue", "2022-01-01", "2022-12-31", value, unit, "2023-03-01", company=n)
+            for n, (value, unit) in enumerate([(100, "USD"), (90, "EUR"), (300, "JPY"), (80, "USD")])
+        ]
+        told = rates([(("EUR", "USD"), 10, 1.25), (("EUR", "JPY"), 10, 2.5)])
+        year_ends = [(n, -100_000, 12) for n in range(4)]
+        made = SmallLedger(facts, year_ends, companies=4, rates=told)
+        self.assertEqual(ask(made, "rank(revenue)"), [3.0, 2.0, 1.0, 4.0])
+        lacking = SmallLedger(facts, year_ends, companies=4, rates=told[:1])
+        self.assertEqual(ask(lacking, "rank(revenue)"), [2.0, 1.0, "no_rate", 3.0])
+        self.assertEqual(ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48])
+
+    def test_a_sum_across_a_change_of_currency_takes_the_newest_one_f8_m2(self) -> None:
+        quarters = [("2022-01-01", "2022-03-31"), ("2022-04-01", "2022-06-30"), ("2022-07-01", "2022-09-30"),
+                    ("2022-10-01", "2022-12-31")]  # fmt: skip
+        facts = [
+            flow("revenue", start, end, 1000 if n < 2 else 10, "JPY" if n < 2 else "USD", "2023-02-01")
+            for n, (start, end) in enumerate(quarters)
+        ]
+        told = rates([((b, q), n, r) for n, usd, jpy in ((9, 1.0, 100.0), (99, 1.0, 200.0)) for b, q, r in
+                      (("EUR", "USD", usd), ("EUR", "JPY", jpy))])  # fmt: skip
+        self.assertAlmostEqual(ask(SmallLedger(facts, rates=told), "revenue.ttm"), 10 + 5 + 10 + 10)
+        self.assertEqual(ask(SmallLedger(facts), "revenue.ttm"), "incomplete")
