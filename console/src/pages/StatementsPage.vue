@@ -10,6 +10,7 @@ import DocumentDialog from '../screens/DocumentDialog.vue'
 import FigurePanel from '../screens/FigurePanel.vue'
 import CurrencyChoice from '../shell/CurrencyChoice.vue'
 import PageHead from '../shell/PageHead.vue'
+import { comparable } from '../statements/comparable'
 import StatementTable from '../statements/StatementTable.vue'
 import { useStamp } from '../time/stamp'
 
@@ -21,10 +22,10 @@ const CHOICES: Record<string, Record<string, string>> = {
   frequency: { annual: 'Years', half: 'Halves', quarter: 'Quarters', trailing: 'Trailing 12 months', cumulative: 'Cumulative' },
   versions: { latest: 'Latest known', first: 'First reported' },
   figures: { normalised: 'Normalised', as_reported: 'As reported' },
-  show: { amounts: 'Amounts', common_size: '% of the total', growth: 'Growth, %' },
-  lines: { filled: 'Lines with figures', template: 'All of its template', all: 'All lines' },
+  show: { amounts: 'Amounts', common_size: '% of total', growth: 'Growth, %' },
+  lines: { filled: 'Filled lines', template: 'Its template', all: 'All lines' },
   periods: { '8': 'Newest 8', '': 'All periods' },
-  scale: { mn: 'in millions', bn: 'in billions', k: 'in thousands', units: 'in units' },
+  scale: { mn: 'Millions', bn: 'Billions', k: 'Thousands', units: 'Units' },
 }
 const FORMS: Record<string, string> = { annual: 'fy', half: 'h', quarter: 'q', trailing: 'ttm', cumulative: 'ytd' }
 const route = useRoute()
@@ -128,7 +129,7 @@ const series = computed(() =>
       const line = of.lines.find((l) => l.item === code)
       if (!line) return []
       const scale = of.show !== 'amounts' ? 100 : ['money', 'shares'].includes(line.unit) ? 10 ** -SCALES[choice('scale')]! : 1
-      return [{ name: found.value.length > 1 ? `${of.name}, ${line.title}` : line.title, values: line.cells.map((c) => (c.value === null ? null : c.value * scale)) }]
+      return [{ name: found.value.length > 1 ? `${of.name}, ${line.title}` : line.title, values: comparable(of, line).map((v) => (v === null ? null : v * scale)) }]
     }),
   ),
 )
@@ -191,7 +192,7 @@ function say(value: number | null, unit: string): string {
         </select>
       </label>
       <CurrencyChoice :value="one('currency')" @choose="(currency) => set({ currency })" />
-      <button class="plain" :aria-pressed="calendar" @click="set({ calendar: calendar ? undefined : 'yes' })">{{ calendar ? 'Calendar periods' : 'Fiscal periods' }}</button>
+      <button class="plain" :aria-pressed="calendar" title="Head the columns by calendar or by fiscal periods" @click="set({ calendar: calendar ? undefined : 'yes' })">{{ calendar ? 'Calendar' : 'Fiscal' }}</button>
       <button class="plain" :aria-pressed="turned" @click="set({ turned: turned ? undefined : 'yes' })">Turn</button>
       <button class="plain go" :disabled="!found.length" @click="exported">Export</button>
     </div>
@@ -290,7 +291,7 @@ main {
 .choices {
   display: flex;
   flex-wrap: wrap;
-  gap: 8px;
+  gap: 6px;
   margin: 8px 0 10px;
 }
 .choices .field {

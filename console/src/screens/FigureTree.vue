@@ -12,7 +12,7 @@ const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
     <li v-for="(node, n) in nodes" :key="n">
       <div class="row">
         <span class="sign">{{ node.sign > 0 ? '+' : '−' }}</span>
-        <span class="value">{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false) }}<small v-if="node.currency && node.currency !== currency"> {{ node.currency }}</small></span>
+        <span class="value">{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false) }}<small v-if="node.currency && node.currency !== currency">&nbsp;{{ node.currency }}</small></span>
         <span v-if="node.fact" class="where">
           {{ node.fact.period_start ? `${shortDay(node.fact.period_start)} – ${shortDay(node.fact.period_end)}` : `at ${shortDay(node.fact.period_end)}` }}<br />
           <button class="link" @click="emit('open', node.fact.document, node.fact.place)">{{ node.fact.document.title }}</button><br />
@@ -35,7 +35,7 @@ ul {
 }
 .row {
   display: grid;
-  grid-template-columns: 12px 64px 1fr;
+  grid-template-columns: 12px minmax(64px, max-content) 1fr;
   gap: 6px;
   padding: 3px 0;
   font-size: 12.5px;

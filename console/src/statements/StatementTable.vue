@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Statement, StatementCell, StatementLine } from '../api/statements'
 import { figure, MARKS, reasonFull, reasonShort, shortDay } from '../format'
+import { comparable } from './comparable'
 import SparkLine from './SparkLine.vue'
 
 /** A statement: lines down, periods across, or turned; arrows move between figures, Enter opens one. */
@@ -83,7 +84,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
               @keydown="arrow($event, row, column)"
             >{{ text(line, cell) }}</button><span v-if="cell.flags.length" class="flag" aria-hidden="true">!</span>
           </td>
-          <td class="spark"><SparkLine :values="line.cells.map((c) => c.value)" :title="line.title" /></td>
+          <td class="spark"><SparkLine :values="comparable(found, line)" :title="line.title" /></td>
         </tr>
       </tbody>
     </table>
