@@ -12,6 +12,7 @@ from wise_ledger.core.facts.instants import end_of_day, micros, read_cutoff
 from wise_ledger.core.facts.values import Values
 from wise_ledger.core.fiscal.periods import ABSENT, as_date, day
 from wise_ledger.core.market.rates import rate_table
+from wise_ledger.core.market.splits import Split, in_force
 from wise_ledger.core.measures.units import NAMED
 from wise_ledger.core.measures.view import LedgerView
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
@@ -35,11 +36,18 @@ class SmallLedger:
         companies: int = 1,
         rates: Sequence[dict[str, Any]] = (),
         prices: Sequence[dict[str, Any]] = (),
+        splits: Sequence[dict[str, Any]] = (),
     ) -> None:
+        self.splits = [
+            Split(0, day(date.fromisoformat(s["ex_date"])), s["ratio"],
+                  in_force(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
+            for s in splits
+        ]  # fmt: skip
         told = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
         self.rates, self.prices = rate_table(told), prices
         self.sources = {name: number for number, name in enumerate(sources)}
         self.companies = companies
+        self.names: list[str | None] = [None]
         self.year_ends = year_ends
         self.rows: dict[str, dict[str, list[Any]]] = {}
         for position, fact in enumerate(facts):
@@ -52,8 +60,12 @@ class SmallLedger:
             year_ends = [(0, LONG_AGO, declared)]
         else:
             year_ends = [(0, day(date.fromisoformat(d["valid_from"])), d["month"]) for d in declared]
-        more = {name: given.get(name, ()) for name in ("rates", "prices")}
-        return cls(given["facts"], year_ends, given.get("source_order", ["one"]), **more)
+        names = list(dict.fromkeys(f.get("company") for f in given["facts"]))
+        facts = [{**f, "company": names.index(f.get("company"))} for f in given["facts"]]
+        more = {name: given.get(name, ()) for name in ("rates", "prices", "splits")}
+        made = cls(facts, year_ends, given.get("source_order", ["one"]), len(names), **more)
+        made.names = names
+        return made
 
     def _add(self, position: int, fact: dict[str, Any]) -> None:
         start = fact.get("period_start")
@@ -84,8 +96,8 @@ class SmallLedger:
             Attribute(company, "fiscal_year_end", str(month), since, since * 86_400_000_000, 0)
             for company, since, month in self.year_ends
         ]
-        sources = tuple(self.sources.values())
-        made = Priced(self.companies, self.columns, Attributes(said), sources, told_rates=lambda: self.rates, **how)
+        how |= {"told_rates": lambda: self.rates, "splits": self.splits}
+        made = Priced(self.companies, self.columns, Attributes(said), tuple(self.sources.values()), **how)
         made.prices = sorted((p["date"], p["close"], p.get("currency", "USD")) for p in self.prices)
         return made
 

@@ -13,6 +13,7 @@ import numpy as np
 from tests.core.small_ledger import SmallLedger
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.facts.instants import micros, read_cutoff
+from wise_ledger.core.facts.items import ITEMS
 from wise_ledger.core.facts.keys import Mark
 from wise_ledger.core.facts.reasons import Reason
 from wise_ledger.core.facts.values import Values
@@ -27,7 +28,6 @@ CASES = Path(__file__).parents[1] / "cases"
 LATER = {  # cases of rules that the ledger does not have yet, and what they wait for
     "consensus": "estimates (E1, E2)",
     "horizons": "estimates (E3, E4)",
-    "split": "splits (M3)",
     "vintages": "series (S1 to S3)",
 }
 
@@ -103,11 +103,16 @@ class WorkedCases(unittest.TestCase):
     def check_ledger(self, case: dict[str, Any]) -> None:
         ledger = SmallLedger.of_case(case["given"])
         for ask in case["asks"]:
-            where = f"{ask['expression']} known on {ask['known_on']}"
+            where = f"{ask.get('expression')} known on {ask['known_on']}"
             cutoffs = np.array([micros(read_cutoff(ask["known_on"], "known_on"))])
             view = ledger.view(recorded_by=ask.get("recorded_by"))
+            if "restatements" in ask:
+                told = view.timeline(ITEMS[ask["restatements"]], "fy", False)
+                self.assertEqual(told.key[told.changed() & (told.at <= cutoffs[0])].tolist(), ask["expect"], where)
+                continue
             step = plan(ask["expression"], view.vocabulary)
-            values, ends = Evaluation(view, np.arange(1), cutoffs, currency=ask.get("currency")).run(step)
+            company = np.array([ledger.names.index(ask.get("company"))])
+            values, ends = Evaluation(view, company, cutoffs, currency=ask.get("currency")).run(step)
             found, expected = cell(values, 0), ask["expect"]
             if "missing" in expected:
                 self.same(found, expected, where)

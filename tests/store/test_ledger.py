@@ -25,6 +25,7 @@ from wise_ledger.core.facts.records import (
     MemberRecord,
     RateRecord,
     SecurityRecord,
+    SplitRecord,
     TagMeaning,
 )
 from wise_ledger.core.identity.company_id import is_company_id
@@ -86,6 +87,7 @@ class AppendOnly(LedgerCase):
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
+            batch.add_splits(0, 0, [SplitRecord(date(2023, 1, 2), 4.0)])
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):

@@ -89,6 +89,7 @@ export interface Version {
   marks: string[]
   standing: boolean
   later: boolean
+  by_split: boolean
   documents: DocumentInfo[]
 }
 

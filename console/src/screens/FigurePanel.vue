@@ -106,7 +106,8 @@ function say(value: number | null, reason: string | null): string {
             <div>
               <b>{{ say(version.value, version.reason) }}</b>
               <span class="soft since">{{ instant(version.known_from) }}</span>
-              <span v-if="i > 0 && version.value !== null" class="chip">restated</span>
+              <span v-if="i > 0 && version.value !== null && !version.by_split" class="chip">restated</span>
+              <div v-if="version.by_split" class="soft">A split of the shares moved it; nothing was told anew.</div>
               <div v-for="document in version.documents" :key="document.sha256" class="document">
                 {{ document.title }}
                 <button class="link" :aria-label="`Open ${document.title}`" @click="emit('open', document, '')">open</button>

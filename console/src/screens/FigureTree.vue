@@ -16,7 +16,7 @@ const emit = defineEmits<{ open: [document: DocumentInfo, place: string] }>()
         <span v-if="node.fact" class="where">
           {{ node.fact.period_start ? `${shortDay(node.fact.period_start)} – ${shortDay(node.fact.period_end)}` : `at ${shortDay(node.fact.period_end)}` }}<br />
           <button class="link" @click="emit('open', node.fact.document, node.fact.place)">{{ node.fact.document.title }}</button><br />
-          <span class="soft code">{{ node.fact.tag ? `${node.fact.tag}: ` : '' }}{{ node.fact.reported || 'withdrawn' }}<template v-if="node.fact.scale"> × 10<sup>{{ node.fact.scale }}</sup></template><template v-if="node.fact.turned">, sign turned</template></span>
+          <span class="soft code">{{ node.fact.tag ? `${node.fact.tag}: ` : '' }}{{ node.fact.reported || 'withdrawn' }}<template v-if="node.fact.scale"> × 10<sup>{{ node.fact.scale }}</sup></template><template v-if="node.fact.turned">, sign turned</template><template v-if="node.value !== null && node.fact.value !== node.value">, before a split</template></span>
           <span class="soft"> · {{ node.fact.source }}, batch {{ node.fact.batch }}</span>
         </span>
         <span v-else class="where soft">{{ node.form }}, to {{ shortDay(node.period_end) }}</span>

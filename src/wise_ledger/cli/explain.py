@@ -57,10 +57,16 @@ def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | 
         turned = ", sign turned" if f.turned else ""
         tag = f"{f.tag} " if f.tag else ""
         tree.add(
-            f"{sign} [bold]{say(f.value, node.currency)}[/]  {period}, {public}\n"
+            f"{sign} [bold]{say(node.value, node.currency)}[/]  {period}, {public}{_before_split(node)}\n"
             f"[dim]{tag}{f.reported or 'withdrawn'}{scale}{turned} in {f.document.title}, {f.source} "
             f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}[/]"
         )
+
+
+def _before_split(node: "Node") -> str:
+    """What was told, where the share basis has moved since."""
+    told = node.fact.value if node.fact else None
+    return "" if told is None or node.value is None or told == node.value else f", told as {told:,.10g} before a split"
 
 
 def _show(found: "Explanation") -> None:
@@ -96,7 +102,7 @@ def _show(found: "Explanation") -> None:
             f"{v.known_from:%Y-%m-%d %H:%M}",
             say(v.value, v.reason, found.unit, found.currency),
             "counts" if v.standing else "came later" if v.later else "",
-            ", ".join(d.title for d in v.documents),
+            ", ".join(d.title for d in v.documents) or "[dim]a split of the shares[/]",
         )
         for v in found.versions
     ]

@@ -9,7 +9,7 @@ import click
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 
 _SHOWN = 30  # outcomes; the rest is counted
-KINDS = ("companies", "identifiers", "listings", "members", "facts", "rates", "observations", "pages")
+KINDS = ("companies", "identifiers", "listings", "members", "facts", "rates", "splits", "observations", "pages")
 
 
 @click.command()

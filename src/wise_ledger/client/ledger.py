@@ -387,7 +387,8 @@ class Ledger(CompanyCalls):
     def load(
         self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"
     ) -> LoadAnswer:
-        """Load a file's bytes (companies, identifiers, listings, members, facts, rates or observations) as one batch.
+        """Load a file's bytes (companies, identifiers, listings, members, facts, rates, splits or
+        observations) as one batch.
 
         With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is
         YAML that says what is where in a table of facts of another shape.

@@ -121,7 +121,9 @@ async def load_tree(
 async def load(
     request: Request,
     desk: OpenDesk,
-    kind: Annotated[str, Path(description="companies, identifiers, listings, members, facts, rates or observations")],
+    kind: Annotated[
+        str, Path(description="companies, identifiers, listings, members, facts, rates, splits or observations")
+    ],
     accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
     mapping: Annotated[str | None, Query(description="YAML that says what is where in a table of facts")] = None,
     name: Annotated[str, Query(description="what the file is called", max_length=200)] = "a file",

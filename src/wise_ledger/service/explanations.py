@@ -121,5 +121,6 @@ def _version(found: explain.FigureVersion) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
+        by_split=not found.documents,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

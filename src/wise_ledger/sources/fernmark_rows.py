@@ -19,6 +19,7 @@ from wise_ledger.core.facts.records import (
     MemberRecord,
     RateRecord,
     SecurityRecord,
+    SplitRecord,
 )
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.sources.errors import bad_figure, damaged
@@ -85,7 +86,17 @@ def _security(row: dict[str, Any]) -> SecurityRecord:
         ListingRecord(x["symbol"], x["mic"], x["currency"], date.fromisoformat(x["from"]), _until(x), x["primary"])
         for x in row["listings"]
     )
-    return SecurityRecord(row["key"], row["type"], row["title"], _plain(row["ratio"]), listings)
+    splits = tuple(_split(x) for x in row.get("splits") or ())
+    return SecurityRecord(row["key"], row["type"], row["title"], _plain(row["ratio"]), listings, splits)
+
+
+def _split(row: dict[str, Any]) -> SplitRecord:
+    told = row.get("announced")
+    published = None if told is None else datetime.fromisoformat(told).astimezone(UTC)
+    ratio = float(row["ratio"])
+    if not (isfinite(ratio) and ratio > 0):
+        raise ValueError(f"a split of {row['ratio']}")
+    return SplitRecord(date.fromisoformat(row["ex_date"]), ratio, published)
 
 
 def _identifier(row: dict[str, Any]) -> IdentifierRecord:

@@ -17,6 +17,7 @@ from wise_ledger.core.facts.records import (
     ListRecord,
     RateRecord,
     SecurityRecord,
+    SplitRecord,
     TagMeaning,
 )
 from wise_ledger.core.fiscal.periods import day
@@ -207,6 +208,24 @@ class BatchWriter:
                 for r in record.listings
             ]
             self._add_new(listings, rows, security=number, source=source)
+            if record.splits:
+                self.add_splits(source, number, record.splits)
+
+    def add_splits(self, source: int, security: int, records: Sequence[SplitRecord]) -> int:
+        """Splits of a security, those told last unchanged left out (T8). How many were new."""
+        t = tables.splits
+        same = (t.c.source == source) & (t.c.security == security)
+        told = self._connection.execute(select(t.c.ex_date, t.c.ratio, t.c.published_at).where(same).order_by(t.c.id))
+        last = {r.ex_date: (r.ratio, r.published_at) for r in told}
+        rows = []
+        for r in records:
+            said = (r.ratio, None if r.published_at is None else micros(r.published_at))
+            if last.get(day(r.ex_date)) != said:
+                last[day(r.ex_date)] = said
+                row = {"id": self._take(t), "security": security, "ex_date": day(r.ex_date), "source": source}
+                rows.append({**row, "ratio": said[0], "published_at": said[1]})
+        self._insert(t, rows)
+        return len(rows)
 
     def add_decision(self, term: str, company: int | None, who: str, why: str) -> None:
         """What a person says a term means; without a company an earlier word is taken back."""

@@ -13,6 +13,7 @@ from wise_ledger.core.facts.instants import as_instant
 from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.facts.preference import SourceOrder
 from wise_ledger.core.fiscal.periods import ABSENT, as_date
+from wise_ledger.core.market.splits import Split, in_force
 from wise_ledger.store import tables
 from wise_ledger.store.tables import (
     attributes,
@@ -134,6 +135,18 @@ def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> l
         SourceOrder(r.item, r.company, tuple(number[n] for n in r.sources.split() if n in number))
         for r in connection.execute(query.order_by(tables.source_orders.c.id))
     ]
+
+
+def splits(connection: Connection, batch: int) -> list[Split]:
+    """The splits of companies up to a batch: those of their first ordinary security, each as the first source of
+    them told it last.
+    """
+    t, s = tables.splits, tables.securities
+    first = select(func.min(s.c.number)).where(s.c.type == "ordinary", s.c.batch <= batch).group_by(s.c.company)
+    query = select(s.c.company, t.c.ex_date, t.c.ratio, t.c.published_at).join_from(t, s, t.c.security == s.c.number)
+    query = query.where(t.c.batch <= batch, s.c.number.in_(first)).order_by(t.c.source.desc(), t.c.id)
+    told = {(r.company, r.ex_date): r for r in connection.execute(query)}
+    return [Split(r.company, r.ex_date, r.ratio, in_force(r.ex_date, r.published_at)) for r in told.values()]
 
 
 def newest_rates(connection: Connection, batch: int) -> int:

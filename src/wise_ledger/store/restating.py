@@ -31,6 +31,7 @@ class Change:
     document: str
     sha256: str
     source: str
+    instants: tuple[int, int, int, int] = (0, 0, 0, 0)  # when old, new, original and latest were told (microseconds)
 
     @property
     def percent(self) -> float | None:
@@ -43,6 +44,8 @@ _VERSIONS = """
 SELECT * FROM (
   SELECT f.company, i.code AS item, f.period_start, f.period_end, f.unit, f.value AS new, f.published_at, d.title,
     d.sha256, s.name AS source, f.batch, lag(f.value) OVER same AS old, lag(f.id) OVER same AS before,
+    lag(f.published_at) OVER same AS old_at, first_value(f.published_at) OVER same AS original_at,
+    last_value(f.published_at) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest_at,
     first_value(f.value) OVER same AS original,
     last_value(f.value) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest
   FROM facts f JOIN items i ON i.number = f.item JOIN documents d ON d.number = f.document
@@ -101,6 +104,7 @@ def _read(connection: Connection, query, given) -> list[Change]:  # type: ignore
             r.title,
             r.sha256,
             r.source,
+            (r.old_at, r.published_at, r.original_at, r.latest_at),
         )
         for r in connection.execute(query, given)
     ]

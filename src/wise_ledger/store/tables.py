@@ -315,11 +315,23 @@ rates = Table(
     Column("rate", Float, nullable=False),  # units of quote for one base
 )
 
+splits = Table(
+    "splits",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("security", Integer, ForeignKey("securities.number"), nullable=False),
+    Column("ex_date", Integer, nullable=False),
+    Column("ratio", Float, nullable=False),  # new shares for each old one
+    Column("published_at", BigInteger),
+    _source(),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts, source_orders, rates,
+    verdicts, source_orders, rates, splits,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -428,6 +440,6 @@ for _column in (
     facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
-    findings.c.fact, verdicts.c.fact, source_orders.c.company,
+    findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -91,6 +91,7 @@ class Version(BaseModel):
     marks: list[Mark]
     standing: bool = Field(description="the one that counts at the cut-off")
     later: bool = Field(description="not yet known at the cut-off")
+    by_split: bool = Field(default=False, description="nothing was told anew: a split moved the share basis")
     documents: list[DocumentInfo]
 
 

@@ -12,6 +12,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
 from wise_ledger.store.schedulekeeping import Delivery, deliveries_of, find_digest, keep_digest, newest_digests
 from wise_ledger.work import NotFound
+from wise_ledger.work.restatements import on_share_basis
 from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 _LISTED = 500  # of each kind; the counts are of all
@@ -37,12 +38,13 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         batches = sorted({o.batch for o in outcomes if o.batch} | ({found.batch} if found.batch else set()))
         companies = digestreading.new_companies(connection, batches)
         periods = digestreading.new_periods(connection, batches)
-        changes = restating.of_batches(connection, batches)
+        told = restating.of_batches(connection, batches)
         tags = digestreading.unmapped(connection, batches)
         documents = digestreading.documents(connection, batches)
         quarantined, flagged = examining.of_batches(connection, batches)
     snapshot = snapshots.at()
     now = micros(ledger.now())
+    changes = on_share_basis(snapshot, told, now)
     restated = [c for c in changes if c.new is not None and c.old is not None]
     withdrawn = [c for c in changes if c.new is None]
     restated.sort(key=lambda c: -abs(c.percent or 0.0))
@@ -126,5 +128,6 @@ def _company(snapshot: Snapshot, number: int, now: int) -> dict[str, str]:
 
 
 def _change(snapshot: Snapshot, change: Change, now: int) -> dict[str, Any]:
-    plain = {k: str(v) if k.startswith("p") and v is not None else v for k, v in asdict(change).items()}
+    said = {k: v for k, v in asdict(change).items() if k != "instants"}
+    plain = {k: str(v) if k.startswith("p") and v is not None else v for k, v in said.items()}
     return {**plain, **_company(snapshot, change.company, now), "percent": change.percent}

@@ -1,4 +1,4 @@
-"""Load companies, identifiers, listings, list members, facts and rates from files: one batch or none."""
+"""Load companies, identifiers, listings, list members, facts, rates and splits from files: one batch or none."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -27,6 +27,8 @@ from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.loadrates import COLUMNS as RATE_COLUMNS
 from wise_ledger.work.loadrates import load_rates
+from wise_ledger.work.loadsplits import COLUMNS as SPLIT_COLUMNS
+from wise_ledger.work.loadsplits import load_splits
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line, read_table
@@ -40,6 +42,7 @@ COLUMNS = {
     "members": "list company valid_from valid_to weight",
     "facts": " ".join(FACT_COLUMNS),
     "rates": " ".join(RATE_COLUMNS),
+    "splits": " ".join(SPLIT_COLUMNS),
     "observations": "company item observed_at value unit published_at source document",
 }
 
@@ -86,6 +89,8 @@ def load_file(
     lines = read_table(content, COLUMNS[kind].split())
     if kind == "rates":
         return load_rates(ledger, lines, accept_good=accept_good)
+    if kind == "splits":
+        return load_splits(ledger, snapshots, lines, accept_good=accept_good)
     snapshot = snapshots.at()
     if kind == "observations":
         lines, strange = observation_lines(lines, snapshot.view.items)

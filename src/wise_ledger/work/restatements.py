@@ -1,16 +1,20 @@
 """The log of restatements: what was told anew, of one company or of many."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
+
+import numpy as np
 
 from wise_ledger.core.facts.instants import micros
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.fiscal.periods import day
+from wise_ledger.core.market.splits import ROUNDING, ShareBasis
 from wise_ledger.store import restating
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
 from wise_ledger.work import lists
-from wise_ledger.work.snapshots import Snapshots
+from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 
 @dataclass(frozen=True)
@@ -56,7 +60,8 @@ def log(
     elif list_name is not None:
         numbers = set(lists.weights(ledger, snapshot, list_name, micros(known_on)))
     with ledger.database.read() as connection:
-        changes = restating.of_companies(connection, numbers, micros(since), micros(known_on), snapshot.batch)
+        told = restating.of_companies(connection, numbers, micros(since), micros(known_on), snapshot.batch)
+    changes = on_share_basis(snapshot, told, micros(known_on))
     items = snapshot.view.items
     changes = [
         c for c in changes
@@ -70,3 +75,24 @@ def log(
         name = snapshot.name(c.company, micros(known_on))
         out.append(Restatement(snapshot.ids[c.company], name, label, items[c.item].title, c))
     return Log(tuple(out), len(changes), snapshot.batch)
+
+
+def on_share_basis(snapshot: Snapshot, changes: Sequence[Change], cutoff: int) -> list[Change]:
+    """Per-share values and share counts on the share basis of the cut-off, without what a split alone explains (M3)."""
+    splits = snapshot.view.splits
+    bases = {unit: ShareBasis.of(splits, unit) for unit in ("money_per_share", "shares")} if splits else {}
+    out = []
+    for c in changes:
+        basis = bases.get("money_per_share" if c.unit.endswith("/shares") else c.unit)
+        if basis is None:
+            out.append(c)
+            continue
+        at = np.array([*c.instants, cutoff], np.int64)
+        upto = basis.upto(np.full(len(at), c.company, np.int64), at)
+        moved = upto[-1] / upto[:-1]
+        told = zip((c.old, c.new, c.original, c.latest), moved.tolist(), strict=True)
+        old, new, original, latest = (None if v is None else v * factor for v, factor in told)
+        same = old is not None and new is not None and abs(new - old) <= ROUNDING * abs(old)
+        if not (same and moved[0] != moved[1]):
+            out.append(replace(c, old=old, new=new, original=original, latest=latest))
+    return out

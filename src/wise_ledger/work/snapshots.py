@@ -147,6 +147,7 @@ class Snapshots:
             decisions = tuple(naming.all_decisions(connection, batch))
             preference = Preference(reading.source_orders(connection, batch, names), len(names))
             quarantined = examining.quarantined(connection, batch)
+            splits = reading.splits(connection, batch)
             items = {**ITEMS, **reading.registered_items(connection, batch)}
         view = LedgerView(
             companies=len(ids),
@@ -158,6 +159,7 @@ class Snapshots:
             quarantined=quarantined,
             preference=preference,
             items=items,
+            splits=splits,
             told_rates=lambda: self._rates(batch),
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),

@@ -11,6 +11,7 @@ from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.instants import micros
 from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.facts.versions import nominal_ends
+from wise_ledger.core.market.splits import ShareBasis
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
@@ -117,10 +118,10 @@ def sheet_of(
     if snapshot.view.preference and len(facts):
         ranks = np.stack([snapshot.view.preference.ranks(code, number) for code in codes])
         facts = replace(facts, source=ranks[facts.company, facts.source])
-    calendar = snapshot.view.calendar.of_rows(number, len(codes))
-    return Sheet(
-        [items[c] for c in codes], facts, calendar, snapshot.view.sources, template, lambda: snapshot.view.rates
-    ), facts
+    view = snapshot.view
+    calendar = view.calendar.of_rows(number, len(codes))
+    basis = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes])
+    return Sheet([items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, basis), facts
 
 
 def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:

@@ -58,7 +58,8 @@ def restated(
     by_then = timeline.changed()[at] & there
     last = np.searchsorted(timeline.key, timeline.key[at], "right") - 1
     # Any later row that differs counts, also where the last one comes back to the value of then.
-    following = np.concatenate([timeline.value[1:] != timeline.value[:-1], [False]])
+    every = np.arange(len(timeline))
+    following = np.concatenate([timeline.differs(every[1:], every[:-1]), [False]])
     following |= np.concatenate([timeline.state[1:] != timeline.state[:-1], [False]])
     moves = np.concatenate([[0], np.cumsum(following)])
     differs = moves[last] > moves[at]

@@ -86,6 +86,15 @@ class ListingRecord:
 
 
 @dataclass(frozen=True)
+class SplitRecord:
+    """`ratio` new shares for each old one from `ex_date` on; without `published_at` known at that day's end (T9)."""
+
+    ex_date: date
+    ratio: float
+    published_at: datetime | None = None
+
+
+@dataclass(frozen=True)
 class SecurityRecord:
     """An instrument of a company; `key` is the source's own, `ratio` of a receipt is its receipts per share."""
 
@@ -94,6 +103,7 @@ class SecurityRecord:
     title: str
     ratio: float | None
     listings: tuple[ListingRecord, ...]
+    splits: tuple[SplitRecord, ...] = ()
 
 
 @dataclass(frozen=True)

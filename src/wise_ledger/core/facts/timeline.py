@@ -17,6 +17,7 @@ from wise_ledger.core.facts.columns import NO_CURRENCY
 from wise_ledger.core.facts.keys import Keys, Rows, State, group_ends, group_starts, key_company, key_end, make_keys
 from wise_ledger.core.facts.moves import Moves
 from wise_ledger.core.fiscal.periods import Days, shift_months
+from wise_ledger.core.market.splits import ROUNDING, ShareBasis
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,6 +44,7 @@ class Timeline:
     inputs: tuple[Input, ...] = ()
     form: str = "reported"  # how the rows were formed, in words
     chosen: NDArray[np.int8] | None = None  # which one input counts; all of them where this is None
+    basis: ShareBasis | None = None  # of figures that move with splits (M3)
 
     @classmethod
     def empty(cls) -> Self:
@@ -93,10 +95,11 @@ class Timeline:
         moved = make_keys(key_company(self.key), shift_months(key_end(self.key), months))
         return replace(self, key=moved)
 
-    def first(self) -> Self:
+    def first(self) -> "Timeline":
         """Only the first value of each key, later withdrawals ignored (`first reported`, T5, F10)."""
         stands = self.take(self.state == State.VALUE)
-        return stands.take(group_starts(stands.key))
+        firsts = stands.take(group_starts(stands.key))
+        return firsts if self.basis is None else self.basis.moved(firsts)
 
     def changed(self) -> NDArray[np.bool_]:
         """Whether each row's value differs from the first its key ever had: it was restated."""
@@ -104,10 +107,21 @@ class Timeline:
             return np.empty(0, np.bool_)
         stands = self.state == State.VALUE
         group = np.cumsum(group_starts(self.key)) - 1
-        firsts = np.full(group[-1] + 1, np.nan)
+        firsts = np.full(group[-1] + 1, -1)
         rows = np.flatnonzero(stands)[::-1]
-        firsts[group[rows]] = self.value[rows]  # the last write wins: the earliest row
-        return np.asarray(stands & (self.value != firsts[group]))
+        firsts[group[rows]] = rows  # the last write wins: the earliest row
+        return np.asarray(stands & self.differs(np.arange(len(self)), firsts[group]))
+
+    def differs(self, rows: Rows, others: Rows) -> NDArray[np.bool_]:
+        """Whether the values of two rows differ by more than a split between them explains (M3)."""
+        now, then = self.value[rows], self.value[others]
+        if self.basis is None:
+            return np.asarray(now != then)
+        company = key_company(self.key)
+        moved = self.basis.upto(company[rows], self.at[rows]) / self.basis.upto(company[others], self.at[others])
+        # After a split companies tell rounded figures.
+        near = np.abs(now - then * moved) <= ROUNDING * np.abs(then * moved)
+        return np.asarray(np.where(moved == 1.0, now != then, ~near))
 
 
 @dataclass(frozen=True, eq=False)
@@ -179,4 +193,5 @@ def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline
         inputs=tuple(Input(t, rows) for t, rows in zip(options, merged.rows, strict=True)),
         form="first available",
         chosen=chosen,
+        basis=options[0].basis,
     )

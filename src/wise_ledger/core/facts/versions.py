@@ -8,6 +8,7 @@ from wise_ledger.core.facts.columns import FactColumns
 from wise_ledger.core.facts.keys import Mark, State, group_ends, group_starts, make_keys
 from wise_ledger.core.facts.timeline import Timeline, coalesce
 from wise_ledger.core.fiscal.periods import ABSENT, nominal_end, nominal_start, span_months
+from wise_ledger.core.market.splits import ShareBasis
 
 
 def nominal_ends(facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
@@ -19,10 +20,14 @@ class Reported:
     """The reported figures of one item, by source and span.
 
     `facts` are those known (T7); `sources` are source numbers in their order of preference. Where the item is dated by
-    when it was seen (F14), an end is the day itself and no month end.
+    when it was seen (F14), an end is the day itself and no month end. `basis` moves per-share values and share counts
+    with splits (M3).
     """
 
-    def __init__(self, facts: FactColumns, sources: Sequence[int], *, seen: bool = False) -> None:
+    def __init__(
+        self, facts: FactColumns, sources: Sequence[int], *, seen: bool = False, basis: ShareBasis | None = None
+    ) -> None:
+        self._basis = basis
         self.sources = tuple(s for s in sources if (facts.source == s).any())
         self._facts = facts
         self._spans = span_months(facts.start, facts.end)
@@ -78,6 +83,5 @@ class Reported:
             fact=facts.fact[order],
         )
         # First reported looks at the single versions; only then does the last of one instant stand for it.
-        if first:
-            return timeline.first()
-        return timeline.take(group_ends(timeline.key, timeline.at))
+        told = timeline.first() if first else timeline.take(group_ends(timeline.key, timeline.at))
+        return told if self._basis is None else self._basis.moved(told)

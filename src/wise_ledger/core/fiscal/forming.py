@@ -83,6 +83,7 @@ def combine(
         shift_months(key_end(merged.key), -months) + 1,
         inputs=tuple(Input(t, rows, sign) for (sign, _, t), rows in zip(parts, merged.rows, strict=True)),
         form=form,
+        basis=timelines[0].basis,
     )
     # Rows from before the figure could first be formed say nothing.
     ever = np.maximum.accumulate(np.where(state != State.ABSENT, np.arange(len(state)), -1))

@@ -21,6 +21,7 @@ from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
 from wise_ledger.core.market.rates import RateTable
+from wise_ledger.core.market.splits import ShareBasis, Split
 from wise_ledger.core.measures.joint import FormName, Joint
 from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
 
@@ -45,6 +46,7 @@ class LedgerView:
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
+    splits: Sequence[Split] = ()
     # Attributes that are not said of the company itself: its value by number and day.
     derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
 
@@ -96,7 +98,10 @@ class LedgerView:
 
     def _form(self, item: Item, form: str, first: bool) -> Timeline:
         seen = item.nature is Nature.OBSERVATION
-        reported = self._reported.setdefault(item.code, Reported(self.facts(item), self.sources, seen=seen))
+        basis = ShareBasis.of(self.splits, item.unit)
+        reported = self._reported.setdefault(
+            item.code, Reported(self.facts(item), self.sources, seen=seen, basis=basis)
+        )
         if seen:
             return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:

@@ -22,6 +22,7 @@ from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
 from wise_ledger.core.fiscal.periods import Days
 from wise_ledger.core.market.rates import RateTable
+from wise_ledger.core.market.splits import ShareBasis
 
 SPANS = {"q": 3, "h": 6, "fy": 12, "ttm": 12}
 
@@ -47,7 +48,7 @@ class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
     In the `calendar` too each item stands for the company. `sources` are numbers in order of preference (T5);
-    `template` is the company's; `rates` serve where its currency changed (M2).
+    `template` is the company's; `rates` serve where its currency changed (M2), `basis` moves its rows with splits (M3).
     """
 
     def __init__(
@@ -58,8 +59,10 @@ class Sheet:
         sources: Sequence[int],
         template: str | None,
         rates: Callable[[], RateTable] = RateTable.empty,
+        basis: ShareBasis | None = None,
     ) -> None:
         self.rates = rates
+        self._basis = basis
         self.items = tuple(items)
         self._facts = facts
         self._sources = sources
@@ -114,7 +117,7 @@ class Sheet:
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
-        return Reported(self._facts.where(rows), self._sources)
+        return Reported(self._facts.where(rows), self._sources, basis=self._basis)
 
     def _flows(self, form: str, kind: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.FLOW.value

@@ -40,7 +40,9 @@ EXTRAS: tuple[Cast, ...] = (
 )
 
 
-def describe(cast: Cast, first_year: int, end: tuple[str, str] | None = None) -> dict[str, Any]:
+def describe(
+    cast: Cast, first_year: int, end: tuple[str, str] | None = None, splits: list[dict[str, Any]] | None = None
+) -> dict[str, Any]:
     """The part of a company's record that says how it is named and traded, from its first year on."""
     rng = random.Random(f"identity:{cast.key}")
     since = f"{first_year}-01-01" if cast.revenue else "2015-01-01"
@@ -48,6 +50,7 @@ def describe(cast: Cast, first_year: int, end: tuple[str, str] | None = None) ->
     symbol, mic = cast.symbol.split("@")
     plain = [{"symbol": symbol, "mic": mic, "from": since, "to": ended, "primary": True}]
     securities = [_security(cast.key, "S1", "ordinary", "Ordinary share", None, LISTINGS.get(cast.key, plain))]
+    securities[0]["splits"] = splits or []
     for extra, kind in ((RECEIPTS.get(cast.key), "depositary_receipt"), (CLASSES.get(cast.key), None)):
         if extra:
             listing = [{"symbol": extra["symbol"], "mic": extra["mic"], "from": since, "to": None, "primary": True}]

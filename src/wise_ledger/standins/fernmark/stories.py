@@ -12,12 +12,26 @@ DOLLARS_FROM = 2020
 SCALE_SLIP, SLIP_MENDED = "FM-0084-2019-Q2", "FM-0084-2019-Q2C"
 LOPSIDED_REPORT = "FM-0188-2017-FY"
 
+SPLIT, EX_DATE, NEW_FOR_OLD = "FM-0075", date(2023, 6, 5), 4
+
 # Attributes that were another before: the value, from and to which day.
 CHANGES: dict[str, list[dict[str, str]]] = {
     MOVED: [{"attribute": "fiscal_year_end", "value": "6", "from": "2012-01-01", "to": "2018-10-14"}],
     TURNED: [{"attribute": "currency", "value": "JPY", "from": "2012-01-01", "to": "2020-03-31"}],
 }
 NOW: dict[str, dict[str, Any]] = {MOVED: {"fiscal_year_end": 12}, TURNED: {"currency": "USD"}}
+
+
+def splits_of(key: str) -> list[dict[str, Any]]:
+    """The splits of a company's ordinary share."""
+    told = {"ex_date": str(EX_DATE), "ratio": NEW_FOR_OLD, "announced": "2023-05-08T06:00:00Z"}
+    return [told] if key == SPLIT else []
+
+
+def on_its_basis(key: str, quarter: Any) -> Any:
+    """A quarter as its report has it: after the split there are four shares where one was."""
+    after = key == SPLIT and quarter.end > EX_DATE
+    return replace(quarter, shares=quarter.shares * NEW_FOR_OLD) if after else quarter
 
 
 def quarters_of(key: str, quarters: list[Any]) -> list[Any]:

@@ -168,7 +168,7 @@ def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = N
         "fiscal_year_end": cast.year_end,
         "seat": cast.seat or cast.name.split()[0],
         "since": f"{_first_year(cast, whole=whole)}-01-01" if cast.revenue else "2015-01-01",
-        **describe(cast, _first_year(cast, whole=whole), end),
+        **describe(cast, _first_year(cast, whole=whole), end, stories.splits_of(cast.key)),
         **({"changes": stories.CHANGES[cast.key], **stories.NOW[cast.key]} if cast.key in stories.CHANGES else {}),
     }
 
@@ -300,7 +300,8 @@ def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
         annual = quarter.number == 4
         day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
         day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
-        told = [stories.in_dollars(cast, q) for q in quarters[index + 1 - quarter.number : index + 1]]
+        year = [stories.on_its_basis(cast.key, q) for q in quarters[index + 1 - quarter.number : index + 1]]
+        told = [stories.in_dollars(cast, q) for q in year]
         figures = list(_figures(told[-1][0], [q for _, q in told]))
         yield _filing(told[-1][0], quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
 

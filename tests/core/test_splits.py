@@ -1,0 +1,105 @@
+"""Splits (M3): one share basis for whatever is formed, nothing from later (T9), no restatement by a split alone."""
+
+import unittest
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.small_ledger import SmallLedger, at_end_of
+from wise_ledger.core.facts.items import ITEMS
+from wise_ledger.core.facts.lineage import restated
+from wise_ledger.core.market.splits import ShareBasis
+from wise_ledger.core.measures.check import plan
+from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.measures.explain import explain
+from wise_ledger.core.statements.sheet import Sheet
+
+FIRST = date(2021, 1, 1)
+QUARTERS = [(date(y, 3 * n + 1, 1), date(y + n // 3, 3 * n % 12 + 4 if n < 3 else 1, 1) - timedelta(1))
+            for y in (2021, 2022, 2023) for n in range(4)]  # fmt: skip
+EXPRESSIONS = ("diluted_eps.q", "diluted_eps.ttm", "growth(diluted_eps.q, 1q)", "shares_outstanding",
+               "first_reported(diluted_eps.ttm)", "diluted_eps.q * shares_outstanding")  # fmt: skip
+
+
+def company(splits: list[tuple[int, int]], published_after: int = 30) -> SmallLedger:
+    """Earnings of 100 and 10 shares in each quarter, told on the share basis of their publication."""
+    facts: list[dict[str, Any]] = []
+    for start, end in QUARTERS:
+        told = end + timedelta(published_after)
+        shares = 10.0
+        for n, ratio in splits:
+            shares *= ratio if FIRST + timedelta(n) <= told else 1
+        plain = {"period_end": str(end), "published_at": str(told)}
+        facts.append(
+            {**plain, "item": "diluted_eps", "period_start": str(start), "value": 100 / shares, "unit": "USD/shares"}
+        )
+        facts.append({**plain, "item": "shares_outstanding", "value": shares, "unit": "shares"})
+    return SmallLedger(facts, splits=[{"ex_date": str(FIRST + timedelta(n)), "ratio": r} for n, r in splits])
+
+
+def ask(made: SmallLedger, text: str, on: date) -> Any:
+    view = made.view()
+    values, _ = Evaluation(view, np.arange(1), np.array([at_end_of(on)])).run(plan(text))
+    return values.value[0, 0] if not values.reason[0, 0] else int(values.reason[0, 0])
+
+
+SPLITS = st.lists(st.tuples(st.integers(200, 1000), st.sampled_from([2, 4, 5])), max_size=3, unique_by=lambda s: s[0])
+
+
+class Splits(unittest.TestCase):
+    @given(SPLITS, st.integers(500, 1100))
+    @settings(max_examples=60, deadline=None)
+    def test_all_that_is_formed_stands_on_the_basis_of_the_cut_off(self, splits: list[Any], cut: int) -> None:
+        made, on, shares = company(sorted(splits)), FIRST + timedelta(cut), 10.0
+        for n, ratio in splits:
+            shares *= ratio if n <= cut else 1
+        expected = (100 / shares, 400 / shares, 0.0, shares, 400 / shares, 100.0)
+        for text, value in zip(EXPRESSIONS, expected, strict=True):
+            self.assertAlmostEqual(ask(made, text, on), value, 9, text)
+
+    @given(SPLITS, st.integers(400, 900))
+    @settings(max_examples=40, deadline=None)
+    def test_no_split_from_after_the_cut_off_changes_an_answer_t9(self, splits: list[Any], cut: int) -> None:
+        on = FIRST + timedelta(cut)
+        known = company(sorted(s for s in splits if s[0] <= cut))
+        for text in EXPRESSIONS:
+            self.assertEqual(ask(company(sorted(splits)), text, on), ask(known, text, on), text)
+
+    @given(SPLITS)
+    @settings(max_examples=30, deadline=None)
+    def test_a_split_alone_is_no_restatement_and_sheets_agree(self, splits: list[Any]) -> None:
+        made = company(sorted(splits))
+        view = made.view()
+        for item, form in (("diluted_eps", "q"), ("diluted_eps", "ttm"), ("shares_outstanding", "balance")):
+            timeline = view.timeline(ITEMS[item], form, False)
+            self.assertFalse(timeline.changed().any())
+            by_then, later = restated(timeline, np.arange(len(timeline)))
+            self.assertFalse((by_then | later).any())
+        items = [ITEMS["diluted_eps"], ITEMS["shares_outstanding"]]
+        facts = [made.columns(i.code) for i in items]
+        whole = type(facts[0]).of({
+            n: np.concatenate([np.full(len(f), r) if n == "company" else getattr(f, n) for r, f in enumerate(facts)])
+            for n in type(facts[0]).__dataclass_fields__
+        })  # fmt: skip
+        basis = ShareBasis.of_rows(made.splits, 0, [i.unit for i in items])
+        sheet = Sheet(items, whole, view.calendar.of_rows(0, 2), [0], None, basis=basis)
+        cutoff = at_end_of(date(2024, 1, 31))
+        grid = sheet.grid("q", sheet.ends("q", cutoff), cutoff)
+        shares = 10.0 * float(np.prod([r for _, r in splits] or [1]))
+        np.testing.assert_allclose(grid.value[0], 100 / shares)
+        np.testing.assert_allclose(grid.value[1], shares)
+        self.assertFalse(grid.restated.any() or grid.restated_later.any())
+
+    def test_rounded_figures_after_a_split_are_the_same_and_others_are_restated(self) -> None:
+        year = {"item": "diluted_eps", "period_start": "2021-01-01", "period_end": "2021-12-31", "unit": "USD/shares"}
+        for value, changed in ((2.0, False), (2.01, False), (1.9, True)):
+            facts = [{**year, "value": 8.01, "published_at": "2022-03-01"},
+                     {**year, "value": value, "published_at": "2023-03-01"}]  # fmt: skip
+            made = SmallLedger(facts, splits=[{"ex_date": "2022-06-05", "ratio": 4}])
+            timeline = made.view().timeline(ITEMS["diluted_eps"], "fy", False)
+            self.assertEqual(timeline.changed().tolist(), [False, False, changed], value)
+            found = explain(made.view(), "diluted_eps.fy", 0, at_end_of(date(2022, 12, 31)))
+            self.assertEqual([v.value for v in found.versions], [8.01, 8.01 / 4])

@@ -1,0 +1,50 @@
+"""Files of splits, through client and command line (M3, T7, T8)."""
+
+from tests.live import Live
+
+HEAD = "security,ex_date,ratio,published_at\n"
+BAD = {  # a row: the column and a word of the problem
+    "Nobody At All,2023-06-05,4,": ("security", "no single company"),
+    "AGK@ZALD,05/06/2023,4,": ("ex_date", "ambiguous"),
+    "AGK@ZALD,2023-06-05,,": ("ratio", "empty"),
+    "AGK@ZALD,2023-06-05,1,": ("ratio", "no ratio"),
+    "AGK@ZALD,2023-06-05,0,": ("ratio", "no ratio"),
+    "AGK@ZALD,2023-06-05,four for one,": ("ratio", "no ratio"),
+}
+
+
+class Splits(Live):
+    def read(self, expression: str, on: str, **how: int) -> float:
+        value = self.ledger.explain("BWG@ZALD", expression, on, **how).answer.value  # type: ignore[arg-type]
+        assert isinstance(value, float)
+        return value
+
+    def test_a_loaded_split_moves_what_was_told_before_it(self) -> None:
+        before = {e: self.read(e, "2023-06-04") for e in ("diluted_eps.fy", "shares_outstanding", "net_income")}
+        batch = self.live.desk.ledger.last_batch()
+        rows = (HEAD + "BWG@ZALD,2023-06-05,4,2023-05-08T06:00:00Z\n").encode()
+        found = self.ledger.load("splits", rows)
+        self.assertEqual((found.rows, found.new, found.bad), (1, 1, []))
+        self.assertIsNone(self.ledger.load("splits", rows).batch)  # T8
+        for expression, factor in (("diluted_eps.fy", 0.25), ("shares_outstanding", 4), ("net_income", 1)):
+            self.assertEqual(self.read(expression, "2023-06-04"), before[expression])
+            self.assertAlmostEqual(self.read(expression, "2023-06-05"), before[expression] * factor)
+            self.assertEqual(self.read(expression, "2023-06-05", recorded_by=batch), before[expression])  # T7
+        told = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
+        self.assertEqual([v.by_split for v in told.versions], [False, True])
+        tree = told.inputs[0].tree
+        assert tree and tree.fact and tree.fact.value
+        self.assertAlmostEqual(tree.value, tree.fact.value / 4)
+        self.assertEqual(self.ledger.restatements("BWG@ZALD", item="diluted_eps").total, 0)
+        line = self.ledger.statement("BWG@ZALD", "per_share", "annual", "2023-06-05", periods=1).answer.lines[0]
+        self.assertEqual((line.cells[0].value, line.cells[0].restated), (told.value, False))
+        self.live.desk.ledger.verify()
+
+    def test_every_bad_row_is_told_and_nothing_is_written(self) -> None:
+        batch = self.live.desk.ledger.last_batch()
+        for row, (column, problem) in BAD.items():
+            (told,) = self.ledger.load("splits", f"{HEAD}{row}\n".encode()).bad
+            self.assertEqual((told.line, told.column), (2, column), row)
+            self.assertIn(problem, told.problem)
+            self.assertTrue(told.mend)
+        self.assertEqual(self.live.desk.ledger.last_batch(), batch)
