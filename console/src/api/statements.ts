@@ -27,6 +27,7 @@ export interface StatementLine {
   title: string
   statement: string
   unit: string
+  nature: string
   indent: number
   applies: boolean
   cells: StatementCell[]

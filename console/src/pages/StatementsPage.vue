@@ -17,7 +17,7 @@ import { useStamp } from '../time/stamp'
 // Charts weigh more than all the rest: they come when somebody wants one.
 const LinesChart = defineAsyncComponent(() => import('../statements/LinesChart.vue'))
 
-const TABS = { income: 'Income', balance: 'Balance sheet', cash_flow: 'Cash flow', per_share: 'Per share', other: 'Other', restatements: 'Restatements' }
+const TABS = { income: 'Income', balance: 'Balance sheet', cash_flow: 'Cash flow', per_share: 'Per share', share_count: 'Shares', other: 'Other', restatements: 'Restatements' }
 const CHOICES: Record<string, Record<string, string>> = {
   frequency: { annual: 'Years', half: 'Halves', quarter: 'Quarters', trailing: 'Trailing 12 months', cumulative: 'Cumulative' },
   versions: { latest: 'Latest known', first: 'First reported' },
@@ -117,8 +117,7 @@ const panel = computed<{ company: ScreenedCompany; column: Column } | null>(() =
   const n = of?.columns.findIndex((c) => c.nominal_end === end) ?? -1
   const told = line?.cells[n]
   if (!of || !line || !told) return null
-  const flow = tab.value !== 'balance' && !['employees', 'order_backlog'].includes(line.item) && line.statement !== 'other'
-  const expression = flow ? `${line.item}.${FORMS[of.frequency]}` : line.item
+  const expression = line.nature === 'flow' ? `${line.item}.${FORMS[of.frequency]}` : line.item
   const cell = { value: told.value, reason: told.reason, currency: of.columns[n]!.currency, period: of.columns[n]!.label, period_end: end!, marks: told.marks, restated: told.restated, restated_later: told.restated_later }
   const company = { company: of.company, name: of.name, symbol: of.symbol, industry: null, industry_title: null, template: of.template, verdict: 'pass' as const, reason: null, cells: [cell] }
   return { company, column: { expression, unit: line.unit, percent: of.show !== 'amounts' } }

@@ -13,6 +13,14 @@ const body = ref<HTMLElement>()
 const percent = computed(() => props.found.show !== 'amounts')
 const heads = computed(() => props.found.columns.map((c) => (props.calendar ? c.calendar : c.label)))
 
+/** What the figures are in: a currency where there are amounts, a scale where there is anything to scale. */
+const corner = computed(() => {
+  const units = new Set(props.found.lines.map((l) => l.unit))
+  const scaled = units.has('money') || units.has('shares') ? props.scale : ''
+  if (!units.has('money') && !units.has('money_per_share')) return scaled
+  return props.found.currency ? `${props.found.currency} ${scaled}`.trim() : [scaled, 'in each period’s currency'].filter(Boolean).join(', ')
+})
+
 function text(line: StatementLine, cell: StatementCell): string {
   if (cell.value === null) return reasonShort(cell.reason, line.applies ? null : props.found.template)
   return figure(cell.value, line.unit, percent.value, props.scale)
@@ -56,7 +64,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
     <table v-if="!turned">
       <thead>
         <tr>
-          <th class="first t">{{ percent ? '%' : found.currency ? `${found.currency} ${scale}` : `${scale}, in each period’s currency` }}</th>
+          <th class="first t">{{ percent ? '%' : corner }}</th>
           <th v-for="(head, i) in heads" :key="i">
             {{ head }}<small>{{ shortDay(found.columns[i]!.published_at) }}</small>
             <small v-if="!found.currency && found.columns[i]!.currency">{{ found.columns[i]!.currency }}</small>
@@ -91,7 +99,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
     <table v-else class="turned">
       <thead>
         <tr>
-          <th class="first t">Period<small>{{ percent ? '%' : found.currency ? `${found.currency} ${scale}` : scale }}</small></th>
+          <th class="first t">Period<small>{{ percent ? '%' : corner }}</small></th>
           <th class="t">Public since</th>
           <th v-for="line in found.lines" :key="line.item">{{ line.title }}</th>
         </tr>

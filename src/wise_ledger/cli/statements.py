@@ -57,12 +57,11 @@ def statements(
 def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     terminal = console()
     said = {"amounts": "", "common_size": ", percent of the total", "growth": ", growth over a year in percent"}
-    currency = found.currency or ("amounts in each period's currency" if found.columns else "")
     terminal.print(
         f"[bold]{found.name}[/] {found.symbol or found.company}: {found.statement.replace('_', ' ')}, {found.frequency}"
         f"{said[found.show]}"
     )
-    unit = f"{currency} {scale}" if found.show == "amounts" else ""
+    unit = _unit(found, scale) if found.show == "amounts" and found.columns else ""
     versions = ", first reported" if found.versions == "first" else ""
     versions += ", as reported" if found.figures == "as_reported" else ""
     terminal.print(
@@ -91,6 +90,14 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     notes = {"r": "r restated", "f": "f formed of other figures", "i": "i implied: absent means zero",
              "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis"}  # fmt: skip
     draw(headings, rows, caption="   ".join(text for mark, text in notes.items() if mark in marks))
+
+
+def _unit(found: "StatementAnswer", scale: str) -> str:
+    """What the figures are in: a currency where there are amounts, a scale where there is anything to scale."""
+    units = {line.unit for line in found.lines}
+    moneyed = units & {"money", "money_per_share"}
+    currency = (found.currency or "amounts in each period's currency") if moneyed else ""
+    return f"{currency} {scale if units & {'money', 'shares'} else ''}".strip()
 
 
 def _cell(

@@ -98,8 +98,8 @@ def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> S
     ]  # fmt: skip
     lines = [
         StatementLine(
-            item=x.item.code, title=x.item.title, statement=x.item.statement, unit=x.item.unit, indent=x.item.indent,
-            applies=x.applies,
+            item=x.item.code, title=x.item.title, statement=x.item.statement, unit=x.item.unit,
+            nature=x.item.nature.value, indent=x.item.indent, applies=x.applies,
             cells=[
                 StatementCell.model_construct(
                     value=c.value, reason=c.reason, marks=list(c.marks), formed=c.formed, restated=c.restated,

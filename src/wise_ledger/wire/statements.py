@@ -36,6 +36,7 @@ class StatementLine(BaseModel):
     title: str
     statement: str
     unit: str
+    nature: str = Field(description="flow or stock")
     indent: int
     applies: bool = Field(description="whether the company's template has the line")
     cells: list[StatementCell]

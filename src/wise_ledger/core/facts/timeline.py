@@ -160,6 +160,27 @@ def gather(column: NDArray[Any], rows: Rows, fill: float) -> NDArray[Any]:
     return np.where(rows < 0, np.asarray(fill, column.dtype), column[rows])
 
 
+def stack(timelines: Sequence[Timeline]) -> Timeline:
+    """Timelines of different companies, cut out of one, put together again."""
+    parts = [t for t in timelines if len(t)]
+    if len(parts) <= 1:
+        return parts[0] if parts else timelines[0]
+    first = parts[0]
+    key = np.concatenate([t.key for t in parts])
+    at = np.concatenate([t.at for t in parts])
+    order = np.lexsort((at, key))
+
+    def joined(name: str) -> NDArray[Any]:
+        return np.concatenate([getattr(t, name) for t in parts])[order]
+
+    inputs = tuple(
+        replace(i, rows=np.concatenate([t.inputs[n].rows for t in parts])[order]) for n, i in enumerate(first.inputs)
+    )
+    columns: dict[str, Any] = {n: joined(n) for n in ("value", "state", "marks", "currency", "start")}
+    columns |= {n: joined(n) for n in ("fact", "chosen") if getattr(first, n) is not None}
+    return replace(first, key=key[order], at=at[order], inputs=inputs, **columns)
+
+
 def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline:
     """At each instant the first timeline with a value, else the first that is withdrawn, else absent.
 

@@ -157,7 +157,7 @@ class Forming:
 
     def _at_ends(self, timeline: Timeline, span: int) -> Timeline:
         """Only at fiscal year ends; of halves also six months from them (F7)."""
-        return timeline.take(self._calendar.holds(timeline.key, span)) if len(timeline) else timeline
+        return self._calendar.at_ends(timeline, span)
 
     def _differences(self, source: int) -> Timeline:
         """Quarters as cumulative figures less those three months before, with the same start."""
@@ -288,6 +288,4 @@ class Forming:
 
     def _from_year_start(self, timeline: Timeline, span: int) -> Timeline:
         """Only where the fiscal year has run for exactly `span` months."""
-        if not len(timeline):
-            return timeline
-        return timeline.take(self._calendar.months_into_year(timeline.key) == span)
+        return self._calendar.into_year(timeline, span)

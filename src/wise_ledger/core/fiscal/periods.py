@@ -14,7 +14,7 @@ Days = NDArray[np.int32]
 ABSENT = NO_END = np.iinfo(np.int32).min  # no start (a balance); no end (nothing known)
 BALANCE, ODD = 0, -1
 _SPANS = ((3, 77, 119), (6, 161, 203), (9, 246, 294), (12, 350, 378))
-_NEAR = 10  # days within which a month end, or two starts, count as the same
+NEAR = 10  # days within which a month end, or two starts, count as the same
 _EPOCH = date(1970, 1, 1)
 
 
@@ -44,7 +44,7 @@ def nominal_end(end: Days) -> Days:
     own = ((month + 1).astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
     before = (month.astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
     nearest = np.where(own - end <= end - before, own, before)
-    return np.where(np.abs(nearest - end) <= _NEAR, nearest, end).astype(np.int32)
+    return np.where(np.abs(nearest - end) <= NEAR, nearest, end).astype(np.int32)
 
 
 def nominal_start(start: Days) -> Days:
@@ -78,4 +78,4 @@ def month_of(days: Days) -> NDArray[np.int8]:
 
 def starts_agree(a: Days, b: Days) -> NDArray[np.bool_]:
     """Whether two period starts are within 10 days of each other (F7)."""
-    return np.asarray(np.abs(a.astype(np.int64) - b) <= _NEAR)
+    return np.asarray(np.abs(a.astype(np.int64) - b) <= NEAR)

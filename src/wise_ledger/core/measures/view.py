@@ -20,6 +20,7 @@ from wise_ledger.core.facts.values import Values
 from wise_ledger.core.facts.versions import Reported, nominal_ends
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
 from wise_ledger.core.fiscal.forming import Forming, implied_zero
+from wise_ledger.core.fiscal.inferring import READ_FROM, Inferred, infer_year_ends
 from wise_ledger.core.market.rates import RateTable
 from wise_ledger.core.market.splits import ShareBasis, Split
 from wise_ledger.core.measures.joint import FormName, Joint
@@ -70,8 +71,17 @@ class LedgerView:
         if self._calendar is None:
             said = self.attributes.said("fiscal_year_end")
             by_start = (a.company for a in self.attributes.said("fiscal_year_named_by") if a.value == "start")
-            self._calendar = FiscalCalendar((YearEnd(a.company, a.valid_from, int(a.value)) for a in said), by_start)
+            declared = [YearEnd(a.company, a.valid_from, int(a.value)) for a in said]
+            self._calendar = FiscalCalendar(declared, by_start, self._inferred({y.company for y in declared}))
         return self._calendar
+
+    def _inferred(self, declared: set[int]) -> list[Inferred]:
+        """Year ends of the companies that declared none."""
+        silent = np.ones(self.companies, np.bool_)
+        silent[list(declared)] = False
+        if not silent.any():
+            return []
+        return infer_year_ends([self.facts(self.items[code]) for code in READ_FROM], silent)
 
     def facts(self, item: Item) -> FactColumns:
         """The item's facts that count here."""
@@ -108,9 +118,7 @@ class LedgerView:
             balance = reported.any_source(0, first=first)
             if item.absent_is_zero:
                 balance = coalesce([balance, *(self._implied(item, s, first) for s in self.sources)], having=True)
-            if form == "balance_fy" and len(balance):
-                return balance.take(self.calendar.holds(balance.key, 12))
-            return balance
+            return self.calendar.at_ends(balance, 12) if form == "balance_fy" else balance
         if (item.code, first) not in self._forming:
             self._forming[item.code, first] = Forming(
                 reported,

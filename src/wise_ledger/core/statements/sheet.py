@@ -112,7 +112,7 @@ class Sheet:
             found = found[self.calendar.holds(make_keys(np.zeros(len(found), np.int64), found), SPANS[form])]
         elif len(found):  # an odd day of one document makes no column of its own
             into = self.calendar.months_into_year(make_keys(np.zeros(len(found), np.int64), found))
-            found = found[into % 3 == 0]
+            found = found[(into % 3 == 0) | (into < 0)]
         return found
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
@@ -141,9 +141,7 @@ class Sheet:
         balance = reported.any_source(0, first=first)
         if not as_reported:
             balance = coalesce([balance, *(self._implied(reported, s, first) for s in reported.sources)], having=True)
-        if form == "fy" and len(balance):
-            balance = balance.take(self.calendar.holds(balance.key, 12))
-        return balance
+        return self.calendar.at_ends(balance, 12) if form == "fy" else balance
 
     def _implied(self, reported: Reported, source: int, first: bool) -> Timeline:
         """F13: the lines whose absence means zero, at each end where both totals are told."""
