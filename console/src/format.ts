@@ -31,6 +31,7 @@ export const MARKS: Record<string, string> = {
   approximate: 'Formed from per-share figures, which add up only approximately.',
   mixed_basis: 'One figure behind it was restated, another that covers the same time was not.',
   implied: 'Not on the statement, which means zero.',
+  flagged: 'A check found something about a figure behind it: see Quality.',
 }
 
 function grouped(value: number, digits: number): string {

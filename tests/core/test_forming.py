@@ -4,13 +4,16 @@ import unittest
 from typing import Any
 
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger
 from wise_ledger.core.facts.instants import micros, read_cutoff
 from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.keys import Mark, key_end
+from wise_ledger.core.facts.keys import Mark, key_end, make_keys
 from wise_ledger.core.facts.lineage import facts_under, restated, trace
 from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.facts.timeline import Timeline, merge
 from wise_ledger.core.fiscal.periods import as_date
 from wise_ledger.core.measures.check import plan
 from wise_ledger.core.measures.evaluate import Evaluation
@@ -22,8 +25,8 @@ YEAR, HALF, SECOND, THIRD, FOURTH = "2022-01-01", "2022-01-01", "2022-04-01", "2
 def fact(
     start: str | None, end: str, value: float | None, published: str = "2023-03-01", **other: Any
 ) -> dict[str, Any]:
-    given = {"item": "revenue", "unit": "USD", "period_start": start, "period_end": end, "value": value}
-    return {**given, "published_at": published, **other}
+    plain = {"item": "revenue", "unit": "USD", "period_start": start, "period_end": end, "value": value}
+    return {**plain, "published_at": published, **other}
 
 
 def ask(facts: list[dict[str, Any]], text: str, on: str = "2023-06-30", **how: Any) -> Any:
@@ -144,3 +147,26 @@ class Lineage(unittest.TestCase):
         timeline = SmallLedger(self.FACTS).view().timeline(ITEMS["revenue"], "fy", False)
         by_then, later = restated(timeline, np.array([0, 1, -1]))
         self.assertEqual((by_then.tolist(), later.tolist()), ([False, True, False], [True, False, False]))
+
+
+ROWS = st.sets(st.tuples(st.integers(0, 2), st.integers(0, 3), st.integers(-2 * 86_400, 3 * 86_400)), max_size=30)
+
+
+class SideBySide(unittest.TestCase):
+    @given(st.lists(ROWS, min_size=1, max_size=4))
+    @settings(max_examples=150, deadline=None)
+    def test_every_instant_has_the_rows_that_stand_then_also_several_in_a_day_f10(self, given_: list[Any]) -> None:
+        timelines = []
+        for rows in given_:
+            told = sorted(rows)
+            key = make_keys(np.array([r[0] for r in told], np.int64), np.array([r[1] * 90 for r in told], np.int64))
+            at = np.array([r[2] for r in told], np.int64) * 1_000_000
+            kinds = {"value": float, "state": np.int8, "marks": np.uint8, "currency": np.int16, "start": np.int32}
+            timelines.append(Timeline(key, at, **{n: np.zeros(len(told), kind) for n, kind in kinds.items()}))
+        merged = merge(timelines)
+        pairs = sorted({(int(k), int(a)) for t in timelines for k, a in zip(t.key, t.at, strict=True)})
+        self.assertEqual(list(zip(merged.key.tolist(), merged.at.tolist(), strict=True)), pairs)
+        for timeline, rows_ in zip(timelines, merged.rows, strict=True):
+            for (key_, at_), row in zip(pairs, rows_.tolist(), strict=True):
+                before = np.flatnonzero((timeline.key == key_) & (timeline.at <= at_))
+                self.assertEqual(row, before[-1] if len(before) else -1)

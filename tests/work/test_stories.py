@@ -8,14 +8,16 @@ from tests.live import LiveLedger, LiveSource
 from wise_ledger.client import InputRefused, NotThere
 from wise_ledger.standins.fernmark import World, make_whole_world
 
-KEYS = ("FM-0072", "FM-0084", "FM-0113", "FM-0114", "FM-0121", "FM-0188")
+KEYS = ("FM-0072", "FM-0084", "FM-0113", "FM-0114", "FM-0121", "FM-0188", "FM-0075")
 
 
 def world_of(*keys: str) -> World:
     whole = make_whole_world()
     listed = [{"company": k, "from": "2012-01-01", "to": None} for k in keys]
     told = {"name": "told-of", "title": "Told of", "members": listed}
-    return World([c for c in whole.companies if c["key"] in keys], {k: whole.filings[k] for k in keys}, [told])
+    return World(
+        [c for c in whole.companies if c["key"] in keys], {k: whole.filings[k] for k in keys}, [told], whole.rates
+    )
 
 
 class Stories(unittest.TestCase):
@@ -44,9 +46,14 @@ class Stories(unittest.TestCase):
         self.assertEqual(self.read("FM-0072", "revenue.fy", "2020-06-01"), (106_570_000, "2019-12-31"))
         self.assertEqual(self.read("FM-0072", "revenue.ytd", "2019-12-01"), (79_850_000, "2019-09-30"))
 
-    def test_a_currency_that_changed_is_never_added_up_across_m2(self) -> None:
+    def test_a_sum_across_a_change_of_currency_is_in_the_newer_one_f8_m2(self) -> None:
         value, end = self.read("FM-0113", "revenue.ttm", "2020-12-01")
-        self.assertEqual((value, end), (347_206e6, "2019-12-31"))  # quarters of 2020 are in dollars
+        quarters = [self.read("FM-0113", "revenue.q", on)[0] for on in ("2020-05-31", "2020-09-01", "2020-12-01")]
+        before = self.read("FM-0113", "revenue.q", "2020-03-01")[0]  # the last one in JPY
+        days = [r["rates"] for r in make_whole_world().rates if "2019-10-01" <= r["date"] <= "2019-12-31"]
+        rate = sum(day["USD"] / day["JPY"] for day in days) / len(days)
+        self.assertEqual(end, "2020-09-30")
+        self.assertAlmostEqual(value, sum(quarters) + before * rate, 2)  # type: ignore[arg-type, operator]
         self.assertEqual(self.read("FM-0113", "revenue.ttm", "2021-04-01"), (3_683_520e3, "2020-12-31"))
         currency = self.live.ledger.screen('currency == "JPY"', list="told-of", known_on="2020-03-31").answer
         self.assertEqual([c.verdict for c in currency.companies if c.name.startswith("Farrowdon")], ["pass"])
@@ -84,12 +91,27 @@ class Stories(unittest.TestCase):
         answer = self.live.ledger.statement("fernmark:FM-0188", "balance", "annual", "2018-12-31").answer
         (assets,) = (x for x in answer.lines if x.item == "total_assets")
         self.assertEqual([c.flags for c in assets.cells][-1], ["balance"])
+        # The mark travels to what is formed of it, the names of the checks stay with the figure.
+        ratio = self.live.ledger.explain("fernmark:FM-0188", "total_assets.fy / net_income.fy", "2018-06-30").answer
+        self.assertIn("flagged", ratio.marks)
+        screened = self.live.ledger.screen("total_assets.fy / net_income.fy != 0", "told-of", "2018-06-30").answer
+        marked = {c.name for c in screened.companies if "flagged" in c.cells[0].marks}
+        self.assertEqual(marked, {"Tolmarsh Metals"})
         matrix = self.live.ledger.coverage("told-of", "balance")
         counts = {r.item: dict(zip(matrix.years, r.companies, strict=True)) for r in matrix.rows}
-        self.assertEqual((matrix.members, counts["total_assets"][2015]), (6, 6))
+        self.assertEqual((matrix.members, counts["total_assets"][2015]), (7, 7))
         self.assertNotIn("revenue", counts)
         for command in (("quality",), ("quality", "coverage", "told-of")):
             self.assertEqual(self.live.command(*command).returncode, 0)
+
+    def test_a_split_moves_what_was_told_before_it_m3(self) -> None:
+        values = [self.read("FM-0075", "diluted_eps.fy", f"2023-06-0{day}")[0] for day in (4, 5)]
+        self.assertEqual(values, [2.01, 2.01 / 4])
+        self.assertEqual(self.live.ledger.restatements("fernmark:FM-0075", item="shares_outstanding").total, 0)
+        year = self.read("FM-0075", "diluted_eps.fy", "2024-06-30")[0]
+        self.assertLess(
+            abs(self.read("FM-0075", "growth(diluted_eps.fy, 1y)", "2024-06-30")[0] - (year / (2.01 / 4) - 1)), 1e-9
+        )
 
     def test_equity_below_nothing_and_hardly_any_earnings(self) -> None:
         value, _ = self.read("FM-0121", "shareholders_equity", "2018-06-30")

@@ -90,7 +90,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
               :aria-description="about(line, column) || undefined"
               @click="emit('open', line, column)"
               @keydown="arrow($event, row, column)"
-            >{{ text(line, cell) }}</button><span v-if="cell.flags.length" class="flag" aria-hidden="true">!</span>
+            >{{ text(line, cell) }}</button><span v-if="cell.marks.includes('flagged')" class="flag" aria-hidden="true">!</span>
           </td>
           <td class="spark"><SparkLine :values="comparable(found, line)" :title="line.title" /></td>
         </tr>
@@ -120,7 +120,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
               :title="about(line, column)"
               @click="emit('open', line, column)"
               @keydown="arrow($event, row, column)"
-            >{{ text(line, line.cells[column]!) }}</button>
+            >{{ text(line, line.cells[column]!) }}</button><span v-if="line.cells[column]!.marks.includes('flagged')" class="flag" aria-hidden="true">!</span>
           </td>
         </tr>
       </tbody>

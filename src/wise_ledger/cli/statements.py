@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.statements import StatementAnswer, StatementCell
 
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other", "all")
-_MARKS = {"i": "implied", "a": "assumed", "~": "approximate", "m": "mixed_basis"}
+_MARKS = {"i": "implied", "a": "assumed", "~": "approximate", "m": "mixed_basis", "!": "flagged"}
 _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 
 
@@ -88,7 +88,8 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
         rows.append([f"[bold]{title}[/]" if bold else title, *(f"[bold]{c}[/]" if bold else c for c in cells)])
     rows.append(["[dim]public since[/]", *(f"[dim]{c.published_at:%Y-%m-%d}[/]" for _, c in columns)])
     notes = {"r": "r restated", "f": "f formed of other figures", "i": "i implied: absent means zero",
-             "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis"}  # fmt: skip
+             "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis",
+             "!": "! flagged by a check, see wise-ledger quality"}  # fmt: skip
     draw(headings, rows, caption="   ".join(text for mark, text in notes.items() if mark in marks))
 
 
@@ -108,7 +109,7 @@ def _cell(
     if cell.value is None:
         words = REASONS[cell.reason or "not_known"]
         return f"[dim]{f'n/a {found.template}' if not applies and found.template else words}[/]"
-    told = "r" * cell.restated + "f" * (cell.formed and not cell.marks)
+    told = "r" * cell.restated + "f" * (cell.formed and not set(cell.marks) - {"flagged"})
     told += "".join(mark for mark, name in _MARKS.items() if name in cell.marks)
     marks.update(told)
     if found.show != "amounts":

@@ -60,6 +60,12 @@ def quarantined(connection: Connection, batch: int, company: int | None = None) 
     return np.sort(np.fromiter(found, np.int64))
 
 
+def flagged(connection: Connection, batch: int) -> NDArray[np.int64]:
+    """Every fact that a check found something about, up to a batch; ascending."""
+    query = text("SELECT DISTINCT fact FROM findings WHERE batch <= :batch ORDER BY fact")
+    return np.fromiter(connection.execute(query, {"batch": batch}).scalars(), np.int64)
+
+
 @dataclass(frozen=True)
 class Listed:
     """A finding with its fact, document, and the last word on it."""

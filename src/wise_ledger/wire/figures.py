@@ -19,7 +19,7 @@ Reason = Literal[
     "inactive",
     "no_estimates",
 ]
-Mark = Literal["assumed", "approximate", "mixed_basis", "implied"]
+Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
 
 
 class Cell(BaseModel):

@@ -21,7 +21,7 @@ class StatementCell(BaseModel):
 
     value: float | None
     reason: str | None = None
-    marks: list[str] = Field(default=[], description="assumed, approximate, mixed_basis, implied")
+    marks: list[str] = Field(default=[], description="assumed, approximate, mixed_basis, implied, flagged")
     formed: bool = Field(default=False, description="put together from other figures")
     restated: bool = Field(default=False, description="read differently at first")
     restated_later: bool | None = Field(default=None, description="reads differently after the cut-off; only if asked")

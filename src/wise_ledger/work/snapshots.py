@@ -146,6 +146,7 @@ class Snapshots:
             security_ids, listing_ids = naming.ids_of(connection)
             decisions = tuple(naming.all_decisions(connection, batch))
             preference = Preference(reading.source_orders(connection, batch, names), len(names))
+            flagged = examining.flagged(connection, batch)
             quarantined = examining.quarantined(connection, batch)
             splits = reading.splits(connection, batch)
             items = {**ITEMS, **reading.registered_items(connection, batch)}
@@ -157,6 +158,7 @@ class Snapshots:
             recorded_by=batch,
             with_assumed=with_assumed,
             quarantined=quarantined,
+            flagged=flagged,
             preference=preference,
             items=items,
             splits=splits,

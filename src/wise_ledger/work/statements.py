@@ -121,7 +121,10 @@ def sheet_of(
     view = snapshot.view
     calendar = view.calendar.of_rows(number, len(codes))
     basis = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes])
-    return Sheet([items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, basis), facts
+    sheet = Sheet(
+        [items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, basis, view.flagged
+    )
+    return sheet, facts
 
 
 def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:

@@ -32,6 +32,7 @@ class Mark(IntFlag):
     APPROXIMATE = 2  # formed from per-share figures (F9)
     MIXED_BASIS = 4  # a restated input beside one that was not (F10)
     IMPLIED = 8  # absent, and that means zero (F13)
+    FLAGGED = 16  # a check found something soft, or a person took it out of quarantine (Q2)
 
 
 def make_keys(company: NDArray[Any], end: NDArray[Any]) -> Keys:

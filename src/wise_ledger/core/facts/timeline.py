@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.facts.columns import NO_CURRENCY
 from wise_ledger.core.facts.keys import Keys, Rows, State, group_ends, group_starts, key_company, key_end, make_keys
-from wise_ledger.core.facts.moves import Moves
+from wise_ledger.core.facts.moves import DAY, Moves
 from wise_ledger.core.fiscal.periods import Days, shift_months
 from wise_ledger.core.market.splits import ROUNDING, ShareBasis
 
@@ -139,7 +139,7 @@ def merge(timelines: Sequence[Timeline]) -> Merged:
     at = np.concatenate([t.at for t in timelines])
     of = np.concatenate([np.full(len(t), i, np.int8) for i, t in enumerate(timelines)])
     row = np.concatenate([np.arange(len(t)) for t in timelines])
-    order = np.lexsort((at, key))
+    order = _in_order(key, at)
     key, at, of, row = key[order], at[order], of[order], row[order]
     if not len(key):
         return Merged(key, at, tuple(np.empty(0, np.int64) for _ in timelines))
@@ -151,6 +151,25 @@ def merge(timelines: Sequence[Timeline]) -> Merged:
         newest = np.maximum.accumulate(np.where(of == i, place, -1))
         standing.append(np.where(newest >= begin, row[newest], -1)[last])
     return Merged(key[last], at[last], tuple(standing))
+
+
+def _in_order(key: Keys, at: NDArray[np.int64]) -> Rows:
+    """The order by key, then instant, of runs that are each in that order."""
+    days = at // DAY
+    if not len(key) or key.max() >= 1 << 46 or days.min() < 0 or days.max() >= 1 << 16:
+        return np.lexsort((at, key))
+    # One number for key and day: a stable sort of numbers merges runs that are in order far faster than lexsort.
+    code = (key << 16) | days
+    order = np.argsort(code, kind="stable")
+    code, told = code[order], at[order]
+    wrong = np.flatnonzero((told[1:] < told[:-1]) & (code[1:] == code[:-1]))
+    if len(wrong):  # several instants of one day: only those are sorted again
+        run = np.cumsum(group_starts(code))
+        mixed = np.zeros(run[-1] + 1, np.bool_)
+        mixed[run[wrong]] = True
+        rows = np.flatnonzero(mixed[run])
+        order[rows] = order[rows][np.lexsort((told[rows], run[rows]))]
+    return order
 
 
 def gather(column: NDArray[Any], rows: Rows, fill: float) -> NDArray[Any]:

@@ -21,12 +21,19 @@ class Reported:
 
     `facts` are those known (T7); `sources` are source numbers in their order of preference. Where the item is dated by
     when it was seen (F14), an end is the day itself and no month end. `basis` moves per-share values and share counts
-    with splits (M3).
+    with splits (M3); `flagged` are the facts that a check found something about.
     """
 
     def __init__(
-        self, facts: FactColumns, sources: Sequence[int], *, seen: bool = False, basis: ShareBasis | None = None
+        self,
+        facts: FactColumns,
+        sources: Sequence[int],
+        *,
+        seen: bool = False,
+        basis: ShareBasis | None = None,
+        flagged: np.ndarray[tuple[int], np.dtype[np.int64]] | None = None,
     ) -> None:
+        self._flagged = flagged
         self._basis = basis
         self.sources = tuple(s for s in sources if (facts.source == s).any())
         self._facts = facts
@@ -77,7 +84,7 @@ class Reported:
             at=facts.at[order],
             value=value,
             state=np.where(np.isnan(value), State.WITHDRAWN, State.VALUE).astype(np.int8),
-            marks=np.where(facts.assumed[order], Mark.ASSUMED, Mark.NONE).astype(np.uint8),
+            marks=self._marks(facts)[order],
             currency=facts.currency[order],
             start=nominal_start(facts.start[order]),
             fact=facts.fact[order],
@@ -85,3 +92,9 @@ class Reported:
         # First reported looks at the single versions; only then does the last of one instant stand for it.
         told = timeline.first() if first else timeline.take(group_ends(timeline.key, timeline.at))
         return told if self._basis is None else self._basis.moved(told)
+
+    def _marks(self, facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.uint8]]:
+        marks = np.where(facts.assumed, Mark.ASSUMED, Mark.NONE).astype(np.uint8)
+        if self._flagged is not None and len(self._flagged):
+            marks |= np.where(np.isin(facts.fact, self._flagged), Mark.FLAGGED, Mark.NONE).astype(np.uint8)
+        return marks

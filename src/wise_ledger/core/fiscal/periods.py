@@ -3,6 +3,7 @@
 Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period start that is empty (a balance).
 """
 
+from collections.abc import Callable
 from datetime import date, timedelta
 from typing import Any
 
@@ -16,6 +17,9 @@ BALANCE, ODD = 0, -1
 _SPANS = ((3, 77, 119), (6, 161, 203), (9, 246, 294), (12, 350, 378))
 NEAR = 10  # days within which a month end, or two starts, count as the same
 _EPOCH = date(1970, 1, 1)
+
+
+_MANY = 5000
 
 
 def day(value: date) -> int:
@@ -38,8 +42,22 @@ def span_months(start: Days, end: Days) -> NDArray[np.int8]:
     return span
 
 
+def _by_table(days: Days, work: Callable[[Days], Days]) -> Days:
+    """`work` on every day; of many days within a few decades it is done once for each day, then looked up."""
+    if len(days) < _MANY:
+        return work(days)
+    low, high = int(days.min()), int(days.max())
+    if high - low > len(days):
+        return work(days)
+    return work(np.arange(low, high + 1, dtype=np.int32))[days - low]
+
+
 def nominal_end(end: Days) -> Days:
     """The month end nearest to `end` if within 10 days, else `end` (F2, without a declared period)."""
+    return _by_table(end, _nominal_end)
+
+
+def _nominal_end(end: Days) -> Days:
     month = end.astype("M8[D]").astype("M8[M]")
     own = ((month + 1).astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
     before = (month.astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
@@ -55,6 +73,10 @@ def nominal_start(start: Days) -> Days:
 
 def shift_months(days: Days, months: int) -> Days:
     """Each day so many months later (negative: earlier); month ends go to month ends."""
+    return _by_table(days, lambda each: _shift_months(each, months)) if months else days.astype(np.int32)
+
+
+def _shift_months(days: Days, months: int) -> Days:
     month = days.astype("M8[D]").astype("M8[M]")
     into = days - month.astype("M8[D]").astype(np.int64)
     target = month + months

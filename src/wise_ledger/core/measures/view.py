@@ -45,6 +45,7 @@ class LedgerView:
     with_assumed: bool = True
     preference: Preference | None = None  # of sources, where people said (T5)
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
+    flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
     splits: Sequence[Split] = ()
@@ -108,10 +109,7 @@ class LedgerView:
 
     def _form(self, item: Item, form: str, first: bool) -> Timeline:
         seen = item.nature is Nature.OBSERVATION
-        basis = ShareBasis.of(self.splits, item.unit)
-        reported = self._reported.setdefault(
-            item.code, Reported(self.facts(item), self.sources, seen=seen, basis=basis)
-        )
+        reported = self._told(item)
         if seen:
             return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:
@@ -130,13 +128,21 @@ class LedgerView:
             )
         return self._forming[item.code, first].form(form)
 
+    def _told(self, item: Item) -> Reported:
+        """The item's reported figures, made once for all its forms."""
+        if item.code not in self._reported:
+            self._reported[item.code] = Reported(
+                self.facts(item), self.sources, seen=item.nature is Nature.OBSERVATION,
+                basis=ShareBasis.of(self.splits, item.unit), flagged=self.flagged,
+            )  # fmt: skip
+        return self._reported[item.code]
+
     def _implied(self, item: Item, source: int, first: bool) -> Timeline:
         """F13: 0 at every end where the totals of the source are known; what it reports itself goes before."""
         totals = []
         for code in _TOTALS:
             total = self.items[code]
-            found = self._reported.setdefault(code, Reported(self.facts(total), self.sources))
-            totals.append(found.of(source, 0, first=first))
+            totals.append(self._told(total).of(source, 0, first=first))
         zero = implied_zero(totals)
         companies = key_company(zero.key)
         template = self.attributes.first("template", self.companies)

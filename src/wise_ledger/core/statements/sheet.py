@@ -48,7 +48,8 @@ class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
     In the `calendar` too each item stands for the company. `sources` are numbers in order of preference (T5);
-    `template` is the company's; `rates` serve where its currency changed (M2), `basis` moves its rows with splits (M3).
+    `template` is the company's; `rates` serve where its currency changed (M2), `basis` moves its rows with splits (M3),
+    `flagged` are facts with findings (Q2).
     """
 
     def __init__(
@@ -60,8 +61,10 @@ class Sheet:
         template: str | None,
         rates: Callable[[], RateTable] = RateTable.empty,
         basis: ShareBasis | None = None,
+        flagged: NDArray[np.int64] | None = None,
     ) -> None:
         self.rates = rates
+        self._flagged = flagged
         self._basis = basis
         self.items = tuple(items)
         self._facts = facts
@@ -117,7 +120,7 @@ class Sheet:
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
-        return Reported(self._facts.where(rows), self._sources, basis=self._basis)
+        return Reported(self._facts.where(rows), self._sources, basis=self._basis, flagged=self._flagged)
 
     def _flows(self, form: str, kind: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.FLOW.value
