@@ -46,6 +46,8 @@ def filing(company: int, number: int) -> bytes:
 class Shelf(Fernmark):
     """The adapter over filings that are made beforehand, without a network."""
 
+    offers = ("statements", "attributes", "identifiers", "lists")
+
     def __init__(self, companies: int, filings: int) -> None:
         super().__init__("http://shelf.example", "", 1.0)
         self._sizes = companies, filings

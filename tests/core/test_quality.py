@@ -1,7 +1,6 @@
 """The checks of Q1 on made-up companies: each finds its own slip and nothing else."""
 
 import unittest
-from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -48,7 +47,7 @@ class Checks(unittest.TestCase):
     def changed(self, item: str, document: int, **how: object) -> set[str]:
         held = company(8)
         h = self.one(held, item, document)
-        return {c for _, c in checks([replace(x, **how) if x is h else x for x in held])}  # type: ignore[arg-type]
+        return {c for _, c in checks([x._replace(**how) if x is h else x for x in held])}  # type: ignore[arg-type]
 
     @settings(max_examples=30, deadline=None)
     @given(st.integers(1, 14), st.floats(0.9, 1.15))
@@ -66,7 +65,7 @@ class Checks(unittest.TestCase):
 
     def test_a_document_in_the_wrong_scale_is_quarantined_whole_and_no_other(self) -> None:
         held = company(10)
-        wrong = [replace(h, value=(h.value or 0) / 1000) if h.document == 4 else h for h in held]
+        wrong = [h._replace(value=(h.value or 0) / 1000) if h.document == 4 else h for h in held]
         found = checks(wrong)
         self.assertEqual({f for f, c in found if c == "scale"}, {h.fact for h in held if h.document == 4})
         self.assertEqual({c for _, c in found}, {"scale"})
@@ -79,13 +78,13 @@ class Checks(unittest.TestCase):
         total = sum(h.value or 0 for h in held if h.item == "revenue")
         year = Held(999, "revenue", DAY0, DAY0 + 4 * QUARTER - 1, 12, DAY0 + 500, total, "EUR", 3, 99, 0, True)
         self.assertEqual(checks([*held, year]), set())
-        self.assertEqual(checks([*held, replace(year, value=total * 1.1)]), {(999, "quarters")})
-        other = replace(self.one(held, "revenue", 2), fact=998, source=1, value=1.0e3, document=98)
+        self.assertEqual(checks([*held, year._replace(value=total * 1.1)]), {(999, "quarters")})
+        other = self.one(held, "revenue", 2)._replace(fact=998, source=1, value=1.0e3, document=98)
         self.assertEqual(checks([*held, other]), {(998, "sources"), (self.one(held, "revenue", 2).fact, "sources")})
-        self.assertEqual(checks([*held, replace(other, unit="USD")]), set())
-        twice = replace(self.one(held, "revenue", 2), fact=997, value=2.0e3)
+        self.assertEqual(checks([*held, other._replace(unit="USD")]), set())
+        twice = self.one(held, "revenue", 2)._replace(fact=997, value=2.0e3)
         self.assertIn((997, "duplicate"), checks([*held, twice]))
 
     def test_only_what_is_new_is_looked_at(self) -> None:
-        held = [replace(h, new=False, value=-1.0) for h in company(3)]
+        held = [h._replace(new=False, value=-1.0) for h in company(3)]
         self.assertEqual(checks(held), set())

@@ -16,5 +16,9 @@ def cutoff(known_on: str) -> datetime:
 
 def tag(response: Response, answer: BaseModel) -> None:
     """Name the answer by its content, so that the same question of the same ledger has the same ETag (T7)."""
-    digest = hashlib.sha256(answer.model_dump_json().encode()).hexdigest()[:24]
-    response.headers["ETag"] = f'"{digest}"'
+    tag_bytes(response, answer.model_dump_json().encode())
+
+
+def tag_bytes(response: Response, body: bytes) -> None:
+    """The same, for an answer that is written already."""
+    response.headers["ETag"] = f'"{hashlib.sha256(body).hexdigest()[:24]}"'

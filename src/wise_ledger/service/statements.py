@@ -1,6 +1,8 @@
 """/statements and /restatements: statements of companies as known on a date, and what was told anew."""
 
-from typing import Annotated, Literal
+import json
+from functools import lru_cache
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
@@ -11,9 +13,6 @@ from wise_ledger.wire.statements import (
     Restatement,
     Restatements,
     StatementAnswer,
-    StatementCell,
-    StatementColumn,
-    StatementLine,
 )
 from wise_ledger.work import restatements
 from wise_ledger.work.dates import as_instant
@@ -52,11 +51,13 @@ def statement(
         first_reported=versions == "first", as_reported=figures == "as_reported", show=show, periods=periods,
         lines=lines, with_assumed=with_assumed, currency=currency,
     )  # fmt: skip
-    answer = _answer(found, versions, figures, hindsight)
-    asof.tag(response, answer)
+    plain = _answer(found, versions, figures, hindsight)
+    body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
+    asof.tag_bytes(response, body)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
-        return answer
+        return Response(body, media_type="application/json", headers=dict(response.headers))
+    answer = StatementAnswer.model_validate(plain)
     name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
     return represent(form, answer.rows(), name, schema=None, headers=dict(response.headers))
 
@@ -87,32 +88,39 @@ def told_anew(
     return Restatements(restatements=entries, total=found.total, since=begin, known_on=until, batch=found.batch)
 
 
-def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> StatementAnswer:
+def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> dict[str, Any]:
+    """As `StatementAnswer` has it, made as plain JSON: thousands of cells are too many for a model each."""
     laid = found.laid
     columns = [
-        StatementColumn(
-            label=c.label, calendar=c.calendar, period_end=c.period_end, nominal_end=c.nominal_end,
-            published_at=as_instant(c.published), currency=currency,
-        )
+        {
+            "label": c.label, "calendar": c.calendar, "period_end": c.period_end.isoformat(),
+            "nominal_end": c.nominal_end.isoformat(), "published_at": _told(c.published), "currency": currency,
+        }
         for c, currency in zip(laid.columns, laid.currencies, strict=True)
     ]  # fmt: skip
     lines = [
-        StatementLine(
-            item=x.item.code, title=x.item.title, statement=x.item.statement, unit=x.item.unit,
-            nature=x.item.nature.value, indent=x.item.indent, applies=x.applies,
-            cells=[
-                StatementCell.model_construct(
-                    value=c.value, reason=c.reason, marks=list(c.marks), formed=c.formed, restated=c.restated,
-                    restated_later=c.restated_later if hindsight else None,
-                    known_at=None if c.known is None else as_instant(c.known), flags=list(c.flags),
-                )
+        {
+            "item": x.item.code, "title": x.item.title, "statement": x.item.statement, "unit": x.item.unit,
+            "nature": x.item.nature.value, "indent": x.item.indent, "applies": x.applies,
+            "cells": [
+                {
+                    "value": c.value, "reason": c.reason, "marks": c.marks, "formed": c.formed,
+                    "restated": c.restated, "restated_later": c.restated_later if hindsight else None,
+                    "known_at": None if c.known is None else _told(c.known), "flags": c.flags,
+                }
                 for c in x.cells
             ],
-        )
+        }
         for x in laid.lines
     ]  # fmt: skip
-    return StatementAnswer(
-        company=found.company, name=found.name, symbol=found.symbol, template=found.template,
-        statement=found.statement, frequency=found.frequency, show=found.show, versions=versions, figures=figures,
-        currency=laid.currency, known_on=found.known_on, batch=found.batch, columns=columns, lines=lines,
-    )  # fmt: skip
+    return {
+        "company": found.company, "name": found.name, "symbol": found.symbol, "template": found.template,
+        "statement": found.statement, "frequency": found.frequency, "show": found.show, "versions": versions,
+        "figures": figures, "currency": laid.currency, "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
+        "batch": found.batch, "columns": columns, "lines": lines,
+    }  # fmt: skip
+
+
+@lru_cache(20_000)
+def _told(at: int) -> str:
+    return as_instant(at).isoformat().replace("+00:00", "Z")

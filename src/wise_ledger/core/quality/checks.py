@@ -5,9 +5,11 @@ within half a percent: companies round.
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from statistics import median
+from typing import NamedTuple
 
 from wise_ledger.core.facts.items import Item, Nature, unit_fits
 
@@ -35,9 +37,8 @@ _REACH = 760  # days; neighbours are looked for so far
 _MOST = 4
 
 
-@dataclass(frozen=True)
-class Held:
-    """A figure of the company; `new` ones are looked at, the others stand beside."""
+class Held(NamedTuple):
+    """A figure of the company; `new` ones are looked at, the others stand beside. Many are made: a plain tuple."""
 
     fact: int
     item: str
@@ -103,6 +104,12 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
         if not any(h.new for h in group):
             continue
         group.sort(key=lambda h: h.end)
+        sizes = [abs(h.value or 0.0) for h in group]
+        if max(sizes) < _ROUND[0] * min(sizes):  # nothing here is off, whatever its neighbours are
+            for n, h in enumerate(group):
+                if h.new and _has_two(group, n):
+                    powers[h.document].append((h, 0, False))
+            continue
         for n, h in enumerate(group):
             if not h.new:
                 continue
@@ -132,15 +139,23 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
 
 def _neighbours(group: Sequence[Held], n: int) -> list[float]:
     """The sizes of the nearest figures of other ends and documents, in a group sorted by end."""
-    h, near = group[n], []
-    for side in (range(n - 1, max(-1, n - 7), -1), range(n + 1, min(len(group), n + 7))):
-        for k in side:
-            other = group[k]
-            away = abs(other.end - h.end)
-            if other.document != h.document and 0 < away <= _REACH:
-                near.append((away, abs(other.value or 0.0)))
-    near.sort()
+    near = sorted(_around(group, n))
     return [value for _, value in near[:_MOST]]
+
+
+def _has_two(group: Sequence[Held], n: int) -> bool:
+    """Whether a figure has as many neighbours as it takes to judge it."""
+    return len(list(islice(_around(group, n), 2))) == 2
+
+
+def _around(group: Sequence[Held], n: int) -> Iterator[tuple[int, float]]:
+    """How far away, and how large, figures of other ends and documents are: up to six before and six after."""
+    h = group[n]
+    for k in (*range(n - 1, max(-1, n - 7), -1), *range(n + 1, min(len(group), n + 7))):
+        other = group[k]
+        away = abs(other.end - h.end)
+        if other.document != h.document and 0 < away <= _REACH:
+            yield away, abs(other.value or 0.0)
 
 
 def _signs(held: Sequence[Held]) -> Iterable[Finding]:
