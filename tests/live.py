@@ -1,6 +1,7 @@
 """A ledger that runs: stand-in source, service and client on loopback, in a folder of its own."""
 
 import os
+import resource
 import subprocess
 import sys
 import tempfile
@@ -75,6 +76,12 @@ class LiveLedger:
 def run_command(*arguments: str, environment: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
     return subprocess.run(command, capture_output=True, text=True, timeout=120, env=environment, check=False)
+
+
+def worked() -> float:
+    """Seconds of processor that ended children took: unlike a clock's, they do not grow with what else is running."""
+    spent = resource.getrusage(resource.RUSAGE_CHILDREN)
+    return spent.ru_utime + spent.ru_stime
 
 
 class Live(unittest.TestCase):

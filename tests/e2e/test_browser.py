@@ -16,6 +16,7 @@ from tests.live import Live
 
 AXE = (Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js").read_text("utf-8")
 JUNE = "/screens?known_on=2023-06-30"
+expect.set_options(timeout=15_000)  # two browsers and services may share two processors
 
 
 @unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
@@ -404,6 +405,18 @@ class Console(Live):
             restated = page.get_by_role("row", name=re.compile("Operating income FY2022 "))
             expect(restated).to_contain_text("Restated accounts")
             self.accessible(page)
+
+    def test_amounts_are_told_in_a_currency_of_choice_and_scale_m2(self) -> None:
+        with self.page("/statements?company=AGK@ZALD&known_on=2024-06-30") as page:
+            corner = page.locator("thead th").first
+            expect(corner).to_have_text("USD mn")
+            page.get_by_label("Currency").select_option("EUR")
+            page.get_by_label("scale").select_option("bn")
+            expect(corner).to_have_text("EUR bn")
+            page.locator("tbody .figure").first.click()
+            expect(page.get_by_label("Figure", exact=True)).to_contain_text("EUR for 1 USD, the mean from")
+            self.accessible(page)
+            self.fits(page)
 
     def test_the_catalogue_finds_by_synonym_and_leads_to_the_item(self) -> None:
         with self.page("/catalogue") as page:

@@ -2,7 +2,6 @@
 
 import os
 import re
-import resource
 import signal
 import socket
 import subprocess
@@ -15,7 +14,7 @@ from unittest import mock
 
 import httpx
 
-from tests.live import run_command, until
+from tests.live import run_command, until, worked
 from wise_ledger.launch.running import PortTaken, bind
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
@@ -49,12 +48,6 @@ class Started:
     def stop(self, kind: signal.Signals = signal.SIGINT) -> int:
         self.process.send_signal(kind)
         return self.process.wait(timeout=15)
-
-
-def worked() -> float:
-    """Seconds of processor that ended children took: unlike a clock's, they do not grow with what else is running."""
-    spent = resource.getrusage(resource.RUSAGE_CHILDREN)
-    return spent.ru_utime + spent.ru_stime
 
 
 class Demo(unittest.TestCase):

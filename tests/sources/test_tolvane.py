@@ -146,6 +146,18 @@ class TwoSources(Archived):
             answer = live.ledger.explain("BWG@ZALD", expression, "2024-06-30", **how).answer
             return answer.value, answer.inputs[0].facts[0].source
 
+        told = live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1).answer
+        self.assertEqual([b.rpartition(":")[2] for b in told.bases], ["Abroad", "Home"])
+        parts = [
+            live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1, basis=b).answer.lines
+            for b in told.bases
+        ]
+        whole = next(x for x in told.lines if x.item == "revenue").cells[0].value
+        self.assertEqual([[x.item for x in lines] for lines in parts], [["revenue"], ["revenue"]])
+        self.assertAlmostEqual(sum(lines[0].cells[0].value for lines in parts) / whole, 1, 3)
+        with self.assertRaisesRegex(InputRefused, "nothing on it"):
+            live.ledger.statement("BWG@ZALD", basis="a segment")
+
         vendor, source = debt()
         self.assertEqual(source, "fernmark")
         found = live.ledger.quality(check="sources").findings

@@ -42,6 +42,8 @@ export interface Statement {
   frequency: string
   show: string
   currency: string | null
+  basis: string
+  bases: string[]
   known_on: string
   batch: number
   columns: StatementColumn[]

@@ -66,12 +66,13 @@ function question(company: string): Record<string, string | undefined> {
     lines: choice('lines'),
     periods: choice('periods') || undefined,
     currency: one('currency'),
+    basis: one('basis'),
     hindsight: 'true',
   }
 }
 
 watch(
-  () => [route.query.company, route.query.currency, tab.value, knownOn.value, ...Object.keys(CHOICES).map(choice)],
+  () => [route.query.company, route.query.currency, route.query.basis, tab.value, knownOn.value, ...Object.keys(CHOICES).map(choice)],
   async () => {
     abort.abort()
     abort = new AbortController()
@@ -99,7 +100,7 @@ async function look(text: string): Promise<void> {
 function take(company: string, beside: boolean): void {
   asked.value = ''
   near.value = []
-  set({ company: beside ? [...companies.value, company].join(',') : company, figure: undefined })
+  set({ company: beside ? [...companies.value, company].join(',') : company, figure: undefined, basis: undefined })
 }
 
 onMounted(async () => {
@@ -134,7 +135,14 @@ const series = computed(() =>
 )
 const restatedLater = computed(() => found.value[0]?.lines.reduce((n, l) => n + l.cells.filter((c) => c.restated_later && !c.restated).length, 0) ?? 0)
 
+/** A basis in short: `tvf:SegmentAxis=agk:Home` is Home. */
+function partOf(basis: string): string {
+  return basis.split(';').map((part) => part.split(/[=:]/).at(-1)).join(', ')
+}
+
 function open(line: StatementLine, column: number, at: number): void {
+  // The measure language knows consolidated figures alone.
+  if (found.value[at]!.basis !== 'consolidated') return
   set({ figure: `${line.item}:${found.value[at]!.columns[column]!.nominal_end}:${at}` })
 }
 
@@ -173,6 +181,13 @@ function say(value: number | null, unit: string): string {
         </button>
       </div>
       <div class="find">
+        <label v-if="found.length === 1 && (found[0]!.bases.length || one('basis'))">
+          <span class="visually-hidden">basis</span>
+          <select class="field basis" :value="one('basis') ?? ''" @change="set({ basis: ($event.target as HTMLSelectElement).value || undefined, figure: undefined })">
+            <option value="">Consolidated</option>
+            <option v-for="b in found[0]!.bases" :key="b" :value="b">{{ partOf(b) }}</option>
+          </select>
+        </label>
         <input data-search class="field" :value="asked" placeholder="Another company" aria-label="Another company" spellcheck="false" @input="look(($event.target as HTMLInputElement).value)" @keydown.esc="near = []" />
         <ul v-if="near.length" class="sheet near">
           <li v-for="c in near" :key="c.id">
@@ -238,6 +253,7 @@ function say(value: number | null, unit: string): string {
           <p v-else class="soft none">Nothing of this statement was public by {{ shortDay(knownOn) }}. Move the stamp on, or choose another frequency.</p>
         </section>
         <p v-if="found.some((f) => f.columns.length)" class="soft hint">
+          <template v-if="found[0]!.basis !== 'consolidated'">Figures of {{ partOf(found[0]!.basis) }} alone; they are never mixed with the consolidated ones. </template>
           Heads: period and when it first became public. <i>Italic</i>: formed of other figures. Open a figure to see where it comes from; press a line's name to draw it.
         </p>
         <LinesChart v-if="series.length" :heads="found[0]!.columns.map((c) => (calendar ? c.calendar : c.label))" :series="series" :unit="found[0]!.show === 'amounts' ? `${found[0]!.currency ?? ''} ${choice('scale')}` : '%'" :name="found[0]!.name">
@@ -272,6 +288,11 @@ main {
 }
 .find {
   position: relative;
+  display: flex;
+  gap: 8px;
+}
+.basis {
+  font-size: 13px;
 }
 .near {
   position: absolute;

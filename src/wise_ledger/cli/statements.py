@@ -32,6 +32,7 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
 @click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
 @click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
+@click.option("--basis", default="consolidated", show_default=True, help="Or a segment; the answer names them.")
 @output_options
 def statements(
     company: str, statement: str, known_on: str | None, first_reported: bool, as_reported: bool, scale: str,
@@ -67,6 +68,10 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     terminal.print(
         f"[dim]{unit}{'; ' if unit else ''}known on {found.known_on:%d %B %Y}{versions}, batch {found.batch}[/]"
     )
+    if found.basis != "consolidated":
+        terminal.print(f"[bold]{found.basis}[/] alone, apart from the consolidated figures")
+    elif found.bases:
+        terminal.print(f"[dim]also told apart: {', '.join(found.bases)}; see --basis[/]")
     if not found.columns:
         terminal.print("Nothing of this statement was known then: try a later date, or another frequency.")
         return

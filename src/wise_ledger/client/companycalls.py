@@ -41,18 +41,19 @@ class CompanyCalls:
         with_assumed: bool = True,
         hindsight: bool = False,
         currency: str | None = None,
+        basis: str = "consolidated",
     ) -> Stated:
         """A company's statement as known on a date (today without one): every period there is, oldest first.
 
         `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
         quarter, trailing or cumulative; `periods` keeps the newest; amounts come in `currency`, without one as
-        reported.
+        reported; `basis` names a segment or the like, of those in the answer's `bases`.
         """
         on = datetime.now(UTC).date() if known_on is None else known_on
         raw = self._transport.get(
             "/statements", company=company, statement=statement, frequency=frequency, known_on=when(on),
             versions=versions, figures=figures, show=show, periods=periods, lines=lines, recorded_by=recorded_by,
-            with_assumed=with_assumed, hindsight=hindsight, currency=currency,
+            with_assumed=with_assumed, hindsight=hindsight, currency=currency, basis=basis,
         )  # fmt: skip
         return Stated(StatementAnswer.model_validate_json(raw))
 

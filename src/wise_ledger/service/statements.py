@@ -40,6 +40,7 @@ def statement(
     periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
     currency: Annotated[str | None, Query(description="ISO 4217: amounts in it, as reported without")] = None,
+    basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
     recorded_by: int | None = None,
     with_assumed: bool = True,
     hindsight: Annotated[bool, Query(description="mark what reads differently after the cut-off")] = False,
@@ -49,7 +50,7 @@ def statement(
     found = read_statement(
         desk.ledger, desk.snapshots, company, statement, frequency, asof.cutoff(known_on), recorded_by=recorded_by,
         first_reported=versions == "first", as_reported=figures == "as_reported", show=show, periods=periods,
-        lines=lines, with_assumed=with_assumed, currency=currency,
+        lines=lines, with_assumed=with_assumed, currency=currency, basis=basis,
     )  # fmt: skip
     plain = _answer(found, versions, figures, hindsight)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
@@ -117,7 +118,7 @@ def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> d
         "company": found.company, "name": found.name, "symbol": found.symbol, "template": found.template,
         "statement": found.statement, "frequency": found.frequency, "show": found.show, "versions": versions,
         "figures": figures, "currency": laid.currency, "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
-        "batch": found.batch, "columns": columns, "lines": lines,
+        "basis": found.basis, "bases": found.bases, "batch": found.batch, "columns": columns, "lines": lines,
     }  # fmt: skip
 
 

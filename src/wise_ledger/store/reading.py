@@ -26,6 +26,8 @@ from wise_ledger.store.tables import (
     sources,
 )
 
+CONSOLIDATED = "consolidated"
+
 
 @dataclass(frozen=True)
 class Document:
@@ -93,9 +95,17 @@ def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
     }  # fmt: skip
 
 
+def other_bases(connection: Connection, company: int, batch: int, cutoff: int) -> list[str]:
+    """On what a company told figures beside the plain consolidated ones, up to a batch and an instant."""
+    same = (facts.c.company == company) & (facts.c.batch <= batch) & (facts.c.published_at <= cutoff)
+    query = select(facts.c.basis).distinct().where(same, facts.c.basis != CONSOLIDATED)
+    return sorted(connection.execute(query).scalars())
+
+
 def facts_of_company(
-    connection: Connection, company: int, codes: Sequence[str], batch: int, *, with_assumed: bool = True
-) -> FactColumns:
+    connection: Connection, company: int, codes: Sequence[str], batch: int, *, with_assumed: bool = True,
+    basis: str = CONSOLIDATED,
+) -> FactColumns:  # fmt: skip
     """A company's facts of some items up to a batch; in the company column stands the place of the item in `codes`."""
     number = {r.code: r.number for r in connection.execute(select(items).where(items.c.code.in_(list(codes))))}
     place = {number[code]: n for n, code in enumerate(codes) if code in number}
@@ -106,13 +116,13 @@ def facts_of_company(
     query = (
         "SELECT item, coalesce(period_start, ?), period_end, coalesce(declared_end, ?), published_at, batch, position,"
         " source, value, unit, assumed, id FROM facts"
-        f" WHERE company = ? AND item IN ({marks}) AND batch <= ? AND basis = 'consolidated'"
+        f" WHERE company = ? AND item IN ({marks}) AND batch <= ? AND basis = ?"
     )
     if not with_assumed:
         query += " AND NOT assumed"
     driver = connection.connection.driver_connection
     assert driver is not None
-    rows = driver.execute(query, (ABSENT, ABSENT, company, *place, batch)).fetchall()
+    rows = driver.execute(query, (ABSENT, ABSENT, company, *place, batch, basis)).fetchall()
     if not rows:
         return FactColumns.empty()
     by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True))

@@ -50,7 +50,7 @@ SELECT * FROM (
     last_value(f.value) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest
   FROM facts f JOIN items i ON i.number = f.item JOIN documents d ON d.number = f.document
     JOIN sources s ON s.number = f.source
-  WHERE {chosen} AND f.id NOT IN ({quarantined})
+  WHERE {chosen} AND f.basis = 'consolidated' AND f.id NOT IN ({quarantined})
   WINDOW same AS (PARTITION BY f.company, f.item, f.source, f.basis, f.period_start, f.period_end
     ORDER BY f.published_at, f.batch, f.position))
 WHERE before IS NOT NULL AND old IS NOT new AND {kept}

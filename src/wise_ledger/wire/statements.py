@@ -55,6 +55,8 @@ class StatementAnswer(BaseModel):
     versions: str = Field(description="latest, or first reported")
     figures: str = Field(description="normalised, or as reported")
     currency: str | None = Field(description="of all amounts, where it is one")
+    basis: str = Field(description="consolidated, or a part of the company such as a segment")
+    bases: list[str] = Field(description="on what else it told figures by then")
     known_on: datetime
     batch: int
     columns: list[StatementColumn]

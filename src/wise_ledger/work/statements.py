@@ -39,6 +39,8 @@ class Statement:
     known_on: datetime
     batch: int
     laid: Laid
+    basis: str
+    bases: tuple[str, ...]  # what else there is
 
 
 def read_statement(
@@ -57,11 +59,13 @@ def read_statement(
     lines: str = "filled",
     with_assumed: bool = True,
     currency: str | None = None,
+    basis: str = reading.CONSOLIDATED,
 ) -> Statement:
     """A statement at a cut-off: every period there is, or the newest `periods`. Raises `BadInput` and `NotFound`.
 
     `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
-    template does not have says `not_applicable`. Amounts come in `currency`, without one as reported (M2).
+    template does not have says `not_applicable`. Amounts come in `currency`, without one as reported (M2). Figures on
+    another `basis` than the consolidated one, such as a segment's, stand apart and are never mixed with others.
     """
     for at, value, known in (
         ("statement", statement, (*STATEMENTS, "all")), ("frequency", frequency, tuple(FREQUENCIES)),
@@ -78,7 +82,12 @@ def read_statement(
     wanted = [i for i in told if statement in ("all", i.statement)]
     if lines == "template":
         wanted = [i for i in wanted if template is None or template in i.templates]
-    sheet, facts = sheet_of(ledger, snapshot, number, wanted, template, with_assumed=with_assumed)
+    with ledger.database.read() as connection:
+        others = reading.other_bases(connection, number, snapshot.batch, cutoff)
+    if basis != reading.CONSOLIDATED and basis not in others:
+        mend = f"write {', '.join((reading.CONSOLIDATED, *others))}"
+        raise bad_input("basis", basis, "the company told nothing on it by then", mend)
+    sheet, facts = sheet_of(ledger, snapshot, number, wanted, template, with_assumed=with_assumed, basis=basis)
     laid = lay_out(
         sheet, wanted, frequency, cutoff, _reported_ends(facts, sheet, wanted, cutoff), first=first_reported,
         as_reported=as_reported, show=Show(show), periods=periods, every_line=lines != "filled", template=template,
@@ -86,7 +95,7 @@ def read_statement(
     )  # fmt: skip
     return Statement(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
-        frequency, show, known_on, snapshot.batch, laid,
+        frequency, show, known_on, snapshot.batch, laid, basis, tuple(others),
     )  # fmt: skip
 
 
@@ -108,21 +117,24 @@ def sheet_of(
     template: str | None,
     *,
     with_assumed: bool = True,
+    basis: str = reading.CONSOLIDATED,
 ) -> tuple[Sheet, FactColumns]:
     """The figures of some items of one company, with the totals that others are read by."""
     items = snapshot.view.items
     codes = list(dict.fromkeys([*(i.code for i in wanted), *_BESIDE, *TOTALS.values()]))
     with ledger.database.read() as connection:
-        facts = reading.facts_of_company(connection, number, codes, snapshot.batch, with_assumed=with_assumed)
+        facts = reading.facts_of_company(
+            connection, number, codes, snapshot.batch, with_assumed=with_assumed, basis=basis
+        )
         facts = facts.known(None, True, snapshot.view.quarantined)
     if snapshot.view.preference and len(facts):
         ranks = np.stack([snapshot.view.preference.ranks(code, number) for code in codes])
         facts = replace(facts, source=ranks[facts.company, facts.source])
     view = snapshot.view
     calendar = view.calendar.of_rows(number, len(codes))
-    basis = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes])
+    shares = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes])
     sheet = Sheet(
-        [items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, basis, view.flagged
+        [items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, shares, view.flagged
     )
     return sheet, facts
 
