@@ -156,11 +156,16 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
 
 
 def draw_statements(browser: Browser, url: str, token: str) -> None:
-    """A statement with a figure restated later and one opened, an item, and what checks found."""
+    """A statement with a figure restated later, a bank beside an insurer, an item, and what checks found."""
     asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
     page = console_page(browser, url, token, f"/statements?{asked}")
     page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
+
+    both = "/statements?company=DMB@ZALD,EMI@ZBRE&known_on=2024-06-30&periods=6&currency=EUR"
+    page = console_page(browser, url, token, both)
+    page.locator("section table").nth(1).wait_for()
+    shoot(page, "console-templates")
 
     page = console_page(browser, url, token, "/catalogue?q=equity")
     page.goto(f"{url}/catalogue/shareholders_equity")
@@ -199,7 +204,6 @@ def draw(url: str, token: str) -> None:
             "isin",
         ],
         "cli-catalogue": ["catalogue", "search", "equity", "--company", "AGK@ZALD"],
-        "cli-digest": ["runs", "digest", "1"],
     }
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)

@@ -1,1 +1,1 @@
-"""Market data: currency rates."""
+"""Market data: currency rates, and splits of shares."""
