@@ -44,6 +44,9 @@ class SmallLedger:
             for s in splits
         ]  # fmt: skip
         told = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
+        self.share_bases = {
+            n: day(date.fromisoformat(f["share_basis_date"])) for n, f in enumerate(facts) if "share_basis_date" in f
+        }
         self.rates, self.prices = rate_table(told), prices
         self.sources = {name: number for number, name in enumerate(sources)}
         self.companies = companies
@@ -96,7 +99,7 @@ class SmallLedger:
             Attribute(company, "fiscal_year_end", str(month), since, since * 86_400_000_000, 0)
             for company, since, month in self.year_ends
         ]
-        how |= {"told_rates": lambda: self.rates, "splits": self.splits}
+        how |= {"told_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
         made = Priced(self.companies, self.columns, Attributes(said), tuple(self.sources.values()), **how)
         made.prices = sorted((p["date"], p["close"], p.get("currency", "USD")) for p in self.prices)
         return made

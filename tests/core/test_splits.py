@@ -103,3 +103,18 @@ class Splits(unittest.TestCase):
             self.assertEqual(timeline.changed().tolist(), [False, False, changed], value)
             found = explain(made.view(), "diluted_eps.fy", 0, at_end_of(date(2022, 12, 31)))
             self.assertEqual([v.value for v in found.versions], [8.01, 8.01 / 4])
+
+    def test_a_source_may_state_on_whose_shares_it_tells_a_figure(self) -> None:
+        year = {"item": "diluted_eps", "period_start": "2021-01-01", "period_end": "2021-12-31", "unit": "USD/shares"}
+        split = [{"ex_date": "2022-06-05", "ratio": 4}]
+        cases = [  # published, stated, value: what is read before the split and after
+            ("2022-03-01", "2022-06-05", 2.0, 8.0, 2.0),  # told ahead of it on the new shares
+            ("2022-05-01", "2022-05-01", 8.0, 8.0, 2.0),
+            ("2022-08-01", "2022-06-01", 8.0, None, 2.0),  # told after it on the old ones
+        ]
+        for published, stated, value, before, after in cases:
+            fact = {**year, "value": value, "published_at": published, "share_basis_date": stated}
+            made = SmallLedger([fact], splits=split)
+            if before is not None:
+                self.assertEqual(ask(made, "diluted_eps.fy", date(2022, 6, 4)), before, published)
+            self.assertEqual(ask(made, "diluted_eps.fy", date(2022, 8, 1)), after, published)

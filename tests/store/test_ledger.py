@@ -87,6 +87,7 @@ class AppendOnly(LedgerCase):
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
+            batch.add_facts(0, 0, [(0, replace(REVENUE, item="diluted_eps", share_basis_date=date(2023, 1, 2)))])
             batch.add_splits(0, 0, [SplitRecord(date(2023, 1, 2), 4.0)])
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
         for table in (*(t.name for t in LEDGER), "batches"):

@@ -40,6 +40,20 @@ class Splits(Live):
         self.assertEqual((line.cells[0].value, line.cells[0].restated), (told.value, False))
         self.live.desk.ledger.verify()
 
+    def test_a_file_of_facts_may_state_the_share_basis(self) -> None:
+        head = "company,item,period_start,period_end,value,unit,published_at,share_basis_date\n"
+        row = "TSB@ZALD,adjusted_eps,2022-01-01,2022-12-31,3,USD/shares,2023-05-10,2023-06-05\n"
+        self.assertEqual(self.ledger.load("facts", (head + row).encode()).new, 1)
+        self.ledger.load("splits", (HEAD + "TSB@ZALD,2023-06-05,2,2023-04-01T00:00:00Z\n").encode())
+        read = [
+            self.ledger.explain("TSB@ZALD", "adjusted_eps.fy", on).answer.value for on in ("2023-06-04", "2023-06-05")
+        ]
+        self.assertEqual(read, [6.0, 3.0])  # it was told ahead of the split, on the new shares
+        wrong = row.replace("adjusted_eps", "revenue").replace("USD/shares", "USD")
+        (told,) = self.ledger.load("facts", (head + wrong).encode()).bad
+        self.assertEqual((told.column, told.value), ("share_basis_date", "2023-06-05"))
+        self.live.desk.ledger.verify()
+
     def test_every_bad_row_is_told_and_nothing_is_written(self) -> None:
         batch = self.live.desk.ledger.last_batch()
         for row, (column, problem) in BAD.items():

@@ -142,6 +142,7 @@ class BatchWriter:
         days: dict[date | None, int | None] = {None: None}
         instants: dict[datetime, int] = {}
         rows, next_id, position = [], self._peek(facts), self.facts_added
+        bases: list[Row] = []
         for company, document, r in records:
             item = items.get(r.item)
             if item is None:
@@ -157,6 +158,8 @@ class BatchWriter:
             if same in known:
                 continue
             known.add(same)
+            if r.share_basis_date is not None:
+                bases.append({"fact": next_id + len(rows), "basis_date": day(r.share_basis_date)})
             rows.append(
                 (next_id + len(rows), self.number, position + len(rows), company, item, r.basis, start, end,
                  days[r.declared_end], r.fiscal_period, r.value, r.reported, r.scale, r.unit, published,
@@ -166,6 +169,7 @@ class BatchWriter:
         self._next["facts"] = next_id + len(rows)
         self.facts_added += len(rows)
         self._rows += len(rows)
+        self._insert(tables.share_bases, [{"id": self._take(tables.share_bases), **row} for row in bases])
         return len(rows)
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:

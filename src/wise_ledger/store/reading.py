@@ -159,6 +159,14 @@ def splits(connection: Connection, batch: int) -> list[Split]:
     return [Split(r.company, r.ex_date, r.ratio, in_force(r.ex_date, r.published_at)) for r in told.values()]
 
 
+def share_bases(connection: Connection, batch: int) -> dict[int, int]:
+    """The day on whose shares a fact is told, where its source states it, up to a batch."""
+    t = tables.share_bases
+    return {
+        r.fact: r.basis_date for r in connection.execute(select(t.c.fact, t.c.basis_date).where(t.c.batch <= batch))
+    }
+
+
 def newest_rates(connection: Connection, batch: int) -> int:
     """The last batch up to this one that brought rates; 0 where none did."""
     query = select(func.max(tables.rates.c.batch)).where(tables.rates.c.batch <= batch)

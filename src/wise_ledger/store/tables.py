@@ -327,11 +327,21 @@ splits = Table(
     _source(),
 )
 
+# The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
+share_bases = Table(
+    "share_bases",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
+    Column("basis_date", Integer, nullable=False),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts, source_orders, rates, splits,
+    verdicts, source_orders, rates, splits, share_bases,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -441,5 +451,6 @@ for _column in (
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
     findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
+    share_bases.c.fact,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -21,7 +21,7 @@ from wise_ledger.work.tablefile import Line
 
 COLUMNS = (
     "company", "item", "period_start", "period_end", "value", "unit", "published_at", "basis", "fiscal_period",
-    "document", "source",
+    "share_basis_date", "document", "source",
 )  # fmt: skip
 
 
@@ -107,7 +107,17 @@ class _Reading:
             basis=cells.get("basis", "consolidated"),
             fiscal_period=cells.get("fiscal_period"),
             declared_end=declared,
+            share_basis_date=self.share_basis(item, cells),
         )
+
+    def share_basis(self, item: Item, cells: Mapping[str, str]) -> date | None:
+        """On whose shares a figure is told, where the row states it (M3)."""
+        if "share_basis_date" not in cells:
+            return None
+        if item.unit not in ("money_per_share", "shares"):
+            problem = f"{item.code} is {item.unit}, which no split moves"
+            raise bad_input("share_basis_date", cells["share_basis_date"], problem, "leave the cell empty")
+        return self.day(cells["share_basis_date"], "share_basis_date")
 
 
 def observation_lines(lines: list[Line], items: Mapping[str, Item]) -> tuple[list[Line], list[tuple[int, Problem]]]:

@@ -149,6 +149,7 @@ class Snapshots:
             flagged = examining.flagged(connection, batch)
             quarantined = examining.quarantined(connection, batch)
             splits = reading.splits(connection, batch)
+            share_bases = reading.share_bases(connection, batch) if splits else {}
             items = {**ITEMS, **reading.registered_items(connection, batch)}
         view = LedgerView(
             companies=len(ids),
@@ -162,6 +163,7 @@ class Snapshots:
             preference=preference,
             items=items,
             splits=splits,
+            share_bases=share_bases,
             told_rates=lambda: self._rates(batch),
             derived={
                 "venue": lambda n, today: _primary(universe, n, today, lambda x, _: x.mic),

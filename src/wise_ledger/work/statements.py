@@ -132,7 +132,7 @@ def sheet_of(
         facts = replace(facts, source=ranks[facts.company, facts.source])
     view = snapshot.view
     calendar = view.calendar.of_rows(number, len(codes))
-    shares = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes])
+    shares = ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes], view.share_bases)
     sheet = Sheet(
         [items[c] for c in codes], facts, calendar, view.sources, template, lambda: view.rates, shares, view.flagged
     )

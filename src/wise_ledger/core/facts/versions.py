@@ -89,6 +89,8 @@ class Reported:
             start=nominal_start(facts.start[order]),
             fact=facts.fact[order],
         )
+        if self._basis is not None:
+            timeline = self._basis.told(timeline)
         # First reported looks at the single versions; only then does the last of one instant stand for it.
         told = timeline.first() if first else timeline.take(group_ends(timeline.key, timeline.at))
         return told if self._basis is None else self._basis.moved(told)

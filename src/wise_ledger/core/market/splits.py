@@ -1,13 +1,13 @@
 """Splits: per-share values and share counts on the share basis of the cut-off (M3)."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.keys import State, group_ends, make_keys
+from wise_ledger.core.facts.keys import State, group_ends, key_company, make_keys
 
 if TYPE_CHECKING:
     from wise_ledger.core.facts.timeline import Timeline
@@ -43,8 +43,13 @@ class ShareBasis:
     figure needs no thought.
     """
 
-    def __init__(self, events: Iterable[tuple[int, int, int, float]]) -> None:
-        """`events` are (company, ex-date, instant, factor by which its figures are multiplied)."""
+    def __init__(self, events: Iterable[tuple[int, int, int, float]], stated: Mapping[int, int] | None = None) -> None:
+        """`events` are (company, ex-date, instant, factor by which its figures are multiplied).
+
+        `stated` are facts with the day on whose shares their source tells them; others are on those of their
+        publication.
+        """
+        self._stated = stated or {}
         rows = sorted(events, key=lambda e: (e[0], e[2]))
         self._company = np.array([r[0] for r in rows], np.int64)
         self._ex = np.array([r[1] for r in rows], np.int64)
@@ -59,14 +64,16 @@ class ShareBasis:
         self._place = _placed(self._company, self._at)
 
     @classmethod
-    def of(cls, splits: Sequence[Split], unit: str) -> "ShareBasis | None":
+    def of(cls, splits: Sequence[Split], unit: str, stated: Mapping[int, int] | None = None) -> "ShareBasis | None":
         """For items of a unit; None where its figures do not move."""
         power = _POWER.get(unit)
         found = [(s.company, s.ex_date, s.at, s.ratio**power) for s in splits] if power else []
-        return cls(found) if found else None
+        return cls(found, stated) if found else None
 
     @classmethod
-    def of_rows(cls, splits: Sequence[Split], company: int, units: Sequence[str]) -> "ShareBasis | None":
+    def of_rows(
+        cls, splits: Sequence[Split], company: int, units: Sequence[str], stated: Mapping[int, int] | None = None
+    ) -> "ShareBasis | None":
         """For the rows of one company's sheet, which stand in the place of companies."""
         found = [
             (row, s.ex_date, s.at, s.ratio ** _POWER[unit])
@@ -75,7 +82,23 @@ class ShareBasis:
             for s in splits
             if s.company == company
         ]
-        return cls(found) if found else None
+        return cls(found, stated) if found else None
+
+    def told(self, timeline: "Timeline") -> "Timeline":
+        """Reported figures, each on the share basis of its own instant, whatever basis its source states."""
+        if not self._stated or timeline.fact is None:
+            return timeline
+        value = timeline.value.copy()
+        rows = np.flatnonzero(np.isin(timeline.fact, list(self._stated)))
+        company, days = key_company(timeline.key[rows]), timeline.at[rows] // DAY
+        for row, owner, day in zip(rows.tolist(), company.tolist(), days.tolist(), strict=True):
+            stated = self._stated[int(timeline.fact[row])]
+            for n in np.flatnonzero(self._company == owner).tolist():
+                if stated < self._ex[n] <= day and self._at[n] <= timeline.at[row]:
+                    value[row] *= self._factor[n]  # told after the split on the shares before it
+                elif day < self._ex[n] <= stated:
+                    value[row] /= self._factor[n]  # told ahead of the split on the shares after it
+        return replace(timeline, value=value)
 
     def upto(self, company: NDArray[np.int64], at: NDArray[np.int64]) -> NDArray[np.float64]:
         """The product of the factors in force at each instant: values over it are comparable through time."""

@@ -49,6 +49,7 @@ class LedgerView:
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
     splits: Sequence[Split] = ()
+    share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
     # Attributes that are not said of the company itself: its value by number and day.
     derived: Mapping[str, Callable[[int, int], str | None]] = field(default_factory=dict)
 
@@ -133,7 +134,7 @@ class LedgerView:
         if item.code not in self._reported:
             self._reported[item.code] = Reported(
                 self.facts(item), self.sources, seen=item.nature is Nature.OBSERVATION,
-                basis=ShareBasis.of(self.splits, item.unit), flagged=self.flagged,
+                basis=ShareBasis.of(self.splits, item.unit, self.share_bases), flagged=self.flagged,
             )  # fmt: skip
         return self._reported[item.code]
 
