@@ -166,6 +166,7 @@ export interface QualityFinding {
   value: number | null
   unit: string
   published_at: string
+  source: string
   document: string
   sha256: string
   place: string
@@ -201,4 +202,21 @@ export async function coverage(list: string, statement?: string): Promise<Covera
 export async function decideQuarantine(facts: number[], accept: boolean, who: string, why: string): Promise<void> {
   const headers = { 'Content-Type': 'application/json' }
   await call('/quality/decisions', { method: 'POST', headers, body: JSON.stringify({ facts, accept, who, why }) })
+}
+
+export interface SourceOrder {
+  item: string | null
+  company: string | null
+  name: string | null
+  sources: string[]
+}
+
+export async function sourceOrders(): Promise<SourceOrder[]> {
+  return (await (await call('/sources/order')).json()).orders
+}
+
+/** Say which sources are read first, for an item, a company or both; none takes an earlier word back. */
+export async function preferSources(sources: string[], who: string, why: string, item: string | null, company: string | null): Promise<void> {
+  const headers = { 'Content-Type': 'application/json' }
+  await call('/sources/order', { method: 'POST', headers, body: JSON.stringify({ sources, who, why, item, company }) })
 }

@@ -3,8 +3,9 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 
 import * as ledger from '../api/ledger'
-import { type CoverageMatrix, decideQuarantine, coverage, quality, type Quality } from '../api/statements'
+import { type CoverageMatrix, decideQuarantine, coverage, preferSources, quality, type Quality } from '../api/statements'
 import type { DocumentInfo, ListInfo } from '../api/types'
+import SourceOrders from '../quality/SourceOrders.vue'
 import DocumentDialog from '../screens/DocumentDialog.vue'
 
 /** What checks found, the quarantine, and how lists are filled. */
@@ -23,7 +24,14 @@ const place = ref('')
 const one = (name: string): string => (typeof route.query[name] === 'string' ? (route.query[name] as string) : '')
 const view = computed(() => (one('view') === 'coverage' ? 'coverage' : 'findings'))
 const list = computed(() => one('list') || lists.value[0]?.name || '')
-const decidable = computed(() => (found.value?.findings ?? []).filter((f) => f.state !== 'flagged'))
+const findings = computed(() => found.value?.findings ?? [])
+const decidable = computed(() => findings.value.filter((f) => f.state !== 'flagged'))
+// Where sources disagree a person may say which one is read first.
+const told = computed(() => findings.value.filter((f) => f.check === 'sources'))
+const choosable = computed(() => [...new Set([...decidable.value, ...told.value].map((f) => f.fact))])
+const decided = computed(() => decidable.value.filter((f) => chosen.value.includes(f.fact)).map((f) => f.fact))
+const preferred = computed(() => told.value.filter((f) => chosen.value.includes(f.fact)))
+const orders = ref<InstanceType<typeof SourceOrders>>()
 
 function set(values: LocationQueryRaw): void {
   void router.push({ query: { ...route.query, ...values } })
@@ -58,9 +66,19 @@ onMounted(async () => {
 
 async function decide(accept: boolean): Promise<void> {
   await attempt(async () => {
-    await decideQuarantine(chosen.value, accept, who.value, why.value)
+    await decideQuarantine(decided.value, accept, who.value, why.value)
     why.value = ''
     await look()
+  })
+}
+
+async function prefer(): Promise<void> {
+  await attempt(async () => {
+    const lines = new Map(preferred.value.map((f) => [`${f.company} ${f.item} ${f.source}`, f]))
+    for (const f of lines.values()) await preferSources([f.source], who.value, why.value, f.item, f.company)
+    why.value = ''
+    await look()
+    await orders.value?.look()
   })
 }
 
@@ -110,24 +128,28 @@ async function open(sha256: string, at: string): Promise<void> {
       </div>
       <div class="bar">
         <button v-for="(title, state) in STATES" :key="state" class="plain" :class="{ go: one('state') === state }" :aria-pressed="one('state') === state" @click="set({ state: state || undefined })">{{ title }}{{ state ? ` ${found.by_state[state] ?? 0}` : '' }}</button>
-        <template v-if="decidable.length">
+        <template v-if="choosable.length">
           <input v-model="who" class="field" placeholder="Who" aria-label="Who decides" />
           <input v-model="why" class="field why" placeholder="Why" aria-label="Why" />
-          <button class="plain" :disabled="!chosen.length" @click="decide(true)">Accept {{ chosen.length || '' }}</button>
-          <button class="plain" :disabled="!chosen.length" @click="decide(false)">Reject {{ chosen.length || '' }}</button>
+          <template v-if="decidable.length">
+            <button class="plain" :disabled="!decided.length" @click="decide(true)">Accept {{ decided.length || '' }}</button>
+            <button class="plain" :disabled="!decided.length" @click="decide(false)">Reject {{ decided.length || '' }}</button>
+          </template>
+          <button v-if="told.length" class="plain" :disabled="!preferred.length" title="Read the source of the chosen figures before others, for their lines of their companies" @click="prefer">Read first {{ preferred.length || '' }}</button>
         </template>
       </div>
+      <SourceOrders v-if="told.length" ref="orders" :who="who" :why="why" :attempt="attempt" @changed="look" />
       <div class="scroll" tabindex="0" role="region" aria-label="Findings">
         <table v-if="found.findings.length" class="lined">
           <thead>
             <tr>
-              <th><input v-if="decidable.length" type="checkbox" aria-label="Choose all" :checked="chosen.length === decidable.length" @change="chosen = ($event.target as HTMLInputElement).checked ? decidable.map((f) => f.fact) : []" /></th>
+              <th><input v-if="choosable.length" type="checkbox" aria-label="Choose all" :checked="chosen.length === choosable.length" @change="chosen = ($event.target as HTMLInputElement).checked ? [...choosable] : []" /></th>
               <th>State</th><th>Company</th><th>Line</th><th>Period</th><th class="n">Figure</th><th>What is wrong</th><th>Document</th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="f in found.findings" :key="f.fact + f.check">
-              <td><input v-if="f.state !== 'flagged'" v-model="chosen" type="checkbox" :value="f.fact" :aria-label="`Choose ${f.title} of ${f.name}`" /></td>
+              <td><input v-if="f.state !== 'flagged' || f.check === 'sources'" v-model="chosen" type="checkbox" :value="f.fact" :aria-label="`Choose ${f.title} of ${f.name}`" /></td>
               <td :class="{ wrong: f.state === 'quarantined', soft: f.state === 'rejected' }">{{ f.state }}</td>
               <td><router-link :to="{ name: 'statements', query: { company: f.company } }">{{ f.name }}</router-link></td>
               <td>{{ f.title }}</td>

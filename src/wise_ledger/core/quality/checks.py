@@ -271,4 +271,4 @@ def _sources(held: Sequence[Held]) -> Iterable[Finding]:
                 a, b = h.value or 0.0, other.value or 0.0
                 same = h.new and other.source != h.source and h.unit == other.unit
                 if same and abs(a - b) > _NEAR * max(abs(a), abs(b)):
-                    yield Finding(h.fact, "sources", f"another source tells {other.value:,.0f}")
+                    yield Finding(h.fact, "sources", f"another source tells {other.value:,.12g}")
