@@ -1,8 +1,15 @@
 """What every load of a file answers."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
+
+from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.work import NotFound
+from wise_ledger.work.tablefile import Line
 
 FILES = ("files", "Files")  # the source of what people load
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -38,3 +45,19 @@ class Loaded:
     new: int | None = None
     outcomes: tuple[PathOutcome, ...] = ()  # of a tree of pages
     unmapped: dict[str, int] = field(default_factory=dict)  # labels without a meaning, and on how many pages
+
+
+def read_rows(lines: Sequence[Line], needed: Sequence[str], read: Callable[[Line], T]) -> tuple[list[T], list[BadRow]]:
+    """Each row as `read` makes it, and those that are bad: a needed cell is empty, or `read` refuses it."""
+    good: list[T] = []
+    bad: list[BadRow] = []
+    for line in lines:
+        try:
+            for name in needed:
+                if name not in line.cells:
+                    raise bad_input(name, "", "the cell is empty", "every row needs it")
+            good.append(read(line))
+        except (BadInput, NotFound) as error:
+            p = error.problems[0]
+            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+    return good, bad

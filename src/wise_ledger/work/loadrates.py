@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from datetime import date
 from math import isfinite
 
-from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.columns import is_currency
 from wise_ledger.core.facts.instants import read_date
 from wise_ledger.core.facts.records import RateRecord
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loading import FILES, Loaded, read_rows
 from wise_ledger.work.tablefile import Line
 
 COLUMNS = ("base", "quote", "date", "rate")
@@ -17,32 +17,28 @@ COLUMNS = ("base", "quote", "date", "rate")
 
 def load_rates(ledger: Ledger, lines: Sequence[Line], *, accept_good: bool = False) -> Loaded:
     """Units of `quote` for one `base` on `date`; what is known unchanged is left out (T8)."""
-    bad: list[BadRow] = []
-    good: dict[tuple[str, str, date], RateRecord] = {}
+    told: dict[tuple[str, str, date], RateRecord] = {}
     today = ledger.now().date()
-    for line in lines:
-        try:
-            record = _read(line.cells, today)
-            known = good.setdefault((record.base, record.quote, record.day), record)
-            if known.rate != record.rate:
-                problem = f"this day has the rate {known.rate:g} too, in a row before"
-                raise bad_input("rate", line.cells["rate"], problem, "keep one of them")
-        except BadInput as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+
+    def read(line: Line) -> RateRecord:
+        record = _read(line.cells, today)
+        known = told.setdefault((record.base, record.quote, record.day), record)
+        if known.rate != record.rate:
+            problem = f"this day has the rate {known.rate:g} too, in a row before"
+            raise bad_input("rate", line.cells["rate"], problem, "keep one of them")
+        return record
+
+    good, bad = read_rows(lines, COLUMNS, read)
     if not good or (bad and not accept_good):
         return Loaded("rates", 0, None, tuple(bad))
     before = ledger.last_batch()
     with ledger.batch("load", f"{len(good)} rates from a file") as batch:
-        new = batch.add_rates(batch.source(*FILES), good.values())
+        new = batch.add_rates(batch.source(*FILES), good)
     last = ledger.last_batch()
     return Loaded("rates", len(good), last if last > before else None, tuple(bad), new)
 
 
 def _read(cells: dict[str, str], today: date) -> RateRecord:
-    for name in COLUMNS:
-        if name not in cells:
-            raise bad_input(name, "", "the cell is empty", "every row needs it")
     for name in ("base", "quote"):
         if not is_currency(cells[name]):
             raise bad_input(name, cells[name], "this is no currency", "write the three capitals of ISO 4217")

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from math import isfinite
 
-from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.facts.instants import read_cutoff, read_date
 from wise_ledger.core.facts.records import SplitRecord
 from wise_ledger.core.identity.universe import FOREVER
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
-from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loading import FILES, Loaded, read_rows
 from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line
 
@@ -21,14 +21,7 @@ _FAR = 1000  # new shares for one, or old ones
 def load_splits(ledger: Ledger, snapshots: Snapshots, lines: Sequence[Line], *, accept_good: bool = False) -> Loaded:
     """`ratio` new shares for an old one from `ex_date` on; what is known unchanged is left out (T8)."""
     snapshot = snapshots.at()
-    bad: list[BadRow] = []
-    good: list[tuple[int, SplitRecord]] = []
-    for line in lines:
-        try:
-            good.append(_read(snapshot, line.cells))
-        except (BadInput, NotFound) as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+    good, bad = read_rows(lines, COLUMNS[:3], lambda line: _read(snapshot, line.cells))
     if not good or (bad and not accept_good):
         return Loaded("splits", 0, None, tuple(bad))
     before = ledger.last_batch()
@@ -40,9 +33,6 @@ def load_splits(ledger: Ledger, snapshots: Snapshots, lines: Sequence[Line], *, 
 
 
 def _read(snapshot: Snapshot, cells: dict[str, str]) -> tuple[int, SplitRecord]:
-    for name in COLUMNS[:3]:
-        if name not in cells:
-            raise bad_input(name, "", "the cell is empty", "every row needs it")
     ex_date = read_date(cells["ex_date"], "ex_date")
     try:
         ratio = float(cells["ratio"])

@@ -159,14 +159,12 @@ class _Plain:
         flags: Mapping[int, tuple[str, ...]],
     ) -> None:
         self._flags = flags
-        self._cells = [
-            list(zip(*(column[row].tolist() for column in columns), strict=True))
-            for columns in [(
-                value, reason, grid.reason, grid.marks, grid.formed, grid.restated, grid.restated_later, grid.known,
-                grid.fact,
-            )]
-            for row in range(len(value))
-        ]  # fmt: skip
+        columns = (
+            value, reason, grid.reason, grid.marks, grid.formed, grid.restated, grid.restated_later, grid.known,
+            grid.fact,
+        )  # fmt: skip
+        lists = [column.tolist() for column in columns]
+        self._cells = [list(zip(*rows, strict=True)) for rows in zip(*lists, strict=True)]
 
     def cell(self, row: int, column: int) -> StatementCell:
         value, why, own, marks, formed, restated, later, known, fact = self._cells[row][column]
