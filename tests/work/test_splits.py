@@ -40,6 +40,17 @@ class Splits(Live):
         self.assertEqual((line.cells[0].value, line.cells[0].restated), (told.value, False))
         self.live.desk.ledger.verify()
 
+    def test_what_waited_for_its_fiscal_year_is_not_taken_for_a_split_f3(self) -> None:
+        self.ledger.load("companies", b"company,name,country,currency\nW-1,Waitby Mills,XA,USD\n")
+        head = "company,item,period_start,period_end,value,unit,published_at\n"
+        rows = ("files:W-1,revenue,2023-01-01,2023-03-31,5,USD,2023-05-01\n"
+                "files:W-1,revenue,2022-01-01,2022-12-31,18,USD,2023-06-01\n")  # fmt: skip
+        self.assertEqual(self.ledger.load("facts", (head + rows).encode()).new, 2)
+        told = self.ledger.explain("files:W-1", "revenue.ytd", "2023-06-30").answer
+        self.assertEqual(
+            [(str(v.known_from.date()), v.value, v.by_split) for v in told.versions], [("2023-06-01", 5, False)]
+        )
+
     def test_a_file_of_facts_may_state_the_share_basis(self) -> None:
         head = "company,item,period_start,period_end,value,unit,published_at,share_basis_date\n"
         row = "TSB@ZALD,adjusted_eps,2022-01-01,2022-12-31,3,USD/shares,2023-05-10,2023-06-05\n"

@@ -102,7 +102,7 @@ def _show(found: "Explanation") -> None:
             f"{v.known_from:%Y-%m-%d %H:%M}",
             say(v.value, v.reason, found.unit, found.currency),
             "counts" if v.standing else "came later" if v.later else "",
-            ", ".join(d.title for d in v.documents) or "[dim]a split of the shares[/]",
+            "[dim]a split of the shares[/]" if v.by_split else ", ".join(d.title for d in v.documents),
         )
         for v in found.versions
     ]

@@ -54,7 +54,7 @@ def explanation(
         batch=found.batch,
         inputs=[_input(i, found.told) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
-        versions=[_version(v) for v in found.versions],
+        versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
     )
     asof.tag(response, answer)
     return answer
@@ -113,7 +113,7 @@ def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], told: 
     )
 
 
-def _version(found: explain.FigureVersion) -> Version:
+def _version(found: explain.FigureVersion, *, first: bool) -> Version:
     return Version(
         known_from=found.known_from,
         value=found.value,
@@ -121,6 +121,7 @@ def _version(found: explain.FigureVersion) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        by_split=not found.documents,
+        # A first version without news was told before and waited for its fiscal year to be known (F3).
+        by_split=not found.documents and not first,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )
