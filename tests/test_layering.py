@@ -10,13 +10,14 @@ KNOWS = {
     "core": set(),
     "store": {"core"},
     "sources": {"core"},
-    "work": {"core", "store", "sources"},
+    "engine": {"core", "store"},
+    "work": {"core", "store", "engine", "sources"},
     "wire": set(),
     "service": {"work", "wire"},
     "client": {"wire"},
     "cli": {"client", "wire"},
     "standins": set(),
-    "launch": {"core", "store", "sources", "work", "wire", "service", "client", "cli", "standins"},
+    "launch": {"core", "store", "engine", "sources", "work", "wire", "service", "client", "cli", "standins"},
 }
 # What the innermost room must not touch: files, networks, clocks, the environment.
 OUTSIDE = {

@@ -6,16 +6,17 @@ from typing import Any
 
 import numpy as np
 
-from wise_ledger.core.facts.attributes import Attribute, Attributes
-from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_code
-from wise_ledger.core.facts.instants import end_of_day, micros, read_cutoff
-from wise_ledger.core.facts.values import Values
-from wise_ledger.core.fiscal.periods import ABSENT, as_date, day
-from wise_ledger.core.market.rates import rate_table
-from wise_ledger.core.market.splits import Split, in_force
-from wise_ledger.core.measures.units import NAMED
-from wise_ledger.core.measures.view import LedgerView
-from wise_ledger.core.measures.vocabulary import ATTRIBUTES, Vocabulary
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.dated.attributes import Attribute, Attributes
+from wise_ledger.core.language.units import NAMED
+from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
+from wise_ledger.core.money.currencies import currency_code
+from wise_ledger.core.money.rates import rate_table
+from wise_ledger.core.money.splits import Split, known_from
+from wise_ledger.core.records.facts import DTYPES, FactColumns
+from wise_ledger.core.time.instants import DAY, end_of_day, micros, read_cutoff
+from wise_ledger.core.time.periods import ABSENT, as_date, day
 
 LONG_AGO = -100_000
 
@@ -37,10 +38,12 @@ class SmallLedger:
         rates: Sequence[dict[str, Any]] = (),
         prices: Sequence[dict[str, Any]] = (),
         splits: Sequence[dict[str, Any]] = (),
+        attributes: Sequence[Attribute] = (),
     ) -> None:
+        self.attributes = attributes
         self.splits = [
             Split(0, day(date.fromisoformat(s["ex_date"])), s["ratio"],
-                  in_force(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
+                  known_from(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
             for s in splits
         ]  # fmt: skip
         told = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
@@ -96,11 +99,11 @@ class SmallLedger:
 
     def view(self, **how: Any) -> LedgerView:
         said = [
-            Attribute(company, "fiscal_year_end", str(month), since, since * 86_400_000_000, 0)
+            Attribute(company, "fiscal_year_end", str(month), since, since * DAY, 0)
             for company, since, month in self.year_ends
         ]
         how |= {"told_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
-        made = Priced(self.companies, self.columns, Attributes(said), tuple(self.sources.values()), **how)
+        made = Priced(self.companies, self.columns, Attributes([*said, *self.attributes]), **how)
         made.prices = sorted((p["date"], p["close"], p.get("currency", "USD")) for p in self.prices)
         return made
 
@@ -112,12 +115,12 @@ class Priced(LedgerView):
 
     @property
     def vocabulary(self) -> Vocabulary:
-        return Vocabulary(self.items, {**ATTRIBUTES, "close": NAMED["money_per_share"]})
+        return Vocabulary(self.items, {**vocabulary({}).fields, "close": NAMED["money_per_share"]})
 
     def field(self, name: str, members: Any, cutoffs: Any) -> Values:
         if name != "close":
             return super().field(name, members, cutoffs)
-        days = [str(as_date(int(c // 86_400_000_000))) for c in cutoffs]
+        days = [str(as_date(int(c // DAY))) for c in cutoffs]
         _, value, currency = zip(*(max(p for p in self.prices if p[0] <= d) for d in days), strict=True)
         shape = (len(members), len(cutoffs))
         codes = np.array([currency_code(c) for c in currency], np.int16)

@@ -9,15 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
-from wise_ledger.core.facts.asof import newest
-from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.keys import State, key_company, key_end
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import coalesce
-from wise_ledger.core.fiscal.periods import NO_END, as_date, nominal_end, shift_months
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.time.periods import NO_END, as_date, nominal_end, shift_months
+from wise_ledger.core.timelines.asof import newest
+from wise_ledger.core.timelines.keys import State, key_company, key_end
+from wise_ledger.core.timelines.merge import coalesce
 
 EXPRESSIONS = (
     "revenue.q",

@@ -8,15 +8,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger
-from wise_ledger.core.facts.instants import micros, read_cutoff
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.keys import Mark, key_end, make_keys
-from wise_ledger.core.facts.lineage import facts_under, restated, trace
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Timeline, merge
-from wise_ledger.core.fiscal.periods import as_date
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.time.instants import micros, read_cutoff
+from wise_ledger.core.time.periods import as_date
+from wise_ledger.core.timelines.keys import Mark, key_end, make_keys
+from wise_ledger.core.timelines.lineage import facts_under, restated, trace
+from wise_ledger.core.timelines.merge import merge
+from wise_ledger.core.timelines.timeline import Timeline
 
 Q1, Q2, Q3, Q4 = "2022-03-31", "2022-06-30", "2022-09-30", "2022-12-31"
 YEAR, HALF, SECOND, THIRD, FOURTH = "2022-01-01", "2022-01-01", "2022-04-01", "2022-07-01", "2022-10-01"
@@ -161,7 +162,14 @@ class SideBySide(unittest.TestCase):
             told = sorted(rows)
             key = make_keys(np.array([r[0] for r in told], np.int64), np.array([r[1] * 90 for r in told], np.int64))
             at = np.array([r[2] for r in told], np.int64) * 1_000_000
-            kinds = {"value": float, "state": np.int8, "marks": np.uint8, "currency": np.int16, "start": np.int32}
+            kinds = {
+                "value": float,
+                "state": np.int8,
+                "marks": np.uint8,
+                "currency": np.int16,
+                "start": np.int32,
+                "published": np.int64,
+            }
             timelines.append(Timeline(key, at, **{n: np.zeros(len(told), kind) for n, kind in kinds.items()}))
         merged = merge(timelines)
         pairs = sorted({(int(k), int(a)) for t in timelines for k, a in zip(t.key, t.at, strict=True)})

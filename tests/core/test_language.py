@@ -5,10 +5,11 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wise_ledger.core.measures.check import plan, plan_rule
-from wise_ledger.core.measures.mistakes import ExpressionError
-from wise_ledger.core.measures.parse import parse
-from wise_ledger.core.measures.units import Axis
+from wise_ledger.core.errors import BadInput
+from wise_ledger.core.language.check import plan, plan_rule
+from wise_ledger.core.language.mistakes import ExpressionError
+from wise_ledger.core.language.parse import parse
+from wise_ledger.core.language.units import Axis
 
 # expression: (line and column, quote, a word of the problem, a word of the mend)
 REFUSED = {
@@ -22,14 +23,16 @@ REFUSED = {
     'country.fy == "XA"': ("line 1, column 1", "country.fy", "no .fy", "country"),
     'country > "XA"': ("line 1, column 1", 'country > "XA"', "no order", "=="),
     "country + 1": ("line 1, column 1", "country", "text", "number"),
-    'country in ("XA", 3)': ("line 1, column 19", "3", "text", "one unit"),
+    'country in ("XA", 3)': ("line 1, column 19", "3", "text", 'quotes: "3"'),
+    "fiscal_year_end == 6": ("line 1, column 20", "6", "is text", 'quotes: "6"'),
+    'revenue == "much"': ("line 1, column 1", "revenue", "is money", "texts with texts"),
     "revenue and active": ("line 1, column 1", "revenue", "money", "compare"),
     "mediann(revenue)": ("line 1, column 1", "mediann(revenue)", "no function", "mean"),
     "growth(revenue)": ("line 1, column 1", "growth(revenue)", "a span is needed", "1y"),
     "ago(revenue, 30d)": ("line 1, column 14", "30d", "days", "1q"),
     "ago(country, 1y)": ("line 1, column 5", "country", "shifted", "items"),
     "ago(3, 1y)": ("line 1, column 5", "3", "only items", "item"),
-    "abs(revenue, 2)": ("line 1, column 1", "abs(revenue, 2)", "1 arguments", "abs(x)"),
+    "abs(revenue, 2)": ("line 1, column 1", "abs(revenue, 2)", "1 argument", "abs(x)"),
     "rank(revenue, within=3)": ("line 1, column 22", "3", "attribute", "within=industry"),
     "abs(revenue, within=industry)": ("line 1, column 14", "within=industry", "takes no", "abs(x)"),
     "bucket(revenue, 0)": ("line 1, column 17", "0", "plain number", "whole"),
@@ -118,3 +121,24 @@ class Typed(unittest.TestCase):
         self.assertEqual(type(parse("notes")).__name__, "Name")
         self.assertEqual(type(parse("orders_in_hand")).__name__, "Name")
         self.assertEqual(type(parse("not active")).__name__, "Not")
+
+
+class Codes(unittest.TestCase):
+    def test_a_value_beside_an_attribute_is_a_code_or_the_name_shown_for_it(self) -> None:
+        for text, code in (
+            ('industry == "23"', "23"), ('industry == "Glass and ceramics"', "23"),
+            ('"glass and ceramics" != industry', "23"), ('fiscal_year_end == "06"', "6"),
+            ('industry in ("Food", "11")', "10"), ('template == "bank"', "bank"), ('country == "XB"', "XB"),
+        ):  # fmt: skip
+            step = plan(text)
+            found = [getattr(s, "value", None) for s in (getattr(step, "left", None), getattr(step, "right", None))]
+            found += [m.value for m in getattr(step, "members", ())]  # type: ignore[attr-defined]
+            self.assertIn(code, found, text)
+        for text, mend in (
+            ('industry == "Glass"', "23 Glass and ceramics"), ('template == "fund"', "bank, industrial, insurer"),
+            ('industry in ("Food", "Glas")', ""), ('fiscal_year_end == "13"', "write 1, 2"),
+            ("ago(revenue, 2020y) > 0", "shorter"),
+        ):  # fmt: skip
+            with self.assertRaises(BadInput, msg=text) as caught:
+                plan(text)
+            self.assertIn(mend, caught.exception.problems[0].mend, text)

@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from stdnum import cusip, isin
 
-from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.identity.matching import Hint, Matched, Matcher, Outcome, Policy
 from wise_ledger.core.identity.names import words
 from wise_ledger.core.identity.schemes import CHECKED, one_slip_away, read_identifier, zeros_restored
@@ -22,6 +21,7 @@ from wise_ledger.core.identity.universe import (
     Stretch,
     Universe,
 )
+from wise_ledger.core.time.periods import day
 
 LOST = "00123456" + cusip.calc_check_digit("00123456")
 

@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wise_ledger.core.facts.items import ITEMS
+from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.quality.checks import Held, examine
 
 DAY0, QUARTER = 18_000, 91

@@ -10,11 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
-from wise_ledger.core.facts.columns import currency_code
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.market.rates import rate_table
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.money.currencies import currency_code
+from wise_ledger.core.money.rates import rate_table
 
 FIRST = date(2022, 1, 1)
 EUR, USD, JPY = (np.array([currency_code(c)], np.int16) for c in ("EUR", "USD", "JPY"))
@@ -69,10 +69,27 @@ class Conversions(unittest.TestCase):
         for name, (source, target, days) in expected.items():
             inside = [r for n, r in days.items() if begin <= n <= begin + length]
             mean = sum(inside) / len(inside) if inside else math.nan
-            np.testing.assert_allclose(table.mean(source, target, low, high), [mean], 1e-9, err_msg=name)
+            np.testing.assert_allclose(table.mean(source, target, low, high, low), [mean], 1e-9, err_msg=name)
             fresh = max((n for n in days if begin - 7 <= n <= begin), default=None)
             day = math.nan if fresh is None else days[fresh]
-            np.testing.assert_allclose(table.on(source, target, low), [day], 1e-12, err_msg=name)
+            np.testing.assert_allclose(table.on(source, target, low, low), [day], 1e-12, err_msg=name)
+
+    @given(st.lists(st.tuples(st.integers(0, 9), st.floats(0.5, 2)), min_size=1, max_size=12), st.integers(0, 12))
+    @settings(max_examples=60, deadline=None)
+    def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(self, told: list[Any], asked: int) -> None:
+        start, recorded = (FIRST - date(1970, 1, 1)).days, at_end_of(FIRST + timedelta(900))
+        rows, known = [], []
+        for n, (offset, rate) in enumerate(told):  # the n-th in a batch of its own, a minute after the one before
+            first = offset not in [o for o, _ in told[:n]]
+            rows.append(("EUR", "USD", start + offset, rate))
+            known.append(0 if first else recorded + n * 60_000_000)
+        table = rate_table(rows[::-1], known[::-1])  # of one day the last told goes first
+        at = recorded + asked * 60_000_000
+        for offset in {o for o, _ in told}:
+            of_day = [(n, r) for n, (o, r) in enumerate(told) if o == offset]
+            expected = [r for n, r in of_day if n == of_day[0][0] or n <= asked][-1]
+            found = table.on(EUR, USD, np.array([start + offset]), np.array([at]))
+            self.assertAlmostEqual(float(found[0]), expected, 12)
 
     @given(ROWS, ROWS, st.integers(200, 640), st.sampled_from(["USD", "EUR", "JPY"]))
     @settings(max_examples=40, deadline=None)
@@ -126,3 +143,45 @@ class Conversions(unittest.TestCase):
                       (("EUR", "USD", usd), ("EUR", "JPY", jpy))])  # fmt: skip
         self.assertAlmostEqual(ask(SmallLedger(facts, rates=told), "revenue.ttm"), 10 + 5 + 10 + 10)
         self.assertEqual(ask(SmallLedger(facts), "revenue.ttm"), "incomplete")
+
+
+class Units(unittest.TestCase):
+    YEAR = {"period_start": "2022-01-01", "period_end": "2022-12-31", "unit": "USD", "published_at": "2023-02-01"}  # noqa: RUF012
+
+    def company(self, *facts: dict[str, Any], companies: int = 1) -> SmallLedger:
+        first = date(2021, 1, 1)
+        days = [str(first + timedelta(n)) for n in range(900)]
+        rates = [{"base": "EUR", "quote": "USD", "date": day, "rate": 2.0} for day in days]
+        return SmallLedger([{**self.YEAR, **f} for f in facts], [(n, -9999, 12) for n in range(companies)],
+                           companies=companies, rates=rates)  # fmt: skip
+
+    def ask(self, made: SmallLedger, text: str, members: int = 1, **how: Any) -> list[Any]:
+        view = made.view()
+        cutoff = np.array([at_end_of(date(2023, 3, 1))])
+        values, _ = Evaluation(view, np.arange(members), cutoff, **how).run(plan(text, view.vocabulary))
+        return [
+            Reason(int(r)).code if r else float(v) for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)
+        ]
+
+    def test_the_currency_of_a_result_follows_its_unit_m2(self) -> None:
+        made = self.company({"item": "revenue", "value": 1000}, {"item": "net_income", "value": 100})
+        expected = {
+            "log(revenue)": math.log(1000), "1 / revenue * net_income": 0.1, "revenue * net_income / revenue": 50.0,
+            "revenue ^ 2 / net_income": 5000.0, "net_income / revenue": 0.1, "revenue": 500.0, "revenue * 2": 1000.0,
+        }  # fmt: skip
+        for text, value in expected.items():
+            self.assertAlmostEqual(self.ask(made, text, currency="EUR")[0], value, 9, text)
+
+    def test_one_company_without_a_base_takes_no_rank_from_the_others(self) -> None:
+        before = {
+            "period_start": "2021-01-01",
+            "period_end": "2021-12-31",
+            "item": "revenue",
+            "published_at": "2022-02-01",
+        }
+        made = self.company(
+            *({"item": "revenue", "company": n, "value": 10.0 * (n + 1)} for n in range(3)),
+            *({**before, "company": n, "value": 10.0} for n in range(2)), companies=3,
+        )  # fmt: skip
+        for text in ("rank(growth(revenue, 1y))", "rank(revenue / ago(revenue, 1y) - 1)", "rank(change(revenue, 1y))"):
+            self.assertEqual(self.ask(made, text, 3), [2.0, 1.0, "not_known"], text)

@@ -9,13 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.lineage import restated
-from wise_ledger.core.market.splits import ShareBasis
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation
-from wise_ledger.core.measures.explain import explain
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.language.explain import explain
+from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.statements.sheet import Sheet
+from wise_ledger.core.timelines.lineage import restated
 
 FIRST = date(2021, 1, 1)
 QUARTERS = [(date(y, 3 * n + 1, 1), date(y + n // 3, 3 * n % 12 + 4 if n < 3 else 1, 1) - timedelta(1))
@@ -85,7 +86,7 @@ class Splits(unittest.TestCase):
             for n in type(facts[0]).__dataclass_fields__
         })  # fmt: skip
         basis = ShareBasis.of_rows(made.splits, 0, [i.unit for i in items])
-        sheet = Sheet(items, whole, view.calendar.of_rows(0, 2), [0], None, basis=basis)
+        sheet = Sheet(items, whole, view.calendar.of_rows(0, 2), basis=basis)
         cutoff = at_end_of(date(2024, 1, 31))
         grid = sheet.grid("q", sheet.ends("q", cutoff), cutoff)
         shares = 10.0 * float(np.prod([r for _, r in splits] or [1]))
@@ -101,20 +102,24 @@ class Splits(unittest.TestCase):
             made = SmallLedger(facts, splits=[{"ex_date": "2022-06-05", "ratio": 4}])
             timeline = made.view().timeline(ITEMS["diluted_eps"], "fy", False)
             self.assertEqual(timeline.changed().tolist(), [False, False, changed], value)
-            found = explain(made.view(), "diluted_eps.fy", 0, at_end_of(date(2022, 12, 31)))
+            found = explain(made.view(), "diluted_eps.fy", 0, Viewpoint.at(at_end_of(date(2022, 12, 31))))
             self.assertEqual([v.value for v in found.versions], [8.01, 8.01 / 4])
 
     def test_a_source_may_state_on_whose_shares_it_tells_a_figure(self) -> None:
         year = {"item": "diluted_eps", "period_start": "2021-01-01", "period_end": "2021-12-31", "unit": "USD/shares"}
-        split = [{"ex_date": "2022-06-05", "ratio": 4}]
+        announced = {"ex_date": "2022-06-05", "ratio": 4, "published_at": at_end_of(date(2022, 2, 1))}
+        silent = {"ex_date": "2022-06-05", "ratio": 4}  # known when its ex-date begins (T9)
+        late = {"ex_date": "2022-06-05", "ratio": 4, "published_at": at_end_of(date(2022, 7, 1))}
         cases = [  # published, stated, value: what is read before the split and after
-            ("2022-03-01", "2022-06-05", 2.0, 8.0, 2.0),  # told ahead of it on the new shares
-            ("2022-05-01", "2022-05-01", 8.0, 8.0, 2.0),
-            ("2022-08-01", "2022-06-01", 8.0, None, 2.0),  # told after it on the old ones
+            (announced, "2022-03-01", "2022-06-05", 2.0, 8.0, 2.0),  # told ahead of it on the new shares
+            (silent, "2022-03-01", "2022-06-05", 2.0, 2.0, 2.0),
+            (silent, "2022-05-01", "2022-05-01", 8.0, 8.0, 2.0),
+            (silent, "2022-08-01", "2022-06-01", 8.0, None, 2.0),  # told after it on the old ones
+            (late, "2022-06-20", "2022-06-01", 8.0, None, 2.0),  # the same, before the split was public
         ]
-        for published, stated, value, before, after in cases:
+        for split, published, stated, value, before, after in cases:
             fact = {**year, "value": value, "published_at": published, "share_basis_date": stated}
-            made = SmallLedger([fact], splits=split)
+            made = SmallLedger([fact], splits=[split])
             if before is not None:
                 self.assertEqual(ask(made, "diluted_eps.fy", date(2022, 6, 4)), before, published)
             self.assertEqual(ask(made, "diluted_eps.fy", date(2022, 8, 1)), after, published)

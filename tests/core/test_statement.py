@@ -4,14 +4,21 @@ import unittest
 from datetime import date
 from typing import Any
 
+import numpy as np
+
 from tests.core.small_ledger import LONG_AGO, SmallLedger
-from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.instants import micros, read_cutoff
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
-from wise_ledger.core.fiscal.periods import BALANCE, day
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.dated.attributes import Attribute, Attributes
+from wise_ledger.core.dated.series import Steps
+from wise_ledger.core.fiscal.calendar import FiscalCalendar
+from wise_ledger.core.fiscal.yearends import Periods, YearEnd, learn
+from wise_ledger.core.fiscal.zeros import Templates
+from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import Laid, lay_out
+from wise_ledger.core.time.instants import DAY, micros, read_cutoff
+from wise_ledger.core.time.periods import BALANCE, day
 
 Fact = tuple[str, str | None, str, float | None, str]
 
@@ -20,8 +27,19 @@ def end(text: str) -> int:
     return day(date.fromisoformat(text))
 
 
+def calendar(*declared: tuple[str | None, int], company: int = 0, by_start: bool = False) -> FiscalCalendar:
+    """Of one company whose source declares, from a day on or from always, in which month years end."""
+    days = [(LONG_AGO if since is None else end(since), month) for since, month in declared]
+    stages = learn([YearEnd(company, d, month, d * DAY) for d, month in days], Periods.of(FactColumns.empty()))
+    named = Steps(np.array([company]), np.array([LONG_AGO * DAY]), np.array([1])) if by_start else None
+    return FiscalCalendar(stages, named)
+
+
+NOW = micros(read_cutoff("2024-12-31", ""))
+
+
 class Labels(unittest.TestCase):
-    moved = FiscalCalendar([YearEnd(0, LONG_AGO, 6), YearEnd(0, end("2018-10-15"), 12)], by_start=[1])
+    moved = calendar((None, 6), ("2018-10-15", 12))
 
     def test_a_transition_is_told_apart_and_its_parts_are_named_f3_f5(self) -> None:
         for text, span, label in (
@@ -29,12 +47,20 @@ class Labels(unittest.TestCase):
             ("2018-12-31", 3, "TP2018Q2"), ("2018-12-31", 6, "TP2018"), ("2018-12-31", BALANCE, "TP2018"),
             ("2018-09-30", BALANCE, "TP2018Q1"), ("2019-03-31", 3, "FY2019Q1"), ("2019-12-31", 12, "FY2019"),
         ):  # fmt: skip
-            self.assertEqual(self.moved.label(0, end(text), span), label, (text, span))
+            self.assertEqual(self.moved.label(0, end(text), NOW, span), label, (text, span))
 
     def test_a_year_may_be_named_by_its_start_f4(self) -> None:
-        calendar = FiscalCalendar([YearEnd(1, LONG_AGO, 3)], by_start=[1])
-        self.assertEqual(calendar.label(1, end("2024-03-31"), 12), "FY2023")
-        self.assertEqual(FiscalCalendar([YearEnd(1, LONG_AGO, 3)]).label(1, end("2024-03-31"), 12), "FY2024")
+        for by_start, label in ((True, "FY2023"), (False, "FY2024")):
+            named = calendar((None, 3), company=1, by_start=by_start)
+            self.assertEqual(named.label(1, end("2024-03-31"), NOW, 12), label)
+
+    def test_a_label_is_what_was_known_of_the_year_end_t9(self) -> None:
+        before = micros(read_cutoff("2018-10-14", ""))
+        self.assertEqual(self.moved.label(0, end("2018-12-31"), before, 3), "FY2019Q2")
+        late = calendar(("2020-01-01", 6))
+        self.assertEqual(late.label(0, end("2018-06-30"), before, 12), "FY2018")
+        self.assertEqual(late.label(0, end("2018-06-30"), before), "FY2018Q2")
+        self.assertEqual(late.label(0, end("2018-06-30"), NOW), "FY2018")
 
 
 class Sheets(unittest.TestCase):
@@ -46,16 +72,15 @@ class Sheets(unittest.TestCase):
             for i, s, e, v, p in facts
         ]  # fmt: skip
         ledger = SmallLedger(told)
-        import numpy as np
-
         columns = [ledger.columns(i) for i in items]
         names = FactColumns.__dataclass_fields__
         whole = FactColumns.of({n: np.concatenate([getattr(c, n) for c in columns]) for n in names})
         wanted = [ITEMS[i] for i in items]
-        calendar = how.pop("calendar", FiscalCalendar([YearEnd(0, LONG_AGO, 12)]))
-        sheet = Sheet(wanted, whole, calendar.of_rows(0, len(wanted)), [0], "industrial")
-        cutoff = micros(read_cutoff("2024-12-31", ""))
-        return lay_out(sheet, wanted, "quarter", cutoff, {}, every_line=True, template="industrial", **how)
+        own = how.pop("calendar", calendar((None, 12)))
+        template = Templates.of(Attributes([Attribute(0, "template", "industrial", LONG_AGO, LONG_AGO * DAY, 0)]))
+        count = len(wanted)
+        sheet = Sheet(wanted, whole, own.of_rows(0, count), template.of_rows(0, count))
+        return lay_out(sheet, wanted, how.pop("frequency", "quarter"), Viewpoint.at(NOW), {}, every_line=True, **how)
 
     def rows(self, items: list[str], *facts: Fact, **how: Any) -> dict[str, list[object]]:
         laid = self.laid(items, *facts, **how)
@@ -77,6 +102,23 @@ class Sheets(unittest.TestCase):
         self.assertEqual(rows["net_income"], ["withdrawn", "not_reported"])
 
     def test_columns_are_named_as_the_company_names_its_years_f4(self) -> None:
-        calendar = FiscalCalendar([YearEnd(0, LONG_AGO, 1)], by_start=[0])
+        own = calendar((None, 1), by_start=True)
         fact = ("revenue", "2023-11-01", "2024-01-31", 10.0, "2024-03-01")
-        self.assertEqual([c.label for c in self.laid(["revenue"], fact, calendar=calendar).columns], ["FY2023Q4"])
+        self.assertEqual([c.label for c in self.laid(["revenue"], fact, calendar=own).columns], ["FY2023Q4"])
+
+    def test_cumulative_columns_are_headed_by_their_own_span_and_a_transition_by_its_name_f5_f7(self) -> None:
+        facts = [
+            ("revenue", "2017-07-01", "2018-06-30", 40.0, "2018-08-01"),
+            ("revenue", "2018-07-01", "2018-09-30", 11.0, "2018-11-01"),
+            ("revenue", "2018-07-01", "2018-12-31", 23.0, "2019-02-01"),
+            ("revenue", "2019-01-01", "2019-06-30", 24.0, "2019-08-01"),
+            ("revenue", "2019-01-01", "2019-09-30", 36.0, "2019-11-01"),
+            ("revenue", "2019-01-01", "2019-12-31", 50.0, "2020-02-01"),
+        ]
+        own = calendar((None, 6), ("2018-10-15", 12))
+        cumulative = self.laid(["revenue"], *facts, calendar=own, frequency="cumulative")
+        labels = ["FY2018", "TP2018Q1", "TP2018", "FY2019H1", "FY2019-9M", "FY2019"]
+        self.assertEqual([c.label for c in cumulative.columns], labels)
+        years = self.laid(["revenue"], *facts, calendar=own, frequency="annual")
+        self.assertEqual([c.label for c in years.columns], ["FY2018", "TP2018", "FY2019"])
+        self.assertEqual([c.value for c in years.lines[0].cells], [40.0, 23.0, 50.0])

@@ -6,9 +6,13 @@ from datetime import UTC, date, datetime
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from wise_ledger.core.catalogue.items import ITEMS, unit_fits
 from wise_ledger.core.errors import BadInput
-from wise_ledger.core.facts.columns import currency_code, currency_name
-from wise_ledger.core.facts.instants import (
+from wise_ledger.core.fiscal.labels import Period, fiscal_label, implied_end
+from wise_ledger.core.identity.company_id import ALPHABET, company_id, is_company_id
+from wise_ledger.core.money.currencies import currency_code, currency_name
+from wise_ledger.core.nearest import mend_for, nearest
+from wise_ledger.core.time.instants import (
     as_instant,
     assumed_publication,
     end_of_day,
@@ -16,10 +20,6 @@ from wise_ledger.core.facts.instants import (
     read_cutoff,
     read_date,
 )
-from wise_ledger.core.facts.items import ITEMS, unit_fits
-from wise_ledger.core.fiscal.labels import Period, fiscal_label, implied_end
-from wise_ledger.core.identity.company_id import ALPHABET, company_id, is_company_id
-from wise_ledger.core.nearest import mend_for, nearest
 
 
 class CompanyIds(unittest.TestCase):

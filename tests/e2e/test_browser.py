@@ -396,7 +396,7 @@ class Console(Live):
         with self.page("/statements?company=AGK@ZALD,DMB@ZALD&known_on=2024-06-30&statement=balance&lines=all") as page:
             bank = page.get_by_role("region", name="Dunmarsh Bank, balance")
             expect(bank.get_by_role("row", name=re.compile("^Current assets"))).to_contain_text("n/a bank")
-            page.get_by_role("button", name="Turn").click()
+            page.get_by_role("button", name="Transpose").click()
             expect(bank.get_by_role("columnheader").first).to_contain_text("Period")
             page.get_by_label("Another company").fill("quennick")
             page.get_by_role("button", name="Quennick Foundry", exact=True).click()

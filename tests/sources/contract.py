@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from wise_ledger.core.facts.items import ITEMS, Nature, unit_fits
+from wise_ledger.core.catalogue.items import ITEMS, Nature, unit_fits
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.sources.protocol import OFFERS, Source
 

@@ -9,8 +9,8 @@ from typing import Any
 
 from tests.live import KEY, WORLD, LiveSource
 from tests.sources.contract import SourceContract
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import CompanyRecord
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.sources import http
 from wise_ledger.sources.errors import (
     BadFigure,

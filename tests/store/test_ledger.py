@@ -10,12 +10,15 @@ from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 
-from wise_ledger.core.facts.items import Item, Nature
-from wise_ledger.core.facts.records import (
+from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.identity.company_id import is_company_id
+from wise_ledger.core.quality.checks import Finding
+from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
     FactRecord,
@@ -28,9 +31,7 @@ from wise_ledger.core.facts.records import (
     SplitRecord,
     TagMeaning,
 )
-from wise_ledger.core.identity.company_id import is_company_id
-from wise_ledger.core.quality.checks import Finding
-from wise_ledger.store import reading
+from wise_ledger.store import chain, reading
 from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
@@ -233,3 +234,24 @@ class TheFile(LedgerCase):
         with self.assertRaises(StoreError) as caught:
             FolderLock(self.path)  # a file, no folder
         self.assertIn("cannot be used", caught.exception.problems[0].problem)
+
+
+class HashVersions(LedgerCase):
+    def test_chains_of_old_hold_and_go_on_with_the_new_way_of_hashing(self) -> None:
+        with mock.patch.object(chain.ContentHash.__init__, "__defaults__", (1,)):
+            self.write(REVENUE)
+        self.write(replace(REVENUE, value=6e6, published_at=datetime(2023, 9, 1, tzinfo=UTC)))
+        with self.ledger.database.read() as connection:
+            kept = [r.content for r in connection.exec_driver_sql("SELECT content FROM batches ORDER BY number")]
+        self.assertEqual([":" in content for content in kept], [False, True])
+        self.assertEqual(self.ledger.verify().batches, 2)
+        self.by_hand("DROP TRIGGER facts_no_update", "SELECT 1")
+        for number, column in ((1, "scale"), (2, "scale"), (1, "batch"), (2, "assumed"), (1, "place")):
+            with self.subTest(number=number, column=column):
+                (before,) = self.by_hand(f"SELECT {column} FROM facts WHERE batch = {number}")[0]
+                other = "'x'" if isinstance(before, str) else 1 - before if column != "batch" else 2
+                self.by_hand(f"UPDATE facts SET {column} = {other} WHERE id = {number - 1}")
+                with self.assertRaises(ChainBroken):
+                    self.ledger.verify()
+                self.by_hand(f"UPDATE facts SET {column} = {before!r} WHERE id = {number - 1}")
+        self.assertEqual(self.ledger.verify().batches, 2)

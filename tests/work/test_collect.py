@@ -18,7 +18,7 @@ from typing import Any
 from tests.live import KEY, RULE, WORLD, LiveLedger, LiveSource, until
 from tests.work.test_runs import broad_world
 from wise_ledger.client import NotThere
-from wise_ledger.core.facts.instants import read_cutoff
+from wise_ledger.core.time.instants import read_cutoff
 from wise_ledger.standins.fernmark import World
 from wise_ledger.standins.fernmark.world import Filing
 from wise_ledger.store.ledger import Ledger
@@ -26,6 +26,7 @@ from wise_ledger.wire.collecting import Run
 from wise_ledger.work import digests
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.screen import run_screen
+from wise_ledger.work.viewpoint import Viewpoint
 
 
 class Collecting(unittest.TestCase):
@@ -268,5 +269,5 @@ class Killed(unittest.TestCase):
             self.assertEqual(counts["companies"], run.total)
             if long:
                 return
-            found = run_screen(desk.ledger, desk.snapshots, RULE, "first-look", read_cutoff("2023-06-30", ""))
+            found = run_screen(desk, Viewpoint(read_cutoff("2023-06-30", "")), RULE, "first-look")
             self.assertEqual(sum(c.judged.verdict == "pass" for c in found.companies), 12)

@@ -84,16 +84,19 @@ class Currency(Live):
         self.assertEqual((found.rows, found.new, found.bad), (2, 2, []))
         self.assertIsNone(self.ledger.load("rates", rows).batch)
 
-        def equity(**how: Any) -> float:
-            answer = self.ledger.statement("PTP@ZBRE", "balance", "quarter", ON, periods=1, currency="CHD", **how)
-            (line,) = (x for x in answer.answer.lines if x.item == "total_assets")
-            return line.cells[0].value  # type: ignore[return-value]
+        def equity(on: str | None = ON, **how: Any) -> float:
+            answer = self.ledger.statement("PTP@ZBRE", "balance", "quarter", on, currency="CHD", **how).answer
+            (line,) = (x for x in answer.lines if x.item == "total_assets")
+            ends = [str(c.nominal_end) for c in answer.columns]
+            return line.cells[ends.index("2024-03-31")].value  # type: ignore[return-value]
 
         own = self.ledger.statement("PTP@ZBRE", "balance", "quarter", ON, periods=1).answer
         (assets,) = (x.cells[0].value for x in own.lines if x.item == "total_assets")
         self.assertAlmostEqual(equity(), assets * 2)
         later = self.ledger.load("rates", b"base,quote,date,rate\nEUR,CHD,2024-03-29,3.0\n").batch
-        self.assertAlmostEqual(equity(), assets * 3)  # told anew
+        # What replaces an earlier rate is known since it was recorded: the past stays (T9), from now on it counts.
+        self.assertAlmostEqual(equity(), assets * 2)
+        self.assertAlmostEqual(equity(on=None), assets * 3)
         self.assertAlmostEqual(equity(recorded_by=later - 1), assets * 2)
         self.live.desk.ledger.verify()
 

@@ -91,7 +91,9 @@ class Lists(Live):
         bank = next(m for m in found.members if m.industry == "64")
         self.assertEqual([c.reason for c in bank.cells][2], "not_applicable")
         self.assertEqual({m.cells[3].value for m in found.members}, {"yes"})
-        told = self.live.command("lists", "members", "first-look", "--on", ON, "--show", "revenue", "--format", "csv")
+        told = self.live.command(
+            "lists", "members", "first-look", "--known-on", ON, "--show", "revenue", "--format", "csv"
+        )
         self.assertIn("revenue,revenue reason,revenue currency,revenue period", told.stdout)
         told = self.live.command("lists", "members", "first-look", "--show", "revnue")
         self.assertIn("did you mean revenue", told.stderr)

@@ -120,3 +120,23 @@ class Loading(Live):
             self.assertIn("1 members loaded", told.stdout)
             self.assertIn("Nobody At All", rejects.read_text())
         self.assertEqual([c.name for c in self.ledger.members("pair").members], ["Ashgrove Kilnworks"])
+
+
+class Templates(Live):
+    def test_the_template_of_each_kind_has_its_heads_and_a_row_that_loads(self) -> None:
+        for kind in ("companies", "listings", "identifiers", "members", "facts", "rates", "splits"):
+            content = self.ledger.load_template(kind)
+            found = self.ledger.load(kind, content)
+            self.assertEqual((found.rows, found.bad), (1, []), kind)
+        self.assertEqual(self.ledger.explain("EXW@ZALD", "revenue.fy", "2024-03-01").answer.value, 1_250_000)
+        told = self.live.command("load", "observations", "seen.csv", "--template")
+        self.assertEqual(told.returncode, 0, told.stderr)
+        path = Path("seen.csv")
+        self.addCleanup(path.unlink, missing_ok=True)
+        self.assertTrue(path.read_text().startswith("company,item,observed_at"))
+        again = self.live.command("load", "observations", "seen.csv", "--template")
+        self.assertEqual(again.returncode, 2)
+        missing = self.live.command("load", "rates", "nowhere.csv")
+        self.assertIn("--template", missing.stderr)
+        with self.assertRaises(InputRefused):
+            self.ledger.load_template("shares")

@@ -10,7 +10,7 @@ GOOD = "AGK@ZALD,order_backlog,,2023-12-31,5e8,USD,2024-02-01T07:00:00Z,Backlog,
 WIDE = """Quennick Foundry;;;
 Profit and loss account;;;
 in thousands of USD;;;
-;2030;2031;Notes
+;2013;2014;Notes
 Turnover;1 000.5;(2,500);1
 Continuing operations;;;
 Note 3: turnover is net;7;8;
@@ -30,8 +30,8 @@ items:
   Shares in issue: {item: shares_outstanding, unit: shares}
   Fixed assets: property_plant_equipment
 periods:
-  "2030": {start: 2030-01-01, end: 2030-12-31, published_at: 2031-03-01}
-  "2031": {start: 2031-01-01, end: 2031-12-31, published_at: 2032-03-01}
+  "2013": {start: 2013-01-01, end: 2013-12-31, published_at: 2014-03-01}
+  "2014": {start: 2014-01-01, end: 2014-12-31, published_at: 2015-03-01}
 skip: [Note, Mystery]
 """
 
@@ -93,9 +93,9 @@ class LoadFacts(Live):
         found = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=MAPPING, name="quennick.csv")
         self.assertEqual((found.rows, found.bad), (7, []))
         for expression, on, value in (
-            ("revenue.fy", "2031-03-01", 1_000_500.0), ("revenue.fy", "2032-03-01", -2_500_000.0),
-            ("net_income.fy", "2032-03-01", 20_000.0), ("property_plant_equipment", "2032-03-01", 6000.0),
-            ("shares_outstanding", "2031-06-30", 1000.0),
+            ("revenue.fy", "2014-03-01", 1_000_500.0), ("revenue.fy", "2015-03-01", -2_500_000.0),
+            ("net_income.fy", "2015-03-01", 20_000.0), ("property_plant_equipment", "2015-03-01", 6000.0),
+            ("shares_outstanding", "2014-06-30", 1000.0),
         ):  # fmt: skip
             self.assertEqual(self.value("QNK@ZALD", expression, on), value, expression)
         unmapped = MAPPING.replace(", Mystery", "")
@@ -106,7 +106,7 @@ class LoadFacts(Live):
         for change, word in (
             (("head: 4", "head: 1"), "none of these is one of the periods"), (("head: 4", "hed: 4"), "head"),
             (("Turnover: revenue", "Turnover: revnue"), "revenue"), (("scale: head", "scale: lots"), "scale"),
-            (("company: QNK@ZALD", ""), "company"), (("end: 2030-12-31", "till: 2030-12-31"), "start, end"),
+            (("company: QNK@ZALD", ""), "company"), (("end: 2013-12-31", "till: 2013-12-31"), "start, end"),
             (("items:", "items: [\n"), "no YAML"),
         ):  # fmt: skip
             with self.assertRaisesRegex(InputRefused, word):

@@ -72,6 +72,14 @@ class Matching(Live):
         self.assertEqual(page.holdings[0].item, "revenue")
         self.assertLessEqual(max(h.last_published for h in page.holdings).isoformat(), ON)
 
+    def test_an_identifier_names_whom_it_named_on_the_day_of_the_question(self) -> None:
+        for on, name in (("2020-06-30", "Lorne Knitwear"), ("2024-06-30", "Linkwater Technology Holdings plc")):
+            self.assertEqual(self.ledger.explain("LNK@ZALD", "revenue", on).answer.name, name)
+            self.assertEqual(self.ledger.statement("LNK@ZALD", known_on=on).answer.name, name)
+            self.assertEqual(self.ledger.company("LNK@ZALD", on).company.name, name)
+        before_it_was_listed = self.ledger.explain("AGK@ZALD", "revenue", "1999-12-31").answer
+        self.assertEqual((before_it_was_listed.name, before_it_was_listed.reason), ("Ashgrove Kilnworks", "not_known"))
+
     def test_bad_questions_are_told(self) -> None:
         for terms, on, how in (([], ON, {}), (["x"], "31/03/24", {}), (["x"] * 20_001, ON, {})):
             with self.assertRaises(InputRefused):

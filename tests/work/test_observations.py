@@ -73,7 +73,7 @@ class Observations(Live):
         passed = [c.name for c in found.answer.companies if c.verdict == "pass"]
         self.assertEqual(passed, ["Ashgrove Kilnworks"])
         self.ledger.keep_list("well-told", title="Well told", rule="disclosure_score > 60", who="Ada")
-        members = self.ledger.members("well-told", on="2023-06-30", show=["disclosure_score / 100"]).answer.members
+        members = self.ledger.members("well-told", "2023-06-30", show=["disclosure_score / 100"]).answer.members
         self.assertEqual([m.cells[0].value for m in members], [0.7])
         for rule, said in (("disclosure_score.fy > 1", "has no .fy"), ("growth(disclosure_score, 1y) > 0", "shifted")):
             with self.assertRaisesRegex(InputRefused, said):

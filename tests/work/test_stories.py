@@ -42,7 +42,8 @@ class Stories(unittest.TestCase):
         self.assertEqual(self.read("FM-0072", "revenue.q", "2019-03-01"), (25_836_000, "2018-12-31"))
         trailing = 103_302 - 50_727 + 51_248
         self.assertEqual(self.read("FM-0072", "revenue.ttm", "2019-03-01"), (trailing * 1e3, "2018-12-31"))
-        self.assertEqual(self.read("FM-0072", "revenue.fy", "2019-03-01"), (trailing * 1e3, "2018-12-31"))  # F7
+        # A transition forms no fiscal year (F7).
+        self.assertEqual(self.read("FM-0072", "revenue.fy", "2019-03-01"), (103_302_000, "2018-06-30"))
         self.assertEqual(self.read("FM-0072", "revenue.fy", "2020-06-01"), (106_570_000, "2019-12-31"))
         self.assertEqual(self.read("FM-0072", "revenue.ytd", "2019-12-01"), (79_850_000, "2019-09-30"))
 

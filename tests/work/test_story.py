@@ -78,13 +78,34 @@ class Story(Live):
             told = self.live.command("screen", RULE, "--list", "first-look", "--known-on", known_on)
             self.assertEqual((told.returncode, told.stderr), (0, ""))
             lines = [line.split("\t") for line in told.stdout.splitlines()]
-            self.assertEqual(lines[0][:3], ["verdict", "company", "name"])
-            self.assertEqual(
-                [(x[0], x[2]) for x in lines[1:]], [(c.verdict, c.name) for c in by_client.answer.companies]
-            )
+            rows = [dict(zip(lines[0], line, strict=True)) for line in lines[1:]]
+            verdicts = [(c.verdict, c.name) for c in by_client.answer.companies]
+            self.assertEqual([(row["verdict"], row["name"]) for row in rows], verdicts)
+            # One table through every door: the same columns in the same order.
+            exported = self.live.http("POST", "/screens?format=csv", json=question).text.splitlines()
+            self.assertEqual(lines[0], exported[0].split(","))
+            self.assertEqual(lines[0], ["company", *by_client.frame().columns])
+
+    def test_marked_figures_can_be_left_out_of_every_answer_t4(self) -> None:
+        how = {"leave_out": ["assumed"]}
+        screened = self.ledger.screen("revenue > 0", "first-look", JUNE, **how).answer
+        self.assertEqual((screened.leave_out, screened.recorded_by), (["assumed"], None))
+        orrin = next(c for c in screened.companies if c.name == "Orrin Salt").company
+        self.assertEqual(self.ledger.explain(orrin, "revenue", JUNE, **how).answer.reason, "not_known")
+        self.assertEqual(self.ledger.statement(orrin, known_on=JUNE, **how).answer.columns, [])
+        listed = self.ledger.members("first-look", JUNE, show=["revenue"], **how).answer.members
+        self.assertEqual(next(m for m in listed if m.id == orrin).cells[0].reason, "not_known")
+        with self.assertRaises(InputRefused):
+            self.live.ledger.statement(orrin, known_on=JUNE, leave_out=["asumed"])  # type: ignore[list-item]
 
 
 class Explained(Live):
+    def test_what_is_reckoned_over_a_list_is_not_explained_for_one_company(self) -> None:
+        for text in ("rank(revenue)", "zscore(revenue) * 2"):
+            with self.assertRaises(InputRefused) as caught:
+                self.ledger.explain("AGK@ZALD", text, JUNE)
+            self.assertIn("screen a list", caught.exception.problems[0].mend)
+
     def test_a_figure_is_explained_down_to_the_document(self) -> None:
         found = self.ledger.explain("AGK@ZALD", "operating_income / revenue", JUNE, hindsight=True)
         now, later = found.answer.versions

@@ -1,12 +1,13 @@
 """wise-ledger explain"""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -19,21 +20,18 @@ if TYPE_CHECKING:
 @click.command()
 @click.argument("company")
 @click.argument("expression")
-@click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
-@click.option("--hindsight", is_flag=True, help="Also the versions that came later.")
-@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
+@viewpoint_options
 @output_options
 def explain(
-    company: str, expression: str, known_on: str, hindsight: bool, currency: str | None, format_: str,
-    output: Path | None,
-) -> None:  # fmt: skip
+    company: str, expression: str, known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None
+) -> None:
     """Where EXPRESSION of COMPANY comes from (an id, or SYMBOL@MIC), down to the documents, and its versions.
 
     \b
     wise-ledger explain AGK@ZALD 'operating_income / revenue' --known-on 2024-01-31
     """
     with asking() as ledger:
-        found = ledger.explain(company, expression, known_on, hindsight=hindsight, currency=currency).answer
+        found = ledger.explain(company, expression, known_on, **seen).answer
         rows = [
             {"input": i.expression, **f.model_dump(mode="json", exclude={"document"}), "document": f.document.title}
             for i in found.inputs

@@ -1,12 +1,13 @@
 """wise-ledger lists"""
 
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.viewpoint import viewpoint_options
 
 
 @click.group(invoke_without_command=True)
@@ -37,41 +38,44 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 
 @lists.command("members")
 @click.argument("name")
-@click.option("--on", metavar="DATE", help="On this date.  [default: today]")
+@viewpoint_options
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
 @click.option("--show", multiple=True, metavar="EXPRESSION", help="A column to add: 'revenue'. Can be given again.")
-@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
 def members(
-    name: str, on: str | None, where: str | None, show: tuple[str, ...], active_only: bool,
-    currency: str | None, format_: str, output: Path | None,
+    name: str, known_on: str | None, seen: dict[str, Any], where: str | None, show: tuple[str, ...],
+    active_only: bool, format_: str, output: Path | None,
 ) -> None:  # fmt: skip
     """Who stands on the list NAME."""
     from wise_ledger.cli.figures import cell_text, heading
 
     with asking() as ledger:
-        found = ledger.members(
-            name, on, where=where, show=show, with_inactive=not active_only, currency=currency
-        ).answer
-    rows, shown = [], []
+        found = ledger.members(name, known_on, where=where, show=show, with_inactive=not active_only, **seen).answer
+    rows, shown = found.rows(), []
     weighed = any(c.weight is not None for c in found.members)
     several = any(x.currency for c in found.members for x in c.cells)
     for c in found.members:
-        plain = {"company": c.id, "name": c.name, "country": c.country, "industry": c.industry_title, "seat": c.seat,
-                 "active": c.active, "listing": " ".join(f"{x.symbol}@{x.mic}" for x in c.listings),
-                 "weight": c.weight}  # fmt: skip
-        for column, cell in zip(found.columns, c.cells, strict=True):
-            plain |= {column.expression: cell.value, f"{column.expression} reason": cell.reason}
-            plain |= {f"{column.expression} currency": cell.currency, f"{column.expression} period": cell.period}
-        rows.append(plain)
         texts = [cell_text(x, k.unit, k.percent) for x, k in zip(c.cells, found.columns, strict=True)]
         currency = [next((x.currency for x in c.cells if x.currency), "")] if several else []
         weight = [f"{(c.weight or 0) * 100:.2f}"] if weighed else []
         # Figures that were asked for take the room of what can be looked up on a company's page.
         about = [] if found.columns else [c.industry_title or "", c.seat or ""]
         state = "active" if c.active else "not active"
-        shown.append([c.id, c.name, c.country or "", *about, state, str(plain["listing"]), *weight, *texts, *currency])
+        listed = " ".join(f"{x.symbol}@{x.mic}" for x in c.listings)
+        shown.append(
+            [
+                c.id,
+                c.name,
+                c.country or "",
+                *about,
+                state,
+                listed,
+                *weight,
+                *texts,
+                *currency,
+            ]
+        )
     headings = [
         Heading("Company", style="dim", whole=True), Heading("Name"), Heading("Country"),
         *([] if found.columns else [Heading("Industry", optional=True), Heading("Seat", optional=True)]),
@@ -80,7 +84,7 @@ def members(
     headings += [Heading("Weight, %", right=True)] if weighed else []
     headings += [Heading(heading(k.expression, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
     headings += [Heading("Currency")] if several else []
-    caption = f"{found.title}: {len(rows)} companies on {found.on}, "
+    caption = f"{found.title}: {len(rows)} companies, known on {found.known_on:%d %B %Y}, "
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))

@@ -14,7 +14,8 @@ KINDS = ("companies", "identifiers", "listings", "members", "facts", "rates", "s
 
 @click.command()
 @click.argument("kind", type=click.Choice(KINDS))
-@click.argument("file", type=click.Path(exists=True, path_type=Path))
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--template", is_flag=True, help="Write FILE instead: the heads and one example row, as CSV.")
 @click.option("--accept-good", is_flag=True, help="Load the good rows though others are bad.")
 @click.option(
     "--mapping",
@@ -22,12 +23,17 @@ KINDS = ("companies", "identifiers", "listings", "members", "facts", "rates", "s
     help="YAML that says what is where in a table of facts of another shape, or on pages.",
 )
 @click.option("--rejects", type=click.Path(dir_okay=False, path_type=Path), help="Write the bad rows to a file.")
-def load(kind: str, file: Path, accept_good: bool, mapping: Path | None, rejects: Path | None) -> None:
+def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path | None, rejects: Path | None) -> None:
     """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet) as one batch.
 
-    With a bad row nothing is loaded; each is told with line, column, value, problem and mend. For pages FILE is a
-    folder: in it one folder a company, in those HTML or CSV pages whose names tell when they were captured.
+    With a bad row nothing is loaded; each is listed with line, column, value, problem and mend. For pages FILE is a
+    folder: in it one folder a company, in those HTML or CSV pages whose names say when they were captured.
     """
+    if template:
+        _write_template(kind, file)
+        return
+    if not file.exists():
+        raise click.UsageError(f"there is no {file}; wise-ledger load {kind} {file} --template writes one to fill")
     if file.is_dir() != (kind == "pages"):
         raise click.UsageError(f"{kind} are loaded from {'a folder' if kind == 'pages' else 'a file'}: {file}")
     if kind == "pages":
@@ -56,6 +62,16 @@ def load(kind: str, file: Path, accept_good: bool, mapping: Path | None, rejects
         )
     if found.bad:
         sys.exit(PARTLY if found.rows else FAILED)
+
+
+def _write_template(kind: str, file: Path) -> None:
+    if kind == "pages":
+        raise click.UsageError("pages are loaded from a folder: there is no template of one")
+    if file.exists():
+        raise click.UsageError(f"{file} is there already: name another file")
+    with asking() as ledger:
+        file.write_bytes(ledger.load_template(kind))
+    click.echo(f"{file}: write your rows in the place of the example, then wise-ledger load {kind} {file}")
 
 
 def _load_pages(folder: Path, mapping: Path | None) -> None:

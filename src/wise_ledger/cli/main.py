@@ -11,7 +11,7 @@ from wise_ledger import __version__
 NOUNS = {
     "screen": ("wise_ledger.cli.screen", "Who of a list passes a rule, as known on a date."),
     "statements": ("wise_ledger.cli.statements", "A company's statements as known on a date."),
-    "restatements": ("wise_ledger.cli.restatements", "What companies told anew."),
+    "restatements": ("wise_ledger.cli.restatements", "What companies restated."),
     "quality": ("wise_ledger.cli.quality", "What checks found wrong; the quarantine."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),
     "collect": ("wise_ledger.cli.collect", "Collect from a source into the ledger."),

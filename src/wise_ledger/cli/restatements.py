@@ -7,28 +7,29 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.viewpoint import viewpoint_options
 
 
 @click.command()
 @click.argument("company", required=False)
 @click.option("--list", help="Only of members of a list.")
-@click.option("--since", default="1900-01-01", metavar="DATE", help="From the end of this day on.")
-@click.option("--known-on", metavar="DATE", help="Up to the end of this day; today unless said.")
+@click.option("--since", default="1900-01-01", metavar="DATE", help="From this day on, itself included.")
+@viewpoint_options
 @click.option("--item", help="Only of one item.")
 @click.option("--least", type=click.FloatRange(0), default=0, help="Leave out changes of fewer percent.")
 @click.option("--limit", type=click.IntRange(1, 5000), default=40, show_default=True)
 @output_options
-def restatements(company: str | None, format_: str, output: Path | None, **how: Any) -> None:
-    """What was told anew, of COMPANY or of all: from, to, when, by which document, and how large."""
+def restatements(company: str | None, format_: str, output: Path | None, seen: dict[str, Any], **how: Any) -> None:
+    """What was restated, of COMPANY or of all: from, to, when, by which document, and how large."""
     with asking() as ledger:
-        found = ledger.restatements(company, **how)
+        found = ledger.restatements(company, **how, **seen)
     rows = [r.model_dump(mode="json") for r in found.restatements]
 
     def table() -> None:
         from wise_ledger.cli.figures import number
 
         if not rows:
-            click.echo("Nothing was told anew in that time.")
+            click.echo("Nothing was restated in that time.")
             return
 
         def say(value: float | None, unit: str) -> str:

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
     from wise_ledger.wire.screens import ScreenAnswer
@@ -15,20 +16,10 @@ if TYPE_CHECKING:
 @click.command()
 @click.argument("rule")
 @click.option("--list", "list_", required=True, help="The list of companies to screen.")
-@click.option("--known-on", required=True, metavar="DATE", help="As known at the end of this day, or at an instant.")
-@click.option("--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one.")
-@click.option("--without-assumed", is_flag=True, help="Leave out facts whose publication date was assumed.")
-@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
+@viewpoint_options
 @output_options
 def screen(
-    rule: str,
-    list_: str,
-    known_on: str,
-    recorded_by: int | None,
-    without_assumed: bool,
-    currency: str | None,
-    format_: str,
-    output: Path | None,
+    rule: str, list_: str, known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None
 ) -> None:
     """Who of a list passes RULE, who does not, and who is unknown and why.
 
@@ -36,30 +27,8 @@ def screen(
     wise-ledger screen 'operating_income / revenue > 15%' --list first-look --known-on 2023-06-30
     """
     with asking() as ledger:
-        found = ledger.screen(
-            rule, list_, known_on, recorded_by=recorded_by, without_assumed=without_assumed, currency=currency
-        ).answer
-        write(_rows(found), format_, output, table=lambda: show(found), whole=found.model_dump(mode="json"))
-
-
-def _rows(found: "ScreenAnswer") -> list[dict[str, Any]]:
-    rows = []
-    for company in found.companies:
-        row: dict[str, Any] = {
-            "verdict": company.verdict,
-            "company": company.company,
-            "name": company.name,
-            "symbol": company.symbol,
-            "industry": company.industry,
-        }
-        for column, cell in zip(found.columns, company.cells, strict=True):
-            row[column.expression] = cell.value
-            row[f"{column.expression} period"] = cell.period
-            row[f"{column.expression} period_end"] = cell.period_end
-            row[f"{column.expression} currency"] = cell.currency
-            row[f"{column.expression} marks"] = " ".join(cell.marks)
-        rows.append({**row, "reason": company.reason})
-    return rows
+        found = ledger.screen(rule, list_, known_on, **seen).answer
+        write(found.rows(), format_, output, table=lambda: show(found), whole=found.model_dump(mode="json"))
 
 
 def show(found: "ScreenAnswer") -> None:

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
     from wise_ledger.wire.statements import StatementAnswer, StatementCell
@@ -19,7 +20,7 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.command()
 @click.argument("company")
 @click.argument("statement", type=click.Choice(STATEMENTS), default="income")
-@click.option("--known-on", metavar="DATE", help="As known at the end of this day; today unless said.")
+@viewpoint_options
 @click.option(
     "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
     show_default=True,
@@ -31,12 +32,11 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option("--lines", type=click.Choice(("filled", "template", "all")), default="filled", show_default=True)
 @click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
 @click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
-@click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217).")
 @click.option("--basis", default="consolidated", show_default=True, help="Or a segment; the answer names them.")
 @output_options
 def statements(
     company: str, statement: str, known_on: str | None, first_reported: bool, as_reported: bool, scale: str,
-    calendar: bool, format_: str, output: Path | None, **how: Any,
+    calendar: bool, format_: str, output: Path | None, seen: dict[str, Any], **how: Any,
 ) -> None:  # fmt: skip
     """The STATEMENT of COMPANY (any identifier) as known on a date: oldest first.
 
@@ -48,7 +48,7 @@ def statements(
     with asking() as ledger:
         found = ledger.statement(
             company, statement, how.pop("frequency"), known_on, versions="first" if first_reported else "latest",
-            figures="as_reported" if as_reported else "normalised", **how,
+            figures="as_reported" if as_reported else "normalised", **how, **seen,
         ).answer  # fmt: skip
     write(
         found.rows(), format_, output, table=lambda: _draw(found, scale, calendar), whole=found.model_dump(mode="json")
@@ -71,7 +71,7 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     if found.basis != "consolidated":
         terminal.print(f"[bold]{found.basis}[/] alone, apart from the consolidated figures")
     elif found.bases:
-        terminal.print(f"[dim]also told apart: {', '.join(found.bases)}; see --basis[/]")
+        terminal.print(f"[dim]also reported apart: {', '.join(found.bases)}; see --basis[/]")
     if not found.columns:
         terminal.print("Nothing of this statement was known then: try a later date, or another frequency.")
         return

@@ -1,23 +1,16 @@
 """Calls about what can be asked for and about single companies: the catalogue, items, statements, restatements."""
 
 from collections.abc import Sequence
-from datetime import UTC, date, datetime
-from typing import Literal
+from typing import Literal, Unpack
 from urllib.parse import quote
 
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
+from wise_ledger.client.viewpoint import Seen, When, viewpoint, when
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import SourceOrder, SourceOrderRequest, SourceOrders
 from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
 from wise_ledger.wire.statements import Restatements, StatementAnswer
-
-When = str | date | datetime
-
-
-def when(known_on: When) -> str:
-    """A cut-off as the service reads it."""
-    return known_on if isinstance(known_on, str) else known_on.isoformat()
 
 
 class CompanyCalls:
@@ -37,24 +30,28 @@ class CompanyCalls:
         show: Literal["amounts", "common_size", "growth"] = "amounts",
         periods: int | None = None,
         lines: Literal["filled", "template", "all"] = "filled",
-        recorded_by: int | None = None,
-        with_assumed: bool = True,
-        hindsight: bool = False,
-        currency: str | None = None,
         basis: str = "consolidated",
+        **seen: Unpack[Seen],
     ) -> Stated:
         """A company's statement as known on a date (today without one): every period there is, oldest first.
 
         `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
-        quarter, trailing or cumulative; `periods` keeps the newest; amounts come in `currency`, without one as
-        reported; `basis` names a segment or the like, of those in the answer's `bases`.
+        quarter, trailing or cumulative; `periods` keeps the newest; `basis`
+        names a segment or the like, of those in the answer's `bases`.
         """
-        on = datetime.now(UTC).date() if known_on is None else known_on
         raw = self._transport.get(
-            "/statements", company=company, statement=statement, frequency=frequency, known_on=when(on),
-            versions=versions, figures=figures, show=show, periods=periods, lines=lines, recorded_by=recorded_by,
-            with_assumed=with_assumed, hindsight=hindsight, currency=currency, basis=basis,
-        )  # fmt: skip
+            "/statements",
+            company=company,
+            statement=statement,
+            frequency=frequency,
+            versions=versions,
+            figures=figures,
+            show=show,
+            periods=periods,
+            lines=lines,
+            basis=basis,
+            **viewpoint(known_on, seen),
+        )
         return Stated(StatementAnswer.model_validate_json(raw))
 
     def restatements(
@@ -67,16 +64,22 @@ class CompanyCalls:
         item: str | None = None,
         least: float = 0.0,
         limit: int = 200,
+        **seen: Unpack[Seen],
     ) -> Restatements:
-        """What was told anew, of one company, of a list's members or of all, the newest first.
+        """What was restated, of one company, of a list's members or of all, the newest first.
 
         `least` leaves out changes of fewer percent.
         """
-        on = datetime.now(UTC).date() if known_on is None else known_on
         raw = self._transport.get(
-            "/restatements", company=company, list=list, since=when(since), known_on=when(on), item=item, least=least,
+            "/restatements",
+            company=company,
+            list=list,
+            since=when(since),
+            item=item,
+            least=least,
             limit=limit,
-        )  # fmt: skip
+            **viewpoint(known_on, seen),
+        )
         return Restatements.model_validate_json(raw)
 
     def quality(

@@ -6,14 +6,15 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from types import TracebackType
-from typing import Self
+from typing import Self, Unpack
 from urllib.parse import quote
 
 import httpx
 
-from wise_ledger.client.companycalls import CompanyCalls, When, when
+from wise_ledger.client.companycalls import CompanyCalls
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
+from wise_ledger.client.viewpoint import Seen, When, viewpoint
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
     Applied,
@@ -96,55 +97,24 @@ class Ledger(CompanyCalls):
         """Let go of the connections."""
         self._transport.close()
 
-    def screen(
-        self,
-        rule: str,
-        list: str,
-        known_on: When,
-        *,
-        recorded_by: int | None = None,
-        without_assumed: bool = False,
-        hindsight: bool = False,
-        currency: str | None = None,
-    ) -> Screened:
-        """Who of `list` passes `rule` as known on a date (its end, UTC) or at an instant.
-
-        `recorded_by` leaves out later batches, `without_assumed` facts whose publication date was assumed; with
-        `hindsight` cells also say whether they are restated later; amounts are shown, and ranked, in `currency`.
-        """
-        asked = ScreenRequest(
-            rule=rule,
-            list=list,
-            known_on=when(known_on),
-            recorded_by=recorded_by,
-            leave_out=["assumed"] if without_assumed else [],
-            hindsight=hindsight,
-            currency=currency,
-        )
-        raw = self._transport.post("/screens", asked.model_dump())
-        return Screened(ScreenAnswer.model_validate_json(raw))
+    def screen(self, rule: str, list: str, known_on: When | None = None, **seen: Unpack[Seen]) -> Screened:
+        """Who of `list` passes `rule` as known on a date (its end, UTC), at an instant, or without one today."""
+        asked = ScreenRequest(rule=rule, list=list, **viewpoint(known_on, seen))
+        return Screened(ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump())))
 
     def explain(
         self,
         company: str,
         expression: str,
-        known_on: When,
+        known_on: When | None = None,
         *,
         period_end: date | None = None,
-        recorded_by: int | None = None,
-        hindsight: bool = False,
-        currency: str | None = None,
+        **seen: Unpack[Seen],
     ) -> Explained:
-        """One figure of a company (id, or SYMBOL@MIC): inputs, facts, documents and versions; money in `currency`."""
+        """One figure of a company (any identifier): inputs, facts, documents and versions."""
+        end = None if period_end is None else period_end.isoformat()
         raw = self._transport.get(
-            "/explanations",
-            company=company,
-            expression=expression,
-            known_on=when(known_on),
-            period_end=None if period_end is None else period_end.isoformat(),
-            recorded_by=recorded_by,
-            hindsight=hindsight,
-            currency=currency,
+            "/explanations", company=company, expression=expression, period_end=end, **viewpoint(known_on, seen)
         )
         return Explained(Explanation.model_validate_json(raw))
 
@@ -236,16 +206,22 @@ class Ledger(CompanyCalls):
         return ListMembers.model_validate_json(raw)
 
     def members(
-        self, name: str, on: str | date | None = None, *, where: str | None = None, show: Sequence[str] = (),
-        with_inactive: bool = True, currency: str | None = None,
-    ) -> Members:  # fmt: skip
-        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions.
-
-        Amounts come in `currency`, without one in each company's own.
-        """
-        day, path = None if on is None else str(on), f"/lists/{quote(name, safe='')}/members"
+        self,
+        name: str,
+        known_on: When | None = None,
+        *,
+        where: str | None = None,
+        show: Sequence[str] = (),
+        with_inactive: bool = True,
+        **seen: Unpack[Seen],
+    ) -> Members:
+        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions."""
         raw = self._transport.get(
-            path, on=day, where=where, show=[*show], with_inactive=with_inactive, currency=currency
+            f"/lists/{quote(name, safe='')}/members",
+            where=where,
+            show=[*show],
+            with_inactive=with_inactive,
+            **viewpoint(known_on, seen),
         )
         return Members(ListMembers.model_validate_json(raw))
 
@@ -383,6 +359,10 @@ class Ledger(CompanyCalls):
     def run_schedule(self, name: str) -> Run:
         """Queue a schedule's collection now."""
         return Run.model_validate_json(self._transport.post(f"/schedules/{quote(name, safe='')}/runs", None))
+
+    def load_template(self, kind: str) -> bytes:
+        """A CSV file with the heads of a kind of file and one example row."""
+        return self._transport.get(f"/collections/files/{quote(kind)}")
 
     def load(
         self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"

@@ -1,13 +1,13 @@
 """Answers that know how they were asked."""
 
-from collections.abc import Hashable
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from wise_ledger.client.frames import frame_of, how_asked
 from wise_ledger.wire.figures import Explanation
 from wise_ledger.wire.identity import MatchAnswer
-from wise_ledger.wire.lists import ListMembers, Member
-from wise_ledger.wire.screens import Counts, ScreenAnswer
+from wise_ledger.wire.lists import MEMBER_ABOUT, ListMembers, Member
+from wise_ledger.wire.screens import SCREEN_ABOUT, Counts, ScreenAnswer
 from wise_ledger.wire.statements import StatementAnswer
 
 if TYPE_CHECKING:
@@ -49,7 +49,7 @@ class Stated:
         frame = pd.DataFrame(cells, index=index, columns=columns, dtype="float64")
         if periods_down:
             frame = frame.T
-        frame.attrs = {**self._attrs()}
+        frame.attrs = how_asked(self.answer, "columns", "lines")
         return frame
 
     def tidy(self) -> "pd.DataFrame":
@@ -59,15 +59,11 @@ class Stated:
         frame = pd.DataFrame(self.answer.rows())
         for name in ("period_end", "published_at", "known_at"):
             if name in frame:
-                frame[name] = pd.to_datetime(frame[name], utc=name != "period_end")
+                frame[name] = pd.to_datetime(frame[name], utc=name != "period_end", format="ISO8601")
         if self.answer.currency is not None and "currency" in frame:
             frame = frame.drop(columns="currency")  # it is the same in every row: see `attrs`
-        frame.attrs = {**self._attrs()}
+        frame.attrs = how_asked(self.answer, "columns", "lines")
         return frame
-
-    def _attrs(self) -> dict[Hashable | None, Any]:
-        said = self.answer.model_dump(mode="json", exclude={"columns", "lines"})
-        return {name: value for name, value in said.items() if value is not None}
 
 
 class Screened:
@@ -92,42 +88,17 @@ class Screened:
         return self.answer.counts
 
     def frame(self) -> "pd.DataFrame":
-        """One row a company, indexed by its id: name, verdict, and each figure with its period end.
+        """One row a company, indexed by its id: what it is, the verdict, each figure with what goes with it.
 
-        Figures are float64, NaN where missing (`reasons()` tells why); `attrs` holds rule, list, cut-off and batch.
+        The columns are those of every export. Figures are float64, NaN where missing (`reasons()` has the reasons in
+        one table); `attrs` holds how it was asked.
         """
         import pandas as pd
 
-        rows = []
-        for company in self.answer.companies:
-            row: dict[str, object] = {
-                "company": company.company,
-                "name": company.name,
-                "symbol": company.symbol,
-                "industry": company.industry_title,
-                "verdict": company.verdict,
-            }
-            for column, cell in zip(self.answer.columns, company.cells, strict=True):
-                row[column.expression] = cell.value
-                row[f"{column.expression} period_end"] = cell.period_end
-            rows.append(row)
-        names = ["company", "name", "symbol", "industry", "verdict"]
-        figures = [name for c in self.answer.columns for name in (c.expression, f"{c.expression} period_end")]
-        frame = pd.DataFrame(rows, columns=names + figures).set_index("company")
-        for column in self.answer.columns:
-            ends = f"{column.expression} period_end"
-            frame[ends] = pd.to_datetime(frame[ends])
-            if column.unit not in ("text", "truth"):
-                frame[column.expression] = frame[column.expression].astype("float64")
-        # An answer without a row has the same types as any other.
-        frame = frame.astype(dict.fromkeys(["name", "symbol", "industry"], "str"))
+        answer = self.answer
+        how = how_asked(answer, "columns", "companies")
+        frame = frame_of(answer.rows(), SCREEN_ABOUT, answer.columns, how)
         frame["verdict"] = pd.Categorical(frame["verdict"], ["pass", "fail", "unknown"])
-        frame.attrs = {
-            "rule": self.answer.rule,
-            "list": self.answer.list,
-            "known_on": self.answer.known_on.isoformat(),
-            "batch": self.answer.batch,
-        }
         return frame
 
     def reasons(self) -> "pd.DataFrame":
@@ -226,21 +197,12 @@ class Members:
         return self.answer.members
 
     def frame(self) -> "pd.DataFrame":
-        """One row a company, indexed by its id: name, country, industry, weight, and the columns asked for."""
-        import pandas as pd
-
+        """One row a company, indexed by its id: what it is, and the columns asked for with what goes with them."""
         answer = self.answer
-        rows: list[dict[str, object]] = []
-        for m in answer.members:
-            row: dict[str, object] = {"company": m.id, "name": m.name, "country": m.country}
-            row |= {"industry": m.industry_title, "active": m.active, "weight": m.weight}
-            rows.append(row | {c.expression: x.value for c, x in zip(answer.columns, m.cells, strict=True)})
-        names = ["company", "name", "country", "industry", "active", "weight"]
-        frame = pd.DataFrame(rows, columns=[*names, *(c.expression for c in answer.columns)]).set_index("company")
-        numbers = [c.expression for c in answer.columns if c.unit not in ("text", "truth")]
-        frame = frame.astype(dict.fromkeys(["weight", *numbers], "float64"))
-        frame.attrs = {"list": answer.name, "on": answer.on.isoformat(), "batch": answer.batch}
-        return frame
+        how = how_asked(answer, "columns", "members")
+        return frame_of(answer.rows(), MEMBER_ABOUT, answer.columns, how)
 
     def __repr__(self) -> str:
-        return f"<Members of {self.answer.name!r} on {self.answer.on}: {len(self.members)} companies>"
+        return (
+            f"<Members of {self.answer.name!r} known on {self.answer.known_on:%Y-%m-%d}: {len(self.members)} companies>"
+        )

@@ -32,7 +32,14 @@ def open_desk(settings: Settings) -> Desk:
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
         settings.public_url,
     )  # fmt: skip
-    return Desk.open(settings.data, sources, lambda: datetime.now(UTC), post=post, confirm_above=settings.confirm_above)
+    return Desk.open(
+        settings.data,
+        sources,
+        lambda: datetime.now(UTC),
+        post=post,
+        confirm_above=settings.confirm_above,
+        memory=settings.memory << 20,
+    )
 
 
 def fernmark(settings: Settings, budget: Budget) -> Callable[[], Source]:

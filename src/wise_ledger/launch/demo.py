@@ -1,15 +1,18 @@
 """wise-ledger demo: the stand-in source, the service and a first collection, all on loopback."""
 
 import os
+import socket
+import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
 
 from wise_ledger.core.errors import LedgerError
+from wise_ledger.core.time.instants import read_date
 from wise_ledger.launch.serve import stopping, told, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
@@ -25,11 +28,12 @@ _NOTICE_SECRET = "demo-secret-of-the-letterbox"
 @click.option(
     "--source-port", type=int, default=8601, show_default=True, help="Port of the stand-in source; 0 takes any."
 )
+@click.option("--today", metavar="DATE", help="The made-up world as of the end of this day; it goes on without.")
 @click.option("--small", is_flag=True, help="32 companies since 2021 instead of 240 since 2012: ready at once.")
-def demo(once: bool, data: Path, port: int, source_port: int, small: bool) -> None:
+def demo(once: bool, data: Path, port: int, source_port: int, today: str | None, small: bool) -> None:
     """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
     try:
-        with everything(data, port, source_port, small=small) as (url, token, failed):
+        with everything(data, port, source_port, today=today, small=small) as (url, token, failed):
             if once:
                 _first_screen(url, token)
             else:
@@ -45,17 +49,15 @@ def demo(once: bool, data: Path, port: int, source_port: int, small: bool) -> No
 
 
 @contextmanager
-def everything(data: Path, port: int, source_port: int, *, small: bool = False) -> Iterator[tuple[str, str, bool]]:
+def everything(
+    data: Path, port: int, source_port: int, *, today: str | None = None, small: bool = False
+) -> Iterator[tuple[str, str, bool]]:
     """The demo running, its data collected: the service's address, a token, and whether any company failed."""
     from wise_ledger.client import connect
     from wise_ledger.launch.assembly import open_desk
     from wise_ledger.launch.running import address, bind, running
     from wise_ledger.service.app import create_app
-    from wise_ledger.standins.fernmark import Quota, make_whole_world, make_world
-    from wise_ledger.standins.fernmark import create_app as create_source
     from wise_ledger.standins.letterbox import Letterbox
-    from wise_ledger.standins.tolvane import create_app as create_archive
-    from wise_ledger.standins.tolvane import make_reports
 
     bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
     called = bind("127.0.0.1", 0, "--port")
@@ -68,13 +70,10 @@ def everything(data: Path, port: int, source_port: int, *, small: bool = False) 
         smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
     )  # fmt: skip
     desk = open_desk(settings)
-    world = make_world() if small else make_whole_world()
     try:
         token = _token(desk, data)
-        served = running(create_source(world, _SOURCE_KEY, quota=Quota(400, 1.0), page=60), source)
-        with ExitStack() as others, served, running(box.app, called), running(create_app(desk), bound):
-            if archive:
-                others.enter_context(running(create_archive(make_reports(world)), archive))
+        served = _standins(source, archive, today=today, small=small)
+        with served, running(box.app, called), running(create_app(desk), bound):
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
                 _schedule(ledger, f"{address(called)}/notices")
@@ -82,6 +81,30 @@ def everything(data: Path, port: int, source_port: int, *, small: bool = False) 
     finally:
         desk.close()
         box.stop()
+
+
+@contextmanager
+def _standins(
+    source: socket.socket, archive: socket.socket | None, *, today: str | None, small: bool
+) -> Iterator[None]:
+    """The stand-ins in a process of their own for as long as the block lasts: they do not share our processor time."""
+    sockets = [s for s in (source, archive) if s is not None]
+    command = [sys.executable, "-m", "wise_ledger.standins", "--key", _SOURCE_KEY, "--fernmark", str(source.fileno())]
+    command += ["--tolvane", str(archive.fileno())] if archive else []
+    command += ["--small"] if small else []
+    command += ["--today", read_date(today, "--today").isoformat()] if today else []
+    process = subprocess.Popen(command, stdin=subprocess.PIPE, pass_fds=[s.fileno() for s in sockets])
+    try:
+        yield
+    finally:
+        assert process.stdin is not None
+        process.stdin.close()
+        try:
+            process.wait(timeout=5)
+        except subprocess.TimeoutExpired:
+            process.kill()
+        for each in sockets:
+            each.close()
 
 
 def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]

@@ -23,6 +23,7 @@ class Settings(BaseSettings):
     tolvane_timeout: float = Field(30.0, gt=0, description="seconds to wait for each answer")
     tolvane_per_second: float | None = Field(None, gt=0, description="calls a second at most; empty: as it answers")
     fernmark_at_once: int = Field(4, ge=1, le=32, description="calls at one time")
+    memory: int = Field(1024, ge=16, description="megabytes of formed figures kept between questions")
     confirm_above: int = Field(2_000, ge=0, description="calls that a collection may take without a person's yes")
     smtp_host: str = Field("", description="mail server for notices; empty: no mail")
     smtp_port: int = Field(25, ge=1, le=65535, description="its port")

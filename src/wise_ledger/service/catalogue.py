@@ -37,7 +37,7 @@ def whole(desk: OpenDesk) -> Catalogue:
 
 @router.post("/items", status_code=status.HTTP_201_CREATED)
 def register(desk: OpenDesk, asked: NewItem) -> Item:
-    """Register an item of one's own, or say anew what it means."""
+    """Register an item of one's own, or restate what it means."""
     item = items.register(desk.ledger, desk.snapshots, **asked.model_dump())
     return Item.model_validate(vars(item) | {"templates": sorted(item.templates)})
 

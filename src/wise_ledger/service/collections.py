@@ -26,7 +26,7 @@ from wise_ledger.wire.collecting import (
 )
 from wise_ledger.work import collecting, mappings, preferring
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.load import load_file
+from wise_ledger.work.load import load_file, template
 from wise_ledger.work.loadpages import load_pages
 from wise_ledger.work.runs import Asked
 
@@ -115,6 +115,12 @@ async def load_tree(
     content = await request.body()
     found = await run_in_threadpool(load_pages, desk.ledger, desk.snapshots, content, mapping, name=name)
     return LoadAnswer.model_validate(asdict(found))
+
+
+@router.get("/collections/files/{kind}", response_class=Response)
+def load_template(kind: str, desk: OpenDesk) -> Response:
+    """A CSV file with the heads of a kind of file and one example row."""
+    return Response(template(kind), media_type="text/csv")
 
 
 @router.post("/collections/files/{kind}")

@@ -19,24 +19,12 @@ def explanation(
     response: Response,
     company: Annotated[str, Query(description="id, or SYMBOL@MIC")],
     expression: Annotated[str, Query(examples=["operating_income / revenue"])],
-    known_on: Annotated[str, Query(examples=["2023-06-30"])],
+    viewpoint: asof.Asked,
     period_end: Annotated[str | None, Query(description="nominal end; by default the one it is read at")] = None,
-    recorded_by: int | None = None,
-    hindsight: Annotated[bool, Query(description="also the versions that came later")] = False,
-    currency: Annotated[str | None, Query(description="ISO 4217: show a result that is money in it")] = None,
 ) -> Explanation:
     """A figure of one company: its inputs down to facts and documents, and its versions."""
-    found = explain.explain_figure(
-        desk.ledger,
-        desk.snapshots,
-        company,
-        expression,
-        asof.cutoff(known_on),
-        end=None if period_end is None else read_date(period_end, "period_end"),
-        recorded_by=recorded_by,
-        hindsight=hindsight,
-        currency=currency,
-    )
+    end = None if period_end is None else read_date(period_end, "period_end")
+    found = explain.explain_figure(desk, viewpoint, company, expression, end=end)
     answer = Explanation(
         company=found.company,
         name=found.name,
@@ -49,9 +37,7 @@ def explanation(
         marks=list(found.marks),  # type: ignore[arg-type]
         period=found.period,
         period_end=found.end,
-        known_on=found.known_on,
-        recorded_by=recorded_by,
-        batch=found.batch,
+        **asof.seen(viewpoint, found.batch),
         inputs=[_input(i, found.told) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],

@@ -5,8 +5,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.identity import On, day_of
+from wise_ledger.service.identity import day_of
 from wise_ledger.service.screens import cells
 from wise_ledger.wire.lists import (
     ListChange,
@@ -21,6 +22,7 @@ from wise_ledger.wire.lists import (
 from wise_ledger.wire.screens import Column
 from wise_ledger.work import listmaking, listview
 from wise_ledger.work.lists import all_lists, find_list
+from wise_ledger.work.viewpoint import read_viewpoint
 
 router = APIRouter(prefix="/lists", tags=["lists"])
 
@@ -43,12 +45,12 @@ def keep(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     """Keep a list: new, or changed to be exactly these companies."""
     if asked.rule is not None:
         listmaking.keep_rule_list(desk.ledger, desk.snapshots, asked.name, asked.title, asked.rule, asked.who)
-        return members(desk, asked.name)
+        return members(desk, asked.name, read_viewpoint(desk, None))
     given = list(asked.companies)
     if asked.how is not None:
         given += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(asked.on))
     listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, given, asked.who)
-    return members(desk, asked.name)
+    return members(desk, asked.name, read_viewpoint(desk, None))
 
 
 @router.patch("/{name}")
@@ -59,25 +61,20 @@ def change(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
     if (asked.title, asked.description, asked.archived) != (None, None, None):
         said = {"title": asked.title, "description": asked.description, "archived": asked.archived}
         listmaking.describe_list(desk.ledger, name, **said, who=asked.who)  # type: ignore[arg-type]
-    return members(desk, name)
+    return members(desk, name, read_viewpoint(desk, None))
 
 
 @router.get("/{name}/members")
 def members(
     desk: OpenDesk,
     name: str,
-    on: On = None,
+    viewpoint: asof.Asked,
     where: Annotated[str | None, Query(description="a rule that filters them")] = None,
     show: Annotated[list[str] | None, Query(description="expressions to show as columns")] = None,
     with_inactive: Annotated[bool, Query(description="also those no longer active on the day")] = True,
-    currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,
 ) -> ListMembers:
     """The members of a list on a day, all or those of whom a rule is true, with the columns asked for."""
-    day = day_of(on)
-    found = listview.view(
-        desk.ledger, desk.snapshots, name, day, where=where, show=tuple(show or ()), with_inactive=with_inactive,
-        currency=currency,
-    )  # fmt: skip
+    found = listview.view(desk, viewpoint, name, where=where, show=tuple(show or ()), with_inactive=with_inactive)
     return ListMembers(
         name=name,
         title=found.info.title,
@@ -86,8 +83,7 @@ def members(
         kept_by=found.info.kept_by,
         unknown=found.unknown,
         with_inactive=with_inactive,
-        on=day,
-        batch=found.batch,
+        **asof.seen(viewpoint, found.batch),
         columns=[Column(**c.__dict__) for c in found.columns],
         members=[
             Member.model_validate({**asdict(m.company), "weight": m.weight, "cells": cells(m.cells, m.periods)})
@@ -99,7 +95,7 @@ def members(
 @router.get("/{name}/versions")
 def versions(desk: OpenDesk, name: str) -> ListVersions:
     """Every change of a list, the newest first: who, when, which companies came and left."""
-    keeper = find_list(desk.ledger, name).kept_by or "not told"
+    keeper = find_list(desk.ledger, name).kept_by or "not known"
     rows = [
         ListVersion(
             **{k: v for k, v in found.version.__dict__.items() if k not in ("joined", "left", "who")},

@@ -11,6 +11,8 @@ from wise_ledger.service.representations import FORMATS, represent, wanted
 from wise_ledger.wire.figures import Cell
 from wise_ledger.wire.screens import Column, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
 from wise_ledger.work import industries, screen
+from wise_ledger.work.dates import as_instant
+from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(prefix="/screens", tags=["screens"])
 
@@ -26,34 +28,23 @@ def run(
 ) -> Any:
     """Who of a list passes a rule, who does not, and who is unknown and why."""
     desk.schedules.somebody_asked()
-    found = screen.run_screen(
-        desk.ledger,
-        desk.snapshots,
-        asked.rule,
-        asked.list,
-        asof.cutoff(asked.known_on),
-        recorded_by=asked.recorded_by,
-        with_assumed="assumed" not in asked.leave_out,
-        hindsight=asked.hindsight,
-        currency=asked.currency,
-    )
-    answer = _answer(found, asked)
+    viewpoint = asof.read(desk, asked)
+    found = screen.run_screen(desk, viewpoint, asked.rule, asked.list)
+    answer = _answer(found, viewpoint)
     form = wanted(accept, format)
     asof.tag(response, answer)
     if form == "json" and schema is None:
         return answer
-    return represent(form, _table(answer), "screen", schema=schema, headers=dict(response.headers))
+    return represent(form, answer.rows(), "screen", schema=schema, headers=dict(response.headers))
 
 
-def _answer(found: screen.ScreenAnswer, asked: ScreenRequest) -> ScreenAnswer:
+def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:
     verdicts = [c.judged.verdict.value for c in found.companies]
     return ScreenAnswer(
         rule=found.rule,
         list=found.list,
         list_title=found.list_title,
-        known_on=found.known_on,
-        recorded_by=asked.recorded_by,
-        batch=found.batch,
+        **asof.seen(viewpoint, found.batch),
         counts=Counts(passed=verdicts.count("pass"), failed=verdicts.count("fail"), unknown=verdicts.count("unknown")),
         columns=[Column(**c.__dict__) for c in found.columns],
         companies=[_company(c) for c in found.companies],
@@ -83,32 +74,10 @@ def cells(found: Sequence[screen.Cell], periods: Sequence[str | None]) -> list[C
             currency=cell.currency,
             period=period,
             period_end=cell.end,
+            known_at=None if cell.known_at is None else as_instant(cell.known_at),
             marks=list(cell.marks),  # type: ignore[arg-type]
             restated=cell.restated,
             restated_later=cell.restated_later,
         )
         for cell, period in zip(found, periods, strict=True)
     ]
-
-
-def _table(answer: ScreenAnswer) -> list[dict[str, object]]:
-    """One row a company; beside each figure its reason. Hindsight has no place in an export (T9)."""
-    rows = []
-    for company in answer.companies:
-        row: dict[str, object] = {
-            "company": company.company,
-            "name": company.name,
-            "symbol": company.symbol,
-            "industry": company.industry,
-            "verdict": company.verdict,
-            "reason": company.reason,
-        }
-        for column, cell in zip(answer.columns, company.cells, strict=True):
-            row[column.expression] = cell.value
-            row[f"{column.expression} reason"] = cell.reason
-            row[f"{column.expression} currency"] = cell.currency
-            row[f"{column.expression} period"] = cell.period
-            row[f"{column.expression} period_end"] = cell.period_end
-            row[f"{column.expression} marks"] = " ".join(cell.marks)
-        rows.append(row)
-    return rows

@@ -1,4 +1,4 @@
-"""/statements and /restatements: statements of companies as known on a date, and what was told anew."""
+"""/statements and /restatements: statements of companies as known on a date, and what was restated."""
 
 import json
 from functools import lru_cache
@@ -15,8 +15,9 @@ from wise_ledger.wire.statements import (
     StatementAnswer,
 )
 from wise_ledger.work import restatements
-from wise_ledger.work.dates import as_instant
+from wise_ledger.work.dates import as_instant, read_start
 from wise_ledger.work.statements import Statement, read_statement
+from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["statements"])
 
@@ -27,7 +28,7 @@ def statement(
     request: Request,
     response: Response,
     company: Annotated[str, Query(description="any identifier of the company")],
-    known_on: Annotated[str, Query(examples=["2023-06-30"])],
+    viewpoint: asof.Asked,
     statement: Annotated[
         str, Query(description="income, balance, cash_flow, per_share, share_count, other or all")
     ] = "income",
@@ -39,20 +40,24 @@ def statement(
     show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
     periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
-    currency: Annotated[str | None, Query(description="ISO 4217: amounts in it, as reported without")] = None,
     basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
-    recorded_by: int | None = None,
-    with_assumed: bool = True,
-    hindsight: Annotated[bool, Query(description="mark what reads differently after the cut-off")] = False,
     format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     found = read_statement(
-        desk.ledger, desk.snapshots, company, statement, frequency, asof.cutoff(known_on), recorded_by=recorded_by,
-        first_reported=versions == "first", as_reported=figures == "as_reported", show=show, periods=periods,
-        lines=lines, with_assumed=with_assumed, currency=currency, basis=basis,
-    )  # fmt: skip
-    plain = _answer(found, versions, figures, hindsight)
+        desk,
+        viewpoint,
+        company,
+        statement,
+        frequency,
+        first_reported=versions == "first",
+        as_reported=figures == "as_reported",
+        show=show,
+        periods=periods,
+        lines=lines,
+        basis=basis,
+    )
+    plain = _answer(found, viewpoint, versions, figures)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
     asof.tag_bytes(response, body)
     form = wanted(request.headers.get("accept", ""), format)
@@ -64,9 +69,9 @@ def statement(
 
 
 @router.get("/restatements")
-def told_anew(
+def restated(
     desk: OpenDesk,
-    known_on: Annotated[str, Query(examples=["2024-06-30"])],
+    viewpoint: asof.Asked,
     since: Annotated[str, Query(description="a date or an instant")] = "1900-01-01",
     company: Annotated[str | None, Query(description="any identifier of one company")] = None,
     list: Annotated[str | None, Query(description="only of members of a list")] = None,
@@ -74,10 +79,10 @@ def told_anew(
     least: Annotated[float, Query(ge=0, description="percent; smaller changes are left out")] = 0.0,
     limit: Annotated[int, Query(ge=1, le=5000)] = 200,
 ) -> Restatements:
-    """What was told anew: from, to, when, by which document, and how large; the newest first."""
-    until, begin = asof.cutoff(known_on), asof.cutoff(since)
+    """What was restated: from, to, when, by which document, and how large; the newest first."""
+    begin = read_start(since, "since")
     found = restatements.log(
-        desk.ledger, desk.snapshots, until, begin, company=company, list_name=list, item=item, least=least, limit=limit
+        desk, viewpoint, begin, company=company, list_name=list, item=item, least=least, limit=limit
     )
     entries = [
         Restatement.model_validate(
@@ -86,10 +91,10 @@ def told_anew(
         )
         for e in found.entries
     ]  # fmt: skip
-    return Restatements(restatements=entries, total=found.total, since=begin, known_on=until, batch=found.batch)
+    return Restatements(restatements=entries, total=found.total, since=begin, **asof.seen(viewpoint, found.batch))
 
 
-def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> dict[str, Any]:
+def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str) -> dict[str, Any]:
     """As `StatementAnswer` has it, made as plain JSON: thousands of cells are too many for a model each."""
     laid = found.laid
     columns = [
@@ -106,7 +111,7 @@ def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> d
             "cells": [
                 {
                     "value": c.value, "reason": c.reason, "marks": c.marks, "formed": c.formed,
-                    "restated": c.restated, "restated_later": c.restated_later if hindsight else None,
+                    "restated": c.restated, "restated_later": c.restated_later if viewpoint.hindsight else None,
                     "known_at": None if c.known is None else _told(c.known), "flags": c.flags,
                 }
                 for c in x.cells
@@ -118,7 +123,8 @@ def _answer(found: Statement, versions: str, figures: str, hindsight: bool) -> d
         "company": found.company, "name": found.name, "symbol": found.symbol, "template": found.template,
         "statement": found.statement, "frequency": found.frequency, "show": found.show, "versions": versions,
         "figures": figures, "currency": laid.currency, "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
-        "basis": found.basis, "bases": found.bases, "batch": found.batch, "columns": columns, "lines": lines,
+        "basis": found.basis, "bases": found.bases, "batch": found.batch, "recorded_by": viewpoint.recorded_by,
+        "leave_out": sorted(viewpoint.leave_out), "columns": columns, "lines": lines,
     }  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from collections.abc import Collection
 from datetime import date
 from typing import Any
 
-from wise_ledger.core.facts.records import CompanyRecord, ListRecord
+from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json

@@ -6,10 +6,10 @@ from functools import lru_cache
 from math import isfinite
 from typing import Any
 
-from wise_ledger.core.facts.columns import is_currency
-from wise_ledger.core.facts.instants import assumed_publication, end_of_day
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import (
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.fiscal.labels import Period, implied_end
+from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.records.records import (
     AttributeRecord,
     CompanyRecord,
     DocumentRecord,
@@ -21,7 +21,7 @@ from wise_ledger.core.facts.records import (
     SecurityRecord,
     SplitRecord,
 )
-from wise_ledger.core.fiscal.labels import Period, implied_end
+from wise_ledger.core.time.instants import assumed_publication, end_of_day
 from wise_ledger.sources.errors import bad_figure, damaged
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord

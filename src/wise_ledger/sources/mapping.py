@@ -8,7 +8,7 @@ from typing import Any
 
 import yaml
 
-from wise_ledger.core.facts.records import TagMeaning
+from wise_ledger.core.records.records import TagMeaning
 
 
 @dataclass(frozen=True)

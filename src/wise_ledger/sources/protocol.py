@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Protocol
 
-from wise_ledger.core.facts.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord, RateRecord
+from wise_ledger.core.records.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord, RateRecord
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.pacing import Budget
 

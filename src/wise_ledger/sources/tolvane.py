@@ -13,7 +13,7 @@ from urllib.parse import parse_qsl
 
 from lxml import etree
 
-from wise_ledger.core.facts.records import AttributeRecord, CompanyRecord, DocumentRecord, IdentifierRecord
+from wise_ledger.core.records.records import AttributeRecord, CompanyRecord, DocumentRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped

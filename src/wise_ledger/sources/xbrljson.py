@@ -12,8 +12,8 @@ from decimal import Decimal, InvalidOperation
 from math import isfinite
 from typing import Any
 
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import FactRecord
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.records.records import FactRecord
 from wise_ledger.sources.errors import bad_figure, damaged
 from wise_ledger.sources.mapping import TagMapping
 

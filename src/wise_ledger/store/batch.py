@@ -1,15 +1,18 @@
 """Writing one batch: rows gathered table by table, duplicates left out (T8)."""
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import asdict
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import asdict, replace
 from datetime import date, datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Table, delete, func, insert, select
 
-from wise_ledger.core.facts.instants import end_of_day, micros
-from wise_ledger.core.facts.items import Item
-from wise_ledger.core.facts.records import (
+from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.errors import Problem
+from wise_ledger.core.identity.company_id import company_id, stable_id
+from wise_ledger.core.quality.checks import Finding, Held
+from wise_ledger.core.records import checking
+from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
     FactRecord,
@@ -20,9 +23,8 @@ from wise_ledger.core.facts.records import (
     SplitRecord,
     TagMeaning,
 )
-from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.identity.company_id import company_id, stable_id
-from wise_ledger.core.quality.checks import Finding, Held
+from wise_ledger.core.time.instants import as_instant, end_of_day, micros
+from wise_ledger.core.time.periods import day
 from wise_ledger.store import examining, tables
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
@@ -45,6 +47,7 @@ from wise_ledger.store.tables import (
 )
 
 Row = dict[str, Any]
+R = TypeVar("R")
 
 
 class BatchWriter:
@@ -61,6 +64,16 @@ class BatchWriter:
         self._items_known = False
         self._rows = 0
         self.facts_added = 0
+        self.refused: dict[int | None, list[Problem]] = {}  # by company, or of none
+
+    def _passing(
+        self, records: Iterable[R], problems_of: Callable[[R, datetime], Iterator[Problem]], company: int | None
+    ) -> list[R]:
+        """The records that may be kept; the others are noted as refused."""
+        good, wrong = checking.passing(records, problems_of, as_instant(self.recorded_at))
+        if wrong:
+            self.refused.setdefault(company, []).extend(wrong)
+        return good
 
     def source(self, name: str, title: str) -> int:
         """The number of a source, new or known."""
@@ -135,9 +148,8 @@ class BatchWriter:
         # Millions of rows pass here: plain tuples straight to the driver, in the transaction of this connection.
         driver = self._connection.connection.driver_connection
         assert driver is not None
-        known = set[tuple[Any, ...]]()
-        for company in {c for c, _, _ in records}:
-            known.update(driver.execute(_SAME_OF, (company, source)))
+        records = self._passing_facts(records)
+        known = self._known_facts(source, records)
         items: dict[str, int] = {}
         days: dict[date | None, int | None] = {None: None}
         instants: dict[datetime, int] = {}
@@ -172,8 +184,35 @@ class BatchWriter:
         self._insert(tables.share_bases, [{"id": self._take(tables.share_bases), **row} for row in bases])
         return len(rows)
 
+    def _passing_facts(self, records: Sequence[tuple[int, int, FactRecord]]) -> Sequence[tuple[int, int, FactRecord]]:
+        now = as_instant(self.recorded_at)
+        odd = [n for n, (_, _, r) in enumerate(records) if not checking.fact_passes(r, now)]
+        wrong = {n: p for n in odd if (p := next(checking.of_fact(records[n][2], now), None))}
+        for n, problem in wrong.items():
+            self.refused.setdefault(records[n][0], []).append(
+                replace(problem, at=f"{records[n][2].item}, {problem.at}")
+            )
+        return [r for n, r in enumerate(records) if n not in wrong] if wrong else records
+
+    def _known_facts(self, source: int, records: Sequence[tuple[int, int, FactRecord]]) -> set[tuple[Any, ...]]:
+        """What the ledger has of these companies: of the periods at hand, where they are few, else all of it (T8)."""
+        driver = self._connection.connection.driver_connection
+        assert driver is not None
+        known = set[tuple[Any, ...]]()
+        ends: dict[int, set[date]] = {}
+        for company, _, record in records:
+            ends.setdefault(company, set()).add(record.period_end)
+        for company, dates in ends.items():
+            if len(dates) > _FEW_PERIODS:
+                known.update(driver.execute(_SAME_OF, (company, source)))
+                continue
+            for end in dates:
+                known.update(driver.execute(_SAME_OF + " AND period_end = ?", (company, source, day(end))))
+        return known
+
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
         """Add what a source says of a company; without a publication instant, known at the end of its day (T9)."""
+        records = self._passing(records, checking.of_attribute, company)
         rows = [
             {
                 "company": company,
@@ -209,20 +248,20 @@ class BatchWriter:
                     "main": r.primary,
                     "source": source,
                 }
-                for r in record.listings
+                for r in self._passing(record.listings, checking.of_listing, company)
             ]
             self._add_new(listings, rows, security=number, source=source)
             if record.splits:
-                self.add_splits(source, number, record.splits)
+                self.add_splits(source, number, record.splits, company)
 
-    def add_splits(self, source: int, security: int, records: Sequence[SplitRecord]) -> int:
+    def add_splits(self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None) -> int:
         """Splits of a security, those told last unchanged left out (T8). How many were new."""
         t = tables.splits
         same = (t.c.source == source) & (t.c.security == security)
         told = self._connection.execute(select(t.c.ex_date, t.c.ratio, t.c.published_at).where(same).order_by(t.c.id))
         last = {r.ex_date: (r.ratio, r.published_at) for r in told}
         rows = []
-        for r in records:
+        for r in self._passing(records, checking.of_split, company):
             said = (r.ratio, None if r.published_at is None else micros(r.published_at))
             if last.get(day(r.ex_date)) != said:
                 last[day(r.ex_date)] = said
@@ -238,6 +277,7 @@ class BatchWriter:
 
     def add_identifiers(self, company: int, source: int, records: Sequence[IdentifierRecord]) -> None:
         """Add what named a company, and when."""
+        records = self._passing(records, checking.of_identifier, company)
         rows = [
             {
                 "company": company,
@@ -264,7 +304,7 @@ class BatchWriter:
                 "weight": m.weight,
                 "source": source,
             }
-            for m in record.members
+            for m in self._passing(record.members, checking.of_member, None)
         ]
         # Of one stay told twice the later word counts, so only what it says already is left out.
         said = self._connection.execute(select(members).where(members.c.list == number).order_by(members.c.id))
@@ -320,7 +360,7 @@ class BatchWriter:
         told = self._connection.execute(query.where(tables.rates.c.source == source).order_by(tables.rates.c.id))
         last = {(r.base, r.quote, r.date): r.rate for r in told}
         rows = []
-        for r in records:
+        for r in self._passing(records, checking.of_rate, None):
             key = (r.base, r.quote, day(r.day))
             if last.get(key) != r.rate:
                 last[key] = r.rate
@@ -421,6 +461,7 @@ class BatchWriter:
 
 
 _AT_ONCE = 500  # values in one IN
+_FEW_PERIODS = 12
 
 # T8: what makes two facts the same.
 _SAME_OF = (

@@ -22,39 +22,58 @@ def _short(value: Any) -> Any:
 
 
 class ContentHash:
-    """The running hash of a batch's rows: one line of JSON a row, table by table.
+    """The running hash of a batch's rows, table by table; how it is reckoned is named in what the chain keeps of it.
 
-    Columns without a value are left out of the line, so that a column added later leaves old hashes as they were.
+    Columns without a value are left out, so that a column added later leaves old hashes as they were.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, version: int = 2) -> None:
         self._hash = hashlib.sha256()
+        self._version = version
         self.rows = 0
+
+    @classmethod
+    def like(cls, kept: str) -> "ContentHash":
+        """Reckoned as the one that was kept: `2:` and the hash, or of old the hash alone."""
+        version, named, _ = kept.partition(":")
+        return cls(int(version) if named and version.isdigit() else 1)
 
     def add(self, table: Table, rows: Iterable[Sequence[Any]]) -> None:
         """Take in rows of a table, their columns in the table's order; raw bytes count by their own hash."""
         names = table.columns.keys()
         raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
-        truths = [c.name for c in table.columns if isinstance(c.type, Boolean)]  # the driver gives them as numbers
+        truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
         rows = iter(rows)
         while chunk := list(islice(rows, _CHUNK)):
-            plain = [{n: v for n, v in zip(names, row, strict=True) if v is not None} for row in chunk]
-            if raw:
-                plain = [{n: _short(v) for n, v in row.items()} for row in plain]
-            for name in truths:
-                for row in plain:
-                    row[name] = bool(row[name])
-            # Many rows are encoded at once, which is a good deal faster, and then put on lines of their own: inside
-            # a text quotes are escaped, so this can only be where one row ends and the next begins.
-            text = _encode([[table.name, row] for row in plain])[1:-1]
-            begin = f'["{table.name}",{{'
-            self._hash.update(text.replace(f"],{begin}", f"]\n{begin}").encode() + b"\n")
+            lines = _by_rows if self._version == 1 else _by_columns
+            self._hash.update(lines(table.name, names, truths, chunk, raw))
             self.rows += len(chunk)
 
     @property
     def hex(self) -> str:
-        """The hash so far."""
-        return self._hash.hexdigest()
+        """The hash so far, with how it was reckoned."""
+        return self._hash.hexdigest() if self._version == 1 else f"{self._version}:{self._hash.hexdigest()}"
+
+
+def _by_columns(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:
+    """One line of JSON for many rows: each column with a value anywhere, whole."""
+    columns = {}
+    for name, column in zip(names, zip(*rows, strict=True), strict=True):
+        if any(v is not None for v in column):
+            shown = [_short(v) for v in column] if raw else column
+            columns[name] = [None if v is None else bool(v) for v in shown] if name in truths else shown
+    return _encode([table, len(rows), columns]).encode() + b"\n"
+
+
+def _by_rows(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:
+    """One line of JSON for each row: how ledgers were hashed before."""
+    plain = [{n: v for n, v in zip(names, row, strict=True) if v is not None} for row in rows]
+    if raw:
+        plain = [{n: _short(v) for n, v in row.items()} for row in plain]
+    for name in truths:
+        for row in plain:
+            row[name] = bool(row[name])
+    return "".join(f"{_encode([table, row])}\n" for row in plain).encode()
 
 
 def batch_hash(number: int, recorded_at: int, kind: str, note: str, rows: int, content: str, previous: str) -> str:
@@ -74,7 +93,7 @@ def verify(connection: Connection) -> tuple[int, str]:
         number += 1
         if batch.number != number:
             raise _broken(f"batch {number}", batch.number, "a batch is missing from the numbering")
-        content = ContentHash()
+        content = ContentHash.like(batch.content)
         for stream in streams:
             content.add(stream.table, stream.of(number))
         stored = (batch.rows, batch.content, batch.previous)

@@ -5,7 +5,7 @@ from datetime import date
 
 from sqlalchemy import Connection, bindparam, text
 
-from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.time.periods import as_date
 
 _IN = bindparam("batches", expanding=True)
 

@@ -8,11 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, bindparam, text
 
-from wise_ledger.core.facts.instants import as_instant
-from wise_ledger.core.fiscal.periods import ABSENT, as_date, span_months
-from wise_ledger.core.quality.checks import Held
-
-_DAY = 86_400_000_000
+from wise_ledger.core.quality.checks import AROUND, Held
+from wise_ledger.core.time.instants import DAY, as_instant
+from wise_ledger.core.time.periods import ABSENT, as_date, span_months
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
 QUARANTINED = (
@@ -22,14 +20,28 @@ QUARANTINED = (
 _OF_COMPANY = " AND f.fact IN (SELECT id FROM facts WHERE company = :company)"
 
 
+_SPAN_OF_NEW = text(
+    "SELECT min(period_end) AS first, max(period_end) AS last FROM facts"
+    " WHERE batch = :batch AND company = :company AND basis = 'consolidated'"
+)
+
+
 def held(connection: Connection, company: int, batch: int) -> list[Held]:
-    """The consolidated figures of a company that are in use or new in `batch`."""
+    """The consolidated figures of a company that are new in `batch`, and those in use that checks look at beside them.
+
+    These are the figures of periods that end within `AROUND` days of those of the new ones.
+    """
+    span = connection.execute(_SPAN_OF_NEW, {"company": company, "batch": batch}).one()
+    if span.first is None:
+        return []
     query = text(
         "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.scale, f.document,"
         " f.source, f.batch FROM facts f JOIN items i ON i.number = f.item"
-        " WHERE f.company = :company AND f.basis = 'consolidated' ORDER BY f.id"
+        " WHERE f.company = :company AND f.basis = 'consolidated'"
+        " AND f.period_end BETWEEN :first AND :last ORDER BY f.id"
     )
-    rows = connection.execute(query, {"company": company}).all()
+    asked = {"company": company, "first": span.first - AROUND, "last": span.last + AROUND}
+    rows = connection.execute(query, asked).all()
     out = set(quarantined(connection, batch, company).tolist())
     told = [tuple(r) for r in rows if r[0] not in out]  # plain tuples: there may be a hundred thousand
     if not told:
@@ -37,7 +49,7 @@ def held(connection: Connection, company: int, batch: int) -> list[Held]:
     start = np.array([ABSENT if r[2] is None else r[2] for r in told], np.int32)
     spans = span_months(start, np.array([r[3] for r in told], np.int32)).tolist()
     return [
-        Held(id_, code, begin, end, span, at // _DAY, value, unit, scale, document, source, new == batch)
+        Held(id_, code, begin, end, span, at // DAY, value, unit, scale, document, source, new == batch)
         for (id_, code, begin, end, at, value, unit, scale, document, source, new), span in zip(
             told, spans, strict=True
         )

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from sqlalchemy import Connection, func, insert, select
 
-from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.errors import BadInput
+from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database
@@ -57,6 +58,8 @@ class Ledger:
             connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
             writer = BatchWriter(connection, number + 1, micros(self.now()))
             yield writer
+            if kind == "load" and writer.refused:  # a file is one batch or none
+                raise BadInput(*(p for found in writer.refused.values() for p in found))
             content = writer.content()
             if not content.rows:
                 return
@@ -75,6 +78,11 @@ class Ledger:
         """The number of the newest batch; 0 for an empty ledger."""
         with self.database.read() as connection:
             return _last(connection)[0]
+
+    def hash_of(self, batch: int) -> str | None:
+        """The hash by which a batch is chained; None where there is no such batch."""
+        with self.database.read() as connection:
+            return connection.execute(select(batches.c.hash).where(batches.c.number == batch)).scalar()
 
     def batches(self, before: int | None, limit: int) -> list[Batch]:
         """The newest batches first, those before a number."""

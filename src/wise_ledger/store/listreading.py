@@ -5,7 +5,7 @@ from datetime import datetime
 
 from sqlalchemy import Connection, func, select
 
-from wise_ledger.core.facts.instants import as_instant
+from wise_ledger.core.time.instants import as_instant
 from wise_ledger.store.tables import batches, list_notes, lists, members, sources
 
 _HANDS = ("people", "files")  # the sources by which people keep lists themselves

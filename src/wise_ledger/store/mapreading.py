@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import Connection, func, select
 
-from wise_ledger.core.facts.records import TagMeaning
+from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.store.tables import attributes, documents, facts, mappings, sources, unmapped
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import Connection, func, insert, select, update
 
-from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store.tables import digests, outcomes, runs, source_state, tokens
 
 OPEN = ("queued", "running")

@@ -3,17 +3,20 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection, func, select
 
-from wise_ledger.core.facts.attributes import Attribute
-from wise_ledger.core.facts.columns import DTYPES, FactColumns, currency_of
-from wise_ledger.core.facts.instants import as_instant
-from wise_ledger.core.facts.items import Item, Nature
-from wise_ledger.core.facts.preference import SourceOrder
-from wise_ledger.core.fiscal.periods import ABSENT, as_date
-from wise_ledger.core.market.splits import Split, in_force
+from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.dated.attributes import Attribute
+from wise_ledger.core.money.currencies import currency_of
+from wise_ledger.core.money.rates import RateTable, rate_table
+from wise_ledger.core.money.splits import NEVER, Split, known_from
+from wise_ledger.core.records.facts import DTYPES, FactColumns
+from wise_ledger.core.time.instants import as_instant
+from wise_ledger.core.time.periods import ABSENT, as_date
+from wise_ledger.core.timelines.preference import SourceOrder
 from wise_ledger.store import tables
 from wise_ledger.store.tables import (
     attributes,
@@ -69,8 +72,8 @@ def company_ids(connection: Connection) -> list[str]:
     return [r.id for r in connection.execute(select(companies.c.id).order_by(companies.c.number))]
 
 
-def said_attributes(connection: Connection) -> list[Attribute]:
-    """Everything said about companies."""
+def attribute_versions(connection: Connection) -> list[Attribute]:
+    """Every version of every attribute, in order of recording."""
     query = select(attributes).order_by(attributes.c.id)
     return [
         Attribute(r.company, r.name, r.value, r.valid_from, r.published_at, r.batch) for r in connection.execute(query)
@@ -153,10 +156,21 @@ def splits(connection: Connection, batch: int) -> list[Split]:
     """
     t, s = tables.splits, tables.securities
     first = select(func.min(s.c.number)).where(s.c.type == "ordinary", s.c.batch <= batch).group_by(s.c.company)
-    query = select(s.c.company, t.c.ex_date, t.c.ratio, t.c.published_at).join_from(t, s, t.c.security == s.c.number)
+    query = select(s.c.company, t.c.ex_date, t.c.ratio, t.c.published_at, t.c.source).join_from(
+        t, s, t.c.security == s.c.number
+    )
     query = query.where(t.c.batch <= batch, s.c.number.in_(first)).order_by(t.c.source.desc(), t.c.id)
-    told = {(r.company, r.ex_date): r for r in connection.execute(query)}
-    return [Split(r.company, r.ex_date, r.ratio, in_force(r.ex_date, r.published_at)) for r in told.values()]
+    versions: dict[tuple[int, int], list[Any]] = {}
+    for row in connection.execute(query):
+        versions.setdefault((row.company, row.ex_date), []).append(row)
+    out = []
+    for (company, ex_date), rows in versions.items():
+        own = [r for r in rows if r.source == min(x.source for x in rows)]
+        since = [known_from(ex_date, r.published_at) for r in own]
+        # A later row replaces the one before from the instant on at which it is public itself.
+        until = [*(max(since[n + 1], since[n]) for n in range(len(own) - 1)), NEVER]
+        out += [Split(company, ex_date, r.ratio, a, b) for r, a, b in zip(own, since, until, strict=True) if a < b]
+    return out
 
 
 def share_bases(connection: Connection, batch: int) -> dict[int, int]:
@@ -167,17 +181,23 @@ def share_bases(connection: Connection, batch: int) -> dict[int, int]:
     }
 
 
-def newest_rates(connection: Connection, batch: int) -> int:
-    """The last batch up to this one that brought rates; 0 where none did."""
-    query = select(func.max(tables.rates.c.batch)).where(tables.rates.c.batch <= batch)
-    return int(connection.execute(query).scalar() or 0)
+def rates(connection: Connection, batch: int) -> RateTable:
+    """The rates up to a batch: of two for one day the first source's goes first, of that the last.
 
-
-def rates(connection: Connection, batch: int) -> list[tuple[str, str, int, float]]:
-    """(base, quote, day, rate) up to a batch: of two for one day the first source's goes first, of that the last."""
+    One that replaces an earlier batch's is known since its own batch was recorded (T9).
+    """
     t = tables.rates
-    query = select(t.c.base, t.c.quote, t.c.date, t.c.rate).where(t.c.batch <= batch)
-    return [tuple(r) for r in connection.execute(query.order_by(t.c.source, t.c.id.desc()))]  # type: ignore[misc]
+    query = select(t.c.base, t.c.quote, t.c.date, t.c.rate, t.c.source, t.c.batch).where(t.c.batch <= batch)
+    rows = connection.execute(query.order_by(t.c.source, t.c.id.desc())).all()
+    # The last in this order is the first published.
+    first = {(r.source, r.base, r.quote, r.date): r.batch for r in rows}
+    later = {r.batch for r in rows if first[r.source, r.base, r.quote, r.date] != r.batch}
+    at = {}
+    if later:
+        recorded = select(tables.batches.c.number, tables.batches.c.recorded_at)
+        at = {n: instant for n, instant in connection.execute(recorded) if n in later}
+    known = [0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch] for r in rows]
+    return rate_table([tuple(r)[:4] for r in rows], known if later else None)  # type: ignore[misc]
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

@@ -6,8 +6,8 @@ from datetime import date, datetime
 
 from sqlalchemy import Connection, bindparam, text
 
-from wise_ledger.core.facts.instants import as_instant
-from wise_ledger.core.fiscal.periods import as_date
+from wise_ledger.core.time.instants import as_instant
+from wise_ledger.core.time.periods import as_date
 from wise_ledger.store.examining import QUARANTINED
 
 

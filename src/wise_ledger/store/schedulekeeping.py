@@ -5,7 +5,7 @@ from datetime import datetime
 
 from sqlalchemy import Connection, delete, insert, select, update
 
-from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store.tables import deliveries, digests, schedules
 
 

@@ -56,7 +56,7 @@ class Catalogue(BaseModel):
     items: list[Item]
     attributes: list[str]
     functions: dict[str, str] = Field(description="how each is called, and what it does")
-    currencies: list[str] = Field(default=[], description="in which amounts can be told")
+    currencies: list[str] = Field(default=[], description="that amounts can be shown in")
 
 
 class Coverage(BaseModel):

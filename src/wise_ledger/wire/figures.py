@@ -1,9 +1,12 @@
 """Figures on the wire: a cell has a value or a reason, never neither."""
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Literal
 
 from pydantic import BaseModel, Field
+
+from wise_ledger.wire.viewpoint import Mark, Seen
 
 Reason = Literal[
     "not_applicable",
@@ -19,7 +22,6 @@ Reason = Literal[
     "inactive",
     "no_estimates",
 ]
-Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
 
 
 class Cell(BaseModel):
@@ -30,9 +32,35 @@ class Cell(BaseModel):
     currency: str | None
     period: str | None = Field(description="fiscal label of the period end, such as FY2023Q1")
     period_end: date | None = Field(description="nominal end of the period that the figure is read at")
+    known_at: datetime | None = Field(None, description="since when it reads like this")
     marks: list[Mark]
     restated: bool = Field(description="a figure behind it had changed by the cut-off")
     restated_later: bool | None = Field(description="one changes afterwards; only with hindsight")
+
+
+class Column(BaseModel):
+    """An expression shown as a column."""
+
+    expression: str
+    unit: str
+    percent: bool = Field(description="it was compared with a percent")
+
+
+def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
+    """A row of cells as every export has it: of each column the value, and what goes with it, in this order."""
+    row: dict[str, object] = {}
+    for column, cell in zip(columns, cells, strict=True):
+        row[column.expression] = cell.value
+        more = {
+            "reason": cell.reason,
+            "currency": cell.currency,
+            "period": cell.period,
+            "period_end": cell.period_end,
+            "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
+            "marks": " ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
+        }
+        row |= {f"{column.expression} {name}": value for name, value in more.items()}
+    return row
 
 
 class DocumentInfo(BaseModel):
@@ -91,7 +119,7 @@ class Version(BaseModel):
     marks: list[Mark]
     standing: bool = Field(description="the one that counts at the cut-off")
     later: bool = Field(description="not yet known at the cut-off")
-    by_split: bool = Field(default=False, description="nothing was told anew: a split moved the share basis")
+    by_split: bool = Field(default=False, description="nothing was restated: a split moved the share basis")
     documents: list[DocumentInfo]
 
 
@@ -121,7 +149,7 @@ class Conversion(BaseModel):
     end: date
 
 
-class Explanation(BaseModel):
+class Explanation(Seen):
     """One figure, down to the documents."""
 
     company: str
@@ -135,9 +163,6 @@ class Explanation(BaseModel):
     marks: list[Mark]
     period: str | None
     period_end: date | None
-    known_on: datetime
-    recorded_by: int | None
-    batch: int
     inputs: list[Input]
-    conversions: list[Conversion] = []
+    conversions: list[Conversion] = Field(default=[])
     versions: list[Version]

@@ -1,13 +1,13 @@
 """Lists of companies on the wire: what they are, who stands on them, how they changed."""
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell
+from wise_ledger.wire.figures import Cell, Column, flat
 from wise_ledger.wire.identity import CompanyInfo
-from wise_ledger.wire.screens import Column
+from wise_ledger.wire.viewpoint import Seen
 
 ListCombination = Literal["union", "intersection", "difference"]
 
@@ -70,7 +70,7 @@ class Member(CompanyInfo):
     cells: list[Cell]
 
 
-class ListMembers(BaseModel):
+class ListMembers(Seen):
     """A list and its members on a day; `unknown` counts those of whom the filter says neither yes nor no."""
 
     name: str
@@ -80,10 +80,29 @@ class ListMembers(BaseModel):
     kept_by: str | None
     unknown: int
     with_inactive: bool = Field(description="whether companies no longer active are among them")
-    on: date
-    batch: int
     columns: list[Column]
     members: list[Member]
+
+    def rows(self) -> list[dict[str, object]]:
+        """One row a company, as every export has it."""
+        return [
+            {
+                "company": m.id,
+                "name": m.name,
+                "symbol": " ".join(f"{x.symbol}@{x.mic}" for x in m.listings) or None,
+                "country": m.country,
+                "industry": m.industry,
+                "industry_title": m.industry_title,
+                "seat": m.seat,
+                "active": m.active,
+                "weight": m.weight,
+                **flat(self.columns, m.cells),
+            }
+            for m in self.members
+        ]
+
+
+MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")
 
 
 class ListVersion(BaseModel):

@@ -60,7 +60,7 @@ class QuarantineDecision(BaseModel):
 
     model_config = ConfigDict(
         json_schema_extra={
-            "examples": [{"facts": [4711], "accept": False, "who": "Ada", "why": "thousands told as units"}]
+            "examples": [{"facts": [4711], "accept": False, "who": "Ada", "why": "thousands reported as units"}]
         }
     )
 

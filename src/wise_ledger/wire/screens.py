@@ -1,19 +1,17 @@
 """Screens on the wire."""
 
-from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell, Reason
+from wise_ledger.wire.figures import Cell, Column, Reason, flat
+from wise_ledger.wire.viewpoint import Seen, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
-# Named here, since inside a model that has a field `list` the word means that field.
-LeaveOut = list[Literal["assumed"]]
 
 
-class ScreenRequest(BaseModel):
-    """A rule over a list, as known on a date (its end, UTC) or at an instant."""
+class ScreenRequest(Viewpoint):
+    """A rule over a list, as seen from a viewpoint."""
 
     model_config = ConfigDict(
         extra="forbid",
@@ -24,19 +22,6 @@ class ScreenRequest(BaseModel):
 
     rule: str
     list: str
-    known_on: str = Field(description="YYYY-MM-DD, or an instant with its time zone")
-    recorded_by: int | None = Field(None, description="ignore every batch after this one")
-    leave_out: LeaveOut = Field([], description="facts whose publication date was assumed")
-    currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
-    hindsight: bool = Field(False, description="also say which figures are restated later")
-
-
-class Column(BaseModel):
-    """A side of a comparison, shown beside the verdict."""
-
-    expression: str
-    unit: str
-    percent: bool = Field(description="it was compared with a percent")
 
 
 class ScreenedCompany(BaseModel):
@@ -63,17 +48,28 @@ class Counts(BaseModel):
 
 Columns = list[Column]
 Companies = list[ScreenedCompany]
+Rows = list[dict[str, object]]
 
 
-class ScreenAnswer(BaseModel):
+class ScreenAnswer(Seen):
     """Every company of the list: those who pass first, then those who fail, then the unknown."""
 
     rule: str
     list: str
     list_title: str
-    known_on: datetime
-    recorded_by: int | None
-    batch: int
     counts: Counts
     columns: Columns
     companies: Companies
+
+    def rows(self) -> Rows:
+        """One row a company, as every export has it. Hindsight has no place in an export (T9)."""
+        return [
+            {
+                **{name: getattr(company, name) for name in SCREEN_ABOUT},
+                **flat(self.columns, company.cells),
+            }
+            for company in self.companies
+        ]
+
+
+SCREEN_ABOUT = ("company", "name", "symbol", "industry", "industry_title", "template", "verdict", "reason")

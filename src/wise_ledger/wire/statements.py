@@ -4,6 +4,8 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
+from wise_ledger.wire.viewpoint import Seen
+
 
 class StatementColumn(BaseModel):
     """A period, oldest first."""
@@ -42,7 +44,7 @@ class StatementLine(BaseModel):
     cells: list[StatementCell]
 
 
-class StatementAnswer(BaseModel):
+class StatementAnswer(Seen):
     """A company's statement as known on a date; what is the same in all columns stands here once."""
 
     company: str
@@ -56,9 +58,7 @@ class StatementAnswer(BaseModel):
     figures: str = Field(description="normalised, or as reported")
     currency: str | None = Field(description="of all amounts, where it is one")
     basis: str = Field(description="consolidated, or a part of the company such as a segment")
-    bases: list[str] = Field(description="on what else it told figures by then")
-    known_on: datetime
-    batch: int
+    bases: list[str] = Field(description="on what else it reported figures by then")
     columns: list[StatementColumn]
     lines: list[StatementLine]
 
@@ -79,7 +79,7 @@ class StatementAnswer(BaseModel):
 
 
 class Restatement(BaseModel):
-    """A figure told anew."""
+    """A figure restated."""
 
     company: str
     name: str
@@ -100,11 +100,9 @@ class Restatement(BaseModel):
     source: str
 
 
-class Restatements(BaseModel):
+class Restatements(Seen):
     """The log, the newest first."""
 
     restatements: list[Restatement]
     total: int = Field(description="also those that the limit leaves out")
     since: datetime
-    known_on: datetime
-    batch: int

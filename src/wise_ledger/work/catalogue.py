@@ -5,36 +5,30 @@ from datetime import date
 
 import numpy as np
 
+from wise_ledger.core.answers.cells import Cell
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.finder import Entry, Finder, Found, neighbours
+from wise_ledger.core.catalogue.items import ALL_TEMPLATES, Item
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.facts.columns import currency_name
-from wise_ledger.core.facts.instants import micros
-from wise_ledger.core.facts.items import ALL_TEMPLATES, Item
-from wise_ledger.core.fiscal.periods import as_date
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import Evaluation
-from wise_ledger.core.measures.vocabulary import ATTRIBUTES, FUNCTIONS
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.language.functions import FUNCTIONS
+from wise_ledger.core.language.vocabulary import ATTRIBUTES
+from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.core.screening.figures import Cell, figures
+from wise_ledger.core.screening.figures import figures
+from wise_ledger.core.time.instants import micros
+from wise_ledger.core.time.periods import as_date
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import coverage
 from wise_ledger.store.coverage import Coverage
 from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 KINDS = ("item", "attribute", "function")
 _EVER = 1_000_000  # days
 _FILLED = 12.0  # what an item filled for everybody is worth in a search, in points of a score
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")
-_ATTRIBUTE_WORDS = {
-    "country": ("Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")),
-    "industry": ("Industry", "The division of ISIC Rev. 4.", ("sector", "branch of trade", "activity")),
-    "template": ("Template", "What its statements look like: industrial, bank or insurer.", ("kind of accounts",)),
-    "venue": ("Venue", "Where its primary listing trades (ISO 10383).", ("exchange", "market", "mic")),
-    "security_type": ("Security type", "What its primary listing is: ordinary, preference …", ("share class",)),
-    "currency": ("Currency", "The currency it reports in, ISO 4217.", ("reporting currency",)),
-    "active": ("Active", "Whether the company still exists as such.", ("alive", "listed", "status")),
-}
 
 
 @dataclass(frozen=True)
@@ -92,7 +86,7 @@ def search(
     snapshot = desk.snapshots.at()
     finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
     filled = covered(desk)
-    templates = snapshot.attributes.first("template", len(snapshot.ids))
+    templates = _templates(snapshot, micros(desk.ledger.now()))
     found = finder.find(text, kinds=kinds, statement=statement, template=template, limit=len(finder.entries))
     number = None if company is None else snapshot.number(company)
     out = []
@@ -119,7 +113,7 @@ def _with_value(snapshot: Snapshot, shown: Shown, number: int, now: int) -> Show
     if shown.found.entry.kind == "function":
         return shown
     # The last figure there is, however old: the reader sees its period.
-    found = figures(snapshot.view, [shown.found.entry.name], [number], now, stale_after=_EVER)
+    found = figures(snapshot.view, [shown.found.entry.name], [number], Viewpoint.at(now), stale_after=_EVER)
     return replace(shown, cell=found.rows[0][0])
 
 
@@ -146,8 +140,8 @@ def _entries(snapshot: Snapshot) -> list[Entry]:
         for i in snapshot.view.items.values()
     ]
     attributes = [
-        Entry("attribute", name, *_ATTRIBUTE_WORDS[name][:2], name, unit.name, synonyms=_ATTRIBUTE_WORDS[name][2])
-        for name, unit in ATTRIBUTES.items()
+        Entry("attribute", name, a.title, a.meaning, name, a.unit.name, synonyms=a.synonyms)
+        for name, a in ATTRIBUTES.items()
     ]
     functions = [
         Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)
@@ -198,7 +192,7 @@ def item_page(desk: Desk, code: str) -> ItemPage:
     of = covered(desk).get(code)
     with desk.ledger.database.read() as connection:
         years = tuple(coverage.by_year(connection, code))
-    templates = snapshot.attributes.first("template", len(snapshot.ids))
+    templates = _templates(snapshot, micros(desk.ledger.now()))
     tags = tuple(
         (name, rule.tag, rule.template)
         for name in sorted(desk.runs.sources)
@@ -211,12 +205,18 @@ def item_page(desk: Desk, code: str) -> ItemPage:
         _share(entry, of, templates, None),
         years,
         tags,
-        tuple((p.into, p.sign) for p in item.parts_of),
+        tuple(dict.fromkeys((p.into, p.sign) for p in item.parts_of)),  # of each template its own
         tuple((i.code, p.sign) for i in items.values() for p in i.parts_of if p.into == code),
         tuple(neighbours(entry, finder.entries)),
         _spreads(snapshot, item, micros(desk.ledger.now())),
         snapshot.batch,
     )
+
+
+def _templates(snapshot: Snapshot, now: int) -> list[str | None]:
+    """The template of each company by number, as known now."""
+    found = snapshot.attributes.read("template", np.arange(len(snapshot.ids)), np.array([now], np.int64))
+    return [word or None for word in found.value[:, 0].tolist()]
 
 
 def _rules(desk: Desk, name: str):  # type: ignore[no-untyped-def]

@@ -6,15 +6,16 @@ once, and stored one after the other in the order of their keys.
 """
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
+from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import LedgerError, Problem
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import CompanyRecord
-from wise_ledger.core.fiscal.periods import day
+from wise_ledger.core.records.checking import in_words
+from wise_ledger.core.records.records import CompanyRecord
+from wise_ledger.core.time.periods import day
 from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source
 from wise_ledger.store import listreading, operations, reading
@@ -40,6 +41,7 @@ class Collection:
     stopped: Callable[[], bool] = lambda: False
     run_id: int | None = None  # what is kept notes its outcome in this run, in the same transaction
     _wanted: frozenset[str] = field(init=False)
+    _refused: Mapping[int | None, Sequence[Problem]] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         self._wanted = frozenset(self.asked.what)
@@ -115,6 +117,8 @@ class Collection:
         filings = found.filings or []
         unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
         reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
+        if refused := self._refused.get(number):
+            reason = "; ".join(filter(None, (reason, in_words(refused))))
         outcome = Outcome(company.key, company.name, "unchanged", reason, 0, tries)
         try:
             for filing in filings:
@@ -157,6 +161,7 @@ class Collection:
                 batch.add_list(source, entry, numbers)
             if rated is not None:
                 batch.add_rates(source, rated.rates)
+            self._refused = batch.refused
             if self.run_id is not None:
                 batch.describes(self.run_id)
         if rated is not None and rated.mark is not None and self.asked.whole:
@@ -191,6 +196,8 @@ class Collection:
             examine_new(batch, [number], ITEMS)
             if added:
                 outcome = replace(outcome, state="stored", facts=added)
+            if refused := batch.refused.get(number):
+                outcome = replace(outcome, reason="; ".join(filter(None, (outcome.reason, in_words(refused)))))
             if batch.anything_new:
                 outcome = replace(outcome, batch=batch.number)
             if self.run_id is not None:

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from wise_ledger.core.errors import Problem
-from wise_ledger.core.facts.records import TagMeaning
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, mappings

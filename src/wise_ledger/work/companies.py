@@ -4,13 +4,13 @@ from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 
-from wise_ledger.core.facts.instants import end_of_day, micros
-from wise_ledger.core.fiscal.periods import as_date, day
 from wise_ledger.core.identity.matching import Matcher, Policy
+from wise_ledger.core.time.instants import end_of_day, micros
+from wise_ledger.core.time.periods import as_date, day
+from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.match import CompanyShown, ListingShown, dates, listing_shown, shown
-from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def search(
 def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -> CompanyPage:
     """The page of one company (any identifier); raises `NotFound`."""
     snapshot, today = snapshots.at(), day(on)
-    number = snapshot.number(company)
+    number = snapshot.number(company, micros(end_of_day(on)))
     universe = snapshot.universe
     matcher = Matcher(universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names)
     activity = universe.activity[number]
@@ -120,7 +120,7 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
 def _attributes(snapshot: Snapshot, number: int, cutoff: int) -> list[Span]:
     out = []
     for name in ("country", "seat", "industry", "template", "currency", "fiscal_year_end", "website", "description"):
-        known = [a for a in snapshot.attributes.said(name) if a.company == number and a.at <= cutoff]
+        known = [a for a in snapshot.attributes.by_company(name).get(number, []) if a.at <= cutoff]
         out += [Span(name, a.value, None, as_date(a.valid_from), None) for a in known]
     return out
 

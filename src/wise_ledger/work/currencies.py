@@ -1,9 +1,10 @@
 """The currency that somebody asks for answers in."""
 
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.columns import currency_name
+from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.work.snapshots import Snapshot
+from wise_ledger.engine.snapshots import Snapshot
 
 _FEW = 12
 
@@ -11,7 +12,13 @@ _FEW = 12
 def currencies(snapshot: Snapshot) -> tuple[str, ...]:
     """The currencies that companies report in, and those that there are rates of."""
     rated = {name for code in snapshot.view.rates.currencies if (name := currency_name(code))}
-    return tuple(sorted(rated | {a.value for a in snapshot.attributes.said("currency")}))
+    return tuple(sorted(rated | {a.value for a in snapshot.attributes.versions("currency")}))
+
+
+def in_currency(snapshot: Snapshot, viewpoint: Viewpoint) -> Viewpoint:
+    """The viewpoint, once its currency is known to be one that amounts can be shown in; raises `BadInput`."""
+    read_currency(snapshot, viewpoint.currency)
+    return viewpoint
 
 
 def read_currency(snapshot: Snapshot, text: str | None) -> str | None:

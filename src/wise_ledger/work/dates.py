@@ -2,13 +2,17 @@
 
 from datetime import date, datetime
 
-from wise_ledger.core.facts import instants
-from wise_ledger.core.fiscal import periods
+from wise_ledger.core.time import instants, periods
 
 
 def read_cutoff(text: str, at: str) -> datetime:
     """A cut-off: a date means its end, UTC; an instant is taken as it is (T3). Raises `BadInput`."""
     return instants.read_cutoff(text, at)
+
+
+def read_start(text: str, at: str) -> datetime:
+    """The start of a range that includes both ends: a date means its begin, UTC; an instant is taken as it is."""
+    return instants.read_cutoff(text, at) if len(text.strip()) > 10 else instants.start_of_day(read_date(text, at))
 
 
 def as_instant(value: int) -> datetime:

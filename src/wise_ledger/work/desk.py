@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
+from wise_ledger.engine.snapshots import BUDGET, Snapshots
 from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
@@ -12,7 +13,6 @@ from wise_ledger.work import digests, notices
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
 from wise_ledger.work.schedules import Schedules
-from wise_ledger.work.snapshots import Snapshots
 
 
 @dataclass(frozen=True)
@@ -34,6 +34,7 @@ class Desk:
         *,
         post: Post | None = None,
         confirm_above: int = CONFIRM_ABOVE,
+        memory: int = BUDGET,
     ) -> "Desk":
         """The ledger in `folder`, made if there is none; runs left open by an earlier process go on.
 
@@ -42,17 +43,18 @@ class Desk:
         lock = FolderLock(folder)
         ledger = Ledger(folder / "ledger.sqlite", now)
         runs = Runs(ledger, sources, confirm_above)
-        desk = cls(ledger, Snapshots(ledger, folder / "columns"), runs, Schedules(ledger, runs), lock)
+        desk = cls(ledger, Snapshots(ledger, folder / "columns", memory), runs, Schedules(ledger, runs), lock)
         runs.ended = lambda run: desk._after(run, post or Post())
         runs.start()
         desk.schedules.start()
         return desk
 
     def _after(self, run: int, post: Post) -> None:
-        """A run ended: its digest is made, and those are told who asked for it."""
+        """A run ended: its digest is made, notices go out, and what was asked lately is formed again."""
         digest = digests.make(self.ledger, self.snapshots, run)
         targets = self.schedules.targets(self.runs.report(run).run)
         notices.tell(self.ledger, post, digest, targets)
+        self.snapshots.refresh()
 
     def close(self) -> None:
         """Finish the company at hand, then let go of the file."""

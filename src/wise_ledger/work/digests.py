@@ -6,14 +6,14 @@ from datetime import datetime
 from typing import Any
 
 from wise_ledger.core.errors import Problem
-from wise_ledger.core.facts.instants import as_instant, micros
+from wise_ledger.core.time.instants import as_instant, micros
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import digestreading, examining, operations, restating
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
 from wise_ledger.store.schedulekeeping import Delivery, deliveries_of, find_digest, keep_digest, newest_digests
 from wise_ledger.work import NotFound
-from wise_ledger.work.restatements import on_share_basis
-from wise_ledger.work.snapshots import Snapshot, Snapshots
+from wise_ledger.work.sharebasis import on_share_basis
 
 _LISTED = 500  # of each kind; the counts are of all
 

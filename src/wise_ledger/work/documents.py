@@ -3,11 +3,11 @@
 from datetime import datetime
 
 from wise_ledger.core.errors import Problem
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document
 from wise_ledger.work import NotFound
-from wise_ledger.work.snapshots import Snapshots
 
 
 def find_document(ledger: Ledger, address: str) -> tuple[Document, bytes]:

@@ -8,22 +8,24 @@ from typing import Any
 
 from sqlalchemy import Connection
 
+from wise_ledger.core.answers.cells import mark_names
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.columns import currency_name
-from wise_ledger.core.facts.instants import as_instant, micros
-from wise_ledger.core.facts.items import Nature
-from wise_ledger.core.facts.lineage import Derivation, facts_under
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.fiscal.periods import NO_END, as_date, day
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.conversion import Conversion
-from wise_ledger.core.measures.explain import Explained, explain
-from wise_ledger.core.screening.figures import mark_names
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.conversion import Conversion
+from wise_ledger.core.language.explain import Explained, explain
+from wise_ledger.core.language.units import Axis
+from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.time.instants import as_instant
+from wise_ledger.core.time.periods import NO_END, as_date, day
+from wise_ledger.core.timelines.lineage import Derivation, facts_under
+from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.store import reading
-from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.reading import Document, Fact
-from wise_ledger.work.currencies import read_currency
-from wise_ledger.work.snapshots import Snapshot, Snapshots
+from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.desk import Desk
 
 _READABLE = 5_000_000  # bytes; larger documents are not looked into
 
@@ -102,32 +104,22 @@ class Explanation:
 
 
 def explain_figure(
-    ledger: Ledger,
-    snapshots: Snapshots,
-    company: str,
-    expression: str,
-    known_on: datetime,
-    *,
-    end: date | None = None,
-    recorded_by: int | None = None,
-    with_assumed: bool = True,
-    hindsight: bool = False,
-    currency: str | None = None,
+    desk: Desk, viewpoint: Viewpoint, company: str, expression: str, *, end: date | None = None
 ) -> Explanation:
-    """Look into an expression for a company (id or symbol) at a cut-off, at a period end if one is given.
-
-    A result that is money comes in `currency` (M2), without one as reported.
-    """
-    snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
-    if plan(expression, snapshot.view.vocabulary).unit.kind == "truth":
+    """Look into an expression for a company (any identifier), at a period end if one is given."""
+    snapshot = desk.snapshots.of(viewpoint)
+    step = plan(expression, snapshot.view.vocabulary)
+    if step.axis is Axis.CROSS:
+        problem = "this is reckoned over all companies of a list, and one company alone is none"
+        raise bad_input("expression", expression, problem, "explain what is inside it, or screen a list by it")
+    if step.unit.kind == "truth":
         raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
-    number, cutoff = snapshot.number(company), micros(known_on)
+    number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     given = None if end is None else day(end)
-    into = read_currency(snapshot, currency)
-    found = explain(snapshot.view, expression, number, cutoff, end=given, hindsight=hindsight, currency=into)
+    found = explain(snapshot.view.tracing(number), expression, number, in_currency(snapshot, viewpoint), end=given)
     wanted = {f for v in found.versions for f in v.facts}
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
-    with ledger.database.read() as connection:
+    with desk.ledger.database.read() as connection:
         facts = reading.facts_by_id(connection, wanted)
         told = _told(connection, facts)
     reason = Reason(found.values.reason[0, 0])
@@ -143,8 +135,8 @@ def explain_figure(
         currency=currency_name(int(found.values.currency[0, 0])),
         marks=mark_names(int(found.values.marks[0, 0])),
         end=None if found.end == NO_END else as_date(found.end),
-        period=None if found.end == NO_END else snapshot.label(number, found.end),
-        known_on=known_on,
+        period=None if found.end == NO_END else snapshot.label(number, found.end, cutoff),
+        known_on=viewpoint.known_on,
         batch=snapshot.batch,
         inputs=_inputs(snapshot, found, number, cutoff, facts),
         versions=_versions(found, cutoff, facts),
@@ -212,7 +204,7 @@ def _inputs(
                 value=derivation.value if derivation else None,
                 currency=currency_name(figure.currency),
                 end=as_date(figure.end),
-                period=f"seen {as_date(figure.end)}" if seen else snapshot.label(number, figure.end),
+                period=f"seen {as_date(figure.end)}" if seen else snapshot.label(number, figure.end, cutoff),
                 form=("observed" if seen else derivation.form) if derivation else "not known",
                 facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation)) if derivation else (),
                 derivation=derivation,

@@ -3,12 +3,13 @@
 import re
 from dataclasses import replace
 
+from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.items import ITEMS, Item, Nature
-from wise_ledger.core.measures.units import NAMED
-from wise_ledger.core.measures.vocabulary import ATTRIBUTES, FUNCTIONS
+from wise_ledger.core.language.functions import FUNCTIONS
+from wise_ledger.core.language.units import NAMED
+from wise_ledger.core.language.vocabulary import ATTRIBUTES
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.work.snapshots import Snapshots
 
 _CODE = re.compile(r"[a-z][a-z0-9_]{2,59}")
 _WORDS = ("and", "or", "not", "in")

@@ -5,14 +5,14 @@ from collections.abc import Callable, Sequence
 from datetime import date
 
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.instants import end_of_day, micros
-from wise_ledger.core.facts.records import ListRecord, MemberRecord
-from wise_ledger.core.fiscal.periods import as_date
-from wise_ledger.core.measures.check import plan_rule
+from wise_ledger.core.language.check import plan_rule
+from wise_ledger.core.records.records import ListRecord, MemberRecord
+from wise_ledger.core.time.instants import end_of_day, micros
+from wise_ledger.core.time.periods import as_date
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
-from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 PEOPLE = ("people", "People")
 _NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")

@@ -3,16 +3,15 @@
 import numpy as np
 
 from wise_ledger.core.errors import Problem
-from wise_ledger.core.measures.check import plan_rule
-from wise_ledger.core.measures.evaluate import Evaluation
+from wise_ledger.core.language.check import plan_rule
+from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import ListInfo
 from wise_ledger.work import NotFound
-from wise_ledger.work.snapshots import Snapshot
-
-_DAY = 86_400_000_000
 
 
 def all_lists(ledger: Ledger) -> list[ListInfo]:
@@ -47,7 +46,7 @@ def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[
             plan_rule(info.rule, snapshot.view.vocabulary)
         )
         return {int(n): None for n in everybody[(values.value[:, 0] != 0) & values.there[:, 0]]}
-    today = cutoff // _DAY
+    today = cutoff // DAY
     with ledger.database.read() as connection:
         stays = listreading.stays(connection, name, snapshot.batch)
     return {s.company: s.weight for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}

@@ -1,20 +1,22 @@
 """A list looked at: its members on a day with chosen figures, and the versions it went through."""
 
 from dataclasses import dataclass
-from datetime import date
 
-from wise_ledger.core.facts.instants import end_of_day, micros
-from wise_ledger.core.fiscal.periods import day
+from wise_ledger.core.answers.cells import Cell, Column
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.identity.matching import Matcher, Policy
-from wise_ledger.core.screening.figures import Cell, Column, figures
+from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import Verdict, screen
+from wise_ledger.core.time.instants import DAY, micros
+from wise_ledger.core.time.periods import day
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import ListInfo, ListVersion
 from wise_ledger.work import lists
-from wise_ledger.work.currencies import read_currency
+from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.desk import Desk
 from wise_ledger.work.match import CompanyShown, shown
-from wise_ledger.work.snapshots import Snapshots
 
 
 @dataclass(frozen=True)
@@ -39,36 +41,35 @@ class ListView:
 
 
 def view(
-    ledger: Ledger,
-    snapshots: Snapshots,
+    desk: Desk,
+    viewpoint: Viewpoint,
     name: str,
-    on: date,
     *,
     where: str | None = None,
     show: tuple[str, ...] = (),
     with_inactive: bool = True,
-    currency: str | None = None,
 ) -> ListView:
     """The members of a list on a day, all or those of whom the rule `where` is true, with the expressions `show`.
 
     Raises `NotFound` for the list and `ExpressionError` for the rule or an expression.
     """
-    snapshot, today, cutoff = snapshots.at(), day(on), micros(end_of_day(on))
+    snapshot, cutoff = desk.snapshots.of(viewpoint), viewpoint.cutoff
+    ledger, today = desk.ledger, cutoff // DAY
     info = lists.find_list(ledger, name)
     weights = lists.weights(ledger, snapshot, name, cutoff)
     numbers = sorted(weights)
     unknown = 0
     if where is not None:
-        judged = screen(snapshot.view, where, numbers, cutoff).rows
+        judged = screen(snapshot.view, where, numbers, viewpoint).rows
         unknown = sum(j.verdict is Verdict.UNKNOWN for j in judged)
         numbers = [j.company for j in judged if j.verdict is Verdict.PASS]
-    table = figures(snapshot.view, show, numbers, cutoff, currency=read_currency(snapshot, currency))
+    table = figures(snapshot.view, show, numbers, in_currency(snapshot, viewpoint))
     matcher = Matcher(snapshot.universe, today, Policy(frozenset({"ordinary"}), ever=True))
     found = []
     for number, cells in zip(numbers, table.rows, strict=True):
         company = shown(snapshot, matcher.candidate(number, ""), today)
         if with_inactive or company.active:
-            labels = (None if c.end is None else snapshot.label(number, day(c.end)) for c in cells)
+            labels = (None if c.end is None else snapshot.label(number, day(c.end), cutoff) for c in cells)
             found.append(Member(company, weights.get(number), cells, tuple(labels)))
     found.sort(key=lambda m: m.company.name)
     return ListView(info, snapshot.batch, table.columns, tuple(found), unknown)

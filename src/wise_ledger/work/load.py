@@ -1,13 +1,17 @@
 """Load companies, identifiers, listings, list members, facts, rates and splits from files: one batch or none."""
 
+import csv
+import io
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import date
 
+from wise_ledger.core.catalogue.items import ALL_TEMPLATES
 from wise_ledger.core.errors import BadInput, bad_input
-from wise_ledger.core.facts.instants import read_date
-from wise_ledger.core.facts.items import ALL_TEMPLATES
-from wise_ledger.core.facts.records import (
+from wise_ledger.core.identity.schemes import CHECKED, read_identifier
+from wise_ledger.core.identity.universe import FOREVER, Stretch
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.records import (
     AttributeRecord,
     IdentifierRecord,
     ListingRecord,
@@ -15,10 +19,9 @@ from wise_ledger.core.facts.records import (
     MemberRecord,
     SecurityRecord,
 )
-from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.identity.schemes import CHECKED, read_identifier
-from wise_ledger.core.identity.universe import FOREVER, Stretch
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.time.instants import read_date
+from wise_ledger.core.time.periods import day
+from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
@@ -30,7 +33,6 @@ from wise_ledger.work.loadrates import load_rates
 from wise_ledger.work.loadsplits import COLUMNS as SPLIT_COLUMNS
 from wise_ledger.work.loadsplits import load_splits
 from wise_ledger.work.reshape import read_shape, reshape
-from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line, read_table
 
 ALWAYS = date(1900, 1, 1)
@@ -45,6 +47,35 @@ COLUMNS = {
     "splits": " ".join(SPLIT_COLUMNS),
     "observations": "company item observed_at value unit published_at source document",
 }
+
+
+# One row of each kind, to be written over: the columns in order.
+EXAMPLES = {
+    "companies": {"company": "W-1", "name": "Example Works plc", "country": "XA", "industry": "25", "currency": "USD",
+                  "template": "industrial", "fiscal_year_end": "12", "status": "active", "valid_from": "2012-01-01"},
+    "identifiers": {"company": "files:W-1", "scheme": "register", "value": "W-0001", "valid_from": "2012-01-01"},
+    "listings": {"company": "files:W-1", "security_type": "ordinary", "symbol": "EXW", "mic": "ZALD", "currency": "USD",
+                 "valid_from": "2012-01-01", "primary": "yes"},
+    "members": {"list": "my-list", "company": "EXW@ZALD", "valid_from": "2020-01-01", "weight": "0.05"},
+    "facts": {"company": "EXW@ZALD", "item": "revenue", "period_start": "2023-01-01", "period_end": "2023-12-31",
+              "value": "1250000", "unit": "USD", "published_at": "2024-02-20T07:00:00Z", "fiscal_period": "FY2023"},
+    "observations": {"company": "EXW@ZALD", "item": "disclosure_score", "observed_at": "2024-03-12", "value": "44",
+                     "unit": "pure"},
+    "rates": {"base": "EUR", "quote": "USD", "date": "2024-03-28", "rate": "1.0811"},
+    "splits": {"security": "EXW@ZALD", "ex_date": "2023-06-05", "ratio": "4", "published_at": "2023-05-08T06:00:00Z"},
+}  # fmt: skip
+
+
+def template(kind: str) -> bytes:
+    """A CSV file with the heads of a kind and one example row; raises `BadInput`."""
+    if kind not in COLUMNS:
+        raise bad_input("kind", kind, "files of this kind are not loaded", mend_for(kind, COLUMNS))
+    heads = COLUMNS[kind].split()
+    out = io.StringIO()
+    writer = csv.DictWriter(out, heads, lineterminator="\n", restval="")
+    writer.writeheader()
+    writer.writerow(EXAMPLES[kind])
+    return out.getvalue().encode()
 
 
 @dataclass

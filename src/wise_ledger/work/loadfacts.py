@@ -6,17 +6,18 @@ from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from math import isfinite
 
+from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
 from wise_ledger.core.errors import BadInput, Problem, bad_input
-from wise_ledger.core.facts.instants import assumed_publication, end_of_day, read_cutoff, read_date
-from wise_ledger.core.facts.items import Item, Nature, unit_fits
-from wise_ledger.core.facts.records import DocumentRecord, FactRecord
+from wise_ledger.core.fiscal.calendar import year_end_month
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.records import DocumentRecord, FactRecord
+from wise_ledger.core.time.instants import assumed_publication, end_of_day, read_cutoff, read_date
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.quality import examine_new
-from wise_ledger.work.snapshots import Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line
 
 COLUMNS = (
@@ -44,8 +45,9 @@ class _Reading:
 
     def year_end(self, company: int) -> int:
         if company not in self.year_ends:
-            said = [a for a in self.snapshot.attributes.said("fiscal_year_end") if a.company == company]
-            self.year_ends[company] = int(said[-1].value) if said else 12
+            stated = self.snapshot.attributes.by_company("fiscal_year_end").get(company, [])
+            months = [month for a in stated if (month := year_end_month(a.value)) is not None]
+            self.year_ends[company] = months[-1] if months else 12
         return self.year_ends[company]
 
     def day(self, text: str, at: str) -> date:

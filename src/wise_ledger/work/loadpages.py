@@ -10,14 +10,14 @@ from collections import Counter
 from dataclasses import dataclass, field
 from datetime import datetime
 
+from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
 from wise_ledger.core.errors import BadInput, bad_input
-from wise_ledger.core.facts.items import Item, Nature, unit_fits
-from wise_ledger.core.facts.records import DocumentRecord, FactRecord
+from wise_ledger.core.records.records import DocumentRecord, FactRecord
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.loading import FILES, Loaded, PathOutcome
 from wise_ledger.work.match import Term, match_terms
 from wise_ledger.work.pagefile import PageShape, instant_of, meaning, number_of, read_page_shape, read_pairs, skipped
-from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 MOST_BYTES = 2_000_000_000  # of all pages together, unpacked
 MOST_OF_PAGE = 20_000_000

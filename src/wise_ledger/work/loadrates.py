@@ -5,9 +5,9 @@ from datetime import date
 from math import isfinite
 
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.columns import is_currency
-from wise_ledger.core.facts.instants import read_date
-from wise_ledger.core.facts.records import RateRecord
+from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.records.records import RateRecord
+from wise_ledger.core.time.instants import read_date
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.loading import FILES, Loaded, read_rows
 from wise_ledger.work.tablefile import Line

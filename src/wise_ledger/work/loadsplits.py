@@ -5,13 +5,13 @@ from dataclasses import replace
 from math import isfinite
 
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.instants import read_cutoff, read_date
-from wise_ledger.core.facts.records import SplitRecord
 from wise_ledger.core.identity.universe import FOREVER
+from wise_ledger.core.records.records import SplitRecord
+from wise_ledger.core.time.instants import read_cutoff, read_date
+from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, Loaded, read_rows
-from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.work.tablefile import Line
 
 COLUMNS = ("security", "ex_date", "ratio", "published_at")

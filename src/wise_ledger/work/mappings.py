@@ -7,10 +7,10 @@ the original publication on.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.facts.items import ITEMS
-from wise_ledger.core.facts.records import FactRecord, TagMeaning
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.records import FactRecord, TagMeaning
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord, OpenSource, Source
 from wise_ledger.store import mapreading

@@ -5,16 +5,16 @@ from dataclasses import dataclass, replace
 from datetime import date
 
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.fiscal.periods import as_date, day
 from wise_ledger.core.identity.matching import Candidate, Hint, Matched, Matcher, Outcome, Policy
 from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Stretch
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import as_date, day
+from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 from wise_ledger.work import NotFound, industries
-from wise_ledger.work.snapshots import ANY_TYPE, Snapshot, Snapshots
 
 MOST_TERMS = 20_000
-_DAY = 86_400_000_000
 
 
 @dataclass(frozen=True)
@@ -132,7 +132,7 @@ def decide(ledger: Ledger, snapshots: Snapshots, term: str, company: str | None,
 
 def shown(snapshot: Snapshot, candidate: Candidate, today: int) -> CompanyShown:
     """A candidate as a person sees it."""
-    number, cutoff = candidate.company, (today + 1) * _DAY - 1
+    number, cutoff = candidate.company, (today + 1) * DAY - 1
 
     def said(name: str) -> str | None:
         return snapshot.attributes.of(number, name, cutoff)

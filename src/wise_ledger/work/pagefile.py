@@ -24,8 +24,8 @@ import yaml
 from lxml import etree, html
 
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.facts.instants import end_of_day
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.time.instants import end_of_day
 from wise_ledger.work.termfile import decode
 
 _KEYS = ("captured", "time_zone", "source", "labels", "skip")

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
-from wise_ledger.work.snapshots import Snapshots
 
 
 @dataclass(frozen=True)

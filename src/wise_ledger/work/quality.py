@@ -4,19 +4,19 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.facts.instants import micros
-from wise_ledger.core.facts.items import Item
 from wise_ledger.core.fiscal.labels import Period
-from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.quality.checks import CHECKS, examine
+from wise_ledger.core.time.instants import micros
+from wise_ledger.core.time.periods import day
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import coverage, examining
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.examining import Listed
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
-from wise_ledger.work.snapshots import Snapshot, Snapshots
 
 STATES = ("quarantined", "accepted", "rejected", "flagged")
 
@@ -110,7 +110,9 @@ def _state(found: Listed) -> str:
 def _shown(snapshot: Snapshot, found: Listed) -> Shown:
     item = snapshot.view.items.get(found.item)
     period = Period(found.period_start, found.period_end)
-    label = snapshot.view.calendar.label(found.company, day(period.nominal_end), period.span)
+    label = snapshot.view.calendar.label(
+        found.company, day(period.nominal_end), micros(found.published_at), period.span
+    )
     title = item.title if item else found.item
     return Shown(snapshot.ids[found.company], snapshot.newest_name(found.company), title, label, _state(found), found)
 

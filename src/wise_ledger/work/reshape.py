@@ -26,8 +26,8 @@ from typing import Any
 
 import yaml
 
+from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import BadInput, Problem, bad_input
-from wise_ledger.core.facts.items import Item, Nature
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.work.tablefile import Line, read_grid
 

@@ -1,20 +1,17 @@
 """The log of restatements: what was told anew, of one company or of many."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
-import numpy as np
-
-from wise_ledger.core.facts.instants import micros
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.fiscal.labels import Period
-from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.market.splits import ROUNDING, ShareBasis
+from wise_ledger.core.time.instants import micros
+from wise_ledger.core.time.periods import day
 from wise_ledger.store import restating
-from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
 from wise_ledger.work import lists
-from wise_ledger.work.snapshots import Snapshot, Snapshots
+from wise_ledger.work.desk import Desk
+from wise_ledger.work.sharebasis import on_share_basis
 
 
 @dataclass(frozen=True)
@@ -38,9 +35,8 @@ class Log:
 
 
 def log(
-    ledger: Ledger,
-    snapshots: Snapshots,
-    known_on: datetime,
+    desk: Desk,
+    viewpoint: Viewpoint,
     since: datetime,
     *,
     company: str | None = None,
@@ -49,14 +45,14 @@ def log(
     least: float = 0.0,
     limit: int = 200,
 ) -> Log:
-    """What was told anew from `since` to `known_on`, of a company, of who ever was on a list, or of all.
+    """What was restated from `since` to the cut-off, of a company, of who ever was on a list, or of all.
 
     `least` leaves out changes of fewer percent; withdrawals always count. Raises `NotFound`.
     """
-    snapshot = snapshots.at()
+    snapshot, ledger, known_on = desk.snapshots.of(viewpoint), desk.ledger, viewpoint.known_on
     numbers: set[int] | None = None
     if company is not None:
-        numbers = {snapshot.number(company)}
+        numbers = {snapshot.number(company, viewpoint.cutoff)}
     elif list_name is not None:
         numbers = set(lists.weights(ledger, snapshot, list_name, micros(known_on)))
     with ledger.database.read() as connection:
@@ -71,28 +67,7 @@ def log(
     out = []
     for c in changes[:limit]:
         period = Period(c.period_start, c.period_end)
-        label = calendar.label(c.company, day(period.nominal_end), period.span)
+        label = calendar.label(c.company, day(period.nominal_end), micros(known_on), period.span)
         name = snapshot.name(c.company, micros(known_on))
         out.append(Restatement(snapshot.ids[c.company], name, label, items[c.item].title, c))
     return Log(tuple(out), len(changes), snapshot.batch)
-
-
-def on_share_basis(snapshot: Snapshot, changes: Sequence[Change], cutoff: int) -> list[Change]:
-    """Per-share values and share counts on the share basis of the cut-off, without what a split alone explains (M3)."""
-    splits = snapshot.view.splits
-    bases = {unit: ShareBasis.of(splits, unit) for unit in ("money_per_share", "shares")} if splits else {}
-    out = []
-    for c in changes:
-        basis = bases.get("money_per_share" if c.unit.endswith("/shares") else c.unit)
-        if basis is None:
-            out.append(c)
-            continue
-        at = np.array([*c.instants, cutoff], np.int64)
-        upto = basis.upto(np.full(len(at), c.company, np.int64), at)
-        moved = upto[-1] / upto[:-1]
-        told = zip((c.old, c.new, c.original, c.latest), moved.tolist(), strict=True)
-        old, new, original, latest = (None if v is None else v * factor for v, factor in told)
-        same = old is not None and new is not None and abs(new - old) <= ROUNDING * abs(old)
-        if not (same and moved[0] != moved[1]):
-            out.append(replace(c, old=old, new=new, original=original, latest=latest))
-    return out

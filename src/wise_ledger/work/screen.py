@@ -3,14 +3,14 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from wise_ledger.core.facts.instants import micros
-from wise_ledger.core.fiscal.periods import day
-from wise_ledger.core.screening.figures import Cell, Column
+from wise_ledger.core.answers.cells import Cell, Column
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.screening.screen import Judged, Verdict, screen
-from wise_ledger.store.ledger import Ledger
+from wise_ledger.core.time.periods import day
+from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.work import lists
-from wise_ledger.work.currencies import read_currency
-from wise_ledger.work.snapshots import Snapshot, Snapshots
+from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.desk import Desk
 
 
 @dataclass(frozen=True)
@@ -42,36 +42,25 @@ class ScreenAnswer:
 _ORDER = {Verdict.PASS: 0, Verdict.FAIL: 1, Verdict.UNKNOWN: 2}
 
 
-def run_screen(
-    ledger: Ledger,
-    snapshots: Snapshots,
-    rule: str,
-    list_name: str,
-    known_on: datetime,
-    *,
-    recorded_by: int | None = None,
-    with_assumed: bool = True,
-    hindsight: bool = False,
-    currency: str | None = None,
-) -> ScreenAnswer:
-    """Who of a list passes, fails, or is unknown, as known at a cut-off (T3) and as recorded by a batch (T7)."""
-    snapshot = snapshots.at(recorded_by, with_assumed=with_assumed)
-    info = lists.find_list(ledger, list_name)
-    cutoff = micros(known_on)
-    members = lists.members(ledger, snapshot, list_name, cutoff)
-    screened = screen(
-        snapshot.view, rule, members, cutoff, hindsight=hindsight, currency=read_currency(snapshot, currency)
-    )
+def run_screen(desk: Desk, viewpoint: Viewpoint, rule: str, list_name: str) -> ScreenAnswer:
+    """Who of a list passes, fails, or is unknown."""
+    snapshot = desk.snapshots.of(viewpoint)
+    info = lists.find_list(desk.ledger, list_name)
+    cutoff = viewpoint.cutoff
+    members = lists.members(desk.ledger, snapshot, list_name, cutoff)
+    screened = screen(snapshot.view, rule, members, in_currency(snapshot, viewpoint))
     companies = [_company(snapshot, judged, cutoff) for judged in screened.rows]
     companies.sort(key=lambda c: (_ORDER[c.judged.verdict], c.name))
-    return ScreenAnswer(rule, info.name, info.title, known_on, snapshot.batch, screened.columns, tuple(companies))
+    return ScreenAnswer(
+        rule, info.name, info.title, viewpoint.known_on, snapshot.batch, screened.columns, tuple(companies)
+    )
 
 
 def _company(snapshot: Snapshot, judged: Judged, cutoff: int) -> ScreenedCompany:
     number = judged.company
 
     def label(cell: Cell) -> str | None:
-        return None if cell.end is None else snapshot.label(number, day(cell.end))
+        return None if cell.end is None else snapshot.label(number, day(cell.end), cutoff)
 
     return ScreenedCompany(
         snapshot.ids[number],

@@ -1,0 +1,1 @@
+"""Fiscal calendars as known, figures formed from others, zeros implied, reasons."""

@@ -1,199 +1,185 @@
-"""Fiscal calendars: which nominal ends are fiscal year ends of which company, as declared or as inferred (F3)."""
+"""Fiscal calendars: which nominal ends are fiscal year ends of which company, as far as that was known (F3, T9)."""
 
-import itertools
-from calendar import monthrange
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
-from datetime import date
+from collections.abc import Callable, Iterable
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.keys import Keys, State, group_ends, key_company, key_end
-from wise_ledger.core.facts.timeline import Timeline, stack
-from wise_ledger.core.fiscal.inferring import Inferred
+from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.fiscal.labels import fiscal_label
-from wise_ledger.core.fiscal.periods import BALANCE, Days, as_date, day, month_of, months_between, shift_months
+from wise_ledger.core.fiscal.yearends import ALWAYS, Regime, Stage, transitions
+from wise_ledger.core.time.periods import BALANCE, Days, as_date, month_of, months_between, shift_months
+from wise_ledger.core.timelines.keys import Keys, Rows, key_company, key_end
+from wise_ledger.core.timelines.stages import EVER, Stages, as_learned
+from wise_ledger.core.timelines.timeline import Timeline
 
-
-@dataclass(frozen=True)
-class YearEnd:
-    """From `valid_from` (days) on, the fiscal year of a company ends in `month`."""
-
-    company: int
-    valid_from: int
-    month: int
-
-
-@dataclass(frozen=True)
-class Transition:
-    """The time between the last old fiscal year and the first new full one (F3): days after `last`, until `end`."""
-
-    company: int
-    last: int
-    end: int
-    told: int  # the day from which on the new year end counts
+_OFFSET = 1 << 31
 
 
 class FiscalCalendar:
-    """The year ends of all companies; one with neither a declared nor an inferred year end has no fiscal year.
+    """The year ends of all companies, stage by stage of what was known; before its first stage a company has none.
 
-    `by_start` are those whose fiscal years are named after the year in which they begin (F4). What was `inferred` of
-    others counts from the instant at which it became known.
+    `named_by_start` are the instants from which on a company's fiscal years are named after the year in which they
+    begin (row 1), or end (row 0), F4.
     """
 
-    def __init__(
-        self, declared: Iterable[YearEnd], by_start: Iterable[int] = (), inferred: Iterable[Inferred] = ()
-    ) -> None:
-        self._inferred: dict[int, list[Inferred]] = {}
-        for found in inferred:
-            self._inferred.setdefault(found.company, []).append(found)
-        taken = [YearEnd(i.company, i.since + 1, i.month) for of in self._inferred.values() for i in of]
-        rows = sorted([*declared, *taken], key=lambda y: (y.company, y.valid_from))
-        self._by_start = frozenset(by_start)
-        self.transitions = [
-            _transition(old, new)
-            for old, new in itertools.pairwise(rows)
-            if old.company == new.company and old.month != new.month
-        ]
-        self._company = np.array([y.company for y in rows], np.int64)
-        self._from = np.array([y.valid_from for y in rows], np.int64)
-        self._month = np.array([y.month for y in rows], np.int64)
+    def __init__(self, stages: Iterable[Stage], named_by_start: Steps | None = None) -> None:
+        self._list = sorted(stages, key=lambda s: (s.company, s.at))
+        self._named = named_by_start
+        self.stages = Stages(
+            np.array([s.company for s in self._list], np.int64), np.array([s.at for s in self._list], np.int64)
+        )
+        regimes = [(n, r.since, r.month) for n, s in enumerate(self._list) for r in s.regimes]
+        self._regime_of = np.array([n << 32 | (since + _OFFSET) for n, since, _ in regimes], np.int64)
+        self._month = np.array([month for *_, month in regimes], np.int64)
+        moved = [(n, t) for n, s in enumerate(self._list) if len(s.regimes) > 1 for t in transitions(s.regimes)]
+        self._transition_of = np.array([n << 32 | (t.last + _OFFSET) for n, t in moved], np.int64)
+        self._last = np.array([t.last for _, t in moved], np.int32)
+        self._end = np.array([t.end for _, t in moved], np.int32)
+
+    @classmethod
+    def plain(cls, months: Iterable[tuple[int, int]]) -> "FiscalCalendar":
+        """From (company, month): years that have always ended so, and were always known to."""
+        return cls(Stage(company, EVER, (Regime(ALWAYS, month),)) for company, month in months)
 
     def of_rows(self, company: int, rows: int) -> "FiscalCalendar":
         """The calendar of one company for each of so many rows of a sheet, which stand in the place of companies."""
-        mine = [
-            YearEnd(0, since, month)
-            for n, since, month in zip(self._company.tolist(), self._from.tolist(), self._month.tolist(), strict=True)
-            if n == company
-        ]
-        own = self._inferred.get(company, ())
-        every = [replace(y, company=row) for row in range(rows) for y in mine if not own]
-        inferred = [replace(i, company=row) for row in range(rows) for i in own]
-        return FiscalCalendar(every, range(rows) if company in self._by_start else (), inferred)
+        own = [s for s in self._list if s.company == company]
+        made = FiscalCalendar(Stage(row, s.at, s.regimes) for row in range(rows) for s in own)
+        if self._named is not None:
+            low, high = (int(b[0]) for b in self._named.bounds(np.array([company])))
+            width = high - low
+            made._named = Steps(
+                np.repeat(np.arange(rows), width),
+                np.tile(self._named.at[low:high], rows),
+                np.tile(self._named.row[low:high], rows),
+            )
+        return made
 
-    def month(self, company: NDArray[np.int64], end: Days) -> NDArray[np.int64]:
-        """The month in which the fiscal year of each company ended at the time of `end`; 0 where none is declared.
+    def known(self, company: int, cutoff: int) -> int:
+        """The stage of a company at an instant; -1 where nothing was known of its year ends."""
+        low, high = np.searchsorted(self.stages.company, [company, company + 1])
+        place = low + np.searchsorted(self.stages.at[low:high], cutoff, "right") - 1
+        return int(place) if place >= low else -1
 
-        Before its first declaration a company has the month of that one.
+    def months_into_year(self, stage: Rows, end: Days) -> NDArray[np.int64]:
+        """Months from the start of the fiscal year to each nominal end: 1 to 12, 12 at the year end.
+
+        In a transition they count from its start. -1 where the stage is -1.
         """
-        if not len(self._company):
-            return np.zeros(len(company), np.int64)
-        span = 1 << 32
-        place = np.searchsorted(self._company * span + self._from, company * span + end, "right") - 1
-        first = np.searchsorted(self._company, company, "left")
-        place = np.maximum(place, np.minimum(first, len(self._company) - 1))
-        return np.where(self._company[place] == company, self._month[place], 0)
+        if not len(self._regime_of):
+            return np.full(len(end), -1, np.int64)
+        stage = np.asarray(stage, np.int64)
+        place = np.searchsorted(self._regime_of, stage << 32 | (end.astype(np.int64) + _OFFSET), "right") - 1
+        # Before the first regime of a stage that one holds.
+        place = np.maximum(place, np.searchsorted(self._regime_of, stage << 32, "left"))
+        month = self._month[np.clip(place, 0, len(self._month) - 1)]
+        into = (month_of(end) - month - 1) % 12 + 1
+        inside, at = self._in_transition(stage, end)
+        if inside.any():
+            into[inside] = months_between(self._last[at[inside]], end[inside])
+        return np.where(stage < 0, -1, into)
 
-    def months_into_year(self, keys: Keys) -> NDArray[np.int64]:
-        """Months from the start of the fiscal year to each nominal end: 1 to 12, 12 at the year end; -1 without any."""
-        end = key_end(keys)
-        company = key_company(keys)
-        month = self.month(company, end)
-        into = np.where(month == 0, -1, (month_of(end) - month - 1) % 12 + 1)
-        for t in self.transitions:
-            # What was told only after the transition had ended changes no answer from before (T9).
-            if t.end >= t.told or t.company in self._inferred:
-                inside = (company == t.company) & (end > t.last) & (end <= t.end)
-                into = np.where(inside, months_between(np.full(end.shape, t.last, np.int32), end), into)
-        return into
+    def holds(self, stage: Rows, end: Days, span: int) -> NDArray[np.bool_]:
+        """Whether a fiscal year (`span` 12) or a half (6) of the company can end there (F7).
 
-    def holds(self, keys: Keys, span: int) -> NDArray[np.bool_]:
-        """Whether a year (`span` 12) or a half (6) of the company can end there (F7)."""
-        held = np.asarray(self.months_into_year(keys) % span == 0)
-        for t in self.transitions:
-            known = t.end >= t.told or t.company in self._inferred
-            held |= (key_company(keys) == t.company) & (key_end(keys) == t.end) & known
-        return held
+        A transition forms no year; halves do not span a change of year end.
+        """
+        into = self.months_into_year(stage, end)
+        inside, at = self._in_transition(np.asarray(stage, np.int64), end)
+        fits = into > 0
+        fits &= into % span == 0
+        if inside.any():
+            if span == 12:
+                fits[inside] = False
+            else:
+                whole = end[inside] == self._end[at[inside]]
+                fits[inside] = (into[inside] == 6) | (whole & (into[inside] >= 6))
+        return fits
+
+    def closes_transition(self, stage: Rows, end: Days) -> NDArray[np.bool_]:
+        """Whether a transition ends there: no year, but a period of its own."""
+        inside, at = self._in_transition(np.asarray(stage, np.int64), end)
+        return inside & (end == self._end[at]) if inside.any() else inside
+
+    def closes_transition_at(self, company: int, end: int, cutoff: int) -> bool:
+        """The same of one company and end, as known at an instant."""
+        stage = np.array([self.known(company, cutoff)], np.int64)
+        return bool(self.closes_transition(stage, np.array([end], np.int32))[0])
 
     def at_ends(self, timeline: Timeline, span: int) -> Timeline:
         """The figures of a timeline at ends where a year (12) or a half (6) can end, once that is known."""
-        return self._known(timeline, lambda calendar, keys: calendar.holds(keys, span))
+        return as_learned(timeline, self.stages, lambda stage, keys: self.holds(stage, key_end(keys), span))
+
+    def ever_at_ends(self, timeline: Timeline, before: int, span: int) -> Timeline:
+        """Rows that, so many months later, may stand at the end of a year or half, at whatever stage."""
+        return self._ever(timeline, before, lambda stage, end: self.holds(stage, end, span))
+
+    def ever_into_year(self, timeline: Timeline, before: int, span: int) -> Timeline:
+        """Rows that, so many months later, may stand so many months into the year, at whatever stage."""
+        return self._ever(timeline, before, lambda stage, end: np.asarray(self.months_into_year(stage, end) == span))
+
+    def _ever(self, timeline: Timeline, before: int, fits: Callable[[Rows, Days], NDArray[np.bool_]]) -> Timeline:
+        if not len(timeline):
+            return timeline
+        company, end = key_company(timeline.key), shift_months(key_end(timeline.key), before)
+        low = np.searchsorted(self.stages.company, company, "left")
+        count = np.searchsorted(self.stages.company, company, "right") - low
+        fit = np.zeros(len(timeline), np.bool_)
+        for n in range(int(count.max(initial=0))):
+            rows = np.flatnonzero(count > n)
+            fit[rows] |= fits(low[rows] + n, end[rows])
+        return timeline.take(fit)
 
     def into_year(self, timeline: Timeline, span: int) -> Timeline:
         """The figures at ends so many months into the fiscal year, once that is known."""
-        return self._known(timeline, lambda calendar, keys: calendar.months_into_year(keys) == span)
 
-    def _known(self, timeline: Timeline, fits: "Fits") -> Timeline:
-        if not len(timeline):
-            return timeline
-        keep = fits(self, timeline.key)
-        if not self._inferred:
-            return timeline.take(keep)
-        company = key_company(timeline.key)
-        moved = [n for n, stages in self._inferred.items() if len(stages) > 1]
-        plain = timeline.take(keep & ~np.isin(company, moved))
-        told = np.zeros(int(company.max()) + 1, np.int64) + _EVER
-        for number, (first, *_) in self._inferred.items():
-            if number < len(told):
-                told[number] = first.told
-        at = np.maximum(plain.at, told[key_company(plain.key)])
-        parts = [replace(plain, at=at).take(group_ends(plain.key, at))]
-        for number in moved:
-            low, high = np.searchsorted(company, [number, number + 1])
-            if low < high:
-                parts.append(_as_learned(timeline.take(np.arange(low, high)), self._inferred[number], fits))
-        return stack(parts)
+        def fits(stage: Rows, keys: Keys) -> NDArray[np.bool_]:
+            return np.asarray(self.months_into_year(stage, key_end(keys)) == span)
 
-    def label(self, company: int, end: int, span: int = BALANCE) -> str:
-        """The fiscal label of a period with this nominal end (F4, F5); in a transition `TP2018`, or a part of it."""
-        for t in self.transitions:
-            if t.company == company and t.last < end <= t.end and span != 12:
-                year = as_date(t.end).year
-                into = int(months_between(np.array([t.last], np.int32), np.array([end], np.int32))[0])
-                whole = end == t.end and span in (BALANCE, into)
-                months = span in (6, 9) and span == into
-                return f"TP{year}" if whole else f"TP{year}-{into}M" if months else f"TP{year}Q{-(-into // 3)}"
-        month = int(self.month(np.array([company]), np.array([end], np.int32))[0]) or 12
-        named = "start" if company in self._by_start else "end"
-        return fiscal_label(span, as_date(end), month, named)
+        return as_learned(timeline, self.stages, fits)
 
+    def label(self, company: int, end: int, cutoff: int, span: int = BALANCE) -> str:
+        """The fiscal label of a period with this nominal end, as known at an instant (F4, F5).
 
-Fits = Callable[[FiscalCalendar, Keys], NDArray[np.bool_]]
+        In a transition it is `TP2018`, or a part of it. While no year end is known, years are taken to end in December.
+        """
+        stage, ends = np.array([self.known(company, cutoff)], np.int64), np.array([end], np.int32)
+        inside, at = self._in_transition(stage, ends)
+        into = int(self.months_into_year(stage, ends)[0])
+        year = as_date(end)
+        if inside[0] and span != 12:
+            closes = int(self._end[at[0]])
+            name, whole = f"TP{as_date(closes).year}", end == closes and span in (BALANCE, into)
+            part = f"-{into}M" if span in (6, 9) and span == into else f"Q{-(-into // 3)}"
+            return name if whole else name + part
+        month = 12 if into < 0 else (year.month - into - 1) % 12 + 1
+        if inside[0]:
+            month = as_date(int(self._end[at[0]])).month
+        return fiscal_label(span, year, month, "start" if self._by_start(company, cutoff) else "end")
 
+    def cumulative_label(self, company: int, end: int, cutoff: int) -> str:
+        """The label of the time from the start of the fiscal year to a nominal end, by its own span (F5)."""
+        stage = np.array([self.known(company, cutoff)], np.int64)
+        into = int(self.months_into_year(stage, np.array([end], np.int32))[0])
+        return self.label(company, end, cutoff, into if into in (3, 6, 9, 12) else BALANCE)
 
-def _as_learned(timeline: Timeline, stages: Sequence[Inferred], fits: Fits) -> Timeline:
-    """The figures of one company that fit its calendar as far as that was known at each instant (T9)."""
-    every = np.arange(len(timeline))
-    following = np.append(np.where(timeline.key[1:] == timeline.key[:-1], timeline.at[1:], _NEVER), _NEVER)
-    rows, at, gone = [], [], []
-    before = np.zeros(len(timeline), np.bool_)
-    for n, stage in enumerate(stages):
-        until = stages[n + 1].told if n + 1 < len(stages) else _NEVER
-        held = fits(FiscalCalendar((), (), stages[: n + 1]), timeline.key)
-        # What stands when the stage begins counts from then on; what comes during it counts as it comes.
-        stands = (timeline.at <= stage.told) & (following > stage.told)
-        for chosen, instants, lost in (
-            (held & stands, np.full(len(timeline), stage.told), False),
-            (held & (timeline.at > stage.told) & (timeline.at < until), timeline.at, False),
-            (~held & before & stands, np.full(len(timeline), stage.told), True),
-        ):
-            rows.append(every[chosen])
-            at.append(instants[chosen])
-            gone.append(np.full(int(chosen.sum()), lost))
-        before = held
-    source, instants, absent = np.concatenate(rows), np.concatenate(at), np.concatenate(gone)
-    order = np.lexsort((instants, timeline.key[source]))
-    out, absent = timeline.take(source[order]), absent[order]
-    return replace(
-        out, at=instants[order], value=np.where(absent, np.nan, out.value),
-        state=np.where(absent, State.ABSENT, out.state).astype(np.int8),
-    )  # fmt: skip
+    def _by_start(self, company: int, cutoff: int) -> bool:
+        if self._named is None:
+            return False
+        return int(self._named.read(np.array([company]), np.array([cutoff]))[0, 0]) == 1
+
+    def _in_transition(self, stage: Rows, end: Days) -> tuple[NDArray[np.bool_], Rows]:
+        """Whether each end lies in a transition, and which."""
+        if not len(self._last):
+            return np.zeros(len(end), np.bool_), np.zeros(len(end), np.int64)
+        asked = stage << 32 | (end.astype(np.int64) - 1 + _OFFSET)
+        place = np.searchsorted(self._transition_of, asked, "right") - 1
+        found = np.maximum(place, 0)
+        same = (place >= 0) & (self._transition_of[found] >> 32 == stage)
+        return same & (end <= self._end[found]), found
 
 
-_NEVER, _EVER = np.iinfo(np.int64).max, np.iinfo(np.int64).min
-
-
-def _transition(old: YearEnd, new: YearEnd) -> Transition:
-    """From the last old year end before the change to the first new one after that."""
-    last = _month_end_before(new.valid_from, old.month)
-    end = as_date(last)
-    months = (new.month - end.month - 1) % 12 + 1
-    return Transition(new.company, last, int(shift_months(np.array([last], np.int32), months)[0]), new.valid_from)
-
-
-def _month_end_before(days: int, month: int) -> int:
-    """The last end of a calendar month before a day."""
-    at = as_date(days)
-    year = at.year if at.month > month else at.year - 1
-    return day(date(year, month, monthrange(year, month)[1]))
+def year_end_month(text: str) -> int | None:
+    """The month of a declared fiscal year end; None where it is none (readers skip what they cannot read)."""
+    return int(text) if text.isascii() and text.isdigit() and 1 <= int(text) <= 12 else None

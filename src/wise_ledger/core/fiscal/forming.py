@@ -1,19 +1,20 @@
 """Figures formed from others of the same additive flow item: quarters, halves, years, trailing sums (F7, F8)."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.keys import Mark, State, key_end
-from wise_ledger.core.facts.timeline import Input, Timeline, coalesce, gather, merge
-from wise_ledger.core.facts.versions import Reported
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
-from wise_ledger.core.fiscal.periods import ABSENT, shift_months, starts_agree
-from wise_ledger.core.market.rates import RateTable
+from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.time.periods import shift_months, starts_agree
+from wise_ledger.core.timelines.keys import Mark, State, key_end
+from wise_ledger.core.timelines.merge import by_source, coalesce, gather, merge
+from wise_ledger.core.timelines.shares import first_values
+from wise_ledger.core.timelines.timeline import NOT_MOVED, Input, Timeline
+from wise_ledger.core.timelines.versions import Reported
 
 Starts = Callable[..., NDArray[np.bool_]]
 Told = Callable[[], RateTable]  # read only where currencies meet
@@ -35,7 +36,8 @@ def combine(
     """A figure of `months` months at E, added up from parts: (sign, months before E at which it ends, its timeline).
 
     `starts` tells from the parts' nominal starts whether they belong together. `overlaps` names the pairs of parts
-    that overlap in time: where one of a pair was restated and the other was not, the result is `mixed_basis` (F10).
+    that overlap in time: where one of a pair changed its value after the other was last published, the result is
+    `mixed_basis` (F10).
     A withdrawn part that ends at E itself leaves the result withdrawn, one that ends earlier leaves none (F11).
     Parts in another currency than the first, the newest, are converted into that at the mean of the `rates` inside
     their own periods (M2); without any the result is not formed.
@@ -59,7 +61,9 @@ def combine(
         other = there & (currencies[n] != currencies[0])
         if other.any():
             ends = shift_months(key_end(merged.key[other]), -before)
-            rate = rates().mean(currencies[n][other], currencies[0][other], begins[n][other], ends.astype(np.int64))
+            days = ends.astype(np.int64)
+            at = merged.at[other]
+            rate = rates().mean(currencies[n][other], currencies[0][other], begins[n][other], days, at)
             values[n][other] *= rate
             there[other] &= np.isfinite(rate)
     value = np.zeros(len(merged.key))
@@ -69,10 +73,13 @@ def combine(
     if approximate:
         marks = marks | np.uint8(Mark.APPROXIMATE)
     if overlaps:
-        changed = [gather(t.changed(), r, False) for t, r in zip(timelines, merged.rows, strict=True)]
-        mixed = np.logical_or.reduce([changed[a] != changed[b] for a, b in overlaps])
+        moved = [gather(t.moved_at(), r, NOT_MOVED) for t, r in zip(timelines, merged.rows, strict=True)]
+        published = column("published", 0)
+        mixed = np.logical_or.reduce([(moved[a] > published[b]) | (moved[b] > published[a]) for a, b in overlaps])
         marks = np.where(mixed, marks | np.uint8(Mark.MIXED_BASIS), marks)
     state = np.where(there, np.where(withdrawn, State.WITHDRAWN, State.VALUE), State.ABSENT).astype(np.int8)
+    traced = any(t.traced for t in timelines)
+    inputs = (Input(t, rows, sign) for (sign, _, t), rows in zip(parts, merged.rows, strict=True))
     formed = Timeline(
         merged.key,
         merged.at,
@@ -81,24 +88,12 @@ def combine(
         marks.astype(np.uint8),
         currencies[0],
         shift_months(key_end(merged.key), -months) + 1,
-        inputs=tuple(Input(t, rows, sign) for (sign, _, t), rows in zip(parts, merged.rows, strict=True)),
+        np.maximum.reduce(column("published", 0)),
+        inputs=tuple(inputs) if traced else (),
         form=form,
         basis=timelines[0].basis,
     )
-    # Rows from before the figure could first be formed say nothing.
-    ever = np.maximum.accumulate(np.where(state != State.ABSENT, np.arange(len(state)), -1))
-    begin = np.searchsorted(merged.key, merged.key, "left")
-    return formed.take(ever >= begin)
-
-
-def implied_zero(totals: Sequence[Timeline]) -> Timeline:
-    """F13: 0, marked implied, at each end where all of `totals` are known, from the instant they are."""
-    zero = combine("absent, which means zero", 0, [(1, 0, t) for t in totals])
-    marks = np.where(zero.state == State.VALUE, zero.marks | np.uint8(Mark.IMPLIED), zero.marks).astype(np.uint8)
-    value = np.where(zero.state == State.VALUE, 0.0, np.nan)
-    # A withdrawn total leaves the line unknown, not withdrawn.
-    state = np.where(zero.state == State.VALUE, State.VALUE, State.ABSENT).astype(np.int8)
-    return replace(zero, value=value, marks=marks, state=state, start=np.full(len(zero), ABSENT, np.int32))
+    return formed.formed()
 
 
 class Forming:
@@ -125,32 +120,35 @@ class Forming:
         self._first = first
         self._additive = additive  # F9: what is not is only read as reported
         # Kept on the instance, so that a ledger view and all its timelines can be dropped together.
-        self._quarter_of = cache(self._quarter_of_source)
-        self._half_of = cache(self._half_of_source)
+        self._quarter_of = cache(self._quarters)
+        self._half_of = cache(self._halves)
         self._difference_of = cache(self._differences)
+        self._so_far_of = cache(self._so_far)
         self._by_selector = {
-            "q": lambda: self._choose(self._read(3), self._quarter_of),
-            "h": lambda: self._choose(self._at_ends(self._read(6), 6), self._half_of),
-            "fy": lambda: self._choose(self._at_ends(self._read(12), 12), self._year_of),
-            "ttm": lambda: self._choose(self._read(12), self._trailing_of),
-            "ytd": lambda: self._choose(self._cumulative_reported(), self._cumulative_of),
+            "q": lambda: self._choose(lambda r: self._read(r, 3), self._quarter_of),
+            "h": lambda: self._choose(lambda r: self._at_ends(self._read(r, 6), 6), self._half_of),
+            "fy": lambda: self._choose(lambda r: self._at_ends(self._read(r, 12), 12), self._year_of),
+            "ttm": lambda: self._choose(lambda r: self._read(r, 12), self._trailing_of),
+            "ytd": lambda: self._choose(self._cumulative_reported, self._cumulative_of),
         }
 
     def form(self, selector: str) -> Timeline:
         """The item as `q`, `h`, `fy`, `ttm` or `ytd` figures, by nominal end."""
         return self._by_selector[selector]()
 
-    def _read(self, span: int) -> Timeline:
-        return self._reported.any_source(span, first=self._first)
+    def _read(self, rank: int, span: int) -> Timeline:
+        return self._reported.of(rank, span, first=self._first)
 
-    def _choose(self, reported: Timeline, formed_of: Callable[[int], Timeline]) -> Timeline:
-        """The reported figure, else the one formed by the first source that can (T5)."""
+    def _choose(self, reported_by: Callable[[int], Timeline], formed_by: Callable[[int], Timeline]) -> Timeline:
+        """Each period from one source (T5): as it reported it, else as it can be formed."""
+        ranks = self._reported.ranks
+        reported = [reported_by(r) for r in ranks]
         if not self._additive:
-            return reported
-        formed = [formed_of(s) for s in self._reported.sources]
+            return coalesce(reported, having=True)
+        formed = [formed_by(r) for r in ranks]
         if self._first:
-            formed = [t.first() for t in formed]
-        return coalesce([reported, coalesce(formed)])
+            formed = [first_values(t) for t in formed]
+        return by_source(reported, formed)
 
     def _combine(self, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any) -> Timeline:
         return combine(form, months, parts, approximate=self._approximate, rates=self._rates, **how)
@@ -159,7 +157,14 @@ class Forming:
         """Only at fiscal year ends; of halves also six months from them (F7)."""
         return self._calendar.at_ends(timeline, span)
 
-    def _differences(self, source: int) -> Timeline:
+    def _formed_at_ends(
+        self, span: int, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any
+    ) -> Timeline:
+        """The same of a figure that is formed: where no year (or half) can ever end nothing need be laid together."""
+        kept = [(sign, before, self._calendar.ever_at_ends(t, before, span)) for sign, before, t in parts]
+        return self._at_ends(self._combine(form, months, *kept, **how), span)
+
+    def _differences(self, rank: int) -> Timeline:
         """Quarters as cumulative figures less those three months before, with the same start."""
         of = self._reported.of
         return coalesce(
@@ -167,8 +172,8 @@ class Forming:
                 self._combine(
                     f"{longer} months less {longer - 3} months",
                     3,
-                    (1, 0, of(source, longer)),
-                    (-1, 3, of(source, longer - 3)),
+                    (1, 0, of(rank, longer)),
+                    (-1, 3, of(rank, longer - 3)),
                     starts=SAME_START,
                     overlaps=[(0, 1)],
                 )
@@ -176,116 +181,107 @@ class Forming:
             ]
         )
 
-    def _quarter_of_source(self, source: int) -> Timeline:
+    def _quarters(self, rank: int) -> Timeline:
         of = self._reported.of
-        year, single = of(source, 12), of(source, 3)
-        difference = self._difference_of(source)
+        year, single = of(rank, 12), of(rank, 3)
+        difference = self._difference_of(rank)
         quarter = coalesce([single, difference])
         return coalesce(
             [
                 single,
                 difference,
-                self._at_ends(
-                    self._combine(
-                        "year less three quarters",
-                        3,
-                        (1, 0, year),
-                        (-1, 3, quarter),
-                        (-1, 6, quarter),
-                        (-1, 9, quarter),
-                        starts=lambda year, _q3, _q2, first: starts_agree(year, first),
-                        overlaps=[(0, 1), (0, 2), (0, 3)],
-                    ),
+                self._formed_at_ends(
                     12,
+                    "year less three quarters",
+                    3,
+                    (1, 0, year),
+                    (-1, 3, quarter),
+                    (-1, 6, quarter),
+                    (-1, 9, quarter),
+                    starts=lambda year, _q3, _q2, first: starts_agree(year, first),
+                    overlaps=[(0, 1), (0, 2), (0, 3)],
                 ),
-                self._at_ends(
-                    self._combine(
-                        "year less first half less third quarter",
-                        3,
-                        (1, 0, year),
-                        (-1, 6, of(source, 6)),
-                        (-1, 3, quarter),
-                        starts=SAME_START,
-                        overlaps=[(0, 1), (0, 2)],
-                    ),
+                self._formed_at_ends(
                     12,
+                    "year less first half less third quarter",
+                    3,
+                    (1, 0, year),
+                    (-1, 6, of(rank, 6)),
+                    (-1, 3, quarter),
+                    starts=SAME_START,
+                    overlaps=[(0, 1), (0, 2)],
                 ),
             ]
         )
 
-    def _half_of_source(self, source: int) -> Timeline:
+    def _halves(self, rank: int) -> Timeline:
         of = self._reported.of
-        quarter = self._quarter_of(source)
-        second = self._combine(
+        quarter = self._quarter_of(rank)
+        second = self._formed_at_ends(
+            12,
             "year less first half",
             6,
-            (1, 0, of(source, 12)),
-            (-1, 6, of(source, 6)),
+            (1, 0, of(rank, 12)),
+            (-1, 6, of(rank, 6)),
             starts=SAME_START,
             overlaps=[(0, 1)],
         )
-        two = self._combine("two quarters", 6, (1, 0, quarter), (1, 3, quarter))
-        return coalesce([self._at_ends(of(source, 6), 6), self._at_ends(second, 12), self._at_ends(two, 6)])
+        two = self._formed_at_ends(6, "two quarters", 6, (1, 0, quarter), (1, 3, quarter))
+        return coalesce([self._at_ends(of(rank, 6), 6), second, two])
 
-    def _year_of(self, source: int) -> Timeline:
-        half, quarter = self._half_of(source), self._quarter_of(source)
+    def _year_of(self, rank: int) -> Timeline:
+        half, quarter = self._half_of(rank), self._quarter_of(rank)
+        nine = self._reported.of(rank, 9)
         return coalesce(
             [
-                self._at_ends(timeline, 12)
-                for timeline in (
-                    self._reported.of(source, 12),
-                    self._combine("two halves", 12, (1, 0, half), (1, 6, half)),
-                    self._combine(
-                        "nine months and fourth quarter",
-                        12,
-                        (1, 0, quarter),
-                        (1, 3, self._reported.of(source, 9)),
-                    ),
-                    self._four_quarters(quarter),
-                )
+                self._at_ends(self._reported.of(rank, 12), 12),
+                self._formed_at_ends(12, "two halves", 12, (1, 0, half), (1, 6, half)),
+                self._formed_at_ends(12, "nine months and fourth quarter", 12, (1, 0, quarter), (1, 3, nine)),
+                self._formed_at_ends(12, "four quarters", 12, *((1, 3 * n, quarter) for n in range(4))),
             ]
         )
 
     def _four_quarters(self, quarter: Timeline) -> Timeline:
         return self._combine("four quarters", 12, *((1, 3 * n, quarter) for n in range(4)))
 
-    def _trailing_of(self, source: int) -> Timeline:
-        of = self._reported.of
-        year, half = of(source, 12), self._half_of(source)
-        rolled = [
-            self._combine(
-                f"{span} months and the year before less its first {span} months",
-                12,
-                (1, 0, of(source, span)),
-                (1, span, year),
-                (-1, 12, of(source, span)),
-                starts=lambda _now, whole, part: starts_agree(whole, part),
-                overlaps=[(1, 2)],
-            )
-            for span in (9, 6, 3)
-        ]
+    def _trailing_of(self, rank: int) -> Timeline:
+        year, half = self._reported.of(rank, 12), self._half_of(rank)
+        rolled = [self._rolled(rank, span) for span in (9, 6, 3)]
         return coalesce(
             [
                 year,
-                self._four_quarters(self._quarter_of(source)),
+                self._four_quarters(self._quarter_of(rank)),
                 *rolled,
                 self._combine("two halves", 12, (1, 0, half), (1, 6, half)),
             ]
         )
 
-    def _cumulative_reported(self) -> Timeline:
-        return coalesce([self._from_year_start(self._read(s), s) for s in (12, 9, 6, 3)])
+    def _rolled(self, rank: int, span: int) -> Timeline:
+        """The fiscal year so far, with what the year before had beyond the same span (F8 c)."""
+        so_far = self._so_far_of(rank, span)
+        return self._combine(
+            f"{span} months and the year before less its first {span} months",
+            12,
+            (1, 0, so_far),
+            (1, span, self._reported.of(rank, 12)),
+            (-1, 12, so_far),
+            starts=lambda _now, whole, part: starts_agree(whole, part),
+            overlaps=[(1, 2)],
+        )
 
-    def _cumulative_of(self, source: int) -> Timeline:
-        quarter = self._quarter_of(source)
-        sums = [
-            self._from_year_start(
-                self._combine(f"{n} quarters", 3 * n, *((1, 3 * k, quarter) for k in range(n))), 3 * n
-            )
-            for n in (1, 2, 3, 4)
-        ]
-        return coalesce(sums)
+    def _cumulative_reported(self, rank: int) -> Timeline:
+        return coalesce([self._calendar.into_year(self._read(rank, span), span) for span in (12, 9, 6, 3)])
 
-    def _from_year_start(self, timeline: Timeline, span: int) -> Timeline:
-        """Only where the fiscal year has run for exactly `span` months."""
-        return self._calendar.into_year(timeline, span)
+    def _cumulative_of(self, rank: int) -> Timeline:
+        return coalesce([self._sum_so_far(rank, span) for span in (3, 6, 9, 12)])
+
+    def _so_far(self, rank: int, span: int) -> Timeline:
+        """Cumulative figures of one span: as reported from the start of the fiscal year, else the sum of quarters."""
+        reported = self._calendar.into_year(self._reported.of(rank, span), span)
+        return coalesce([reported, self._sum_so_far(rank, span)])
+
+    def _sum_so_far(self, rank: int, span: int) -> Timeline:
+        quarter, count = self._quarter_of(rank), span // 3
+        parts = [(1, 3 * n, self._calendar.ever_into_year(quarter, 3 * n, span)) for n in range(count)]
+        total = self._combine(f"{count} quarters", span, *parts)
+        return self._calendar.into_year(total, span)

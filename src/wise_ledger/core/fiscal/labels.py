@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from wise_ledger.core.fiscal.periods import (
+from wise_ledger.core.time.periods import (
     ABSENT,
     BALANCE,
     ODD,

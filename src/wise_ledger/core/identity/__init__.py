@@ -1,0 +1,1 @@
+"""Names, symbols and identifiers of companies."""

@@ -4,10 +4,10 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from wise_ledger.core.fiscal.periods import as_date
 from wise_ledger.core.identity.schemes import Reading, one_slip_away, read_identifier, zeros_restored
 from wise_ledger.core.identity.symbols import read_symbol
 from wise_ledger.core.identity.universe import IdentifierSpan, Listing, NameSpan, Universe, of_company
+from wise_ledger.core.time.periods import as_date
 
 # A name is taken when it is at least this like, and so much more than the next company's; tuned on made-up slips
 # of other seeds than those that the benchmark reports.

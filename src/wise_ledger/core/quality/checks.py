@@ -11,20 +11,20 @@ from itertools import islice
 from statistics import median
 from typing import NamedTuple
 
-from wise_ledger.core.facts.items import Item, Nature, unit_fits
+from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
 
 CHECKS: Mapping[str, tuple[bool, str]] = {  # whether hard, and what it looks at
     "unit": (True, "a unit that the item cannot have"),
     "period_order": (True, "a period that begins after it ends"),
     "published_early": (True, "published before its period ended"),
-    "scale": (True, "a thousand or a million times its neighbours, as when thousands are told as units"),
+    "scale": (True, "a thousand or a million times its neighbours, as when thousands are reported as units"),
     "balance": (False, "assets that are not liabilities and equity"),
     "subtotal": (False, "a subtotal that its lines do not add up to"),
     "cash": (False, "a change of cash that is not the difference of the balances"),
     "quarters": (False, "four quarters that do not add up to their year"),
     "sign": (False, "below nothing, where nothing can be"),
     "duplicate": (False, "two figures for one line and period in one document"),
-    "sources": (False, "another source tells it otherwise"),
+    "sources": (False, "another source reports it otherwise"),
 }
 _NEVER_NEGATIVE = frozenset(
     "total_assets current_assets cash_and_equivalents receivables inventory property_plant_equipment goodwill "
@@ -34,6 +34,7 @@ _NEVER_NEGATIVE = frozenset(
 _NEAR = 0.005
 _ROUND = (250.0, 4000.0)  # a thousand, give or take growth and season
 _REACH = 760  # days; neighbours are looked for so far
+AROUND = 800  # days; figures of periods that end further away say nothing of one
 _MOST = 4
 
 
@@ -70,7 +71,10 @@ class Finding:
 
 def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> list[Finding]:
     """The findings on the new figures of a company, hard ones first; one a fact and check."""
-    found = [f for h in held if h.new and h.item in items for f in _alone(items[h.item], h)]
+    fits = {
+        (code, unit): unit_fits(items[code], unit) for code, unit in {(h.item, h.unit) for h in held} if code in items
+    }
+    found = [f for h in held if h.new and h.item in items for f in _alone(items[h.item], h, fits[h.item, h.unit])]
     spoilt = {f.fact for f in found}
     good = [h for h in held if h.fact not in spoilt and h.item in items]
     scale = list(_scale(items, good))
@@ -84,8 +88,8 @@ def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | Non
     return list(unique.values())
 
 
-def _alone(item: Item, h: Held) -> Iterable[Finding]:
-    if not unit_fits(item, h.unit):
+def _alone(item: Item, h: Held, fits: bool) -> Iterable[Finding]:
+    if not fits:
         yield Finding(h.fact, "unit", f"{item.code} is {item.unit}, which {h.unit} is not")
     if h.start is not None and h.start > h.end:
         yield Finding(h.fact, "period_order", "the period begins after it ends")
@@ -145,6 +149,12 @@ def _neighbours(group: Sequence[Held], n: int) -> list[float]:
 
 def _has_two(group: Sequence[Held], n: int) -> bool:
     """Whether a figure has as many neighbours as it takes to judge it."""
+    h = group[n]
+    if 0 < n < len(group) - 1:  # mostly the ones next to it are
+        before, after = group[n - 1], group[n + 1]
+        others = before.document != h.document != after.document and before.end < h.end < after.end
+        if others and after.end - h.end <= _REACH and h.end - before.end <= _REACH:
+            return True
     return len(list(islice(_around(group, n), 2))) == 2
 
 
@@ -169,7 +179,7 @@ def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
     for h in held:
         other = first.setdefault((h.document, h.item, h.start, h.end), h)
         if h.new and other.value != h.value:
-            yield Finding(h.fact, "duplicate", f"the document tells {other.value:,.0f} and {h.value:,.0f}")
+            yield Finding(h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}")
 
 
 def _balances(held: Sequence[Held]) -> Iterable[Finding]:
@@ -260,6 +270,8 @@ def _quarters(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Findi
 
 
 def _sources(held: Sequence[Held]) -> Iterable[Finding]:
+    if len({h.source for h in held}) < 2:
+        return
     by_period: dict[tuple[str, int | None, int], dict[int, Held]] = defaultdict(dict)
     for (source, item, start, end), h in _latest(held).items():
         by_period[item, start, end][source] = h
@@ -271,4 +283,4 @@ def _sources(held: Sequence[Held]) -> Iterable[Finding]:
                 a, b = h.value or 0.0, other.value or 0.0
                 same = h.new and other.source != h.source and h.unit == other.unit
                 if same and abs(a - b) > _NEAR * max(abs(a), abs(b)):
-                    yield Finding(h.fact, "sources", f"another source tells {other.value:,.12g}")
+                    yield Finding(h.fact, "sources", f"another source reports {other.value:,.12g}")

@@ -2,71 +2,45 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.asof import standing
-from wise_ledger.core.facts.columns import currency_name
-from wise_ledger.core.facts.keys import Mark, make_keys
-from wise_ledger.core.facts.lineage import restated
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.values import Values
-from wise_ledger.core.fiscal.periods import NO_END, Days, as_date, shift_months
-from wise_ledger.core.measures.check import plan
-from wise_ledger.core.measures.evaluate import STALE_AFTER, Evaluation, Ground
-from wise_ledger.core.measures.plan import Step, leaves
-from wise_ledger.core.measures.units import TEXT, TRUTH
-
-
-@dataclass(frozen=True)
-class Column:
-    """An expression shown as a column; `percent` where it was compared with a percent."""
-
-    expression: str
-    unit: str
-    percent: bool
-
-
-@dataclass(frozen=True)
-class Cell:
-    """A figure of one company: a value or a reason, with what must be known of it."""
-
-    value: float | str | None
-    reason: str | None
-    currency: str | None
-    end: date | None
-    marks: tuple[str, ...]
-    restated: bool
-    restated_later: bool | None  # None unless hindsight was asked for (T9)
-
-
-@dataclass(frozen=True)
-class Table:
-    """Columns, and a row of cells for each company."""
-
-    columns: tuple[Column, ...]
-    rows: tuple[tuple[Cell, ...], ...]
+from wise_ledger.core.answers.cells import Cell, Column, Table, mark_names
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import STALE_AFTER, Evaluation, Ground
+from wise_ledger.core.language.plan import Step, leaves
+from wise_ledger.core.language.units import TEXT, TRUTH
+from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.time.periods import NO_END, Days, as_date, shift_months
+from wise_ledger.core.timelines.asof import standing
+from wise_ledger.core.timelines.keys import make_keys
+from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.merge import gather
 
 
 def figures(
-    ground: Ground, expressions: Sequence[str], members: Sequence[int], cutoff: int, *,
-    stale_after: int = STALE_AFTER, currency: str | None = None,
-) -> Table:  # fmt: skip
-    """Each expression for each of `members` (company numbers) at an instant; raises `ExpressionError`.
-
-    Results that are money come in `currency` (M2), without one each in its company's own.
-    """
-    companies, cutoffs = np.asarray(members, np.int64), np.array([cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=currency)
+    ground: Ground,
+    expressions: Sequence[str],
+    members: Sequence[int],
+    viewpoint: Viewpoint,
+    *,
+    stale_after: int = STALE_AFTER,
+) -> Table:
+    """Each expression for each of `members` (company numbers), as seen from a viewpoint; raises `ExpressionError`."""
+    companies, cutoffs = np.asarray(members, np.int64), np.array([viewpoint.cutoff], np.int64)
+    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency)
     columns, cells = [], []
     for expression in expressions:
         step = plan(expression, ground.vocabulary)
         values, ends = evaluation.run(step)
         columns.append(Column(expression, step.unit.plain().name, False))
-        cells.append(cells_of(ground, step, values, ends, companies, cutoffs, hindsight=False))
+        cells.append(cells_of(ground, step, values, ends, companies, viewpoint))
     return Table(tuple(columns), tuple(tuple(of[i] for of in cells) for i in range(len(companies))))
 
 
@@ -76,66 +50,62 @@ def cells_of(
     values: Values,
     ends: Days,
     companies: NDArray[np.int64],
-    cutoffs: NDArray[np.int64],
-    *,
-    hindsight: bool,
+    viewpoint: Viewpoint,
 ) -> list[Cell]:
     """The cells of one column, one a company, at one cut-off."""
-    flags = _restatements(ground, step, companies, ends, cutoffs)
-    return [_cell(values, i, step, ends, flags, hindsight) for i in range(len(companies))]
+    behind = _behind(ground, step, companies, ends, viewpoint.cutoff)
+    missing = values.reason[:, 0] != Reason.NONE
+    has_end = ends[:, 0] != NO_END if leaves(step) else np.zeros(len(companies), np.bool_)
+    known_at = np.where(missing | (behind.known_at == UNKNOWN), UNKNOWN, behind.known_at)
+    columns = (
+        _shown(values.value[:, 0], missing, step),
+        [_CODES[n] for n in values.reason[:, 0].tolist()],
+        [currency_name(n) for n in values.currency[:, 0].tolist()],
+        [_day(n) if there else None for n, there in zip(ends[:, 0].tolist(), has_end.tolist(), strict=True)],
+        [None if n == UNKNOWN else n for n in known_at.tolist()],
+        [mark_names(n) for n in np.where(missing, 0, values.marks[:, 0]).tolist()],
+        (behind.restated & ~missing).tolist(),
+        behind.restated_later.tolist() if viewpoint.hindsight else [None] * len(companies),
+    )
+    return list(map(Cell, *columns))
 
 
-def _restatements(
-    ground: Ground,
-    side: Step,
-    companies: NDArray[np.int64],
-    ends: Days,
-    cutoffs: NDArray[np.int64],
-) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Whether any figure behind the side was restated by then, and whether any is afterwards."""
+@dataclass(frozen=True, eq=False)
+class _Behind:
+    """Of the figures behind a column, company by company."""
+
+    restated: NDArray[np.bool_]  # by the cut-off
+    restated_later: NDArray[np.bool_]
+    known_at: NDArray[np.int64]  # since when they all stand as they do
+
+
+def _behind(ground: Ground, side: Step, companies: NDArray[np.int64], ends: Days, cutoff: int) -> _Behind:
     by_then = np.zeros(len(companies), np.bool_)
     later = by_then.copy()
+    known_at = np.full(len(companies), UNKNOWN, np.int64)
     end = ends[:, 0]
     known = end != NO_END
     for leaf in leaves(side):
         timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
         keys = make_keys(companies, shift_months(np.where(known, end, 0).astype(np.int32), -leaf.months))
-        rows = np.where(known, standing(timeline, keys, np.repeat(cutoffs, len(keys))), -1)
+        rows = np.where(known, standing(timeline, keys, np.full(len(keys), cutoff)), -1)
         changed, changes = restated(timeline, rows)
         by_then |= changed
         later |= changes
-    return by_then, later
+        known_at = np.maximum(known_at, gather(timeline.at, rows, UNKNOWN))
+    return _Behind(by_then, later, known_at)
 
 
-def _cell(
-    values: Values,
-    row: int,
-    side: Step,
-    ends: Days,
-    flags: tuple[NDArray[np.bool_], NDArray[np.bool_]],
-    hindsight: bool,
-) -> Cell:
-    reason = Reason(values.reason[row, 0])
-    raw = None if reason else values.value[row, 0]
-    end = int(ends[row, 0]) if leaves(side) else NO_END
-    return Cell(
-        value=None if raw is None else _value(raw, side),
-        reason=reason.code if reason else None,
-        currency=currency_name(int(values.currency[row, 0])),
-        end=None if end == NO_END else as_date(end),
-        marks=mark_names(int(values.marks[row, 0])) if not reason else (),
-        restated=bool(flags[0][row]) and not reason,
-        restated_later=bool(flags[1][row]) if hindsight else None,
-    )
+UNKNOWN = np.iinfo(np.int64).min
 
 
-def _value(raw: object, side: Step) -> float | str:
+def _shown(raw: NDArray[Any], missing: NDArray[np.bool_], side: Step) -> list[float | str | None]:
     if side.unit == TRUTH:
-        return "yes" if raw else "no"
-    return str(raw) if side.unit == TEXT else float(raw)  # type: ignore[arg-type]
+        found: list[Any] = ["yes" if value else "no" for value in raw.tolist()]
+    else:
+        found = [str(v) for v in raw.tolist()] if side.unit == TEXT else raw.astype(np.float64).tolist()
+    return [None if gone else value for value, gone in zip(found, missing.tolist(), strict=True)]
 
 
-@lru_cache(256)
-def mark_names(marks: int) -> tuple[str, ...]:
-    """The words of a set of marks."""
-    return tuple(m.name.lower() for m in Mark if m & marks and m.name)
+_CODES = [None, *(Reason(n).code for n in range(1, len(Reason)))]
+_day = lru_cache(4096)(as_date)

@@ -3,15 +3,18 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.values import Values
-from wise_ledger.core.measures.check import plan_rule
-from wise_ledger.core.measures.evaluate import Evaluation, Ground, Sides
-from wise_ledger.core.measures.plan import Compare, Constant, Member, Step, TextConstant, comparisons
-from wise_ledger.core.screening.figures import Cell, Column, cells_of
+from wise_ledger.core.answers.cells import Cell, Column
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.language.check import plan_rule
+from wise_ledger.core.language.evaluate import Evaluation, Ground, Sides
+from wise_ledger.core.language.plan import Compare, Constant, Member, Step, TextConstant, comparisons
+from wise_ledger.core.screening.figures import cells_of
 
 
 class Verdict(StrEnum):
@@ -22,8 +25,7 @@ class Verdict(StrEnum):
     UNKNOWN = "unknown"
 
 
-@dataclass(frozen=True)
-class Judged:
+class Judged(NamedTuple):
     """One company: the verdict, the reason where it is unknown, and the cells of the columns."""
 
     company: int
@@ -40,18 +42,12 @@ class Screened:
     rows: tuple[Judged, ...]
 
 
-def screen(
-    ground: Ground, rule: str, members: Sequence[int], cutoff: int, *, hindsight: bool = False,
-    currency: str | None = None,
-) -> Screened:  # fmt: skip
-    """Judge `members` (company numbers) by `rule` at an instant; raises `ExpressionError`.
-
-    Amounts beside the verdict are shown in `currency` (M2), without one as they were compared.
-    """
+def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoint) -> Screened:
+    """Judge `members` (company numbers) by `rule`, as seen from a viewpoint; raises `ExpressionError`."""
     step = plan_rule(rule, ground.vocabulary)
     companies = np.asarray(members, np.int64)
-    cutoffs = np.array([cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs, currency=currency)
+    cutoffs = np.array([viewpoint.cutoff], np.int64)
+    evaluation = Evaluation(ground, companies, cutoffs, currency=viewpoint.currency)
     verdicts, _ = evaluation.run(step)
     columns: dict[Column, list[Cell]] = {}
     for comparison in comparisons(step):
@@ -59,13 +55,12 @@ def screen(
         for side, values, other in _shown(comparison, sides):
             expression = rule[side.place.begin : side.place.end]
             column = Column(expression, side.unit.plain().name, _is_percent(rule, other))
-            columns[column] = cells_of(ground, side, values, sides.ends, companies, cutoffs, hindsight=hindsight)
-    rows = []
-    for i, company in enumerate(members):
-        reason = Reason(verdicts.reason[i, 0])
-        verdict = Verdict.UNKNOWN if reason else Verdict.PASS if verdicts.value[i, 0] else Verdict.FAIL
-        cells = tuple(cells[i] for cells in columns.values())
-        rows.append(Judged(company, verdict, reason.code if reason else None, cells))
+            columns[column] = cells_of(ground, side, values, sides.ends, companies, viewpoint)
+    whys = [Reason(n).code if n else None for n in verdicts.reason[:, 0].tolist()]
+    passes = [Verdict.PASS if value else Verdict.FAIL for value in verdicts.value[:, 0].tolist()]
+    found = [Verdict.UNKNOWN if why else verdict for why, verdict in zip(whys, passes, strict=True)]
+    cells = zip(*columns.values(), strict=True) if columns else [()] * len(found)
+    rows = map(Judged, members, found, whys, cells)
     return Screened(tuple(columns), tuple(rows))
 
 

@@ -5,10 +5,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.columns import NO_CURRENCY, currency_code
-from wise_ledger.core.facts.items import Nature
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.market.rates import last_day
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.catalogue.items import Nature
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.money.rates import last_day
 from wise_ledger.core.statements.sheet import Grid, Sheet
 
 Place = tuple[int | slice, int | slice]
@@ -20,6 +20,7 @@ class Money:
 
     def __init__(self, sheet: Sheet, cutoff: int, currency: str | None) -> None:
         self._rates = sheet.rates
+        self._cutoff = cutoff
         self._last = int(last_day(np.array([cutoff]))[0])
         self._flow = np.array([i.nature is Nature.FLOW for i in sheet.items], np.bool_)
         self._asked = NO_CURRENCY if currency is None else currency_code(currency)
@@ -66,10 +67,11 @@ class Money:
         for mine, mean in ((where & flow, True), (where & ~flow, False)):
             if mine.any():
                 start = grid.start[place][mine].astype(np.int64)
+                at = np.full(len(start), self._cutoff)
                 found = (
-                    table.mean(source[mine], target[mine], start, end[mine])
+                    table.mean(source[mine], target[mine], start, end[mine], at)
                     if mean
-                    else table.on(source[mine], target[mine], end[mine])
+                    else table.on(source[mine], target[mine], end[mine], at)
                 )
                 out[mine] = found
         return out

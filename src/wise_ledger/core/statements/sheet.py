@@ -5,24 +5,26 @@ sums of fifty items are formed in the one pass that forms those of one (F7, F8),
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.asof import Presence, standing
-from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.items import Item, Nature
-from wise_ledger.core.facts.keys import Keys, State, key_company, key_end, make_keys
-from wise_ledger.core.facts.lineage import restated
-from wise_ledger.core.facts.reasons import Reason
-from wise_ledger.core.facts.timeline import Timeline, coalesce
-from wise_ledger.core.facts.versions import Reported, nominal_ends
+from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
-from wise_ledger.core.fiscal.forming import Forming, implied_zero
-from wise_ledger.core.fiscal.periods import Days
-from wise_ledger.core.market.rates import RateTable
-from wise_ledger.core.market.splits import ShareBasis
+from wise_ledger.core.fiscal.forming import Forming
+from wise_ledger.core.fiscal.missing import reason_at_end
+from wise_ledger.core.fiscal.zeros import TOTALS, Templates, for_rows, sheet_there, with_zeros
+from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.money.splits import ShareBasis
+from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.time.periods import Days
+from wise_ledger.core.timelines.asof import Presence, standing
+from wise_ledger.core.timelines.keys import Keys, Rows, State, key_company, key_end, make_keys
+from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.stages import Stages
+from wise_ledger.core.timelines.timeline import Timeline
+from wise_ledger.core.timelines.versions import Reported, nominal_ends
 
 SPANS = {"q": 3, "h": 6, "fy": 12, "ttm": 12}
 
@@ -47,9 +49,9 @@ class Grid:
 class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
-    In the `calendar` too each item stands for the company. `sources` are numbers in order of preference (T5);
-    `template` is the company's; `rates` serve where its currency changed (M2), `basis` moves its rows with splits (M3),
-    `flagged` are facts with findings (Q2).
+    In the `calendar` and the `templates` too each item stands for the company. `ranks` are the places of the facts'
+    sources in the order of preference (T5); `rates` serve where its currency changed (M2), `basis` moves its rows with
+    splits (M3), `flagged` are facts with findings (Q2); figures with any of the marks `marks_out` do not count.
     """
 
     def __init__(
@@ -57,23 +59,27 @@ class Sheet:
         items: Sequence[Item],
         facts: FactColumns,
         calendar: FiscalCalendar,
-        sources: Sequence[int],
-        template: str | None,
+        templates: Templates | None = None,
+        *,
+        ranks: NDArray[np.int16] | None = None,
         rates: Callable[[], RateTable] = RateTable.empty,
         basis: ShareBasis | None = None,
         flagged: NDArray[np.int64] | None = None,
+        marks_out: int = 0,
     ) -> None:
         self.rates = rates
-        self._flagged = flagged
-        self._basis = basis
         self.items = tuple(items)
-        self._facts = facts
-        self._sources = sources
-        self._template = template
         self.calendar = calendar
+        self._flagged = flagged
+        self._marks_out = marks_out
+        self._basis = basis
+        self._facts = facts
+        self._ranks = ranks
+        self._templates = templates or Templates(Stages.none(), np.empty(0, "U1"))
         self._nature = np.array([i.nature.value for i in self.items])
         self._additive = np.array([i.additive for i in self.items])
         self._approximate = np.array([i.approximate for i in self.items])
+        self._place = {i.code: n for n, i in enumerate(self.items)}
         statements = sorted({i.statement for i in self.items})
         self._statement = np.array([statements.index(i.statement) for i in self.items], np.int64)
         self._nominal = nominal_ends(facts)
@@ -83,16 +89,19 @@ class Sheet:
 
         `first` reads first reported versions, `as_reported` leaves out what is formed from other figures.
         """
-        parts = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
-        parts.append(self._balances(form, first, as_reported))
         shape = (len(self.items), len(ends))
         keys = make_keys(np.repeat(np.arange(shape[0]), shape[1]), np.tile(ends, shape[0]))
         cutoffs = np.full(len(keys), cutoff, np.int64)
         out = _Cells.empty(len(keys))
-        for timeline in parts:
-            rows = standing(timeline, keys, cutoffs)
-            out.take(timeline, rows)
-        reason = np.where(out.state == State.VALUE, 0, self._why(keys, cutoffs, out.state)).astype(np.uint8)
+        for timeline in self._parts(form, first, as_reported):
+            out.take(timeline, standing(timeline, keys, cutoffs))
+        transition = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends) & (form == "fy")
+        if transition.any():  # no year, but a column of its own (F7)
+            out.forget(np.tile(transition, shape[0]))
+            for timeline in self._parts("ytd", first, as_reported):
+                rows = standing(timeline, keys, cutoffs)
+                out.take(timeline, np.where(np.tile(transition, shape[0]), rows, -1))
+        reason = self._why(keys, cutoff, out.state)
         return Grid(
             np.asarray(ends, np.int32),
             out.value.reshape(shape),
@@ -108,19 +117,30 @@ class Sheet:
         )
 
     def ends(self, form: str, cutoff: int) -> Days:
-        """The nominal ends for which a figure of this form can be told, ascending."""
+        """The nominal ends for which a figure of this form can be there, ascending; with years also transitions."""
         known = self._nominal[self._facts.at <= cutoff]
         found = np.unique(known).astype(np.int32)
+        stages = self._stages(len(found), cutoff)
         if form in ("fy", "h"):
-            found = found[self.calendar.holds(make_keys(np.zeros(len(found), np.int64), found), SPANS[form])]
-        elif len(found):  # an odd day of one document makes no column of its own
-            into = self.calendar.months_into_year(make_keys(np.zeros(len(found), np.int64), found))
-            found = found[(into % 3 == 0) | (into < 0)]
-        return found
+            holds = self.calendar.holds(stages, found, SPANS[form])
+            return found[holds | (self.calendar.closes_transition(stages, found) & (form == "fy"))]
+        # An odd day of one document makes no column of its own.
+        into = self.calendar.months_into_year(stages, found)
+        return np.asarray(found[(into % 3 == 0) | (into < 0)])
+
+    def _stages(self, count: int, cutoff: int) -> Rows:
+        return np.full(count, self.calendar.known(0, cutoff), np.int64)
+
+    def _parts(self, form: str, first: bool, as_reported: bool) -> list[Timeline]:
+        """Timelines that have each item once."""
+        flows = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
+        parts = [*flows, self._balances(form, first, as_reported)]
+        return [t.without(self._marks_out) for t in parts]
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
-        return Reported(self._facts.where(rows), self._sources, basis=self._basis, flagged=self._flagged)
+        ranks = None if self._ranks is None else self._ranks[rows]
+        return Reported(self._facts.where(rows), ranks=ranks, basis=self._basis, flagged=self._flagged)
 
     def _flows(self, form: str, kind: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.FLOW.value
@@ -143,47 +163,40 @@ class Sheet:
         reported = self._of(chosen)
         balance = reported.any_source(0, first=first)
         if not as_reported:
-            balance = coalesce([balance, *(self._implied(reported, s, first) for s in reported.sources)], having=True)
+            balance = with_zeros(balance, [self._zeros(reported, s, first) for s in reported.sources])
         return self.calendar.at_ends(balance, 12) if form == "fy" else balance
 
-    def _implied(self, reported: Reported, source: int, first: bool) -> Timeline:
-        """F13: the lines whose absence means zero, at each end where both totals are told."""
-        place = {i.code: n for n, i in enumerate(self.items)}
-        wanted = [n for n, i in enumerate(self.items) if i.absent_is_zero and self._has(i)]
-        if not wanted or "total_assets" not in place or "shareholders_equity" not in place:
+    def _zeros(self, reported: Reported, source: int, first: bool) -> Timeline:
+        """F13: the lines whose absence means zero, at each end where a source's sheet is there."""
+        wanted = [n for n, i in enumerate(self.items) if i.absent_is_zero]
+        if not wanted or any(code not in self._place for code in TOTALS):
             return Timeline.empty()
-        told = reported.of(source, 0, first=first)
+        balances = reported.of_source(source, 0, first=first)
         totals = []
-        for code in ("total_assets", "shareholders_equity"):
-            of = told.take(key_company(told.key) == place[code])
-            totals.append(replace(of, key=make_keys(np.zeros(len(of), np.int64), key_end(of.key)), inputs=()))
-        zero = implied_zero(totals)
-        rows = np.tile(np.arange(len(zero)), len(wanted))
-        many = replace(zero, inputs=()).take(rows)
-        return replace(many, key=make_keys(np.repeat(np.array(wanted), len(zero)), key_end(many.key)))
+        for code in TOTALS:
+            own = balances.take(key_company(balances.key) == self._place[code])
+            totals.append(replace(own, key=make_keys(np.zeros(len(own), np.int64), key_end(own.key)), inputs=()))
+        zero = for_rows(sheet_there(*totals), wanted)
+        return self._templates.having(zero, [i.templates for i in self.items])
 
-    def _has(self, item: Item) -> bool:
-        return self._template is None or self._template in item.templates
+    def applies(self, cutoff: int) -> NDArray[np.bool_]:
+        """Whether the company's template, as known at an instant, has each line."""
+        template = self._templates.known(0, cutoff)
+        return np.array([template is None or template in i.templates for i in self.items], np.bool_)
 
-    def _why(self, keys: Keys, cutoffs: NDArray[np.int64], state: NDArray[np.int8]) -> NDArray[np.uint8]:
+    def _why(self, keys: Keys, cutoff: int, state: NDArray[np.int8]) -> NDArray[np.uint8]:
         """The reason of each missing cell, judged by what ends there (N)."""
-        figures = Presence(make_keys(self._facts.company, self._nominal), self._facts.at)
+        row, cutoffs = key_company(keys), np.full(len(keys), cutoff, np.int64)
+        figures = Presence.of(make_keys(self._facts.company, self._nominal), self._facts.at)
         of_statement = self._statement[self._facts.company] if len(self._facts) else np.zeros(0, np.int64)
-        statement = Presence(make_keys(of_statement, self._nominal), self._facts.at)
-        row = key_company(keys)
-        applies = np.array([self._has(i) for i in self.items], np.bool_)[row]
-        there = figures.at_end(keys, cutoffs)
-        return np.select(
-            [
-                ~applies,
-                state == State.WITHDRAWN,
-                there & ~self._additive[row],
-                there,
-                statement.at_end(make_keys(self._statement[row], key_end(keys)), cutoffs),
-            ],
-            [Reason.NOT_APPLICABLE, Reason.WITHDRAWN, Reason.NOT_DERIVABLE, Reason.INCOMPLETE, Reason.NOT_REPORTED],
-            Reason.NOT_KNOWN,
-        ).astype(np.uint8)
+        statement = Presence.of(make_keys(of_statement, self._nominal), self._facts.at)
+        return reason_at_end(
+            state,
+            self.applies(cutoff)[row],
+            self._additive[row],
+            figures.at_end(keys, cutoffs),
+            statement.at_end(make_keys(self._statement[row], key_end(keys)), cutoffs),
+        )
 
 
 @dataclass(eq=False)
@@ -206,6 +219,12 @@ class _Cells:
             np.zeros(n, np.int32), np.zeros(n, np.int64), np.zeros(n, np.bool_), np.zeros(n, np.bool_),
             np.zeros(n, np.bool_), np.full(n, -1, np.int64),
         )  # fmt: skip
+
+    def forget(self, cells: NDArray[np.bool_]) -> None:
+        """Empty some cells again."""
+        blank = _Cells.empty(len(cells))
+        for column in fields(self):
+            getattr(self, column.name)[cells] = getattr(blank, column.name)[cells]
 
     def take(self, timeline: Timeline, rows: NDArray[np.int64]) -> None:
         """Take over the cells that stand in a timeline; each item is in one alone."""

@@ -9,15 +9,16 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.facts.columns import currency_name
-from wise_ledger.core.facts.items import Item, Nature
-from wise_ledger.core.facts.keys import Mark
-from wise_ledger.core.facts.reasons import Reason
+from wise_ledger.core.answers.cells import mark_names
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.labels import Period, calendar_label
-from wise_ledger.core.fiscal.periods import BALANCE, Days, as_date, shift_months
-from wise_ledger.core.screening.figures import mark_names
+from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import SPANS, Grid, Sheet
+from wise_ledger.core.time.periods import BALANCE, Days, as_date, shift_months
+from wise_ledger.core.timelines.keys import Mark
 
 FREQUENCIES = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
 TOTALS = {"income": "revenue", "cash_flow": "revenue", "balance": "total_assets"}  # what shares are taken of
@@ -79,7 +80,7 @@ def lay_out(
     sheet: Sheet,
     wanted: Sequence[Item],
     frequency: str,
-    cutoff: int,
+    viewpoint: Viewpoint,
     reported_ends: dict[int, tuple[int, int]],
     *,
     first: bool = False,
@@ -87,9 +88,7 @@ def lay_out(
     show: Show = Show.AMOUNTS,
     periods: int | None = None,
     every_line: bool = False,
-    template: str | None = None,
     flags: Mapping[int, tuple[str, ...]] | None = None,
-    currency: str | None = None,
 ) -> Laid:
     """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
 
@@ -97,12 +96,12 @@ def lay_out(
     and the first publication. Columns without any figure of these lines are left out. Amounts come in `currency` (M2),
     without one as reported.
     """
-    form = FREQUENCIES[frequency]
+    form, cutoff = FREQUENCIES[frequency], viewpoint.cutoff
     ends = sheet.ends(form, cutoff)
     grid = sheet.grid(form, ends, cutoff, first=first, as_reported=as_reported)
     place = {i.code: n for n, i in enumerate(sheet.items)}
     rows = np.array([place[i.code] for i in wanted], np.int64)
-    into = Money(sheet, cutoff, currency)
+    into = Money(sheet, cutoff, viewpoint.currency)
     if show is Show.GROWTH:
         value, reason = _growth(grid, ends, into)
     elif show is Show.COMMON_SIZE:
@@ -116,26 +115,30 @@ def lay_out(
     if periods is not None:
         kept = kept[-periods:]
     plain = _Plain(grid, value, reason, flags or {})
-    lines = []
+    lines, applies = [], sheet.applies(cutoff)
     for n, (item, row) in enumerate(zip(wanted, rows.tolist(), strict=True)):
         if not every_line and not filled[n, kept].any():
             continue
         cells = tuple(plain.cell(row, c) for c in kept.tolist())
-        lines.append(StatementLine(item, template is None or template in item.templates, cells))
+        lines.append(StatementLine(item, bool(applies[row]), cells))
     balances = all(i.nature is Nature.STOCK for i in wanted)  # they take the quarter they end, at a year end the year
-    columns = tuple(_column(sheet, form, int(ends[c]), reported_ends, balances) for c in kept.tolist())
+    columns = tuple(_column(sheet, form, int(ends[c]), cutoff, reported_ends, balances) for c in kept.tolist())
     currencies = tuple(_currency(grid, rows, c) for c in kept.tolist())
     one = currencies[0] if currencies and len(set(currencies)) == 1 else None
     return Laid(columns, tuple(lines), one, currencies)
 
 
 def _column(
-    sheet: Sheet, form: str, end: int, reported_ends: dict[int, tuple[int, int]], balances: bool
+    sheet: Sheet, form: str, end: int, cutoff: int, reported_ends: dict[int, tuple[int, int]], balances: bool
 ) -> StatementColumn:
     span = BALANCE if balances else SPANS.get(form, BALANCE)
     own, published = reported_ends.get(end, (end, 0))
-    # A trailing sum, and one since the start of the year, take the label of the quarter that they end with.
-    label = sheet.calendar.label(0, end, BALANCE if form in ("ttm", "ytd") else span)
+    if form == "ytd" and not balances:
+        label = sheet.calendar.cumulative_label(0, end, cutoff)
+    elif sheet.calendar.closes_transition_at(0, end, cutoff):
+        label = sheet.calendar.label(0, end, cutoff)
+    else:  # a trailing sum takes the label of the quarter that it ends with
+        label = sheet.calendar.label(0, end, cutoff, BALANCE if form == "ttm" else span)
     return StatementColumn(label, _calendar(end, span), as_date(own), as_date(end), published)
 
 

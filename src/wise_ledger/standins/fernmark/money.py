@@ -4,16 +4,15 @@ import random
 from datetime import date, timedelta
 from typing import Any
 
-_LAST = date(2024, 12, 31)
 _PAIRS = {"USD": (1.16, 0.0045, 4), "JPY": (129.0, 0.0055, 2)}  # mean, daily step as a share, decimals
 
 
-def make_rates(since: date, seed: int = 7) -> list[dict[str, Any]]:
-    """One row a weekday from `since` to the end of 2024; the same for the same seed, whatever the first day asked."""
+def make_rates(since: date, until: date, seed: int = 7) -> list[dict[str, Any]]:
+    """One row a weekday from `since` to `until`; the same for the same seed, whatever the first day asked."""
     rng = random.Random(f"{seed}:rates")
     now = {quote: mean for quote, (mean, _, _) in _PAIRS.items()}
     day, rows = date(2011, 12, 26), []
-    while day <= _LAST:
+    while day <= until:
         if day.weekday() < 5:
             for quote, (mean, step, _) in _PAIRS.items():
                 now[quote] *= 1 + rng.gauss(0, step) + 0.002 * (mean / now[quote] - 1)

@@ -1,13 +1,14 @@
 """The made-up world: years of figures for each company, put into filings. The same seed gives the same bytes.
 
 The small world has the named cast since 2021 and its headline figures; the whole one has 240 companies since 2012 with
-whole statements, in which the cast's headline figures are the same.
+whole statements, in which the cast's headline figures are the same. With a clock a world goes on: it has what is public
+by then, and tomorrow what is public tomorrow; every past day has the same bytes, on whatever day it is asked for.
 """
 
 import json
 import random
 from calendar import monthrange
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
@@ -18,7 +19,9 @@ from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
 from wise_ledger.standins.fernmark.money import make_rates
 
 LAST_YEAR = 2025
-BASE_YEAR, HISTORY, LAST_WHOLE_YEAR = 2021, 2012, 2024
+BASE_YEAR, HISTORY, LAST_WHOLE_YEAR = 2021, 2012, 2024  # the last ones of a world without a clock
+AHEAD = 2  # years beyond the clock's that figures are made for: fiscal years are named by their end
+Clock = Callable[[], datetime]
 _SCALE = {"USD": 3, "EUR": 3, "JPY": 6}
 _FLOWS = {  # tag: (figure, only for industrial companies)
     "sales": ("revenue", False),
@@ -46,6 +49,7 @@ class Filing:
     kind: str
     published: str
     body: bytes
+    public: datetime  # when anybody can have it, whatever it says of that itself
     version: int = 1
 
 
@@ -56,25 +60,42 @@ class World:
     companies: list[dict[str, Any]]
     filings: Mapping[str, list[Filing]]
     lists: list[dict[str, Any]]
-    rates: list[dict[str, Any]] = field(default_factory=list)
+    all_rates: list[dict[str, Any]] = field(default_factory=list)
+    clock: Clock | None = None
+
+    @property
+    def rates(self) -> list[dict[str, Any]]:
+        """The rates of the days that are over."""
+        if self.clock is None:
+            return self.all_rates
+        today = self.clock().date().isoformat()
+        return [row for row in self.all_rates if row["date"] < today]
 
 
 class _Shelf(Mapping[str, list[Filing]]):
-    """Filings of each company, made when first asked for."""
+    """Filings of each company, made when first asked for; with a clock those that are public."""
 
-    def __init__(self, casts: list[Cast], ends: dict[str, tuple[str, str]], seed: int) -> None:
+    def __init__(
+        self, casts: list[Cast], ends: dict[str, tuple[str, str]], seed: int, *, whole: bool, clock: Clock | None
+    ) -> None:
         self._casts = {c.key: c for c in casts}
         self._ends = ends
         self._seed = seed
+        self._whole = whole
+        self._clock = clock
+        self._last = clock().year + AHEAD if clock else LAST_WHOLE_YEAR if whole else LAST_YEAR
         self._made: dict[str, list[Filing]] = {}
 
     def __getitem__(self, key: str) -> list[Filing]:
         if key not in self._made:
             cast = self._casts[key]
-            made = _filings(cast, self._seed, whole=True) if cast.revenue else []
-            until = self._ends.get(key, ("9999", ""))[0]
+            made = _filings(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+            until = self._ends.get(key, ("9999", ""))[0] if self._whole else "9999"
             self._made[key] = [f for f in made if f.published[:10] < until]
-        return self._made[key]
+        if self._clock is None:
+            return self._made[key]
+        now = self._clock()
+        return [f for f in self._made[key] if f.public <= now]
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._casts)
@@ -98,17 +119,19 @@ class _Quarter:
     transition: bool = False  # between two fiscal years (story 3)
 
 
-def make_world(seed: int = 7) -> World:
-    """Twenty-four companies with five fiscal years each, and eight more that are only named and traded."""
-    companies, filings = [], {}
-    for cast in (*CAST, *EXTRAS):
-        companies.append(_company(cast))
-        filings[cast.key] = _filings(cast, seed) if cast.revenue else []
-    return World(companies, filings, [_first_look(), _index()], make_rates(date(BASE_YEAR, 1, 1)))
+def make_world(seed: int = 7, clock: Clock | None = None) -> World:
+    """Twenty-four companies since 2021, and eight more that are only named and traded.
+
+    Without a clock they have five fiscal years each.
+    """
+    casts = [*CAST, *EXTRAS]
+    shelf = _Shelf(casts, {}, seed, whole=False, clock=clock)
+    companies = [_company(cast) for cast in casts]
+    return World(companies, shelf, [_first_look(), _index()], _rates(BASE_YEAR, clock), clock)
 
 
-def make_whole_world(seed: int = 7) -> World:
-    """Two hundred and forty companies from 2012 to 2024, thirty-six of them no longer active."""
+def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
+    """Two hundred and forty companies since 2012, thirty-six of them no longer active; without a clock until 2024."""
     others = crowd.crowd(seed)
     casts = [*CAST, *EXTRAS, *others]
     ends = crowd.ends(others, seed) | ENDS
@@ -119,7 +142,13 @@ def make_whole_world(seed: int = 7) -> World:
         "members": [_stay(c, ends) for c in casts if c.revenue],
     }
     lists = [_first_look(), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
-    return World(companies, _Shelf(casts, ends, seed), lists, make_rates(date(HISTORY, 1, 1)))
+    shelf = _Shelf(casts, ends, seed, whole=True, clock=clock)
+    return World(companies, shelf, lists, _rates(HISTORY, clock), clock)
+
+
+def _rates(since: int, clock: Clock | None) -> list[dict[str, Any]]:
+    until = date(clock().year + AHEAD, 12, 31) if clock else date(LAST_WHOLE_YEAR, 12, 31)
+    return make_rates(date(since, 1, 1), until)
 
 
 def _stay(cast: Cast, ends: dict[str, tuple[str, str]]) -> dict[str, Any]:
@@ -196,7 +225,7 @@ def _span(cast: Cast, year: int, number: int) -> tuple[date, date]:
     return _month_end(year, cast.year_end - 15 + 3 * number) + timedelta(1), end
 
 
-def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
+def _quarters(cast: Cast, seed: int, last: int) -> list[_Quarter]:
     rng = random.Random(f"{seed}:{cast.key}")
     unit = 10 ** (6 - _SCALE[cast.currency])
     season = [rng.uniform(0.9, 1.1) for _ in range(4)]
@@ -204,7 +233,7 @@ def _quarters(cast: Cast, seed: int) -> list[_Quarter]:
     shares = round(cast.revenue * rng.uniform(40_000, 90_000) / (100 if cast.currency == "JPY" else 1), -3)
     equity = cast.revenue * unit * rng.uniform(0.5, 0.9)
     out = []
-    for year in range(cast.first_year, LAST_YEAR + 1):
+    for year in range(cast.first_year, last + 1):
         for number in (1, 2, 3, 4):
             start, end = _span(cast, year, number)
             age = year - cast.first_year + number / 4
@@ -276,10 +305,10 @@ def _widened(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
     return out
 
 
-def _filings(cast: Cast, seed: int, *, whole: bool = False) -> list[Filing]:
-    quarters = _quarters(cast, seed)
+def _filings(cast: Cast, seed: int, last: int, *, whole: bool = False) -> list[Filing]:
+    quarters = _quarters(cast, seed, last)
     if whole:
-        quarters = _past(cast, quarters, seed) + [q for q in quarters if q.year <= LAST_WHOLE_YEAR]
+        quarters = _past(cast, quarters, seed) + quarters
         quarters = _widened(cast, stories.quarters_of(cast.key, quarters), seed)
     if cast.key == "FM-0001":
         return _with_restatement(cast, quarters, seed)
@@ -384,7 +413,8 @@ def _filing(
     published = head.get("published_at") or head.get("published_on") or ""
     lines = ",\n".join("  " + json.dumps(figure) for figure in figures)
     body = f'{json.dumps(head, indent=1)[:-2]},\n "figures": [\n{lines}\n ]\n}}'.encode()
-    return Filing(head["filing"], head["title"], head["kind"], published, body)
+    known = datetime.combine(day + timedelta(1) if cast.publishes == "date" else day, hour, UTC)
+    return Filing(head["filing"], head["title"], head["kind"], published, body, known)
 
 
 def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[Filing]:

@@ -1,7 +1,7 @@
 """The archive as an HTTP service: `/feed` in Atom (RFC 4287), the newest first, page by page; `/reports/ID.json`."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from xml.sax.saxutils import escape, quoteattr
 
 from starlette.applications import Starlette
@@ -12,12 +12,18 @@ from starlette.routing import Route
 from wise_ledger.standins.tolvane.reports import Report
 
 
-def create_app(reports: Sequence[Report], page: int = 60) -> Starlette:
-    """The service over reports; `app.state.feed` and `app.state.damaged` bend answers for tests, by path."""
-    newest = sorted(reports, key=lambda r: (r.published, r.id), reverse=True)
-    by_id = {r.id: r for r in newest}
+def create_app(reports: Sequence[Report] | Callable[[], Sequence[Report]], page: int = 60) -> Starlette:
+    """The service over reports, or over those that are there when it is asked.
+
+    `app.state.damaged` bends answers for tests, by path.
+    """
+
+    def sorted_reports() -> list[Report]:
+        found = reports() if callable(reports) else reports
+        return sorted(found, key=lambda r: (r.published, r.id), reverse=True)
 
     async def feed(request: Request) -> Response:
+        newest = sorted_reports()
         begin = int(request.query_params.get("from", "0"))
         entries = "".join(_entry(r) for r in newest[begin : begin + page])
         after = f'<link rel="next" href="/feed?from={begin + page}"/>' if begin + page < len(newest) else ""
@@ -28,7 +34,7 @@ def create_app(reports: Sequence[Report], page: int = 60) -> Starlette:
         return _answer(request, app.state.damaged.get("/feed", text.encode()), "application/atom+xml")
 
     async def report(request: Request) -> Response:
-        found = by_id.get(request.path_params["id"])
+        found = next((r for r in sorted_reports() if r.id == request.path_params["id"]), None)
         if found is None:
             return Response(status_code=404)
         return _answer(request, app.state.damaged.get(found.id, found.body), "application/json")

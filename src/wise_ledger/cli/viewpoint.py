@@ -1,0 +1,34 @@
+"""The options of every question about time: how it is asked."""
+
+from collections.abc import Callable
+from functools import wraps
+from typing import Any
+
+import click
+
+MARKS = ("assumed", "approximate", "mixed_basis", "implied", "flagged")
+_OPTIONS = (
+    click.option("--known-on", metavar="DATE", help="As known at the end of a day, or at an instant; else today."),
+    click.option("--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one."),
+    click.option("--without-assumed", is_flag=True, help="Short for --leave-out assumed."),
+    click.option(
+        "--leave-out", type=click.Choice(MARKS), multiple=True, metavar="MARK",
+        help=f"Figures with this mark do not count: {', '.join(MARKS)}. Can be given again.",
+    ),
+    click.option("--hindsight", is_flag=True, help="Also say what reads differently later."),
+    click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217)."),
+)  # fmt: skip
+_NAMES = ("recorded_by", "without_assumed", "leave_out", "hindsight", "currency")
+
+
+def viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Give a command the options; it gets `known_on`, and the others as a dict `seen` to hand to the client."""
+
+    @wraps(command)
+    def asked(*args: Any, **given: Any) -> Any:
+        seen = {name: given.pop(name) for name in _NAMES}
+        return command(*args, seen=seen, **given)
+
+    for option in reversed(_OPTIONS):
+        asked = option(asked)
+    return asked

@@ -1,0 +1,1 @@
+"""What every table is made of: values, reasons, cells."""

@@ -1,0 +1,1 @@
+"""Dated series of values: what was known of an entity on a day."""

@@ -1,0 +1,1 @@
+"""The measure language: text to tree, tree to plan, plan to values."""

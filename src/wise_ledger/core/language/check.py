@@ -1,0 +1,356 @@
+"""Type an expression before any number is touched: tree in, plan out, or an error with its place."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from wise_ledger.core.catalogue.items import Nature
+from wise_ledger.core.language import tree
+from wise_ledger.core.language.codes import code_of, near_codes
+from wise_ledger.core.language.functions import FUNCTIONS
+from wise_ledger.core.language.functions.elementwise import OPERATORS
+from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
+from wise_ledger.core.language.mistakes import ExpressionError
+from wise_ledger.core.language.parse import parse
+from wise_ledger.core.language.plan import (
+    Apply,
+    Compare,
+    Constant,
+    Field,
+    Leaf,
+    Member,
+    Seen,
+    Step,
+    TextConstant,
+    leaves,
+)
+from wise_ledger.core.language.tree import Node
+from wise_ledger.core.language.units import BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
+from wise_ledger.core.language.vocabulary import STANDARD, Vocabulary
+from wise_ledger.core.nearest import mend_for
+
+MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
+_STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
+_MONTHS = {"mo": 1, "q": 3, "y": 12}
+
+
+def plan(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
+    """The typed plan of an expression; raises `ExpressionError`."""
+    return _Checker(text, vocabulary).check(parse(text))
+
+
+def plan_rule(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
+    """The plan of a screen's rule, which must say yes or no."""
+    step = plan(text, vocabulary)
+    if step.unit.kind != "truth":
+        raise ExpressionError(
+            text, step.place, f"a rule says yes or no, but this is {step.unit.name}", f"compare it: {text.strip()} > 0"
+        )
+    return step
+
+
+class _Checker:
+    def __init__(self, text: str, vocabulary: Vocabulary) -> None:
+        self._text = text
+        self._vocabulary = vocabulary
+        self._nodes = 0
+
+    def check(self, node: Node) -> Step:
+        step = self._step(node, 0, False, True)
+        if not step.unit.listed:
+            raise self._error(node, f"the result is {step.unit.name}, which is no unit of a column", "divide it out")
+        return step
+
+    def _error(self, node: Node, problem: str, mend: str) -> ExpressionError:
+        return ExpressionError(self._text, node.place, problem, mend)
+
+    def _step(self, node: Node, months: int, first: bool, moves: bool) -> Step:
+        """`months` and `first` hold for every leaf below; `moves` says whether leaves below can set E (F11)."""
+        self._nodes += 1
+        if self._nodes > MOST_NODES:
+            raise self._error(node, f"the expression has more than {MOST_NODES} parts", "split it into measures")
+
+        def below(part: Node) -> Step:
+            return self._step(part, months, first, moves)
+
+        match node:
+            case tree.Number(place, value):
+                return Constant(replace(BARE, zero=value == 0), Axis.CONSTANT, place, value)
+            case tree.Money(place, value, currency):
+                return Constant(NAMED["money"], Axis.CONSTANT, place, value, currency)
+            case tree.Text(place, text):
+                return TextConstant(TEXT, Axis.CONSTANT, place, text)
+            case tree.Name():
+                return self._name(node, months, first, moves)
+            case tree.Minus(place, operand):
+                inner = self._number(operand, below(operand))
+                if isinstance(inner, Constant):
+                    return replace(inner, value=-inner.value, place=place)
+                return _applied("minus", inner.unit, inner.axis, place, (inner,))
+            case tree.Arithmetic():
+                return self._arithmetic(node, below)
+            case tree.Comparison(place, operator, left, right):
+                a, b = self._coded((left, below(left)), (right, below(right)))
+                if "text" in (a.unit.kind, b.unit.kind) and operator not in ("==", "!="):
+                    raise self._error(node, "texts have no order", "compare them with == or !=")
+                self._meet(node, (left, a), (right, b))
+                return Compare(TRUTH, max(a.axis, b.axis), place, operator, left=a, right=b)
+            case tree.Membership(place, operand, negated, members):
+                inner = below(operand)
+                list_ = tuple(self._coded((operand, inner), (m, below(m)))[1] for m in members)
+                for part, step in zip(members, list_, strict=True):
+                    self._meet(part, (operand, inner), (part, step))
+                found = Member(TRUTH, inner.axis, place, operand=inner, members=list_)
+                return _applied("not", TRUTH, inner.axis, place, (found,)) if negated else found
+            case tree.Logic(place, operator, parts):
+                steps = tuple(self._truth(p, below(p)) for p in parts)
+                return _applied(operator, TRUTH, max(s.axis for s in steps), place, steps)
+            case tree.Not(place, operand):
+                inner = self._truth(operand, below(operand))
+                return _applied("not", TRUTH, inner.axis, place, (inner,))
+            case tree.Call():
+                return self._call(node, months, first, moves)
+            case tree.Span():
+                raise self._error(node, "a span stands only inside a function", "write it as in ago(x, 1y)")
+            case tree.Keyword():
+                raise self._error(node, f"{node.name}= has no meaning here", "take it out")
+        raise AssertionError(node)
+
+    def _name(self, node: tree.Name, months: int, first: bool, moves: bool) -> Step:
+        if item := self._vocabulary.items.get(node.name):
+            if item.nature is Nature.OBSERVATION:
+                if node.selector:
+                    problem = f"{node.name} is dated by when it was seen: it has no .{node.selector}"
+                    raise self._error(node, problem, f"write {node.name}")
+                if months:
+                    raise self._error(node, f"{node.name} cannot be shifted in time", "shift items only")
+                return Seen(NAMED[item.unit], Axis.DATE, node.place, item=item)
+            if item.nature is Nature.FLOW:
+                form = node.selector or "ttm"
+            elif node.selector in ("", "fy"):
+                form = "balance_fy" if node.selector else "balance"
+            else:
+                mend = f"write {node.name}, or {node.name}.fy for fiscal year ends"
+                raise self._error(node, f"{node.name} is a balance: it has no .{node.selector}", mend)
+            unit = NAMED[item.unit]
+            return Leaf(
+                unit, Axis.FISCAL, node.place,
+                item=item, form=form, months=months, first=first, moves_period=moves and not months,
+            )  # fmt: skip
+        if (unit_ := self._vocabulary.fields.get(node.name)) is not None:
+            if node.selector:
+                raise self._error(node, f"{node.name} is no item: it has no .{node.selector}", f"write {node.name}")
+            if months:
+                raise self._error(node, f"{node.name} cannot be shifted in time", "shift items only")
+            return Field(unit_, Axis.DATE, node.place, node.name)
+        if node.name in FUNCTIONS:
+            raise self._error(node, f"{node.name} is a function", f"write {FUNCTIONS[node.name].call}")
+        raise self._error(
+            node, f"there is no item or attribute {node.name}", mend_for(node.name, self._vocabulary.names)
+        )
+
+    def _number(self, node: Node, step: Step) -> Step:
+        if step.unit.kind != "number":
+            raise self._error(node, f"this is a {step.unit.name}, not a number", "use a number here")
+        return step
+
+    def _truth(self, node: Node, step: Step) -> Step:
+        if step.unit.kind != "truth":
+            raise self._error(
+                node, f"this is {step.unit.name}, not yes or no", "compare it with something, such as > 0"
+            )
+        return step
+
+    def _meet(self, node: Node, *sides: tuple[Node, Step]) -> Unit:
+        (first, a), *rest = sides
+        unit = a.unit
+        for part, step in rest:
+            found = meet(unit, step.unit)
+            if found is None:
+                raise self._clash(node, first, unit, part, step.unit)
+            unit = found
+        return unit
+
+    def _clash(self, node: Node, first: Node, a: Unit, second: Node, b: Unit) -> ExpressionError:
+        if a.bare or b.bare:
+            amount, (name, unit) = (first, (second, b)) if a.bare else (second, (first, a))
+            if unit.money:
+                written = self._quote(amount)
+                if unit.plain() == NAMED["money"] and written[-1].isdigit():
+                    written += "mn"
+                mend = f"write an amount with its currency: {written.rstrip('%')} EUR"
+                return self._error(amount, f"{self._quote(name)} is {unit.name}", mend)
+        problem = f"{self._quote(first)} is {a.name}, {self._quote(second)} is {b.name}"
+        if "text" in (a.kind, b.kind):
+            other = first if b.kind == "text" else second
+            quoted = f'write it in quotes: "{self._quote(other)}"'
+            return self._error(other, problem, quoted if isinstance(other, tree.Number) else "compare texts with texts")
+        return self._error(node, problem, "bring both to one unit, by a quotient for example")
+
+    def _quote(self, node: Node) -> str:
+        return self._text[node.place.begin : node.place.end]
+
+    def _arithmetic(self, node: tree.Arithmetic, below: Callable[[Node], Step]) -> Step:
+        a, b = self._number(node.left, below(node.left)), self._number(node.right, below(node.right))
+        axis = max(a.axis, b.axis)
+        if node.operator in "+-":
+            unit = self._meet(node, (node.left, a), (node.right, b))
+        elif node.operator in "*/":
+            unit = a.unit.times(b.unit, 1 if node.operator == "*" else -1)
+        elif a.unit.plain() == PURE:
+            if b.unit.plain() != PURE:
+                raise self._error(node.right, f"the exponent is {b.unit.name}", "use a plain number")
+            unit = a.unit if b.axis is Axis.CONSTANT else PURE
+        elif isinstance(b, Constant) and b.value == int(b.value):
+            unit = a.unit.to_power(int(b.value))
+        else:
+            raise self._error(node.right, f"a power of {a.unit.name} needs a whole number", "write one, such as 2")
+        return _applied(node.operator, replace(unit, zero=False), axis, node.place, (a, b))
+
+    def _call(self, node: tree.Call, months: int, first: bool, moves: bool) -> Step:
+        function = FUNCTIONS.get(node.name)
+        if function is None:
+            raise self._error(node, f"there is no function {node.name}", mend_for(node.name, FUNCTIONS))
+        keywords = {k.name: k for k in node.arguments if isinstance(k, tree.Keyword)}
+        given = [a for a in node.arguments if not isinstance(a, tree.Keyword)]
+        across = function.wants is Wants.ACROSS
+        for key in keywords.values():
+            if not (key.name == "within" and across):
+                raise self._error(key, f"{node.name} takes no {key.name}=", f"write {function.call}")
+
+        def below(part: Node, shift: int = 0, only_first: bool = first) -> Step:
+            return self._step(part, months + shift, only_first, moves and function.moves_period)
+
+        operands, second = self._arguments(node, function, given)
+        match function.wants:
+            case Wants.SHIFTED:
+                return self._shifted(node, function, operands[0], second, below)
+            case Wants.WINDOW:
+                return self._window(node, function, operands[0], second, below)
+            case Wants.ACROSS:
+                if months:
+                    raise self._error(node, "a cross-section cannot be shifted in time", "shift what is inside it")
+                return self._across(node, function, operands[0], second, keywords.get("within"), below)
+            case Wants.VERSION:
+                return below(operands[0], only_first=True)
+        return self._plain(node, function, operands, below)
+
+    def _arguments(
+        self, node: tree.Call, function: Function, given: Sequence[Node]
+    ) -> tuple[Sequence[Node], Node | None]:
+        """The operands, and what comes after them."""
+        if function.second is Second.SPAN:
+            if len(given) != 2 or not isinstance(given[1], tree.Span):
+                mend = f"write {function.call} with a span such as 1y"
+                raise self._error(node, "a span is needed", mend)
+            return given[:1], given[1]
+        extra = function.second is not Second.NOTHING
+        if not function.least + extra <= len(given) <= function.most + extra:
+            takes = f"{function.least + extra} arguments" if extra else function.takes
+            problem = f"{node.name} takes {takes}, not {len(given)}"
+            raise self._error(node, problem, f"write {function.call}")
+        return (given[:-1], given[-1]) if extra else (given, None)
+
+    def _plain(self, node: tree.Call, function: Function, operands: Sequence[Node], below: Callable[..., Step]) -> Step:
+        """Cell by cell: leading tests say yes or no, the others share a unit."""
+        tests = [self._truth(part, below(part)) for part in operands[: function.tests]]
+        shared = operands[function.tests :]
+        steps = [below(part) for part in shared]
+        if function.result is not truth and function.tests == 0:
+            steps = [self._number(part, step) for part, step in zip(shared, steps, strict=True)]
+        unit = steps[0].unit if len(steps) == 1 else self._meet(node, *zip(shared, steps, strict=True))
+        axis = max(s.axis for s in (*tests, *steps))
+        return Apply(self._result(node, function, unit), axis, node.place, function=function, operands=(*tests, *steps))
+
+    def _result(self, node: Node, function: Function, unit: Unit) -> Unit:
+        try:
+            return function.result(unit)
+        except UnitRefused as refused:
+            raise self._error(node, refused.problem, refused.mend) from None
+
+    def _coded(self, left: tuple[Node, Step], right: tuple[Node, Step]) -> tuple[Step, Step]:
+        """Texts beside an attribute, as its codes; one that is none is refused with what exists."""
+        (first, a), (second, b) = left, right
+        if isinstance(a, Field) and isinstance(b, TextConstant):
+            return a, self._code(a.name, second, b)
+        if isinstance(b, Field) and isinstance(a, TextConstant):
+            return self._code(b.name, first, a), b
+        return a, b
+
+    def _code(self, attribute: str, node: Node, text: TextConstant) -> TextConstant:
+        code = code_of(attribute, text.value)
+        if code is None:
+            raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value))
+        return replace(text, value=code)
+
+    def _months(self, span: Node | None) -> int:
+        """The months of a span on the fiscal axis; a year where none is written."""
+        if not isinstance(span, tree.Span):
+            return _MONTHS["y"]
+        if span.unit == "d":
+            raise self._error(
+                span, "fiscal figures are not shifted by days", "use months, quarters or years: 3mo, 1q, 1y"
+            )
+        months = span.count * _MONTHS[span.unit]
+        if months > LONGEST_SPAN:
+            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
+        return months
+
+    def _fiscal(self, part: Node, step: Step) -> Step:
+        if step.axis is not Axis.FISCAL:
+            raise self._error(part, "only items, and what is computed from them, can be shifted", "name an item")
+        return step
+
+    def _shifted(
+        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
+    ) -> Step:
+        months = self._months(span)
+        before = self._fiscal(operand, self._number(operand, below(operand, months)))
+        if function.name == "ago":
+            return before
+        now = below(operand)
+        unit = self._result(node, function, now.unit)
+        return Apply(unit, now.axis, node.place, function=function, operands=(now, before), option=months / 12)
+
+    def _window(
+        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
+    ) -> Step:
+        """Samples at offsets 0, step, … below the span; the step follows the selectors of what is sampled."""
+        months, now = self._months(span), self._fiscal(operand, self._number(operand, below(operand)))
+        steps = {_STEPS[leaf.form] for leaf in leaves(now) if leaf.form in _STEPS}
+        by_years = isinstance(span, tree.Span) and span.unit == "y"
+        step = min(steps) if steps else 12 if by_years else 3
+        if months % step or months < step:
+            mend = f"write a multiple of {step} months, such as {max(1, round(months / step)) * step}mo"
+            raise self._error(span or node, f"the samples are {step} months apart", mend)
+        if months // step > MOST_SAMPLES:
+            raise self._error(span or node, f"more than {MOST_SAMPLES} samples", "shorten the span")
+        counted = self._nodes  # a sample is no part of what was written
+        samples = (now, *(below(operand, n) for n in range(step, months, step)))
+        self._nodes = counted
+        unit = self._result(node, function, now.unit)
+        return Apply(unit, now.axis, node.place, function=function, operands=samples, option=step / 12)
+
+    def _across(
+        self, node: tree.Call, function: Function, operand: Node, second: Node | None,
+        within: tree.Keyword | None, below: Callable[..., Step],
+    ) -> Step:  # fmt: skip
+        group = None
+        if within is not None:
+            by = below(within.value)
+            if not isinstance(by, Field):
+                raise self._error(within.value, "companies are grouped by an attribute", "write within=industry")
+            group = by.name
+        option = 0.0
+        if second is not None:
+            value, whole = below(second), function.second is Second.COUNT
+            if not isinstance(value, Constant) or not (value.value >= 1 if whole else 0 < value.value < 0.5):
+                mend = "write a whole number such as 5" if whole else "write a share below half, such as 1%"
+                raise self._error(second, f"{node.name} needs a plain number here", mend)
+            option = value.value
+        inner = self._number(operand, below(operand))
+        unit = self._result(node, function, inner.unit)
+        return Apply(unit, Axis.CROSS, node.place, function=function, operands=(inner,), option=option, within=group)
+
+
+def _applied(name: str, unit: Unit, axis: Axis, place: tree.Place, operands: tuple[Step, ...]) -> Apply:
+    return Apply(unit, axis, place, function=OPERATORS[name], operands=operands)

@@ -1,0 +1,350 @@
+"""Evaluate a plan over companies and dates.
+
+Fiscal leaves are read from timelines: for each scope (a comparison, or all that stands outside comparisons) one
+period end E is found per company and date (F11), then every leaf is read at it.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values, common_currency
+from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
+from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, Span, commonest, target_of
+from wise_ledger.core.language.functions.choices import choose
+from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
+from wise_ledger.core.language.functions.function import Wants
+from wise_ledger.core.language.plan import (
+    Apply,
+    Compare,
+    Constant,
+    Field,
+    Leaf,
+    Member,
+    Seen,
+    Step,
+    TextConstant,
+    leaves,
+    scope_leaves,
+)
+from wise_ledger.core.language.units import Axis
+from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import NO_END, Days, shift_months
+from wise_ledger.core.timelines.asof import Presence, newest, newest_row, standing
+from wise_ledger.core.timelines.joint import FormName, Joint
+from wise_ledger.core.timelines.keys import Instants, Rows, State, company_starts, key_end, make_keys
+from wise_ledger.core.timelines.merge import gather
+from wise_ledger.core.timelines.timeline import Timeline
+
+STALE_AFTER = 550  # days, F12
+
+
+def _dated(step: Step, values: Values) -> bool:
+    """Whether an operand is an amount that lives on dates, and no literal."""
+    return step.axis >= Axis.DATE and bool((values.currency != NO_CURRENCY).any())
+
+
+_RECKONED = frozenset({Wants.TOGETHER, Wants.SHIFTED, Wants.WINDOW})
+
+
+def _united(step: Apply, parts: Sequence[Values]) -> Values:
+    """The result of a function; its currency follows from its unit: what is no money has none (M2)."""
+    out = step.function.numbers(parts, step.option)
+    if step.function.wants not in _RECKONED:
+        return out
+    money = step.unit.money and step.unit.kind == "number"
+    currency = common_currency(list(parts))[0] if money else np.full(out.value.shape, NO_CURRENCY, np.int16)
+    return replace(out, currency=currency)
+
+
+class Ground(Protocol):
+    """What an evaluation stands on: figures and fields of all companies, as the ledger knows them."""
+
+    companies: int
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        """What an expression may name."""
+
+    @property
+    def rates(self) -> RateTable:
+        """Rates between currencies."""
+
+    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
+        """The item's figures of one form."""
+
+    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+        """Several figures side by side, to find the period end they share."""
+
+    def figures(self, item: Item) -> Presence:
+        """Any figure of the item."""
+
+    def statement(self, item: Item) -> Presence:
+        """Any figure of the item's statement."""
+
+    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether each company's template has the item."""
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute of the companies at the cut-offs."""
+
+
+@dataclass(frozen=True, eq=False)
+class Scope:
+    """One period end per company and date, and what makes every leaf of the scope missing."""
+
+    ends: Days  # NO_END where there is none
+    reason: NDArray[np.uint8]
+    rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
+
+
+@dataclass(frozen=True, eq=False)
+class Sides:
+    """A comparison looked at: both sides as values, and their period ends."""
+
+    left: Values
+    right: Values
+    ends: Days
+
+
+class Evaluation:
+    """One evaluation: companies `members` (numbers) x ascending `cutoffs`; comparisons seen are kept in `sides`.
+
+    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11). Results that are money
+    come in `currency` (M2), without one each in its own.
+    """
+
+    def __init__(
+        self,
+        ground: Ground,
+        members: Rows,
+        cutoffs: Instants,
+        *,
+        ends: Days | None = None,
+        stale_after: int = STALE_AFTER,
+        currency: str | None = None,
+    ) -> None:
+        self._ground = ground
+        self._members = members
+        self._cutoffs = cutoffs
+        self._shape = (len(members), len(cutoffs))
+        self._given_ends = ends
+        self._stale_after = stale_after
+        self._currency = None if currency is None else currency_code(currency)
+        self._converter = Converter(lambda: ground.rates, cutoffs)
+        self.sides: dict[int, Sides] = {}
+
+    @property
+    def conversions(self) -> tuple[Conversion, ...]:
+        """The rates used in the first cell."""
+        return tuple(self._converter.used)
+
+    def run(self, step: Step) -> tuple[Values, Days]:
+        """The values of a plan, and the period ends of what stands outside comparisons."""
+        scope = self._scope(step)
+        return self._asked(step, self._value(step, scope), scope), scope.ends
+
+    def _value(self, step: Step, scope: Scope) -> Values:
+        match step:
+            case Constant():
+                currency = -1 if step.currency is None else currency_code(step.currency)
+                return Values.constant(step.value, self._shape, currency)
+            case TextConstant():
+                return Values.known(np.full(self._shape, step.value, object))
+            case Field():
+                return self._ground.field(step.name, self._members, self._cutoffs)
+            case Leaf():
+                return self._leaf(step, scope)
+            case Seen():
+                return self._seen(step.item)
+            case Compare():
+                own = self._scope(step)
+                left, right = self._meeting((step.left, step.right), own)
+                shown = self._shown(step.left, left, own), self._shown(step.right, right, own)
+                self.sides[id(step)] = Sides(*shown, own.ends)
+                return compare(step.operator, left, right)
+            case Member():
+                own = self._scope(step)
+                pairs = [self._meeting((step.operand, m), own) for m in step.members]
+                value = self._shown(step.operand, pairs[0][0], own)
+                self.sides[id(step)] = Sides(value, value, own.ends)
+                return OPERATORS["or"].numbers([compare("==", *pair) for pair in pairs], 0.0)
+            case Apply():
+                if step.function.wants is Wants.APART:
+                    parts = [self._value(o, scope) for o in step.operands]
+                else:
+                    parts = self._meeting(step.operands, scope)
+                if step.function.wants is Wants.ACROSS:
+                    parts = [self._side_by_side(step.operands[0], parts[0], scope)]
+                    if step.within:
+                        parts.append(self._ground.field(step.within, self._members, self._cutoffs))
+                return _united(step, parts)
+        raise AssertionError(step)
+
+    def _meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:
+        """Operands; where amounts in different currencies would meet, each is converted first, at its own rate (M2)."""
+        parts = [self._value(s, scope) for s in steps]
+        clash = common_currency(parts)[1]
+        if not clash.any():
+            return parts
+        target = target_of(steps, parts, self._currency)
+        both = list(zip(steps, parts, strict=True))
+        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and its inverse agree.
+        dated = any(_dated(s, p) for s, p in both)
+        return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
+
+    def _converted(self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool) -> Values:
+        if not (plain.currency != NO_CURRENCY).any():
+            return plain
+        if isinstance(step, Apply) and step.function.wants is not Wants.ACROSS:
+            parts = [self._converted(o, self._value(o, scope), scope, target, dated) for o in step.operands]
+            return _united(step, parts)
+        return self._converter.convert(step, plain, self._span(step, scope, dated), target)
+
+    def _asked(self, step: Step, values: Values, scope: Scope) -> Values:
+        """A result that is money, in the currency asked for: at the mean over its flow's period, else the rate of E."""
+        if self._currency is None or not (values.currency != NO_CURRENCY).any():
+            return values
+        found = leaves(step)
+        flows = [leaf for leaf in found if leaf.item.nature is Nature.FLOW]
+        of = next((leaf for leaf in flows if not leaf.months), next(iter(flows or found), None))
+        dated = of is None or step.axis >= Axis.DATE
+        span = self._span(step if of is None else of, scope, dated)
+        return self._converter.convert(step, values, span, np.full(self._shape, self._currency, np.int16))
+
+    def _shown(self, step: Step, met: Values, scope: Scope) -> Values:
+        """A side of a comparison as people read it: as it met the other, or in the currency asked for."""
+        return met if self._currency is None else self._asked(step, self._value(step, scope), scope)
+
+    def _side_by_side(self, step: Step, values: Values, scope: Scope) -> Values:
+        """The amounts of all companies in one currency, to be ranked."""
+        return self._converted(step, values, scope, commonest(values, self._currency), step.axis >= Axis.DATE)
+
+    def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
+        if dated or not isinstance(step, Leaf):
+            return self._converter.today(self._shape[0])
+        ends = shift_months(np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months)
+        end = ends.reshape(self._shape).astype(np.int64)
+        if step.item.nature is not Nature.FLOW:
+            return Span(None, end)
+        timeline = self._timeline(step)
+        company, cutoffs = np.repeat(self._members, self._shape[1]), np.tile(self._cutoffs, self._shape[0])
+        rows = standing(timeline, make_keys(company, ends), cutoffs)
+        return Span(gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64), end)
+
+    def _timeline(self, leaf: Leaf) -> Timeline:
+        return self._ground.timeline(leaf.item, leaf.form, leaf.first)
+
+    def _scope(self, step: Step) -> Scope:
+        found = scope_leaves(step)
+        if self._given_ends is not None or not found:
+            ends = np.full(self._shape, NO_END, np.int32) if self._given_ends is None else self._given_ends
+            return Scope(ends, np.zeros(self._shape, np.uint8), {})
+        movers = {(f.item.code, f.form, f.first): f for f in found if f.moves_period}
+        if not movers:
+            ends = self._statement_end(found)
+            return self._stale(Scope(ends, np.where(ends == NO_END, self._no_end(found), 0).astype(np.uint8), {}))
+        joint = self._ground.joint(tuple(movers))
+        at_rows = newest_row(joint.moves, joint.key, self._ground.companies, self._cutoffs)[self._members]
+        state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(self._shape)
+        has_end = state == State.VALUE
+        key = gather(joint.key, at_rows.ravel(), 0).reshape(self._shape)
+        # A withdrawn end is kept too: it is where the figure stood, and where its versions are to be found.
+        ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
+        reason = np.where(state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE))
+        if (state == State.ABSENT).any():
+            reason = np.where(state == State.ABSENT, self._no_end(list(movers.values())), reason)
+        rows = {}
+        for (name, leaf), own in zip(movers.items(), joint.rows, strict=True):
+            row = gather(own, at_rows.ravel(), -1).reshape(self._shape)
+            first = company_starts(self._timeline(leaf).key, self._members)
+            rows[name] = np.where(has_end & (row >= 0), row + first[:, None], -1)
+        return self._stale(Scope(ends, reason, rows))
+
+    def _stale(self, scope: Scope) -> Scope:
+        today = (self._cutoffs // DAY).astype(np.int64)
+        old = (scope.ends != NO_END) & (today - scope.ends.astype(np.int64) > self._stale_after)
+        reason = np.where(old & (scope.reason == 0), np.uint8(Reason.STALE), scope.reason)
+        return replace(scope, reason=reason)
+
+    def _statement_end(self, found: list[Leaf]) -> Days:
+        both = Presence.union([self._ground.statement(leaf.item) for leaf in found])
+        return np.asarray(both.newest_end(self._ground.companies, self._cutoffs)[self._members], np.int32)
+
+    def _no_end(self, found: list[Leaf]) -> NDArray[np.uint8]:
+        """N: without any E, the first input with no value at any end gives the reason, else `incomplete`."""
+        reason = np.full(self._shape, Reason.INCOMPLETE, np.uint8)
+        for leaf in reversed(found):
+            timeline = self._timeline(leaf)
+            ever = newest_row(timeline.ever, timeline.key, self._ground.companies, self._cutoffs)[self._members]
+            has = ever >= 0
+            figures = self._ever(self._ground.figures(leaf.item))
+            statement = self._ever(self._ground.statement(leaf.item))
+            why = reason_at_no_end(self._applicable(leaf), leaf.item.additive, figures, statement)
+            reason = np.where(has, reason, why).astype(np.uint8)
+        return reason
+
+    def _ever(self, presence: Presence) -> NDArray[np.bool_]:
+        ends = presence.newest_end(self._ground.companies, self._cutoffs)[self._members]
+        return np.asarray(ends != NO_END)
+
+    def _applicable(self, leaf: Leaf) -> NDArray[np.bool_]:
+        return self._ground.applicable(leaf.item, self._members, self._cutoffs)
+
+    def _seen(self, item: Item) -> Values:
+        """F14: the last observation known at each date; missing, `stale`, after the item's limit."""
+        timeline = self._ground.timeline(item, "", False)
+        rows = newest(timeline, self._ground.companies, self._cutoffs)[self._members]
+        state = gather(timeline.state, rows.ravel(), State.ABSENT).reshape(self._shape)
+        seen = key_end(gather(timeline.key, rows.ravel(), 0)).reshape(self._shape).astype(np.int64)
+        old = np.zeros(self._shape, np.bool_)
+        if item.stale_after is not None:
+            old = (self._cutoffs // DAY).astype(np.int64) - seen > item.stale_after
+        reason = np.select(
+            [state == State.ABSENT, state == State.WITHDRAWN, old],
+            [Reason.NOT_KNOWN, Reason.WITHDRAWN, Reason.STALE],
+            Reason.NONE,
+        ).astype(np.uint8)
+        return self._read(timeline, rows, reason)
+
+    def _leaf(self, leaf: Leaf, scope: Scope) -> Values:
+        timeline = self._timeline(leaf)
+        rows = scope.rows.get((leaf.item.code, leaf.form, leaf.first)) if leaf.moves_period else None
+        if rows is None:
+            return self._at_end(leaf, timeline, scope)
+        return self._read(timeline, rows, scope.reason)
+
+    def _read(self, timeline: Timeline, rows: NDArray[np.int64], reason: NDArray[np.uint8]) -> Values:
+        flat = rows.ravel()
+        value, marks, currency = (
+            gather(c, flat, f).reshape(self._shape)
+            for c, f in ((timeline.value, np.nan), (timeline.marks, 0), (timeline.currency, -1))
+        )
+        return Values(value, reason, marks, currency)
+
+    def _at_end(self, leaf: Leaf, timeline: Timeline, scope: Scope) -> Values:
+        """A leaf read at a given end: shifted ones, and those that do not set E."""
+        known = (scope.ends != NO_END).ravel()
+        ends = np.where(known, scope.ends.ravel(), 0).astype(np.int32)
+        company = np.repeat(self._members, self._shape[1])
+        cutoffs = np.tile(self._cutoffs, self._shape[0])
+        keys = make_keys(company, shift_months(ends, -leaf.months))
+        rows = np.where(known, standing(timeline, keys, cutoffs), -1)
+        state = gather(timeline.state, rows, State.ABSENT)
+        why = reason_at_end(
+            state,
+            self._applicable(leaf).ravel(),
+            np.full(len(keys), leaf.item.additive),
+            self._ground.figures(leaf.item).at_end(keys, cutoffs),
+            self._ground.statement(leaf.item).at_end(keys, cutoffs),
+        )
+        reason = np.where(scope.reason == 0, why.reshape(self._shape), scope.reason)
+        return self._read(timeline, np.where(state == State.VALUE, rows, -1).reshape(self._shape), reason)

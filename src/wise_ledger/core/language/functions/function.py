@@ -1,0 +1,90 @@
+"""What a function is: its name, arguments, typing rule, how it wants its operands, the numbers, the words for help."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.language.units import PURE, TRUTH, Unit
+
+
+class Wants(Enum):
+    """How a function wants its operands."""
+
+    TOGETHER = "together"  # cell by cell, reckoned with one another: amounts in one currency
+    APART = "apart"  # cell by cell, one of them chosen or only looked at
+    SHIFTED = "shifted"  # the same operand now, and so long before
+    WINDOW = "window"  # samples of one operand: now, a step before, two steps before …
+    ACROSS = "across"  # all companies of one date
+    VERSION = "version"  # the operand itself, from other versions of its figures
+
+
+class Second(Enum):
+    """What an argument after the operands may be."""
+
+    NOTHING = "nothing"
+    SPAN = "span"
+    COUNT = "count"
+    SHARE = "share"
+
+
+class UnitRefused(Exception):
+    """The units of the operands do not fit; `problem` and `mend` in words."""
+
+    def __init__(self, problem: str, mend: str) -> None:
+        super().__init__(problem)
+        self.problem, self.mend = problem, mend
+
+
+Numbers = Callable[[Sequence[Values], float], Values]
+Result = Callable[[Unit], Unit]
+
+
+def same(unit: Unit) -> Unit:
+    """The unit of the operands."""
+    return unit.plain() if not unit.bare else unit
+
+
+def pure(_unit: Unit) -> Unit:
+    """A plain number, whatever the operands are."""
+    return PURE
+
+
+def truth(_unit: Unit) -> Unit:
+    """Yes or no."""
+    return TRUTH
+
+
+@dataclass(frozen=True, eq=False)
+class Function:
+    """A function or operator.
+
+    `call` and `meaning` are the words for help; `least` and `most` say how many operands it takes, `second` what comes
+    after them. `result` gives the unit of the result from the one that all operands share; the first `tests` operands
+    say yes or no and share none. `numbers` gets the values of the operands and a constant (the second argument, or the
+    years of a span). Leaves below a function without `moves_period` set no period end (F11).
+
+    >>> double = Function("double", "double(x)", "twice x", lambda parts, _: parts[0])
+    >>> double.wants
+    <Wants.TOGETHER: 'together'>
+    """
+
+    name: str
+    call: str
+    meaning: str
+    numbers: Numbers
+    wants: Wants = Wants.TOGETHER
+    least: int = 1
+    most: int = 1
+    second: Second = Second.NOTHING
+    result: Result = same
+    tests: int = 0
+    moves_period: bool = True
+    samples: int = 1  # of a window: how many must be there at the least
+
+    @property
+    def takes(self) -> str:
+        """How many operands, in words."""
+        if self.least != self.most:
+            return f"{self.least} or more arguments"
+        return f"{self.least} argument" if self.least == 1 else f"{self.least} arguments"

@@ -1,0 +1,70 @@
+"""Functions of an operand now and so long before."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values, common_currency, first_reason
+from wise_ledger.core.language.functions.elementwise import divided, together
+from wise_ledger.core.language.functions.function import Function, Second, Wants, pure, same
+
+
+def _before(parts: Sequence[Values], _constant: float) -> Values:
+    return parts[1]
+
+
+def _change(parts: Sequence[Values], _constant: float) -> Values:
+    with np.errstate(all="ignore"):
+        return together(parts, parts[0].value - parts[1].value).finite()
+
+
+def _ratio(parts: Sequence[Values]) -> Values:
+    """Now over then, `not_meaningful` from a base that is not positive."""
+    now, base = parts
+    out = replace(divided(parts), reason=first_reason(list(parts)))
+    return out.missing_where(base.value <= 0, Reason.NOT_MEANINGFUL).missing_where(
+        common_currency([now, base])[1], Reason.NO_RATE
+    )
+
+
+def _growth(parts: Sequence[Values], _constant: float) -> Values:
+    ratio = _ratio(parts)
+    return replace(ratio, value=ratio.value - 1).finite()
+
+
+def _cagr(parts: Sequence[Values], years: float) -> Values:
+    """Compound annual growth; none from a base not above zero, or to an end below it."""
+    ratio = _ratio(parts).missing_where(parts[0].value < 0, Reason.NOT_MEANINGFUL)
+    with np.errstate(all="ignore"):
+        return replace(ratio, value=ratio.value ** (1 / years) - 1).finite()
+
+
+def _average_balance(parts: Sequence[Values], _constant: float) -> Values:
+    with np.errstate(all="ignore"):
+        return together(parts, (parts[0].value + parts[1].value) / 2).finite()
+
+
+def _itself(parts: Sequence[Values], _constant: float) -> Values:
+    return parts[0]
+
+
+IN_TIME = (
+    Function("ago", "ago(x, span)", "x that long before", _before, Wants.SHIFTED, second=Second.SPAN, result=same),
+    Function("change", "change(x, span)", "x less x that long before", _change, Wants.SHIFTED, second=Second.SPAN),
+    Function(
+        "growth", "growth(x, span)", "x over x that long before, less 1", _growth, Wants.SHIFTED, second=Second.SPAN,
+        result=pure,
+    ),
+    Function(
+        "cagr", "cagr(x, span)", "compound annual growth over the span", _cagr, Wants.SHIFTED, second=Second.SPAN,
+        result=pure,
+    ),
+    Function(
+        "average_balance", "average_balance(x)", "the mean of x and x a year before", _average_balance, Wants.SHIFTED
+    ),
+    Function(
+        "first_reported", "first_reported(x)", "x from first reported versions only", _itself, Wants.VERSION
+    ),
+)  # fmt: skip

@@ -1,0 +1,69 @@
+"""Functions over a window of samples: now, a step before, two steps before … below the span."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values, all_marks, common_currency
+from wise_ledger.core.language.functions.function import Function, Second, Wants
+
+Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
+
+
+def over(
+    parts: Sequence[Values], reckon: Callable[[Samples, float], NDArray[Any]], constant: float, least: int
+) -> Values:
+    """One result a cell out of its samples.
+
+    `incomplete` where fewer than half of them are there, or fewer than `least`; where there is none at all, the reason
+    of the one of now.
+    """
+    there = np.stack([p.there for p in parts])
+    samples = np.where(there, np.stack([p.value.astype(np.float64) for p in parts]), np.nan)
+    count = there.sum(axis=0)
+    with np.errstate(all="ignore"):
+        value = np.where(count > 0, reckon(np.where(count > 0, samples, 0.0), constant), np.nan)
+    few = (2 * count < len(parts)) | (count < least)
+    reason = np.where(count == 0, parts[0].reason, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)))
+    shown = [Values(p.value, p.reason, np.where(p.there, p.marks, 0).astype(np.uint8), p.currency) for p in parts]
+    currency, clash = common_currency([_counted(p) for p in parts])
+    out = Values(value, reason.astype(np.uint8), all_marks(shown), currency)
+    return out.missing_where(clash, Reason.NO_RATE).finite()
+
+
+def _counted(part: Values) -> Values:
+    """Only samples that are there have a currency."""
+    return Values(part.value, part.reason, part.marks, np.where(part.there, part.currency, -1).astype(np.int16))
+
+
+def _deviation(samples: Samples, _constant: float) -> NDArray[Any]:
+    away = samples - np.nanmean(samples, axis=0)
+    return np.asarray(np.sqrt(np.nansum(away * away, axis=0) / ((~np.isnan(samples)).sum(axis=0) - 1)))
+
+
+def _slope(samples: Samples, years: float) -> NDArray[Any]:
+    """Least squares over time, per year; `years` lie between two samples."""
+    times = -np.arange(len(samples))[:, None, None] * years
+    at = np.where(np.isnan(samples), np.nan, times)
+    away = at - np.nanmean(at, axis=0)
+    return np.asarray(np.nansum(away * samples, axis=0) / np.nansum(away * away, axis=0))
+
+
+def _window(name: str, meaning: str, reckon: Callable[[Samples, float], NDArray[Any]], least: int = 1) -> Function:
+    return Function(
+        name, f"{name}(x, span)", meaning, lambda parts, constant: over(parts, reckon, constant, least), Wants.WINDOW,
+        second=Second.SPAN, samples=least,
+    )  # fmt: skip
+
+
+WINDOWS = (
+    _window("mean", "the mean over the span", lambda s, _: np.nanmean(s, axis=0)),
+    _window("median", "the median over the span", lambda s, _: np.nanmedian(s, axis=0)),
+    _window("stdev", "the standard deviation over the span, n - 1", _deviation, 2),
+    _window("lowest", "the lowest over the span", lambda s, _: np.nanmin(s, axis=0)),
+    _window("highest", "the highest over the span", lambda s, _: np.nanmax(s, axis=0)),
+    _window("slope", "the trend over the span: least squares, a year", _slope, 2),
+)

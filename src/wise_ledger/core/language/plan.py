@@ -1,0 +1,114 @@
+"""A typed plan of an expression: every name resolved, every unit checked, shifts pushed down to the leaves."""
+
+from dataclasses import dataclass, field
+
+from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.language.functions.function import Function
+from wise_ledger.core.language.tree import Place
+from wise_ledger.core.language.units import Axis, Unit
+
+
+@dataclass(frozen=True)
+class Step:
+    """One node of a plan, with the unit and axis of its result."""
+
+    unit: Unit
+    axis: Axis
+    place: Place = field(compare=False)
+
+
+@dataclass(frozen=True)
+class Constant(Step):
+    """A number, or an amount in `currency`."""
+
+    value: float = 0.0
+    currency: str | None = None
+
+
+@dataclass(frozen=True)
+class TextConstant(Step):
+    """A literal text."""
+
+    value: str = ""
+
+
+@dataclass(frozen=True)
+class Leaf(Step):
+    """A figure of an item: its form, how many months before E it ends, and whether as first reported."""
+
+    item: Item = field(kw_only=True)
+    form: str = ""  # q, h, fy, ttm, ytd; balance or balance_fy
+    months: int = 0
+    first: bool = False
+    moves_period: bool = True  # takes part in finding E (F11)
+
+
+@dataclass(frozen=True)
+class Seen(Step):
+    """The last observation of an item (F14)."""
+
+    item: Item = field(kw_only=True)
+
+
+@dataclass(frozen=True)
+class Field(Step):
+    """An attribute, or another value that lives on dates."""
+
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Apply(Step):
+    """A function over its operands; `option` holds a constant argument such as a bucket count."""
+
+    function: Function = field(kw_only=True)
+    operands: tuple[Step, ...] = ()
+    option: float = 0.0
+    within: str | None = None
+
+
+@dataclass(frozen=True)
+class Compare(Step):
+    """A comparison: a scope of its own, with one period end for both sides (F11)."""
+
+    operator: str = ""
+    left: Step = field(kw_only=True)
+    right: Step = field(kw_only=True)
+
+
+@dataclass(frozen=True)
+class Member(Step):
+    """Whether the operand equals one of the members; a scope of its own."""
+
+    operand: Step = field(kw_only=True)
+    members: tuple[Step, ...] = ()
+
+
+def comparisons(step: Step) -> list[Compare | Member]:
+    """The comparisons of a rule in the order written, those inside others left out."""
+    if isinstance(step, Compare | Member):
+        return [step]
+    return [c for o in getattr(step, "operands", ()) for c in comparisons(o)]
+
+
+def leaves(step: Step) -> list[Leaf]:
+    """The fiscal leaves of one scope in the order written: those inside nested comparisons are left out."""
+    if isinstance(step, Leaf):
+        return [step]
+    return [leaf for operand in getattr(step, "operands", ()) for leaf in leaves(operand)]
+
+
+def observations(step: Step) -> list[Seen]:
+    """The observations of an expression in the order written."""
+    if isinstance(step, Seen):
+        return [step]
+    return [found for operand in getattr(step, "operands", ()) for found in observations(operand)]
+
+
+def scope_leaves(step: Step) -> list[Leaf]:
+    """The leaves of the scope that a comparison opens, or of the outermost one."""
+    if isinstance(step, Compare):
+        return leaves(step.left) + leaves(step.right)
+    if isinstance(step, Member):
+        return leaves(step.operand)
+    return leaves(step)

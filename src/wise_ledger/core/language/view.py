@@ -1,0 +1,226 @@
+"""The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
+from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
+from wise_ledger.core.dated.series import Steps
+from wise_ledger.core.fiscal.calendar import FiscalCalendar, year_end_month
+from wise_ledger.core.fiscal.forming import Forming
+from wise_ledger.core.fiscal.yearends import Periods, Stage, YearEnd, learn
+from wise_ledger.core.fiscal.zeros import TOTALS, Templates, sheet_there, with_zeros
+from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
+from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.money.splits import ShareBasis, Split
+from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.timelines.asof import Presence
+from wise_ledger.core.timelines.joint import FormName, Joint
+from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
+from wise_ledger.core.timelines.preference import Preference
+from wise_ledger.core.timelines.timeline import Timeline
+from wise_ledger.core.timelines.versions import Reported, nominal_ends
+
+
+def declared_year_ends(attributes: Attributes) -> list[YearEnd]:
+    """The fiscal year ends that sources declare; what cannot be read as a month is passed over."""
+    found = ((a, year_end_month(a.value)) for a in attributes.versions("fiscal_year_end"))
+    return [YearEnd(a.company, a.valid_from, month, a.at) for a, month in found if month is not None]
+
+
+def named_by_start(attributes: Attributes) -> Steps:
+    """From which instants on fiscal years are named after their start (row 1) or end (row 0), F4."""
+    steps = attributes.steps("fiscal_year_named_by")
+    by_start = np.array([a.value == "start" for a in attributes.versions("fiscal_year_named_by")] or [False], np.int64)
+    return Steps(steps.entity, steps.at, by_start[steps.row])
+
+
+@dataclass(eq=False)
+class LedgerView:
+    """Everything an evaluation stands on (`Ground`), for one state of the ledger.
+
+    `columns` gives an item's facts; `preference` says which source goes before which (T5), without it the lower number
+    does; `recorded_by` leaves out later batches (T7), and without `with_assumed` assumed publication dates do not count
+    (T4).
+    """
+
+    companies: int
+    columns: Callable[[str], FactColumns]
+    attributes: Attributes
+    recorded_by: int | None = None
+    with_assumed: bool = True
+    marks_out: int = 0  # marks of figures that do not count
+    preference: Preference | None = None  # of sources, where people said (T5)
+    quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
+    flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
+    items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
+    told_rates: Callable[[], RateTable] = RateTable.empty
+    splits: Sequence[Split] = ()
+    share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
+    # Attributes that are not stated of the company itself, by name.
+    derived: Callable[[], Mapping[str, DerivedAttribute]] = dict
+    traced: bool = True  # whether timelines know what they were made of
+    only: Rows | None = None  # the companies whose facts are here; all of them without
+    given_calendar: Callable[[], FiscalCalendar] | None = None  # where it is known already
+
+    def __post_init__(self) -> None:
+        self._facts: dict[str, FactColumns] = {}
+        self._reported: dict[str, Reported] = {}
+        self._forming: dict[tuple[str, bool], Forming] = {}
+        self._timelines: dict[FormName, Timeline] = {}
+        self._joint: dict[tuple[FormName, ...], Joint] = {}
+        self._presence: dict[str, Presence] = {}
+        self._sheets: dict[bool, list[Timeline]] = {}
+
+    @cached_property
+    def rates(self) -> RateTable:
+        """Rates between currencies (M2)."""
+        return self.told_rates()
+
+    @cached_property
+    def calendar(self) -> FiscalCalendar:
+        """The fiscal year ends of all companies, as they became known."""
+        if self.given_calendar is not None:
+            return self.given_calendar()
+        return FiscalCalendar(self.stages, named_by_start(self.attributes))
+
+    @cached_property
+    def stages(self) -> list[Stage]:
+        """What was known of fiscal year ends, company by company, in order."""
+        declared = declared_year_ends(self.attributes)
+        if self.only is not None:
+            own = set(self.only.tolist())
+            declared = [y for y in declared if y.company in own]
+        return learn(declared, self._periods(None), self._periods)
+
+    def _periods(self, companies: Rows | None) -> Periods:
+        """The periods of flows: the 12-month ones of all companies, or all of some."""
+        flows = [i for i in self.items.values() if i.nature is Nature.FLOW]
+        found = [self.facts(i) for i in flows]
+        return Periods.union([Periods.of(facts, companies) for facts in found if len(facts)])
+
+    @cached_property
+    def templates(self) -> Templates:
+        """The reporting templates of all companies, as they became known."""
+        return Templates.of(self.attributes)
+
+    def facts(self, item: Item) -> FactColumns:
+        """The item's facts that count here."""
+        if item.code not in self._facts:
+            columns = self.columns(item.code)
+            self._facts[item.code] = columns.known(self.recorded_by, self.with_assumed, self.quarantined)
+        return self._facts[item.code]
+
+    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
+        """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy."""
+        key = (item.code, form, first)
+        if key not in self._timelines:
+            self._timelines[key] = self._form(item, form, first).without(self.marks_out)
+        return self._timelines[key]
+
+    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+        """Several figures side by side, to find the period end they share."""
+        if leaves not in self._joint:
+            timelines = [self.timeline(self.items[code], form, first) for code, form, first in leaves]
+            self._joint[leaves] = Joint.of(timelines)
+        return self._joint[leaves]
+
+    def _form(self, item: Item, form: str, first: bool) -> Timeline:
+        reported = self._reported_of(item)
+        if item.nature is Nature.OBSERVATION:
+            return reported.any_source(0, first=first)
+        if item.nature is Nature.STOCK:
+            balance = reported.any_source(0, first=first)
+            if item.absent_is_zero:
+                zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first)]
+                balance = with_zeros(balance, zeros)
+            return self.calendar.at_ends(balance, 12) if form == "balance_fy" else balance
+        if (item.code, first) not in self._forming:
+            self._forming[item.code, first] = Forming(
+                reported,
+                self.calendar,
+                approximate=item.approximate,
+                first=first,
+                additive=item.additive,
+                rates=lambda: self.rates,
+            )
+        return self._forming[item.code, first].form(form)
+
+    def _reported_of(self, item: Item) -> Reported:
+        """The item's reported figures, made once for all its forms."""
+        if item.code not in self._reported:
+            facts = self.facts(item)
+            self._reported[item.code] = Reported(
+                facts,
+                ranks=self.preference.ranked(item.code, facts.company, facts.source) if self.preference else None,
+                seen=item.nature is Nature.OBSERVATION,
+                basis=ShareBasis.of(self.splits, item.unit, self.share_bases),
+                flagged=self.flagged,
+                traced=self.traced,
+            )
+        return self._reported[item.code]
+
+    def _sheets_there(self, first: bool) -> list[Timeline]:
+        """F13, source by source: from when on there is a whole sheet of each company and end."""
+        if first not in self._sheets:
+            assets, equity = (self._reported_of(self.items[code]) for code in TOTALS)
+            self._sheets[first] = [
+                sheet_there(*(r.of_source(source, 0, first=first) for r in (assets, equity)))
+                for source in sorted({*assets.sources, *equity.sources})
+            ]
+        return self._sheets[first]
+
+    def figures(self, item: Item) -> Presence:
+        """Any figure of the item, by the end it is for."""
+        if item.code not in self._presence:
+            facts = self.facts(item)
+            self._presence[item.code] = Presence.of(make_keys(facts.company, nominal_ends(facts)), facts.at)
+        return self._presence[item.code]
+
+    def statement(self, item: Item) -> Presence:
+        """Any figure of the item's statement."""
+        name = f"statement {item.statement}"
+        if name not in self._presence:
+            # Observations make no statement known (N).
+            same = [
+                i for i in self.items.values() if i.statement == item.statement and i.nature is not Nature.OBSERVATION
+            ]
+            self._presence[name] = Presence.union([self.figures(i) for i in same])
+        return self._presence[name]
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        """What an expression may name here."""
+        return vocabulary(self.items)
+
+    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether each company's template has the item; a company without template has all."""
+        template = self.attributes.read("template", members, cutoffs)
+        has = np.isin(template.value.astype(str), sorted(item.templates))
+        return has | ~template.there
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute as known at each cut-off (T9)."""
+        if name == "fiscal_year_end":
+            found = self.attributes.read(name, members, cutoffs)
+            months = [str(year_end_month(word) or word) for word in found.value.ravel()]
+            return replace(found, value=np.array(months, object).reshape(found.value.shape))
+        if name not in _DERIVED:
+            return self.attributes.read(name, members, cutoffs)
+        derived = self.derived()
+        if name not in derived:
+            return Values.known(np.full((len(members), len(cutoffs)), "", object), _unknown(members, cutoffs))
+        return derived[name].read(members, cutoffs)
+
+
+_DERIVED = frozenset({"venue", "security_type"})
+
+
+def _unknown(members: Rows, cutoffs: Instants) -> NDArray[np.uint8]:
+    return np.full((len(members), len(cutoffs)), Reason.NOT_KNOWN, np.uint8)

@@ -1,0 +1,56 @@
+"""The names an expression may use: items, fields and functions."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from wise_ledger.core.catalogue.items import ITEMS, Item
+from wise_ledger.core.language.units import TEXT, TRUTH, Unit
+
+
+@dataclass(frozen=True)
+class Attribute:
+    """Something said of a company that a rule may ask about: its unit, and the words a person reads and finds it by."""
+
+    unit: Unit
+    title: str
+    meaning: str
+    synonyms: tuple[str, ...] = ()
+
+
+ATTRIBUTES: Mapping[str, Attribute] = {
+    "country": Attribute(TEXT, "Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")),
+    "industry": Attribute(TEXT, "Industry", "The division of ISIC Rev. 4.", ("sector", "branch of trade", "activity")),
+    "template": Attribute(
+        TEXT, "Template", "What its statements look like: industrial, bank or insurer.", ("kind of accounts",)
+    ),
+    "venue": Attribute(TEXT, "Venue", "Where its primary listing trades (ISO 10383).", ("exchange", "market", "mic")),
+    "security_type": Attribute(
+        TEXT, "Security type", "What its primary listing is: ordinary, preference …", ("share class",)
+    ),
+    "currency": Attribute(TEXT, "Currency", "The currency it reports in, ISO 4217.", ("reporting currency",)),
+    "active": Attribute(TRUTH, "Active", "Whether the company still exists as such.", ("alive", "listed", "status")),
+    "fiscal_year_end": Attribute(
+        TEXT, "Fiscal year end", "The month its fiscal year ends in, 1 to 12.", ("year end", "closing month")
+    ),
+}
+
+
+@dataclass(frozen=True)
+class Vocabulary:
+    """Items and fields by name; functions are the same for all."""
+
+    items: Mapping[str, Item]
+    fields: Mapping[str, Unit]
+
+    @property
+    def names(self) -> list[str]:
+        """Everything a name may be."""
+        return [*self.items, *self.fields]
+
+
+def vocabulary(items: Mapping[str, Item]) -> Vocabulary:
+    """The names an expression may use where these items exist."""
+    return Vocabulary(items, {name: attribute.unit for name, attribute in ATTRIBUTES.items()})
+
+
+STANDARD = vocabulary(ITEMS)

@@ -1,1 +1,0 @@
-"""Market data: currency rates, and splits of shares."""

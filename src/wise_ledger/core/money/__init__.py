@@ -1,0 +1,1 @@
+"""Currencies, rates between them, splits of shares."""

@@ -1,0 +1,170 @@
+"""Currency rates: a balance at the rate of its period end, a flow at the mean of the rates inside its period (M2)."""
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.time.instants import DAY
+
+OLDEST = 7  # days that the last earlier rate serves
+
+Codes = NDArray[np.int16]
+Numbers = NDArray[np.float64]
+
+
+class RateTable:
+    """Rates by day: `rate` units of `quote` for one `base` (numbers of currencies, see `currency_code`).
+
+    Rows are in order of preference: of two for one pair and day the first counts. A rate is known at the end of its
+    own date, one that replaces another from the instant `known` on (T9); rates are read as of instants `at`.
+    """
+
+    def __init__(
+        self,
+        base: NDArray[np.int16],
+        quote: NDArray[np.int16],
+        days: NDArray[np.int32],
+        rate: Numbers,
+        known: NDArray[np.int64] | None = None,
+    ) -> None:
+        self._base, self._quote = base, quote
+        self._days, self._rate = days, rate
+        self._pairs: dict[tuple[int, int], _Pair] = {}
+        # States of the table: before the first replacement became known, and after each.
+        self._moved_at = np.unique(known[known > (days.astype(np.int64) + 1) * DAY]) if known is not None else _NONE
+        self._before: list[RateTable] = []
+        if known is not None and len(self._moved_at):
+            for instant in [np.iinfo(np.int64).min, *self._moved_at[:-1].tolist()]:
+                there = (known <= instant) | (known <= (days.astype(np.int64) + 1) * DAY)
+                self._before.append(RateTable(base[there], quote[there], days[there], rate[there]))
+
+    @classmethod
+    def empty(cls) -> "RateTable":
+        """No rate at all."""
+        none = np.empty(0, np.int16)
+        return cls(none, none, np.empty(0, np.int32), np.empty(0))
+
+    def __len__(self) -> int:
+        return len(self._rate)
+
+    @property
+    def currencies(self) -> frozenset[int]:
+        """Every currency that the table names."""
+        return frozenset(np.unique(np.concatenate([self._base, self._quote])).tolist())
+
+    def on(self, source: Codes, target: Codes, days: NDArray[np.int64], at: NDArray[np.int64]) -> Numbers:
+        """Units of `target` for one of `source` on each day, the last rate of up to 7 days before; NaN for none."""
+
+        def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
+            place = np.searchsorted(pair.days, days[rows], "right") - 1
+            found = np.maximum(place, 0)
+            fresh = (place >= 0) & (days[rows] - pair.days[found] <= OLDEST)
+            return np.where(fresh, pair.rate[found], np.nan)
+
+        return self._as_of(at, source, target, read)
+
+    def mean(
+        self,
+        source: Codes,
+        target: Codes,
+        start: NDArray[np.int64],
+        end: NDArray[np.int64],
+        at: NDArray[np.int64],
+    ) -> Numbers:
+        """The mean of the rates dated inside each period, both ends included; NaN where there is none."""
+
+        def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
+            low = np.searchsorted(pair.days, start[rows], "left")
+            high = np.searchsorted(pair.days, end[rows], "right")
+            count = np.maximum(high - low, 0)
+            with np.errstate(invalid="ignore", divide="ignore"):
+                return np.where(count > 0, (pair.sums[np.maximum(high, low)] - pair.sums[low]) / count, np.nan)
+
+        return self._as_of(at, source, target, read)
+
+    def _as_of(self, at: NDArray[np.int64], source: Codes, target: Codes, read: "Read") -> Numbers:
+        """Read each row from the state of the table at its instant."""
+        if not self._before:
+            return self._each(source, target, read)
+        state = np.searchsorted(self._moved_at, at, "right")
+        out = np.full(source.shape, np.nan)
+        for n, table in enumerate([*self._before, self]):
+            rows = np.flatnonzero(state == n)
+            if len(rows):
+                out[rows] = table._each(source[rows], target[rows], lambda pair, own, rows=rows: read(pair, rows[own]))  # type: ignore[misc]
+        return out
+
+    def _each(self, source: Codes, target: Codes, read: "Read") -> Numbers:
+        """Read pair by pair; what needs no conversion is 1."""
+        out = np.full(source.shape, np.nan)
+        out[source == target] = 1.0
+        asked = np.flatnonzero((source != target) & (source != NO_CURRENCY) & (target != NO_CURRENCY))
+        both = source[asked].astype(np.int64) << 16 | target[asked].astype(np.int64)
+        for code in np.unique(both).tolist():
+            pair = self._pair(code >> 16, code & 0xFFFF)
+            if len(pair.days):
+                rows = asked[both == code]
+                out[rows] = read(pair, rows)
+        return out
+
+    def _pair(self, source: int, target: int) -> "_Pair":
+        """Units of `target` for one of `source`, day by day: as told, else inverse, else across a common base."""
+        if (source, target) not in self._pairs:
+            days, rates = [], []
+            for found in (self._told(source, target), self._inverse(target, source), *self._crosses(source, target)):
+                days.append(found[0])
+                rates.append(found[1])
+            every, rate = np.concatenate(days), np.concatenate(rates)
+            ordered, first = np.unique(every, return_index=True)  # the first way that has the day
+            self._pairs[source, target] = _Pair(ordered, rate[first])
+        return self._pairs[source, target]
+
+    def _told(self, base: int, quote: int) -> tuple[NDArray[np.int32], Numbers]:
+        rows = np.flatnonzero((self._base == base) & (self._quote == quote))
+        days, first = np.unique(self._days[rows], return_index=True)
+        return days, self._rate[rows[first]]
+
+    def _inverse(self, base: int, quote: int) -> tuple[NDArray[np.int32], Numbers]:
+        days, rate = self._told(base, quote)
+        return days, 1 / rate
+
+    def _crosses(self, source: int, target: int) -> list[tuple[NDArray[np.int32], Numbers]]:
+        out = []
+        for base in np.unique(self._base).tolist():
+            if base in (source, target):
+                continue
+            a, b = self._told(base, source), self._told(base, target)
+            days, left, right = np.intersect1d(a[0], b[0], assume_unique=True, return_indices=True)
+            out.append((days, b[1][right] / a[1][left]))
+        return out
+
+
+class _Pair:
+    def __init__(self, days: NDArray[np.int32], rate: Numbers) -> None:
+        self.days, self.rate = days.astype(np.int64), rate
+        self.sums = np.concatenate([[0.0], np.cumsum(rate)])
+
+
+Read = Callable[[_Pair, NDArray[np.int64]], Numbers]
+_NONE = np.empty(0, np.int64)
+
+
+def rate_table(rows: Sequence[tuple[str, str, int, float]], known: Sequence[int] | None = None) -> RateTable:
+    """From (base, quote, day, rate), codes as in ISO 4217, in order of preference.
+
+    `known` are the instants from which on rows count that replace others, 0 for the others.
+    """
+    return RateTable(
+        np.array([currency_code(r[0]) for r in rows], np.int16),
+        np.array([currency_code(r[1]) for r in rows], np.int16),
+        np.array([r[2] for r in rows], np.int32),
+        np.array([r[3] for r in rows]),
+        None if known is None else np.array(known, np.int64),
+    )
+
+
+def last_day(cutoff: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The last day whose rates are known at an instant in microseconds: they are at the end of the day (T9)."""
+    return np.asarray((cutoff + 1) // DAY - 1, np.int64)

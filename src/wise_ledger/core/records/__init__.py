@@ -1,0 +1,1 @@
+"""What a source says, record by record, before and as the ledger keeps it."""

@@ -1,0 +1,1 @@
+"""Days, instants, periods: the ground floor."""

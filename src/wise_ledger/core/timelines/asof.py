@@ -1,0 +1,102 @@
+"""Reading timelines as of cut-offs: the newest period each company stands at, and single periods (T3, F11).
+
+The panel read works on events, not on dates: it turns the instants of the moves into slots of the cut-offs, scatters
+their numbers and carries the newest along the dates. Cost is linear in moves plus companies x cut-offs.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.timelines.keys import Instants, Keys, Rows, State, company_starts, group_starts, key_end
+from wise_ledger.core.timelines.moves import Moves
+from wise_ledger.core.timelines.timeline import Timeline
+
+
+def newest(timeline: Timeline, companies: int, cutoffs: Instants) -> Rows:
+    """The row of the greatest nominal end that is there, for each company and ascending cut-off.
+
+    Shape (companies, cut-offs); -1 where none. A withdrawn end counts as there, since it hides older ones (F11): the
+    caller reads `state` of the row.
+    """
+    return newest_row(timeline.moves, timeline.key, companies, cutoffs)
+
+
+def newest_row(moves: Moves, key: Keys, companies: int, cutoffs: Instants) -> Rows:
+    """`newest` from moves that were worked out already; `key` are those of the rows that they lead to."""
+    place = moves.newest(companies, cutoffs)
+    own = np.append(moves.row, -1)[place]  # place -1, nothing known, reads the last
+    first = company_starts(key, np.arange(companies))
+    return np.where(own < 0, -1, own + first[:, None])
+
+
+def standing(timeline: Timeline, keys: Keys, cutoffs: Instants) -> Rows:
+    """The row of each key that stands at the cut-off beside it; -1 where nothing is known by then."""
+    low = np.searchsorted(timeline.key, keys, "left")
+    high = np.searchsorted(timeline.key, keys, "right")
+    begin = low.copy()
+    while True:  # bisect within each key's own rows, all keys at once
+        open_ = low < high
+        if not open_.any():
+            break
+        middle = (low + high) // 2
+        known = np.zeros(len(keys), np.bool_)
+        known[open_] = timeline.at[middle[open_]] <= cutoffs[open_]
+        low = np.where(open_ & known, middle + 1, low)
+        high = np.where(open_ & ~known, middle, high)
+    return np.where(low > begin, low - 1, -1)
+
+
+def latest_values(timeline: Timeline, companies: int, cutoffs: Instants) -> NDArray[np.float64]:
+    """The value of the newest period as last known at each cut-off: (companies, cut-offs), NaN where missing."""
+    moves = timeline.moves
+    rows = moves.absolute(timeline.key)
+    value = np.append(timeline.value[rows], np.nan)
+    value[:-1][(rows < 0) | (timeline.state[rows] != State.VALUE)] = np.nan
+    return value[moves.newest(companies, cutoffs)]
+
+
+@dataclass(frozen=True, eq=False)
+class Presence:
+    """From when on (`at`) any figure of some items was known for a company and nominal end (N, F11); each key once."""
+
+    key: Keys
+    at: Instants
+
+    @classmethod
+    def of(cls, key: Keys, at: Instants) -> "Presence":
+        """Of figures in any order."""
+        order = np.lexsort((at, key))
+        key, at = key[order], at[order]
+        first = group_starts(key)
+        return cls(key[first], at[first])
+
+    @classmethod
+    def union(cls, parts: Sequence["Presence"]) -> "Presence":
+        """Known in any of the parts."""
+        if not parts:
+            return cls(np.empty(0, np.int64), np.empty(0, np.int64))
+        return cls.of(np.concatenate([p.key for p in parts]), np.concatenate([p.at for p in parts]))
+
+    @cached_property
+    def moves(self) -> Moves:
+        """The moves of the newest end of each company."""
+        return Moves.of(self.key, self.at, np.full(len(self.key), State.VALUE, np.int8))
+
+    def at_end(self, keys: Keys, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether anything that ends there was known, for each key and the cut-off beside it."""
+        if not len(self.key):
+            return np.zeros(len(keys), np.bool_)
+        place = np.minimum(np.searchsorted(self.key, keys), len(self.key) - 1)
+        return np.asarray((self.key[place] == keys) & (self.at[place] <= cutoffs))
+
+    def newest_end(self, companies: int, cutoffs: Instants) -> NDArray[Any]:
+        """The greatest nominal end known, (companies, cut-offs); the least int32 where nothing was known."""
+        rows = newest_row(self.moves, self.key, companies, cutoffs)
+        ends = np.full(rows.shape, np.iinfo(np.int32).min, np.int32)
+        ends[rows >= 0] = key_end(self.key[rows[rows >= 0]])
+        return ends

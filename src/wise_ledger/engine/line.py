@@ -1,0 +1,101 @@
+"""A line: what is kept of the newest state of the ledger as it moves on, without figures of some marks or with all."""
+
+import threading
+from collections.abc import Callable
+from itertools import groupby
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.fiscal.calendar import FiscalCalendar
+from wise_ledger.core.fiscal.yearends import Stage
+from wise_ledger.core.language.view import LedgerView, named_by_start
+from wise_ledger.core.timelines.splice import size
+from wise_ledger.engine.kept import Kept
+from wise_ledger.store import changes
+from wise_ledger.store.changes import Changes
+from wise_ledger.store.ledger import Ledger
+
+Companies = NDArray[np.int64]
+Former = Callable[[Companies | None], LedgerView]
+_KEPT_CHANGES = 64
+
+
+class Line:
+    """Timelines and the like by batch, the calendar, and the companies to be formed again between two batches."""
+
+    def __init__(self, ledger: Ledger, budget: int) -> None:
+        self.kept = Kept(budget, size)
+        self._ledger = ledger
+        self._lock = threading.RLock()
+        self._changes: dict[tuple[int, int], Changes] = {}
+        self._calendar: tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None = None
+        self._moved: list[tuple[int, frozenset[int]]] = []  # whose year ends moved, and as of which batch
+
+    def touched(self, after: int, upto: int, items: set[str], former: Former) -> Companies | None:
+        """The companies whose figures of some items may differ between two batches, ascending; None for everybody."""
+        self.calendar(upto, former)
+        found = self._between(after, upto)
+        if found.all:
+            return None
+        with self._lock:
+            moved = [companies for batch, companies in self._moved if after < batch <= upto]
+        companies = found.companies(items).union(*moved)
+        if found.rates:
+            companies |= _several_currencies(items, former(None))
+        return np.array(sorted(companies), np.int64)
+
+    def calendar(self, batch: int, former: Former) -> FiscalCalendar:
+        """The fiscal calendars as of a batch: only companies that batches touched are looked at again."""
+        with self._lock:
+            kept = self._calendar
+            if kept is not None and kept[0] == batch:
+                return kept[1]
+            if kept is None or kept[0] > batch:
+                view = former(None)
+                stages = _by_company(view.stages)
+                calendar = FiscalCalendar(view.stages, named_by_start(view.attributes))
+                if kept is None:
+                    self._calendar = (batch, calendar, stages)
+                return calendar
+            found = self._between(kept[0], batch)
+            looked = np.array(sorted(found.companies(set(found.items))), np.int64)
+            if not found.all and not len(looked):
+                self._calendar = (batch, *kept[1:])
+                return kept[1]
+            view = former(None if found.all else looked)
+            fresh = _by_company(view.stages)
+            old = kept[2]
+            asked = set(old) | set(fresh) if found.all else set(looked.tolist())
+            moved = frozenset(c for c in asked if old.get(c) != fresh.get(c))
+            calendar, stages = kept[1], old
+            if moved or found.anything:
+                stages = {c: s for c, s in old.items() if c not in asked} | fresh
+                every = [stage for company in sorted(stages) for stage in stages[company]]
+                calendar = FiscalCalendar(every, named_by_start(view.attributes))
+                self._moved.append((batch, moved))
+            self._calendar = (batch, calendar, stages)
+            return calendar
+
+    def _between(self, after: int, upto: int) -> Changes:
+        with self._lock:
+            if (after, upto) not in self._changes:
+                if len(self._changes) >= _KEPT_CHANGES:
+                    self._changes.pop(next(iter(self._changes)))
+                with self._ledger.database.read() as connection:
+                    self._changes[after, upto] = changes.between(connection, after, upto)
+            return self._changes[after, upto]
+
+
+def _by_company(stages: list[Stage]) -> dict[int, tuple[Stage, ...]]:
+    return {company: tuple(own) for company, own in groupby(stages, lambda s: s.company)}
+
+
+def _several_currencies(items: set[str], view: LedgerView) -> frozenset[int]:
+    """Companies whose figures of some items stand in more than one currency: these move with rates."""
+    out: set[int] = set()
+    for code in items & set(view.items):
+        facts = view.facts(view.items[code])
+        pairs = np.unique(facts.company.astype(np.int64) << 16 | (facts.currency.astype(np.int64) & 0xFFFF)) >> 16
+        out.update(pairs[1:][pairs[1:] == pairs[:-1]].tolist())
+    return frozenset(out)

@@ -1,0 +1,329 @@
+"""States of the ledger by batch: what did not change between two of them is the same in both."""
+
+import threading
+from collections import OrderedDict, defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection
+
+from wise_ledger.core.answers.viewpoint import Viewpoint, marks_of
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
+from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.errors import NotFound, Problem, bad_input
+from wise_ledger.core.identity.matching import Matcher, Policy
+from wise_ledger.core.identity.universe import (
+    FOREVER,
+    Activity,
+    IdentifierSpan,
+    Listing,
+    NameSpan,
+    Security,
+    Stretch,
+    Universe,
+    of_company,
+)
+from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.nearest import nearest
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.timelines.preference import Preference
+from wise_ledger.engine.columns import Columns
+from wise_ledger.engine.line import Line
+from wise_ledger.engine.view import EngineView
+from wise_ledger.store import changes, examining, naming, reading
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.naming import Decision
+
+_KEPT = 4
+BUDGET = 1 << 30  # bytes of timelines and the like that are kept
+T = TypeVar("T")
+ANY_TYPE = frozenset({"ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"})
+
+
+@dataclass(frozen=True, eq=False)
+class Snapshot:
+    """One state of the ledger: everything up to `batch`."""
+
+    batch: int
+    view: EngineView
+    attributes: Attributes
+    ids: list[str]
+    decisions: tuple[Decision, ...]
+    source_names: tuple[str, ...]
+    identity: Callable[[], "Identity"]
+
+    @property
+    def universe(self) -> Universe:
+        """All that names companies."""
+        return self.identity().universe
+
+    @property
+    def security_ids(self) -> list[str]:
+        """Ids of securities by number."""
+        return self.identity().security_ids
+
+    @property
+    def listing_ids(self) -> list[str]:
+        """Ids of listings by number."""
+        return self.identity().listing_ids
+
+    @cached_property
+    def listing(self) -> dict[int, Listing]:
+        """Listings by number."""
+        return {x.number: x for x in self.universe.listings}
+
+    def number(self, company: str, cutoff: int | None = None) -> int:
+        """The number of the company that an id, a symbol or any identifier names; raises `NotFound`.
+
+        On the day of the cut-off, else, and without one, whom it named last.
+        """
+        days = [FOREVER - 1] if cutoff is None else [cutoff // DAY, FOREVER - 1]
+        policy = Policy(ANY_TYPE, ever=True)
+        for today in days:
+            found = Matcher(self.universe, today, policy, (*self.source_names, "company")).match(company)
+            if found.chosen is not None and (found.scheme != "name" or found.chosen.score == 1.0):
+                return found.chosen.company
+        likely = [c.company for c in found.candidates] or []
+        symbols = [f"{x.symbol}@{x.mic}" for x in self.universe.listings]
+        near = [s for c in likely if (s := self.symbol(c, FOREVER * DAY))] or nearest(company.upper(), symbols)
+        mend = f"did you mean {', '.join(near)}?" if near else "give an id, SYMBOL@MIC or another identifier"
+        raise NotFound(Problem("company", company, "no single company is named by this", mend))
+
+    def name(self, company: int, cutoff: int) -> str:
+        """The company's name as known at an instant (T9); before it was known by name, the first one recorded."""
+        return self.attributes.of(company, "name", cutoff) or self._first_names.get(company) or self.ids[company]
+
+    @cached_property
+    def _first_names(self) -> dict[int, str]:
+        return {a.company: a.value for a in reversed(self.attributes.versions("name"))}
+
+    def newest_name(self, company: int) -> str:
+        """What the company is called last."""
+        return self.name(company, FOREVER * DAY)
+
+    def symbol(self, company: int, cutoff: int) -> str | None:
+        """The symbol and venue of the company's primary listing on a day, or of its last one before."""
+        today = cutoff // DAY
+        found = [
+            listing
+            for security in self.universe.securities_of.get(company, [])
+            if security.type == "ordinary"
+            for listing in self.universe.listings_of.get(security.number, [])
+            if listing.span.since <= today
+        ]
+        best = max(found, key=lambda x: (x.span.holds(today), x.primary, x.span.since), default=None)
+        return f"{best.symbol}@{best.mic}" if best else None
+
+    def label(self, company: int, end: int, cutoff: int) -> str:
+        """The fiscal label of a period end as known at an instant (F5): its quarter, at the year end the year."""
+        return self.view.calendar.label(company, end, cutoff)
+
+
+@dataclass(frozen=True, eq=False)
+class Identity:
+    """What names companies, and of what their listings are, read by day."""
+
+    universe: Universe
+    security_ids: list[str]
+    listing_ids: list[str]
+
+    @cached_property
+    def derived(self) -> dict[str, DerivedAttribute]:
+        """Attributes that are not stated of the company itself: those of its primary listing."""
+        return {
+            "venue": _by_listing(self.universe, lambda listing, _: listing.mic),
+            "security_type": _by_listing(self.universe, lambda _, security: security.type),
+        }
+
+
+class Snapshots:
+    """Snapshots of a ledger by batch; the newest ones are kept, in so many bytes. Safe for many threads."""
+
+    def __init__(self, ledger: Ledger, columns: Path, budget: int = BUDGET) -> None:
+        self._ledger = ledger
+        self._columns = Columns(ledger, columns)
+        self._budget = budget
+        self._lock = threading.RLock()
+        self._making: dict[str, threading.Lock] = defaultdict(threading.Lock)
+        self._made: tuple[int, dict[str, Any]] = (-1, {})
+        self._parts: dict[str, tuple[tuple[int, ...], Any]] = {}
+        self._kept: OrderedDict[tuple[int, frozenset[str]], Snapshot] = OrderedDict()
+        self._lines: dict[frozenset[str], Line] = {}
+
+    def of(self, viewpoint: Viewpoint) -> Snapshot:
+        """The ledger as it is seen from a viewpoint."""
+        return self.at(viewpoint.recorded_by, leave_out=viewpoint.leave_out)
+
+    def at(self, recorded_by: int | None = None, *, leave_out: frozenset[str] = frozenset()) -> Snapshot:
+        """The ledger as recorded by a batch (T7), by default the newest, without figures of some marks."""
+        last = self._ledger.last_batch()
+        if recorded_by is not None and not 0 <= recorded_by <= last:
+            raise bad_input("recorded_by", recorded_by, "there is no such batch", f"the newest is {last}")
+        batch = last if recorded_by is None else recorded_by
+        with self._lock:
+            key = (batch, leave_out)
+            if key not in self._kept:
+                self._kept[key] = self._read(batch, leave_out, newest=batch == last)
+            self._kept.move_to_end(key)
+            while len(self._kept) > _KEPT:
+                self._kept.popitem(last=False)
+            return self._kept[key]
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """Something that is the same until the next batch: made once, by one, kept under a name."""
+        last = self._ledger.last_batch()
+        with self._lock:
+            if self._made[0] != last:
+                self._made = (last, {})
+            kept = self._made[1]
+            making = self._making[name]
+        with making:
+            if name not in kept:
+                kept[name] = make()
+        found: T = kept[name]
+        return found
+
+    def refresh(self) -> None:
+        """Bring what was asked for lately up to the newest batch, before anybody asks again."""
+        if frozenset() in self._lines:
+            self.at().view.refresh()
+
+    def _part(self, name: str, newest: dict[str, int], tables: Sequence[str], read: Callable[[], T]) -> T:
+        """Something read from some tables: as it was, unless a batch brought rows of them."""
+        stamp = tuple(newest[table] for table in tables)
+        kept = self._parts.get(name)
+        if kept is None or kept[0] != stamp:
+            kept = self._parts[name] = (stamp, read())
+        found: T = kept[1]
+        return found
+
+    def _read(self, batch: int, leave_out: frozenset[str], *, newest: bool) -> Snapshot:
+        with self._ledger.database.read() as connection:
+            stamps = changes.newest(connection, batch)
+
+            def part(name: str, tables: Sequence[str], read: Callable[[Connection], T]) -> T:
+                return self._part(name, stamps, tables, lambda: read(connection))
+
+            ids = part("ids", ["companies"], reading.company_ids)
+            attributes = part("attributes", ["attributes"], lambda c: Attributes(reading.attribute_versions(c), batch))
+            names = part("sources", ["sources"], lambda c: tuple(reading.source_names(c)))
+            decisions = part("decisions", ["decisions"], lambda c: tuple(naming.all_decisions(c, batch)))
+            preference = part(
+                "preference", ["source_orders", "sources"],
+                lambda c: Preference(reading.source_orders(c, batch, names), len(names)),
+            )  # fmt: skip
+            flagged = part("flagged", ["findings"], lambda c: examining.flagged(c, batch))
+            quarantined = part("quarantined", ["findings", "verdicts"], lambda c: examining.quarantined(c, batch))
+            splits = part("splits", ["splits", "securities"], lambda c: reading.splits(c, batch))
+            bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
+            items = part("items", ["item_definitions"], lambda c: {**ITEMS, **reading.registered_items(c, batch)})
+        tables = ("attributes", "identifiers", "securities", "listings", "companies")
+        identity = self._lazily("identity", stamps, tables, lambda c: _identity(c, ids, attributes, batch))
+        rates = self._lazily("rates", stamps, ("rates",), lambda c: reading.rates(c, batch))
+        how: dict[str, Any] = {
+            "companies": len(ids),
+            "attributes": attributes,
+            "with_assumed": "assumed" not in leave_out,
+            "marks_out": marks_of(leave_out),
+            "quarantined": quarantined,
+            "flagged": flagged,
+            "preference": preference,
+            "items": items,
+            "splits": splits,
+            "share_bases": bases if splits else {},
+            "told_rates": rates,
+            "derived": lambda: identity().derived,
+        }
+        line = self._line(leave_out) if newest else Line(self._ledger, self._budget)
+
+        def former(companies: NDArray[np.int64] | None, traced: bool) -> LedgerView:
+            return LedgerView(
+                traced=traced,
+                columns=lambda item: self._columns.of(item, batch, companies),
+                only=companies,
+                given_calendar=lambda: view.calendar,
+                **how,
+            )
+
+        plain = LedgerView(columns=lambda item: self._columns.of(item, batch), **how)
+        view = EngineView(batch, line, plain, former)
+        return Snapshot(batch, view, attributes, ids, decisions, names, identity)
+
+    def _line(self, leave_out: frozenset[str]) -> Line:
+        if leave_out not in self._lines:
+            self._lines[leave_out] = Line(self._ledger, self._budget)
+        return self._lines[leave_out]
+
+    def _lazily(
+        self, name: str, stamps: dict[str, int], tables: Sequence[str], read: Callable[[Connection], T]
+    ) -> Callable[[], T]:
+        """A part that is read when first asked for."""
+
+        def found() -> T:
+            with self._lock:
+                kept = self._parts.get(name)
+                stamp = tuple(stamps[table] for table in tables)
+                if kept is not None and kept[0] == stamp:
+                    return kept[1]  # type: ignore[no-any-return]
+                with self._ledger.database.read() as connection:
+                    return self._part(name, stamps, tables, lambda: read(connection))
+
+        return found
+
+
+def _by_listing(universe: Universe, read: Callable[[Listing, Security], str]) -> DerivedAttribute:
+    """Something of the listing that stands for each company, by the days on which that became another one."""
+    rows, words = [], []
+    for company, securities in universe.securities_of.items():
+        spans = [x.span for s in securities for x in universe.listings_of.get(s.number, [])]
+        for since in sorted({s.since for s in spans} | {s.until + 1 for s in spans if s.until < FOREVER}):
+            rows.append((company, since, since * DAY))
+            words.append(_primary(universe, company, since, read) or "")
+    return DerivedAttribute(DatedSeries.of(rows), np.array([*words, ""], object))
+
+
+def _primary(universe: Universe, company: int, today: int, read: Callable[[Listing, Security], str]) -> str | None:
+    """Something of the listing that stands for a company on a day."""
+    found = of_company(universe, company, today, ANY_TYPE)
+    return read(found[0], universe.security[found[0].security]) if found else None
+
+
+def _identity(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Identity:
+    security_ids, listing_ids = naming.ids_of(connection)
+    return Identity(_universe(connection, ids, attributes, batch), security_ids, listing_ids)
+
+
+def _universe(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Universe:
+    """All that names companies, out of attributes, identifiers, securities and listings."""
+    names, by_company = [], attributes.by_company("name")
+    for company, said in by_company.items():
+        for i, a in enumerate(said):
+            until = said[i + 1].valid_from - 1 if i + 1 < len(said) else FOREVER
+            names.append(NameSpan(a.value, company, Stretch(a.valid_from, until)))
+    countries, lives = attributes.by_company("country"), attributes.by_company("active")
+    causes = attributes.by_company("end_cause")
+    activity = []
+    for number in range(len(ids)):
+        life = lives.get(number, [])
+        ended = life[-1].valid_from - 1 if life and life[-1].value == "no" else FOREVER
+        country = countries[number][-1].value if number in countries else None
+        cause = causes[number][-1].value if number in causes and ended != FOREVER else None
+        activity.append(Activity(country, Stretch(-FOREVER, ended), cause))
+    identifiers = naming.all_identifiers(connection, batch)
+    # A company's own id names it too, like any identifier.
+    identifiers += [IdentifierSpan("company", id_, n, None, Stretch()) for n, id_ in enumerate(ids)]
+    listings = naming.all_listings(connection, batch)
+    securities = naming.all_securities(connection, batch)
+    company_of = {s.number: s.company for s in securities}
+    home: dict[str, str] = {}
+    for listing in listings:
+        country = activity[company_of[listing.security]].country
+        if listing.primary and country:
+            home.setdefault(listing.mic, country)
+    return Universe(activity, identifiers, names, securities, listings, home)

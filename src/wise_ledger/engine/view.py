@@ -1,0 +1,173 @@
+"""The ledger as known, for questions: what was formed before stays, and what a batch touched is spliced in."""
+
+import threading
+from collections.abc import Callable
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.fiscal.calendar import FiscalCalendar
+from wise_ledger.core.fiscal.zeros import TOTALS, Templates
+from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.timelines.asof import Presence
+from wise_ledger.core.timelines.joint import FormName, Joint
+from wise_ledger.core.timelines.keys import Instants, Rows
+from wise_ledger.core.timelines.splice import bare, spliced
+from wise_ledger.core.timelines.timeline import Timeline
+from wise_ledger.engine.line import Line
+
+T = TypeVar("T", Timeline, Joint, Presence)
+
+
+class EngineView:
+    """What an evaluation stands on (`Ground`), as of one batch, out of what its line keeps.
+
+    `former` makes a `LedgerView` that forms the figures of some companies (ascending) or of all; `plain` is one that
+    answers all that needs no figure.
+    """
+
+    def __init__(
+        self, batch: int, line: Line, plain: LedgerView, former: Callable[[NDArray[np.int64] | None, bool], LedgerView]
+    ) -> None:
+        self.batch = batch
+        self.plain = plain
+        self.companies = plain.companies
+        self.items = plain.items
+        self.attributes = plain.attributes
+        self.preference = plain.preference
+        self.quarantined = plain.quarantined
+        self.flagged = plain.flagged
+        self.splits = plain.splits
+        self.share_bases = plain.share_bases
+        self.marks_out = plain.marks_out
+        self._line = line
+        self._make = former
+        self._formers: dict[bytes, LedgerView] = {}
+        self._lock = threading.Lock()
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        """What an expression may name here."""
+        return self.plain.vocabulary
+
+    @property
+    def rates(self) -> RateTable:
+        """Rates between currencies (M2)."""
+        return self.plain.rates
+
+    @property
+    def templates(self) -> Templates:
+        """The reporting templates of all companies, as they became known."""
+        return self.plain.templates
+
+    @property
+    def calendar(self) -> FiscalCalendar:
+        """The fiscal year ends of all companies, as they became known."""
+        return self._line.calendar(self.batch, self._former)
+
+    def tracing(self, company: int) -> LedgerView:
+        """The figures of one company with their lineage: for looking into one, not for many."""
+        return self._make(np.array([company], np.int64), True)
+
+    def tracing_all(self) -> LedgerView:
+        """The figures of all companies, formed again with their lineage."""
+        return self._make(None, True)
+
+    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
+        """The item's figures of one form, without lineage."""
+
+        def formed(view: LedgerView) -> Timeline:
+            out = bare(view.timeline(view.items[item.code], form, first))
+            _ = out.moves  # worked out here, so that they are spliced with the rest
+            return out
+
+        return self._kept(("timeline", item.code, form, first), _behind(item), formed)
+
+    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+        """Several figures side by side, to find the period end they share."""
+        items = set[str]().union(*(_behind(self.items[code]) for code, *_ in leaves))
+
+        def formed(view: "LedgerView | EngineView") -> Joint:
+            out = Joint.of([view.timeline(view.items[code], form, first) for code, form, first in leaves])
+            _ = out.moves
+            return out
+
+        return self._kept(("joint", leaves), items, formed, whole=lambda: formed(self))
+
+    def figures(self, item: Item) -> Presence:
+        """Any figure of the item, by the end it is for."""
+
+        def formed(view: LedgerView) -> Presence:
+            out = view.figures(view.items[item.code])
+            _ = out.moves
+            return out
+
+        return self._kept(("figures", item.code), {item.code}, formed)
+
+    def statement(self, item: Item) -> Presence:
+        """Any figure of the item's statement."""
+        same = {i.code for i in self.items.values() if i.statement == item.statement}
+
+        def formed(view: LedgerView) -> Presence:
+            out = view.statement(view.items[item.code])
+            _ = out.moves
+            return out
+
+        return self._kept(("statement", item.statement), same, formed)
+
+    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether each company's template has the item."""
+        return self.plain.applicable(item, members, cutoffs)
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute of the companies at the cut-offs."""
+        return self.plain.field(name, members, cutoffs)
+
+    def refresh(self) -> None:
+        """Bring everything that is kept up to this batch: the next who asks need not wait."""
+        for key in self._line.kept.names():
+            kind, *how = key  # type: ignore[misc]
+            if kind == "timeline" and how[0] in self.items:
+                self.timeline(self.items[how[0]], how[1], how[2])
+            elif kind == "joint":
+                self.joint(how[0])
+            elif kind == "figures" and how[0] in self.items:
+                self.figures(self.items[how[0]])
+
+    def _kept(
+        self,
+        key: tuple[object, ...],
+        items: set[str],
+        form: Callable[[LedgerView], T],
+        whole: Callable[[], T] | None = None,
+    ) -> T:
+        def make(batch: int, before: T | None) -> T:
+            touched = None if before is None else self._line.touched(batch, self.batch, items, self._former)
+            if before is None or touched is None or 2 * len(touched) > self.companies:
+                return whole() if whole else form(self._former(None))
+            return spliced(before, form(self._former(touched)), touched) if len(touched) else before
+
+        return self._line.kept.get(key, self.batch, make)
+
+    def _former(self, companies: NDArray[np.int64] | None) -> LedgerView:
+        """A view that forms: of all companies it is made for one use, since what it forms on the way is large."""
+        if companies is None:
+            return self._make(None, False)
+        with self._lock:
+            name = companies.tobytes()
+            if name not in self._formers:
+                if len(self._formers) > 8:
+                    self._formers.clear()
+                self._formers[name] = self._make(companies, False)
+            return self._formers[name]
+
+
+def _behind(item: Item) -> set[str]:
+    """The items whose facts an item's figures rest on."""
+    zero = item.nature is Nature.STOCK and item.absent_is_zero
+    return {item.code, *(TOTALS if zero else ())}

@@ -1,0 +1,68 @@
+"""What batches touched: which companies and items, or all of them."""
+
+from dataclasses import dataclass, field
+
+from sqlalchemy import Connection, text
+
+from wise_ledger.store.tables import LEDGER
+
+# What an attribute of another name says changes no figure that is formed.
+_FORMING = ("fiscal_year_end", "fiscal_year_named_by", "template")
+
+
+@dataclass(frozen=True)
+class Changes:
+    """Companies whose figures have to be formed again: of one item, or of all (`anything`); everybody's if `all`.
+
+    `rates` were published: what is formed of amounts in several currencies has to be formed again.
+    """
+
+    items: dict[str, frozenset[int]] = field(default_factory=dict)
+    anything: frozenset[int] = frozenset()
+    all: bool = False
+    rates: bool = False
+
+    def companies(self, items: set[str]) -> frozenset[int]:
+        """Those touched as far as some items are concerned; where `all` is set it is everybody."""
+        return self.anything.union(*(self.items.get(i, frozenset()) for i in items))
+
+
+_TOUCHED = text(
+    "SELECT DISTINCT i.code, f.company FROM facts f JOIN items i ON i.number = f.item"
+    " WHERE f.batch > :after AND f.batch <= :upto"
+    " UNION SELECT DISTINCT i.code, f.company FROM findings n JOIN facts f ON f.id = n.fact"
+    " JOIN items i ON i.number = f.item WHERE n.batch > :after AND n.batch <= :upto"
+    " UNION SELECT DISTINCT i.code, f.company FROM verdicts v JOIN facts f ON f.id = v.fact"
+    " JOIN items i ON i.number = f.item WHERE v.batch > :after AND v.batch <= :upto"
+)
+_WHOLE = text(
+    "SELECT company FROM attributes WHERE batch > :after AND batch <= :upto"
+    f" AND name IN ({', '.join(repr(name) for name in _FORMING)})"
+    " UNION SELECT s.company FROM splits t JOIN securities s ON s.number = t.security"
+    " WHERE t.batch > :after AND t.batch <= :upto"
+    " UNION SELECT company FROM securities WHERE batch > :after AND batch <= :upto"
+)
+_ORDERS = text("SELECT company FROM source_orders WHERE batch > :after AND batch <= :upto")
+_RATES = text("SELECT 1 FROM rates WHERE batch > :after AND batch <= :upto LIMIT 1")
+
+
+def between(connection: Connection, after: int, upto: int) -> Changes:
+    """What the batches after one, up to another, touched."""
+    span = {"after": after, "upto": upto}
+    items: dict[str, set[int]] = {}
+    for code, company in connection.execute(_TOUCHED, span):
+        items.setdefault(code, set()).add(company)
+    whole = set(connection.execute(_WHOLE, span).scalars())
+    orders = list(connection.execute(_ORDERS, span).scalars())
+    return Changes(
+        {code: frozenset(found) for code, found in items.items()},
+        frozenset(whole | {c for c in orders if c is not None}),
+        any(c is None for c in orders),
+        connection.execute(_RATES, span).first() is not None,
+    )
+
+
+def newest(connection: Connection, batch: int) -> dict[str, int]:
+    """Of every table of the ledger the last batch, up to this one, that brought rows; 0 where none did."""
+    parts = (f"SELECT '{t.name}', max(batch) FROM {t.name} WHERE batch <= :batch" for t in LEDGER)
+    return {name: found or 0 for name, found in connection.execute(text(" UNION ALL ".join(parts)), {"batch": batch})}

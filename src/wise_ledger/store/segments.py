@@ -1,0 +1,113 @@
+"""Column segments: the facts of one item as files, derived from the ledger; deleting them loses nothing.
+
+An item's folder holds a base and, as batches come, small segments after it, each one file that says which batches it
+covers and by which hash the last of them is chained. A segment that is missing, short, damaged or of another ledger,
+and all after it, are made again.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, text
+
+from wise_ledger.core.money.currencies import currency_of
+from wise_ledger.core.records.facts import DTYPES, FactColumns
+from wise_ledger.core.time.periods import ABSENT
+from wise_ledger.store.columnfile import read_columns, write_columns
+
+
+@dataclass(frozen=True, eq=False)
+class Segment:
+    """Facts of the batches after `after` up to `upto`, sorted by company, then place in the ledger."""
+
+    after: int
+    upto: int
+    columns: FactColumns
+
+    def of(self, companies: NDArray[np.int64]) -> FactColumns:
+        """The facts of some companies (ascending)."""
+        low = np.searchsorted(self.columns.company, companies, "left")
+        count = np.searchsorted(self.columns.company, companies, "right") - low
+        rows = np.repeat(low - np.cumsum(count) + count, count) + np.arange(count.sum())
+        return self.columns.where(rows)
+
+
+class SegmentFiles:
+    """The segments of all items under one folder; `hash_of` gives a batch's hash, so that others' files are known."""
+
+    def __init__(self, folder: Path, hash_of: Callable[[int], str | None]) -> None:
+        self._folder = folder
+        self._hash_of = hash_of
+
+    def read(self, item: str, upto: int) -> list[Segment]:
+        """The kept segments of an item that cover the batches from the first on, none after `upto`."""
+        found: list[Segment] = []
+        for path in sorted((self._folder / item).glob("*.columns")):
+            segment = self._open(path)
+            if segment is None or segment.after != (found[-1].upto if found else 0):
+                path.unlink(missing_ok=True)
+            elif segment.upto <= upto:
+                found.append(segment)
+        return found
+
+    def _open(self, path: Path) -> Segment | None:
+        kept = read_columns(path)
+        if kept is None or {n: c.dtype for n, c in kept[1].items()} != {n: np.dtype(t) for n, t in DTYPES.items()}:
+            return None
+        about, columns = kept
+        if about.get("hash") != self._hash_of(about["upto"]):
+            return None
+        return Segment(about["after"], about["upto"], FactColumns.of(columns))
+
+    def write(self, item: str, segment: Segment, *, alone: bool) -> None:
+        """Keep a segment as a file, `alone` in the place of all others.
+
+        Where the disk is full nothing is kept: the segment is read from the ledger again after a restart.
+        """
+        folder = self._folder / item
+        path = folder / f"{segment.after:09d}-{segment.upto:09d}.columns"
+        about = {"after": segment.after, "upto": segment.upto, "hash": self._hash_of(segment.upto)}
+        try:
+            old = list(folder.glob("*.columns")) if alone else []
+            write_columns(path, about, {name: getattr(segment.columns, name) for name in DTYPES})
+            for other in old:
+                if other != path:
+                    other.unlink(missing_ok=True)
+        except OSError:
+            path.with_suffix(".new").unlink(missing_ok=True)
+
+
+def merged(segments: Sequence[Segment]) -> Segment:
+    """Several segments that follow each other as one."""
+    columns = {n: np.concatenate([getattr(s.columns, n) for s in segments]) for n in DTYPES}
+    return Segment(segments[0].after, segments[-1].upto, _sorted(FactColumns.of(columns)))
+
+
+def _sorted(columns: FactColumns) -> FactColumns:
+    return columns.where(np.lexsort((columns.fact, columns.company)))
+
+
+_QUERY = text(
+    "SELECT f.company, coalesce(f.period_start, :absent), f.period_end, coalesce(f.declared_end, :absent),"
+    " f.published_at, f.batch, f.position, f.source, f.value, f.unit, f.assumed, f.id"
+    " FROM facts f JOIN items i ON i.number = f.item"
+    " WHERE i.code = :item AND f.batch > :after AND f.batch <= :upto AND f.basis = 'consolidated'"
+)
+
+
+def read_facts(connection: Connection, item: str, after: int, upto: int) -> Segment:
+    """The facts of an item in some batches, from the ledger."""
+    rows = connection.execute(_QUERY, {"item": item, "after": after, "upto": upto, "absent": ABSENT}).all()
+    if not rows:
+        return Segment(after, upto, FactColumns.empty())
+    by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True))
+    units = {unit: currency_of(unit) for unit in set(by_name["currency"])}
+    columns = {
+        **by_name,
+        "value": [np.nan if v is None else v for v in by_name["value"]],
+        "currency": [units[u] for u in by_name["currency"]],
+    }
+    return Segment(after, upto, _sorted(FactColumns.of(columns)))

@@ -1,0 +1,28 @@
+"""How a question is asked, and what every answer says of that."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
+Marks = list[Mark]
+
+
+class Viewpoint(BaseModel):
+    """As known on a date (its end, UTC) or at an instant, as recorded by a batch, without marked figures."""
+
+    known_on: str | None = Field(None, description="YYYY-MM-DD, or an instant with its time zone; by default today")
+    recorded_by: int | None = Field(None, description="ignore every batch after this one")
+    leave_out: Marks = Field([], description="figures with these marks do not count")
+    hindsight: bool = Field(False, description="also say which figures read differently later")
+    currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
+
+
+class Seen(BaseModel):
+    """How the question was asked, and the newest batch that the answer rests on."""
+
+    known_on: datetime
+    recorded_by: int | None = None
+    leave_out: Marks = []
+    batch: int

@@ -1,0 +1,126 @@
+"""What is known and when, over random worlds: no answer from later (T9), statements agree with the language."""
+
+import unittest
+from datetime import date, timedelta
+from typing import Any
+
+import numpy as np
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from tests.core.small_ledger import at_end_of
+from tests.core.worlds import BALANCES, FLOWS, World, sheet_of, world
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.dated.attributes import Attribute, Attributes
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.screening.figures import figures
+from wise_ledger.core.screening.screen import screen
+from wise_ledger.core.statements.statement import FREQUENCIES, lay_out
+from wise_ledger.core.time.periods import day
+
+COLUMNS = (
+    *(f"{code}.{form}" for code in FLOWS for form in ("q", "h", "fy", "ttm", "ytd")),
+    *BALANCES, *(f"{code}.fy" for code in BALANCES),
+    "growth(revenue, 1y)", "first_reported(revenue.q)", "first_reported(total_assets)", "ago(inventory, 1q)",
+    "operating_income / revenue", "goodwill / total_assets", "diluted_eps * shares_outstanding",
+    "coalesce(operating_income.q, revenue.q)", "revenue - operating_income",
+    "industry", "template",
+)  # fmt: skip
+RULE = 'rank(revenue) <= 1 or inventory > 0 or template in ("bank") or active and revenue.fy > 100 USD'
+SEEDS, DAYS = st.integers(0, 2**32), st.dates(date(2020, 6, 1), date(2024, 6, 1))
+
+
+def answers(of: World, on: date) -> list[Any]:
+    """Columns, verdicts and statements of both companies, with labels, as known on a day."""
+    made, cutoff = of.ledger(), at_end_of(on)
+    view = made.view()
+    out: list[Any] = []
+    for currency in (None, "USD"):
+        table = figures(view, COLUMNS, [0, 1], Viewpoint.at(cutoff, currency))
+        out += [(e, *cells) for e, cells in zip(COLUMNS, zip(*table.rows, strict=True), strict=True)]
+    out += [(r.company, r.verdict, r.reason) for r in screen(view, RULE, [0, 1], Viewpoint.at(cutoff)).rows]
+    for company in (0, 1):
+        sheet = sheet_of(made, view, company)
+        for frequency in FREQUENCIES:
+            laid = lay_out(sheet, sheet.items, frequency, Viewpoint.at(cutoff), {}, every_line=True)
+            out.append((company, frequency, laid.columns))
+            out += [
+                (company, frequency, line.item.code, line.applies,
+                 [(c.value, c.reason, c.marks, c.formed, c.restated, c.known) for c in line.cells])
+                for line in laid.lines
+            ]  # fmt: skip
+    return out
+
+
+class Knowledge(unittest.TestCase):
+    maxDiff = 2000
+
+    @settings(max_examples=40, deadline=None)
+    @given(SEEDS, DAYS)
+    def test_nothing_that_became_public_later_changes_an_answer_t9(self, seed: int, on: date) -> None:
+        whole = world(seed)
+        for now, known in zip(answers(whole, on), answers(whole.upto(on), on), strict=True):
+            self.assertEqual(repr(now), repr(known))
+
+    @settings(max_examples=25, deadline=None)
+    @given(SEEDS, DAYS)
+    def test_a_statement_says_what_the_language_says_at_each_end(self, seed: int, on: date) -> None:
+        made, cutoff = world(seed).ledger(), at_end_of(on)
+        view = made.view()
+        for company in (0, 1):
+            sheet = sheet_of(made, view, company)
+            for frequency, form in FREQUENCIES.items():
+                ends = sheet.ends(form, cutoff)
+                grid = sheet.grid(form, ends, cutoff)
+                stage = np.full(len(ends), view.calendar.known(company, cutoff))
+                transitions = view.calendar.closes_transition(stage, ends)
+                for row, item in enumerate(sheet.items):
+                    for column, end in enumerate(ends.tolist()):
+                        text = _expression(item.code, form, bool(transitions[column]))
+                        given_end = np.full((1, 1), end, np.int32)
+                        evaluation = Evaluation(view, np.array([company]), np.array([cutoff]), ends=given_end)
+                        values, _ = evaluation.run(plan(text))
+                        self.assertEqual(
+                            _cell(values.value[0, 0], values.reason[0, 0], values.marks[0, 0]),
+                            _cell(grid.value[row, column], grid.reason[row, column], grid.marks[row, column]),
+                            (seed, company, frequency, text, np.datetime64(end, "D"), on),
+                        )
+
+
+def _expression(code: str, form: str, transition: bool) -> str:
+    if code in BALANCES:
+        return f"{code}.fy" if form == "fy" and not transition else code
+    return f"{code}.ytd" if transition and form == "fy" else f"{code}.{form}"
+
+
+def _cell(value: float, reason: int, marks: int) -> Any:
+    return Reason(int(reason)).code if reason else (round(float(value), 9), int(marks))
+
+
+class DatedAttributes(unittest.TestCase):
+    @settings(max_examples=150, deadline=None)
+    @given(st.lists(st.tuples(st.integers(0, 2), st.integers(0, 40), st.integers(0, 60)), max_size=25))
+    @example([(0, 5, 30), (0, 2, 31)])
+    def test_the_version_in_force_is_that_of_a_plain_search_t9(self, rows: list[tuple[int, int, int]]) -> None:
+        first = day(date(2020, 1, 1))
+
+        def at(n: int) -> int:
+            return at_end_of(date(2020, 1, 1) + timedelta(n))
+
+        versions = [
+            Attribute(c, "name", str(n), first + since, at(public), 0) for n, (c, since, public) in enumerate(rows)
+        ]
+        read = Attributes(versions)
+        cutoffs = np.array([at(n) for n in range(0, 70, 3)])
+        values = read.read("name", np.arange(3), cutoffs)
+        for company in range(3):
+            for place, cutoff in enumerate(cutoffs.tolist()):
+                known = [
+                    (a.valid_from, a.at, n) for n, a in enumerate(versions)
+                    if a.company == company and a.at <= cutoff and a.valid_from * 86_400_000_000 <= cutoff
+                ]  # fmt: skip
+                expected = versions[max(known)[2]].value if known else None
+                found = None if values.reason[company, place] else values.value[company, place]
+                self.assertEqual((found, read.of(company, "name", cutoff)), (expected, expected))
