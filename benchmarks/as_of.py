@@ -12,12 +12,12 @@ import numpy as np
 import pandas as pd
 
 from benchmarks.timing import Result, best_of
-from wise_ledger.core.facts.asof import latest_values
-from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.versions import Reported
-from wise_ledger.core.fiscal.periods import ABSENT
+from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import ABSENT
+from wise_ledger.core.timelines.asof import latest_values
+from wise_ledger.core.timelines.versions import Reported
 
-_DAY = 86_400_000_000
 SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}  # companies, dates, items, quarters
 
 
@@ -27,13 +27,13 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
     company = np.repeat(np.arange(companies), quarters)
     end = np.tile(ends, companies)
-    at = (end + rng.integers(20, 90, len(end))) * _DAY + rng.integers(0, _DAY, len(end))
+    at = (end + rng.integers(20, 90, len(end))) * DAY + rng.integers(0, DAY, len(end))
     value = rng.uniform(1, 1e9, len(end))
     for turn, share in enumerate((0.12, 0.03), start=1):
         again = rng.random(companies * quarters) < share
         again = np.flatnonzero(again)
         company, end = np.concatenate([company, company[again]]), np.concatenate([end, end[again]])
-        at = np.concatenate([at, at[again] + rng.integers(30, 700, len(again)) * _DAY + turn])
+        at = np.concatenate([at, at[again] + rng.integers(30, 700, len(again)) * DAY + turn])
         value = np.concatenate([value, rng.uniform(1, 1e9, len(again))])
     count = len(company)
     order = np.argsort(at, kind="stable")
@@ -50,7 +50,7 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
 def month_ends(dates: int) -> np.ndarray[Any, np.dtype[np.int64]]:
     """The cut-offs: ends of so many months from January 2010 on, in microseconds."""
     months = (np.datetime64("2010-02") + np.arange(dates)).astype("M8[D]").astype(np.int64)
-    return months * _DAY - 1
+    return months * DAY - 1
 
 
 _SQL = """
@@ -86,7 +86,7 @@ def run(size: str) -> list[Result]:
     companies, dates, items, quarters = SIZES[size]
     facts = [make_facts(companies, quarters, seed) for seed in range(items)]
     cutoffs = month_ends(dates)
-    timelines = [Reported(f, [0]).any_source(0) for f in facts]
+    timelines = [Reported(f).any_source(0) for f in facts]
 
     tables = []
     for i, f in enumerate(facts):
@@ -104,7 +104,7 @@ def run(size: str) -> list[Result]:
     results = [Result("as_of", size, "wise ledger", ours, 1.0, True)]
 
     def from_facts() -> list[np.ndarray[Any, Any]]:
-        return [latest_values(Reported(f, [0]).any_source(0), companies, cutoffs) for f in facts]
+        return [latest_values(Reported(f).any_source(0), companies, cutoffs) for f in facts]
 
     first, again = best_of(times, from_facts)
     same = np.array_equal(np.array(again), plain, equal_nan=True)

@@ -15,7 +15,7 @@ from datetime import UTC, date, datetime
 from pathlib import Path
 
 from benchmarks.timing import Result
-from wise_ledger.core.facts.records import AttributeRecord, CompanyRecord
+from wise_ledger.core.records.records import AttributeRecord, CompanyRecord
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound

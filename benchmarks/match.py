@@ -9,8 +9,8 @@ from datetime import date
 
 from benchmarks.slips import Term, code_terms, make_universe, name_terms
 from benchmarks.timing import Result
-from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.identity.matching import Matcher, Outcome, Policy
+from wise_ledger.core.time.periods import day
 
 SIZES = {"small": (1_000, 200, 300), "full": (20_000, 5_000, 5_000)}  # companies, codes, names
 UNIVERSE_SEED, TERM_SEED = 20_261, 20_262

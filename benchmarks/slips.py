@@ -8,7 +8,6 @@ from stdnum import cusip, isin
 from stdnum.gb import sedol
 from stdnum.iso7064 import mod_97_10
 
-from wise_ledger.core.fiscal.periods import day
 from wise_ledger.core.identity.universe import (
     Activity,
     IdentifierSpan,
@@ -18,6 +17,7 @@ from wise_ledger.core.identity.universe import (
     Stretch,
     Universe,
 )
+from wise_ledger.core.time.periods import day
 
 _ONSETS = "b br c ch cl d dr f fl g gr h j k kl l m n p pr qu r s sh sk sl st t tr v w wh y z"
 _VOWELS = "a e i o u ai ea oa ou ow"

@@ -13,15 +13,15 @@ import pandas as pd
 
 from benchmarks.as_of import month_ends
 from benchmarks.timing import Result, best_of
-from wise_ledger.core.facts.asof import latest_values
-from wise_ledger.core.facts.columns import FactColumns
-from wise_ledger.core.facts.timeline import Timeline
-from wise_ledger.core.facts.versions import Reported
-from wise_ledger.core.fiscal.calendar import FiscalCalendar, YearEnd
+from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.forming import Forming
-from wise_ledger.core.fiscal.periods import ABSENT
+from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import ABSENT
+from wise_ledger.core.timelines.asof import latest_values
+from wise_ledger.core.timelines.timeline import Timeline
+from wise_ledger.core.timelines.versions import Reported
 
-_DAY = 86_400_000_000
 SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}  # companies, dates, items, quarters
 _CONNECTION = duckdb.connect()
 
@@ -35,10 +35,10 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
     company = np.repeat(np.arange(companies), quarters)
     end, start = np.tile(ends, companies), np.tile(starts, companies)
     # Published in the order of the periods: no report is later than the next one.
-    at = (end + rng.integers(20, 85, len(end))) * _DAY + rng.integers(0, _DAY, len(end))
+    at = (end + rng.integers(20, 85, len(end))) * DAY + rng.integers(0, DAY, len(end))
     value = rng.integers(1, 10**9, len(end)).astype(np.float64)
     again = np.flatnonzero(rng.random(len(end)) < 0.15)
-    later = at[again] + rng.integers(1, 700, len(again)) * _DAY
+    later = at[again] + rng.integers(1, 700, len(again)) * DAY
     company, end, start = (np.concatenate([c, c[again]]) for c in (company, end, start))
     at = np.concatenate([at, later])
     value = np.concatenate([value, rng.integers(1, 10**9, len(again)).astype(np.float64)])
@@ -81,10 +81,10 @@ def run(size: str) -> list[Result]:
     companies, dates, items, quarters = SIZES[size]
     facts = [make_facts(companies, quarters, seed) for seed in range(items)]
     cutoffs = month_ends(dates)[12:]  # before that no year is known whole
-    calendar = FiscalCalendar(YearEnd(n, -100_000, 12) for n in range(companies))
+    calendar = FiscalCalendar.plain((n, 12) for n in range(companies))
 
     def timelines() -> list[Timeline]:
-        return [Forming(Reported(f, [0]), calendar).form("ttm") for f in facts]
+        return [Forming(Reported(f), calendar).form("ttm") for f in facts]
 
     for i, f in enumerate(facts):
         frame = pd.DataFrame(
