@@ -122,11 +122,11 @@ export async function decide(term: string, company: string | null, who: string):
 
 export async function members(
   name: string,
-  asked: { on: string; where?: string; show: string[]; currency?: string },
+  asked: { known_on: string; where?: string; show: string[]; currency?: string },
   signal?: AbortSignal,
 ): Promise<ListMembers> {
   const shown = asked.show.map((e) => `&show=${encodeURIComponent(e)}`).join('')
-  const params = query({ on: asked.on, where: asked.where, currency: asked.currency }) + shown
+  const params = query({ known_on: asked.known_on, where: asked.where, currency: asked.currency }) + shown
   return (await call(`/lists/${encodeURIComponent(name)}/members?${params}`, { signal })).json()
 }
 
@@ -181,7 +181,7 @@ export async function company(id: string, on: string, signal?: AbortSignal): Pro
   return (await call(`/companies/${encodeURIComponent(id)}?${query({ on })}`, { signal })).json()
 }
 
-/** In which amounts can be told. */
+/** The currencies that amounts can be shown in. */
 export async function currencies(): Promise<string[]> {
   return (await (await call('/catalogue')).json()).currencies
 }

@@ -58,7 +58,7 @@ const say = (v: number): string => figure(v, page.value!.item.unit, false)
           <template v-if="page.spreads.length">
             <h2>How its values lie now, {{ unitOf(page.item.unit, false, null).trim() || page.item.unit.replaceAll('_', ' ') }}</h2>
             <table class="lined">
-              <thead><tr><th>Currency</th><th class="n">Companies</th><th class="n">Least</th><th class="n">Lower quartile</th><th class="n">Median</th><th class="n">Upper quartile</th><th class="n">Greatest</th><th>5th to 95th percentile</th></tr></thead>
+              <thead><tr><th>Currency</th><th class="n">Companies</th><th class="n">Minimum</th><th class="n">Lower quartile</th><th class="n">Median</th><th class="n">Upper quartile</th><th class="n">Maximum</th><th>5th to 95th percentile</th></tr></thead>
               <tbody>
                 <tr v-for="s in page.spreads" :key="s.currency ?? ''">
                   <td>{{ s.currency ?? 'none' }}</td><td class="n">{{ s.companies }}</td><td class="n" :class="{ wrong: s.least < 0 }">{{ say(s.least) }}</td><td class="n">{{ say(s.lower_quartile) }}</td><td class="n">{{ say(s.median) }}</td><td class="n">{{ say(s.upper_quartile) }}</td><td class="n">{{ say(s.greatest) }}</td>

@@ -49,7 +49,7 @@ async function look(): Promise<void> {
   abort.abort()
   abort = new AbortController()
   await attempt(async () => {
-    found.value = await ledger.members(list, { on: knownOn.value, where: where.value, show: show.value, currency: currency.value }, abort.signal)
+    found.value = await ledger.members(list, { known_on: knownOn.value, where: where.value, show: show.value, currency: currency.value }, abort.signal)
   })
 }
 

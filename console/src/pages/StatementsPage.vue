@@ -207,7 +207,7 @@ function say(value: number | null, unit: string): string {
       </label>
       <CurrencyChoice :value="one('currency')" @choose="(currency) => set({ currency })" />
       <button class="plain" :aria-pressed="calendar" title="Head the columns by calendar or by fiscal periods" @click="set({ calendar: calendar ? undefined : 'yes' })">{{ calendar ? 'Calendar' : 'Fiscal' }}</button>
-      <button class="plain" :aria-pressed="turned" @click="set({ turned: turned ? undefined : 'yes' })">Turn</button>
+      <button class="plain" :aria-pressed="turned" @click="set({ turned: turned ? undefined : 'yes' })">Transpose</button>
       <button class="plain go" :disabled="!found.length" @click="exported">Export</button>
     </div>
     <p v-if="problem" class="wrong" role="alert">{{ problem }}</p>
@@ -231,7 +231,7 @@ function say(value: number | null, unit: string): string {
           </tr>
         </tbody>
       </table>
-      <p v-else class="soft none">Nothing of this company was told anew by {{ shortDay(knownOn) }}.</p>
+      <p v-else class="soft none">Nothing of this company was restated by {{ shortDay(knownOn) }}.</p>
     </div>
     <div v-else class="body" :class="{ beside: panel }">
       <div class="tables">
@@ -317,7 +317,12 @@ main {
 .choices .field {
   font-size: 13px;
   min-height: 28px;
-  padding: 2px 6px;
+  padding: 2px 4px;
+}
+.choices .plain {
+  font-size: 13px;
+  min-height: 28px;
+  padding: 2px 7px;
 }
 .choices .go {
   margin-left: auto;

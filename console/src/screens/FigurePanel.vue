@@ -107,7 +107,7 @@ function say(value: number | null, reason: string | null): string {
               <b>{{ say(version.value, version.reason) }}</b>
               <span class="soft since">{{ instant(version.known_from) }}</span>
               <span v-if="i > 0 && version.value !== null && !version.by_split" class="chip">restated</span>
-              <div v-if="version.by_split" class="soft">A split of the shares moved it; nothing was told anew.</div>
+              <div v-if="version.by_split" class="soft">A split of the shares moved it; nothing was restated.</div>
               <div v-for="document in version.documents" :key="document.sha256" class="document">
                 {{ document.title }}
                 <button class="link" :aria-label="`Open ${document.title}`" @click="emit('open', document, '')">open</button>

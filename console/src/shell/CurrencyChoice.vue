@@ -3,7 +3,7 @@ import { onMounted, ref } from 'vue'
 
 import { currencies } from '../api/ledger'
 
-/** In which currency amounts are told: each company's own, or one that there are rates of. */
+/** The currency that amounts are shown in: each company's own, or one that there are rates of. */
 defineProps<{ value: string | undefined }>()
 const emit = defineEmits<{ choose: [currency: string | undefined] }>()
 const known = ref<string[]>([])

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-/** The course of a line through the periods, with its last point. */
+/** The trend of a line through the periods, with its last point. */
 const props = defineProps<{ values: (number | null)[]; title: string }>()
 const WIDTH = 64
 const HEIGHT = 18

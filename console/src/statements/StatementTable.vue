@@ -69,7 +69,7 @@ async function arrow(event: KeyboardEvent, row: number, column: number): Promise
             {{ head }}<small>{{ shortDay(found.columns[i]!.published_at) }}</small>
             <small v-if="!found.currency && found.columns[i]!.currency">{{ found.columns[i]!.currency }}</small>
           </th>
-          <th class="t"><small>Course</small></th>
+          <th class="t"><small>Trend</small></th>
         </tr>
       </thead>
       <tbody ref="body">
