@@ -3,6 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 CONSOLE := src/wise_ledger/service/console/index.html
+SCHEMA := console/src/api/schema.ts
 
 .DEFAULT_GOAL := help
 .PHONY: help demo test check lint types rules console-check bench bench-json screenshots lock clean console
@@ -28,7 +29,13 @@ console/node_modules/.installed: console/package-lock.json
 	cd console && npm ci --silent --no-audit --no-fund
 	@touch $@
 
-$(CONSOLE): console/node_modules/.installed $(shell find console/src console/public -type f) console/index.html console/vite.config.ts
+# The types of the console are those of the service's own OpenAPI document.
+$(SCHEMA): console/node_modules/.installed $(VENV)/.runtime tools/openapi.py $(shell find src/wise_ledger/service src/wise_ledger/wire -name '*.py')
+	$(BIN)/python tools/openapi.py console/openapi.json
+	cd console && npm run --silent types > /dev/null
+	@touch $@
+
+$(CONSOLE): $(SCHEMA) $(shell find console/src console/public -type f) console/index.html console/vite.config.ts
 	cd console && npm run --silent build -- --logLevel warn
 	@touch $@
 
@@ -51,8 +58,9 @@ types: $(VENV)/.develop ## mypy --strict on core, wire and client
 rules: $(VENV)/.develop ## which room may know which
 	$(BIN)/lint-imports
 
-console-check: console/node_modules/.installed ## types of the console
+console-check: $(SCHEMA) ## types of the console, and the tests of what is pure in it
 	cd console && npm run --silent check
+	cd console && npm test --silent
 
 check: lint types rules console-check ## all checks that are no tests
 

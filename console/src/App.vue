@@ -2,8 +2,8 @@
 import { onMounted, onUnmounted } from 'vue'
 import { useRouter } from 'vue-router'
 
-import SignIn from './pages/SignIn.vue'
-import { useSession } from './session'
+import SignIn from './shell/SignIn.vue'
+import { useSession } from './shell/session'
 import LeftRail from './shell/LeftRail.vue'
 
 const session = useSession()

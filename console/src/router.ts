@@ -1,36 +1,29 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import type { Component } from 'vue'
+import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
 
-import CollectPage from './pages/CollectPage.vue'
-import CompaniesPage from './pages/CompaniesPage.vue'
-import CompanyPage from './pages/CompanyPage.vue'
-import DirectoryPage from './pages/DirectoryPage.vue'
-import ListsPage from './pages/ListsPage.vue'
-import MatchPage from './pages/MatchPage.vue'
-import RunPage from './pages/RunPage.vue'
-import CataloguePage from './pages/CataloguePage.vue'
-import ItemPage from './pages/ItemPage.vue'
-import QualityPage from './pages/QualityPage.vue'
-import ScreenPage from './pages/ScreenPage.vue'
-import StatementsPage from './pages/StatementsPage.vue'
-
-export const FIRST_RULE = 'operating_income / revenue > 15%'
+/** A page, fetched when somebody first goes to it. */
+function page(path: string, name: string, title: string, component: () => Promise<Component>): RouteRecordRaw {
+  return { path, name, component, meta: { title } }
+}
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/screens' },
-    { path: '/screens', name: 'screens', component: ScreenPage, meta: { title: 'Screens' } },
-    { path: '/companies', name: 'companies', component: CompaniesPage, meta: { title: 'Companies' } },
-    { path: '/companies/:id', name: 'company', component: CompanyPage, meta: { title: 'Company' } },
-    { path: '/directories/:kind(venues|securities|listings)', name: 'directory', component: DirectoryPage, meta: { title: 'Directories' } },
-    { path: '/lists', name: 'lists', component: ListsPage, meta: { title: 'Lists' } },
-    { path: '/catalogue', name: 'catalogue', component: CataloguePage, meta: { title: 'Catalogue' } },
-    { path: '/catalogue/:code', name: 'item', component: ItemPage, meta: { title: 'Item' } },
-    { path: '/statements', name: 'statements', component: StatementsPage, meta: { title: 'Statements' } },
-    { path: '/collect', name: 'collect', component: CollectPage, meta: { title: 'Collect' } },
-    { path: '/runs/:id(\\d+)', name: 'run', component: RunPage, meta: { title: 'Run' } },
-    { path: '/quality', name: 'quality', component: QualityPage, meta: { title: 'Quality' } },
-    { path: '/match', name: 'match', component: MatchPage, meta: { title: 'Match' } },
+    page('/screens', 'screens', 'Screens', () => import('./screens/ScreenPage.vue')),
+    page('/companies', 'companies', 'Companies', () => import('./companies/CompaniesPage.vue')),
+    page('/companies/:id', 'company', 'Company', () => import('./companies/CompanyPage.vue')),
+    page('/directories/:kind(venues|securities|listings)', 'directory', 'Directories', () =>
+      import('./companies/DirectoryPage.vue'),
+    ),
+    page('/lists', 'lists', 'Lists', () => import('./lists/ListsPage.vue')),
+    page('/catalogue', 'catalogue', 'Catalogue', () => import('./catalogue/CataloguePage.vue')),
+    page('/catalogue/:code', 'item', 'Item', () => import('./catalogue/ItemPage.vue')),
+    page('/statements', 'statements', 'Statements', () => import('./statements/StatementsPage.vue')),
+    page('/collect', 'collect', 'Collect', () => import('./collect/CollectPage.vue')),
+    page('/runs/:id(\\d+)', 'run', 'Run', () => import('./collect/RunPage.vue')),
+    page('/quality', 'quality', 'Quality', () => import('./quality/QualityPage.vue')),
+    page('/match', 'match', 'Match', () => import('./matching/MatchPage.vue')),
     { path: '/:rest(.*)*', redirect: '/screens' },
   ],
 })

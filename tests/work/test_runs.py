@@ -235,14 +235,12 @@ class WhatCame(RunsCase):
         until(lambda: live.http("GET", f"/digests/{second.id}").status_code == 200)
         digest = live.ledger.digest(second.id)
         self.assertEqual((digest.counts["companies"], digest.counts["withdrawn"]), (0, 1))
-        self.assertEqual(digest.withdrawn[0]["item"], "operating_income")
-        changed = [
-            c for c in digest.restatements if c["item"] == "operating_income" and c["period_end"] == "2022-12-31"
-        ]
+        self.assertEqual(digest.withdrawn[0].item, "operating_income")
+        changed = [c for c in digest.restatements if c.item == "operating_income" and str(c.period_end) == "2022-12-31"]
         (change,) = changed
         found = live.ledger.explain("AGK@ZALD", "operating_income.fy", "2023-12-31").answer
-        self.assertEqual(change["old"], found.value)
-        self.assertAlmostEqual(change["percent"], (change["new"] / change["old"] - 1) * 100)
+        self.assertEqual(change.old, found.value)
+        self.assertAlmostEqual(change.percent, (change.new / change.old - 1) * 100)
         self.assertIn("Restated", live.command("runs", "digest", str(second.id), "--format", "json").stdout)
 
     def test_a_new_meaning_is_read_out_of_the_kept_documents_t7(self) -> None:

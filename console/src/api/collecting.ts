@@ -1,28 +1,32 @@
-import { call, post } from './ledger'
-import type { Digest, Plan, Run, Schedule, SourceInfo, UnmappedTag } from './types'
+/** Sources, runs, digests, schedules and tags, as the console asks for them. */
+
+import { call, get, patch, post } from './http'
+import type { Digest, Plan, Run, Schedule, ScheduleRequest, SourceInfo, TagApplied, UnmappedTag } from './types'
 
 export async function sources(): Promise<SourceInfo[]> {
-  return (await (await call('/sources')).json()).sources
+  return (await get<{ sources: SourceInfo[] }>('/sources')).sources
 }
 
-export async function plan(source: string, list?: string): Promise<Plan> {
-  return (await post('/collections/plans', { source, list: list || null })).json()
+export function plan(source: string, list?: string): Promise<Plan> {
+  return post('/collections/plans', { source, list: list || null })
 }
 
-export async function collect(source: string, list?: string): Promise<Run> {
-  return (await post('/collections', { source, list: list || null })).json()
+export function collect(source: string, list?: string): Promise<Run> {
+  return post('/collections', { source, list: list || null })
 }
 
 export async function runs(): Promise<Run[]> {
-  return (await (await call('/runs?limit=30')).json()).runs
+  return (await get<{ runs: Run[] }>('/runs', { limit: 30 })).runs
 }
 
-export async function run(id: number): Promise<Run> {
-  return (await call(`/runs/${id}`)).json()
+export function run(id: number): Promise<Run> {
+  return get(`/runs/${id}`)
 }
 
-export async function turn(id: number, how: 'pause' | 'resume' | 'cancel' | 'failed'): Promise<Run> {
-  return (await post(`/runs/${id}/${how}`, null)).json()
+export type RunCommand = 'pause' | 'resume' | 'cancel' | 'failed'
+
+export function command(id: number, how: RunCommand): Promise<Run> {
+  return post(`/runs/${id}/${how}`)
 }
 
 /** The run each time it moves, until it ends: server-sent events, read with the token that an EventSource cannot send. */
@@ -44,31 +48,34 @@ export async function follow(id: number, each: (run: Run) => void, signal: Abort
   }
 }
 
-export async function digest(id: number): Promise<Digest> {
-  return (await call(`/digests/${id}`)).json()
+export function digest(id: number): Promise<Digest> {
+  return get(`/digests/${id}`)
 }
 
 export async function schedules(): Promise<Schedule[]> {
-  return (await (await call('/schedules')).json()).schedules
+  return (await get<{ schedules: Schedule[] }>('/schedules')).schedules
 }
 
-export async function keepSchedule(asked: object): Promise<void> {
+export async function keepSchedule(asked: Partial<ScheduleRequest>): Promise<void> {
   await post('/schedules', asked)
 }
 
-export async function runSchedule(name: string): Promise<Run> {
-  return (await post(`/schedules/${name}/runs`, null)).json()
+export function runSchedule(name: string): Promise<Run> {
+  return post(`/schedules/${encodeURIComponent(name)}/runs`)
 }
 
-export async function holdSchedule(name: string, paused: boolean): Promise<void> {
-  const headers = { 'Content-Type': 'application/json' }
-  await call(`/schedules/${name}`, { method: 'PATCH', headers, body: JSON.stringify({ paused }) })
+export function holdSchedule(name: string, paused: boolean): Promise<void> {
+  return patch(`/schedules/${encodeURIComponent(name)}`, { paused })
 }
 
-export async function unmapped(source: string): Promise<UnmappedTag[]> {
-  return (await (await call(`/sources/${source}/tags`)).json()).unmapped
+/** A tag without an item, and the source that uses it. */
+export type SourceTag = UnmappedTag & { source: string }
+
+export async function unmapped(source: string): Promise<SourceTag[]> {
+  const found = await get<{ unmapped: UnmappedTag[] }>(`/sources/${encodeURIComponent(source)}/tags`)
+  return found.unmapped.map((tag) => ({ ...tag, source }))
 }
 
-export async function mapTag(source: string, tag: string, item: string, who: string): Promise<{ facts: number; documents: number }> {
-  return (await post(`/sources/${source}/tags`, { tag, item, who })).json()
+export function mapTag(source: string, tag: string, item: string, who: string): Promise<TagApplied> {
+  return post(`/sources/${encodeURIComponent(source)}/tags`, { tag, item, who })
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { shortDay } from '../format'
+import { shortDay } from '../time/format'
 import { DAY_MS, today } from '../time/days'
 
 export interface Bar {

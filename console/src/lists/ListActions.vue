@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
-import type { ListChange } from '../api/ledger'
-import type { ListInfo } from '../api/types'
+import type { ListChange, ListInfo } from '../api/types'
 
 /** What can be done with a list: describe it, copy it, archive it or bring it back. */
 const props = defineProps<{ list: ListInfo }>()

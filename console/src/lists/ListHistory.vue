@@ -1,33 +1,26 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-
-import * as ledger from '../api/ledger'
+import { listVersions } from '../api/ledger'
 import type { ListVersion } from '../api/types'
-import { instant } from '../format'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+import { instant } from '../time/format'
 
 /** Every change of a list, the newest first. */
 const props = defineProps<{ list: string }>()
-const versions = ref<ListVersion[] | null>(null)
-
-watch(
-  () => props.list,
-  async (name) => {
-    versions.value = await ledger.listVersions(name).catch(() => [])
-  },
-  { immediate: true },
-)
+const { answer: versions, problem } = useQuestion(() => props.list, listVersions)
 
 function some(names: string[]): string {
   return names.length > 6 ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more` : names.join(', ')
 }
 
 function what(version: ListVersion): string {
-  const said = [version.title && `called ${version.title}`, version.description, version.archived ? 'archived' : '']
-  return said.filter(Boolean).join('; ')
+  const changes = [version.title && `called ${version.title}`, version.description, version.archived ? 'archived' : '']
+  return changes.filter(Boolean).join('; ')
 }
 </script>
 
 <template>
+  <ProblemNote :problem="problem" />
   <table v-if="versions?.length" class="lined">
     <thead>
       <tr><th>Recorded</th><th>By</th><th>Change</th><th class="n">Batch</th></tr>

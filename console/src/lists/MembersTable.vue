@@ -2,88 +2,111 @@
 import { computed } from 'vue'
 
 import type { ListMembers } from '../api/types'
-import { figure, headingScale, MARKS, reasonFull, reasonShort } from '../format'
+import FigureTable from '../figures/FigureTable.vue'
+import { look } from '../figures/look'
+import { headingScale } from '../figures/numbers'
 import { useStamp } from '../time/stamp'
 
 /** The members of a list with the columns asked for; a row can be taken off where people keep the list. */
-const props = defineProps<{ found: ListMembers; editable: boolean }>()
-const emit = defineEmits<{ remove: [company: string]; drop: [expression: string] }>()
+const props = defineProps<{
+  found: ListMembers
+  editable: boolean
+  opened: { row: string; column: string } | null
+}>()
+const emit = defineEmits<{ remove: [company: string]; drop: [expression: string]; open: [row: number, column: number] }>()
 const { knownOn } = useStamp()
-const weighed = computed(() => props.found.members.some((m) => m.weight !== null))
-const ended = computed(() => props.found.members.some((m) => !m.active))
-const money = computed(() => props.found.members.some((m) => m.cells.some((c) => c.currency)))
+const rows = computed(() => props.found.members.map((member) => ({ ...member, key: member.id })))
+const columns = computed(() => props.found.columns.map((column, n) => ({ ...column, key: String(n) })))
+const plain = computed(() => !columns.value.length)
+const weighed = computed(() => rows.value.some((m) => m.weight !== null))
+const stateShown = computed(() => plain.value || rows.value.some((m) => !m.active))
+const money = computed(() => rows.value.some((m) => m.cells.some((c) => c.currency)))
+
+function looked(row: number, column: number) {
+  return look(rows.value[row]!.cells[column]!, columns.value[column]!)
+}
 </script>
 
 <template>
-  <div class="scroll" tabindex="0" role="region" aria-label="Members">
-    <table class="lined">
-      <thead>
-        <tr>
-          <th>Company</th>
-          <th>Listing</th>
-          <th>Country</th>
-          <th v-if="!found.columns.length">Industry</th>
-          <th v-if="ended || !found.columns.length">State</th>
-          <th v-if="weighed" class="n">Weight, %</th>
-          <th v-for="column in found.columns" :key="column.expression" :class="{ n: column.unit !== 'text' }">
-            <span class="code">{{ column.expression }}</span><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
-            <button class="link x" :aria-label="`Without ${column.expression}`" title="Take this column out" @click="emit('drop', column.expression)">×</button>
-          </th>
-          <th v-if="money">Currency</th>
-          <th v-if="editable"><span class="visually-hidden">Take off</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="member in found.members" :key="member.id">
-          <td>
-            <router-link :to="{ name: 'company', params: { id: member.id }, query: { known_on: knownOn } }">{{ member.name }}</router-link>
-          </td>
-          <td>{{ member.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
-          <td>{{ member.country ?? 'not known' }}</td>
-          <td v-if="!found.columns.length" class="wide" :title="member.industry_title ?? ''">{{ member.industry_title ?? 'not known' }}</td>
-          <td v-if="ended || !found.columns.length" class="soft">{{ member.active ? 'active' : 'not active' }}</td>
-          <td v-if="weighed" class="n">{{ member.weight === null ? 'not given' : (member.weight * 100).toFixed(2) }}</td>
-          <td
-            v-for="(cell, i) in member.cells"
-            :key="i"
-            :class="{ n: found.columns[i]!.unit !== 'text', missing: cell.value === null, negative: typeof cell.value === 'number' && cell.value < 0 }"
-            :title="[cell.period, reasonFull(cell.reason), ...cell.marks.map((m) => MARKS[m])].filter(Boolean).join(' · ')"
-          >
-            {{ cell.value === null ? reasonShort(cell.reason) : figure(cell.value, found.columns[i]!.unit, false) }}
-          </td>
-          <td v-if="money" class="soft">{{ member.cells.find((c) => c.currency)?.currency ?? 'none' }}</td>
-          <td v-if="editable" class="n">
-            <button class="link x" :aria-label="`Take ${member.name} off`" title="Take off the list, from today on" @click="emit('remove', member.id)">×</button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-  </div>
+  <FigureTable
+    class="members"
+    label="Members"
+    :rows="rows"
+    :columns="columns"
+    :look="looked"
+    :opened="opened"
+    @open="(row, column) => emit('open', row, column)"
+  >
+    <template #heads-before>
+      <th class="t first">Company</th>
+      <th class="t">Listing</th>
+      <th class="t">Country</th>
+      <th v-if="plain" class="t">Industry</th>
+      <th v-if="stateShown" class="t">State</th>
+      <th v-if="weighed">Weight, %</th>
+    </template>
+    <template #head="{ column }">
+      <span class="code">{{ column.expression }}</span
+      ><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
+      <button
+        class="link x"
+        :aria-label="`Without ${column.expression}`"
+        title="Take this column out"
+        @click="emit('drop', column.expression)"
+      >
+        ×
+      </button>
+    </template>
+    <template #heads-after>
+      <th v-if="money" class="t">Currency</th>
+      <th v-if="editable"><span class="visually-hidden">Take off</span></th>
+    </template>
+    <template #before="{ row }">
+      <td class="t first">
+        <router-link :to="{ name: 'company', params: { id: row.id }, query: { known_on: knownOn } }">{{
+          row.name
+        }}</router-link>
+      </td>
+      <td class="t">{{ row.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
+      <td class="t">{{ row.country ?? 'not known' }}</td>
+      <td v-if="plain" class="t wide" :title="row.industry_title ?? ''">{{ row.industry_title ?? 'not known' }}</td>
+      <td v-if="stateShown" class="t soft">{{ row.active ? 'active' : 'not active' }}</td>
+      <td v-if="weighed">{{ row.weight === null ? 'not given' : (row.weight * 100).toFixed(2) }}</td>
+    </template>
+    <template #after="{ row }">
+      <td v-if="money" class="t soft">{{ row.cells.find((c) => c.currency)?.currency ?? 'none' }}</td>
+      <td v-if="editable">
+        <button
+          class="link x"
+          :aria-label="`Take ${row.name} off`"
+          title="Take off the list, from today on"
+          @click="emit('remove', row.id)"
+        >
+          ×
+        </button>
+      </td>
+    </template>
+  </FigureTable>
 </template>
 
 <style scoped>
-.scroll {
+.members {
   overflow: auto;
   max-height: calc(100vh - 300px);
 }
-thead th {
+.members :deep(thead th) {
   position: sticky;
   top: 0;
   background: var(--paper);
   z-index: 1;
 }
-th .code {
-  font-size: 12px;
-  font-weight: 400;
-  color: var(--ink);
+.members :deep(thead th.first) {
+  z-index: 2;
 }
 .wide {
   max-width: 230px;
   overflow: hidden;
   text-overflow: ellipsis;
-}
-.negative {
-  color: var(--brick);
 }
 .x {
   color: var(--soft);

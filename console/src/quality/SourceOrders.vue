@@ -1,36 +1,53 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed } from 'vue'
 
-import { preferSources, type SourceOrder, sourceOrders } from '../api/statements'
+import { preferSources, sourceOrders } from '../api/quality'
+import type { SourceOrder } from '../api/types'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useAttempt, useQuestion } from '../asking/question'
 
-/** Which source is read first, for all, an item, a company or both; what was said can be taken back. */
-const props = defineProps<{ who: string; why: string; attempt: (work: () => Promise<void>) => Promise<void> }>()
+/** Which source is read first, for all, an item, a company or both; what was decided can be taken back. */
+const props = defineProps<{ who: string; why: string }>()
 const emit = defineEmits<{ changed: [] }>()
-const orders = ref<SourceOrder[]>([])
+const { attempt, problem } = useAttempt()
+const { answer, again } = useQuestion(
+  () => ({}),
+  (_, signal) => sourceOrders(signal),
+)
+const orders = computed(() => answer.value ?? [])
 
-async function look(): Promise<void> {
-  orders.value = await sourceOrders()
-}
-
-async function takeBack(order: SourceOrder): Promise<void> {
-  await props.attempt(async () => {
-    await preferSources([], props.who, props.why, order.item, order.company)
-    await look()
+async function takeBack({ item, company }: SourceOrder): Promise<void> {
+  await attempt(async () => {
+    await preferSources({ sources: [], who: props.who, why: props.why, item, company })
+    await again()
     emit('changed')
   })
 }
 
-onMounted(() => props.attempt(look))
-defineExpose({ look })
+function scope(order: SourceOrder): string {
+  const parts = [order.item?.replaceAll('_', ' '), order.name && `of ${order.name}`]
+  return parts.filter(Boolean).join(' ') || 'everything'
+}
+
+defineExpose({ again })
 </script>
 
 <template>
   <section v-if="orders.length" class="orders">
     <h2>Which source is read first</h2>
+    <ProblemNote :problem="problem" />
     <p v-for="o in orders" :key="`${o.item}:${o.company}`">
       <b>{{ o.sources.join(', then ') }}</b>
-      <span class="soft"> for {{ [o.item?.replaceAll('_', ' '), o.name && `of ${o.name}`].filter(Boolean).join(' ') || 'everything' }}</span>
-      <button v-if="o.item || o.company" class="link" :disabled="!who.trim()" :title="who.trim() ? '' : 'Say who decides first'" @click="takeBack(o)">take back</button>
+      <span class="soft"> for {{ scope(o) }}</span>
+      <button
+        v-if="o.item || o.company"
+        class="link"
+        :disabled="!who.trim()"
+        :title="who.trim() ? '' : 'Say who decides first'"
+        @click="takeBack(o)"
+      >
+        take back
+      </button>
     </p>
   </section>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
-import { Problem } from '../api/ledger'
+import type { Problem } from '../api/http'
 
 /** The rule, run by Enter; an error stands under it with the place, the quote and the mend. */
 const props = defineProps<{ rule: string; problem: Problem | null; busy: boolean }>()

@@ -1,37 +1,30 @@
 import { computed } from 'vue'
-import { type LocationQueryRaw, useRoute, useRouter } from 'vue-router'
 
 import type { Verdict } from '../api/types'
-import { FIRST_RULE } from '../router'
+import { useAddress } from '../asking/address'
 
+export const FIRST_RULE = 'operating_income / revenue > 15%'
+
+/** The figure opened: whose, and which column of the answer. */
 export interface Opened {
   company: string
   column: number
 }
 
-function text(value: unknown): string | undefined {
-  return typeof value === 'string' && value !== '' ? value : undefined
-}
-
 /** What the screen page shows, all of it in the address: rule, list, verdict shown, figure opened, hindsight. */
 export function useScreenState() {
-  const route = useRoute()
-  const router = useRouter()
+  const { one, set } = useAddress()
 
-  function set(values: LocationQueryRaw): void {
-    void router.push({ query: { ...route.query, ...values } })
-  }
-
-  const rule = computed(() => text(route.query.rule) ?? FIRST_RULE)
-  const list = computed(() => text(route.query.list))
+  const rule = computed(() => one('rule') ?? FIRST_RULE)
+  const list = computed(() => one('list'))
   const show = computed<Verdict>(() => {
-    const asked = route.query.show
+    const asked = one('show')
     return asked === 'fail' || asked === 'unknown' ? asked : 'pass'
   })
-  const currency = computed(() => text(route.query.currency))
-  const hindsight = computed(() => route.query.hindsight !== 'off')
+  const currency = computed(() => one('currency'))
+  const hindsight = computed(() => one('hindsight') !== 'off')
   const opened = computed<Opened | null>(() => {
-    const [company, column] = (text(route.query.figure) ?? '').split(':')
+    const [company, column] = (one('figure') ?? '').split(':')
     return company ? { company, column: Number(column ?? 0) || 0 } : null
   })
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 
-import { useSession } from '../session'
+import { useSession } from './session'
 import { keepTheme } from '../theme'
 
 /** The pages in the order of the work; one appears here when it works. */

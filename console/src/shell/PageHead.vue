@@ -1,13 +1,18 @@
 <script setup lang="ts">
-import type { Publications } from '../api/types'
-import { longDay } from '../format'
+import { publications } from '../api/ledger'
+import { useQuestion } from '../asking/question'
+import { longDay } from '../time/format'
 import PublicationRuler from '../time/PublicationRuler.vue'
 import { useStamp } from '../time/stamp'
 import StampBox from '../time/StampBox.vue'
 
 /** The head of every page that depends on time: title, stamp and ruler; it says so when the stamp is not today. */
-defineProps<{ title: string; publications: Publications | null }>()
+const props = defineProps<{ title: string; list?: string }>()
 const { knownOn, isToday } = useStamp()
+const { answer: published } = useQuestion(
+  () => ({ list: props.list }),
+  ({ list }, signal) => publications(list, signal),
+)
 </script>
 
 <template>
@@ -20,7 +25,7 @@ const { knownOn, isToday } = useStamp()
       </p>
     </div>
     <StampBox />
-    <PublicationRuler class="ruler" :publications="publications" />
+    <PublicationRuler class="ruler" :publications="published" />
   </header>
 </template>
 

@@ -2,7 +2,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 
 import type { Publications } from '../api/types'
-import { longDay } from '../format'
+import { longDay } from './format'
 import { DAY_MS, monthEnd, plusDays, stepMonth, today } from './days'
 import { useStamp } from './stamp'
 

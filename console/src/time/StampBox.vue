@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import { longDay } from '../format'
+import { longDay } from './format'
 import { isDay, stepMonth, today } from './days'
 import { useStamp } from './stamp'
 

@@ -119,34 +119,38 @@ def digest(run: int, format_: str, output: Path | None) -> None:
             draw(
                 [Heading("Restated", style="bold"), Heading("Item"), Heading("Period end", whole=True),
                  Heading("Unit"), Heading("Was", right=True), Heading("Is", right=True), Heading("%", right=True)],
-                [[c["name"], c["item"], c["period_end"], c["unit"], f"{c['old']:,.2f}", f"{c['new']:,.2f}",
-                  "n/a" if c["percent"] is None else f"{c['percent']:+.1f}"] for c in found.restatements[:15]],
+                [[c.name, c.item, str(c.period_end), c.unit, f"{c.old:,.2f}", f"{c.new:,.2f}",
+                  "n/a" if c.percent is None else f"{c.percent:+.1f}"] for c in found.restatements[:15]],
                 caption=_more(counts["restatements"], 15),
             )  # fmt: skip
         if found.withdrawn:
             draw(
                 [Heading("Withdrawn", style="bold"), Heading("Item"), Heading("Period end"), Heading("Document")],
-                [[c["name"], c["item"], c["period_end"], c["document"]] for c in found.withdrawn[:15]],
+                [[c.name, c.item, str(c.period_end), c.document] for c in found.withdrawn[:15]],
             )
         if found.periods:
             draw(
                 [Heading("New periods of", style="bold"), Heading("Periods", right=True), Heading("First, last"),
                  Heading("Facts", right=True)],
-                [[p["name"], str(p["periods"]), f"{p['first']} to {p['last']}", f"{p['facts']:,}"]
+                [[p.name, str(p.periods), f"{p.first} to {p.last}", f"{p.facts:,}"]
                  for p in found.periods[:12]],
                 caption=_more(len(found.periods), 12),
             )  # fmt: skip
         if found.unmapped:
             draw(
                 [Heading("Tag without an item", style="bold"), Heading("Documents", right=True)],
-                [[u["tag"], f"{u['documents']:,}"] for u in found.unmapped],
+                [[u.tag, f"{u.documents:,}"] for u in found.unmapped],
             )
         for failed in found.failed:
-            click.secho(f" failed: {failed['company'] or failed['subject']}: {failed['reason']}", fg="red")
+            click.secho(f" failed: {failed.company or failed.subject}: {failed.reason}", fg="red")
         for told in found.deliveries:
             click.echo(f" {told.state} to {told.target}{': ' + told.reason if told.reason else ''}")
 
-    plain = [{"kind": kind, **row} for kind in ("restatements", "withdrawn") for row in getattr(found, kind)]
+    plain = [
+        {"kind": kind, **row.model_dump(mode="json")}
+        for kind in ("restatements", "withdrawn")
+        for row in getattr(found, kind)
+    ]
     write(plain, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 

@@ -23,6 +23,7 @@ from wise_ledger.service import (
 )
 from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.wire.ledger import Health
+from wise_ledger.wire.problems import ProblemDetails
 from wise_ledger.work.desk import Desk
 
 API = "/api/v1"
@@ -42,7 +43,8 @@ def create_app(desk: Desk) -> FastAPI:
     )
     app.state.desk = desk
     add_problem_responses(app)
-    api = APIRouter(prefix=API)
+    problem = {"model": ProblemDetails, "description": "What is wrong, where, and the mend"}
+    api = APIRouter(prefix=API, responses={422: problem, "default": problem})
 
     @api.get("/health", tags=["health"])
     def health() -> Health:

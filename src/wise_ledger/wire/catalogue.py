@@ -3,10 +3,12 @@
 from datetime import date
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
+
+from wise_ledger.wire.model import Model
 
 
-class Item(BaseModel):
+class Item(Model):
     """One kind of figure."""
 
     code: str
@@ -22,7 +24,7 @@ class Item(BaseModel):
     stale_after: int | None = Field(default=None, description="of an observation, days after which it is stale")
 
 
-class NewItem(BaseModel):
+class NewItem(Model):
     """An item of one's own; it stands in the statement `other`."""
 
     model_config = ConfigDict(
@@ -50,7 +52,7 @@ class NewItem(BaseModel):
     who: str
 
 
-class Catalogue(BaseModel):
+class Catalogue(Model):
     """The items, and the functions and attributes that an expression may use."""
 
     items: list[Item]
@@ -59,7 +61,7 @@ class Catalogue(BaseModel):
     currencies: list[str] = Field(default=[], description="that amounts can be shown in")
 
 
-class Coverage(BaseModel):
+class Coverage(Model):
     """How often an item is filled (Q3)."""
 
     companies: int
@@ -69,7 +71,7 @@ class Coverage(BaseModel):
     last: date
 
 
-class CatalogueValue(BaseModel):
+class CatalogueValue(Model):
     """What an entry is for the company asked about, as known now."""
 
     value: float | str | None
@@ -78,7 +80,7 @@ class CatalogueValue(BaseModel):
     period_end: date | None
 
 
-class CatalogueEntry(BaseModel):
+class CatalogueEntry(Model):
     """Something that can be asked for."""
 
     kind: Literal["item", "attribute", "function"]
@@ -97,7 +99,7 @@ class CatalogueEntry(BaseModel):
     value: CatalogueValue | None
 
 
-class CatalogueSearch(BaseModel):
+class CatalogueSearch(Model):
     """What a search of the catalogue gave, the best first."""
 
     entries: list[CatalogueEntry]
@@ -105,14 +107,14 @@ class CatalogueSearch(BaseModel):
     batch: int
 
 
-class YearCount(BaseModel):
+class YearCount(Model):
     """How many companies have an item for a period that ends in a year."""
 
     year: int
     companies: int
 
 
-class SourceTag(BaseModel):
+class SourceTag(Model):
     """A source's tag that means the item."""
 
     source: str
@@ -120,14 +122,14 @@ class SourceTag(BaseModel):
     template: str | None
 
 
-class Line(BaseModel):
+class Line(Model):
     """A line of a sum: 1 is added, -1 taken away."""
 
     item: str
     sign: Literal[1, -1]
 
 
-class Neighbour(BaseModel):
+class Neighbour(Model):
     """An item that is easily taken for this one."""
 
     item: str
@@ -135,7 +137,7 @@ class Neighbour(BaseModel):
     meaning: str
 
 
-class Spread(BaseModel):
+class Spread(Model):
     """How current values lie, in one currency or unit; twelve bins between the 5th and the 95th percentile."""
 
     currency: str | None
@@ -148,7 +150,7 @@ class Spread(BaseModel):
     bins: list[int]
 
 
-class ItemPage(BaseModel):
+class ItemPage(Model):
     """All there is to know about an item."""
 
     item: Item

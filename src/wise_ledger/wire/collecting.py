@@ -1,16 +1,18 @@
 """Collections, runs, sources and their tags, schedules, digests and loads on the wire."""
 
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
+
+from wise_ledger.wire.model import Model
 
 RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
 What = Literal["statements", "attributes", "identifiers", "lists", "rates"]
 ALL_OF_IT: list[What] = ["statements", "attributes", "identifiers", "lists", "rates"]
 
 
-class SourceInfo(BaseModel):
+class SourceInfo(Model):
     """A source: what it gives, how fast it may be asked, and what was used today."""
 
     name: str
@@ -25,13 +27,13 @@ class SourceInfo(BaseModel):
     last_ended: datetime | None
 
 
-class Sources(BaseModel):
+class Sources(Model):
     """All sources."""
 
     sources: list[SourceInfo]
 
 
-class CollectionRequest(BaseModel):
+class CollectionRequest(Model):
     """Collect from a source, for everybody, for those on a list, or for companies named; some or all it gives."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"source": "fernmark"}]})
@@ -48,7 +50,7 @@ Names = list[str]
 Whats = list[What]
 
 
-class Plan(BaseModel):
+class Plan(Model):
     """What a collection will take."""
 
     companies: int = Field(description="to be asked for")
@@ -62,7 +64,7 @@ class Plan(BaseModel):
     confirm_above: int = Field(description="calls")
 
 
-class Outcome(BaseModel):
+class Outcome(Model):
     """What became of one company in a run."""
 
     subject: str = Field(description="the source's own key")
@@ -77,7 +79,7 @@ class Outcome(BaseModel):
 Outcomes = list[Outcome]
 
 
-class Run(BaseModel):
+class Run(Model):
     """Long work and how far it is."""
 
     id: int
@@ -103,13 +105,13 @@ class Run(BaseModel):
     outcomes: Outcomes
 
 
-class Runs(BaseModel):
+class Runs(Model):
     """The newest runs first, without their outcomes."""
 
     runs: list[Run]
 
 
-class TagRule(BaseModel):
+class TagRule(Model):
     """A source's tag means an item of ours."""
 
     model_config = ConfigDict(
@@ -127,7 +129,7 @@ class TagRule(BaseModel):
     why: str = ""
 
 
-class Mapping(BaseModel):
+class Mapping(Model):
     """A rule in force; `shipped` ones come with the adapter."""
 
     tag: str
@@ -139,7 +141,7 @@ class Mapping(BaseModel):
     shipped: bool
 
 
-class UnmappedTag(BaseModel):
+class UnmappedTag(Model):
     """A tag that no item is known for."""
 
     tag: str
@@ -148,7 +150,7 @@ class UnmappedTag(BaseModel):
     example: str = Field(description="the name of a company that uses it")
 
 
-class Tags(BaseModel):
+class Tags(Model):
     """What a source's tags mean, and those that mean nothing yet, the most frequent first."""
 
     source: str
@@ -156,7 +158,7 @@ class Tags(BaseModel):
     unmapped: list[UnmappedTag]
 
 
-class Applied(BaseModel):
+class Applied(Model):
     """What a new meaning of a tag did to the documents already kept."""
 
     documents: int
@@ -165,7 +167,7 @@ class Applied(BaseModel):
     batch: int
 
 
-class Timing(BaseModel):
+class Timing(Model):
     """When a schedule is due: one of `every`, `at`, `older_than`; with none only when somebody says so."""
 
     model_config = ConfigDict(extra="forbid")
@@ -176,7 +178,7 @@ class Timing(BaseModel):
     older_than: Annotated[str | None, Field(description="when somebody asks for data and the last run is older")] = None
 
 
-class ScheduleRequest(BaseModel):
+class ScheduleRequest(Model):
     """A collection at set times."""
 
     model_config = ConfigDict(
@@ -195,7 +197,7 @@ class ScheduleRequest(BaseModel):
     who: str
 
 
-class ScheduleChange(BaseModel):
+class ScheduleChange(Model):
     """Hold a schedule, or let it go on."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"paused": True}]})
@@ -203,7 +205,7 @@ class ScheduleChange(BaseModel):
     paused: bool
 
 
-class Schedule(BaseModel):
+class Schedule(Model):
     """A schedule with its last run and when it is due next."""
 
     name: str
@@ -220,13 +222,13 @@ class Schedule(BaseModel):
     last_facts: int | None = Field(description="what changed: new facts of the last run")
 
 
-class Schedules(BaseModel):
+class Schedules(Model):
     """Every schedule by name."""
 
     schedules: list[Schedule]
 
 
-class Delivery(BaseModel):
+class Delivery(Model):
     """What became of a message about a run."""
 
     channel: Literal["mail", "call"]
@@ -237,7 +239,56 @@ class Delivery(BaseModel):
     ended_at: datetime
 
 
-class Digest(BaseModel):
+class DigestCompany(Model):
+    """A company that is new to the ledger."""
+
+    company: str
+    name: str
+
+
+class DigestPeriods(DigestCompany):
+    """The new periods of a company: how many, the first and the last end, and their facts."""
+
+    periods: int
+    first: date
+    last: date
+    facts: int
+
+
+class DigestChange(DigestCompany):
+    """A figure restated, or withdrawn where `new` is missing."""
+
+    item: str
+    period_start: date | None
+    period_end: date
+    unit: str = Field(description="a currency, a currency per share, shares, pure or count")
+    old: float | None
+    new: float | None
+    original: float | None = Field(description="as first published")
+    latest: float | None = Field(description="as last published")
+    percent: float | None = Field(description="by how much it changed, in percent of what it was")
+    published_at: datetime
+    document: str
+    sha256: str
+    source: str
+
+
+class DigestTag(Model):
+    """A tag that no item has, and in how many new documents it stands."""
+
+    tag: str
+    documents: int
+
+
+class DigestFailure(Model):
+    """A company, or what the source calls it, that could not be collected."""
+
+    subject: str
+    company: str | None
+    reason: str
+
+
+class Digest(Model):
     """What came in with a run: `counts` of all, and of each kind the first five hundred."""
 
     run: int
@@ -245,22 +296,22 @@ class Digest(BaseModel):
     state: RunState
     made_at: datetime
     counts: dict[str, int]
-    companies: list[dict[str, Any]]
-    periods: list[dict[str, Any]]
-    restatements: list[dict[str, Any]]
-    withdrawn: list[dict[str, Any]]
-    unmapped: list[dict[str, Any]]
-    failed: list[dict[str, Any]]
+    companies: list[DigestCompany]
+    periods: list[DigestPeriods]
+    restatements: list[DigestChange]
+    withdrawn: list[DigestChange]
+    unmapped: list[DigestTag]
+    failed: list[DigestFailure]
     deliveries: list[Delivery]
 
 
-class Digests(BaseModel):
+class Digests(Model):
     """The newest digests first, only their counts."""
 
     digests: list[Digest]
 
 
-class BadRow(BaseModel):
+class BadRow(Model):
     """A row of a file that was not loaded."""
 
     line: int
@@ -270,7 +321,7 @@ class BadRow(BaseModel):
     mend: str
 
 
-class PathOutcome(BaseModel):
+class PathOutcome(Model):
     """What became of a folder or page."""
 
     path: str
@@ -280,7 +331,7 @@ class PathOutcome(BaseModel):
     facts: int = Field(description="those that the ledger did not have")
 
 
-class LoadAnswer(BaseModel):
+class LoadAnswer(Model):
     """What a load did; without `batch` nothing was written."""
 
     kind: str
@@ -292,7 +343,7 @@ class LoadAnswer(BaseModel):
     unmapped: dict[str, int] = Field(default={}, description="labels of pages without a meaning, and on how many")
 
 
-class SourceOrder(BaseModel):
+class SourceOrder(Model):
     """Which sources go first: for all, for an item, for a company, or for an item of a company."""
 
     item: str | None
@@ -301,13 +352,13 @@ class SourceOrder(BaseModel):
     sources: list[str]
 
 
-class SourceOrders(BaseModel):
+class SourceOrders(Model):
     """The orders that stand, the general one first."""
 
     orders: list[SourceOrder]
 
 
-class SourceOrderRequest(BaseModel):
+class SourceOrderRequest(Model):
     """Say which sources go first; an empty list takes an earlier word back."""
 
     model_config = ConfigDict(

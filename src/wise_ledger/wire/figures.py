@@ -4,8 +4,9 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from wise_ledger.wire.model import Model
 from wise_ledger.wire.viewpoint import Mark, Seen
 
 Reason = Literal[
@@ -24,7 +25,7 @@ Reason = Literal[
 ]
 
 
-class Cell(BaseModel):
+class Cell(Model):
     """A figure of one company, in units of `currency` where it is money."""
 
     value: float | str | None = Field(description="a plain fraction for ratios: five percent is 0.05")
@@ -38,7 +39,7 @@ class Cell(BaseModel):
     restated_later: bool | None = Field(description="one changes afterwards; only with hindsight")
 
 
-class Column(BaseModel):
+class Column(Model):
     """An expression shown as a column."""
 
     expression: str
@@ -63,7 +64,7 @@ def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
     return row
 
 
-class DocumentInfo(BaseModel):
+class DocumentInfo(Model):
     """A document, without its bytes."""
 
     sha256: str
@@ -77,7 +78,7 @@ class DocumentInfo(BaseModel):
     size: int = Field(description="bytes")
 
 
-class FactInfo(BaseModel):
+class FactInfo(Model):
     """One fact as recorded; `sign` is the part it plays in the figure above it."""
 
     sign: int
@@ -98,7 +99,7 @@ class FactInfo(BaseModel):
     document: DocumentInfo
 
 
-class Node(BaseModel):
+class Node(Model):
     """A figure in the tree under an input: a fact, or what it was formed from."""
 
     form: str = Field(description="how it was formed, in words")
@@ -110,7 +111,7 @@ class Node(BaseModel):
     parts: "list[Node]"
 
 
-class Version(BaseModel):
+class Version(Model):
     """How a figure read from an instant on."""
 
     known_from: datetime
@@ -123,7 +124,7 @@ class Version(BaseModel):
     documents: list[DocumentInfo]
 
 
-class Input(BaseModel):
+class Input(Model):
     """An input of the expression as it stood at the cut-off."""
 
     expression: str
@@ -138,7 +139,7 @@ class Input(BaseModel):
     tree: Node | None = Field(default=None, description="the same facts, as the figure was formed from them")
 
 
-class Conversion(BaseModel):
+class Conversion(Model):
     """A rate by which an amount was converted."""
 
     expression: str

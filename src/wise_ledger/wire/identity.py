@@ -3,15 +3,16 @@
 from datetime import date
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import DocumentInfo
+from wise_ledger.wire.model import Model
 
 SecurityType = Literal["ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
 
 
-class ListingInfo(BaseModel):
+class ListingInfo(Model):
     """A security traded at a venue; dates include both ends, None where open."""
 
     id: str
@@ -25,7 +26,7 @@ class ListingInfo(BaseModel):
     primary: bool
 
 
-class CompanyInfo(BaseModel):
+class CompanyInfo(Model):
     """A company as it was on the day asked for."""
 
     id: str
@@ -42,7 +43,7 @@ class CompanyInfo(BaseModel):
     listings: list[ListingInfo]
 
 
-class TermAsked(BaseModel):
+class TermAsked(Model):
     """A term with what is known beside it."""
 
     text: str
@@ -50,7 +51,7 @@ class TermAsked(BaseModel):
     country: str | None = Field(None, description="ISO 3166 alpha-2")
 
 
-class MatchRequest(BaseModel):
+class MatchRequest(Model):
     """Names, symbols and identifiers, matched as of a date."""
 
     model_config = ConfigDict(
@@ -67,7 +68,7 @@ class MatchRequest(BaseModel):
     recorded_by: int | None = None
 
 
-class TermsRead(BaseModel):
+class TermsRead(Model):
     """The terms of a file, to be matched; `column` is the one they were taken from."""
 
     columns: list[str]
@@ -76,7 +77,7 @@ class TermsRead(BaseModel):
     notes: list[str]
 
 
-class MatchRow(BaseModel):
+class MatchRow(Model):
     """What became of one term."""
 
     term: str
@@ -90,7 +91,7 @@ class MatchRow(BaseModel):
     codes: list[str | None] = Field(description="in the order of `to`")
 
 
-class MatchAnswer(BaseModel):
+class MatchAnswer(Model):
     """One row for each term, in the order given."""
 
     on: date
@@ -100,7 +101,7 @@ class MatchAnswer(BaseModel):
     rows: list[MatchRow]
 
 
-class DecisionRequest(BaseModel):
+class DecisionRequest(Model):
     """What a person says a term means; without a company an earlier word is taken back."""
 
     model_config = ConfigDict(
@@ -116,7 +117,7 @@ class DecisionRequest(BaseModel):
     why: str = ""
 
 
-class Decision(BaseModel):
+class Decision(Model):
     """A decision as kept."""
 
     term: str
@@ -128,13 +129,13 @@ class Decision(BaseModel):
     stands: bool
 
 
-class Decisions(BaseModel):
+class Decisions(Model):
     """Every decision, the newest first."""
 
     decisions: list[Decision]
 
 
-class Companies(BaseModel):
+class Companies(Model):
     """Companies found; says whether inactive ones are among them."""
 
     companies: list[CompanyInfo]
@@ -144,7 +145,7 @@ class Companies(BaseModel):
     batch: int
 
 
-class SpanInfo(BaseModel):
+class SpanInfo(Model):
     """A name, identifier or attribute value with its dates, both included; None where open."""
 
     kind: str
@@ -154,7 +155,7 @@ class SpanInfo(BaseModel):
     valid_to: date | None
 
 
-class Holding(BaseModel):
+class Holding(Model):
     """What the ledger holds of an item for a company."""
 
     item: str
@@ -164,7 +165,7 @@ class Holding(BaseModel):
     last_published: date
 
 
-class CompanyPage(BaseModel):
+class CompanyPage(Model):
     """All there is to know about a company, as known on a date."""
 
     company: CompanyInfo
@@ -180,7 +181,7 @@ class CompanyPage(BaseModel):
     documents: list[DocumentInfo]
 
 
-class VenueCount(BaseModel):
+class VenueCount(Model):
     """Listings and companies at a venue, of one security type."""
 
     mic: str
@@ -190,14 +191,14 @@ class VenueCount(BaseModel):
     companies: int
 
 
-class Venues(BaseModel):
+class Venues(Model):
     """Every venue by security type on a day."""
 
     on: date
     venues: list[VenueCount]
 
 
-class ListedCompany(BaseModel):
+class ListedCompany(Model):
     """A listing with its company."""
 
     company: str
@@ -207,14 +208,14 @@ class ListedCompany(BaseModel):
     listing: ListingInfo
 
 
-class Listings(BaseModel):
+class Listings(Model):
     """Listings of a day, or all there ever were."""
 
     on: date | None
     listings: list[ListedCompany]
 
 
-class SecurityInfo(BaseModel):
+class SecurityInfo(Model):
     """An instrument with its company and its listings on the day."""
 
     id: str
@@ -226,7 +227,7 @@ class SecurityInfo(BaseModel):
     listings: list[ListingInfo]
 
 
-class Securities(BaseModel):
+class Securities(Model):
     """Securities of all companies."""
 
     on: date

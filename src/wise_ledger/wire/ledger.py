@@ -3,24 +3,24 @@
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel
+from wise_ledger.wire.model import Model
 
 
-class Health(BaseModel):
+class Health(Model):
     """The service answers; nothing about its contents."""
 
     status: Literal["ok"] = "ok"
     version: str
 
 
-class Month(BaseModel):
+class Month(Model):
     """How many facts became public in a month (YYYY-MM)."""
 
     month: str
     facts: int
 
 
-class Publications(BaseModel):
+class Publications(Model):
     """When what the ledger holds became public."""
 
     months: list[Month]
@@ -29,7 +29,7 @@ class Publications(BaseModel):
     batch: int
 
 
-class Batch(BaseModel):
+class Batch(Model):
     """One atomic write."""
 
     number: int
@@ -40,14 +40,14 @@ class Batch(BaseModel):
     hash: str
 
 
-class Batches(BaseModel):
+class Batches(Model):
     """The newest batches first; `next` is the cursor of the following page."""
 
     batches: list[Batch]
     next: str | None
 
 
-class Verification(BaseModel):
+class Verification(Model):
     """The hash chain was recomputed and holds."""
 
     batches: int

@@ -3,16 +3,17 @@
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import Cell, Column, flat
 from wise_ledger.wire.identity import CompanyInfo
+from wise_ledger.wire.model import Model
 from wise_ledger.wire.viewpoint import Seen
 
 ListCombination = Literal["union", "intersection", "difference"]
 
 
-class ListInfo(BaseModel):
+class ListInfo(Model):
     """A list of companies."""
 
     name: str
@@ -24,13 +25,13 @@ class ListInfo(BaseModel):
     kept_by: str | None = Field(description="the source that keeps it, if one does")
 
 
-class Lists(BaseModel):
+class Lists(Model):
     """All lists."""
 
     lists: list[ListInfo]
 
 
-class ListRequest(BaseModel):
+class ListRequest(Model):
     """A list to keep: of companies named, out of other lists as they are on a day, or by a rule."""
 
     model_config = ConfigDict(
@@ -50,7 +51,7 @@ class ListRequest(BaseModel):
     who: str
 
 
-class ListChange(BaseModel):
+class ListChange(Model):
     """What changes about a list; what is left out stays."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"title": "Old mills", "who": "Ada"}]})
@@ -105,7 +106,7 @@ class ListMembers(Seen):
 MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")
 
 
-class ListVersion(BaseModel):
+class ListVersion(Model):
     """One change of a list: companies that came and left by name, and what was said of it."""
 
     batch: int
@@ -119,7 +120,7 @@ class ListVersion(BaseModel):
     archived: bool | None
 
 
-class ListVersions(BaseModel):
+class ListVersions(Model):
     """Every change of a list, the newest first."""
 
     name: str

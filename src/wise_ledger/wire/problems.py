@@ -1,9 +1,9 @@
 """Errors on the wire: RFC 9457 problem details."""
 
-from pydantic import BaseModel
+from wise_ledger.wire.model import Model
 
 
-class InputProblem(BaseModel):
+class InputProblem(Model):
     """One thing wrong: where, the value, what is wrong, and the mend."""
 
     at: str
@@ -12,7 +12,7 @@ class InputProblem(BaseModel):
     mend: str
 
 
-class ProblemDetails(BaseModel):
+class ProblemDetails(Model):
     """A problem document, served as `application/problem+json`."""
 
     type: str

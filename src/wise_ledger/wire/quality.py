@@ -3,12 +3,14 @@
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
+
+from wise_ledger.wire.model import Model
 
 State = Literal["quarantined", "accepted", "rejected", "flagged"]
 
 
-class Finding(BaseModel):
+class Finding(Model):
     """What a check found wrong with a figure, and what was said of it."""
 
     fact: int = Field(description="the number to decide by")
@@ -34,7 +36,7 @@ class Finding(BaseModel):
     why: str | None
 
 
-class CompanyFindings(BaseModel):
+class CompanyFindings(Model):
     """A company with many findings."""
 
     company: str
@@ -42,7 +44,7 @@ class CompanyFindings(BaseModel):
     findings: int
 
 
-class QualityAnswer(BaseModel):
+class QualityAnswer(Model):
     """Findings, hard ones first; the counts are of all before filters."""
 
     findings: list[Finding]
@@ -55,7 +57,7 @@ class QualityAnswer(BaseModel):
     batch: int
 
 
-class QuarantineDecision(BaseModel):
+class QuarantineDecision(Model):
     """Accept or reject figures in quarantine; a rejected one stays listed and unused."""
 
     model_config = ConfigDict(
@@ -70,14 +72,14 @@ class QuarantineDecision(BaseModel):
     why: str
 
 
-class Decided(BaseModel):
+class Decided(Model):
     """How many were decided, and in which batch."""
 
     facts: int
     batch: int
 
 
-class CoverageRow(BaseModel):
+class CoverageRow(Model):
     """An item, and how many companies have it in each year."""
 
     item: str
@@ -85,7 +87,7 @@ class CoverageRow(BaseModel):
     companies: list[int]
 
 
-class CoverageMatrix(BaseModel):
+class CoverageMatrix(Model):
     """How a list is filled: items down, years across."""
 
     years: list[int]

@@ -2,9 +2,10 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import Cell, Column, Reason, flat
+from wise_ledger.wire.model import Model
 from wise_ledger.wire.viewpoint import Seen, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
@@ -24,7 +25,7 @@ class ScreenRequest(Viewpoint):
     list: str
 
 
-class ScreenedCompany(BaseModel):
+class ScreenedCompany(Model):
     """A company of the list with its verdict; `cells` stand in the order of the columns."""
 
     company: str
@@ -38,7 +39,7 @@ class ScreenedCompany(BaseModel):
     cells: list[Cell]
 
 
-class Counts(BaseModel):
+class Counts(Model):
     """How many of each verdict."""
 
     passed: int

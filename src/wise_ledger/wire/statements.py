@@ -2,12 +2,13 @@
 
 from datetime import date, datetime
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from wise_ledger.wire.model import Model
 from wise_ledger.wire.viewpoint import Seen
 
 
-class StatementColumn(BaseModel):
+class StatementColumn(Model):
     """A period, oldest first."""
 
     label: str = Field(description="fiscal: FY2023Q2, TP2018 …")
@@ -18,7 +19,7 @@ class StatementColumn(BaseModel):
     currency: str | None = Field(description="of its amounts")
 
 
-class StatementCell(BaseModel):
+class StatementCell(Model):
     """A figure, or the reason why there is none."""
 
     value: float | None
@@ -31,7 +32,7 @@ class StatementCell(BaseModel):
     flags: list[str] = Field(default=[], description="checks that found something about it")
 
 
-class StatementLine(BaseModel):
+class StatementLine(Model):
     """A line of the catalogue with its cells, one a column."""
 
     item: str
@@ -78,7 +79,7 @@ class StatementAnswer(Seen):
         ]  # fmt: skip
 
 
-class Restatement(BaseModel):
+class Restatement(Model):
     """A figure restated."""
 
     company: str

@@ -3,13 +3,15 @@
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
+
+from wise_ledger.wire.model import Model
 
 Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
 Marks = list[Mark]
 
 
-class Viewpoint(BaseModel):
+class Viewpoint(Model):
     """As known on a date (its end, UTC) or at an instant, as recorded by a batch, without marked figures."""
 
     known_on: str | None = Field(None, description="YYYY-MM-DD, or an instant with its time zone; by default today")
@@ -19,7 +21,7 @@ class Viewpoint(BaseModel):
     currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
 
 
-class Seen(BaseModel):
+class Seen(Model):
     """How the question was asked, and the newest batch that the answer rests on."""
 
     known_on: datetime

@@ -1,0 +1,76 @@
+/** One door to the service: a call with the token, and what it says when it goes wrong. */
+
+import { useSession } from '../shell/session'
+import type { InputProblem } from './types'
+
+/** What the service says is wrong, with the mend. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly errors: InputProblem[] = [],
+  ) {
+    super(detail)
+  }
+}
+
+/** Values of an address: what is not given does not stand in it, several of one name stand one after another. */
+export type Query = Record<string, string | number | boolean | string[] | undefined | null>
+
+/** A path with its query. */
+export function address(path: string, query: Query = {}): string {
+  const given = new URLSearchParams()
+  for (const [name, value] of Object.entries(query)) {
+    if (value === undefined || value === null) continue
+    for (const one of Array.isArray(value) ? value : [value]) given.append(name, String(one))
+  }
+  return given.size ? `${path}?${given}` : path
+}
+
+export function isAbort(error: unknown): boolean {
+  return error instanceof DOMException && error.name === 'AbortError'
+}
+
+/** The answer as it comes; a Problem when it is none. */
+export async function call(path: string, init: RequestInit = {}): Promise<Response> {
+  const session = useSession()
+  const headers = { Accept: 'application/json', ...init.headers, Authorization: `Bearer ${session.token}` }
+  let response: Response
+  try {
+    response = await fetch(`/api/v1${path}`, { ...init, headers })
+  } catch (error) {
+    if (isAbort(error)) throw error
+    throw new Problem(0, 'The service does not answer', 'Check that it still runs, then try again.')
+  }
+  if (response.ok) return response
+  const body = await response.json().catch(() => ({}))
+  if (response.status === 401) session.signOut()
+  throw new Problem(response.status, body.title ?? 'The call failed', body.detail ?? '', body.errors ?? [])
+}
+
+export async function get<A>(path: string, query?: Query, signal?: AbortSignal): Promise<A> {
+  return (await call(address(path, query), { signal })).json()
+}
+
+function sent(method: string, body: unknown): RequestInit {
+  return { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }
+}
+
+export async function post<A>(path: string, body: unknown = null, signal?: AbortSignal): Promise<A> {
+  return (await call(path, { ...sent('POST', body), signal })).json()
+}
+
+export async function patch(path: string, body: unknown): Promise<void> {
+  await call(path, sent('PATCH', body))
+}
+
+/** The same question answered as a CSV file. */
+export async function csv(path: string, init: RequestInit = {}): Promise<Blob> {
+  return (await call(path, { ...init, headers: { ...init.headers, Accept: 'text/csv' } })).blob()
+}
+
+/** The answer to a posted question as a CSV file. */
+export async function postedCsv(path: string, body: unknown): Promise<Blob> {
+  return csv(path, sent('POST', body))
+}

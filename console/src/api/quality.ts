@@ -1,0 +1,38 @@
+/** Findings, the quarantine, coverage and the order of sources, as the console asks for them. */
+
+import { call, get, post, type Query } from './http'
+import { documentPath } from './ledger'
+import type { CoverageMatrix, DocumentInfo, Quality, SourceOrder } from './types'
+
+export function quality(asked: Query, signal?: AbortSignal): Promise<Quality> {
+  return get('/quality', { ...asked, limit: 300 }, signal)
+}
+
+export function coverage(list: string, statement?: string, signal?: AbortSignal): Promise<CoverageMatrix> {
+  return get('/quality/coverage', { list, statement }, signal)
+}
+
+export async function decideQuarantine(facts: number[], accept: boolean, who: string, why: string): Promise<void> {
+  await post('/quality/decisions', { facts, accept, who, why })
+}
+
+export async function sourceOrders(signal?: AbortSignal): Promise<SourceOrder[]> {
+  return (await get<{ orders: SourceOrder[] }>('/sources/order', {}, signal)).orders
+}
+
+export interface SourcePreference {
+  /** The sources in the order they are read; none takes an earlier decision back. */
+  sources: string[]
+  who: string
+  why: string
+  item: string | null
+  company: string | null
+}
+
+export async function preferSources(asked: SourcePreference): Promise<void> {
+  await post('/sources/order', asked)
+}
+
+export async function documentInfo(sha256: string): Promise<DocumentInfo> {
+  return (await call(documentPath(sha256))).json()
+}

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import type { Run } from '../api/types'
+import { instant } from '../time/format'
+import RunBar from './RunBar.vue'
+
+/** The newest runs, how far they are and what they brought. */
+defineProps<{ runs: Run[] }>()
+
+function by(run: Run): string {
+  if (run.schedule) return `schedule ${run.schedule}`
+  return run.failed_of ? `run ${run.failed_of}, failed only` : 'people'
+}
+</script>
+
+<template>
+      <div class="scroll" tabindex="0" role="region" aria-label="Runs">
+        <table class="lined">
+          <thead>
+            <tr>
+              <th>Run</th>
+              <th>State</th>
+              <th>Progress</th>
+              <th class="n">Failed</th>
+              <th class="n">New facts</th>
+              <th class="n">Requests</th>
+              <th>Began</th>
+              <th>Queued by</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="r in runs" :key="r.id">
+              <td>
+                <router-link :to="{ name: 'run', params: { id: r.id } }"
+                  >{{ r.id }}, {{ r.source }}{{ r.list ? `, ${r.list}` : '' }}</router-link
+                >
+              </td>
+              <td>{{ r.state.replace('_', ' ') }}</td>
+              <td><RunBar :run="r" /></td>
+              <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
+              <td class="n">{{ r.facts.toLocaleString('en-GB') }}</td>
+              <td class="n">{{ r.requests.toLocaleString('en-GB') }}</td>
+              <td>{{ instant(r.created_at) }}</td>
+              <td class="soft">{{ by(r) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+</template>
+
+<style scoped>
+.scroll {
+  overflow: auto;
+  max-height: 300px;
+}
+</style>

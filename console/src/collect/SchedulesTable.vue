@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+import type { Schedule, ScheduleRequest, SourceInfo } from '../api/types'
+import { useWho } from '../asking/who'
+import { instant } from '../time/format'
+
+/** Schedules: when each collects next and what it brought, and a form to keep another. */
+const props = defineProps<{ schedules: Schedule[]; sources: SourceInfo[] }>()
+const emit = defineEmits<{
+  keep: [schedule: Partial<ScheduleRequest>]
+  run: [name: string]
+  hold: [name: string, paused: boolean]
+}>()
+const { who, signed } = useWho()
+const fresh = ref({ name: '', source: props.sources[0]!.name, at: '02:30', notify: '' })
+
+const words = (text: string): string[] => text.split(/[ ,]+/).filter(Boolean)
+
+function keep(): void {
+  const at = words(fresh.value.at)
+  emit('keep', {
+    name: fresh.value.name.trim(),
+    collection: { source: fresh.value.source } as ScheduleRequest['collection'],
+    timing: (at.length ? { at } : {}) as ScheduleRequest['timing'],
+    notify: words(fresh.value.notify),
+    who: signed.value,
+  })
+}
+
+function when(schedule: Schedule): string {
+  const { every, at, days, older_than: age } = schedule.timing
+  if (every) return `every ${every}`
+  if (at.length) return `at ${at.join(', ')} UTC, ${days}`
+  return age ? `when older than ${age}` : 'on demand'
+}
+
+function next(schedule: Schedule): string {
+  if (schedule.paused) return 'held'
+  return schedule.next_at ? instant(schedule.next_at) : 'when asked'
+}
+
+function brought(schedule: Schedule): string {
+  return schedule.last_facts === null ? 'nothing yet' : `${schedule.last_facts.toLocaleString('en-GB')} facts`
+}
+
+defineExpose({ clear: () => (fresh.value.name = '') })
+</script>
+
+<template>
+  <table v-if="schedules.length" class="lined">
+    <thead>
+      <tr>
+        <th>Schedule</th>
+        <th>Collects</th>
+        <th>When</th>
+        <th>Next</th>
+        <th>Last</th>
+        <th class="n">What changed</th>
+        <th>Informs</th>
+        <th></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="s in schedules" :key="s.name">
+        <td>{{ s.name }}</td>
+        <td>{{ s.source }}{{ s.list ? `, ${s.list}` : '' }}</td>
+        <td>{{ when(s) }}</td>
+        <td>{{ next(s) }}</td>
+        <td>
+          <router-link v-if="s.last_run" :to="{ name: 'run', params: { id: s.last_run } }"
+            >run {{ s.last_run }}, {{ s.last_state?.replace('_', ' ') }}</router-link
+          >
+          <span v-else class="soft">never</span>
+        </td>
+        <td class="n">{{ brought(s) }}</td>
+        <td class="soft informs" :title="s.notify.join(', ')">{{ s.notify.join(', ') || 'nobody' }}</td>
+        <td class="n">
+          <button class="link" @click="emit('run', s.name)">Run now</button>
+          <button class="link" @click="emit('hold', s.name, !s.paused)">{{ s.paused ? 'Go on' : 'Hold' }}</button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <form class="fresh" @submit.prevent="keep">
+    <label>Name <input v-model="fresh.name" class="field" placeholder="nightly" /></label>
+    <label
+      >Collects
+      <select v-model="fresh.source" class="field">
+        <option v-for="s in sources" :key="s.name" :value="s.name">{{ s.title }}</option>
+      </select></label
+    >
+    <label>At, UTC <input v-model="fresh.at" class="field short" placeholder="02:30" /></label>
+    <label>Inform <input v-model="fresh.notify" class="field" placeholder="mailto:ada@example.test" /></label>
+    <label>Your name <input v-model="who" class="field short" placeholder="Your name" /></label>
+    <button class="plain" :disabled="!fresh.name.trim()">Keep a schedule</button>
+  </form>
+</template>
+
+<style scoped>
+.fresh {
+  display: flex;
+  gap: 12px;
+  align-items: end;
+  margin-top: 10px;
+}
+.fresh label {
+  display: grid;
+  gap: 2px;
+  font-size: 13px;
+}
+.short {
+  width: 110px;
+}
+td .link + .link {
+  margin-left: 10px;
+}
+.informs {
+  max-width: 200px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+</style>

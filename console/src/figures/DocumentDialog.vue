@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+
+import { documentText } from '../api/ledger'
+import type { DocumentInfo } from '../api/types'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+import { instant } from '../time/format'
+import { locate } from './locate'
+
+/** A document's raw bytes as the source sent them, the place of the figure marked. */
+const props = defineProps<{ document: DocumentInfo | null; place: string }>()
+const emit = defineEmits<{ close: [] }>()
+const body = ref<HTMLElement>()
+const { answer: text, problem } = useQuestion(
+  () => props.document?.sha256 ?? null,
+  documentText,
+  { keep: false },
+)
+
+const parts = computed(() => {
+  const whole = text.value ?? ''
+  const found = locate(whole, props.place)
+  if (!found) return { before: whole, marked: '', after: '' }
+  return { before: whole.slice(0, found[0]), marked: whole.slice(...found), after: whole.slice(found[1]) }
+})
+
+watch(text, async () => {
+  await nextTick()
+  setTimeout(() => body.value?.querySelector('mark')?.scrollIntoView({ block: 'center' }), 50)
+})
+</script>
+
+<template>
+  <v-dialog :model-value="document !== null" aria-label="Document" max-width="820" scrollable @update:model-value="emit('close')">
+    <section v-if="document" class="sheet">
+      <header>
+        <div>
+          <h2>{{ document.title }}</h2>
+          <p class="soft">
+            {{ document.published_at ? `Published ${instant(document.published_at)}` : 'No publication date given' }} ·
+            {{ document.source }} · {{ document.key }} · batch {{ document.batch }}
+          </p>
+          <p class="code soft address">sha256 {{ document.sha256 }}</p>
+        </div>
+        <button class="plain" @click="emit('close')">Close</button>
+      </header>
+      <ProblemNote :problem="problem" />
+      <pre v-if="text !== null" ref="body" class="code" tabindex="0">{{ parts.before }}<mark v-if="parts.marked">{{ parts.marked }}</mark>{{ parts.after }}</pre>
+    </section>
+  </v-dialog>
+</template>
+
+<style scoped>
+section {
+  display: flex;
+  flex-direction: column;
+  max-height: 80vh;
+  background: var(--sheet);
+  color: var(--ink);
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  align-items: start;
+  padding: 16px 20px 12px;
+  border-bottom: 1px solid var(--rule);
+}
+h2 {
+  font: 600 18px/1.3 var(--title);
+}
+.address {
+  font-size: 11.5px;
+  overflow-wrap: anywhere;
+}
+pre {
+  margin: 0;
+  padding: 14px 20px;
+  overflow: auto;
+  line-height: 1.5;
+}
+mark {
+  background: color-mix(in srgb, var(--ochre) 32%, transparent);
+  color: inherit;
+}
+</style>

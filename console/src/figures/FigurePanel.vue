@@ -1,0 +1,196 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import { explain } from '../api/ledger'
+import type { Column, DocumentInfo } from '../api/types'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+import { shortDay } from '../time/format'
+import FigureTree from './FigureTree.vue'
+import FigureVersions from './FigureVersions.vue'
+import type { ShownCell } from './look'
+import { figure, unitOf } from './numbers'
+import { MARKS, reasonFull, reasonShort } from './reasons'
+
+/** A figure to look into: whose it is, the column it stands in, the cell itself. */
+export interface OpenFigure {
+  company: string
+  name: string
+  template: string | null
+  column: Column
+  cell: ShownCell & { period_end: string | null; currency: string | null }
+}
+
+/** One figure looked into: inputs down to the facts, and its versions with dates and documents. */
+const props = defineProps<{ figure: OpenFigure; knownOn: string; hindsight: boolean; currency?: string }>()
+const emit = defineEmits<{ close: []; open: [document: DocumentInfo, place: string] }>()
+const unfolded = ref<string | null>(null)
+
+// An explanation never stands under the title of another figure.
+const { answer: found, problem } = useQuestion(
+  () => ({
+    company: props.figure.company,
+    expression: props.figure.column.expression,
+    known_on: props.knownOn,
+    period_end: props.figure.cell.period_end ?? undefined,
+    hindsight: props.hindsight,
+    currency: props.currency,
+  }),
+  explain,
+  { keep: false },
+)
+
+// Whether the figure counts is the table's word: a stale one is explained at its own period end.
+const cell = computed(() => props.figure.cell)
+const column = computed(() => props.figure.column)
+const unit = computed(() => unitOf(column.value.unit, column.value.percent, cell.value.currency))
+const asReported = computed(
+  () => ['money', 'money_per_share', 'shares'].includes(column.value.unit) && !found.value?.conversions.length,
+)
+const keyOf = (input: { expression: string; period_end: string }) => input.expression + input.period_end
+
+function unfold(key: string): void {
+  unfolded.value = unfolded.value === key ? null : key
+}
+</script>
+
+<template>
+  <aside class="sheet" aria-label="Figure">
+    <div class="top">
+      <h2 class="code">{{ column.expression }}</h2>
+      <button class="link soft" @click="emit('close')">
+        Esc<span class="visually-hidden"> closes the figure</span>
+      </button>
+    </div>
+    <p class="soft">{{ props.figure.name }}<template v-if="cell.period"> · {{ cell.period }}</template></p>
+    <p v-if="cell.value !== null" class="big">
+      {{ figure(cell.value, column.unit, column.percent) }}<span v-if="unit" class="scale">{{ unit }}</span>
+    </p>
+    <template v-else>
+      <p class="big missing">{{ reasonShort(cell.reason, props.figure.template) }}</p>
+      <p class="soft">{{ reasonFull(cell.reason) }}</p>
+    </template>
+    <p v-for="mark in cell.marks" :key="mark" class="mark"><b>{{ mark.replace('_', ' ') }}</b> {{ MARKS[mark] }}</p>
+    <ProblemNote :problem="problem" />
+
+    <template v-if="found">
+      <ul v-if="found.inputs.length" class="inputs">
+        <li v-for="input in found.inputs" :key="keyOf(input)">
+          <button class="input" :aria-expanded="unfolded === keyOf(input)" @click="unfold(keyOf(input))">
+            <span>{{ input.title }}<small>{{ input.period }}, {{ input.form }}</small></span>
+            <span v-if="input.value !== null" class="value">{{ figure(input.value, input.unit, false) }}</span>
+            <span v-else class="value soft">{{ input.facts.length ? 'withdrawn' : 'not known' }}</span>
+            <span class="soft unit">{{ unitOf(input.unit, false, input.currency) }}</span>
+          </button>
+          <FigureTree
+            v-if="unfolded === keyOf(input) && input.tree"
+            :nodes="input.tree.parts.length ? input.tree.parts : [input.tree]"
+            :unit="input.unit"
+            :currency="input.currency"
+            @open="(d, p) => emit('open', d, p)"
+          />
+        </li>
+      </ul>
+
+      <p v-for="c in found.conversions" :key="c.expression" class="mark">
+        <b>converted</b>
+        {{ c.rate === null ? 'There is no rate' : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}` }},
+        {{
+          c.start
+            ? `the mean from ${shortDay(c.start)} to ${shortDay(c.end)}`
+            : `of ${shortDay(c.end)} or the last day before`
+        }}
+      </p>
+
+      <FigureVersions
+        v-if="found.versions.length"
+        :versions="found.versions"
+        :column="column"
+        :known-on="knownOn"
+        @open="(d) => emit('open', d, '')"
+      />
+      <p class="soft foot">
+        {{ asReported ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch {{ found.batch }}
+      </p>
+    </template>
+    <p v-else-if="!problem" class="soft foot" role="status">Looking where it comes from …</p>
+  </aside>
+</template>
+
+<style scoped>
+aside {
+  padding: 14px 16px;
+  align-self: start;
+  position: sticky;
+  top: 108px;
+  max-height: calc(100vh - 124px);
+  overflow-y: auto;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: baseline;
+}
+.top h2 {
+  font-size: 12.5px;
+  font-weight: 400;
+  overflow-wrap: anywhere;
+}
+.big {
+  font: 600 30px/1.2 var(--title);
+  margin: 8px 0 4px;
+}
+.big.missing {
+  font-size: 22px;
+  color: var(--soft);
+}
+.scale {
+  font-size: 20px;
+  margin-left: 6px;
+}
+.mark {
+  font-size: 13px;
+  border-left: 3px solid var(--ochre);
+  padding-left: 8px;
+  margin: 6px 0;
+}
+ul {
+  list-style: none;
+}
+.inputs {
+  margin: 8px 0 12px;
+}
+.input {
+  all: unset;
+  cursor: pointer;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto 46px;
+  gap: 8px;
+  width: 100%;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+  align-items: baseline;
+}
+.input:hover {
+  color: var(--spruce);
+}
+.input:focus-visible {
+  outline: 2px solid var(--spruce);
+}
+.input small {
+  display: block;
+  color: var(--soft);
+  font-size: 12px;
+  line-height: 1.3;
+}
+.unit {
+  font-size: 12px;
+}
+.foot {
+  margin-top: 12px;
+  border-top: 1px solid var(--rule);
+  padding-top: 8px;
+  font-size: 13px;
+}
+</style>

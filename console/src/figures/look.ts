@@ -1,0 +1,68 @@
+import { shortDay } from '../time/format'
+import { figure } from './numbers'
+import { MARKS, reasonFull, reasonShort } from './reasons'
+
+/** A figure of any table: of a screen, a list, a statement. */
+export interface ShownCell {
+  value: number | string | null
+  reason: string | null
+  marks: string[]
+  restated: boolean
+  restated_later: boolean | null
+  known_at: string | null
+  period?: string | null
+  formed?: boolean
+  flags?: string[]
+}
+
+/** How a cell is to be read: its column's unit, the scale of amounts, the template of its company. */
+export interface Reading {
+  unit: string
+  percent: boolean
+  scale?: string
+  template?: string | null
+}
+
+/** A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader gets. */
+export interface Look {
+  text: string
+  words: boolean
+  missing: boolean
+  negative: boolean
+  formed: boolean
+  restated: boolean
+  later: boolean
+  flagged: boolean
+  about: string
+}
+
+function about(cell: ShownCell): string {
+  const marks = cell.marks.map((mark) => MARKS[mark] ?? mark)
+  const lines = [cell.period ?? '', ...marks]
+  if (cell.formed && !cell.marks.includes('implied')) lines.push('Formed of other figures.')
+  if (cell.restated) lines.push('Restated: it first read differently.')
+  else if (cell.restated_later) lines.push('Restated later: after this date it reads differently.')
+  lines.push(reasonFull(cell.reason))
+  if (cell.flags?.length) lines.push(`Flagged: ${cell.flags.join(', ').replaceAll('_', ' ')}.`)
+  if (cell.known_at) lines.push(`Reads like this since ${shortDay(cell.known_at)}.`)
+  return lines.filter(Boolean).join(' · ')
+}
+
+export function look(cell: ShownCell, reading: Reading): Look {
+  const { value } = cell
+  const text =
+    value === null
+      ? reasonShort(cell.reason, reading.template)
+      : figure(value, reading.unit, reading.percent, reading.scale)
+  return {
+    text,
+    words: typeof value === 'string',
+    missing: value === null,
+    negative: typeof value === 'number' && value < 0,
+    formed: cell.formed ?? false,
+    restated: cell.restated,
+    later: !cell.restated && !!cell.restated_later,
+    flagged: cell.marks.includes('flagged'),
+    about: about(cell),
+  }
+}

@@ -1,0 +1,34 @@
+/** Figures as people read them: percents times 100, amounts and shares in a scale, negative ones in brackets. */
+
+/** What amounts can be shown in: the power of ten. */
+export const SCALES: Record<string, number> = { mn: 6, bn: 9, k: 3, units: 0 }
+
+/** A number with its thousands parted, at most so many decimals, in brackets when negative. */
+export function bracketed(value: number, most: number, least = most): string {
+  const digits = { minimumFractionDigits: least, maximumFractionDigits: most }
+  const text = Math.abs(value).toLocaleString('en-GB', digits)
+  return value < 0 ? `(${text})` : text
+}
+
+export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn'): string {
+  if (typeof value === 'string') return value
+  if (percent) return bracketed(value * 100, 1)
+  if (unit === 'money' || unit === 'shares') {
+    return bracketed(value / 10 ** SCALES[scale]!, { bn: 3, mn: 1 }[scale] ?? 0)
+  }
+  return bracketed(value, unit === 'pure' ? 3 : unit === 'count' ? 0 : 2)
+}
+
+/** What stands beside a single figure. */
+export function unitOf(unit: string, percent: boolean, currency: string | null): string {
+  if (percent) return '%'
+  if (unit === 'money') return `${currency ?? ''} mn`.trim()
+  if (unit === 'money_per_share') return currency ?? ''
+  return unit === 'shares' ? 'mn shares' : ''
+}
+
+/** What a column's figures are in, for its head. */
+export function headingScale(column: { unit: string; percent: boolean }): string {
+  if (column.percent) return '%'
+  return { money: 'mn', shares: 'mn shares' }[column.unit] ?? ''
+}

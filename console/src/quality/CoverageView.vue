@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { lists as allLists } from '../api/ledger'
+import { coverage } from '../api/quality'
+import { useAddress } from '../asking/address'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+
+/** How many members of a list have each item, year by year: the fuller, the darker. */
+const STATEMENTS = ['income', 'balance', 'cash_flow', 'per_share', 'share_count', 'other']
+const { one, set } = useAddress()
+const { answer: lists } = useQuestion(
+  () => ({}),
+  () => allLists(),
+)
+const list = computed(() => one('list') ?? lists.value?.[0]?.name)
+const { answer: matrix, problem } = useQuestion(
+  () => (list.value ? { list: list.value, statement: one('statement') } : null),
+  (asked, signal) => coverage(asked.list, asked.statement, signal),
+)
+
+function chosen(event: Event): string | undefined {
+  return (event.target as HTMLSelectElement).value || undefined
+}
+
+const share = (companies: number) => `${Math.round((companies / matrix.value!.members) * 100)}%`
+</script>
+
+<template>
+  <div class="bar">
+    <select class="field" aria-label="List" :value="list" @change="set({ list: chosen($event) })">
+      <option v-for="l in lists ?? []" :key="l.name" :value="l.name">{{ l.title }}</option>
+    </select>
+    <select
+      class="field"
+      aria-label="Statement"
+      :value="one('statement') ?? ''"
+      @change="set({ statement: chosen($event) })"
+    >
+      <option value="">Every statement</option>
+      <option v-for="s in STATEMENTS" :key="s" :value="s">{{ s.replace('_', ' ') }}</option>
+    </select>
+    <span v-if="matrix" class="soft">{{ matrix.members }} members today</span>
+  </div>
+  <ProblemNote :problem="problem" />
+  <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">
+    <table v-if="matrix.rows.length" class="matrix">
+      <thead>
+        <tr>
+          <th>Item</th>
+          <th v-for="y in matrix.years" :key="y">{{ y }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in matrix.rows" :key="row.item">
+          <td>
+            <router-link :to="{ name: 'item', params: { code: row.item } }">{{ row.title }}</router-link>
+          </td>
+          <td
+            v-for="(n, i) in row.companies"
+            :key="i"
+            :style="{ '--share': share(n) }"
+            :title="`${n} of ${matrix.members} in ${matrix.years[i]}`"
+          >
+            {{ n }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="soft none">No member of this list has a figure yet: collect first.</p>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin: 8px 0;
+}
+.bar .field {
+  font-size: 13px;
+}
+.scroll {
+  max-height: calc(100vh - 190px);
+  overflow: auto;
+}
+.none {
+  padding: 24px 0;
+}
+.matrix {
+  border-collapse: separate;
+  border-spacing: 2px;
+}
+.matrix th {
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+  font-size: 12.5px;
+  color: var(--soft);
+  text-align: right;
+  padding: 3px 6px;
+  z-index: 1;
+}
+.matrix td {
+  text-align: right;
+  padding: 3px 6px;
+  min-width: 52px;
+  font-size: 13px;
+  background: color-mix(in srgb, var(--spruce) calc(var(--share, 0%) * 0.55), transparent);
+}
+.matrix th:first-child,
+.matrix td:first-child {
+  text-align: left;
+  position: sticky;
+  left: 0;
+  background: var(--paper);
+  min-width: 220px;
+}
+</style>
