@@ -36,6 +36,7 @@ describe('a figure', () => {
   it('that is missing says why, with the template that has no such line (N)', () => {
     const missing = look({ ...plain, value: null, reason: 'not_applicable' }, { unit: 'money', percent: false, template: 'bank' })
     expect(missing).toMatchObject({ text: 'n/a bank', missing: true, negative: false })
+    expect(look({ ...plain, value: 'bank' }, { unit: 'text', percent: false })).toMatchObject({ text: 'bank', words: true })
     expect(missing.about).toContain('no such line')
   })
 

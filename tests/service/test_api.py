@@ -184,6 +184,19 @@ class Resources(Live):
         self.assertEqual(sum(m["facts"] for m in body["months"]), self.ledger.verify().facts)
         self.assertEqual([m["month"] for m in body["months"]], sorted(m["month"] for m in body["months"]))
 
+    def test_publications_of_a_rule_are_those_of_its_companies_and_of_a_company_its_own(self) -> None:
+        def counted(of: str) -> int:
+            return sum(m["facts"] for m in self.live.http("GET", f"/facts/publications?{of}").json()["months"])
+
+        made = {"name": "one-by-rule", "rule": 'industry == "23"', "who": "Ada"}
+        self.assertEqual(self.live.http("POST", "/lists", json=made).status_code, 201)
+        self.assertGreater(counted("company=AGK@ZALD"), 100)
+        glassmakers = self.ledger.members("one-by-rule").members
+        self.assertEqual(counted("list=one-by-rule"), sum(counted(f"company={m.id}") for m in glassmakers))
+        self.assertIn("Ashgrove Kilnworks", [m.name for m in glassmakers])
+        for nobody in ("list=none-such", "company=NONE@ZALD"):
+            self.assertEqual(self.live.http("GET", f"/facts/publications?{nobody}").status_code, 404)
+
     def test_the_catalogue_names_what_an_expression_may_use(self) -> None:
         body = self.ledger.catalogue()
         self.assertGreater(len(body.items), 100)

@@ -41,8 +41,12 @@ export function explain(asked: FigureQuestion, signal?: AbortSignal): Promise<Ex
   return get('/explanations', { ...asked }, signal)
 }
 
-export function publications(list?: string, signal?: AbortSignal): Promise<Publications> {
-  return get('/facts/publications', { list }, signal)
+/** How much became public by month: of one company, of a list, or of all. */
+export function publications(
+  of: { list?: string; company?: string },
+  signal?: AbortSignal,
+): Promise<Publications> {
+  return get('/facts/publications', of, signal)
 }
 
 export async function documentText(sha256: string, signal?: AbortSignal): Promise<string> {

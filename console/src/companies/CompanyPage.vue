@@ -38,7 +38,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
 </script>
 
 <template>
-  <PageHead :title="page?.company.name ?? 'Company'">
+  <PageHead :title="page?.company.name ?? 'Company'" :company="page?.company.id">
     <template v-if="page">
       {{ [page.company.id, page.company.seat, page.company.country].filter(Boolean).join(' · ') }}
       <span v-if="page.ended"> · not active after {{ shortDay(page.ended) }}<template v-if="page.end_cause">: {{ page.end_cause }}</template></span>

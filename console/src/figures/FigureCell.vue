@@ -8,7 +8,9 @@ defineEmits<{ open: [] }>()
 
 <template>
   <td :class="{ restated: look.restated, later: look.later, words: look.words }">
+    <span v-if="look.words" :class="{ missing: look.missing }" :title="look.about">{{ look.text }}</span>
     <button
+      v-else
       class="figure"
       :class="{ missing: look.missing, negative: look.negative, formed: look.formed, on }"
       :data-cell="place"

@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="Row extends { key: string }, Column extends { key: string }">
+<script setup lang="ts" generic="Row extends { key: string }, Column extends { key: string; unit?: string }">
 import { nextTick, ref, watch } from 'vue'
 
 import FigureCell from './FigureCell.vue'
@@ -49,7 +49,9 @@ watch(
       <thead>
         <tr>
           <slot name="heads-before" />
-          <th v-for="(column, c) in columns" :key="column.key"><slot name="head" :column="column" :index="c" /></th>
+          <th v-for="(column, c) in columns" :key="column.key" :class="{ t: column.unit === 'text' }">
+            <slot name="head" :column="column" :index="c" />
+          </th>
           <slot name="heads-after" />
         </tr>
       </thead>
@@ -99,11 +101,6 @@ table :deep(th small) {
   font-weight: 400;
   font-size: 11.5px;
   color: var(--soft);
-}
-table :deep(th .code) {
-  font-size: 12px;
-  font-weight: 400;
-  white-space: pre-wrap;
 }
 table :deep(td) {
   height: 32px;

@@ -26,6 +26,7 @@ export interface Reading {
 /** A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader gets. */
 export interface Look {
   text: string
+  /** Words of an attribute: nothing to look into, and aligned to the left. */
   words: boolean
   missing: boolean
   negative: boolean
@@ -56,7 +57,7 @@ export function look(cell: ShownCell, reading: Reading): Look {
       : figure(value, reading.unit, reading.percent, reading.scale)
   return {
     text,
-    words: typeof value === 'string',
+    words: reading.unit === 'text',
     missing: value === null,
     negative: typeof value === 'number' && value < 0,
     formed: cell.formed ?? false,

@@ -56,7 +56,7 @@ const figure = computed<OpenFigure | null>(() => {
   const member = found.value?.members.find((m) => m.id === opened.value?.row)
   const column = found.value?.columns[at]
   const cell = member?.cells[at]
-  if (!member || !column || !cell || column.unit === 'text') return null
+  if (!member || !column || !cell) return null
   return { company: member.id, name: member.name, template: null, column, cell }
 })
 
@@ -94,7 +94,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
     >
   </PageHead>
   <main :class="{ opened: figure }">
-    <ListIndex ref="index" :lists="lists ?? []" :chosen="chosen" @keep="keep" />
+    <ListIndex v-show="!figure" ref="index" :lists="lists ?? []" :chosen="chosen" @keep="keep" />
     <section v-if="found && info" class="work">
       <div class="about">
         <div>
@@ -171,7 +171,7 @@ main {
   gap: 32px;
 }
 main.opened {
-  grid-template-columns: 230px minmax(0, 1fr) 300px;
+  grid-template-columns: minmax(0, 1fr) 300px;
   gap: 24px;
 }
 .small {

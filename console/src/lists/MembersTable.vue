@@ -2,9 +2,9 @@
 import { computed } from 'vue'
 
 import type { ListMembers } from '../api/types'
+import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
-import { headingScale } from '../figures/numbers'
 import { useStamp } from '../time/stamp'
 
 /** The members of a list with the columns asked for; a row can be taken off where people keep the list. */
@@ -46,8 +46,7 @@ function looked(row: number, column: number) {
       <th v-if="weighed">Weight, %</th>
     </template>
     <template #head="{ column }">
-      <span class="code">{{ column.expression }}</span
-      ><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
+      <ColumnHead :column="column" />
       <button
         class="link x"
         :aria-label="`Without ${column.expression}`"

@@ -2,9 +2,9 @@
 import { computed } from 'vue'
 
 import type { Column, ScreenedCompany } from '../api/types'
+import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
-import { headingScale } from '../figures/numbers'
 import { MARKS } from '../figures/reasons'
 import type { Opened } from './state'
 
@@ -45,8 +45,7 @@ function currency(company: ScreenedCompany): string {
       <th class="t">Industry</th>
     </template>
     <template #head="{ column }">
-      <span class="code">{{ column.expression }}</span
-      ><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
+      <ColumnHead :column="column" />
     </template>
     <template #heads-after>
       <th v-if="money" class="t">Currency</th>

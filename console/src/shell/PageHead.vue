@@ -7,11 +7,11 @@ import { useStamp } from '../time/stamp'
 import StampBox from '../time/StampBox.vue'
 
 /** The head of every page that depends on time: title, stamp and ruler; it says so when the stamp is not today. */
-const props = defineProps<{ title: string; list?: string }>()
+const props = defineProps<{ title: string; list?: string; company?: string }>()
 const { knownOn, isToday } = useStamp()
 const { answer: published } = useQuestion(
-  () => ({ list: props.list }),
-  ({ list }, signal) => publications(list, signal),
+  () => ({ list: props.list, company: props.company }),
+  publications,
 )
 </script>
 

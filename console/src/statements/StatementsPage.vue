@@ -94,7 +94,7 @@ async function exported(): Promise<void> {
 </script>
 
 <template>
-  <PageHead :title="heading">
+  <PageHead :title="heading" :company="companies.length === 1 ? companies[0] : undefined">
     {{ about }}
     <span v-if="restatedLater" class="restated-later">
       · {{ restatedLater }} {{ restatedLater === 1 ? 'figure' : 'figures' }} restated later</span

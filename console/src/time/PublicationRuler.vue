@@ -43,8 +43,9 @@ const years = computed(() => {
   const to = Number(last.value.slice(0, 4))
   const each = (to - from + 1) * 46 > width.value ? 2 : 1
   return Array.from({ length: to - from + 1 }, (_, i) => from + i)
-    .filter((year, i) => i % each === 0 && x(`${year}-01-01`) < width.value - 30)
     .map((year) => ({ year, at: x(`${year}-01-01`) }))
+    // The first year may have but a few days here: it gives way to the next.
+    .filter(({ at, year }, i, all) => i % each === 0 && at < width.value - 30 && (year === to || all[i + 1]!.at - at > 30))
 })
 const here = computed(() => x(knownOn.value))
 

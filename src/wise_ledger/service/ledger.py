@@ -13,11 +13,12 @@ router = APIRouter(tags=["ledger"])
 
 
 @router.get("/facts/publications")
-def publications(desk: OpenDesk, list: str | None = None) -> Publications:
-    """How many facts became public in each month."""
+def publications(desk: OpenDesk, list: str | None = None, company: str | None = None) -> Publications:
+    """How many facts became public in each month: of one company, of a list, or of all."""
     # Counted over every fact, and asked for by every page.
     months = desk.snapshots.once(
-        f"publications {list}", lambda: documents.publications(desk.ledger, desk.snapshots, list)
+        f"publications {list!r} {company!r}",
+        lambda: documents.publications(desk.ledger, desk.snapshots, list, company),
     )
     newest = desk.snapshots.once("newest publication", lambda: documents.newest_publication(desk.ledger))
     return Publications(
