@@ -129,7 +129,7 @@ class Failing(Fernmarked):
         """A world whose first company has one filing with one figure, changed."""
         figure = {"tag": "sales", "from": "2022-01-01", "to": "2022-12-31", "amount": 5} | change
         body = json.loads(WORLD.filings["FM-0001"][3].body) | {"figures": [figure]}
-        filing = replace(WORLD.filings["FM-0001"][3], body=json.dumps(body).encode())
+        filing = replace(WORLD.filings["FM-0001"][3], made=json.dumps(body).encode())
         return replace(WORLD, filings={"FM-0001": [filing]})
 
     def test_a_source_that_is_down_is_tried_again_then_told(self) -> None:
@@ -176,14 +176,14 @@ class Failing(Fernmarked):
 
     def test_not_a_number_in_json_is_damage(self) -> None:
         body = WORLD.filings["FM-0001"][3].body.replace(b'"amount": ', b'"amount": NaN, "was": ', 1)
-        filing = replace(WORLD.filings["FM-0001"][3], body=body)
+        filing = replace(WORLD.filings["FM-0001"][3], made=body)
         self.fails(SourceDamaged, replace(WORLD, filings={"FM-0001": [filing]}))
 
     def test_bad_periods_are_named(self) -> None:
         self.assertEqual(self.fails(BadFigure, self.with_figure(to="2022-13-31")).problem, "this is no date")
 
     def test_a_filing_of_another_shape_is_damage(self) -> None:
-        filing = replace(WORLD.filings["FM-0001"][3], body=b'{"title": "x"}')
+        filing = replace(WORLD.filings["FM-0001"][3], made=b'{"title": "x"}')
         self.assertIn("lacks", self.fails(SourceDamaged, replace(WORLD, filings={"FM-0001": [filing]})).problem)
 
     def test_a_tag_without_an_item_is_counted_not_dropped_in_silence(self) -> None:

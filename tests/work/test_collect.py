@@ -105,7 +105,7 @@ class Collecting(unittest.TestCase):
                 said["currency"] = "EURO"
             else:
                 return filing
-            return replace(filing, body=json.dumps(said).encode())
+            return replace(filing, made=json.dumps(said).encode())
 
         filings = {key: [changed(f) for f in of] for key, of in plain.filings.items()}
         world = World(plain.companies, filings, plain.lists)

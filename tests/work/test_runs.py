@@ -48,7 +48,7 @@ def _as_of(filing: Any, key: str) -> Any:
     body = json.loads(filing.body)
     id_ = f"{key}-{filing.id.split('-', 2)[2]}"
     text = json.dumps({**body, "filing": id_, "company": key}).encode()
-    return replace(filing, id=id_, body=text)
+    return replace(filing, id=id_, made=text)
 
 
 class RunsCase(unittest.TestCase):
@@ -246,7 +246,7 @@ class WhatCame(RunsCase):
     def test_a_new_meaning_is_read_out_of_the_kept_documents_t7(self) -> None:
         world = self.few("FM-0001", "FM-0011")
         body = world.filings["FM-0001"][3].body.replace(b'"cost_of_sales"', b'"cost_of_what_was_sold"')
-        world.filings["FM-0001"][3] = replace(world.filings["FM-0001"][3], body=body)
+        world.filings["FM-0001"][3] = replace(world.filings["FM-0001"][3], made=body)
         live = self.open(world)
         live.ledger.collect("fernmark")
         before, asked = live.desk.ledger.last_batch(), self.source.served["requests"]
@@ -371,7 +371,7 @@ class TheDisk(RunsCase):
     def test_a_full_disk_ends_the_run_plainly_and_loses_nothing_acknowledged(self) -> None:
         live = self.open(self.few("FM-0001", "FM-0002", "FM-0003", "FM-0006"))
         engine = live.desk.ledger.database._engine
-        pages = live.desk.ledger.database.path.stat().st_size // 4096 + 150
+        pages = live.desk.ledger.database.path.stat().st_size // 4096 + 80
 
         def full(connection: sqlite3.Connection, _: Any) -> None:
             connection.execute(f"PRAGMA max_page_count = {pages}")

@@ -4,12 +4,13 @@ from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from functools import lru_cache
 from math import isfinite
-from typing import Any
+from typing import Any, NamedTuple
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.money.currencies import is_currency
 from wise_ledger.core.records.records import (
+    CONSOLIDATED,
     AttributeRecord,
     CompanyRecord,
     DocumentRecord,
@@ -22,6 +23,7 @@ from wise_ledger.core.records.records import (
     SplitRecord,
 )
 from wise_ledger.core.time.instants import assumed_publication, end_of_day
+from wise_ledger.sources.amounts import in_units
 from wise_ledger.sources.errors import bad_figure, damaged
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord
@@ -126,44 +128,78 @@ def filing_of(
             if not isinstance(figure["tag"], str) or not isinstance(figure.get("scale", scale), int):
                 raise damaged(where, figure, "a figure has no tag, or a scale that is no whole number")
             _ = figure["amount"]  # every figure has one, be it null
-        ends = [_day(f.get("to") or f["at"], where) for f in figures]
+        ends = [_day(f.get("to") or f["at"], (where, n, f["tag"])) for n, f in enumerate(figures)]
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise damaged(where, body, f"the filing lacks or garbles {error}") from None
     if not isinstance(currency, str):
         raise damaged(where, currency, "the currency is no text")
+    last, fiscal_period = max(ends, default=None), body.get("fiscal_period")
+    rules = _rules(mapping, template, currency)
+    announced: dict[tuple[date | None, date], tuple[datetime, date | None]] = {}
     facts, unmapped = [], []
-    spans: dict[tuple[date | None, date], int] = {}
     for place, (figure, end) in enumerate(zip(figures, ends, strict=True)):
-        rule = mapping.rule(figure["tag"], template)
+        rule = rules[figure["tag"]]
         if rule is None:
             unmapped.append(figure["tag"])
             continue
-        item = ITEMS[rule.item]
-        at = f"{where}, figure {place + 1} ({figure['tag']})"
-        start = _day(figure["from"], at) if "from" in figure else None
+        where_it_stands = (where, place, figure["tag"])
+        start = _day(figure["from"], where_it_stands) if "from" in figure else None
+        if (start, end) not in announced:
+            own = declared is not None and end == last and abs((declared - end).days) <= _FAR
+            at = published or assumed_publication(end, Period(start, end).span, end.month == year_end)
+            announced[start, end] = at, declared if own else None
+        public, declared_end = announced[start, end]
         power = figure.get("scale", scale) + rule.power
-        if (start, end) not in spans:
-            spans[start, end] = Period(start, end).span
-        span = spans[start, end]
-        own = declared is not None and end == max(ends) and abs((declared - end).days) <= _FAR
+        amount = figure["amount"]
         facts.append(
             FactRecord(
-                item=item.code,
-                period_start=start,
-                period_end=end,
-                value=_value(figure["amount"], power, rule.sign, at),
-                reported="" if figure["amount"] is None else str(figure["amount"]),
-                scale=power,
-                unit=rule.unit
-                or {"money": currency, "money_per_share": f"{currency}/shares"}.get(item.unit, item.unit),
-                published_at=published or assumed_publication(end, span, end.month == year_end),
-                assumed=published is None,
-                place=f"/figures/{place}",
-                fiscal_period=body.get("fiscal_period"),
-                declared_end=declared if own else None,
+                rule.item,
+                start,
+                end,
+                _value(amount, power, rule.sign, where_it_stands),
+                "" if amount is None else str(amount),
+                power,
+                rule.unit,
+                public,
+                f"/figures/{place}",
+                published is None,
+                CONSOLIDATED,
+                fiscal_period,
+                declared_end,
             )
         )
     return FilingRecord(document, tuple(facts), tuple(unmapped))
+
+
+class _Rule(NamedTuple):
+    """What a tag means in a filing: the item, its unit, and what to do with the amount."""
+
+    item: str
+    unit: str
+    power: int
+    sign: int
+
+
+class _Rules(dict[str, _Rule | None]):
+    """The rules of a mapping for the filings of a template in a currency, each made when first asked for."""
+
+    def __init__(self, mapping: TagMapping, template: str | None, currency: str) -> None:
+        super().__init__()
+        self._mapping = mapping
+        self._template = template
+        self._units = {"money": currency, "money_per_share": f"{currency}/shares"}
+
+    def __missing__(self, tag: str) -> _Rule | None:
+        meaning = self._mapping.rule(tag, self._template)
+        if meaning is None:
+            return None  # tags without an item may be any number: none is kept
+        item = ITEMS[meaning.item]
+        unit = meaning.unit or self._units.get(item.unit, item.unit)
+        self[tag] = found = _Rule(item.code, unit, meaning.power, meaning.sign)
+        return found
+
+
+_rules = lru_cache(256)(_Rules)
 
 
 def _published(body: dict[str, Any]) -> datetime | None:
@@ -178,20 +214,28 @@ def _published(body: dict[str, Any]) -> datetime | None:
 _read_day = lru_cache(4096)(date.fromisoformat)  # a filing says the same few dates over and over
 
 
-def _day(text: str, at: str) -> date:
+Stands = tuple[str, int, str]  # the filing, which figure of it, and its tag
+
+
+def _in_words(stands: Stands) -> str:
+    where, place, tag = stands
+    return f"{where}, figure {place + 1} ({tag})"
+
+
+def _day(text: str, stands: Stands) -> date:
     try:
         return _read_day(text)
     except (TypeError, ValueError):
-        raise bad_figure(at, text, "this is no date") from None
+        raise bad_figure(_in_words(stands), text, "this is no date") from None
 
 
-def _value(amount: Any, scale: int, sign: int, at: str) -> float | None:
+def _value(amount: Any, scale: int, sign: int, stands: Stands) -> float | None:
     """In units; a figure that is taken back has no amount (T6)."""
     if amount is None:
         return None
     if isinstance(amount, bool) or not isinstance(amount, int | Decimal):
-        raise bad_figure(at, amount, "this is no number")
-    value = float(Decimal(amount).scaleb(scale)) * sign
-    if not isfinite(value):
-        raise bad_figure(at, amount, "the number is larger than any figure can be")
-    return value
+        raise bad_figure(_in_words(stands), amount, "this is no number")
+    try:
+        return in_units(amount, scale, sign)
+    except ValueError as error:
+        raise bad_figure(_in_words(stands), amount, str(error)) from None

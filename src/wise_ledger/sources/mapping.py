@@ -11,9 +11,9 @@ import yaml
 from wise_ledger.core.records.records import TagMeaning
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TagMapping:
-    """All rules for one source."""
+    """All rules for one source; a mapping is like itself alone, so that what is made of it can be kept."""
 
     rules: dict[tuple[str, str | None], TagMeaning] = field(default_factory=dict)
 

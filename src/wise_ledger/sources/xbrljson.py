@@ -9,18 +9,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal, InvalidOperation
-from math import isfinite
 from typing import Any
 
 from wise_ledger.core.catalogue.items import ITEMS
-from wise_ledger.core.records.records import FactRecord
+from wise_ledger.core.records.records import CONSOLIDATED, FactRecord
+from wise_ledger.sources.amounts import in_units
 from wise_ledger.sources.errors import bad_figure, damaged
 from wise_ledger.sources.mapping import TagMapping
 
 DOCUMENT_TYPES = ("https://xbrl.org/2021/xbrl-json",)
 MOST_BYTES = 100_000_000
 _PLAIN = ("concept", "entity", "period", "unit", "language", "noteId")
-CONSOLIDATED = "consolidated"
 
 
 @dataclass(frozen=True)
@@ -109,9 +108,8 @@ def _value(text: Any, power: int, sign: int, at: str) -> float:
     if isinstance(text, bool) or not isinstance(text, str | int | Decimal):
         raise bad_figure(at, text, "this is no number")
     try:
-        value = float(Decimal(text).scaleb(power)) * sign
+        return in_units(text if isinstance(text, int) else Decimal(text), power, sign)
     except InvalidOperation:
         raise bad_figure(at, text, "this is no number") from None
-    if not isfinite(value):
-        raise bad_figure(at, text, "this is no figure")
-    return value
+    except ValueError as error:
+        raise bad_figure(at, text, str(error)) from None

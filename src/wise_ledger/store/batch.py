@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import asdict, replace
-from datetime import date, datetime
+from datetime import datetime
 from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Table, delete, func, insert, select
@@ -27,15 +27,16 @@ from wise_ledger.core.time.instants import as_instant, end_of_day, micros
 from wise_ledger.core.time.periods import day
 from wise_ledger.store import examining, tables
 from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.factwriting import FactWriter, OfCompany
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
+from wise_ledger.store.packing import pack
 from wise_ledger.store.tables import (
     LEDGER,
     attributes,
     companies,
     decisions,
     documents,
-    facts,
     identifiers,
     list_notes,
     listings,
@@ -63,7 +64,8 @@ class BatchWriter:
         self._securities: dict[tuple[int, str], int] = {}
         self._items_known = False
         self._rows = 0
-        self.facts_added = 0
+        self._content = ContentHash()
+        self._facts = FactWriter(connection, number, self.item, self._content)
         self.refused: dict[int | None, list[Problem]] = {}  # by company, or of none
 
     def _passing(
@@ -135,7 +137,8 @@ class BatchWriter:
             row = {"number": known[record.sha256], "source": source, "sha256": record.sha256, "key": record.key}
             row |= {"title": record.title, "kind": record.kind, "media_type": record.media_type}
             row["published_at"] = None if record.published_at is None else micros(record.published_at)
-            rows.append({**row, "content": record.content})
+            row["content"], row["unpacked_size"] = pack(record.content)
+            rows.append(row)
         self._insert(documents, rows)
         return [known[sha256] for sha256 in asked]
 
@@ -143,72 +146,26 @@ class BatchWriter:
         """Add facts, each with its document's number; returns how many were new (T8)."""
         return self.add_facts_of(source, [(company, document, record) for document, record in records])
 
-    def add_facts_of(self, source: int, records: Sequence[tuple[int, int, FactRecord]]) -> int:
+    def add_facts_of(self, source: int, records: Sequence[OfCompany]) -> int:
         """Add facts, each with the numbers of its company and document; returns how many were new (T8)."""
-        # Millions of rows pass here: plain tuples straight to the driver, in the transaction of this connection.
-        driver = self._connection.connection.driver_connection
-        assert driver is not None
-        records = self._passing_facts(records)
-        known = self._known_facts(source, records)
-        items: dict[str, int] = {}
-        days: dict[date | None, int | None] = {None: None}
-        instants: dict[datetime, int] = {}
-        rows, next_id, position = [], self._peek(facts), self.facts_added
-        bases: list[Row] = []
-        for company, document, r in records:
-            item = items.get(r.item)
-            if item is None:
-                item = items[r.item] = self.item(r.item)
-            for d in (r.period_start, r.period_end, r.declared_end):
-                if d not in days:
-                    days[d] = day(d)  # type: ignore[arg-type]
-            published = instants.get(r.published_at)
-            if published is None:
-                published = instants[r.published_at] = micros(r.published_at)
-            start, end = days[r.period_start], days[r.period_end]
-            same = (company, item, source, r.basis, start, end, r.value, r.unit, published)
-            if same in known:
-                continue
-            known.add(same)
-            if r.share_basis_date is not None:
-                bases.append({"fact": next_id + len(rows), "basis_date": day(r.share_basis_date)})
-            rows.append(
-                (next_id + len(rows), self.number, position + len(rows), company, item, r.basis, start, end,
-                 days[r.declared_end], r.fiscal_period, r.value, r.reported, r.scale, r.unit, published,
-                 int(r.assumed), source, document, r.place)
-            )  # fmt: skip
-        driver.executemany(_INSERT_FACT, rows)
-        self._next["facts"] = next_id + len(rows)
-        self.facts_added += len(rows)
-        self._rows += len(rows)
-        self._insert(tables.share_bases, [{"id": self._take(tables.share_bases), **row} for row in bases])
-        return len(rows)
+        before = self._facts.added
+        bases = self._facts.add(source, self._passing_facts(records))
+        added = self._facts.added - before
+        self._rows += added
+        table = tables.share_bases
+        self._insert(table, [{"id": self._take(table), "fact": fact, "basis_date": day(d)} for fact, d in bases])
+        return added
 
-    def _passing_facts(self, records: Sequence[tuple[int, int, FactRecord]]) -> Sequence[tuple[int, int, FactRecord]]:
+    def _passing_facts(self, records: Sequence[OfCompany]) -> Sequence[OfCompany]:
         now = as_instant(self.recorded_at)
-        odd = [n for n, (_, _, r) in enumerate(records) if not checking.fact_passes(r, now)]
-        wrong = {n: p for n in odd if (p := next(checking.of_fact(records[n][2], now), None))}
+        if checking.all_pass([r for _, _, r in records], now):
+            return records
+        wrong = {n: p for n, (_, _, r) in enumerate(records) if (p := next(checking.of_fact(r, now), None))}
         for n, problem in wrong.items():
             self.refused.setdefault(records[n][0], []).append(
                 replace(problem, at=f"{records[n][2].item}, {problem.at}")
             )
         return [r for n, r in enumerate(records) if n not in wrong] if wrong else records
-
-    def _known_facts(self, source: int, records: Sequence[tuple[int, int, FactRecord]]) -> set[tuple[Any, ...]]:
-        """What the ledger has of these companies: of the periods at hand, where they are few, else all of it (T8)."""
-        driver = self._connection.connection.driver_connection
-        assert driver is not None
-        known = set[tuple[Any, ...]]()
-        ends: dict[int, set[date]] = {}
-        for company, _, record in records:
-            ends.setdefault(company, set()).add(record.period_end)
-        for company, dates in ends.items():
-            if len(dates) > _FEW_PERIODS:
-                known.update(driver.execute(_SAME_OF, (company, source)))
-                continue
-            for end in dates:
-                known.update(driver.execute(_SAME_OF + " AND period_end = ?", (company, source, day(end))))
-        return known
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
         """Add what a source says of a company; without a publication instant, known at the end of its day (T9)."""
@@ -334,9 +291,14 @@ class BatchWriter:
         row |= {"definition": item.definition, "told_by": item.source, "stale_after": item.stale_after, "who": who}
         self._insert(tables.item_definitions, [{"id": self._take(tables.item_definitions), **row}])
 
+    @property
+    def facts_added(self) -> int:
+        """How many facts are new so far."""
+        return self._facts.added
+
     def new_facts_of(self, company: int) -> list[Held]:
         """The facts of a company, those of this batch marked as new."""
-        return examining.held(self._connection, company, self.number)
+        return examining.held(self._connection, company, self.number, self._facts.new_of(company))
 
     def template_of(self, company: int) -> str | None:
         """The template that was said of a company last."""
@@ -404,8 +366,8 @@ class BatchWriter:
         return bool(self._rows)
 
     def content(self) -> ContentHash:
-        """The hash over all rows of this batch, as they stand in the file."""
-        content = ContentHash()
+        """The hash over all rows of this batch: of facts as they were written, of the rest as it stands in the file."""
+        content = self._content
         for table in LEDGER:
             if table.name in self._firsts:
                 key = table.primary_key.columns.values()[0]
@@ -461,13 +423,3 @@ class BatchWriter:
 
 
 _AT_ONCE = 500  # values in one IN
-_FEW_PERIODS = 12
-
-# T8: what makes two facts the same.
-_SAME_OF = (
-    "SELECT company, item, source, basis, period_start, period_end, value, unit, published_at FROM facts"
-    " WHERE company = ? AND source = ?"
-)
-_INSERT_FACT = (
-    f"INSERT INTO facts ({', '.join(c.name for c in facts.columns)}) VALUES ({', '.join('?' for _ in facts.columns)})"
-)

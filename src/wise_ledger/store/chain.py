@@ -2,14 +2,17 @@
 
 import hashlib
 import json
-from collections.abc import Iterable, Iterator, Sequence
+from bisect import bisect_right
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import islice
 from typing import Any
 
-from sqlalchemy import Boolean, Connection, LargeBinary, Row, Table, select
+import numpy as np
+from sqlalchemy import Boolean, Connection, Float, LargeBinary, Table, Text, select
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import ChainBroken
+from wise_ledger.store.packing import unpack
 from wise_ledger.store.tables import LEDGER, batches, documents
 
 GENESIS = "0" * 64
@@ -22,37 +25,123 @@ def _short(value: Any) -> Any:
 
 
 class ContentHash:
-    """The running hash of a batch's rows, table by table; how it is reckoned is named in what the chain keeps of it.
+    """The hash of a batch's rows, each table by itself; how it is reckoned is named in what the chain keeps of it.
 
-    Columns without a value are left out, so that a column added later leaves old hashes as they were.
+    Columns without a value are left out, so that a column added later leaves old hashes as they were. Rows come in the
+    order of their keys, at once or bit by bit.
     """
 
-    def __init__(self, version: int = 2) -> None:
-        self._hash = hashlib.sha256()
+    def __init__(self, version: int = 3) -> None:
         self._version = version
-        self.rows = 0
+        self._tables: dict[str, _TableHash] = {}
+        self._hash = hashlib.sha256()  # of all tables in one, as versions 1 and 2 do
 
     @classmethod
     def like(cls, kept: str) -> "ContentHash":
-        """Reckoned as the one that was kept: `2:` and the hash, or of old the hash alone."""
+        """Reckoned as the one that was kept: `3:` and the hash, or of old the hash alone."""
         version, named, _ = kept.partition(":")
         return cls(int(version) if named and version.isdigit() else 1)
 
     def add(self, table: Table, rows: Iterable[Sequence[Any]]) -> None:
-        """Take in rows of a table, their columns in the table's order; raw bytes count by their own hash."""
-        names = table.columns.keys()
-        raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
-        truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
-        rows = iter(rows)
-        while chunk := list(islice(rows, _CHUNK)):
-            lines = _by_rows if self._version == 1 else _by_columns
-            self._hash.update(lines(table.name, names, truths, chunk, raw))
-            self.rows += len(chunk)
+        """Take in rows of a table, their columns in the table's order."""
+        if table.name not in self._tables:
+            of = self._hash if self._version < 3 else hashlib.sha256()
+            self._tables[table.name] = _TableHash(table, self._version, of)
+        self._tables[table.name].add(rows)
+        if self._version < 3:  # one hash runs through all tables: this one is done before the next begins
+            self._tables[table.name].finish()
+
+    @property
+    def rows(self) -> int:
+        """How many rows it covers."""
+        return sum(t.rows for t in self._tables.values())
 
     @property
     def hex(self) -> str:
-        """The hash so far, with how it was reckoned."""
-        return self._hash.hexdigest() if self._version == 1 else f"{self._version}:{self._hash.hexdigest()}"
+        """The hash of all that was taken in, with how it was reckoned."""
+        for table in self._tables.values():
+            table.finish()
+        if self._version == 1:
+            return self._hash.hexdigest()
+        if self._version == 2:
+            return f"2:{self._hash.hexdigest()}"
+        found = [self._tables[t.name] for t in LEDGER if t.name in self._tables and self._tables[t.name].rows]
+        lines = "".join(f"{t.name} {t.rows} {t.digest}\n" for t in found)
+        return f"3:{hashlib.sha256(lines.encode()).hexdigest()}"
+
+
+class _TableHash:
+    """The running hash of the rows of one table, so many at a time."""
+
+    def __init__(self, table: Table, version: int, running: "hashlib._Hash") -> None:
+        self.name = table.name
+        self._taken = 0
+        self._running = running
+        self._waiting: list[Sequence[Any]] = []
+        names = table.columns.keys()
+        raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
+        truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
+        kinds = [_kind(c.type) for c in table.columns]
+        self._lines: Callable[[Sequence[Sequence[Any]]], bytes]
+        if version == 1:
+            self._lines = lambda rows: _by_rows(table.name, names, truths, rows, raw)
+        elif version == 2:
+            self._lines = lambda rows: _by_columns(table.name, names, truths, rows, raw)
+        else:
+            self._lines = lambda rows: _as_bytes(names, kinds, rows)
+
+    def add(self, rows: Iterable[Sequence[Any]]) -> None:
+        coming = iter(rows)
+        while more := list(islice(coming, _CHUNK - len(self._waiting))):
+            self._waiting += more
+            if len(self._waiting) == _CHUNK:
+                self.finish()
+
+    def finish(self) -> None:
+        if self._waiting:
+            self._take(self._waiting)
+            self._waiting = []
+
+    def _take(self, rows: Sequence[Sequence[Any]]) -> None:
+        self._running.update(self._lines(rows))
+        self._taken += len(rows)
+
+    @property
+    def rows(self) -> int:
+        return self._taken + len(self._waiting)
+
+    @property
+    def digest(self) -> str:
+        return self._running.hexdigest()
+
+
+def _kind(type_: object) -> str:
+    """How a column's values are written as bytes; raw bytes are not: their address stands beside them."""
+    if isinstance(type_, LargeBinary):
+        return ""
+    return "text" if isinstance(type_, Text) else "real" if isinstance(type_, Float) else "whole"
+
+
+def _as_bytes(names: Sequence[str], kinds: Sequence[str], rows: Sequence[Sequence[Any]]) -> bytes:
+    """Many rows column by column: name, kind and number of values, which of them are missing, and the values."""
+    out = []
+    for name, kind, column in zip(names, kinds, zip(*rows, strict=True), strict=True):
+        if not kind:
+            continue
+        there: Sequence[Any] = column
+        missing = b""
+        if None in column:
+            missing = bytes(v is None for v in column)
+            there = [v for v in column if v is not None]
+            if not there:
+                continue
+        out.append(f"{name} {kind} {len(column)} {len(missing)}\n".encode() + missing)
+        if kind == "text":
+            out += [np.fromiter(map(len, there), "<i8", len(there)).tobytes(), "".join(there).encode()]
+        else:
+            # The file keeps no negative zero.
+            out.append((np.array(there, "<i8" if kind == "whole" else "<f8") + 0).tobytes())
+    return b"".join(out)
 
 
 def _by_columns(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:
@@ -104,8 +193,8 @@ def verify(connection: Connection) -> tuple[int, str]:
             raise _broken(f"batch {number}", batch.hash, "its own row is not the one that was written")
         previous = hash_
     for stream in streams:
-        if stream.row is not None:
-            raise _broken(f"table {stream.table.name}", stream.row[0], "a row belongs to no batch")
+        if stream.rest:
+            raise _broken(f"table {stream.table.name}", stream.rest[0][0], "a row belongs to no batch")
     return number, previous
 
 
@@ -114,21 +203,44 @@ class _Stream:
 
     def __init__(self, connection: Connection, table: Table) -> None:
         self.table = table
-        key = table.primary_key.columns.values()[0]
-        self._rows = connection.execution_options(yield_per=5000).execute(select(table).order_by(key))
-        self.row = self._rows.fetchone()
+        driver = connection.connection.driver_connection
+        assert driver is not None
+        names = ", ".join(f'"{c.name}"' for c in table.columns)
+        key = table.primary_key.columns.values()[0].name
+        self._rows = driver.execute(f"SELECT {names} FROM {table.name} ORDER BY {key}")
+        self._batch = table.columns.keys().index("batch")
+        self._at_once = 50 if table is documents else 5000
+        self.rest: list[tuple[Any, ...]] = []
+        self._fill()
 
-    def of(self, batch: int) -> Iterator[Row[Any]]:
+    def _fill(self) -> bool:
+        self.rest = self._rows.fetchmany(self._at_once)
+        if self.table is documents:
+            for row in self.rest:
+                _check_bytes(row)
+        return bool(self.rest)
+
+    def of(self, batch: int) -> Iterator[tuple[Any, ...]]:
         """The rows of a batch, which must come next."""
-        while self.row is not None and self.row.batch == batch:
-            yield _checked(self.table, self.row)
-            self.row = self._rows.fetchone()
+        while self.rest:
+            end = bisect_right(self.rest, batch, key=lambda row: row[self._batch])
+            yield from self.rest[:end]
+            self.rest = self.rest[end:]
+            if self.rest or not self._fill():
+                return
 
 
-def _checked(table: Table, row: Row[Any]) -> Row[Any]:
-    if table is documents and hashlib.sha256(row.content).hexdigest() != row.sha256:
-        raise _broken(f"document {row.sha256[:12]}", row.title, "its bytes do not have the hash they are filed under")
-    return row
+_ADDRESS, _CONTENT, _SIZE = (documents.columns.keys().index(n) for n in ("sha256", "content", "unpacked_size"))
+
+
+def _check_bytes(row: Sequence[Any]) -> None:
+    problem = "its bytes do not have the hash they are filed under"
+    try:
+        raw = unpack(row[_CONTENT], row[_SIZE])
+    except ValueError:
+        raw = b""
+    if hashlib.sha256(raw).hexdigest() != row[_ADDRESS]:
+        raise _broken(f"document {row[_ADDRESS][:12]}", row[documents.columns.keys().index("title")], problem)
 
 
 def _broken(at: str, value: object, problem: str) -> ChainBroken:

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass, field
 
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, select, text
 
-from wise_ledger.store.tables import LEDGER
+from wise_ledger.store.factids import fact_ids
+from wise_ledger.store.tables import LEDGER, facts
 
 # What an attribute of another name says changes no figure that is formed.
 _FORMING = ("fiscal_year_end", "fiscal_year_named_by", "template")
@@ -29,7 +30,7 @@ class Changes:
 
 _TOUCHED = text(
     "SELECT DISTINCT i.code, f.company FROM facts f JOIN items i ON i.number = f.item"
-    " WHERE f.batch > :after AND f.batch <= :upto"
+    " WHERE f.id >= :first AND f.id < :last"
     " UNION SELECT DISTINCT i.code, f.company FROM findings n JOIN facts f ON f.id = n.fact"
     " JOIN items i ON i.number = f.item WHERE n.batch > :after AND n.batch <= :upto"
     " UNION SELECT DISTINCT i.code, f.company FROM verdicts v JOIN facts f ON f.id = v.fact"
@@ -50,7 +51,8 @@ def between(connection: Connection, after: int, upto: int) -> Changes:
     """What the batches after one, up to another, touched."""
     span = {"after": after, "upto": upto}
     items: dict[str, set[int]] = {}
-    for code, company in connection.execute(_TOUCHED, span):
+    first, last = fact_ids(connection, after, upto)
+    for code, company in connection.execute(_TOUCHED, {**span, "first": first, "last": last}):
         items.setdefault(code, set()).add(company)
     whole = set(connection.execute(_WHOLE, span).scalars())
     orders = list(connection.execute(_ORDERS, span).scalars())
@@ -64,5 +66,8 @@ def between(connection: Connection, after: int, upto: int) -> Changes:
 
 def newest(connection: Connection, batch: int) -> dict[str, int]:
     """Of every table of the ledger the last batch, up to this one, that brought rows; 0 where none did."""
-    parts = (f"SELECT '{t.name}', max(batch) FROM {t.name} WHERE batch <= :batch" for t in LEDGER)
-    return {name: found or 0 for name, found in connection.execute(text(" UNION ALL ".join(parts)), {"batch": batch})}
+    parts = (f"SELECT '{t.name}', max(batch) FROM {t.name} WHERE batch <= :batch" for t in LEDGER if t is not facts)
+    found = connection.execute(text(" UNION ALL ".join(parts)), {"batch": batch})
+    newest_fact = fact_ids(connection, batch, batch)[0] - 1
+    of_facts = connection.execute(select(facts.c.batch).where(facts.c.id == newest_fact)).scalar()
+    return {"facts": of_facts or 0, **{name: last or 0 for name, last in found}}

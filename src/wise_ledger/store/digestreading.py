@@ -6,6 +6,7 @@ from datetime import date
 from sqlalchemy import Connection, bindparam, text
 
 from wise_ledger.core.time.periods import as_date
+from wise_ledger.store.factids import in_batches
 
 _IN = bindparam("batches", expanding=True)
 
@@ -20,7 +21,7 @@ def new_periods(connection: Connection, batches: Sequence[int]) -> list[tuple[in
     """Company, period end and facts, of period ends that the ledger had nothing of; by company, the newest last."""
     query = text(
         "SELECT f.company, f.period_end, count(*) AS facts FROM facts f"
-        " WHERE f.company IN (SELECT DISTINCT company FROM facts WHERE batch IN :batches)"
+        f" WHERE f.company IN (SELECT DISTINCT company FROM facts WHERE {in_batches(connection, batches)})"
         " GROUP BY f.company, f.period_end HAVING min(f.batch) IN :batches ORDER BY f.company, f.period_end"
     ).bindparams(_IN)
     return [(r.company, as_date(r.period_end), r.facts) for r in connection.execute(query, {"batches": batches})]

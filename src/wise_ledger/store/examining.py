@@ -10,7 +10,9 @@ from sqlalchemy import Connection, bindparam, text
 
 from wise_ledger.core.quality.checks import AROUND, Held
 from wise_ledger.core.time.instants import DAY, as_instant
-from wise_ledger.core.time.periods import ABSENT, as_date, span_months
+from wise_ledger.core.time.periods import as_date
+from wise_ledger.store.factids import fact_ids
+from wise_ledger.store.factwriting import held_of
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
 QUARANTINED = (
@@ -20,40 +22,34 @@ QUARANTINED = (
 _OF_COMPANY = " AND f.fact IN (SELECT id FROM facts WHERE company = :company)"
 
 
-_SPAN_OF_NEW = text(
-    "SELECT min(period_end) AS first, max(period_end) AS last FROM facts"
-    " WHERE batch = :batch AND company = :company AND basis = 'consolidated'"
+_BESIDE = text(
+    "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.scale, f.document,"
+    " f.source FROM facts f JOIN items i ON i.number = f.item"
+    " WHERE f.company = :company AND f.basis = 'consolidated' AND f.id >= :first AND f.id < :last"
+    " AND f.period_end BETWEEN :begin AND :end ORDER BY f.id"
 )
 
 
-def held(connection: Connection, company: int, batch: int) -> list[Held]:
+def held(connection: Connection, company: int, batch: int, new: list[Held] | None) -> list[Held]:
     """The consolidated figures of a company that are new in `batch`, and those in use that checks look at beside them.
 
-    These are the figures of periods that end within `AROUND` days of those of the new ones.
+    These are the figures of periods that end within `AROUND` days of those of the new ones. `new` are those of the
+    batch where they are at hand; they are read where it is None.
     """
-    span = connection.execute(_SPAN_OF_NEW, {"company": company, "batch": batch}).one()
-    if span.first is None:
+    before, after = fact_ids(connection, batch - 1, batch)
+    anywhere = {"company": company, "begin": -DAY, "end": DAY}
+    if new is None:
+        asked = {**anywhere, "first": before, "last": after}
+        new = held_of([tuple(r) for r in connection.execute(_BESIDE, asked)], True)
+    if not new:
         return []
-    query = text(
-        "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.scale, f.document,"
-        " f.source, f.batch FROM facts f JOIN items i ON i.number = f.item"
-        " WHERE f.company = :company AND f.basis = 'consolidated'"
-        " AND f.period_end BETWEEN :first AND :last ORDER BY f.id"
-    )
-    asked = {"company": company, "first": span.first - AROUND, "last": span.last + AROUND}
-    rows = connection.execute(query, asked).all()
-    out = set(quarantined(connection, batch, company).tolist())
-    told = [tuple(r) for r in rows if r[0] not in out]  # plain tuples: there may be a hundred thousand
-    if not told:
-        return []
-    start = np.array([ABSENT if r[2] is None else r[2] for r in told], np.int32)
-    spans = span_months(start, np.array([r[3] for r in told], np.int32)).tolist()
-    return [
-        Held(id_, code, begin, end, span, at // DAY, value, unit, scale, document, source, new == batch)
-        for (id_, code, begin, end, at, value, unit, scale, document, source, new), span in zip(
-            told, spans, strict=True
-        )
-    ]
+    ends = [h.end for h in new]
+    asked = {"company": company, "begin": min(ends) - AROUND, "end": max(ends) + AROUND, "first": 0, "last": before}
+    beside = [tuple(r) for r in connection.execute(_BESIDE, asked)]
+    if beside:
+        out = set(quarantined(connection, batch, company).tolist())
+        beside = [r for r in beside if r[0] not in out]
+    return held_of(beside, False) + new
 
 
 def template_of(connection: Connection, company: int) -> str | None:

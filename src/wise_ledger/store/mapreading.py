@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.records.records import TagMeaning
+from wise_ledger.store.packing import unpack
 from wise_ledger.store.tables import attributes, documents, facts, mappings, sources, unmapped
 
 
@@ -63,7 +64,7 @@ def kept_documents(connection: Connection, source: str, tag: str | None) -> Iter
     else:
         of = select(unmapped.c.document, unmapped.c.company).where(unmapped.c.tag == tag).subquery()
     query = (
-        select(documents.c.number, documents.c.key, documents.c.content, of.c.company)
+        select(documents.c.number, documents.c.key, documents.c.content, documents.c.unpacked_size, of.c.company)
         .join(of, of.c.document == documents.c.number)
         .join(sources, sources.c.number == documents.c.source)
         .where(sources.c.name == source)
@@ -76,5 +77,10 @@ def kept_documents(connection: Connection, source: str, tag: str | None) -> Iter
     for row in connection.execute(query).all():
         year_end = int(said.get((row.company, "fiscal_year_end"), 12))
         yield KeptDocument(
-            row.number, row.key, bytes(row.content), row.company, year_end, said.get((row.company, "template"))
+            row.number,
+            row.key,
+            unpack(row.content, row.unpacked_size),
+            row.company,
+            year_end,
+            said.get((row.company, "template")),
         )

@@ -14,10 +14,12 @@ from wise_ledger.core.money.currencies import currency_of
 from wise_ledger.core.money.rates import RateTable, rate_table
 from wise_ledger.core.money.splits import NEVER, Split, known_from
 from wise_ledger.core.records.facts import DTYPES, FactColumns
+from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import ABSENT, as_date
 from wise_ledger.core.timelines.preference import SourceOrder
 from wise_ledger.store import tables
+from wise_ledger.store.packing import unpack
 from wise_ledger.store.tables import (
     attributes,
     companies,
@@ -28,8 +30,6 @@ from wise_ledger.store.tables import (
     items,
     sources,
 )
-
-CONSOLIDATED = "consolidated"
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def facts_of_company(
     if not place:
         return FactColumns.empty()
     marks = ", ".join("?" for _ in place)
-    # Plain rows from the driver, by the index that begins with company and item: a statement waits for this.
+    # Plain rows from the driver, by the index that begins with the company: a statement waits for this.
     query = (
         "SELECT item, coalesce(period_start, ?), period_end, coalesce(declared_end, ?), published_at, batch, position,"
         " source, value, unit, assumed, id FROM facts"
@@ -209,7 +209,8 @@ def find_document(connection: Connection, address: str) -> Document | None:
 
 def document_bytes(connection: Connection, sha256: str) -> bytes:
     """The raw bytes as the source sent them."""
-    return bytes(connection.execute(select(documents.c.content).where(documents.c.sha256 == sha256)).scalar_one())
+    query = select(documents.c.content, documents.c.unpacked_size).where(documents.c.sha256 == sha256)
+    return unpack(*connection.execute(query).one())
 
 
 def known_documents(connection: Connection, source: str) -> set[str]:
@@ -333,7 +334,7 @@ def _documents():  # type: ignore[no-untyped-def]  # a Select whose row type nob
         documents.c.media_type,
         documents.c.published_at,
         documents.c.batch,
-        func.length(documents.c.content).label("size"),
+        func.coalesce(documents.c.unpacked_size, func.length(documents.c.content)).label("size"),
         sources.c.name.label("source"),
     ).join_from(documents, sources)
 

@@ -9,6 +9,7 @@ from sqlalchemy import Connection, bindparam, text
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.store.examining import QUARANTINED
+from wise_ledger.store.factids import in_batches
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,8 @@ ORDER BY {order}
 
 def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
     """Figures of these batches that differ from the version before, or take one back; by company."""
-    chosen = "f.company IN (SELECT DISTINCT company FROM facts WHERE batch IN :batches)"
+    these = in_batches(connection, batches)
+    chosen = f"f.company IN (SELECT DISTINCT company FROM facts WHERE {these})"
     query = text(
         _VERSIONS.format(
             chosen=chosen,

@@ -83,14 +83,16 @@ documents = Table(
     Column("media_type", Text, nullable=False),
     Column("published_at", BigInteger),
     Column("content", LargeBinary, nullable=False),
+    Column("unpacked_size", Integer),  # bytes of the content where it lies packed, see packing.py
     Index("documents_by_key", "source", "key"),
 )
 
+# What a source sends again unchanged is the same fact (T8): the one writer looks it up by company and period.
 facts = Table(
     "facts",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    Column("batch", Integer, nullable=False),  # looked up by ids, see factids.py
     Column("position", Integer, nullable=False),
     _company(),
     Column("item", Integer, ForeignKey("items.number"), nullable=False),
@@ -106,24 +108,10 @@ facts = Table(
     Column("published_at", BigInteger, nullable=False),
     Column("assumed", Boolean, nullable=False),
     _source(),
-    Column("document", Integer, ForeignKey("documents.number"), nullable=False),
+    Column("document", Integer, nullable=False),
     Column("place", Text, nullable=False),
     Index("facts_by_item", "item", "batch"),
-)
-
-# What a source sends again unchanged is the same fact (T8); NULLs would slip through a plain unique index.
-same_fact = Index(
-    "facts_same",
-    facts.c.company,
-    facts.c.item,
-    facts.c.source,
-    facts.c.basis,
-    facts.c.period_end,
-    text("coalesce(period_start, -2147483648)"),
-    facts.c.published_at,
-    facts.c.unit,
-    text("coalesce(value, 'withdrawn')"),
-    unique=True,
+    Index("facts_of_company", "company", "period_end"),
 )
 
 attributes = Table(
@@ -445,9 +433,10 @@ deliveries = Table(
 
 # Rows are looked for by what they point to whenever that is written: a batch's own row comes last.
 for _table in LEDGER:
-    Index(f"{_table.name}_by_batch", _table.c.batch)
+    if _table is not facts:
+        Index(f"{_table.name}_by_batch", _table.c.batch)
 for _column in (
-    facts.c.document, attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
+    attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
     findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,

@@ -121,4 +121,4 @@ def _gone(old: FilingRecord, new: FilingRecord) -> Sequence[FactRecord]:
     """What the old meaning gave and the new one does not: taken back (T6), known from the publication on."""
     there = {(f.item, f.period_start, f.period_end) for f in new.facts}
     lost = [f for f in old.facts if (f.item, f.period_start, f.period_end) not in there]
-    return [replace(f, value=None, reported="") for f in lost]
+    return [f._replace(value=None, reported="") for f in lost]

@@ -71,21 +71,32 @@ class Finding:
 
 def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> list[Finding]:
     """The findings on the new figures of a company, hard ones first; one a fact and check."""
-    fits = {
-        (code, unit): unit_fits(items[code], unit) for code, unit in {(h.item, h.unit) for h in held} if code in items
-    }
-    found = [f for h in held if h.new and h.item in items for f in _alone(items[h.item], h, fits[h.item, h.unit])]
-    spoilt = {f.fact for f in found}
-    good = [h for h in held if h.fact not in spoilt and h.item in items]
+    told = {(h.item, h.unit) for h in held}
+    strange = {code for code, _ in told if code not in items}
+    misfits = {(code, unit) for code, unit in told if code in items and not unit_fits(items[code], unit)}
+    good = [h for h in held if h.item not in strange] if strange else held
+    odd = [
+        h for h in good
+        if h.new and (h.published < h.end or (h.start is not None and h.start > h.end) or (h.item, h.unit) in misfits)
+    ]  # fmt: skip
+    found = [f for h in odd for f in _alone(items[h.item], h, (h.item, h.unit) not in misfits)]
+    good = _without(good, found)
     scale = list(_scale(items, good))
-    spoilt |= {f.fact for f in scale}
-    good = [h for h in good if h.fact not in spoilt and h.value is not None]
+    good = [h for h in _without(good, scale) if h.value is not None]
+    sheets = _sheets(good)
     soft = [
-        *_signs(good), *_duplicates(good), *_balances(good), *_subtotals(items, good, template), *_cash(good),
+        *_signs(good), *_duplicates(good), *_balances(sheets), *_subtotals(items, sheets, template), *_cash(good),
         *_quarters(items, good), *_sources(good),
     ]  # fmt: skip
     unique = {(f.fact, f.check): f for f in (*found, *scale, *soft)}
     return list(unique.values())
+
+
+def _without(held: Sequence[Held], found: Sequence[Finding]) -> Sequence[Held]:
+    if not found:
+        return held
+    spoilt = {f.fact for f in found}
+    return [h for h in held if h.fact not in spoilt]
 
 
 def _alone(item: Item, h: Held, fits: bool) -> Iterable[Finding]:
@@ -103,17 +114,16 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
     for h in held:
         if items[h.item].unit == "money" and h.value:
             told[h.item, h.span, h.source, h.unit].append(h)
+    quiet: list[list[Held]] = []  # groups in which nothing is off, whatever the neighbours are
     powers: dict[int, list[tuple[Held, int, bool]]] = defaultdict(list)
     for group in told.values():
         if not any(h.new for h in group):
             continue
-        group.sort(key=lambda h: h.end)
         sizes = [abs(h.value or 0.0) for h in group]
-        if max(sizes) < _ROUND[0] * min(sizes):  # nothing here is off, whatever its neighbours are
-            for n, h in enumerate(group):
-                if h.new and _has_two(group, n):
-                    powers[h.document].append((h, 0, False))
+        if max(sizes) < _ROUND[0] * min(sizes):
+            quiet.append(group)
             continue
+        group.sort(key=lambda h: h.end)
         for n, h in enumerate(group):
             if not h.new:
                 continue
@@ -130,6 +140,13 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
             steady = steady and not h.item.startswith("other_")
             alike = steady and len(values) >= 3 and max(values) / min(values) < 3
             powers[h.document].append((h, sign * power, alike))
+    # The quiet ones count only beside what is off in the same document.
+    doubted = {document for document, looked in powers.items() if any(p for _, p, _ in looked)}
+    for group in quiet if doubted else ():
+        group.sort(key=lambda h: h.end)
+        for n, h in enumerate(group):
+            if h.new and h.document in doubted and _has_two(group, n):
+                powers[h.document].append((h, 0, False))
     for looked in powers.values():
         off = [p for _, p, _ in looked if p]
         whole = len(looked) >= 3 and len(off) >= 0.6 * len(looked)
@@ -175,6 +192,8 @@ def _signs(held: Sequence[Held]) -> Iterable[Finding]:
 
 
 def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
+    if len({(h.document, h.item, h.start, h.end) for h in held}) == len(held):
+        return
     first: dict[tuple[int, str, int | None, int], Held] = {}
     for h in held:
         other = first.setdefault((h.document, h.item, h.start, h.end), h)
@@ -182,8 +201,13 @@ def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
             yield Finding(h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}")
 
 
-def _balances(held: Sequence[Held]) -> Iterable[Finding]:
-    for sheet in _sheets(h for h in held if h.start is None).values():
+Sheets = Mapping[tuple[int, int | None, int], Mapping[str, Held]]
+
+
+def _balances(sheets: Sheets) -> Iterable[Finding]:
+    for (_, start, _), sheet in sheets.items():
+        if start is not None:
+            continue
         if not {"total_assets", "total_liabilities"} <= sheet.keys() or not sheet["total_assets"].new:
             continue
         assets, owed = (sheet[c].value or 0.0 for c in ("total_assets", "total_liabilities"))
@@ -199,16 +223,17 @@ def _balances(held: Sequence[Held]) -> Iterable[Finding]:
             yield Finding(sheet["total_assets"].fact, "balance", detail)
 
 
-def _subtotals(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> Iterable[Finding]:
+def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) -> Iterable[Finding]:
     lines: dict[str, list[tuple[str, int]]] = defaultdict(list)
     for item in items.values():
         for part in item.parts_of:
             if template is None or template in part.templates:
                 lines[part.into].append((item.code, part.sign))
-    for sheet in _sheets(held).values():
+    needed = {total: {c for c, _ in parts if not items[c].optional} for total, parts in lines.items()}
+    for sheet in sheets.values():
         for total, parts in lines.items():
             told = sheet.get(total)
-            if told is None or not told.new or any(c not in sheet and not items[c].optional for c, _ in parts):
+            if told is None or not told.new or not needed[total] <= sheet.keys():
                 continue
             given = [(sheet[c].value or 0.0) * sign for c, sign in parts if c in sheet]
             if len(given) < 2:
@@ -218,7 +243,7 @@ def _subtotals(items: Mapping[str, Item], held: Sequence[Held], template: str | 
                 yield Finding(told.fact, "subtotal", f"its lines leave {gap:,.0f} unexplained")
 
 
-def _sheets(held: Iterable[Held]) -> dict[tuple[int, int | None, int], dict[str, Held]]:
+def _sheets(held: Iterable[Held]) -> Sheets:
     """What each document tells of each period, by item."""
     sheets: dict[tuple[int, int | None, int], dict[str, Held]] = defaultdict(dict)
     for h in held:

@@ -4,6 +4,9 @@ import hashlib
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cached_property
+from typing import NamedTuple
+
+CONSOLIDATED = "consolidated"  # the basis of the figures of a company as a whole
 
 
 @dataclass(frozen=True)
@@ -23,9 +26,11 @@ class DocumentRecord:
         return hashlib.sha256(self.content).hexdigest()
 
 
-@dataclass(frozen=True, slots=True)
-class FactRecord:
-    """One figure; `value` is in units, None withdraws (T6). `reported` and `scale` keep what was written (M1)."""
+class FactRecord(NamedTuple):
+    """One figure; `value` is in units, None withdraws (T6). `reported` and `scale` keep what was written (M1).
+
+    Millions are made: a named tuple, the cheapest value that does not change.
+    """
 
     item: str
     period_start: date | None
@@ -37,7 +42,7 @@ class FactRecord:
     published_at: datetime
     place: str
     assumed: bool = False
-    basis: str = "consolidated"
+    basis: str = CONSOLIDATED
     fiscal_period: str | None = None
     declared_end: date | None = None
     share_basis_date: date | None = None  # on whose shares a per-share value or share count is told (M3)

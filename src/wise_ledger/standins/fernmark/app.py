@@ -17,7 +17,8 @@ from starlette.routing import Route
 
 from wise_ledger.standins.fernmark import faults
 from wise_ledger.standins.fernmark.faults import Faults
-from wise_ledger.standins.fernmark.world import Filing, World
+from wise_ledger.standins.fernmark.filing import Filing
+from wise_ledger.standins.fernmark.world import World
 
 _RATES = 1000  # days in one answer
 Answer = Callable[[Request], Awaitable[Response]]

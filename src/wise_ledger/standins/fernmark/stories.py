@@ -6,6 +6,8 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
+from wise_ledger.standins.fernmark.filing import as_written
+
 MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED = "FM-0072", "FM-0113", "FM-0121", "FM-0114", "FM-0084", "FM-0188"
 NEW_YEAR_END, TOLD_OF_IT = date(2018, 12, 31), "2018-10-15"
 DOLLARS_FROM = 2020
@@ -121,6 +123,5 @@ def _lopsided(said: dict[str, Any]) -> dict[str, Any]:
 
 def _with(filing: Any, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Any:
     said = change(json.loads(filing.body))
-    figures = ",\n".join("  " + json.dumps(figure) for figure in said.pop("figures"))
-    body = f'{json.dumps(said, indent=1)[:-2]},\n "figures": [\n{figures}\n ]\n}}'
-    return replace(filing, body=body.encode())
+    figures = said.pop("figures")
+    return replace(filing, made=as_written(said, figures))

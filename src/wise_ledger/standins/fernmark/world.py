@@ -5,16 +5,17 @@ whole statements, in which the cast's headline figures are the same. With a cloc
 by then, and tomorrow what is public tomorrow; every past day has the same bytes, on whatever day it is asked for.
 """
 
-import json
 import random
 from calendar import monthrange
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time, timedelta
+from functools import partial
 from typing import Any
 
 from wise_ledger.standins.fernmark import crowd, statements, stories
 from wise_ledger.standins.fernmark.cast import CAST, Cast
+from wise_ledger.standins.fernmark.filing import Filing, as_written
 from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
 from wise_ledger.standins.fernmark.money import make_rates
 
@@ -38,19 +39,6 @@ _BALANCES = {
     "liabilities_total": ("liabilities", False),
     "equity_total": ("equity", False),
 }
-
-
-@dataclass(frozen=True)
-class Filing:
-    """One filing as served; `body` is its JSON."""
-
-    id: str
-    title: str
-    kind: str
-    published: str
-    body: bytes
-    public: datetime  # when anybody can have it, whatever it says of that itself
-    version: int = 1
 
 
 @dataclass(frozen=True)
@@ -331,8 +319,9 @@ def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
         day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
         year = [stories.on_its_basis(cast.key, q) for q in quarters[index + 1 - quarter.number : index + 1]]
         told = [stories.in_dollars(cast, q) for q in year]
-        figures = list(_figures(told[-1][0], [q for _, q in told]))
-        yield _filing(told[-1][0], quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
+        as_of_then = told[-1][0]
+        figures = partial(_figures, as_of_then, [q for _, q in told])
+        yield _filing(as_of_then, quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
 
 
 def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
@@ -384,7 +373,12 @@ _WORDS = {1: "first quarter", 2: "half year", 3: "nine months"}
 
 
 def _filing(
-    cast: Cast, quarter: _Quarter, day: date, hour: time, figures: list[dict[str, Any]], **other: Any
+    cast: Cast,
+    quarter: _Quarter,
+    day: date,
+    hour: time,
+    figures: Callable[[], Iterable[dict[str, Any]]],
+    **other: Any,
 ) -> Filing:
     year, annual = quarter.year, quarter.number == 4
     words = {1: "first quarter", 2: "second quarter", 3: "third quarter"} if cast.style == "discrete" else _WORDS
@@ -411,10 +405,10 @@ def _filing(
         head["published_on"] = str(day)
     head |= other
     published = head.get("published_at") or head.get("published_on") or ""
-    lines = ",\n".join("  " + json.dumps(figure) for figure in figures)
-    body = f'{json.dumps(head, indent=1)[:-2]},\n "figures": [\n{lines}\n ]\n}}'.encode()
     known = datetime.combine(day + timedelta(1) if cast.publishes == "date" else day, hour, UTC)
-    return Filing(head["filing"], head["title"], head["kind"], published, body, known)
+    return Filing(
+        head["filing"], head["title"], head["kind"], published, lambda: as_written(head, list(figures())), known
+    )
 
 
 def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[Filing]:
@@ -444,7 +438,7 @@ def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[F
             figures += [f for f in _figures(cast, so_far) if f["tag"] in tags]
     last = charged[[q.end for q in charged].index(date(2023, 9, 30))]
     restated = _filing(
-        cast, last, moment, time(7, 30), figures,
+        cast, last, moment, time(7, 30), lambda: figures,
         filing=f"{cast.key}-2023-R1", title="Restated accounts 2022 and 2023", kind="restatement", fiscal_period=None,
     )  # fmt: skip
     return [*before, restated, *after]
@@ -457,7 +451,7 @@ def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[_Quarter]
 
     def notice(number: int, day: date, title: str, amount: int | None) -> Filing:
         said = {"filing": f"{cast.key}-2023-W{number}", "title": title, "kind": "correction"}
-        return _filing(cast, year[-1], day, time(12, 0), [{**figure, "amount": amount}], **said)
+        return _filing(cast, year[-1], day, time(12, 0), lambda: [{**figure, "amount": amount}], **said)
 
     back = notice(1, date(2024, 5, 6), "Operating profit 2023 withdrawn", None)
     anew = notice(2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97))

@@ -1,0 +1,158 @@
+"""Writing facts: column by column, since millions of rows pass here; duplicates are left out (T8)."""
+
+from collections.abc import Callable, Sequence
+from datetime import date, datetime
+from itertools import chain
+from typing import Any
+
+import numpy as np
+from sqlalchemy import Connection
+
+from wise_ledger.core.quality.checks import Held
+from wise_ledger.core.records.records import FactRecord
+from wise_ledger.core.time.instants import DAY, micros
+from wise_ledger.core.time.periods import ABSENT, day, span_months
+from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.tables import facts
+
+OfCompany = tuple[int, int, FactRecord]  # the numbers of the company and the document, and the figure
+_FEW_PERIODS = 12
+_AT_HAND = 200_000  # facts of a batch that are kept for the checks; of more they are read again
+_COLUMNS = [c.name for c in facts.columns]
+_ROW = f"({', '.join('?' for _ in _COLUMNS)})"
+_INSERT = f"INSERT INTO facts ({', '.join(_COLUMNS)}) VALUES "
+_AT_ONCE = 50  # rows in one statement: between two statements another thread may take its turn
+# T8: what makes two facts the same.
+_SAME_OF = (
+    "SELECT company, item, source, basis, period_start, period_end, value, unit, published_at FROM facts"
+    " WHERE company = ? AND source = ?"
+)
+
+
+class FactWriter:
+    """Takes the facts of one batch; `item` gives an item's number, `content` is the running hash of the batch."""
+
+    def __init__(self, connection: Connection, batch: int, item: Callable[[str], int], content: ContentHash) -> None:
+        driver = connection.connection.driver_connection
+        assert driver is not None
+        self._driver = driver
+        self._batch = batch
+        self._item = item
+        self._content = content
+        self._next: int | None = None
+        self.added = 0
+        self._new: list[tuple[Any, ...]] = []  # rows of this batch, while they are few enough to be kept at hand
+        self._codes: dict[int, str] = {}
+
+    def add(self, source: int, records: Sequence[OfCompany]) -> list[tuple[int, date]]:
+        """Write what the ledger does not have yet; the ids of those whose share basis is stated, with its day."""
+        if self._next is None:
+            highest = self._driver.execute("SELECT max(id) FROM facts").fetchone()[0]
+            self._next = 0 if highest is None else highest + 1
+        records = self._new_of(source, records)
+        if not records:
+            return []
+        first = self._next
+        rows = self._rows(source, records, first)
+        whole = len(rows) // _AT_ONCE * _AT_ONCE
+        many = _INSERT + ", ".join([_ROW] * _AT_ONCE)
+        for begin in range(0, whole, _AT_ONCE):
+            self._driver.execute(many, list(chain.from_iterable(rows[begin : begin + _AT_ONCE])))
+        self._driver.executemany(_INSERT + _ROW, rows[whole:])
+        self._content.add(facts, rows)
+        self._next += len(rows)
+        self.added += len(rows)
+        if self.added <= _AT_HAND:
+            self._new += rows
+        return [(first + n, r.share_basis_date) for n, (_, _, r) in enumerate(records) if r.share_basis_date]
+
+    def new_of(self, company: int) -> list[Held] | None:
+        """The consolidated figures of a company in this batch, as checks look at them; None where not at hand."""
+        if self.added > _AT_HAND:
+            return None
+        rows = [r for r in self._new if r[3] == company and r[5] == "consolidated"]
+        return held_of(
+            [(r[0], self._codes[r[4]], r[6], r[7], r[14], r[10], r[13], r[12], r[17], r[16]) for r in rows], True
+        )
+
+    def _rows(self, source: int, records: Sequence[OfCompany], first: int) -> list[tuple[Any, ...]]:
+        """The rows of the table, made column by column."""
+        count = len(records)
+        told = [r for _, _, r in records]
+        items = {code: self._item(code) for code in {r.item for r in told}}
+        self._codes |= {number: code for code, number in items.items()}
+        days: dict[date | None, int | None] = {None: None}
+        days |= {d: day(d) for d in {d for r in told for d in (r.period_start, r.period_end, r.declared_end)} if d}
+        instants = {at: micros(at) for at in {r.published_at for r in told}}
+        return list(
+            zip(
+                range(first, first + count),
+                [self._batch] * count,
+                range(self.added, self.added + count),
+                [company for company, _, _ in records],
+                [items[r.item] for r in told],
+                [r.basis for r in told],
+                [days[r.period_start] for r in told],
+                [days[r.period_end] for r in told],
+                [days[r.declared_end] for r in told],
+                [r.fiscal_period for r in told],
+                [r.value for r in told],
+                [r.reported for r in told],
+                [r.scale for r in told],
+                [r.unit for r in told],
+                [instants[r.published_at] for r in told],
+                [int(r.assumed) for r in told],
+                [source] * count,
+                [document for _, document, _ in records],
+                [r.place for r in told],
+                strict=True,
+            )
+        )
+
+    def _new_of(self, source: int, records: Sequence[OfCompany]) -> Sequence[OfCompany]:
+        """Those that the ledger does not have, each once."""
+        days: dict[date | None, int | None] = {None: None}
+        for d in {d for _, _, r in records for d in (r.period_start, r.period_end)} - {None}:
+            days[d] = day(d)  # type: ignore[arg-type]
+        items = {code: self._item(code) for code in {r.item for _, _, r in records}}
+        instants: dict[datetime, int] = {at: micros(at) for at in {r.published_at for _, _, r in records}}
+        keys = [
+            (company, items[r.item], source, r.basis, days[r.period_start], days[r.period_end], r.value, r.unit,
+             instants[r.published_at])
+            for company, _, r in records
+        ]  # fmt: skip
+        seen = self._known(source, records)
+        if not seen and len(set(keys)) == len(keys):
+            return records
+        new = []
+        for key, record in zip(keys, records, strict=True):
+            if key not in seen:
+                seen.add(key)
+                new.append(record)
+        return new
+
+    def _known(self, source: int, records: Sequence[OfCompany]) -> set[tuple[Any, ...]]:
+        """What the ledger has of these companies: of the periods at hand, where they are few, else all of it."""
+        known = set[tuple[Any, ...]]()
+        ends: dict[int, set[date]] = {}
+        for company, _, record in records:
+            ends.setdefault(company, set()).add(record.period_end)
+        for company, dates in ends.items():
+            if len(dates) > _FEW_PERIODS:
+                known.update(self._driver.execute(_SAME_OF, (company, source)))
+                continue
+            for end in dates:
+                known.update(self._driver.execute(_SAME_OF + " AND period_end = ?", (company, source, day(end))))
+        return known
+
+
+def held_of(rows: Sequence[tuple[Any, ...]], new: bool) -> list[Held]:
+    """Figures for the checks: id, item, start, end, published (microseconds), value, unit, scale, document, source."""
+    if not rows:
+        return []
+    ids, codes, starts, ends, published, *rest = zip(*rows, strict=True)
+    begin = np.array([ABSENT if s is None else s for s in starts], np.int32)
+    spans = span_months(begin, np.array(ends, np.int32)).tolist()
+    days = (np.array(published, np.int64) // DAY).tolist()
+    columns = zip(ids, codes, starts, ends, spans, days, *rest, [new] * len(rows), strict=True)
+    return [Held(*row) for row in columns]
