@@ -298,7 +298,8 @@ class BatchWriter:
 
     def new_facts_of(self, company: int) -> list[Held]:
         """The facts of a company, those of this batch marked as new."""
-        return examining.held(self._connection, company, self.number, self._facts.new_of(company))
+        new = self._facts.new_of(company)
+        return examining.held(self._connection, company, self.number, self._facts.first, new)
 
     def template_of(self, company: int) -> str | None:
         """The template that was said of a company last."""

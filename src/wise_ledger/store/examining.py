@@ -11,7 +11,6 @@ from sqlalchemy import Connection, bindparam, text
 from wise_ledger.core.quality.checks import AROUND, Held
 from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.store.factids import fact_ids
 from wise_ledger.store.factwriting import held_of
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
@@ -30,21 +29,20 @@ _BESIDE = text(
 )
 
 
-def held(connection: Connection, company: int, batch: int, new: list[Held] | None) -> list[Held]:
+def held(connection: Connection, company: int, batch: int, first: int, new: list[Held] | None) -> list[Held]:
     """The consolidated figures of a company that are new in `batch`, and those in use that checks look at beside them.
 
-    These are the figures of periods that end within `AROUND` days of those of the new ones. `new` are those of the
-    batch where they are at hand; they are read where it is None.
+    These are the figures of periods that end within `AROUND` days of those of the new ones. The facts of the batch,
+    which is the newest, begin with the id `first`; `new` are its figures where they are at hand, None where they are
+    to be read.
     """
-    before, after = fact_ids(connection, batch - 1, batch)
-    anywhere = {"company": company, "begin": -DAY, "end": DAY}
     if new is None:
-        asked = {**anywhere, "first": before, "last": after}
+        asked = {"company": company, "begin": -DAY, "end": DAY, "first": first, "last": DAY}
         new = held_of([tuple(r) for r in connection.execute(_BESIDE, asked)], True)
     if not new:
         return []
     ends = [h.end for h in new]
-    asked = {"company": company, "begin": min(ends) - AROUND, "end": max(ends) + AROUND, "first": 0, "last": before}
+    asked = {"company": company, "begin": min(ends) - AROUND, "end": max(ends) + AROUND, "first": 0, "last": first}
     beside = [tuple(r) for r in connection.execute(_BESIDE, asked)]
     if beside:
         out = set(quarantined(connection, batch, company).tolist())

@@ -39,16 +39,14 @@ class FactWriter:
         self._batch = batch
         self._item = item
         self._content = content
-        self._next: int | None = None
+        highest = driver.execute("SELECT max(id) FROM facts").fetchone()[0]
+        self.first = self._next = 0 if highest is None else highest + 1  # ids: of the batch, and of the next fact
         self.added = 0
         self._new: list[tuple[Any, ...]] = []  # rows of this batch, while they are few enough to be kept at hand
         self._codes: dict[int, str] = {}
 
     def add(self, source: int, records: Sequence[OfCompany]) -> list[tuple[int, date]]:
         """Write what the ledger does not have yet; the ids of those whose share basis is stated, with its day."""
-        if self._next is None:
-            highest = self._driver.execute("SELECT max(id) FROM facts").fetchone()[0]
-            self._next = 0 if highest is None else highest + 1
         records = self._new_of(source, records)
         if not records:
             return []
