@@ -9,7 +9,7 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wise_ledger.core.records import checking
+from wise_ledger.core.records import checking, kinds
 from wise_ledger.core.records.records import (
     AttributeRecord,
     FactRecord,
@@ -25,12 +25,12 @@ DAY = date(2022, 12, 31)
 GOOD: list[tuple[Any, Any]] = [
     (FactRecord("revenue", date(2022, 1, 1), DAY, 5.0, "5", 0, "EUR", datetime(2023, 2, 1, tzinfo=UTC), "/a"),
      checking.of_fact),
-    (AttributeRecord("fiscal_year_end", "12", DAY, datetime(2023, 2, 1, tzinfo=UTC)), checking.of_attribute),
-    (IdentifierRecord("isin", "XA0000000001", DAY, date(2023, 1, 1)), checking.of_identifier),
-    (ListingRecord("AGK", "ZALD", "USD", DAY, date(2023, 1, 1), True), checking.of_listing),
-    (MemberRecord("A", DAY, date(2023, 1, 1), 0.5), checking.of_member),
-    (RateRecord("EUR", "USD", DAY, 1.1), checking.of_rate),
-    (SplitRecord(DAY, 4.0, datetime(2022, 12, 1, tzinfo=UTC)), checking.of_split),
+    (AttributeRecord("fiscal_year_end", "12", DAY, datetime(2023, 2, 1, tzinfo=UTC)), kinds.ATTRIBUTES.problems),
+    (IdentifierRecord("isin", "XA0000000001", DAY, date(2023, 1, 1)), kinds.IDENTIFIERS.problems),
+    (ListingRecord("AGK", "ZALD", "USD", DAY, date(2023, 1, 1), True), kinds.LISTINGS.problems),
+    (MemberRecord("A", DAY, date(2023, 1, 1), 0.5), kinds.MEMBERS.problems),
+    (RateRecord("EUR", "USD", DAY, 1.1), kinds.RATES.problems),
+    (SplitRecord(DAY, 4.0, datetime(2022, 12, 1, tzinfo=UTC)), kinds.SPLITS.problems),
 ]  # fmt: skip
 NUMBERS = st.sampled_from([float("nan"), float("inf"), -float("inf"), 1e300, -1e21])
 DAYS = st.one_of(st.dates(date(1, 1, 1), date(1899, 12, 31)), st.dates(date(2201, 1, 1), date(9999, 12, 31)))
@@ -72,5 +72,5 @@ class Door(unittest.TestCase):
         }  # fmt: skip
         for name, values in wrong.items():
             for value in values:
-                found = list(checking.of_attribute(AttributeRecord(name, value, DAY), NOW))
+                found = list(kinds.ATTRIBUTES.problems(AttributeRecord(name, value, DAY), NOW))
                 self.assertTrue(found and found[0].mend, (name, value))

@@ -13,9 +13,10 @@ BAD = {  # a row: the column and a word of the problem
     "EUR,EUR,2023-01-02,1.1": ("quote", "to itself"),
     "EUR,USD,02/01/2023,1.1": ("date", "ambiguous"),
     "EUR,USD,2123-01-02,1.1": ("date", "not come"),
-    "EUR,USD,2023-01-02,-1": ("rate", "no rate"),
+    "EUR,USD,2023-01-02,-1": ("rate", "not above 0"),
+    "EUR,USD,2023-01-02,nan": ("rate", "no number"),
     "EUR,USD,2023-01-02,": ("rate", "empty"),
-    "EUR,CHF,2023-01-02,1.2\nEUR,CHF,2023-01-02,1.3": ("rate", "too"),
+    "EUR,CHF,2023-01-02,1.2\nEUR,CHF,2023-01-02,1.3": ("rate", "line 2 says otherwise"),
 }
 
 

@@ -8,8 +8,9 @@ BAD = {  # a row: the column and a word of the problem
     "AGK@ZALD,05/06/2023,4,": ("ex_date", "ambiguous"),
     "AGK@ZALD,2023-06-05,,": ("ratio", "empty"),
     "AGK@ZALD,2023-06-05,1,": ("ratio", "no ratio"),
-    "AGK@ZALD,2023-06-05,0,": ("ratio", "no ratio"),
-    "AGK@ZALD,2023-06-05,four for one,": ("ratio", "no ratio"),
+    "AGK@ZALD,2023-06-05,0,": ("ratio", "not above 0"),
+    "AGK@ZALD,2023-06-05,5000,": ("ratio", "no ratio"),
+    "AGK@ZALD,2023-06-05,four for one,": ("ratio", "no number"),
 }
 
 

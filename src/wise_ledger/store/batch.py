@@ -1,8 +1,9 @@
 """Writing one batch: rows gathered table by table, duplicates left out (T8)."""
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
+from itertools import compress
 from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Table, delete, func, insert, select
@@ -11,7 +12,8 @@ from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.core.quality.checks import Finding, Held
-from wise_ledger.core.records import checking
+from wise_ledger.core.records import checking, kinds
+from wise_ledger.core.records.kinds import RecordKind
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
@@ -23,17 +25,17 @@ from wise_ledger.core.records.records import (
     SplitRecord,
     TagMeaning,
 )
-from wise_ledger.core.time.instants import as_instant, end_of_day, micros
-from wise_ledger.core.time.periods import day
+from wise_ledger.core.time.instants import as_instant, micros
+from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.store import examining, tables
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.factwriting import FactWriter, OfCompany
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
 from wise_ledger.store.packing import pack
+from wise_ledger.store.recordwriting import RecordWriter
 from wise_ledger.store.tables import (
     LEDGER,
-    attributes,
     companies,
     decisions,
     documents,
@@ -42,7 +44,6 @@ from wise_ledger.store.tables import (
     listings,
     lists,
     mappings,
-    members,
     securities,
     unmapped,
 )
@@ -65,17 +66,36 @@ class BatchWriter:
         self._items_known = False
         self._rows = 0
         self._content = ContentHash()
+        self._records = RecordWriter(connection, number, self._reserve, self._content)
         self._facts = FactWriter(connection, number, self.item, self._content)
         self.refused: dict[int | None, list[Problem]] = {}  # by company, or of none
 
-    def _passing(
-        self, records: Iterable[R], problems_of: Callable[[R, datetime], Iterator[Problem]], company: int | None
-    ) -> list[R]:
+    def _passing(self, kind: RecordKind, records: Iterable[R], company: int | None) -> list[R]:
         """The records that may be kept; the others are noted as refused."""
-        good, wrong = checking.passing(records, problems_of, as_instant(self.recorded_at))
+        given, now = list(records), as_instant(self.recorded_at)
+        if kind.all_pass(given, now):
+            return given
+        good, wrong = checking.passing(given, kind.problems, now)
         if wrong:
             self.refused.setdefault(company, []).extend(wrong)
         return good
+
+    def add(self, kind: RecordKind, records: Iterable[Any], *, of: int | None = None, **references: Any) -> int:
+        """Records of a kind, of what the references point to; how many say anything new (T8).
+
+        A reference is a number, or a list with one for each record. What is refused is noted for the company `of`.
+        """
+        given = list(records)
+        passing = self._passing(kind, given, of)
+        if len(passing) < len(given):  # what points elsewhere goes along with its record
+            kept = {id(r) for r in passing}
+            there = [id(r) in kept for r in given]
+            references = {
+                name: list(compress(ref, there)) if isinstance(ref, list) else ref for name, ref in references.items()
+            }
+        added = self._records.add(kind, tables.metadata.tables[kind.name], passing, **references)
+        self._rows += added
+        return added
 
     def source(self, name: str, title: str) -> int:
         """The number of a source, new or known."""
@@ -107,8 +127,9 @@ class BatchWriter:
         if number is None:
             number = self._take(companies)
             self._insert(companies, [{"number": number, "id": company_id(number)}])
-        row = {"company": number, "scheme": scheme, "value": key, "valid_from": since, "valid_to": None}
-        self._insert(identifiers, [{"id": self._take(identifiers), **row, "source": source}])
+        named = [IdentifierRecord(scheme, key, as_date(since))]
+        references = {"company": number, "source": source, "security": None}
+        self._rows += self._records.add(kinds.IDENTIFIERS, identifiers, named, **references)
         return number
 
     def companies_of(self, source: int, scheme: str) -> dict[str, int]:
@@ -169,19 +190,7 @@ class BatchWriter:
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
         """Add what a source says of a company; without a publication instant, known at the end of its day (T9)."""
-        records = self._passing(records, checking.of_attribute, company)
-        rows = [
-            {
-                "company": company,
-                "name": r.name,
-                "value": r.value,
-                "valid_from": day(r.valid_from),
-                "published_at": micros(r.published_at or end_of_day(r.valid_from)),
-                "source": source,
-            }
-            for r in records
-        ]
-        self._add_new(attributes, rows, company=company, source=source)
+        self.add(kinds.ATTRIBUTES, records, of=company, company=company, source=source)
 
     def add_securities(self, company: int, source: int, records: Sequence[SecurityRecord]) -> None:
         """Add a company's instruments and where they are listed; known by the source's keys."""
@@ -205,7 +214,7 @@ class BatchWriter:
                     "main": r.primary,
                     "source": source,
                 }
-                for r in self._passing(record.listings, checking.of_listing, company)
+                for r in self._passing(kinds.LISTINGS, record.listings, company)
             ]
             self._add_new(listings, rows, security=number, source=source)
             if record.splits:
@@ -213,19 +222,7 @@ class BatchWriter:
 
     def add_splits(self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None) -> int:
         """Splits of a security, those told last unchanged left out (T8). How many were new."""
-        t = tables.splits
-        same = (t.c.source == source) & (t.c.security == security)
-        told = self._connection.execute(select(t.c.ex_date, t.c.ratio, t.c.published_at).where(same).order_by(t.c.id))
-        last = {r.ex_date: (r.ratio, r.published_at) for r in told}
-        rows = []
-        for r in self._passing(records, checking.of_split, company):
-            said = (r.ratio, None if r.published_at is None else micros(r.published_at))
-            if last.get(day(r.ex_date)) != said:
-                last[day(r.ex_date)] = said
-                row = {"id": self._take(t), "security": security, "ex_date": day(r.ex_date), "source": source}
-                rows.append({**row, "ratio": said[0], "published_at": said[1]})
-        self._insert(t, rows)
-        return len(rows)
+        return self.add(kinds.SPLITS, records, of=company, security=security, source=source)
 
     def add_decision(self, term: str, company: int | None, who: str, why: str) -> None:
         """What a person says a term means; without a company an earlier word is taken back."""
@@ -234,45 +231,16 @@ class BatchWriter:
 
     def add_identifiers(self, company: int, source: int, records: Sequence[IdentifierRecord]) -> None:
         """Add what named a company, and when."""
-        records = self._passing(records, checking.of_identifier, company)
-        rows = [
-            {
-                "company": company,
-                "scheme": r.scheme,
-                "value": r.value,
-                "valid_from": day(r.valid_from),
-                "valid_to": None if r.valid_to is None else day(r.valid_to),
-                "security": None if r.security_key is None else self._securities[source, r.security_key],
-                "source": source,
-            }
-            for r in records
-        ]
-        self._add_new(identifiers, rows, company=company, source=source)
+        for security in dict.fromkeys(r.security_key for r in records):
+            own = [r for r in records if r.security_key == security]
+            number = None if security is None else self._securities[source, security]
+            self.add(kinds.IDENTIFIERS, own, of=company, company=company, source=source, security=number)
 
     def add_list(self, source: int, record: ListRecord, numbers: dict[str, int]) -> None:
         """Add a list and its stays; `numbers` gives companies by the source's keys."""
         number = self._named(lists, "name", record.name, {"title": record.title, "rule": record.rule})
-        rows = [
-            {
-                "list": number,
-                "company": numbers[m.company_key],
-                "valid_from": day(m.valid_from),
-                "valid_to": None if m.valid_to is None else day(m.valid_to),
-                "weight": m.weight,
-                "source": source,
-            }
-            for m in self._passing(record.members, checking.of_member, None)
-        ]
-        # Of one stay told twice the later word counts, so only what it says already is left out.
-        said = self._connection.execute(select(members).where(members.c.list == number).order_by(members.c.id))
-        newest = {(r.company, r.valid_from): (r.valid_to, r.weight, r.source) for r in said}
-        new = []
-        for row in rows:
-            stay, word = (row["company"], row["valid_from"]), (row["valid_to"], row["weight"], row["source"])
-            if newest.get(stay) != word:
-                new.append({"id": self._take(members), **row})
-                newest[stay] = word
-        self._insert(members, new)
+        companies = [numbers[m.company_key] for m in record.members]
+        self.add(kinds.MEMBERS, record.members, list=number, company=companies, source=source)
 
     def add_list_note(self, name: str, title: str, description: str, archived: bool, who: str) -> None:
         """Say anew what a list is called and about, and whether it is archived."""
@@ -319,18 +287,7 @@ class BatchWriter:
 
     def add_rates(self, source: int, records: Iterable[RateRecord]) -> int:
         """Rates of a source; one that it told last with the same value is left out (T8). How many were new."""
-        query = select(tables.rates.c.base, tables.rates.c.quote, tables.rates.c.date, tables.rates.c.rate)
-        told = self._connection.execute(query.where(tables.rates.c.source == source).order_by(tables.rates.c.id))
-        last = {(r.base, r.quote, r.date): r.rate for r in told}
-        rows = []
-        for r in self._passing(records, checking.of_rate, None):
-            key = (r.base, r.quote, day(r.day))
-            if last.get(key) != r.rate:
-                last[key] = r.rate
-                rows.append({"id": self._take(tables.rates), "source": source, "base": r.base, "quote": r.quote})
-                rows[-1] |= {"date": key[2], "rate": r.rate}
-        self._insert(tables.rates, rows)
-        return len(rows)
+        return self.add(kinds.RATES, records, source=source)
 
     def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
         """What a person says of a fact in quarantine (Q2)."""
@@ -370,7 +327,7 @@ class BatchWriter:
         """The hash over all rows of this batch: of facts as they were written, of the rest as it stands in the file."""
         content = self._content
         for table in LEDGER:
-            if table.name in self._firsts:
+            if table.name in self._firsts and table.name not in self._records.hashed:
                 key = table.primary_key.columns.values()[0]
                 names = ", ".join(f'"{c.name}"' for c in table.columns)
                 driver = self._connection.connection.driver_connection
@@ -401,11 +358,11 @@ class BatchWriter:
         else:
             self._insert(table, [{"id": self._take(table), **r} for r in new])
 
-    def _peek(self, table: Table) -> int:
-        """The next number of a table's key, not given out yet."""
-        self._take(table)
-        self._next[table.name] -= 1
-        return self._next[table.name]
+    def _reserve(self, table: Table, count: int) -> int:
+        """The first of so many numbers of a table's key."""
+        first = self._take(table)
+        self._next[table.name] = first + count
+        return first
 
     def _take(self, table: Table) -> int:
         """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""

@@ -4,11 +4,9 @@ from dataclasses import dataclass, field
 
 from sqlalchemy import Connection, select, text
 
+from wise_ledger.core.records.kinds import KINDS, RecordKind, Touches
 from wise_ledger.store.factids import fact_ids
 from wise_ledger.store.tables import LEDGER, facts
-
-# What an attribute of another name says changes no figure that is formed.
-_FORMING = ("fiscal_year_end", "fiscal_year_named_by", "template")
 
 
 @dataclass(frozen=True)
@@ -36,15 +34,37 @@ _TOUCHED = text(
     " UNION SELECT DISTINCT i.code, f.company FROM verdicts v JOIN facts f ON f.id = v.fact"
     " JOIN items i ON i.number = f.item WHERE v.batch > :after AND v.batch <= :upto"
 )
+
+
+def _whose(kind: RecordKind) -> str:
+    """In SQL: the companies whose figures have to be formed again after records of a kind in some batches."""
+    narrowed = ""
+    if kind.forming is not None:
+        column, values = kind.forming
+        narrowed = f" AND t.{column} IN ({', '.join(repr(v) for v in values)})"
+    in_batches = f"t.batch > :after AND t.batch <= :upto{narrowed}"
+    if any(c.name == "company" for c in kind.columns):
+        return f"SELECT t.company FROM {kind.name} t WHERE {in_batches}"
+    return f"SELECT s.company FROM {kind.name} t JOIN securities s ON s.number = t.security WHERE {in_batches}"
+
+
 _WHOLE = text(
-    "SELECT company FROM attributes WHERE batch > :after AND batch <= :upto"
-    f" AND name IN ({', '.join(repr(name) for name in _FORMING)})"
-    " UNION SELECT s.company FROM splits t JOIN securities s ON s.number = t.security"
-    " WHERE t.batch > :after AND t.batch <= :upto"
-    " UNION SELECT company FROM securities WHERE batch > :after AND batch <= :upto"
+    " UNION ".join(
+        [
+            *(_whose(kind) for kind in KINDS.values() if kind.touches is Touches.COMPANY),
+            "SELECT company FROM securities WHERE batch > :after AND batch <= :upto",
+        ]
+    )
 )
 _ORDERS = text("SELECT company FROM source_orders WHERE batch > :after AND batch <= :upto")
-_RATES = text("SELECT 1 FROM rates WHERE batch > :after AND batch <= :upto LIMIT 1")
+_RATES = text(
+    " UNION ALL ".join(
+        f"SELECT 1 FROM {kind.name} WHERE batch > :after AND batch <= :upto"
+        for kind in KINDS.values()
+        if kind.touches is Touches.RATES
+    )
+    + " LIMIT 1"
+)
 
 
 def between(connection: Connection, after: int, upto: int) -> Changes:

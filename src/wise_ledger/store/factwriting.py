@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
-from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -13,15 +12,12 @@ from wise_ledger.core.records.records import FactRecord
 from wise_ledger.core.time.instants import DAY, micros
 from wise_ledger.core.time.periods import ABSENT, day, span_months
 from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.rowwriting import driver_of, insert_rows
 from wise_ledger.store.tables import facts
 
 OfCompany = tuple[int, int, FactRecord]  # the numbers of the company and the document, and the figure
 _FEW_PERIODS = 12
 _AT_HAND = 200_000  # facts of a batch that are kept for the checks; of more they are read again
-_COLUMNS = [c.name for c in facts.columns]
-_ROW = f"({', '.join('?' for _ in _COLUMNS)})"
-_INSERT = f"INSERT INTO facts ({', '.join(_COLUMNS)}) VALUES "
-_AT_ONCE = 50  # rows in one statement: between two statements another thread may take its turn
 # T8: what makes two facts the same.
 _SAME_OF = (
     "SELECT company, item, source, basis, period_start, period_end, value, unit, published_at FROM facts"
@@ -33,13 +29,12 @@ class FactWriter:
     """Takes the facts of one batch; `item` gives an item's number, `content` is the running hash of the batch."""
 
     def __init__(self, connection: Connection, batch: int, item: Callable[[str], int], content: ContentHash) -> None:
-        driver = connection.connection.driver_connection
-        assert driver is not None
-        self._driver = driver
+        self._connection = connection
+        self._driver = driver_of(connection)
         self._batch = batch
         self._item = item
         self._content = content
-        highest = driver.execute("SELECT max(id) FROM facts").fetchone()[0]
+        highest = self._driver.execute("SELECT max(id) FROM facts").fetchone()[0]
         self.first = self._next = 0 if highest is None else highest + 1  # ids: of the batch, and of the next fact
         self.added = 0
         self._new: list[tuple[Any, ...]] = []  # rows of this batch, while they are few enough to be kept at hand
@@ -52,11 +47,7 @@ class FactWriter:
             return []
         first = self._next
         rows = self._rows(source, records, first)
-        whole = len(rows) // _AT_ONCE * _AT_ONCE
-        many = _INSERT + ", ".join([_ROW] * _AT_ONCE)
-        for begin in range(0, whole, _AT_ONCE):
-            self._driver.execute(many, list(chain.from_iterable(rows[begin : begin + _AT_ONCE])))
-        self._driver.executemany(_INSERT + _ROW, rows[whole:])
+        insert_rows(self._connection, facts, rows)
         self._content.add(facts, rows)
         self._next += len(rows)
         self.added += len(rows)

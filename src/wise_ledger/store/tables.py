@@ -16,6 +16,9 @@ from sqlalchemy import (
     text,
 )
 
+from wise_ledger.core.records import kinds
+from wise_ledger.store.kindtables import table_of
+
 metadata = MetaData()
 
 
@@ -114,33 +117,9 @@ facts = Table(
     Index("facts_of_company", "company", "period_end"),
 )
 
-attributes = Table(
-    "attributes",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    _company(),
-    Column("name", Text, nullable=False),
-    Column("value", Text, nullable=False),
-    Column("valid_from", Integer, nullable=False),
-    Column("published_at", BigInteger, nullable=False),
-    _source(),
-)
+attributes = table_of(kinds.ATTRIBUTES, metadata)
 
-identifiers = Table(
-    "identifiers",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    _company(),
-    Column("scheme", Text, nullable=False),
-    Column("value", Text, nullable=False),
-    Column("valid_from", Integer, nullable=False),
-    Column("valid_to", Integer),
-    Column("security", Integer, ForeignKey("securities.number")),
-    _source(),
-    Index("identifiers_by_value", "scheme", "value"),
-)
+identifiers = table_of(kinds.IDENTIFIERS, metadata, Index("identifiers_by_value", "scheme", "value"))
 
 securities = Table(
     "securities",
@@ -208,18 +187,7 @@ list_notes = Table(
     Column("who", Text, nullable=False),
 )
 
-members = Table(
-    "members",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    Column("list", Integer, ForeignKey("lists.number"), nullable=False),
-    _company(),
-    Column("valid_from", Integer, nullable=False),
-    Column("valid_to", Integer),
-    Column("weight", Float),
-    _source(),
-)
+members = table_of(kinds.MEMBERS, metadata)
 
 # What a tag of a source means, beside the mapping that ships; the last row for a tag and template counts.
 mappings = Table(
@@ -291,29 +259,9 @@ source_orders = Table(
     Column("why", Text, nullable=False),
 )
 
-rates = Table(
-    "rates",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    Column("source", Integer, ForeignKey("sources.number"), nullable=False),
-    Column("base", Text, nullable=False),
-    Column("quote", Text, nullable=False),
-    Column("date", Integer, nullable=False),
-    Column("rate", Float, nullable=False),  # units of quote for one base
-)
+rates = table_of(kinds.RATES, metadata)  # units of quote for one base
 
-splits = Table(
-    "splits",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    _batch(),
-    Column("security", Integer, ForeignKey("securities.number"), nullable=False),
-    Column("ex_date", Integer, nullable=False),
-    Column("ratio", Float, nullable=False),  # new shares for each old one
-    Column("published_at", BigInteger),
-    _source(),
-)
+splits = table_of(kinds.SPLITS, metadata)
 
 # The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
 share_bases = Table(

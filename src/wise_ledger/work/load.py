@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
 
@@ -28,10 +28,7 @@ from wise_ledger.work import NotFound, lists
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
-from wise_ledger.work.loadrates import COLUMNS as RATE_COLUMNS
-from wise_ledger.work.loadrates import load_rates
-from wise_ledger.work.loadsplits import COLUMNS as SPLIT_COLUMNS
-from wise_ledger.work.loadsplits import load_splits
+from wise_ledger.work.loadkinds import LOADED, load_kind
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.tablefile import Line, read_table
 
@@ -43,14 +40,13 @@ COLUMNS = {
     "listings": "company security security_type receipt_ratio symbol mic currency valid_from valid_to primary",
     "members": "list company valid_from valid_to weight",
     "facts": " ".join(FACT_COLUMNS),
-    "rates": " ".join(RATE_COLUMNS),
-    "splits": " ".join(SPLIT_COLUMNS),
+    **{name: " ".join(kind.heads) for name, kind in LOADED.items()},
     "observations": "company item observed_at value unit published_at source document",
 }
 
 
 # One row of each kind, to be written over: the columns in order.
-EXAMPLES = {
+EXAMPLES: dict[str, Mapping[str, str]] = {
     "companies": {"company": "W-1", "name": "Example Works plc", "country": "XA", "industry": "25", "currency": "USD",
                   "template": "industrial", "fiscal_year_end": "12", "status": "active", "valid_from": "2012-01-01"},
     "identifiers": {"company": "files:W-1", "scheme": "register", "value": "W-0001", "valid_from": "2012-01-01"},
@@ -61,8 +57,7 @@ EXAMPLES = {
               "value": "1250000", "unit": "USD", "published_at": "2024-02-20T07:00:00Z", "fiscal_period": "FY2023"},
     "observations": {"company": "EXW@ZALD", "item": "disclosure_score", "observed_at": "2024-03-12", "value": "44",
                      "unit": "pure"},
-    "rates": {"base": "EUR", "quote": "USD", "date": "2024-03-28", "rate": "1.0811"},
-    "splits": {"security": "EXW@ZALD", "ex_date": "2023-06-05", "ratio": "4", "published_at": "2023-05-08T06:00:00Z"},
+    **{name: kind.example for name, kind in LOADED.items()},
 }  # fmt: skip
 
 
@@ -118,10 +113,8 @@ def load_file(
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     lines = read_table(content, COLUMNS[kind].split())
-    if kind == "rates":
-        return load_rates(ledger, lines, accept_good=accept_good)
-    if kind == "splits":
-        return load_splits(ledger, snapshots, lines, accept_good=accept_good)
+    if kind in LOADED:
+        return load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good)
     snapshot = snapshots.at()
     if kind == "observations":
         lines, strange = observation_lines(lines, snapshot.view.items)

@@ -1,0 +1,124 @@
+"""The types of the columns of records: how a value is checked, kept in the ledger, and read from the cell of a file."""
+
+import math
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any, Literal
+
+from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.time.instants import micros, read_cutoff, read_date
+from wise_ledger.core.time.periods import day
+
+FIRST_YEAR, LAST_YEAR = 1900, 2200
+LARGEST = 1e20  # of any figure in units, weight or ratio
+LONGEST = 4_000  # characters of a text
+SKEW = timedelta(days=1)  # that clocks and time zones may differ by
+UNREADABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")
+_MIC = re.compile(r"[A-Z0-9]{4}")
+_WORDS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
+
+Found = Iterator[Problem]
+
+
+def of_text(at: str, value: Any, *, empty: bool = False) -> Found:
+    """Problems of a text: none at all, unreadable, too long, or empty where it may not be."""
+    if not isinstance(value, str):
+        yield Problem(at, repr(value)[:80], "this is no text", "write a text")
+    elif UNREADABLE.search(value):
+        shown = value.encode("ascii", "backslashreplace").decode()[:80]
+        yield Problem(at, shown, "it holds characters that cannot be read", "take them out")
+    elif not value.strip() and not empty:
+        yield Problem(at, value, "the text is empty", "write one")
+    elif len(value) > LONGEST:
+        yield Problem(at, value[:40], f"the text has {len(value)} characters", f"keep it to {LONGEST}")
+
+
+def of_day(at: str, value: date | None) -> Found:
+    """Problems of a day: out of all proportion."""
+    if value is not None and not FIRST_YEAR <= value.year <= LAST_YEAR:
+        yield Problem(at, str(value), f"the year is not between {FIRST_YEAR} and {LAST_YEAR}", "mend the date")
+
+
+def of_instant(at: str, value: datetime | None, now: datetime | None) -> Found:
+    """Problems of an instant: without a zone, out of all proportion, in the future where `now` is given."""
+    if value is None:
+        return
+    if value.tzinfo is None:
+        yield Problem(at, str(value), "an instant needs its time zone", "write it, such as Z for UTC")
+        return
+    yield from of_day(at, value.date())
+    if now is not None and value > now + SKEW:
+        yield Problem(at, value.isoformat(), "it is in the future", "mend the instant, or the clock")
+
+
+def of_number(at: str, value: float | None, *, above: float | None = None) -> Found:
+    """Problems of a number: none that can be, or not above what it has to be."""
+    if value is None:
+        return
+    if not math.isfinite(value) or abs(value) > LARGEST:
+        yield Problem(at, str(value), "no figure can be so large, or it is no number", "mend the number or its scale")
+    elif above is not None and value <= above:
+        yield Problem(at, str(value), f"it is not above {above:g}", "mend the number")
+
+
+def _code(fits: Callable[[str], Any], problem: str, mend: str) -> Callable[[str, Any, datetime], Found]:
+    def problems(at: str, value: Any, _now: datetime) -> Found:
+        if not (isinstance(value, str) and fits(value)):
+            yield Problem(at, str(value)[:80], problem, mend)
+
+    return problems
+
+
+def _read_number(text: str, at: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise bad_input(at, text, "this is no number", "write a number such as 0.05") from None
+
+
+def _read_flag(text: str, at: str) -> bool:
+    if text.lower() not in _WORDS:
+        raise bad_input(at, text, f"this is no {at.replace('_', ' ')}", "write yes or no")
+    return _WORDS[text.lower()]
+
+
+def _plain(value: Any) -> Any:
+    return value
+
+
+@dataclass(frozen=True)
+class FieldType:
+    """`problems(at, value, now)` of a value, how it is `kept`, and `read(text, at)` from a cell (raises `BadInput`)."""
+
+    sql: Literal["text", "real", "whole", "truth", "instant"]
+    problems: Callable[[str, Any, datetime], Found]
+    read: Callable[[str, str], Any]
+    kept: Callable[[Any], Any] = _plain
+
+
+def _as_it_is(text: str, _at: str) -> str:
+    return text
+
+
+TEXT = FieldType("text", lambda at, v, _: of_text(at, v), _as_it_is)
+DAY = FieldType("whole", lambda at, v, _: of_day(at, v), read_date, day)
+PAST_DAY = FieldType("whole", lambda at, v, now: _of_past_day(at, v, now), read_date, day)
+INSTANT = FieldType("instant", of_instant, read_cutoff, micros)
+NUMBER = FieldType("real", lambda at, v, _: of_number(at, v), _read_number)
+POSITIVE = FieldType("real", lambda at, v, _: of_number(at, v, above=0.0), _read_number)
+FLAG = FieldType("truth", lambda at, v, _: iter(()), _read_flag)
+CURRENCY = FieldType(
+    "text", _code(is_currency, "this is no currency", "write the three capitals of ISO 4217, such as EUR"), _as_it_is
+)
+MIC = FieldType(
+    "text", _code(_MIC.fullmatch, "this is no code of a venue", "write four capitals (ISO 10383)"), _as_it_is
+)
+
+
+def _of_past_day(at: str, value: date, now: datetime) -> Found:
+    yield from of_day(at, value)
+    if value > (now + SKEW).date():
+        yield Problem(at, str(value), "this day has not come yet", "check the date")

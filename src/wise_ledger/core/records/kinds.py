@@ -1,0 +1,306 @@
+"""One declaration a kind of dated record: its columns and their types, what makes two the same, what it changes.
+
+The table of the ledger, writing a batch, the checks at the door, files and their templates, and what has to be formed
+again walk these declarations. A record is a frozen dataclass with the fields by their names; figures, of which there
+are millions, have a writer of their own.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from enum import Enum
+from typing import Any
+
+from wise_ledger.core.errors import BadInput, Problem
+from wise_ledger.core.records import fields as types
+from wise_ledger.core.records.codes import CODES
+from wise_ledger.core.records.fields import FieldType, Found
+from wise_ledger.core.records.records import (
+    AttributeRecord,
+    IdentifierRecord,
+    ListingRecord,
+    MemberRecord,
+    RateRecord,
+    SplitRecord,
+)
+from wise_ledger.core.time.instants import end_of_day
+
+_FAR = 1000  # new shares for one, or old ones
+_RATE = "write how many of the quote currency one of the base buys, such as 1.08"
+_RATIO = "write new shares for each old one: 4 for a 4-for-1 split, 0.1 where ten become one"
+
+
+class Touches(Enum):
+    """What has to be formed again after a record of a kind."""
+
+    NOTHING = "nothing"
+    COMPANY = "company"  # all figures of its company, or of its security's
+    RATES = "rates"  # what is formed of amounts in several currencies
+
+
+@dataclass(frozen=True)
+class Field:
+    """A column: `name` in files, and in the table unless `column` is another; `attribute` of the record likewise."""
+
+    name: str
+    type: FieldType
+    needed: bool = True
+    example: str = ""
+    column: str = ""
+    attribute: str = ""
+    mend: str = ""  # how to write it, where its type cannot say that well
+
+    @property
+    def in_table(self) -> str:
+        """Its name in the table."""
+        return self.column or self.name
+
+    def of(self, record: Any) -> Any:
+        """Its value in a record."""
+        return getattr(record, self.attribute or self.name)
+
+
+@dataclass(frozen=True)
+class Reference:
+    """A column that points to a row of another table by its number; `source` is where the record comes from."""
+
+    name: str
+    table: str
+    needed: bool = True
+    example: str = ""
+
+    @property
+    def in_table(self) -> str:
+        """Its name in the table."""
+        return self.name
+
+
+@dataclass(frozen=True)
+class RecordKind:
+    """A kind of dated record.
+
+    `columns` stand in the table's order, behind its key and the batch. Of records that agree in the columns of `same`
+    the last one counts; one that says nothing else than that is left out (T8), looked for among the rows that agree in
+    `within`. `check` has what goes beyond single columns; `complete` fills in what a source may leave out. `forming`
+    narrows what `touches`: the column, and the values by which figures are formed.
+    """
+
+    name: str
+    columns: tuple[Field | Reference, ...]
+    within: tuple[str, ...]
+    make: Callable[..., Any]
+    same: tuple[str, ...] = ()  # all columns, where none is named
+    touches: Touches = Touches.NOTHING
+    forming: tuple[str, tuple[str, ...]] | None = None
+    check: Callable[[Any, datetime], Found] | None = None
+    complete: Callable[[Any], Any] | None = None
+    where: Callable[[Any, str], str] = lambda _, name: name  # how a column is named in a problem
+
+    @property
+    def fields(self) -> tuple[Field, ...]:
+        """The columns that a record has."""
+        return tuple(c for c in self.columns if isinstance(c, Field))
+
+    @property
+    def heads(self) -> tuple[str, ...]:
+        """The columns of a file: whose it is, then what it says."""
+        return tuple(c.name for c in self.columns if c.name != "source")
+
+    @property
+    def needed(self) -> tuple[str, ...]:
+        """Those that every row of a file has."""
+        return tuple(c.name for c in self.columns if c.name != "source" and c.needed)
+
+    @property
+    def example(self) -> Mapping[str, str]:
+        """A row of a file, to be written over."""
+        return {c.name: c.example for c in self.columns if c.name != "source"}
+
+    @property
+    def key(self) -> tuple[str, ...]:
+        """The names in the table of the columns that make two records versions of one another."""
+        return self.same or tuple(c.in_table for c in self.columns)
+
+    def problems(self, record: Any, now: datetime) -> Iterator[Problem]:
+        """What is wrong with a record: column by column, then as a whole."""
+        found = False
+        for field in self.fields:
+            value = field.of(record)
+            if value is None and not field.needed:
+                continue
+            for problem in field.type.problems(self.where(record, field.name), value, now):
+                found = True
+                yield replace(problem, mend=field.mend or problem.mend)
+        if self.check is not None and not found:
+            yield from self.check(record, now)
+
+    def all_pass(self, records: Sequence[Any], now: datetime) -> bool:
+        """Whether no record has a problem, looked at column by column; where it says no, `problems` says why."""
+        try:
+            for field in self.fields:
+                values = [field.of(r) for r in records]
+                if field.type.sql == "real" and all(type(v) is float for v in values):
+                    low, high = min(values, default=1.0), max(values, default=1.0)
+                    shown = [low, high] if sum(values) == sum(values) else values  # a NaN is neither
+                else:
+                    shown = list(set(values))
+                for value in shown:
+                    if value is None and not field.needed:
+                        continue
+                    if next(field.type.problems("", value, now), None) is not None:
+                        return False
+            return self.check is None or all(next(self.check(r, now), None) is None for r in records)
+        except (TypeError, AttributeError):
+            return False
+
+    def read(self, cells: Mapping[str, str]) -> Any:
+        """A record from the cells of a file's row; raises `BadInput`."""
+        given = {}
+        for field in self.fields:
+            if field.name not in cells:
+                continue
+            try:
+                given[field.attribute or field.name] = field.type.read(cells[field.name], field.name)
+            except BadInput as error:
+                raise BadInput(*(replace(p, mend=field.mend or p.mend) for p in error.problems)) from None
+        return self.make(**given)
+
+
+def _in_order(record: Any, _now: datetime) -> Found:
+    since, until = record.valid_from, record.valid_to
+    if until is not None and until < since:
+        yield Problem("to", str(until), f"it is before {since}", "swap the two dates, or mend one")
+
+
+def _stay(record: MemberRecord, _now: datetime) -> Found:
+    # A stay that was taken back on its first day ends the day before it.
+    until = record.valid_to
+    if until is not None and until + types.SKEW < record.valid_from:
+        yield Problem("to", str(until), f"it is before {record.valid_from}", "swap the two dates, or mend one")
+
+
+def _attribute(record: AttributeRecord, _now: datetime) -> Found:
+    if record.name in CODES and not CODES[record.name][0](record.value):
+        yield Problem(record.name, record.value, f"there is no such {record.name}", CODES[record.name][1])
+
+
+def _two_currencies(record: RateRecord, _now: datetime) -> Found:
+    if record.base == record.quote:
+        yield Problem("quote", record.quote, "a currency has no rate to itself", "name another currency")
+
+
+def _ratio(record: SplitRecord, _now: datetime) -> Found:
+    if not 1 / _FAR <= record.ratio <= _FAR or record.ratio == 1:
+        yield Problem("ratio", f"{record.ratio:g}", "this is no ratio of a split", _RATIO)
+
+
+def _known_at_its_end(record: AttributeRecord) -> AttributeRecord:
+    if record.published_at is not None:
+        return record
+    return replace(record, published_at=end_of_day(record.valid_from))
+
+
+_MAY_BE_EMPTY = frozenset({"website", "description", "seat"})
+_VALUE = FieldType("text", lambda at, value, _: types.of_text(at, value, empty=at in _MAY_BE_EMPTY), types.TEXT.read)
+_COMPANY = Reference("company", "companies", example="EXW@ZALD")
+_SOURCE = Reference("source", "sources")
+
+ATTRIBUTES = RecordKind(
+    "attributes",
+    (
+        _COMPANY,
+        Field("name", types.TEXT, example="industry"),
+        Field("value", _VALUE, example="25"),
+        Field("valid_from", types.DAY, example="2012-01-01"),
+        Field("published_at", types.INSTANT, example="2012-01-01T00:00:00Z"),
+        _SOURCE,
+    ),
+    ("company", "source"),
+    AttributeRecord,
+    touches=Touches.COMPANY,
+    forming=("name", ("fiscal_year_end", "fiscal_year_named_by", "template")),
+    check=_attribute,
+    complete=_known_at_its_end,
+    where=lambda record, name: record.name if name == "value" else f"{record.name}, {name}",
+)
+IDENTIFIERS = RecordKind(
+    "identifiers",
+    (
+        _COMPANY,
+        Field("scheme", types.TEXT, example="register"),
+        Field("value", types.TEXT, example="W-0001"),
+        Field("valid_from", types.DAY, example="2012-01-01"),
+        Field("valid_to", types.DAY, needed=False),
+        Reference("security", "securities", needed=False),
+        _SOURCE,
+    ),
+    ("company", "source"),
+    IdentifierRecord,
+    check=_in_order,
+    where=lambda record, name: record.scheme if name == "value" and isinstance(record.scheme, str) else name,
+)
+LISTINGS = RecordKind(
+    "listings",
+    (
+        Reference("security", "securities"),
+        Field("symbol", types.TEXT, example="EXW"),
+        Field("mic", types.MIC, example="ZALD"),
+        Field("currency", types.CURRENCY, example="USD"),
+        Field("valid_from", types.DAY, example="2012-01-01"),
+        Field("valid_to", types.DAY, needed=False),
+        Field("primary", types.FLAG, needed=False, example="yes", column="main"),
+        _SOURCE,
+    ),
+    ("security", "source"),
+    ListingRecord,
+    check=_in_order,
+)
+MEMBERS = RecordKind(
+    "members",
+    (
+        Reference("list", "lists", example="my-list"),
+        _COMPANY,
+        Field("valid_from", types.DAY, example="2020-01-01"),
+        Field("valid_to", types.DAY, needed=False),
+        Field("weight", types.NUMBER, needed=False, example="0.05"),
+        _SOURCE,
+    ),
+    ("list",),
+    MemberRecord,
+    same=("list", "company", "valid_from"),
+    check=_stay,
+)
+RATES = RecordKind(
+    "rates",
+    (
+        _SOURCE,
+        Field("base", types.CURRENCY, example="EUR"),
+        Field("quote", types.CURRENCY, example="USD"),
+        Field("date", types.PAST_DAY, example="2024-03-28", attribute="day"),
+        Field("rate", types.POSITIVE, example="1.0811", mend=_RATE),
+    ),
+    ("source",),
+    RateRecord,
+    same=("source", "base", "quote", "date"),
+    touches=Touches.RATES,
+    check=_two_currencies,
+)
+SPLITS = RecordKind(
+    "splits",
+    (
+        Reference("security", "securities", example="EXW@ZALD"),
+        Field("ex_date", types.DAY, example="2023-06-05"),
+        Field("ratio", types.POSITIVE, example="4", mend=_RATIO),
+        Field("published_at", types.INSTANT, needed=False, example="2023-05-08T06:00:00Z"),
+        _SOURCE,
+    ),
+    ("security", "source"),
+    SplitRecord,
+    same=("security", "source", "ex_date"),
+    touches=Touches.COMPANY,
+    check=_ratio,
+)
+
+KINDS: Mapping[str, RecordKind] = {
+    kind.name: kind for kind in (ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS)
+}

@@ -1,0 +1,26 @@
+"""The tables of kinds of records, as their declarations say."""
+
+from sqlalchemy import BigInteger, Boolean, Column, Float, ForeignKey, Index, Integer, MetaData, Table, Text
+
+from wise_ledger.core.records.kinds import Field, RecordKind, Reference
+
+_TYPES = {"text": Text, "real": Float, "whole": Integer, "truth": Boolean, "instant": BigInteger}
+
+
+def table_of(kind: RecordKind, metadata: MetaData, *indexes: Index) -> Table:
+    """A key, the batch, and the columns of the kind, as a table of the ledger."""
+    return Table(
+        kind.name,
+        metadata,
+        Column("id", Integer, primary_key=True),
+        Column("batch", Integer, ForeignKey("batches.number"), nullable=False),
+        *(_column(column) for column in kind.columns),
+        *indexes,
+    )
+
+
+def _column(column: Field | Reference) -> Column[object]:
+    if isinstance(column, Reference):
+        return Column(column.name, Integer, ForeignKey(f"{column.table}.number"), nullable=not column.needed)
+    nullable = not column.needed and column.type.sql != "truth"
+    return Column(column.in_table, _TYPES[column.type.sql], nullable=nullable)

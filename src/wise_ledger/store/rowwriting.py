@@ -1,0 +1,43 @@
+"""Rows straight to the driver, in the transaction of its connection: millions pass here."""
+
+from collections.abc import Iterable, Sequence
+from functools import cache
+from itertools import chain
+from typing import Any
+
+from sqlalchemy import Connection, Table
+
+_AT_ONCE = 50  # rows in one statement: between two statements another thread may take its turn
+
+
+def driver_of(connection: Connection) -> Any:
+    """The connection of the driver, in the same transaction."""
+    driver = connection.connection.driver_connection
+    assert driver is not None
+    return driver
+
+
+@cache
+def _statements(table: Table) -> tuple[str, str]:
+    names = ", ".join(f'"{c.name}"' for c in table.columns)
+    row = f"({', '.join('?' for _ in table.columns)})"
+    begin = f"INSERT INTO {table.name} ({names}) VALUES "
+    return begin + row, begin + ", ".join([row] * _AT_ONCE)
+
+
+def insert_rows(connection: Connection, table: Table, rows: Sequence[Sequence[Any]]) -> None:
+    """Write whole rows, their columns in the table's order."""
+    driver = driver_of(connection)
+    one, many = _statements(table)
+    whole = len(rows) // _AT_ONCE * _AT_ONCE
+    for begin in range(0, whole, _AT_ONCE):
+        driver.execute(many, list(chain.from_iterable(rows[begin : begin + _AT_ONCE])))
+    driver.executemany(one, rows[whole:])
+
+
+def rows_of(connection: Connection, table: Table, names: Iterable[str], where: dict[str, Any], order: str) -> Any:
+    """Rows of a table that agree with some values, in an order, as plain tuples."""
+    shown = ", ".join(f'"{n}"' for n in names)
+    same = " AND ".join(f'"{n}" IS ?' for n in where) or "1"
+    query = f'SELECT {shown} FROM {table.name} WHERE {same} ORDER BY "{order}"'
+    return driver_of(connection).execute(query, tuple(where.values()))

@@ -1,0 +1,79 @@
+"""Load records of a declared kind from a file, such as rates or splits: one batch or none."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.identity.universe import FOREVER
+from wise_ledger.core.records.kinds import RATES, SPLITS, RecordKind, Reference
+from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work import NotFound
+from wise_ledger.work.loading import FILES, Loaded, read_rows
+from wise_ledger.work.tablefile import Line
+
+LOADED = {kind.name: kind for kind in (RATES, SPLITS)}
+_Row = tuple[dict[str, int], Any]
+
+
+def load_kind(
+    ledger: Ledger, snapshots: Snapshots, kind: RecordKind, lines: Sequence[Line], *, accept_good: bool = False
+) -> Loaded:
+    """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
+    snapshot, now = snapshots.at(), ledger.now()
+    told: dict[tuple[Any, ...], tuple[Any, int]] = {}
+
+    def read(line: Line) -> _Row:
+        whose = {c.name: _number(snapshot, c, line) for c in kind.columns if _given(c)}
+        record = kind.read(line.cells)
+        problem = next(kind.problems(record, now), None)
+        if problem is not None:
+            raise BadInput(problem)
+        values = whose | {f.in_table: f.of(record) for f in kind.fields}
+        known, before = told.setdefault(tuple(values[n] for n in kind.key if n in values), (record, line.number))
+        if known != record:
+            last = kind.fields[-1].name
+            raise bad_input(last, line.cells.get(last, ""), f"line {before} says otherwise", "keep one of them")
+        return whose, record
+
+    good, bad = read_rows(lines, kind.needed, read)
+    if not good or (bad and not accept_good):
+        return Loaded(kind.name, 0, None, tuple(bad))
+    before = ledger.last_batch()
+    with ledger.batch("load", f"{len(good)} {kind.name} from a file") as batch:
+        source = batch.source(*FILES)
+        by_owner: dict[tuple[tuple[str, int], ...], list[Any]] = {}
+        for whose, record in good:
+            by_owner.setdefault(tuple(whose.items()), []).append(record)
+        new = sum(batch.add(kind, records, source=source, **dict(of)) for of, records in by_owner.items())
+    last = ledger.last_batch()
+    return Loaded(kind.name, len(good), last if last > before else None, tuple(bad), new)
+
+
+def _given(column: object) -> bool:
+    return isinstance(column, Reference) and column.name != "source"
+
+
+def _number(snapshot: Snapshot, column: Any, line: Line) -> int:
+    text = line.cells[column.name]
+    return _security(snapshot, text) if column.table == "securities" else snapshot.number(text)
+
+
+def _security(snapshot: Snapshot, text: str) -> int:
+    """The security that a symbol, an identifier or its id names; of a company its ordinary one."""
+    if text in snapshot.security_ids:
+        return snapshot.security_ids.index(text)
+    try:
+        company = snapshot.number(text)
+    except NotFound as error:
+        raise NotFound(replace(error.problems[0], at="security")) from None
+    universe = snapshot.universe
+    named = {i.security for i in universe.identifiers if i.value == text.partition(":")[2] or i.value == text}
+    named |= {x.security for x in universe.listings if f"{x.symbol}@{x.mic}" == text.upper()}
+    of = [s for s in universe.securities_of.get(company, []) if s.type in ANY_TYPE]
+    chosen = [s for s in of if s.number in named] or [s for s in of if s.type == "ordinary"]
+    if not chosen:
+        name = universe.name(company, FOREVER - 1) or text
+        raise bad_input("security", text, f"{name} has no ordinary security", "load its listing first")
+    return min(s.number for s in chosen)
