@@ -18,7 +18,7 @@ from benchmarks.timing import Result
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.mapping import shipped
-from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound
+from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound, RatesFound
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked
 from wise_ledger.work.collect import Collection
@@ -46,8 +46,6 @@ def filing(company: int, number: int) -> bytes:
 class Shelf(Fernmark):
     """The adapter over filings that are made beforehand, without a network."""
 
-    offers = ("statements", "attributes", "identifiers", "lists")
-
     def __init__(self, companies: int, filings: int) -> None:
         super().__init__("http://shelf.example", "", 1.0)
         self._sizes = companies, filings
@@ -59,6 +57,9 @@ class Shelf(Fernmark):
 
     def lists(self, mark: str | None = None) -> ListsFound:
         return ListsFound([], None)
+
+    def rates(self, mark: str | None = None) -> RatesFound:
+        return RatesFound([], None)
 
     def filings(
         self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from datetime import date
-from typing import Any
+from typing import Any, Literal
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
@@ -10,7 +10,7 @@ from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, memb
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import OFFERS, CompaniesFound, FilingRecord, FilingsFound, ListsFound, RatesFound
+from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, ListsFound, RatesFound
 
 NAME = "fernmark"
 _AT_ONCE = 25  # filings in one answer
@@ -19,7 +19,8 @@ _AT_ONCE = 25  # filings in one answer
 class Fernmark(OverHttp):
     """Fernmark Data at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
 
-    name, title, offers = NAME, TITLE, OFFERS
+    name, title = NAME, TITLE
+    describes_companies: Literal[True] = True
 
     def __init__(self, base_url: str, key: str, timeout: float, budget: Budget | None = None) -> None:
         self.budget = budget or Budget(Pace())

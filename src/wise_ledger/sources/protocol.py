@@ -1,19 +1,18 @@
-"""What every adapter offers: companies, lists, and filings that turn into documents and facts.
+"""What an adapter can give, each a small protocol: an adapter has the methods of what its source has, and no others.
 
-A new adapter is one module that fulfils `Source`; it inherits the tests of `tests/sources/contract.py`. One of a third
-party is found by the entry point group `wise_ledger.sources`: a name, and a function that opens it.
+A new adapter is one module that fulfils `Source` and some of the protocols in `OFFERS`; it inherits the tests of
+`tests/sources/contract.py`. One of a third party is found by the entry point group `wise_ledger.sources`: a name, and a
+function that opens it.
 """
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Protocol
+from typing import Literal, Protocol, runtime_checkable
 
 from wise_ledger.core.records.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord, RateRecord
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.pacing import Budget
-
-OFFERS = ("statements", "attributes", "identifiers", "lists", "rates")
 
 
 @dataclass(frozen=True)
@@ -60,11 +59,13 @@ class FilingsFound:
 
 
 class Source(Protocol):
-    """A source of companies and their filings; every method raises `SourceError` and may be called by many threads."""
+    """A source of companies and their filings, and maybe of more.
+
+    Every method raises `SourceError` and may be called by many threads.
+    """
 
     name: str
     title: str
-    offers: tuple[str, ...]
     budget: Budget
     mapping: TagMapping  # may be replaced before anything is asked
 
@@ -83,12 +84,6 @@ class Source(Protocol):
     def companies(self, mark: str | None = None) -> CompaniesFound:
         """The companies that changed since a mark, all without one."""
 
-    def lists(self, mark: str | None = None) -> ListsFound:
-        """The lists that it keeps."""
-
-    def rates(self, mark: str | None = None) -> RatesFound:
-        """The currency rates told since a mark, all without one."""
-
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
     ) -> FilingsFound:
@@ -102,6 +97,62 @@ class Source(Protocol):
 
     def close(self) -> None:
         """Let go of connections."""
+
+
+@runtime_checkable
+class GivesStatements(Protocol):
+    """Filings that turn into documents and facts."""
+
+    def filings(
+        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+    ) -> FilingsFound:
+        """See `Source`."""
+
+
+@runtime_checkable
+class GivesIdentifiers(Protocol):
+    """What names companies, and when."""
+
+    def companies(self, mark: str | None = None) -> CompaniesFound:
+        """See `Source`."""
+
+
+@runtime_checkable
+class GivesAttributes(Protocol):
+    """Companies come with what is said of them: country, industry, template, fiscal year end."""
+
+    describes_companies: Literal[True]
+
+
+@runtime_checkable
+class GivesLists(Protocol):
+    """Lists of companies, with their stays."""
+
+    def lists(self, mark: str | None = None) -> ListsFound:
+        """The lists that it keeps."""
+
+
+@runtime_checkable
+class GivesRates(Protocol):
+    """Rates between currencies."""
+
+    def rates(self, mark: str | None = None) -> RatesFound:
+        """The rates published since a mark, all without one."""
+
+
+# What can be asked for, in the words of people, and what a source must be able to do for it.
+OFFERS: Mapping[str, type] = {
+    "statements": GivesStatements,
+    "attributes": GivesAttributes,
+    "identifiers": GivesIdentifiers,
+    "lists": GivesLists,
+    "rates": GivesRates,
+}
+
+
+def offers(source: object) -> tuple[str, ...]:
+    """What a source gives, in the words of people."""
+    return tuple(name for name, protocol in OFFERS.items() if isinstance(source, protocol))
 
 
 OpenSource = Callable[[], Source]

@@ -18,7 +18,7 @@ from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, ListsFound, RatesFound
+from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound
 from wise_ledger.sources.xbrljson import MOST_BYTES, read_report
 
 NAME, TITLE = "tolvane", "Tolvane Filings"
@@ -39,7 +39,7 @@ class _Entry:
 class Tolvane(OverHttp):
     """Tolvane Filings at `base_url`; each answer must come within `timeout` seconds."""
 
-    name, title, offers = NAME, TITLE, ("statements", "identifiers")
+    name, title = NAME, TITLE
 
     def __init__(self, base_url: str, timeout: float, budget: Budget | None = None) -> None:
         self.budget = budget or Budget(Pace())
@@ -51,14 +51,6 @@ class Tolvane(OverHttp):
     def calls(self, filings: int) -> int:
         """One for each report: the feed has told of them all."""
         return filings
-
-    def lists(self, mark: str | None = None) -> ListsFound:
-        """The archive keeps no lists."""
-        return ListsFound([], None)
-
-    def rates(self, mark: str | None = None) -> RatesFound:
-        """The archive has no rates."""
-        return RatesFound([], None)
 
     def companies(self, mark: str | None = None) -> CompaniesFound:
         """Every company of the feed; none where the feed is as it was at the mark."""

@@ -16,17 +16,18 @@ from wise_ledger.core.errors import LedgerError, Problem
 from wise_ledger.core.records.checking import in_words
 from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.time.periods import day
-from wise_ledger.sources.errors import SourceBusy, SourceDamaged, SourceError, SourceRefused, bad_figure
-from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source
+from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, bad_figure
+from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source, offers
 from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked, Outcome
 from wise_ledger.work import lists
+from wise_ledger.work.collectparts import PARTS
 from wise_ledger.work.quality import examine_new
 
 Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
-_COMPANIES, _LISTS, _RATES = "companies", "lists", "rates"  # under these names the source's marks are remembered
+_COMPANIES = "companies"  # under this name, and those of the parts, the source's marks are remembered
 _SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 
@@ -132,12 +133,10 @@ class Collection:
         return outcome
 
     def _describe(self, companies: list[CompanyRecord]) -> None:
-        """Companies, attributes, identifiers, lists and rates, in one batch."""
-        asked = self._remembered(_LISTS) if self.asked.whole else None
-        listed = self.source.lists(asked) if "lists" in self._wanted else None
-        rated = None
-        if "rates" in self._wanted and "rates" in self.source.offers:
-            rated = self.source.rates(self._remembered(_RATES) if self.asked.whole else None)
+        """Companies, attributes and identifiers, and the other parts that the source gives, in one batch."""
+        whole, given = self.asked.whole, offers(self.source)
+        parts = [p for p in PARTS if p.offer in given and p.offer in self._wanted]
+        found = [p.ask(self.source, self._remembered(p.offer) if whole else None) for p in parts]
         with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:
@@ -146,28 +145,19 @@ class Collection:
                 new = batch.known_company(source, self.source.name, record.key, lei) is None
                 number = batch.company(source, self.source.name, record.key, since, lei)
                 # A source that offers no attributes only names companies that nobody else has.
-                if "attributes" in self._wanted and (new or "attributes" in self.source.offers):
+                if "attributes" in self._wanted and (new or "attributes" in given):
                     batch.add_attributes(number, source, record.attributes)
-                if "identifiers" in self._wanted and (new or "attributes" in self.source.offers):
+                if "identifiers" in self._wanted and (new or "attributes" in given):
                     batch.add_securities(number, source, record.securities)
                     batch.add_identifiers(number, source, record.identifiers)
             numbers = batch.companies_of(source, self.source.name)
-            for entry in (listed.lists or ()) if listed else ():
-                strangers = [m.company_key for m in entry.members if m.company_key not in numbers]
-                if strangers:
-                    raise SourceDamaged(
-                        Problem(f"list {entry.name}", strangers[0], "a member is no company of the source", "")
-                    )
-                batch.add_list(source, entry, numbers)
-            if rated is not None:
-                batch.add_rates(source, rated.rates)
+            for part, what in zip(parts, found, strict=True):
+                part.write(batch, source, what, numbers)
             self._refused = batch.refused
             if self.run_id is not None:
                 batch.describes(self.run_id)
-        if rated is not None and rated.mark is not None and self.asked.whole:
-            self._remember({_RATES: rated.mark})
-        if listed is not None and listed.mark is not None and self.asked.whole:
-            self._remember({_LISTS: listed.mark})
+        if whole:
+            self._remember({p.offer: f.mark for p, f in zip(parts, found, strict=True) if f.mark is not None})
 
     def chosen(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> list[CompanyRecord]:
         """Those of the list (everybody who ever stood on it: a study of the past needs them all), or those named."""

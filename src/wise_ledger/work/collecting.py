@@ -6,7 +6,7 @@ from datetime import datetime
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.records import TagMeaning
-from wise_ledger.sources.protocol import OpenSource
+from wise_ledger.sources.protocol import OpenSource, offers
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, mappings
 from wise_ledger.work.runs import Runs
@@ -38,7 +38,7 @@ def sources(runs: Runs) -> list[SourceShown]:
         budget = source.budget
         out.append(
             SourceShown(
-                name, source.title, list(source.offers), budget.pace.per_second, budget.pace.per_day,
+                name, source.title, list(offers(source)), budget.pace.per_second, budget.pace.per_day,
                 budget.pace.at_once, budget.used_today, budget.left_alone_until, last.id if last else None,
                 last.ended_at if last else None,
             )

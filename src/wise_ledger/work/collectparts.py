@@ -1,0 +1,43 @@
+"""What a collection takes beside companies and their filings, each a part of its own: asked for, and written.
+
+A new kind of data is a protocol in `sources/protocol.py`, a part here, and the adapters that give it.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from wise_ledger.core.errors import Problem
+from wise_ledger.sources.errors import SourceDamaged
+from wise_ledger.sources.protocol import ListsFound, RatesFound
+from wise_ledger.store.batch import BatchWriter
+
+
+@dataclass(frozen=True)
+class Part:
+    """`ask(source, mark)` what there is since a mark, `write(batch, source number, found, companies by key)`.
+
+    What is found has the `mark` to ask from next time. It is asked of sources that have the `offer`.
+    """
+
+    offer: str
+    ask: Callable[[Any, str | None], Any]
+    write: Callable[[BatchWriter, int, Any, Mapping[str, int]], None]
+
+
+def _write_lists(batch: BatchWriter, source: int, found: ListsFound, numbers: Mapping[str, int]) -> None:
+    for entry in found.lists or ():
+        stranger = next((m.company_key for m in entry.members if m.company_key not in numbers), None)
+        if stranger is not None:
+            raise SourceDamaged(Problem(f"list {entry.name}", stranger, "a member is no company of the source", ""))
+        batch.add_list(source, entry, dict(numbers))
+
+
+def _write_rates(batch: BatchWriter, source: int, found: RatesFound, _: Mapping[str, int]) -> None:
+    batch.add_rates(source, found.rates)
+
+
+PARTS = (
+    Part("lists", lambda source, mark: source.lists(mark), _write_lists),
+    Part("rates", lambda source, mark: source.rates(mark), _write_rates),
+)
