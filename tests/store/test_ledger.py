@@ -114,6 +114,12 @@ class AppendOnly(LedgerCase):
             self.assertEqual(self.write(other), 1, other)
         self.assertEqual(self.write(REVENUE, key="B"), 1)
 
+    def test_a_batch_is_the_same_wherever_it_is_written(self) -> None:
+        codes = [f"item_{n}" for n in (7, 3, 9, 1, 5, 2, 8)]
+        self.write(*(REVENUE._replace(item=code) for code in (*codes, *codes)))
+        self.assertEqual([code for (code,) in self.by_hand("SELECT code FROM items ORDER BY number")], codes)
+        self.assertEqual(len(self.by_hand("SELECT 1 FROM facts")), len(codes))
+
     def test_a_batch_is_written_whole_or_not_at_all(self) -> None:
         self.write(REVENUE)
         with self.assertRaises(RuntimeError), self.ledger.batch("collection", "cut off") as batch:

@@ -68,7 +68,7 @@ class FactWriter:
         """The rows of the table, made column by column."""
         count = len(records)
         told = [r for _, _, r in records]
-        items = {code: self._item(code) for code in {r.item for r in told}}
+        items = self._numbers(records)
         self._codes |= {number: code for code, number in items.items()}
         days: dict[date | None, int | None] = {None: None}
         days |= {d: day(d) for d in {d for r in told for d in (r.period_start, r.period_end, r.declared_end)} if d}
@@ -98,12 +98,16 @@ class FactWriter:
             )
         )
 
+    def _numbers(self, records: Sequence[OfCompany]) -> dict[str, int]:
+        """Of each item its number, new ones in the order of the records: a batch is the same wherever it is written."""
+        return {code: self._item(code) for code in dict.fromkeys(r.item for _, _, r in records)}
+
     def _new_of(self, source: int, records: Sequence[OfCompany]) -> Sequence[OfCompany]:
         """Those that the ledger does not have, each once."""
         days: dict[date | None, int | None] = {None: None}
         for d in {d for _, _, r in records for d in (r.period_start, r.period_end)} - {None}:
             days[d] = day(d)  # type: ignore[arg-type]
-        items = {code: self._item(code) for code in {r.item for _, _, r in records}}
+        items = self._numbers(records)
         instants: dict[datetime, int] = {at: micros(at) for at in {r.published_at for _, _, r in records}}
         keys = [
             (company, items[r.item], source, r.basis, days[r.period_start], days[r.period_end], r.value, r.unit,
