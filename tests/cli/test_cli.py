@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 import tempfile
+from contextlib import ExitStack
 from pathlib import Path
 
 import pandas as pd
@@ -52,6 +53,23 @@ class Commands(Live):
                 told = self.live.command(*SCREEN, "2023-06-30", "--format", kind, "--output", str(path))
                 self.assertEqual((told.returncode, told.stdout), (0, ""), told.stderr)
                 self.assertEqual(read(path)["name"].tolist(), names)
+
+    def test_an_answer_without_a_row_keeps_the_heads_of_one_with_rows(self) -> None:
+        with ExitStack() as stack:
+            empty = LiveLedger(stack, self.source)  # nothing is collected
+            for command in (
+                ("batches",), ("catalogue", "search", "zzzz"), ("companies", "search", "zz"), ("listings",), ("lists",),
+                ("venues", "--on", "2024-01-31"), ("securities",), ("quality",), ("runs",), ("restatements",),
+                ("schedules",), ("sources", "tags", "fernmark", "--unmapped"),
+            ):  # fmt: skip
+                with self.subTest(command):
+                    (heads,) = empty.command(*command, "--format", "csv").stdout.splitlines()
+                    filled = self.live.command(*command, "--format", "csv").stdout.splitlines()
+                    self.assertEqual(heads, filled[0])
+        nobody, someone = (
+            self.live.command(*SCREEN, on, "--format", "csv").stdout.splitlines() for on in ("1999-12-31", "2023-06-30")
+        )
+        self.assertEqual(nobody, someone[:1])
 
     def test_wrong_usage_ends_with_2_and_says_the_mend(self) -> None:
         wrong = {

@@ -14,6 +14,9 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @output_options
 def batches(last: int, format_: str, output: Path | None) -> None:
     """What was written to the ledger, the newest first."""
+    from wise_ledger.wire.ledger import Batch
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = list(islice(ledger.batches(), last))
     headings = [
@@ -21,7 +24,7 @@ def batches(last: int, format_: str, output: Path | None) -> None:
         Heading("Rows", right=True), Heading("Hash", style="dim"),
     ]  # fmt: skip
     rows = [(str(b.number), f"{b.recorded_at:%Y-%m-%d %H:%M:%S}", b.note, f"{b.rows:,}", b.hash[:12]) for b in found]
-    plain = [b.model_dump(mode="json") for b in found]
+    plain = rows_of(Batch, found)
     write(plain, format_, output, table=lambda: draw(headings, rows))
 
 

@@ -15,11 +15,16 @@ from wise_ledger.wire.catalogue import CatalogueValue
 @click.pass_context
 def catalogue(context: click.Context, format_: str, output: Path | None) -> None:
     """The items and functions that an expression may name."""
+    from wise_ledger.wire.catalogue import Item
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         found = ledger.catalogue()
-    rows = [i.model_dump() | {"templates": " ".join(i.templates)} for i in found.items]
+    rows = rows_of(
+        Item, found.items, templates=lambda i: " ".join(i.templates), synonyms=lambda i: "; ".join(i.synonyms)
+    )
 
     def table() -> None:
         draw(
@@ -76,19 +81,22 @@ def search(
     text: tuple[str, ...], kind: tuple[str, ...], least: float, format_: str, output: Path | None, **how: Any
 ) -> None:
     """Find an item, attribute or function by TEXT: word, synonym or code."""
+    from wise_ledger.wire.catalogue import CatalogueEntry
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.find(" ".join(text), kind=kind, least=least / 100, **how)
-    rows = [
-        {
-            "name": e.name, "kind": e.kind, "title": e.title, "statement": e.statement, "unit": e.unit,
-            "found_by": e.found_by, "companies": e.coverage.companies if e.coverage else None,
-            "share": e.coverage.share if e.coverage else None,
-            "since": e.coverage.first if e.coverage else None,
-            "value": None if e.value is None else e.value.reason if e.value.value is None else e.value.value,
-            "currency": e.value.currency if e.value else None, "meaning": e.meaning,
-        }
-        for e in found.entries
-    ]  # fmt: skip
+    rows = rows_of(
+        CatalogueEntry,
+        found.entries,
+        ("call", "coverage", "templates", "meaning"),
+        companies=lambda e: e.coverage.companies if e.coverage else None,
+        share=lambda e: e.coverage.share if e.coverage else None,
+        since=lambda e: e.coverage.first if e.coverage else None,
+        value=lambda e: None if e.value is None else e.value.reason if e.value.value is None else e.value.value,
+        currency=lambda e: e.value.currency if e.value else None,
+        meaning=lambda e: e.meaning,
+    )
 
     def table() -> None:
         if not rows:

@@ -25,9 +25,12 @@ def companies() -> None:
 @output_options
 def search(query: str, on: str | None, active_only: bool, format_: str, output: Path | None) -> None:
     """Companies by name, symbol or identifier; all without QUERY."""
+    from wise_ledger.wire.identity import CompanyInfo
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.companies(query, on, with_inactive=not active_only, limit=1000)
-    rows = [c.model_dump(mode="json", exclude={"listings", "description"}) for c in found.companies]
+    rows = rows_of(CompanyInfo, found.companies, ("listings", "description"))
     shown = [
         (
             c.id,
@@ -55,9 +58,12 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
 @output_options
 def show(company: str, on: str | None, format_: str, output: Path | None) -> None:
     """One COMPANY by any identifier: its names, identifiers and listings through time, what the ledger holds."""
+    from wise_ledger.wire.identity import SpanInfo
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         page = ledger.company(company, on)
-    rows = [s.model_dump(mode="json") for s in (*page.names, *page.identifiers, *page.attributes)]
+    rows = rows_of(SpanInfo, (*page.names, *page.identifiers, *page.attributes))
     write(rows, format_, output, table=lambda: _show(page), whole=page.model_dump(mode="json"))
 
 
@@ -126,9 +132,12 @@ def _show(page: "CompanyPage") -> None:
 @output_options
 def venues(on: str | None, format_: str, output: Path | None) -> None:
     """Venues with their listings and companies by security type."""
+    from wise_ledger.wire.identity import VenueCount
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.venues(on)
-    rows = [v.model_dump() for v in found.venues]
+    rows = rows_of(VenueCount, found.venues)
     headings = [
         Heading("Venue", style="bold"), Heading("Country"), Heading("Security type"), Heading("Listings", right=True),
         Heading("Companies", right=True),
@@ -143,19 +152,19 @@ def venues(on: str | None, format_: str, output: Path | None) -> None:
 @output_options
 def listings(on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None) -> None:
     """Listings with their companies."""
+    from wise_ledger.wire.rows import Rows
+
     with asking() as ledger:
         found = ledger.listings(on, venue=venue, security_type=type_)
-    rows = [
-        {
-            "listing": f"{r.listing.symbol}@{r.listing.mic}",
-            "company": r.company,
-            "name": r.name,
-            **r.listing.model_dump(
-                mode="json", include={"security_type", "currency", "valid_from", "valid_to", "primary"}
-            ),
-        }
-        for r in found.listings
-    ]
+    shown_of = ("security_type", "currency", "valid_from", "valid_to", "primary")
+    told = [r.listing.model_dump(mode="json", include=set(shown_of)) for r in found.listings]
+    rows = Rows(
+        ("listing", "company", "name", *shown_of),
+        [
+            {"listing": f"{r.listing.symbol}@{r.listing.mic}", "company": r.company, "name": r.name, **more}
+            for r, more in zip(found.listings, told, strict=True)
+        ],
+    )
     headings = [
         Heading("Listing", style="bold", whole=True), Heading("Company"), Heading("Security"), Heading("Currency"),
         Heading("From, to", whole=True), Heading(""),
@@ -180,12 +189,14 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
 @output_options
 def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:
     """Securities with their companies and listings."""
+    from wise_ledger.wire.identity import SecurityInfo
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.securities(on, security_type=type_)
-    rows = [
-        {**s.model_dump(exclude={"listings"}), "listings": " ".join(f"{x.symbol}@{x.mic}" for x in s.listings)}
-        for s in found.securities
-    ]
+    rows = rows_of(
+        SecurityInfo, found.securities, listings=lambda s: " ".join(f"{x.symbol}@{x.mic}" for x in s.listings)
+    )
     headings = [
         Heading("Security", style="dim", whole=True), Heading("Company"), Heading("Type"), Heading("Ratio", right=True),
         Heading("Listed"),

@@ -30,13 +30,18 @@ def explain(
     \b
     wise-ledger explain AGK@ZALD 'operating_income / revenue' --known-on 2024-01-31
     """
+    from wise_ledger.wire.figures import FactInfo
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.explain(company, expression, known_on, **seen).answer
-        rows = [
-            {"input": i.expression, **f.model_dump(mode="json", exclude={"document"}), "document": f.document.title}
-            for i in found.inputs
-            for f in i.facts
-        ]
+        of = {id(f): i.expression for i in found.inputs for f in i.facts}
+        rows = rows_of(
+            FactInfo,
+            [f for i in found.inputs for f in i.facts],
+            document=lambda f: f.document.title,
+            input=lambda f: of[id(f)],
+        )
         write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
 
 

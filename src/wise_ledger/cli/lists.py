@@ -16,10 +16,13 @@ from wise_ledger.cli.viewpoint import viewpoint_options
 @output_options
 def lists(context: click.Context, archived: bool, format_: str, output: Path | None) -> None:
     """The lists of companies; `members` shows one, `keep` and `combine` make one, `change` edits one."""
+    from wise_ledger.wire.lists import ListInfo
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
-        rows = [entry.model_dump() for entry in ledger.lists(archived=archived)]
+        rows = rows_of(ListInfo, ledger.lists(archived=archived))
     headings = [
         Heading("List", style="bold"), Heading("Title"), Heading("Companies ever", right=True),
         Heading("Kept by"),
@@ -95,9 +98,12 @@ def members(
 @output_options
 def versions(name: str, format_: str, output: Path | None) -> None:
     """How the list NAME changed: who, when, which companies came and left; the newest first."""
+    from wise_ledger.wire.lists import ListVersion
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.list_versions(name)
-    rows = [v.model_dump(mode="json") | {"joined": "; ".join(v.joined), "left": "; ".join(v.left)} for v in found]
+    rows = rows_of(ListVersion, found, joined=lambda v: "; ".join(v.joined), left=lambda v: "; ".join(v.left))
     headings = [Heading("Batch", right=True, style="bold"), Heading("Recorded, UTC", whole=True), Heading("Who"),
                 Heading("Came"), Heading("Left"), Heading("Said")]  # fmt: skip
     shown = [

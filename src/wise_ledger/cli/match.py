@@ -12,6 +12,7 @@ from wise_ledger.cli.output import Heading, console, draw, output_options, write
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
     from wise_ledger.wire.identity import MatchAnswer, MatchRow, TermAsked
+    from wise_ledger.wire.rows import Rows
 
 TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
 _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inactive": "dim", "invalid": "red"}
@@ -84,8 +85,13 @@ def _codes(row: "MatchRow", found: "MatchAnswer") -> dict[str, Any]:
     return dict(zip(found.to, row.codes, strict=True))
 
 
-def _rows(found: "MatchAnswer") -> list[dict[str, Any]]:
-    return [
+_ABOUT = ("term", "outcome", "company", "name", "country", "listing")
+
+
+def _rows(found: "MatchAnswer") -> "Rows":
+    from wise_ledger.wire.rows import Rows
+
+    told = [
         {
             "term": row.term,
             "outcome": row.outcome,
@@ -100,6 +106,7 @@ def _rows(found: "MatchAnswer") -> list[dict[str, Any]]:
         }
         for row in found.rows
     ]
+    return Rows((*_ABOUT, *found.to, "notes", "repair", "candidates"), told)
 
 
 def _show(found: "MatchAnswer") -> None:

@@ -12,6 +12,8 @@ import click
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from wise_ledger.wire.rows import Rows
+
 FORMATS = ("table", "csv", "json", "parquet", "xlsx")
 _BINARY = ("parquet", "xlsx")
 
@@ -39,14 +41,17 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 
 def write(
-    rows: Sequence[dict[str, Any]],
+    rows: "Rows",
     format_: str,
     output: Path | None,
     *,
     table: Callable[[], None] | None = None,
     whole: Any = None,
 ) -> None:
-    """Write rows in a format; `table` draws them on a terminal, `whole` is the full answer for JSON."""
+    """Write rows in a format, with their heads even where there is no row.
+
+    `table` draws them on a terminal, `whole` is the full answer for JSON.
+    """
     if format_ in _BINARY and output is None:
         raise click.UsageError(f"{format_} is no text: name a file with --output")
     if format_ == "table" and output is None and sys.stdout.isatty() and table is not None:
@@ -65,22 +70,21 @@ def write(
         output.write_text(text, "utf-8")
 
 
-def _separated(rows: Sequence[dict[str, Any]], delimiter: str) -> str:
+def _separated(rows: "Rows", delimiter: str) -> str:
     import csv
     import io
 
     out = io.StringIO()
-    if rows:
-        writer = csv.DictWriter(out, list(rows[0]), delimiter=delimiter, lineterminator="\n")
-        writer.writeheader()
-        writer.writerows({k: "" if v is None else v for k, v in row.items()} for row in rows)
+    writer = csv.DictWriter(out, rows.columns, delimiter=delimiter, lineterminator="\n")
+    writer.writeheader()
+    writer.writerows({k: "" if v is None else v for k, v in row.items()} for row in rows)
     return out.getvalue()
 
 
-def _write_binary(rows: Sequence[dict[str, Any]], format_: str, output: Path) -> None:
+def _write_binary(rows: "Rows", format_: str, output: Path) -> None:
     import pandas as pd
 
-    frame = pd.DataFrame(list(rows))
+    frame = pd.DataFrame(list(rows), columns=list(rows.columns))
     if format_ == "parquet":
         frame.to_parquet(output, index=False)
     else:

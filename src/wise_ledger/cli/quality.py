@@ -20,6 +20,9 @@ from wise_ledger.cli.output import Heading, draw, output_options, short, write
 @click.pass_context
 def quality(context: click.Context, format_: str, output: Path | None, **how: Any) -> None:
     """What checks found wrong; figures in quarantine are not used until somebody accepts them."""
+    from wise_ledger.wire.quality import Finding
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
@@ -45,7 +48,7 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
         if found.by_state.get("quarantined"):
             click.echo(" Decide with: wise-ledger quality accept FACT … --who NAME --why CAUSE, or reject")
 
-    rows = [f.model_dump(mode="json") for f in found.findings]
+    rows = rows_of(Finding, found.findings)
     write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 
@@ -81,9 +84,15 @@ def reject(facts: tuple[int, ...], who: str, why: str) -> None:
 @output_options
 def coverage(list_: str, statement: str | None, format_: str, output: Path | None) -> None:
     """How many members of a list have each item, year by year."""
+    from wise_ledger.wire.rows import Rows
+
     with asking() as ledger:
         found = ledger.coverage(list_, statement)
-    rows = [{"item": r.item, **{str(y): n for y, n in zip(found.years, r.companies, strict=True)}} for r in found.rows]
+    years = [str(y) for y in found.years]
+    rows = Rows(
+        ("item", *years),
+        ({"item": r.item, **dict(zip(years, r.companies, strict=True))} for r in found.rows),
+    )
 
     def table() -> None:
         headings = [Heading("Item", style="bold", whole=True)]

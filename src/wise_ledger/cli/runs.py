@@ -13,11 +13,14 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @output_options
 def runs(context: click.Context, format_: str, output: Path | None) -> None:
     """Long work: list it; `show` one, `pause`, `resume`, `cancel` or `retry` it; `digest` says what came in."""
+    from wise_ledger.wire.collecting import Run
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         found = ledger.runs()
-    rows = [r.model_dump(mode="json", exclude={"outcomes"}) for r in found]
+    rows = rows_of(Run, found, ("outcomes",))
     headings = [
         Heading("Run", right=True, style="bold"), Heading("Source"), Heading("State"), Heading("Done", right=True),
         Heading("Failed", right=True), Heading("New facts", right=True), Heading("Requests", right=True),
@@ -37,9 +40,12 @@ def runs(context: click.Context, format_: str, output: Path | None) -> None:
 @output_options
 def show(run: int, format_: str, output: Path | None) -> None:
     """What became of each company in a RUN."""
+    from wise_ledger.wire.collecting import Outcome
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.run(run)
-    rows = [o.model_dump() for o in found.outcomes]
+    rows = rows_of(Outcome, found.outcomes)
     order = {"failed": 0, "stored": 1, "unchanged": 2}
     headings = [
         Heading("Company"), Heading("Outcome", whole=True), Heading("New facts", right=True),
@@ -105,6 +111,9 @@ def retry(run: int) -> None:
 @output_options
 def digest(run: int, format_: str, output: Path | None) -> None:
     """What came in with a RUN: companies, periods, restatements, withdrawals, tags without an item, failures."""
+    from wise_ledger.wire.collecting import DigestChange
+    from wise_ledger.wire.rows import rows_of
+
     with asking() as ledger:
         found = ledger.digest(run)
 
@@ -146,11 +155,9 @@ def digest(run: int, format_: str, output: Path | None) -> None:
         for told in found.deliveries:
             click.echo(f" {told.state} to {told.target}{': ' + told.reason if told.reason else ''}")
 
-    plain = [
-        {"kind": kind, **row.model_dump(mode="json")}
-        for kind in ("restatements", "withdrawn")
-        for row in getattr(found, kind)
-    ]
+    withdrawn = {id(c) for c in found.withdrawn}
+    changes = [*found.restatements, *found.withdrawn]
+    plain = rows_of(DigestChange, changes, kind=lambda c: "withdrawn" if id(c) in withdrawn else "restatements")
     write(plain, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 

@@ -1,11 +1,15 @@
 """wise-ledger schedules"""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.collecting import Schedule
 
 
 @click.group(invoke_without_command=True)
@@ -13,26 +17,35 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @output_options
 def schedules(context: click.Context, format_: str, output: Path | None) -> None:
     """Collections at set times: list them; `keep` one, `run`, `pause`, `resume` or `remove` it."""
+    from wise_ledger.wire.collecting import Schedule
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         found = ledger.schedules()
-    rows = [s.model_dump(mode="json") for s in found]
+    rows = rows_of(Schedule, found, timing=_when, notify=lambda s: " ".join(s.notify))
     headings = [
         Heading("Schedule", style="bold"), Heading("Collects"), Heading("When"), Heading("Next, UTC", whole=True),
-        Heading("Last"), Heading("New facts", right=True), Heading("Tells"),
+        Heading("Last"), Heading("New facts", right=True), Heading("Informs"),
     ]  # fmt: skip
     shown = []
     for s in found:
-        when = f"every {s.timing.every}" if s.timing.every else ""
-        when = when or (f"at {', '.join(s.timing.at)} {s.timing.days}" if s.timing.at else "")
-        when = when or (f"when older than {s.timing.older_than}" if s.timing.older_than else "on demand")
         due = f"{s.next_at:%Y-%m-%d %H:%M}" if s.next_at else "paused" if s.paused else "when asked"
         last = f"run {s.last_run}, {(s.last_state or '').replace('_', ' ')}" if s.last_run else "never"
         facts = "none" if s.last_facts is None else f"{s.last_facts:,}"
         what = s.source + (f", list {s.list}" if s.list else "")
-        shown.append([s.name, what, when, due, last, facts, ", ".join(s.notify) or "nobody"])
+        shown.append([s.name, what, _when(s), due, last, facts, ", ".join(s.notify) or "nobody"])
     write(rows, format_, output, table=lambda: draw(headings, shown))
+
+
+def _when(schedule: "Schedule") -> str:
+    timing = schedule.timing
+    if timing.every:
+        return f"every {timing.every}"
+    if timing.at:
+        return f"at {', '.join(timing.at)} {timing.days}"
+    return f"when older than {timing.older_than}" if timing.older_than else "on demand"
 
 
 @schedules.command("keep")

@@ -13,12 +13,14 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @output_options
 def sources(context: click.Context, format_: str, output: Path | None) -> None:
     """The sources that can be collected from; `tags` shows what theirs mean, `map` says what one means."""
+    from wise_ledger.wire.collecting import SourceInfo
+    from wise_ledger.wire.rows import rows_of
+
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         found = ledger.sources()
-    rows = [{"source": s.name, **s.model_dump(mode="json", exclude={"name", "offers"}), "offers": " ".join(s.offers)}
-            for s in found]  # fmt: skip
+    rows = rows_of(SourceInfo, found, offers=lambda s: " ".join(s.offers))
     headings = [
         Heading("Source", style="bold"), Heading("Title"), Heading("Gives"), Heading("Calls a second", right=True),
         Heading("Calls today", right=True), Heading("Last run"),
@@ -38,9 +40,14 @@ def sources(context: click.Context, format_: str, output: Path | None) -> None:
 @output_options
 def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None:
     """What the tags of SOURCE mean, and those that mean nothing yet, the most frequent first."""
+    from wise_ledger.wire.rows import Rows
+
     with asking() as ledger:
         found = ledger.tags(source)
-    rows = [{"tag": u.tag, "item": None, "documents": u.documents, "companies": u.companies} for u in found.unmapped]
+    rows = Rows(
+        ("tag", "item", "documents", "companies"),
+        [{"tag": u.tag, "item": None, "documents": u.documents, "companies": u.companies} for u in found.unmapped],
+    )
     if not unmapped:
         rows += [{"tag": r.tag, "item": r.item, "documents": None, "companies": None} for r in found.rules]
 

@@ -56,7 +56,8 @@ class Stated:
         """One row a figure: item, period, period end, publication, value, reason, marks; oldest first in each line."""
         import pandas as pd
 
-        frame = pd.DataFrame(self.answer.rows())
+        rows = self.answer.rows()
+        frame = pd.DataFrame(rows, columns=list(rows.columns))
         for name in ("period_end", "published_at", "known_at"):
             if name in frame:
                 frame[name] = pd.to_datetime(frame[name], utc=name != "period_end", format="ISO8601")

@@ -1,11 +1,11 @@
 """One table in several representations, chosen by `Accept` or `?format=`."""
 
 import io
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from fastapi import Response
 
+from wise_ledger.wire.rows import Rows
 from wise_ledger.work import BadInput, Problem
 
 if TYPE_CHECKING:
@@ -33,13 +33,11 @@ def wanted(accept: str, named: str | None) -> str:
     return next((by_type[t] for t in types if t in by_type), "json")
 
 
-def represent(
-    form: str, rows: Sequence[dict[str, object]], name: str, *, schema: str | None, headers: dict[str, str]
-) -> Response:
+def represent(form: str, rows: Rows, name: str, *, schema: str | None, headers: dict[str, str]) -> Response:
     """The rows as a file of that format; with `schema` the Table Schema of the CSV instead."""
     import pandas as pd  # heavy, and most answers are JSON
 
-    frame = pd.DataFrame(list(rows))
+    frame = pd.DataFrame(list(rows), columns=list(rows.columns))
     for column in frame.columns:
         if column.endswith("period_end"):
             frame[column] = pd.to_datetime(frame[column])

@@ -47,6 +47,14 @@ class Column(Model):
     percent: bool = Field(description="it was compared with a percent")
 
 
+BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")  # of every figure, beside its value
+
+
+def flat_heads(columns: Sequence[Column]) -> list[str]:
+    """The heads of the columns as every export has them."""
+    return [head for c in columns for head in (c.expression, *(f"{c.expression} {name}" for name in BESIDE))]
+
+
 def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
     """A row of cells as every export has it: of each column the value, and what goes with it, in this order."""
     row: dict[str, object] = {}

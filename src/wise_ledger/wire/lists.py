@@ -5,9 +5,10 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell, Column, flat
+from wise_ledger.wire.figures import Cell, Column, flat, flat_heads
 from wise_ledger.wire.identity import CompanyInfo
 from wise_ledger.wire.model import Model
+from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.viewpoint import Seen
 
 ListCombination = Literal["union", "intersection", "difference"]
@@ -84,9 +85,9 @@ class ListMembers(Seen):
     columns: list[Column]
     members: list[Member]
 
-    def rows(self) -> list[dict[str, object]]:
+    def rows(self) -> Rows:
         """One row a company, as every export has it."""
-        return [
+        told = [
             {
                 "company": m.id,
                 "name": m.name,
@@ -101,6 +102,7 @@ class ListMembers(Seen):
             }
             for m in self.members
         ]
+        return Rows((*MEMBER_ABOUT, *flat_heads(self.columns)), told)
 
 
 MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")

@@ -4,8 +4,9 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell, Column, Reason, flat
+from wise_ledger.wire.figures import Cell, Column, Reason, flat, flat_heads
 from wise_ledger.wire.model import Model
+from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.viewpoint import Seen, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
@@ -49,7 +50,6 @@ class Counts(Model):
 
 Columns = list[Column]
 Companies = list[ScreenedCompany]
-Rows = list[dict[str, object]]
 
 
 class ScreenAnswer(Seen):
@@ -64,13 +64,11 @@ class ScreenAnswer(Seen):
 
     def rows(self) -> Rows:
         """One row a company, as every export has it. Hindsight has no place in an export (T9)."""
-        return [
-            {
-                **{name: getattr(company, name) for name in SCREEN_ABOUT},
-                **flat(self.columns, company.cells),
-            }
+        told = (
+            {**{name: getattr(company, name) for name in SCREEN_ABOUT}, **flat(self.columns, company.cells)}
             for company in self.companies
-        ]
+        )
+        return Rows((*SCREEN_ABOUT, *flat_heads(self.columns)), told)
 
 
 SCREEN_ABOUT = ("company", "name", "symbol", "industry", "industry_title", "template", "verdict", "reason")

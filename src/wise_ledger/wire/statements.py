@@ -5,6 +5,7 @@ from datetime import date, datetime
 from pydantic import Field
 
 from wise_ledger.wire.model import Model
+from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.viewpoint import Seen
 
 
@@ -45,6 +46,12 @@ class StatementLine(Model):
     cells: list[StatementCell]
 
 
+FIGURE_COLUMNS = (
+    "item", "title", "period", "calendar", "period_end", "published_at", "value", "reason", "unit", "currency", "marks",
+    "flags", "formed", "restated", "known_at",
+)  # fmt: skip
+
+
 class StatementAnswer(Seen):
     """A company's statement as known on a date; what is the same in all columns stands here once."""
 
@@ -63,9 +70,9 @@ class StatementAnswer(Seen):
     columns: list[StatementColumn]
     lines: list[StatementLine]
 
-    def rows(self) -> list[dict[str, object]]:
+    def rows(self) -> Rows:
         """One row a figure, oldest first: the tidy form."""
-        return [
+        told = [
             {
                 "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
                 "period_end": column.period_end, "published_at": column.published_at.isoformat(),
@@ -77,6 +84,7 @@ class StatementAnswer(Seen):
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)
         ]  # fmt: skip
+        return Rows(FIGURE_COLUMNS, told)
 
 
 class Restatement(Model):
