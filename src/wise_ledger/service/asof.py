@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire import viewpoint as wire
+from wise_ledger.wire.model import Number
 from wise_ledger.work.dates import read_cutoff
 from wise_ledger.work.viewpoint import Viewpoint, read_viewpoint
 
@@ -25,7 +26,7 @@ def _query(
         str | None,
         Query(description="YYYY-MM-DD (its end, UTC) or an instant; by default now", examples=["2023-06-30"]),
     ] = None,
-    recorded_by: Annotated[int | None, Query(description="ignore every batch after this one")] = None,
+    recorded_by: Annotated[Number | None, Query(description="ignore every batch after this one")] = None,
     leave_out: Annotated[list[wire.Mark] | None, Query(description="figures with these marks do not count")] = None,
     hindsight: Annotated[bool, Query(description="also say what reads differently later")] = False,
     currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,

@@ -11,6 +11,7 @@ from sse_starlette import EventSourceResponse
 
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire.collecting import Delivery, Digest, Digests, Outcome, Run, Runs
+from wise_ledger.wire.model import Number
 from wise_ledger.work import digests
 from wise_ledger.work.desk import Desk
 
@@ -62,7 +63,7 @@ def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Run
 @router.get("/runs/{run}")
 def run(
     desk: OpenDesk,
-    run: int,
+    run: Number,
     outcomes: Annotated[bool, Query(description="with the outcome of each company")] = True,
 ) -> Run:
     """One run with the outcome of each company so far."""
@@ -70,19 +71,19 @@ def run(
 
 
 @router.post("/runs/{run}/pause")
-def pause(desk: OpenDesk, run: int) -> Run:
+def pause(desk: OpenDesk, run: Number) -> Run:
     """Hold a run after the company at hand."""
     return shown(desk, desk.runs.pause(run).id, with_outcomes=False)
 
 
 @router.post("/runs/{run}/resume")
-def resume(desk: OpenDesk, run: int) -> Run:
+def resume(desk: OpenDesk, run: Number) -> Run:
     """Go on with a paused run."""
     return shown(desk, desk.runs.resume(run).id, with_outcomes=False)
 
 
 @router.post("/runs/{run}/cancel")
-def cancel(desk: OpenDesk, run: int) -> Run:
+def cancel(desk: OpenDesk, run: Number) -> Run:
     """End a run; what it stored stays."""
     return shown(desk, desk.runs.cancel(run).id, with_outcomes=False)
 
@@ -90,7 +91,7 @@ def cancel(desk: OpenDesk, run: int) -> Run:
 @router.post("/runs/{run}/failed", status_code=202)
 def again(
     desk: OpenDesk,
-    run: int,
+    run: Number,
     response: Response,
     idempotency_key: Annotated[str | None, Header(description="the same key queues one run only")] = None,
 ) -> Run:
@@ -101,7 +102,7 @@ def again(
 
 
 @router.get("/runs/{run}/events")
-async def events(request: Request, desk: OpenDesk, run: int) -> EventSourceResponse:
+async def events(request: Request, desk: OpenDesk, run: Number) -> EventSourceResponse:
     """The run whenever it moved (event `run`), until it ends (event `end`)."""
     desk.runs.report(run)  # a run that does not exist is told as such
 
@@ -128,7 +129,7 @@ def newest_digests(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 
 
 
 @router.get("/digests/{run}")
-def digest(desk: OpenDesk, run: int) -> Digest:
+def digest(desk: OpenDesk, run: Number) -> Digest:
     """What came in with a run."""
     return _digest(desk, digests.find(desk.ledger, run), whole=True)
 

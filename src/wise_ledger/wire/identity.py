@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import DocumentInfo
-from wise_ledger.wire.model import Model
+from wise_ledger.wire.model import Model, Number
 
 SecurityType = Literal["ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
@@ -65,7 +65,7 @@ class MatchRequest(Model):
     all_listings: bool = Field(False, description="all listings, not the primary one alone")
     ever: bool = Field(False, description="companies and symbols of any time, not only of the date")
     to: list[str] = Field([], description="schemes to map to: isin, sedol, lei, symbol, company, …")
-    recorded_by: int | None = None
+    recorded_by: Number | None = None
 
 
 class TermsRead(Model):

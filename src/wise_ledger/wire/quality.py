@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.model import Model
+from wise_ledger.wire.model import Model, Number
 
 State = Literal["quarantined", "accepted", "rejected", "flagged"]
 
@@ -66,7 +66,7 @@ class QuarantineDecision(Model):
         }
     )
 
-    facts: list[int]
+    facts: list[Number]
     accept: bool
     who: str
     why: str

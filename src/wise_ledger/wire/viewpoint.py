@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from wise_ledger.wire.model import Model
+from wise_ledger.wire.model import Model, Number
 
 Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
 Marks = list[Mark]
@@ -15,7 +15,7 @@ class Viewpoint(Model):
     """As known on a date (its end, UTC) or at an instant, as recorded by a batch, without marked figures."""
 
     known_on: str | None = Field(None, description="YYYY-MM-DD, or an instant with its time zone; by default today")
-    recorded_by: int | None = Field(None, description="ignore every batch after this one")
+    recorded_by: Number | None = Field(None, description="ignore every batch after this one")
     leave_out: Marks = Field([], description="figures with these marks do not count")
     hindsight: bool = Field(False, description="also say which figures read differently later")
     currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
@@ -25,6 +25,6 @@ class Seen(Model):
     """How the question was asked, and the newest batch that the answer rests on."""
 
     known_on: datetime
-    recorded_by: int | None = None
+    recorded_by: Number | None = None
     leave_out: Marks = []
     batch: int
