@@ -12,7 +12,7 @@ from random import Random
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import at_end_of
@@ -33,6 +33,7 @@ from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.time.instants import as_instant, end_of_day
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine import columns
+from wise_ledger.engine.line import shortened
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
@@ -157,6 +158,7 @@ class Engine(unittest.TestCase):
 
     @settings(max_examples=12, deadline=None)
     @given(st.integers(0, 2**31), st.integers(1, 9))
+    @example(33709, 1)  # a figure that was taken back, of a company with one source among others with two
     def test_what_is_spliced_equals_what_is_formed_anew_and_old_states_stay(self, seed: int, often: int) -> None:
         ledger, folder = self.ledger(), self.folder()
         steps, snapshots = Steps(seed, ledger), Snapshots(ledger, folder / "kept")
@@ -254,3 +256,19 @@ class Engine(unittest.TestCase):
         for each in asking:
             each.join()
         self.assertEqual(line.kept.made, before + 1)
+
+
+class Moves(unittest.TestCase):
+    @given(st.lists(st.frozensets(st.integers(0, 5), max_size=3), max_size=12), st.integers(1, 5), st.data())
+    @settings(deadline=None)
+    def test_of_many_moves_none_is_forgotten_when_they_are_shortened(
+        self, moves: list[frozenset[int]], most: int, data: st.DataObject
+    ) -> None:
+        kept: list[tuple[int, int, frozenset[int]]] = []
+        for batch, companies in enumerate(moves, 1):
+            kept = shortened([*kept, (batch, batch, companies)], most)
+        self.assertLessEqual(len(kept), most)
+        after = data.draw(st.integers(0, len(moves)))
+        upto = data.draw(st.integers(after, len(moves)))
+        found = frozenset().union(*(c for first, last, c in kept if after < last and first <= upto))
+        self.assertLessEqual(frozenset().union(*moves[after:upto]), found)

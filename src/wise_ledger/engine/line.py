@@ -3,6 +3,7 @@
 import threading
 from collections.abc import Callable
 from itertools import groupby
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,8 +18,11 @@ from wise_ledger.store.changes import Changes
 from wise_ledger.store.ledger import Ledger
 
 Companies = NDArray[np.int64]
+K = TypeVar("K")
+V = TypeVar("V")
 Former = Callable[[Companies | None], LedgerView]
-_KEPT_CHANGES = 64
+_KEPT_CHANGES, _KEPT_MOVES, _KEPT_CALENDARS = 64, 64, 4
+Moved = tuple[int, int, frozenset[int]]  # in batches from the first to the last these companies' year ends moved
 
 
 class Line:
@@ -30,7 +34,8 @@ class Line:
         self._lock = threading.RLock()
         self._changes: dict[tuple[int, int], Changes] = {}
         self._calendar: tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None = None
-        self._moved: list[tuple[int, frozenset[int]]] = []  # whose year ends moved, and as of which batch
+        self._older: dict[int, FiscalCalendar] = {}  # as of batches before that
+        self._moved: list[Moved] = []
 
     def touched(self, after: int, upto: int, items: set[str], former: Former) -> Companies | None:
         """The companies whose figures of some items may differ between two batches, ascending; None for everybody."""
@@ -39,7 +44,7 @@ class Line:
         if found.all:
             return None
         with self._lock:
-            moved = [companies for batch, companies in self._moved if after < batch <= upto]
+            moved = [companies for first, last, companies in self._moved if after < last and first <= upto]
         companies = found.companies(items).union(*moved)
         if found.rates:
             companies |= _several_currencies(items, former(None))
@@ -51,12 +56,16 @@ class Line:
             kept = self._calendar
             if kept is not None and kept[0] == batch:
                 return kept[1]
+            if kept is not None and kept[0] > batch and batch in self._older:
+                return self._older[batch]
             if kept is None or kept[0] > batch:
                 view = former(None)
                 stages = _by_company(view.stages)
                 calendar = FiscalCalendar(view.stages, named_by_start(view.attributes))
                 if kept is None:
                     self._calendar = (batch, calendar, stages)
+                else:
+                    _remember(self._older, batch, calendar, _KEPT_CALENDARS)
                 return calendar
             found = self._between(kept[0], batch)
             looked = np.array(sorted(found.companies(set(found.items))), np.int64)
@@ -73,18 +82,35 @@ class Line:
                 stages = {c: s for c, s in old.items() if c not in asked} | fresh
                 every = [stage for company in sorted(stages) for stage in stages[company]]
                 calendar = FiscalCalendar(every, named_by_start(view.attributes))
-                self._moved.append((batch, moved))
+                self._moved = shortened([*self._moved, (batch, batch, moved)], _KEPT_MOVES)
             self._calendar = (batch, calendar, stages)
             return calendar
 
     def _between(self, after: int, upto: int) -> Changes:
         with self._lock:
             if (after, upto) not in self._changes:
-                if len(self._changes) >= _KEPT_CHANGES:
-                    self._changes.pop(next(iter(self._changes)))
                 with self._ledger.database.read() as connection:
-                    self._changes[after, upto] = changes.between(connection, after, upto)
+                    found = changes.between(connection, after, upto)
+                _remember(self._changes, (after, upto), found, _KEPT_CHANGES)
             return self._changes[after, upto]
+
+
+def shortened(moved: list[Moved], most: int) -> list[Moved]:
+    """At most so many entries: the oldest become one, which stands for all batches from its first to its last.
+
+    Whoever asks about a part of these batches forms more companies again than need be, never fewer.
+    """
+    if len(moved) <= most:
+        return moved
+    old, rest = moved[: len(moved) - most + 1], moved[len(moved) - most + 1 :]
+    return [(old[0][0], old[-1][1], frozenset().union(*(c for _, _, c in old))), *rest]
+
+
+def _remember(kept: dict[K, V], key: K, value: V, most: int) -> None:
+    """Keep a value, and forget the oldest beyond so many."""
+    if len(kept) >= most:
+        kept.pop(next(iter(kept)))
+    kept[key] = value
 
 
 def _by_company(stages: list[Stage]) -> dict[int, tuple[Stage, ...]]:

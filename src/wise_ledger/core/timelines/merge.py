@@ -1,7 +1,7 @@
 """Timelines laid side by side: the one step that makes one from others (F10), and the choice between several."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -75,7 +75,7 @@ def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline
     """
     options = [t for t in timelines if len(t)]
     if len(options) <= 1:
-        return options[0] if options else Timeline.empty()
+        return _blank(options[0]) if options else Timeline.empty()
     merged = merge(options)
     chosen = np.full(len(merged.key), -1, np.int8)
     states = [gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)]
@@ -83,6 +83,21 @@ def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline
         for i, state in enumerate(states):
             chosen[(chosen < 0) & np.isin(state, wanted)] = i
     return _chosen(options, merged, chosen)
+
+
+def _blank(timeline: Timeline) -> Timeline:
+    """The same, nothing left of a figure where it is absent: as where it was chosen among several."""
+    absent = timeline.state == State.ABSENT
+    if not absent.any():
+        return timeline
+    return replace(
+        timeline,
+        value=np.where(absent, np.nan, timeline.value),
+        marks=np.where(absent, np.uint8(0), timeline.marks),
+        currency=np.where(absent, np.int16(NO_CURRENCY), timeline.currency),
+        start=np.where(absent, np.int32(0), timeline.start),
+        published=np.where(absent, np.int64(0), timeline.published),
+    )
 
 
 def by_source(reported: Sequence[Timeline], formed: Sequence[Timeline]) -> Timeline:
