@@ -1,15 +1,20 @@
 """Names near an unknown one, for the mend of an error."""
 
 from collections.abc import Iterable
-from difflib import get_close_matches
+from difflib import SequenceMatcher
+
+_NEAR, _BESIDE = 0.6, 0.2  # how alike a name must be at least, and how much less than the best one it may be
 
 
 def nearest(word: str, known: Iterable[str], count: int = 3) -> list[str]:
-    """The `count` names most like `word`, best first; names that contain it come before the rest."""
+    """The `count` names most like `word`, best first; names that contain it come before the rest. None may be near."""
     names = sorted(known)
-    containing = [n for n in names if word and word in n]
-    alike = get_close_matches(word, names, n=count, cutoff=0.3)
-    return list(dict.fromkeys([*alike[:1], *containing, *alike[1:]]))[:count]
+    alike = {name: SequenceMatcher(None, name, word).ratio() for name in names}
+    best = max(alike.values(), default=0.0)
+    near = [n for n in names if alike[n] >= max(_NEAR, best - _BESIDE)]
+    near.sort(key=lambda name: -alike[name])
+    containing = [n for n in names if len(word) > 2 and word in n]
+    return list(dict.fromkeys([*near[:1], *containing, *near[1:]]))[:count]
 
 
 def mend_for(word: str, known: Iterable[str]) -> str:
