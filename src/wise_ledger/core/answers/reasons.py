@@ -24,3 +24,7 @@ class Reason(IntEnum):
     def code(self) -> str:
         """The word that travels through every interface, such as `not_known`."""
         return self.name.lower()
+
+
+# By number: what a cell says, None where it has a value. Looked up for every cell of a table.
+CODES: tuple[str | None, ...] = (None, *(Reason(n).code for n in range(1, len(Reason))))

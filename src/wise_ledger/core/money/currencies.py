@@ -1,5 +1,7 @@
 """Currencies as small numbers: the three letters of ISO 4217 read as digits of base 26."""
 
+from functools import cache
+
 NO_CURRENCY = -1
 
 
@@ -20,6 +22,7 @@ def currency_of(unit: str) -> int:
     return currency_code(money) if len(money) == 3 and money.isupper() else NO_CURRENCY
 
 
+@cache
 def currency_name(code: int) -> str | None:
     """The letters of a currency number; None for `NO_CURRENCY`."""
     if code < 0:

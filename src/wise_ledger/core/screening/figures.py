@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.cells import Cell, Column, Table, mark_names
-from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.check import plan
@@ -59,7 +59,7 @@ def cells_of(
     known_at = np.where(missing | (behind.known_at == UNKNOWN), UNKNOWN, behind.known_at)
     columns = (
         _shown(values.value[:, 0], missing, step),
-        [_CODES[n] for n in values.reason[:, 0].tolist()],
+        [CODES[n] for n in values.reason[:, 0].tolist()],
         [currency_name(n) for n in values.currency[:, 0].tolist()],
         [_day(n) if there else None for n, there in zip(ends[:, 0].tolist(), has_end.tolist(), strict=True)],
         [None if n == UNKNOWN else n for n in known_at.tolist()],
@@ -107,5 +107,4 @@ def _shown(raw: NDArray[Any], missing: NDArray[np.bool_], side: Step) -> list[fl
     return [None if gone else value for value, gone in zip(found, missing.tolist(), strict=True)]
 
 
-_CODES = [None, *(Reason(n).code for n in range(1, len(Reason)))]
 _day = lru_cache(4096)(as_date)

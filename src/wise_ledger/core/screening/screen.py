@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from wise_ledger.core.answers.cells import Cell, Column
-from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.check import plan_rule
@@ -56,7 +56,7 @@ def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoi
             expression = rule[side.place.begin : side.place.end]
             column = Column(expression, side.unit.plain().name, _is_percent(rule, other))
             columns[column] = cells_of(ground, side, values, sides.ends, companies, viewpoint)
-    whys = [Reason(n).code if n else None for n in verdicts.reason[:, 0].tolist()]
+    whys = [CODES[n] for n in verdicts.reason[:, 0].tolist()]
     passes = [Verdict.PASS if value else Verdict.FAIL for value in verdicts.value[:, 0].tolist()]
     found = [Verdict.UNKNOWN if why else verdict for why, verdict in zip(whys, passes, strict=True)]
     cells = zip(*columns.values(), strict=True) if columns else [()] * len(found)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.cells import mark_names
-from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.labels import Period, calendar_label
@@ -173,7 +173,7 @@ class _Plain:
         value, why, own, marks, formed, restated, later, known, fact = self._cells[row][column]
         return StatementCell(
             None if why or value != value else value,
-            _CODES[why],
+            CODES[why],
             () if own else mark_names(marks),
             formed,
             restated,
@@ -181,9 +181,6 @@ class _Plain:
             None if own else known,
             self._flags.get(fact, ()),
         )
-
-
-_CODES = [None, *(Reason(n).code for n in range(1, len(Reason)))]
 
 
 def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
