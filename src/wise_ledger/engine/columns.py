@@ -15,6 +15,7 @@ from wise_ledger.store.segments import Segment, SegmentFiles
 
 _WORTH_A_FILE = 256  # rows; fewer are read from the ledger again after a restart
 _TENTH = 10
+_LITTLE, _SPANS = 5_000, 4  # facts that are read at once, and of how many spans of batches they are kept
 
 
 class Columns:
@@ -26,6 +27,8 @@ class Columns:
         self._locks: dict[str, threading.Lock] = defaultdict(threading.Lock)
         self._kept: dict[str, list[Segment]] = {}
         self._saved: dict[str, int] = {}  # how many of them are files
+        self._reading = threading.Lock()
+        self._few: dict[tuple[int, int], dict[str, Segment] | None] = {}
 
     def of(self, item: str, batch: int, companies: NDArray[np.int64] | None = None) -> FactColumns:
         """The facts of an item up to a batch: of some companies (ascending), or of all."""
@@ -43,10 +46,22 @@ class Columns:
             kept = self._kept[item]
             covered = kept[-1].upto if kept else 0
             if covered < batch:
-                with self._ledger.database.read() as connection:
-                    fresh = segments.read_facts(connection, item, covered, batch)
-                self._kept[item] = self._grown(item, kept, fresh)
+                self._kept[item] = self._grown(item, kept, self._fresh(item, covered, batch))
             return self._kept[item]
+
+    def _fresh(self, item: str, after: int, upto: int) -> Segment:
+        """What some batches brought of an item: of all items at once where it is little, as after a filing."""
+        with self._reading:
+            if (after, upto) not in self._few:
+                if len(self._few) >= _SPANS:
+                    self._few.pop(next(iter(self._few)))
+                with self._ledger.database.read() as connection:
+                    self._few[after, upto] = segments.read_few(connection, after, upto, _LITTLE)
+            few = self._few[after, upto]
+        if few is not None:
+            return few.get(item, Segment(after, upto, FactColumns.empty()))
+        with self._ledger.database.read() as connection:
+            return segments.read_facts(connection, item, after, upto)
 
     def _grown(self, item: str, kept: list[Segment], fresh: Segment) -> list[Segment]:
         """The segments with one more; small ones grow together, and into the base past a tenth of it."""

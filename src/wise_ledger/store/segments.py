@@ -7,7 +7,10 @@ and all after it, are made again.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import groupby
+from operator import itemgetter
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +20,7 @@ from wise_ledger.core.money.currencies import currency_of
 from wise_ledger.core.records.facts import DTYPES, FactColumns
 from wise_ledger.core.time.periods import ABSENT
 from wise_ledger.store.columnfile import read_columns, write_columns
+from wise_ledger.store.factids import fact_ids
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,17 +94,37 @@ def _sorted(columns: FactColumns) -> FactColumns:
     return columns.where(np.lexsort((columns.fact, columns.company)))
 
 
-_QUERY = text(
-    "SELECT f.company, coalesce(f.period_start, :absent), f.period_end, coalesce(f.declared_end, :absent),"
-    " f.published_at, f.batch, f.position, f.source, f.value, f.unit, f.assumed, f.id"
-    " FROM facts f JOIN items i ON i.number = f.item"
+_COLUMNS = (
+    "f.company, coalesce(f.period_start, :absent), f.period_end, coalesce(f.declared_end, :absent), f.published_at,"
+    " f.batch, f.position, f.source, f.value, f.unit, f.assumed, f.id"
+)
+_OF_ITEM = text(
+    f"SELECT {_COLUMNS} FROM facts f JOIN items i ON i.number = f.item"
     " WHERE i.code = :item AND f.batch > :after AND f.batch <= :upto AND f.basis = 'consolidated'"
+)
+_OF_ALL = text(
+    f"SELECT i.code, {_COLUMNS} FROM facts f JOIN items i ON i.number = f.item"
+    " WHERE f.id >= :first AND f.id < :last AND f.basis = 'consolidated' ORDER BY i.code"
 )
 
 
 def read_facts(connection: Connection, item: str, after: int, upto: int) -> Segment:
     """The facts of an item in some batches, from the ledger."""
-    rows = connection.execute(_QUERY, {"item": item, "after": after, "upto": upto, "absent": ABSENT}).all()
+    rows = connection.execute(_OF_ITEM, {"item": item, "after": after, "upto": upto, "absent": ABSENT}).all()
+    return _segment(after, upto, rows)
+
+
+def read_few(connection: Connection, after: int, upto: int, most: int) -> dict[str, Segment] | None:
+    """The facts of some batches by item, in one go; None where they are more than `most`."""
+    first, last = fact_ids(connection, after, upto)
+    if last - first > most:
+        return None
+    rows = connection.execute(_OF_ALL, {"first": first, "last": last, "absent": ABSENT})
+    by_item = groupby(rows, key=itemgetter(0))
+    return {code: _segment(after, upto, [row[1:] for row in own]) for code, own in by_item}
+
+
+def _segment(after: int, upto: int, rows: Sequence[Sequence[Any]]) -> Segment:
     if not rows:
         return Segment(after, upto, FactColumns.empty())
     by_name = dict(zip(DTYPES, zip(*rows, strict=True), strict=True))
