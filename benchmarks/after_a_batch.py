@@ -28,6 +28,7 @@ from wise_ledger.store.ledger import Ledger
 # Companies, quarters, items; 15 % restated.
 SIZES = {"small": (100, 12, 10), "full": (3000, 60, 40)}
 RATIO = "operating_income / revenue > 10%"
+MEMORY = 1024  # MB, the goal
 RULES = (
     RATIO, "net_income / total_assets > 2%", "growth(revenue, 1y) > 5%", "current_assets / current_liabilities > 1",
     "gross_profit / revenue > 20%", "operating_cash_flow > 0 and capital_expenditure < 0",
@@ -142,9 +143,22 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
     after, spliced = _timed(lambda: ask(*RULES))
     rebuilt, formed = _timed(lambda: ask(*RULES, of=Snapshots(ledger, folder / "columns")))
     told("8 rules after a batch of everybody's, against their rebuild", after, rebuilt, spliced == formed != all_eight)
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    results.append(Result("after_a_batch", size, f"peak memory {peak:.0f} MB", 0.0, 1.0, True))
+    # A service of its own, as one is started: here several states of the ledger are kept side by side.
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
+        seconds, peak = pool.submit(_service, folder, companies).result()
+    what = f"8 rules in a process of its own: peak memory {peak:.0f} MB (we aim at {MEMORY})"
+    results.append(Result("after_a_batch", size, what, seconds, 1.0, True))
     return results
+
+
+def _service(folder: Path, companies: int) -> tuple[float, float]:
+    """Seconds until a service that was just started has answered the eight rules, and its peak memory in MB."""
+    with closing(Ledger(folder / "ledger.sqlite", lambda: _NOW)) as ledger:
+        snapshots = Snapshots(ledger, folder / "columns")
+        begin = time.perf_counter()
+        for rule in RULES:
+            screen(snapshots.at().view, rule, list(range(companies)), VIEW)
+        return time.perf_counter() - begin, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def _timed(work: Callable[[], object]) -> tuple[float, object]:
