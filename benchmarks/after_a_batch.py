@@ -117,32 +117,34 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
 
     results = []
 
-    def told(what: str, seconds: float, rebuilt: float, equal: bool = True) -> None:
+    def measured(what: str, seconds: float, rebuilt: float, equal: bool = True) -> None:
         results.append(Result("after_a_batch", size, what, seconds, rebuilt / seconds, equal, "equal"))
 
     ask(*RULES)  # column files are made, once for all
-    anew = Snapshots(ledger, folder / "columns")
-    one, _ = _timed(lambda: ask(RATIO, of=anew))
-    told(f"{count:,} facts: one ratio, started again", one, one)
+    restarted = Snapshots(ledger, folder / "columns")
+    one, _ = _timed(lambda: ask(RATIO, of=restarted))
+    measured(f"{count:,} facts: one ratio, started again", one, one)
     eight, all_eight = _timed(lambda: ask(*RULES, of=Snapshots(ledger, folder / "columns")))
-    told("8 rules, started again", eight, eight)
+    measured("8 rules, started again", eight, eight)
     for n in range(2):
         _filing(ledger, n)
         after, answer = _timed(lambda: ask(RATIO))
         warm, again = _timed(lambda: ask(RATIO))
         fresh = ask(RATIO, of=Snapshots(ledger, folder / "columns"))
-        told(f"one ratio after a filing (warm {warm * 1e3:.0f} ms)", after, one, answer == again == fresh)
+        measured(f"one ratio after a filing (warm {warm * 1e3:.0f} ms)", after, one, answer == again == fresh)
         _filing(ledger, n + 10)
         after, _ = _timed(lambda: ask(*RULES))
         warm, _ = _timed(lambda: ask(*RULES))
-        told(f"8 rules after a filing (warm {warm * 1e3:.0f} ms)", after, eight)
+        measured(f"8 rules after a filing (warm {warm * 1e3:.0f} ms)", after, eight)
     _filing(ledger, 20)
     four, _ = _timed(lambda: _at_once(4, lambda: ask(*RULES)))
-    told("8 rules after a filing, four at once", four, eight)
+    measured("8 rules after a filing, four at once", four, eight)
     _everybody(ledger, companies)
     after, spliced = _timed(lambda: ask(*RULES))
     rebuilt, formed = _timed(lambda: ask(*RULES, of=Snapshots(ledger, folder / "columns")))
-    told("8 rules after a batch of everybody's, against their rebuild", after, rebuilt, spliced == formed != all_eight)
+    measured(
+        "8 rules after a batch of everybody's, against their rebuild", after, rebuilt, spliced == formed != all_eight
+    )
     # A service of its own, as one is started: here several states of the ledger are kept side by side.
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
         seconds, peak = pool.submit(_service, folder, companies).result()

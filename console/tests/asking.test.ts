@@ -47,7 +47,7 @@ describe('a question', () => {
     expect([answer.value, shown.value, loading.value]).toEqual(['of b', 'b', false])
   })
 
-  it.each([true, false])('keeps the answer before while the next one comes only if told to (%s)', async (keep) => {
+  it.each([true, false])('keeps the answer before while the next one comes only where asked to (%s)', async (keep) => {
     const what = ref<string | null>('a')
     const { given, ask } = slow()
     const { answer } = useQuestion(() => what.value, ask, { keep })

@@ -1,4 +1,4 @@
-"""The engine: what is spliced equals what is formed anew, bit for bit; files can be lost; many may ask at once."""
+"""The engine: what is spliced equals what is rebuilt, bit for bit; files can be lost; many may ask at once."""
 
 import shutil
 import tempfile
@@ -130,30 +130,30 @@ class Engine(unittest.TestCase):
         self.addCleanup(ledger.close)
         return ledger
 
-    def same(self, kept: Any, anew: Any, where: object) -> None:
+    def same(self, kept: Any, rebuilt: Any, where: object) -> None:
         for name in ("key", "at", "value", "state", "marks", "currency", "start"):
-            if hasattr(anew, name):
-                np.testing.assert_array_equal(getattr(kept, name), getattr(anew, name), f"{where} {name}")
+            if hasattr(rebuilt, name):
+                np.testing.assert_array_equal(getattr(kept, name), getattr(rebuilt, name), f"{where} {name}")
         for name in ("company", "at", "day", "row"):
             found = getattr(kept.moves, name)
-            np.testing.assert_array_equal(found, getattr(anew.moves, name), f"{where} moves {name}")
-        for a, b in zip(getattr(kept, "rows", ()), getattr(anew, "rows", ()), strict=True):
+            np.testing.assert_array_equal(found, getattr(rebuilt.moves, name), f"{where} moves {name}")
+        for a, b in zip(getattr(kept, "rows", ()), getattr(rebuilt, "rows", ()), strict=True):
             np.testing.assert_array_equal(a, b, f"{where} rows")
 
-    def check(self, kept: Any, anew: LedgerView, where: object) -> None:
+    def check(self, kept: Any, rebuilt: LedgerView, where: object) -> None:
         for code, form in FORMS:
             for first in (False, True):
                 item = ITEMS[code]
                 self.same(
-                    kept.timeline(item, form, first), anew.timeline(item, form, first), (where, code, form, first)
+                    kept.timeline(item, form, first), rebuilt.timeline(item, form, first), (where, code, form, first)
                 )
-            self.same(kept.figures(item), anew.figures(item), (where, code))
-            self.same(kept.statement(item), anew.statement(item), (where, item.statement))
-        self.same(kept.joint(LEAVES), anew.joint(LEAVES), (where, "joint"))
+            self.same(kept.figures(item), rebuilt.figures(item), (where, code))
+            self.same(kept.statement(item), rebuilt.statement(item), (where, item.statement))
+        self.same(kept.joint(LEAVES), rebuilt.joint(LEAVES), (where, "joint"))
         cutoff = at_end_of(date(2023, 3, 31))
         for company in range(COMPANIES):
             for end in (18_992, 19_082, 19_357):
-                labels = [v.calendar.label(company, end, cutoff, 3) for v in (kept, anew)]
+                labels = [v.calendar.label(company, end, cutoff, 3) for v in (kept, rebuilt)]
                 self.assertEqual(*labels, where)
 
     @settings(max_examples=12, deadline=None)
@@ -166,8 +166,8 @@ class Engine(unittest.TestCase):
         for n in range(9):
             steps.step()
             if n % often == 0 or n == 8:
-                kept, anew = snapshots.at(), Snapshots(ledger, folder / f"anew {n}").at()
-                self.check(kept.view, anew.view.tracing_all(), (seed, n))
+                kept, rebuilt = snapshots.at(), Snapshots(ledger, folder / f"rebuilt {n}").at()
+                self.check(kept.view, rebuilt.view.tracing_all(), (seed, n))
                 pins.append((kept.batch, self.verdicts(snapshots, kept.batch)))
         for batch, verdicts in pins:  # T7
             self.assertEqual(self.verdicts(snapshots, batch), verdicts, (seed, batch))
@@ -236,7 +236,7 @@ class Engine(unittest.TestCase):
             asker.join()
         self.assertEqual(wrong, [])
         for batch, answers in seen.items():
-            self.assertEqual(answers, {self.verdicts(Snapshots(ledger, folder / "anew"), batch)}, batch)
+            self.assertEqual(answers, {self.verdicts(Snapshots(ledger, folder / "rebuilt"), batch)}, batch)
 
     def test_what_nobody_asks_for_goes_when_the_budget_is_spent_and_one_makes_for_all(self) -> None:
         ledger, folder = self.ledger(), self.folder()

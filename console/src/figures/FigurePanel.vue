@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 
 import { explain } from '../api/ledger'
-import type { Column, DocumentInfo } from '../api/types'
+import type { Column } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { shortDay } from '../time/format'
+import { useDocument } from './document'
+import DocumentDialog from './DocumentDialog.vue'
 import FigureTree from './FigureTree.vue'
 import FigureVersions from './FigureVersions.vue'
 import type { ShownCell } from './look'
@@ -21,9 +23,10 @@ export interface OpenFigure {
   cell: ShownCell & { period_end: string | null; currency: string | null }
 }
 
-/** One figure looked into: inputs down to the facts, and its versions with dates and documents. */
+/** One figure looked into: inputs down to the facts, its versions with dates, and the documents behind it. */
 const props = defineProps<{ figure: OpenFigure; knownOn: string; hindsight: boolean; currency?: string }>()
-const emit = defineEmits<{ close: []; open: [document: DocumentInfo, place: string] }>()
+const emit = defineEmits<{ close: [] }>()
+const file = useDocument()
 const unfolded = ref<string | null>(null)
 
 // An explanation never stands under the title of another figure.
@@ -48,6 +51,15 @@ const asReported = computed(
   () => ['money', 'money_per_share', 'shares'].includes(column.value.unit) && !found.value?.conversions.length,
 )
 const keyOf = (input: { expression: string; period_end: string }) => input.expression + input.period_end
+
+/** Esc closes the document first, and the figure when none is open. */
+function esc(event: KeyboardEvent): void {
+  if (event.key === 'Escape' && !file.document.value) emit('close')
+}
+
+// While the event comes down, before the dialog closes itself: one press closes one thing.
+onMounted(() => addEventListener('keydown', esc, true))
+onUnmounted(() => removeEventListener('keydown', esc, true))
 
 function unfold(key: string): void {
   unfolded.value = unfolded.value === key ? null : key
@@ -87,7 +99,7 @@ function unfold(key: string): void {
             :nodes="input.tree.parts.length ? input.tree.parts : [input.tree]"
             :unit="input.unit"
             :currency="input.currency"
-            @open="(d, p) => emit('open', d, p)"
+            @open="file.open"
           />
         </li>
       </ul>
@@ -107,13 +119,14 @@ function unfold(key: string): void {
         :versions="found.versions"
         :column="column"
         :known-on="knownOn"
-        @open="(d) => emit('open', d, '')"
+        @open="(document) => file.open(document, '')"
       />
       <p class="soft foot">
         {{ asReported ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch {{ found.batch }}
       </p>
     </template>
     <p v-else-if="!problem" class="soft foot" role="status">Looking where it comes from …</p>
+    <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
   </aside>
 </template>
 

@@ -6,8 +6,6 @@ import type { ListChange } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
-import { useDocument } from '../figures/document'
-import DocumentDialog from '../figures/DocumentDialog.vue'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
 import PageHead from '../shell/PageHead.vue'
 import ListActions from './ListActions.vue'
@@ -21,7 +19,6 @@ const { route, router, set, ...state } = useListState()
 const { knownOn, history, where, show, currency, opened, archived } = state
 const { signed } = useWho()
 const { attempt, problem: changeProblem } = useAttempt()
-const file = useDocument()
 const index = ref<InstanceType<typeof ListIndex>>()
 const tools = ref<InstanceType<typeof ListTools>>()
 
@@ -157,10 +154,8 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
       :hindsight="false"
       :currency="figure.cell.currency ?? undefined"
       @close="set({ figure: undefined })"
-      @open="file.open"
     />
   </main>
-  <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>

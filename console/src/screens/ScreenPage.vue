@@ -1,13 +1,11 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import * as ledger from '../api/ledger'
 import type { ScreenAnswer, Verdict } from '../api/types'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
-import { useDocument } from '../figures/document'
-import DocumentDialog from '../figures/DocumentDialog.vue'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
@@ -24,7 +22,6 @@ const NOTHING: Record<Verdict, string> = {
 }
 const state = useScreenState()
 const { knownOn } = useStamp()
-const file = useDocument()
 const movement = ref('')
 
 const { answer: lists, problem: listsProblem } = useQuestion(
@@ -69,16 +66,10 @@ const figure = computed<OpenFigure | null>(() => {
   return company && column && cell ? { ...company, column, cell } : null
 })
 
-function key(event: KeyboardEvent): void {
-  if (event.key === 'Escape' && !file.document.value && state.opened.value) state.open(null)
-}
-
 async function exported(): Promise<void> {
   if (asked.value) save(await ledger.screenAsCsv(asked.value), `screen ${asked.value.list} ${knownOn.value}.csv`)
 }
 
-onMounted(() => addEventListener('keydown', key))
-onUnmounted(() => removeEventListener('keydown', key))
 </script>
 
 <template>
@@ -152,10 +143,8 @@ onUnmounted(() => removeEventListener('keydown', key))
       :hindsight="state.hindsight.value"
       :currency="figure.cell.currency ?? undefined"
       @close="state.open(null)"
-      @open="file.open"
     />
   </main>
-  <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>

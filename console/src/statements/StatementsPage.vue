@@ -7,8 +7,6 @@ import type { StatementLine } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
-import { useDocument } from '../figures/document'
-import DocumentDialog from '../figures/DocumentDialog.vue'
 import FigurePanel from '../figures/FigurePanel.vue'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
@@ -25,7 +23,6 @@ const LinesChart = defineAsyncComponent(() => import('./LinesChart.vue'))
 
 const { router, route, ...state } = useStatementState()
 const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, basis, choice, set } = state
-const file = useDocument()
 
 const { answer, problem } = useQuestion(
   () => companies.value.map(state.question),
@@ -100,7 +97,7 @@ async function exported(): Promise<void> {
       · {{ restatedLater }} {{ restatedLater === 1 ? 'figure' : 'figures' }} restated later</span
     >
   </PageHead>
-  <main @keydown.esc="set({ figure: undefined })">
+  <main>
     <div class="bar">
       <div class="tabline" role="tablist" aria-label="Statements">
         <button
@@ -182,11 +179,9 @@ async function exported(): Promise<void> {
         :hindsight="true"
         :currency="currency"
         @close="set({ figure: undefined })"
-        @open="file.open"
-      />
+        />
     </div>
   </main>
-  <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>

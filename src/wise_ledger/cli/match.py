@@ -91,7 +91,7 @@ _ABOUT = ("term", "outcome", "company", "name", "country", "listing")
 def _rows(found: "MatchAnswer") -> "Rows":
     from wise_ledger.wire.rows import Rows
 
-    told = [
+    rows = [
         {
             "term": row.term,
             "outcome": row.outcome,
@@ -106,7 +106,7 @@ def _rows(found: "MatchAnswer") -> "Rows":
         }
         for row in found.rows
     ]
-    return Rows((*_ABOUT, *found.to, "notes", "repair", "candidates"), told)
+    return Rows((*_ABOUT, *found.to, "notes", "repair", "candidates"), rows)
 
 
 def _show(found: "MatchAnswer") -> None:

@@ -67,33 +67,33 @@ class FactWriter:
     def _rows(self, source: int, records: Sequence[OfCompany], first: int) -> list[tuple[Any, ...]]:
         """The rows of the table, made column by column."""
         count = len(records)
-        told = [r for _, _, r in records]
+        figures = [r for _, _, r in records]
         items = self._numbers(records)
         self._codes |= {number: code for code, number in items.items()}
         days: dict[date | None, int | None] = {None: None}
-        days |= {d: day(d) for d in {d for r in told for d in (r.period_start, r.period_end, r.declared_end)} if d}
-        instants = {at: micros(at) for at in {r.published_at for r in told}}
+        days |= {d: day(d) for d in {d for r in figures for d in (r.period_start, r.period_end, r.declared_end)} if d}
+        instants = {at: micros(at) for at in {r.published_at for r in figures}}
         return list(
             zip(
                 range(first, first + count),
                 [self._batch] * count,
                 range(self.added, self.added + count),
                 [company for company, _, _ in records],
-                [items[r.item] for r in told],
-                [r.basis for r in told],
-                [days[r.period_start] for r in told],
-                [days[r.period_end] for r in told],
-                [days[r.declared_end] for r in told],
-                [r.fiscal_period for r in told],
-                [r.value for r in told],
-                [r.reported for r in told],
-                [r.scale for r in told],
-                [r.unit for r in told],
-                [instants[r.published_at] for r in told],
-                [int(r.assumed) for r in told],
+                [items[r.item] for r in figures],
+                [r.basis for r in figures],
+                [days[r.period_start] for r in figures],
+                [days[r.period_end] for r in figures],
+                [days[r.declared_end] for r in figures],
+                [r.fiscal_period for r in figures],
+                [r.value for r in figures],
+                [r.reported for r in figures],
+                [r.scale for r in figures],
+                [r.unit for r in figures],
+                [instants[r.published_at] for r in figures],
+                [int(r.assumed) for r in figures],
                 [source] * count,
                 [document for _, document, _ in records],
-                [r.place for r in told],
+                [r.place for r in figures],
                 strict=True,
             )
         )

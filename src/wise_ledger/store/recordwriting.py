@@ -29,8 +29,8 @@ class RecordWriter:
         """Write the records that say anything new of what the references point to; how many they are."""
         if kind.complete is not None:
             records = [kind.complete(r) for r in records]
-        told = list(zip(*(self._column(kind, c, records, references) for c in kind.columns), strict=True))
-        new = self._new(kind, table, told, {name: references[name] for name in kind.within})
+        rows_given = list(zip(*(self._column(kind, c, records, references) for c in kind.columns), strict=True))
+        new = self._new(kind, table, rows_given, {name: references[name] for name in kind.within})
         first = self._reserve(table, len(new))
         rows = [(first + n, self._batch, *row) for n, row in enumerate(new)]
         insert_rows(self._connection, table, rows)
@@ -47,13 +47,13 @@ class RecordWriter:
         kept = column.type.kept
         return [None if (value := column.of(r)) is None else kept(value) for r in records]
 
-    def _new(self, kind: RecordKind, table: Table, told: list[Row], within: dict[str, int | None]) -> list[Row]:
+    def _new(self, kind: RecordKind, table: Table, rows_given: list[Row], within: dict[str, int | None]) -> list[Row]:
         """The rows that differ from the last one of the same key, in the ledger or before them here."""
         names = [c.in_table for c in kind.columns]
         key = itemgetter(*(names.index(name) for name in kind.key))
         last = {key(row): row for row in rows_of(self._connection, table, names, within, "id")}
         new = []
-        for row in told:
+        for row in rows_given:
             same = key(row)
             if last.get(same) != row:
                 last[same] = row

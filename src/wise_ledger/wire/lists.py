@@ -87,7 +87,7 @@ class ListMembers(Seen):
 
     def rows(self) -> Rows:
         """One row a company, as every export has it."""
-        told = [
+        rows = [
             {
                 "company": m.id,
                 "name": m.name,
@@ -102,7 +102,7 @@ class ListMembers(Seen):
             }
             for m in self.members
         ]
-        return Rows((*MEMBER_ABOUT, *flat_heads(self.columns)), told)
+        return Rows((*MEMBER_ABOUT, *flat_heads(self.columns)), rows)
 
 
 MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")

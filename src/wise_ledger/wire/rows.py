@@ -29,7 +29,7 @@ def rows_of(kind: type[M], items: Iterable[M], without: Collection[str] = (), **
     columns = [*names, *(n for n in other if n not in names)]
 
     def row(item: M) -> dict[str, Any]:
-        told = item.model_dump(mode="json", include=plain)
-        return {n: other[n](item) if n in other else told[n] for n in columns}
+        values = item.model_dump(mode="json", include=plain)
+        return {n: other[n](item) if n in other else values[n] for n in columns}
 
     return Rows(columns, map(row, items))

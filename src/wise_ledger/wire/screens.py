@@ -64,11 +64,11 @@ class ScreenAnswer(Seen):
 
     def rows(self) -> Rows:
         """One row a company, as every export has it. Hindsight has no place in an export (T9)."""
-        told = (
+        rows = (
             {**{name: getattr(company, name) for name in SCREEN_ABOUT}, **flat(self.columns, company.cells)}
             for company in self.companies
         )
-        return Rows((*SCREEN_ABOUT, *flat_heads(self.columns)), told)
+        return Rows((*SCREEN_ABOUT, *flat_heads(self.columns)), rows)
 
 
 SCREEN_ABOUT = ("company", "name", "symbol", "industry", "industry_title", "template", "verdict", "reason")

@@ -72,7 +72,7 @@ class StatementAnswer(Seen):
 
     def rows(self) -> Rows:
         """One row a figure, oldest first: the tidy form."""
-        told = [
+        rows = [
             {
                 "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
                 "period_end": column.period_end, "published_at": column.published_at.isoformat(),
@@ -84,7 +84,7 @@ class StatementAnswer(Seen):
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)
         ]  # fmt: skip
-        return Rows(FIGURE_COLUMNS, told)
+        return Rows(FIGURE_COLUMNS, rows)
 
 
 class Restatement(Model):

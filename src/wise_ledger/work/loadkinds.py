@@ -22,7 +22,7 @@ def load_kind(
 ) -> Loaded:
     """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
     snapshot, now = snapshots.at(), ledger.now()
-    told: dict[tuple[Any, ...], tuple[Any, int]] = {}
+    seen: dict[tuple[Any, ...], tuple[Any, int]] = {}
 
     def read(line: Line) -> _Row:
         whose = {c.name: _number(snapshot, c, line) for c in kind.columns if _given(c)}
@@ -31,7 +31,7 @@ def load_kind(
         if problem is not None:
             raise BadInput(problem)
         values = whose | {f.in_table: f.of(record) for f in kind.fields}
-        known, before = told.setdefault(tuple(values[n] for n in kind.key if n in values), (record, line.number))
+        known, before = seen.setdefault(tuple(values[n] for n in kind.key if n in values), (record, line.number))
         if known != record:
             last = kind.fields[-1].name
             raise bad_input(last, line.cells.get(last, ""), f"line {before} says otherwise", "keep one of them")
