@@ -14,6 +14,9 @@ from wise_ledger.core.language.units import Axis
 # expression: (line and column, quote, a word of the problem, a word of the mend)
 REFUSED = {
     "revnue > 3": ("line 1, column 1", "revnue", "no item", "revenue"),
+    "turnover > 3": ("line 1, column 1", "turnover", "no item", "did you mean revenue?"),
+    'sector == "23"': ("line 1, column 1", "sector", "no item or attribute", "did you mean industry?"),
+    "qwzx > 3": ("line 1, column 1", "qwzx", "no item", "in the catalogue"),
     "operating_income > 5": ("line 1, column 20", "5", "operating_income is money", "5mn EUR"),
     "operating_income > 500mn": ("line 1, column 20", "500mn", "is money", "500mn EUR"),
     "diluted_eps > 2": ("line 1, column 15", "2", "money_per_share", "2 EUR"),

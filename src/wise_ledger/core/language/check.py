@@ -144,9 +144,7 @@ class _Checker:
             return Field(unit_, Axis.DATE, node.place, node.name)
         if node.name in FUNCTIONS:
             raise self._error(node, f"{node.name} is a function", f"write {FUNCTIONS[node.name].call}")
-        raise self._error(
-            node, f"there is no item or attribute {node.name}", mend_for(node.name, self._vocabulary.names)
-        )
+        raise self._error(node, f"there is no item or attribute {node.name}", self._vocabulary.mend(node.name))
 
     def _number(self, node: Node, step: Step) -> Step:
         if step.unit.kind != "number":

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from wise_ledger.core.catalogue.items import ITEMS, Item
 from wise_ledger.core.language.units import TEXT, TRUTH, Unit
+from wise_ledger.core.nearest import nearest
 
 
 @dataclass(frozen=True)
@@ -46,6 +47,22 @@ class Vocabulary:
     def names(self) -> list[str]:
         """Everything a name may be."""
         return [*self.items, *self.fields]
+
+    def mend(self, name: str) -> str:
+        """What to write in the place of an unknown name: what people also call so, else what is like it."""
+        words = name.replace("_", " ").casefold()
+        called = [
+            of
+            for of, synonyms in (
+                *((code, item.synonyms) for code, item in self.items.items()),
+                *((n, ATTRIBUTES[n].synonyms) for n in self.fields if n in ATTRIBUTES),
+            )
+            if words in (s.casefold() for s in synonyms)
+        ]
+        if called:
+            return f"did you mean {', '.join(called[:3])}?"
+        near = nearest(name, self.names)
+        return f"did you mean {', '.join(near)}?" if near else "look for it in the catalogue, by any word"
 
 
 def vocabulary(items: Mapping[str, Item]) -> Vocabulary:
