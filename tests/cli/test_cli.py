@@ -50,9 +50,17 @@ class Commands(Live):
         with tempfile.TemporaryDirectory() as folder:
             for kind, read in (("parquet", pd.read_parquet), ("xlsx", pd.read_excel), ("csv", pd.read_csv)):
                 path = Path(folder) / f"screen.{kind}"
-                told = self.live.command(*SCREEN, "2023-06-30", "--format", kind, "--output", str(path))
+                # The ending says the format.
+                told = self.live.command(*SCREEN, "2023-06-30", "--output", str(path))
                 self.assertEqual((told.returncode, told.stdout), (0, ""), told.stderr)
                 self.assertEqual(read(path)["name"].tolist(), names)
+            drawn = Path(folder) / "screen.txt"
+            self.live.command(*SCREEN, "2023-06-30", "--format", "table", "--output", str(drawn))
+            piped = self.live.command(*SCREEN, "2023-06-30", "--format", "table").stdout
+            self.assertEqual(drawn.read_text(), piped)
+            self.assertIn("12 pass, 9 fail, 2 unknown", piped)
+            plain = self.live.command(*SCREEN, "2023-06-30").stdout.splitlines()
+            self.assertEqual([line.split("\t")[1] for line in plain[1:]], names)
 
     def test_an_answer_without_a_row_keeps_the_heads_of_one_with_rows(self) -> None:
         with ExitStack() as stack:

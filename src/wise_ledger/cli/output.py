@@ -1,8 +1,9 @@
-"""Tables: by rich on a terminal, tab-separated when piped; CSV, JSON, Parquet and XLSX on request."""
+"""Tables: drawn on a terminal, tab-separated when piped; CSV, JSON, Parquet and XLSX by name or by a file's ending."""
 
 import json
 import sys
 from collections.abc import Callable, Sequence
+from contextlib import redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 
     from wise_ledger.wire.rows import Rows
 
-FORMATS = ("table", "csv", "json", "parquet", "xlsx")
+FORMATS = ("table", "tsv", "csv", "json", "parquet", "xlsx")
 _BINARY = ("parquet", "xlsx")
 
 
@@ -30,13 +31,31 @@ class Heading:
     optional: bool = False  # left out of a terminal narrower than 100 columns
 
 
+def _chosen(context: click.Context, _: click.Parameter, named: str | None) -> str:
+    """The format: named, else by the ending of the file, else a table for people and plain text for a pipe."""
+    output = context.params.get("output")
+    ending = output.suffix.lower().lstrip(".") if output is not None else ""
+    if named is not None:
+        return named
+    if ending in FORMATS:
+        return ending
+    return "table" if output is None and sys.stdout.isatty() else "tsv"
+
+
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """`--format` and `--output`."""
     command = click.option(
-        "--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file instead."
+        "--output",
+        type=click.Path(dir_okay=False, path_type=Path),
+        is_eager=True,
+        help="Write to a file instead; its ending says the format: .csv, .xlsx, .parquet, .json, .tsv.",
     )(command)
     return click.option(
-        "--format", "format_", type=click.Choice(FORMATS), default="table", show_default=True, help="Of the answer."
+        "--format",
+        "format_",
+        type=click.Choice(FORMATS),
+        callback=_chosen,
+        help="Of the answer.  [default: by the file's ending; a table on a terminal, tsv in a pipe]",
     )(command)
 
 
@@ -54,8 +73,12 @@ def write(
     """
     if format_ in _BINARY and output is None:
         raise click.UsageError(f"{format_} is no text: name a file with --output")
-    if format_ == "table" and output is None and sys.stdout.isatty() and table is not None:
-        table()
+    if format_ == "table" and table is not None:
+        if output is None:
+            table()
+        else:
+            with output.open("w", encoding="utf-8") as file, redirect_stdout(file):
+                table()
         return
     if format_ in _BINARY:
         assert output is not None
