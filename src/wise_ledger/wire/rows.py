@@ -22,7 +22,9 @@ def rows_by(columns: Mapping[str, Callable[[T], object]], items: Iterable[T]) ->
     return Rows(columns, ({name: value(item) for name, value in columns.items()} for item in items))
 
 
-def rows_of(kind: type[M], items: Iterable[M], without: Collection[str] = (), **other: Callable[[M], object]) -> Rows:
+def rows_of(
+    kind: type[M], items: Iterable[M], without: Collection[str] = (), /, **other: Callable[[M], object]
+) -> Rows:
     """A row for each model, a column for each of its fields but some; `other` are made otherwise, or added."""
     names = [n for n in kind.model_fields if n not in without]
     plain = set(names) - set(other)
