@@ -19,6 +19,7 @@ const { route, router, set, ...state } = useListState()
 const { knownOn, history, where, show, currency, opened, archived } = state
 const { signed } = useWho()
 const { attempt, problem: changeProblem } = useAttempt()
+const changes = ref(0)
 const index = ref<InstanceType<typeof ListIndex>>()
 const tools = ref<InstanceType<typeof ListTools>>()
 
@@ -65,6 +66,8 @@ async function change(asked: ListChange): Promise<void> {
   await attempt(async () => {
     await ledger.changeList(chosen.value!, signed.value, asked)
     if (asked.archived) await router.push({ query: { known_on: route.query.known_on } })
+    // The members of the stamp's day may be as before: the history is not.
+    changes.value += 1
     await Promise.all([listAgain(), again()])
     tools.value?.clear()
   })
@@ -115,7 +118,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
           >Screen this list</router-link
         >
       </div>
-      <ListHistory v-if="history" :key="`${found.name} ${found.members.length} ${info.title}`" :list="found.name" />
+      <ListHistory v-if="history" :key="`${found.name} ${changes}`" :list="found.name" />
       <template v-else>
         <ListTools ref="tools" :editable="byHand" @add="(company) => change({ add: [company] })" />
         <ProblemNote :problem="problem" />
