@@ -1,11 +1,10 @@
 """Rows of a table with their heads, the same through every door; a table without a row still has its columns."""
 
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable
 from typing import Any, TypeVar
 
 from wise_ledger.wire.model import Model
 
-T = TypeVar("T")
 M = TypeVar("M", bound=Model)
 
 
@@ -15,11 +14,6 @@ class Rows(list[dict[str, Any]]):
     def __init__(self, columns: Iterable[str], rows: Iterable[dict[str, Any]]) -> None:
         super().__init__(rows)
         self.columns = tuple(columns)
-
-
-def rows_by(columns: Mapping[str, Callable[[T], object]], items: Iterable[T]) -> Rows:
-    """A row for each item, by what makes the value of each column."""
-    return Rows(columns, ({name: value(item) for name, value in columns.items()} for item in items))
 
 
 def rows_of(
