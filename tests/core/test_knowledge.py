@@ -17,6 +17,7 @@ from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import screen
+from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.statement import FREQUENCIES, lay_out
 from wise_ledger.core.time.periods import day
 
@@ -25,7 +26,8 @@ COLUMNS = (
     *BALANCES, *(f"{code}.fy" for code in BALANCES),
     "growth(revenue, 1y)", "first_reported(revenue.q)", "first_reported(total_assets)", "ago(inventory, 1q)",
     "operating_income / revenue", "goodwill / total_assets", "diluted_eps * shares_outstanding",
-    "coalesce(operating_income.q, revenue.q)", "revenue - operating_income",
+    "coalesce(operating_income.q, revenue.q)", "where(inventory > 0, revenue.fy, total_assets)",
+    "revenue - operating_income", "mean(revenue.q, 1y)",
     "industry", "template",
 )  # fmt: skip
 RULE = 'rank(revenue) <= 1 or inventory > 0 or template in ("bank") or active and revenue.fy > 100 USD'
@@ -37,7 +39,7 @@ def answers(of: World, on: date) -> list[Any]:
     made, cutoff = of.ledger(), at_end_of(on)
     view = made.view()
     out: list[Any] = []
-    for currency in (None, "USD"):
+    for currency in (None, "USD", "GBP"):
         table = figures(view, COLUMNS, [0, 1], Viewpoint.at(cutoff, currency))
         out += [(e, *cells) for e, cells in zip(COLUMNS, zip(*table.rows, strict=True), strict=True)]
     out += [(r.company, r.verdict, r.reason) for r in screen(view, RULE, [0, 1], Viewpoint.at(cutoff)).rows]
@@ -65,22 +67,26 @@ class Knowledge(unittest.TestCase):
             self.assertEqual(repr(now), repr(known))
 
     @settings(max_examples=25, deadline=None)
-    @given(SEEDS, DAYS)
-    def test_a_statement_says_what_the_language_says_at_each_end(self, seed: int, on: date) -> None:
+    @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))
+    def test_a_statement_says_what_the_language_says_at_each_end(
+        self, seed: int, on: date, currency: str | None
+    ) -> None:
         made, cutoff = world(seed).ledger(), at_end_of(on)
         view = made.view()
         for company in (0, 1):
-            sheet = sheet_of(made, view, company)
+            sheet = sheet_of(made, view, company, currency)
             for frequency, form in FREQUENCIES.items():
                 ends = sheet.ends(form, cutoff)
-                grid = sheet.grid(form, ends, cutoff)
+                grid = Money(sheet, cutoff, currency).whole(sheet.grid(form, ends, cutoff))
                 stage = np.full(len(ends), view.calendar.known(company, cutoff))
                 transitions = view.calendar.closes_transition(stage, ends)
                 for row, item in enumerate(sheet.items):
                     for column, end in enumerate(ends.tolist()):
                         text = _expression(item.code, form, bool(transitions[column]))
                         given_end = np.full((1, 1), end, np.int32)
-                        evaluation = Evaluation(view, np.array([company]), np.array([cutoff]), ends=given_end)
+                        evaluation = Evaluation(
+                            view, np.array([company]), np.array([cutoff]), ends=given_end, currency=currency
+                        )
                         values, _ = evaluation.run(plan(text))
                         self.assertEqual(
                             _cell(values.value[0, 0], values.reason[0, 0], values.marks[0, 0]),

@@ -33,6 +33,13 @@ REFUSED = {
     "mediann(revenue)": ("line 1, column 1", "mediann(revenue)", "no function", "mean"),
     "growth(revenue)": ("line 1, column 1", "growth(revenue)", "a span is needed", "1y"),
     "ago(revenue, 30d)": ("line 1, column 14", "30d", "days", "1q"),
+    "growth(revenue, 5mo) > 0": ("line 1, column 17", "5mo", "whole number of quarters", "6mo"),
+    "revenue > 500mn XYZ": ("line 1, column 11", "500mn XYZ", "XYZ is no currency", "ISO 4217"),
+    "revenue > 500mn EUO": ("line 1, column 11", "500mn EUO", "EUO is no currency", "EUR"),
+    "percentile(revenue) >= 90": ("line 1, column 24", "90", "fraction", "write 90%"),
+    "5 < percentile(revenue)": ("line 1, column 1", "5", "fraction", "write 5%"),
+    "revenue / employees > 30": ("line 1, column 23", "30", "money_per_count", "30 EUR"),
+    "shares_outstanding > 3 EUR": ("line 1, column 1", "shares_outstanding > 3 EUR", "is money", "one unit"),
     "ago(country, 1y)": ("line 1, column 5", "country", "shifted", "items"),
     "ago(3, 1y)": ("line 1, column 5", "3", "only items", "item"),
     "abs(revenue, 2)": ("line 1, column 1", "abs(revenue, 2)", "1 argument", "abs(x)"),
@@ -101,6 +108,11 @@ class Typed(unittest.TestCase):
             "country": "text",
             'country == "XA" or not active': "truth",
             "500mn EUR - revenue": "money",
+            "diluted_eps.fy - 0.8 EUR": "money_per_share",
+            "diluted_eps.fy > 0.80 EUR": "truth",
+            "revenue / employees": "money_per_count",
+            "revenue / employees > 30k EUR and percentile(revenue) >= 90%": "truth",
+            "max(3 EUR, revenue / employees)": "money_per_count",
         }
         for text, unit in units.items():
             self.assertEqual(plan(text).unit.plain().name, unit, text)

@@ -11,22 +11,51 @@ from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
 from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
-from wise_ledger.core.money.currencies import currency_code
+from wise_ledger.core.language.explain import explain
+from wise_ledger.core.money.currencies import currency_code, currency_name
 from wise_ledger.core.money.rates import rate_table
 
 FIRST = date(2022, 1, 1)
 EUR, USD, JPY = (np.array([currency_code(c)], np.int16) for c in ("EUR", "USD", "JPY"))
-ROWS = st.lists(
-    st.tuples(
-        st.sampled_from([("EUR", "USD"), ("EUR", "JPY")]), st.integers(0, 700), st.floats(0.2, 200.0)
-    ), max_size=25, unique_by=lambda r: r[:2],
-)  # fmt: skip
+Pair = tuple[str, str]
+
+
+@st.composite
+def rows_(draw: st.DrawFn) -> list[tuple[Pair, int, float]]:
+    """Runs of rates, daily, every other day or about monthly, with what lies over another in its place."""
+    pairs = st.sampled_from([("EUR", "USD"), ("EUR", "JPY")])
+    run = st.tuples(pairs, st.integers(0, 700), st.sampled_from([1, 1, 2, 31]), st.integers(1, 300), st.floats(0.2, 9))
+    found: dict[tuple[Pair, int], float] = {}
+    for pair, begin, step, count, rate in draw(st.lists(run, max_size=5)):
+        found |= {(pair, n): rate + n / 900 for n in range(begin, min(begin + step * count, 701), step)}
+    return [(pair, n, rate) for (pair, n), rate in found.items()]
+
+
+ROWS = rows_()
+
+
+def plain_mean(days: dict[int, float], begin: int, end: int) -> float:
+    """M2 for a flow's period (days since FIRST), read off the rule."""
+    dates = {n: FIRST + timedelta(n) for n in sorted(days) if n <= end}
+    months = [(d.year, d.month) for d in dates.values()]
+    inside = [n for n in dates if n >= begin]
+    every = [FIRST + timedelta(n) for n in range(begin, end + 1)]
+    if len(set(months)) == len(months):
+        wanted, there = len({(d.year, d.month) for d in every}), len(inside)
+    else:
+        wanted, there = sum(d.weekday() < 5 for d in every), sum(dates[n].weekday() < 5 for n in inside)
+    return sum(days[n] for n in inside) / len(inside) if inside and there >= 0.8 * wanted else math.nan
 
 
 def rates(rows: list[tuple[tuple[str, str], int, float]]) -> list[dict[str, Any]]:
     return [{"base": b, "quote": q, "date": str(FIRST + timedelta(n)), "rate": r} for (b, q), n, r in rows]
+
+
+def daily(pair: Pair, rate: float, begin: int, count: int) -> list[dict[str, Any]]:
+    return rates([(pair, n, rate) for n in range(begin, begin + count)])
 
 
 def flow(item: str, start: str, end: str, value: float, unit: str, published: str, **more: Any) -> dict[str, Any]:
@@ -67,8 +96,7 @@ class Conversions(unittest.TestCase):
         }
         low, high = (np.array([start + n]) for n in (begin, begin + length))
         for name, (source, target, days) in expected.items():
-            inside = [r for n, r in days.items() if begin <= n <= begin + length]
-            mean = sum(inside) / len(inside) if inside else math.nan
+            mean = plain_mean(days, begin, begin + length)
             np.testing.assert_allclose(table.mean(source, target, low, high, low), [mean], 1e-9, err_msg=name)
             fresh = max((n for n in days if begin - 7 <= n <= begin), default=None)
             day = math.nan if fresh is None else days[fresh]
@@ -104,7 +132,7 @@ class Conversions(unittest.TestCase):
             self.assertEqual(*found, text)
 
     def test_growth_and_ratios_are_the_same_in_every_currency_and_only_results_are_converted(self) -> None:
-        told = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(0, 700, 3)])
+        told = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(700)])
         made = SmallLedger(FACTS, rates=told)
         for text in ("growth(revenue, 1y)", "revenue / total_assets"):
             self.assertEqual(ask(made, text), ask(made, text, currency="EUR"))
@@ -119,18 +147,39 @@ class Conversions(unittest.TestCase):
         self.assertEqual(ask(made, "coalesce(net_income, revenue)"), 120)  # a choice brings nothing together
         self.assertEqual(ask(made, "revenue", currency="JPY"), "no_rate")
 
+    def test_a_choice_is_converted_as_what_was_chosen_and_several_periods_as_their_first_flow_m2(self) -> None:
+        before = {**FACTS[3], "period_end": "2021-12-31", "value": 300, "published_at": "2022-03-01"}
+        told = (
+            daily(("EUR", "USD"), 2.0, -365, 365)
+            + daily(("EUR", "USD"), 4.0, 0, 364)
+            + daily(("EUR", "USD"), 5.0, 364, 1)
+        )
+        made = SmallLedger([*FACTS, before], rates=told)
+        year = 120 * sum(1 / r["rate"] for r in told[365:]) / 365
+        for text, value in {
+            "coalesce(operating_income.fy, revenue.fy)": year,
+            "where(total_assets > 0, revenue.fy, 0)": year,
+            "coalesce(operating_income.fy, total_assets)": 80.0,
+            "2 * where(total_assets < 0, revenue.fy, total_assets)": 160.0,
+            "ago(revenue.fy, 1y)": 50.0,
+            "ago(revenue.fy, 1y) - ago(revenue.fy, 1y) / 2": 25.0,
+            "change(total_assets, 1y)": 20.0,
+            "ago(revenue.fy, 1y) + total_assets": 100.0,  # of two periods, none of an unshifted flow: that of E
+        }.items():
+            self.assertAlmostEqual(ask(made, text, currency="EUR"), value, 6, text)
+
     def test_companies_are_ranked_in_one_currency(self) -> None:
         facts = [
             flow("revenue", "2022-01-01", "2022-12-31", value, unit, "2023-03-01", company=n)
             for n, (value, unit) in enumerate([(100, "USD"), (90, "EUR"), (300, "JPY"), (80, "USD")])
         ]
-        told = rates([(("EUR", "USD"), 10, 1.25), (("EUR", "JPY"), 10, 2.5)])
+        told = [r for pair in ((("EUR", "USD"), 1.25), (("EUR", "JPY"), 2.5)) for r in daily(*pair, 0, 365)]
         year_ends = [(n, -100_000, 12) for n in range(4)]
         made = SmallLedger(facts, year_ends, companies=4, rates=told)
         self.assertEqual(ask(made, "rank(revenue)"), [3.0, 2.0, 1.0, 4.0])
-        lacking = SmallLedger(facts, year_ends, companies=4, rates=told[:1])
+        lacking = SmallLedger(facts, year_ends, companies=4, rates=told[:365])
         self.assertEqual(ask(lacking, "rank(revenue)"), [2.0, 1.0, "no_rate", 3.0])
-        self.assertEqual(ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48])
+        np.testing.assert_allclose(ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48])
 
     def test_a_sum_across_a_change_of_currency_takes_the_newest_one_f8_m2(self) -> None:
         quarters = [("2022-01-01", "2022-03-31"), ("2022-04-01", "2022-06-30"), ("2022-07-01", "2022-09-30"),
@@ -139,9 +188,24 @@ class Conversions(unittest.TestCase):
             flow("revenue", start, end, 1000 if n < 2 else 10, "JPY" if n < 2 else "USD", "2023-02-01")
             for n, (start, end) in enumerate(quarters)
         ]
-        told = rates([((b, q), n, r) for n, usd, jpy in ((9, 1.0, 100.0), (99, 1.0, 200.0)) for b, q, r in
-                      (("EUR", "USD", usd), ("EUR", "JPY", jpy))])  # fmt: skip
-        self.assertAlmostEqual(ask(SmallLedger(facts, rates=told), "revenue.ttm"), 10 + 5 + 10 + 10)
+        told = (
+            daily(("EUR", "USD"), 1.0, 0, 365)
+            + daily(("EUR", "JPY"), 100.0, 0, 90)
+            + daily(("EUR", "JPY"), 200.0, 90, 275)
+        )
+        made = SmallLedger(facts, rates=told)
+        self.assertAlmostEqual(ask(made, "revenue.ttm"), 10 + 5 + 10 + 10)
+        # Asked for in a third one each part is converted once, at its own rate; explanations tell of each.
+        pounds = SmallLedger(
+            facts, rates=told + daily(("EUR", "GBP"), 0.5, 0, 181) + daily(("EUR", "GBP"), 0.8, 181, 184)
+        )
+        self.assertAlmostEqual(ask(pounds, "revenue.ttm", currency="GBP"), 5 + 2.5 + 8 + 8)
+        cutoff = at_end_of(date(2023, 6, 30))
+        found = explain(pounds.view(), "revenue.ttm", 0, Viewpoint.at(cutoff, "GBP"))
+        self.assertEqual(
+            [(currency_name(c.source), round(c.rate, 6), c.rates) for c in found.conversions],
+            [("USD", 0.8, 92), ("USD", 0.8, 92), ("JPY", 0.0025, 91), ("JPY", 0.005, 90)],
+        )
         self.assertEqual(ask(SmallLedger(facts), "revenue.ttm"), "incomplete")
 
 

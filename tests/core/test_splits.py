@@ -25,8 +25,13 @@ EXPRESSIONS = ("diluted_eps.q", "diluted_eps.ttm", "growth(diluted_eps.q, 1q)", 
                "first_reported(diluted_eps.ttm)", "diluted_eps.q * shares_outstanding")  # fmt: skip
 
 
-def company(splits: list[tuple[int, int]], published_after: int = 30) -> SmallLedger:
-    """Earnings of 100 and 10 shares in each quarter, told on the share basis of their publication."""
+def company(
+    splits: list[tuple[int, int]], published_after: int = 30, late: int | None = None, cumulative: bool = False
+) -> SmallLedger:
+    """Earnings of 100 and 10 shares in each quarter, told on the share basis of their publication.
+
+    Splits become public when they are in force, or so many days later; with `cumulative` from the year's start on.
+    """
     facts: list[dict[str, Any]] = []
     for start, end in QUARTERS:
         told = end + timedelta(published_after)
@@ -34,11 +39,14 @@ def company(splits: list[tuple[int, int]], published_after: int = 30) -> SmallLe
         for n, ratio in splits:
             shares *= ratio if FIRST + timedelta(n) <= told else 1
         plain = {"period_end": str(end), "published_at": str(told)}
-        facts.append(
-            {**plain, "item": "diluted_eps", "period_start": str(start), "value": 100 / shares, "unit": "USD/shares"}
-        )
+        count = (end.month + 2) // 3 if cumulative else 1
+        begin = date(start.year, 1, 1) if cumulative else start
+        earned = {"period_start": str(begin), "value": 100 * count / shares, "unit": "USD/shares"}
+        facts.append({**plain, "item": "diluted_eps", **earned})
         facts.append({**plain, "item": "shares_outstanding", "value": shares, "unit": "shares"})
-    return SmallLedger(facts, splits=[{"ex_date": str(FIRST + timedelta(n)), "ratio": r} for n, r in splits])
+    days = [(FIRST + timedelta(n), ratio) for n, ratio in splits]
+    public = {} if late is None else {d: at_end_of(d + timedelta(late)) for d, _ in days}
+    return SmallLedger(facts, splits=[{"ex_date": str(d), "ratio": r, "published_at": public.get(d)} for d, r in days])
 
 
 def ask(made: SmallLedger, text: str, on: date) -> Any:
@@ -51,6 +59,21 @@ SPLITS = st.lists(st.tuples(st.integers(200, 1000), st.sampled_from([2, 4, 5])),
 
 
 class Splits(unittest.TestCase):
+    @given(SPLITS, st.integers(0, 200), st.booleans())
+    @settings(max_examples=40, deadline=None)
+    def test_a_split_learned_of_late_moves_all_from_before_it_first_reported_too(
+        self, splits: list[Any], late: int, cumulative: bool
+    ) -> None:
+        made, on, shares = company(sorted(splits), 30, late, cumulative), FIRST + timedelta(1300), 10.0
+        for _, ratio in splits:
+            shares *= ratio
+        for text, expected in (
+            ("diluted_eps.q", 100), ("first_reported(diluted_eps.q)", 100), ("first_reported(diluted_eps.ttm)", 400),
+            ("ago(diluted_eps.q, 1y)", 100), ("first_reported(ago(diluted_eps.q, 2q))", 100),
+            ("first_reported(ago(diluted_eps.ttm, 1y))", 400),
+        ):  # fmt: skip
+            self.assertAlmostEqual(ask(made, text, on), expected / shares, 9, text)
+
     @given(SPLITS, st.integers(500, 1100))
     @settings(max_examples=60, deadline=None)
     def test_all_that_is_formed_stands_on_the_basis_of_the_cut_off(self, splits: list[Any], cut: int) -> None:

@@ -11,6 +11,7 @@ from tests.core.small_ledger import SmallLedger, at_end_of
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.dated.attributes import Attribute
 from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
@@ -59,8 +60,9 @@ def world(seed: int) -> World:
     first = date(2020, 1, 1)
     days = range(0, 1700, random.choice([1, 1, 7]))
     rates = [
-        {"base": "EUR", "quote": "USD", "date": str(first + timedelta(n)), "rate": 1 + random.random()} for n in days
-    ]
+        {"base": "EUR", "quote": quote, "date": str(first + timedelta(n)), "rate": 1 + random.random()}
+        for n in days for quote in ("USD", "GBP")
+    ]  # fmt: skip
     return World(tuple(facts), tuple(attributes), tuple(splits), tuple(rates) if random.random() < 0.7 else ())
 
 
@@ -106,8 +108,8 @@ def _split(random: Random) -> dict[str, Any]:
     return {"ex_date": str(ex_date), "ratio": random.choice([2, 4, 0.5]), "public": str(public)}
 
 
-def sheet_of(made: SmallLedger, view: LedgerView, company: int) -> Sheet:
-    """The sheet of a company of all items of a world."""
+def sheet_of(made: SmallLedger, view: LedgerView, company: int, currency: str | None = None) -> Sheet:
+    """The sheet of a company of all items of a world, in a currency if one is asked for."""
     codes = [*FLOWS, *BALANCES]
     parts = []
     for row, code in enumerate(codes):
@@ -123,5 +125,6 @@ def sheet_of(made: SmallLedger, view: LedgerView, company: int) -> Sheet:
         view.calendar.of_rows(company, len(codes)),
         view.templates.of_rows(company, len(codes)),
         rates=lambda: made.rates,
+        currency=currency and currency_code(currency),
         basis=ShareBasis.of_rows(view.splits, company, units, view.share_bases),
     )

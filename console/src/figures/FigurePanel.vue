@@ -109,7 +109,7 @@ function unfold(key: string): void {
         {{ c.rate === null ? 'There is no rate' : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}` }},
         {{
           c.start
-            ? `the mean from ${shortDay(c.start)} to ${shortDay(c.end)}`
+            ? `the mean of ${c.rates} rates from ${shortDay(c.start)} to ${shortDay(c.end)}`
             : `of ${shortDay(c.end)} or the last day before`
         }}
       </p>

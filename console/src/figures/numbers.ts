@@ -3,6 +3,9 @@
 /** What amounts can be shown in: the power of ten. */
 export const SCALES: Record<string, number> = { mn: 6, bn: 9, k: 3, units: 0 }
 
+/** Decimals of what is shown in no scale. */
+const DECIMALS: Record<string, number> = { pure: 3, count: 0, money_per_count: 0 }
+
 /** A number with its thousands parted, at most so many decimals, in brackets when negative. */
 export function bracketed(value: number, most: number, least = most): string {
   const digits = { minimumFractionDigits: least, maximumFractionDigits: most }
@@ -16,7 +19,7 @@ export function figure(value: number | string, unit: string, percent: boolean, s
   if (unit === 'money' || unit === 'shares') {
     return bracketed(value / 10 ** SCALES[scale]!, { bn: 3, mn: 1 }[scale] ?? 0)
   }
-  return bracketed(value, unit === 'pure' ? 3 : unit === 'count' ? 0 : 2)
+  return bracketed(value, DECIMALS[unit] ?? 2)
 }
 
 /** What stands beside a single figure. */
@@ -24,6 +27,7 @@ export function unitOf(unit: string, percent: boolean, currency: string | null):
   if (percent) return '%'
   if (unit === 'money') return `${currency ?? ''} mn`.trim()
   if (unit === 'money_per_share') return currency ?? ''
+  if (unit === 'money_per_count') return `${currency ?? ''} each`.trim()
   return unit === 'shares' ? 'mn shares' : ''
 }
 

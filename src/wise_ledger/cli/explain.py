@@ -80,7 +80,12 @@ def _show(found: "Explanation") -> None:
     def say(value: float | None, reason: str | None, unit: str, currency: str | None) -> str:
         if value is None:
             return REASONS[reason or "not_known"]
-        scale = {"money": f" {currency} mn", "money_per_share": f" {currency}", "shares": " mn"}.get(unit, "")
+        scale = {
+            "money": f" {currency} mn",
+            "money_per_share": f" {currency}",
+            "money_per_count": f" {currency} each",
+            "shares": " mn",
+        }.get(unit, "")
         return number(value, unit) + scale
 
     terminal = console()
@@ -98,7 +103,9 @@ def _show(found: "Explanation") -> None:
         terminal.print(tree)
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
-        days = f"mean of the rates from {c.start} to {c.end}" if c.start else f"rate of {c.end} or the last before"
+        days = (
+            f"mean of {c.rates:,} rates from {c.start} to {c.end}" if c.start else f"rate of {c.end} or the last before"
+        )
         terminal.print(f"\n[bold]{c.expression}[/] converted: {rate} {c.target} for 1 {c.source}, [dim]{days}[/]")
     rows = [
         (

@@ -19,6 +19,9 @@ REASONS = {
 }
 
 
+_DECIMALS = {"pure": 3, "money_per_count": 0}  # of what is shown in no scale
+
+
 def number(value: float, unit: str, *, percent: bool = False) -> str:
     """A value as people read it; money and shares in millions, negatives in parentheses."""
     if percent:
@@ -26,7 +29,7 @@ def number(value: float, unit: str, *, percent: bool = False) -> str:
     elif unit in ("money", "shares"):
         text = f"{abs(value) / 1e6:,.1f}"
     else:
-        text = f"{abs(value):,.3f}" if unit == "pure" else f"{abs(value):,.2f}"
+        text = f"{abs(value):,.{_DECIMALS.get(unit, 2)}f}"
     return f"({text})" if value < 0 else text
 
 

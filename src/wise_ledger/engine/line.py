@@ -121,7 +121,5 @@ def _several_currencies(items: set[str], view: LedgerView) -> frozenset[int]:
     """Companies whose figures of some items stand in more than one currency: these move with rates."""
     out: set[int] = set()
     for code in items & set(view.items):
-        facts = view.facts(view.items[code])
-        pairs = np.unique(facts.company.astype(np.int64) << 16 | (facts.currency.astype(np.int64) & 0xFFFF)) >> 16
-        out.update(pairs[1:][pairs[1:] == pairs[:-1]].tolist())
+        out.update(view.facts(view.items[code]).of_several_currencies().tolist())
     return frozenset(out)

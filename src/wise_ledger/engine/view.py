@@ -22,6 +22,7 @@ from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.engine.line import Line
 
 T = TypeVar("T", Timeline, Joint, Presence)
+_NOBODY = np.empty(0, np.int64)
 
 
 class EngineView:
@@ -48,6 +49,7 @@ class EngineView:
         self._line = line
         self._make = former
         self._formers: dict[bytes, LedgerView] = {}
+        self._several: dict[str, NDArray[np.int64]] = {}
         self._lock = threading.Lock()
 
     @property
@@ -78,26 +80,45 @@ class EngineView:
         """The figures of all companies, formed again with their lineage."""
         return self._make(None, True)
 
-    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
-        """The item's figures of one form, without lineage."""
+    def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
+        """The item's figures of one form, without lineage; what is formed in several currencies, in `currency`."""
 
         def formed(view: LedgerView) -> Timeline:
-            out = bare(view.timeline(view.items[item.code], form, first))
+            out = bare(view.timeline(view.items[item.code], form, first, currency))
             _ = out.moves  # worked out here, so that they are spliced with the rest
             return out
 
-        return self._kept(("timeline", item.code, form, first), _behind(item), formed)
+        several = self._of_several_currencies({item.code}) if currency is not None else _NOBODY
+        if not len(several):
+            currency = None
+            return self._kept(("timeline", item.code, form, first), _behind(item), formed)
+        plain = self.timeline(item, form, first)
+        made = lambda *_: spliced(plain, formed(self._former(several)), several)  # noqa: E731
+        return self._line.kept.get(("timeline in", item.code, form, first, currency), self.batch, made)
 
-    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+    def joint(self, leaves: tuple[FormName, ...], currency: int | None = None) -> Joint:
         """Several figures side by side, to find the period end they share."""
-        items = set[str]().union(*(_behind(self.items[code]) for code, *_ in leaves))
+        codes = {code for code, *_ in leaves}
+        items = set[str]().union(*(_behind(self.items[code]) for code in codes))
 
         def formed(view: "LedgerView | EngineView") -> Joint:
-            out = Joint.of([view.timeline(view.items[code], form, first) for code, form, first in leaves])
+            out = Joint.of([view.timeline(view.items[code], form, first, currency) for code, form, first in leaves])
             _ = out.moves
             return out
 
-        return self._kept(("joint", leaves), items, formed, whole=lambda: formed(self))
+        several = self._of_several_currencies(codes) if currency is not None else _NOBODY
+        if not len(several):
+            currency = None
+            return self._kept(("joint", leaves), items, formed, whole=lambda: formed(self))
+        plain = self.joint(leaves)
+        made = lambda *_: spliced(plain, formed(self._former(several)), several)  # noqa: E731
+        return self._line.kept.get(("joint in", leaves, currency), self.batch, made)
+
+    def _of_several_currencies(self, codes: set[str]) -> NDArray[np.int64]:
+        """The companies, ascending, whose figures of any of some items stand in more than one currency."""
+        for code in codes - self._several.keys():
+            self._several[code] = self.plain.facts(self.items[code]).of_several_currencies()
+        return np.unique(np.concatenate([_NOBODY, *(self._several[code] for code in codes)]))
 
     def figures(self, item: Item) -> Presence:
         """Any figure of the item, by the end it is for."""

@@ -156,6 +156,7 @@ class Conversion(Model):
     rate: float | None = Field(description="units of target for one of source; none where there is no rate")
     start: date | None = Field(description="the mean of the rates from here to the end; none: the rate of the end")
     end: date
+    rates: int | None = Field(description="how many rates the mean is of")
 
 
 class Explanation(Seen):

@@ -70,6 +70,7 @@ class ConversionUsed:
     rate: float | None
     start: date | None
     end: date
+    rates: int | None  # how many the mean is of
 
 
 @dataclass(frozen=True)
@@ -153,6 +154,7 @@ def _conversion(expression: str, used: Conversion) -> ConversionUsed:
         None if isnan(used.rate) else used.rate,
         None if used.start is None else as_date(used.start),
         as_date(used.end),
+        used.rates,
     )
 
 

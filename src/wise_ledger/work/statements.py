@@ -10,6 +10,7 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.fiscal.zeros import TOTALS as IMPLIED_BY
+from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.facts import FactColumns
@@ -145,6 +146,7 @@ def sheet_of(
         view.templates.of_rows(number, len(codes)),
         ranks=ranks,
         rates=lambda: view.rates,
+        currency=None if viewpoint.currency is None else currency_code(viewpoint.currency),
         basis=ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes], view.share_bases),
         flagged=view.flagged,
         marks_out=view.marks_out,

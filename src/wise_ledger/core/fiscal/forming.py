@@ -12,7 +12,7 @@ from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.time.periods import shift_months, starts_agree
 from wise_ledger.core.timelines.keys import Mark, State, key_end
 from wise_ledger.core.timelines.merge import by_source, coalesce, gather, merge
-from wise_ledger.core.timelines.shares import first_values
+from wise_ledger.core.timelines.shares import first_values, from_then_on
 from wise_ledger.core.timelines.timeline import NOT_MOVED, Input, Timeline
 from wise_ledger.core.timelines.versions import Reported
 
@@ -32,6 +32,7 @@ def combine(
     overlaps: Sequence[tuple[int, int]] = (),
     approximate: bool = False,
     rates: Told = RateTable.empty,
+    currency: int | None = None,
 ) -> Timeline:
     """A figure of `months` months at E, added up from parts: (sign, months before E at which it ends, its timeline).
 
@@ -39,8 +40,8 @@ def combine(
     that overlap in time: where one of a pair changed its value after the other was last published, the result is
     `mixed_basis` (F10).
     A withdrawn part that ends at E itself leaves the result withdrawn, one that ends earlier leaves none (F11).
-    Parts in another currency than the first, the newest, are converted into that at the mean of the `rates` inside
-    their own periods (M2); without any the result is not formed.
+    Parts in several currencies are each converted into `currency`, without one into that of the first, the newest
+    part, at the mean of the `rates` inside their own periods (M2); without any the result is not formed.
     """
     if any(not len(t) for _, _, t in parts):
         return Timeline.empty()
@@ -57,13 +58,14 @@ def combine(
     withdrawn = there & np.logical_or.reduce([s == State.WITHDRAWN for s in states])
     currencies, values, begins = column("currency", -1), column("value", np.nan), column("start", 0)
     there &= starts(*begins)
+    several = there & np.logical_or.reduce([c != currencies[0] for c in currencies])
+    target = currencies[0] if currency is None else np.where(several, np.int16(currency), currencies[0])
     for n, (_, before, _) in enumerate(parts):
-        other = there & (currencies[n] != currencies[0])
+        other = several & (currencies[n] != target)
         if other.any():
-            ends = shift_months(key_end(merged.key[other]), -before)
-            days = ends.astype(np.int64)
+            ends = shift_months(key_end(merged.key[other]), -before).astype(np.int64)
             at = merged.at[other]
-            rate = rates().mean(currencies[n][other], currencies[0][other], begins[n][other], days, at)
+            rate = rates().mean(currencies[n][other], target[other], begins[n][other].astype(np.int64), ends, at)
             values[n][other] *= rate
             there[other] &= np.isfinite(rate)
     value = np.zeros(len(merged.key))
@@ -86,7 +88,7 @@ def combine(
         np.where(state == State.VALUE, value, np.nan),
         state,
         marks.astype(np.uint8),
-        currencies[0],
+        target,
         shift_months(key_end(merged.key), -months) + 1,
         np.maximum.reduce(column("published", 0)),
         inputs=tuple(inputs) if traced else (),
@@ -100,7 +102,7 @@ class Forming:
     """Every form of one additive flow item, each a timeline; made when first asked for, then kept.
 
     `reported` holds the item's figures; `calendar` tells fiscal year ends; `approximate` marks per-share items (F9);
-    `rates` bring parts in another currency into that of the newest (M2).
+    `rates` bring parts in several currencies into `currency`, without one into that of the newest (M2).
     """
 
     def __init__(
@@ -112,8 +114,10 @@ class Forming:
         first: bool = False,
         additive: bool = True,
         rates: Told = RateTable.empty,
+        currency: int | None = None,
     ) -> None:
         self._rates = rates
+        self._currency = currency
         self._reported = reported
         self._calendar = calendar
         self._approximate = approximate
@@ -124,34 +128,56 @@ class Forming:
         self._half_of = cache(self._halves)
         self._difference_of = cache(self._differences)
         self._so_far_of = cache(self._so_far)
-        self._by_selector = {
-            "q": lambda: self._choose(lambda r: self._read(r, 3), self._quarter_of),
-            "h": lambda: self._choose(lambda r: self._at_ends(self._read(r, 6), 6), self._half_of),
-            "fy": lambda: self._choose(lambda r: self._at_ends(self._read(r, 12), 12), self._year_of),
-            "ttm": lambda: self._choose(lambda r: self._read(r, 12), self._trailing_of),
-            "ytd": lambda: self._choose(self._cumulative_reported, self._cumulative_of),
+        self._reported_by: dict[str, Callable[[int], Timeline]] = {
+            "q": lambda r: self._read(r, 3),
+            "h": lambda r: self._at_ends(self._read(r, 6), 6),
+            "fy": lambda r: self._at_ends(self._read(r, 12), 12),
+            "ttm": lambda r: self._read(r, 12),
+            "ytd": self._cumulative_reported,
         }
+        self._formed_by: dict[str, Callable[[int], Timeline]] = {
+            "q": self._quarter_of,
+            "h": self._half_of,
+            "fy": self._year_of,
+            "ttm": self._trailing_of,
+            "ytd": self._cumulative_of,
+        }
+        # A figure first formed of parts on different sides of a split that was learned of later (M3).
+        how: dict[str, Any] = {"approximate": approximate, "rates": rates, "currency": currency}
+        self._later_known = [
+            (by, Forming(reported.with_splits_known(by), calendar, **how))
+            for by in (reported.splits_learned_late if first and additive else ())
+        ]
 
     def form(self, selector: str) -> Timeline:
-        """The item as `q`, `h`, `fy`, `ttm` or `ytd` figures, by nominal end."""
-        return self._by_selector[selector]()
+        """The item as `q`, `h`, `fy`, `ttm` or `ytd` figures, by nominal end: each period from one source (T5).
+
+        As that source reported it, else as it can be formed.
+        """
+        ranks = self._reported.ranks
+        reported = [self._reported_by[selector](r) for r in ranks]
+        if not self._additive:
+            return coalesce(reported, having=True)
+        formed = self._first_formed if self._first else self._formed
+        return by_source(reported, [formed(selector, r) for r in ranks])
+
+    def _formed(self, selector: str, rank: int) -> Timeline:
+        return self._formed_by[selector](rank)
+
+    def _first_formed(self, selector: str, rank: int) -> Timeline:
+        """F10: the value at the instant it was first formed, on the share basis of the cut-off (M3)."""
+        out = first_values(self._formed(selector, rank))
+        for instant, other in self._later_known:
+            out = from_then_on(out, first_values(other._formed(selector, rank)), instant)
+        return out
 
     def _read(self, rank: int, span: int) -> Timeline:
         return self._reported.of(rank, span, first=self._first)
 
-    def _choose(self, reported_by: Callable[[int], Timeline], formed_by: Callable[[int], Timeline]) -> Timeline:
-        """Each period from one source (T5): as it reported it, else as it can be formed."""
-        ranks = self._reported.ranks
-        reported = [reported_by(r) for r in ranks]
-        if not self._additive:
-            return coalesce(reported, having=True)
-        formed = [formed_by(r) for r in ranks]
-        if self._first:
-            formed = [first_values(t) for t in formed]
-        return by_source(reported, formed)
-
     def _combine(self, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any) -> Timeline:
-        return combine(form, months, parts, approximate=self._approximate, rates=self._rates, **how)
+        return combine(
+            form, months, parts, approximate=self._approximate, rates=self._rates, currency=self._currency, **how
+        )
 
     def _at_ends(self, timeline: Timeline, span: int) -> Timeline:
         """Only at fiscal year ends; of halves also six months from them (F7)."""

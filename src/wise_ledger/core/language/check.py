@@ -24,12 +24,14 @@ from wise_ledger.core.language.plan import (
     leaves,
 )
 from wise_ledger.core.language.tree import Node
-from wise_ledger.core.language.units import BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
+from wise_ledger.core.language.units import AMOUNT, BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
 from wise_ledger.core.language.vocabulary import STANDARD, Vocabulary
+from wise_ledger.core.money.currencies import is_currency, near_currencies
 from wise_ledger.core.nearest import mend_for
 
 MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
 _STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
+_QUARTER = 3
 _MONTHS = {"mo": 1, "q": 3, "y": 12}
 
 
@@ -76,7 +78,9 @@ class _Checker:
             case tree.Number(place, value):
                 return Constant(replace(BARE, zero=value == 0), Axis.CONSTANT, place, value)
             case tree.Money(place, value, currency):
-                return Constant(NAMED["money"], Axis.CONSTANT, place, value, currency)
+                if not is_currency(currency):
+                    raise self._error(node, f"{currency} is no currency of ISO 4217", near_currencies(currency))
+                return Constant(AMOUNT, Axis.CONSTANT, place, value, currency)
             case tree.Text(place, text):
                 return TextConstant(TEXT, Axis.CONSTANT, place, text)
             case tree.Name():
@@ -93,6 +97,7 @@ class _Checker:
                 if "text" in (a.unit.kind, b.unit.kind) and operator not in ("==", "!="):
                     raise self._error(node, "texts have no order", "compare them with == or !=")
                 self._meet(node, (left, a), (right, b))
+                self._within_bounds((left, a), (right, b))
                 return Compare(TRUTH, max(a.axis, b.axis), place, operator, left=a, right=b)
             case tree.Membership(place, operand, negated, members):
                 inner = below(operand)
@@ -280,6 +285,16 @@ class _Checker:
             raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value))
         return replace(text, value=code)
 
+    def _within_bounds(self, *sides: tuple[Node, Step]) -> None:
+        """A function that cannot give what is written beside it: 90 for 90 %."""
+        for (_, of), (literal, number) in (sides, sides[::-1]):
+            if not (isinstance(of, Apply) and isinstance(number, Constant) and of.function.highest is not None):
+                continue
+            if abs(number.value) > of.function.highest:
+                percent = f"{self._quote(literal)}%"
+                problem = f"{of.function.name} is a fraction from 0 to 1, so this is never reached"
+                raise self._error(literal, problem, f"write {percent}" if abs(number.value) <= 100 else "write 90%")
+
     def _months(self, span: Node | None) -> int:
         """The months of a span on the fiscal axis; a year where none is written."""
         if not isinstance(span, tree.Span):
@@ -291,6 +306,10 @@ class _Checker:
         months = span.count * _MONTHS[span.unit]
         if months > LONGEST_SPAN:
             raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
+        if months % _QUARTER or not months:
+            nearest_ = max(1, round(months / _QUARTER)) * _QUARTER
+            problem = "fiscal figures end a whole number of quarters apart"
+            raise self._error(span, problem, f"write a multiple of 3 months, such as {nearest_}mo")
         return months
 
     def _fiscal(self, part: Node, step: Step) -> Step:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.language.plan import Constant, Step
+from wise_ledger.core.language.spans import ONE_DAY, Span
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable, last_day
@@ -27,14 +28,7 @@ class Conversion:
     rate: float
     start: int | None  # None: the rate of `end`, or the last one before
     end: int
-
-
-@dataclass(frozen=True, eq=False)
-class Span:
-    """What an amount is converted over, cell by cell: the days of a flow, or one day where `start` is None."""
-
-    start: NDArray[np.int64] | None
-    end: NDArray[np.int64]
+    rates: int | None = None  # how many the mean is of
 
 
 class Converter:
@@ -48,7 +42,7 @@ class Converter:
 
     def today(self, rows: int) -> Span:
         """The day of each cut-off, for what lives on dates."""
-        return Span(None, np.broadcast_to(self._last, (rows, len(self._last))))
+        return Span.of_day(np.broadcast_to(self._last, (rows, len(self._last))))
 
     def convert(self, step: Step, values: Values, span: Span, target: Currencies) -> Values:
         """The amounts in `target`, cell by cell; `no_rate` where there is none. What is no money stays."""
@@ -58,20 +52,34 @@ class Converter:
         source, into = values.currency[move], target[move]
         # No rate from after the cut-off: a period that has not ended is converted by what is known (T9).
         known = np.broadcast_to(self._last, values.value.shape)[move]
-        end = np.minimum(span.end[move], known)
-        start = None if span.start is None else span.start[move]
+        start, end = span.start[move], np.minimum(span.end[move], known)
         table = self._rates()
         at = np.broadcast_to(self._cutoffs, values.value.shape)[move]
-        found = table.on(source, into, end, at) if start is None else table.mean(source, into, start, end, at)
+        mean = start != ONE_DAY
+        found = np.full(len(end), np.nan)
+        for rows, read in ((~mean, lambda s, t, _, e, a: table.on(s, t, e, a)), (mean, table.mean)):
+            if rows.any():
+                found[rows] = read(source[rows], into[rows], start[rows], end[rows], at[rows])
         rate = np.full(values.value.shape, np.nan)
         rate[move] = found
         if move[0, 0]:
-            first = None if start is None else int(start[0])
-            self.used.append(Conversion(step.place, int(source[0]), int(into[0]), float(found[0]), first, int(end[0])))
+            first = None if start[0] == ONE_DAY else int(start[0])
+            self.used.append(used(table, step.place, int(source[0]), int(into[0]), first, int(end[0]), int(at[0])))
         lacks = move & np.isnan(rate)
         value = np.where(move, values.value * np.where(lacks, 0.0, rate), values.value)
         currency = np.where(move, target, values.currency)
         return replace(values, value=value, currency=currency).missing_where(lacks, Reason.NO_RATE)
+
+
+def used(table: RateTable, place: Place, source: int, target: int, start: int | None, end: int, at: int) -> Conversion:
+    """A conversion as it is told: the rate between two currencies over a period, or of a day, at an instant."""
+    codes = (np.array([source], np.int16), np.array([target], np.int16))
+    if start is None:
+        return Conversion(place, source, target, float(table.on(*codes, np.array([end]), np.array([at]))[0]), None, end)
+    over = (*codes, np.array([start]), np.array([end]), np.array([at]))
+    count = table.count(*over)[0]
+    rates = 0 if np.isnan(count) else int(count)
+    return Conversion(place, source, target, float(table.mean(*over)[0]), start, end, rates)
 
 
 def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None) -> Currencies:

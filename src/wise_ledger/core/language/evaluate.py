@@ -15,7 +15,7 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
-from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, Span, commonest, target_of
+from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, commonest, target_of
 from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
@@ -29,10 +29,10 @@ from wise_ledger.core.language.plan import (
     Seen,
     Step,
     TextConstant,
-    leaves,
+    amount_on_dates,
     scope_leaves,
 )
-from wise_ledger.core.language.units import Axis
+from wise_ledger.core.language.spans import Span, over_all
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable
@@ -45,11 +45,6 @@ from wise_ledger.core.timelines.merge import gather
 from wise_ledger.core.timelines.timeline import Timeline
 
 STALE_AFTER = 550  # days, F12
-
-
-def _dated(step: Step, values: Values) -> bool:
-    """Whether an operand is an amount that lives on dates, and no literal."""
-    return step.axis >= Axis.DATE and bool((values.currency != NO_CURRENCY).any())
 
 
 _RECKONED = frozenset({Wants.TOGETHER, Wants.SHIFTED, Wants.WINDOW})
@@ -78,10 +73,10 @@ class Ground(Protocol):
     def rates(self) -> RateTable:
         """Rates between currencies."""
 
-    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
-        """The item's figures of one form."""
+    def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
+        """The item's figures of one form; those formed of parts in several currencies in the one given (M2)."""
 
-    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+    def joint(self, leaves: tuple[FormName, ...], currency: int | None = None) -> Joint:
         """Several figures side by side, to find the period end they share."""
 
     def figures(self, item: Item) -> Presence:
@@ -198,7 +193,7 @@ class Evaluation:
         target = target_of(steps, parts, self._currency)
         both = list(zip(steps, parts, strict=True))
         # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and its inverse agree.
-        dated = any(_dated(s, p) for s, p in both)
+        dated = any(amount_on_dates(s) for s in steps)
         return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
 
     def _converted(self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool) -> Values:
@@ -213,11 +208,7 @@ class Evaluation:
         """A result that is money, in the currency asked for: at the mean over its flow's period, else the rate of E."""
         if self._currency is None or not (values.currency != NO_CURRENCY).any():
             return values
-        found = leaves(step)
-        flows = [leaf for leaf in found if leaf.item.nature is Nature.FLOW]
-        of = next((leaf for leaf in flows if not leaf.months), next(iter(flows or found), None))
-        dated = of is None or step.axis >= Axis.DATE
-        span = self._span(step if of is None else of, scope, dated)
+        span = self._span(step, scope, amount_on_dates(step))
         return self._converter.convert(step, values, span, np.full(self._shape, self._currency, np.int16))
 
     def _shown(self, step: Step, met: Values, scope: Scope) -> Values:
@@ -226,22 +217,33 @@ class Evaluation:
 
     def _side_by_side(self, step: Step, values: Values, scope: Scope) -> Values:
         """The amounts of all companies in one currency, to be ranked."""
-        return self._converted(step, values, scope, commonest(values, self._currency), step.axis >= Axis.DATE)
+        return self._converted(step, values, scope, commonest(values, self._currency), amount_on_dates(step))
 
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
-        if dated or not isinstance(step, Leaf):
+        """Over which days a result is converted; `dated` says that the rate of the date is asked for."""
+        if dated or not isinstance(step, Leaf | Apply):
             return self._converter.today(self._shape[0])
+        if isinstance(step, Apply):
+            spans = [self._span(operand, scope, dated) for operand in step.operands]
+            if step.function.chosen is None:
+                return over_all(spans, scope.ends.astype(np.int64))
+            place = step.function.chosen([self._value(operand, scope) for operand in step.operands])
+            out = spans[-1]
+            for n, span in enumerate(spans[:-1]):
+                out = span.chosen(place == n, out)
+            return out
         ends = shift_months(np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months)
         end = ends.reshape(self._shape).astype(np.int64)
         if step.item.nature is not Nature.FLOW:
-            return Span(None, end)
+            return Span.of_figure(None, end, step.months)
         timeline = self._timeline(step)
         company, cutoffs = np.repeat(self._members, self._shape[1]), np.tile(self._cutoffs, self._shape[0])
         rows = standing(timeline, make_keys(company, ends), cutoffs)
-        return Span(gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64), end)
+        start = gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64)
+        return Span.of_figure(start, end, step.months)
 
     def _timeline(self, leaf: Leaf) -> Timeline:
-        return self._ground.timeline(leaf.item, leaf.form, leaf.first)
+        return self._ground.timeline(leaf.item, leaf.form, leaf.first, self._currency)
 
     def _scope(self, step: Step) -> Scope:
         found = scope_leaves(step)
@@ -252,7 +254,7 @@ class Evaluation:
         if not movers:
             ends = self._statement_end(found)
             return self._stale(Scope(ends, np.where(ends == NO_END, self._no_end(found), 0).astype(np.uint8), {}))
-        joint = self._ground.joint(tuple(movers))
+        joint = self._ground.joint(tuple(movers), self._currency)
         at_rows = newest_row(joint.moves, joint.key, self._ground.companies, self._cutoffs)[self._members]
         state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(self._shape)
         has_end = state == State.VALUE

@@ -1,5 +1,6 @@
 """One figure looked into: its inputs down to the facts, and its versions as knowledge arrived (F10)."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,9 +10,12 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.language.check import plan
-from wise_ledger.core.language.conversion import Conversion
+from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
 from wise_ledger.core.language.plan import Leaf, Seen, Step, leaves, observations
+from wise_ledger.core.language.tree import Place
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.time.periods import NO_END, shift_months
 from wise_ledger.core.timelines.asof import newest, standing
 from wise_ledger.core.timelines.keys import State, key_end, make_keys
@@ -63,15 +67,18 @@ def explain(ground: Ground, text: str, company: int, viewpoint: Viewpoint, *, en
     evaluation = Evaluation(ground, one, cutoffs, ends=given, currency=currency)
     values, ends = evaluation.run(step)
     end = int(ends[0, 0]) if end is None else end
-    used = tuple(dict.fromkeys(evaluation.conversions))
+    met_in = None if currency is None else currency_code(currency)
+    met = tuple(dict.fromkeys(evaluation.conversions))
     seen = tuple(_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step)))
     if end == NO_END:
         versions = _seen_versions(ground, step, company, cutoff, hindsight) if isinstance(step, Seen) else ()
-        return Explained(step, values, end, seen, versions, used)
+        return Explained(step, values, end, seen, versions, met)
     found = list(dict.fromkeys(leaves(step)))
-    inputs = (*(_input(ground, leaf, company, end, cutoff) for leaf in found), *seen)
+    figures = [_input(ground, leaf, company, end, cutoff, met_in) for leaf in found]
+    inside = [c for f, i in zip(found, figures, strict=True) for c in _inside(ground.rates, f.place, i.derivation)]
+    met, inputs = tuple(dict.fromkeys([*met, *inside])), (*figures, *seen)
     versions = _versions(ground, step, found, company, end, cutoff, hindsight, currency)
-    return Explained(step, values, end, inputs, versions, used)
+    return Explained(step, values, end, inputs, versions, met)
 
 
 def _same_end(end: int, dates: int) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
@@ -87,8 +94,18 @@ def _standing(timeline: Timeline, key: np.ndarray[tuple[int], np.dtype[np.int64]
     return int(standing(timeline, key, np.array([cutoff], np.int64))[0])
 
 
-def _input(ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int) -> InputFigure:
-    timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
+def _inside(rates: RateTable, place: Place, figure: Derivation | None) -> Iterator[Conversion]:
+    """The conversions of the parts that a figure was formed of, where these stand in several currencies (M2)."""
+    if figure is None:
+        return
+    for part in figure.parts:
+        if part.currency != figure.currency and NO_CURRENCY not in (part.currency, figure.currency):
+            yield used(rates, place, part.currency, figure.currency, part.start, part.end, figure.at)
+        yield from _inside(rates, place, part)
+
+
+def _input(ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int, currency: int | None) -> InputFigure:
+    timeline = ground.timeline(leaf.item, leaf.form, leaf.first, currency)
     own, key = _key(leaf, company, end)
     row = _standing(timeline, key, cutoff)
     if row < 0 or timeline.state[row] == State.ABSENT:
@@ -128,9 +145,10 @@ def _versions(
 ) -> tuple[Version, ...]:  # fmt: skip
     """Every instant at which the figure of this end read differently from before."""
     instants: set[int] = set()
+    met_in = None if currency is None else currency_code(currency)
     rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]] = []
     for leaf in found:
-        timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
+        timeline = ground.timeline(leaf.item, leaf.form, leaf.first, met_in)
         _, key = _key(leaf, company, end)
         low, high = np.searchsorted(timeline.key, [key[0], key[0] + 1])
         instants.update(timeline.at[low:high].tolist())

@@ -105,6 +105,15 @@ def observations(step: Step) -> list[Seen]:
     return [found for operand in getattr(step, "operands", ()) for found in observations(operand)]
 
 
+def amount_on_dates(step: Step) -> bool:
+    """Whether an amount that lives on dates is part of an expression; what a comparison looks at is none."""
+    if isinstance(step, Seen | Field):
+        return step.unit.kind == "number" and step.unit.money != 0
+    if isinstance(step, Compare | Member):
+        return False
+    return any(amount_on_dates(operand) for operand in getattr(step, "operands", ()))
+
+
 def scope_leaves(step: Step) -> list[Leaf]:
     """The leaves of the scope that a comparison opens, or of the outermost one."""
     if isinstance(step, Compare):

@@ -17,7 +17,8 @@ class Axis(IntEnum):
 class Unit:
     """Powers of money, shares, counted things and days; or `text`, or `truth`.
 
-    `bare` is a number written without unit, which fits every unit but money; `zero` is the literal 0.
+    `bare` is a number written without unit, which fits every unit but money; `zero` is the literal 0; `amount` is a
+    money literal, which fits money, money per share and money per count.
     """
 
     money: int = 0
@@ -27,6 +28,7 @@ class Unit:
     kind: str = "number"
     bare: bool = False
     zero: bool = False
+    amount: bool = False
 
     def times(self, other: "Unit", sign: int = 1) -> "Unit":
         """The unit of a product (`sign` -1: of a quotient)."""
@@ -68,6 +70,7 @@ class Unit:
 NAMED = {
     "money": Unit(money=1),
     "money_per_share": Unit(money=1, shares=-1),
+    "money_per_count": Unit(money=1, count=-1),
     "shares": Unit(shares=1),
     "pure": Unit(),
     "count": Unit(count=1),
@@ -77,7 +80,9 @@ PURE = NAMED["pure"]
 TEXT = Unit(kind="text")
 TRUTH = Unit(kind="truth")
 BARE = Unit(bare=True)
+AMOUNT = Unit(money=1, amount=True)
 _TAKE_BARE = {NAMED[n] for n in ("pure", "shares", "count", "days")}
+_TAKE_AMOUNT = {NAMED[n] for n in ("money", "money_per_share", "money_per_count")}
 
 
 def meet(a: Unit, b: Unit) -> Unit | None:
@@ -90,4 +95,7 @@ def meet(a: Unit, b: Unit) -> Unit | None:
     if a.bare or b.bare:
         other = b if a.bare else a
         return other.plain() if other.plain() in _TAKE_BARE else None
+    if a.amount or b.amount:
+        other = b if a.amount else a
+        return other if other.plain() in _TAKE_AMOUNT else None
     return a if a == b else None

@@ -72,9 +72,10 @@ class LedgerView:
     def __post_init__(self) -> None:
         self._facts: dict[str, FactColumns] = {}
         self._reported: dict[str, Reported] = {}
-        self._forming: dict[tuple[str, bool], Forming] = {}
-        self._timelines: dict[FormName, Timeline] = {}
-        self._joint: dict[tuple[FormName, ...], Joint] = {}
+        self._forming: dict[tuple[str, bool, int | None], Forming] = {}
+        self._timelines: dict[tuple[FormName, int | None], Timeline] = {}
+        self._joint: dict[tuple[tuple[FormName, ...], int | None], Joint] = {}
+        self._several: dict[str, bool] = {}
         self._presence: dict[str, Presence] = {}
         self._sheets: dict[bool, list[Timeline]] = {}
 
@@ -117,21 +118,34 @@ class LedgerView:
             self._facts[item.code] = columns.known(self.recorded_by, self.with_assumed, self.quarantined)
         return self._facts[item.code]
 
-    def timeline(self, item: Item, form: str, first: bool) -> Timeline:
-        """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy."""
-        key = (item.code, form, first)
+    def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
+        """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy.
+
+        Those formed of parts in several currencies stand in `currency` (M2), all others in their own.
+        """
+        key = ((item.code, form, first), self._met_in(item, currency))
         if key not in self._timelines:
-            self._timelines[key] = self._form(item, form, first).without(self.marks_out)
+            self._timelines[key] = self._form(item, form, first, key[1]).without(self.marks_out)
         return self._timelines[key]
 
-    def joint(self, leaves: tuple[FormName, ...]) -> Joint:
+    def joint(self, leaves: tuple[FormName, ...], currency: int | None = None) -> Joint:
         """Several figures side by side, to find the period end they share."""
-        if leaves not in self._joint:
-            timelines = [self.timeline(self.items[code], form, first) for code, form, first in leaves]
-            self._joint[leaves] = Joint.of(timelines)
-        return self._joint[leaves]
+        met_in = [self._met_in(self.items[code], currency) for code, *_ in leaves]
+        key = (leaves, next((c for c in met_in if c is not None), None))
+        if key not in self._joint:
+            timelines = [self.timeline(self.items[code], form, first, currency) for code, form, first in leaves]
+            self._joint[key] = Joint.of(timelines)
+        return self._joint[key]
 
-    def _form(self, item: Item, form: str, first: bool) -> Timeline:
+    def _met_in(self, item: Item, currency: int | None) -> int | None:
+        """The currency asked for, where any company's figures of the item stand in several."""
+        if currency is None or item.nature is not Nature.FLOW:
+            return None
+        if item.code not in self._several:
+            self._several[item.code] = len(self.facts(item).of_several_currencies()) > 0
+        return currency if self._several[item.code] else None
+
+    def _form(self, item: Item, form: str, first: bool, currency: int | None) -> Timeline:
         reported = self._reported_of(item)
         if item.nature is Nature.OBSERVATION:
             return reported.any_source(0, first=first)
@@ -141,16 +155,17 @@ class LedgerView:
                 zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first)]
                 balance = with_zeros(balance, zeros)
             return self.calendar.at_ends(balance, 12) if form == "balance_fy" else balance
-        if (item.code, first) not in self._forming:
-            self._forming[item.code, first] = Forming(
+        if (item.code, first, currency) not in self._forming:
+            self._forming[item.code, first, currency] = Forming(
                 reported,
                 self.calendar,
                 approximate=item.approximate,
                 first=first,
                 additive=item.additive,
                 rates=lambda: self.rates,
+                currency=currency,
             )
-        return self._forming[item.code, first].form(form)
+        return self._forming[item.code, first, currency].form(form)
 
     def _reported_of(self, item: Item) -> Reported:
         """The item's reported figures, made once for all its forms."""

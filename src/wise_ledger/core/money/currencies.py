@@ -1,6 +1,9 @@
 """Currencies as small numbers: the three letters of ISO 4217 read as digits of base 26."""
 
+from collections.abc import Mapping
 from functools import cache
+
+from wise_ledger.core.nearest import nearest
 
 NO_CURRENCY = -1
 
@@ -11,9 +14,38 @@ def currency_code(code: str) -> int:
     return (a * 26 + b) * 26 + c
 
 
+# Codes that ISO 4217 has withdrawn (its part 3): figures of those years are still told in them.
+WITHDRAWN = frozenset(
+    "ADP ATS BEF BGL CSD CYP CZK DEM EEK ESP FIM FRF GHC GRD GWP HRK IEP ITL LTL LUF LVL MGF MRO MTL MXP MZM NLG PLZ "
+    "PTE ROL RUR SDD SIT SKK SRG STD SUR TRL VEB VEF XEU YUM ZAL ZMK ZWL".split()
+)
+
+
+@cache
+def currencies() -> Mapping[str, str]:
+    """The codes of ISO 4217, withdrawn ones too, with the name of each currency in use."""
+    from pycountry import currencies as known  # reading the standard takes a while
+
+    return {**dict.fromkeys(WITHDRAWN, "withdrawn"), **{c.alpha_3: c.name for c in known}}
+
+
 def is_currency(code: str) -> bool:
-    """Whether it is written like a code of ISO 4217: three capitals."""
-    return len(code) == 3 and code.isascii() and code.isalpha() and code.isupper()
+    """Whether it is a code of ISO 4217.
+
+    >>> is_currency("EUR"), is_currency("eur"), is_currency("QQQ")
+    (True, False, False)
+    """
+    return code in currencies()
+
+
+def near_currencies(code: str) -> str:
+    """What to write in the place of a code that does not exist.
+
+    >>> near_currencies("EUO")
+    'write a code of ISO 4217, such as EUR'
+    """
+    near = nearest(code.upper(), currencies().keys() - WITHDRAWN) or ["EUR", "USD", "JPY"]
+    return f"write a code of ISO 4217, such as {', '.join(near)}"
 
 
 def currency_of(unit: str) -> int:

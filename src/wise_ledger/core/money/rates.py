@@ -1,6 +1,7 @@
 """Currency rates: a balance at the rate of its period end, a flow at the mean of the rates inside its period (M2)."""
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +10,8 @@ from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.time.instants import DAY
 
 OLDEST = 7  # days that the last earlier rate serves
+ENOUGH = 0.8  # of the weekdays of a flow's period that must have a rate
+_THURSDAY = 3  # the first day of 1970, Monday being 0
 
 Codes = NDArray[np.int16]
 Numbers = NDArray[np.float64]
@@ -73,14 +76,32 @@ class RateTable:
         end: NDArray[np.int64],
         at: NDArray[np.int64],
     ) -> Numbers:
-        """The mean of the rates dated inside each period, both ends included; NaN where there is none."""
+        """The mean of the rates dated inside each period, both ends included; NaN where there are too few.
+
+        Four in five of its weekdays must have one, or of its months where no month up to then has two.
+        """
 
         def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
-            low = np.searchsorted(pair.days, start[rows], "left")
-            high = np.searchsorted(pair.days, end[rows], "right")
-            count = np.maximum(high - low, 0)
+            low, high = pair.inside(start[rows], end[rows])
+            enough = pair.enough(low, high, start[rows], end[rows])
             with np.errstate(invalid="ignore", divide="ignore"):
-                return np.where(count > 0, (pair.sums[np.maximum(high, low)] - pair.sums[low]) / count, np.nan)
+                return np.asarray(np.where(enough, (pair.sums[high] - pair.sums[low]) / (high - low), np.nan))
+
+        return self._as_of(at, source, target, read)
+
+    def count(
+        self,
+        source: Codes,
+        target: Codes,
+        start: NDArray[np.int64],
+        end: NDArray[np.int64],
+        at: NDArray[np.int64],
+    ) -> Numbers:
+        """How many rates are dated inside each period; NaN for a pair without any."""
+
+        def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
+            low, high = pair.inside(start[rows], end[rows])
+            return np.asarray(high - low, np.float64)
 
         return self._as_of(at, source, target, read)
 
@@ -142,9 +163,44 @@ class RateTable:
 
 
 class _Pair:
+    """The rates of two currencies by day, ascending; `sums` and the counts are those of all rows before each."""
+
     def __init__(self, days: NDArray[np.int32], rate: Numbers) -> None:
         self.days, self.rate = days.astype(np.int64), rate
-        self.sums = np.concatenate([[0.0], np.cumsum(rate)])
+        self.sums = _running(rate)
+        self._weekdays = _running(_is_weekday(self.days)).astype(np.int64)
+        month = _month(self.days)
+        again = np.zeros(len(month), np.bool_)
+        again[1:] = month[1:] == month[:-1]
+        self._monthly_until = int(np.flatnonzero(again)[0]) if again.any() else len(month)
+
+    def inside(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[Any], NDArray[Any]]:
+        """The rows dated inside each period: from the first to before the second."""
+        low = np.searchsorted(self.days, start, "left")
+        return low, np.maximum(np.searchsorted(self.days, end, "right"), low)
+
+    def enough(
+        self, low: NDArray[Any], high: NDArray[Any], start: NDArray[np.int64], end: NDArray[np.int64]
+    ) -> NDArray[np.bool_]:
+        """Whether the rows speak for the whole period (M2)."""
+        until = np.maximum(end + 1, start)
+        weekdays = np.busday_count(start.astype("datetime64[D]"), until.astype("datetime64[D]"))
+        months = _month(end) - _month(start) + 1
+        monthly = high <= self._monthly_until
+        there = np.where(monthly, high - low, self._weekdays[high] - self._weekdays[low])
+        return np.asarray((high > low) & (there >= ENOUGH * np.where(monthly, months, weekdays)))
+
+
+def _running(column: NDArray[Any]) -> Numbers:
+    return np.concatenate([[0.0], np.cumsum(column)])
+
+
+def _is_weekday(days: NDArray[np.int64]) -> NDArray[np.bool_]:
+    return np.asarray((days + _THURSDAY) % 7 < 5)
+
+
+def _month(days: NDArray[np.int64]) -> NDArray[np.int64]:
+    return days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64)
 
 
 Read = Callable[[_Pair, NDArray[np.int64]], Numbers]

@@ -1,7 +1,7 @@
 """Splits: per-share values and share counts on the share basis of the cut-off (M3)."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,6 +74,17 @@ class ShareBasis:
         company, at, ex_date, known, until = (np.array([r[n] for r in rows], np.int64) for n in range(5))
         factor = np.array([r[5] for r in rows], np.float64)
         return cls(company, ex_date, known, at, until, factor, stated or {})
+
+    @property
+    def learned_late(self) -> list[int]:
+        """The instants at which splits became public that were in force by then, ascending."""
+        return sorted({int(known) for known in self.known[self.known > self.ex_date * DAY]})
+
+    def as_if_known(self, by: int) -> "ShareBasis":
+        """As it would be if the splits public by an instant had been public from their ex-date on."""
+        begin = self.ex_date * DAY
+        early = np.where(self.known <= by, np.minimum(self.known, begin), self.known)
+        return replace(self, known=early, at=np.maximum(early, begin))
 
     def upto(self, company: NDArray[np.int64], at: NDArray[np.int64]) -> NDArray[np.float64]:
         """The product of the factors in force at each instant: values over it are comparable through time."""

@@ -53,6 +53,11 @@ class FactColumns:
     def __len__(self) -> int:
         return len(self.company)
 
+    def of_several_currencies(self) -> NDArray[np.int64]:
+        """The companies, ascending, whose figures stand in more than one currency."""
+        pairs = np.unique(self.company.astype(np.int64) << 16 | (self.currency.astype(np.int64) & 0xFFFF)) >> 16
+        return np.unique(pairs[1:][pairs[1:] == pairs[:-1]])
+
     def where(self, keep: NDArray[np.bool_] | NDArray[np.int64]) -> Self:
         """Only the rows marked true, or those of these numbers."""
         return type(self)(**{f.name: getattr(self, f.name)[keep] for f in fields(self)})

@@ -50,8 +50,9 @@ class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
     In the `calendar` and the `templates` too each item stands for the company. `ranks` are the places of the facts'
-    sources in the order of preference (T5); `rates` serve where its currency changed (M2), `basis` moves its rows with
-    splits (M3), `flagged` are facts with findings (Q2); figures with any of the marks `marks_out` do not count.
+    sources in the order of preference (T5); `rates` serve where its currency changed, for figures in `currency` if one
+    is asked for (M2), `basis` moves its rows with splits (M3), `flagged` are facts with findings (Q2); figures with any
+    of the marks `marks_out` do not count.
     """
 
     def __init__(
@@ -63,11 +64,13 @@ class Sheet:
         *,
         ranks: NDArray[np.int16] | None = None,
         rates: Callable[[], RateTable] = RateTable.empty,
+        currency: int | None = None,
         basis: ShareBasis | None = None,
         flagged: NDArray[np.int64] | None = None,
         marks_out: int = 0,
     ) -> None:
         self.rates = rates
+        self._currency = currency
         self.items = tuple(items)
         self.calendar = calendar
         self._flagged = flagged
@@ -152,7 +155,7 @@ class Sheet:
             return Timeline.empty()
         forming = Forming(
             self._of(chosen), self.calendar, first=first, approximate=kind == "per share",
-            additive=kind != "not additive" and not as_reported, rates=self.rates,
+            additive=kind != "not additive" and not as_reported, rates=self.rates, currency=self._currency,
         )  # fmt: skip
         return forming.form(form)
 

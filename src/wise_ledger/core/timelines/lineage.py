@@ -22,6 +22,8 @@ class Derivation:
     parts: tuple["Derivation", ...] = ()
     sign: int = 1
     currency: int = NO_CURRENCY
+    start: int = 0  # nominal, of a flow
+    at: int = 0  # since when it stands like this
 
 
 def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
@@ -35,7 +37,11 @@ def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
     end = int(key_end(timeline.key[row : row + 1])[0])
     fact = None if timeline.fact is None else int(timeline.fact[row])
     parts = tuple(trace(i.timeline, int(i.rows[row]), i.sign) for i in timeline.inputs)
-    return Derivation(timeline.form, value, end, fact, parts, sign, int(timeline.currency[row]))
+    return Derivation(timeline.form, value, end, fact, parts, sign, *_more(timeline, row))
+
+
+def _more(timeline: Timeline, row: int) -> tuple[int, int, int]:
+    return int(timeline.currency[row]), int(timeline.start[row]), int(timeline.at[row])
 
 
 def facts_under(derivation: Derivation, sign: int = 1) -> Iterator[tuple[int, int]]:

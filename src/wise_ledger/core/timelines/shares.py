@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import FIRST_END, Rows, State, group_ends, group_starts, make_keys
+from wise_ledger.core.timelines.merge import coalesce
 from wise_ledger.core.timelines.timeline import Timeline
 
 _NEVER = np.iinfo(np.int64).max
@@ -24,6 +25,16 @@ def first_values(timeline: Timeline) -> Timeline:
     stands = timeline.take(timeline.state == State.VALUE)
     firsts = stands.take(group_starts(stands.key))
     return firsts if timeline.basis is None else on_share_basis(firsts, timeline.basis)
+
+
+def from_then_on(now: Timeline, then: Timeline, instant: int) -> Timeline:
+    """First values that read otherwise from an instant on: as they stand there in `then`."""
+    stands = group_starts(then.key[::-1])[::-1]
+    stands[:-1] |= then.at[1:] >= instant
+    kept = np.flatnonzero((then.at >= instant) | stands)
+    later = then.take(kept)
+    later = replace(later, at=np.maximum(later.at, instant))
+    return replace(coalesce([later, now.take(now.at < instant)]), basis=now.basis)
 
 
 def on_share_basis(timeline: Timeline, basis: ShareBasis) -> Timeline:

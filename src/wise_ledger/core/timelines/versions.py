@@ -1,5 +1,6 @@
 """Reported figures as timelines: versions within one source, and the choice between sources (T5 to T7)."""
 
+from copy import copy
 from dataclasses import replace
 
 import numpy as np
@@ -48,6 +49,17 @@ class Reported:
         self._spans = span_months(facts.start, facts.end)
         self._nominal = facts.end if seen else nominal_ends(facts)
         self._kept: dict[tuple[int, int, bool], Timeline] = {}
+
+    @property
+    def splits_learned_late(self) -> list[int]:
+        """The instants at which splits became public that were in force by then."""
+        return [] if self._basis is None else self._basis.learned_late
+
+    def with_splits_known(self, by: int) -> "Reported":
+        """The same figures, if the splits public by an instant had been public from their ex-date on."""
+        out = copy(self)
+        out._kept, out._basis = {}, self._basis and self._basis.as_if_known(by)
+        return out
 
     def of(self, rank: int, span: int, *, first: bool = False) -> Timeline:
         """The versions of each company's source of one rank, for periods of one span (F1), by nominal end.

@@ -63,13 +63,20 @@ def _rescale(x: Numbers, option: float) -> Numbers:
 
 
 def _across(
-    name: str, meaning: str, column: Column, result: Result = pure, call: str = "", second: Second = Second.NOTHING
+    name: str,
+    meaning: str,
+    column: Column,
+    result: Result = pure,
+    call: str = "",
+    second: Second = Second.NOTHING,
+    highest: float | None = None,
 ) -> Function:
     def numbers(parts: Sequence[Values], option: float) -> Values:
         groups = parts[1] if len(parts) > 1 else None
         return across(column, parts[0], option, groups, keeps_currency=result is same)
 
-    return Function(name, call or f"{name}(x)", meaning, numbers, Wants.ACROSS, result=result, second=second)
+    wants = Wants.ACROSS
+    return Function(name, call or f"{name}(x)", meaning, numbers, wants, result=result, second=second, highest=highest)
 
 
 def _count(_unit: Unit) -> Unit:
@@ -78,7 +85,9 @@ def _count(_unit: Unit) -> Unit:
 
 ACROSS = (
     _across("rank", "place among the companies, 1 the highest, ties share the mean", _rank, _count),
-    _across("percentile", "share of the others that are lower, from 0% to 100% for the highest", _percentile),
+    _across(
+        "percentile", "share of the others that are lower, from 0% to 100% for the highest", _percentile, highest=1.0
+    ),
     _across("bucket", "1 … n by equal counts, 1 the highest", _bucket, _count, "bucket(x, n)", Second.COUNT),
     _across("zscore", "distance from the mean in standard deviations", _zscore),
     _across("winsor", "x clipped at that quantile of each tail", _winsor, same, "winsor(x, 1%)", Second.SHARE),

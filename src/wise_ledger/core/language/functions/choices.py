@@ -21,18 +21,31 @@ def choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
     )
 
 
-def _coalesce(parts: Sequence[Values], _constant: float) -> Values:
-    """The first that is there; where none is, the reason of the first."""
-    out = parts[0]
-    for part in parts[1:]:
-        out = choose(~out.there & part.there, part, out)
+def _first_there(parts: Sequence[Values]) -> NDArray[np.int8]:
+    """The place of the first that is there; where none is, that of the first."""
+    return np.asarray(np.argmax([p.there for p in parts], axis=0), np.int8)
+
+
+def _branch(parts: Sequence[Values]) -> NDArray[np.int8]:
+    """The place of the branch that the test says."""
+    return np.where(parts[0].value != 0, 1, 2).astype(np.int8)
+
+
+def _picked(parts: Sequence[Values], place: NDArray[np.int8]) -> Values:
+    out = parts[-1]
+    for n, part in enumerate(parts[:-1]):
+        out = choose(place == n, part, out)
     return out
 
 
+def _coalesce(parts: Sequence[Values], _constant: float) -> Values:
+    """The first that is there; where none is, the reason of the first."""
+    return _picked(parts, _first_there(parts))
+
+
 def _where(parts: Sequence[Values], _constant: float) -> Values:
-    test, a, b = parts
-    out = choose(test.value != 0, a, b)
-    return replace(out, reason=np.where(test.there, out.reason, test.reason))
+    out = _picked(parts, _branch(parts))
+    return replace(out, reason=np.where(parts[0].there, out.reason, parts[0].reason))
 
 
 def _missing(parts: Sequence[Values], _constant: float) -> Values:
@@ -47,10 +60,11 @@ CHOICES = (
     Function("positive", "positive(x)", "x where it is above 0, else not meaningful", _positive),
     Function(
         "coalesce", "coalesce(a, b, …)", "the first that is there", _coalesce, Wants.APART, least=2, most=99,
-        moves_period=False,
+        moves_period=False, chosen=_first_there,
     ),
     Function("missing", "missing(x)", "whether x is missing", _missing, Wants.APART, result=truth, moves_period=False),
     Function(
-        "where", "where(test, a, b)", "a where the test holds, else b", _where, Wants.APART, least=3, most=3, tests=1
+        "where", "where(test, a, b)", "a where the test holds, else b", _where, Wants.APART, least=3, most=3, tests=1,
+        chosen=_branch,
     ),
 )  # fmt: skip

@@ -4,6 +4,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+import numpy as np
+from numpy.typing import NDArray
+
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.language.units import PURE, TRUTH, Unit
 
@@ -37,6 +40,7 @@ class UnitRefused(Exception):
 
 
 Numbers = Callable[[Sequence[Values], float], Values]
+Choice = Callable[[Sequence[Values]], NDArray[np.int8]]
 Result = Callable[[Unit], Unit]
 
 
@@ -62,7 +66,9 @@ class Function:
     `call` and `meaning` are the words for help; `least` and `most` say how many operands it takes, `second` what comes
     after them. `result` gives the unit of the result from the one that all operands share; the first `tests` operands
     say yes or no and share none. `numbers` gets the values of the operands and a constant (the second argument, or the
-    years of a span). Leaves below a function without `moves_period` set no period end (F11).
+    years of a span). Leaves below a function without `moves_period` set no period end (F11). `highest` is the most that
+    the result can be, where there is such a bound. A function that gives one of its operands as it is says by `chosen`
+    which, cell by cell.
 
     >>> double = Function("double", "double(x)", "twice x", lambda parts, _: parts[0])
     >>> double.wants
@@ -80,6 +86,8 @@ class Function:
     result: Result = same
     tests: int = 0
     moves_period: bool = True
+    highest: float | None = None
+    chosen: Choice | None = None
     samples: int = 1  # of a window: how many must be there at the least
 
     @property
