@@ -130,7 +130,7 @@ class Symbols(unittest.TestCase):
             found = match(text)
             self.assertEqual((found.outcome, found.chosen and found.chosen.company), (Outcome.MATCHED, 3), text)
         self.assertEqual(symbol_key(" a-b/c "), "A.B.C")
-        self.assertEqual([r.place for r in read_symbol("ABC.ZALD", {"ZALD"})], ["ZALD", None])
+        self.assertEqual([r.place for r in read_symbol("ABC.ZALD", {"ZALD": "ZALD"})], ["ZALD", None])
 
     def test_a_symbol_means_who_held_it_then(self) -> None:
         before, between, after = (match("LNK@ZALD", d) for d in ("2020-01-31", "2022-01-31", "2024-01-31"))

@@ -20,6 +20,7 @@ from tests.core.worlds import BALANCES, FLOWS, world
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.quality.checks import Finding
 from wise_ledger.core.records.records import (
     AttributeRecord,
@@ -32,7 +33,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.time.instants import as_instant, end_of_day
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine import columns
+from wise_ledger.engine import columns, view
 from wise_ledger.engine.line import shortened
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.batch import BatchWriter
@@ -40,6 +41,7 @@ from wise_ledger.store.ledger import Ledger
 
 NOW = datetime(2027, 6, 1, 12, tzinfo=UTC)
 COMPANIES = 5
+USD, GBP = currency_code("USD"), currency_code("GBP")
 FORMS = (*((f, form) for f in FLOWS for form in ("q", "h", "fy", "ttm", "ytd")),
          *((b, form) for b in BALANCES for form in ("balance", "balance_fy")))  # fmt: skip
 LEAVES = (("revenue", "ttm", False), ("total_assets", "balance", False), ("operating_income", "q", True))
@@ -54,7 +56,7 @@ class Steps:
         worlds = [world(seed + n) for n in range(3)]  # five companies out of three worlds
         self.facts = [(2 * n + f["company"], f) for n, w in enumerate(worlds) for f in w.facts if 2 * n < COMPANIES]
         self.attributes = [(2 * n + a.company, a) for n, w in enumerate(worlds) for a in w.attributes]
-        self.rates = [r for w in worlds[:1] for r in w.rates[::5]]
+        self.rates = list(worlds[0].rates)
         self.random.shuffle(self.facts)
         with ledger.batch("load", "companies") as batch:
             for n in range(COMPANIES):
@@ -95,7 +97,7 @@ class Steps:
         batch.add_splits(0, self.random.randrange(COMPANIES), [SplitRecord(day, self.random.choice([2.0, 4.0]))])
 
     def some_rates(self, batch: BatchWriter) -> None:
-        taken, self.rates = self.rates[:40], self.rates[40:]
+        taken, self.rates = self.rates[:900], self.rates[900:]
         records = [RateRecord(r["base"], r["quote"], date.fromisoformat(r["date"]), r["rate"]) for r in taken]
         batch.add_rates(0, records)
 
@@ -120,6 +122,11 @@ def batch_has_facts(ledger: Ledger) -> int:
 
 
 class Engine(unittest.TestCase):
+    def setUp(self) -> None:
+        blocks = unittest.mock.patch.object(view, "_BLOCK", 2)  # several blocks of the few companies
+        blocks.start()
+        self.addCleanup(blocks.stop)
+
     def folder(self) -> Path:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -150,6 +157,11 @@ class Engine(unittest.TestCase):
             self.same(kept.figures(item), rebuilt.figures(item), (where, code))
             self.same(kept.statement(item), rebuilt.statement(item), (where, item.statement))
         self.same(kept.joint(LEAVES), rebuilt.joint(LEAVES), (where, "joint"))
+        for code in (USD, GBP):  # what was formed of several currencies stands in the one asked for
+            for form in ("q", "ttm", "ytd"):
+                names = (ITEMS["revenue"], form, False, code)
+                self.same(kept.timeline(*names), rebuilt.timeline(*names), (where, names))
+            self.same(kept.joint(LEAVES, code), rebuilt.joint(LEAVES, code), (where, code, "joint"))
         cutoff = at_end_of(date(2023, 3, 31))
         for company in range(COMPANIES):
             for end in (18_992, 19_082, 19_357):

@@ -17,12 +17,13 @@ from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows
-from wise_ledger.core.timelines.splice import bare, spliced
+from wise_ledger.core.timelines.splice import bare, joined, spliced
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.engine.line import Line
 
 T = TypeVar("T", Timeline, Joint, Presence)
 _NOBODY = np.empty(0, np.int64)
+_BLOCK = 500  # companies that are formed at once
 
 
 class EngineView:
@@ -170,10 +171,14 @@ class EngineView:
         def make(batch: int, before: T | None) -> T:
             touched = None if before is None else self._line.touched(batch, self.batch, items, self._former)
             if before is None or touched is None or 2 * len(touched) > self.companies:
-                return whole() if whole else form(self._former(None))
+                return whole() if whole else joined([form(self._make(b, False)) for b in self._blocks()])
             return spliced(before, form(self._former(touched)), touched) if len(touched) else before
 
         return self._line.kept.get(key, self.batch, make)
+
+    def _blocks(self) -> list[NDArray[np.int64]]:
+        """All companies, so many at a time: what is formed on the way to a figure stays small."""
+        return np.array_split(np.arange(self.companies, dtype=np.int64), max(1, -(-self.companies // _BLOCK)))
 
     def _former(self, companies: NDArray[np.int64] | None) -> LedgerView:
         """A view that forms: of all companies it is made for one use, since what it forms on the way is large."""

@@ -169,7 +169,11 @@ def splits(connection: Connection, batch: int) -> list[Split]:
         since = [known_from(ex_date, r.published_at) for r in own]
         # A later row replaces the one before from the instant on at which it is public itself.
         until = [*(max(since[n + 1], since[n]) for n in range(len(own) - 1)), NEVER]
-        out += [Split(company, ex_date, r.ratio, a, b) for r, a, b in zip(own, since, until, strict=True) if a < b]
+        out += [
+            Split(company, ex_date, r.ratio, a, b)
+            for r, a, b in zip(own, since, until, strict=True)
+            if a < b and r.ratio is not None
+        ]
     return out
 
 
@@ -184,10 +188,12 @@ def share_bases(connection: Connection, batch: int) -> dict[int, int]:
 def rates(connection: Connection, batch: int) -> RateTable:
     """The rates up to a batch: of two for one day the first source's goes first, of that the last.
 
-    One that replaces an earlier batch's is known since its own batch was recorded (T9).
+    One is known since it was published, where that is not said since the end of its date; one that replaces an earlier
+    batch's then since its own batch was recorded (T9).
     """
     t = tables.rates
-    query = select(t.c.base, t.c.quote, t.c.date, t.c.rate, t.c.source, t.c.batch).where(t.c.batch <= batch)
+    query = select(t.c.base, t.c.quote, t.c.date, t.c.rate, t.c.source, t.c.batch, t.c.published_at)
+    query = query.where(t.c.batch <= batch)
     rows = connection.execute(query.order_by(t.c.source, t.c.id.desc())).all()
     # The last in this order is the first published.
     first = {(r.source, r.base, r.quote, r.date): r.batch for r in rows}
@@ -196,8 +202,10 @@ def rates(connection: Connection, batch: int) -> RateTable:
     if later:
         recorded = select(tables.batches.c.number, tables.batches.c.recorded_at)
         at = {n: instant for n, instant in connection.execute(recorded) if n in later}
-    known = [0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch] for r in rows]
-    return rate_table([tuple(r)[:4] for r in rows], known if later else None)  # type: ignore[misc]
+    known = [
+        r.published_at or (0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch]) for r in rows
+    ]
+    return rate_table([tuple(r)[:4] for r in rows], known if any(known) else None)  # type: ignore[misc]
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

@@ -263,6 +263,10 @@ rates = table_of(kinds.RATES, metadata)  # units of quote for one base
 
 splits = table_of(kinds.SPLITS, metadata)
 
+venues = table_of(kinds.VENUES, metadata)
+
+venue_words = table_of(kinds.VENUE_WORDS, metadata)  # by which people also call venues
+
 # The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
 share_bases = Table(
     "share_bases",
@@ -277,7 +281,7 @@ share_bases = Table(
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts, source_orders, rates, splits, share_bases,
+    verdicts, source_orders, rates, splits, share_bases, venues, venue_words,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

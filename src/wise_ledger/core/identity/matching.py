@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from wise_ledger.core.identity.schemes import Reading, one_slip_away, read_identifier, zeros_restored
-from wise_ledger.core.identity.symbols import read_symbol
+from wise_ledger.core.identity.symbols import SymbolReading, read_symbol
 from wise_ledger.core.identity.universe import IdentifierSpan, Listing, NameSpan, Universe, of_company
 from wise_ledger.core.time.periods import as_date
 
@@ -14,6 +14,7 @@ from wise_ledger.core.time.periods import as_date
 THRESHOLD, MARGIN = 0.86, 0.035
 _SAME_WORDS = 0.999  # what `NameIndex` gives for the same words in another dress
 _SOMEWHAT = 0.3  # less like than this is nothing to show
+_LIKELY = 0.7  # a person would see at once that one of these may be meant: theirs to settle
 _SHOWN = 5  # candidates of an ambiguous term
 _NEAREST = 3
 _LONGEST = 400  # characters of a term that are looked at
@@ -50,6 +51,7 @@ class Candidate:
     score: float
     why: str
     listings: tuple[Listing, ...] = ()
+    security: int | None = None  # the one that the term named, where it named one
 
 
 @dataclass(frozen=True)
@@ -121,9 +123,23 @@ class Matcher:
             repairs = tuple(f"{r.scheme}:{r.value}" for r in restored)
             note = "a spreadsheet took leading zeros away"
             return Matched(term, restored[0].scheme, Outcome.INVALID, None, notes=(note,), repair=repairs)
+        if keyed := self._by_bare_key(term, text):
+            return keyed
         if reading is not None:
             return self._invalid(term, reading) if reading.problem else self._by_identifier(term, reading)
-        return self._by_name(term, hint)
+        named = self._by_name(term, hint)
+        return (self._unknown_place(term) or named) if named.outcome is Outcome.NOT_FOUND else named
+
+    def _by_bare_key(self, term: str, text: str) -> Matched | None:
+        """The key of a source or of a file, told without whose it is; None where nobody has it."""
+        found = [
+            self._by_identifier(term, Reading(own, text)) for own in self.own if (own, text) in self.universe.by_value
+        ]
+        chosen = {m.chosen.company: m for m in found if m.chosen is not None}
+        if len(chosen) > 1:
+            candidates = tuple(m.chosen for m in chosen.values() if m.chosen is not None)
+            return Matched(term, "key", Outcome.AMBIGUOUS, None, candidates)
+        return next(iter(chosen.values()), found[0] if found else None)
 
     def _invalid(self, term: str, reading: Reading) -> Matched:
         known = self.universe.by_value
@@ -156,12 +172,13 @@ class Matcher:
         if len(companies) > 1:
             candidates = tuple(self.candidate(c, f"{reading.scheme} {reading.value}") for c in sorted(companies))
             return Matched(term, reading.scheme, Outcome.AMBIGUOUS, None, candidates, notes)
-        chosen = self.candidate(now[0].company, f"{reading.scheme} {reading.value}")
+        chosen = self._of_security(self.candidate(now[0].company, f"{reading.scheme} {reading.value}"), now[0].security)
         return self._settled(term, reading.scheme, chosen, notes)
 
     def _former(self, term: str, scheme: str, span: IdentifierSpan, notes: tuple[str, ...]) -> Matched:
         """Only an earlier holder is known: it goes by something else now, or is no more."""
-        chosen = self.candidate(span.company, f"{scheme} {span.value} until {_date(span.span.until)}")
+        why = f"{scheme} {span.value} until {_date(span.span.until)}"
+        chosen = self._of_security(self.candidate(span.company, why), span.security)
         outcome = Outcome.RENAMED if self._active(span.company) else Outcome.INACTIVE
         if self.policy.ever:
             outcome = Outcome.MATCHED
@@ -178,12 +195,30 @@ class Matcher:
             return self._by_name(term, hint)
         for reading in read_symbol(term, self.universe.places):
             listings = self.universe.by_symbol.get(reading.key, [])
-            place = reading.place or hint.venue or hint.country
+            if reading.unknown is not None:
+                continue
+            place = reading.place or self.universe.place(hint.venue or hint.country)
             if place:
                 listings = [x for x in listings if place in (x.mic, self.universe.venue_countries.get(x.mic))]
             if listings:
                 return self._by_symbol(term, listings)
         return None
+
+    def _unknown_place(self, term: str) -> Matched | None:
+        """A symbol with a word behind it that no venue is called by: who has the symbol is for a person to say."""
+        for reading in read_symbol(term, self.universe.places):
+            listings = self.universe.by_symbol.get(reading.key, [])
+            if reading.unknown is not None and listings:
+                return self._of_unknown_place(term, reading, listings)
+        return None
+
+    def _of_unknown_place(self, term: str, reading: SymbolReading, listings: list[Listing]) -> Matched:
+        companies = dict.fromkeys(self.universe.company_of(x) for x in listings if x.span.holds(self.day))
+        held = {c: [x for x in listings if self.universe.company_of(x) == c] for c in companies}
+        candidates = tuple(self.candidate(c, ", ".join(f"{x.symbol}@{x.mic}" for x in own)) for c, own in held.items())
+        note = f"no venue is called {reading.unknown}; what venues are called can be taught (venues alias)"
+        outcome = Outcome.AMBIGUOUS if candidates else Outcome.NOT_FOUND
+        return Matched(term, "symbol", outcome, None, candidates, (note,))
 
     def _by_symbol(self, term: str, listings: list[Listing]) -> Matched:
         now = [x for x in listings if x.span.holds(self.day)]
@@ -194,7 +229,8 @@ class Matcher:
                 return Matched(term, "symbol", Outcome.NOT_FOUND, None, notes=notes)
             last = max(earlier, key=lambda x: x.span.until)
             company = self.universe.company_of(last)
-            chosen = self.candidate(company, f"{last.symbol}@{last.mic} until {_date(last.span.until)}")
+            why = f"{last.symbol}@{last.mic} until {_date(last.span.until)}"
+            chosen = replace(self.candidate(company, why), security=last.security)
             outcome = Outcome.RENAMED if self._active(company) else Outcome.INACTIVE
             if self.policy.ever:
                 outcome = Outcome.MATCHED
@@ -207,15 +243,20 @@ class Matcher:
         candidates = [replace(c, why=", ".join(f"{x.symbol}@{x.mic}" for x in c.listings)) for c in candidates]
         if len(candidates) > 1:
             return Matched(term, "symbol", Outcome.AMBIGUOUS, None, tuple(candidates), notes)
-        return self._settled(term, "symbol", candidates[0], notes)
+        only = {x.security for x in candidates[0].listings}
+        chosen = replace(candidates[0], security=only.pop() if len(only) == 1 else None)
+        return self._settled(term, "symbol", chosen, notes)
 
     def _by_name(self, term: str, hint: Hint) -> Matched:
         best: dict[int, tuple[float, NameSpan]] = {}
+        covering = set()
         for found in self.universe.name_index.best(term, 12):
             if found.score < _SOMEWHAT:
                 continue
             span = self.universe.names[found.place]
             score = found.score
+            if self.universe.name_index.covers(term, found.place):
+                covering.add(span.company)
             if hint.country and self.universe.activity[span.company].country not in (None, hint.country):
                 score *= 0.8
             if score > best.get(span.company, (0.0, span))[0]:
@@ -227,6 +268,9 @@ class Matcher:
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST], alone)
         first, rest = candidates[0], candidates[1:]
         if first.score < THRESHOLD:
+            likely = [c for c in candidates if c.score >= _LIKELY or c.company in covering]
+            if likely:
+                return Matched(term, "name", Outcome.AMBIGUOUS, None, tuple(likely))
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
         rivals = [c for c in rest if first.score - c.score < MARGIN]
         # One whose words are exactly these wins over any that is only like them; who those are is told.
@@ -241,11 +285,12 @@ class Matcher:
         notes: tuple[str, ...] = ()
         if not span.span.holds(self.day) and self._active(first.company):
             now = self.universe.name(first.company, self.day)
-            notes = (
-                (f"called {span.name} until {_date(span.span.until)}, now {now}",) if span.span.until < self.day else ()
-            )
-            if notes and now != span.name:
-                return Matched(term, "name", Outcome.RENAMED, first, notes=notes)
+            if span.span.until < self.day:
+                notes = (f"called {span.name} until {_date(span.span.until)}, now {now}",)
+                if now != span.name:
+                    return Matched(term, "name", Outcome.RENAMED, first, notes=notes)
+            elif now != span.name:
+                notes = (f"named so from {_date(span.span.since)}, {now} before",)
         return self._settled(term, "name", first, (*notes, *near))
 
     def _named(self, company: int, score: float, span: NameSpan) -> Candidate:
@@ -259,11 +304,15 @@ class Matcher:
     def near(self, term: str, count: int = 10) -> list[Candidate]:
         """The companies whose names are somewhat like a term, the likest first, for a person to choose from."""
         out: dict[int, Candidate] = {}
+        best: list[tuple[bool, int, Candidate]] = []
         for found in self.universe.name_index.best(term, count):
             if found.score < _SOMEWHAT:
                 continue
             span = self.universe.names[found.place]
-            out.setdefault(span.company, self._named(span.company, found.score, span))
+            covers = self.universe.name_index.covers(term, found.place)
+            best.append((not covers, len(best), self._named(span.company, found.score, span)))
+        for *_, candidate in sorted(best, key=lambda b: b[:2]):  # names with all the words of the term come first
+            out.setdefault(candidate.company, candidate)
         return list(out.values())
 
     def _active(self, company: int) -> bool:
@@ -272,7 +321,24 @@ class Matcher:
     def _settled(self, term: str, scheme: str, chosen: Candidate, notes: tuple[str, ...]) -> Matched:
         if not self._active(chosen.company) and not self.policy.ever:
             return Matched(term, scheme, Outcome.INACTIVE, chosen, notes=(*notes, *self._end(chosen.company)))
-        return Matched(term, scheme, Outcome.MATCHED, chosen, notes=notes)
+        return Matched(term, scheme, Outcome.MATCHED, chosen, notes=(*notes, *self._not_yet(chosen.company)))
+
+    def _not_yet(self, company: int) -> tuple[str, ...]:
+        """A note where the company had no listing yet on the day."""
+        of = [
+            x for s in self.universe.securities_of.get(company, []) for x in self.universe.listings_of.get(s.number, [])
+        ]
+        first = min((x.span.since for x in of), default=self.day)
+        return (f"not listed before {_date(first)}",) if first > self.day else ()
+
+    def _of_security(self, chosen: Candidate, security: int | None) -> Candidate:
+        """The candidate as one security of it: of its listings only those of that."""
+        if security is None:
+            return chosen
+        traded = self.universe.listings_of.get(security, [])
+        of = sorted((x for x in traded if x.span.holds(self.day)), key=lambda x: (not x.primary, x.number))
+        shown = tuple(of if self.policy.all_listings else of[:1]) or chosen.listings
+        return replace(chosen, security=security, listings=shown)
 
     def _end(self, company: int) -> tuple[str, ...]:
         activity = self.universe.activity[company]

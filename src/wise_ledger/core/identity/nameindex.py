@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 from rapidfuzz.distance import DamerauLevenshtein, JaroWinkler
 
-from wise_ledger.core.identity.names import plain, words
+from wise_ledger.core.identity.names import near_form, plain, words
 
 _CANDIDATES = 24
 _WORD = 0.72  # two words less alike than this are different words
+_OTHER_WORDS = 0.998  # the most that names of other words have in common
 _SMALL = frozenset({"and", "of", "de", "la", "the"})
 
 
@@ -71,6 +72,11 @@ class NameIndex:
         found = [Found(p, self.score(own, whole, p)) for p in places]
         return sorted(found, key=lambda f: (-f.score, f.place))[:count]
 
+    def covers(self, term: str, place: int) -> bool:
+        """Whether a name of the index has every word of the term, and maybe more."""
+        own = words(term)
+        return bool(own) and set(own) <= set(self._words[place])
+
     def _candidates(self, own: tuple[str, ...]) -> list[int]:
         grams = [g for g in _trigrams(own) if g in self._postings]
         if not grams:
@@ -88,7 +94,7 @@ class NameIndex:
     def score(self, own: tuple[str, ...], whole: str, place: int) -> float:
         """0 to 1: the weight of the words that pair up, over the weight of all; full names settle equals."""
         other = self._words[place]
-        clean = 0.999 if own == other else self._alike(own, other)
+        clean = 0.999 if own == other else min(_OTHER_WORDS, self._alike(own, other))
         if clean < 0.4:
             return clean
         # Letters as a whole catch what words do not: a blank too many, two words written as one.
@@ -112,6 +118,8 @@ class NameIndex:
                 weight_other = self._weigh(left.pop(at))
                 total += weight_other
                 shared += best * (weight + weight_other)
+            elif word not in self._weight and near_form(word):  # a slip in the legal form, which tells nobody apart
+                total -= weight
         return shared / max(1e-9, total + sum(self._weigh(w) for w in left))
 
     def _weigh(self, word: str) -> float:

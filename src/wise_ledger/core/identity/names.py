@@ -5,6 +5,7 @@ import unicodedata
 from functools import lru_cache
 
 from cleanco import prepare_default_terms  # type: ignore[import-untyped]
+from rapidfuzz.distance import DamerauLevenshtein
 
 from wise_ledger.core.identity.namewords import FORMS, LEADING, SAME, SHARE_CLASSES
 
@@ -32,6 +33,15 @@ def _forms() -> frozenset[tuple[str, ...]]:
     terms = {tuple(t) for _, t in prepare_default_terms()}
     known = {tuple(plain(" ".join(t)).split()) for t in terms} | FORMS
     return frozenset(t for t in known if t and t != ("cooperative",))
+
+
+@lru_cache(20_000)
+def near_form(word: str) -> bool:
+    """Whether a word is a legal form with a slip: two letters swapped, one too many or too few."""
+    forms = {form[0] for form in _forms() if len(form) == 1}
+    once = re.sub(r"(.)\1+", r"\1", word)  # ltdd
+    long = (form for form in forms if len(form) >= 4)  # shorter ones are a letter away from too many words
+    return once in forms or any(DamerauLevenshtein.distance(word, form, score_cutoff=1) <= 1 for form in long)
 
 
 def words(name: str) -> tuple[str, ...]:

@@ -1,6 +1,6 @@
 """Everything that names a company: identifiers, securities, listings and names, each with its span of dates."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TypeVar
@@ -88,6 +88,7 @@ class Universe:
     securities: Sequence[Security] = ()
     listings: Sequence[Listing] = ()
     venue_countries: dict[str, str] = field(default_factory=dict)
+    venue_words: Mapping[str, str] = field(default_factory=dict)  # what venues are called, in one spelling, to MIC
 
     @cached_property
     def by_value(self) -> dict[tuple[str, str], list[IdentifierSpan]]:
@@ -132,9 +133,15 @@ class Universe:
         return NameIndex([n.name for n in self.names])
 
     @cached_property
-    def places(self) -> frozenset[str]:
-        """Venues and countries that a symbol may be told with."""
-        return frozenset(x.mic for x in self.listings) | frozenset(self.venue_countries.values())
+    def places(self) -> Mapping[str, str]:
+        """What a symbol may be told with, in capitals, to the venue (MIC) or country that is meant."""
+        own = {x.mic for x in self.listings} | set(self.venue_countries.values())
+        return {**{w.upper(): mic for w, mic in self.venue_words.items()}, **{place: place for place in own}}
+
+    def place(self, text: str | None) -> str | None:
+        """The venue or country that a word means; what none is called by stays as it is."""
+        word = None if text is None else " ".join(text.split()).upper()
+        return None if word is None else self.places.get(word, word)
 
     def name(self, company: int, day: int) -> str | None:
         """The company's name on a day; before its first, that one; after its last, that one."""

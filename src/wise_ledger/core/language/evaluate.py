@@ -341,12 +341,14 @@ class Evaluation:
         keys = make_keys(company, shift_months(ends, -leaf.months))
         rows = np.where(known, standing(timeline, keys, cutoffs), -1)
         state = gather(timeline.state, rows, State.ABSENT)
-        why = reason_at_end(
-            state,
-            self._applicable(leaf).ravel(),
-            np.full(len(keys), leaf.item.additive),
-            self._ground.figures(leaf.item).at_end(keys, cutoffs),
-            self._ground.statement(leaf.item).at_end(keys, cutoffs),
-        )
+        why = np.zeros(len(keys), np.uint8)
+        if len(lacks := np.flatnonzero(state != State.VALUE)):
+            why[lacks] = reason_at_end(
+                state[lacks],
+                self._applicable(leaf).ravel()[lacks],
+                np.full(len(lacks), leaf.item.additive),
+                self._ground.figures(leaf.item).at_end(keys[lacks], cutoffs[lacks]),
+                self._ground.statement(leaf.item).at_end(keys[lacks], cutoffs[lacks]),
+            )
         reason = np.where(scope.reason == 0, why.reshape(self._shape), scope.reason)
         return self._read(timeline, np.where(state == State.VALUE, rows, -1).reshape(self._shape), reason)

@@ -21,7 +21,7 @@ class RateTable:
     """Rates by day: `rate` units of `quote` for one `base` (numbers of currencies, see `currency_code`).
 
     Rows are in order of preference: of two for one pair and day the first counts. A rate is known at the end of its
-    own date, one that replaces another from the instant `known` on (T9); rates are read as of instants `at`.
+    own date, or from the instant `known` on where that is later (T9); rates are read as of instants `at`.
     """
 
     def __init__(
@@ -35,13 +35,10 @@ class RateTable:
         self._base, self._quote = base, quote
         self._days, self._rate = days, rate
         self._pairs: dict[tuple[int, int], _Pair] = {}
-        # States of the table: before the first replacement became known, and after each.
-        self._moved_at = np.unique(known[known > (days.astype(np.int64) + 1) * DAY]) if known is not None else _NONE
-        self._before: list[RateTable] = []
-        if known is not None and len(self._moved_at):
-            for instant in [np.iinfo(np.int64).min, *self._moved_at[:-1].tolist()]:
-                there = (known <= instant) | (known <= (days.astype(np.int64) + 1) * DAY)
-                self._before.append(RateTable(base[there], quote[there], days[there], rate[there]))
+        # States of the table: before the first that came after its own day became known, and after each.
+        self._known = _NONE if known is None else np.where(known > (days.astype(np.int64) + 1) * DAY, known, _ALWAYS)
+        self._moved_at = np.unique(self._known[self._known != _ALWAYS])
+        self._states: dict[int, RateTable] = {}
 
     @classmethod
     def empty(cls) -> "RateTable":
@@ -107,15 +104,28 @@ class RateTable:
 
     def _as_of(self, at: NDArray[np.int64], source: Codes, target: Codes, read: "Read") -> Numbers:
         """Read each row from the state of the table at its instant."""
-        if not self._before:
+        if not len(self._moved_at):
             return self._each(source, target, read)
         state = np.searchsorted(self._moved_at, at, "right")
         out = np.full(source.shape, np.nan)
-        for n, table in enumerate([*self._before, self]):
+        for n in np.unique(state).tolist():
             rows = np.flatnonzero(state == n)
-            if len(rows):
-                out[rows] = table._each(source[rows], target[rows], lambda pair, own, rows=rows: read(pair, rows[own]))  # type: ignore[misc]
+            table = self._state(n)
+            out[rows] = table._each(source[rows], target[rows], lambda pair, own, rows=rows: read(pair, rows[own]))  # type: ignore[misc]
         return out
+
+    def _state(self, number: int) -> "RateTable":
+        """The table as it was after so many of its rows' instants had passed; made when first read."""
+        if number == len(self._moved_at):
+            return self
+        if number not in self._states:
+            if len(self._states) >= _STATES_KEPT:
+                self._states.clear()
+            there = self._known < self._moved_at[number]
+            self._states[number] = RateTable(
+                self._base[there], self._quote[there], self._days[there], self._rate[there]
+            )
+        return self._states[number]
 
     def _each(self, source: Codes, target: Codes, read: "Read") -> Numbers:
         """Read pair by pair; what needs no conversion is 1."""
@@ -205,12 +215,14 @@ def _month(days: NDArray[np.int64]) -> NDArray[np.int64]:
 
 Read = Callable[[_Pair, NDArray[np.int64]], Numbers]
 _NONE = np.empty(0, np.int64)
+_ALWAYS = np.iinfo(np.int64).min
+_STATES_KEPT = 400
 
 
 def rate_table(rows: Sequence[tuple[str, str, int, float]], known: Sequence[int] | None = None) -> RateTable:
     """From (base, quote, day, rate), codes as in ISO 4217, in order of preference.
 
-    `known` are the instants from which on rows count that replace others, 0 for the others.
+    `known` are the instants from which on rows count, 0 for the end of their date.
     """
     return RateTable(
         np.array([currency_code(r[0]) for r in rows], np.int16),

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any, Literal
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.money.currencies import is_currency
@@ -18,6 +19,8 @@ LONGEST = 4_000  # characters of a text
 SKEW = timedelta(days=1)  # that clocks and time zones may differ by
 UNREADABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")
 _MIC = re.compile(r"[A-Z0-9]{4}")
+_COUNTRY = re.compile(r"[A-Z]{2}")
+_TIME = re.compile(r"([01][0-9]|2[0-3]):[0-5][0-9]")
 _WORDS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
 
 Found = Iterator[Problem]
@@ -72,6 +75,16 @@ def _code(fits: Callable[[str], Any], problem: str, mend: str) -> Callable[[str,
     return problems
 
 
+def _is_zone(name: str) -> bool:
+    try:
+        ZoneInfo(name)
+    except (ValueError, OSError):  # not found is an OSError too; a name that is no path a ValueError
+        return False
+    except ZoneInfoNotFoundError:
+        return False
+    return True
+
+
 def _read_number(text: str, at: str) -> float:
     try:
         return float(text)
@@ -116,6 +129,13 @@ CURRENCY = FieldType(
 MIC = FieldType(
     "text", _code(_MIC.fullmatch, "this is no code of a venue", "write four capitals (ISO 10383)"), _as_it_is
 )
+
+
+COUNTRY = FieldType(
+    "text", _code(_COUNTRY.fullmatch, "this is no code of a country", "write two capitals (ISO 3166)"), _as_it_is
+)
+ZONE = FieldType("text", _code(_is_zone, "there is no such time zone", "write one such as Europe/Paris"), _as_it_is)
+TIME = FieldType("text", _code(_TIME.fullmatch, "this is no time of day", "write HH:MM, such as 17:30"), _as_it_is)
 
 
 def _of_past_day(at: str, value: date, now: datetime) -> Found:

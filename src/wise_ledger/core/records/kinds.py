@@ -22,6 +22,8 @@ from wise_ledger.core.records.records import (
     MemberRecord,
     RateRecord,
     SplitRecord,
+    VenueRecord,
+    VenueWordRecord,
 )
 from wise_ledger.core.time.instants import end_of_day
 
@@ -190,6 +192,8 @@ def _two_currencies(record: RateRecord, _now: datetime) -> Found:
 
 
 def _ratio(record: SplitRecord, _now: datetime) -> Found:
+    if record.ratio is None:
+        return
     if not 1 / _FAR <= record.ratio <= _FAR or record.ratio == 1:
         yield Problem("ratio", f"{record.ratio:g}", "this is no ratio of a split", _RATIO)
 
@@ -278,6 +282,7 @@ RATES = RecordKind(
         Field("quote", types.CURRENCY, example="USD"),
         Field("date", types.PAST_DAY, example="2024-03-28", attribute="day"),
         Field("rate", types.POSITIVE, example="1.0811", mend=_RATE),
+        Field("published_at", types.INSTANT, needed=False, example="2024-03-28T15:00:00Z"),
     ),
     ("source",),
     RateRecord,
@@ -290,7 +295,7 @@ SPLITS = RecordKind(
     (
         Reference("security", "securities", example="EXW@ZALD"),
         Field("ex_date", types.DAY, example="2023-06-05"),
-        Field("ratio", types.POSITIVE, example="4", mend=_RATIO),
+        Field("ratio", types.POSITIVE, needed=False, example="4", mend=_RATIO),
         Field("published_at", types.INSTANT, needed=False, example="2023-05-08T06:00:00Z"),
         _SOURCE,
     ),
@@ -301,6 +306,33 @@ SPLITS = RecordKind(
     check=_ratio,
 )
 
+VENUES = RecordKind(
+    "venues",
+    (
+        Field("mic", types.MIC, example="ZALD"),
+        Field("name", types.TEXT, example="Aldmoor Exchange"),
+        Field("country", types.COUNTRY, example="XA"),
+        Field("time_zone", types.ZONE, example="Etc/GMT+1"),
+        Field("close", types.TIME, example="17:30"),
+        Field("valid_from", types.DAY, example="2012-01-01"),
+        _SOURCE,
+    ),
+    ("source",),
+    VenueRecord,
+    same=("source", "mic", "valid_from"),
+)
+VENUE_WORDS = RecordKind(
+    "venue_words",
+    (
+        Field("word", types.TEXT, example=".AM"),
+        Field("mic", types.MIC, needed=False, example="ZALD"),
+        Field("who", types.TEXT, example="ada"),
+    ),
+    (),
+    VenueWordRecord,
+    same=("word",),
+)
+
 KINDS: Mapping[str, RecordKind] = {
-    kind.name: kind for kind in (ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS)
+    kind.name: kind for kind in (ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS)
 }

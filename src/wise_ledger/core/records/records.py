@@ -50,12 +50,13 @@ class FactRecord(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class RateRecord:
-    """Units of `quote` for one `base` (ISO 4217) on a day; known at its end (T9)."""
+    """Units of `quote` for one `base` (ISO 4217) on a day; without `published_at` known at its end (T9)."""
 
     base: str
     quote: str
     day: date
     rate: float
+    published_at: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -93,10 +94,13 @@ class ListingRecord:
 
 @dataclass(frozen=True)
 class SplitRecord:
-    """`ratio` new shares for each old one from `ex_date` on; without `published_at` known at that day's end (T9)."""
+    """`ratio` new shares for each old one from `ex_date` on, none where it was taken back.
+
+    Without `published_at` it is known when its ex-date begins (T9).
+    """
 
     ex_date: date
-    ratio: float
+    ratio: float | None
     published_at: datetime | None = None
 
 
@@ -121,6 +125,27 @@ class CompanyRecord:
     attributes: tuple[AttributeRecord, ...]
     identifiers: tuple[IdentifierRecord, ...]
     securities: tuple[SecurityRecord, ...] = ()
+
+
+@dataclass(frozen=True)
+class VenueRecord:
+    """What a venue is called from a date on, where it is, and when it closes (HH:MM of its own clock)."""
+
+    mic: str
+    name: str
+    country: str
+    time_zone: str
+    close: str
+    valid_from: date
+
+
+@dataclass(frozen=True)
+class VenueWordRecord:
+    """What people also call a venue, such as the suffix of its symbols; without a venue the word is taken back."""
+
+    word: str
+    mic: str | None
+    who: str
 
 
 @dataclass(frozen=True)

@@ -70,10 +70,12 @@ class Presence:
     @classmethod
     def of(cls, key: Keys, at: Instants) -> "Presence":
         """Of figures in any order."""
-        order = np.lexsort((at, key))
-        key, at = key[order], at[order]
-        first = group_starts(key)
-        return cls(key[first], at[first])
+        if not len(key):
+            return cls(key, at)
+        order = np.argsort(key, kind="stable")  # what comes in sorted runs is merged
+        key = key[order]
+        first = np.flatnonzero(group_starts(key))
+        return cls(key[first], np.minimum.reduceat(at[order], first))
 
     @classmethod
     def union(cls, parts: Sequence["Presence"]) -> "Presence":

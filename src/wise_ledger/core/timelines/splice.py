@@ -19,6 +19,7 @@ from wise_ledger.core.timelines.timeline import Timeline
 
 T = TypeVar("T", Timeline, Joint, Presence)
 _MOVES = ("moves", "ever")  # worked out when first asked for, then kept beside
+_OF_MOVES = ("company", "at", "day", "row")
 
 
 def bare(timeline: Timeline) -> Timeline:
@@ -49,6 +50,31 @@ def spliced(old: T, new: T, companies: Rows) -> T:
     return out
 
 
+def joined(parts: Sequence[T]) -> T:
+    """What was formed of companies in blocks, ascending, as one."""
+    first = parts[0]
+    if len(parts) == 1:
+        return first
+    columns: dict[str, Any] = {
+        name: np.concatenate([getattr(p, name) for p in parts])
+        for name, column in vars(first).items()
+        if isinstance(column, np.ndarray)
+    }
+    if isinstance(first, Joint):
+        rows = [p.rows for p in parts if isinstance(p, Joint)]
+        columns["rows"] = tuple(np.concatenate(r) for r in zip(*rows, strict=True))
+    if isinstance(first, Timeline):
+        columns["published"] = columns["at"]
+        bases = [p.basis for p in parts if isinstance(p, Timeline)]
+        columns["basis"] = next((b for b in bases if b is not None), None)
+    out = replace(first, **columns)
+    for name in _MOVES:
+        if all(name in vars(p) for p in parts):
+            moves = [getattr(p, name) for p in parts]
+            vars(out)[name] = Moves(*(np.concatenate([getattr(m, n) for m in moves]) for n in _OF_MOVES))
+    return out
+
+
 def size(value: Timeline | Joint | Presence) -> int:
     """How many bytes a value takes, with its moves."""
     arrays = {id(a): a for a in _arrays(value)}
@@ -73,7 +99,7 @@ def _moves(old: Moves, new: Moves, companies: Rows) -> Moves:
         np.searchsorted(new.company, companies, "left"), np.searchsorted(new.company, companies, "right"),
         len(old.company),
     )  # fmt: skip
-    return Moves(*(stretches.joined(getattr(old, n), getattr(new, n)) for n in ("company", "at", "day", "row")))
+    return Moves(*(stretches.joined(getattr(old, n), getattr(new, n)) for n in _OF_MOVES))
 
 
 @dataclass(frozen=True, eq=False)
