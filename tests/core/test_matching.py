@@ -193,6 +193,29 @@ class Names(unittest.TestCase):
         self.assertEqual(match(old).outcome, Outcome.RENAMED)
         self.assertEqual(match(old, "2021-06-30").outcome, Outcome.MATCHED)
 
+    def test_what_a_person_would_see_at_once_is_theirs_to_settle(self) -> None:
+        for term, company in {"Tidemark": 5, "Kestwik Chemcial Co": 2, "Linkwater Holdings": 1}.items():
+            found = match(term)
+            self.assertIs(found.outcome, Outcome.AMBIGUOUS, term)
+            self.assertEqual([c.company for c in found.candidates], [company])
+
+    def test_slips_in_the_legal_form_cost_nothing(self) -> None:
+        for term in ("Kestwick Chemicals Lmited", "Kestwick Chemicals Gmhb", "Kestwick Chemicals Ltdd"):
+            self.assertIs(match(term).outcome, Outcome.MATCHED, term)
+
+    def test_a_name_not_yet_borne_and_a_company_not_yet_listed_are_told(self) -> None:
+        self.assertIn("named so from 2022-10-01, Kestwick Dyes before", match("Kestwick Chemicals", "2022-01-01").notes)
+        self.assertIn("not listed before 2023-09-01", match("Linkwater Technology Holdings plc", "2023-01-01").notes)
+
+    def test_a_key_told_bare_names_whom_it_named_to_its_source(self) -> None:
+        self.assertEqual(match("FM-9").chosen.company, 3)  # type: ignore[union-attr]
+
+    def test_a_symbol_with_an_unknown_suffix_says_who_has_it(self) -> None:
+        for term in ("KWC.QQ", "KWC XX"):
+            found = match(term)
+            self.assertEqual((found.outcome, [c.company for c in found.candidates]), (Outcome.AMBIGUOUS, [2]), term)
+            self.assertIn("no venue is called", found.notes[0])
+
     def test_what_is_nothing_like_any_name_is_not_found(self) -> None:
         found = match("Zzyzx Qwortle")
         self.assertEqual((found.outcome, found.chosen), (Outcome.NOT_FOUND, None))

@@ -26,6 +26,10 @@ FEW = {  # few values of each type, so that records meet
     fields.INSTANT: st.sampled_from([datetime(2021, 5, d, tzinfo=UTC) for d in (1, 2)]),
     fields.NUMBER: st.sampled_from([0.25, 0.5]),
     fields.POSITIVE: st.sampled_from([2.0, 3.0]),
+    fields.MIC: st.sampled_from(["ZALD", "ZBRE"]),
+    fields.COUNTRY: st.sampled_from(["XA", "XB"]),
+    fields.ZONE: st.sampled_from(["UTC", "Etc/GMT+1"]),
+    fields.TIME: st.sampled_from(["16:30", "17:30"]),
     fields.CURRENCY: st.sampled_from(["EUR", "USD"]),
 }
 WRITTEN = [k for k in KINDS.values() if k.name != "listings"]  # these come with their security

@@ -19,6 +19,7 @@ from alembic.migration import MigrationContext
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.core.quality.checks import Finding
+from wise_ledger.core.records import kinds
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
@@ -31,6 +32,8 @@ from wise_ledger.core.records.records import (
     SecurityRecord,
     SplitRecord,
     TagMeaning,
+    VenueRecord,
+    VenueWordRecord,
 )
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
@@ -94,6 +97,9 @@ class AppendOnly(LedgerCase):
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
             batch.add_facts(0, 0, [(0, REVENUE._replace(item="diluted_eps", share_basis_date=date(2023, 1, 2)))])
             batch.add_splits(0, 0, [SplitRecord(date(2023, 1, 2), 4.0)])
+            batch.add(kinds.VENUE_WORDS, [VenueWordRecord(".AM", "ZALD", "Ada")])
+            venue = VenueRecord("ZALD", "Aldmoor Exchange", "XA", "UTC", "16:30", date(2020, 1, 1))
+            batch.add(kinds.VENUES, [venue], source=0)
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
@@ -248,7 +254,8 @@ class OldFiles(unittest.TestCase):
         with closing(sqlite3.connect(path)) as old:
             old.executescript(OLD_ROWS)
             for table in LEDGER:
-                rows = old.execute(f"SELECT * FROM {table.name}").fetchall()
+                there = old.execute("SELECT 1 FROM sqlite_master WHERE name = ?", (table.name,)).fetchone()
+                rows = old.execute(f"SELECT * FROM {table.name}").fetchall() if there else []
                 short = len(table.columns) - len(rows[0]) if rows else 0  # columns that did not exist yet
                 content.add(table, [(*row, *[None] * short) for row in rows])
             head = (1, 0, "collection", "old", content.rows, content.hex, chain.GENESIS)

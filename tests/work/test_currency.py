@@ -80,13 +80,13 @@ class Currency(Live):
             self.assertIn("EUR", problem.mend)
 
     def test_rates_from_a_file_count_from_their_batch_on_t7_t8(self) -> None:
-        rows = b"base,quote,date,rate\nEUR,CHD,2024-03-29,2.0\nEUR,CHD,2024-06-28,4.0\n"
+        rows = b"base,quote,date,rate\nEUR,CHF,2024-03-29,2.0\nEUR,CHF,2024-06-28,4.0\n"
         found = self.ledger.load("rates", rows)
         self.assertEqual((found.rows, found.new, found.bad), (2, 2, []))
         self.assertIsNone(self.ledger.load("rates", rows).batch)
 
         def equity(on: str | None = ON, **how: Any) -> float:
-            answer = self.ledger.statement("PTP@ZBRE", "balance", "quarter", on, currency="CHD", **how).answer
+            answer = self.ledger.statement("PTP@ZBRE", "balance", "quarter", on, currency="CHF", **how).answer
             (line,) = (x for x in answer.lines if x.item == "total_assets")
             ends = [str(c.nominal_end) for c in answer.columns]
             return line.cells[ends.index("2024-03-31")].value  # type: ignore[return-value]
@@ -94,7 +94,7 @@ class Currency(Live):
         own = self.ledger.statement("PTP@ZBRE", "balance", "quarter", ON, periods=1).answer
         (assets,) = (x.cells[0].value for x in own.lines if x.item == "total_assets")
         self.assertAlmostEqual(equity(), assets * 2)
-        later = self.ledger.load("rates", b"base,quote,date,rate\nEUR,CHD,2024-03-29,3.0\n").batch
+        later = self.ledger.load("rates", b"base,quote,date,rate\nEUR,CHF,2024-03-29,3.0\n").batch
         # What replaces an earlier rate is known since it was recorded: the past stays (T9), from now on it counts.
         self.assertAlmostEqual(equity(), assets * 2)
         self.assertAlmostEqual(equity(on=None), assets * 3)

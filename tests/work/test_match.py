@@ -131,6 +131,20 @@ class Files(Live):
         self.assertIn("line 3 is not UTF-8", read.notes[0])
         self.assertEqual(self.terms(b"code\tname\nAGK@ZALD\tx\n"), ["AGK@ZALD"])
         self.assertEqual(self.terms(b"Tarn, Sable & Co\nAGK@ZALD\n\n"), ["Tarn, Sable & Co", "AGK@ZALD"])
+        names = ["Ashgrove Kilns", "Tarn, Sable & Co", "Lorne Knitwear"]
+        quoted = ['"Tarn, Sable & Co"' if "," in n else n for n in names]
+        for delimiter in ",;\t|":
+            for heads, column in (
+                (["Company Name", "weight"], None), (["what", "Firma"], "what"), (["who_is_it", "isin"], "Who is it"),
+                ([], None),
+            ):  # fmt: skip
+                rows = [delimiter.join(heads)] if heads else []
+                rows += [delimiter.join([n, "0.5"]) for n in quoted]
+                found = self.ledger.read_terms("\n".join(rows).encode(), column)
+                self.assertEqual([t.text for t in found.terms], names, (delimiter, heads))
+                self.assertIn("2" if heads else "no head", found.notes[-1])
+        plain = "\n".join(names).encode()
+        self.assertEqual(self.terms(plain), names)
 
     def test_a_spreadsheet(self) -> None:
         book = openpyxl.Workbook()
@@ -155,11 +169,67 @@ class Files(Live):
         self.assertIn("name, country", caught.exception.problems[0].mend)
 
 
+class Keeping(Live):
+    def test_a_list_kept_of_a_match_has_the_renamed_and_the_ended_too(self) -> None:
+        terms = ["AGK@ZALD", "Kestwick Dyes & Alkali", "Wexmoor Airways", "nobody at all"]
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "names.txt"
+            path.write_text("\n".join(terms), "utf-8")
+            for name, out in (("all-of-it", ()), ("alive", ("--leave-out", "inactive"))):
+                told = self.live.command("match", str(path), "--on", ON, "--keep", name, "--who", "Ada", *out)
+                self.assertEqual(told.returncode, 3)
+                self.assertIn("1 matched, 1 renamed", told.stderr)
+        self.assertIn("without 1 inactive, 1 not found", told.stderr)
+        for name, day, count in (
+            ("all-of-it", "2023-02-17", 3),
+            ("all-of-it", "2023-02-18", 2),
+            ("alive", "2023-02-17", 2),
+        ):
+            self.assertEqual(len(self.ledger.members(name, known_on=day).answer.members), count, (name, day))
+
+    def test_a_missing_file_and_an_unknown_scheme_are_refused(self) -> None:
+        for given in (("nosuchfile.csv",), ("AGK@ZALD", "--to", "ticker"), ("AGK@ZALD", "--to", "foo")):
+            told = self.live.command("match", *given, "--on", ON)
+            self.assertEqual(told.returncode, 2, given)
+        self.assertIn("there is no such scheme", told.stderr)
+
+    def test_codes_never_cross_securities(self) -> None:
+        terms, kinds = ["VHL@ZBRE", "VHL.P@ZBRE", "PTPR@ZCAL"], ["ordinary", "preference", "depositary_receipt"]
+        found = self.ledger.match(terms, ON, to=["isin", "lei"], types=kinds)
+        ordinary, preference, receipt = found.answer.rows
+        self.assertIsNotNone(ordinary.codes[0])
+        self.assertEqual([preference.codes[0], receipt.codes[0]], [None, None])
+        self.assertEqual(preference.codes[1], ordinary.codes[1])  # an LEI is the company's
+        self.assertIn("this preference has no isin", "; ".join(preference.notes))
+
+    def test_venues_say_where_they_are_and_can_be_called_otherwise(self) -> None:
+        found = {v.mic: v for v in self.ledger.venues(ON).venues}
+        self.assertEqual(
+            (found["ZCAL"].country, found["ZCAL"].name, found["ZALD"].close), ("XC", "Caldry Exchange", "16:30")
+        )
+        before = self.ledger.match(["AGK.AM", "AGK XX"], ON).answer.rows
+        self.assertEqual([r.outcome for r in before], ["ambiguous", "ambiguous"])
+        self.assertIn("no venue is called AM", before[0].notes[0])
+        told = self.live.command("venues", "alias", "ZALD", ".AM", "Aldmoor", "--who", "Ada")
+        self.assertEqual(told.returncode, 0, told.stderr)
+        after = self.ledger.match(["AGK.AM", "am:agk", {"text": "AGK", "venue": "aldmoor exchange"}], ON).answer.rows
+        self.assertEqual(
+            [(r.outcome, r.company and r.company.name) for r in after], [("matched", "Ashgrove Kilnworks")] * 3
+        )
+        self.ledger.call_venue(".AM", None, "Ada")
+        self.assertEqual(self.ledger.match(["AGK.AM"], ON).answer.rows[0].outcome, "ambiguous")
+        with self.assertRaises(InputRefused):
+            self.ledger.call_venue(".X", "QQQQ", "Ada")
+
+    def test_search_puts_the_word_first(self) -> None:
+        self.assertIn("Électricité", self.ledger.companies("electricite").companies[0].name)
+
+
 class People(Live):
     def test_a_decision_is_kept_used_shown_and_taken_back_t7(self) -> None:
         term = "Marlow Shipping"
         before = self.ledger.match([term], ON).answer
-        self.assertEqual(before.rows[0].outcome, "not_found")
+        self.assertEqual(before.rows[0].outcome, "ambiguous")  # a person sees at once whom it may mean
         kept = self.ledger.decide(term, "MRL@ZBRE", "Ada", "the seat is Brennholt")
         self.assertEqual((kept.name, kept.who, kept.stands), ("Marlow International Shipping N.V.", "Ada", True))
         row = self.ledger.match(["  marlow   SHIPPING "], ON).answer.rows[0]

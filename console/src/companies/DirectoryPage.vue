@@ -66,14 +66,16 @@ function span(listing: ListingInfo): string {
     <div v-if="count" class="scroll" tabindex="0" role="region" :aria-label="kind">
       <table v-if="kind === 'venues'" class="lined narrow">
         <thead>
-          <tr><th>Venue</th><th>Country</th><th>Security type</th><th class="n">Listings</th><th class="n">Companies</th></tr>
+          <tr><th>Venue</th><th>Name</th><th>Country</th><th>Closes</th><th>Security type</th><th class="n">Listings</th><th class="n">Companies</th></tr>
         </thead>
         <tbody>
           <tr v-for="v in venues" :key="v.mic + v.security_type">
             <td>
               <router-link :to="{ params: { kind: 'listings' }, query: { ...route.query, venue: v.mic, type: v.security_type } }">{{ v.mic }}</router-link>
             </td>
+            <td>{{ [v.name ?? 'not known', ...v.also_called].join(', ') }}</td>
             <td>{{ v.country ?? 'not known' }}</td>
+            <td>{{ v.close ? `${v.close}, ${v.time_zone}` : 'not known' }}</td>
             <td>{{ words(v.security_type) }}</td>
             <td class="n">{{ v.listings.toLocaleString('en-GB') }}</td>
             <td class="n">{{ v.companies.toLocaleString('en-GB') }}</td>

@@ -10,7 +10,7 @@ from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.identity import CompanyPage, SpanInfo
+    from wise_ledger.wire.identity import CompanyPage, SpanInfo, Venues
 
 
 @click.group()
@@ -127,22 +127,48 @@ def _show(page: "CompanyPage") -> None:
     terminal.print(f"[dim]{len(page.documents)} documents · as known on {page.known_on} · batch {page.batch}[/]")
 
 
-@click.command()
+@click.group(invoke_without_command=True)
 @click.option("--on", metavar="DATE", help="As of this date.  [default: today]")
 @output_options
-def venues(on: str | None, format_: str, output: Path | None) -> None:
+@click.pass_context
+def venues(context: click.Context, on: str | None, format_: str, output: Path | None) -> None:
     """Venues with their listings and companies by security type."""
+    if context.invoked_subcommand is None:
+        with asking() as ledger:
+            _write_venues(ledger.venues(on), format_, output)
+
+
+@venues.command("alias")
+@click.argument("mic")
+@click.argument("words", nargs=-1, required=True)
+@click.option("--forget", is_flag=True, help="Take the words back.")
+@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
+@output_options
+def alias(mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str, output: Path | None) -> None:
+    """Teach what the venue MIC is also called: WORDS such as the suffix of its symbols.
+
+    \b
+    wise-ledger venues alias ZALD .AM 'Aldmoor'
+    wise-ledger match ABC.AM --on 2024-03-31
+    """
+    with asking() as ledger:
+        for word in words:
+            found = ledger.call_venue(word, None if forget else mic, who or "somebody")
+    _write_venues(found, format_, output)
+
+
+def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
     from wise_ledger.wire.identity import VenueCount
     from wise_ledger.wire.rows import rows_of
 
-    with asking() as ledger:
-        found = ledger.venues(on)
     rows = rows_of(VenueCount, found.venues)
     headings = [
-        Heading("Venue", style="bold"), Heading("Country"), Heading("Security type"), Heading("Listings", right=True),
+        Heading("Venue", style="bold"), Heading("Name"), Heading("Country"), Heading("Time zone", optional=True),
+        Heading("Closes"), Heading("Also called"), Heading("Security type"), Heading("Listings", right=True),
         Heading("Companies", right=True),
     ]  # fmt: skip
-    write(rows, format_, output, table=lambda: draw(headings, [[str(x or "") for x in r.values()] for r in rows]))
+    shown = [[", ".join(x) if isinstance(x, list | tuple) else str(x or "") for x in r.values()] for r in rows]
+    write(rows, format_, output, table=lambda: draw(headings, shown))
 
 
 @click.command()

@@ -9,7 +9,9 @@ import click
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 
 _SHOWN = 30  # outcomes; the rest is counted
-KINDS = ("companies", "identifiers", "listings", "members", "facts", "rates", "splits", "observations", "pages")
+KINDS = (
+    "companies", "identifiers", "listings", "members", "facts", "rates", "splits", "venues", "observations", "pages",
+)  # fmt: skip
 
 
 @click.command()

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.rows import Rows
 
 TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
+_FILES = {".csv", ".tsv", ".txt", ".xlsx", ".xls", ".json", ".jsonl", ".parquet"}
 _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inactive": "dim", "invalid": "red"}
 
 
@@ -33,12 +34,18 @@ _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inacti
 @click.option("--settle", is_flag=True, help="Settle ambiguous rows, one keystroke each.")
 @click.option("--forget", is_flag=True, help="Take back what was decided of these terms before.")
 @click.option("--keep", metavar="LIST", help="Keep what matched as a list.")
+@click.option(
+    "--leave-out",
+    multiple=True,
+    type=click.Choice(("renamed", "inactive")),
+    help="Keep a list without these. Inactive companies stand on it until they ended.",
+)
 @click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
 @output_options
 def match(
     terms: tuple[str, ...], on: str, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
     all_listings: bool, ever: bool, settle: bool, forget: bool,
-    keep: str | None, who: str,
+    keep: str | None, leave_out: tuple[str, ...], who: str,
     format_: str, output: Path | None,
 ) -> None:  # fmt: skip
     """Which companies TERMS mean: names, symbols, identifiers, or files of them (CSV, XLSX, lines; - for stdin).
@@ -58,12 +65,24 @@ def match(
         if settle and _settle(ledger, found, who):
             found = ledger.match(asked, on, **how).answer
         if keep:
-            taken = [r.company.id for r in found.rows if r.outcome == "matched" and r.company]
-            kept = ledger.keep_list(keep, taken, who or "somebody")
-            click.echo(f"kept as list {kept.name}: {len(kept.members)} companies", err=True)
+            _keep(ledger, found, keep, who, set(leave_out))
         write(_rows(found), format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
     if any(r.outcome != "matched" for r in found.rows):
         sys.exit(PARTLY)
+
+
+def _keep(ledger: "Ledger", found: "MatchAnswer", name: str, who: str, leave_out: set[str]) -> None:
+    """Keep what was found as a list, and say how many of each outcome stand on it and how many do not."""
+    kinds = [k for k in ("matched", "renamed", "inactive") if k not in leave_out]
+    taken = {k: dict.fromkeys(r.company.id for r in found.rows if r.outcome == k and r.company) for k in kinds}
+    companies = list(dict.fromkeys(id_ for ids in taken.values() for id_ in ids))
+    kept = ledger.keep_list(name, companies, who or "somebody")
+    said = ", ".join(f"{len(ids)} {kind}" for kind, ids in taken.items() if ids)
+    if taken.get("inactive"):
+        said += " (each until it ended)"
+    out = {k: n for k, n in found.counts.items() if n and k not in kinds}
+    without = ", ".join(f"{n} {k.replace('_', ' ')}" for k, n in out.items())
+    click.echo(f"kept as list {kept.name}: {said}{f'; without {without}' if without else ''}", err=True)
 
 
 def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "list[str | TermAsked]":
@@ -76,6 +95,8 @@ def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "lis
             for note in read.notes:
                 click.echo(f"{term}: {note}", err=True)
             out += read.terms
+        elif path.suffix.lower() in _FILES:
+            raise click.UsageError(f"there is no file {term}; a term with such an ending goes into a file")
         else:
             out.append(term)
     return out

@@ -49,6 +49,7 @@ from wise_ledger.wire.identity import (
     TermAsked,
     TermsRead,
     Venues,
+    VenueWord,
 )
 from wise_ledger.wire.ledger import Batch, Batches, Verification
 from wise_ledger.wire.lists import (
@@ -168,6 +169,11 @@ class Ledger(CompanyCalls):
     def venues(self, on: str | date | None = None) -> Venues:
         """Listings and companies at each venue by security type."""
         return Venues.model_validate_json(self._transport.get("/venues", on=None if on is None else str(on)))
+
+    def call_venue(self, word: str, mic: str | None, who: str) -> Venues:
+        """Teach what a venue is also called, such as the suffix of its symbols; None takes the word back."""
+        asked = VenueWord(word=word, mic=mic, who=who)
+        return Venues.model_validate_json(self._transport.post("/venues/words", asked.model_dump()))
 
     def listings(
         self, on: str | date | None = None, *, venue: str | None = None, security_type: str | None = None

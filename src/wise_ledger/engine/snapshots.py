@@ -1,7 +1,7 @@
 """States of the ledger by batch: what did not change between two of them is the same in both."""
 
 import threading
-from collections import OrderedDict, defaultdict
+from collections import Counter, OrderedDict, defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -223,7 +223,7 @@ class Snapshots:
             splits = part("splits", ["splits", "securities"], lambda c: reading.splits(c, batch))
             bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
             items = part("items", ["item_definitions"], lambda c: {**ITEMS, **reading.registered_items(c, batch)})
-        tables = ("attributes", "identifiers", "securities", "listings", "companies")
+        tables = ("attributes", "identifiers", "securities", "listings", "companies", "venues", "venue_words")
         identity = self._lazily("identity", stamps, tables, lambda c: _identity(c, ids, attributes, batch))
         rates = self._lazily("rates", stamps, ("rates",), lambda c: reading.rates(c, batch))
         how: dict[str, Any] = {
@@ -321,9 +321,13 @@ def _universe(connection: Connection, ids: list[str], attributes: Attributes, ba
     listings = naming.all_listings(connection, batch)
     securities = naming.all_securities(connection, batch)
     company_of = {s.number: s.company for s in securities}
-    home: dict[str, str] = {}
+    home: dict[str, Counter[str]] = defaultdict(Counter)
     for listing in listings:
         country = activity[company_of[listing.security]].country
         if listing.primary and country:
-            home.setdefault(listing.mic, country)
-    return Universe(activity, identifiers, names, securities, listings, home)
+            home[listing.mic][country] += 1
+    venues = naming.all_venues(connection, batch)
+    # Of a venue that nobody described: where most companies are that are at home there.
+    countries_of = {mic: counts.most_common(1)[0][0] for mic, counts in home.items()}
+    countries_of |= {mic: venue.country for mic, venue in venues.items() if venue.country}
+    return Universe(activity, identifiers, names, securities, listings, countries_of, venues)

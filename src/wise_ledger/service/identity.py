@@ -29,6 +29,7 @@ from wise_ledger.wire.identity import (
     TermsRead,
     VenueCount,
     Venues,
+    VenueWord,
 )
 from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
@@ -131,6 +132,13 @@ def venues(desk: OpenDesk, on: On = None) -> Venues:
     """Listings and companies at each venue by security type."""
     day = day_of(on)
     return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
+
+
+@router.post("/venues/words", status_code=201)
+def call_venue(desk: OpenDesk, asked: VenueWord) -> Venues:
+    """Teach what a venue is also called, such as the suffix of its symbols; without a venue take a word back."""
+    companies.call_venue(desk.ledger, desk.snapshots, asked.word, asked.mic, asked.who)
+    return venues(desk)
 
 
 @router.get("/securities")

@@ -6,11 +6,18 @@ from typing import Any, Literal
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of
+from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of, venue_of
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, ListsFound, RatesFound
+from wise_ledger.sources.protocol import (
+    CompaniesFound,
+    FilingRecord,
+    FilingsFound,
+    ListsFound,
+    RatesFound,
+    VenuesFound,
+)
 
 NAME = "fernmark"
 _AT_ONCE = 25  # filings in one answer
@@ -65,6 +72,16 @@ class Fernmark(OverHttp):
         asked = {"since": mark} if mark else {}
         found = [r for row in self._http.pages("/v1/rates", "rates", **asked) for r in rates_of(row)]
         return RatesFound(found, max((r.day.isoformat() for r in found), default=mark))
+
+    def venues(self, mark: str | None = None) -> VenuesFound:
+        """Every venue; None where none changed since the mark."""
+        found = self._http.get("/v1/venues", etag=mark)
+        if found.unchanged:
+            return VenuesFound(None, mark)
+        rows = found.body.get("venues") if isinstance(found.body, dict) else None
+        if not isinstance(rows, list):
+            raise damaged(f"{TITLE} /v1/venues", found.body, "the answer has no venues")
+        return VenuesFound([venue_of(row) for row in rows], found.etag)
 
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None

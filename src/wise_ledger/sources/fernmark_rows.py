@@ -21,6 +21,7 @@ from wise_ledger.core.records.records import (
     RateRecord,
     SecurityRecord,
     SplitRecord,
+    VenueRecord,
 )
 from wise_ledger.core.time.instants import assumed_publication, end_of_day
 from wise_ledger.sources.amounts import in_units
@@ -68,6 +69,15 @@ def rates_of(row: dict[str, Any]) -> list[RateRecord]:
         if not (isfinite(record.rate) and record.rate > 0 and is_currency(record.base) and is_currency(record.quote)):
             raise damaged(f"{TITLE} /v1/rates", row, f"{record.quote} of {record.day} is no rate")
     return found
+
+
+def venue_of(row: dict[str, Any]) -> VenueRecord:
+    """A venue as it is described."""
+    try:
+        texts = [str(row[name]) for name in ("mic", "name", "country", "time_zone", "close")]
+        return VenueRecord(*texts, date.fromisoformat(row["since"]))
+    except (KeyError, TypeError, ValueError) as error:
+        raise damaged(f"{TITLE} /v1/venues", row, f"the venue lacks or garbles {error}") from None
 
 
 def _span_of(row: dict[str, Any]) -> tuple[date, date]:

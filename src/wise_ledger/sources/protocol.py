@@ -10,7 +10,14 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal, Protocol, runtime_checkable
 
-from wise_ledger.core.records.records import CompanyRecord, DocumentRecord, FactRecord, ListRecord, RateRecord
+from wise_ledger.core.records.records import (
+    CompanyRecord,
+    DocumentRecord,
+    FactRecord,
+    ListRecord,
+    RateRecord,
+    VenueRecord,
+)
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.pacing import Budget
 
@@ -47,6 +54,14 @@ class RatesFound:
     """Currency rates, and the mark to ask from next time."""
 
     rates: list[RateRecord]
+    mark: str | None
+
+
+@dataclass(frozen=True)
+class VenuesFound:
+    """What venues are called, where they are and when they close; None where nothing changed since the mark."""
+
+    venues: list[VenueRecord] | None
     mark: str | None
 
 
@@ -140,6 +155,14 @@ class GivesRates(Protocol):
         """The rates published since a mark, all without one."""
 
 
+@runtime_checkable
+class GivesVenues(Protocol):
+    """Venues where securities trade."""
+
+    def venues(self, mark: str | None = None) -> VenuesFound:
+        """The venues that it knows."""
+
+
 # What can be asked for, in the words of people, and what a source must be able to do for it.
 OFFERS: Mapping[str, type] = {
     "statements": GivesStatements,
@@ -147,6 +170,7 @@ OFFERS: Mapping[str, type] = {
     "identifiers": GivesIdentifiers,
     "lists": GivesLists,
     "rates": GivesRates,
+    "venues": GivesVenues,
 }
 
 

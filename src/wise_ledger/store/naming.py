@@ -1,11 +1,11 @@
 """Reading what names companies: identifiers, securities, listings, and what people decided of terms."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import Connection, select
 
-from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Listing, Security, Stretch
-from wise_ledger.store.tables import batches, decisions, identifiers, listings, securities
+from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Listing, Security, Stretch, Venue
+from wise_ledger.store.tables import batches, decisions, identifiers, listings, securities, venue_words, venues
 
 
 @dataclass(frozen=True)
@@ -48,6 +48,20 @@ def all_listings(connection: Connection, batch: int) -> list[Listing]:
         Listing(r.number, r.security, r.symbol, r.mic, r.currency, _stretch(r.valid_from, r.valid_to), r.main)
         for r in newest.values()
     ]
+
+
+def all_venues(connection: Connection, batch: int) -> dict[str, Venue]:
+    """Every venue that was described or named up to a batch, by MIC: as the first source says last."""
+    query = select(venues).where(venues.c.batch <= batch)
+    rows = connection.execute(query.order_by(venues.c.source.desc(), venues.c.valid_from, venues.c.id)).all()
+    found = {r.mic: Venue(r.mic, r.name, r.country, r.time_zone, r.close) for r in rows}
+    words: dict[str, str | None] = {}
+    for r in connection.execute(select(venue_words).where(venue_words.c.batch <= batch).order_by(venue_words.c.id)):
+        words[r.word] = r.mic
+    for mic in {m for m in words.values() if m is not None}:
+        own = tuple(sorted(w for w, m in words.items() if m == mic))
+        found[mic] = replace(found.get(mic, Venue(mic, "", "", "", "")), words=own)
+    return found
 
 
 def ids_of(connection: Connection) -> tuple[list[str], list[str]]:

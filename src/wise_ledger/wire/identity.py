@@ -185,10 +185,24 @@ class VenueCount(Model):
     """Listings and companies at a venue, of one security type."""
 
     mic: str
+    name: str | None = Field(description="as a source or file describes it; none where nobody did")
     country: str | None
+    time_zone: str | None
+    close: str | None = Field(description="HH:MM of its own clock")
+    also_called: list[str] = Field(description="words that people taught, such as the suffix of its symbols")
     security_type: SecurityType
     listings: int
     companies: int
+
+
+class VenueWord(Model):
+    """What a venue is also called; without a venue the word is taken back."""
+
+    model_config = {"json_schema_extra": {"examples": [{"word": ".AM", "mic": "ZALD", "who": "ada"}]}}
+
+    word: str = Field(min_length=1, max_length=100)
+    mic: str | None
+    who: str = Field(min_length=1, max_length=200)
 
 
 class Venues(Model):

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from wise_ledger.core.errors import Problem
+from wise_ledger.core.records import kinds
 from wise_ledger.sources.errors import SourceDamaged
-from wise_ledger.sources.protocol import ListsFound, RatesFound
+from wise_ledger.sources.protocol import ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.batch import BatchWriter
 
 
@@ -37,7 +38,12 @@ def _write_rates(batch: BatchWriter, source: int, found: RatesFound, _: Mapping[
     batch.add_rates(source, found.rates)
 
 
+def _write_venues(batch: BatchWriter, source: int, found: VenuesFound, _: Mapping[str, int]) -> None:
+    batch.add(kinds.VENUES, found.venues or (), source=source)
+
+
 PARTS = (
     Part("lists", lambda source, mark: source.lists(mark), _write_lists),
     Part("rates", lambda source, mark: source.rates(mark), _write_rates),
+    Part("venues", lambda source, mark: source.venues(mark), _write_venues),
 )

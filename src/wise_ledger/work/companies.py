@@ -4,7 +4,12 @@ from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 
+from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.core.identity.matching import Matcher, Policy
+from wise_ledger.core.identity.universe import Venue
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records import kinds
+from wise_ledger.core.records.records import VenueWordRecord
 from wise_ledger.core.time.instants import end_of_day, micros
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
@@ -57,7 +62,11 @@ class VenueCount:
     """A venue with its listings and companies by security type on a day."""
 
     mic: str
+    name: str | None
     country: str | None
+    time_zone: str | None
+    close: str | None
+    also_called: tuple[str, ...]
     security_type: str
     listings: int
     companies: int
@@ -172,10 +181,27 @@ def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
             key = (listing.mic, universe.security[listing.security].type)
             count[key] += 1
             companies.setdefault(key, set()).add(universe.company_of(listing))
-    return [
-        VenueCount(mic, universe.venue_countries.get(mic), kind, n, len(companies[mic, kind]))
-        for (mic, kind), n in sorted(count.items())
-    ]
+    out = []
+    for (mic, kind), n in sorted(count.items()):
+        known = universe.venues.get(mic, Venue(mic, "", "", "", ""))
+        said = (known.name or None, universe.venue_countries.get(mic), known.time_zone or None, known.close or None)
+        out.append(VenueCount(mic, *said, known.words, kind, n, len(companies[mic, kind])))
+    return out
+
+
+def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None, who: str) -> int:
+    """Teach what a venue is also called, such as the suffix of its symbols; without one the word is taken back."""
+    universe, called = snapshots.at().universe, " ".join(word.split())
+    mics = sorted({x.mic for x in universe.listings} | set(universe.venues))
+    if not called or not who.strip():
+        raise bad_input("word" if not called else "who", "", "it is empty", "say what is taught, and by whom")
+    if mic is not None and mic not in mics:
+        raise bad_input("mic", mic, "there is no such venue", mend_for(mic, mics))
+    if mic is None and called not in {w for v in universe.venues.values() for w in v.words}:
+        raise NotFound(Problem("word", called, "no venue is called so", "see what venues are called"))
+    with ledger.batch("venue", f"{called} means {mic or 'nothing'}, says {who.strip()}") as batch:
+        batch.add(kinds.VENUE_WORDS, [VenueWordRecord(called, mic, who.strip())])
+    return ledger.last_batch()
 
 
 def listings(

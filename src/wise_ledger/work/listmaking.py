@@ -8,7 +8,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.records.records import ListRecord, MemberRecord
 from wise_ledger.core.time.instants import end_of_day, micros
-from wise_ledger.core.time.periods import as_date
+from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
@@ -62,7 +62,17 @@ def _keep(
         stays = listreading.stays(connection, name, snapshot.batch) if info else []
     open_ = {s.company: s for s in stays if s.valid_to is None}
     wanted = after(set(open_))
-    rows = [MemberRecord(snapshot.ids[n], today if info else _ALWAYS) for n in sorted(wanted) if n not in open_]
+    ended = {n: end for n in wanted if (end := snapshot.universe.activity[n].span.until) < day(today)}
+    had = {(s.company, s.valid_to) for s in stays}
+    rows = [
+        MemberRecord(snapshot.ids[n], today if info else _ALWAYS)
+        for n in sorted(wanted) if n not in open_ and n not in ended
+    ]  # fmt: skip
+    # One that is no more stood on it until it ended: a study of the past sees it.
+    rows += [
+        MemberRecord(snapshot.ids[n], _ALWAYS, as_date(end))
+        for n, end in sorted(ended.items()) if (n, end) not in had and n not in open_
+    ]  # fmt: skip
     yesterday = as_date((today - date(1970, 1, 1)).days - 1)
     rows += [
         MemberRecord(snapshot.ids[n], as_date(s.valid_from), yesterday) for n, s in open_.items() if n not in wanted

@@ -6,14 +6,14 @@ from typing import Any
 
 from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.core.identity.universe import FOREVER
-from wise_ledger.core.records.kinds import RATES, SPLITS, RecordKind, Reference
+from wise_ledger.core.records.kinds import RATES, SPLITS, VENUES, RecordKind, Reference
 from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, Loaded, read_rows
 from wise_ledger.work.tablefile import Line
 
-LOADED = {kind.name: kind for kind in (RATES, SPLITS)}
+LOADED = {kind.name: kind for kind in (RATES, SPLITS, VENUES)}
 _Row = tuple[dict[str, int], Any]
 
 

@@ -6,7 +6,9 @@ from datetime import date
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.identity.matching import Candidate, Hint, Matched, Matcher, Outcome, Policy
-from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Stretch
+from wise_ledger.core.identity.schemes import CHECKED
+from wise_ledger.core.identity.universe import FOREVER, Stretch
+from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
@@ -103,6 +105,10 @@ def match_terms(
     if unknown := sorted(types - ANY_TYPE):
         raise bad_input("types", unknown[0], "there is no such security type", f"write {', '.join(sorted(ANY_TYPE))}")
     snapshot = snapshots.at(recorded_by)
+    schemes = {*CHECKED, "company", "symbol", *snapshot.source_names, *(s for s, _ in snapshot.universe.by_value)}
+    for scheme in to:
+        if scheme not in schemes:
+            raise bad_input("to", scheme, "there is no such scheme", mend_for(scheme, schemes))
     matcher = Matcher(snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names)
     decided = standing_decisions(snapshot.decisions)
     found = matcher.match_all([t.text for t in terms], [Hint(t.venue, t.country) for t in terms])
@@ -193,32 +199,43 @@ def _row(
         found = replace(found, outcome=Outcome.MATCHED, chosen=chosen, candidates=(), notes=notes, repair=())
         word = f"{decided.who}{f': {decided.why}' if decided.why else ''}"
     company = None if found.chosen is None else shown(snapshot, found.chosen, today)
+    codes = [_code(snapshot, found.chosen, scheme, today) for scheme in to]
+    lacks = tuple(note for _, note in codes if note)
     return MatchRow(
         term=found.term,
         scheme=found.scheme,
         outcome=found.outcome.value,
         company=company,
         candidates=tuple(shown(snapshot, c, today) for c in found.candidates),
-        notes=found.notes,
+        notes=(*found.notes, *lacks),
         repair=found.repair,
         decided=word,
-        codes=tuple(_code(snapshot, found.chosen, scheme, today) for scheme in to),
+        codes=tuple(code for code, _ in codes),
     )
 
 
-def _code(snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int) -> str | None:
-    """A company's code in a scheme on a day: of its primary ordinary security, or of itself."""
+def _code(snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int) -> tuple[str | None, str]:
+    """The code in a scheme on a day, of the security that is meant or of the company itself; and why there is none.
+
+    It is never that of another security: the code of the ordinary share is none for its receipt.
+    """
     if chosen is None:
-        return None
+        return None, ""
     if scheme == "company":
-        return snapshot.ids[chosen.company]
+        return snapshot.ids[chosen.company], ""
     if scheme == "symbol":
-        return ", ".join(f"{x.symbol}@{x.mic}" for x in chosen.listings) or None
-    spans = [s for s in snapshot.universe.identifiers_of.get(chosen.company, []) if s.scheme == scheme]
-    listed = {x.security for x in chosen.listings}
-
-    def fit(span: IdentifierSpan) -> tuple[bool, bool]:
-        return (span.security in listed, span.security is None)
-
-    holding = sorted((s for s in spans if s.span.holds(today)), key=fit, reverse=True)
-    return holding[0].value if holding else None
+        return ", ".join(f"{x.symbol}@{x.mic}" for x in chosen.listings) or None, ""
+    universe = snapshot.universe
+    spans = [s for s in universe.identifiers_of.get(chosen.company, []) if s.scheme == scheme]
+    holding = [s for s in spans if s.span.holds(today)]
+    security = chosen.security
+    if security is None:
+        of = [s.number for s in universe.securities_of.get(chosen.company, []) if s.type == "ordinary"]
+        security = chosen.listings[0].security if chosen.listings else min(of, default=None)
+    own = [s for s in holding if s.security == security] + [s for s in holding if s.security is None]
+    if own:
+        return own[0].value, ""
+    if not holding or security is None:
+        return None, f"it has no {scheme} on that day" if spans else ""
+    kind = universe.security[security].type.replace("_", " ")
+    return None, f"this {kind} has no {scheme}; another security of the company has"

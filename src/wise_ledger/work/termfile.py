@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,22 +12,16 @@ from wise_ledger.work.match import MOST_TERMS, Term
 
 # Heads under which people keep what names a company, the most telling first.
 _HEADS = (
-    "isin",
-    "lei",
-    "figi",
-    "sedol",
-    "cusip",
-    "identifier",
-    "id",
-    "code",
-    "symbol",
-    "listing",
-    "company",
-    "name",
-    "issuer",
-)
-_VENUES, _COUNTRIES = ("mic", "venue", "exchange"), ("country", "country code")
+    "isin", "isin code", "lei", "figi", "sedol", "cusip", "identifier", "id", "code", "symbol", "ticker", "listing",
+    "company", "company name", "name", "issuer", "issuer name", "security", "security name", "firm", "stock",
+    "instrument", "holding", "constituent", "entity", "entity name", "title", "term",
+)  # fmt: skip
+_VENUES = ("mic", "venue", "exchange", "market")
+_COUNTRIES = ("country", "country code", "domicile")
 _DELIMITERS = ",;\t|"
+_CODE = re.compile(r"[-+]?[0-9.,]+%?|[A-Z0-9]{1,12}|")  # a number, a code or nothing
+_LOOKED_AT = 50  # lines that a delimiter is found by
+_AGREE = 0.9  # of them must have as many cells as most have
 
 
 @dataclass(frozen=True)
@@ -42,11 +37,11 @@ class TermFile:
 def read_terms(content: bytes, column: str | None = None) -> TermFile:
     """The terms of a file, of the column named or found; raises `BadInput` for an empty file or a wrong column."""
     notes: list[str] = []
-    rows = spreadsheet(content) if content[:4] == b"PK\x03\x04" else _table(decode(content, notes))
+    rows = spreadsheet(content) if content[:4] == b"PK\x03\x04" else _table(decode(content, notes), column)
     rows = [r for r in rows if any(cell.strip() for cell in r)]
     if not rows:
         raise bad_input("file", f"{len(content)} bytes", "the file is empty", "give one name or identifier a line")
-    heads = [cell.strip().lower() for cell in rows[0]]
+    heads = [_head(cell) for cell in rows[0]]
     has_head = column is not None or (len(set(heads) & {*_HEADS, *_VENUES, *_COUNTRIES}) > 0 and len(rows) > 1)
     columns = tuple(cell.strip() for cell in rows[0]) if has_head else ()
     place = _place(columns, column) if has_head else 0
@@ -59,6 +54,12 @@ def read_terms(content: bytes, column: str | None = None) -> TermFile:
         return row[at].strip() or None if at is not None and at < len(row) else None
 
     terms = tuple(Term(row[place] if place < len(row) else "", cell(row, venue), cell(row, country)) for row in body)
+    if has_head and len(columns) > 1:
+        notes.append(f"read the column {columns[place]}, one of {len(columns)}: {', '.join(c or '?' for c in columns)}")
+    elif not has_head:
+        several = max(len(r) for r in rows)
+        beside = f"; there are {several} columns without a head: name one by --column" if several > 1 else ""
+        notes.append(f"read every line as a term, no head was found{beside}")
     return TermFile(columns, columns[place] if has_head else None, terms, tuple(notes))
 
 
@@ -82,17 +83,40 @@ def _line(raw: bytes) -> str:
         return raw.decode("latin-1")
 
 
-def _table(text: str) -> list[list[str]]:
-    """Rows of cells: by a delimiter that every line agrees on, else each line is one cell."""
-    lines = [line for line in text.splitlines() if line.strip()]
-    head = lines[0].lower() if lines else ""
+def _head(cell: str) -> str:
+    """A head in one spelling."""
+    return " ".join(cell.replace("_", " ").replace("-", " ").replace(".", " ").lower().split())
+
+
+def _table(text: str, column: str | None) -> list[list[str]]:
+    """Rows of cells by the delimiter that the rows agree on, else each line is one cell.
+
+    A comma may be part of a name: it counts only below a head that is known, or that has the column asked for, or where
+    all that follows it are numbers and codes.
+    """
+    csv.field_size_limit(4_000_000)
+    best: tuple[int, list[list[str]]] | None = None
     for delimiter in _DELIMITERS:
-        counts = {line.count(delimiter) for line in lines[:50]}
-        named = any(part.strip().strip('"') in _HEADS for part in head.split(delimiter))
-        if 0 not in counts and (len(counts) == 1 or delimiter == "\t" or named) and (named or delimiter in "\t;|"):
-            csv.field_size_limit(4_000_000)
-            return list(csv.reader(io.StringIO(text), delimiter=delimiter))
-    return [[line.strip().strip('"')] for line in text.splitlines()]
+        rows = [r for r in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter) if any(c.strip() for c in r)]
+        if not rows or len(rows[0]) < 2:
+            continue
+        some = rows[:_LOOKED_AT]
+        agree = sum(len(r) == len(rows[0]) for r in some) >= _AGREE * len(some)
+        heads = [_head(cell) for cell in rows[0]]
+        asked = column is not None and _head(column) in heads
+        named = asked or len(set(heads) & {*_HEADS, *_VENUES, *_COUNTRIES}) > 0
+        if asked or (agree and (named or delimiter in "\t;|" or _plain_beside(some))):
+            score = 4 * asked + 2 * named + agree
+            if best is None or score > best[0]:
+                best = (score, rows)
+    return best[1] if best else [[line.strip().strip('"')] for line in text.splitlines()]
+
+
+def _plain_beside(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether every cell after the first is a number or a short code in most rows: no part of a name."""
+    beside = [cell.strip() for row in rows for cell in row[1:]]
+    plain = sum(_CODE.fullmatch(cell) is not None for cell in beside)
+    return len(rows) > 1 and plain >= _AGREE * len(beside) - 1
 
 
 def spreadsheet(content: bytes) -> list[list[str]]:
@@ -116,12 +140,12 @@ def _written(value: object) -> str:
 
 
 def _place(columns: Sequence[str], column: str | None) -> int:
-    lower = [c.lower() for c in columns]
+    lower = [_head(c) for c in columns]
     if column is not None:
-        if column.strip().lower() not in lower:
+        if _head(column) not in lower:
             mend = f"the columns are {', '.join(c or 'empty' for c in columns)}"
             raise bad_input("column", column, "the file has no such column", mend)
-        return lower.index(column.strip().lower())
+        return lower.index(_head(column))
     return _first(lower, _HEADS) or 0
 
 

@@ -263,9 +263,8 @@ class Matcher:
                 best[span.company] = (score, span)
         ranked = sorted(best.items(), key=lambda b: (-b[1][0], not self._active(b[0]), b[0]))
         candidates = tuple(self._named(c, s, span) for c, (s, span) in ranked[:_SHOWN])
-        if not candidates or candidates[0].score < 0.55:
-            alone = ("no name is near it",) if not candidates else ()
-            return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST], alone)
+        if not candidates:
+            return Matched(term, "name", Outcome.NOT_FOUND, None, notes=("no name is near it",))
         first, rest = candidates[0], candidates[1:]
         if first.score < THRESHOLD:
             likely = [c for c in candidates if c.score >= _LIKELY or c.company in covering]

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from cleanco import prepare_default_terms  # type: ignore[import-untyped]
 from rapidfuzz.distance import DamerauLevenshtein
+from rapidfuzz.process import extractOne
 
 from wise_ledger.core.identity.namewords import FORMS, LEADING, SAME, SHARE_CLASSES
 
@@ -35,15 +36,22 @@ def _forms() -> frozenset[tuple[str, ...]]:
     return frozenset(t for t in known if t and t != ("cooperative",))
 
 
+@lru_cache(1)
+def _single_forms() -> tuple[frozenset[str], list[str]]:
+    """Legal forms of one word; and those long enough not to be a letter away from many words."""
+    forms = frozenset(form[0] for form in _forms() if len(form) == 1)
+    return forms, sorted(form for form in forms if len(form) >= 4)
+
+
 @lru_cache(20_000)
 def near_form(word: str) -> bool:
     """Whether a word is a legal form with a slip: two letters swapped, one too many or too few."""
-    forms = {form[0] for form in _forms() if len(form) == 1}
+    forms, long = _single_forms()
     once = re.sub(r"(.)\1+", r"\1", word)  # ltdd
-    long = (form for form in forms if len(form) >= 4)  # shorter ones are a letter away from too many words
-    return once in forms or any(DamerauLevenshtein.distance(word, form, score_cutoff=1) <= 1 for form in long)
+    return once in forms or bool(extractOne(word, long, scorer=DamerauLevenshtein.distance, score_cutoff=1))
 
 
+@lru_cache(4096)
 def words(name: str) -> tuple[str, ...]:
     """The words that tell a company from others: without brackets, legal forms and share classes, spelled one way.
 

@@ -70,6 +70,18 @@ class Listing:
 
 
 @dataclass(frozen=True, slots=True)
+class Venue:
+    """Where securities trade; `close` is HH:MM of its own clock, `words` what it is also called."""
+
+    mic: str
+    name: str
+    country: str
+    time_zone: str
+    close: str
+    words: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Activity:
     """A company's life: active from a day until a day, and how that ended."""
 
@@ -88,7 +100,7 @@ class Universe:
     securities: Sequence[Security] = ()
     listings: Sequence[Listing] = ()
     venue_countries: dict[str, str] = field(default_factory=dict)
-    venue_words: Mapping[str, str] = field(default_factory=dict)  # what venues are called, in one spelling, to MIC
+    venues: Mapping[str, Venue] = field(default_factory=dict)  # those that somebody described or named, by MIC
 
     @cached_property
     def by_value(self) -> dict[tuple[str, str], list[IdentifierSpan]]:
@@ -136,12 +148,12 @@ class Universe:
     def places(self) -> Mapping[str, str]:
         """What a symbol may be told with, in capitals, to the venue (MIC) or country that is meant."""
         own = {x.mic for x in self.listings} | set(self.venue_countries.values())
-        return {**{w.upper(): mic for w, mic in self.venue_words.items()}, **{place: place for place in own}}
+        called = {_word(w): v.mic for v in self.venues.values() for w in (v.name, *v.words) if w}
+        return {**called, **{place: place for place in own}}
 
     def place(self, text: str | None) -> str | None:
         """The venue or country that a word means; what none is called by stays as it is."""
-        word = None if text is None else " ".join(text.split()).upper()
-        return None if word is None else self.places.get(word, word)
+        return None if text is None else self.places.get(_word(text), _word(text))
 
     def name(self, company: int, day: int) -> str | None:
         """The company's name on a day; before its first, that one; after its last, that one."""
@@ -153,6 +165,11 @@ class Universe:
     def company_of(self, listing: Listing) -> int:
         """The company whose security is listed."""
         return self.security[listing.security].company
+
+
+def _word(text: str) -> str:
+    """What a venue is called, in one spelling: without the separator before a suffix, capitals, single blanks."""
+    return " ".join(text.upper().lstrip(".-/:@_ ").split())
 
 
 def _grouped(pairs: Iterable[tuple[K, V]]) -> dict[K, list[V]]:

@@ -18,6 +18,7 @@ from starlette.routing import Route
 from wise_ledger.standins.fernmark import faults
 from wise_ledger.standins.fernmark.faults import Faults
 from wise_ledger.standins.fernmark.filing import Filing
+from wise_ledger.standins.fernmark.identity import VENUES
 from wise_ledger.standins.fernmark.world import World
 
 _RATES = 1000  # days in one answer
@@ -147,6 +148,10 @@ class _Service:
             return _problem(404, "There is no such list.")
         return self.paged(request, "members", found["members"])
 
+    async def venues(self, request: Request) -> Response:
+        """The venues, with an ETag."""
+        return _tagged(faults.page(request.state.fault, "venues", VENUES, 0, len(VENUES)))
+
     async def rates(self, request: Request) -> Response:
         """Currency rates of every day since one."""
         since = request.query_params.get("since", "")
@@ -179,6 +184,7 @@ def create_app(
         "/v1/lists": service.lists,
         "/v1/lists/{name}/members": service.members,
         "/v1/rates": service.rates,
+        "/v1/venues": service.venues,
     }
     app = Starlette(
         routes=[Route(path, service.guarded(answer)) for path, answer in routes.items()],

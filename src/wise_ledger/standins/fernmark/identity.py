@@ -27,6 +27,15 @@ RECEIPTS = {"FM-0002": {"symbol": "PTPR", "mic": "ZCAL", "ratio": 2.0}}
 CLASSES = {"FM-0007": {"symbol": "VHL.P", "mic": "ZBRE", "type": "preference", "title": "Preference share"}}
 CURRENCY = {"ZALD": "USD", "ZBRE": "EUR", "ZCAL": "JPY"}
 
+VENUES = [
+    {"mic": mic, "name": name, "country": country, "time_zone": zone, "close": close, "since": "2000-01-01"}
+    for mic, name, country, zone, close in (
+        ("ZALD", "Aldmoor Exchange", "XA", "Etc/GMT+1", "16:30"),
+        ("ZBRE", "Brennholt Exchange", "XB", "Etc/GMT-1", "17:30"),
+        ("ZCAL", "Caldry Exchange", "XC", "Etc/GMT-9", "15:00"),
+    )
+]
+
 # Story 17 and neighbours: companies without statements in this small world, but hard to tell by name.
 EXTRAS: tuple[Cast, ...] = (
     Cast("FM-0025", "Lorne Knitwear", "LNK@ZALD", "XA", "USD", "14", 0, 0),
