@@ -94,7 +94,7 @@ class Lists(Live):
         told = self.live.command(
             "lists", "members", "first-look", "--known-on", ON, "--show", "revenue", "--format", "csv"
         )
-        self.assertIn("revenue,revenue reason,revenue currency,revenue period", told.stdout)
+        self.assertIn("revenue,revenue_reason,revenue_currency,revenue_period", told.stdout)
         told = self.live.command("lists", "members", "first-look", "--show", "revnue")
         self.assertIn("did you mean revenue", told.stderr)
 

@@ -20,11 +20,12 @@ class Statements(Live):
         self.assertEqual([str(c.period_end) for c in columns], ["2023-10-28", "2024-02-03", "2024-05-04"])
         self.assertEqual([c.calendar for c in columns], ["2023Q3", "2023Q4", "2024Q1"])
         frame = found.frame()
-        self.assertEqual(list(frame.columns.names), ["period", "period_end", "published_at"])
+        self.assertEqual(list(frame.columns.names), ["period", "period_end", "first_public_at", "currency"])
         self.assertEqual((frame.attrs["currency"], frame.attrs["frequency"]), ("USD", "quarter"))
         self.assertEqual(found.frame(periods_down=True).shape, frame.shape[::-1])
         tidy = found.tidy()
-        self.assertNotIn("currency", tidy.columns)  # it is the same in every row
+        self.assertEqual({*tidy["currency"]}, {"USD"})
+        self.assertEqual(list(tidy.columns[:3]), ["company", "name", "frequency"])
         self.assertEqual(len(tidy), frame.size)
 
     def test_every_form_agrees_with_the_measure_language_f7_f8(self) -> None:

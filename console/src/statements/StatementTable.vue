@@ -74,7 +74,7 @@ function title(line: StatementLine): string {
   >
     <template #heads-before><th class="first t">{{ corner }}</th></template>
     <template #head="{ column }">
-      {{ column.head }}<small>{{ shortDay(column.published_at) }}</small>
+      {{ column.head }}<small>{{ shortDay(column.first_public_at) }}</small>
       <small v-if="!found.currency && column.currency">{{ column.currency }}</small>
     </template>
     <template #heads-after><th class="t"><small>Trend</small></th></template>
@@ -111,7 +111,7 @@ function title(line: StatementLine): string {
     <template #head="{ column }">{{ column.title }}</template>
     <template #before="{ row }">
       <td class="first t">{{ row.head }}</td>
-      <td class="t soft">{{ shortDay(row.published_at) }}</td>
+      <td class="t soft">{{ shortDay(row.first_public_at) }}</td>
     </template>
   </FigureTable>
 </template>

@@ -76,7 +76,7 @@ def _keep(ledger: "Ledger", found: "MatchAnswer", name: str, who: str, leave_out
     kinds = [k for k in ("matched", "renamed", "inactive") if k not in leave_out]
     taken = {k: dict.fromkeys(r.company.id for r in found.rows if r.outcome == k and r.company) for k in kinds}
     companies = list(dict.fromkeys(id_ for ids in taken.values() for id_ in ids))
-    kept = ledger.keep_list(name, companies, who or "somebody")
+    kept = ledger.keep_list(name, companies, who or "somebody", until_ended=True)
     said = ", ".join(f"{len(ids)} {kind}" for kind, ids in taken.items() if ids)
     if taken.get("inactive"):
         said += " (each until it ended)"

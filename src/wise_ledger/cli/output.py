@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 
 FORMATS = ("table", "tsv", "csv", "json", "parquet", "xlsx")
 _BINARY = ("parquet", "xlsx")
+_RAW = "wise_ledger.raw"
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,13 @@ def _chosen(context: click.Context, _: click.Parameter, named: str | None) -> st
 def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """`--format` and `--output`."""
     command = click.option(
+        "--raw",
+        is_flag=True,
+        expose_value=False,
+        callback=lambda context, _, value: context.meta.__setitem__(_RAW, value),
+        help="Text cells of CSV as they are, for programs: no ' before what a spreadsheet would reckon with.",
+    )(command)
+    command = click.option(
         "--output",
         type=click.Path(dir_okay=False, path_type=Path),
         is_eager=True,
@@ -71,6 +79,7 @@ def write(
 
     `table` draws them on a terminal, `whole` is the full answer for JSON.
     """
+    raw = bool(click.get_current_context().meta.get(_RAW))
     if format_ in _BINARY and output is None:
         raise click.UsageError(f"{format_} is no text: name a file with --output")
     if format_ == "table" and table is not None:
@@ -81,37 +90,25 @@ def write(
                 table()
         return
     if format_ in _BINARY:
+        from wise_ledger.wire.tables import file_of
+
         assert output is not None
-        _write_binary(rows, format_, output)
+        output.write_bytes(file_of(format_, rows))
         return
-    text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"
-    if format_ != "json":
-        text = _separated(rows, "," if format_ == "csv" else "\t")
+    if format_ == "json":
+        text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"
+    else:
+        from wise_ledger.wire.tables import separated, table_schema
+
+        text = separated(rows, "," if format_ == "csv" else "\t", raw=raw or format_ != "csv")
+        if output is not None and format_ == "csv" and rows.context:
+            beside = output.with_suffix(".schema.json")
+            beside.write_text(json.dumps(table_schema(rows), indent=2) + "\n", "utf-8")
+            click.echo(f"{output}; types, and how it was asked: {beside}", err=True)
     if output is None:
         click.echo(text, nl=False)
     else:
         output.write_text(text, "utf-8")
-
-
-def _separated(rows: "Rows", delimiter: str) -> str:
-    import csv
-    import io
-
-    out = io.StringIO()
-    writer = csv.DictWriter(out, rows.columns, delimiter=delimiter, lineterminator="\n")
-    writer.writeheader()
-    writer.writerows({k: "" if v is None else v for k, v in row.items()} for row in rows)
-    return out.getvalue()
-
-
-def _write_binary(rows: "Rows", format_: str, output: Path) -> None:
-    import pandas as pd
-
-    frame = pd.DataFrame(list(rows), columns=list(rows.columns))
-    if format_ == "parquet":
-        frame.to_parquet(output, index=False)
-    else:
-        frame.to_excel(output, index=False)
 
 
 def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = "") -> None:

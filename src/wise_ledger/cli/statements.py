@@ -85,13 +85,15 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     for _, c in columns:
         headings.append(Heading(c.calendar if calendar else c.label, right=True, whole=True))
     rows = [["[dim]period ends[/]", *(f"[dim]{c.period_end}[/]" for _, c in columns)]]
+    if found.currency is None and found.show == "amounts":
+        rows.append(["[dim]currency[/]", *(f"[dim]{c.currency or ''}[/]" for _, c in columns)])
     marks: set[str] = set()
     for line in found.lines:
         title = "  " * line.indent + line.title
         bold = line.indent == 0
         cells = [_cell(line.cells[n], line.unit, found, scale, marks, line.applies) for n, _ in columns]
         rows.append([f"[bold]{title}[/]" if bold else title, *(f"[bold]{c}[/]" if bold else c for c in cells)])
-    rows.append(["[dim]public since[/]", *(f"[dim]{c.published_at:%Y-%m-%d}[/]" for _, c in columns)])
+    rows.append(["[dim]public since[/]", *(f"[dim]{c.first_public_at:%Y-%m-%d}[/]" for _, c in columns)])
     notes = {"r": "r restated", "f": "f formed of other figures", "i": "i implied: absent means zero",
              "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis",
              "!": "! flagged by a check, see wise-ledger quality"}  # fmt: skip

@@ -189,10 +189,16 @@ class Ledger(CompanyCalls):
         return Securities.model_validate_json(self._transport.get("/securities", on=day, security_type=security_type))
 
     def keep_list(
-        self, name: str, companies: Sequence[str] = (), who: str = "", title: str = "", *, rule: str | None = None
-    ) -> ListMembers:
-        """Keep a list of companies, new or changed to be exactly these; or one by a rule, which holds on every date."""
-        asked = ListRequest(name=name, title=title, companies=list(companies), rule=rule, on=None, who=who)
+        self, name: str, companies: Sequence[str] = (), who: str = "", title: str = "", *, rule: str | None = None,
+        until_ended: bool = False,
+    ) -> ListMembers:  # fmt: skip
+        """Keep a list of companies, new or changed to be exactly these; or one by a rule, which holds on every date.
+
+        With `until_ended` companies that are no more stand on it until the day they ended.
+        """
+        asked = ListRequest(
+            name=name, title=title, companies=list(companies), rule=rule, on=None, who=who, until_ended=until_ended
+        )
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def combine_lists(self, name: str, how: ListCombination, lists: Sequence[str], who: str) -> ListMembers:

@@ -3,12 +3,13 @@
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from wise_ledger.client.frames import frame_of, how_asked
+from wise_ledger.client.frames import frame_of
 from wise_ledger.wire.figures import Explanation
 from wise_ledger.wire.identity import MatchAnswer
 from wise_ledger.wire.lists import MEMBER_ABOUT, ListMembers, Member
 from wise_ledger.wire.screens import SCREEN_ABOUT, Counts, ScreenAnswer
 from wise_ledger.wire.statements import StatementAnswer
+from wise_ledger.wire.tables import frame as as_frame
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -31,7 +32,7 @@ class Stated:
         return self.answer.batch
 
     def frame(self, *, calendar: bool = False, periods_down: bool = False) -> "pd.DataFrame":
-        """Lines down and periods across, oldest first; headed by period, period end and publication date.
+        """Lines down and periods across, oldest first; headed by period, its end, first publication and currency.
 
         Cells are float64, NaN where missing (`tidy()` has the reasons). Columns are named by fiscal periods, with
         `calendar` by calendar ones; `periods_down` turns the table. What is the same everywhere (company, currency,
@@ -39,32 +40,25 @@ class Stated:
         """
         import pandas as pd
 
-        heads = [(c.calendar if calendar else c.label, c.period_end, c.published_at) for c in self.answer.columns]
-        names = ["period", "period_end", "published_at"]
+        names = ["period", "period_end", "first_public_at", "currency"]
+        heads = [
+            (c.calendar if calendar else c.label, c.period_end, c.first_public_at, c.currency)
+            for c in self.answer.columns
+        ]
         columns = (
-            pd.MultiIndex.from_tuples(heads, names=names) if heads else pd.MultiIndex.from_arrays([[]] * 3, names=names)
+            pd.MultiIndex.from_tuples(heads, names=names) if heads else pd.MultiIndex.from_arrays([[]] * 4, names=names)
         )
         cells = [[c.value for c in line.cells] for line in self.answer.lines]
         index = pd.Index([line.item for line in self.answer.lines], name="item")
         frame = pd.DataFrame(cells, index=index, columns=columns, dtype="float64")
         if periods_down:
             frame = frame.T
-        frame.attrs = how_asked(self.answer, "columns", "lines")
+        frame.attrs.update(self.answer.rows().context)
         return frame
 
     def tidy(self) -> "pd.DataFrame":
-        """One row a figure: item, period, period end, publication, value, reason, marks; oldest first in each line."""
-        import pandas as pd
-
-        rows = self.answer.rows()
-        frame = pd.DataFrame(rows, columns=list(rows.columns))
-        for name in ("period_end", "published_at", "known_at"):
-            if name in frame:
-                frame[name] = pd.to_datetime(frame[name], utc=name != "period_end", format="ISO8601")
-        if self.answer.currency is not None and "currency" in frame:
-            frame = frame.drop(columns="currency")  # it is the same in every row: see `attrs`
-        frame.attrs = how_asked(self.answer, "columns", "lines")
-        return frame
+        """One row a figure, oldest first in each line: whose, of what, since when it reads so, value, reason, marks."""
+        return as_frame(self.answer.rows())
 
 
 class Screened:
@@ -97,8 +91,7 @@ class Screened:
         import pandas as pd
 
         answer = self.answer
-        how = how_asked(answer, "columns", "companies")
-        frame = frame_of(answer.rows(), SCREEN_ABOUT, answer.columns, how)
+        frame = frame_of(answer.rows(), SCREEN_ABOUT, answer.columns)
         frame["verdict"] = pd.Categorical(frame["verdict"], ["pass", "fail", "unknown"])
         return frame
 
@@ -107,7 +100,7 @@ class Screened:
         import pandas as pd
 
         rows = [
-            (company.company, company.name, column.expression, cell.reason)
+            (company.company, company.name, column.name, cell.reason)
             for company in self.answer.companies
             for column, cell in zip(self.answer.columns, company.cells, strict=True)
             if cell.reason is not None
@@ -200,8 +193,7 @@ class Members:
     def frame(self) -> "pd.DataFrame":
         """One row a company, indexed by its id: what it is, and the columns asked for with what goes with them."""
         answer = self.answer
-        how = how_asked(answer, "columns", "members")
-        return frame_of(answer.rows(), MEMBER_ABOUT, answer.columns, how)
+        return frame_of(answer.rows(), MEMBER_ABOUT, answer.columns)
 
     def __repr__(self) -> str:
         return (

@@ -49,7 +49,8 @@ def keep(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     given = list(asked.companies)
     if asked.how is not None:
         given += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(asked.on))
-    listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, given, asked.who)
+    how = {"until_ended": asked.until_ended}
+    listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, given, asked.who, **how)
     return members(desk, asked.name, read_viewpoint(desk, None))
 
 

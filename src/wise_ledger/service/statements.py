@@ -100,7 +100,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
     columns = [
         {
             "label": c.label, "calendar": c.calendar, "period_end": c.period_end.isoformat(),
-            "nominal_end": c.nominal_end.isoformat(), "published_at": _told(c.published), "currency": currency,
+            "nominal_end": c.nominal_end.isoformat(), "first_public_at": _told(c.published), "currency": currency,
         }
         for c, currency in zip(laid.columns, laid.currencies, strict=True)
     ]  # fmt: skip

@@ -45,6 +45,11 @@ class Column(Model):
     expression: str
     unit: str
     percent: bool = Field(description="it was compared with a percent")
+    name: str = Field(description="the head of the column: a name that was given, else the expression")
+
+    def beside(self, kind: str) -> str:
+        """The head of what goes with the figures: `margin_reason`; behind a longer expression a blank."""
+        return f"{self.name}_{kind}" if self.name.isidentifier() else f"{self.name} {kind}"
 
 
 BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")  # of every figure, beside its value
@@ -52,14 +57,14 @@ BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")  # 
 
 def flat_heads(columns: Sequence[Column]) -> list[str]:
     """The heads of the columns as every export has them."""
-    return [head for c in columns for head in (c.expression, *(f"{c.expression} {name}" for name in BESIDE))]
+    return [head for c in columns for head in (c.name, *(c.beside(kind) for kind in BESIDE))]
 
 
 def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
     """A row of cells as every export has it: of each column the value, and what goes with it, in this order."""
     row: dict[str, object] = {}
     for column, cell in zip(columns, cells, strict=True):
-        row[column.expression] = cell.value
+        row[column.name] = cell.value
         more = {
             "reason": cell.reason,
             "currency": cell.currency,
@@ -68,7 +73,7 @@ def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
             "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
             "marks": " ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
         }
-        row |= {f"{column.expression} {name}": value for name, value in more.items()}
+        row |= {column.beside(kind): value for kind, value in more.items()}
     return row
 
 

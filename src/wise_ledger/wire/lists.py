@@ -8,7 +8,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.figures import Cell, Column, flat, flat_heads
 from wise_ledger.wire.identity import CompanyInfo
 from wise_ledger.wire.model import Model
-from wise_ledger.wire.rows import Rows
+from wise_ledger.wire.rows import Rows, asked, context_of
 from wise_ledger.wire.viewpoint import Seen
 
 ListCombination = Literal["union", "intersection", "difference"]
@@ -49,6 +49,7 @@ class ListRequest(Model):
     how: ListCombination | None = None
     lists: list[str] = []
     on: str | None = Field(None, description="the day of the other lists; by default today")
+    until_ended: bool = False  # companies that are no more stand on it until they ended
     who: str
 
 
@@ -102,7 +103,8 @@ class ListMembers(Seen):
             }
             for m in self.members
         ]
-        return Rows((*MEMBER_ABOUT, *flat_heads(self.columns)), rows)
+        context = context_of(self, "columns", "members") | {"list": self.name, "show": [c.name for c in self.columns]}
+        return asked(context, ("list", "known_on", "batch"), (*MEMBER_ABOUT, *flat_heads(self.columns)), rows)
 
 
 MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")

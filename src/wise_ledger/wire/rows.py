@@ -1,7 +1,9 @@
 """Rows of a table with their heads, the same through every door; a table without a row still has its columns."""
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from typing import Any, TypeVar
+
+from pydantic import BaseModel
 
 from wise_ledger.wire.model import Model
 
@@ -9,23 +11,49 @@ M = TypeVar("M", bound=Model)
 
 
 class Rows(list[dict[str, Any]]):
-    """Rows, each with a value by the name of a column, in the order of `columns`."""
+    """Rows, each with a value by the name of a column, in the order of `columns`; `context` says how it was asked."""
 
-    def __init__(self, columns: Iterable[str], rows: Iterable[dict[str, Any]]) -> None:
+    def __init__(
+        self, columns: Iterable[str], rows: Iterable[dict[str, Any]], context: Mapping[str, Any] | None = None
+    ) -> None:
         super().__init__(rows)
         self.columns = tuple(columns)
+        self.context = dict(context or {})
+
+
+def context_of(answer: BaseModel, *parts: str) -> dict[str, Any]:
+    """What an answer says of itself beside its large parts: how it was asked, and as of which batch."""
+    plain = answer.model_dump(mode="json", exclude=set(parts))
+    return {name: value for name, value in plain.items() if value is not None}
+
+
+def asked(
+    context: Mapping[str, Any], leading: Iterable[str], columns: Iterable[str], rows: Iterable[dict[str, Any]]
+) -> Rows:
+    """Rows with the `leading` parts of how they were asked as their first columns."""
+    first = {name: context.get(name) for name in leading}
+    return Rows((*first, *columns), ({**first, **row} for row in rows), context)
 
 
 def rows_of(
     kind: type[M], items: Iterable[M], without: Collection[str] = (), /, **other: Callable[[M], object]
 ) -> Rows:
-    """A row for each model, a column for each of its fields but some; `other` are made otherwise, or added."""
+    """A row for each model, a column for each of its fields but some; `other` are made otherwise, or added.
+
+    Where a field holds several words they stand in one cell, parted by semicolons.
+    """
     names = [n for n in kind.model_fields if n not in without]
     plain = set(names) - set(other)
     columns = [*names, *(n for n in other if n not in names)]
 
     def row(item: M) -> dict[str, Any]:
         values = item.model_dump(mode="json", include=plain)
-        return {n: other[n](item) if n in other else values[n] for n in columns}
+        return {n: other[n](item) if n in other else _one_cell(values[n]) for n in columns}
 
     return Rows(columns, map(row, items))
+
+
+def _one_cell(value: Any) -> Any:
+    if isinstance(value, list) and all(isinstance(v, str | int | float) for v in value):
+        return "; ".join(map(str, value))
+    return value

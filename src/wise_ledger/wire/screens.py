@@ -6,7 +6,7 @@ from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import Cell, Column, Reason, flat, flat_heads
 from wise_ledger.wire.model import Model
-from wise_ledger.wire.rows import Rows
+from wise_ledger.wire.rows import Rows, asked, context_of
 from wise_ledger.wire.viewpoint import Seen, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
@@ -68,7 +68,8 @@ class ScreenAnswer(Seen):
             {**{name: getattr(company, name) for name in SCREEN_ABOUT}, **flat(self.columns, company.cells)}
             for company in self.companies
         )
-        return Rows((*SCREEN_ABOUT, *flat_heads(self.columns)), rows)
+        context = context_of(self, "columns", "companies") | {"show": [c.name for c in self.columns]}
+        return asked(context, ("list", "known_on", "batch"), (*SCREEN_ABOUT, *flat_heads(self.columns)), rows)
 
 
 SCREEN_ABOUT = ("company", "name", "symbol", "industry", "industry_title", "template", "verdict", "reason")

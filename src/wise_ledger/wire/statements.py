@@ -5,7 +5,7 @@ from datetime import date, datetime
 from pydantic import Field
 
 from wise_ledger.wire.model import Model
-from wise_ledger.wire.rows import Rows
+from wise_ledger.wire.rows import Rows, asked, context_of
 from wise_ledger.wire.viewpoint import Seen
 
 
@@ -16,7 +16,7 @@ class StatementColumn(Model):
     calendar: str = Field(description="the calendar quarter or year it belongs to")
     period_end: date = Field(description="as reported")
     nominal_end: date = Field(description="the month end that arithmetic uses")
-    published_at: datetime = Field(description="when a figure of it first became public")
+    first_public_at: datetime = Field(description="when a figure of it first became public")
     currency: str | None = Field(description="of its amounts")
 
 
@@ -47,9 +47,12 @@ class StatementLine(Model):
 
 
 FIGURE_COLUMNS = (
-    "item", "title", "period", "calendar", "period_end", "published_at", "value", "reason", "unit", "currency", "marks",
-    "flags", "formed", "restated", "known_at",
+    "item", "title", "period", "calendar", "period_end", "known_at", "value", "reason", "unit", "currency", "marks",
+    "flags", "formed", "restated", "first_public_at",
 )  # fmt: skip
+
+
+STATEMENT_LEADING = ("company", "name", "frequency", "known_on", "batch")
 
 
 class StatementAnswer(Seen):
@@ -75,16 +78,17 @@ class StatementAnswer(Seen):
         rows = [
             {
                 "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
-                "period_end": column.period_end, "published_at": column.published_at.isoformat(),
-                "value": cell.value, "reason": cell.reason, "unit": line.unit, "currency": column.currency,
-                "marks": " ".join(cell.marks), "flags": " ".join(cell.flags), "formed": cell.formed,
-                "restated": cell.restated,
+                "period_end": column.period_end,
                 "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
+                "value": cell.value, "reason": cell.reason, "unit": line.unit,
+                "currency": column.currency if line.unit.startswith("money") else None,
+                "marks": " ".join(cell.marks), "flags": " ".join(cell.flags), "formed": cell.formed,
+                "restated": cell.restated, "first_public_at": column.first_public_at.isoformat(),
             }
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)
         ]  # fmt: skip
-        return Rows(FIGURE_COLUMNS, rows)
+        return asked(context_of(self, "columns", "lines"), STATEMENT_LEADING, FIGURE_COLUMNS, rows)
 
 
 class Restatement(Model):

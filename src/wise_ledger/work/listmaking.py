@@ -19,17 +19,27 @@ _NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 _ALWAYS = date(1900, 1, 1)
 
 
-def keep_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, companies: Sequence[str], who: str) -> int:
+def keep_list(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    name: str,
+    title: str,
+    companies: Sequence[str],
+    who: str,
+    *,
+    until_ended: bool = False,
+) -> int:
     """Keep a list of companies (any identifiers): new, or changed to be exactly these; returns the batch.
 
-    Who left stays a member until yesterday, who came is one from today on; the first version holds for all dates.
+    Who left stays a member until yesterday, who came is one from today on; the first version holds for all dates. With
+    `until_ended` companies that are no more stand on it until the day they ended.
     """
     _check_name(name)
     if not companies:
         raise bad_input("companies", "", "a list needs a company", "name at least one")
     snapshot = snapshots.at()
     wanted = {snapshot.number(c) for c in companies}
-    return _keep(ledger, snapshot, name, title, who, lambda standing: wanted)
+    return _keep(ledger, snapshot, name, title, who, lambda standing: wanted, until_ended=until_ended)
 
 
 def change_members(
@@ -51,8 +61,9 @@ def change_members(
 
 
 def _keep(
-    ledger: Ledger, snapshot: Snapshot, name: str, title: str, who: str, after: Callable[[set[int]], set[int]]
-) -> int:
+    ledger: Ledger, snapshot: Snapshot, name: str, title: str, who: str, after: Callable[[set[int]], set[int]],
+    *, until_ended: bool = False,
+) -> int:  # fmt: skip
     """Write who came and who left; `after` says who is to stand, of those who do."""
     known = {entry.name: entry for entry in lists.all_lists(ledger)}
     info = known.get(name)
@@ -62,7 +73,8 @@ def _keep(
         stays = listreading.stays(connection, name, snapshot.batch) if info else []
     open_ = {s.company: s for s in stays if s.valid_to is None}
     wanted = after(set(open_))
-    ended = {n: end for n in wanted if (end := snapshot.universe.activity[n].span.until) < day(today)}
+    lives = {n: snapshot.universe.activity[n].span.until for n in wanted if until_ended and n not in open_}
+    ended = {n: end for n, end in lives.items() if end < day(today)}
     had = {(s.company, s.valid_to) for s in stays}
     rows = [
         MemberRecord(snapshot.ids[n], today if info else _ALWAYS)

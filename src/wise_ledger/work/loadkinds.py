@@ -33,8 +33,8 @@ def load_kind(
         values = whose | {f.in_table: f.of(record) for f in kind.fields}
         known, before = seen.setdefault(tuple(values[n] for n in kind.key if n in values), (record, line.number))
         if known != record:
-            last = kind.fields[-1].name
-            raise bad_input(last, line.cells.get(last, ""), f"line {before} says otherwise", "keep one of them")
+            differs = next(f.name for f in kind.fields if f.of(known) != f.of(record))
+            raise bad_input(differs, line.cells.get(differs, ""), f"line {before} says otherwise", "keep one of them")
         return whose, record
 
     good, bad = read_rows(lines, kind.needed, read)

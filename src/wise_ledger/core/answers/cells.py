@@ -10,11 +10,12 @@ from wise_ledger.core.timelines.keys import Mark
 
 @dataclass(frozen=True)
 class Column:
-    """An expression shown as a column; `percent` where it was compared with a percent."""
+    """An expression shown as a column under a name; `percent` where it was compared with a percent."""
 
     expression: str
     unit: str
     percent: bool
+    name: str
 
 
 class Cell(NamedTuple):

@@ -1,5 +1,6 @@
 """Figures of companies as known at a cut-off: columns beside a screen or a list, each cell a value or a reason."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -12,6 +13,7 @@ from wise_ledger.core.answers.cells import Cell, Column, Table, mark_names
 from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import STALE_AFTER, Evaluation, Ground
 from wise_ledger.core.language.plan import Step, leaves
@@ -22,6 +24,22 @@ from wise_ledger.core.timelines.asof import standing
 from wise_ledger.core.timelines.keys import make_keys
 from wise_ledger.core.timelines.lineage import restated
 from wise_ledger.core.timelines.merge import gather
+
+
+def named(columns: Sequence[str]) -> list[tuple[str, str]]:
+    """Name and expression of columns asked for: `margin: operating_income / revenue`, or the expression alone.
+
+    >>> named(["margin: net_income / revenue", "revenue"])
+    [('margin', 'net_income / revenue'), ('revenue', 'revenue')]
+    """
+    out: dict[str, str] = {}
+    for text in columns:
+        found = _NAMED.fullmatch(text)
+        name, expression = (found[1], found[2]) if found else (text.strip(), text.strip())
+        if out.get(name, expression) != expression:
+            raise bad_input("show", text, f"there is a column {name} already", "give it another name")
+        out[name] = expression
+    return list(out.items())
 
 
 def figures(
@@ -36,10 +54,10 @@ def figures(
     companies, cutoffs = np.asarray(members, np.int64), np.array([viewpoint.cutoff], np.int64)
     evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency)
     columns, cells = [], []
-    for expression in expressions:
+    for name, expression in named(expressions):
         step = plan(expression, ground.vocabulary)
         values, ends = evaluation.run(step)
-        columns.append(Column(expression, step.unit.plain().name, False))
+        columns.append(Column(expression, step.unit.plain().name, False, name))
         cells.append(cells_of(ground, step, values, ends, companies, viewpoint))
     return Table(tuple(columns), tuple(tuple(of[i] for of in cells) for i in range(len(companies))))
 
@@ -107,4 +125,5 @@ def _shown(raw: NDArray[Any], missing: NDArray[np.bool_], side: Step) -> list[fl
     return [None if gone else value for value, gone in zip(found, missing.tolist(), strict=True)]
 
 
+_NAMED = re.compile(r"\s*([a-z][a-z0-9_]*)\s*:\s*(\S.*?)\s*", re.DOTALL)
 _day = lru_cache(4096)(as_date)

@@ -54,7 +54,7 @@ def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoi
         sides = evaluation.sides[id(comparison)]
         for side, values, other in _shown(comparison, sides):
             expression = rule[side.place.begin : side.place.end]
-            column = Column(expression, side.unit.plain().name, _is_percent(rule, other))
+            column = Column(expression, side.unit.plain().name, _is_percent(rule, other), expression)
             columns[column] = cells_of(ground, side, values, sides.ends, companies, viewpoint)
     whys = [CODES[n] for n in verdicts.reason[:, 0].tolist()]
     passes = [Verdict.PASS if value else Verdict.FAIL for value in verdicts.value[:, 0].tolist()]

@@ -1,0 +1,120 @@
+"""Rows as files: separated text, Parquet, Arrow and workbooks, the same through every door.
+
+Each carries how it was asked: the most telling of it as leading columns, all of it in the file's metadata, in a
+workbook on a second sheet, beside separated text as a Table Schema.
+"""
+
+import csv
+import io
+import json
+from datetime import date, datetime
+from typing import TYPE_CHECKING, Any
+
+from wise_ledger.wire.rows import Rows
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+
+FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet reckon with a text
+_DAYS = ("period_end", "period_start", "nominal_end", "valid_from", "valid_to")
+_INSTANTS = ("known_at", "known_on", "first_public_at", "published_at", "recorded_at")
+_KINDS = {"f": "number", "i": "integer", "b": "boolean", "M": "datetime"}
+
+
+def separated(rows: Rows, delimiter: str = ",", *, raw: bool = False) -> str:
+    """Rows as text with a head. A text that a spreadsheet would reckon with gets a `'` before it, unless `raw`."""
+    out = io.StringIO()
+    writer = csv.writer(out, delimiter=delimiter, lineterminator="\n")
+    writer.writerow(rows.columns)
+    writer.writerows([_cell(row[name], raw) for name in rows.columns] for row in rows)
+    return out.getvalue()
+
+
+def _cell(value: Any, raw: bool) -> Any:
+    if value is None:
+        return ""
+    if isinstance(value, datetime | date):
+        return value.isoformat()
+    return f"'{value}" if not raw and isinstance(value, str) and value.startswith(FORMULA) else value
+
+
+def frame(rows: Rows) -> "pd.DataFrame":
+    """Rows as a frame with types: days, instants in UTC, numbers, text."""
+    import pandas as pd
+
+    made = pd.DataFrame(list(rows), columns=list(rows.columns))
+    for name in rows.columns:
+        if name.endswith(_DAYS):
+            made[name] = pd.to_datetime(made[name])
+        elif name.endswith(_INSTANTS):
+            made[name] = pd.to_datetime(made[name], utc=True, format="ISO8601").dt.as_unit("us")
+    made.attrs.update(rows.context)
+    return made
+
+
+def arrow(rows: Rows) -> "pa.Table":
+    """Rows as an Arrow table; how it was asked stands in its metadata under `context`."""
+    import pyarrow as pa
+
+    made = frame(rows)
+    made.attrs = {}
+    table = pa.Table.from_pandas(made, preserve_index=False)
+    return table.replace_schema_metadata({**(table.schema.metadata or {}), b"context": json.dumps(rows.context)})
+
+
+def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
+    """Rows as the bytes of a file: csv, tsv, parquet, arrow (a stream) or xlsx."""
+    out = io.BytesIO()
+    if form == "xlsx":
+        _workbook(rows).save(out)
+    elif form == "parquet":
+        import pyarrow.parquet as pq
+
+        pq.write_table(arrow(rows), out)
+    elif form == "arrow":
+        import pyarrow as pa
+
+        table = arrow(rows)
+        with pa.ipc.new_stream(out, table.schema) as writer:
+            writer.write_table(table)
+    else:
+        return separated(rows, "\t" if form == "tsv" else ",", raw=raw or form == "tsv").encode()
+    return out.getvalue()
+
+
+def _workbook(rows: Rows) -> Any:
+    """A workbook: the rows with text as text, and on a second sheet how it was asked."""
+    from openpyxl import Workbook
+    from openpyxl.cell import WriteOnlyCell
+
+    book = Workbook(write_only=True)
+    sheet, about = book.create_sheet("Figures"), book.create_sheet("How it was asked")
+    sheet.freeze_panes = "A2"
+
+    def cell(of: Any, value: Any) -> Any:
+        if isinstance(value, str) and value.startswith(FORMULA):
+            made = WriteOnlyCell(of, value)
+            made.data_type = "s"  # a text, no formula
+            return made
+        return value.replace(tzinfo=None) if isinstance(value, datetime) else value
+
+    sheet.append([cell(sheet, name) for name in rows.columns])
+    for row in rows:
+        sheet.append([cell(sheet, row[name]) for name in rows.columns])
+    for name, value in rows.context.items():
+        about.append([name, cell(about, value if isinstance(value, int | float) else str(value))])
+    book.properties.title = str(rows.context.get("name") or rows.context.get("list_title") or "Figures")
+    book.properties.description = json.dumps(rows.context)
+    return book
+
+
+def table_schema(rows: Rows) -> dict[str, object]:
+    """The Table Schema of the rows as separated text, with how it was asked."""
+    made = frame(rows)
+
+    def kind(name: str) -> str:
+        return "date" if name.endswith(_DAYS) else _KINDS.get(made[name].dtype.kind, "string")
+
+    fields = [{"name": name, "type": kind(name)} for name in rows.columns]
+    return {"fields": fields, "missingValues": [""], "context": dict(rows.context)}
