@@ -1,9 +1,13 @@
 """The client: typed frames that know how they were asked, and one tree of errors."""
 
+import asyncio
+import tempfile
 from datetime import UTC, date, datetime
+from pathlib import Path
 from unittest import mock
 
 import httpx
+import numpy as np
 import pandas as pd
 
 import wise_ledger
@@ -65,6 +69,97 @@ class Frames(Live):
 
     def test_batches_are_fetched_page_by_page(self) -> None:
         self.assertEqual([b.number for b in self.ledger.batches()], list(range(25, 0, -1)))
+
+
+class Given(Live):
+    """What callers give in any usual form, and what they get back."""
+
+    def test_dates_of_every_kind_ask_the_same(self) -> None:
+        asked = ["2023-06-30", date(2023, 6, 30), datetime.fromisoformat("2023-06-30"), pd.Timestamp("2023-06-30"),
+                 np.datetime64("2023-06-30")]  # fmt: skip
+        answers = [self.ledger.screen(RULE, "first-look", when).answer for when in asked]
+        self.assertTrue(all(a == answers[0] for a in answers))
+        matched = [self.ledger.match(["AGK@ZALD"], when).answer.on for when in asked]
+        self.assertEqual(set(matched), {date(2023, 6, 30)})
+        with self.assertRaisesRegex(InputRefused, "time zone"):
+            self.ledger.screen(RULE, "first-look", datetime.fromisoformat("2023-06-30T08:00"))
+
+    def test_one_text_is_no_sequence_of_texts(self) -> None:
+        calls = [
+            lambda: self.ledger.match("AGK", "2023-06-30"), lambda: self.ledger.members("first-look", show="revenue"),
+            lambda: self.ledger.screen(RULE, companies="AGK@ZALD"), lambda: self.ledger.keep_list("x", "AGK", "Ada"),
+            lambda: self.ledger.statements("AGK@ZALD"), lambda: self.ledger.queue("fernmark", companies="AGK"),
+        ]  # fmt: skip
+        for call in calls:
+            with self.assertRaisesRegex(InputRefused, "not a sequence"):
+                call()
+
+    def test_a_screen_is_over_a_list_companies_or_everybody_with_named_columns_sorted(self) -> None:
+        how = {"show": ["margin: operating_income / revenue", "revenue"], "sort": "-margin"}
+        whole = self.ledger.screen("active", None, "2023-06-30", **how)  # type: ignore[arg-type]
+        self.assertRegex(whole.answer.list_title, r"^all \d+ companies active then$")
+        frame = whole.frame()
+        self.assertTrue({"margin", "margin_reason", "margin_period_end", "revenue", "revenue_currency"} <= {*frame})
+        there = frame["margin"].dropna()
+        self.assertTrue(there.is_monotonic_decreasing and frame["margin"].tolist()[: len(there)] == there.tolist())
+        few = self.ledger.screen(
+            RULE, companies=["AGK@ZALD", "DMB@ZALD"], known_on="2023-06-30", only=["unknown"]
+        ).answer
+        self.assertEqual(([c.name for c in few.companies], few.counts.passed), (["Dunmarsh Bank"], 1))
+        for wrong in ({"sort": "size"}, {"show": ["a: revenue", "a: net_income"]}, {"list": "x", "companies": ["AGK"]}):
+            with self.assertRaises(WiseLedgerError):
+                self.ledger.screen(RULE, **wrong)  # type: ignore[arg-type]
+
+    def test_statements_of_several_each_with_its_outcome(self) -> None:
+        found = self.ledger.statements(["AGK@ZALD", "nobody", "ISK@ZCAL"], "income", "annual", "2024-06-30", periods=2)
+        self.assertEqual([s.symbol for s in found.statements], ["AGK@ZALD", "ISK@ZCAL"])
+        self.assertEqual([f.company for f in found.failed], ["nobody"])
+        frame = found.frame()
+        self.assertEqual({*zip(frame["name"], frame["currency"].fillna(""), strict=True)} & {("Isken Paper", "JPY")},
+                         {("Isken Paper", "JPY")})  # fmt: skip
+        listed = self.ledger.statements(list="first-look", known_on="2024-06-30", periods=1)
+        self.assertEqual(len(listed.statements), 24)
+        told = self.live.command("statements", "AGK@ZALD", "nobody", "balance", "--periods", "1", "--format", "csv")
+        self.assertEqual(told.returncode, 3)
+        self.assertIn("nobody: no single company", told.stderr)
+
+    def test_every_answer_of_several_has_a_frame_and_a_short_repr(self) -> None:
+        found = [
+            self.ledger.lists(), self.ledger.runs(), self.ledger.sources(), self.ledger.catalogue(),
+            self.ledger.find("revenue"), self.ledger.quality(), self.ledger.coverage("first-look"),
+            self.ledger.restatements(), self.ledger.companies(), self.ledger.venues(), self.ledger.listings(),
+            self.ledger.securities(), self.ledger.members("first-look"), self.ledger.match(["AGK"], "2024-01-01"),
+        ]  # fmt: skip
+        for answer in found:
+            frame = answer.frame()  # type: ignore[attr-defined]
+            self.assertGreater(frame.shape[1], 1, answer)
+            self.assertLess(len(repr(answer)), 300)
+            for column in frame:
+                self.assertFalse(any(isinstance(v, list | dict) for v in frame[column]), (answer, column))
+        everybody = self.ledger.companies()
+        self.assertEqual(len(everybody.companies), everybody.total)
+        pages = [self.live.http("GET", f"/companies?limit=5&cursor={n}").json() for n in (0, 5)]
+        self.assertEqual(pages[0]["next"], "5")
+        self.assertFalse({c["id"] for c in pages[0]["companies"]} & {c["id"] for c in pages[1]["companies"]})
+
+    def test_files_are_paths_bytes_or_frames(self) -> None:
+        frame = pd.DataFrame({"base": ["EUR"], "quote": ["CHF"], "date": [pd.Timestamp("2024-03-28")], "rate": [0.98]})
+        self.assertEqual(self.ledger.load("rates", frame).new, 1)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "rates.csv"
+            frame.assign(rate=[0.97], date="2024-03-29").to_csv(path, index=False)
+            self.assertEqual((self.ledger.load("rates", path).new, self.ledger.load("rates", str(path)).new), (1, 0))
+        with self.assertRaisesRegex(InputRefused, "cannot be read"):
+            self.ledger.load("rates", "nowhere.csv")
+
+    def test_the_same_client_for_async_code(self) -> None:
+        async def ask() -> tuple[object, ...]:
+            async with wise_ledger.connect_async(self.live.url, self.live.token) as ledger:
+                days = ("2023-06-30", "2024-01-15")
+                both = await asyncio.gather(*(ledger.screen(RULE, "first-look", day) for day in days))
+                return (*(s.counts.passed for s in both), len(await ledger.batches()) > 1)
+
+        self.assertEqual(asyncio.run(ask()), (12, 11, True))
 
 
 class Errors(Live):

@@ -249,7 +249,7 @@ class Console(Live):
             expect(page.locator(".row")).to_have_count(5)
             expect(page.get_by_label("Column")).to_have_value("name")
             for place, words in enumerate(
-                ("matched", "not found", "Linkwater Technology", "bankruptcy", "did you mean")
+                ("matched", "ambiguous", "Linkwater Technology", "bankruptcy", "did you mean")
             ):
                 expect(page.locator(".row").nth(place)).to_contain_text(words)
             self.accessible(page)
@@ -418,7 +418,7 @@ class Console(Live):
             page.get_by_label("scale").select_option("bn")
             expect(corner).to_have_text("EUR bn")
             page.locator("tbody .figure").first.click()
-            expect(page.get_by_label("Figure", exact=True)).to_contain_text("EUR for 1 USD, the mean from")
+            expect(page.get_by_label("Figure", exact=True)).to_contain_text("EUR for 1 USD, the mean of 261 rates from")
             self.accessible(page)
             self.fits(page)
 

@@ -6,8 +6,10 @@ import unittest
 from typing import Any
 
 import httpx
+import openpyxl
 import pandas as pd
 import pyarrow as pa
+import pyarrow.parquet as pq
 
 from tests.live import RULE, Live
 from wise_ledger.service.app import create_app
@@ -75,7 +77,7 @@ class Problems(Live):
 
     def test_a_request_of_another_shape_is_told_field_by_field(self) -> None:
         body = self.told({"rule": 5, "lst": "x"})
-        self.assertEqual({e["at"] for e in body["errors"]}, {"rule", "list", "lst"})
+        self.assertEqual({e["at"] for e in body["errors"]}, {"rule", "lst"})
         answer = self.live.http("POST", "/screens", content=b'{"rule": ')
         self.assertEqual(answer.status_code, 422)
 
@@ -124,6 +126,44 @@ class Representations(Live):
                 reasons = frame[f"{ratio} reason"].dropna().tolist()
                 self.assertEqual(reasons, ["not_applicable", "not_applicable"])
 
+    def test_every_format_carries_how_it_was_asked(self) -> None:
+        asked = {"rule": QUESTION["rule"], "list": "first-look", "known_on": "2023-06-30T23:59:59.999999Z"}
+        for name, frame in self.frames().items():
+            self.assertEqual(list(frame.columns[:4]), ["list", "known_on", "batch", "company"], name)
+        schema = self.ask(format="csv", schema="table").json()["context"]
+        parquet = json.loads(pq.read_schema(io.BytesIO(self.ask(format="parquet").content)).metadata[b"context"])
+        book = openpyxl.load_workbook(io.BytesIO(self.ask(format="xlsx").content))
+        sheet = {row[0].value: row[1].value for row in book["How it was asked"].rows}
+        for context in (schema, parquet, sheet, json.loads(book.properties.description)):
+            self.assertEqual({k: context[k] for k in asked}, asked)
+
+    def test_a_text_that_looks_like_a_formula_stays_a_text(self) -> None:
+        rows = b"company,name,valid_from\nZ-1,=1+1 plc,2020-01-01\nZ-2,@home AG,2020-01-01\nZ-3,-Minus-,2020-01-01\n"
+        self.assertEqual(self.ledger.load("companies", rows).rows, 3)
+        question = {"rule": "active", "companies": ["Z-1", "Z-2", "Z-3"]}
+        names = ["-Minus-", "=1+1 plc", "@home AG"]
+
+        def read(form: str, **more: str) -> bytes:
+            return self.live.http("POST", "/screens", json=question, params={"format": form, **more}).content
+
+        text = pd.read_csv(io.BytesIO(read("csv")))["name"].tolist()
+        self.assertEqual(text, [f"'{n}" for n in names])
+        self.assertEqual(pd.read_csv(io.BytesIO(read("csv", raw="true")))["name"].tolist(), names)
+        sheet = openpyxl.load_workbook(io.BytesIO(read("xlsx")))["Figures"]
+        place = [c.value for c in sheet[1]].index("name")
+        self.assertEqual([(r[place].value, r[place].data_type) for r in sheet.iter_rows(2)], [(n, "s") for n in names])
+
+    def test_parameters_that_nobody_reads_are_refused(self) -> None:
+        for path, at in (
+            ("/companies?querry=x", "querry"), ("/lists?archived=true&known_on=2023-01-01", "known_on"),
+            ("/statements?company=AGK@ZALD&company=EMI@ZBRE", "company"), ("/venues?on=2023-01-01&on=2024-01-01", "on"),
+            ("/health?x=1", "x"),
+        ):  # fmt: skip
+            answer = self.live.http("GET", path)
+            self.assertEqual((answer.status_code, answer.json()["errors"][0]["at"]), (422, at), path)
+        many = self.live.http("GET", "/lists/first-look/members?show=revenue&show=net_income")
+        self.assertEqual(many.status_code, 200)
+
     def test_no_export_tells_what_came_later_t9(self) -> None:
         answer = self.live.http("POST", "/screens?format=csv", json={**QUESTION, "hindsight": True})
         self.assertNotIn("later", answer.text)
@@ -146,7 +186,7 @@ class Representations(Live):
         other = self.live.http("POST", "/screens", json={**QUESTION, "known_on": "2023-07-01"})
         self.assertNotEqual(first.headers["etag"], other.headers["etag"])
         body = first.json()
-        self.assertEqual((body["batch"], body["recorded_by"]), (25, None))
+        self.assertEqual((body["batch"], body["recorded_by"]), (self.live.desk.ledger.last_batch(), None))
         self.assertEqual(body["known_on"], "2023-06-30T23:59:59.999999Z")
 
 

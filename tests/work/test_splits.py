@@ -6,7 +6,6 @@ HEAD = "security,ex_date,ratio,published_at\n"
 BAD = {  # a row: the column and a word of the problem
     "Nobody At All,2023-06-05,4,": ("security", "no single company"),
     "AGK@ZALD,05/06/2023,4,": ("ex_date", "ambiguous"),
-    "AGK@ZALD,2023-06-05,,": ("ratio", "empty"),
     "AGK@ZALD,2023-06-05,1,": ("ratio", "no ratio"),
     "AGK@ZALD,2023-06-05,0,": ("ratio", "not above 0"),
     "AGK@ZALD,2023-06-05,5000,": ("ratio", "no ratio"),
@@ -33,6 +32,10 @@ class Splits(Live):
             self.assertEqual(self.read(expression, "2023-06-05", recorded_by=batch), before[expression])  # T7
         told = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
         self.assertEqual([v.by_split for v in told.versions], [False, True])
+        taken_back = (HEAD + "BWG@ZALD,2023-06-05,,2023-07-20T06:00:00Z\n").encode()
+        self.assertEqual(self.ledger.load("splits", taken_back).new, 1)  # M3: from then on there was no split
+        read = [self.read("diluted_eps.fy", on) for on in ("2023-07-19", "2023-07-20")]
+        self.assertEqual(read, [before["diluted_eps.fy"] / 4, before["diluted_eps.fy"]])
         tree = told.inputs[0].tree
         assert tree and tree.fact and tree.fact.value
         self.assertAlmostEqual(tree.value, tree.fact.value / 4)

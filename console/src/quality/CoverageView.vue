@@ -45,7 +45,7 @@ const share = (companies: number) => `${Math.round((companies / matrix.value!.me
   </div>
   <ProblemNote :problem="problem" />
   <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">
-    <table v-if="matrix.rows.length" class="matrix">
+    <table v-if="matrix.items.length" class="matrix">
       <thead>
         <tr>
           <th>Item</th>
@@ -53,7 +53,7 @@ const share = (companies: number) => `${Math.round((companies / matrix.value!.me
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in matrix.rows" :key="row.item">
+        <tr v-for="row in matrix.items" :key="row.item">
           <td>
             <router-link :to="{ name: 'item', params: { code: row.item } }">{{ row.title }}</router-link>
           </td>

@@ -15,16 +15,11 @@ from wise_ledger.wire.catalogue import CatalogueValue
 @click.pass_context
 def catalogue(context: click.Context, format_: str, output: Path | None) -> None:
     """The items and functions that an expression may name."""
-    from wise_ledger.wire.catalogue import Item
-    from wise_ledger.wire.rows import rows_of
-
     if context.invoked_subcommand is not None:
         return
     with asking() as ledger:
         found = ledger.catalogue()
-    rows = rows_of(
-        Item, found.items, templates=lambda i: " ".join(i.templates), synonyms=lambda i: "; ".join(i.synonyms)
-    )
+    rows = found.rows()
 
     def table() -> None:
         draw(
@@ -81,22 +76,9 @@ def search(
     text: tuple[str, ...], kind: tuple[str, ...], least: float, format_: str, output: Path | None, **how: Any
 ) -> None:
     """Find an item, attribute or function by TEXT: word, synonym or code."""
-    from wise_ledger.wire.catalogue import CatalogueEntry
-    from wise_ledger.wire.rows import rows_of
-
     with asking() as ledger:
         found = ledger.find(" ".join(text), kind=kind, least=least / 100, **how)
-    rows = rows_of(
-        CatalogueEntry,
-        found.entries,
-        ("call", "coverage", "templates", "meaning"),
-        companies=lambda e: e.coverage.companies if e.coverage else None,
-        share=lambda e: e.coverage.share if e.coverage else None,
-        since=lambda e: e.coverage.first if e.coverage else None,
-        value=lambda e: None if e.value is None else e.value.reason if e.value.value is None else e.value.value,
-        currency=lambda e: e.value.currency if e.value else None,
-        meaning=lambda e: e.meaning,
-    )
+    rows = found.rows()
 
     def table() -> None:
         if not rows:

@@ -25,12 +25,9 @@ def companies() -> None:
 @output_options
 def search(query: str, on: str | None, active_only: bool, format_: str, output: Path | None) -> None:
     """Companies by name, symbol or identifier; all without QUERY."""
-    from wise_ledger.wire.identity import CompanyInfo
-    from wise_ledger.wire.rows import rows_of
-
     with asking() as ledger:
-        found = ledger.companies(query, on, with_inactive=not active_only, limit=1000)
-    rows = rows_of(CompanyInfo, found.companies, ("listings", "description"))
+        found = ledger.companies(query, on, with_inactive=not active_only)
+    rows = found.rows()
     shown = [
         (
             c.id,
@@ -158,16 +155,13 @@ def alias(mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str
 
 
 def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
-    from wise_ledger.wire.identity import VenueCount
-    from wise_ledger.wire.rows import rows_of
-
-    rows = rows_of(VenueCount, found.venues)
+    rows = found.rows()
     headings = [
         Heading("Venue", style="bold"), Heading("Name"), Heading("Country"), Heading("Time zone", optional=True),
         Heading("Closes"), Heading("Also called"), Heading("Security type"), Heading("Listings", right=True),
         Heading("Companies", right=True),
     ]  # fmt: skip
-    shown = [[", ".join(x) if isinstance(x, list | tuple) else str(x or "") for x in r.values()] for r in rows]
+    shown = [[str(x or "") for x in r.values()] for r in rows]
     write(rows, format_, output, table=lambda: draw(headings, shown))
 
 
@@ -178,26 +172,16 @@ def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
 @output_options
 def listings(on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None) -> None:
     """Listings with their companies."""
-    from wise_ledger.wire.rows import Rows
-
     with asking() as ledger:
         found = ledger.listings(on, venue=venue, security_type=type_)
-    shown_of = ("security_type", "currency", "valid_from", "valid_to", "primary")
-    told = [r.listing.model_dump(mode="json", include=set(shown_of)) for r in found.listings]
-    rows = Rows(
-        ("listing", "company", "name", *shown_of),
-        [
-            {"listing": f"{r.listing.symbol}@{r.listing.mic}", "company": r.company, "name": r.name, **more}
-            for r, more in zip(found.listings, told, strict=True)
-        ],
-    )
+    rows = found.rows()
     headings = [
         Heading("Listing", style="bold", whole=True), Heading("Company"), Heading("Security"), Heading("Currency"),
         Heading("From, to", whole=True), Heading(""),
     ]  # fmt: skip
     shown = [
         (
-            str(r["listing"]),
+            str(r["symbol"]),
             str(r["name"]),
             str(r["security_type"]).replace("_", " "),
             str(r["currency"]),
@@ -215,14 +199,9 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
 @output_options
 def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:
     """Securities with their companies and listings."""
-    from wise_ledger.wire.identity import SecurityInfo
-    from wise_ledger.wire.rows import rows_of
-
     with asking() as ledger:
         found = ledger.securities(on, security_type=type_)
-    rows = rows_of(
-        SecurityInfo, found.securities, listings=lambda s: " ".join(f"{x.symbol}@{x.mic}" for x in s.listings)
-    )
+    rows = found.rows()
     headings = [
         Heading("Security", style="dim", whole=True), Heading("Company"), Heading("Type"), Heading("Ratio", right=True),
         Heading("Listed"),

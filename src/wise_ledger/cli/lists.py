@@ -43,7 +43,12 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @click.argument("name")
 @viewpoint_options
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
-@click.option("--show", multiple=True, metavar="EXPRESSION", help="A column to add: 'revenue'. Can be given again.")
+@click.option(
+    "--show",
+    multiple=True,
+    metavar="EXPRESSION",
+    help="A column to add: 'revenue', or 'margin: operating_income / revenue'. Can be given again.",
+)
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
 def members(
@@ -85,7 +90,7 @@ def members(
         Heading("State"), Heading("Listing", whole=True),
     ]  # fmt: skip
     headings += [Heading("Weight, %", right=True)] if weighed else []
-    headings += [Heading(heading(k.expression, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
+    headings += [Heading(heading(k.name, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
     headings += [Heading("Currency")] if several else []
     caption = f"{found.title}: {len(rows)} companies, known on {found.known_on:%d %B %Y}, "
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"

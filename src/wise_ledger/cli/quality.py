@@ -20,8 +20,6 @@ from wise_ledger.cli.output import Heading, draw, output_options, short, write
 @click.pass_context
 def quality(context: click.Context, format_: str, output: Path | None, **how: Any) -> None:
     """What checks found wrong; figures in quarantine are not used until somebody accepts them."""
-    from wise_ledger.wire.quality import Finding
-    from wise_ledger.wire.rows import rows_of
 
     if context.invoked_subcommand is not None:
         return
@@ -48,8 +46,7 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
         if found.by_state.get("quarantined"):
             click.echo(" Decide with: wise-ledger quality accept FACT … --who NAME --why CAUSE, or reject")
 
-    rows = rows_of(Finding, found.findings)
-    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+    write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
 
 
 def _decide(facts: tuple[int, ...], accept: bool, who: str, why: str) -> None:
@@ -84,20 +81,13 @@ def reject(facts: tuple[int, ...], who: str, why: str) -> None:
 @output_options
 def coverage(list_: str, statement: str | None, format_: str, output: Path | None) -> None:
     """How many members of a list have each item, year by year."""
-    from wise_ledger.wire.rows import Rows
-
     with asking() as ledger:
         found = ledger.coverage(list_, statement)
-    years = [str(y) for y in found.years]
-    rows = Rows(
-        ("item", *years),
-        ({"item": r.item, **dict(zip(years, r.companies, strict=True))} for r in found.rows),
-    )
 
     def table() -> None:
         headings = [Heading("Item", style="bold", whole=True)]
         headings += [Heading(str(y), right=True, whole=True) for y in found.years]
-        draw(headings, [(r.title, *map(str, r.companies)) for r in found.rows],
+        draw(headings, [(r.title, *map(str, r.companies)) for r in found.items],
              caption=f"{found.members} members · batch {found.batch}")  # fmt: skip
 
-    write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
+    write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))

@@ -21,12 +21,9 @@ from wise_ledger.cli.viewpoint import viewpoint_options
 @output_options
 def restatements(company: str | None, format_: str, output: Path | None, seen: dict[str, Any], **how: Any) -> None:
     """What was restated, of COMPANY or of all: from, to, when, by which document, and how large."""
-    from wise_ledger.wire.rows import rows_of
-    from wise_ledger.wire.statements import Restatement
-
     with asking() as ledger:
         found = ledger.restatements(company, **how, **seen)
-    rows = rows_of(Restatement, found.restatements)
+    rows = found.rows()
 
     def table() -> None:
         from wise_ledger.cli.figures import number

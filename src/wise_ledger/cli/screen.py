@@ -15,23 +15,36 @@ if TYPE_CHECKING:
 
 @click.command()
 @click.argument("rule")
-@click.option("--list", "list_", required=True, help="The list of companies to screen.")
+@click.option("--list", "list_", help="The list of companies to screen.  [default: everybody active then]")
+@click.option("--company", "companies", multiple=True, help="A company in the place of a list; may be given again.")
+@click.option(
+    "--show",
+    multiple=True,
+    metavar="COLUMN",
+    help="A column to add: 'revenue', or with a name 'margin: operating_income / revenue'. Can be given again.",
+)
+@click.option("--sort", metavar="COLUMN", help="By a column, with - before it the highest first: -margin.")
+@click.option("--only", multiple=True, type=click.Choice(("pass", "fail", "unknown")), help="Only these verdicts.")
 @viewpoint_options
 @output_options
 def screen(
-    rule: str, list_: str, known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None
-) -> None:
+    rule: str, list_: str | None, companies: tuple[str, ...], show: tuple[str, ...], sort: str | None,
+    only: tuple[Any, ...], known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None,
+) -> None:  # fmt: skip
     """Who of a list passes RULE, who does not, and who is unknown and why.
 
     \b
     wise-ledger screen 'operating_income / revenue > 15%' --list first-look --known-on 2023-06-30
+    wise-ledger screen 'active' --show 'margin: operating_income / revenue' --sort -margin --only pass
     """
     with asking() as ledger:
-        found = ledger.screen(rule, list_, known_on, **seen).answer
-        write(found.rows(), format_, output, table=lambda: show(found), whole=found.model_dump(mode="json"))
+        found = ledger.screen(
+            rule, list_, known_on, companies=companies, show=show, sort=sort, only=only, **seen
+        ).answer
+        write(found.rows(), format_, output, table=lambda: draw_screen(found), whole=found.model_dump(mode="json"))
 
 
-def show(found: "ScreenAnswer") -> None:
+def draw_screen(found: "ScreenAnswer") -> None:
     """The answer as a table on the terminal."""
     from wise_ledger.cli.figures import cell_text, heading, notes
 
@@ -42,7 +55,7 @@ def show(found: "ScreenAnswer") -> None:
     ]  # fmt: skip
     several = any(cell.currency for c in found.companies for cell in c.cells)
     for column in found.columns:
-        headings.append(Heading(heading(column.expression, column.unit, column.percent), right=True))
+        headings.append(Heading(heading(column.name, column.unit, column.percent), right=column.unit != "text"))
     headings += [Heading("Currency")] if several else []
     headings += [
         Heading("Period", whole=True),

@@ -1,11 +1,12 @@
 """wise-ledger statements"""
 
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import asking
+from wise_ledger.cli.asking import PARTLY, asking
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -18,8 +19,8 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 
 
 @click.command()
-@click.argument("company")
-@click.argument("statement", type=click.Choice(STATEMENTS), default="income")
+@click.argument("companies", nargs=-1)
+@click.option("--list", "list_", help="The members of a list, in the place of companies.")
 @viewpoint_options
 @click.option(
     "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
@@ -35,21 +36,45 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option("--basis", default="consolidated", show_default=True, help="Or a segment; the answer names them.")
 @output_options
 def statements(
-    company: str, statement: str, known_on: str | None, first_reported: bool, as_reported: bool, scale: str,
-    calendar: bool, format_: str, output: Path | None, seen: dict[str, Any], **how: Any,
+    companies: tuple[str, ...], list_: str | None, known_on: str | None, first_reported: bool, as_reported: bool,
+    scale: str, calendar: bool, format_: str, output: Path | None, seen: dict[str, Any], **how: Any,
 ) -> None:  # fmt: skip
-    """The STATEMENT of COMPANY (any identifier) as known on a date: oldest first.
+    """A statement of COMPANIES (any identifiers) as known on a date: oldest first.
+
+    The last argument may say which: income (without one), balance, cash_flow, per_share, share_count, other or all.
 
     \b
     wise-ledger statements AGK@ZALD --known-on 2024-06-30 --periods 5
-    wise-ledger statements AGK@ZALD balance --frequency quarter --periods 6
-    wise-ledger statements AGK@ZALD --currency EUR
+    wise-ledger statements AGK@ZALD EMI@ZBRE balance --frequency quarter --periods 6
+    wise-ledger statements --list first-look --currency EUR --output first-look.parquet
     """
+    statement = "income"
+    if companies and companies[-1] in STATEMENTS:
+        *named, statement = companies
+        companies = tuple(named)
+    if bool(companies) == bool(list_):
+        raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
+    how |= {
+        "versions": "first" if first_reported else "latest",
+        "figures": "as_reported" if as_reported else "normalised",
+    }
+    frequency = how.pop("frequency")
+    if list_ is not None or len(companies) > 1:
+        if how.pop("basis") != "consolidated":
+            raise click.UsageError("another basis is shown of one company alone")
+        with asking() as ledger:
+            several = ledger.statements(companies, statement, frequency, known_on, list=list_, **how, **seen)
+        write(
+            several.rows(), format_, output, table=lambda: [_draw(s, scale, calendar) for s in several.statements],
+            whole=several.model_dump(mode="json"),
+        )  # fmt: skip
+        for failed in several.failed:
+            click.secho(f"{failed.company}: {failed.problem}; {failed.mend}", fg="red", err=True)
+        if several.failed:
+            sys.exit(PARTLY)
+        return
     with asking() as ledger:
-        found = ledger.statement(
-            company, statement, how.pop("frequency"), known_on, versions="first" if first_reported else "latest",
-            figures="as_reported" if as_reported else "normalised", **how, **seen,
-        ).answer  # fmt: skip
+        found = ledger.statement(companies[0], statement, frequency, known_on, **how, **seen).answer
     write(
         found.rows(), format_, output, table=lambda: _draw(found, scale, calendar), whole=found.model_dump(mode="json")
     )

@@ -1,5 +1,6 @@
 """The Python client: one object, verbs of the trade, pandas out."""
 
+from wise_ledger.client.beside import AsyncLedger, connect_async
 from wise_ledger.client.errors import (
     AccessDenied,
     InputRefused,
@@ -8,19 +9,25 @@ from wise_ledger.client.errors import (
     ServiceUnreachable,
     WiseLedgerError,
 )
+from wise_ledger.client.found import Found
 from wise_ledger.client.ledger import Ledger, connect
-from wise_ledger.client.results import Explained, Matches, Screened
+from wise_ledger.client.results import Explained, Matches, Members, Screened, Stated
 
 __all__ = [
     "AccessDenied",
+    "AsyncLedger",
     "Explained",
+    "Found",
     "InputRefused",
     "Ledger",
     "Matches",
+    "Members",
     "NotThere",
     "Screened",
     "ServiceFailed",
     "ServiceUnreachable",
+    "Stated",
     "WiseLedgerError",
     "connect",
+    "connect_async",
 ]

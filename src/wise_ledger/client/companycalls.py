@@ -4,13 +4,15 @@ from collections.abc import Sequence
 from typing import Literal, Unpack
 from urllib.parse import quote
 
+from wise_ledger.client.found import Found
+from wise_ledger.client.given import When, Words, when, words
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, When, viewpoint, when
+from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import SourceOrder, SourceOrderRequest, SourceOrders
 from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
-from wise_ledger.wire.statements import Restatements, StatementAnswer
+from wise_ledger.wire.statements import Restatements, StatementAnswer, StatementsAnswer, StatementsRequest
 
 
 class CompanyCalls:
@@ -53,6 +55,31 @@ class CompanyCalls:
             **viewpoint(known_on, seen),
         )
         return Stated(StatementAnswer.model_validate_json(raw))
+
+    def statements(
+        self,
+        companies: Words = (),
+        statement: str = "income",
+        frequency: str = "annual",
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        versions: Literal["latest", "first"] = "latest",
+        figures: Literal["normalised", "as_reported"] = "normalised",
+        show: Literal["amounts", "common_size", "growth"] = "amounts",
+        periods: int | None = None,
+        lines: Literal["filled", "template", "all"] = "filled",
+        **seen: Unpack[Seen],
+    ) -> StatementsAnswer:
+        """Statements of several companies, or of a list's members; `failed` has those that could not be given.
+
+        `frame()` is one row a figure of all of them.
+        """
+        asked = StatementsRequest(
+            list=list, companies=words("companies", companies), statement=statement, frequency=frequency,
+            versions=versions, figures=figures, show=show, periods=periods, lines=lines, **viewpoint(known_on, seen),
+        )  # fmt: skip
+        return StatementsAnswer.model_validate_json(self._transport.post("/statements", asked.model_dump()))
 
     def restatements(
         self,
@@ -101,18 +128,17 @@ class CompanyCalls:
         asked = QuarantineDecision(facts=[*facts], accept=accept, who=who, why=why)
         return Decided.model_validate_json(self._transport.post("/quality/decisions", asked.model_dump()))
 
-    def source_orders(self) -> tuple[SourceOrder, ...]:
+    def source_orders(self) -> Found[SourceOrder]:
         """Which source goes before which; the general order first."""
-        return tuple(SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders)
+        return Found(SourceOrder, SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders)
 
     def prefer_sources(
-        self, sources: Sequence[str], who: str, *, item: str | None = None, company: str | None = None, why: str = ""
-    ) -> tuple[SourceOrder, ...]:
+        self, sources: Words, who: str, *, item: str | None = None, company: str | None = None, why: str = ""
+    ) -> Found[SourceOrder]:
         """Say which sources go first, for an item, a company, both or all; none takes an earlier word back."""
-        asked = SourceOrderRequest(sources=[*sources], who=who, why=why, item=item, company=company)
-        return tuple(
-            SourceOrders.model_validate_json(self._transport.post("/sources/order", asked.model_dump())).orders
-        )
+        asked = SourceOrderRequest(sources=words("sources", sources), who=who, why=why, item=item, company=company)
+        raw = self._transport.post("/sources/order", asked.model_dump())
+        return Found(SourceOrder, SourceOrders.model_validate_json(raw).orders)
 
     def coverage(self, list: str, statement: str | None = None) -> CoverageMatrix:
         """How many members of a list have each item in each year."""
@@ -124,7 +150,7 @@ class CompanyCalls:
         self,
         text: str = "",
         *,
-        kind: Sequence[str] = (),
+        kind: Words = (),
         statement: str | None = None,
         template: str | None = None,
         least: float = 0.0,
@@ -135,7 +161,13 @@ class CompanyCalls:
 
         `least` is the share of companies (0 to 1) that must have it.
         """
-        asked = {"q": text, "kind": list(kind) or None, "statement": statement, "template": template, "least": least}
+        asked = {
+            "q": text,
+            "kind": words("kind", kind) or None,
+            "statement": statement,
+            "template": template,
+            "least": least,
+        }
         raw = self._transport.get("/catalogue/search", **asked, company=company, limit=limit)
         return CatalogueSearch.model_validate_json(raw)
 

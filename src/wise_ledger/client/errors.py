@@ -33,6 +33,12 @@ class ServiceUnreachable(WiseLedgerError):
     """Nothing answers at the address."""
 
 
+def refused(at: str, value: object, problem: str, mend: str) -> InputRefused:
+    """The error of an argument that cannot be sent."""
+    told = InputProblem(at=at, value=str(value), problem=problem, mend=mend)
+    return InputRefused("This cannot be asked", f"{at}: {problem}; {mend}", (told,))
+
+
 def error_of(problem: ProblemDetails) -> WiseLedgerError:
     """The error that a problem document stands for."""
     kinds = {401: AccessDenied, 403: AccessDenied, 404: NotThere, 422: InputRefused}

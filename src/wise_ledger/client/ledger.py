@@ -5,16 +5,19 @@ import os
 import time
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
+from pathlib import Path
 from types import TracebackType
-from typing import Self, Unpack
+from typing import TYPE_CHECKING, Self, Unpack
 from urllib.parse import quote
 
 import httpx
 
 from wise_ledger.client.companycalls import CompanyCalls
+from wise_ledger.client.found import Found
+from wise_ledger.client.given import When, Words, content, day, refuse_text, when, words
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, When, viewpoint
+from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
     Applied,
@@ -62,7 +65,10 @@ from wise_ledger.wire.lists import (
     ListVersion,
     ListVersions,
 )
-from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest
+from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest, Verdict
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 URL = "http://127.0.0.1:8600"
 
@@ -98,9 +104,20 @@ class Ledger(CompanyCalls):
         """Let go of the connections."""
         self._transport.close()
 
-    def screen(self, rule: str, list: str, known_on: When | None = None, **seen: Unpack[Seen]) -> Screened:
-        """Who of `list` passes `rule` as known on a date (its end, UTC), at an instant, or without one today."""
-        asked = ScreenRequest(rule=rule, list=list, **viewpoint(known_on, seen))
+    def screen(
+        self, rule: str, list: str | None = None, known_on: When | None = None, *, companies: Words = (),
+        show: Words = (), sort: str | None = None, only: Sequence[Verdict] = (), **seen: Unpack[Seen],
+    ) -> Screened:  # fmt: skip
+        """Who of `list` passes `rule` as known on a date (its end, UTC), at an instant, or without one today.
+
+        Without a list it is about `companies` (any identifiers), without these about everybody active then. `show`
+        adds columns (`"margin: operating_income / revenue"`), `sort` names one (`"-margin"`: the highest first),
+        `only=["pass"]` leaves out the others.
+        """
+        asked = ScreenRequest(
+            rule=rule, list=list, companies=words("companies", companies), show=words("show", show), sort=sort,
+            only=[*only], **viewpoint(known_on, seen),
+        )  # fmt: skip
         return Screened(ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump())))
 
     def explain(
@@ -122,20 +139,21 @@ class Ledger(CompanyCalls):
     def match(
         self,
         terms: Sequence[str | TermAsked],
-        on: str | date,
+        on: When,
         *,
         types: Sequence[SecurityType] = ("ordinary",),
         all_listings: bool = False,
         ever: bool = False,
-        to: Sequence[str] = (),
+        to: Words = (),
     ) -> Matches:
         """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
 
         `types` are the security types that count; `ever` takes companies and symbols of any time; `to` maps to other
         schemes (`isin`, `sedol`, `symbol`, …).
         """
+        refuse_text("terms", terms)
         asked = MatchRequest(
-            terms=list(terms), on=str(on), types=list(types), all_listings=all_listings, ever=ever, to=list(to)
+            terms=[*terms], on=when(on), types=[*types], all_listings=all_listings, ever=ever, to=words("to", to)
         )
         return Matches(MatchAnswer.model_validate_json(self._transport.post("/matches", asked.model_dump())))
 
@@ -148,27 +166,30 @@ class Ledger(CompanyCalls):
         asked = DecisionRequest(term=term, company=company, who=who, why=why)
         return Decision.model_validate_json(self._transport.post("/matches/decisions", asked.model_dump()))
 
-    def decisions(self) -> tuple[Decision, ...]:
+    def decisions(self) -> Found[Decision]:
         """What people decided, the newest first."""
-        return tuple(Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions)
+        return Found(Decision, Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions)
 
     def companies(
-        self, query: str = "", on: str | date | None = None, *, with_inactive: bool = True, limit: int = 100
+        self, query: str = "", on: When | None = None, *, with_inactive: bool = True, limit: int | None = None
     ) -> Companies:
-        """Companies by anything that names them; all without a query."""
-        raw = self._transport.get(
-            "/companies", query=query, on=None if on is None else str(on), with_inactive=with_inactive, limit=limit
-        )
-        return Companies.model_validate_json(raw)
+        """Companies by anything that names them, without a query all; the first `limit`, or page by page every one."""
+        asked = {"query": query, "on": day(on), "with_inactive": with_inactive}
+        found = Companies.model_validate_json(self._transport.get("/companies", **asked, limit=limit or 1000))
+        while limit is None and found.next is not None:
+            raw = self._transport.get("/companies", **asked, limit=1000, cursor=found.next)
+            page = Companies.model_validate_json(raw)
+            found = page.model_copy(update={"companies": [*found.companies, *page.companies]})
+        return found
 
-    def company(self, company: str, on: str | date | None = None) -> CompanyPage:
+    def company(self, company: str, on: When | None = None) -> CompanyPage:
         """All there is to know about a company, by any identifier."""
-        raw = self._transport.get(f"/companies/{quote(company, safe='')}", on=None if on is None else str(on))
+        raw = self._transport.get(f"/companies/{quote(company, safe='')}", on=day(on))
         return CompanyPage.model_validate_json(raw)
 
-    def venues(self, on: str | date | None = None) -> Venues:
+    def venues(self, on: When | None = None) -> Venues:
         """Listings and companies at each venue by security type."""
-        return Venues.model_validate_json(self._transport.get("/venues", on=None if on is None else str(on)))
+        return Venues.model_validate_json(self._transport.get("/venues", on=day(on)))
 
     def call_venue(self, word: str, mic: str | None, who: str) -> Venues:
         """Teach what a venue is also called, such as the suffix of its symbols; None takes the word back."""
@@ -176,20 +197,20 @@ class Ledger(CompanyCalls):
         return Venues.model_validate_json(self._transport.post("/venues/words", asked.model_dump()))
 
     def listings(
-        self, on: str | date | None = None, *, venue: str | None = None, security_type: str | None = None
+        self, on: When | None = None, *, venue: str | None = None, security_type: str | None = None
     ) -> Listings:
         """Listings of a day, or of all time, with their companies."""
-        day = None if on is None else str(on)
-        raw = self._transport.get("/listings", on=day, venue=venue, security_type=security_type)
+        raw = self._transport.get("/listings", on=day(on), venue=venue, security_type=security_type)
         return Listings.model_validate_json(raw)
 
-    def securities(self, on: str | date | None = None, *, security_type: str | None = None) -> Securities:
+    def securities(self, on: When | None = None, *, security_type: str | None = None) -> Securities:
         """Every security with its company and its listings of a day."""
-        day = None if on is None else str(on)
-        return Securities.model_validate_json(self._transport.get("/securities", on=day, security_type=security_type))
+        return Securities.model_validate_json(
+            self._transport.get("/securities", on=day(on), security_type=security_type)
+        )
 
     def keep_list(
-        self, name: str, companies: Sequence[str] = (), who: str = "", title: str = "", *, rule: str | None = None,
+        self, name: str, companies: Words = (), who: str = "", title: str = "", *, rule: str | None = None,
         until_ended: bool = False,
     ) -> ListMembers:  # fmt: skip
         """Keep a list of companies, new or changed to be exactly these; or one by a rule, which holds on every date.
@@ -197,22 +218,33 @@ class Ledger(CompanyCalls):
         With `until_ended` companies that are no more stand on it until the day they ended.
         """
         asked = ListRequest(
-            name=name, title=title, companies=list(companies), rule=rule, on=None, who=who, until_ended=until_ended
+            name=name,
+            title=title,
+            companies=words("companies", companies),
+            rule=rule,
+            on=None,
+            who=who,
+            until_ended=until_ended,
         )
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
-    def combine_lists(self, name: str, how: ListCombination, lists: Sequence[str], who: str) -> ListMembers:
+    def combine_lists(self, name: str, how: ListCombination, lists: Words, who: str) -> ListMembers:
         """Keep the union, intersection or difference of lists as they are today; the union of one is its copy."""
-        asked = ListRequest(name=name, how=how, lists=list(lists), rule=None, on=None, who=who)
+        asked = ListRequest(name=name, how=how, lists=words("lists", lists), rule=None, on=None, who=who)
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def change_list(
-        self, name: str, who: str, *, add: Sequence[str] = (), remove: Sequence[str] = (), title: str | None = None,
+        self, name: str, who: str, *, add: Words = (), remove: Words = (), title: str | None = None,
         description: str | None = None, archived: bool | None = None,
     ) -> ListMembers:  # fmt: skip
         """Add and remove companies, describe, rename, archive or bring back a list; None leaves a thing as it is."""
         asked = ListChange(
-            title=title, description=description, archived=archived, add=[*add], remove=[*remove], who=who
+            title=title,
+            description=description,
+            archived=archived,
+            add=words("add", add),
+            remove=words("remove", remove),
+            who=who,
         )
         raw = self._transport.patch(f"/lists/{quote(name, safe='')}", asked.model_dump())
         return ListMembers.model_validate_json(raw)
@@ -223,7 +255,7 @@ class Ledger(CompanyCalls):
         known_on: When | None = None,
         *,
         where: str | None = None,
-        show: Sequence[str] = (),
+        show: Words = (),
         with_inactive: bool = True,
         **seen: Unpack[Seen],
     ) -> Members:
@@ -231,16 +263,16 @@ class Ledger(CompanyCalls):
         raw = self._transport.get(
             f"/lists/{quote(name, safe='')}/members",
             where=where,
-            show=[*show],
+            show=words("show", show),
             with_inactive=with_inactive,
             **viewpoint(known_on, seen),
         )
         return Members(ListMembers.model_validate_json(raw))
 
-    def list_versions(self, name: str) -> tuple[ListVersion, ...]:
+    def list_versions(self, name: str) -> Found[ListVersion]:
         """Every change of a list, the newest first: who, when, which companies came and left."""
         raw = self._transport.get(f"/lists/{quote(name, safe='')}/versions")
-        return tuple(ListVersions.model_validate_json(raw).versions)
+        return Found(ListVersion, ListVersions.model_validate_json(raw).versions)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""
@@ -252,7 +284,7 @@ class Ledger(CompanyCalls):
         source: str,
         list: str | None = None,
         *,
-        companies: Sequence[str] = (),
+        companies: Words = (),
         what: Sequence[What] = ALL_OF_IT,
         since: date | None = None,
         confirmed: bool = True,
@@ -271,7 +303,7 @@ class Ledger(CompanyCalls):
         source: str,
         list: str | None = None,
         *,
-        companies: Sequence[str] = (),
+        companies: Words = (),
         what: Sequence[What] = ALL_OF_IT,
         since: date | None = None,
         confirmed: bool = True,
@@ -285,7 +317,7 @@ class Ledger(CompanyCalls):
         source: str,
         list: str | None = None,
         *,
-        companies: Sequence[str] = (),
+        companies: Words = (),
         what: Sequence[What] = ALL_OF_IT,
         since: date | None = None,
     ) -> Plan:
@@ -348,16 +380,18 @@ class Ledger(CompanyCalls):
         *,
         timing: Timing | None = None,
         list: str | None = None,
-        notify: Sequence[str] = (),
+        notify: Words = (),
     ) -> Schedule:
         """Keep a collection at set times; `notify` tells mailto: and http addresses when a run ends."""
         collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
-        asked = ScheduleRequest(name=name, collection=collection, timing=timing or Timing(), notify=[*notify], who=who)
+        asked = ScheduleRequest(
+            name=name, collection=collection, timing=timing or Timing(), notify=words("notify", notify), who=who
+        )
         return Schedule.model_validate_json(self._transport.post("/schedules", asked.model_dump(mode="json")))
 
-    def schedules(self) -> tuple[Schedule, ...]:
+    def schedules(self) -> Found[Schedule]:
         """Every schedule: its last run, when it is due next, what changed."""
-        return tuple(Schedules.model_validate_json(self._transport.get("/schedules")).schedules)
+        return Found(Schedule, Schedules.model_validate_json(self._transport.get("/schedules")).schedules)
 
     def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
         """Hold a schedule, or let it go on."""
@@ -377,16 +411,18 @@ class Ledger(CompanyCalls):
         return self._transport.get(f"/collections/files/{quote(kind)}")
 
     def load(
-        self, kind: str, content: bytes, *, accept_good: bool = False, mapping: str | None = None, name: str = "a file"
-    ) -> LoadAnswer:
-        """Load a file's bytes (companies, identifiers, listings, members, facts, rates, splits or
-        observations) as one batch.
+        self, kind: str, file: "bytes | str | Path | pd.DataFrame", *, accept_good: bool = False,
+        mapping: str | None = None, name: str | None = None,
+    ) -> LoadAnswer:  # fmt: skip
+        """Load companies, identifiers, listings, members, facts, rates, splits, venues or observations as one batch.
 
-        With a bad row nothing is written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is
-        YAML that says what is where in a table of facts of another shape.
+        `file` is a path, the bytes of a file, or a frame with the columns of the kind. With a bad row nothing is
+        written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is YAML that says what is
+        where in a table of facts of another shape.
         """
-        how = {"accept_good": accept_good, "mapping": mapping, "name": name}
-        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", content, **how)
+        raw_file, called = content(file)
+        how = {"accept_good": accept_good, "mapping": mapping, "name": name or called}
+        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", raw_file, **how)
         return LoadAnswer.model_validate_json(raw)
 
     def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:
@@ -401,17 +437,17 @@ class Ledger(CompanyCalls):
         """A run, with the outcome of each company so far."""
         return Run.model_validate_json(self._transport.get(f"/runs/{id}", outcomes=outcomes))
 
-    def runs(self) -> tuple[Run, ...]:
+    def runs(self) -> Found[Run]:
         """The newest runs first, without their outcomes."""
-        return tuple(Runs.model_validate_json(self._transport.get("/runs")).runs)
+        return Found(Run, Runs.model_validate_json(self._transport.get("/runs")).runs)
 
-    def lists(self, *, archived: bool = False) -> tuple[ListInfo, ...]:
+    def lists(self, *, archived: bool = False) -> Found[ListInfo]:
         """Every list; archived ones only if asked for."""
-        return tuple(Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
+        return Found(ListInfo, Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
 
-    def sources(self) -> tuple[SourceInfo, ...]:
+    def sources(self) -> Found[SourceInfo]:
         """The sources that can be collected from, with their pace and last run."""
-        return tuple(Sources.model_validate_json(self._transport.get("/sources")).sources)
+        return Found(SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources)
 
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""
@@ -431,11 +467,16 @@ class Ledger(CompanyCalls):
 def _collection(
     source: str,
     list_: str | None,
-    companies: Sequence[str],
+    companies: Words,
     what: Sequence[What],
     since: date | None,
     confirmed: bool,
 ) -> CollectionRequest:
     return CollectionRequest(
-        source=source, list=list_, companies=[*companies], what=[*what], since=since, confirmed=confirmed
+        source=source,
+        list=list_,
+        companies=words("companies", companies),
+        what=[*what],
+        since=since,
+        confirmed=confirmed,
     )

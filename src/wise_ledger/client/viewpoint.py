@@ -1,12 +1,10 @@
 """How a question is asked, as callers write it."""
 
 from collections.abc import Sequence
-from datetime import date, datetime
 from typing import Any, TypedDict
 
+from wise_ledger.client.given import When, when
 from wise_ledger.wire.viewpoint import Mark
-
-When = str | date | datetime
 
 
 class Seen(TypedDict, total=False):
@@ -21,11 +19,6 @@ class Seen(TypedDict, total=False):
     without_assumed: bool
     hindsight: bool
     currency: str | None
-
-
-def when(known_on: When) -> str:
-    """A cut-off as the service reads it."""
-    return known_on if isinstance(known_on, str) else known_on.isoformat()
 
 
 def viewpoint(known_on: When | None, how: Seen) -> dict[str, Any]:

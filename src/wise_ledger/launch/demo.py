@@ -161,11 +161,11 @@ def _progress():  # type: ignore[no-untyped-def]
 
 
 def _first_screen(url: str, token: str) -> None:
-    from wise_ledger.cli.screen import show
+    from wise_ledger.cli.screen import draw_screen
     from wise_ledger.client import connect
 
     with connect(url, token) as ledger:
-        show(ledger.screen(RULE, LIST, KNOWN_ON).answer)
+        draw_screen(ledger.screen(RULE, LIST, KNOWN_ON).answer)
 
 
 def _invite(url: str, token: str) -> None:

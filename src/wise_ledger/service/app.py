@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from fastapi import APIRouter, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.middleware.base import RequestResponseEndpoint
 from starlette.staticfiles import StaticFiles
@@ -21,6 +21,7 @@ from wise_ledger.service import (
     screens,
     statements,
 )
+from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.wire.ledger import Health
 from wise_ledger.wire.problems import ProblemDetails
@@ -44,7 +45,8 @@ def create_app(desk: Desk) -> FastAPI:
     app.state.desk = desk
     add_problem_responses(app)
     problem = {"model": ProblemDetails, "description": "What is wrong, where, and the mend"}
-    api = APIRouter(prefix=API, responses={422: problem, "default": problem})
+    strict = [Depends(refuse_strangers)]
+    api = APIRouter(prefix=API, responses={422: problem, "default": problem}, dependencies=strict)
 
     @api.get("/health", tags=["health"])
     def health() -> Health:

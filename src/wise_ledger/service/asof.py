@@ -44,6 +44,7 @@ def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:
         "known_on": viewpoint.known_on,
         "recorded_by": viewpoint.recorded_by,
         "leave_out": sorted(viewpoint.leave_out),
+        "currency": viewpoint.currency,
         "batch": batch,
     }
 

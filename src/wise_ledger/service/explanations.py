@@ -33,11 +33,10 @@ def explanation(
         unit=found.unit,
         value=found.value,
         reason=found.reason,  # type: ignore[arg-type]
-        currency=found.currency,
         marks=list(found.marks),  # type: ignore[arg-type]
         period=found.period,
         period_end=found.end,
-        **asof.seen(viewpoint, found.batch),
+        **asof.seen(viewpoint, found.batch) | {"currency": found.currency},
         inputs=[_input(i, found.told) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],

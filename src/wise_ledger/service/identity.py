@@ -31,6 +31,7 @@ from wise_ledger.wire.identity import (
     Venues,
     VenueWord,
 )
+from wise_ledger.wire.model import Number
 from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
 
@@ -111,14 +112,23 @@ def found_companies(
     with_inactive: bool = True,
     country: str | None = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 100,
+    cursor: Annotated[Number, Query(description="`next` of the page before")] = 0,
 ) -> Companies:
-    """Companies by anything that names them."""
+    """Companies by anything that names them, page by page."""
     day = day_of(on)
     found, total = companies.search(
-        desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit
+        desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit, skip=cursor
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
-    return Companies(companies=shown, total=total, with_inactive=with_inactive, on=day, batch=desk.ledger.last_batch())
+    more = cursor + len(found)
+    return Companies(
+        companies=shown,
+        total=total,
+        with_inactive=with_inactive,
+        on=day,
+        batch=desk.ledger.last_batch(),
+        next=str(more) if found and more < total else None,
+    )
 
 
 @router.get("/companies/{company}")

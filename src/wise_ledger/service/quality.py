@@ -60,4 +60,4 @@ def coverage(desk: OpenDesk, list: str, statement: str | None = None) -> Coverag
     """How many members of a list have each item in each year."""
     found = quality.matrix(desk.ledger, desk.snapshots, list, statement)
     rows = [CoverageRow(item=code, title=title, companies=[*counts]) for code, title, counts in found.rows]
-    return CoverageMatrix(list=found.list, members=found.members, years=[*found.years], rows=rows, batch=found.batch)
+    return CoverageMatrix(list=found.list, members=found.members, years=[*found.years], items=rows, batch=found.batch)

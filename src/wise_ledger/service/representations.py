@@ -1,8 +1,9 @@
 """One table in several representations, chosen by `Accept` or `?format=`."""
 
 import json
+from typing import Annotated
 
-from fastapi import Response
+from fastapi import Query, Response
 
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.tables import file_of, table_schema
@@ -15,6 +16,11 @@ FORMATS = {
     "parquet": "application/vnd.apache.parquet",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
+
+
+Raw = Annotated[
+    bool, Query(description="text cells of CSV as they are: no ' before what a spreadsheet would reckon with")
+]
 
 
 def wanted(accept: str, named: str | None) -> str:

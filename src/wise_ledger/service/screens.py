@@ -7,7 +7,7 @@ from fastapi import APIRouter, Header, Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import FORMATS, represent, wanted
+from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
 from wise_ledger.wire.figures import Cell
 from wise_ledger.wire.screens import Column, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
 from wise_ledger.work import industries, screen
@@ -24,28 +24,30 @@ def run(
     response: Response,
     accept: Annotated[str, Header()] = "*/*",
     format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")] = None,
+    raw: Raw = False,
     schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
 ) -> Any:
     """Who of a list passes a rule, who does not, and who is unknown and why."""
     desk.schedules.somebody_asked()
     viewpoint = asof.read(desk, asked)
-    found = screen.run_screen(desk, viewpoint, asked.rule, asked.list)
+    how = {"show": asked.show, "sort": asked.sort, "only": asked.only}
+    found = screen.run_screen(desk, viewpoint, asked.rule, asked.list, asked.companies, **how)
     answer = _answer(found, viewpoint)
     form = wanted(accept, format)
     asof.tag(response, answer)
     if form == "json" and schema is None:
         return answer
-    return represent(form, answer.rows(), "screen", schema=schema, headers=dict(response.headers))
+    return represent(form, answer.rows(), "screen", schema=schema, headers=dict(response.headers), raw=raw)
 
 
 def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:
-    verdicts = [c.judged.verdict.value for c in found.companies]
+    counts = {verdict.value: n for verdict, n in found.counts.items()}
     return ScreenAnswer(
         rule=found.rule,
         list=found.list,
         list_title=found.list_title,
         **asof.seen(viewpoint, found.batch),
-        counts=Counts(passed=verdicts.count("pass"), failed=verdicts.count("fail"), unknown=verdicts.count("unknown")),
+        counts=Counts(passed=counts["pass"], failed=counts["fail"], unknown=counts["unknown"]),
         columns=[Column(**c.__dict__) for c in found.columns],
         companies=[_company(c) for c in found.companies],
     )

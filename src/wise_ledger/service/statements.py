@@ -8,15 +8,17 @@ from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import represent, wanted
+from wise_ledger.service.representations import Raw, represent, wanted
 from wise_ledger.wire.statements import (
     Restatement,
     Restatements,
     StatementAnswer,
+    StatementsAnswer,
+    StatementsRequest,
 )
 from wise_ledger.work import restatements
 from wise_ledger.work.dates import as_instant, read_start
-from wise_ledger.work.statements import Statement, read_statement
+from wise_ledger.work.statements import Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["statements"])
@@ -42,6 +44,8 @@ def statement(
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
     basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
     format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    raw: Raw = False,
+    schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     found = read_statement(
@@ -61,11 +65,41 @@ def statement(
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
     asof.tag_bytes(response, body)
     form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
+    if form == "json" and schema is None:
         return Response(body, media_type="application/json", headers=dict(response.headers))
     answer = StatementAnswer.model_validate(plain)
     name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
-    return represent(form, answer.rows(), name, schema=None, headers=dict(response.headers))
+    return represent(form, answer.rows(), name, schema=schema, headers=dict(response.headers), raw=raw)
+
+
+@router.post("/statements", response_model=StatementsAnswer)
+def statements_of_several(
+    asked: StatementsRequest,
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    raw: Raw = False,
+) -> StatementsAnswer | Response:
+    """The statements of a list, or of companies named: in order, each with its figures or what is wrong."""
+    viewpoint = asof.read(desk, asked)
+    found = read_statements(
+        desk, viewpoint, asked.list, asked.companies, asked.statement, asked.frequency,
+        first_reported=asked.versions == "first", as_reported=asked.figures == "as_reported", show=asked.show,
+        periods=asked.periods, lines=asked.lines,
+    )  # fmt: skip
+    plain = {
+        "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
+        "failed": [{"company": p.value, "problem": p.problem, "mend": p.mend} for p in found.failed],
+        **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
+    }  # fmt: skip
+    body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
+    asof.tag_bytes(response, body)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return Response(body, media_type="application/json", headers=dict(response.headers))
+    answer = StatementsAnswer.model_validate(plain)
+    return represent(form, answer.rows(), "statements", schema=None, headers=dict(response.headers), raw=raw)
 
 
 @router.get("/restatements")

@@ -11,6 +11,7 @@ from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store.tables import digests, outcomes, runs, source_state, tokens
 
 OPEN = ("queued", "running")
+_BASE = ("statements", "attributes", "identifiers", "lists", "rates")
 
 
 @dataclass(frozen=True)
@@ -23,14 +24,14 @@ class Asked:
     source: str
     list: str | None = None
     subjects: tuple[str, ...] = ()
-    what: tuple[str, ...] = ("statements", "attributes", "identifiers", "lists", "rates")
+    what: tuple[str, ...] = (*_BASE, "venues")
     since: date | None = None
     failed_of: int | None = None
 
     @property
     def whole(self) -> bool:
         """Everything that the source has, so that next time only what changed need be asked for."""
-        return self == Asked(self.source)
+        return self == Asked(self.source, what=self.what) and set(self.what) >= set(_BASE)
 
     def text(self) -> str:
         """As kept."""

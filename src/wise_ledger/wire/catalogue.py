@@ -1,11 +1,12 @@
 """The catalogue on the wire."""
 
 from datetime import date
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.model import Model
+from wise_ledger.wire.rows import Tabled
 
 
 class Item(Model):
@@ -52,8 +53,10 @@ class NewItem(Model):
     who: str
 
 
-class Catalogue(Model):
+class Catalogue(Tabled):
     """The items, and the functions and attributes that an expression may use."""
+
+    part = "items"
 
     items: list[Item]
     attributes: list[str]
@@ -99,8 +102,19 @@ class CatalogueEntry(Model):
     value: CatalogueValue | None
 
 
-class CatalogueSearch(Model):
+class CatalogueSearch(Tabled):
     """What a search of the catalogue gave, the best first."""
+
+    part = "entries"
+    without = ("call", "coverage", "templates")
+    made: ClassVar = {
+        "companies": lambda e: e.coverage and e.coverage.companies,
+        "share": lambda e: e.coverage and e.coverage.share,
+        "since": lambda e: e.coverage and e.coverage.first,
+        "value": lambda e: e.value and e.value.value,
+        "reason": lambda e: e.value and e.value.reason,
+        "currency": lambda e: e.value and e.value.currency,
+    }
 
     entries: list[CatalogueEntry]
     company: str | None = Field(description="whose values stand beside")

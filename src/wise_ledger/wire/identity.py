@@ -1,12 +1,14 @@
 """Companies, listings and matches on the wire."""
 
+from collections.abc import Callable
 from datetime import date
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import DocumentInfo
 from wise_ledger.wire.model import Model, Number
+from wise_ledger.wire.rows import Tabled
 
 SecurityType = Literal["ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
@@ -135,14 +137,23 @@ class Decisions(Model):
     decisions: list[Decision]
 
 
-class Companies(Model):
+def _symbols(of: "CompanyInfo | SecurityInfo") -> str:
+    return " ".join(f"{x.symbol}@{x.mic}" for x in of.listings)
+
+
+class Companies(Tabled):
     """Companies found; says whether inactive ones are among them."""
+
+    part = "companies"
+    without = ("description",)
+    made: ClassVar = {"listings": _symbols}
 
     companies: list[CompanyInfo]
     total: int
     with_inactive: bool
     on: date
     batch: int
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class SpanInfo(Model):
@@ -205,11 +216,20 @@ class VenueWord(Model):
     who: str = Field(min_length=1, max_length=200)
 
 
-class Venues(Model):
+class Venues(Tabled):
     """Every venue by security type on a day."""
+
+    part = "venues"
 
     on: date
     venues: list[VenueCount]
+
+
+def _of_listing(name: str) -> Callable[["ListedCompany"], object]:
+    return lambda row: row.listing.model_dump(mode="json")[name]
+
+
+_OF_A_LISTING = ("security_type", "currency", "valid_from", "valid_to", "primary")
 
 
 class ListedCompany(Model):
@@ -222,8 +242,15 @@ class ListedCompany(Model):
     listing: ListingInfo
 
 
-class Listings(Model):
+class Listings(Tabled):
     """Listings of a day, or all there ever were."""
+
+    part = "listings"
+    without = ("listing",)
+    made: ClassVar = {
+        "symbol": lambda r: f"{r.listing.symbol}@{r.listing.mic}",
+        **{name: _of_listing(name) for name in _OF_A_LISTING},
+    }
 
     on: date | None
     listings: list[ListedCompany]
@@ -241,8 +268,11 @@ class SecurityInfo(Model):
     listings: list[ListingInfo]
 
 
-class Securities(Model):
+class Securities(Tabled):
     """Securities of all companies."""
+
+    part = "securities"
+    made: ClassVar = {"listings": _symbols}
 
     on: date
     securities: list[SecurityInfo]

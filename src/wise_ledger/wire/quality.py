@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.model import Model, Number
+from wise_ledger.wire.rows import Rows, Tabled, context_of
 
 State = Literal["quarantined", "accepted", "rejected", "flagged"]
 
@@ -44,8 +45,10 @@ class CompanyFindings(Model):
     findings: int
 
 
-class QualityAnswer(Model):
+class QualityAnswer(Tabled):
     """Findings, hard ones first; the counts are of all before filters."""
+
+    part = "findings"
 
     findings: list[Finding]
     total: int = Field(description="those that pass the filters, also beyond the limit")
@@ -87,11 +90,19 @@ class CoverageRow(Model):
     companies: list[int]
 
 
-class CoverageMatrix(Model):
+class CoverageMatrix(Tabled):
     """How a list is filled: items down, years across."""
 
+    part = "items"
+
     years: list[int]
-    rows: list[CoverageRow]
+    items: list[CoverageRow]
     members: int
     batch: int
     list: str
+
+    def rows(self) -> Rows:
+        """One row an item, a column a year."""
+        years = [str(y) for y in self.years]
+        rows = ({"item": r.item, "title": r.title, **dict(zip(years, r.companies, strict=True))} for r in self.items)
+        return Rows(("item", "title", *years), rows, context_of(self, "items", "years"))

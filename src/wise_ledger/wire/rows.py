@@ -1,11 +1,14 @@
 """Rows of a table with their heads, the same through every door; a table without a row still has its columns."""
 
 from collections.abc import Callable, Collection, Iterable, Mapping
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, get_args
 
 from pydantic import BaseModel
 
 from wise_ledger.wire.model import Model
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 M = TypeVar("M", bound=Model)
 
@@ -19,6 +22,34 @@ class Rows(list[dict[str, Any]]):
         super().__init__(rows)
         self.columns = tuple(columns)
         self.context = dict(context or {})
+
+
+class Tabled(Model):
+    """An answer that is a table: of `part`, the name of its field with the rows, each a model of one kind.
+
+    `without` are fields of a row that have no place in a table, `made` those that are made otherwise.
+    """
+
+    part: ClassVar[str]
+    without: ClassVar[tuple[str, ...]] = ()
+    made: ClassVar[dict[str, Callable[[Any], object]]] = {}
+
+    def rows(self) -> Rows:
+        """One row each, with how it was asked."""
+        (kind,) = get_args(type(self).model_fields[self.part].annotation)
+        found = rows_of(kind, getattr(self, self.part), self.without, **self.made)
+        found.context = context_of(self, self.part)
+        return found
+
+    def frame(self) -> "pd.DataFrame":
+        """One row each, the fields as columns with types; `attrs` hold how it was asked."""
+        from wise_ledger.wire.tables import frame
+
+        return frame(self.rows())
+
+    def __repr__(self) -> str:
+        said = ", ".join(f"{n}={v!r}" for n, v in context_of(self, self.part).items() if not isinstance(v, list | dict))
+        return f"<{type(self).__name__}: {len(getattr(self, self.part))} {self.part}, {said}>"
 
 
 def context_of(answer: BaseModel, *parts: str) -> dict[str, Any]:

@@ -10,10 +10,12 @@ from wise_ledger.wire.rows import Rows, asked, context_of
 from wise_ledger.wire.viewpoint import Seen, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
+Words = list[str]
+Verdicts = list[Verdict]
 
 
 class ScreenRequest(Viewpoint):
-    """A rule over a list, as seen from a viewpoint."""
+    """A rule over a list, over companies named, or over everybody, as seen from a viewpoint."""
 
     model_config = ConfigDict(
         extra="forbid",
@@ -23,7 +25,11 @@ class ScreenRequest(Viewpoint):
     )
 
     rule: str
-    list: str
+    list: str | None = Field(None, description="without a list and companies: everybody active then")
+    companies: Words = Field([], description="in the place of a list, by any identifier")
+    show: Words = Field([], description="more columns, such as margin: operating_income / revenue")
+    sort: str | None = Field(None, description="a column; - before it for the highest first, within each verdict")
+    only: Verdicts = Field([], description="only companies of these verdicts; all are counted")
 
 
 class ScreenedCompany(Model):
@@ -56,8 +62,8 @@ class ScreenAnswer(Seen):
     """Every company of the list: those who pass first, then those who fail, then the unknown."""
 
     rule: str
-    list: str
-    list_title: str
+    list: str | None
+    list_title: str = Field(description="of the list; or in words whom it is about")
     counts: Counts
     columns: Columns
     companies: Companies

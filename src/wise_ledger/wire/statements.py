@@ -1,12 +1,19 @@
 """Statements on the wire."""
 
 from datetime import date, datetime
+from typing import TYPE_CHECKING, Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.model import Model
-from wise_ledger.wire.rows import Rows, asked, context_of
-from wise_ledger.wire.viewpoint import Seen
+from wise_ledger.wire.model import Model, Number
+from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
+from wise_ledger.wire.tables import frame
+from wise_ledger.wire.viewpoint import Seen, Viewpoint
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Companies = list[str]
 
 
 class StatementColumn(Model):
@@ -91,6 +98,53 @@ class StatementAnswer(Seen):
         return asked(context_of(self, "columns", "lines"), STATEMENT_LEADING, FIGURE_COLUMNS, rows)
 
 
+class StatementsRequest(Viewpoint):
+    """Statements of several companies: of a list, or named by any identifiers."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={"examples": [{"companies": ["AGK@ZALD", "EMI@ZBRE"], "known_on": "2024-06-30"}]},
+    )
+
+    list: str | None = None
+    companies: Companies = []
+    statement: str = "income"
+    frequency: str = "annual"
+    versions: Literal["latest", "first"] = "latest"
+    figures: Literal["normalised", "as_reported"] = "normalised"
+    show: str = "amounts"
+    periods: Number | None = Field(None, description="the newest so many of each")
+    lines: str = "filled"
+
+
+class NoStatement(Model):
+    """A company whose statement could not be given, as it was named."""
+
+    company: str
+    problem: str
+    mend: str
+
+
+class StatementsAnswer(Seen):
+    """The statements in the order asked for, by name for a list; and what could not be given, with its problem."""
+
+    statements: list[StatementAnswer]
+    failed: list[NoStatement]
+
+    def rows(self) -> Rows:
+        """One row a figure: the tidy form of all of them."""
+        parts = [s.rows() for s in self.statements]
+        leading = (*STATEMENT_LEADING, *FIGURE_COLUMNS)
+        return Rows(leading, (row for part in parts for row in part), context_of(self, "statements"))
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a figure, with types."""
+        return frame(self.rows())
+
+    def __repr__(self) -> str:
+        return f"<{len(self.statements)} statements known on {self.known_on:%Y-%m-%d}, {len(self.failed)} failed>"
+
+
 class Restatement(Model):
     """A figure restated."""
 
@@ -113,8 +167,10 @@ class Restatement(Model):
     source: str
 
 
-class Restatements(Seen):
+class Restatements(Seen, Tabled):
     """The log, the newest first."""
+
+    part = "restatements"
 
     restatements: list[Restatement]
     total: int = Field(description="also those that the limit leaves out")

@@ -27,4 +27,5 @@ class Seen(Model):
     known_on: datetime
     recorded_by: Number | None = None
     leave_out: Marks = []
+    currency: str | None = None  # asked for: amounts come in it
     batch: int

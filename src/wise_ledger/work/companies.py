@@ -73,22 +73,27 @@ class VenueCount:
 
 
 def search(
-    snapshots: Snapshots, query: str, on: date, *, with_inactive: bool, country: str | None, limit: int
+    snapshots: Snapshots, query: str, on: date, *, with_inactive: bool, country: str | None, limit: int, skip: int = 0
 ) -> tuple[list[CompanyShown], int]:
-    """Companies by name, symbol or identifier (all without a query), by name; and how many there are in all."""
+    """Companies by name, symbol or identifier (all without a query), by name; and how many there are in all.
+
+    The first `limit` after `skip` of them.
+    """
     snapshot, today = snapshots.at(), day(on)
     matcher = Matcher(snapshot.universe, today, Policy(ANY_TYPE, ever=True), snapshot.source_names)
     if query.strip():
         found = matcher.match(query)
         ranked = [c for c in (found.chosen, *found.candidates) if c is not None]
-        if found.scheme == "name":
-            ranked += [c for c in matcher.near(query) if c.company not in {r.company for r in ranked}]
+        if found.scheme == "name":  # names with the very words come first
+            ranked = [found.chosen] if found.chosen is not None else []
+            ranked = [*ranked, *matcher.near(query, 25), *found.candidates]
+            ranked = list({c.company: c for c in reversed(ranked)}.values())[::-1]
     else:
         numbers = sorted(range(len(snapshot.ids)), key=lambda n: snapshot.universe.name(n, today) or "")
         ranked = [matcher.candidate(n, "") for n in numbers]
     kept = [shown(snapshot, c, today) for c in ranked]
     kept = [c for c in kept if (with_inactive or c.active) and country in (None, c.country)]
-    return kept[:limit], len(kept)
+    return kept[skip : skip + limit], len(kept)
 
 
 def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -> CompanyPage:

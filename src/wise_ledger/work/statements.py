@@ -1,14 +1,15 @@
 """Statements of companies as known on a date."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 import numpy as np
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item, Nature
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.fiscal.zeros import TOTALS as IMPLIED_BY
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.splits import ShareBasis
@@ -19,11 +20,16 @@ from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Sho
 from wise_ledger.core.timelines.versions import nominal_ends
 from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.store import examining, reading
+from wise_ledger.work import NotFound
 from wise_ledger.work.catalogue import STATEMENTS
-from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.currencies import in_currency, read_currency
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.whom import read_whom
 
 LINES = ("filled", "template", "all")
+
+
+MOST_COMPANIES = 1000  # at once
 
 
 @dataclass(frozen=True)
@@ -104,6 +110,40 @@ def read_statement(
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Statements:
+    """Statements of several companies, in order; `failed` says what could not be given, each by the name it had."""
+
+    statements: tuple[Statement, ...]
+    failed: tuple[Problem, ...]
+    batch: int
+
+
+def read_statements(
+    desk: Desk, viewpoint: Viewpoint, list_name: str | None, companies: Sequence[str], *args: str, **how: Any
+) -> Statements:
+    """Statements of a list's members, by name, or of companies named; one that is unknown fails alone.
+
+    The other arguments are those of `read_statement`. Raises `BadInput` for a wrong question, or too many companies.
+    """
+    snapshot, cutoff = desk.snapshots.of(viewpoint), viewpoint.cutoff
+    if list_name is None and not companies:
+        raise bad_input("companies", "", "nobody is named", "name a list, or companies")
+    if list_name is not None:
+        whom = read_whom(desk, snapshot, cutoff, list_name, companies)
+        companies = [snapshot.ids[n] for n in sorted(whom.numbers, key=lambda n: snapshot.name(n, cutoff))]
+    if len(companies) > MOST_COMPANIES:
+        mend = f"ask for at most {MOST_COMPANIES} at once"
+        raise bad_input("companies", len(companies), "these are too many companies", mend)
+    found, failed = [], []
+    for company in companies:
+        try:
+            found.append(read_statement(desk, viewpoint, company, *args, **how))
+        except NotFound as error:
+            failed.append(replace(error.problems[0], value=company))
+    return Statements(tuple(found), tuple(failed), snapshot.batch)
+
+
 def _flags(desk: Desk, snapshot: Snapshot) -> dict[int, tuple[str, ...]]:
     """The checks that found something soft, or something a person accepted, by fact."""
 
@@ -139,6 +179,7 @@ def sheet_of(
     ranks = None
     if view.preference and len(facts):
         ranks = np.stack([view.preference.ranks(code, number) for code in codes])[facts.company, facts.source]
+    asked = read_currency(snapshot, viewpoint.currency)
     sheet = Sheet(
         [items[c] for c in codes],
         facts,
@@ -146,7 +187,7 @@ def sheet_of(
         view.templates.of_rows(number, len(codes)),
         ranks=ranks,
         rates=lambda: view.rates,
-        currency=None if viewpoint.currency is None else currency_code(viewpoint.currency),
+        currency=None if asked is None else currency_code(asked),
         basis=ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes], view.share_bases),
         flagged=view.flagged,
         marks_out=view.marks_out,

@@ -262,14 +262,15 @@ class Matcher:
             if score > best.get(span.company, (0.0, span))[0]:
                 best[span.company] = (score, span)
         ranked = sorted(best.items(), key=lambda b: (-b[1][0], not self._active(b[0]), b[0]))
-        candidates = tuple(self._named(c, s, span) for c, (s, span) in ranked[:_SHOWN])
+        every = [self._named(c, s, span) for c, (s, span) in ranked]
+        candidates = tuple(every[:_SHOWN])
         if not candidates:
             return Matched(term, "name", Outcome.NOT_FOUND, None, notes=("no name is near it",))
         first, rest = candidates[0], candidates[1:]
         if first.score < THRESHOLD:
-            likely = [c for c in candidates if c.score >= _LIKELY or c.company in covering]
+            likely = [c for c in every if c.score >= _LIKELY or c.company in covering]
             if likely:
-                return Matched(term, "name", Outcome.AMBIGUOUS, None, tuple(likely))
+                return Matched(term, "name", Outcome.AMBIGUOUS, None, tuple(likely[:_SHOWN]))
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
         rivals = [c for c in rest if first.score - c.score < MARGIN]
         # One whose words are exactly these wins over any that is only like them; who those are is told.

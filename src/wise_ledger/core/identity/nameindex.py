@@ -74,8 +74,9 @@ class NameIndex:
 
     def covers(self, term: str, place: int) -> bool:
         """Whether a name of the index has every word of the term, and maybe more."""
-        own = words(term)
-        return bool(own) and set(own) <= set(self._words[place])
+        own, there = words(term), set(self._words[place])
+        elided = {w[1:] for w in there if w[0] in "dl" and len(w) > 4}  # d'électricité
+        return bool(own) and set(own) <= there | elided
 
     def _candidates(self, own: tuple[str, ...]) -> list[int]:
         grams = [g for g in _trigrams(own) if g in self._postings]

@@ -100,7 +100,7 @@ class SplitRecord:
     """
 
     ex_date: date
-    ratio: float | None
+    ratio: float | None = None
     published_at: datetime | None = None
 
 
