@@ -5,11 +5,13 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.language.check import plan, plan_rule
 from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.units import Axis
+from wise_ledger.core.language.vocabulary import vocabulary
 
 # expression: (line and column, quote, a word of the problem, a word of the mend)
 REFUSED = {
@@ -56,11 +58,66 @@ REFUSED = {
     "net_income = 3": ("line 1, column 12", "=", "compares nothing", "=="),
     "net_income > 1 15": ("line 1, column 16", "15", "not expected", "take"),
     "1y": ("line 1, column 1", "1y", "no number", "span"),
-    "net_income $ 3": ("line 1, column 12", "$", "no meaning", "take it out"),
+    "net_income $ 3": ("line 1, column 12", "$", "ends with its currency", "500mn EUR"),
+}
+
+
+# What people write out of habit: the expression, what is quoted of it, a word of the mend.
+HABITS = {
+    "active && revenue > 1 EUR": ("&&", "write and"),
+    "active || revenue > 1 EUR": ("||", "write or"),
+    "active AND revenue > 1 EUR": ("AND", "write and"),
+    "NOT active": ("NOT", "write not"),
+    "!active": ("!", "write not"),
+    "revenue = 1 EUR": ("=", "write =="),
+    "revenue <> 1 EUR": ("<>", "write !="),
+    "revenue => 1 EUR": ("=>", "write >="),
+    "country == 'XB'": ("'XB'", 'write "…"'),
+    "country == “XB”": ("“XB”", 'write "…"'),
+    "country == ‘XB’": ("‘XB’", 'write "…"'),
+    'country in "XB"': ('"XB"', 'write in ("XB")'),
+    'country IN ("XB")': ("IN", "write in"),
+    'country like "X%"': ("like", 'in ("…"'),
+    "revenue − net_income": ("−", "plain -"),
+    "revenue ≥ 5 EUR": ("≥", "write >="),
+    "revenue × 2": ("×", "write *"),
+    "revenue ** 2 / revenue": ("**", "write ^"),
+    "net_income / revenue > 5 %": ("5 %", "write 5%"),
+    "net_income / revenue > 5 percent": ("percent", "5%"),
+    "revenue > 500 mn EUR": ("500 mn", "write 500mn"),
+    "revenue > 500mn eur": ("500mn eur", "write 500mn EUR"),
+    "revenue > 500 million EUR": ("500 million", "write 500mn"),
+    "employees > 1,000": ("1,000", "without the comma"),
+    "revenue > $5": ("$", "500mn EUR"),
+    "active == true": ("true", "write active"),
+    "revenue is null": ("is null", "missing(x)"),
+    "revenue is not null": ("is not null", "not missing(x)"),
+    "revenue between 1 EUR and 2 EUR": ("between", "x >= low and x <= high"),
+    "rank(revenue, by=industry)": ("by=industry", "within=industry"),
+    "ago(revenue, -1y)": ("-", "ago(x, 1y)"),
+    "ago(revenue, 1y, 2)": ("2", "write ago(x, span)"),
+    "avg(revenue, 1y)": ("avg(revenue, 1y)", "write mean(x, span)"),
+    "if(active, 1, 2)": ("if(active, 1, 2)", "write where(test, a, b)"),
+    "pow(revenue, 2)": ("pow(revenue, 2)", "operator ^"),
+    "revenue[1]": ("[1]", "ago(x, 1y)"),
+    "revenue.TTM": (".TTM", "revenue.ttm"),
+    "ebit > 1 EUR": ("ebit", "operating_income"),
+    "sales > 1 EUR": ("sales", "revenue"),
+    "active ? 1 : 2": ("?", "where(test, a, b)"),
+    "revenue > 1 EUR;": (";", "take it out"),
 }
 
 
 class Refused(unittest.TestCase):
+    def test_habits_are_known_with_what_to_write_here(self) -> None:
+        for text, (quote, mend) in HABITS.items():
+            with self.subTest(text):
+                with self.assertRaises(ExpressionError) as caught:
+                    plan(text)
+                told = caught.exception.problems[0]
+                self.assertEqual((told.value, told.line), (quote, text), told)
+                self.assertIn(mend, told.mend)
+
     def test_every_mistake_is_told_with_place_quote_and_mend(self) -> None:
         for text, (at, quote, problem, mend) in REFUSED.items():
             with self.subTest(text):
@@ -149,6 +206,16 @@ class Codes(unittest.TestCase):
             found = [getattr(s, "value", None) for s in (getattr(step, "left", None), getattr(step, "right", None))]
             found += [m.value for m in getattr(step, "members", ())]  # type: ignore[attr-defined]
             self.assertIn(code, found, text)
+        known = {"venue": {"ZALD": "Aldmoor Exchange", "ZBRE": "ZBRE"}, "country": {"XA": "XA"}}
+        words = vocabulary(ITEMS, lambda attribute: known.get(attribute, {}))
+        self.assertEqual(plan('venue == "aldmoor exchange"', words).right.value, "ZALD")  # type: ignore[attr-defined]
+        for text, mend in (
+            ('venue == "QQQQ"', "ZALD Aldmoor Exchange, ZBRE"), ('country != "ZZ"', "write XA"),
+            ('currency == "EUO"', "ISO 4217, such as EUR"),
+        ):  # fmt: skip
+            with self.assertRaises(BadInput, msg=text) as caught:
+                plan(text, words)
+            self.assertIn(mend, caught.exception.problems[0].mend, text)
         for text, mend in (
             ('industry == "Glass"', "23 Glass and ceramics"), ('template == "fund"', "bank, industrial, insurer"),
             ('industry in ("Food", "Glas")', ""), ('fiscal_year_end == "13"', "write 1, 2"),

@@ -1,5 +1,6 @@
 """What every command shares: the client, and errors with their exit status."""
 
+import re
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -28,11 +29,24 @@ def asking() -> Iterator["Ledger"]:
 
 def tell(error: "WiseLedgerError") -> None:
     """The error on stderr: what, where, and the mend."""
+    from wise_ledger.client import AccessDenied
+
     click.secho(error.title, fg="red", bold=True, err=True)
+    if isinstance(error, AccessDenied):
+        click.echo("  Set WISE_LEDGER_TOKEN to a token; `wise-ledger serve` and `demo` print one.", err=True)
+        return
     if not error.problems:
         click.echo(f"  {error.detail}", err=True)
     for problem in error.problems:
-        click.echo(f"  {problem.at}: {problem.value}", err=True)
+        place = re.fullmatch(r"line \d+, column (\d+)", problem.at)
+        if problem.line and place:
+            # The rule as it was written, and under it what is meant.
+            before = problem.line[: int(place[1]) - 1]
+            width = max(1, len(problem.value)) if problem.line.startswith(problem.value, len(before)) else 1
+            click.echo(f"  {problem.line}", err=True)
+            click.secho(f"  {' ' * len(before)}{'^' * width}", fg="red", err=True)
+        else:
+            click.echo(f"  {problem.at}: {problem.value}", err=True)
         click.echo(f"    {problem.problem}", err=True)
         if problem.mend:
             click.secho(f"    {problem.mend}", fg="cyan", err=True)

@@ -5,12 +5,16 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Problem:
-    """One thing wrong with an input: where (`at`), the value, what is wrong and how to mend it."""
+    """One thing wrong with an input: where (`at`), the value, what is wrong and how to mend it.
+
+    Of an expression `line` is the line of it that `at` names.
+    """
 
     at: str
     value: str
     problem: str
     mend: str
+    line: str = ""
 
 
 class LedgerError(Exception):

@@ -239,6 +239,7 @@ class Snapshots:
             "share_bases": bases if splits else {},
             "told_rates": rates,
             "derived": lambda: identity().derived,
+            "values": self._values,
         }
         line = self._line(leave_out) if newest else Line(self._ledger, self._budget)
 
@@ -254,6 +255,16 @@ class Snapshots:
         plain = LedgerView(columns=lambda item: self._columns.of(item, batch), **how)
         view = EngineView(batch, line, plain, former)
         return Snapshot(batch, view, attributes, ids, decisions, names, identity)
+
+    def _values(self, attribute: str) -> dict[str, str]:
+        """The codes of an attribute that the newest state of the ledger has, with the names shown for them."""
+        if attribute == "venue":
+            universe = self.at().universe
+            named = {mic: v.name or mic for mic, v in universe.venues.items()}
+            return {x.mic: x.mic for x in universe.listings} | named
+        if attribute == "country":
+            return {a.value: a.value for a in self.at().attributes.versions("country")}
+        return {}
 
     def _line(self, leave_out: frozenset[str]) -> Line:
         if leave_out not in self._lines:

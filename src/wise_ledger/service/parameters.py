@@ -8,8 +8,7 @@ from fastapi import Request
 from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 
-from wise_ledger.core.nearest import mend_for
-from wise_ledger.work import BadInput, Problem
+from wise_ledger.work import BadInput, Problem, mend_for
 
 
 def refuse_strangers(request: Request) -> None:

@@ -30,7 +30,7 @@ def add_problem_responses(app: FastAPI) -> None:
     @app.exception_handler(LedgerError)
     def _ledger_error(request: Request, error: LedgerError) -> JSONResponse:
         status, kind = next((s, k) for cls, s, k in _STATUS if isinstance(error, cls))
-        errors = [InputProblem(at=p.at, value=p.value, problem=p.problem, mend=p.mend) for p in error.problems]
+        errors = [InputProblem(**vars(p)) for p in error.problems]
         return _respond(status, kind, error.title, str(error), errors)
 
     @app.exception_handler(NoAccess)
@@ -48,6 +48,7 @@ def add_problem_responses(app: FastAPI) -> None:
                 value=str(e.get("input"))[:80],
                 problem=e["msg"],
                 mend="see the request's schema in /api/v1/openapi.json",
+                line="",
             )
             for e in error.errors()
         ]

@@ -1,5 +1,7 @@
 """Errors on the wire: RFC 9457 problem details."""
 
+from pydantic import Field
+
 from wise_ledger.wire.model import Model
 
 
@@ -10,6 +12,7 @@ class InputProblem(Model):
     value: str
     problem: str
     mend: str
+    line: str = Field("", description="of an expression: the line of it that `at` names")
 
 
 class ProblemDetails(Model):

@@ -1,6 +1,7 @@
 """What the service can do, one module a job. Errors that a person is told come from here for the rooms above."""
 
 from wise_ledger.core.errors import BadInput, LedgerError, NotFound, Problem
+from wise_ledger.core.nearest import mend_for
 from wise_ledger.sources.errors import SourceError, SourceRefused, SourceUnreachable
 from wise_ledger.store.errors import ChainBroken, StoreError
 
@@ -14,4 +15,5 @@ __all__ = [
     "SourceRefused",
     "SourceUnreachable",
     "StoreError",
+    "mend_for",
 ]

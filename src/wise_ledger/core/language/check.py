@@ -9,6 +9,7 @@ from wise_ledger.core.language.codes import code_of, near_codes
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.functions.elementwise import OPERATORS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
+from wise_ledger.core.language.habits import ELSEWHERE
 from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.plan import (
@@ -149,6 +150,9 @@ class _Checker:
             return Field(unit_, Axis.DATE, node.place, node.name)
         if node.name in FUNCTIONS:
             raise self._error(node, f"{node.name} is a function", f"write {FUNCTIONS[node.name].call}")
+        if node.name in ("true", "false", "null", "none", "nan", "yes", "no"):
+            mend = "write active or not active, without a comparison; missing(x) asks for what is missing"
+            raise self._error(node, f"{node.name} is no word of this language", mend)
         raise self._error(node, f"there is no item or attribute {node.name}", self._vocabulary.mend(node.name))
 
     def _number(self, node: Node, step: Step) -> Step:
@@ -212,13 +216,16 @@ class _Checker:
     def _call(self, node: tree.Call, months: int, first: bool, moves: bool) -> Step:
         function = FUNCTIONS.get(node.name)
         if function is None:
-            raise self._error(node, f"there is no function {node.name}", mend_for(node.name, FUNCTIONS))
+            known = ELSEWHERE.get(node.name)
+            mend = f"write {getattr(FUNCTIONS.get(known), 'call', known)}" if known else mend_for(node.name, FUNCTIONS)
+            raise self._error(node, f"there is no function {node.name}", mend)
         keywords = {k.name: k for k in node.arguments if isinstance(k, tree.Keyword)}
         given = [a for a in node.arguments if not isinstance(a, tree.Keyword)]
         across = function.wants is Wants.ACROSS
         for key in keywords.values():
             if not (key.name == "within" and across):
-                raise self._error(key, f"{node.name} takes no {key.name}=", f"write {function.call}")
+                mend = "write within=industry, or another attribute" if across else f"write {function.call}"
+                raise self._error(key, f"{node.name} takes no {key.name}=", mend)
 
         def below(part: Node, shift: int = 0, only_first: bool = first) -> Step:
             return self._step(part, months + shift, only_first, moves and function.moves_period)
@@ -242,6 +249,9 @@ class _Checker:
     ) -> tuple[Sequence[Node], Node | None]:
         """The operands, and what comes after them."""
         if function.second is Second.SPAN:
+            if len(given) > 2:
+                problem = f"{node.name} takes 2 arguments, not {len(given)}"
+                raise self._error(given[2], problem, f"write {function.call}")
             if len(given) != 2 or not isinstance(given[1], tree.Span):
                 mend = f"write {function.call} with a span such as 1y"
                 raise self._error(node, "a span is needed", mend)
@@ -280,9 +290,10 @@ class _Checker:
         return a, b
 
     def _code(self, attribute: str, node: Node, text: TextConstant) -> TextConstant:
-        code = code_of(attribute, text.value)
+        known = self._vocabulary.values(attribute)
+        code = code_of(attribute, text.value, known)
         if code is None:
-            raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value))
+            raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value, known))
         return replace(text, value=code)
 
     def _within_bounds(self, *sides: tuple[Node, Step]) -> None:

@@ -13,7 +13,9 @@ class ExpressionError(BadInput):
         self.place = place
         quote = text[place.begin : place.end] or "the end of the expression"
         at = f"line {place.line}, column {place.column}"
-        super().__init__(Problem(at, quote, problem, mend))
+        lines = text.split("\n")
+        line = lines[place.line - 1] if place.line <= len(lines) else ""
+        super().__init__(Problem(at, quote, problem, mend, line))
 
 
 def place_at(text: str, begin: int, end: int) -> Place:

@@ -9,6 +9,7 @@ from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedInput
 from lark.exceptions import VisitError
 
 from wise_ledger.core.language import tree
+from wise_ledger.core.language.habits import habit_at
 from wise_ledger.core.language.mistakes import ExpressionError, place_at
 from wise_ledger.core.language.tree import Node, Place
 
@@ -62,6 +63,9 @@ def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
     begin = error.pos_in_stream if error.pos_in_stream is not None else len(text)
     if isinstance(error, UnexpectedToken) and error.token.type == "$END":
         begin = len(text)
+    if (habit := habit_at(text, begin)) is not None:
+        place = place_at(text, habit.begin, habit.begin + habit.length)
+        return ExpressionError(text, place, habit.problem, habit.mend)
     word = _WORD.match(text, begin)
     quote = word.group() if word else ""
     place = place_at(text, begin, begin + len(quote))

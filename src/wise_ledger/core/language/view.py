@@ -66,6 +66,7 @@ class LedgerView:
     # Attributes that are not stated of the company itself, by name.
     derived: Callable[[], Mapping[str, DerivedAttribute]] = dict
     traced: bool = True  # whether timelines know what they were made of
+    values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of attributes that there are, with names
     only: Rows | None = None  # the companies whose facts are here; all of them without
     given_calendar: Callable[[], FiscalCalendar] | None = None  # where it is known already
 
@@ -212,7 +213,7 @@ class LedgerView:
     @property
     def vocabulary(self) -> Vocabulary:
         """What an expression may name here."""
-        return vocabulary(self.items)
+        return vocabulary(self.items, self.values)
 
     def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""

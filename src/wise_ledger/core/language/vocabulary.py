@@ -1,6 +1,6 @@
 """The names an expression may use: items, fields and functions."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from wise_ledger.core.catalogue.items import ITEMS, Item
@@ -42,6 +42,7 @@ class Vocabulary:
 
     items: Mapping[str, Item]
     fields: Mapping[str, Unit]
+    values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of an attribute that the ledger has, with names
 
     @property
     def names(self) -> list[str]:
@@ -65,9 +66,9 @@ class Vocabulary:
         return f"did you mean {', '.join(near)}?" if near else "look for it in the catalogue, by any word"
 
 
-def vocabulary(items: Mapping[str, Item]) -> Vocabulary:
-    """The names an expression may use where these items exist."""
-    return Vocabulary(items, {name: attribute.unit for name, attribute in ATTRIBUTES.items()})
+def vocabulary(items: Mapping[str, Item], values: Callable[[str], Mapping[str, str]] = lambda _: {}) -> Vocabulary:
+    """The names an expression may use where these items exist, and these values of attributes."""
+    return Vocabulary(items, {name: attribute.unit for name, attribute in ATTRIBUTES.items()}, values)
 
 
 STANDARD = vocabulary(ITEMS)
