@@ -198,7 +198,7 @@ def draw(url: str, token: str) -> None:
         "cli-match": [
             "match",
             *[t.partition(",")[0] for t in TERMS.split("\n")[1:-1]],
-            "--on",
+            "--known-on",
             "2024-03-31",
             "--to",
             "isin",

@@ -88,7 +88,7 @@ describe('an attempt', () => {
   })
 
   it('names each thing wrong with its place and its mend', () => {
-    const errors = [{ at: 'rule', value: 'x', problem: 'no such item', mend: 'did you mean y?' }]
+    const errors = [{ at: 'rule', value: 'x', problem: 'no such item', mend: 'did you mean y?', line: '' }]
     expect(problemLines(new Problem(422, 'Wrong', '', errors))).toEqual(['rule: no such item; did you mean y?'])
   })
 })

@@ -68,7 +68,7 @@ class Commands(Live):
             empty = LiveLedger(stack, self.source)  # nothing is collected
             for command in (
                 ("batches",), ("catalogue", "search", "zzzz"), ("companies", "search", "zz"), ("listings",), ("lists",),
-                ("venues", "--on", "2024-01-31"), ("securities",), ("quality",), ("runs",), ("restatements",),
+                ("venues", "--known-on", "2024-01-31"), ("securities",), ("quality",), ("runs",), ("restatements",),
                 ("schedules",), ("sources", "tags", "fernmark", "--unmapped"),
             ):  # fmt: skip
                 with self.subTest(command):

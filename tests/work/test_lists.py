@@ -49,7 +49,7 @@ class Lists(Live):
         told = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
         self.assertIn("did you mean country", told.stderr)
         self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
-        self.assertIn("preference", self.live.command("securities", "--on", ON).stdout)
+        self.assertIn("preference", self.live.command("securities", "--known-on", ON).stdout)
 
     def test_an_index_of_a_source_has_dated_members_and_weights(self) -> None:
         june, july = (self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01"))

@@ -103,12 +103,12 @@ class Matching(Live):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "watch.csv"
             path.write_bytes("symbol;name\nAGK@ZALD;x\nLNK@ZALD;y\n".encode("utf-16"))
-            told = self.live.command("match", str(path), "--on", ON, "--to", "isin")
+            told = self.live.command("match", str(path), "--known-on", ON, "--to", "isin")
             self.assertEqual(told.returncode, 0, told.stderr)
             self.assertIn("Linkwater Technology Holdings plc", told.stdout)
-            told = self.live.command("match", str(path), "--on", ON, "--column", "name")
+            told = self.live.command("match", str(path), "--known-on", ON, "--column", "name")
             self.assertEqual(told.returncode, 3)
-            wrong = self.live.command("match", str(path), "--on", ON, "--column", "isin")
+            wrong = self.live.command("match", str(path), "--known-on", ON, "--column", "isin")
             self.assertEqual(wrong.returncode, 2)
             self.assertIn("the columns are symbol, name", wrong.stderr)
         for noun in (("companies", "search", "marlow"), ("companies", "show", "PTP@ZBRE"), ("venues",), ("listings",)):
@@ -176,7 +176,7 @@ class Keeping(Live):
             path = Path(folder) / "names.txt"
             path.write_text("\n".join(terms), "utf-8")
             for name, out in (("all-of-it", ()), ("alive", ("--leave-out", "inactive"))):
-                told = self.live.command("match", str(path), "--on", ON, "--keep", name, "--who", "Ada", *out)
+                told = self.live.command("match", str(path), "--known-on", ON, "--keep", name, "--who", "Ada", *out)
                 self.assertEqual(told.returncode, 3)
                 self.assertIn("1 matched, 1 renamed", told.stderr)
         self.assertIn("without 1 inactive, 1 not found", told.stderr)
@@ -189,7 +189,7 @@ class Keeping(Live):
 
     def test_a_missing_file_and_an_unknown_scheme_are_refused(self) -> None:
         for given in (("nosuchfile.csv",), ("AGK@ZALD", "--to", "ticker"), ("AGK@ZALD", "--to", "foo")):
-            told = self.live.command("match", *given, "--on", ON)
+            told = self.live.command("match", *given, "--known-on", ON)
             self.assertEqual(told.returncode, 2, given)
         self.assertIn("there is no such scheme", told.stderr)
 
@@ -236,7 +236,7 @@ class People(Live):
         self.assertEqual((row.outcome, row.decided), ("matched", "Ada: the seat is Brennholt"))
         then = self.live.http("POST", "/matches", json={"terms": [term], "on": ON, "recorded_by": before.batch}).json()
         self.assertEqual(then["rows"], [r.model_dump(mode="json") for r in before.rows])
-        told = self.live.command("match", term, "--on", ON, "--forget", "--who", "Ada")
+        told = self.live.command("match", term, "--known-on", ON, "--forget", "--who", "Ada")
         self.assertIn("taken back: Marlow Shipping", told.stderr)
         self.assertEqual(self.ledger.match([term], ON).answer.rows, before.rows)
         self.assertEqual([d.stands for d in self.ledger.decisions()], [False, False])

@@ -99,7 +99,7 @@ class Stories(unittest.TestCase):
         marked = {c.name for c in screened.companies if "flagged" in c.cells[0].marks}
         self.assertEqual(marked, {"Tolmarsh Metals"})
         matrix = self.live.ledger.coverage("told-of", "balance")
-        counts = {r.item: dict(zip(matrix.years, r.companies, strict=True)) for r in matrix.rows}
+        counts = {r.item: dict(zip(matrix.years, r.companies, strict=True)) for r in matrix.items}
         self.assertEqual((matrix.members, counts["total_assets"][2015]), (7, 7))
         self.assertNotIn("revenue", counts)
         for command in (("quality",), ("quality", "coverage", "told-of")):

@@ -7,7 +7,7 @@ defineProps<{ column: Column }>()
 </script>
 
 <template>
-  <span class="code" :class="{ long: column.expression.length > 34 }">{{ column.expression }}</span
+  <span class="code" :class="{ long: column.name.length > 34 }" :title="column.expression">{{ column.name }}</span
   ><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
 </template>
 

@@ -24,7 +24,7 @@ function chosen(event: Event): string | undefined {
   return (event.target as HTMLSelectElement).value || undefined
 }
 
-const share = (companies: number) => `${Math.round((companies / matrix.value!.members) * 100)}%`
+const share = (companies: number, of: number) => `${Math.round((companies / Math.max(of, 1)) * 100)}%`
 </script>
 
 <template>
@@ -60,8 +60,8 @@ const share = (companies: number) => `${Math.round((companies / matrix.value!.me
           <td
             v-for="(n, i) in row.companies"
             :key="i"
-            :style="{ '--share': share(n) }"
-            :title="`${n} of ${matrix.members} in ${matrix.years[i]}`"
+            :style="{ '--share': share(n, row.members) }"
+            :title="`${n} of ${row.members} whose statements have the line, in ${matrix.years[i]}`"
           >
             {{ n }}
           </td>

@@ -22,7 +22,7 @@ export function openFigure(key: string | null, statements: Statement[]): OpenFig
     company: of.company,
     name: of.name,
     template: of.template,
-    column: { expression, unit: line.unit, percent: of.show !== 'amounts' },
+    column: { expression, name: expression, unit: line.unit, percent: of.show !== 'amounts' },
     cell: { ...cell, currency: column.currency, period: column.label, period_end: column.nominal_end },
   }
 }

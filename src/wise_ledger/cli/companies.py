@@ -20,7 +20,7 @@ def companies() -> None:
 
 @companies.command("search")
 @click.argument("query", default="")
-@click.option("--on", metavar="DATE", help="As of this date.  [default: today]")
+@click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
 def search(query: str, on: str | None, active_only: bool, format_: str, output: Path | None) -> None:
@@ -51,7 +51,7 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
 
 @companies.command("show")
 @click.argument("company")
-@click.option("--on", metavar="DATE", help="As known on this date.  [default: today]")
+@click.option("--known-on", "on", metavar="DATE", help="As known on this date.  [default: today]")
 @output_options
 def show(company: str, on: str | None, format_: str, output: Path | None) -> None:
     """One COMPANY by any identifier: its names, identifiers and listings through time, what the ledger holds."""
@@ -125,7 +125,7 @@ def _show(page: "CompanyPage") -> None:
 
 
 @click.group(invoke_without_command=True)
-@click.option("--on", metavar="DATE", help="As of this date.  [default: today]")
+@click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
 @output_options
 @click.pass_context
 def venues(context: click.Context, on: str | None, format_: str, output: Path | None) -> None:
@@ -146,7 +146,7 @@ def alias(mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str
 
     \b
     wise-ledger venues alias ZALD .AM 'Aldmoor'
-    wise-ledger match ABC.AM --on 2024-03-31
+    wise-ledger match ABC.AM --known-on 2024-03-31
     """
     with asking() as ledger:
         for word in words:
@@ -166,7 +166,7 @@ def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
 
 
 @click.command()
-@click.option("--on", metavar="DATE", help="Those of this date.  [default: of all time]")
+@click.option("--known-on", "on", metavar="DATE", help="Those of this date.  [default: of all time]")
 @click.option("--venue", metavar="MIC", help="Of this venue.")
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this security type.")
 @output_options
@@ -194,7 +194,7 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
 
 
 @click.command()
-@click.option("--on", metavar="DATE", help="With the listings of this date.  [default: today]")
+@click.option("--known-on", "on", metavar="DATE", help="With the listings of this date.  [default: today]")
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this type.")
 @output_options
 def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:

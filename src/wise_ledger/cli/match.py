@@ -1,6 +1,7 @@
 """wise-ledger match"""
 
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,7 +22,9 @@ _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inacti
 
 @click.command()
 @click.argument("terms", nargs=-1, required=True)
-@click.option("--on", required=True, metavar="DATE", help="As of this date: a symbol means who held it then.")
+@click.option(
+    "--known-on", "on", metavar="DATE", help="As of this date: a symbol means who held it then.  [default: today]"
+)
 @click.option("--column", help="The column of the file; found by its head otherwise.")
 @click.option(
     "--to", multiple=True, metavar="SCHEME", help="Map to a scheme (isin, sedol, lei, symbol …); may be repeated."
@@ -43,7 +46,7 @@ _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inacti
 @click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
 @output_options
 def match(
-    terms: tuple[str, ...], on: str, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
+    terms: tuple[str, ...], on: str | None, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
     all_listings: bool, ever: bool, settle: bool, forget: bool,
     keep: str | None, leave_out: tuple[str, ...], who: str,
     format_: str, output: Path | None,
@@ -51,11 +54,12 @@ def match(
     """Which companies TERMS mean: names, symbols, identifiers, or files of them (CSV, XLSX, lines; - for stdin).
 
     \b
-    wise-ledger match 'Marlow Intl Shipping' LNK@ZALD --on 2024-03-31 --to isin
-    wise-ledger match watch.csv --on 2024-03-31 --settle --keep my-watch
+    wise-ledger match 'Marlow Intl Shipping' LNK@ZALD --known-on 2024-03-31 --to isin
+    wise-ledger match watch.csv --known-on 2024-03-31 --settle --keep my-watch
 
     Exit status 3 says that some rows are not settled.
     """
+    on = on or datetime.now(UTC).date().isoformat()
     with asking() as ledger:
         asked = _terms(ledger, terms, column)
         if forget:

@@ -85,9 +85,9 @@ def coverage(list_: str, statement: str | None, format_: str, output: Path | Non
         found = ledger.coverage(list_, statement)
 
     def table() -> None:
-        headings = [Heading("Item", style="bold", whole=True)]
+        headings = [Heading("Item", style="bold", whole=True), Heading("Of", right=True, whole=True)]
         headings += [Heading(str(y), right=True, whole=True) for y in found.years]
-        draw(headings, [(r.title, *map(str, r.companies)) for r in found.items],
-             caption=f"{found.members} members · batch {found.batch}")  # fmt: skip
+        caption = f"of the members whose template has the line; {found.members} in all · batch {found.batch}"
+        draw(headings, [(r.title, str(r.members), *map(str, r.companies)) for r in found.items], caption=caption)
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))

@@ -14,6 +14,7 @@ from wise_ledger.core.fiscal.zeros import TOTALS, Templates
 from wise_ledger.core.language.view import LedgerView
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows
@@ -80,6 +81,11 @@ class EngineView:
     def tracing_all(self) -> LedgerView:
         """The figures of all companies, formed again with their lineage."""
         return self._make(None, True)
+
+    def facts(self, item: Item) -> FactColumns:
+        """The item's facts that count here, of all companies; read for this once."""
+        plain = self.plain
+        return plain.columns(item.code).known(plain.recorded_by, plain.with_assumed, plain.quarantined)
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form, without lineage; what is formed in several currencies, in `currency`."""

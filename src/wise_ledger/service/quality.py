@@ -59,5 +59,5 @@ def decide(desk: OpenDesk, asked: QuarantineDecision) -> Decided:
 def coverage(desk: OpenDesk, list: str, statement: str | None = None) -> CoverageMatrix:
     """How many members of a list have each item in each year."""
     found = quality.matrix(desk.ledger, desk.snapshots, list, statement)
-    rows = [CoverageRow(item=code, title=title, companies=[*counts]) for code, title, counts in found.rows]
+    rows = [CoverageRow(**{**vars(r), "companies": [*r.companies]}) for r in found.rows]
     return CoverageMatrix(list=found.list, members=found.members, years=[*found.years], items=rows, batch=found.batch)

@@ -33,6 +33,11 @@ class Asked:
         """Everything that the source has, so that next time only what changed need be asked for."""
         return self == Asked(self.source, what=self.what) and set(self.what) >= set(_BASE)
 
+    @property
+    def everything_of_some(self) -> bool:
+        """All that the source has of some companies: what did not change since everything was asked for is known."""
+        return set(self.what) >= set(_BASE) and self.since is None and self.failed_of is None
+
     def text(self) -> str:
         """As kept."""
         return json.dumps({**asdict(self), "since": None if self.since is None else self.since.isoformat()})

@@ -33,6 +33,7 @@ class Change:
     sha256: str
     source: str
     instants: tuple[int, int, int, int] = (0, 0, 0, 0)  # when old, new, original and latest were told (microseconds)
+    fact: int = -1  # the ledger's row of what it is now
 
     @property
     def percent(self) -> float | None:
@@ -74,20 +75,24 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
     return _read(connection, query, {"batches": batches, "batch": max(batches, default=0)})
 
 
-def of_companies(
-    connection: Connection, companies: Collection[int] | None, since: int, until: int, batch: int
-) -> list[Change]:
-    """What some companies (or all) told anew between two instants (microseconds), the newest first."""
-    chosen = "f.published_at <= :until AND f.batch <= :batch"
-    given = {"since": since, "until": until, "batch": batch}
-    if companies is not None:
-        chosen += " AND f.company IN :companies"
-    order = "published_at DESC, company, item, period_end"
-    query = text(_VERSIONS.format(chosen=chosen, kept="published_at >= :since", order=order, quarantined=QUARANTINED))
-    if companies is not None:
-        query = query.bindparams(bindparam("companies", expanding=True))
-        return _read(connection, query, {**given, "companies": sorted(companies)})
-    return _read(connection, query, given)
+@dataclass(frozen=True)
+class Told:
+    """By which document a fact was told."""
+
+    document: str
+    sha256: str
+    source: str
+    unit: str
+
+
+def told_by(connection: Connection, facts: Collection[int]) -> dict[int, Told]:
+    """The documents of facts by their numbers."""
+    query = text(
+        "SELECT f.id, d.title, d.sha256, s.name, f.unit FROM facts f JOIN documents d ON d.number = f.document"
+        " JOIN sources s ON s.number = f.source WHERE f.id IN :facts"
+    ).bindparams(bindparam("facts", expanding=True))
+    rows = connection.execute(query, {"facts": sorted(facts)})
+    return {number: Told(*rest) for number, *rest in rows}
 
 
 def _read(connection: Connection, query, given) -> list[Change]:  # type: ignore[no-untyped-def]

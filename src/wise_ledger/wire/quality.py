@@ -87,6 +87,7 @@ class CoverageRow(Model):
 
     item: str
     title: str
+    members: int = Field(description="those whose template has the line")
     companies: list[int]
 
 
@@ -104,5 +105,6 @@ class CoverageMatrix(Tabled):
     def rows(self) -> Rows:
         """One row an item, a column a year."""
         years = [str(y) for y in self.years]
-        rows = ({"item": r.item, "title": r.title, **dict(zip(years, r.companies, strict=True))} for r in self.items)
-        return Rows(("item", "title", *years), rows, context_of(self, "items", "years"))
+        about = ("item", "title", "members")
+        rows = ({**{n: getattr(r, n) for n in about}, **dict(zip(years, r.companies, strict=True))} for r in self.items)
+        return Rows((*about, *years), rows, context_of(self, "items", "years"))

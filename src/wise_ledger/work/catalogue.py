@@ -16,12 +16,12 @@ from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.vocabulary import ATTRIBUTES
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.quality import coverage
+from wise_ledger.core.quality.coverage import Coverage
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
-from wise_ledger.store import coverage
-from wise_ledger.store.coverage import Coverage
 from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
 
@@ -126,8 +126,9 @@ def covered(desk: Desk) -> dict[str, Coverage]:
     """How often each item is filled, until the next batch."""
 
     def read() -> dict[str, Coverage]:
-        with desk.ledger.database.read() as connection:
-            return coverage.by_item(connection)
+        view = desk.snapshots.at().view
+        found = {i.code: coverage.of_item(view.facts(i)) for i in view.items.values()}
+        return {code: of for code, of in found.items() if of is not None}
 
     return desk.snapshots.once("coverage", read)
 
@@ -190,8 +191,7 @@ def item_page(desk: Desk, code: str) -> ItemPage:
     finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
     entry = next(e for e in finder.entries if e.name == code)
     of = covered(desk).get(code)
-    with desk.ledger.database.read() as connection:
-        years = tuple(coverage.by_year(connection, code))
+    years = tuple(coverage.by_year(snapshot.view.facts(item)).items())
     templates = _templates(snapshot, micros(desk.ledger.now()))
     tags = tuple(
         (name, rule.tag, rule.template)

@@ -55,7 +55,12 @@ class Collection:
         known = self._known()
         chosen = self.chosen(found, known)
         mark = found.since
-        quiet = [Outcome(key, name, "unchanged", "", 0, 0) for key, (_, name) in known.items()] if mark else []
+        wanted = self._wanted_keys(known)
+        quiet = [
+            Outcome(key, name, "unchanged", "", 0, 0)
+            for key, (_, name) in known.items()
+            if mark and (wanted is None or key in wanted)
+        ]
         changed = {c.key for c in chosen}
         quiet = [o for o in quiet if o.subject not in changed | done]
         total = len(chosen) + len(quiet) + (len(done - changed) if mark else 0)
@@ -70,8 +75,14 @@ class Collection:
 
     def look(self) -> tuple[CompaniesFound, dict[str, tuple[int, str]]]:
         """What the source has, or what changed since last time; and whom the ledger knows from it."""
-        mark = self._remembered(_COMPANIES) if self.asked.whole else None
+        mark = self._remembered(_COMPANIES) if self.asked.everything_of_some else None
         return self.source.companies(mark), self._known()
+
+    def passed_over(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> int:
+        """How many that were asked for need not be asked about: they are as they were."""
+        wanted = self._wanted_keys(known)
+        asked = set(known) if wanted is None else wanted & set(known)
+        return len(asked - {c.key for c in self.chosen(found, known)}) if found.since else 0
 
     def _each(self, companies: list[CompanyRecord], numbers: dict[str, int], total: int) -> bool:
         """Fetch ahead, store in order; whether none failed."""
@@ -161,15 +172,20 @@ class Collection:
 
     def chosen(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> list[CompanyRecord]:
         """Those of the list (everybody who ever stood on it: a study of the past needs them all), or those named."""
+        wanted = self._wanted_keys(known)
+        return [c for c in found.companies if wanted is None or c.key in wanted]
+
+    def _wanted_keys(self, known: dict[str, tuple[int, str]]) -> set[str] | None:
+        """The source's keys of the companies that were asked for; None for all."""
         if self.asked.subjects:
-            return [c for c in found.companies if c.key in self.asked.subjects]
+            return set(self.asked.subjects)
         if self.asked.list is None:
-            return found.companies
+            return None
         lists.find_list(self.ledger, self.asked.list)
         with self.ledger.database.read() as connection:
             stays = listreading.stays(connection, self.asked.list, self.ledger.last_batch())
         ever = {s.company for s in stays}
-        return [c for c in found.companies if known.get(c.key, (-1, ""))[0] in ever]
+        return {key for key, (number, _) in known.items() if number in ever}
 
     def _known(self) -> dict[str, tuple[int, str]]:
         """Number and name of every company that the ledger has from the source, by its key, in order."""

@@ -42,7 +42,7 @@ def plan(ledger: Ledger, source: Source, asked: Asked, confirm_above: int) -> Pl
             calls += source.calls(new)
     pace = source.budget.pace
     rate = pace.per_second if pace.per_second is not None else pace.at_once / _SECONDS_A_CALL
-    unchanged = len(known) - len(chosen) if asked.whole else 0
+    unchanged = collection.passed_over(found, known)
     return Plan(
         len(chosen),
         max(0, unchanged),

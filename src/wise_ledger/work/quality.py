@@ -4,15 +4,18 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.quality import coverage
 from wise_ledger.core.quality.checks import CHECKS, examine
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
-from wise_ledger.store import coverage, examining
+from wise_ledger.store import examining
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.examining import Listed
 from wise_ledger.store.ledger import Ledger
@@ -144,20 +147,36 @@ class Matrix:
     list: str
     members: int
     years: tuple[int, ...]
-    rows: tuple[tuple[str, str, tuple[int, ...]], ...]  # code, title, companies by year
+    rows: tuple["MatrixRow", ...]
     batch: int
+
+
+@dataclass(frozen=True)
+class MatrixRow:
+    """An item: how many members have it by year, of those whose template has the line."""
+
+    item: str
+    title: str
+    members: int
+    companies: tuple[int, ...]
 
 
 def matrix(ledger: Ledger, snapshots: Snapshots, list_name: str, statement: str | None = None) -> Matrix:
     """The coverage matrix of a list, its members of today (Q3); raises `NotFound`."""
-    snapshot = snapshots.at()
-    members = set(lists.weights(ledger, snapshot, list_name, micros(ledger.now())))
-    with ledger.database.read() as connection:
-        told = coverage.by_item_and_year(connection, members)
-    years = tuple(sorted({year for counts in told.values() for year in counts}))
+    snapshot, now = snapshots.at(), micros(ledger.now())
+    view, members = snapshot.view, np.array(sorted(lists.weights(ledger, snapshot, list_name, now)), np.int64)
+    wanted = [i for i in view.items.values() if statement in (None, i.statement)]
+    counted = {i.code: found for i in wanted if (found := coverage.by_year(view.facts(i), members))}
+    years = tuple(sorted({year for counts in counted.values() for year in counts}))
+    at = np.array([now], np.int64)
     rows = tuple(
-        (i.code, i.title, tuple(told[i.code].get(y, 0) for y in years))
-        for i in snapshot.view.items.values()
-        if i.code in told and statement in (None, i.statement)
+        MatrixRow(
+            i.code,
+            i.title,
+            int(view.applicable(i, members, at).sum()),
+            tuple(counted[i.code].get(y, 0) for y in years),
+        )
+        for i in wanted
+        if i.code in counted
     )
     return Matrix(list_name, len(members), years, rows, snapshot.batch)

@@ -1,12 +1,19 @@
 """The log of restatements: what was told anew, of one company or of many."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
+from math import isnan
+
+import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.fiscal.labels import Period
-from wise_ledger.core.time.instants import micros
-from wise_ledger.core.time.periods import day
+from wise_ledger.core.time.instants import as_instant, micros
+from wise_ledger.core.time.periods import ABSENT, as_date, day
+from wise_ledger.core.timelines.changes import Changes
+from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.store import restating
 from wise_ledger.store.restating import Change
 from wise_ledger.work import lists
@@ -49,25 +56,51 @@ def log(
 
     `least` leaves out changes of fewer percent; withdrawals always count. Raises `NotFound`.
     """
-    snapshot, ledger, known_on = desk.snapshots.of(viewpoint), desk.ledger, viewpoint.known_on
+    snapshot, ledger, until = desk.snapshots.of(viewpoint), desk.ledger, viewpoint.cutoff
     numbers: set[int] | None = None
     if company is not None:
-        numbers = {snapshot.number(company, viewpoint.cutoff)}
+        numbers = {snapshot.number(company, until)}
     elif list_name is not None:
-        numbers = set(lists.weights(ledger, snapshot, list_name, micros(known_on)))
-    with ledger.database.read() as connection:
-        told = restating.of_companies(connection, numbers, micros(since), micros(known_on), snapshot.batch)
-    changes = on_share_basis(snapshot, told, micros(known_on))
-    items = snapshot.view.items
+        numbers = set(lists.weights(ledger, snapshot, list_name, until))
+    chosen = None if numbers is None else np.array(sorted(numbers), np.int64)
     changes = [
-        c for c in changes
-        if (item is None or c.item == item) and (c.percent is None or abs(c.percent) >= least) and c.item in items
-    ]  # fmt: skip
-    calendar = snapshot.view.calendar
+        change
+        for i in snapshot.view.items.values()
+        if item in (None, i.code)
+        for change in _of_item(snapshot, i, micros(since), until, chosen)
+        if change.percent is None or abs(change.percent) >= least
+    ]
+    changes.sort(key=lambda c: (-c.instants[1], c.company, c.item, c.period_end))
+    first = changes[:limit]
+    with ledger.database.read() as connection:
+        told = restating.told_by(connection, [c.fact for c in first])
     out = []
-    for c in changes[:limit]:
+    for c in first:
+        by = told[c.fact]
+        shown = replace(c, document=by.document, sha256=by.sha256, source=by.source, unit=by.unit)
         period = Period(c.period_start, c.period_end)
-        label = calendar.label(c.company, day(period.nominal_end), micros(known_on), period.span)
-        name = snapshot.name(c.company, micros(known_on))
-        out.append(Restatement(snapshot.ids[c.company], name, label, items[c.item].title, c))
+        label = snapshot.view.calendar.label(c.company, day(period.nominal_end), until, period.span)
+        title = snapshot.view.items[c.item].title
+        out.append(Restatement(snapshot.ids[c.company], snapshot.name(c.company, until), label, title, shown))
     return Log(tuple(out), len(changes), snapshot.batch)
+
+
+def _of_item(
+    snapshot: Snapshot, item: Item, since: int, until: int, companies: NDArray[np.int64] | None
+) -> list[Change]:
+    """The changes of one item, on the share basis of the cut-off (M3); their documents are read later."""
+    facts = snapshot.view.facts(item)
+    found = Changes.of(facts, since, until, companies)
+    four = (found.before, found.now, found.original, found.latest)
+    values = [[None if isnan(v) else v for v in facts.value[rows].tolist()] for rows in four]
+    instants = zip(*(facts.at[rows].tolist() for rows in four), strict=True)
+    now = facts.where(found.now)
+    unit = {"money_per_share": "/shares", "shares": "shares"}.get(item.unit, "")
+    starts = [None if s == ABSENT else as_date(s) for s in now.start.tolist()]
+    changes = [
+        Change(c, item.code, start, as_date(end), unit, *v, as_instant(at[1]), "", "", "", at, fact)
+        for c, start, end, *v, at, fact in zip(
+            now.company.tolist(), starts, now.end.tolist(), *values, instants, now.fact.tolist(), strict=True
+        )
+    ]
+    return on_share_basis(snapshot, changes, until) if unit else changes
