@@ -18,7 +18,7 @@ from benchmarks.timing import Result
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.mapping import shipped
-from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound, RatesFound
+from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked
 from wise_ledger.work.collect import Collection
@@ -60,6 +60,9 @@ class Shelf(Fernmark):
 
     def rates(self, mark: str | None = None) -> RatesFound:
         return RatesFound([], None)
+
+    def venues(self, mark: str | None = None) -> VenuesFound:
+        return VenuesFound(None, None)
 
     def filings(
         self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None

@@ -19,7 +19,10 @@ from wise_ledger.core.time.periods import day, shift_months
 
 MONTH_ENDS = [date(y, m, 1) - timedelta(1) for y in range(2020, 2024) for m in range(1, 13)][1:]
 FLOWS = ("revenue", "operating_income", "diluted_eps")
-BALANCES = ("total_assets", "shareholders_equity", "inventory", "goodwill", "shares_outstanding")
+BALANCES = (
+    "total_assets", "shareholders_equity", "inventory", "goodwill", "shares_outstanding", "short_term_debt",
+    "long_term_debt", "total_debt",
+)  # fmt: skip
 UNITS = {"diluted_eps": "{}/shares", "shares_outstanding": "shares"}
 
 

@@ -201,5 +201,5 @@ class EngineView:
 
 def _behind(item: Item) -> set[str]:
     """The items whose facts an item's figures rest on."""
-    zero = item.nature is Nature.STOCK and item.absent_is_zero
-    return {item.code, *(TOTALS if zero else ())}
+    zero = item.nature is Nature.STOCK and (item.absent_is_zero or item.sum_of)
+    return {item.code, *item.sum_of, *(TOTALS if zero else ())}

@@ -142,6 +142,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
         {
             "item": x.item.code, "title": x.item.title, "statement": x.item.statement, "unit": x.item.unit,
             "nature": x.item.nature.value, "indent": x.item.indent, "applies": x.applies,
+            "sign": x.item.sign_in(found.template) or 1, "of_which": x.item.is_of_which(found.template),
             "cells": [
                 {
                     "value": c.value, "reason": c.reason, "marks": c.marks, "formed": c.formed,

@@ -50,12 +50,14 @@ class StatementLine(Model):
     nature: str = Field(description="flow or stock")
     indent: int
     applies: bool = Field(description="whether the company's template has the line")
+    sign: int = Field(description="-1 where the line is taken from the subtotal that it belongs to, else 1")
+    of_which: bool = Field(description="it tells a part of another line, and enters no subtotal")
     cells: list[StatementCell]
 
 
 FIGURE_COLUMNS = (
     "item", "title", "period", "calendar", "period_end", "known_at", "value", "reason", "unit", "currency", "marks",
-    "flags", "formed", "restated", "first_public_at",
+    "flags", "formed", "restated", "sign", "of_which", "first_public_at",
 )  # fmt: skip
 
 
@@ -90,7 +92,8 @@ class StatementAnswer(Seen):
                 "value": cell.value, "reason": cell.reason, "unit": line.unit,
                 "currency": column.currency if line.unit.startswith("money") else None,
                 "marks": " ".join(cell.marks), "flags": " ".join(cell.flags), "formed": cell.formed,
-                "restated": cell.restated, "first_public_at": column.first_public_at.isoformat(),
+                "restated": cell.restated, "sign": line.sign, "of_which": line.of_which,
+                "first_public_at": column.first_public_at.isoformat(),
             }
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)

@@ -41,9 +41,19 @@ class Item:
     optional: bool = False  # a statement may leave it out though the lines beside it add up
     indent: int = 0
     parts_of: tuple[Part, ...] = ()
+    sum_of: tuple[str, ...] = ()  # the items that it is the sum of, where nobody reports it
     synonyms: tuple[str, ...] = ()
     stale_after: int | None = None  # days, of an observation (F14)
     source: str = ""  # where the figures of a registered item come from, in words
+
+    def sign_in(self, template: str | None) -> int:
+        """1 or -1: how the line enters the subtotal it belongs to in a template; 0 where it enters none."""
+        found = [p.sign for p in self.parts_of if template is None or template in p.templates]
+        return found[0] if found else 0
+
+    def is_of_which(self, template: str | None) -> bool:
+        """Whether the line only tells a part of another: it enters no subtotal, and is none."""
+        return self.indent > 0 and self.sign_in(template) == 0
 
     @property
     def approximate(self) -> bool:
@@ -66,6 +76,7 @@ def _item(row: dict[str, str]) -> Item:
         optional=bool({"zero", "optional"} & set(traits)),
         indent=int(row["indent"]),
         parts_of=tuple(_part(text, templates) for text in row["into"].split()),
+        sum_of=tuple(code for t in traits if t.startswith("sum:") for code in t[4:].split("+")),
         synonyms=tuple(row["synonyms"].split(";")) if row["synonyms"] else (),
     )
 

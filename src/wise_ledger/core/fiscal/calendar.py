@@ -33,6 +33,7 @@ class FiscalCalendar:
         self._regime_of = np.array([n << 32 | (since + _OFFSET) for n, since, _ in regimes], np.int64)
         self._month = np.array([month for *_, month in regimes], np.int64)
         moved = [(n, t) for n, s in enumerate(self._list) if len(s.regimes) > 1 for t in transitions(s.regimes)]
+        moved.sort(key=lambda m: (m[0], m[1].last))  # year ends that move twice in a year leave them in another order
         self._transition_of = np.array([n << 32 | (t.last + _OFFSET) for n, t in moved], np.int64)
         self._last = np.array([t.last for _, t in moved], np.int32)
         self._end = np.array([t.end for _, t in moved], np.int32)

@@ -14,6 +14,7 @@ from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, year_end_month
 from wise_ledger.core.fiscal.forming import Forming
+from wise_ledger.core.fiscal.sums import summed
 from wise_ledger.core.fiscal.yearends import Periods, Stage, YearEnd, learn
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates, sheet_there, with_zeros
 from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
@@ -151,7 +152,14 @@ class LedgerView:
         if item.nature is Nature.OBSERVATION:
             return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:
-            balance = reported.any_source(0, first=first)
+            if item.sum_of:
+                lead = self._reported_of(self.items[item.sum_of[0]])
+                titles = " and ".join(self.items[code].title.lower() for code in item.sum_of)
+                balance = summed(
+                    reported, lead, lambda source: self._parts_of(item, source, first), titles, first=first
+                )
+            else:
+                balance = reported.any_source(0, first=first)
             if item.absent_is_zero:
                 zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first)]
                 balance = with_zeros(balance, zeros)
@@ -167,6 +175,19 @@ class LedgerView:
                 currency=currency,
             )
         return self._forming[item.code, first, currency].form(form)
+
+    def _parts_of(self, item: Item, source: int, first: bool) -> list[Timeline]:
+        """The items that one is the sum of, as a source has them; absent lines are 0 where its sheet is there (F13)."""
+        out = []
+        for part in (self.items[code] for code in item.sum_of):
+            own = self._reported_of(part).of_source(source, 0, first=first)
+            if part.absent_is_zero:
+                sheet = sheet_there(
+                    *(self._reported_of(self.items[c]).of_source(source, 0, first=first) for c in TOTALS)
+                )
+                own = with_zeros(own, [self.templates.having(sheet, part.templates)])
+            out.append(own)
+        return out
 
     def _reported_of(self, item: Item) -> Reported:
         """The item's reported figures, made once for all its forms."""

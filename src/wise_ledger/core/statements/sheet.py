@@ -14,6 +14,7 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.forming import Forming
 from wise_ledger.core.fiscal.missing import reason_at_end
+from wise_ledger.core.fiscal.sums import summed
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates, for_rows, sheet_there, with_zeros
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.money.splits import ShareBasis
@@ -22,6 +23,7 @@ from wise_ledger.core.time.periods import Days
 from wise_ledger.core.timelines.asof import Presence, standing
 from wise_ledger.core.timelines.keys import Keys, Rows, State, key_company, key_end, make_keys
 from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.merge import coalesce
 from wise_ledger.core.timelines.stages import Stages
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.core.timelines.versions import Reported, nominal_ends
@@ -167,7 +169,37 @@ class Sheet:
         balance = reported.any_source(0, first=first)
         if not as_reported:
             balance = with_zeros(balance, [self._zeros(reported, s, first) for s in reported.sources])
+            sums = [self._sum(n, i, reported, first) for n, i in enumerate(self.items) if self._adds_up(i)]
+            plain = ~np.isin(key_company(balance.key), [n for n, i in enumerate(self.items) if self._adds_up(i)])
+            balance = coalesce([balance.take(plain), *sums]) if sums else balance
         return self.calendar.at_ends(balance, 12) if form == "fy" else balance
+
+    def _adds_up(self, item: Item) -> bool:
+        return bool(item.sum_of) and all(code in self._place for code in item.sum_of)
+
+    def _sum(self, row: int, item: Item, reported: Reported, first: bool) -> Timeline:
+        """A line that is the sum of others where nobody reports it."""
+
+        def of_row(timeline: Timeline, place: int) -> Timeline:
+            own = timeline.take(key_company(timeline.key) == place)
+            return replace(own, key=make_keys(np.full(len(own), row), key_end(own.key)))
+
+        def parts(source: int) -> list[Timeline]:
+            own = reported.of_source(source, 0, first=first)
+            whole = with_zeros(own, [self._zeros(reported, source, first)])
+            return [of_row(whole, self._place[code]) for code in item.sum_of]
+
+        titles = " and ".join(self.items[self._place[code]].title.lower() for code in item.sum_of)
+        lead = self._rows_as(self._place[item.sum_of[0]], row)
+        return summed(self._rows_as(row, row), lead, parts, titles, first=first)
+
+    def _rows_as(self, place: int, row: int) -> Reported:
+        """The reported figures of one line, filed under a row."""
+        mine = self._facts.company == place
+        facts = self._facts.where(mine)
+        ranks = None if self._ranks is None else self._ranks[mine]
+        moved = replace(facts, company=np.full(len(facts), row, np.int32))
+        return Reported(moved, ranks=ranks, basis=self._basis, flagged=self._flagged)
 
     def _zeros(self, reported: Reported, source: int, first: bool) -> Timeline:
         """F13: the lines whose absence means zero, at each end where a source's sheet is there."""
