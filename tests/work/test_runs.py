@@ -270,6 +270,10 @@ class WhatCame(RunsCase):
             live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1}))
         with self.assertRaisesRegex(WiseLedgerError, "cost_of_revenue"):
             live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "cost_of_revenu"}))
+        with self.assertRaisesRegex(InputRefused, "no document has this tag"):
+            live.ledger.map_tag("fernmark", rule.model_copy(update={"tag": "cost_of_salse"}))
+        yet = rule.model_copy(update={"tag": "cost_of_salse", "expected": True})
+        self.assertEqual(live.ledger.map_tag("fernmark", yet).facts, 0)
         live.ledger.verify()
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 
@@ -46,4 +47,5 @@ def verify() -> None:
     """Recompute the ledger's hash chain from its rows."""
     with asking() as ledger:
         found = ledger.verify()
-    click.echo(f"the chain holds: {found.batches} batches, {found.facts:,} facts, last hash {found.hash[:16]}")
+    held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
+    click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")

@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 from wise_ledger.wire.catalogue import CatalogueValue
 
@@ -148,7 +149,8 @@ def show(code: str, format_: str | None) -> None:
             click.echo(f"  {word}: " + " ".join(f"{'+' if x.sign > 0 else '-'} {x.item}" for x in lines))
     if found.coverage:
         c = found.coverage
-        click.echo(f"  filled for {c.companies} companies ({c.share:.0%}), {c.facts:,} figures, {c.first} to {c.last}")
+        filled = f"{counted(c.companies, 'company')} ({c.share:.0%}), {counted(c.facts, 'figure')}"
+        click.echo(f"  filled for {filled}, {c.first} to {c.last}")
         click.echo("  companies by year: " + "  ".join(f"{y.year} {y.companies}" for y in found.years))
     else:
         click.echo("  never filled yet")

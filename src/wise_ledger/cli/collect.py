@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
+from wise_ledger.cli.figures import counted
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -43,6 +44,9 @@ def collect(
             newest = next((r for r in ledger.runs() if r.source == source and r.ended_at), None)
             if newest is None:
                 raise click.UsageError(f"there is no run of {source} to try again")
+            if not newest.failed and newest.state == "finished":
+                click.echo(f"nothing failed in run {newest.id} of {source}")
+                return
             follow(ledger, ledger.try_again(newest.id))
         if only_plan or not yes:
             found = ledger.plan(source, list_, **how)
@@ -119,7 +123,9 @@ def report(run: "Run") -> None:
             for tag in outcome.reason.rpartition(": ")[2].split(", "):
                 tags[tag] = tags.get(tag, 0) + 1
     if tags:
-        said = ", ".join(f"{tag} ({n} companies)" for tag, n in sorted(tags.items(), key=lambda t: (-t[1], t[0])))
+        said = ", ".join(
+            f"{tag} ({counted(n, 'company')})" for tag, n in sorted(tags.items(), key=lambda t: (-t[1], t[0]))
+        )
         click.echo(f"  tags without an item: {said}; see wise-ledger sources tags {run.source}", err=True)
     if run.failed:
         click.echo(f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True)

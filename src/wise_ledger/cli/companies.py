@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
@@ -44,8 +45,8 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
         Heading("Seat", optional=True),
         Heading("Listing"), Heading(""),
     ]  # fmt: skip
-    counted = "inactive ones included" if found.with_inactive else "inactive ones left out"
-    caption = f"{found.total} companies as of {found.on}, {counted}"
+    said = "inactive ones included" if found.with_inactive else "inactive ones left out"
+    caption = f"{counted(found.total, 'company')} as of {found.on}, {said}"
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
 
 
@@ -121,7 +122,9 @@ def _show(page: "CompanyPage") -> None:
             ],
             held,
         )
-    terminal.print(f"[dim]{len(page.documents)} documents · as known on {page.known_on} · batch {page.batch}[/]")
+    terminal.print(
+        f"[dim]{counted(len(page.documents), 'document')} · as known on {page.known_on} · batch {page.batch}[/]"
+    )
 
 
 @click.group(invoke_without_command=True)
@@ -190,7 +193,7 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
         )
         for r in rows
     ]
-    write(rows, format_, output, table=lambda: draw(headings, shown, caption=f"{len(rows)} listings"))
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=counted(len(rows), "listing")))
 
 
 @click.command()
@@ -210,4 +213,4 @@ def securities(on: str | None, type_: str | None, format_: str, output: Path | N
         (s.id, s.name, s.type.replace("_", " "), "" if s.ratio is None else f"{s.ratio:g}", str(r["listings"]))
         for s, r in zip(found.securities, rows, strict=True)
     ]
-    write(rows, format_, output, table=lambda: draw(headings, shown, caption=f"{len(rows)} securities"))
+    write(rows, format_, output, table=lambda: draw(headings, shown, caption=counted(len(rows), "security")))

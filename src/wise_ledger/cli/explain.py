@@ -75,7 +75,7 @@ def _before_split(node: "Node") -> str:
 def _show(found: "Explanation") -> None:
     from rich.tree import Tree
 
-    from wise_ledger.cli.figures import REASONS, number
+    from wise_ledger.cli.figures import REASONS, WHY, number
 
     def say(value: float | None, reason: str | None, unit: str, currency: str | None) -> str:
         if value is None:
@@ -94,6 +94,8 @@ def _show(found: "Explanation") -> None:
     terminal.print(f"[bold]{found.expression}[/] of [bold]{found.name}[/] {found.symbol or found.company}")
     marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
     terminal.print(f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
+    if found.reason is not None:
+        terminal.print(f"[dim]{WHY[found.reason]}[/]")
     for figure in found.inputs:
         total = say(figure.value, None, figure.unit, figure.currency)
         tree = Tree(f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}", guide_style="dim")

@@ -1,6 +1,9 @@
 """Figures in words: numbers with thousands and scale, reasons, marks."""
 
-from wise_ledger.wire.figures import Cell
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.figures import Cell
 
 # A missing cell says its reason in a word or two; the template a line is not part of is told by the row itself.
 REASONS = {
@@ -17,6 +20,18 @@ REASONS = {
     "inactive": "inactive",
     "no_estimates": "no estimates",
 }
+
+
+_PLURALS = {"company": "companies", "security": "securities", "batch": "batches"}
+
+
+def counted(number: int, noun: str) -> str:
+    """A number with its noun: 1 company, 24 companies.
+
+    >>> counted(1, "company"), counted(1_200, "row")
+    ('1 company', '1,200 rows')
+    """
+    return f"{number:,} {noun if number == 1 else _PLURALS.get(noun, f'{noun}s')}"
 
 
 _DECIMALS = {"pure": 3, "money_per_count": 0}  # of what is shown in no scale
@@ -39,7 +54,7 @@ def heading(expression: str, unit: str, percent: bool) -> str:
     return f"{expression}, {scale}" if scale else expression
 
 
-def cell_text(cell: Cell, unit: str, percent: bool, template: str | None = None) -> str:
+def cell_text(cell: "Cell", unit: str, percent: bool, template: str | None = None) -> str:
     """A cell: the figure, or its reason; of a line that the template does not have, which template that is."""
     if cell.reason == "not_applicable" and template:
         return f"n/a {template}"
@@ -50,7 +65,24 @@ def cell_text(cell: Cell, unit: str, percent: bool, template: str | None = None)
     return number(cell.value, unit, percent=percent)
 
 
-def notes(cell: Cell) -> str:
+def notes(cell: "Cell") -> str:
     """What must be known of a cell: its marks, and that it was restated."""
     words = [m.replace("_", " ") for m in cell.marks]
     return ", ".join([*words, *(["restated"] if cell.restated else [])])
+
+
+# The same in a sentence, where there is room for one.
+WHY = {
+    "not_applicable": "The company's statements have no such line.",
+    "not_reported": "Its statement was known, but never with this line.",
+    "not_known": "Nothing of the kind was known by then.",
+    "withdrawn": "It was reported and then taken back.",
+    "stale": "The last figure is too old to say anything of that day.",
+    "incomplete": "Not all that it is formed from was known.",
+    "not_derivable": "It cannot be formed from other periods: it does not add up.",
+    "not_meaningful": "The result would mean nothing, such as a growth from a loss.",
+    "zero_denominator": "It would be divided by zero.",
+    "no_rate": "There is no rate between the currencies for that time, or there are too few.",
+    "inactive": "The company was no longer there.",
+    "no_estimates": "No estimate stood then.",
+}

@@ -6,6 +6,7 @@ from typing import Any, Literal
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -92,7 +93,7 @@ def members(
     headings += [Heading("Weight, %", right=True)] if weighed else []
     headings += [Heading(heading(k.name, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
     headings += [Heading("Currency")] if several else []
-    caption = f"{found.title}: {len(rows)} companies, known on {found.known_on:%d %B %Y}, "
+    caption = f"{found.title}: {counted(len(rows), 'company')}, known on {found.known_on:%d %B %Y}, "
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
@@ -134,7 +135,7 @@ def change(name: str, add: tuple[str, ...], remove: tuple[str, ...], who: str) -
         raise click.UsageError("nothing to change: give --add or --remove")
     with asking() as ledger:
         found = ledger.change_list(name, who or "somebody", add=add, remove=remove)
-    click.echo(f"{found.name}: {len(found.members)} companies today, batch {found.batch}")
+    click.echo(f"{found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}")
 
 
 @lists.command("keep")
@@ -147,7 +148,7 @@ def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, wh
     """Keep the list NAME: of COMPANIES (any identifiers), new or changed to be exactly these; or by a rule."""
     with asking() as ledger:
         found = ledger.keep_list(name, companies, who or "somebody", title, rule=rule)
-    click.echo(f"kept as list {found.name}: {len(found.members)} companies today, batch {found.batch}")
+    click.echo(f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}")
 
 
 @lists.command("combine")
@@ -159,7 +160,7 @@ def combine(name: str, how: Literal["union", "intersection", "difference"], list
     """Keep NAME as the union, intersection or difference of LISTS as they are today; the union of one is a copy."""
     with asking() as ledger:
         found = ledger.combine_lists(name, how, lists_, who or "somebody")
-    click.echo(f"kept as list {found.name}: {len(found.members)} companies today, batch {found.batch}")
+    click.echo(f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}")
 
 
 @lists.command("describe")

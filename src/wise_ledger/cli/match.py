@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
-    from wise_ledger.wire.identity import MatchAnswer, MatchRow, TermAsked
-    from wise_ledger.wire.rows import Rows
+    from wise_ledger.wire.identity import MatchAnswer, TermAsked
 
 TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
 _FILES = {".csv", ".tsv", ".txt", ".xlsx", ".xls", ".json", ".jsonl", ".parquet"}
@@ -70,7 +70,7 @@ def match(
             found = ledger.match(asked, on, **how).answer
         if keep:
             _keep(ledger, found, keep, who, set(leave_out))
-        write(_rows(found), format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
+        write(found.table(), format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
     if any(r.outcome != "matched" for r in found.rows):
         sys.exit(PARTLY)
 
@@ -106,34 +106,6 @@ def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "lis
     return out
 
 
-def _codes(row: "MatchRow", found: "MatchAnswer") -> dict[str, Any]:
-    return dict(zip(found.to, row.codes, strict=True))
-
-
-_ABOUT = ("term", "outcome", "company", "name", "country", "listing")
-
-
-def _rows(found: "MatchAnswer") -> "Rows":
-    from wise_ledger.wire.rows import Rows
-
-    rows = [
-        {
-            "term": row.term,
-            "outcome": row.outcome,
-            "company": row.company.id if row.company else None,
-            "name": row.company.name if row.company else None,
-            "country": row.company.country if row.company else None,
-            "listing": ", ".join(f"{x.symbol}@{x.mic}" for x in row.company.listings) if row.company else None,
-            **_codes(row, found),
-            "notes": "; ".join(row.notes),
-            "repair": " ".join(row.repair),
-            "candidates": "; ".join(f"{c.name} ({c.score:.2f})" for c in row.candidates),
-        }
-        for row in found.rows
-    ]
-    return Rows((*_ABOUT, *found.to, "notes", "repair", "candidates"), rows)
-
-
 def _show(found: "MatchAnswer") -> None:
     headings = [
         Heading("Term"), Heading("Outcome", whole=True), Heading("Company"), Heading("Country", optional=True),
@@ -160,7 +132,7 @@ def _show(found: "MatchAnswer") -> None:
     draw(
         headings,
         rows,
-        title=f"[bold]{len(rows)} terms[/] as of {found.on:%d %B %Y}",
+        title=f"[bold]{counted(len(rows), 'term')}[/] as of {found.on:%d %B %Y}",
         caption=f"{said} · batch {found.batch}",
     )
 

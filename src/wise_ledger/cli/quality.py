@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 
 
@@ -52,9 +53,8 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
 def _decide(facts: tuple[int, ...], accept: bool, who: str, why: str) -> None:
     with asking() as ledger:
         done = ledger.decide_quarantine(facts, accept, who, why)
-    click.echo(
-        f"{done.facts} figures {'accepted: they are used from now on' if accept else 'rejected'}, batch {done.batch}"
-    )
+    decided = "accepted: used from now on" if accept else "rejected"
+    click.echo(f"{counted(done.facts, 'figure')} {decided}, batch {done.batch}")
 
 
 @quality.command()

@@ -77,17 +77,19 @@ def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None
 @click.option("--power", default=0, help="Move its amounts by this power of ten.")
 @click.option("--unit", help="Their unit, where it is not the filing's own.")
 @click.option("--template", help="Only for companies of this template.")
+@click.option("--expected", is_flag=True, help="No document has the TAG yet: it is yet to come.")
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 @click.option("--why", default="", help="The reason, kept beside it.")
 def map_(
-    source: str, tag: str, item: str, turn: bool, power: int, unit: str | None, template: str | None, who: str, why: str
-) -> None:
+    source: str, tag: str, item: str, turn: bool, power: int, unit: str | None, template: str | None, expected: bool,
+    who: str, why: str,
+) -> None:  # fmt: skip
     """Say that the TAG of SOURCE means ITEM; the documents already kept are read again by it."""
     from wise_ledger.wire.collecting import TagRule
 
     rule = TagRule(
         tag=tag, item=item, sign=-1 if turn else 1, power=power, unit=unit, template=template,
-        who=who or "somebody", why=why,
+        expected=expected, who=who or "somebody", why=why,
     )  # fmt: skip
     with asking() as ledger:
         done = ledger.map_tag(source, rule)

@@ -156,23 +156,7 @@ class Matches:
 
     def frame(self) -> "pd.DataFrame":
         """One row a term, in the order given: outcome, company, what it was matched to, codes asked for, notes."""
-        import pandas as pd
-
-        rows = []
-        for row in self.answer.rows:
-            company = row.company
-            out: dict[str, object] = {
-                "term": row.term,
-                "outcome": row.outcome,
-                "scheme": row.scheme,
-                "company": company.id if company else None,
-                "name": company.name if company else None,
-                "country": company.country if company else None,
-                "score": company.score if company else None,
-            }
-            out |= dict(zip(self.answer.to, row.codes, strict=True))
-            rows.append({**out, "candidates": len(row.candidates), "notes": "; ".join(row.notes)})
-        return pd.DataFrame(rows)
+        return as_frame(self.answer.table())
 
     def __repr__(self) -> str:
         said = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)

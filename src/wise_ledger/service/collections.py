@@ -82,7 +82,8 @@ def tags(desk: OpenDesk, source: str) -> Tags:
 def map_tag(desk: OpenDesk, source: str, asked: TagRule) -> Applied:
     """Say what a tag means, and read the documents already kept by it: a new batch, known from their publication on."""
     rule = mappings.TagMeaning(asked.tag, asked.item, asked.sign, asked.power, asked.unit, asked.template)
-    return Applied(**asdict(collecting.map_tag(desk.ledger, desk.runs, source, rule, asked.who, asked.why)))
+    how = {"expected": asked.expected}
+    return Applied(**asdict(collecting.map_tag(desk.ledger, desk.runs, source, rule, asked.who, asked.why, **how)))
 
 
 @router.post("/collections/plans")

@@ -125,6 +125,7 @@ class TagRule(Model):
     power: int = Field(0, description="amounts are moved by this power of ten")
     unit: str | None = Field(None, description="where it is not the filing's own")
     template: str | None = Field(None, description="only for companies of this template")
+    expected: bool = Field(False, description="no document has the tag yet: it is yet to come")
     who: str = ""
     why: str = ""
 

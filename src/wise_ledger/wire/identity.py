@@ -8,7 +8,7 @@ from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.figures import DocumentInfo
 from wise_ledger.wire.model import Model, Number
-from wise_ledger.wire.rows import Tabled
+from wise_ledger.wire.rows import Rows, Tabled, context_of
 
 SecurityType = Literal["ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"]
 MatchOutcome = Literal["matched", "ambiguous", "renamed", "inactive", "invalid", "not_found"]
@@ -101,6 +101,28 @@ class MatchAnswer(Model):
     to: list[str]
     counts: dict[MatchOutcome, int]
     rows: list[MatchRow]
+
+    def table(self) -> Rows:
+        """One row a term, in order: what became of it, whom it means, the codes asked for, notes and who decided."""
+        rows = [
+            {
+                "term": row.term, "outcome": row.outcome, "scheme": row.scheme,
+                "company": row.company.id if row.company else None,
+                "name": row.company.name if row.company else None,
+                "country": row.company.country if row.company else None,
+                "listing": _symbols(row.company) if row.company else None,
+                "score": row.company.score if row.company else None,
+                **dict(zip(self.to, row.codes, strict=True)),
+                "notes": "; ".join(row.notes), "repair": " ".join(row.repair),
+                "candidates": "; ".join(f"{c.name} ({c.score:.2f})" for c in row.candidates), "decided": row.decided,
+            }
+            for row in self.rows
+        ]  # fmt: skip
+        return Rows((*_MATCHED, *self.to, *_NOTED), rows, context_of(self, "rows"))
+
+
+_MATCHED = ("term", "outcome", "scheme", "company", "name", "country", "listing", "score")
+_NOTED = ("notes", "repair", "candidates", "decided")
 
 
 class DecisionRequest(Model):

@@ -56,9 +56,11 @@ def tags(ledger: Ledger, runs: Runs, source: str) -> mappings.Mapped:
         opened.close()
 
 
-def map_tag(ledger: Ledger, runs: Runs, source: str, rule: TagMeaning, who: str, why: str) -> mappings.Applied:
+def map_tag(
+    ledger: Ledger, runs: Runs, source: str, rule: TagMeaning, who: str, why: str, *, expected: bool = False
+) -> mappings.Applied:
     """Say what a tag means and read the kept documents by it; raises `NotFound` and `BadInput`."""
-    return mappings.apply(ledger, _opener(runs, source), rule, who, why)
+    return mappings.apply(ledger, _opener(runs, source), rule, who, why, expected=expected)
 
 
 def _opener(runs: Runs, source: str) -> OpenSource:

@@ -58,11 +58,18 @@ def mapped(ledger: Ledger, source: Source) -> Mapped:
     return Mapped(source.name, tuple(rules), frozenset((r.tag, r.template) for r in own), unmapped)
 
 
-def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str) -> Applied:
-    """Keep what a tag means, and read the kept documents again by it; raises `BadInput` and `NotFound`."""
+def apply(
+    ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str, *, expected: bool = False
+) -> Applied:
+    """Keep what a tag means, and read the kept documents again by it; raises `BadInput` and `NotFound`.
+
+    A tag that no document has is refused, unless it is `expected` to come.
+    """
     _check(rule, who)
     source = open_()
     try:
+        if not expected:
+            _check_there(ledger, source, rule.tag)
         before = source.mapping.with_rules(rules_of(ledger, source.name))
         after = before.with_rules([rule])
         if before.rule(rule.tag, rule.template) == after.rule(rule.tag, rule.template):
@@ -70,6 +77,16 @@ def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: st
         return _apply(ledger, source, rule, before, after, who.strip(), why.strip())
     finally:
         source.close()
+
+
+def _check_there(ledger: Ledger, source: Source, tag: str) -> None:
+    """Refuse a tag that no document of the source has, and that means nothing yet."""
+    with ledger.database.read() as connection:
+        there = {u.tag for u in mapreading.unmapped_tags(connection, source.name)}
+    known = there | {r.tag for r in source.mapping.with_rules(rules_of(ledger, source.name)).all()}
+    if tag not in known:
+        mend = f"{mend_for(tag, known)} For one that is yet to come say that it is expected."
+        raise bad_input("tag", tag, "no document has this tag", mend)
 
 
 def _check(rule: TagMeaning, who: str) -> None:

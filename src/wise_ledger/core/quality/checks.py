@@ -192,11 +192,12 @@ def _signs(held: Sequence[Held]) -> Iterable[Finding]:
 
 
 def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
-    if len({(h.document, h.item, h.start, h.end) for h in held}) == len(held):
+    """Two publications of one figure in one file are versions of it, no duplicates."""
+    if len({(h.document, h.item, h.start, h.end, h.published) for h in held}) == len(held):
         return
-    first: dict[tuple[int, str, int | None, int], Held] = {}
+    first: dict[tuple[int, str, int | None, int, int], Held] = {}
     for h in held:
-        other = first.setdefault((h.document, h.item, h.start, h.end), h)
+        other = first.setdefault((h.document, h.item, h.start, h.end, h.published), h)
         if h.new and other.value != h.value:
             yield Finding(h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}")
 
@@ -297,15 +298,18 @@ def _quarters(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Findi
 def _sources(held: Sequence[Held]) -> Iterable[Finding]:
     if len({h.source for h in held}) < 2:
         return
-    by_period: dict[tuple[str, int | None, int], dict[int, Held]] = defaultdict(dict)
-    for (source, item, start, end), h in _latest(held).items():
-        by_period[item, start, end][source] = h
+    by_period: dict[tuple[str, int | None, int], dict[int, list[Held]]] = defaultdict(lambda: defaultdict(list))
+    for h in sorted(held, key=lambda h: h.published):
+        by_period[h.item, h.start, h.end][h.source].append(h)
     for told in by_period.values():
-        if len(told) < 2:
-            continue
-        for h in told.values():
-            for other in told.values():
-                a, b = h.value or 0.0, other.value or 0.0
-                same = h.new and other.source != h.source and h.unit == other.unit
-                if same and abs(a - b) > _NEAR * max(abs(a), abs(b)):
+        newest = {source: versions[-1] for source, versions in told.items()}
+        for h in newest.values() if len(told) > 1 else ():
+            for source, versions in told.items():
+                if not h.new or h.value is None or source == h.source:
+                    continue
+                # What the other source said at the same time; it may have restated it since.
+                other = next((v for v in reversed(versions) if v.published <= h.published), versions[0])
+                if other.value is None or h.unit != other.unit:
+                    continue
+                if abs(h.value - other.value) > _NEAR * max(abs(h.value), abs(other.value)):
                     yield Finding(h.fact, "sources", f"another source reports {other.value:,.12g}")
