@@ -107,6 +107,35 @@ class Commands(Live):
         self.assertEqual(stranger.returncode, 1)
         self.assertIn("token", stranger.stderr)
 
+    def test_a_wrong_rule_is_drawn_with_its_place(self) -> None:
+        told = self.live.command("screen", "net_income / revenue > 5 %")
+        self.assertEqual(told.returncode, 2)
+        lines = told.stderr.splitlines()
+        place = lines.index("  net_income / revenue > 5 %")
+        self.assertEqual(lines[place + 1], " " * 25 + "^^^")
+        self.assertEqual(lines[place + 3].strip(), "write 5%")
+
+    def test_a_csv_file_has_its_schema_and_how_it_was_asked_beside_it(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "screen.csv"
+            told = self.live.command("screen", RULE, "--known-on", "2023-06-30", "--output", str(path))
+            schema = json.loads(path.with_suffix(".schema.json").read_text("utf-8"))
+            self.assertIn("screen.schema.json", told.stderr)
+        self.assertEqual(schema["context"]["rule"], RULE)
+        heads = [field["name"] for field in schema["fields"]]
+        self.assertEqual(heads[:4], ["list", "known_on", "batch", "company"])
+
+    def test_the_shell_completes_names_that_the_service_has(self) -> None:
+        about = {**os.environ, "WISE_LEDGER_URL": self.live.url, "WISE_LEDGER_TOKEN": self.live.token}
+        for words, found in (
+            ("screen active --list fi", "first-look"), ("catalogue show total_a", "total_assets"),
+            ("explain AG", "AGK@ZALD"), ("lists members nobo", ""),
+        ):  # fmt: skip
+            typed = f"wise-ledger {words}"
+            asked = {"COMP_WORDS": typed, "COMP_CWORD": str(len(typed.split()) - 1)}
+            told = run_command(environment={**about, **asked, "_WISE_LEDGER_COMPLETE": "bash_complete"})
+            self.assertEqual(told.stdout.split(), [f"plain,{found}"] if found else [], told.stderr)
+
     def test_what_the_ledger_holds(self) -> None:
         self.assertIn("first-look\tFirst look\t24", self.live.command("lists").stdout)
         self.assertIn("operating_income\t", self.live.command("catalogue").stdout)

@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, ITEM
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 from wise_ledger.wire.catalogue import CatalogueValue
@@ -40,7 +41,7 @@ def catalogue(context: click.Context, format_: str, output: Path | None) -> None
 
 
 @catalogue.command()
-@click.argument("code")
+@click.argument("code", type=ITEM)
 @click.option("--title", required=True, help="What people call it.")
 @click.option(
     "--unit",
@@ -70,7 +71,7 @@ def register(code: str, stale_after: int | None, **said: str) -> None:
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
 @click.option("--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has.")
 @click.option("--least", type=click.FloatRange(0, 100), default=0, help="Percent of companies that must have it.")
-@click.option("--company", help="Show the value for a company.")
+@click.option("--company", type=COMPANY, help="Show the value for a company.")
 @click.option("--limit", type=click.IntRange(1, 500), default=15, show_default=True)
 @output_options
 def search(
@@ -127,7 +128,7 @@ def _value(value: CatalogueValue | None) -> str:
 
 
 @catalogue.command()
-@click.argument("code")
+@click.argument("code", type=ITEM)
 @click.option("--format", "format_", type=click.Choice(("table", "json")), default=None, help="How to write it.")
 def show(code: str, format_: str | None) -> None:
     """All there is to know about the item CODE."""

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
+from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.figures import counted
 
 if TYPE_CHECKING:
@@ -17,8 +18,14 @@ WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues")
 
 @click.command()
 @click.argument("source")
-@click.option("--list", "list_", help="Only the companies that ever stood on this list.")
-@click.option("--company", "companies", multiple=True, help="Only this company, by any identifier. Can be given again.")
+@click.option("--list", "list_", type=LIST, help="Only the companies that ever stood on this list.")
+@click.option(
+    "--company",
+    "companies",
+    type=COMPANY,
+    multiple=True,
+    help="Only this company, by any identifier. Can be given again.",
+)
 @click.option("--what", multiple=True, type=click.Choice(WHAT), help="Only this. Can be given again.")
 @click.option("--since", type=click.DateTime(["%Y-%m-%d"]), metavar="DATE", help="Only what was published since.")
 @click.option("--plan", "only_plan", is_flag=True, help="Say what it would take, and collect nothing.")

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
@@ -51,7 +52,7 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
 
 
 @companies.command("show")
-@click.argument("company")
+@click.argument("company", type=COMPANY)
 @click.option("--known-on", "on", metavar="DATE", help="As known on this date.  [default: today]")
 @output_options
 def show(company: str, on: str | None, format_: str, output: Path | None) -> None:

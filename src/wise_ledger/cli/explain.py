@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 
 
 @click.command()
-@click.argument("company")
+@click.argument("company", type=COMPANY)
 @click.argument("expression")
 @viewpoint_options
 @output_options

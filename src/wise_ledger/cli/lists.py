@@ -6,6 +6,7 @@ from typing import Any, Literal
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -41,7 +42,7 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 
 
 @lists.command("members")
-@click.argument("name")
+@click.argument("name", type=LIST)
 @viewpoint_options
 @click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
 @click.option(
@@ -100,7 +101,7 @@ def members(
 
 
 @lists.command("versions")
-@click.argument("name")
+@click.argument("name", type=LIST)
 @output_options
 def versions(name: str, format_: str, output: Path | None) -> None:
     """How the list NAME changed: who, when, which companies came and left; the newest first."""
@@ -125,7 +126,7 @@ def _some(names: "list[str]") -> str:
 
 
 @lists.command("change")
-@click.argument("name")
+@click.argument("name", type=LIST)
 @click.option("--add", multiple=True, metavar="COMPANY", help="Stands on it from today on. Can be given again.")
 @click.option("--remove", multiple=True, metavar="COMPANY", help="No longer stands on it. Can be given again.")
 @click.option("--who", envvar="USER", default="", help="Who changes it.  [default: $USER]")
@@ -139,8 +140,8 @@ def change(name: str, add: tuple[str, ...], remove: tuple[str, ...], who: str) -
 
 
 @lists.command("keep")
-@click.argument("name")
-@click.argument("companies", nargs=-1)
+@click.argument("name", type=LIST)
+@click.argument("companies", nargs=-1, type=COMPANY)
 @click.option("--rule", help="Keep it by a rule instead, such as 'country == \"XB\" and active'.")
 @click.option("--title", default="", help="What people call it.")
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
@@ -152,7 +153,7 @@ def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, wh
 
 
 @lists.command("combine")
-@click.argument("name")
+@click.argument("name", type=LIST)
 @click.argument("how", type=click.Choice(("union", "intersection", "difference")))
 @click.argument("lists_", metavar="LISTS...", nargs=-1, required=True)
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
@@ -164,7 +165,7 @@ def combine(name: str, how: Literal["union", "intersection", "difference"], list
 
 
 @lists.command("describe")
-@click.argument("name")
+@click.argument("name", type=LIST)
 @click.option("--title", help="What people call it.")
 @click.option("--description", help="What it is for.")
 @click.option("--archive/--bring-back", "archived", default=None, help="Leave it out of sight, or not.")

@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 
@@ -13,8 +14,8 @@ from wise_ledger.cli.output import Heading, draw, output_options, short, write
 @click.group(invoke_without_command=True)
 @click.option("--check", help="Only of one check, such as scale or balance.")
 @click.option("--state", type=click.Choice(("quarantined", "accepted", "rejected", "flagged")))
-@click.option("--company", help="Only of one company.")
-@click.option("--list", help="Only of a list's members of today.")
+@click.option("--company", type=COMPANY, help="Only of one company.")
+@click.option("--list", type=LIST, help="Only of a list's members of today.")
 @click.option("--source", help="Only from one source.")
 @click.option("--limit", type=click.IntRange(1, 5000), default=30, show_default=True)
 @output_options
@@ -76,7 +77,7 @@ def reject(facts: tuple[int, ...], who: str, why: str) -> None:
 
 
 @quality.command()
-@click.argument("list_")
+@click.argument("list_", type=LIST)
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
 @output_options
 def coverage(list_: str, statement: str | None, format_: str, output: Path | None) -> None:

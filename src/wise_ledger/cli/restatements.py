@@ -6,16 +6,17 @@ from typing import Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import ITEM, LIST
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 
 @click.command()
 @click.argument("company", required=False)
-@click.option("--list", help="Only of members of a list.")
+@click.option("--list", type=LIST, help="Only of members of a list.")
 @click.option("--since", default="1900-01-01", metavar="DATE", help="From this day on, itself included.")
 @viewpoint_options
-@click.option("--item", help="Only of one item.")
+@click.option("--item", type=ITEM, help="Only of one item.")
 @click.option("--least", type=click.FloatRange(0), default=0, help="Leave out changes of fewer percent.")
 @click.option("--limit", type=click.IntRange(1, 5000), default=40, show_default=True)
 @output_options

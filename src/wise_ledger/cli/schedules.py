@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import LIST
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
@@ -51,7 +52,7 @@ def _when(schedule: "Schedule") -> str:
 @schedules.command("keep")
 @click.argument("name")
 @click.argument("source")
-@click.option("--list", "list_", help="Only the companies of this list.")
+@click.option("--list", "list_", type=LIST, help="Only the companies of this list.")
 @click.option("--every", metavar="SPAN", help="30min, 6h, 1d.")
 @click.option("--at", multiple=True, metavar="HH:MM", help="A time of day, UTC. Can be given again.")
 @click.option("--days", default="mon-sun", show_default=True, help="For --at.")

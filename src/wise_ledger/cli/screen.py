@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -15,8 +16,10 @@ if TYPE_CHECKING:
 
 @click.command()
 @click.argument("rule")
-@click.option("--list", "list_", help="The list of companies to screen.  [default: everybody active then]")
-@click.option("--company", "companies", multiple=True, help="A company in the place of a list; may be given again.")
+@click.option("--list", "list_", type=LIST, help="The list of companies to screen.  [default: everybody active then]")
+@click.option(
+    "--company", "companies", type=COMPANY, multiple=True, help="A company in the place of a list; may be given again."
+)
 @click.option(
     "--show",
     multiple=True,

@@ -5,6 +5,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, ITEM
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 
@@ -72,7 +73,7 @@ def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None
 @sources.command("map")
 @click.argument("source")
 @click.argument("tag")
-@click.argument("item")
+@click.argument("item", type=ITEM)
 @click.option("--turn", is_flag=True, help="Turn the sign of its amounts.")
 @click.option("--power", default=0, help="Move its amounts by this power of ten.")
 @click.option("--unit", help="Their unit, where it is not the filing's own.")
@@ -101,8 +102,8 @@ def map_(
 
 @sources.command()
 @click.argument("first", nargs=-1)
-@click.option("--item", help="Only for one item.")
-@click.option("--company", help="Only for one company.")
+@click.option("--item", type=ITEM, help="Only for one item.")
+@click.option("--company", type=COMPANY, help="Only for one company.")
 @click.option("--usual", is_flag=True, help="Take the earlier word for this scope back.")
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 @click.option("--why", default="", help="The reason, kept beside it.")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -19,8 +20,8 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 
 
 @click.command()
-@click.argument("companies", nargs=-1)
-@click.option("--list", "list_", help="The members of a list, in the place of companies.")
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
 @viewpoint_options
 @click.option(
     "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
