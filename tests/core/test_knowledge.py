@@ -18,6 +18,7 @@ from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.statements.money import Money
+from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, lay_out
 from wise_ledger.core.time.periods import day
 
@@ -104,6 +105,30 @@ def _expression(code: str, form: str, transition: bool) -> str:
 
 def _cell(value: float, reason: int, marks: int) -> Any:
     return Reason(int(reason)).code if reason else (round(float(value), 9), int(marks))
+
+
+class Together(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(SEEDS, DAYS, st.sampled_from([None, "EUR"]), st.booleans())
+    def test_sheets_formed_together_are_the_sheets_alone(
+        self, seed: int, on: date, currency: str | None, first: bool
+    ) -> None:
+        cutoff, pairs = at_end_of(on), []
+        for n in range(2):
+            made = world(seed + n).ledger()
+            pairs += [(made, made.view(), company) for company in (0, 1)]
+        for made, view, _ in pairs:  # one ledger's rates and order of sources
+            made.rates = pairs[0][0].rates
+            assert view.preference is None
+        alone = [sheet_of(made, view, company, currency) for made, view, company in pairs]
+        many = [sheet_of(made, view, company, currency) for made, view, company in pairs]
+        Sheet.form_together(many)
+        for a, b in zip(alone, many, strict=True):
+            for form in FREQUENCIES.values():
+                ends = a.ends(form, cutoff)
+                grids = [s.grid(form, ends, cutoff, first=first) for s in (a, b)]
+                for name in ("value", "reason", "marks", "currency", "known", "formed", "restated", "restated_later"):
+                    np.testing.assert_array_equal(*(getattr(g, name) for g in grids), err_msg=f"{seed} {form} {name}")
 
 
 class DatedAttributes(unittest.TestCase):

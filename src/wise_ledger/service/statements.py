@@ -18,7 +18,7 @@ from wise_ledger.wire.statements import (
 )
 from wise_ledger.work import restatements
 from wise_ledger.work.dates import as_instant, read_start
-from wise_ledger.work.statements import Statement, read_statement, read_statements
+from wise_ledger.work.statements import Shape, Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["statements"])
@@ -48,19 +48,11 @@ def statement(
     schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
-    found = read_statement(
-        desk,
-        viewpoint,
-        company,
-        statement,
-        frequency,
-        first_reported=versions == "first",
-        as_reported=figures == "as_reported",
-        show=show,
-        periods=periods,
-        lines=lines,
-        basis=basis,
-    )
+    shape = Shape(
+        statement, frequency, first_reported=versions == "first", as_reported=figures == "as_reported", show=show,
+        periods=periods, lines=lines, basis=basis,
+    )  # fmt: skip
+    found = read_statement(desk, viewpoint, company, shape)
     plain = _answer(found, viewpoint, versions, figures)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
     asof.tag_bytes(response, body)
@@ -83,11 +75,11 @@ def statements_of_several(
 ) -> StatementsAnswer | Response:
     """The statements of a list, or of companies named: in order, each with its figures or what is wrong."""
     viewpoint = asof.read(desk, asked)
-    found = read_statements(
-        desk, viewpoint, asked.list, asked.companies, asked.statement, asked.frequency,
-        first_reported=asked.versions == "first", as_reported=asked.figures == "as_reported", show=asked.show,
-        periods=asked.periods, lines=asked.lines,
+    shape = Shape(
+        asked.statement, asked.frequency, first_reported=asked.versions == "first",
+        as_reported=asked.figures == "as_reported", show=asked.show, periods=asked.periods, lines=asked.lines,
     )  # fmt: skip
+    found = read_statements(desk, viewpoint, asked.list, asked.companies, shape)
     plain = {
         "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
         "failed": [{"company": p.value, "problem": p.problem, "mend": p.mend} for p in found.failed],

@@ -1,9 +1,8 @@
 """Statements of companies as known on a date."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 import numpy as np
 
@@ -50,64 +49,77 @@ class Statement:
     bases: tuple[str, ...]  # what else there is
 
 
-def read_statement(
-    desk: Desk,
-    viewpoint: Viewpoint,
-    company: str,
-    statement: str,
-    frequency: str,
-    *,
-    first_reported: bool = False,
-    as_reported: bool = False,
-    show: str = "amounts",
-    periods: int | None = None,
-    lines: str = "filled",
-    basis: str = reading.CONSOLIDATED,
-) -> Statement:
-    """A statement at a cut-off: every period there is, or the newest `periods`. Raises `BadInput` and `NotFound`.
+@dataclass(frozen=True)
+class Shape:
+    """What of a statement is asked for, and how it is laid out; raises `BadInput` for words that there are not.
 
     `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
     template does not have says `not_applicable`. Figures on another `basis` than the consolidated one, such as a
-    segment's, stand apart and are never mixed with others.
+    segment's, stand apart and are never mixed with others. `periods` keeps the newest.
     """
-    for at, value, known in (
-        ("statement", statement, (*STATEMENTS, "all")), ("frequency", frequency, tuple(FREQUENCIES)),
-        ("show", show, tuple(Show)), ("lines", lines, LINES),
-    ):  # fmt: skip
-        if value not in known:
-            mend = mend_for(value, known) or f"write {', '.join(known)}"
-            raise bad_input(at, value, "there is none of this name", mend)
-    snapshot = desk.snapshots.of(viewpoint)
+
+    statement: str
+    frequency: str
+    first_reported: bool = False
+    as_reported: bool = False
+    show: str = "amounts"
+    periods: int | None = None
+    lines: str = "filled"
+    basis: str = reading.CONSOLIDATED
+
+    def __post_init__(self) -> None:
+        for at, known in (
+            ("statement", (*STATEMENTS, "all")), ("frequency", tuple(FREQUENCIES)), ("show", tuple(Show)),
+            ("lines", LINES),
+        ):  # fmt: skip
+            value = getattr(self, at)
+            if value not in known:
+                mend = mend_for(value, known) or f"write {', '.join(known)}"
+                raise bad_input(at, value, "there is none of this name", mend)
+
+
+def read_statement(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> Statement:
+    """A statement at a cut-off: every period there is, or the newest. Raises `BadInput` and `NotFound`."""
+    return _open(desk, viewpoint, company, shape)[1]()
+
+
+def _open(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> tuple[Sheet, Callable[[], Statement]]:
+    """The sheet of a company, and what lays it out: the figures of several sheets may be formed together before."""
+    snapshot, statement = desk.snapshots.of(viewpoint), shape.statement
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     template = snapshot.attributes.of(number, "template", cutoff)
     # An observation is dated by when it was seen (F14): it has no period to stand under.
     told = [i for i in snapshot.view.items.values() if i.nature is not Nature.OBSERVATION]
     wanted = [i for i in told if statement in ("all", i.statement)]
-    if lines == "template":
+    if shape.lines == "template":
         wanted = [i for i in wanted if template is None or template in i.templates]
     with desk.ledger.database.read() as connection:
         others = reading.other_bases(connection, number, snapshot.batch, cutoff)
-    if basis != reading.CONSOLIDATED and basis not in others:
+    if shape.basis != reading.CONSOLIDATED and shape.basis not in others:
         mend = f"write {', '.join((reading.CONSOLIDATED, *others))}"
-        raise bad_input("basis", basis, "the company told nothing on it by then", mend)
-    sheet, facts = sheet_of(desk, snapshot, viewpoint, number, statement, basis=basis)
-    laid = lay_out(
-        sheet,
-        wanted,
-        frequency,
-        in_currency(snapshot, viewpoint),
-        _reported_ends(facts, sheet, wanted, cutoff),
-        first=first_reported,
-        as_reported=as_reported,
-        show=Show(show),
-        periods=periods,
-        every_line=lines != "filled",
-        flags=_flags(desk, snapshot),
-    )
-    return Statement(
-        snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
-        frequency, show, viewpoint.known_on, snapshot.batch, laid, basis, tuple(others),
-    )  # fmt: skip
+        raise bad_input("basis", shape.basis, "the company told nothing on it by then", mend)
+    sheet, facts = sheet_of(desk, snapshot, viewpoint, number, statement, basis=shape.basis)
+
+    def lay() -> Statement:
+        laid = lay_out(
+            sheet,
+            wanted,
+            shape.frequency,
+            in_currency(snapshot, viewpoint),
+            _reported_ends(facts, sheet, wanted, cutoff),
+            first=shape.first_reported,
+            as_reported=shape.as_reported,
+            show=Show(shape.show),
+            periods=shape.periods,
+            every_line=shape.lines != "filled",
+            flags=_flags(desk, snapshot),
+        )
+        return Statement(
+            snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
+            shape.frequency, shape.show, viewpoint.known_on, snapshot.batch, laid, shape.basis, tuple(others),
+        )  # fmt: skip
+
+    return sheet, lay
 
 
 @dataclass(frozen=True)
@@ -120,11 +132,11 @@ class Statements:
 
 
 def read_statements(
-    desk: Desk, viewpoint: Viewpoint, list_name: str | None, companies: Sequence[str], *args: str, **how: Any
+    desk: Desk, viewpoint: Viewpoint, list_name: str | None, companies: Sequence[str], shape: Shape
 ) -> Statements:
     """Statements of a list's members, by name, or of companies named; one that is unknown fails alone.
 
-    The other arguments are those of `read_statement`. Raises `BadInput` for a wrong question, or too many companies.
+    Raises `BadInput` for a wrong question, or too many companies.
     """
     snapshot, cutoff = desk.snapshots.of(viewpoint), viewpoint.cutoff
     if list_name is None and not companies:
@@ -135,13 +147,16 @@ def read_statements(
     if len(companies) > MOST_COMPANIES:
         mend = f"ask for at most {MOST_COMPANIES} at once"
         raise bad_input("companies", len(companies), "these are too many companies", mend)
-    found, failed = [], []
+    opened: list[tuple[Sheet, Callable[[], Statement]]] = []
+    failed = []
     for company in companies:
         try:
-            found.append(read_statement(desk, viewpoint, company, *args, **how))
+            opened.append(_open(desk, viewpoint, company, shape))
         except NotFound as error:
             failed.append(replace(error.problems[0], value=company))
-    return Statements(tuple(found), tuple(failed), snapshot.batch)
+    if len(opened) > 1:
+        Sheet.form_together([sheet for sheet, _ in opened])
+    return Statements(tuple(lay() for _, lay in opened), tuple(failed), snapshot.batch)
 
 
 def _flags(desk: Desk, snapshot: Snapshot) -> dict[int, tuple[str, ...]]:

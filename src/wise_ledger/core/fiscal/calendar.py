@@ -1,6 +1,6 @@
 """Fiscal calendars: which nominal ends are fiscal year ends of which company, as far as that was known (F3, T9)."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,6 +54,19 @@ class FiscalCalendar:
                 np.repeat(np.arange(rows), width),
                 np.tile(self._named.at[low:high], rows),
                 np.tile(self._named.row[low:high], rows),
+            )
+        return made
+
+    @classmethod
+    def together(cls, calendars: Sequence["FiscalCalendar"], rows: int) -> "FiscalCalendar":
+        """Calendars of sheets of so many rows each, the rows of one sheet behind those of another."""
+        made = cls(Stage(s.company + n * rows, s.at, s.regimes) for n, c in enumerate(calendars) for s in c._list)
+        named = [(n * rows, c._named) for n, c in enumerate(calendars) if c._named is not None]
+        if named:
+            made._named = Steps(
+                np.concatenate([s.entity + first for first, s in named]),
+                np.concatenate([s.at for _, s in named]),
+                np.concatenate([s.row for _, s in named]),
             )
         return made
 

@@ -36,6 +36,13 @@ class Templates:
         entity = np.repeat(np.arange(rows), high - low)
         return Templates(Stages(entity, np.tile(self.stages.at[low:high], rows)), np.tile(self.words[low:high], rows))
 
+    @classmethod
+    def together(cls, templates: Sequence["Templates"], rows: int) -> "Templates":
+        """Those of sheets of so many rows each, the rows of one sheet behind those of another."""
+        entity = np.concatenate([t.stages.company + n * rows for n, t in enumerate(templates)])
+        at = np.concatenate([t.stages.at for t in templates])
+        return cls(Stages(entity.astype(np.int64), at), np.concatenate([t.words for t in templates]))
+
     def known(self, company: int, cutoff: int) -> str | None:
         """The template of a company as known at an instant."""
         low, high = np.searchsorted(self.stages.company, [company, company + 1])
@@ -90,7 +97,10 @@ def with_zeros(reported: Timeline, zeros: Sequence[Timeline]) -> Timeline:
     return coalesce([reported, *zeros], having=True)
 
 
-def for_rows(zero: Timeline, rows: Sequence[int]) -> Timeline:
-    """The zeros of one company (number 0) for each of some rows of its sheet."""
-    many = replace(zero, inputs=()).take(np.tile(np.arange(len(zero)), len(rows)))
-    return replace(many, key=make_keys(np.repeat(np.array(rows, np.int64), len(zero)), key_end(many.key)))
+def for_rows(zero: Timeline, rows: Sequence[int], count: int) -> Timeline:
+    """The zeros of companies (numbered from 0) for each of some rows of their sheets, which have `count` rows each."""
+    every = np.tile(np.arange(len(zero)), len(rows))
+    row = key_company(zero.key[every]) * count + np.repeat(np.array(rows, np.int64), len(zero))
+    key = make_keys(row, key_end(zero.key[every]))
+    order = np.argsort(key, kind="stable")
+    return replace(replace(zero, inputs=()).take(every[order]), key=key[order])

@@ -64,6 +64,23 @@ class ShareBasis:
         return cls._made([r for r in rows if r[1].company == company], stated)
 
     @classmethod
+    def together(cls, of_sheets: Sequence["ShareBasis | None"], rows: int) -> "ShareBasis | None":
+        """Those of sheets of so many rows each, the rows of one sheet behind those of another."""
+        found = [(n * rows, b) for n, b in enumerate(of_sheets) if b is not None]
+        if not found:
+            return None
+        bases = [b for _, b in found]
+        return cls(
+            company=np.concatenate([b.company + first for first, b in found]),
+            ex_date=np.concatenate([b.ex_date for b in bases]),
+            known=np.concatenate([b.known for b in bases]),
+            at=np.concatenate([b.at for b in bases]),
+            until=np.concatenate([b.until for b in bases]),
+            factor=np.concatenate([b.factor for b in bases]),
+            stated={fact: day for b in bases for fact, day in b.stated.items()},
+        )
+
+    @classmethod
     def _made(cls, splits: Iterable[tuple[int, Split, int]], stated: Mapping[int, int] | None) -> "ShareBasis | None":
         rows = sorted(
             (owner, max(s.known, s.ex_date * DAY), s.ex_date, s.known, s.until, s.ratio**power)

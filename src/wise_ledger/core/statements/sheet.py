@@ -88,6 +88,37 @@ class Sheet:
         statements = sorted({i.statement for i in self.items})
         self._statement = np.array([statements.index(i.statement) for i in self.items], np.int64)
         self._nominal = nominal_ends(facts)
+        self._count = len(self.items)  # rows of a company; there may be several companies, one behind another
+        self._formed: dict[tuple[str, bool, bool], list[Timeline]] = {}
+        self._whole: tuple[Sheet, int] | None = None  # the sheet that forms the figures of this one, and its first row
+
+    @staticmethod
+    def form_together(sheets: Sequence["Sheet"]) -> None:
+        """Let the figures of several companies' sheets, all of the same items, be formed in one pass."""
+        first = sheets[0]
+        count = len(first.items)
+        rows = [
+            replace(s._facts, company=(s._facts.company + n * count).astype(np.int32)) for n, s in enumerate(sheets)
+        ]
+        names = [f.name for f in fields(FactColumns)]
+        facts = FactColumns.of({name: np.concatenate([getattr(r, name) for r in rows]) for name in names})
+        ranks = [s._facts.source if s._ranks is None else s._ranks for s in sheets]
+        whole = Sheet(
+            first.items * len(sheets),
+            facts,
+            FiscalCalendar.together([s.calendar for s in sheets], count),
+            Templates.together([s._templates for s in sheets], count),
+            ranks=np.concatenate(ranks).astype(np.int16),
+            rates=first.rates,
+            currency=first._currency,
+            basis=ShareBasis.together([s._basis for s in sheets], count),
+            flagged=first._flagged,
+            marks_out=first._marks_out,
+        )
+        whole._count = count
+        whole._place = first._place
+        for n, sheet in enumerate(sheets):
+            sheet._whole = (whole, n * count)
 
     def grid(self, form: str, ends: Days, cutoff: int, *, first: bool = False, as_reported: bool = False) -> Grid:
         """The figures at `ends` as known at an instant; flows in the `form` q, h, fy, ttm or ytd, balances as they are.
@@ -98,13 +129,15 @@ class Sheet:
         keys = make_keys(np.repeat(np.arange(shape[0]), shape[1]), np.tile(ends, shape[0]))
         cutoffs = np.full(len(keys), cutoff, np.int64)
         out = _Cells.empty(len(keys))
-        for timeline in self._parts(form, first, as_reported):
-            out.take(timeline, standing(timeline, keys, cutoffs))
+        whole, row = self._whole or (self, 0)
+        filed = make_keys(key_company(keys) + row, key_end(keys))
+        for timeline in whole._parts(form, first, as_reported):
+            out.take(timeline, standing(timeline, filed, cutoffs))
         transition = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends) & (form == "fy")
         if transition.any():  # no year, but a column of its own (F7)
             out.forget(np.tile(transition, shape[0]))
-            for timeline in self._parts("ytd", first, as_reported):
-                rows = standing(timeline, keys, cutoffs)
+            for timeline in whole._parts("ytd", first, as_reported):
+                rows = standing(timeline, filed, cutoffs)
                 out.take(timeline, np.where(np.tile(transition, shape[0]), rows, -1))
         reason = self._why(keys, cutoff, out.state)
         return Grid(
@@ -138,9 +171,12 @@ class Sheet:
 
     def _parts(self, form: str, first: bool, as_reported: bool) -> list[Timeline]:
         """Timelines that have each item once."""
-        flows = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
-        parts = [*flows, self._balances(form, first, as_reported)]
-        return [t.without(self._marks_out) for t in parts]
+        asked = (form, first, as_reported)
+        if asked not in self._formed:
+            flows = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
+            parts = [*flows, self._balances(form, first, as_reported)]
+            self._formed[asked] = [t.without(self._marks_out) for t in parts]
+        return self._formed[asked]
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
@@ -169,8 +205,9 @@ class Sheet:
         balance = reported.any_source(0, first=first)
         if not as_reported:
             balance = with_zeros(balance, [self._zeros(reported, s, first) for s in reported.sources])
-            sums = [self._sum(n, i, reported, first) for n, i in enumerate(self.items) if self._adds_up(i)]
-            plain = ~np.isin(key_company(balance.key), [n for n, i in enumerate(self.items) if self._adds_up(i)])
+            added = [n for n, i in enumerate(self.items[: self._count]) if self._adds_up(i)]
+            sums = [self._sum(n, self.items[n], reported, first) for n in added]
+            plain = ~np.isin(key_company(balance.key) % self._count, added)
             balance = coalesce([balance.take(plain), *sums]) if sums else balance
         return self.calendar.at_ends(balance, 12) if form == "fy" else balance
 
@@ -181,8 +218,8 @@ class Sheet:
         """A line that is the sum of others where nobody reports it."""
 
         def of_row(timeline: Timeline, place: int) -> Timeline:
-            own = timeline.take(key_company(timeline.key) == place)
-            return replace(own, key=make_keys(np.full(len(own), row), key_end(own.key)))
+            own = timeline.take(key_company(timeline.key) % self._count == place)
+            return replace(own, key=make_keys(key_company(own.key) - place + row, key_end(own.key)))
 
         def parts(source: int) -> list[Timeline]:
             own = reported.of_source(source, 0, first=first)
@@ -195,23 +232,24 @@ class Sheet:
 
     def _rows_as(self, place: int, row: int) -> Reported:
         """The reported figures of one line, filed under a row."""
-        mine = self._facts.company == place
+        mine = self._facts.company % self._count == place
         facts = self._facts.where(mine)
         ranks = None if self._ranks is None else self._ranks[mine]
-        moved = replace(facts, company=np.full(len(facts), row, np.int32))
+        moved = replace(facts, company=(facts.company - place + row).astype(np.int32))
         return Reported(moved, ranks=ranks, basis=self._basis, flagged=self._flagged)
 
     def _zeros(self, reported: Reported, source: int, first: bool) -> Timeline:
         """F13: the lines whose absence means zero, at each end where a source's sheet is there."""
-        wanted = [n for n, i in enumerate(self.items) if i.absent_is_zero]
+        wanted = [n for n, i in enumerate(self.items[: self._count]) if i.absent_is_zero]
         if not wanted or any(code not in self._place for code in TOTALS):
             return Timeline.empty()
         balances = reported.of_source(source, 0, first=first)
         totals = []
         for code in TOTALS:
-            own = balances.take(key_company(balances.key) == self._place[code])
-            totals.append(replace(own, key=make_keys(np.zeros(len(own), np.int64), key_end(own.key)), inputs=()))
-        zero = for_rows(sheet_there(*totals), wanted)
+            own = balances.take(key_company(balances.key) % self._count == self._place[code])
+            company = key_company(own.key) // self._count
+            totals.append(replace(own, key=make_keys(company, key_end(own.key)), inputs=()))
+        zero = for_rows(sheet_there(*totals), wanted, self._count)
         return self._templates.having(zero, [i.templates for i in self.items])
 
     def applies(self, cutoff: int) -> NDArray[np.bool_]:

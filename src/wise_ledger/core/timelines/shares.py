@@ -34,7 +34,11 @@ def from_then_on(now: Timeline, then: Timeline, instant: int) -> Timeline:
     kept = np.flatnonzero((then.at >= instant) | stands)
     later = then.take(kept)
     later = replace(later, at=np.maximum(later.at, instant))
-    return replace(coalesce([later, now.take(now.at < instant)]), basis=now.basis)
+    out = replace(coalesce([later, now.take(now.at < instant)]), basis=now.basis)
+    # Of others than the companies of those splits nothing is said anew.
+    again = np.zeros(len(out), np.bool_)
+    again[1:] = (out.at[1:] == instant) & (out.key[1:] == out.key[:-1]) & (out.value[1:] == out.value[:-1])
+    return out.take(~again)
 
 
 def on_share_basis(timeline: Timeline, basis: ShareBasis) -> Timeline:
