@@ -191,16 +191,14 @@ def sheet_of(
             connection, number, codes, snapshot.batch, with_assumed=viewpoint.with_assumed, basis=basis
         )
         facts = facts.known(None, True, view.quarantined)
-    ranks = None
-    if view.preference and len(facts):
-        ranks = np.stack([view.preference.ranks(code, number) for code in codes])[facts.company, facts.source]
+    places = np.stack([view.preference.ranks(code, number) for code in codes]) if view.preference else None
     asked = read_currency(snapshot, viewpoint.currency)
     sheet = Sheet(
         [items[c] for c in codes],
         facts,
         view.calendar.of_rows(number, len(codes)),
         view.templates.of_rows(number, len(codes)),
-        ranks=ranks,
+        places=places,
         rates=lambda: view.rates,
         currency=None if asked is None else currency_code(asked),
         basis=ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes], view.share_bases),

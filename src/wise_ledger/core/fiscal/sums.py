@@ -1,9 +1,10 @@
 """Balances that are the sum of others where nobody reports them, such as total debt: of one source at a time (T5)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.fiscal.forming import combine
 from wise_ledger.core.time.periods import ABSENT
@@ -13,21 +14,29 @@ from wise_ledger.core.timelines.shares import first_values
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.core.timelines.versions import Reported
 
-PartOf = Callable[[int], Sequence[Timeline]]
+PartsOf = Callable[[int], Sequence[Timeline]]
+RankOf = Callable[[int, NDArray[np.int64]], NDArray[np.int16]]
 
 
-def summed(reported: Reported, lead: Reported, parts_of: PartOf, form: str, *, first: bool = False) -> Timeline:
+def summed(
+    reported: Reported,
+    sources: Iterable[int],
+    parts_of: PartsOf,
+    rank_of: RankOf,
+    form: str,
+    *,
+    first: bool = False,
+) -> Timeline:
     """A balance as its first source reports it, else as the first source that has all its parts adds up to.
 
-    `parts_of` gives the parts as a source (number) has them, keyed as the sum is; `lead` are the figures of one of
-    them, by whose order of sources the sums are preferred. Parts in different currencies are not added.
+    `parts_of` gives the parts as a source (number) has them, keyed as the sum is; `rank_of` the place of a source
+    in the order of preference of each company. Neither asks which facts there are, or what is published later would
+    say which source gives an earlier figure (T9). Parts in different currencies are not added.
     """
-    ranks = sorted({*reported.ranks, *lead.ranks})
-    made = {source: _added(parts_of(source), form, first) for source in lead.sources}
-    formed = [
-        coalesce([t.take(lead.rank_of(source, key_company(t.key)) == rank) for source, t in made.items()])
-        for rank in ranks
-    ]
+    made = [(s, _added(parts_of(s), form, first)) for s in sources]
+    ranked = [(rank_of(s, key_company(t.key)), t) for s, t in made if len(t)]
+    ranks = sorted({*reported.ranks, *(rank for own, _ in ranked for rank in np.unique(own).tolist())})
+    formed = [coalesce([t.take(own == rank) for own, t in ranked]) for rank in ranks]
     return by_source([reported.of(rank, 0, first=first) for rank in ranks], formed)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -153,10 +154,14 @@ class LedgerView:
             return reported.any_source(0, first=first)
         if item.nature is Nature.STOCK:
             if item.sum_of:
-                lead = self._reported_of(self.items[item.sum_of[0]])
-                titles = " and ".join(self.items[code].title.lower() for code in item.sum_of)
+                parts = [self.items[code] for code in item.sum_of]
                 balance = summed(
-                    reported, lead, lambda source: self._parts_of(item, source, first), titles, first=first
+                    reported,
+                    self._sources_of(*parts, *(self.items[code] for code in TOTALS)),
+                    lambda source: self._parts_of(item, source, first),
+                    lambda source, companies: self._ranked(item, companies, np.full(len(companies), source, np.int16)),
+                    " and ".join(part.title.lower() for part in parts),
+                    first=first,
                 )
             else:
                 balance = reported.any_source(0, first=first)
@@ -195,7 +200,7 @@ class LedgerView:
             facts = self.facts(item)
             self._reported[item.code] = Reported(
                 facts,
-                ranks=self.preference.ranked(item.code, facts.company, facts.source) if self.preference else None,
+                ranks=self._ranked(item, facts.company, facts.source),
                 seen=item.nature is Nature.OBSERVATION,
                 basis=ShareBasis.of(self.splits, item.unit, self.share_bases),
                 flagged=self.flagged,
@@ -203,13 +208,21 @@ class LedgerView:
             )
         return self._reported[item.code]
 
+    def _ranked(self, item: Item, companies: NDArray[Any], sources: NDArray[np.int16]) -> NDArray[np.int16]:
+        """The place of each source in the order of preference of each company (T5)."""
+        return self.preference.ranked(item.code, companies, sources) if self.preference else sources
+
+    def _sources_of(self, *items: Item) -> list[int]:
+        """The numbers of the sources that have figures of any of them."""
+        return sorted({source for item in items for source in self._reported_of(item).sources})
+
     def _sheets_there(self, first: bool) -> list[Timeline]:
         """F13, source by source: from when on there is a whole sheet of each company and end."""
         if first not in self._sheets:
             assets, equity = (self._reported_of(self.items[code]) for code in TOTALS)
             self._sheets[first] = [
                 sheet_there(*(r.of_source(source, 0, first=first) for r in (assets, equity)))
-                for source in sorted({*assets.sources, *equity.sources})
+                for source in self._sources_of(*(self.items[code] for code in TOTALS))
             ]
         return self._sheets[first]
 

@@ -51,10 +51,10 @@ class Grid:
 class Sheet:
     """The figures of `items` of one company; in `facts` the company column holds the place of the item.
 
-    In the `calendar` and the `templates` too each item stands for the company. `ranks` are the places of the facts'
-    sources in the order of preference (T5); `rates` serve where its currency changed, for figures in `currency` if one
-    is asked for (M2), `basis` moves its rows with splits (M3), `flagged` are facts with findings (Q2); figures with any
-    of the marks `marks_out` do not count.
+    In the `calendar` and the `templates` too each item stands for the company. `places` holds for each item and
+    source its place in the order of preference (T5); `rates` serve where its currency changed, for figures in
+    `currency` if one is asked for (M2), `basis` moves its rows with splits (M3), `flagged` are facts with findings
+    (Q2); figures with any of the marks `marks_out` do not count.
     """
 
     def __init__(
@@ -64,7 +64,7 @@ class Sheet:
         calendar: FiscalCalendar,
         templates: Templates | None = None,
         *,
-        ranks: NDArray[np.int16] | None = None,
+        places: NDArray[np.int16] | None = None,
         rates: Callable[[], RateTable] = RateTable.empty,
         currency: int | None = None,
         basis: ShareBasis | None = None,
@@ -79,7 +79,8 @@ class Sheet:
         self._marks_out = marks_out
         self._basis = basis
         self._facts = facts
-        self._ranks = ranks
+        self._places = places
+        self._ranks = facts.source if places is None else places[facts.company, facts.source]
         self._templates = templates or Templates(Stages.none(), np.empty(0, "U1"))
         self._nature = np.array([i.nature.value for i in self.items])
         self._additive = np.array([i.additive for i in self.items])
@@ -102,13 +103,13 @@ class Sheet:
         ]
         names = [f.name for f in fields(FactColumns)]
         facts = FactColumns.of({name: np.concatenate([getattr(r, name) for r in rows]) for name in names})
-        ranks = [s._facts.source if s._ranks is None else s._ranks for s in sheets]
+        places = [s._places for s in sheets if s._places is not None]
         whole = Sheet(
             first.items * len(sheets),
             facts,
             FiscalCalendar.together([s.calendar for s in sheets], count),
             Templates.together([s._templates for s in sheets], count),
-            ranks=np.concatenate(ranks).astype(np.int16),
+            places=np.concatenate(places) if places else None,
             rates=first.rates,
             currency=first._currency,
             basis=ShareBasis.together([s._basis for s in sheets], count),
@@ -180,8 +181,7 @@ class Sheet:
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
-        ranks = None if self._ranks is None else self._ranks[rows]
-        return Reported(self._facts.where(rows), ranks=ranks, basis=self._basis, flagged=self._flagged)
+        return Reported(self._facts.where(rows), ranks=self._ranks[rows], basis=self._basis, flagged=self._flagged)
 
     def _flows(self, form: str, kind: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.FLOW.value
@@ -226,17 +226,12 @@ class Sheet:
             whole = with_zeros(own, [self._zeros(reported, source, first)])
             return [of_row(whole, self._place[code]) for code in item.sum_of]
 
-        titles = " and ".join(self.items[self._place[code]].title.lower() for code in item.sum_of)
-        lead = self._rows_as(self._place[item.sum_of[0]], row)
-        return summed(self._rows_as(row, row), lead, parts, titles, first=first)
+        def ranks(source: int, rows: NDArray[np.int64]) -> NDArray[np.int16]:
+            return np.full(len(rows), source, np.int16) if self._places is None else self._places[rows, source]
 
-    def _rows_as(self, place: int, row: int) -> Reported:
-        """The reported figures of one line, filed under a row."""
-        mine = self._facts.company % self._count == place
-        facts = self._facts.where(mine)
-        ranks = None if self._ranks is None else self._ranks[mine]
-        moved = replace(facts, company=(facts.company - place + row).astype(np.int32))
-        return Reported(moved, ranks=ranks, basis=self._basis, flagged=self._flagged)
+        titles = " and ".join(self.items[self._place[code]].title.lower() for code in item.sum_of)
+        own = self._of(np.arange(len(self.items)) % self._count == row)
+        return summed(own, reported.sources, parts, ranks, titles, first=first)
 
     def _zeros(self, reported: Reported, source: int, first: bool) -> Timeline:
         """F13: the lines whose absence means zero, at each end where a source's sheet is there."""

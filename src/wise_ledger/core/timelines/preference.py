@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,7 +42,7 @@ class Preference:
         out[whole] = np.arange(self._sources)
         return out
 
-    def ranked(self, item: str, company: NDArray[np.int32], source: NDArray[np.int16]) -> NDArray[np.int16]:
+    def ranked(self, item: str, company: NDArray[Any], source: NDArray[np.int16]) -> NDArray[np.int16]:
         """The place of each fact's source, as a column to put in the place of its number."""
         if not self._said:
             return source

@@ -4,7 +4,6 @@ from copy import copy
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.records.facts import FactColumns
@@ -76,14 +75,6 @@ class Reported:
     def of_source(self, source: int, span: int, *, first: bool = False) -> Timeline:
         """The versions of one source, whatever its rank."""
         return self._build((self._facts.source == source) & (self._spans == span), first)
-
-    def rank_of(self, source: int, companies: NDArray[np.int64]) -> NDArray[np.int64]:
-        """The place of a source in the order of preference of each company; -1 where it has no figure of that one."""
-        mine = self._facts.source == source
-        size = int(max(companies.max(initial=-1), self._facts.company[mine].max(initial=-1))) + 1
-        ranks = np.full(size, -1, np.int64)
-        ranks[self._facts.company[mine]] = self._ranks[mine]
-        return ranks[companies]
 
     def any_source(self, span: int, *, first: bool = False) -> Timeline:
         """Each period from the first source that has it by then; a withdrawal counts as having (T5)."""
