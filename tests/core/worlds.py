@@ -16,6 +16,7 @@ from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.time.periods import day, shift_months
+from wise_ledger.core.timelines.preference import Preference, SourceOrder
 
 MONTH_ENDS = [date(y, m, 1) - timedelta(1) for y in range(2020, 2024) for m in range(1, 13)][1:]
 FLOWS = ("revenue", "operating_income", "diluted_eps")
@@ -67,6 +68,16 @@ def world(seed: int) -> World:
         for n in days for quote in ("USD", "GBP")
     ]  # fmt: skip
     return World(tuple(facts), tuple(attributes), tuple(splits), tuple(rates) if random.random() < 0.7 else ())
+
+
+def order_of_sources(seed: int) -> Preference:
+    """What people said of the two sources: of some items, companies or both, which goes first."""
+    random = Random(seed)
+    items, companies = [None, *FLOWS, *BALANCES], [None, 0, 1]
+    orders = [(0, 1), (1, 0)]
+    several = range(random.randint(0, 4))
+    said = [SourceOrder(random.choice(items), random.choice(companies), random.choice(orders)) for _ in several]
+    return Preference(said, 2)
 
 
 def _fact(random: Random) -> dict[str, Any]:
@@ -122,11 +133,13 @@ def sheet_of(made: SmallLedger, view: LedgerView, company: int, currency: str | 
     names = FactColumns.__dataclass_fields__
     whole = FactColumns.of({n: np.concatenate([getattr(p, n) for p in parts]) for n in names})
     units = [ITEMS[code].unit for code in codes]
+    order = view.preference
     return Sheet(
         [ITEMS[code] for code in codes],
         whole,
         view.calendar.of_rows(company, len(codes)),
         view.templates.of_rows(company, len(codes)),
+        places=np.stack([order.ranks(code, company) for code in codes]) if order else None,
         rates=lambda: made.rates,
         currency=currency and currency_code(currency),
         basis=ShareBasis.of_rows(view.splits, company, units, view.share_bases),
