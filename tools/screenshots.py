@@ -1,6 +1,7 @@
 """Draw docs/screenshots/ anew from the demo data: console pages through Chromium, commands in a terminal frame."""
 
 import base64
+import re
 import sys
 import tempfile
 from io import StringIO
@@ -38,6 +39,7 @@ FRAME = """<!doctype html><meta charset="utf-8"><style>
 @font-face {{ font-family: Mono; src: url(data:font/woff2;base64,{bold}); font-weight: 700 }}
 body {{ margin: 0; padding: 24px; background: #F7F5EF; width: 1232px }}
 figure {{ margin: 0; background: #fff; border: 1px solid #DDD8CB; border-radius: 8px; overflow: hidden }}
+i {{ display: inline-block; border-top: 1px solid; vertical-align: middle }}
 figcaption {{ font: 400 13px Mono; padding: 10px 16px; border-bottom: 1px solid #DDD8CB; color: #6B3F6E }}
 pre {{ font: 400 13px/1.4 Mono; margin: 0; padding: 12px 16px 16px; color: #1D2733 }}
 </style><body><figure><figcaption>$ {command}</figcaption><pre>{body}</pre></figure>"""
@@ -47,10 +49,11 @@ def draw_terminal(
     browser: Browser, name: str, command: list[str], environment: dict[str, str], lines: int = 60
 ) -> None:
     """One command and its output as a picture."""
-    shown = "\n".join(on_a_terminal(command, COLOURED | environment, 130).strip("\n").split("\n")[:lines])
-    record = Console(record=True, width=134, file=StringIO(), highlight=False)
+    shown = "\n".join(on_a_terminal(command, COLOURED | environment, 148).strip("\n").split("\n")[:lines])
+    record = Console(record=True, width=152, file=StringIO(), highlight=False)
     record.print(Text.from_ansi(shown))
     body = record.export_html(theme=THEME, inline_styles=True, code_format="{code}")
+    body = re.sub("─+", lambda rule: f'<i style="width: {len(rule[0])}ch"></i>', body)  # the font has no such line
     words = " ".join(
         c if c.replace("-", "").replace("@", "").isalnum() else f"'{c}'" for c in ["wise-ledger", *command]
     )
