@@ -2,12 +2,13 @@ import { describe, expect, it } from 'vitest'
 
 import { locate } from '../src/figures/locate'
 import { look, type ShownCell } from '../src/figures/look'
-import { bracketed, figure, headingScale, unitOf } from '../src/figures/numbers'
+import { bracketed, currencyOf, figure, headingScale, unitOf } from '../src/figures/numbers'
 import { step } from '../src/figures/steps'
 
 const plain: ShownCell = {
   value: 1_500_000,
   reason: null,
+  currency: null,
   marks: [],
   restated: false,
   restated_later: false,
@@ -31,6 +32,14 @@ describe('a figure', () => {
     expect(unitOf('money_per_share', false, 'EUR')).toBe('EUR')
     expect(unitOf('pure', true, null)).toBe('%')
     expect(headingScale({ unit: 'shares', percent: false })).toBe('mn shares')
+  })
+
+  it('says its currency where its row has several (M2)', () => {
+    const [eur, yen] = [{ ...plain, currency: 'EUR' }, { ...plain, currency: 'JPY' }]
+    expect([currencyOf([plain, eur]), currencyOf([plain]), currencyOf([eur, yen])]).toEqual(['EUR', '', 'several'])
+    const reading = { unit: 'money', percent: false, currency: currencyOf([eur, yen, plain]) }
+    expect([eur, yen, plain].map((cell) => look(cell, reading).currency)).toEqual(['EUR', 'JPY', ''])
+    expect(look(yen, { ...reading, currency: 'JPY' }).currency).toBe('')
   })
 
   it('that is missing says why, with the template that has no such line (N)', () => {

@@ -3,6 +3,7 @@
 import csv
 import json
 import os
+import re
 import subprocess
 import sys
 import tempfile
@@ -18,9 +19,9 @@ SCREEN = ("screen", RULE, "--list", "first-look", "--known-on")
 
 
 def shown_by(live: LiveLedger, *arguments: str, columns: int = 120) -> str:
-    """What a command shows on a terminal of so many columns, without colours."""
-    environment = {"WISE_LEDGER_URL": live.url, "WISE_LEDGER_TOKEN": live.token, "NO_COLOR": "1", "TERM": "dumb"}
-    return on_a_terminal(list(arguments), environment, columns)
+    """What a command shows on a terminal of so many columns, without colours and faces."""
+    environment = {"WISE_LEDGER_URL": live.url, "WISE_LEDGER_TOKEN": live.token, "TERM": "xterm"}
+    return re.sub(r"\x1b\[[0-9;]*m", "", on_a_terminal(list(arguments), environment, columns))
 
 
 class Commands(Live):
@@ -33,6 +34,14 @@ class Commands(Live):
             self.assertIn("n/a bank", shown)
             self.assertIn("11 pass, 10 fail, 3 unknown", shown)
             self.assertIn("operating_income", shown)
+
+    def test_a_figure_says_its_currency_where_its_row_has_several_m2(self) -> None:
+        asked = ("screen", "revenue > 1mn EUR", "--company", "ISK@ZCAL", "--show", "total_assets", "--known-on")
+        members = ("lists", "members", "first-look", "--show", "revenue", "--known-on")
+        line = next(x for x in shown_by(self.live, *asked, "2024-01-31", columns=160).splitlines() if "ISK@ZCAL" in x)
+        self.assertRegex(line, r"EUR [\d,.]+ +JPY [\d,.]+ +several")
+        line = next(x for x in shown_by(self.live, *members, "2024-01-31", columns=160).splitlines() if "ISK@ZCAL" in x)
+        self.assertRegex(line, r" [\d,.]+ +JPY *$")
 
     def test_explain_shows_inputs_facts_and_versions(self) -> None:
         shown = shown_by(self.live, "explain", "AGK@ZALD", "operating_income / revenue", "--known-on", "2024-01-31")

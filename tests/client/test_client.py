@@ -106,7 +106,12 @@ class Given(Live):
             RULE, companies=["AGK@ZALD", "DMB@ZALD"], known_on="2023-06-30", only=["unknown"]
         ).answer
         self.assertEqual(([c.name for c in few.companies], few.counts.passed), (["Dunmarsh Bank"], 1))
-        for wrong in ({"sort": "size"}, {"show": ["a: revenue", "a: net_income"]}, {"list": "x", "companies": ["AGK"]}):
+        for wrong in (
+            {"sort": "size"},
+            {"show": ["revenue"], "sort": "revenue"},
+            {"show": ["a: revenue", "a: net_income"]},
+            {"list": "x", "companies": ["AGK"]},
+        ):
             with self.assertRaises(WiseLedgerError):
                 self.ledger.screen(RULE, **wrong)  # type: ignore[arg-type]
 

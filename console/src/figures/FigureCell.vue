@@ -17,7 +17,7 @@ defineEmits<{ open: [] }>()
       :title="look.about"
       :aria-description="look.about || undefined"
       @click="$emit('open')"
-    >{{ look.text }}</button><span v-if="look.flagged" class="flag" aria-hidden="true">!</span>
+    ><small v-if="look.currency" class="currency">{{ look.currency }}&nbsp;</small>{{ look.text }}</button><span v-if="look.flagged" class="flag" aria-hidden="true">!</span>
   </td>
 </template>
 
@@ -37,6 +37,12 @@ defineEmits<{ open: [] }>()
 }
 .figure.on {
   outline: 1.5px solid var(--spruce);
+}
+.currency {
+  color: var(--soft);
+  font-size: 11.5px;
+  font-style: normal;
+  margin-right: 2px;
 }
 .formed {
   font-style: italic;

@@ -1,11 +1,12 @@
 import { shortDay } from '../time/format'
-import { figure } from './numbers'
+import { figure, SEVERAL } from './numbers'
 import { MARKS, reasonFull, reasonShort } from './reasons'
 
 /** A figure of any table: of a screen, a list, a statement. */
 export interface ShownCell {
   value: number | string | null
   reason: string | null
+  currency?: string | null
   marks: string[]
   restated: boolean
   restated_later: boolean | null
@@ -21,11 +22,15 @@ export interface Reading {
   percent: boolean
   scale?: string
   template?: string | null
+  /** Of the whole row: where it has several, a figure says its own. */
+  currency?: string
 }
 
 /** A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader gets. */
 export interface Look {
   text: string
+  /** The currency before the figure, where the row has several. */
+  currency: string
   /** Words of an attribute: nothing to look into, and aligned to the left. */
   words: boolean
   missing: boolean
@@ -57,6 +62,7 @@ export function look(cell: ShownCell, reading: Reading): Look {
       : figure(value, reading.unit, reading.percent, reading.scale)
   return {
     text,
+    currency: reading.currency === SEVERAL ? (cell.currency ?? '') : '',
     words: reading.unit === 'text',
     missing: value === null,
     negative: typeof value === 'number' && value < 0,

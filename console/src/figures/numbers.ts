@@ -3,6 +3,9 @@
 /** What amounts can be shown in: the power of ten. */
 export const SCALES: Record<string, number> = { mn: 6, bn: 9, k: 3, units: 0 }
 
+/** In the place of a row's currency. */
+export const SEVERAL = 'several'
+
 /** Decimals of what is shown in no scale. */
 const DECIMALS: Record<string, number> = { pure: 3, count: 0, money_per_count: 0 }
 
@@ -29,6 +32,12 @@ export function unitOf(unit: string, percent: boolean, currency: string | null):
   if (unit === 'money_per_share') return currency ?? ''
   if (unit === 'money_per_count') return `${currency ?? ''} each`.trim()
   return unit === 'shares' ? 'mn shares' : ''
+}
+
+/** What the amounts of a row are in; where that is more than one currency, each figure says its own. */
+export function currencyOf(cells: { currency?: string | null }[]): string {
+  const met = new Set(cells.map((cell) => cell.currency).filter((c) => !!c))
+  return met.size > 1 ? SEVERAL : ([...met][0] ?? '')
 }
 
 /** What a column's figures are in, for its head. */

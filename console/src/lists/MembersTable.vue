@@ -5,6 +5,7 @@ import type { ListMembers } from '../api/types'
 import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
+import { currencyOf } from '../figures/numbers'
 import { useStamp } from '../time/stamp'
 
 /** The members of a list with the columns asked for; a row can be taken off where people keep the list. */
@@ -23,7 +24,8 @@ const stateShown = computed(() => plain.value || rows.value.some((m) => !m.activ
 const money = computed(() => rows.value.some((m) => m.cells.some((c) => c.currency)))
 
 function looked(row: number, column: number) {
-  return look(rows.value[row]!.cells[column]!, columns.value[column]!)
+  const { cells } = rows.value[row]!
+  return look(cells[column]!, { ...columns.value[column]!, currency: currencyOf(cells) })
 }
 </script>
 
@@ -73,7 +75,7 @@ function looked(row: number, column: number) {
       <td v-if="weighed">{{ row.weight === null ? 'not given' : (row.weight * 100).toFixed(2) }}</td>
     </template>
     <template #after="{ row }">
-      <td v-if="money" class="t soft">{{ row.cells.find((c) => c.currency)?.currency ?? 'none' }}</td>
+      <td v-if="money" class="t soft">{{ currencyOf(row.cells) || 'none' }}</td>
       <td v-if="editable">
         <button
           class="link x"

@@ -5,6 +5,7 @@ import type { Column, ScreenedCompany } from '../api/types'
 import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
+import { currencyOf } from '../figures/numbers'
 import { MARKS } from '../figures/reasons'
 import type { Opened } from './state'
 
@@ -19,15 +20,16 @@ const opened = computed(() => props.opened && { row: props.opened.company, colum
 function looked(row: number, column: number) {
   const company = rows.value[row]!
   const { unit, percent } = columns.value[column]!
-  return look(company.cells[column]!, { unit, percent, template: company.template })
+  const { cells, template } = company
+  return look(cells[column]!, { unit, percent, template, currency: currencyOf(cells) })
 }
 
 function periods(company: ScreenedCompany): string {
   return [...new Set(company.cells.map((c) => c.period).filter(Boolean))].join(', ')
 }
 
-function currency(company: ScreenedCompany): string {
-  return company.cells.find((c) => c.currency)?.currency ?? ''
+function marks(company: ScreenedCompany): string[] {
+  return [...new Set(company.cells.flatMap((c) => c.marks))]
 }
 </script>
 
@@ -58,10 +60,10 @@ function currency(company: ScreenedCompany): string {
       <td class="t industry" :title="row.industry_title ?? ''">{{ row.industry_title ?? 'not known' }}</td>
     </template>
     <template #after="{ row }">
-      <td v-if="money" class="t soft small">{{ currency(row) }}</td>
+      <td v-if="money" class="t soft small">{{ currencyOf(row.cells) }}</td>
       <td class="t soft small">
         {{ periods(row) || 'none'
-        }}<span v-for="mark in row.cells[0]?.marks" :key="mark" class="mark" :title="MARKS[mark]">{{
+        }}<span v-for="mark in marks(row)" :key="mark" class="mark" :title="MARKS[mark]">{{
           mark.replace('_', ' ')
         }}</span>
       </td>

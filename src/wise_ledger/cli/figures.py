@@ -1,9 +1,12 @@
 """Figures in words: numbers with thousands and scale, reasons, marks."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.figures import Cell
+    from wise_ledger.wire.figures import Cell, Column
+
+SEVERAL = "several"  # currencies in one row
 
 # A missing cell says its reason in a word or two; the template a line is not part of is told by the row itself.
 REASONS = {
@@ -52,6 +55,20 @@ def heading(expression: str, unit: str, percent: bool) -> str:
     """A column's title with its unit and scale."""
     scale = "%" if percent else {"money": "mn", "shares": "mn shares"}.get(unit, "")
     return f"{expression}, {scale}" if scale else expression
+
+
+def row_currency(cells: Sequence["Cell"]) -> str:
+    """What the amounts of a row are in; where that is more than one currency, each figure says its own."""
+    met = {cell.currency for cell in cells if cell.currency}
+    return SEVERAL if len(met) > 1 else "".join(met)
+
+
+def row_texts(cells: Sequence["Cell"], columns: Sequence["Column"], template: str | None = None) -> list[str]:
+    """The cells of a row as `cell_text` has them, with their currencies where they are in several."""
+    texts = [cell_text(x, c.unit, c.percent, template) for x, c in zip(cells, columns, strict=True)]
+    if row_currency(cells) != SEVERAL:
+        return texts
+    return [f"{x.currency} {text}" if x.currency else text for x, text in zip(cells, texts, strict=True)]
 
 
 def cell_text(cell: "Cell", unit: str, percent: bool, template: str | None = None) -> str:

@@ -58,7 +58,7 @@ def members(
     active_only: bool, format_: str, output: Path | None,
 ) -> None:  # fmt: skip
     """Who stands on the list NAME."""
-    from wise_ledger.cli.figures import cell_text, heading
+    from wise_ledger.cli.figures import heading, row_currency, row_texts
 
     with asking() as ledger:
         found = ledger.members(name, known_on, where=where, show=show, with_inactive=not active_only, **seen).answer
@@ -66,8 +66,7 @@ def members(
     weighed = any(c.weight is not None for c in found.members)
     several = any(x.currency for c in found.members for x in c.cells)
     for c in found.members:
-        texts = [cell_text(x, k.unit, k.percent) for x, k in zip(c.cells, found.columns, strict=True)]
-        currency = [next((x.currency for x in c.cells if x.currency), "")] if several else []
+        texts, currency = row_texts(c.cells, found.columns), [row_currency(c.cells)] if several else []
         weight = [f"{(c.weight or 0) * 100:.2f}"] if weighed else []
         # Figures that were asked for take the room of what can be looked up on a company's page.
         about = [] if found.columns else [c.industry_title or "", c.seat or ""]

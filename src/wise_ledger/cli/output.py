@@ -115,6 +115,7 @@ def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str 
     """A table on the terminal."""
     from rich import box
     from rich.table import Table
+    from rich.text import Text
 
     screen = console()
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
@@ -123,6 +124,8 @@ def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str 
     for i in kept:
         heading = headings[i]
         longest = max([heading.least, *map(len, heading.title.split())])
+        if heading.right:  # a figure is never broken
+            longest = max([longest, *(Text.from_markup(row[i]).cell_len for row in rows)])
         justify: Literal["left", "right"] = "right" if heading.right else "left"
         table.add_column(heading.title, justify=justify, style=heading.style, no_wrap=heading.whole, min_width=longest)
     for row in rows:

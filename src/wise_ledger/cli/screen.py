@@ -11,7 +11,7 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.screens import ScreenAnswer
+    from wise_ledger.wire.screens import ScreenAnswer, ScreenedCompany
 
 
 @click.command()
@@ -49,7 +49,7 @@ def screen(
 
 def draw_screen(found: "ScreenAnswer") -> None:
     """The answer as a table on the terminal."""
-    from wise_ledger.cli.figures import cell_text, heading, notes
+    from wise_ledger.cli.figures import heading, row_currency, row_texts
 
     styles = {"pass": "green", "fail": "", "unknown": "dim"}
     headings = [
@@ -60,25 +60,17 @@ def draw_screen(found: "ScreenAnswer") -> None:
     for column in found.columns:
         headings.append(Heading(heading(column.name, column.unit, column.percent), right=column.unit != "text"))
     headings += [Heading("Currency")] if several else []
-    headings += [
-        Heading("Period", whole=True),
-        Heading("Note", least=10 if any(c.cells and notes(c.cells[0]) for c in found.companies) else 4),
-    ]
+    noted = any(map(_note, found.companies))
+    headings += [Heading("Period", whole=True), *([Heading("Note", least=10)] if noted else [])]
     rows = []
     for company in found.companies:
         style = styles[company.verdict]
-        cells = [
-            cell_text(x, c.unit, c.percent, company.template) for x, c in zip(company.cells, found.columns, strict=True)
-        ]
         periods = dict.fromkeys(x.period for x in company.cells if x.period)
-        said = dict.fromkeys(n for x in company.cells if (n := notes(x)))
-        if company.reason and company.reason not in {x.reason for x in company.cells}:
-            said[company.reason.replace("_", " ")] = None
-        note = ", ".join(said)
-        currency = [next((x.currency for x in company.cells if x.currency), "")] if several else []
+        currency = [row_currency(company.cells)] if several else []
         row = [
             company.verdict, company.name, company.symbol or "", company.industry_title or "",
-            *cells, *currency, ", ".join(periods), note,
+            *row_texts(company.cells, found.columns, company.template), *currency, ", ".join(periods),
+            *([_note(company)] if noted else []),
         ]  # fmt: skip
         rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
     counts = found.counts
@@ -88,6 +80,16 @@ def draw_screen(found: "ScreenAnswer") -> None:
         title=f"[bold]{_plain(found.rule)}[/]  over {found.list_title}, known on {found.known_on:%d %B %Y}",
         caption=f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}",
     )
+
+
+def _note(company: "ScreenedCompany") -> str:
+    """The marks of its figures, and why it is unknown where none of them says so."""
+    from wise_ledger.cli.figures import notes
+
+    said = dict.fromkeys(n for x in company.cells if (n := notes(x)))
+    if company.reason and company.reason not in {x.reason for x in company.cells}:
+        said[company.reason.replace("_", " ")] = None
+    return ", ".join(said)
 
 
 def _plain(text: str) -> str:

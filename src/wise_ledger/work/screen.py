@@ -86,12 +86,19 @@ def run_screen(
 
 
 def _sorted(companies: list[ScreenedCompany], columns: Sequence[Column], sort: str) -> list[ScreenedCompany]:
-    """By a column, the lowest first or with `-` the highest; what is missing comes last."""
+    """By a column, the lowest first or with `-` the highest; what is missing comes last.
+
+    Amounts of several currencies are in no order (M2): raises `BadInput` for them, and for an unknown column.
+    """
     name = sort.removeprefix("-").strip()
     place = next((n for n, c in enumerate(columns) if name in (c.name, c.expression)), None)
     if place is None:
         raise bad_input("sort", sort, "there is no such column", mend_for(name, [c.name for c in columns]))
     there = [c for c in companies if c.judged.cells[place].value is not None]
+    met = sorted({c.judged.cells[place].currency or "" for c in there})
+    if len(met) > 1:
+        problem, mend = f"its amounts are in {', '.join(met)}", f"ask for one currency, such as {met[0]}"
+        raise bad_input("sort", sort, problem, mend)
     there.sort(key=lambda c: c.judged.cells[place].value, reverse=sort.startswith("-"))
     return there + [c for c in companies if c.judged.cells[place].value is None]
 
