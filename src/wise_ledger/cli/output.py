@@ -29,7 +29,7 @@ class Heading:
     style: str = ""
     whole: bool = False  # never broken over lines
     least: int = 0  # characters it gets at least
-    optional: bool = False  # left out of a terminal narrower than 100 columns
+    optional: bool = False  # left out of a terminal that is too narrow for the words of all
 
 
 def _chosen(context: click.Context, _: click.Parameter, named: str | None) -> str:
@@ -114,18 +114,23 @@ def write(
 def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = "") -> None:
     """A table on the terminal."""
     from rich import box
+    from rich.cells import cell_len
     from rich.table import Table
     from rich.text import Text
 
     screen = console()
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    # What can be left out of a narrow terminal is, rather than breaking every line of the rest.
-    kept = [i for i, h in enumerate(headings) if not (h.optional and screen.width < 100)]
+    least = []
+    for i, heading in enumerate(headings):
+        cells = [Text.from_markup(row[i]).plain for row in rows]
+        words = cells if heading.right or heading.whole else [w for cell in cells for w in cell.split()]
+        least.append(max([heading.least, *map(cell_len, [*words, *heading.title.split()])]))
+    # What can be left out of a narrow terminal is, rather than breaking words or every line of the rest.
+    narrow = sum(least) + 3 * len(least) > screen.width
+    kept = [i for i, h in enumerate(headings) if not (h.optional and narrow)]
     for i in kept:
         heading = headings[i]
-        longest = max([heading.least, *map(len, heading.title.split())])
-        if heading.right:  # a figure is never broken
-            longest = max([longest, *(Text.from_markup(row[i]).cell_len for row in rows)])
+        longest = least[i] if heading.right else max([heading.least, *map(len, heading.title.split())])
         justify: Literal["left", "right"] = "right" if heading.right else "left"
         table.add_column(heading.title, justify=justify, style=heading.style, no_wrap=heading.whole, min_width=longest)
     for row in rows:
