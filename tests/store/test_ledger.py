@@ -97,7 +97,7 @@ class AppendOnly(LedgerCase):
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
             batch.add_facts(0, 0, [(0, REVENUE._replace(item="diluted_eps", share_basis_date=date(2023, 1, 2)))])
             batch.add_splits(0, 0, [SplitRecord(date(2023, 1, 2), 4.0)])
-            batch.add(kinds.VENUE_WORDS, [VenueWordRecord(".AM", "ZALD", "Ada")])
+            batch.add(kinds.VENUE_WORDS, [VenueWordRecord(".ALD", "ZALD", "Ada")])
             venue = VenueRecord("ZALD", "Aldmoor Exchange", "XA", "UTC", "16:30", date(2020, 1, 1))
             batch.add(kinds.VENUES, [venue], source=0)
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])

@@ -207,17 +207,17 @@ class Keeping(Live):
         self.assertEqual(
             (found["ZCAL"].country, found["ZCAL"].name, found["ZALD"].close), ("XC", "Caldry Exchange", "16:30")
         )
-        before = self.ledger.match(["AGK.AM", "AGK XX"], ON).answer.rows
+        before = self.ledger.match(["AGK.ALD", "AGK XX"], ON).answer.rows
         self.assertEqual([r.outcome for r in before], ["ambiguous", "ambiguous"])
-        self.assertIn("no venue is called AM", before[0].notes[0])
-        told = self.live.command("venues", "alias", "ZALD", ".AM", "Aldmoor", "--who", "Ada")
+        self.assertIn("no venue is called ALD", before[0].notes[0])
+        told = self.live.command("venues", "alias", "ZALD", ".ALD", "Aldmoor", "--who", "Ada")
         self.assertEqual(told.returncode, 0, told.stderr)
-        after = self.ledger.match(["AGK.AM", "am:agk", {"text": "AGK", "venue": "aldmoor exchange"}], ON).answer.rows
+        after = self.ledger.match(["AGK.ALD", "ald:agk", {"text": "AGK", "venue": "aldmoor exchange"}], ON).answer.rows
         self.assertEqual(
             [(r.outcome, r.company and r.company.name) for r in after], [("matched", "Ashgrove Kilnworks")] * 3
         )
-        self.ledger.call_venue(".AM", None, "Ada")
-        self.assertEqual(self.ledger.match(["AGK.AM"], ON).answer.rows[0].outcome, "ambiguous")
+        self.ledger.call_venue(".ALD", None, "Ada")
+        self.assertEqual(self.ledger.match(["AGK.ALD"], ON).answer.rows[0].outcome, "ambiguous")
         with self.assertRaises(InputRefused):
             self.ledger.call_venue(".X", "QQQQ", "Ada")
 

@@ -149,8 +149,8 @@ def alias(mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str
     """Teach what the venue MIC is also called: WORDS such as the suffix of its symbols.
 
     \b
-    wise-ledger venues alias ZALD .AM 'Aldmoor'
-    wise-ledger match ABC.AM --known-on 2024-03-31
+    wise-ledger venues alias ZALD .ALD 'Aldmoor'
+    wise-ledger match ABC.ALD --known-on 2024-03-31
     """
     with asking() as ledger:
         for word in words:

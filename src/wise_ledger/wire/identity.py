@@ -231,7 +231,7 @@ class VenueCount(Model):
 class VenueWord(Model):
     """What a venue is also called; without a venue the word is taken back."""
 
-    model_config = {"json_schema_extra": {"examples": [{"word": ".AM", "mic": "ZALD", "who": "ada"}]}}
+    model_config = {"json_schema_extra": {"examples": [{"word": ".ALD", "mic": "ZALD", "who": "ada"}]}}
 
     word: str = Field(min_length=1, max_length=100)
     mic: str | None

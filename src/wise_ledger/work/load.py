@@ -270,7 +270,7 @@ def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
         ended = read_date(cells["status_date"], "status_date")
         records.append(AttributeRecord("active", "yes", since))
         records.append(AttributeRecord("active", "no", ended))
-        records.append(AttributeRecord("end_cause", cells.get("status_cause", "not told"), ended))
+        records.append(AttributeRecord("end_cause", cells.get("status_cause", "not given"), ended))
     writing.batch.add_attributes(number, writing.source, records)
 
 

@@ -137,7 +137,7 @@ def _unit(item: Item, money: str | None, label: str) -> str:
     if item.unit not in ("money", "money_per_share"):
         return item.unit
     if money is None:
-        raise bad_input(label, "", f"{item.code} is money, and no currency is told", "give the label a unit: EUR")
+        raise bad_input(label, "", f"{item.code} is money, and no currency is named", "give the label a unit: EUR")
     return money if item.unit == "money" else f"{money}/shares"
 
 

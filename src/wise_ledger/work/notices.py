@@ -40,7 +40,7 @@ def check_target(target: str) -> None:
         return
     if target.startswith(("http://", "https://")) and httpx.URL(target).host:
         return
-    raise bad_input("notify", target, "nobody can be told there", "write mailto:name@host or an http address")
+    raise bad_input("notify", target, "nobody can be notified there", "write mailto:name@host or an http address")
 
 
 def signature(secret: str, body: bytes) -> str:

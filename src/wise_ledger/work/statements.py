@@ -97,7 +97,7 @@ def _open(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> tuple
         others = reading.other_bases(connection, number, snapshot.batch, cutoff)
     if shape.basis != reading.CONSOLIDATED and shape.basis not in others:
         mend = f"write {', '.join((reading.CONSOLIDATED, *others))}"
-        raise bad_input("basis", shape.basis, "the company told nothing on it by then", mend)
+        raise bad_input("basis", shape.basis, "the company reported nothing on it by then", mend)
     sheet, facts = sheet_of(desk, snapshot, viewpoint, number, statement, basis=shape.basis)
 
     def lay() -> Statement:

@@ -324,7 +324,7 @@ VENUES = RecordKind(
 VENUE_WORDS = RecordKind(
     "venue_words",
     (
-        Field("word", types.TEXT, example=".AM"),
+        Field("word", types.TEXT, example=".ALD"),
         Field("mic", types.MIC, needed=False, example="ZALD"),
         Field("who", types.TEXT, example="ada"),
     ),
