@@ -134,11 +134,13 @@ class Given(Live):
             self.ledger.find("revenue"), self.ledger.quality(), self.ledger.coverage("first-look"),
             self.ledger.restatements(), self.ledger.companies(), self.ledger.venues(), self.ledger.listings(),
             self.ledger.securities(), self.ledger.members("first-look"), self.ledger.match(["AGK"], "2024-01-01"),
+            self.ledger.statement("AGK", "income"), self.ledger.screen("active"),
         ]  # fmt: skip
         for answer in found:
             frame = answer.frame()  # type: ignore[attr-defined]
             self.assertGreater(frame.shape[1], 1, answer)
             self.assertLess(len(repr(answer)), 300)
+            self.assertNotIn(" at 0x", repr(answer))
             for column in frame:
                 self.assertFalse(any(isinstance(v, list | dict) for v in frame[column]), (answer, column))
         everybody = self.ledger.companies()

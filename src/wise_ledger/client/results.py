@@ -31,6 +31,11 @@ class Stated:
         """The newest batch that the answer rests on."""
         return self.answer.batch
 
+    def __repr__(self) -> str:
+        found = self.answer
+        size = f"{len(found.lines)} lines, {len(found.columns)} periods"
+        return f"<{found.name}: {found.statement}, {found.frequency}, known on {self.known_on:%Y-%m-%d}: {size}>"
+
     def frame(self, *, calendar: bool = False, periods_down: bool = False) -> "pd.DataFrame":
         """Lines down and periods across, oldest first; headed by period, its end, first publication and currency.
 
@@ -110,7 +115,9 @@ class Screened:
     def __repr__(self) -> str:
         counts = self.counts
         said = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
-        return f"<Screened {self.answer.rule!r} over {self.answer.list!r}, known on {self.known_on:%Y-%m-%d}: {said}>"
+        return (
+            f"<Screened {self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}: {said}>"
+        )
 
 
 class Explained:

@@ -80,12 +80,14 @@ class Shape:
 
 def read_statement(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> Statement:
     """A statement at a cut-off: every period there is, or the newest. Raises `BadInput` and `NotFound`."""
-    return _open(desk, viewpoint, company, shape)[1]()
+    return _open(desk, desk.snapshots.of(viewpoint), viewpoint, company, shape)[1]()
 
 
-def _open(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> tuple[Sheet, Callable[[], Statement]]:
+def _open(
+    desk: Desk, snapshot: Snapshot, viewpoint: Viewpoint, company: str, shape: Shape
+) -> tuple[Sheet, Callable[[], Statement]]:
     """The sheet of a company, and what lays it out: the figures of several sheets may be formed together before."""
-    snapshot, statement = desk.snapshots.of(viewpoint), shape.statement
+    statement = shape.statement
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     template = snapshot.attributes.of(number, "template", cutoff)
     # An observation is dated by when it was seen (F14): it has no period to stand under.
@@ -151,7 +153,7 @@ def read_statements(
     failed = []
     for company in companies:
         try:
-            opened.append(_open(desk, viewpoint, company, shape))
+            opened.append(_open(desk, snapshot, viewpoint, company, shape))
         except NotFound as error:
             failed.append(replace(error.problems[0], value=company))
     if len(opened) > 1:
