@@ -68,11 +68,11 @@ def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | 
 
 
 def _before_split(node: "Node") -> str:
-    """What was told, where the share basis has moved since."""
+    """What was reported, where the share basis has moved since."""
     told = node.fact.value if node.fact else None
-    return (
-        "" if told is None or node.value is None or told == node.value else f", reported as {told:,.10g} before a split"
-    )
+    if told is None or node.value is None or told == node.value:
+        return ""
+    return f", reported as {told:,.10g} before a split"
 
 
 def _show(found: "Explanation") -> None:

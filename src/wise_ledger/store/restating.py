@@ -76,8 +76,8 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
 
 
 @dataclass(frozen=True)
-class Told:
-    """By which document a fact was told."""
+class Filed:
+    """In which document a fact was published."""
 
     document: str
     sha256: str
@@ -85,14 +85,14 @@ class Told:
     unit: str
 
 
-def told_by(connection: Connection, facts: Collection[int]) -> dict[int, Told]:
+def filed_in(connection: Connection, facts: Collection[int]) -> dict[int, Filed]:
     """The documents of facts by their numbers."""
     query = text(
         "SELECT f.id, d.title, d.sha256, s.name, f.unit FROM facts f JOIN documents d ON d.number = f.document"
         " JOIN sources s ON s.number = f.source WHERE f.id IN :facts"
     ).bindparams(bindparam("facts", expanding=True))
     rows = connection.execute(query, {"facts": sorted(facts)})
-    return {number: Told(*rest) for number, *rest in rows}
+    return {number: Filed(*rest) for number, *rest in rows}
 
 
 def _read(connection: Connection, query, given) -> list[Change]:  # type: ignore[no-untyped-def]

@@ -51,7 +51,7 @@ class StatementLine(Model):
     indent: int
     applies: bool = Field(description="whether the company's template has the line")
     sign: int = Field(description="-1 where the line is taken from the subtotal that it belongs to, else 1")
-    of_which: bool = Field(description="it tells a part of another line, and enters no subtotal")
+    of_which: bool = Field(description="it shows a part of another line, and enters no subtotal")
     cells: list[StatementCell]
 
 

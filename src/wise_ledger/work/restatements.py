@@ -73,10 +73,10 @@ def log(
     changes.sort(key=lambda c: (-c.instants[1], c.company, c.item, c.period_end))
     first = changes[:limit]
     with ledger.database.read() as connection:
-        told = restating.told_by(connection, [c.fact for c in first])
+        filed = restating.filed_in(connection, [c.fact for c in first])
     out = []
     for c in first:
-        by = told[c.fact]
+        by = filed[c.fact]
         shown = replace(c, document=by.document, sha256=by.sha256, source=by.source, unit=by.unit)
         period = Period(c.period_start, c.period_end)
         label = snapshot.view.calendar.label(c.company, day(period.nominal_end), until, period.span)

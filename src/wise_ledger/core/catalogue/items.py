@@ -52,7 +52,7 @@ class Item:
         return found[0] if found else 0
 
     def is_of_which(self, template: str | None) -> bool:
-        """Whether the line only tells a part of another: it enters no subtotal, and is none."""
+        """Whether the line only shows a part of another: it enters no subtotal, and is none."""
         return self.indent > 0 and self.sign_in(template) == 0
 
     @property

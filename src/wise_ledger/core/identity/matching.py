@@ -131,7 +131,7 @@ class Matcher:
         return (self._unknown_place(term) or named) if named.outcome is Outcome.NOT_FOUND else named
 
     def _by_bare_key(self, term: str, text: str) -> Matched | None:
-        """The key of a source or of a file, told without whose it is; None where nobody has it."""
+        """The key of a source or of a file, given without whose it is; None where nobody has it."""
         found = [
             self._by_identifier(term, Reading(own, text)) for own in self.own if (own, text) in self.universe.by_value
         ]

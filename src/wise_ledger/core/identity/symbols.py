@@ -10,7 +10,7 @@ _SHAPE = re.compile(r"[A-Za-z0-9]{1,8}(?:[.\-/ _:@][A-Za-z0-9]{1,6}){0,2}")
 
 @dataclass(frozen=True)
 class SymbolReading:
-    """A symbol without separators, and the venue or country told with it; `unknown` if nothing is called so."""
+    """A symbol without separators, and the venue or country given with it; `unknown` if nothing is called so."""
 
     key: str
     place: str | None = None

@@ -146,7 +146,7 @@ class Universe:
 
     @cached_property
     def places(self) -> Mapping[str, str]:
-        """What a symbol may be told with, in capitals, to the venue (MIC) or country that is meant."""
+        """What a symbol may be given with, in capitals, to the venue (MIC) or country that is meant."""
         own = {x.mic for x in self.listings} | set(self.venue_countries.values())
         called = {_word(w): v.mic for v in self.venues.values() for w in (v.name, *v.words) if w}
         return {**called, **{place: place for place in own}}

@@ -72,14 +72,13 @@ class Converter:
 
 
 def used(table: RateTable, place: Place, source: int, target: int, start: int | None, end: int, at: int) -> Conversion:
-    """A conversion as it is told: the rate between two currencies over a period, or of a day, at an instant."""
+    """A conversion as `explain` shows it: the rate between two currencies over a period, or of a day, at an instant."""
     codes = (np.array([source], np.int16), np.array([target], np.int16))
     if start is None:
         return Conversion(place, source, target, float(table.on(*codes, np.array([end]), np.array([at]))[0]), None, end)
-    over = (*codes, np.array([start]), np.array([end]), np.array([at]))
-    count = table.count(*over)[0]
-    rates = 0 if np.isnan(count) else int(count)
-    return Conversion(place, source, target, float(table.mean(*over)[0]), start, end, rates)
+    rate = table.mean(*codes, np.array([start]), np.array([end]), np.array([at]))
+    rates = table.count(source, target, start, end, at)
+    return Conversion(place, source, target, float(rate[0]), start, end, rates)
 
 
 def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None) -> Currencies:

@@ -80,7 +80,7 @@ class LedgerView:
         self._joint: dict[tuple[tuple[FormName, ...], int | None], Joint] = {}
         self._several: dict[str, bool] = {}
         self._presence: dict[str, Presence] = {}
-        self._sheets: dict[bool, list[Timeline]] = {}
+        self._sheets: dict[bool, dict[int, Timeline]] = {}
 
     @cached_property
     def rates(self) -> RateTable:
@@ -166,7 +166,7 @@ class LedgerView:
             else:
                 balance = reported.any_source(0, first=first)
             if item.absent_is_zero:
-                zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first)]
+                zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first).values()]
                 balance = with_zeros(balance, zeros)
             return self.calendar.at_ends(balance, 12) if form == "balance_fy" else balance
         if (item.code, first, currency) not in self._forming:
@@ -186,10 +186,8 @@ class LedgerView:
         out = []
         for part in (self.items[code] for code in item.sum_of):
             own = self._reported_of(part).of_source(source, 0, first=first)
-            if part.absent_is_zero:
-                sheet = sheet_there(
-                    *(self._reported_of(self.items[c]).of_source(source, 0, first=first) for c in TOTALS)
-                )
+            if part.absent_is_zero and source in self._sheets_there(first):
+                sheet = self._sheets_there(first)[source]
                 own = with_zeros(own, [self.templates.having(sheet, part.templates)])
             out.append(own)
         return out
@@ -216,14 +214,14 @@ class LedgerView:
         """The numbers of the sources that have figures of any of them."""
         return sorted({source for item in items for source in self._reported_of(item).sources})
 
-    def _sheets_there(self, first: bool) -> list[Timeline]:
-        """F13, source by source: from when on there is a whole sheet of each company and end."""
+    def _sheets_there(self, first: bool) -> dict[int, Timeline]:
+        """F13, by source: from when on there is a whole sheet of each company and end."""
         if first not in self._sheets:
             assets, equity = (self._reported_of(self.items[code]) for code in TOTALS)
-            self._sheets[first] = [
-                sheet_there(*(r.of_source(source, 0, first=first) for r in (assets, equity)))
+            self._sheets[first] = {
+                source: sheet_there(*(r.of_source(source, 0, first=first) for r in (assets, equity)))
                 for source in self._sources_of(*(self.items[code] for code in TOTALS))
-            ]
+            }
         return self._sheets[first]
 
     def figures(self, item: Item) -> Presence:

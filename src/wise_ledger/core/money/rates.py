@@ -86,21 +86,15 @@ class RateTable:
 
         return self._as_of(at, source, target, read)
 
-    def count(
-        self,
-        source: Codes,
-        target: Codes,
-        start: NDArray[np.int64],
-        end: NDArray[np.int64],
-        at: NDArray[np.int64],
-    ) -> Numbers:
-        """How many rates are dated inside each period; NaN for a pair without any."""
+    def count(self, source: int, target: int, start: int, end: int, at: int) -> int:
+        """How many rates of a pair are dated inside a period, both ends included."""
 
         def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
-            low, high = pair.inside(start[rows], end[rows])
-            return np.asarray(high - low, np.float64)
+            low, high = pair.inside(np.array([start]), np.array([end]))
+            return np.asarray(high - low, np.float64)[rows]
 
-        return self._as_of(at, source, target, read)
+        found = self._as_of(np.array([at]), np.array([source], np.int16), np.array([target], np.int16), read)
+        return int(np.nan_to_num(found[0]))
 
     def _as_of(self, at: NDArray[np.int64], source: Codes, target: Codes, read: "Read") -> Numbers:
         """Read each row from the state of the table at its instant."""
