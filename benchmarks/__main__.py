@@ -9,10 +9,17 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, load, match, ttm
+from benchmarks import after_a_batch, as_of, load, load_columns, match, ttm
 from benchmarks.timing import Result
 
-ALL = {"as_of": as_of.run, "after_a_batch": after_a_batch.run, "ttm": ttm.run, "load": load.run, "match": match.run}
+ALL = {
+    "as_of": as_of.run,
+    "after_a_batch": after_a_batch.run,
+    "ttm": ttm.run,
+    "load": load.run,
+    "load_columns": load_columns.run,
+    "match": match.run,
+}
 
 
 def main() -> int:

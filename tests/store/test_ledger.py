@@ -20,6 +20,8 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.core.quality.checks import Finding
 from wise_ledger.core.records import kinds
+from wise_ledger.core.records.columnkinds import PRICES
+from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
@@ -101,6 +103,7 @@ class AppendOnly(LedgerCase):
             venue = VenueRecord("ZALD", "Aldmoor Exchange", "XA", "UTC", "16:30", date(2020, 1, 1))
             batch.add(kinds.VENUES, [venue], source=0)
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
+            batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
                 statement = statement.replace("SET batch", "SET number") if table == "batches" else statement

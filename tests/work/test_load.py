@@ -91,7 +91,7 @@ class Loading(Live):
     def test_files_that_cannot_be_read_are_told(self) -> None:
         for kind, content, word in (
             ("companies", b"", "no rows"), ("companies", b"company,naem\nx,y\n", "no such column"),
-            ("companies", b'{"company": ', "no JSON"), ("prices", b"x", "not loaded"),
+            ("companies", b'{"company": ', "no JSON"), ("weather", b"x", "not loaded"),
         ):  # fmt: skip
             with self.assertRaises(InputRefused) as caught:
                 self.ledger.load(kind, content)

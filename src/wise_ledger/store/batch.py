@@ -13,6 +13,7 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.core.quality.checks import Finding, Held
 from wise_ledger.core.records import checking, kinds
+from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.kinds import RecordKind
 from wise_ledger.core.records.records import (
     AttributeRecord,
@@ -28,6 +29,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.store import examining, tables
+from wise_ledger.store.blocks import BlockWriter
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.factwriting import FactWriter, OfCompany
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
@@ -68,6 +70,7 @@ class BatchWriter:
         self._content = ContentHash()
         self._records = RecordWriter(connection, number, self._reserve, self._content)
         self._facts = FactWriter(connection, number, self.item, self._content)
+        self._blocks = BlockWriter(connection, number, recorded_at, self._reserve, self._content)
         self.refused: dict[int | None, list[Problem]] = {}  # by company, or of none
 
     def _passing(self, kind: RecordKind, records: Iterable[R], company: int | None) -> list[R]:
@@ -94,6 +97,13 @@ class BatchWriter:
                 name: list(compress(ref, there)) if isinstance(ref, list) else ref for name, ref in references.items()
             }
         added = self._records.add(kind, tables.metadata.tables[kind.name], passing, **references)
+        self._rows += added
+        return added
+
+    def add_columns(self, source: int, rows: RecordColumns) -> int:
+        """Rows of a kind that is kept as columns, checked before; how many say anything new (T8)."""
+        added = self._blocks.add(source, rows)
+        self._records.hashed.add(tables.blocks.name)
         self._rows += added
         return added
 

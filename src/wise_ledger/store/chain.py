@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import sqlite3
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import islice
@@ -13,7 +14,7 @@ from sqlalchemy import Boolean, Connection, Float, LargeBinary, Table, Text, sel
 from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import ChainBroken
 from wise_ledger.store.packing import unpack
-from wise_ledger.store.tables import LEDGER, batches, documents
+from wise_ledger.store.tables import LEDGER, batches, blocks, documents
 
 GENESIS = "0" * 64
 _CHUNK = 2000
@@ -76,6 +77,7 @@ class _TableHash:
     def __init__(self, table: Table, version: int, running: "hashlib._Hash") -> None:
         self.name = table.name
         self._taken = 0
+        self._many = table.columns.keys().index("rows") if table is blocks else None  # rows within a row
         self._running = running
         self._waiting: list[Sequence[Any]] = []
         names = table.columns.keys()
@@ -104,11 +106,14 @@ class _TableHash:
 
     def _take(self, rows: Sequence[Sequence[Any]]) -> None:
         self._running.update(self._lines(rows))
-        self._taken += len(rows)
+        self._taken += self._count(rows)
+
+    def _count(self, rows: Sequence[Sequence[Any]]) -> int:
+        return len(rows) if self._many is None else sum(row[self._many] for row in rows)
 
     @property
     def rows(self) -> int:
-        return self._taken + len(self._waiting)
+        return self._taken + self._count(self._waiting)
 
     @property
     def digest(self) -> str:
@@ -209,15 +214,18 @@ class _Stream:
         key = table.primary_key.columns.values()[0].name
         self._rows = driver.execute(f"SELECT {names} FROM {table.name} ORDER BY {key}")
         self._batch = table.columns.keys().index("batch")
-        self._at_once = 50 if table is documents else 5000
+        self._at_once = 50 if table in _ADDRESSED else 5000
         self.rest: list[tuple[Any, ...]] = []
         self._fill()
 
     def _fill(self) -> bool:
-        self.rest = self._rows.fetchmany(self._at_once)
-        if self.table is documents:
+        try:
+            self.rest = self._rows.fetchmany(self._at_once)
+        except sqlite3.OperationalError as error:  # bytes that are no text
+            raise _broken(f"table {self.table.name}", error, "it cannot be read") from None
+        if self.table in _ADDRESSED:
             for row in self.rest:
-                _check_bytes(row)
+                _check_bytes(self.table, row)
         return bool(self.rest)
 
     def of(self, batch: int) -> Iterator[tuple[Any, ...]]:
@@ -230,17 +238,20 @@ class _Stream:
                 return
 
 
-_ADDRESS, _CONTENT, _SIZE = (documents.columns.keys().index(n) for n in ("sha256", "content", "unpacked_size"))
+# Tables with raw bytes, and the columns that hold them, their size before they were packed, and what they are called.
+_ADDRESSED = {documents: ("content", "unpacked_size", "title"), blocks: ("payload", None, "kind")}
 
 
-def _check_bytes(row: Sequence[Any]) -> None:
-    problem = "its bytes do not have the hash they are filed under"
+def _check_bytes(table: Table, row: Sequence[Any]) -> None:
+    content, size, title = (None if n is None else row[table.columns.keys().index(n)] for n in _ADDRESSED[table])
+    address = row[table.columns.keys().index("sha256")]
     try:
-        raw = unpack(row[_CONTENT], row[_SIZE])
-    except ValueError:
+        raw = unpack(content, size)
+    except (ValueError, TypeError):  # no bytes at all
         raw = b""
-    if hashlib.sha256(raw).hexdigest() != row[_ADDRESS]:
-        raise _broken(f"document {row[_ADDRESS][:12]}", row[documents.columns.keys().index("title")], problem)
+    if not isinstance(raw, bytes) or hashlib.sha256(raw).hexdigest() != address:
+        problem = "its bytes do not have the hash they are filed under"
+        raise _broken(f"{table.name[:-1]} {address[:12]}", title, problem)
 
 
 def _broken(at: str, value: object, problem: str) -> ChainBroken:

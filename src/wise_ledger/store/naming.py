@@ -1,8 +1,9 @@
 """Reading what names companies: identifiers, securities, listings, and what people decided of terms."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection, Row, select
 
 from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Listing, Security, Stretch, Venue
 from wise_ledger.store.tables import batches, decisions, identifiers, listings, securities, venue_words, venues
@@ -43,10 +44,13 @@ def all_securities(connection: Connection, batch: int) -> list[Security]:
 def all_listings(connection: Connection, batch: int) -> list[Listing]:
     """Every listing up to a batch; of one told again with another end the later word counts."""
     query = select(listings).where(listings.c.batch <= batch).order_by(listings.c.number)
-    newest = {(r.security, r.symbol, r.mic, r.valid_from): r for r in connection.execute(query)}
+    versions: dict[tuple[int, str, str, int], list[Row[Any]]] = {}
+    for row in connection.execute(query):
+        versions.setdefault((row.security, row.symbol, row.mic, row.valid_from), []).append(row)
+    # It keeps the number by which it was first known: prices are kept under it.
     return [
-        Listing(r.number, r.security, r.symbol, r.mic, r.currency, _stretch(r.valid_from, r.valid_to), r.main)
-        for r in newest.values()
+        Listing(first.number, r.security, r.symbol, r.mic, r.currency, _stretch(r.valid_from, r.valid_to), r.main)
+        for first, r in ((rows[0], rows[-1]) for rows in versions.values())
     ]
 
 

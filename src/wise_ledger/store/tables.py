@@ -277,11 +277,29 @@ share_bases = Table(
     Column("basis_date", Integer, nullable=False),
 )
 
+# Records that are kept as columns, so many rows of one kind, source and batch in each: see blocks.py.
+blocks = Table(
+    "blocks",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    _batch(),
+    Column("kind", Text, nullable=False),
+    _source(),
+    Column("low", Integer, nullable=False),  # of what they are: the least number, and the greatest
+    Column("high", Integer, nullable=False),
+    Column("first_day", Integer, nullable=False),
+    Column("last_day", Integer, nullable=False),
+    Column("rows", Integer, nullable=False),
+    Column("sha256", Text, nullable=False),  # of the payload
+    Column("payload", LargeBinary, nullable=False),
+    Index("blocks_by_kind", "kind", "batch"),
+)
+
 # Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
-    verdicts, source_orders, rates, splits, share_bases, venues, venue_words,
+    verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

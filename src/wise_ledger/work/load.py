@@ -11,6 +11,7 @@ from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.core.identity.schemes import CHECKED, read_identifier
 from wise_ledger.core.identity.universe import FOREVER, Stretch
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.core.records.records import (
     AttributeRecord,
     IdentifierRecord,
@@ -25,6 +26,7 @@ from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
+from wise_ledger.work.loadcolumns import load_columns
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
@@ -41,6 +43,7 @@ COLUMNS = {
     "members": "list company valid_from valid_to weight",
     "facts": " ".join(FACT_COLUMNS),
     **{name: " ".join(kind.heads) for name, kind in LOADED.items()},
+    **{name: " ".join(kind.heads) for name, kind in COLUMN_KINDS.items()},
     "observations": "company item observed_at value unit published_at source document",
 }
 
@@ -57,7 +60,7 @@ EXAMPLES: dict[str, Mapping[str, str]] = {
               "value": "1250000", "unit": "USD", "published_at": "2024-02-20T07:00:00Z", "fiscal_period": "FY2023"},
     "observations": {"company": "EXW@ZALD", "item": "disclosure_score", "observed_at": "2024-03-12", "value": "44",
                      "unit": "pure"},
-    **{name: kind.example for name, kind in LOADED.items()},
+    **{name: kind.example for name, kind in (*LOADED.items(), *COLUMN_KINDS.items())},
 }  # fmt: skip
 
 
@@ -112,6 +115,8 @@ def load_file(
             reshape(content, read_shape(shape, known)) if shape else (read_table(content, FACT_COLUMNS), [])
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
+    if kind in COLUMN_KINDS:
+        return load_columns(ledger, snapshots, COLUMN_KINDS[kind], content, accept_good=accept_good)
     lines = read_table(content, COLUMNS[kind].split())
     if kind in LOADED:
         return load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good)

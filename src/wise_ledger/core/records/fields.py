@@ -8,10 +8,13 @@ from datetime import date, datetime, timedelta
 from typing import Any, Literal
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+import numpy as np
+from numpy.typing import NDArray
+
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.money.currencies import is_currency
-from wise_ledger.core.time.instants import micros, read_cutoff, read_date
-from wise_ledger.core.time.periods import day
+from wise_ledger.core.time.instants import as_instant, micros, read_cutoff, read_date
+from wise_ledger.core.time.periods import as_date, day
 
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 LARGEST = 1e20  # of any figure in units, weight or ratio
@@ -57,14 +60,16 @@ def of_instant(at: str, value: datetime | None, now: datetime | None) -> Found:
         yield Problem(at, value.isoformat(), "it is in the future", "mend the instant, or the clock")
 
 
-def of_number(at: str, value: float | None, *, above: float | None = None) -> Found:
-    """Problems of a number: none that can be, or not above what it has to be."""
+def of_number(at: str, value: float | None, *, above: float | None = None, least: float | None = None) -> Found:
+    """Problems of a number: none that can be, not above or below what it has to be."""
     if value is None:
         return
     if not math.isfinite(value) or abs(value) > LARGEST:
         yield Problem(at, str(value), "no figure can be so large, or it is no number", "mend the number or its scale")
     elif above is not None and value <= above:
         yield Problem(at, str(value), f"it is not above {above:g}", "mend the number")
+    elif least is not None and value < least:
+        yield Problem(at, str(value), f"it is below {least:g}", "mend the number")
 
 
 def _code(fits: Callable[[str], Any], problem: str, mend: str) -> Callable[[str, Any, datetime], Found]:
@@ -87,9 +92,12 @@ def _is_zone(name: str) -> bool:
 
 def _read_number(text: str, at: str) -> float:
     try:
-        return float(text)
+        value = float(text)
     except ValueError:
-        raise bad_input(at, text, "this is no number", "write a number such as 0.05") from None
+        value = math.nan
+    if math.isnan(value):
+        raise bad_input(at, text, "this is no number", "write a number such as 0.05")
+    return value
 
 
 def _read_flag(text: str, at: str) -> bool:
@@ -104,12 +112,46 @@ def _plain(value: Any) -> Any:
 
 @dataclass(frozen=True)
 class FieldType:
-    """`problems(at, value, now)` of a value, how it is `kept`, and `read(text, at)` from a cell (raises `BadInput`)."""
+    """`problems(at, value, now)` of a value, how it is `kept`, and `read(text, at)` from a cell (raises `BadInput`).
+
+    `shown` undoes `kept`. `all_fit` looks at many values as they are kept: where it says no, `problems` says why.
+    """
 
     sql: Literal["text", "real", "whole", "truth", "instant"]
     problems: Callable[[str, Any, datetime], Found]
     read: Callable[[str, str], Any]
     kept: Callable[[Any], Any] = _plain
+    shown: Callable[[Any], Any] = _plain
+    all_fit: Callable[[NDArray[Any], datetime], NDArray[np.bool_]] | None = None
+
+
+_EPOCH = date(1970, 1, 1)
+_FIRST_DAY, _LAST_DAY = ((date(year, *rest) - _EPOCH).days for year, *rest in ((FIRST_YEAR, 1, 1), (LAST_YEAR, 12, 31)))
+_DAY = 86_400_000_000
+
+
+def _numbers_fit(above: float | None, least: float | None) -> Callable[[NDArray[Any], datetime], NDArray[np.bool_]]:
+    def fit(values: NDArray[Any], _now: datetime) -> NDArray[np.bool_]:
+        out = np.abs(values) <= LARGEST  # a NaN is not
+        if above is not None:
+            out &= values > above
+        if least is not None:
+            out &= values >= least
+        return np.asarray(out)
+
+    return fit
+
+
+def _days_fit(values: NDArray[Any], _now: datetime) -> NDArray[np.bool_]:
+    return (values >= _FIRST_DAY) & (values <= _LAST_DAY)
+
+
+def _past_days_fit(values: NDArray[Any], now: datetime) -> NDArray[np.bool_]:
+    return _days_fit(values, now) & (values <= day((now + SKEW).date()))
+
+
+def _instants_fit(values: NDArray[Any], now: datetime) -> NDArray[np.bool_]:
+    return _days_fit(values // _DAY, now) & (values <= micros(now + SKEW))
 
 
 def _as_it_is(text: str, _at: str) -> str:
@@ -117,11 +159,16 @@ def _as_it_is(text: str, _at: str) -> str:
 
 
 TEXT = FieldType("text", lambda at, v, _: of_text(at, v), _as_it_is)
-DAY = FieldType("whole", lambda at, v, _: of_day(at, v), read_date, day)
-PAST_DAY = FieldType("whole", lambda at, v, now: _of_past_day(at, v, now), read_date, day)
-INSTANT = FieldType("instant", of_instant, read_cutoff, micros)
-NUMBER = FieldType("real", lambda at, v, _: of_number(at, v), _read_number)
-POSITIVE = FieldType("real", lambda at, v, _: of_number(at, v, above=0.0), _read_number)
+DAY = FieldType("whole", lambda at, v, _: of_day(at, v), read_date, day, as_date, _days_fit)
+PAST_DAY = FieldType("whole", lambda at, v, now: _of_past_day(at, v, now), read_date, day, as_date, _past_days_fit)
+INSTANT = FieldType("instant", of_instant, read_cutoff, micros, as_instant, _instants_fit)
+NUMBER = FieldType("real", lambda at, v, _: of_number(at, v), _read_number, all_fit=_numbers_fit(None, None))
+POSITIVE = FieldType(
+    "real", lambda at, v, _: of_number(at, v, above=0.0), _read_number, all_fit=_numbers_fit(0.0, None)
+)
+NOT_NEGATIVE = FieldType(
+    "real", lambda at, v, _: of_number(at, v, least=0.0), _read_number, all_fit=_numbers_fit(None, 0.0)
+)
 FLAG = FieldType("truth", lambda at, v, _: iter(()), _read_flag)
 CURRENCY = FieldType(
     "text", _code(is_currency, "this is no currency", "write the three capitals of ISO 4217, such as EUR"), _as_it_is

@@ -1,0 +1,121 @@
+"""Blocks: records that are kept as columns, so many rows of one kind, source and batch in each."""
+
+import hashlib
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from sqlalchemy import Connection, Table, select
+
+from wise_ledger.core.records.columns import UNSAID, ColumnKind, RecordColumns, alike
+from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.columnpacking import pack_columns, unpack_columns
+from wise_ledger.store.rowwriting import insert_rows
+from wise_ledger.store.tables import blocks
+
+_ROWS = 65_536  # in a block
+
+
+class BlockWriter:
+    """Takes the columns of one batch; `reserve` gives so many keys of a table, `content` is the batch's hash."""
+
+    def __init__(
+        self,
+        connection: Connection,
+        batch: int,
+        recorded_at: int,
+        reserve: Callable[[Table, int], int],
+        content: ContentHash,
+    ) -> None:
+        self._connection = connection
+        self._batch = batch
+        self._recorded_at = recorded_at
+        self._reserve = reserve
+        self._content = content
+
+    def add(self, source: int, rows: RecordColumns) -> int:
+        """Write the rows that say anything new (T8); how many they are.
+
+        Of rows of one key the last counts. `known_at` holds when each is known if it replaces none.
+        """
+        kind = rows.kind
+        rows = rows.where(rows.order())
+        rows = rows.where(~_followed(rows, *kind.key)).having(source=source, batch=self._batch)
+        rows = self._new(rows)
+        count = -(-len(rows) // _ROWS)
+        first = self._reserve(blocks, count)
+        written = []
+        for n in range(count):
+            part = rows.where(np.arange(n * _ROWS, min((n + 1) * _ROWS, len(rows))))
+            payload = pack_columns(part)
+            bounds = [int(f(part[name])) for name in (kind.subjects[0].name, kind.day) for f in (np.min, np.max)]
+            digest = hashlib.sha256(payload).hexdigest()
+            written.append((first + n, self._batch, kind.name, source, *bounds, len(part), digest, payload))
+        insert_rows(self._connection, blocks, written)
+        self._content.add(blocks, written)
+        return len(rows)
+
+    def _new(self, rows: RecordColumns) -> RecordColumns:
+        """The rows that differ from what the ledger has of the same key; sorted, as they were."""
+        kind = rows.kind
+        standing = self._standing(rows)
+        if not len(standing):
+            return rows
+        both = RecordColumns.together(kind, [standing, rows])
+        order = both.order("batch")
+        place = np.flatnonzero(order >= len(standing))  # of the new ones among both
+        sorted_ = both.where(order)
+        replaces = sorted_.same_as_before(*kind.key)[place]
+        before = sorted_.where(place - 1)  # of the first row of all it is the last: it replaces none
+        # What it replaces and says of itself; without an instant of its own, it may stand on that of the other.
+        unsaid = rows["published_at"] == UNSAID
+        same = replaces & (unsaid | alike(rows["published_at"], before["published_at"]))
+        for field in kind.fields:
+            if field.name != "published_at":
+                same &= alike(rows[field.name], before[field.name])
+        known_at = np.where(replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"])
+        return rows.having(known_at=known_at).where(~same)
+
+    def _standing(self, rows: RecordColumns) -> RecordColumns:
+        """Of the keys that the ledger may have, from this source, the row that it has last."""
+        kind = rows.kind
+        if not len(rows):
+            return rows
+        subject, days = rows[kind.subjects[0].name], rows[kind.day]
+        t = blocks.c
+        query = select(t.batch, t.source, t.payload).where(
+            t.kind == kind.name,
+            t.source == int(rows["source"][0]),
+            t.low <= int(subject.max()),
+            t.high >= int(subject.min()),
+            t.first_day <= int(days.max()),
+            t.last_day >= int(days.min()),
+        )
+        parts = []
+        for r in self._connection.execute(query.order_by(t.id)):
+            part = unpack_columns(kind, r.payload, batch=r.batch, source=r.source)
+            near = (part[kind.day] >= days.min()) & (part[kind.day] <= days.max())
+            parts.append(part.where(near))
+        found = RecordColumns.together(kind, parts)
+        found = found.where(found.order("batch"))
+        return found.where(~_followed(found, *kind.key))
+
+
+def _followed(rows: RecordColumns, *key: str) -> np.ndarray:
+    """Of sorted rows: which have one of the same key after them."""
+    out = np.zeros(len(rows), np.bool_)
+    out[:-1] = rows.same_as_before(*key)[1:]
+    return out
+
+
+def read_blocks(connection: Connection, kind: ColumnKind, after: int, upto: int) -> Iterator[RecordColumns]:
+    """The rows of a kind that the batches after one, up to another, brought, block by block in order of recording."""
+    t = blocks.c
+    query = select(t.batch, t.source, t.payload).where(t.kind == kind.name, t.batch > after, t.batch <= upto)
+    for r in connection.execute(query.order_by(t.id)):
+        yield unpack_columns(kind, r.payload, batch=r.batch, source=r.source)
+
+
+def newest_batch(connection: Connection, kind: ColumnKind, upto: int) -> int:
+    """The last batch, up to one, that brought rows of a kind; 0 where none did."""
+    query = select(blocks.c.batch).where(blocks.c.kind == kind.name, blocks.c.batch <= upto)
+    return connection.execute(query.order_by(blocks.c.id.desc()).limit(1)).scalar() or 0

@@ -1,0 +1,190 @@
+"""Load records that are kept as columns from a file, such as prices: one batch or none."""
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+from sqlalchemy import select
+
+from wise_ledger.core.errors import BadInput, Problem
+from wise_ledger.core.market.closes import Closes
+from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
+from wise_ledger.core.records.kinds import Field
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.store import tables
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.work.columnfile import FileColumns, read_columns_file
+from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
+
+_Problems = dict[int, Problem]
+
+
+def load_columns(
+    ledger: Ledger, snapshots: Snapshots, kind: ColumnKind, content: bytes, *, accept_good: bool = False
+) -> Loaded:
+    """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
+    snapshot = snapshots.at()
+    read = read_columns_file(content, kind.heads)
+    rows, problems = _rows(ledger, snapshot, kind, read)
+    if problems and read.lines is None:
+        read = read_columns_file(content, kind.heads, closely=True)
+        rows, problems = _rows(ledger, snapshot, kind, read)
+    bad = sorted((*read.bad, *_bad_rows(read, problems)), key=lambda b: b.line)
+    good = np.ones(len(rows), np.bool_)
+    good[list(problems)] = False
+    kept = rows.where(good)
+    if not len(kept) or (bad and not accept_good):
+        return Loaded(kind.name, 0, None, tuple(bad))
+    before = ledger.last_batch()
+    with ledger.batch("load", f"{len(kept)} {kind.name} from a file") as batch:
+        new = batch.add_columns(batch.source(*FILES), with_known_at(snapshot, kept))
+    last = ledger.last_batch()
+    return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new)
+
+
+def with_known_at(snapshot: Snapshot, rows: RecordColumns) -> RecordColumns:
+    """The rows with the instant each is known since, if it replaces none (T9): published, else by its day."""
+    given = rows["published_at"]
+    unsaid = given == RecordColumns.absent(np.int64)
+    if not unsaid.any():
+        return rows.having(known_at=given)
+    days = rows[rows.kind.day].astype(np.int64)
+    if rows.kind.subjects[0].table == "listings":
+        own = Closes.of(snapshot.universe).at(rows["listing"], days)
+    else:
+        own = (days + 1) * DAY - 1
+    return rows.having(known_at=np.where(unsaid, own, given))
+
+
+def _rows(ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumns) -> tuple[RecordColumns, _Problems]:
+    """The rows of a file, and the first problem of each that has one."""
+    problems: _Problems = {}
+    columns: dict[str, NDArray[Any]] = {}
+    for field in kind.fields:
+        if field.name in read.columns:
+            columns[field.name] = _values(field, read.columns[field.name], problems)
+        elif field.needed:
+            raise BadInput(Problem("line 1", field.name, "this column is missing", f"the head has {_heads(kind)}"))
+    for found in kind.problems(RecordColumns.of(kind, **columns), ledger.now()):
+        problems.setdefault(found.row, found.problem)
+    days = columns[kind.day].astype(np.int64)
+    for subject in kind.subjects:
+        if subject.name not in read.columns:
+            raise BadInput(Problem("line 1", subject.name, "this column is missing", f"the head has {_heads(kind)}"))
+        texts, which = _distinct(read.columns[subject.name])
+        looked = look_up(subject.name, texts, which, days, _look_up(ledger, snapshot, subject.table), problems)
+        columns[subject.name] = looked.number
+        for row, problem in looked.problems.items():
+            problems.setdefault(row, problem)
+    rows = RecordColumns.of(kind, **columns)
+    for row, problem in _contradictions(rows, read, problems):
+        problems.setdefault(row, problem)
+    return rows, problems
+
+
+def _heads(kind: ColumnKind) -> str:
+    return ", ".join(kind.heads)
+
+
+def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
+    if table == "listings":
+        return listings_named(snapshot)
+    if table == "companies":
+        return companies_named(snapshot)
+    with ledger.database.read() as connection:
+        numbers = {r.name: r.number for r in connection.execute(select(tables.lists.c.name, tables.lists.c.number))}
+    return lists_named(numbers)
+
+
+def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems) -> list[tuple[int, Problem]]:
+    """Two rows of one key that say unlike things: the later is told of."""
+    order = rows.order()
+    order = order[~np.isin(order, list(problems))] if problems else order
+    sorted_ = rows.where(order)
+    twice = sorted_.same_as_before(*rows.kind.key)
+    if not twice.any():
+        return []
+    names = [f.name for f in rows.kind.fields]
+    out = []
+    for name in names:
+        unlike = np.zeros(len(order), np.bool_)
+        unlike[1:] = ~alike(sorted_[name][1:], sorted_[name][:-1])
+        for place in np.flatnonzero(twice & unlike).tolist():
+            line = "another row" if read.lines is None else f"line {read.lines[order[place - 1]]}"
+            shown = _cell(read, name, order[place])
+            out.append((int(order[place]), Problem(name, shown, f"{line} says otherwise", "keep one of them")))
+    return out
+
+
+def _bad_rows(read: FileColumns, problems: _Problems) -> list[BadRow]:
+    lines = np.arange(2, len(read) + 2) if read.lines is None else read.lines
+    return [
+        BadRow(int(lines[row]), p.at, p.value or _cell(read, p.at, row), p.problem, p.mend)
+        for row, p in problems.items()
+    ]
+
+
+def _cell(read: FileColumns, name: str, row: int) -> str:
+    if name not in read.columns:
+        return ""
+    value = read.columns[name][int(row)].as_py()
+    return "" if value is None else str(value)
+
+
+def _distinct(column: Any) -> tuple[list[str], NDArray[np.int64]]:
+    """The different texts of a column, and which of them each row has."""
+    texts = pc.utf8_trim_whitespace(column.cast(pa.string())).fill_null("")
+    coded = texts.combine_chunks().dictionary_encode()
+    return coded.dictionary.to_pylist(), np.asarray(coded.indices, np.int64)
+
+
+def _values(field: Field, column: Any, problems: _Problems) -> NDArray[Any]:
+    """A column as it is kept; what cannot be read is missing, with its problem."""
+    kind = column.type
+    if field.type.sql == "real" and (pa.types.is_floating(kind) or pa.types.is_integer(kind)):
+        return np.asarray(column.cast(pa.float64()).to_numpy(), np.float64)
+    if field.type.sql == "whole" and (pa.types.is_date(kind)):
+        return _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
+    if field.type.sql == "instant" and pa.types.is_timestamp(kind) and kind.tz:
+        return _whole(column.cast(pa.timestamp("us", "UTC")).cast(pa.int64()), np.int64)
+    texts, which = _distinct(column)
+    if field.type.sql == "real":
+        fast = _fast_numbers(texts)
+        if fast is not None:
+            return fast[which]
+    dtype = {"real": np.float64, "whole": np.int32, "instant": np.int64}[field.type.sql]
+    own: NDArray[Any] = np.full(len(texts), RecordColumns.absent(dtype), dtype)
+    wrong: dict[int, Problem] = {}
+    for n, text in enumerate(texts):
+        if not text:
+            continue
+        try:
+            own[n] = field.type.kept(field.type.read(text, field.name))
+        except BadInput as error:
+            wrong[n] = replace(error.problems[0], mend=field.mend or error.problems[0].mend)
+    for row in np.flatnonzero(np.isin(which, list(wrong))).tolist() if wrong else ():
+        problems.setdefault(row, wrong[int(which[row])])
+    return own[which]
+
+
+def _fast_numbers(texts: list[str]) -> NDArray[np.float64] | None:
+    """Plain numbers, at once; None where one of them is none."""
+    column = pa.array([t or None for t in texts], pa.string())
+    try:
+        found = pc.cast(column, pa.float64())
+    except pa.ArrowInvalid:
+        return None
+    values = np.asarray(found.to_numpy(zero_copy_only=False), np.float64)
+    return None if np.isnan(values[np.asarray(found.is_valid())]).any() else values
+
+
+def _whole(column: Any, dtype: type[np.generic]) -> NDArray[Any]:
+    there = column.is_valid().to_numpy(zero_copy_only=False) if hasattr(column, "is_valid") else None
+    values = column.fill_null(0).to_numpy()
+    out = np.asarray(values, dtype)
+    return out if there is None or there.all() else np.where(there, out, RecordColumns.absent(dtype))
