@@ -9,7 +9,7 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, load, load_columns, match, ttm
+from benchmarks import after_a_batch, as_of, load, load_columns, match, total_return, ttm
 from benchmarks.timing import Result
 
 ALL = {
@@ -19,6 +19,7 @@ ALL = {
     "load": load.run,
     "load_columns": load_columns.run,
     "match": match.run,
+    "total_return": total_return.run,
 }
 
 

@@ -50,6 +50,16 @@ class Steps:
         same = (place >= 0) & (self.entity[found] == entities[:, None]) & (known >= 0)[None, :]
         return np.where(same, self.row[found], -1)
 
+    def each(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
+        """The row that counts of each entity at its own cut-off, both of one shape; -1 where nothing is known."""
+        if not len(self.entity):
+            return np.full(entities.shape, -1, np.int64)
+        known = np.searchsorted(self._instants, cutoffs, "right") - 1
+        place = np.searchsorted(self._places, (entities.astype(np.int64) << 32) + known, "right") - 1
+        found = np.maximum(place, 0)
+        same = (place >= 0) & (self.entity[found] == entities) & (known >= 0)
+        return np.where(same, self.row[found], -1)
+
 
 @dataclass(frozen=True, eq=False)
 class DatedSeries:
@@ -89,3 +99,7 @@ class DatedSeries:
     def read(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
         """The row that counts of each entity at each cut-off, (entities, cut-offs); -1 where nothing is known."""
         return self.steps.read(entities, cutoffs)
+
+    def each(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
+        """The row that counts of each entity at its own cut-off, both of one shape; -1 where nothing is known."""
+        return self.steps.each(entities, cutoffs)

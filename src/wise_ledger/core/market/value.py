@@ -1,0 +1,138 @@
+"""Market value of companies over their classes of shares (M5)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.timelines.keys import Mark
+
+Whole = NDArray[np.int64]
+Numbers = NDArray[np.float64]
+Reasons = NDArray[np.uint8]
+STALE = 550  # days that a number of shares may be old
+
+
+@dataclass(frozen=True, eq=False)
+class ShareCounts:
+    """Shares outstanding of securities, each on the share basis of its own date."""
+
+    series: DatedSeries = field(default_factory=lambda: DatedSeries.of([]))  # entity: security
+    shares: Numbers = field(default_factory=lambda: np.empty(0))
+
+
+@dataclass(frozen=True, eq=False)
+class MarketValue:
+    """Reckons market values out of a market and the share counts known."""
+
+    market: Market
+    counts: ShareCounts
+
+    def of(self, members: Whole, cutoffs: Whole, currency: Whole, item: Callable[[], Values] | None = None) -> Values:
+        """M5: over the ordinary securities of each company close times shares outstanding, in `currency` (per cell).
+
+        `item` gives the item `shares_outstanding`, which serves a company with a single class and no counts of its own.
+        """
+        shape = (len(members), len(cutoffs))
+        days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
+        total, marks = np.zeros(shape), np.zeros(shape, np.uint8)
+        reason, counted = np.zeros(shape, np.uint8), np.zeros(shape, np.bool_)
+        classes = self._classes(members)
+        single = np.asarray((classes[:, 1:] < 0).all(axis=1))[:, None]
+        reported = item() if item is not None and single.any() else None
+        main = self.market.field("close", members, cutoffs, per_share=True)
+        for n in range(classes.shape[1]):
+            security = np.broadcast_to(classes[:, n : n + 1], shape)
+            value, why, mark, gone = self._class(security, main, members, cutoffs, currency)
+            shares, why_not = self._outstanding(security, days, at)
+            if reported is not None:
+                alone = single & (why_not == Reason.NOT_KNOWN)
+                shares = np.where(alone, reported.value, shares)
+                why_not = np.where(alone, reported.reason, why_not)
+            there = (security >= 0) & ~gone
+            first = np.where(why != 0, why, why_not)
+            reason = np.where(there & (reason == 0), first, reason)
+            total = np.where(there, total + value * shares, total)
+            marks = np.where(there, marks | mark, marks).astype(np.uint8)
+            counted |= there
+        reason = np.where(~counted, np.where(main.reason != 0, main.reason, np.uint8(Reason.NOT_KNOWN)), reason)
+        out = Values(total, reason.astype(np.uint8), marks, currency.astype(np.int16))
+        return out.missing_where(np.isnan(total), Reason.NO_RATE)
+
+    def _classes(self, members: Whole) -> Whole:
+        """The ordinary securities of each company, (companies, classes), the main one first; -1 fills up."""
+        own = [self._ordinary.get(int(m), []) for m in members]
+        out = np.full((len(members), max((len(o) for o in own), default=0) or 1), -1, np.int64)
+        for n, numbers in enumerate(own):
+            out[n, : len(numbers)] = numbers
+        return out
+
+    @cached_property
+    def _ordinary(self) -> dict[int, list[int]]:
+        out: dict[int, list[int]] = {}
+        for s in self.market.listed.securities.values():
+            if s.type == "ordinary":
+                out.setdefault(s.company, []).append(s.number)
+        main = self.market.listed.main_ordinary
+        return {c: sorted(own, key=lambda s: (s != main[c], s)) for c, own in out.items()}
+
+    def _class(
+        self, security: Whole, main: Values, members: Whole, cutoffs: Whole, currency: Whole
+    ) -> tuple[Numbers, Reasons, Reasons, NDArray[np.bool_]]:
+        """The close of a class in `currency`, why there is none, its marks, and where the class is gone."""
+        shape = security.shape
+        days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
+        listing = self.market.listed.of_securities.each(security, at)
+        own = self.market.price("close", listing, days, at)
+        unlisted = (security >= 0) & ~np.isin(security, self._listed_securities)
+        receipt = self._receipt_price(members, cutoffs) if unlisted.any() else main
+        instead = np.where(receipt.there, receipt.value, main.value)
+        instead_of = np.where(receipt.there, receipt.currency, main.currency)
+        value = np.where(unlisted, instead, own.value)
+        paid_in = np.where(unlisted, instead_of, own.currency).astype(np.int64)
+        why = np.where(unlisted, np.where(receipt.there, np.uint8(0), main.reason), own.reason)
+        gone = np.asarray(~unlisted & (own.reason == Reason.INACTIVE))
+        rate = np.ones(shape)
+        move = np.asarray((paid_in != currency) & (why == 0))
+        if move.any():
+            rate[move] = self.market.rate_on(paid_in[move], currency[move].astype(np.int64), days[move], at[move])
+        mark = np.where(unlisted, np.uint8(Mark.APPROXIMATE), np.uint8(0))
+        return value * rate, why.astype(np.uint8), mark.astype(np.uint8), gone
+
+    @cached_property
+    def _listed_securities(self) -> Whole:
+        return np.unique(self.market.listed.security[:-1])
+
+    def _receipt_price(self, members: Whole, cutoffs: Whole) -> Values:
+        """The price of each company's receipt for one ordinary share."""
+        receipt = np.full(len(members), -1, np.int64)
+        for s in self.market.listed.securities.values():
+            if s.type == "depositary_receipt" and s.number in self._listed_securities:
+                receipt[members == s.company] = s.number
+        security = np.broadcast_to(receipt[:, None], (len(members), len(cutoffs)))
+        at = np.broadcast_to(cutoffs, security.shape)
+        listing = self.market.listed.of_securities.each(security, at)
+        found = self.market.price("close", listing, at // DAY, at)
+        return Values(found.value / self.market.ratio(listing), found.reason, found.marks, found.currency)
+
+    def _outstanding(self, security: Whole, days: Whole, cutoffs: Whole) -> tuple[Numbers, Reasons]:
+        """Shares outstanding of each security on the basis of its day, and why that is not known."""
+        row = self.counts.series.each(security, cutoffs)
+        on = (
+            np.where(row >= 0, self.counts.series.date[row], 0) if len(self.counts.shares) else np.zeros(row.shape, int)
+        )
+        count = (
+            np.where(row >= 0, self.counts.shares[row], np.nan)
+            if len(self.counts.shares)
+            else np.full(row.shape, np.nan)
+        )
+        shares = count * self.market.splits.between(security, on.astype(np.int64), days, cutoffs)
+        reason = np.where(row < 0, Reason.NOT_KNOWN, np.where(days - on > STALE, Reason.STALE, Reason.NONE))
+        return shares, reason.astype(np.uint8)

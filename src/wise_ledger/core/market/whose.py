@@ -1,0 +1,131 @@
+"""Whose prices a company's are (M4): its main security, and of that its primary listing, day by day."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.time.instants import DAY
+
+Whole = NDArray[np.int64]
+_RECEIPT, _ORDINARY = "depositary_receipt", "ordinary"
+
+
+@dataclass(frozen=True, eq=False)
+class Chosen:
+    """Which listing stands for an entity, by day; -1 where none does yet."""
+
+    series: DatedSeries
+    listing: Whole  # of each row, and at last -1
+
+    def read(self, entities: Whole, cutoffs: Whole) -> Whole:
+        """The listing of each entity at each cut-off, (entities, cut-offs)."""
+        return np.asarray(self.listing[self.series.read(entities, cutoffs)])
+
+    def each(self, entities: Whole, cutoffs: Whole) -> Whole:
+        """The listing of each entity at its own cut-off, both of one shape."""
+        return np.asarray(self.listing[self.series.each(entities, cutoffs)])
+
+
+@dataclass(frozen=True, eq=False)
+class Listed:
+    """Securities and listings by number, and which of them stand for a security or company on a day."""
+
+    securities: Mapping[int, Security]
+    listings: Mapping[int, Listing]
+    currency: NDArray[np.int16]  # by listing
+    security: Whole  # by listing
+    company: Whole  # by security
+    ratio: NDArray[np.float64]  # by security: ordinary shares that one receipt stands for, 1 for all else
+
+    @classmethod
+    def of(
+        cls, securities: Sequence[Security], listings: Iterable[Listing], ended: Mapping[int, int] | None = None
+    ) -> Self:
+        """`ended` are the days on which listings were delisted: from the next day on they stand no more."""
+        by_number = {x.number: _until(x, (ended or {}).get(x.number)) for x in listings}
+        of_company = {s.number: s for s in securities}
+        size, most = max(by_number, default=-1) + 1, max(of_company, default=-1) + 1
+        currency, security = np.full(size + 1, NO_CURRENCY, np.int16), np.full(size + 1, -1, np.int64)
+        for x in by_number.values():
+            currency[x.number] = currency_code(x.currency)
+            security[x.number] = x.security
+        company, ratio = np.full(most + 1, -1, np.int64), np.ones(most + 1)
+        for s in securities:
+            company[s.number] = s.company
+            if s.type == _RECEIPT and s.ratio:
+                ratio[s.number] = s.ratio
+        return cls(of_company, by_number, currency, security, company, ratio)
+
+    @cached_property
+    def _of_security(self) -> dict[int, list[Listing]]:
+        out: dict[int, list[Listing]] = {}
+        for listing in self.listings.values():
+            out.setdefault(listing.security, []).append(listing)
+        return out
+
+    @cached_property
+    def of_securities(self) -> Chosen:
+        """The primary listing of each security."""
+        return _by_day(self._of_security, lambda x, day: _rank(x, day))
+
+    @cached_property
+    def of_companies(self) -> Chosen:
+        """The primary listing of each company's main security: the ordinary one listed longest, else a receipt."""
+        own: dict[int, list[Listing]] = {}
+        for number, found in self._of_security.items():
+            security = self.securities[number]
+            if security.type in (_ORDINARY, _RECEIPT):
+                own.setdefault(security.company, []).extend(found)
+        first = {n: min(x.span.since for x in found) for n, found in self._of_security.items()}
+
+        def rank(listing: Listing, day: int) -> tuple[object, ...]:
+            ordinary = self.securities[listing.security].type == _ORDINARY
+            stands = listing.span.holds(day)
+            # Where a company has an ordinary security that stands, a receipt does not; nor one that is gone for good.
+            return (stands, ordinary, -first[listing.security], -listing.security, *_rank(listing, day))
+
+        return _by_day(own, rank)
+
+    @cached_property
+    def main_ordinary(self) -> Whole:
+        """The main ordinary security of each company, by number; -1 where it has none."""
+        out = np.full(max((s.company for s in self.securities.values()), default=-1) + 2, -1, np.int64)
+        since: dict[int, tuple[int, int]] = {}
+        for s in self.securities.values():
+            if s.type != _ORDINARY:
+                continue
+            begin = min((x.span.since for x in self._of_security.get(s.number, [])), default=FOREVER)
+            if s.company not in since or (begin, s.number) < since[s.company]:
+                since[s.company] = (begin, s.number)
+                out[s.company] = s.number
+        return out
+
+
+def _until(listing: Listing, ended: int | None) -> Listing:
+    if ended is None or ended >= listing.span.until:
+        return listing
+    return replace(listing, span=Stretch(listing.span.since, ended))
+
+
+def _rank(listing: Listing, day: int) -> tuple[object, ...]:
+    """Of the listings of one security: those that stand, the one so marked, the earliest; of ended ones the last."""
+    stands = listing.span.holds(day)
+    return (stands, listing.primary if stands else listing.span.until, -listing.span.since, -listing.number)
+
+
+def _by_day(found: Mapping[int, Sequence[Listing]], rank: Callable[[Listing, int], tuple[object, ...]]) -> Chosen:
+    rows, chosen = [], []
+    for entity, listings in found.items():
+        days = {x.span.since for x in listings} | {x.span.until + 1 for x in listings if x.span.until < FOREVER}
+        for day in sorted(days):
+            begun = [x for x in listings if x.span.since <= day]
+            rows.append((entity, day, day * DAY))
+            chosen.append(max(begun, key=lambda x: rank(x, day)).number if begun else -1)
+    return Chosen(DatedSeries.of(rows), np.array([*chosen, -1], np.int64))

@@ -1,0 +1,77 @@
+"""M3 to M5, T9: prices, windows, returns and market value against the same reckoned day by day in plain Python."""
+
+import math
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core import marketworlds as plain
+from tests.core.marketworlds import BEGIN, END, EUR, USD, World, worlds
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.market.factors import Factor
+from wise_ledger.core.market.value import MarketValue
+from wise_ledger.core.time.instants import DAY
+
+DAYS = np.arange(BEGIN - 1, END + 12)
+CUTOFFS = (DAYS + 1) * DAY - 1
+BOTH = np.array([0, 1])
+
+
+class AsPlain(unittest.TestCase):
+    def same(self, found: Values, expected: Any, what: str) -> None:
+        """`expected(company, day, cutoff)` gives a number or a reason."""
+        for company in BOTH.tolist():
+            for n, (day, cutoff) in enumerate(zip(DAYS.tolist(), CUTOFFS.tolist(), strict=True)):
+                where = f"{what} of {company} on {day}"
+                wanted = expected(company, day, cutoff)
+                reason = found.reason[company, n]
+                got = Reason(reason).code if reason else float(found.value[company, n])
+                if isinstance(wanted, str) or isinstance(got, str):
+                    self.assertEqual(got, wanted, where)
+                else:
+                    self.assertTrue(math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {got} {wanted}")
+
+    @given(worlds(), st.integers(1, 12))
+    @settings(max_examples=150, deadline=None)
+    def test_every_figure_of_a_random_market(self, world: World, span: int) -> None:
+        market = world.market()
+        for name, reckoned in (("close", plain.close), ("high_52w", plain.highest), ("dividend_12mo", plain.paid)):
+            self.same(market.field(name, BOTH, CUTOFFS), lambda *a, f=reckoned: f(world, *a), name)
+        for total in (False, True):
+            found = market.returns(BOTH, DAYS - span, CUTOFFS, total=total)
+            self.same(found, lambda c, d, at, t=total: plain.return_(world, c, d - span, d, at, t), f"return {total}")
+        value = MarketValue(market, world.counts())
+        own = np.broadcast_to(np.array([USD, EUR])[:, None], (2, len(CUTOFFS)))
+        self.same(value.of(BOTH, CUTOFFS, own), lambda *a: plain.market_value(world, *a), "market value")
+
+    @given(worlds(), st.integers(BEGIN, END))
+    @settings(max_examples=60, deadline=None)
+    def test_nothing_published_later_changes_an_answer_t9(self, world: World, day: int) -> None:
+        cutoff = np.array([(day + 1) * DAY - 1])
+        now, later = world.known(int(cutoff[0])).market(), world.market()
+        for ask in (
+            *(lambda m, n=n: m.field(n, BOTH, cutoff) for n in ("close", "low_52w", "dividend_12mo", "volume")),
+            lambda m: m.returns(BOTH, cutoff // DAY - 9, cutoff, total=True),
+        ):
+            a, b = ask(now), ask(later)
+            np.testing.assert_array_equal(a.reason, b.reason)
+            np.testing.assert_allclose(a.value[a.there], b.value[b.there], rtol=1e-12)
+
+    @given(worlds(), st.integers(BEGIN, END), st.sampled_from([2.0, 0.25]))
+    @settings(max_examples=60, deadline=None)
+    def test_a_split_alone_changes_no_return_m3(self, world: World, day: int, ratio: float) -> None:
+        """Prices, and dividends, from its day on are those of the new shares."""
+        moved = World(
+            tuple((n, d, h / ratio, c / ratio, k) if d >= day else (n, d, h, c, k) for n, d, h, c, k in world.rows),
+            (*world.splits, *(Factor(n, day, ratio, day * DAY) for n in (0, 1))),
+            tuple(plain.replace(x, amount=x.amount / ratio) if x.ex_date >= day else x for x in world.dividends),
+            world.delistings,
+        )
+        late = CUTOFFS[day <= DAYS]
+        a, b = (w.market().returns(BOTH, late // DAY - 7, late, total=True) for w in (world, moved))
+        np.testing.assert_array_equal(a.reason, b.reason)
+        np.testing.assert_allclose(a.value[a.there], b.value[b.there], rtol=1e-9, atol=1e-12)
