@@ -4,19 +4,22 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
-import numpy as np
-
-from wise_ledger.core.answers.values import Values
 from wise_ledger.core.dated.attributes import Attribute, Attributes
-from wise_ledger.core.language.units import NAMED
+from wise_ledger.core.identity.universe import Listing, Security, Stretch
 from wise_ledger.core.language.view import LedgerView
-from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
+from wise_ledger.core.market.factors import Factor, Factors
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.prices import Prices
+from wise_ledger.core.market.value import ShareCounts
+from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.rates import rate_table
 from wise_ledger.core.money.splits import Split, known_from
+from wise_ledger.core.records.columnkinds import PRICES
+from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.facts import DTYPES, FactColumns
 from wise_ledger.core.time.instants import DAY, end_of_day, micros, read_cutoff
-from wise_ledger.core.time.periods import ABSENT, as_date, day
+from wise_ledger.core.time.periods import ABSENT, day
 
 LONG_AGO = -100_000
 
@@ -103,25 +106,19 @@ class SmallLedger:
             for company, since, month in self.year_ends
         ]
         how |= {"told_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
-        made = Priced(self.companies, self.columns, Attributes([*said, *self.attributes]), **how)
-        made.prices = sorted((p["date"], p["close"], p.get("currency", "USD")) for p in self.prices)
-        return made
+        how["given_market"] = lambda: (self.market(), ShareCounts())
+        return LedgerView(self.companies, self.columns, Attributes([*said, *self.attributes]), **how)
 
-
-class Priced(LedgerView):
-    """With the closes that a case gives, all of one listing: the last one on or before the date."""
-
-    prices: Sequence[tuple[str, float, str]] = ()
-
-    @property
-    def vocabulary(self) -> Vocabulary:
-        return Vocabulary(self.items, {**vocabulary({}).fields, "close": NAMED["money_per_share"]})
-
-    def field(self, name: str, members: Any, cutoffs: Any) -> Values:
-        if name != "close":
-            return super().field(name, members, cutoffs)
-        days = [str(as_date(int(c // DAY))) for c in cutoffs]
-        _, value, currency = zip(*(max(p for p in self.prices if p[0] <= d) for d in days), strict=True)
-        shape = (len(members), len(cutoffs))
-        codes = np.array([currency_code(c) for c in currency], np.int16)
-        return Values.known(np.broadcast_to(np.array(value), shape), currency=np.broadcast_to(codes, shape))
+    def market(self) -> Market:
+        """The closes that a case gives, all of one listing of the first company, each known when its day ends."""
+        days = [day(date.fromisoformat(p["date"])) for p in self.prices]
+        columns = {
+            "date": days,
+            "close": [p["close"] for p in self.prices],
+            "known_at": [(d + 1) * DAY - 1 for d in days],
+        }
+        rows = RecordColumns.of(PRICES, listing=[0] * len(days), **columns)
+        currency = next((p["currency"] for p in self.prices if "currency" in p), "USD")
+        listed = Listed.of([Security(0, 0, "ordinary")], [Listing(0, 0, "A", "ZALD", currency, Stretch(), True)])
+        splits = [Factor(0, s.ex_date, s.ratio, s.known, s.until) for s in self.splits]
+        return Market(Prices.of(rows.where(rows.order())), listed, Factors.of(splits))

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from wise_ledger.core.records import fields
 from wise_ledger.core.records.kinds import KINDS, RecordKind, Reference
-from wise_ledger.core.records.records import SecurityRecord
+from wise_ledger.core.records.records import ListingRecord, SecurityRecord
 from wise_ledger.store.changes import between
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.tables import metadata
@@ -30,6 +30,8 @@ FEW = {  # few values of each type, so that records meet
     fields.COUNTRY: st.sampled_from(["XA", "XB"]),
     fields.ZONE: st.sampled_from(["UTC", "Etc/GMT+1"]),
     fields.TIME: st.sampled_from(["16:30", "17:30"]),
+    fields.DIVIDEND_KIND: st.sampled_from(["ordinary", "special"]),
+    fields.LOSS_AT_WORST: st.sampled_from([-1.0, 0.25]),
     fields.CURRENCY: st.sampled_from(["EUR", "USD"]),
 }
 WRITTEN = [k for k in KINDS.values() if k.name != "listings"]  # these come with their security
@@ -59,9 +61,10 @@ class Kinds(unittest.TestCase):
             with ledger.batch("collection", "whom they are of") as batch:
                 source = batch.source("s", "S")
                 company = batch.company(source, "s", "A", 0)
-                batch.add_securities(company, source, [SecurityRecord("A-1", "ordinary", "Ordinary", None, ())])
+                listing = ListingRecord("A", "ZALD", "USD", date(2012, 1, 1))
+                batch.add_securities(company, source, [SecurityRecord("A-1", "ordinary", "Ordinary", None, (listing,))])
                 batch.add_list_note("l", "L", "", False, "Ada")
-            numbers = {"companies": company, "securities": 0, "lists": 0, "sources": source}
+            numbers = {"companies": company, "securities": 0, "lists": 0, "sources": source, "listings": 0}
             of = {c.name: numbers[c.table] for c in kind.columns if isinstance(c, Reference)}
             for given_ in batches:
                 before = ledger.last_batch()

@@ -24,6 +24,8 @@ from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.records import (
     AttributeRecord,
+    DelistingRecord,
+    DividendRecord,
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
@@ -32,6 +34,7 @@ from wise_ledger.core.records.records import (
     MemberRecord,
     RateRecord,
     SecurityRecord,
+    SharesRecord,
     SplitRecord,
     TagMeaning,
     VenueRecord,
@@ -103,6 +106,11 @@ class AppendOnly(LedgerCase):
             venue = VenueRecord("ZALD", "Aldmoor Exchange", "XA", "UTC", "16:30", date(2020, 1, 1))
             batch.add(kinds.VENUES, [venue], source=0)
             batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
+            listing = ListingRecord("A", "ZALD", "USD", date(2012, 1, 1))
+            batch.add_securities(0, 0, [SecurityRecord("A-9", "ordinary", "Ordinary", None, (listing,))])
+            batch.add(kinds.DIVIDENDS, [DividendRecord(date(2023, 1, 2), 1.0, "USD", "ordinary")], security=0, source=0)
+            batch.add(kinds.DELISTINGS, [DelistingRecord(date(2023, 1, 2), "merger")], listing=0, source=0)
+            batch.add(kinds.SHARES, [SharesRecord(date(2023, 1, 2), 1e6)], security=0, source=0)
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):

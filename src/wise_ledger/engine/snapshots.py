@@ -30,17 +30,27 @@ from wise_ledger.core.identity.universe import (
     of_company,
 )
 from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.market.factors import NEVER, Factors
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.prices import Prices
+from wise_ledger.core.market.value import ShareCounts
+from wise_ledger.core.market.whose import Listed
+from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
+from wise_ledger.core.records.columnkinds import LEVELS, PRICES
+from wise_ledger.core.records.columns import ColumnKind
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.engine.columns import Columns
+from wise_ledger.engine.histories import Histories
 from wise_ledger.engine.line import Line
 from wise_ledger.engine.view import EngineView
-from wise_ledger.store import changes, examining, naming, reading
+from wise_ledger.store import changes, examining, marketreading, naming, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 
 _KEPT = 4
+_NAMING = ("attributes", "identifiers", "securities", "listings", "companies", "venues", "venue_words")
 BUDGET = 1 << 30  # bytes of timelines and the like that are kept
 T = TypeVar("T")
 ANY_TYPE = frozenset({"ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant"})
@@ -148,6 +158,7 @@ class Snapshots:
     def __init__(self, ledger: Ledger, columns: Path, budget: int = BUDGET) -> None:
         self._ledger = ledger
         self._columns = Columns(ledger, columns)
+        self._histories = Histories(ledger, columns)
         self._budget = budget
         self._lock = threading.RLock()
         self._making: dict[str, threading.Lock] = defaultdict(threading.Lock)
@@ -220,12 +231,14 @@ class Snapshots:
             )  # fmt: skip
             flagged = part("flagged", ["findings"], lambda c: examining.flagged(c, batch))
             quarantined = part("quarantined", ["findings", "verdicts"], lambda c: examining.quarantined(c, batch))
-            splits = part("splits", ["splits", "securities"], lambda c: reading.splits(c, batch))
+            splits = part(
+                "splits", ["splits", "securities", "listings"], lambda c: marketreading.splits_of_companies(c, batch)
+            )
             bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
             items = part("items", ["item_definitions"], lambda c: {**ITEMS, **reading.registered_items(c, batch)})
-        tables = ("attributes", "identifiers", "securities", "listings", "companies", "venues", "venue_words")
-        identity = self._lazily("identity", stamps, tables, lambda c: _identity(c, ids, attributes, batch))
+        identity = self._lazily("identity", stamps, _NAMING, lambda c: _identity(c, ids, attributes, batch))
         rates = self._lazily("rates", stamps, ("rates",), lambda c: reading.rates(c, batch))
+        market = self._market(batch, stamps, identity, rates)
         how: dict[str, Any] = {
             "companies": len(ids),
             "attributes": attributes,
@@ -238,6 +251,7 @@ class Snapshots:
             "splits": splits,
             "share_bases": bases if splits else {},
             "told_rates": rates,
+            "given_market": market,
             "derived": lambda: identity().derived,
             "values": self._values,
         }
@@ -256,12 +270,48 @@ class Snapshots:
         view = EngineView(batch, line, plain, former)
         return Snapshot(batch, view, attributes, ids, decisions, names, identity)
 
+    def _market(
+        self, batch: int, stamps: dict[str, int], identity: Callable[[], Identity], rates: Callable[[], RateTable]
+    ) -> Callable[[], tuple[Market, ShareCounts]]:
+        """The market up to a batch: made when first asked for, anew when a batch brought something of it."""
+
+        def read(connection: Connection) -> tuple[Market, ShareCounts]:
+            universe, names = identity().universe, reading.source_names(connection)
+            preference = Preference(reading.source_orders(connection, batch, names), len(names))
+            ended = marketreading.delistings(connection, batch)
+
+            def prices_of(kind: ColumnKind) -> Prices:
+                rows = self._histories.of(kind, batch)
+                sources = rows["source"].astype(np.int16)
+                several = len(sources) and sources.min() != sources.max()
+                owners = np.full(len(sources), -1, np.int64)
+                return Prices.of(rows, preference.ranked(kind.name, owners, sources) if several else None)
+
+            last_days = {d.listing: d.day for d in ended if d.until == NEVER}
+            market = Market(
+                prices_of(PRICES),
+                Listed.of(universe.securities, universe.listings, last_days),
+                Factors.of(marketreading.splits_of_securities(connection, batch)),
+                marketreading.dividends(connection, batch),
+                ended,
+                prices_of(LEVELS),
+                marketreading.list_numbers(connection),
+                lambda source, target, day, at: rates().on(source.astype(np.int16), target.astype(np.int16), day, at),
+            )
+            return market, marketreading.share_counts(connection, batch)
+
+        tables = ("blocks", "splits", "dividends", "delistings", "shares", "rates", "source_orders", "lists")
+        return self._lazily("market", stamps, (*tables, *_NAMING), read)
+
     def _values(self, attribute: str) -> dict[str, str]:
         """The codes of an attribute that the newest state of the ledger has, with the names shown for them."""
         if attribute == "venue":
             universe = self.at().universe
             named = {mic: v.name or mic for mic, v in universe.venues.items()}
             return {x.mic: x.mic for x in universe.listings} | named
+        if attribute == "list":
+            with self._ledger.database.read() as connection:
+                return {name: name for name in marketreading.list_numbers(connection)}
         if attribute == "country":
             return {a.value: a.value for a in self.at().attributes.versions("country")}
         return {}

@@ -13,6 +13,8 @@ from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates
 from wise_ledger.core.language.view import LedgerView
 from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.timelines.asof import Presence
@@ -52,6 +54,7 @@ class EngineView:
         self._make = former
         self._formers: dict[bytes, LedgerView] = {}
         self._several: dict[str, NDArray[np.int64]] = {}
+        self._ends: dict[str, Timeline] = {}
         self._lock = threading.Lock()
 
     @property
@@ -63,6 +66,22 @@ class EngineView:
     def rates(self) -> RateTable:
         """Rates between currencies (M2)."""
         return self.plain.rates
+
+    @property
+    def market(self) -> Market:
+        """Prices, dividends and splits of listings."""
+        return self.plain.market
+
+    @property
+    def share_counts(self) -> ShareCounts:
+        """Shares outstanding of securities."""
+        return self.plain.share_counts
+
+    def reported_ends(self, item: Item) -> Timeline:
+        """The period ends of the item as reported, as values, by the nominal end they are for."""
+        if item.code not in self._ends:
+            self._ends[item.code] = self.plain.reported_ends(item)
+        return self._ends[item.code]
 
     @property
     def templates(self) -> Templates:

@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection, func, select
@@ -12,7 +11,6 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.dated.attributes import Attribute
 from wise_ledger.core.money.currencies import currency_of
 from wise_ledger.core.money.rates import RateTable, rate_table
-from wise_ledger.core.money.splits import NEVER, Split, known_from
 from wise_ledger.core.records.facts import DTYPES, FactColumns
 from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import as_instant
@@ -148,33 +146,6 @@ def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> l
         SourceOrder(r.item, r.company, tuple(number[n] for n in r.sources.split() if n in number))
         for r in connection.execute(query.order_by(tables.source_orders.c.id))
     ]
-
-
-def splits(connection: Connection, batch: int) -> list[Split]:
-    """The splits of companies up to a batch: those of their first ordinary security, each as the first source of
-    them told it last.
-    """
-    t, s = tables.splits, tables.securities
-    first = select(func.min(s.c.number)).where(s.c.type == "ordinary", s.c.batch <= batch).group_by(s.c.company)
-    query = select(s.c.company, t.c.ex_date, t.c.ratio, t.c.published_at, t.c.source).join_from(
-        t, s, t.c.security == s.c.number
-    )
-    query = query.where(t.c.batch <= batch, s.c.number.in_(first)).order_by(t.c.source.desc(), t.c.id)
-    versions: dict[tuple[int, int], list[Any]] = {}
-    for row in connection.execute(query):
-        versions.setdefault((row.company, row.ex_date), []).append(row)
-    out = []
-    for (company, ex_date), rows in versions.items():
-        own = [r for r in rows if r.source == min(x.source for x in rows)]
-        since = [known_from(ex_date, r.published_at) for r in own]
-        # A later row replaces the one before from the instant on at which it is public itself.
-        until = [*(max(since[n + 1], since[n]) for n in range(len(own) - 1)), NEVER]
-        out += [
-            Split(company, ex_date, r.ratio, a, b)
-            for r, a, b in zip(own, since, until, strict=True)
-            if a < b and r.ratio is not None
-        ]
-    return out
 
 
 def share_bases(connection: Connection, batch: int) -> dict[int, int]:

@@ -267,6 +267,12 @@ venues = table_of(kinds.VENUES, metadata)
 
 venue_words = table_of(kinds.VENUE_WORDS, metadata)  # by which people also call venues
 
+dividends = table_of(kinds.DIVIDENDS, metadata)  # a share
+
+delistings = table_of(kinds.DELISTINGS, metadata)
+
+shares = table_of(kinds.SHARES, metadata)  # outstanding
+
 # The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
 share_bases = Table(
     "share_bases",
@@ -300,6 +306,7 @@ LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
+    dividends, delistings, shares,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -410,6 +417,6 @@ for _column in (
     listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
     unmapped.c.company, item_definitions.c.item,
     findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
-    share_bases.c.fact,
+    share_bases.c.fact, dividends.c.security, delistings.c.listing, shares.c.security,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -13,7 +13,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.language.functions import FUNCTIONS
-from wise_ledger.core.language.vocabulary import ATTRIBUTES
+from wise_ledger.core.language.vocabulary import FIELDS, MARKET
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.quality import coverage
@@ -43,7 +43,7 @@ class Names:
 def names(snapshots: Snapshots) -> Names:
     """Everything the measure language knows."""
     items = tuple(snapshots.at().view.items.values())
-    return Names(items, tuple(ATTRIBUTES), {f.call: f.meaning for f in FUNCTIONS.values()})
+    return Names(items, tuple(FIELDS), {f.call: f.meaning for f in FUNCTIONS.values()})
 
 
 @dataclass(frozen=True)
@@ -141,8 +141,16 @@ def _entries(snapshot: Snapshot) -> list[Entry]:
         for i in snapshot.view.items.values()
     ]
     attributes = [
-        Entry("attribute", name, a.title, a.meaning, name, a.unit.name, synonyms=a.synonyms)
-        for name, a in ATTRIBUTES.items()
+        Entry(
+            "market" if name in MARKET else "attribute",
+            name,
+            a.title,
+            a.meaning,
+            name,
+            a.unit.name,
+            synonyms=a.synonyms,
+        )
+        for name, a in FIELDS.items()
     ]
     functions = [
         Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)

@@ -7,7 +7,7 @@ from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.units import NAMED
-from wise_ledger.core.language.vocabulary import ATTRIBUTES
+from wise_ledger.core.language.vocabulary import FIELDS
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 
@@ -46,7 +46,7 @@ def register(
         raise bad_input("code", item.code, "this is no code", "write 3 to 60 small letters, digits and _")
     if item.code in ITEMS:
         raise bad_input("code", item.code, "the catalogue has an item of this code", "choose another")
-    if item.code in (*ATTRIBUTES, *FUNCTIONS, *_WORDS):
+    if item.code in (*FIELDS, *FUNCTIONS, *_WORDS):
         raise bad_input("code", item.code, "the measure language has this word already", "choose another")
     if item.unit not in UNITS:
         raise bad_input("unit", item.unit, "there is no such unit", f"write {', '.join(UNITS)}")

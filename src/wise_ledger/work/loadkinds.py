@@ -2,18 +2,31 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
 from typing import Any
 
 from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.core.identity.universe import FOREVER
-from wise_ledger.core.records.kinds import RATES, SPLITS, VENUES, RecordKind, Reference
+from wise_ledger.core.records import fields as types
+from wise_ledger.core.records.kinds import (
+    DELISTINGS,
+    DIVIDENDS,
+    RATES,
+    SHARES,
+    SPLITS,
+    VENUES,
+    RecordKind,
+    Reference,
+)
+from wise_ledger.core.time.periods import day
 from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, Loaded, read_rows
+from wise_ledger.work.named import listings_named
 from wise_ledger.work.tablefile import Line
 
-LOADED = {kind.name: kind for kind in (RATES, SPLITS, VENUES)}
+LOADED = {kind.name: kind for kind in (RATES, SPLITS, VENUES, DIVIDENDS, DELISTINGS, SHARES)}
 _Row = tuple[dict[str, int], Any]
 
 
@@ -25,8 +38,9 @@ def load_kind(
     seen: dict[tuple[Any, ...], tuple[Any, int]] = {}
 
     def read(line: Line) -> _Row:
-        whose = {c.name: _number(snapshot, c, line) for c in kind.columns if _given(c)}
         record = kind.read(line.cells)
+        today = next((f.of(record) for f in kind.fields if f.type in (types.DAY, types.PAST_DAY)), None)
+        whose = {c.name: _number(snapshot, c, line, today) for c in kind.columns if _given(c)}
         problem = next(kind.problems(record, now), None)
         if problem is not None:
             raise BadInput(problem)
@@ -55,8 +69,13 @@ def _given(column: object) -> bool:
     return isinstance(column, Reference) and column.name != "source"
 
 
-def _number(snapshot: Snapshot, column: Any, line: Line) -> int:
+def _number(snapshot: Snapshot, column: Any, line: Line, today: date | None) -> int:
+    """Whom a cell names, on the row's own day."""
     text = line.cells[column.name]
+    if column.table == "listings":
+        found = listings_named(snapshot)(text)
+        on = [one for one in found if today is None or one.span.holds(day(today))] or found
+        return on[0].number
     return _security(snapshot, text) if column.table == "securities" else snapshot.number(text)
 
 

@@ -7,6 +7,7 @@ from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.language import tree
 from wise_ledger.core.language.codes import code_of, near_codes
 from wise_ledger.core.language.functions import FUNCTIONS
+from wise_ledger.core.language.functions.choices import INDUSTRIALS
 from wise_ledger.core.language.functions.elementwise import OPERATORS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
 from wise_ledger.core.language.habits import ELSEWHERE
@@ -14,23 +15,32 @@ from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.plan import (
     Apply,
+    AtEnd,
+    Before,
     Compare,
     Constant,
     Field,
     Leaf,
     Member,
+    Quote,
+    Return,
+    Sampled,
     Seen,
     Step,
+    Stretch,
     TextConstant,
     leaves,
+    parts,
+    within_scope,
 )
 from wise_ledger.core.language.tree import Node
 from wise_ledger.core.language.units import AMOUNT, BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
-from wise_ledger.core.language.vocabulary import STANDARD, Vocabulary
+from wise_ledger.core.language.vocabulary import ENTERPRISE_VALUE, MARKET, STANDARD, Vocabulary
 from wise_ledger.core.money.currencies import is_currency, near_currencies
 from wise_ledger.core.nearest import mend_for
 
 MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
+MOST_DAYS = 3_660  # of a span on dates that is sampled
 _STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
 _QUARTER = 3
 _MONTHS = {"mo": 1, "q": 3, "y": 12}
@@ -59,6 +69,7 @@ class _Checker:
 
     def check(self, node: Node) -> Step:
         step = self._step(node, 0, False, True)
+        self._beside_figures(step)
         if not step.unit.listed:
             raise self._error(node, f"the result is {step.unit.name}, which is no unit of a column", "divide it out")
         return step
@@ -99,6 +110,7 @@ class _Checker:
                     raise self._error(node, "texts have no order", "compare them with == or !=")
                 self._meet(node, (left, a), (right, b))
                 self._within_bounds((left, a), (right, b))
+                self._beside_figures(a, b)
                 return Compare(TRUTH, max(a.axis, b.axis), place, operator, left=a, right=b)
             case tree.Membership(place, operand, negated, members):
                 inner = below(operand)
@@ -127,8 +139,6 @@ class _Checker:
                 if node.selector:
                     problem = f"{node.name} is dated by when it was seen: it has no .{node.selector}"
                     raise self._error(node, problem, f"write {node.name}")
-                if months:
-                    raise self._error(node, f"{node.name} cannot be shifted in time", "shift items only")
                 return Seen(NAMED[item.unit], Axis.DATE, node.place, item=item)
             if item.nature is Nature.FLOW:
                 form = node.selector or "ttm"
@@ -145,8 +155,10 @@ class _Checker:
         if (unit_ := self._vocabulary.fields.get(node.name)) is not None:
             if node.selector:
                 raise self._error(node, f"{node.name} is no item: it has no .{node.selector}", f"write {node.name}")
-            if months:
-                raise self._error(node, f"{node.name} cannot be shifted in time", "shift items only")
+            if node.name == "enterprise_value":
+                return self._enterprise_value(node)
+            if node.name in MARKET:
+                return Quote(unit_, Axis.DATE, node.place, node.name)
             return Field(unit_, Axis.DATE, node.place, node.name)
         if node.name in FUNCTIONS:
             raise self._error(node, f"{node.name} is a function", f"write {FUNCTIONS[node.name].call}")
@@ -154,6 +166,22 @@ class _Checker:
             mend = "write active or not active, without a comparison; missing(x) asks for what is missing"
             raise self._error(node, f"{node.name} is no word of this language", mend)
         raise self._error(node, f"there is no item or attribute {node.name}", self._vocabulary.mend(node.name))
+
+    def _enterprise_value(self, node: tree.Name) -> Step:
+        """M5, as one name: its parts stand where the name does."""
+        formed = self._step(parse(ENTERPRISE_VALUE), 0, False, True)
+        template = Field(TEXT, Axis.DATE, node.place, "template")
+        step = Apply(formed.unit, Axis.DATE, node.place, function=INDUSTRIALS, operands=(template, formed))
+        return _placed(step, node.place)
+
+    def _beside_figures(self, *sides: Step) -> None:
+        """What is read on a period end needs a figure beside it that has one."""
+        for side in sides:
+            for part in within_scope(side):
+                if isinstance(part, AtEnd) and not any(leaves(s) for s in sides):
+                    problem = "there is no figure here whose period end it is"
+                    mend = "write it beside a figure, as in shareholders_equity / at_period_end(market_value)"
+                    raise ExpressionError(self._text, part.place, problem, mend)
 
     def _number(self, node: Node, step: Step) -> Step:
         if step.unit.kind != "number":
@@ -223,7 +251,7 @@ class _Checker:
         given = [a for a in node.arguments if not isinstance(a, tree.Keyword)]
         across = function.wants is Wants.ACROSS
         for key in keywords.values():
-            if not (key.name == "within" and across):
+            if not (key.name == "within" and across) and key.name not in function.keywords:
                 mend = "write within=industry, or another attribute" if across else f"write {function.call}"
                 raise self._error(key, f"{node.name} takes no {key.name}=", mend)
 
@@ -237,11 +265,13 @@ class _Checker:
             case Wants.WINDOW:
                 return self._window(node, function, operands[0], second, below)
             case Wants.ACROSS:
-                if months:
-                    raise self._error(node, "a cross-section cannot be shifted in time", "shift what is inside it")
                 return self._across(node, function, operands[0], second, keywords.get("within"), below)
             case Wants.VERSION:
                 return below(operands[0], only_first=True)
+            case Wants.RETURN:
+                return self._return(node, second, keywords.get("over"))
+            case Wants.AT_END:
+                return self._at_end(operands[0], node, below(operands[0]), months)
         return self._plain(node, function, operands, below)
 
     def _arguments(
@@ -249,13 +279,14 @@ class _Checker:
     ) -> tuple[Sequence[Node], Node | None]:
         """The operands, and what comes after them."""
         if function.second is Second.SPAN:
-            if len(given) > 2:
-                problem = f"{node.name} takes 2 arguments, not {len(given)}"
-                raise self._error(given[2], problem, f"write {function.call}")
-            if len(given) != 2 or not isinstance(given[1], tree.Span):
+            most = function.most + 1
+            if len(given) > most:
+                problem = f"{node.name} takes {most} argument{'s' if most > 1 else ''}, not {len(given)}"
+                raise self._error(given[most], problem, f"write {function.call}")
+            if len(given) != most or not isinstance(given[-1], tree.Span):
                 mend = f"write {function.call} with a span such as 1y"
                 raise self._error(node, "a span is needed", mend)
-            return given[:1], given[1]
+            return given[:-1], given[-1]
         extra = function.second is not Second.NOTHING
         if not function.least + extra <= len(given) <= function.most + extra:
             takes = f"{function.least + extra} arguments" if extra else function.takes
@@ -323,27 +354,69 @@ class _Checker:
             raise self._error(span, problem, f"write a multiple of 3 months, such as {nearest_}mo")
         return months
 
-    def _fiscal(self, part: Node, step: Step) -> Step:
-        if step.axis is not Axis.FISCAL:
-            raise self._error(part, "only items, and what is computed from them, can be shifted", "name an item")
-        return step
+    def _in_time(self, part: Node, step: Step) -> Step:
+        """Something that lives on period ends or dates, and can be read on others."""
+        if step.axis is Axis.CROSS:
+            raise self._error(part, "a cross-section cannot be shifted in time", "shift what is inside it")
+        if step.axis is Axis.CONSTANT:
+            self._number(part, step)
+            raise self._error(part, "this is the same at all times and cannot be shifted", "name an item or a price")
+        return self._number(part, step)
+
+    def _stretch(self, span: Node | None) -> Stretch:
+        """A span on the date axis; a year where none is written."""
+        if not isinstance(span, tree.Span):
+            return Stretch(1, "y")
+        found = Stretch(span.count, span.unit)
+        if not span.count:
+            raise self._error(span, "the span has no length", "write one such as 30d or 1y")
+        if found.years > LONGEST_SPAN / 12:
+            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
+        return found
+
+    def _return(self, node: tree.Call, span: Node | None, over: tree.Keyword | None) -> Step:
+        name = None
+        if over is not None:
+            if not isinstance(over.value, tree.Text):
+                raise self._error(over.value, "a list is named in quotes", 'write over="…"')
+            known = self._vocabulary.values("list")
+            name = over.value.value
+            if name not in known:
+                raise self._error(over.value, f"there is no list {name} with levels", mend_for(name, known))
+        return Return(PURE, Axis.DATE, node.place, node.name == "total_return", span=self._stretch(span), over=name)
+
+    def _at_end(self, part: Node, node: tree.Call, inner: Step, months: int) -> Step:
+        if inner.axis is not Axis.DATE or inner.unit.kind != "number":
+            problem = "only what lives on dates is read on a period end: a price, a market value, an estimate"
+            raise self._error(part, problem, "write at_period_end(market_value)")
+        return AtEnd(inner.unit, Axis.FISCAL, node.place, operand=inner, months=months)
 
     def _shifted(
         self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
     ) -> Step:
-        months = self._months(span)
-        before = self._fiscal(operand, self._number(operand, below(operand, months)))
+        now = self._in_time(operand, below(operand))
+        if now.axis is Axis.DATE:
+            stretch = self._stretch(span)
+            before: Step = Before(now.unit.plain(), Axis.DATE, node.place, operand=now, span=stretch)
+            years = stretch.years
+        else:
+            months = self._months(span)
+            counted = self._nodes  # the same once more is no part of what was written
+            before, years = below(operand, months), months / 12
+            self._nodes = counted
         if function.name == "ago":
             return before
-        now = below(operand)
         unit = self._result(node, function, now.unit)
-        return Apply(unit, now.axis, node.place, function=function, operands=(now, before), option=months / 12)
+        return Apply(unit, now.axis, node.place, function=function, operands=(now, before), option=years)
 
     def _window(
         self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
     ) -> Step:
         """Samples at offsets 0, step, … below the span; the step follows the selectors of what is sampled."""
-        months, now = self._months(span), self._fiscal(operand, self._number(operand, below(operand)))
+        now = self._in_time(operand, below(operand))
+        if now.axis is Axis.DATE:
+            return self._sampled(node, function, now, span)
+        months = self._months(span)
         steps = {_STEPS[leaf.form] for leaf in leaves(now) if leaf.form in _STEPS}
         by_years = isinstance(span, tree.Span) and span.unit == "y"
         step = min(steps) if steps else 12 if by_years else 3
@@ -357,6 +430,14 @@ class _Checker:
         self._nodes = counted
         unit = self._result(node, function, now.unit)
         return Apply(unit, now.axis, node.place, function=function, operands=samples, option=step / 12)
+
+    def _sampled(self, node: tree.Call, function: Function, now: Step, span: Node | None) -> Step:
+        stretch = self._stretch(span)
+        if stretch.years * 365 > MOST_DAYS:
+            raise self._error(span or node, "the span has more than 10 years of days", "shorten it")
+        priced = any(isinstance(part, Quote | Return) for part in parts(now))
+        unit = self._result(node, function, now.unit)
+        return Sampled(unit, Axis.DATE, node.place, function=function, operand=now, span=stretch, priced=priced)
 
     def _across(
         self, node: tree.Call, function: Function, operand: Node, second: Node | None,
@@ -378,6 +459,13 @@ class _Checker:
         inner = self._number(operand, below(operand))
         unit = self._result(node, function, inner.unit)
         return Apply(unit, Axis.CROSS, node.place, function=function, operands=(inner,), option=option, within=group)
+
+
+def _placed(step: Step, place: tree.Place) -> Step:
+    """The step and all below it, as if they were written at one place."""
+    operands = getattr(step, "operands", ())
+    moved = {"operands": tuple(_placed(o, place) for o in operands)} if operands else {}
+    return replace(step, place=place, **moved)  # type: ignore[arg-type]
 
 
 def _applied(name: str, unit: Unit, axis: Axis, place: tree.Place, operands: tuple[Step, ...]) -> Apply:

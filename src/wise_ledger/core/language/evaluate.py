@@ -19,23 +19,32 @@ from wise_ledger.core.language.conversion import Conversion, Converter, Currenci
 from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
+from wise_ledger.core.language.ondates import OnDates
 from wise_ledger.core.language.plan import (
     Apply,
+    AtEnd,
+    Before,
     Compare,
     Constant,
     Field,
     Leaf,
     Member,
+    Quote,
+    Return,
+    Sampled,
     Seen,
     Step,
     TextConstant,
     amount_on_dates,
     scope_leaves,
 )
+from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.spans import Span, over_all
 from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.money.rates import RateTable, last_day
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, newest, newest_row, standing
@@ -91,14 +100,16 @@ class Ground(Protocol):
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute of the companies at the cut-offs."""
 
+    @property
+    def market(self) -> Market:
+        """Prices, dividends and splits of listings."""
 
-@dataclass(frozen=True, eq=False)
-class Scope:
-    """One period end per company and date, and what makes every leaf of the scope missing."""
+    @property
+    def share_counts(self) -> ShareCounts:
+        """Shares outstanding of securities."""
 
-    ends: Days  # NO_END where there is none
-    reason: NDArray[np.uint8]
-    rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
+    def reported_ends(self, item: Item) -> Timeline:
+        """The period ends of the item as reported, as values, by the nominal end they are for."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,6 +146,7 @@ class Evaluation:
         self._stale_after = stale_after
         self._currency = None if currency is None else currency_code(currency)
         self._converter = Converter(lambda: ground.rates, cutoffs)
+        self._on_dates = OnDates(ground, members, cutoffs, lambda at: Evaluation(ground, members, at))
         self.sides: dict[int, Sides] = {}
 
     @property
@@ -160,6 +172,8 @@ class Evaluation:
                 return self._leaf(step, scope)
             case Seen():
                 return self._seen(step.item)
+            case Quote() | Return() | Before() | Sampled() | AtEnd():
+                return self._on_dates.value(step, scope)
             case Compare():
                 own = self._scope(step)
                 left, right = self._meeting((step.left, step.right), own)
@@ -221,6 +235,11 @@ class Evaluation:
 
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
         """Over which days a result is converted; `dated` says that the rate of the date is asked for."""
+        if isinstance(step, Before) and not dated:
+            earlier = last_day(step.span.before(self._cutoffs))
+            return Span.of_day(np.broadcast_to(earlier, self._shape))
+        if isinstance(step, AtEnd) and not dated:
+            return Span.of_day(self._on_dates.period_end(step, scope).astype(np.int64))
         if dated or not isinstance(step, Leaf | Apply):
             return self._converter.today(self._shape[0])
         if isinstance(step, Apply):
@@ -247,6 +266,9 @@ class Evaluation:
 
     def _scope(self, step: Step) -> Scope:
         found = scope_leaves(step)
+        return replace(self._ends(found), leaves=tuple(found))
+
+    def _ends(self, found: list[Leaf]) -> Scope:
         if self._given_ends is not None or not found:
             ends = np.full(self._shape, NO_END, np.int32) if self._given_ends is None else self._given_ends
             return Scope(ends, np.zeros(self._shape, np.uint8), {})

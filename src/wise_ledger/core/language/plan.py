@@ -1,11 +1,17 @@
 """A typed plan of an expression: every name resolved, every unit checked, shifts pushed down to the leaves."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.language.functions.function import Function
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.language.units import Axis, Unit
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import shift_months
 
 
 @dataclass(frozen=True)
@@ -58,6 +64,77 @@ class Field(Step):
 
 
 @dataclass(frozen=True)
+class Stretch:
+    """A span of time as written: `unit` is d, mo, q or y."""
+
+    count: int
+    unit: str
+
+    @property
+    def months(self) -> int:
+        """Its months; none where it counts days."""
+        return self.count * {"d": 0, "mo": 1, "q": 3, "y": 12}[self.unit]
+
+    @property
+    def years(self) -> float:
+        """Its length: a year is 12 months or 365 days."""
+        return self.count / 365 if self.unit == "d" else self.months / 12
+
+    def days_before(self, days: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Each day so long before; month ends go to month ends."""
+        if self.unit == "d":
+            return days - self.count
+        return shift_months(days.astype(np.int32), -self.months).astype(np.int64)
+
+    def before(self, cutoffs: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Each instant so long before, at its own time of day."""
+        days = cutoffs // DAY
+        return cutoffs + (self.days_before(days) - days) * DAY
+
+
+@dataclass(frozen=True)
+class Quote(Step):
+    """A market field of the company (M4, M5)."""
+
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Return(Step):
+    """The return over a span up to the date, in excess of a list's own where one is named."""
+
+    total: bool = False
+    span: Stretch = field(kw_only=True)
+    over: str | None = None
+
+
+@dataclass(frozen=True)
+class Before(Step):
+    """What lives on dates, as known so long before, on the share basis of the cut-off."""
+
+    operand: Step = field(kw_only=True)
+    span: Stretch = field(kw_only=True)
+
+
+@dataclass(frozen=True)
+class Sampled(Step):
+    """A function over the days of a span, each sample as known on its own day; on price days where `priced`."""
+
+    function: Function = field(kw_only=True)
+    operand: Step = field(kw_only=True)
+    span: Stretch = field(kw_only=True)
+    priced: bool = False
+
+
+@dataclass(frozen=True)
+class AtEnd(Step):
+    """What lives on dates, as known on the period end that ends so many months before E."""
+
+    operand: Step = field(kw_only=True)
+    months: int = 0
+
+
+@dataclass(frozen=True)
 class Apply(Step):
     """A function over its operands; `option` holds a constant argument such as a bucket count."""
 
@@ -105,9 +182,25 @@ def observations(step: Step) -> list[Seen]:
     return [found for operand in getattr(step, "operands", ()) for found in observations(operand)]
 
 
+def parts(step: Step) -> Iterator[Step]:
+    """A step and all below it, those read on other dates too."""
+    yield step
+    below = (getattr(step, name, None) for name in ("operand", "left", "right"))
+    for part in (*(p for p in below if p is not None), *getattr(step, "operands", ()), *getattr(step, "members", ())):
+        yield from parts(part)
+
+
+def within_scope(step: Step) -> Iterator[Step]:
+    """A step and all below it that share its period end: not what comparisons look at, nor what other dates do."""
+    yield step
+    if not isinstance(step, Compare | Member | Before | Sampled | AtEnd):
+        for operand in getattr(step, "operands", ()):
+            yield from within_scope(operand)
+
+
 def amount_on_dates(step: Step) -> bool:
     """Whether an amount that lives on dates is part of an expression; what a comparison looks at is none."""
-    if isinstance(step, Seen | Field):
+    if isinstance(step, Seen | Field | Quote | Before | Sampled):
         return step.unit.kind == "number" and step.unit.money != 0
     if isinstance(step, Compare | Member):
         return False

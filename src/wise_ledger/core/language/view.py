@@ -19,6 +19,8 @@ from wise_ledger.core.fiscal.sums import summed
 from wise_ledger.core.fiscal.yearends import Periods, Stage, YearEnd, learn
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates, sheet_there, with_zeros
 from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.money.splits import ShareBasis, Split
 from wise_ledger.core.records.facts import FactColumns
@@ -27,7 +29,7 @@ from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
 from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.core.timelines.timeline import Timeline
-from wise_ledger.core.timelines.versions import Reported, nominal_ends
+from wise_ledger.core.timelines.versions import Reported, latest_ends, nominal_ends
 
 
 def declared_year_ends(attributes: Attributes) -> list[YearEnd]:
@@ -63,6 +65,7 @@ class LedgerView:
     flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
+    given_market: Callable[[], tuple[Market, ShareCounts]] = lambda: (Market.empty(), ShareCounts())
     splits: Sequence[Split] = ()
     share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
     # Attributes that are not stated of the company itself, by name.
@@ -86,6 +89,21 @@ class LedgerView:
     def rates(self) -> RateTable:
         """Rates between currencies (M2)."""
         return self.told_rates()
+
+    @property
+    def market(self) -> Market:
+        """Prices, dividends and splits of listings."""
+        return self.given_market()[0]
+
+    @property
+    def share_counts(self) -> ShareCounts:
+        """Shares outstanding of securities."""
+        return self.given_market()[1]
+
+    def reported_ends(self, item: Item) -> Timeline:
+        """The period ends of the item as reported, as values, by the nominal end they are for: the latest of each."""
+        facts = self.facts(item)
+        return latest_ends(make_keys(facts.company, nominal_ends(facts)), facts.at, facts.end)
 
     @cached_property
     def calendar(self) -> FiscalCalendar:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from wise_ledger.core.catalogue.items import ITEMS, Item
-from wise_ledger.core.language.units import TEXT, TRUTH, Unit
+from wise_ledger.core.language.units import NAMED, TEXT, TRUTH, Unit
 from wise_ledger.core.nearest import nearest
 
 
@@ -36,6 +36,47 @@ ATTRIBUTES: Mapping[str, Attribute] = {
 }
 
 
+_PER_SHARE, _MONEY = NAMED["money_per_share"], NAMED["money"]
+MARKET: Mapping[str, Attribute] = {
+    "close": Attribute(
+        _PER_SHARE, "Close", "The last price of its primary listing, at most 10 days old, adjusted for splits.",
+        ("price", "last price", "share price", "closing price", "quote"),
+    ),
+    "open": Attribute(_PER_SHARE, "Open", "The first price of the day of the close.", ("opening price",)),
+    "high": Attribute(_PER_SHARE, "High", "The highest price of the day of the close.", ("day's high",)),
+    "low": Attribute(_PER_SHARE, "Low", "The lowest price of the day of the close.", ("day's low",)),
+    "volume": Attribute(
+        NAMED["shares"], "Volume", "The shares traded on the day of the close, adjusted for splits.",
+        ("turnover in shares", "shares traded"),
+    ),
+    "market_value": Attribute(
+        _MONEY, "Market value", "Close times shares outstanding, over its ordinary classes of shares.",
+        ("market capitalisation", "market capitalization", "market cap", "capitalisation"),
+    ),
+    "enterprise_value": Attribute(
+        _MONEY, "Enterprise value",
+        "Market value, debt, preferred equity and minority interests, less cash and short-term investments.",
+        ("firm value", "value of the firm"),
+    ),
+    "dividend_12mo": Attribute(
+        _PER_SHARE, "Dividends of a year", "Ordinary dividends a share with an ex-date in the 365 days to the date.",
+        ("dividend", "dividends per share", "trailing dividend"),
+    ),
+    "high_52w": Attribute(
+        _PER_SHARE, "High of a year", "The highest price in 365 days.", ("52 week high", "year high"),
+    ),
+    "low_52w": Attribute(
+        _PER_SHARE, "Low of a year", "The lowest price in 365 days.", ("52 week low", "year low"),
+    ),
+}  # fmt: skip
+FIELDS: Mapping[str, Attribute] = {**ATTRIBUTES, **MARKET}
+# M5: beside the market value, each balance on one E; absence means zero for all but cash.
+ENTERPRISE_VALUE = (
+    "market_value + coalesce(short_term_debt, 0) + coalesce(long_term_debt, 0) + coalesce(preferred_equity, 0)"
+    " + coalesce(minority_interests, 0) - cash - coalesce(short_term_investments, 0)"
+)
+
+
 @dataclass(frozen=True)
 class Vocabulary:
     """Items and fields by name; functions are the same for all."""
@@ -56,7 +97,7 @@ class Vocabulary:
             of
             for of, synonyms in (
                 *((code, item.synonyms) for code, item in self.items.items()),
-                *((n, ATTRIBUTES[n].synonyms) for n in self.fields if n in ATTRIBUTES),
+                *((n, FIELDS[n].synonyms) for n in self.fields if n in FIELDS),
             )
             if words in (s.casefold() for s in synonyms)
         ]
@@ -68,7 +109,7 @@ class Vocabulary:
 
 def vocabulary(items: Mapping[str, Item], values: Callable[[str], Mapping[str, str]] = lambda _: {}) -> Vocabulary:
     """The names an expression may use where these items exist, and these values of attributes."""
-    return Vocabulary(items, {name: attribute.unit for name, attribute in ATTRIBUTES.items()}, values)
+    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values)
 
 
 STANDARD = vocabulary(ITEMS)

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,8 @@ from wise_ledger.core.market.prices import Last, Prices
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.market.windows import Windows
 from wise_ledger.core.money.currencies import NO_CURRENCY
+from wise_ledger.core.records.columnkinds import PRICES
+from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.time.instants import DAY
 
 Whole = NDArray[np.int64]
@@ -48,6 +51,12 @@ class Market:
     lists: Mapping[str, int] = field(default_factory=dict)  # their numbers by name
     rate_on: RateOn = lambda source, target, day, at: np.where(source == target, 1.0, np.nan)
 
+    @classmethod
+    def empty(cls) -> Self:
+        """Of nothing."""
+        nothing = RecordColumns.of(PRICES, batch=np.empty(0, np.int32))
+        return cls(Prices.of(nothing), Listed.of((), ()), Factors.of(()))
+
     # ---- prices
 
     def quoted(self, listing: Whole, days: Whole, cutoffs: Whole) -> Last:
@@ -59,7 +68,7 @@ class Market:
         reason = np.where(ended, np.uint8(Reason.INACTIVE), found.reason).astype(np.uint8)
         return Last(np.where(ended, -1, found.row), np.where(ended, -1, found.slot), reason)
 
-    def _day(self, found: Last) -> Whole:
+    def day_of(self, found: Last) -> Whole:
         """The day of each last price, 0 where there is none."""
         if not len(self.prices):
             return np.zeros(found.slot.shape, np.int64)
@@ -91,7 +100,7 @@ class Market:
         """A field of the last price of listings on or before days, adjusted for the splits known at the cut-offs."""
         found = self.quoted(listing, days, cutoffs)
         given = self.prices.read(name, found.row)
-        factor = self._split(listing, self._day(found), days, cutoffs)
+        factor = self._split(listing, self.day_of(found), days, cutoffs)
         value = given * factor if name == "volume" else given / factor
         reason = np.where((found.reason == 0) & np.isnan(given), np.uint8(Reason.NOT_REPORTED), found.reason)
         currency = np.full(listing.shape, NO_CURRENCY, np.int16) if name == "volume" else self.listed.currency[listing]
@@ -183,7 +192,7 @@ class Market:
             out = np.asarray(index[last.slot] / index[first.slot])
         if not plain.all():
             odd = np.nonzero(~plain[listing] & (first.slot >= 0) & (last.slot >= 0))
-            own, at, a, b = listing[odd], cutoffs[odd], self._day(first)[odd], self._day(last)[odd]
+            own, at, a, b = listing[odd], cutoffs[odd], self.day_of(first)[odd], self.day_of(last)[odd]
             begin, end = (self.prices.read("close", x.row[odd]) for x in (first, last))
             slow = end / begin * self._split(own, a, b, at)
             out[odd] = slow * self.payouts.growth(own, a, b, at) if total else slow

@@ -178,6 +178,11 @@ MIC = FieldType(
 )
 
 
+DIVIDEND_KIND = FieldType(
+    "text", _code(("ordinary", "special").__contains__, "this is no kind of dividend", "write ordinary or special"),
+    lambda text, _: text.lower(),
+)  # fmt: skip
+LOSS_AT_WORST = FieldType("real", lambda at, v, _: of_number(at, v, least=-1.0), _read_number)
 COUNTRY = FieldType(
     "text", _code(_COUNTRY.fullmatch, "this is no code of a country", "write two capitals (ISO 3166)"), _as_it_is
 )

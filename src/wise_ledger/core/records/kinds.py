@@ -17,10 +17,13 @@ from wise_ledger.core.records.codes import CODES
 from wise_ledger.core.records.fields import FieldType, Found
 from wise_ledger.core.records.records import (
     AttributeRecord,
+    DelistingRecord,
+    DividendRecord,
     IdentifierRecord,
     ListingRecord,
     MemberRecord,
     RateRecord,
+    SharesRecord,
     SplitRecord,
     VenueRecord,
     VenueWordRecord,
@@ -198,6 +201,11 @@ def _ratio(record: SplitRecord, _now: datetime) -> Found:
         yield Problem("ratio", f"{record.ratio:g}", "this is no ratio of a split", _RATIO)
 
 
+def _paid_in_a_currency(record: DividendRecord, _now: datetime) -> Found:
+    if record.amount is not None and record.currency is None:
+        yield Problem("currency", "", "an amount needs its currency", "write the three capitals of ISO 4217")
+
+
 def _known_at_its_end(record: AttributeRecord) -> AttributeRecord:
     if record.published_at is not None:
         return record
@@ -257,6 +265,7 @@ LISTINGS = RecordKind(
     ),
     ("security", "source"),
     ListingRecord,
+    touches=Touches.COMPANY,  # the main security of a company may become another
     check=_in_order,
 )
 MEMBERS = RecordKind(
@@ -305,6 +314,49 @@ SPLITS = RecordKind(
     touches=Touches.COMPANY,
     check=_ratio,
 )
+DIVIDENDS = RecordKind(
+    "dividends",
+    (
+        Reference("security", "securities", example="EXW@ZALD"),
+        Field("ex_date", types.DAY, example="2023-06-05"),
+        Field("amount", types.POSITIVE, needed=False, example="0.42"),
+        Field("currency", types.CURRENCY, needed=False, example="USD"),
+        Field("kind", types.DIVIDEND_KIND, example="ordinary"),
+        Field("published_at", types.INSTANT, needed=False, example="2023-05-08T06:00:00Z"),
+        _SOURCE,
+    ),
+    ("security", "source"),
+    DividendRecord,
+    same=("security", "source", "ex_date", "kind"),
+    check=_paid_in_a_currency,
+)
+DELISTINGS = RecordKind(
+    "delistings",
+    (
+        Reference("listing", "listings", example="EXW@ZALD"),
+        Field("date", types.PAST_DAY, example="2023-06-05", attribute="day"),
+        Field("cause", types.TEXT, example="bankruptcy"),
+        Field("final_return", types.LOSS_AT_WORST, needed=False, example="-0.85"),
+        Field("published_at", types.INSTANT, needed=False, example="2023-06-05T16:00:00Z"),
+        _SOURCE,
+    ),
+    ("listing", "source"),
+    DelistingRecord,
+    same=("listing", "source"),
+)
+SHARES = RecordKind(
+    "shares",
+    (
+        Reference("security", "securities", example="EXW@ZALD"),
+        Field("date", types.PAST_DAY, example="2023-06-30", attribute="day"),
+        Field("shares_outstanding", types.POSITIVE, example="48000000"),
+        Field("published_at", types.INSTANT, needed=False, example="2023-08-15T07:00:00Z"),
+        _SOURCE,
+    ),
+    ("security", "source"),
+    SharesRecord,
+    same=("security", "source", "date"),
+)
 
 VENUES = RecordKind(
     "venues",
@@ -333,6 +385,7 @@ VENUE_WORDS = RecordKind(
     same=("word",),
 )
 
-KINDS: Mapping[str, RecordKind] = {
-    kind.name: kind for kind in (ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS)
-}
+_ALL = (
+    ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,
+)  # fmt: skip
+KINDS: Mapping[str, RecordKind] = {kind.name: kind for kind in _ALL}

@@ -104,9 +104,42 @@ class SplitRecord:
     published_at: datetime | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class DividendRecord:
+    """What a share is paid that was held before `ex_date`; without an amount it was taken back.
+
+    Without `published_at` it is known when its ex-date begins (T9).
+    """
+
+    ex_date: date
+    amount: float | None
+    currency: str | None
+    kind: str
+    published_at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class DelistingRecord:
+    """A listing's last day, why it ended, and the return after its last close where that is known."""
+
+    day: date
+    cause: str
+    final_return: float | None = None
+    published_at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class SharesRecord:
+    """Shares outstanding of a security on a day, on the share basis of that day."""
+
+    day: date
+    shares_outstanding: float
+    published_at: datetime | None = None
+
+
 @dataclass(frozen=True)
 class SecurityRecord:
-    """An instrument of a company; `key` is the source's own, `ratio` of a receipt is its receipts per share."""
+    """An instrument; `key` is the source's own, `ratio` of a receipt is how many ordinary shares it stands for."""
 
     key: str
     type: str

@@ -4,14 +4,35 @@ from copy import copy
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.records.facts import FactColumns
-from wise_ledger.core.time.periods import ABSENT, nominal_end, nominal_start, span_months
-from wise_ledger.core.timelines.keys import Mark, State, group_ends, group_starts, make_keys
+from wise_ledger.core.time.periods import ABSENT, Days, nominal_end, nominal_start, span_months
+from wise_ledger.core.timelines.keys import Keys, Mark, State, group_ends, group_starts, make_keys
 from wise_ledger.core.timelines.merge import coalesce
 from wise_ledger.core.timelines.shares import first_values, on_share_basis
 from wise_ledger.core.timelines.timeline import Timeline
+
+
+def latest_ends(key: Keys, at: NDArray[np.int64], end: Days) -> Timeline:
+    """As a timeline whose values are days: the latest period end reported of each key so far."""
+    order = np.lexsort((end, at, key))
+    key, at, end = key[order], at[order], end[order].astype(np.float64)
+    first = np.ones(len(key), np.bool_)
+    first[1:] = key[1:] != key[:-1]
+    # One running maximum serves all keys: each is lifted above all that the ones before it can reach.
+    lift = np.cumsum(first) * 1e6
+    latest = np.maximum.accumulate(end + lift) - lift if len(end) else np.empty(0)
+    last = np.ones(len(key), np.bool_)
+    last[:-1] = (key[1:] != key[:-1]) | (at[1:] != at[:-1])
+    rows = int(last.sum())
+    state = np.full(rows, State.VALUE, np.int8)
+    none = np.zeros(rows, np.int64)
+    return Timeline(
+        key[last], at[last], latest[last], state, none.astype(np.uint8), none.astype(np.int16) - 1,
+        none.astype(np.int32), at[last],
+    )  # fmt: skip
 
 
 def nominal_ends(facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.int32]]:

@@ -56,6 +56,15 @@ def _positive(parts: Sequence[Values], _constant: float) -> Values:
     return parts[0].missing_where(parts[0].value <= 0, Reason.NOT_MEANINGFUL)
 
 
+def _industrials(parts: Sequence[Values], _constant: float) -> Values:
+    """The second operand, `not_applicable` where the first, the template, is a bank's or an insurer's."""
+    template, value = parts
+    other = template.there & np.isin(template.value.astype(str), ("bank", "insurer"))
+    return replace(value, reason=np.where(other, np.uint8(Reason.NOT_APPLICABLE), value.reason))
+
+
+INDUSTRIALS = Function("industrials", "", "", _industrials, Wants.APART, least=2, most=2)
+
 CHOICES = (
     Function("positive", "positive(x)", "x where it is above 0, else not meaningful", _positive),
     Function(

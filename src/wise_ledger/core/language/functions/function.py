@@ -20,6 +20,8 @@ class Wants(Enum):
     WINDOW = "window"  # samples of one operand: now, a step before, two steps before …
     ACROSS = "across"  # all companies of one date
     VERSION = "version"  # the operand itself, from other versions of its figures
+    RETURN = "return"  # none: it is of the company's listing
+    AT_END = "at end"  # an operand that lives on dates, read on a period end
 
 
 class Second(Enum):
@@ -42,6 +44,9 @@ class UnitRefused(Exception):
 Numbers = Callable[[Sequence[Values], float], Values]
 Choice = Callable[[Sequence[Values]], NDArray[np.int8]]
 Result = Callable[[Unit], Unit]
+Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
+# Samples, and the years at which they stand (of one or more dimensions), to one number for each company and date.
+Reckon = Callable[[Samples, NDArray[np.float64]], NDArray[np.float64]]
 
 
 def same(unit: Unit) -> Unit:
@@ -89,6 +94,8 @@ class Function:
     highest: float | None = None
     chosen: Choice | None = None
     samples: int = 1  # of a window: how many must be there at the least
+    window: Reckon | None = None  # of a window: out of its samples and their times
+    keywords: tuple[str, ...] = ()  # named arguments that it takes
 
     @property
     def takes(self) -> str:

@@ -65,6 +65,18 @@ IN_TIME = (
         "average_balance", "average_balance(x)", "the mean of x and x a year before", _average_balance, Wants.SHIFTED
     ),
     Function(
+        "at_period_end", "at_period_end(x)", "x, which lives on dates, as on the period end of the figures beside it",
+        _itself, Wants.AT_END,
+    ),
+    Function(
+        "price_return", 'price_return(span)', 'the return of the price over the span; over="list" in excess of a list',
+        _itself, Wants.RETURN, least=0, most=0, second=Second.SPAN, result=pure, keywords=("over",),
+    ),
+    Function(
+        "total_return", 'total_return(span)', 'the return with dividends reinvested; over="list" in excess of a list',
+        _itself, Wants.RETURN, least=0, most=0, second=Second.SPAN, result=pure, keywords=("over",),
+    ),
+    Function(
         "first_reported", "first_reported(x)", "x from first reported versions only", _itself, Wants.VERSION
     ),
 )  # fmt: skip

@@ -1,6 +1,6 @@
 """Functions over a window of samples: now, a step before, two steps before … below the span."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -8,15 +8,13 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency
-from wise_ledger.core.language.functions.function import Function, Second, Wants
+from wise_ledger.core.language.functions.function import Function, Reckon, Samples, Second, Wants
 
-Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
+Times = NDArray[np.float64]
 
 
-def over(
-    parts: Sequence[Values], reckon: Callable[[Samples, float], NDArray[Any]], constant: float, least: int
-) -> Values:
-    """One result a cell out of its samples.
+def over(parts: Sequence[Values], reckon: Reckon, years: float, least: int) -> Values:
+    """One result a cell out of its samples, which lie so many years apart.
 
     `incomplete` where fewer than half of them are there, or fewer than `least`; where there is none at all, the reason
     of the one of now.
@@ -25,7 +23,8 @@ def over(
     samples = np.where(there, np.stack([p.value.astype(np.float64) for p in parts]), np.nan)
     count = there.sum(axis=0)
     with np.errstate(all="ignore"):
-        value = np.where(count > 0, reckon(np.where(count > 0, samples, 0.0), constant), np.nan)
+        times = -np.arange(len(parts), dtype=np.float64) * years
+        value = np.where(count > 0, reckon(np.where(count > 0, samples, 0.0), times), np.nan)
     few = (2 * count < len(parts)) | (count < least)
     reason = np.where(count == 0, parts[0].reason, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)))
     shown = [Values(p.value, p.reason, np.where(p.there, p.marks, 0).astype(np.uint8), p.currency) for p in parts]
@@ -39,23 +38,22 @@ def _counted(part: Values) -> Values:
     return Values(part.value, part.reason, part.marks, np.where(part.there, part.currency, -1).astype(np.int16))
 
 
-def _deviation(samples: Samples, _constant: float) -> NDArray[Any]:
+def _deviation(samples: Samples, _times: Times) -> NDArray[Any]:
     away = samples - np.nanmean(samples, axis=0)
     return np.asarray(np.sqrt(np.nansum(away * away, axis=0) / ((~np.isnan(samples)).sum(axis=0) - 1)))
 
 
-def _slope(samples: Samples, years: float) -> NDArray[Any]:
-    """Least squares over time, per year; `years` lie between two samples."""
-    times = -np.arange(len(samples))[:, None, None] * years
-    at = np.where(np.isnan(samples), np.nan, times)
+def _slope(samples: Samples, times: Times) -> NDArray[Any]:
+    """Least squares over time, per year."""
+    at = np.where(np.isnan(samples), np.nan, times.reshape(-1, *[1] * (samples.ndim - 1)))
     away = at - np.nanmean(at, axis=0)
     return np.asarray(np.nansum(away * samples, axis=0) / np.nansum(away * away, axis=0))
 
 
-def _window(name: str, meaning: str, reckon: Callable[[Samples, float], NDArray[Any]], least: int = 1) -> Function:
+def _window(name: str, meaning: str, reckon: Reckon, least: int = 1) -> Function:
     return Function(
-        name, f"{name}(x, span)", meaning, lambda parts, constant: over(parts, reckon, constant, least), Wants.WINDOW,
-        second=Second.SPAN, samples=least,
+        name, f"{name}(x, span)", meaning, lambda parts, years: over(parts, reckon, years, least), Wants.WINDOW,
+        second=Second.SPAN, samples=least, window=reckon,
     )  # fmt: skip
 
 

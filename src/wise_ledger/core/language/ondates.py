@@ -1,0 +1,235 @@
+"""Evaluate what lives on dates: market fields, returns, and anything read on other dates than the cut-offs."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.plan import AtEnd, Before, Quote, Return, Sampled, Step
+from wise_ledger.core.language.scope import Scope
+from wise_ledger.core.market.market import Market
+from wise_ledger.core.market.value import MarketValue, ShareCounts
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import NO_END, Days, shift_months
+from wise_ledger.core.timelines.asof import standing
+from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
+from wise_ledger.core.timelines.merge import gather
+from wise_ledger.core.timelines.timeline import Timeline
+
+Whole = NDArray[np.int64]
+_LONG_AGO = -200_000  # a day before any split
+_HALF = 2
+
+
+class Ground(Protocol):
+    """What is asked here of what an evaluation stands on."""
+
+    @property
+    def market(self) -> Market:
+        """Prices, dividends and splits of listings."""
+
+    @property
+    def share_counts(self) -> ShareCounts:
+        """Shares outstanding of securities."""
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute of the companies at the cut-offs."""
+
+    def reported_ends(self, item: Item) -> Timeline:
+        """The period ends of the item as reported, as values, by the nominal end they are for."""
+
+
+class Asking(Protocol):
+    """An evaluation at other cut-offs."""
+
+    def run(self, step: Step) -> tuple[Values, Days]:
+        """The values of a plan, and its period ends."""
+
+
+class OnDates:
+    """Evaluates for companies x ascending cut-offs; `at` gives an evaluation of the same companies at others."""
+
+    def __init__(self, ground: Ground, members: Rows, cutoffs: Instants, at: Callable[[Instants], Asking]) -> None:
+        self._ground = ground
+        self._members = members
+        self._cutoffs = cutoffs
+        self._at = at
+        self._shape = (len(members), len(cutoffs))
+
+    def value(self, step: Step, scope: Scope) -> Values:
+        """The values of a step of this kind."""
+        match step:
+            case Quote():
+                return self._quote(step, scope)
+            case Return():
+                return self._return(step)
+            case Before():
+                earlier = step.span.before(self._cutoffs)
+                moments, which = np.unique(earlier, return_inverse=True)
+                values = _columns(self._at(moments).run(step.operand)[0], which)
+                there = np.broadcast_to(earlier, self._shape)
+                return self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
+            case Sampled():
+                return self._sampled(step)
+            case AtEnd():
+                return self._at_end(step, scope)
+        raise AssertionError(step)
+
+    # ---- market fields
+
+    def _quote(self, step: Quote, scope: Scope) -> Values:
+        market = self._ground.market
+        if step.name != "market_value":
+            return market.field(step.name, self._members, self._cutoffs, per_share=scope.per_share)
+        reported = self._ground.field("currency", self._members, self._cutoffs)
+        listing = market.listed.of_companies.read(self._members, self._cutoffs)
+        own = market.listed.currency[listing]
+        codes = {word: currency_code(word) for word in set(reported.value.ravel().tolist()) if len(word) == 3}
+        said = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
+        currency = np.where(reported.there & (said >= 0), said, own).astype(np.int64)
+        values = MarketValue(market, self._ground.share_counts)
+        return values.of(self._members, self._cutoffs, currency, self._shares_outstanding)
+
+    def _shares_outstanding(self) -> Values:
+        return self._at(self._cutoffs).run(plan("shares_outstanding"))[0]
+
+    def _return(self, step: Return) -> Values:
+        market, days = self._ground.market, self._cutoffs // DAY
+        start = step.span.days_before(days)
+        own = market.returns(self._members, start, self._cutoffs, total=step.total)
+        if step.over is None:
+            return own
+        other = market.list_returns(step.over, start, self._cutoffs, total=step.total)
+        reason = np.where(own.reason != 0, own.reason, np.broadcast_to(other.reason, self._shape))
+        return replace(own, value=own.value - other.value, reason=reason.astype(np.uint8))
+
+    # ---- other dates
+
+    def _basis(self, instants: Whole) -> NDArray[np.float64]:
+        """How many shares one of long ago became by each instant, as known then, (companies, instants)."""
+        market = self._ground.market
+        main = market.listed.main_ordinary
+        owner = main[np.minimum(self._members, len(main) - 1)] if len(main) else np.full(len(self._members), -1)
+        receipt = market.listed.of_companies.read(self._members, instants)
+        security = np.where(owner[:, None] >= 0, owner[:, None], market.listed.security[receipt])
+        at = np.broadcast_to(instants, security.shape)
+        return market.splits.between(security, np.full(security.shape, _LONG_AGO), at // DAY, at)
+
+    def _on_basis(self, step: Step, values: Values, there: Whole, here: Whole) -> Values:
+        """Values of the instants `there` on the share basis of `here`; both of the shape of the values.
+
+        What is a share's moves against splits, numbers of shares move with them (M3).
+        """
+        if not step.unit.shares:
+            return values
+        moments, which = np.unique(np.concatenate([there.ravel(), here.ravel()]), return_inverse=True)
+        basis = self._basis(moments)
+        row = np.arange(len(self._members))[:, None]
+        then, now = which[: there.size].reshape(there.shape), which[there.size :].reshape(here.shape)
+        return replace(values, value=values.value * (basis[row, now] / basis[row, then]) ** step.unit.shares)
+
+    def _sampled(self, step: Sampled) -> Values:
+        """Over the days of the span up to each date: price days of the listing, else weekdays."""
+        assert step.function.window is not None
+        days = self._cutoffs // DAY
+        first = step.span.days_before(days) + 1
+        every = np.unique(np.concatenate([np.arange(a, b) for a, b in zip(first, days, strict=True)]))
+        moments = np.unique(np.concatenate([(every + 1) * DAY - 1, self._cutoffs]))
+        values = self._at(moments).run(step.operand)[0]
+        counts = (
+            self._price_days(moments) if step.priced else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
+        )
+        samples = np.where(values.there & counts, values.value.astype(np.float64), np.nan)
+        basis = self._basis(moments) if step.unit.shares else None
+        out = np.full(self._shape, np.nan)
+        few = np.ones(self._shape, np.bool_)
+        none = np.ones(self._shape, np.bool_)
+        currency = np.full(self._shape, NO_CURRENCY, np.int16)
+        clash = np.zeros(self._shape, np.bool_)
+        marks = np.zeros(self._shape, np.uint8)
+        for n, (begin, cutoff) in enumerate(zip(first.tolist(), self._cutoffs.tolist(), strict=True)):
+            own = np.flatnonzero((moments >= (begin + 1) * DAY - 1) & (moments <= cutoff))
+            # The day of the cut-off is sampled at the cut-off, not at its end.
+            own = own[(moments[own] // DAY < cutoff // DAY) | (moments[own] == cutoff)]
+            window = samples[:, own].T
+            if basis is not None:
+                here = basis[:, np.searchsorted(moments, cutoff)]
+                window = window * ((here[:, None] / basis[:, own]) ** step.unit.shares).T
+            count = (~np.isnan(window)).sum(axis=0)
+            times = (moments[own] // DAY - cutoff // DAY) / 365
+            with np.errstate(all="ignore"):
+                found = step.function.window(np.where(count > 0, window, 0.0), times.astype(np.float64))
+            weekdays = int(_weekday(np.arange(begin, cutoff // DAY + 1)).sum())
+            few[:, n] = (_HALF * count < weekdays) | (count < step.function.samples)
+            none[:, n] = count == 0
+            out[:, n] = np.where(count > 0, found, np.nan)
+            seen = Values(window, np.isnan(window).astype(np.uint8), values.marks[:, own].T, values.currency[:, own].T)
+            currency[:, n], clash[:, n] = _one_currency(seen)
+            marks[:, n] = np.bitwise_or.reduce(np.where(seen.there, seen.marks, 0), axis=0)
+        last = values.reason[:, np.searchsorted(moments, self._cutoffs)]
+        why = np.where(last != 0, last, np.uint8(Reason.INCOMPLETE))
+        reason = np.where(none, why, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)))
+        result = Values(out, reason.astype(np.uint8), marks, currency)
+        return result.missing_where(clash, Reason.NO_RATE).finite()
+
+    def _price_days(self, instants: Whole) -> NDArray[np.bool_]:
+        """Whether each company's listing has a price of the very day of each instant."""
+        market = self._ground.market
+        listing = market.listed.of_companies.read(self._members, instants)
+        at = np.broadcast_to(instants, listing.shape)
+        found = market.quoted(listing, at // DAY, at)
+        return np.asarray((found.row >= 0) & (market.day_of(found) == at // DAY))
+
+    def period_end(self, step: AtEnd, scope: Scope) -> Days:
+        """The period end as reported that a step is read on, the latest where figures differ; NO_END where none is."""
+        known = (scope.ends != NO_END).ravel()
+        nominal = shift_months(np.where(known, scope.ends.ravel(), 0).astype(np.int32), -step.months)
+        keys = make_keys(np.repeat(self._members, self._shape[1]), nominal)
+        at = np.tile(self._cutoffs, self._shape[0])
+        out = np.where(known, nominal, NO_END)
+        found = np.full(len(keys), NO_END, np.int64)
+        for item in dict.fromkeys(leaf.item for leaf in scope.leaves):
+            ends = self._ground.reported_ends(item)
+            rows = np.where(known, standing(ends, keys, at), -1)
+            found = np.maximum(found, np.where(rows >= 0, gather(ends.value, rows, 0), NO_END).astype(np.int64))
+        out = np.where(found != NO_END, found, out)
+        return np.asarray(out.reshape(self._shape), np.int32)
+
+    def _at_end(self, step: AtEnd, scope: Scope) -> Values:
+        """Read on each cell's own period end."""
+        ends = self.period_end(step, scope)
+        there = np.minimum((ends.astype(np.int64) + 1) * DAY - 1, np.broadcast_to(self._cutoffs, self._shape))
+        moments, which = np.unique(there, return_inverse=True)
+        found = self._at(moments).run(step.operand)[0]
+        row, column = np.arange(len(self._members))[:, None], which.reshape(self._shape)
+        values = Values(*(getattr(found, n)[row, column] for n in ("value", "reason", "marks", "currency")))
+        values = self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
+        none = np.where(scope.reason != 0, scope.reason, np.uint8(Reason.NOT_KNOWN))
+        reason = np.where(ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason))
+        return replace(values, reason=reason.astype(np.uint8))
+
+
+def _columns(values: Values, which: Whole) -> Values:
+    return Values(*(getattr(values, n)[:, which] for n in ("value", "reason", "marks", "currency")))
+
+
+def _weekday(days: Whole) -> NDArray[np.bool_]:
+    return np.asarray((days + 3) % 7 < 5)  # 1970-01-01 was a Thursday
+
+
+def _one_currency(samples: Values) -> tuple[NDArray[np.int16], NDArray[np.bool_]]:
+    """The currency of the samples that are there, and where they have several."""
+    there = samples.there & (samples.currency != NO_CURRENCY)
+    if not there.any():
+        nothing = np.zeros(samples.value.shape[1:], np.bool_)
+        return np.full(nothing.shape, NO_CURRENCY, np.int16), nothing
+    low = np.where(there, samples.currency, np.int16(32767)).min(axis=0)
+    high = np.where(there, samples.currency, np.int16(-1)).max(axis=0)
+    return high.astype(np.int16), np.asarray((high >= 0) & (low != high))
