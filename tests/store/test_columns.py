@@ -36,8 +36,7 @@ NUMBERS = st.one_of(
 def rows_of(given_: list[tuple[Any, ...]]) -> RecordColumns:
     """Prices of (listing, date, close, published_at)."""
     listing, date, close, at = zip(*given_, strict=True) if given_ else ((), (), (), ())
-    known = [d * DAY if a == UNSAID else a for d, a in zip(date, at, strict=True)]
-    return RecordColumns.of(PRICES, listing=listing, date=date, close=close, published_at=at, known_at=known)
+    return RecordColumns.of(PRICES, listing=listing, date=date, close=close, published_at=at)
 
 
 KEY, WHAT = ("listing", "date"), ("close", "published_at", "known_at")
@@ -76,7 +75,7 @@ class Columns(unittest.TestCase):
                     before = last.get(key)
                     if before is None or before[0] != close or at not in (UNSAID, before[1]):
                         # T9: one that replaces another, and does not say since when, is known since its own batch.
-                        known = at if at != UNSAID else key[1] * DAY if before is None else micros(clock[0])
+                        known = at if at != UNSAID else (key[1] + 1) * DAY - 1 if before is None else micros(clock[0])
                         new[key] = (close, at, known)
                 self.assertEqual(added, len(new))
                 last |= new

@@ -414,7 +414,7 @@ class Ledger(CompanyCalls):
         self, kind: str, file: "bytes | str | Path | pd.DataFrame", *, accept_good: bool = False,
         mapping: str | None = None, name: str | None = None,
     ) -> LoadAnswer:  # fmt: skip
-        """Load companies, identifiers, listings, members, facts, rates, splits, venues or observations as one batch.
+        """Load a file of a kind (`companies`, `facts`, `prices`, `dividends`, … ) as one batch.
 
         `file` is a path, the bytes of a file, or a frame with the columns of the kind. With a bad row nothing is
         written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is YAML that says what is

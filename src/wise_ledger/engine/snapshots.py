@@ -45,7 +45,7 @@ from wise_ledger.engine.columns import Columns
 from wise_ledger.engine.histories import Histories
 from wise_ledger.engine.line import Line
 from wise_ledger.engine.view import EngineView
-from wise_ledger.store import changes, examining, marketreading, naming, reading
+from wise_ledger.store import changes, examining, listreading, marketreading, naming, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 
@@ -295,7 +295,7 @@ class Snapshots:
                 marketreading.dividends(connection, batch),
                 ended,
                 prices_of(LEVELS),
-                marketreading.list_numbers(connection),
+                listreading.list_numbers(connection),
                 lambda source, target, day, at: rates().on(source.astype(np.int16), target.astype(np.int16), day, at),
             )
             return market, marketreading.share_counts(connection, batch)
@@ -311,7 +311,7 @@ class Snapshots:
             return {x.mic: x.mic for x in universe.listings} | named
         if attribute == "list":
             with self._ledger.database.read() as connection:
-                return {name: name for name in marketreading.list_numbers(connection)}
+                return {name: name for name in listreading.list_numbers(connection)}
         if attribute == "country":
             return {a.value: a.value for a in self.at().attributes.versions("country")}
         return {}

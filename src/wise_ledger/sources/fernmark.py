@@ -6,9 +6,11 @@ from typing import Any, Literal
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
+from wise_ledger.sources.fernmark_market import market_of
 from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of, venue_of
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
+from wise_ledger.sources.market import MarketFound
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import (
     CompaniesFound,
@@ -82,6 +84,10 @@ class Fernmark(OverHttp):
         if not isinstance(rows, list):
             raise damaged(f"{TITLE} /v1/venues", found.body, "the answer has no venues")
         return VenuesFound([venue_of(row) for row in rows], found.etag)
+
+    def market(self, mark: str | None = None) -> MarketFound:
+        """Prices by venue and year, levels, dividends, share counts and ends of listings that changed since a mark."""
+        return market_of(self._http, mark)
 
     def filings(
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None

@@ -19,6 +19,7 @@ from wise_ledger.core.records.records import (
     VenueRecord,
 )
 from wise_ledger.sources.mapping import TagMapping
+from wise_ledger.sources.market import MarketFound
 from wise_ledger.sources.pacing import Budget
 
 
@@ -163,6 +164,14 @@ class GivesVenues(Protocol):
         """The venues that it knows."""
 
 
+@runtime_checkable
+class GivesMarket(Protocol):
+    """Prices of listings, and what is paid, counted and ended there."""
+
+    def market(self, mark: str | None = None) -> MarketFound:
+        """What changed since a mark, all without one."""
+
+
 # What can be asked for, in the words of people, and what a source must be able to do for it.
 OFFERS: Mapping[str, type] = {
     "statements": GivesStatements,
@@ -171,6 +180,7 @@ OFFERS: Mapping[str, type] = {
     "lists": GivesLists,
     "rates": GivesRates,
     "venues": GivesVenues,
+    "market": GivesMarket,
 }
 
 

@@ -1,11 +1,12 @@
 """Writing one batch: rows gathered table by table, duplicates left out (T8)."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
 from itertools import compress
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
+import numpy as np
 from sqlalchemy import Connection, Table, delete, func, insert, select
 
 from wise_ledger.core.catalogue.items import Item
@@ -29,10 +30,12 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.store import examining, tables
-from wise_ledger.store.blocks import BlockWriter
+from wise_ledger.store.blocks import BlockWriter, with_known_at
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.factwriting import FactWriter, OfCompany
+from wise_ledger.store.listreading import list_numbers
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
+from wise_ledger.store.naming import all_listings
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
 from wise_ledger.store.packing import pack
 from wise_ledger.store.recordwriting import RecordWriter
@@ -51,6 +54,16 @@ from wise_ledger.store.tables import (
 )
 
 Row = dict[str, Any]
+
+
+class ListingOf(NamedTuple):
+    """A listing's number, and the days from which and until which it stands."""
+
+    number: int
+    since: int
+    until: int
+
+
 R = TypeVar("R")
 
 
@@ -101,11 +114,39 @@ class BatchWriter:
         return added
 
     def add_columns(self, source: int, rows: RecordColumns) -> int:
-        """Rows of a kind that is kept as columns, checked before; how many say anything new (T8)."""
+        """Rows of a kind that is kept as columns; how many say anything new (T8). What may not be kept is refused."""
+        wrong = rows.kind.problems(rows, as_instant(self.recorded_at))
+        if wrong:
+            self.refused.setdefault(None, []).extend(w.problem for w in wrong)
+            rows = rows.where(np.delete(np.arange(len(rows)), [w.row for w in wrong]))
+        rows = with_known_at(self._connection, self.number, rows)
         added = self._blocks.add(source, rows)
         self._records.hashed.add(tables.blocks.name)
         self._rows += added
         return added
+
+    def refuse(self, company: int | None, problem: Problem) -> None:
+        """Note that something was not kept, of a company or of none."""
+        self.refused.setdefault(company, []).append(problem)
+
+    def securities_of(self, source: int) -> dict[str, int]:
+        """Every security that the source knows by a key of its own."""
+        t = securities.c
+        return {r.key: r.number for r in self._connection.execute(select(t.key, t.number).where(t.source == source))}
+
+    def listings_of(self, source: int) -> dict[tuple[str, str], list[ListingOf]]:
+        """The listings of the source's securities, by its key of the security and the venue."""
+        key = {number: k for k, number in self.securities_of(source).items()}
+        out: dict[tuple[str, str], list[ListingOf]] = {}
+        for x in all_listings(self._connection, self.number):
+            if x.security in key:
+                own = ListingOf(x.number, x.span.since, x.span.until)
+                out.setdefault((key[x.security], x.mic), []).append(own)
+        return out
+
+    def list_numbers(self) -> Mapping[str, int]:
+        """The number of each list by name."""
+        return list_numbers(self._connection)
 
     def source(self, name: str, title: str) -> int:
         """The number of a source, new or known."""

@@ -6,7 +6,10 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from sqlalchemy import Connection, Table, select
 
+from wise_ledger.core.market.closes import Closes
 from wise_ledger.core.records.columns import UNSAID, ColumnKind, RecordColumns, alike
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.store import naming
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.columnpacking import pack_columns, unpack_columns
 from wise_ledger.store.rowwriting import insert_rows
@@ -98,6 +101,23 @@ class BlockWriter:
         found = RecordColumns.together(kind, parts)
         found = found.where(found.order("batch"))
         return found.where(~_followed(found, *kind.key))
+
+
+def with_known_at(connection: Connection, batch: int, rows: RecordColumns) -> RecordColumns:
+    """The rows with the instant each is known since, if it replaces none (T9): published, else by its day.
+
+    A price is known when its venue closes, all else when its day ends.
+    """
+    given = rows["published_at"]
+    unsaid = given == UNSAID
+    if not unsaid.any():
+        return rows.having(known_at=given)
+    days = rows[rows.kind.day].astype(np.int64)
+    own = (days + 1) * DAY - 1
+    if rows.kind.subjects[0].table == "listings":
+        closes = Closes.of(naming.all_listings(connection, batch), naming.all_venues(connection, batch))
+        own = closes.at(rows["listing"], days)
+    return rows.having(known_at=np.where(unsaid, own, given))
 
 
 def _followed(rows: RecordColumns, *key: str) -> np.ndarray:

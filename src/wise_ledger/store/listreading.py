@@ -1,5 +1,6 @@
 """Reading lists: what they are, who stood on them, and the versions they went through."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -122,3 +123,8 @@ def history(connection: Connection, name: str) -> list[ListVersion]:
 def _keeper(named: dict[int, str], source: int | None) -> str | None:
     name = named.get(-1 if source is None else source)
     return None if name in _HANDS else name
+
+
+def list_numbers(connection: Connection) -> Mapping[str, int]:
+    """The number of each list by name."""
+    return {r.name: r.number for r in connection.execute(select(lists.c.name, lists.c.number))}

@@ -1,6 +1,6 @@
 """Reading what belongs to securities and listings: splits, dividends, delistings, shares outstanding, prices."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -113,8 +113,3 @@ def share_counts(connection: Connection, batch: int) -> ShareCounts:
         (r.security, r.date, (r.date + 1) * DAY - 1 if r.published_at is None else r.published_at) for r in rows
     )
     return ShareCounts(series, np.array([r.shares_outstanding for r in rows], np.float64))
-
-
-def list_numbers(connection: Connection) -> Mapping[str, int]:
-    """The number of each list by name."""
-    return {r.name: r.number for r in connection.execute(select(tables.lists.c.name, tables.lists.c.number))}

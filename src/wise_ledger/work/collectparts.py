@@ -12,6 +12,7 @@ from wise_ledger.core.records import kinds
 from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.protocol import ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.batch import BatchWriter
+from wise_ledger.work.collectmarket import write_market
 
 
 @dataclass(frozen=True)
@@ -46,4 +47,5 @@ PARTS = (
     Part("lists", lambda source, mark: source.lists(mark), _write_lists),
     Part("rates", lambda source, mark: source.rates(mark), _write_rates),
     Part("venues", lambda source, mark: source.venues(mark), _write_venues),
+    Part("market", lambda source, mark: source.market(mark), write_market),
 )

@@ -7,16 +7,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
-from sqlalchemy import select
 
 from wise_ledger.core.errors import BadInput, Problem
-from wise_ledger.core.market.closes import Closes
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
 from wise_ledger.core.records.kinds import Field
-from wise_ledger.core.time.instants import DAY
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
-from wise_ledger.store import tables
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
@@ -42,23 +39,9 @@ def load_columns(
         return Loaded(kind.name, 0, None, tuple(bad))
     before = ledger.last_batch()
     with ledger.batch("load", f"{len(kept)} {kind.name} from a file") as batch:
-        new = batch.add_columns(batch.source(*FILES), with_known_at(snapshot, kept))
+        new = batch.add_columns(batch.source(*FILES), kept)
     last = ledger.last_batch()
     return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new)
-
-
-def with_known_at(snapshot: Snapshot, rows: RecordColumns) -> RecordColumns:
-    """The rows with the instant each is known since, if it replaces none (T9): published, else by its day."""
-    given = rows["published_at"]
-    unsaid = given == RecordColumns.absent(np.int64)
-    if not unsaid.any():
-        return rows.having(known_at=given)
-    days = rows[rows.kind.day].astype(np.int64)
-    if rows.kind.subjects[0].table == "listings":
-        own = Closes.of(snapshot.universe).at(rows["listing"], days)
-    else:
-        own = (days + 1) * DAY - 1
-    return rows.having(known_at=np.where(unsaid, own, given))
 
 
 def _rows(ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumns) -> tuple[RecordColumns, _Problems]:
@@ -97,8 +80,7 @@ def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
     if table == "companies":
         return companies_named(snapshot)
     with ledger.database.read() as connection:
-        numbers = {r.name: r.number for r in connection.execute(select(tables.lists.c.name, tables.lists.c.number))}
-    return lists_named(numbers)
+        return lists_named(list_numbers(connection))
 
 
 def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems) -> list[tuple[int, Problem]]:

@@ -1,6 +1,6 @@
 """Which rows of the ledger the texts of a column name: each text is looked up once, and read on the row's own day."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -77,7 +77,7 @@ def companies_named(snapshot: Snapshot) -> LookUp:
     return lambda text: [Named(snapshot.number(text))]
 
 
-def lists_named(numbers: dict[str, int]) -> LookUp:
+def lists_named(numbers: Mapping[str, int]) -> LookUp:
     """Lists by name."""
 
     def look(text: str) -> list[Named]:

@@ -73,7 +73,7 @@ FIELDS: Mapping[str, Attribute] = {**ATTRIBUTES, **MARKET}
 # M5: beside the market value, each balance on one E; absence means zero for all but cash.
 ENTERPRISE_VALUE = (
     "market_value + coalesce(short_term_debt, 0) + coalesce(long_term_debt, 0) + coalesce(preferred_equity, 0)"
-    " + coalesce(minority_interests, 0) - cash - coalesce(short_term_investments, 0)"
+    " + coalesce(minority_interests, 0) - cash_and_equivalents - coalesce(short_term_investments, 0)"
 )
 
 

@@ -1,5 +1,6 @@
 """When venues close: a price of a day is known since then (T9)."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, time
 from typing import Self
@@ -8,7 +9,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.identity.universe import Universe
+from wise_ledger.core.identity.universe import Listing, Venue
 from wise_ledger.core.time.instants import DAY, micros
 from wise_ledger.core.time.periods import as_date
 
@@ -21,20 +22,22 @@ class Closes:
     hours: tuple[tuple[str, str] | None, ...]  # by venue: zone and HH:MM, None where nobody described it
 
     @classmethod
-    def of(cls, universe: Universe) -> Self:
-        """Those of all listings."""
-        mics = sorted({x.mic for x in universe.listings})
+    def of(cls, listings: Sequence[Listing], venues: Mapping[str, Venue]) -> Self:
+        """Those of listings, at venues by MIC."""
+        mics = sorted({x.mic for x in listings})
         number = {mic: n for n, mic in enumerate(mics)}
-        venue = np.full(max((x.number for x in universe.listings), default=-1) + 1, len(mics), np.int64)
-        for x in universe.listings:
+        venue = np.full(max((x.number for x in listings), default=-1) + 1, len(mics), np.int64)
+        for x in listings:
             venue[x.number] = number[x.mic]
-        described = [universe.venues.get(mic) for mic in mics]
+        described = [venues.get(mic) for mic in mics]
         return cls(venue, (*((v.time_zone, v.close) if v and v.time_zone else None for v in described), None))
 
     def at(self, listings: NDArray[np.int32], days: NDArray[np.int64]) -> NDArray[np.int64]:
         """The instant at which each listing's venue closes on a day; of one not described the end of the day, UTC."""
         out = (days + 1) * DAY - 1
-        venue = np.where(listings >= 0, self.venue[listings], len(self.hours) - 1)
+        there = (listings >= 0) & (listings < len(self.venue))
+        venue = np.full(len(listings), len(self.hours) - 1, np.int64)
+        venue[there] = self.venue[listings[there]]
         for n, hours in enumerate(self.hours):
             own = venue == n
             if hours is None or not own.any():

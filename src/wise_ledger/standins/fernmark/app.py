@@ -6,6 +6,7 @@ import time
 from collections import deque
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
+from datetime import date, timedelta
 from typing import Any
 
 from starlette.applications import Starlette
@@ -19,6 +20,8 @@ from wise_ledger.standins.fernmark import faults
 from wise_ledger.standins.fernmark.faults import Faults
 from wise_ledger.standins.fernmark.filing import Filing
 from wise_ledger.standins.fernmark.identity import VENUES
+from wise_ledger.standins.fernmark.market import Market, as_public, last_close
+from wise_ledger.standins.fernmark.market import day as market_day
 from wise_ledger.standins.fernmark.world import World
 
 _RATES = 1000  # days in one answer
@@ -157,6 +160,69 @@ class _Service:
         since = request.query_params.get("since", "")
         return self.paged(request, "rates", [r for r in self.world.rates if r["date"] >= since], _RATES)
 
+    # ---- the market
+
+    async def price_files(self, request: Request) -> Response:
+        """The files of prices, by venue and year, with what tells whether one changed."""
+        market, now = self._market(), self.world.now
+        rows = []
+        for mic, year in market.years:
+            last = min(last_close(mic, now), market_day(date(year, 12, 31)))
+            if last >= market_day(date(year, 1, 1)):
+                rows.append({"venue": mic, "year": year, "version": str(last)})
+        return _tagged(faults.page(request.state.fault, "files", rows, 0, len(rows)))
+
+    async def price_file(self, request: Request) -> Response:
+        """All prices of a venue and year, as Parquet."""
+        made = self._market().file(request.path_params["mic"], request.path_params["year"], self.world.now)
+        if made is None:
+            return _problem(404, "There are no prices of this venue and year.")
+        return Response(made, media_type="application/vnd.apache.parquet")
+
+    async def prices_of(self, request: Request) -> Response:
+        """The prices of one listing since a day."""
+        market, now = self._market(), self.world.now
+        security, mic = request.query_params.get("security", ""), request.query_params.get("venue", "")
+        found = next((t for t in market.traded if (t.security, t.mic) == (security, mic)), None)
+        if found is None:
+            return _problem(404, "There is no such listing.")
+        own = found.upto(last_close(mic, now))
+        since = market_day(request.query_params.get("since", "1970-01-01"))
+        rows = [
+            {"date": str(date(1970, 1, 1) + timedelta(d)), **dict(zip(own.columns, values, strict=True))}
+            for d, *values in zip(own.days.tolist(), *(c.tolist() for c in own.columns.values()), strict=True)
+            if d >= since
+        ]
+        return self.paged(request, "prices", rows, _RATES)
+
+    async def levels(self, request: Request) -> Response:
+        """The levels of the market lists, as Parquet."""
+        response = Response(self._market().level_file(self.world.now), media_type="application/vnd.apache.parquet")
+        response.headers["ETag"] = f'"{_digest(bytes(response.body))}"'
+        return response
+
+    async def dividends(self, request: Request) -> Response:
+        """Dividends announced since an instant."""
+        since = request.query_params.get("since", "")
+        rows = as_public(self._market().dividends, "announced", self.world.now)
+        return self.paged(request, "dividends", [r for r in rows if r["announced"] > since], _RATES)
+
+    async def share_counts(self, request: Request) -> Response:
+        """Shares in issue, by the instant at which they were reported."""
+        since = request.query_params.get("since", "")
+        rows = as_public(self._market().counts, "published_at", self.world.now)
+        return self.paged(request, "shares", [r for r in rows if r["published_at"] > since], _RATES)
+
+    async def delistings(self, request: Request) -> Response:
+        """Listings that ended, with what was left of a share."""
+        rows = as_public(self._market().delistings, "date", self.world.now)
+        return self.paged(request, "delistings", rows, _RATES)
+
+    def _market(self) -> Market:
+        market = self.world.market
+        assert market is not None
+        return market
+
 
 def _digest(content: bytes) -> str:
     return hashlib.sha256(content).hexdigest()[:16]
@@ -185,6 +251,13 @@ def create_app(
         "/v1/lists/{name}/members": service.members,
         "/v1/rates": service.rates,
         "/v1/venues": service.venues,
+        "/v1/price-files": service.price_files,
+        "/v1/price-files/{mic}/{year:int}": service.price_file,
+        "/v1/prices": service.prices_of,
+        "/v1/levels": service.levels,
+        "/v1/dividends": service.dividends,
+        "/v1/shares": service.share_counts,
+        "/v1/delistings": service.delistings,
     }
     app = Starlette(
         routes=[Route(path, service.guarded(answer)) for path, answer in routes.items()],

@@ -25,6 +25,8 @@ LISTINGS: dict[str, list[dict[str, Any]]] = {
 }
 RECEIPTS = {"FM-0002": {"symbol": "PTPR", "mic": "ZCAL", "ratio": 2.0}}
 CLASSES = {"FM-0007": {"symbol": "VHL.P", "mic": "ZBRE", "type": "preference", "title": "Preference share"}}
+# Story 9: beside its ordinary shares another class of them, with a fifth of all shares.
+SECOND = {"FM-0015": {"symbol": "HLT.B", "mic": "ZBRE"}}
 CURRENCY = {"ZALD": "USD", "ZBRE": "EUR", "ZCAL": "JPY"}
 
 VENUES = [
@@ -65,6 +67,9 @@ def describe(
             listing = [{"symbol": extra["symbol"], "mic": extra["mic"], "from": since, "to": None, "primary": True}]
             title = extra.get("title", "Depositary receipt")
             securities.append(_security(cast.key, "S2", kind or extra["type"], title, extra.get("ratio"), listing))
+    if second := SECOND.get(cast.key):
+        listing = [{"symbol": second["symbol"], "mic": second["mic"], "from": since, "to": None, "primary": True}]
+        securities.append(_security(cast.key, "S3", "ordinary", "Ordinary share, class B", None, listing))
     national = "".join(rng.choice("0123456789") for _ in range(9))
     identifiers = [
         {

@@ -6,24 +6,24 @@ by then, and tomorrow what is public tomorrow; every past day has the same bytes
 """
 
 import random
-from calendar import monthrange
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time, timedelta
-from functools import partial
+from functools import cached_property, partial
 from typing import Any
 
 from wise_ledger.standins.fernmark import crowd, statements, stories
 from wise_ledger.standins.fernmark.cast import CAST, Cast
 from wise_ledger.standins.fernmark.filing import Filing, as_written
 from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
+from wise_ledger.standins.fernmark.market import Market, share_of
+from wise_ledger.standins.fernmark.market import day as market_day
 from wise_ledger.standins.fernmark.money import make_rates
+from wise_ledger.standins.fernmark.quarters import BASE_YEAR, HISTORY, SCALE, Quarter, past_of, quarters_of, widened
 
-LAST_YEAR = 2025
-BASE_YEAR, HISTORY, LAST_WHOLE_YEAR = 2021, 2012, 2024  # the last ones of a world without a clock
+LAST_YEAR, LAST_WHOLE_YEAR = 2025, 2024  # the last ones of a world without a clock
 AHEAD = 2  # years beyond the clock's that figures are made for: fiscal years are named by their end
 Clock = Callable[[], datetime]
-_SCALE = {"USD": 3, "EUR": 3, "JPY": 6}
 _FLOWS = {  # tag: (figure, only for industrial companies)
     "sales": ("revenue", False),
     "cost_of_sales": ("cost", True),
@@ -50,6 +50,20 @@ class World:
     lists: list[dict[str, Any]]
     all_rates: list[dict[str, Any]] = field(default_factory=list)
     clock: Clock | None = None
+    made_market: Callable[[], Market] | None = None
+
+    @cached_property
+    def market(self) -> Market | None:
+        """Prices and what belongs to them; made when first asked for."""
+        return self.made_market() if self.made_market else None
+
+    @property
+    def now(self) -> datetime:
+        """The instant up to which things are public."""
+        if self.clock is not None:
+            return self.clock()
+        last = max((r["date"] for r in self.all_rates), default="2025-12-31")
+        return datetime.fromisoformat(f"{last}T23:59:59+00:00")
 
     @property
     def rates(self) -> list[dict[str, Any]]:
@@ -73,11 +87,19 @@ class _Shelf(Mapping[str, list[Filing]]):
         self._clock = clock
         self._last = clock().year + AHEAD if clock else LAST_WHOLE_YEAR if whole else LAST_YEAR
         self._made: dict[str, list[Filing]] = {}
+        self._quarters: dict[str, list[Quarter]] = {}
+
+    def quarters(self, key: str) -> list[Quarter]:
+        """The headline figures of a company's quarters."""
+        if key not in self._quarters:
+            cast = self._casts[key]
+            self._quarters[key] = _story(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+        return self._quarters[key]
 
     def __getitem__(self, key: str) -> list[Filing]:
         if key not in self._made:
             cast = self._casts[key]
-            made = _filings(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+            made = _filings(cast, self.quarters(key), self._seed, whole=self._whole) if cast.revenue else []
             until = self._ends.get(key, ("9999", ""))[0] if self._whole else "9999"
             self._made[key] = [f for f in made if f.published[:10] < until]
         if self._clock is None:
@@ -85,26 +107,16 @@ class _Shelf(Mapping[str, list[Filing]]):
         now = self._clock()
         return [f for f in self._made[key] if f.public <= now]
 
+    def all_of(self, key: str) -> list[Filing]:
+        """Those of days to come too."""
+        _ = self[key]
+        return self._made[key]
+
     def __iter__(self) -> Iterator[str]:
         return iter(self._casts)
 
     def __len__(self) -> int:
         return len(self._casts)
-
-
-@dataclass(frozen=True)
-class _Quarter:
-    year: int
-    number: int
-    start: date
-    end: date
-    flows: dict[str, int]
-    balances: dict[str, int]
-    shares: int
-    more_flows: dict[str, int] = field(default_factory=dict)
-    more_balances: dict[str, int] = field(default_factory=dict)
-    beside: dict[str, int] = field(default_factory=dict)
-    transition: bool = False  # between two fiscal years (story 3)
 
 
 def make_world(seed: int = 7, clock: Clock | None = None) -> World:
@@ -115,7 +127,9 @@ def make_world(seed: int = 7, clock: Clock | None = None) -> World:
     casts = [*CAST, *EXTRAS]
     shelf = _Shelf(casts, {}, seed, whole=False, clock=clock)
     companies = [_company(cast) for cast in casts]
-    return World(companies, shelf, [_first_look(), _index()], _rates(BASE_YEAR, clock), clock)
+    lists, rates = [_first_look(), _index()], _rates(BASE_YEAR, clock)
+    made = {"companies": companies, "lists": lists, "rates": rates}
+    return World(companies, shelf, lists, rates, clock, lambda: _market(casts, shelf, made, {}, seed, whole=False))
 
 
 def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
@@ -131,7 +145,9 @@ def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
     }
     lists = [_first_look(), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
     shelf = _Shelf(casts, ends, seed, whole=True, clock=clock)
-    return World(companies, shelf, lists, _rates(HISTORY, clock), clock)
+    rates = _rates(HISTORY, clock)
+    made = {"companies": companies, "lists": lists, "rates": rates}
+    return World(companies, shelf, lists, rates, clock, lambda: _market(casts, shelf, made, ends, seed, whole=True))
 
 
 def _rates(since: int, clock: Clock | None) -> list[dict[str, Any]]:
@@ -190,114 +206,33 @@ def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = N
     }
 
 
-def _month_end(year: int, month: int) -> date:
-    year, month = year + (month - 1) // 12, (month - 1) % 12 + 1
-    return date(year, month, monthrange(year, month)[1])
+def _story(cast: Cast, seed: int, last: int, *, whole: bool) -> list[Quarter]:
+    """The headline figures of a company's quarters, its past in the whole world and its story among them."""
+    quarters = quarters_of(cast, seed, last)
+    return stories.quarters_of(cast.key, past_of(cast, quarters, seed) + quarters) if whole else quarters
 
 
-def _year_end(cast: Cast, year: int) -> date:
-    end = _month_end(year, cast.year_end)
-    if not cast.weeks:
-        return end
-    away = (end.weekday() - 5) % 7  # days since Saturday
-    return end - timedelta(away) if away <= 3 else end + timedelta(7 - away)
+def _market(
+    casts: list[Cast], shelf: _Shelf, world: dict[str, Any], ends: dict[str, tuple[str, str]], seed: int, *, whole: bool
+) -> Market:
+    """Prices of everybody; what each report says of shares is published with it."""
+    shares, published = [], {}
+    for cast in casts:
+        since = f"{_first_year(cast, whole=whole)}-01-01" if cast.revenue else "2015-01-01"
+        quarters = shelf.quarters(cast.key)
+        ended = ends.get(cast.key) or ENDS.get(cast.key)
+        shares.append(share_of(cast, quarters, SCALE[cast.currency], market_day(since), ended))
+        out = {f.id: f.public.strftime("%Y-%m-%dT%H:%M:%SZ") for f in shelf.all_of(cast.key)}
+        named = {f"{cast.key}-{q.year}-{_part(q)}": str(q.end) for q in quarters}
+        published[cast.key] = {end: out[id_] for id_, end in named.items() if id_ in out}
+    last = market_day(max(r["date"] for r in world["rates"]))
+    by_key = {c["key"]: c for c in world["companies"]}
+    return Market(shares, by_key, world["lists"], world["rates"], published, seed, last)
 
 
-def _span(cast: Cast, year: int, number: int) -> tuple[date, date]:
-    """First and last day of a fiscal quarter."""
-    if cast.weeks:
-        begin = _year_end(cast, year - 1) + timedelta(1)
-        end = _year_end(cast, year) if number == 4 else begin + timedelta(13 * 7 * number - 1)
-        return begin + timedelta(13 * 7 * (number - 1)), end
-    end = _month_end(year, cast.year_end - 12 + 3 * number)
-    return _month_end(year, cast.year_end - 15 + 3 * number) + timedelta(1), end
-
-
-def _quarters(cast: Cast, seed: int, last: int) -> list[_Quarter]:
-    rng = random.Random(f"{seed}:{cast.key}")
-    unit = 10 ** (6 - _SCALE[cast.currency])
-    season = [rng.uniform(0.9, 1.1) for _ in range(4)]
-    season = [s * 4 / sum(season) for s in season]
-    shares = round(cast.revenue * rng.uniform(40_000, 90_000) / (100 if cast.currency == "JPY" else 1), -3)
-    equity = cast.revenue * unit * rng.uniform(0.5, 0.9)
-    out = []
-    for year in range(cast.first_year, last + 1):
-        for number in (1, 2, 3, 4):
-            start, end = _span(cast, year, number)
-            age = year - cast.first_year + number / 4
-            revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
-            revenue = round(revenue * rng.uniform(0.985, 1.015))
-            margin = cast.margin + rng.uniform(-0.006, 0.006)
-            operating = round(revenue * margin)
-            interest = round(revenue * 0.011)
-            net = round((operating - interest) * 0.75)
-            equity += round(net * 0.6)
-            liabilities = round(revenue * 4 * rng.uniform(0.68, 0.72) * (9 if cast.template != "industrial" else 1))
-            assets = round(equity) + liabilities
-            flows = {
-                "revenue": revenue,
-                "cost": round(revenue * (1 - margin - rng.uniform(0.14, 0.16))),
-                "operating": operating,
-                "net": net,
-                "cash": round(net * rng.uniform(1.15, 1.45)),
-                "capital": round(revenue * rng.uniform(0.03, 0.06)),
-            }
-            current = round(assets * rng.uniform(0.37, 0.41))
-            balances = {
-                "current": current,
-                "assets": assets,
-                "liabilities": liabilities,
-                "equity": assets - liabilities,
-            }
-            out.append(_Quarter(year, number, start, end, flows, balances, int(shares)))
-    return out
-
-
-def _past(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
-    """The years before the small world: the same company, smaller, its equity growing to what it is in the first."""
-    first, rng = quarters[0], random.Random(f"{seed}:{cast.key}:past")
-    if cast.first_year != BASE_YEAR:
-        return []
-    out: list[_Quarter] = []
-    steps = (BASE_YEAR - HISTORY) * 4
-    for step in range(steps):
-        year, number = HISTORY + step // 4, step % 4 + 1
-        like = quarters[number - 1]
-        shrink = (1 + cast.growth) ** (year - BASE_YEAR) * rng.uniform(0.985, 1.015)
-        flows = {name: round(amount * shrink) for name, amount in like.flows.items()}
-        flows["operating"] = round(flows["revenue"] * (cast.margin + rng.uniform(-0.012, 0.012)))
-        flows["net"] = round((flows["operating"] - round(flows["revenue"] * 0.011)) * 0.75)
-        flows["cost"] = round(flows["revenue"] * 0.85) - flows["operating"]
-        liabilities = round(like.balances["liabilities"] * shrink)
-        equity = round(first.balances["equity"] * (0.55 + 0.43 * step / steps))
-        assets = liabilities + equity
-        balances = {"current": round(assets * rng.uniform(0.37, 0.41)), "assets": assets}
-        balances |= {"liabilities": liabilities, "equity": equity}
-        start, end = _span(cast, year, number)
-        out.append(_Quarter(year, number, start, end, flows, balances, first.shares))
-    return out
-
-
-def _widened(cast: Cast, quarters: list[_Quarter], seed: int) -> list[_Quarter]:
-    """The same quarters with whole statements."""
-    out, cash = [], 0
-    for index, q in enumerate(quarters):
-        rng = random.Random(f"{seed}:{cast.key}:{q.year}:{q.number}")
-        sheet = statements.balances(cast, q.balances, quarters[0].balances, rng)
-        change = sheet["cash_in_hand"] - cash if index else round(sheet["cash_in_hand"] * 0.04)
-        cash = sheet["cash_in_hand"]
-        flows = statements.flows(cast, q.flows, change, rng)
-        year = [x.flows for x in quarters[max(0, index - 3) : index + 1]]
-        told = statements.beside(cast, year, q.shares, rng) if q.number == 4 else {}
-        out.append(replace(q, more_flows=flows, more_balances=sheet, beside=told))
-    return out
-
-
-def _filings(cast: Cast, seed: int, last: int, *, whole: bool = False) -> list[Filing]:
-    quarters = _quarters(cast, seed, last)
+def _filings(cast: Cast, quarters: list[Quarter], seed: int, *, whole: bool = False) -> list[Filing]:
     if whole:
-        quarters = _past(cast, quarters, seed) + quarters
-        quarters = _widened(cast, stories.quarters_of(cast.key, quarters), seed)
+        quarters = widened(cast, quarters, seed)
     if cast.key == "FM-0001":
         return _with_restatement(cast, quarters, seed)
     filings = list(_plain(cast, quarters, seed))
@@ -306,7 +241,7 @@ def _filings(cast: Cast, seed: int, last: int, *, whole: bool = False) -> list[F
     return stories.filings_of(cast.key, filings) if whole else filings
 
 
-def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
+def _plain(cast: Cast, quarters: list[Quarter], seed: int) -> Iterator[Filing]:
     rng = random.Random(f"{seed}:{cast.key}:dates")
     for index, quarter in enumerate(quarters):
         days, hour = rng.randint(33, 48), rng.choice((6, 7, 16, 21))
@@ -324,7 +259,7 @@ def _plain(cast: Cast, quarters: list[_Quarter], seed: int) -> Iterator[Filing]:
         yield _filing(as_of_then, quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
 
 
-def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
+def _figures(cast: Cast, so_far: list[Quarter]) -> Iterator[dict[str, Any]]:
     """What a company reports at the end of the last of its fiscal year's quarters so far."""
     last, number = so_far[-1], len(so_far)
     runs = {"discrete": (1,), "cumulative": (number,), "both": (1, number), "half": (number,)}[cast.style]
@@ -337,7 +272,7 @@ def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
             amount = sum(q.flows[figure] for q in so_far[-length:])
             yield _flow(tag, so_far[-length].start, last.end, amount)
     for length in dict.fromkeys(runs):
-        net = sum(q.flows["net"] for q in so_far[-length:]) * 10 ** _SCALE[cast.currency]
+        net = sum(q.flows["net"] for q in so_far[-length:]) * 10 ** SCALE[cast.currency]
         yield _flow("earnings_per_share_diluted", so_far[-length].start, last.end, round(net / last.shares, 2), 0)
     for tag, (figure, industrial) in _BALANCES.items():
         if not industrial or cast.template == "industrial":
@@ -347,7 +282,7 @@ def _figures(cast: Cast, so_far: list[_Quarter]) -> Iterator[dict[str, Any]]:
         yield from _more(cast, so_far, runs)
 
 
-def _more(cast: Cast, so_far: list[_Quarter], runs: tuple[int, ...]) -> Iterator[dict[str, Any]]:
+def _more(cast: Cast, so_far: list[Quarter], runs: tuple[int, ...]) -> Iterator[dict[str, Any]]:
     """The rest of the statements: all of it once a year, the main lines at the other quarters."""
     last, annual = so_far[-1], len(so_far) == 4
     length = runs[0]
@@ -369,25 +304,31 @@ def _flow(tag: str, start: date, end: date, amount: float, scale: int | None = N
     return figure if scale is None else {**figure, "scale": scale}
 
 
+def _part(quarter: Quarter) -> str:
+    """How the filing of a quarter is named within its year."""
+    if quarter.transition:
+        return f"TP{quarter.number}"
+    return "FY" if quarter.number == 4 else f"Q{quarter.number}"
+
+
 _WORDS = {1: "first quarter", 2: "half year", 3: "nine months"}
 
 
 def _filing(
     cast: Cast,
-    quarter: _Quarter,
+    quarter: Quarter,
     day: date,
     hour: time,
     figures: Callable[[], Iterable[dict[str, Any]]],
     **other: Any,
 ) -> Filing:
     year, annual = quarter.year, quarter.number == 4
+    part = _part(quarter)
     words = {1: "first quarter", 2: "second quarter", 3: "third quarter"} if cast.style == "discrete" else _WORDS
-    part = "FY" if annual else f"Q{quarter.number}"
     title = f"Annual report {year}" if annual else f"Results, {words[quarter.number]} {year}"
     kind = "annual_report" if annual else "interim_results"
     period: str | None = f"FY{year}" if annual else f"FY{year}Q{quarter.number}"
     if quarter.transition:
-        part = f"TP{quarter.number}"
         period = f"TP{year}" if quarter.number == 2 else None
         title = f"{'Transition report' if period else 'Results, first quarter of the transition'} {year}"
     head: dict[str, Any] = {
@@ -397,7 +338,7 @@ def _filing(
         "kind": kind,
         "fiscal_period": period,
         "currency": cast.currency,
-        "scale": _SCALE[cast.currency],
+        "scale": SCALE[cast.currency],
     }
     if cast.publishes == "instant":
         head["published_at"] = datetime.combine(day, hour, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
@@ -411,7 +352,7 @@ def _filing(
     )
 
 
-def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[Filing]:
+def _with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Filing]:
     """Story 1: on 15 January 2024 costs that had been carried as assets are charged to 2022 and 2023 after all."""
     charged = []
     for quarter in quarters:
@@ -425,7 +366,7 @@ def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[F
         }
         charged.append(replace(quarter, flows=flows))
     if quarters[0].more_balances:
-        charged = _widened(cast, charged, seed)
+        charged = widened(cast, charged, seed)
     moment = date(2024, 1, 15)
     before = [f for f in _plain(cast, quarters, seed) if f.published < str(moment)]
     after = [f for f in _plain(cast, charged, seed) if f.published >= str(moment)]
@@ -444,7 +385,7 @@ def _with_restatement(cast: Cast, quarters: list[_Quarter], seed: int) -> list[F
     return [*before, restated, *after]
 
 
-def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[_Quarter]) -> list[Filing]:
+def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[Quarter]) -> list[Filing]:
     """The operating profit of the year 2023 is taken back in May 2024 and told anew in July."""
     year = [q for q in quarters if q.year == 2023]
     figure = next(f for f in _figures(cast, year) if f["tag"] == "operating_profit")
