@@ -12,6 +12,8 @@ NOUNS = {
     "screen": ("wise_ledger.cli.screen", "Who of a list passes a rule, as known on a date."),
     "statements": ("wise_ledger.cli.statements", "A company's statements as known on a date."),
     "restatements": ("wise_ledger.cli.restatements", "What companies restated."),
+    "prices": ("wise_ledger.cli.prices", "Prices of companies over a range of days."),
+    "market": ("wise_ledger.cli.prices", "Last closes, their changes, market values."),
     "quality": ("wise_ledger.cli.quality", "What checks found wrong; the quarantine."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),
     "collect": ("wise_ledger.cli.collect", "Collect from a source into the ledger."),

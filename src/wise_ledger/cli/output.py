@@ -67,6 +67,18 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     )(command)
 
 
+def layout_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """`--sort`, `--layout` and `--no-header`, of everything that goes over a range of days."""
+    command = click.option("--no-header", "header", is_flag=True, default=True, flag_value=False, help="Rows alone.")(
+        command
+    )
+    command = click.option(
+        "--layout", type=click.Choice(("tidy", "wide", "turned")), default="tidy", show_default=True,
+        help="One row a figure; or a grid of one column, turned on its side.",
+    )(command)  # fmt: skip
+    return click.option("--sort", type=click.Choice(("oldest", "newest")), default="oldest", show_default=True)(command)
+
+
 def write(
     rows: "Rows",
     format_: str,
@@ -74,6 +86,7 @@ def write(
     *,
     table: Callable[[], None] | None = None,
     whole: Any = None,
+    header: bool = True,
 ) -> None:
     """Write rows in a format, with their heads even where there is no row.
 
@@ -101,6 +114,8 @@ def write(
         from wise_ledger.wire.tables import separated, table_schema
 
         text = separated(rows, "," if format_ == "csv" else "\t", raw=raw or format_ != "csv")
+        if not header:
+            text = text.partition("\n")[2]
         if output is not None and format_ == "csv" and rows.context:
             beside = output.with_suffix(".schema.json")
             beside.write_text(json.dumps(table_schema(rows), indent=2) + "\n", "utf-8")

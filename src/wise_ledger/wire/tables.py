@@ -7,6 +7,7 @@ workbook on a second sheet, beside separated text as a Table Schema.
 import csv
 import io
 import json
+from collections.abc import Mapping
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Any
 
@@ -80,6 +81,21 @@ def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
             writer.write_table(table)
     else:
         return separated(rows, "\t" if form == "tsv" else ",", raw=raw or form == "tsv").encode()
+    return out.getvalue()
+
+
+def file_of_columns(form: str, columns: Mapping[str, Any], context: Mapping[str, Any]) -> bytes:
+    """Whole columns as the bytes of a Parquet file or an Arrow stream: where rows are millions."""
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    out = io.BytesIO()
+    table = pa.table(dict(columns)).replace_schema_metadata({b"context": json.dumps(context)})
+    if form == "parquet":
+        pq.write_table(table, out)
+    else:
+        with pa.ipc.new_stream(out, table.schema) as writer:
+            writer.write_table(table)
     return out.getvalue()
 
 

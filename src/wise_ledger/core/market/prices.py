@@ -175,6 +175,12 @@ class Prices:
             out[begin:end] = np.minimum.accumulate(out[begin:end])
         return out
 
+    def first_known(self, listing: int, cutoff: int) -> int | None:
+        """The first day of which a listing has a price known at a cut-off."""
+        low, high = np.searchsorted(self.listing, [listing, listing + 1])
+        known = np.flatnonzero(self.at[self.begin[low:high]] <= cutoff)
+        return int(self.day[low + known[0]]) if len(known) else None
+
     @cached_property
     def settled(self) -> NDArray[np.bool_]:
         """Slots that say one thing only, and are known no later than any slot of their listing after them.

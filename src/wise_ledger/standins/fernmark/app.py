@@ -219,9 +219,10 @@ class _Service:
         return self.paged(request, "delistings", rows, _RATES)
 
     def _market(self) -> Market:
-        market = self.world.market
-        assert market is not None
-        return market
+        return self.world.market or _NOTHING_TRADED
+
+
+_NOTHING_TRADED = Market((), {}, (), (), {}, 7, 0)
 
 
 def _digest(content: bytes) -> str:

@@ -1,0 +1,178 @@
+"""wise-ledger prices, market"""
+
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.viewpoint import viewpoint_options
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.prices import MarketAnswer, PriceHistory, PricesAnswer
+
+COLUMNS = ("date", "open", "high", "low", "close", "volume", "factor", "change", "total_return", "complete", "currency")
+_STANDARD = "date,open,high,low,close,volume,change"
+_PERCENT = ("change", "total_return")
+_SPARKS = "▁▂▃▄▅▆▇█"
+
+
+def _columns(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
+    names = [name.strip() for name in text.split(",") if name.strip()]
+    for name in names:
+        if name not in COLUMNS:
+            raise click.BadParameter(f"there is no column {name}; write some of {', '.join(COLUMNS)}")
+    return names
+
+
+@click.command()
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
+@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
+@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@viewpoint_options
+@click.option(
+    "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="day", show_default=True
+)
+@click.option("--columns", callback=_columns, default=_STANDARD, show_default=True, help="Which, in this order.")
+@click.option("--as-traded", is_flag=True, help="Not adjusted for splits; `factor` says by how much they would be.")
+@layout_options
+@output_options
+def prices(
+    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
+    frequency: str, columns: list[str], as_traded: bool, sort: str, layout: str, header: bool, format_: str,
+    output: Path | None, seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """Prices of COMPANIES (any identifiers) as known on a date, both ends of the range included.
+
+    \b
+    wise-ledger prices AGK@ZALD --from 2023-01-01 --to 2023-12-31 --frequency month
+    wise-ledger prices AGK@ZALD PTP@ZBRE --frequency week --layout wide --columns close
+    wise-ledger prices --list first-look --from 2020-01-01 --output first-look.parquet
+    """
+    if bool(companies) == bool(list_):
+        raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
+    from wise_ledger.client.viewpoint import viewpoint
+    from wise_ledger.wire.prices import PricesRequest
+
+    asked = PricesRequest.model_validate(
+        {"list": list_, "companies": [*companies], "start": start, "end": end, "frequency": frequency,
+         "columns": columns, "adjusted": not as_traded, "sort": sort, "layout": layout,
+         **viewpoint(known_on, seen)}  # type: ignore[arg-type]
+    )  # fmt: skip
+    with asking() as ledger:
+        if format_ == "parquet" and output is not None:  # it may be millions of rows: straight into the file
+            output.write_bytes(ledger.price_file(asked, "parquet"))
+            return
+        found = ledger.price_answer(asked)
+    draws = (lambda: _draw(found, columns)) if layout == "tidy" else None
+    write(
+        found.rows(columns, layout),
+        format_,
+        output,
+        table=draws,
+        whole=found.model_dump(mode="json"),
+        header=header,  # type: ignore[arg-type]
+    )
+    for failed in found.failed:
+        click.secho(f"{failed.asked}: {failed.problem}; {failed.mend}", fg="red", err=True)
+    if found.failed:
+        sys.exit(PARTLY)
+
+
+def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
+    terminal = console()
+    adjusted = "adjusted for the splits known then" if found.adjusted else "as traded"
+    terminal.print(
+        f"[dim]{found.start} to {found.end}, both included, by {found.frequency}, {adjusted}; "
+        f"known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    )
+    for history in found.histories:
+        terminal.print(f"\n[bold]{history.name}[/] {history.symbol}, {history.currency}")
+        if not history.bars:
+            since = f"there are prices from {history.since} on" if history.since else "nothing was known then"
+            terminal.print(f"No price in this range: {since}.")
+            continue
+        if history.since and history.since > found.start:
+            terminal.print(f"[dim]there are prices from {history.since} on[/]")
+        _table(history, columns)
+
+
+def _table(history: "PriceHistory", columns: Sequence[str]) -> None:
+    heads = [Heading(c.replace("_", " ").capitalize(), right=c != "date", whole=True) for c in columns]
+    rows = [[_shown(name, getattr(bar, name, history.currency)) for name in columns] for bar in history.bars]
+    marked = [i for i, bar in enumerate(history.bars) if not bar.complete]
+    for i in marked:
+        rows[i][0] += " [dim]…[/]"
+    draw(heads, rows, caption="… cut off by the range, or not over yet" if marked else "")
+
+
+def _shown(name: str, value: Any) -> str:
+    if value is None:
+        return "[dim]–[/]"
+    if name in _PERCENT:
+        return f"{value * 100:+,.2f} %"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return f"{value:,.0f}" if name == "volume" else f"{value:g}" if name == "factor" else f"{value:,.2f}"
+    return str(value)
+
+
+@click.command()
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
+@viewpoint_options
+@output_options
+def market(
+    companies: tuple[str, ...], list_: str | None, known_on: str | None, format_: str, output: Path | None,
+    seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """The last close of companies, how far it moved, and what they are worth, as known on a date."""
+    with asking() as ledger:
+        found = ledger.market(known_on, list=list_, companies=companies, **seen)
+    write(found.rows(), format_, output, table=lambda: _market(found), whole=found.model_dump(mode="json"))
+
+
+def _market(found: "MarketAnswer") -> None:
+    from wise_ledger.cli.figures import REASONS
+
+    headings = [
+        Heading("Company"), Heading("Listing", optional=True), Heading("Close", right=True, whole=True),
+        Heading("", whole=True), Heading("Day", right=True, whole=True), Heading("Week", right=True, whole=True),
+        Heading("Month", right=True, whole=True), Heading("Year", right=True, whole=True),
+        Heading("To date", right=True, whole=True), Heading("Market value", right=True, whole=True),
+        Heading("60 days", whole=True, optional=True),
+    ]  # fmt: skip
+    rows = []
+    for c in found.companies:
+        moves = [_move(c.day), _move(c.week), _move(c.month), _move(c.year), _move(c.year_to_date)]
+        close = f"[dim]{REASONS[c.reason]}[/]" if c.reason else f"{c.close:,.2f}"
+        if c.market_value_reason:
+            worth = f"[dim]{REASONS[c.market_value_reason]}[/]"
+        else:
+            about = "~" if "approximate" in c.market_value_marks else ""
+            worth = f"{about}{c.market_value_currency} {short(c.market_value or 0.0)}"
+        rows.append([c.name, c.symbol or "", close, c.currency or "", *moves, worth, _spark(c.closes)])
+    title = f"[bold]{found.list_title}[/] [dim]known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    draw(headings, rows, title=title, caption="changes in percent; to date: since the last close of the year before")
+
+
+def _move(value: float | None) -> str:
+    if value is None:
+        return "[dim]–[/]"
+    return f"{value * 100:+,.1f}"
+
+
+def _spark(closes: Sequence[float]) -> str:
+    """The last closes as a line of bars, every third of them."""
+    few = closes[::-3][::-1]
+    if len(few) < 2:
+        return ""
+    low, high = min(few), max(few)
+    span = (high - low) or 1.0
+    return "".join(_SPARKS[min(7, int((c - low) / span * 8))] for c in few)

@@ -1,0 +1,129 @@
+"""Calls about the market: prices over a range of days, how companies stand."""
+
+import io
+import json
+from datetime import datetime
+from functools import cached_property
+from typing import TYPE_CHECKING, Any, Literal, Unpack
+
+from wise_ledger.client.given import When, Words, day, words
+from wise_ledger.client.transport import Transport
+from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.wire.prices import STANDARD, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+
+Columns = list[PriceColumn]
+
+
+class PriceTable:
+    """Prices of listings, one row a bar, as Arrow has them; `context` says how they were asked for.
+
+    `context["since"]` has for each symbol the first day with a price, `failed` what was asked for and named no listing.
+    """
+
+    def __init__(self, raw: bytes) -> None:
+        self._raw = raw
+
+    @cached_property
+    def _table(self) -> "pa.Table":
+        import pyarrow as pa
+
+        with pa.ipc.open_stream(io.BytesIO(self._raw)) as reader:
+            return reader.read_all()
+
+    @cached_property
+    def context(self) -> dict[str, Any]:
+        """How it was asked, both ends of the range included."""
+        found: dict[str, Any] = json.loads(self._table.schema.metadata[b"context"])
+        return found
+
+    @property
+    def known_on(self) -> datetime:
+        """The cut-off, as an instant."""
+        return datetime.fromisoformat(self.context["known_on"])
+
+    @property
+    def batch(self) -> int:
+        """The newest batch that the answer rests on."""
+        return int(self.context["batch"])
+
+    def arrow(self) -> "pa.Table":
+        """The Arrow table: names as dictionaries, days as dates."""
+        return self._table
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a bar, with types: names as categories, days as timestamps."""
+        import pandas as pd
+
+        made: pd.DataFrame = self._table.to_pandas()
+        if "date" in made:
+            made["date"] = pd.to_datetime(made["date"])
+        made.attrs.update(self.context)
+        return made
+
+    def wide(self, column: str = "close") -> "pd.DataFrame":
+        """One column with days down and symbols across."""
+        made = self.frame().pivot(index="date", columns="symbol", values=column)
+        made.columns = made.columns.astype(str)
+        made.attrs.update(self.context)
+        return made
+
+    def __len__(self) -> int:
+        return int(self._table.num_rows)
+
+    def __repr__(self) -> str:
+        asked = self.context
+        span = f"{asked['start']} to {asked['end']}, both included, known on {self.known_on:%Y-%m-%d}"
+        return f"<{len(self):,} prices of {len(asked['since'])} listings by {asked['frequency']}, {span}>"
+
+
+class MarketCalls:
+    """A part of `Ledger`."""
+
+    _transport: Transport
+
+    def prices(
+        self,
+        companies: Words = (),
+        start: When | None = None,
+        end: When | None = None,
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        frequency: Literal["day", "week", "month", "quarter", "year"] = "day",
+        columns: Columns = [*STANDARD],  # noqa: B006  never changed
+        adjusted: bool = True,
+        sort: Literal["oldest", "newest"] = "oldest",
+        **seen: Unpack[Seen],
+    ) -> PriceTable:
+        """Prices of listings or companies from a day to a day, both included, as known on a date.
+
+        `columns` are of date, open, high, low, close, volume, factor, change, total_return, complete, currency. They
+        are adjusted for the splits known by the cut-off, as traded without `adjusted`; a year before the end without
+        `start`. The result has `frame()`, `wide("close")` and `arrow()`.
+        """
+        asked = PricesRequest(
+            list=list, companies=words("companies", companies), start=day(start), end=day(end), frequency=frequency,
+            columns=columns, adjusted=adjusted, sort=sort, **viewpoint(known_on, seen),
+        )  # fmt: skip
+        return PriceTable(self._transport.post("/prices", asked.model_dump(), format="arrow"))
+
+    def price_file(self, asked: PricesRequest, form: str) -> bytes:
+        """The same as the bytes of a file: parquet, arrow, csv or xlsx."""
+        return self._transport.post("/prices", asked.model_dump(), format=form)
+
+    def price_answer(self, asked: PricesRequest) -> PricesAnswer:
+        """The same with every bar as a model, listing by listing, with what could not be found."""
+        return PricesAnswer.model_validate_json(self._transport.post("/prices", asked.model_dump()))
+
+    def market(
+        self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]
+    ) -> MarketAnswer:
+        """The last close of a list's members, of companies or of everybody, its changes, their market value."""
+        raw = self._transport.get(
+            "/market", list=list, company=words("companies", companies) or None, **viewpoint(known_on, seen)
+        )
+        return MarketAnswer.model_validate_json(raw)

@@ -1,0 +1,137 @@
+"""/prices and /market: prices over a range of days, and how companies stand on the market."""
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Query, Request, Response
+
+from wise_ledger.service import asof
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
+from wise_ledger.wire.prices import OWNER, MarketAnswer, PricesAnswer, PricesRequest
+from wise_ledger.wire.tables import file_of_columns
+from wise_ledger.work.dates import as_date, read_date
+from wise_ledger.work.prices import CHANGES, Prices, Range, read_market, read_prices
+from wise_ledger.work.viewpoint import Viewpoint
+
+router = APIRouter(tags=["market"])
+Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
+_NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total_return")
+
+
+@router.post("/prices", response_model=PricesAnswer)
+def prices(
+    asked: PricesRequest,
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    format: Format = None,
+    raw: Raw = False,
+) -> PricesAnswer | Response:
+    """Prices of listings, of companies' primary listings, or of a list's, from a day to a day, both included."""
+    viewpoint = asof.read(desk, asked)
+    span = Range(
+        None if asked.start is None else read_date(asked.start, "start"),
+        None if asked.end is None else read_date(asked.end, "end"),
+        asked.frequency,
+        asked.adjusted,
+        bool({"change", "total_return"} & set(asked.columns)),
+    )
+    found = read_prices(desk, viewpoint, span, asked.list, asked.companies)
+    form = wanted(request.headers.get("accept", ""), format)
+    context = {
+        **asof.seen(viewpoint, found.batch),
+        "known_on": viewpoint.known_on.isoformat(),
+        "start": str(found.first),
+        "end": str(found.last),
+        "both_ends_included": True,
+        "frequency": asked.frequency,
+        "adjusted": asked.adjusted,
+        "since": {p.symbol: None if p.since is None else str(p.since) for p in found.listings},
+    }
+    if form in ("arrow", "parquet") and asked.layout == "tidy":
+        columns = _columns(found, asked.columns, newest_first=asked.sort == "newest")
+        name = 'attachment; filename="prices.' + form + '"'
+        return Response(
+            file_of_columns(form, columns, context), media_type=FORMATS[form], headers={"Content-Disposition": name}
+        )
+    answer = _answer(found, viewpoint, asked)
+    asof.tag(response, answer)
+    if form == "json":
+        return answer
+    rows = answer.rows(asked.columns, asked.layout)
+    return represent(form, rows, "prices", schema=None, headers=dict(response.headers), raw=raw)
+
+
+@router.get("/market", response_model=MarketAnswer)
+def market(
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    viewpoint: asof.Asked,
+    list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
+    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    format: Format = None,
+    raw: Raw = False,
+) -> MarketAnswer | Response:
+    """The last close of companies, its changes, their market value."""
+    found, title, batch = read_market(desk, viewpoint, list, company or ())
+    rows = [{**{k: v for k, v in vars(t).items() if k != "changes"}, **{c: t.changes[c] for c in CHANGES}}
+            for t in found]  # fmt: skip
+    answer = MarketAnswer.model_validate(
+        {"list": list, "list_title": title, "companies": rows, **asof.seen(viewpoint, batch)}
+    )
+    asof.tag(response, answer)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return answer
+    return represent(form, answer.rows(), "market", schema=None, headers=dict(response.headers), raw=raw)
+
+
+def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> PricesAnswer:
+    bars = found.bars
+    columns = {name: _plain(getattr(bars, name)) for name in _NUMBERS}
+    days, complete = [as_date(d) for d in bars.day.tolist()], bars.complete.tolist()
+    begin = np.searchsorted(bars.place, np.arange(len(found.listings) + 1)).tolist()
+    step = -1 if asked.sort == "newest" else 1
+    histories = []
+    for n, listing in enumerate(found.listings):
+        rows = range(begin[n], begin[n + 1])[::step]
+        made = [
+            {"date": days[r], "complete": complete[r], **{name: columns[name][r] for name in _NUMBERS}} for r in rows
+        ]
+        histories.append({**vars(listing), "bars": made})
+    failed = [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in found.failed]
+    seen = asof.seen(viewpoint, found.batch)
+    return PricesAnswer.model_validate(
+        {"start": found.first, "end": found.last, "frequency": asked.frequency, "adjusted": asked.adjusted,
+         "histories": histories, "failed": failed, **seen}
+    )  # fmt: skip
+
+
+def _plain(column: Any) -> list[float | None]:
+    return [None if v != v else v for v in column.tolist()]  # a NaN is not itself
+
+
+def _columns(found: Prices, names: Sequence[str], *, newest_first: bool) -> dict[str, Any]:
+    """The columns of a file, whole: whose, and what is asked for."""
+    import pyarrow as pa
+
+    bars = found.bars
+    order = np.lexsort((-bars.day, bars.place)) if newest_first else np.arange(len(bars))
+    place = bars.place[order].astype(np.int32)
+
+    def coded(words: list[str]) -> Any:
+        return pa.DictionaryArray.from_arrays(pa.array(place), pa.array(words, pa.string()))
+
+    out: dict[str, Any] = {name: coded([getattr(x, name) for x in found.listings]) for name in OWNER}
+    for name in names:
+        if name == "date":
+            out[name] = pa.array(bars.day[order].astype(np.int32)).cast(pa.date32())
+        elif name == "currency":
+            out[name] = coded([x.currency for x in found.listings])
+        else:
+            column = getattr(bars, name)[order]
+            out[name] = pa.array(column, from_pandas=True) if column.dtype.kind == "f" else pa.array(column)
+    return out

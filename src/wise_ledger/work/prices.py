@@ -1,0 +1,212 @@
+"""Prices of listings over a range of days, and how the members of a list stand on the market."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+
+import numpy as np
+
+from wise_ledger.core.answers.cells import mark_names
+from wise_ledger.core.answers.reasons import CODES
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.identity.universe import Listing
+from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.market.bars import FREQUENCIES, Bars, Standing, bars_of, standing_of
+from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import as_date, day
+from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.work import NotFound
+from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.desk import Desk
+from wise_ledger.work.named import listings_named
+from wise_ledger.work.whom import read_whom
+
+MOST_BARS = 5_000_000  # in one answer
+_SPARK = 60  # closes of a sparkline
+
+
+@dataclass(frozen=True)
+class Range:
+    """Which days are asked for, both ends included, and in what bars; raises `BadInput`."""
+
+    first: date | None = None
+    last: date | None = None
+    frequency: str = "day"
+    adjusted: bool = True
+    returns: bool = True
+
+    def __post_init__(self) -> None:
+        if self.frequency not in FREQUENCIES:
+            mend = mend_for(self.frequency, FREQUENCIES)
+            raise bad_input("frequency", self.frequency, "there are no bars of this length", mend)
+        if self.first is not None and self.last is not None and self.last < self.first:
+            raise bad_input("end", self.last, f"it is before the start, {self.first}", "swap the two dates")
+
+
+@dataclass(frozen=True, eq=False)
+class Priced:
+    """A listing whose prices are shown, with its company; `since` is the first day with a price known then."""
+
+    company: str
+    name: str
+    listing: str
+    symbol: str
+    currency: str
+    since: date | None
+
+
+@dataclass(frozen=True, eq=False)
+class Prices:
+    """Bars of several listings, each `bars.place` one of `listings`; what could not be found, with its problem."""
+
+    listings: tuple[Priced, ...]
+    bars: Bars
+    first: date
+    last: date
+    batch: int
+    failed: tuple[Problem, ...] = ()
+
+
+def read_prices(
+    desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str | None = None, names: Sequence[str] = ()
+) -> Prices:
+    """The prices of listings, or of companies' primary listings, named by anything, or of a list's members."""
+    snapshot = desk.snapshots.of(viewpoint)
+    market, cutoff = snapshot.view.market, viewpoint.cutoff
+    today = cutoff // DAY
+    found, failed = _listings(desk, snapshot, viewpoint, list_name, names)
+    if not found and failed:
+        raise BadInput(*failed)
+    last = min(today, day(asked.last)) if asked.last else today
+    first = day(asked.first) if asked.first else day(as_date(last) - timedelta(365))
+    if first > today:
+        raise bad_input("start", as_date(first), "nothing is known of these days yet", f"it is {as_date(today)}")
+    numbers = np.array([x.number for x in found], np.int64)
+    if len(numbers) * max(1, last - first) * 5 // 7 > MOST_BARS:
+        raise bad_input("start", as_date(first), f"these are more than {MOST_BARS:,} prices", "ask for fewer at once")
+    bars = bars_of(
+        market, numbers, first, last, cutoff, asked.frequency, adjusted=asked.adjusted, returns=asked.returns
+    )
+    listings = tuple(_priced(snapshot, x, cutoff) for x in found)
+    return Prices(listings, bars, as_date(first), as_date(last), snapshot.batch, tuple(failed))
+
+
+def _listings(
+    desk: Desk, snapshot: Snapshot, viewpoint: Viewpoint, list_name: str | None, names: Sequence[str]
+) -> tuple[list[Listing], list[Problem]]:
+    """The listings asked for, and what names none: by day of the cut-off, else whom it named last."""
+    if list_name is None and not names:
+        raise bad_input("companies", "", "nobody is named", "name a list, or companies such as AGK@ZALD")
+    today, found, failed = viewpoint.cutoff // DAY, dict[int, Listing](), list[Problem]()
+    if list_name is not None:
+        whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
+        primary = snapshot.view.market.listed.of_companies.read(
+            np.array(whom.numbers, np.int64), _one(viewpoint.cutoff)
+        )
+        for company, number in zip(whom.numbers, primary[:, 0].tolist(), strict=True):
+            if number >= 0:
+                found[number] = snapshot.listing[number]
+            else:
+                name = snapshot.name(company, viewpoint.cutoff)
+                failed.append(Problem("companies", name, "it was listed nowhere on that day", "ask for a later day"))
+        return list(found.values()), failed
+    look = listings_named(snapshot)
+    for text in names:
+        try:
+            named = look(text)
+        except (BadInput, NotFound) as error:
+            failed.append(error.problems[0])
+            continue
+        on = [n for n in named if n.span.holds(today)] or [n for n in named if n.span.since <= today] or named
+        found[on[0].number] = snapshot.listing[on[0].number]
+    return list(found.values()), failed
+
+
+def _one(cutoff: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    return np.array([cutoff], np.int64)
+
+
+def _priced(snapshot: Snapshot, listing: Listing, cutoff: int) -> Priced:
+    company, prices = snapshot.universe.company_of(listing), snapshot.view.market.prices
+    first = prices.first_known(listing.number, cutoff)
+    return Priced(
+        snapshot.ids[company],
+        snapshot.name(company, cutoff),
+        snapshot.listing_ids[listing.number],
+        f"{listing.symbol}@{listing.mic}",
+        listing.currency,
+        None if first is None else as_date(first),
+    )
+
+
+@dataclass(frozen=True)
+class Traded:
+    """A company on the market: its last close and how far that moved, as fractions; None where there is none."""
+
+    company: str
+    name: str
+    symbol: str | None
+    currency: str | None
+    date: date | None
+    close: float | None
+    reason: str | None
+    changes: dict[str, float | None]
+    market_value: float | None
+    market_value_currency: str | None
+    market_value_reason: str | None
+    market_value_marks: list[str]
+    closes: list[float] = field(default_factory=list)  # the last ones, for a sparkline
+
+
+CHANGES = ("day", "week", "month", "year", "year_to_date")
+
+
+def read_market(
+    desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, names: Sequence[str] = ()
+) -> tuple[list[Traded], str, int]:
+    """How companies stand on the market; the title of whom it is about, and the batch."""
+    snapshot = desk.snapshots.of(viewpoint)
+    in_currency(snapshot, viewpoint)
+    whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
+    market, cutoff = snapshot.view.market, viewpoint.cutoff
+    members, at = np.array(whom.numbers, np.int64), _one(cutoff)
+    listing = market.listed.of_companies.read(members, at)[:, 0] if len(members) else np.empty(0, np.int64)
+    standing = standing_of(market, listing, cutoff)
+    value, _ = Evaluation(snapshot.view, members, at, currency=viewpoint.currency).run(plan("market_value"))
+    closes = bars_of(market, listing, cutoff // DAY - 2 * _SPARK, cutoff // DAY, cutoff, returns=False)
+    begin = np.searchsorted(closes.place, np.arange(len(listing) + 1))
+    out = []
+    for n, number in enumerate(whom.numbers):
+        why, why_value = standing.reason[n], value.reason[n, 0]
+        own = snapshot.listing.get(int(listing[n]))
+        spark = closes.close[begin[n] : begin[n + 1]][-_SPARK:]
+        out.append(
+            Traded(
+                snapshot.ids[number],
+                snapshot.name(number, cutoff),
+                f"{own.symbol}@{own.mic}" if own else None,
+                own.currency if own else None,
+                None if why else as_date(int(standing.day[n])),
+                None if why else float(standing.close[n]),
+                CODES[why],
+                _changes(standing, n),
+                None if why_value else float(value.value[n, 0]),
+                currency_name(int(value.currency[n, 0])),
+                CODES[why_value],
+                mark_names(int(value.marks[n, 0])) if not why_value else [],
+                [] if why else [float(c) for c in spark[~np.isnan(spark)]],
+            )
+        )
+    return out, whom.title, snapshot.batch
+
+
+def _changes(standing: Standing, n: int) -> dict[str, float | None]:
+    found = (standing.day_change, standing.week, standing.month, standing.year, standing.year_to_date)
+    return {
+        name: None if standing.reason[n] or np.isnan(column[n]) else float(column[n])
+        for name, column in zip(CHANGES, found, strict=True)
+    }
