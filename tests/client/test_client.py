@@ -98,6 +98,11 @@ class Given(Live):
         how = {"show": ["margin: operating_income / revenue", "revenue"], "sort": "-margin"}
         whole = self.ledger.screen("active", None, "2023-06-30", **how)  # type: ignore[arg-type]
         self.assertRegex(whole.answer.list_title, r"^all \d+ companies active then$")
+        ended = {c.id for c in self.ledger.companies().companies} - {
+            c.id for c in self.ledger.companies(with_inactive=False).companies
+        }
+        self.assertTrue(ended)
+        self.assertFalse(ended & {c.company for c in whole.answer.companies})
         frame = whole.frame()
         self.assertTrue({"margin", "margin_reason", "margin_period_end", "revenue", "revenue_currency"} <= {*frame})
         there = frame["margin"].dropna()

@@ -5,15 +5,15 @@ import { init, type ECharts, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
+import { asImage, asTable, ink } from '../figures/charting'
+
 /** Chosen lines through the periods, labelled at their ends; as an image or a table to take away. */
 const props = defineProps<{ heads: string[]; series: { name: string; values: (number | null)[] }[]; unit: string; name: string }>()
 use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
 const place = ref<HTMLElement>()
 let chart: ECharts | null = null
 
-function colour(name: string): string {
-  return getComputedStyle(place.value!).getPropertyValue(name).trim()
-}
+const colour = (name: string): string => ink(place.value!, name)
 
 function draw(): void {
   if (!place.value) return
@@ -44,33 +44,9 @@ function draw(): void {
   )
 }
 
-function save(href: string, ending: string): void {
-  const link = document.createElement('a')
-  link.href = href
-  link.download = `${props.name}.${ending}`
-  link.click()
-}
-
-function asImage(): void {
-  if (!chart) return
-  const image = new Image()
-  image.onload = () => {
-    const canvas = document.createElement('canvas')
-    canvas.width = image.width * 2
-    canvas.height = image.height * 2
-    const context = canvas.getContext('2d')!
-    context.fillStyle = colour('--paper')
-    context.fillRect(0, 0, canvas.width, canvas.height)
-    context.drawImage(image, 0, 0, canvas.width, canvas.height)
-    save(canvas.toDataURL('image/png'), 'png')
-  }
-  image.src = chart.getDataURL({ type: 'svg' })
-}
-
-function asTable(): void {
-  const rows = [['period', ...props.series.map((s) => s.name)], ...props.heads.map((h, i) => [h, ...props.series.map((s) => s.values[i] ?? '')])]
-  const text = rows.map((r) => r.map((c) => (/[",]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : c)).join(',')).join('\n')
-  save(URL.createObjectURL(new Blob([text], { type: 'text/csv' })), 'csv')
+function table(): void {
+  const rows = props.heads.map((h, i) => [h, ...props.series.map((s) => s.values[i] ?? '')])
+  asTable([['period', ...props.series.map((s) => s.name)], ...rows], props.name)
 }
 
 function fit(): void {
@@ -91,7 +67,7 @@ watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
   <figure>
     <figcaption>
       <slot />
-      <span><button class="link" @click="asImage">Save as PNG</button> · <button class="link" @click="asTable">CSV</button></span>
+      <span><button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button> · <button class="link" @click="table">CSV</button></span>
     </figcaption>
     <div ref="place" class="chart" role="img" :aria-label="`${series.map((s) => s.name).join(', ')} through the periods`" />
   </figure>

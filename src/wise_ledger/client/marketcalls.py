@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 from wise_ledger.client.given import When, Words, day, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
-from wise_ledger.wire.prices import STANDARD, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
+from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -118,6 +118,18 @@ class MarketCalls:
     def price_answer(self, asked: PricesRequest) -> PricesAnswer:
         """The same with every bar as a model, listing by listing, with what could not be found."""
         return PricesAnswer.model_validate_json(self._transport.post("/prices", asked.model_dump()))
+
+    def levels(
+        self,
+        list: str,
+        start: When | None = None,
+        end: When | None = None,
+        known_on: When | None = None,
+        **seen: Unpack[Seen],
+    ) -> LevelsAnswer:
+        """The levels of a list, such as a market index, from a day to a day, both included."""
+        raw = self._transport.get("/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen))
+        return LevelsAnswer.model_validate_json(raw)
 
     def market(
         self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]

@@ -9,10 +9,10 @@ from fastapi import APIRouter, Query, Request, Response
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
-from wise_ledger.wire.prices import OWNER, MarketAnswer, PricesAnswer, PricesRequest
+from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
 from wise_ledger.wire.tables import file_of_columns
 from wise_ledger.work.dates import as_date, read_date
-from wise_ledger.work.prices import CHANGES, Prices, Range, read_market, read_prices
+from wise_ledger.work.prices import CHANGES, Prices, Range, read_levels, read_market, read_prices
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["market"])
@@ -89,6 +89,34 @@ def market(
     return represent(form, answer.rows(), "market", schema=None, headers=dict(response.headers), raw=raw)
 
 
+@router.get("/levels", response_model=LevelsAnswer)
+def levels(
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    viewpoint: asof.Asked,
+    list: Annotated[str, Query(description="a list with levels of its own")],
+    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
+    end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
+    format: Format = None,
+    raw: Raw = False,
+) -> LevelsAnswer | Response:
+    """The levels of a list, such as a market index, from a day to a day, both included."""
+    span = Range(None if start is None else read_date(start, "start"), None if end is None else read_date(end, "end"))
+    found = read_levels(desk, viewpoint, span, list)
+    columns = zip(found.day.tolist(), _plain(found.level), _plain(found.total_return_level), strict=True)
+    rows = [{"date": as_date(d), "level": a, "total_return_level": b} for d, a, b in columns]
+    answer = LevelsAnswer.model_validate(
+        {"list": list, "list_title": found.title, "start": found.first, "end": found.last, "levels": rows,
+         **asof.seen(viewpoint, found.batch)}
+    )  # fmt: skip
+    asof.tag(response, answer)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return answer
+    return represent(form, answer.rows(), f"{list} levels", schema=None, headers=dict(response.headers), raw=raw)
+
+
 def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> PricesAnswer:
     bars = found.bars
     columns = {name: _plain(getattr(bars, name)) for name in _NUMBERS}
@@ -123,7 +151,9 @@ def _columns(found: Prices, names: Sequence[str], *, newest_first: bool) -> dict
     place = bars.place[order].astype(np.int32)
 
     def coded(words: list[str]) -> Any:
-        return pa.DictionaryArray.from_arrays(pa.array(place), pa.array(words, pa.string()))
+        once = {word: n for n, word in enumerate(dict.fromkeys(words))}  # a company may have several listings
+        which = np.array([once[word] for word in words], np.int32)
+        return pa.DictionaryArray.from_arrays(pa.array(which[place]), pa.array([*once], pa.string()))
 
     out: dict[str, Any] = {name: coded([getattr(x, name) for x in found.listings]) for name in OWNER}
     for name in names:

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.fernmark_market import market_of
+from wise_ledger.sources.fernmark_market import market_calls, market_of
 from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of, venue_of
 from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
 from wise_ledger.sources.mapping import shipped
@@ -84,6 +84,10 @@ class Fernmark(OverHttp):
         if not isinstance(rows, list):
             raise damaged(f"{TITLE} /v1/venues", found.body, "the answer has no venues")
         return VenuesFound([venue_of(row) for row in rows], found.etag)
+
+    def market_calls(self, mark: str | None = None) -> int:
+        """One for each file of prices that changed, and those for their index, levels, and pages of the rest."""
+        return market_calls(self._http, mark)
 
     def market(self, mark: str | None = None) -> MarketFound:
         """Prices by venue and year, levels, dividends, share counts and ends of listings that changed since a mark."""

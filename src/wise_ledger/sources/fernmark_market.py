@@ -48,6 +48,12 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
     )
 
 
+def market_calls(http: SourceHttp, mark: str | None) -> int:
+    """How many requests `market_of` takes, if each kind of rows comes in one page."""
+    versions = _read_mark(mark).get("files", {})
+    return 5 + sum(versions.get(f"{venue} {year}") != version for venue, year, version in _files(http))
+
+
 def prices_of(http: SourceHttp, security: str, venue: str, since: date | None = None) -> Iterator[dict[str, Any]]:
     """The prices of one listing, day by day."""
     asked = {"security": security, "venue": venue} | ({"since": str(since)} if since else {})

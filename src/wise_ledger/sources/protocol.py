@@ -168,6 +168,9 @@ class GivesVenues(Protocol):
 class GivesMarket(Protocol):
     """Prices of listings, and what is paid, counted and ended there."""
 
+    def market_calls(self, mark: str | None = None) -> int:
+        """How many requests it takes to ask for what changed since a mark; may cost one itself."""
+
     def market(self, mark: str | None = None) -> MarketFound:
         """What changed since a mark, all without one."""
 

@@ -9,7 +9,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.figures import Reason
 from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model
-from wise_ledger.wire.rows import Rows, context_of
+from wise_ledger.wire.rows import Rows, Tabled, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Mark, Marks, Seen, Viewpoint
 
@@ -179,6 +179,29 @@ class MarketAnswer(Seen):
 
     def __repr__(self) -> str:
         return f"<{len(self.companies)} companies on the market, {self.list_title}, known on {self.known_on:%Y-%m-%d}>"
+
+
+class Level(Model):
+    """A list's own level on a day."""
+
+    date: Day
+    level: float | None
+    total_return_level: float | None
+
+
+Levels = list[Level]
+
+
+class LevelsAnswer(Seen, Tabled):
+    """The levels of a list; both ends of the range are included."""
+
+    part = "levels"
+
+    list: str
+    list_title: str
+    start: Day
+    end: Day
+    levels: Levels
 
 
 def _flat(value: Any) -> Any:

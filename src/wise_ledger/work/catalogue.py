@@ -25,7 +25,7 @@ from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
 
-KINDS = ("item", "attribute", "function")
+KINDS = ("item", "attribute", "market", "function")
 _EVER = 1_000_000  # days
 _FILLED = 12.0  # what an item filled for everybody is worth in a search, in points of a score
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from wise_ledger.sources.protocol import Source
-from wise_ledger.store import reading
+from wise_ledger.sources.protocol import GivesMarket, Source
+from wise_ledger.store import operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked
 from wise_ledger.work.collect import Collection
@@ -32,6 +32,10 @@ def plan(ledger: Ledger, source: Source, asked: Asked, confirm_above: int) -> Pl
     found, known = collection.look()
     chosen = collection.chosen(found, known)
     calls, filings = source.requests + 1, 0
+    if "market" in asked.what and isinstance(source, GivesMarket):
+        with ledger.database.read() as connection:
+            mark = operations.remembered(connection, source.name, "market") if asked.whole else None
+        calls += source.market_calls(mark)
     if "statements" in asked.what:
         with ledger.database.read() as connection:
             kept = reading.documents_by_company(connection, source.name)

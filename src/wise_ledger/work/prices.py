@@ -19,7 +19,7 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.engine.snapshots import Snapshot
-from wise_ledger.work import NotFound
+from wise_ledger.work import NotFound, lists
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.named import listings_named
@@ -141,6 +141,36 @@ def _priced(snapshot: Snapshot, listing: Listing, cutoff: int) -> Priced:
         listing.currency,
         None if first is None else as_date(first),
     )
+
+
+@dataclass(frozen=True, eq=False)
+class ListLevels:
+    """The levels of a list, a day each; NaN where there is none."""
+
+    title: str
+    day: np.ndarray[tuple[int], np.dtype[np.int64]]
+    level: np.ndarray[tuple[int], np.dtype[np.float64]]
+    total_return_level: np.ndarray[tuple[int], np.dtype[np.float64]]
+    first: date
+    last: date
+    batch: int
+
+
+def read_levels(desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str) -> ListLevels:
+    """The levels of a list from a day to a day, both included, as known at the cut-off; raises `NotFound`."""
+    info = lists.find_list(desk.ledger, list_name)
+    snapshot = desk.snapshots.of(viewpoint)
+    market, today = snapshot.view.market, viewpoint.cutoff // DAY
+    last = min(today, day(asked.last)) if asked.last else today
+    first = day(asked.first) if asked.first else day(as_date(last) - timedelta(365))
+    days, rows = np.empty(0, np.int64), np.empty(0, np.int64)
+    levels, number = market.levels, market.lists.get(list_name, -1)
+    if levels is not None and number >= 0:
+        slots = levels.within(number, first, last)
+        rows = levels.standing(slots, np.full(len(slots), viewpoint.cutoff))
+        days, rows = levels.day[slots][rows >= 0], rows[rows >= 0]
+    columns = [np.empty(0) if levels is None else levels.read(n, rows) for n in ("level", "total_return_level")]
+    return ListLevels(info.title, days, columns[0], columns[1], as_date(first), as_date(last), snapshot.batch)
 
 
 @dataclass(frozen=True)

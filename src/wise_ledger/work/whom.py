@@ -40,6 +40,6 @@ def read_whom(
     everybody, at = np.arange(len(snapshot.ids)), np.array([cutoff], np.int64)
     named = snapshot.attributes.read("name", everybody, at)
     active = snapshot.attributes.read("active", everybody, at)
-    gone = active.there[:, 0] & (active.value[:, 0] == "no")
+    gone = active.there[:, 0] & (active.value[:, 0] == 0)  # a truth: no longer active
     numbers = tuple(everybody[named.there[:, 0] & ~gone].tolist())
     return Whom(numbers, None, f"all {len(numbers)} companies active then")

@@ -77,7 +77,7 @@ def bars_of(
     begin = np.ones(len(day), np.bool_)
     begin[1:] = (place[1:] != place[:-1]) | (bucket[1:] != bucket[:-1])
     start = np.flatnonzero(begin)
-    end = np.append(start[1:], len(day)) - 1
+    end = np.append(start[1:], len(day))[: len(start)] - 1
     complete = _complete(day[end] if len(day) else day, frequency, first, last, cutoff)
     if frequency == "day":
         merged = columns

@@ -175,6 +175,13 @@ class Prices:
             out[begin:end] = np.minimum.accumulate(out[begin:end])
         return out
 
+    def within(self, listing: int, first: int, last: int) -> Whole:
+        """The slots of a listing from a day to a day, both included."""
+        one = np.array([listing], np.int64)
+        low = np.searchsorted(self.key, places(one, np.array([first])), "left")[0]
+        high = np.searchsorted(self.key, places(one, np.array([last])), "right")[0]
+        return np.arange(low, high)
+
     def first_known(self, listing: int, cutoff: int) -> int | None:
         """The first day of which a listing has a price known at a cut-off."""
         low, high = np.searchsorted(self.listing, [listing, listing + 1])

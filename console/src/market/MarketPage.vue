@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+
+import { lists } from '../api/ledger'
+import { market } from '../api/market'
+import type { ListInfo, TradedCompany } from '../api/types'
+import { useAddress } from '../asking/address'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+import { asTable } from '../figures/charting'
+import CurrencyChoice from '../figures/CurrencyChoice.vue'
+import { bracketed } from '../figures/numbers'
+import { reasonFull, reasonShort } from '../figures/reasons'
+import PageHead from '../shell/PageHead.vue'
+import SparkLine from '../statements/SparkLine.vue'
+import { shortDay } from '../time/format'
+import { useStamp } from '../time/stamp'
+import { CHANGES, sorted } from './sorting'
+
+/** How the members of a list stand on the market: closes, changes, market value. */
+const { one, set } = useAddress()
+const { knownOn } = useStamp()
+const list = computed(() => one('list'))
+const currency = computed(() => one('currency'))
+const by = computed(() => one('sort') ?? '-market_value')
+const known = ref<ListInfo[]>([])
+onMounted(async () => {
+  known.value = await lists().catch(() => [])
+})
+
+const { answer: found, problem, loading } = useQuestion(() => ({ list: list.value, known_on: knownOn.value, currency: currency.value }), market, { keep: false })
+/** Amounts of several currencies are in no order. */
+const several = computed(() => new Set((found.value?.companies ?? []).map((c) => c.market_value_currency).filter(Boolean)).size > 1)
+const unordered = computed(() => several.value && /market_value|close/.test(by.value))
+const rows = computed(() => sorted(found.value?.companies ?? [], unordered.value ? 'name' : by.value))
+
+function sort(column: string): void {
+  set({ sort: by.value === `-${column}` ? column : `-${column}` })
+}
+function order(column: string): 'ascending' | 'descending' | 'none' {
+  if (unordered.value) return column === 'name' ? 'ascending' : 'none'
+  return by.value === column ? 'ascending' : by.value === `-${column}` ? 'descending' : 'none'
+}
+const percent = (value: number | null): string => (value === null ? '' : bracketed(value * 100, 1))
+const arrow = (column: string): string => ({ ascending: ' ↑', descending: ' ↓', none: '' })[order(column)]
+
+function table(): void {
+  const names = ['company', 'name', 'symbol', 'currency', 'date', 'close', ...CHANGES.map(([c]) => c), 'market_value', 'market_value_currency'] as (keyof TradedCompany)[]
+  asTable([names, ...rows.value.map((r) => names.map((n) => (r[n] ?? '') as string | number))], `market ${list.value ?? 'everybody'} ${knownOn.value}`)
+}
+</script>
+
+<template>
+  <PageHead title="Market" :list="list">
+    <template v-if="found">{{ list ? `${found.companies.length} companies of ${found.list_title}` : found.list_title }}</template>
+  </PageHead>
+  <main>
+    <div class="tools">
+      <label>
+        <span class="visually-hidden">List</span>
+        <select class="field" :value="list ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
+          <option value="">Everybody</option>
+          <option v-for="l in known" :key="l.name" :value="l.name">{{ l.title }}</option>
+          <option v-if="list && !known.some((l) => l.name === list)" :value="list">{{ list }}</option>
+        </select>
+      </label>
+      <CurrencyChoice :value="currency" @choose="(c) => set({ currency: c })" />
+      <span v-if="unordered" class="soft">amounts of several currencies are in no order: choose one to sort by them</span>
+      <span v-else class="soft">changes in percent of the price, adjusted for splits; market values in mn</span>
+      <button v-if="rows.length" class="link end" @click="table">CSV</button>
+    </div>
+    <ProblemNote :problem="problem" />
+    <p v-if="loading && !found" class="soft" aria-busy="true">Reading the market …</p>
+    <div v-if="rows.length" class="scroll" tabindex="0" role="region" aria-label="Market">
+      <table class="lined">
+        <thead>
+          <tr>
+            <th :aria-sort="order('name')"><button class="sort" @click="sort('name')">Company{{ arrow('name') }}</button></th>
+            <th>Listing</th>
+            <th class="n" :aria-sort="order('close')"><button class="sort" @click="sort('close')">Close{{ arrow('close') }}</button></th>
+            <th v-for="[column, title] in CHANGES" :key="column" class="n" :aria-sort="order(column)">
+              <button class="sort" @click="sort(column)">{{ title }}{{ arrow(column) }}</button>
+            </th>
+            <th class="n" :aria-sort="order('market_value')"><button class="sort" @click="sort('market_value')">Market value{{ arrow('market_value') }}</button></th>
+            <th>60 days</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in rows" :key="r.company">
+            <td><router-link :to="{ name: 'company', params: { id: r.company }, query: { known_on: knownOn } }">{{ r.name }}</router-link></td>
+            <td class="soft">{{ r.symbol ?? 'not listed' }}</td>
+            <td v-if="r.reason" class="n missing" :title="reasonFull(r.reason)">{{ reasonShort(r.reason) }}</td>
+            <td v-else class="n" :title="r.date ? shortDay(r.date) : ''">{{ bracketed(r.close!, 2) }} <span class="soft unit">{{ r.currency }}</span></td>
+            <td v-for="[column] in CHANGES" :key="column" class="n" :class="{ down: (r[column] ?? 0) < 0, missing: r[column] === null }" :title="r[column] === null ? 'no close at the beginning of this time' : ''">
+              {{ r[column] === null ? 'n/a' : percent(r[column]) }}
+            </td>
+            <td v-if="r.market_value_reason" class="n missing" :title="reasonFull(r.market_value_reason)">{{ reasonShort(r.market_value_reason) }}</td>
+            <td v-else class="n" :title="r.market_value_marks.includes('approximate') ? 'approximate: a class that is not listed is priced by another' : ''">
+              <span v-if="r.market_value_marks.includes('approximate')" class="about">~</span>{{ bracketed(r.market_value! / 1e6, 0) }} <span class="soft unit">{{ r.market_value_currency }}</span>
+            </td>
+            <td><SparkLine v-if="r.closes.length > 1" :values="r.closes" :title="`${r.name}, 60 days,`" /></td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p v-else-if="found" class="soft none">Nobody stood on this list on that day: move the stamp, or choose another list.</p>
+  </main>
+</template>
+
+<style scoped>
+main {
+  padding: 12px 24px 32px;
+}
+.tools {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  font-size: 13px;
+  margin-bottom: 8px;
+}
+.end {
+  margin-left: auto;
+}
+.scroll {
+  overflow: auto;
+}
+.sort {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  cursor: pointer;
+}
+.down {
+  color: var(--brick);
+}
+.unit {
+  font-size: 11.5px;
+}
+.about {
+  color: var(--ochre);
+}
+.none {
+  padding: 40px 0;
+}
+</style>

@@ -1,0 +1,25 @@
+/** A series laid beside another: at its first common day it has the other's value. */
+
+export interface Point {
+  date: string
+  value: number | null
+}
+
+/** The values of `other` on the days of `base`, the last one known by then, scaled to meet `base` on its first day. */
+export function rebased(base: Point[], other: Point[]): (number | null)[] {
+  const out: (number | null)[] = []
+  let at = 0
+  let last: number | null = null
+  let factor: number | null = null
+  for (const point of base) {
+    while (at < other.length && other[at]!.date <= point.date) last = other[at++]!.value ?? last
+    if (factor === null && last !== null && point.value !== null) factor = point.value / last
+    out.push(last === null || factor === null ? null : last * factor)
+  }
+  return out
+}
+
+/** A date so many years before another; none for all there is. */
+export function yearsBefore(day: string, years: number): string | undefined {
+  return years ? `${Number(day.slice(0, 4)) - years}${day.slice(4) === '-02-29' ? '-02-28' : day.slice(4)}` : undefined
+}
