@@ -70,8 +70,6 @@ def register(code: str, stale_after: int | None, **said: str) -> None:
 @click.option(
     "--kind", multiple=True, type=click.Choice(("item", "attribute", "market", "function")), help="Only of this kind."
 )
-    "--kind", multiple=True, type=click.Choice(("item", "attribute", "market", "function")), help="Only of this kind."
-)
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
 @click.option("--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has.")
 @click.option("--least", type=click.FloatRange(0, 100), default=0, help="Percent of companies that must have it.")

@@ -1,0 +1,266 @@
+"""Estimates of all companies as known: consensus by horizon, surprise of the latest actual (E2 to E4)."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.values import Values
+from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.estimates.consensus import Basis, consensus
+from wise_ledger.core.estimates.contributions import QUARTER, YEAR, Actuals, Contributions, target
+from wise_ledger.core.money.currencies import NO_CURRENCY
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import month_of, shift_months
+from wise_ledger.core.timelines.keys import key_company, key_end
+
+Whole = NDArray[np.int64]
+Numbers = NDArray[np.float64]
+HORIZONS = ("q1", "q2", "fy1", "fy2", "fy3", "ntm")
+BLENDED = frozenset({"mean", "median", "high", "low"})  # statistics that the next twelve months have
+NEXT = 365  # days of the next twelve months
+STALE = 550  # days after its period end that a surprise stands (F12)
+NOTHING = np.iinfo(np.int32).min
+
+
+@dataclass(frozen=True, eq=False)
+class Measure:
+    """What is known of one measure: contributions and actuals by the kind of period, and its unit's power of shares."""
+
+    contributions: Mapping[int, Contributions]
+    actuals: Mapping[int, Actuals]
+    power: int = 0
+
+
+@dataclass(frozen=True, eq=False)
+class Estimates:
+    """Estimates of all companies. `basis` makes a `Basis` of a power of shares.
+
+    `year_end` gives the month in which each company's fiscal year ends as known at cut-offs, (companies, cut-offs).
+    """
+
+    measures: Mapping[str, Measure]
+    basis: Callable[[int], Basis]
+    year_end: Callable[[Whole, Whole], Whole]
+
+    def estimate(
+        self,
+        measure: str,
+        horizon: str,
+        statistic: str,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        of: Whole | None = None,
+    ) -> Values:
+        """The consensus of companies (down) at cut-offs (across), in `currency` cell by cell (E2, E3).
+
+        `of` are the later dates whose target periods are meant, one a cut-off; the cut-offs' own without it.
+        """
+        later = cutoffs if of is None else of
+        if horizon == "ntm":
+            return self._next_twelve_months(measure, statistic, members, cutoffs, currency, later)
+        kind, number = (QUARTER if horizon[0] == "q" else YEAR), int(horizon[-1])
+        ends = self.period(kind, number, members, later)
+        return self._at(measure, kind, statistic, members, ends, cutoffs, currency)
+
+    def _at(
+        self, measure: str, kind: int, statistic: str, members: Whole, ends: Whole, cutoffs: Whole, currency: Whole
+    ) -> Values:
+        """The consensus for the periods that end at `ends`, (companies, cut-offs); none where `ends` is `NOTHING`."""
+        shape = ends.shape
+        of = self.measures.get(measure)
+        contributions = None if of is None else of.contributions.get(kind)
+        if of is None or contributions is None:
+            return Values.known(np.full(shape, np.nan), np.full(shape, Reason.NO_ESTIMATES, np.uint8))
+        keys = target(np.repeat(members, shape[1]), np.where(ends == NOTHING, 0, ends).ravel())
+        at = np.tile(cutoffs, shape[0])
+        found = consensus(contributions, self.basis(of.power), keys, at, currency.ravel(), (statistic,))
+        value, reason = (c.reshape(shape) for c in found.of(statistic))
+        reason = np.where(ends == NOTHING, np.uint8(Reason.NO_ESTIMATES), reason)
+        counted = statistic in ("count", "raised", "cut")
+        money = np.full(shape, NO_CURRENCY) if counted else currency
+        return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
+
+    # ---- which period
+
+    @cached_property
+    def _announced(self) -> dict[int, DatedSeries]:
+        """By kind: the periods of each company for which an actual of any measure is known, since when."""
+        out = {}
+        for kind in (YEAR, QUARTER):
+            found = [m.actuals[kind] for m in self.measures.values() if kind in m.actuals]
+            key = np.concatenate([np.empty(0, np.int64), *(a.key for a in found)])
+            at = np.concatenate([np.empty(0, np.int64), *(a.announced for a in found)])
+            out[kind] = DatedSeries(key_company(key), key_end(key).astype(np.int64), at)
+        return out
+
+    def latest_announced(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
+        """The end of the latest period announced of each company at each cut-off, `NOTHING` without any."""
+        series = self._announced[kind]
+        row = series.read(members, cutoffs)
+        ends = np.append(series.date, NOTHING)
+        return np.asarray(ends[row])
+
+    @cached_property
+    def _expected(self) -> dict[int, tuple[Whole, Whole]]:
+        """By kind: the targets with contributions of any measure, and since when."""
+        out = {}
+        for kind in (YEAR, QUARTER):
+            found = [m.contributions[kind] for m in self.measures.values() if kind in m.contributions]
+            key = np.concatenate([np.empty(0, np.int64), *(c.key for c in found)])
+            at = np.concatenate([np.empty(0, np.int64), *(c.at for c in found)])
+            order = np.lexsort((at, key))
+            key, at = key[order], at[order]
+            first = np.ones(len(key), np.bool_)
+            first[1:] = key[1:] != key[:-1]
+            out[kind] = key[first], at[first]
+        return out
+
+    def period(self, kind: int, number: int, members: Whole, cutoffs: Whole) -> Whole:
+        """The end of the `number`-th full period after the latest announced one (E3), (companies, cut-offs).
+
+        Of a company without an actual the first is the earliest with a contribution known by then.
+        """
+        latest = self.latest_announced(kind, members, cutoffs)
+        known = latest != NOTHING
+        first = np.where(known, self._following(kind, latest, members, cutoffs), self._earliest(kind, members, cutoffs))
+        there = first != NOTHING
+        moved = shift_months(np.where(there, first, 0).ravel().astype(np.int32), kind * (number - 1))
+        return np.where(there, moved.reshape(first.shape).astype(np.int64), NOTHING)
+
+    def _following(self, kind: int, latest: Whole, members: Whole, cutoffs: Whole) -> Whole:
+        """The end of the first full period after one; after a change of year end that of the first new whole year."""
+        ends = np.where(latest == NOTHING, 0, latest).astype(np.int32)
+        after = shift_months(ends.ravel(), kind).reshape(ends.shape)
+        if kind == YEAR:
+            month = self.year_end(members, cutoffs)
+            gap = np.where(month > 0, (month - month_of(after.ravel()).reshape(after.shape)) % 12, 0)
+            for months in np.unique(gap[gap > 0]).tolist():
+                own = gap == months
+                after[own] = shift_months(after[own], months)
+        return after.astype(np.int64)
+
+    def _earliest(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
+        key, at = self._expected[kind]
+        company, out = key_company(key), np.full((len(members), len(cutoffs)), NOTHING, np.int64)
+        low, high = np.searchsorted(company, members, "left"), np.searchsorted(company, members, "right")
+        for n in np.flatnonzero(high > low).tolist():
+            ends = key_end(key[low[n] : high[n]]).astype(np.int64)
+            since = at[low[n] : high[n]]
+            for d, cutoff in enumerate(cutoffs.tolist()):
+                standing = ends[since <= cutoff]
+                if len(standing):
+                    out[n, d] = standing.min()
+        return out
+
+    def _next_twelve_months(
+        self, measure: str, statistic: str, members: Whole, cutoffs: Whole, currency: Whole, later: Whole
+    ) -> Values:
+        """Each fiscal year's consensus by its days inside the 365 days after the later date."""
+        today = later // DAY
+        first = self._year_running(members, later)
+        there = first != NOTHING
+        second = shift_months(np.where(there, first, 0).ravel().astype(np.int32), 12).reshape(first.shape)
+        weight = np.clip(first - today[None, :], 0, NEXT) / NEXT
+        a = self._at(measure, YEAR, statistic, members, first, cutoffs, currency)
+        b = self._at(
+            measure, YEAR, statistic, members, np.where(there, second, NOTHING).astype(np.int64), cutoffs, currency
+        )
+        value = np.where(weight > 0, weight * a.value, 0.0) + np.where(weight < 1, (1 - weight) * b.value, 0.0)
+        reason = np.where((weight > 0) & (a.reason != 0), a.reason, np.where(weight < 1, b.reason, np.uint8(0)))
+        reason = np.where(there, reason, np.uint8(Reason.NO_ESTIMATES))
+        return Values.known(value, reason.astype(np.uint8), currency=a.currency)
+
+    def _year_running(self, members: Whole, cutoffs: Whole) -> Whole:
+        """The end of the fiscal year that holds the day after each cut-off, as known then."""
+        month = self.year_end(members, cutoffs)
+        latest = self.latest_announced(YEAR, members, cutoffs)
+        earliest = self._earliest(YEAR, members, cutoffs) if (latest == NOTHING).any() else latest
+        anchor = np.where(latest != NOTHING, latest, earliest)
+        some = anchor != NOTHING
+        ending = month_of(np.where(some, anchor, 0).ravel().astype(np.int32)).reshape(anchor.shape).astype(np.int64)
+        month = np.where(month > 0, month, np.where(some, ending, 0))
+        day = (cutoffs // DAY + 1)[None, :] + np.zeros(month.shape, np.int64)
+        of_day = day.astype("M8[D]").astype("M8[M]").astype(np.int64)
+        gap = (month - 1 - of_day % 12) % 12
+        ends = (of_day + gap + 1).astype("M8[M]").astype("M8[D]").astype(np.int64) - 1
+        return np.where(month > 0, ends, NOTHING)
+
+    # ---- surprise
+
+    def surprise(
+        self, measure: str, how: str, members: Whole, cutoffs: Whole, currency: Whole, kind: int | None = None
+    ) -> Values:
+        """E4: the latest actual less the consensus mean at the instant before it: `amount`, `relative`, `deviations`.
+
+        Of a year and a quarter that end together the quarter, unless a kind is asked for.
+        """
+        shape = (len(members), len(cutoffs))
+        of = self.measures.get(measure)
+        ends, kinds, rows = (np.full(shape, n, np.int64) for n in (NOTHING, 0, -1))
+        if of is not None:
+            for each in (YEAR, QUARTER) if kind is None else (kind,):
+                if each not in of.actuals:
+                    continue
+                latest = self._latest_of(of.actuals[each], members, cutoffs)
+                keys = target(np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel())
+                found = of.actuals[each].rows(keys).reshape(shape)
+                take = (latest != NOTHING) & (latest >= ends)
+                ends, kinds, rows = (
+                    np.where(take, latest, ends),
+                    np.where(take, each, kinds),
+                    np.where(take, found, rows),
+                )
+        value = np.full(shape, np.nan)
+        reason = np.full(shape, Reason.NO_ESTIMATES, np.uint8)
+        if of is not None:
+            for each in np.unique(kinds[kinds > 0]).tolist():
+                cells = np.nonzero(kinds == each)
+                value[cells], reason[cells] = self._surprised(
+                    of, each, how, members, cutoffs, currency, ends, rows, cells
+                )
+        old = (cutoffs // DAY)[None, :] - ends > STALE
+        reason = np.where((ends != NOTHING) & old, np.uint8(Reason.STALE), reason)
+        money = currency if how == "amount" else np.full(shape, NO_CURRENCY)
+        return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
+
+    def _latest_of(self, actuals: Actuals, members: Whole, cutoffs: Whole) -> Whole:
+        series = DatedSeries(key_company(actuals.key), key_end(actuals.key).astype(np.int64), actuals.announced)
+        return np.asarray(np.append(series.date, NOTHING)[series.read(members, cutoffs)])
+
+    def _surprised(
+        self, of: Measure, kind: int, how: str, members: Whole, cutoffs: Whole, currency: Whole,
+        ends: Whole, rows: Whole, cells: tuple[Whole, ...],
+    ) -> tuple[Numbers, NDArray[np.uint8]]:  # fmt: skip
+        actuals, basis = of.actuals[kind], self.basis(of.power)
+        company, at = members[cells[0]], cutoffs[cells[1]]
+        keys, row, into = target(company, ends[cells]), rows[cells], currency[cells].astype(np.int64)
+        announced = actuals.announced[row]
+        actual = actuals.first[row] * basis.factor(company, announced, at)
+        source = actuals.currency[row].astype(np.int64)
+        move = (source != into) & (source >= 0) & (into >= 0)
+        if move.any():
+            actual[move] *= basis.rate_on(source[move], into[move], announced[move] // DAY, at[move])
+        contributions = of.contributions.get(kind)
+        if contributions is None:
+            return np.full(len(keys), np.nan), np.full(len(keys), Reason.NO_ESTIMATES, np.uint8)
+        found = consensus(contributions, basis, keys, announced - 1, into, ("mean", "stdev"))
+        # Told on the share basis of the cut-off, not on that of the announcement.
+        moved = basis.factor(company, announced - 1, at)
+        mean, spread = found.values["mean"] * moved, found.values["stdev"] * moved
+        reason = found.reason.copy()
+        reason[(reason == 0) & np.isnan(actual)] = Reason.NO_RATE if move.any() else Reason.WITHDRAWN
+        amount = actual - mean
+        with np.errstate(all="ignore"):
+            if how == "relative":
+                amount = amount / np.abs(mean)
+                reason[(reason == 0) & (mean == 0)] = Reason.ZERO_DENOMINATOR
+            elif how == "deviations":
+                amount = amount / spread
+                reason[(reason == 0) & np.isnan(spread)] = Reason.INCOMPLETE
+                reason[(reason == 0) & (spread == 0)] = Reason.ZERO_DENOMINATOR
+        return amount, reason
