@@ -15,19 +15,21 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput
+from wise_ledger.core.estimates.consensus import Basis, consensus
+from wise_ledger.core.estimates.contributions import MAX_AGE, YEAR, Actuals, Contributions, target
+from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.fiscal.labels import Period, calendar_label, fiscal_label
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.language.units import PURE, TEXT
 from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.time.instants import micros, read_cutoff
-from wise_ledger.core.time.periods import NO_END, as_date
+from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.keys import Mark
 
 CASES = Path(__file__).parents[1] / "cases"
 LATER = {  # cases of rules that the ledger does not have yet, and what they wait for
-    "consensus": "estimates (E1, E2)",
-    "horizons": "estimates (E3, E4)",
     "vintages": "series (S1 to S3)",
 }
 
@@ -123,13 +125,78 @@ class WorkedCases(unittest.TestCase):
             marks = {m.name.lower() for m in Mark if m & int(values.marks[0, 0]) and m.name}
             self.assertEqual(marks, {expected["mark"]} if expected.get("mark") else set(), where)
 
+    def check_consensus(self, case: dict[str, Any]) -> None:
+        given = case["given"]
+        rows = given["contributions"]
+        houses = sorted({r["contributor"] for r in rows})
+        value = [math.nan if r["value"] is None else r["value"] for r in rows]
+        of = standing_contributions(
+            [END] * len(rows), [houses.index(r["contributor"]) for r in rows], [instant(r) for r in rows], value,
+            max_age=given["max_age_days"],
+        )  # fmt: skip
+        for ask in case["asks"]:
+            at, expected = np.array([micros(read_cutoff(ask["known_on"], "known_on"))]), ask["expect"]
+            found = consensus(of, PLAIN, of.key[:1], at, np.array([-1]))
+            if "missing" in expected:
+                self.assertEqual(Reason(found.reason[0]).code, expected["missing"], ask["known_on"])
+                continue
+            for name, wanted in expected.items():
+                number, why = found.of(name)
+                got = {"missing": Reason(why[0]).code} if why[0] else float(number[0])
+                self.same(got, wanted, f"{name} known on {ask['known_on']}")
+
+    def check_horizons(self, case: dict[str, Any]) -> None:
+        given = case["given"]
+        told = [(day(date.fromisoformat(a["period_end"])), instant(a), a["value"]) for a in given["actuals"]]
+        ends, at, values = (np.array(c) for c in zip(*told, strict=True))
+        actuals = Actuals.of(target(np.zeros(len(ends), int), ends), at, values, np.full(len(ends), -1, np.int16))
+        means = given["consensus_mean"]
+        long_ago = [micros(read_cutoff("2022-12-01", ""))] * len(means)
+        of = standing_contributions(list(means), [0] * len(means), long_ago, list(means.values()), actuals, 10_000)
+        december = lambda members, cutoffs: np.full((len(members), len(cutoffs)), 12)  # noqa: E731
+        estimates = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: PLAIN, december)
+        one, no_currency = np.array([0]), np.full((1, 1), -1)
+        for ask in case["asks"]:
+            at, expected = np.array([micros(read_cutoff(ask["known_on"], "known_on"))]), ask["expect"]
+            if "surprise" in ask:
+                for how, wanted in expected.items():
+                    found = estimates.surprise("eps", how, one, at, no_currency)
+                    self.same(cell(found, 0), wanted, how)
+                continue
+            found = estimates.estimate("eps", ask["horizon"], "mean", one, at, no_currency)
+            where = f"{ask['horizon']} known on {ask['known_on']}"
+            self.same(cell(found, 0), expected.get("value", expected), where)
+            if "period_end" in expected:
+                end = estimates.period(YEAR, int(ask["horizon"][-1]), one, at)[0, 0]
+                self.assertEqual(str(as_date(int(end))), expected["period_end"], where)
+
+
+END = "2022-12-31"
+PLAIN = Basis(Factors.of(()), np.empty(0, np.int64), 0, lambda source, *_: np.ones(len(source)))
+
+
+def instant(row: dict[str, Any]) -> int:
+    return micros(read_cutoff(row["published_at"], "published_at"))
+
+
+def standing_contributions(
+    ends: list[str], houses: list[int], at: list[int], values: list[float], actuals: Actuals | None = None,
+    max_age: int = MAX_AGE,
+) -> Contributions:  # fmt: skip
+    days = np.array([day(date.fromisoformat(e)) for e in ends])
+    return Contributions.of(
+        target(np.zeros(len(days), int), days), np.array(houses), np.array(at), np.array(values, np.float64),
+        np.full(len(days), -1, np.int16), actuals or Actuals.none(), max_age,
+    )  # fmt: skip
+
 
 def _add(path: Path) -> None:
     def test(self: WorkedCases) -> None:
         case = json.loads(path.read_text("utf-8"))
         given = case["given"]
         check: Callable[[Any], None] = self.check_ledger if "facts" in given else self.check_given
-        (self.check_periods if path.stem == "periods" else check)(case)
+        own = {"periods": self.check_periods, "consensus": self.check_consensus, "horizons": self.check_horizons}
+        own.get(path.stem, check)(case)
 
     test.__doc__ = f"{path.stem}: {json.loads(path.read_text('utf-8'))['title']}"
     setattr(WorkedCases, f"test_{path.stem}", test)

@@ -17,6 +17,7 @@ from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.errors import NotFound, Problem, bad_input
+from wise_ledger.core.estimates.known import EstimateRows
 from wise_ledger.core.identity.matching import Matcher, Policy
 from wise_ledger.core.identity.universe import (
     FOREVER,
@@ -37,7 +38,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
-from wise_ledger.core.records.columnkinds import LEVELS, PRICES
+from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.preference import Preference
@@ -239,6 +240,9 @@ class Snapshots:
         identity = self._lazily("identity", stamps, _NAMING, lambda c: _identity(c, ids, attributes, batch))
         rates = self._lazily("rates", stamps, ("rates",), lambda c: reading.rates(c, batch))
         market = self._market(batch, stamps, identity, rates)
+        estimated = self._lazily(
+            "estimates", stamps, ("blocks", "contributors"), lambda c: self._estimate_rows(c, batch)
+        )
         how: dict[str, Any] = {
             "companies": len(ids),
             "attributes": attributes,
@@ -252,6 +256,7 @@ class Snapshots:
             "share_bases": bases if splits else {},
             "told_rates": rates,
             "given_market": market,
+            "given_estimates": estimated,
             "derived": lambda: identity().derived,
             "values": self._values,
         }
@@ -269,6 +274,14 @@ class Snapshots:
         plain = LedgerView(columns=lambda item: self._columns.of(item, batch), **how)
         view = EngineView(batch, line, plain, former)
         return Snapshot(batch, view, attributes, ids, decisions, names, identity)
+
+    def _estimate_rows(self, connection: Connection, batch: int) -> EstimateRows:
+        return EstimateRows(
+            self._histories.of(ESTIMATES, batch),
+            self._histories.of(ACTUALS, batch),
+            marketreading.item_codes(connection),
+            marketreading.contributors(connection),
+        )
 
     def _market(
         self, batch: int, stamps: dict[str, int], identity: Callable[[], Identity], rates: Callable[[], RateTable]

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates
-from wise_ledger.core.language.view import LedgerView
+from wise_ledger.core.language.view import LedgerView, estimates_on
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
@@ -55,6 +56,8 @@ class EngineView:
         self._formers: dict[bytes, LedgerView] = {}
         self._several: dict[str, NDArray[np.int64]] = {}
         self._ends: dict[str, Timeline] = {}
+        self._estimates: Estimates | None = None
+        self._estimating = threading.Lock()
         self._lock = threading.Lock()
 
     @property
@@ -76,6 +79,14 @@ class EngineView:
     def share_counts(self) -> ShareCounts:
         """Shares outstanding of securities."""
         return self.plain.share_counts
+
+    @property
+    def estimates(self) -> Estimates:
+        """What analysts expected."""
+        with self._estimating:
+            if self._estimates is None:
+                self._estimates = estimates_on(self, self.plain.given_estimates())
+            return self._estimates
 
     def reported_ends(self, item: Item) -> Timeline:
         """The period ends of the item as reported, as values, by the nominal end they are for."""

@@ -7,6 +7,8 @@ from importlib.metadata import entry_points
 
 from wise_ledger.launch.settings import Settings
 from wise_ledger.sources.fernmark import NAME, Fernmark
+from wise_ledger.sources.oskelby import NAME as OSKELBY
+from wise_ledger.sources.oskelby import Oskelby
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import OpenSource, Source
 from wise_ledger.sources.tolvane import NAME as TOLVANE
@@ -27,6 +29,9 @@ def open_desk(settings: Settings) -> Desk:
     if settings.tolvane_url:
         archive = Budget(Pace(settings.tolvane_per_second))
         sources[TOLVANE] = lambda: Tolvane(settings.tolvane_url, settings.tolvane_timeout, archive)
+    if settings.oskelby_url:
+        analysts, key = Budget(Pace()), settings.oskelby_key.get_secret_value()
+        sources[OSKELBY] = lambda: Oskelby(settings.oskelby_url, key, settings.oskelby_timeout, analysts)
     sources |= plugged_in()
     post = Post(
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),

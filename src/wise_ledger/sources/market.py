@@ -1,6 +1,6 @@
 """What sources give of markets: prices and levels as columns, dividends, share counts and ends of listings."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -42,6 +42,25 @@ class MarketFound:
     dividends: tuple[tuple[str, DividendRecord], ...] = ()
     shares: tuple[tuple[str, SharesRecord], ...] = ()
     delistings: tuple[tuple[str, str, DelistingRecord], ...] = field(default=())  # security, venue
+    mark: str | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Expected:
+    """Contributions, or actuals, row by row: companies by the source's key, texts by column."""
+
+    texts: Mapping[str, Sequence[str]]  # company, measure, period_kind, currency, and contributor
+    period_end: NDArray[np.int32]  # days
+    value: NDArray[np.float64]  # NaN withdraws
+    published_at: NDArray[np.int64]  # microseconds
+
+
+@dataclass(frozen=True)
+class EstimatesFound:
+    """What became public of estimates since a mark, and the mark to ask from next time."""
+
+    contributions: tuple[Expected, ...] = ()
+    actuals: tuple[Expected, ...] = ()
     mark: str | None = None
 
 

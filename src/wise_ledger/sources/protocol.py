@@ -19,7 +19,7 @@ from wise_ledger.core.records.records import (
     VenueRecord,
 )
 from wise_ledger.sources.mapping import TagMapping
-from wise_ledger.sources.market import MarketFound
+from wise_ledger.sources.market import EstimatesFound, MarketFound
 from wise_ledger.sources.pacing import Budget
 
 
@@ -175,6 +175,14 @@ class GivesMarket(Protocol):
         """What changed since a mark, all without one."""
 
 
+@runtime_checkable
+class GivesEstimates(Protocol):
+    """What analysts expect, and what was announced."""
+
+    def estimates(self, mark: str | None = None) -> EstimatesFound:
+        """What became public since a mark, all without one."""
+
+
 # What can be asked for, in the words of people, and what a source must be able to do for it.
 OFFERS: Mapping[str, type] = {
     "statements": GivesStatements,
@@ -184,6 +192,7 @@ OFFERS: Mapping[str, type] = {
     "rates": GivesRates,
     "venues": GivesVenues,
     "market": GivesMarket,
+    "estimates": GivesEstimates,
 }
 
 

@@ -9,7 +9,7 @@ from datetime import UTC, date, datetime, time
 
 import uvicorn
 
-from wise_ledger.standins import fernmark, tolvane
+from wise_ledger.standins import fernmark, oskelby, tolvane
 
 
 def main() -> None:
@@ -17,6 +17,7 @@ def main() -> None:
     given = argparse.ArgumentParser(prog="standins")
     given.add_argument("--fernmark", type=int, required=True, help="file descriptor of a listening socket")
     given.add_argument("--tolvane", type=int, help="another one")
+    given.add_argument("--oskelby", type=int, help="another one")
     given.add_argument("--key", required=True)
     given.add_argument("--small", action="store_true")
     given.add_argument("--today", type=date.fromisoformat, help="the day on which the clock stands; it goes without")
@@ -27,6 +28,8 @@ def main() -> None:
 
     world = (fernmark.make_world if asked.small else fernmark.make_whole_world)(clock=clock)
     servers = [_serve(fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60), asked.fernmark)]
+    if asked.oskelby is not None:
+        servers.append(_serve(oskelby.create_app(_once(world), clock, asked.key), asked.oskelby))
     if asked.tolvane is not None:
         servers.append(_serve(tolvane.create_app(_reports(world, clock)), asked.tolvane))
     threading.Thread(target=_ahead, args=[world], daemon=True).start()
@@ -45,6 +48,19 @@ def _reports(world: fernmark.World, clock: Callable[[], datetime]) -> Callable[[
             made.clear()
             made[hour] = tolvane.make_reports(world)
         return made[hour]
+
+    return found
+
+
+def _once(world: fernmark.World) -> Callable[[], oskelby.Opinions]:
+    """The opinions about a world, made when first asked for."""
+    lock, made = threading.Lock(), list[oskelby.Opinions]()
+
+    def found() -> oskelby.Opinions:
+        with lock:
+            if not made:
+                made.append(oskelby.make_opinions(world))
+        return made[0]
 
     return found
 

@@ -160,6 +160,10 @@ class BatchWriter:
             self._items_known = True
         return self._named(tables.items, "code", code, {})
 
+    def contributor(self, name: str) -> int:
+        """The number of a contributor to estimates, new or known."""
+        return self._named(tables.contributors, "name", name, {})
+
     def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
         """The company that the source knows by this key, or that any source knows by this LEI."""
         same = (identifiers.c.scheme == scheme) & (identifiers.c.value == key) & (identifiers.c.source == source)

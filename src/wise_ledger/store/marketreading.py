@@ -113,3 +113,14 @@ def share_counts(connection: Connection, batch: int) -> ShareCounts:
         (r.security, r.date, (r.date + 1) * DAY - 1 if r.published_at is None else r.published_at) for r in rows
     )
     return ShareCounts(series, np.array([r.shares_outstanding for r in rows], np.float64))
+
+
+def item_codes(connection: Connection) -> dict[int, str]:
+    """The code of each item by its number."""
+    return {r.number: r.code for r in connection.execute(select(tables.items.c.number, tables.items.c.code))}
+
+
+def contributors(connection: Connection) -> tuple[str, ...]:
+    """The names of contributors to estimates, by number."""
+    query = select(tables.contributors.c.name).order_by(tables.contributors.c.number)
+    return tuple(connection.execute(query).scalars())

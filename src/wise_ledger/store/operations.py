@@ -24,7 +24,7 @@ class Asked:
     source: str
     list: str | None = None
     subjects: tuple[str, ...] = ()
-    what: tuple[str, ...] = (*_BASE, "venues", "market")
+    what: tuple[str, ...] = (*_BASE, "venues", "market", "estimates")
     since: date | None = None
     failed_of: int | None = None
 

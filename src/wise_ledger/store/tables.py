@@ -273,6 +273,14 @@ delistings = table_of(kinds.DELISTINGS, metadata)
 
 shares = table_of(kinds.SHARES, metadata)  # outstanding
 
+contributors = Table(  # to estimates: houses of analysts
+    "contributors",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("name", Text, nullable=False, unique=True),
+)
+
 # The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
 share_bases = Table(
     "share_bases",
@@ -306,7 +314,7 @@ LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
-    dividends, delistings, shares,
+    dividends, delistings, shares, contributors,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

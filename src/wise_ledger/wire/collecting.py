@@ -8,8 +8,10 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.model import Model
 
 RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
-What = Literal["statements", "attributes", "identifiers", "lists", "rates", "venues", "market"]
-ALL_OF_IT: list[What] = ["statements", "attributes", "identifiers", "lists", "rates", "venues", "market"]
+What = Literal["statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates"]
+ALL_OF_IT: list[What] = [
+    "statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates",
+]  # fmt: skip
 
 
 class SourceInfo(Model):

@@ -1,4 +1,4 @@
-"""What a collection takes of a market: prices and levels, dividends, share counts, ends of listings."""
+"""What a collection takes of a market: prices and levels, dividends, share counts, ends of listings, estimates."""
 
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
@@ -6,12 +6,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.catalogue.items import ITEMS, Nature
 from wise_ledger.core.errors import Problem
+from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
+from wise_ledger.core.money.currencies import currency_code, is_currency
 from wise_ledger.core.records import kinds
-from wise_ledger.core.records.columnkinds import LEVELS, PRICES
-from wise_ledger.core.records.columns import RecordColumns
+from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES, LEVELS, PRICES
+from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.records.kinds import RecordKind
-from wise_ledger.sources.market import LevelsFound, MarketFound, PricesFound
+from wise_ledger.sources.market import EstimatesFound, Expected, LevelsFound, MarketFound, PricesFound
 from wise_ledger.store.batch import BatchWriter, ListingOf
 
 Keyed = tuple[Any, Any]  # the source's key of whose it is, and a record
@@ -79,3 +82,41 @@ def _levels(batch: BatchWriter, found: LevelsFound) -> RecordColumns:
             batch.refuse(None, Problem("levels", name, "there is no such list", "tell the source"))
     number = own[found.which] if len(own) else np.empty(0, np.int32)
     return RecordColumns.of(LEVELS, list=number, **found.columns).where(number >= 0)
+
+
+_KINDS = {"fy": YEAR, "q": QUARTER}
+
+
+def write_estimates(batch: BatchWriter, source: int, found: EstimatesFound, companies: Mapping[str, int]) -> None:
+    """Contributions and actuals; what names no company, measure, kind of period or currency is refused."""
+    for kind, parts in ((ESTIMATES, found.contributions), (ACTUALS, found.actuals)):
+        for part in parts:
+            batch.add_columns(source, _expected(batch, kind, part, companies))
+
+
+def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: Mapping[str, int]) -> RecordColumns:
+    def measure(text: str) -> int | None:
+        code = MEASURES.get(text, text)
+        return batch.item(code) if code in ITEMS and ITEMS[code].nature is Nature.FLOW else None
+
+    read: dict[str, Callable[[str], int | None]] = {
+        "company": companies.get,
+        "measure": measure,
+        "period_kind": _KINDS.get,
+        "currency": lambda text: currency_code(text) if is_currency(text) else None,
+        "contributor": lambda text: batch.contributor(text) if text.strip() else None,
+    }
+    columns, good = {}, np.ones(len(found.value), np.bool_)
+    for name, texts in found.texts.items():
+        number = {text: read[name](text) for text in dict.fromkeys(texts)}
+        for text in (t for t, n in number.items() if n is None):
+            batch.refuse(
+                None, Problem(kind.name, text, f"there is no such {name.replace('_', ' ')}", "tell the source")
+            )
+        own = np.array([-1 if (n := number[t]) is None else n for t in texts], np.int32)
+        columns[name] = own
+        good &= own >= 0
+    rows = RecordColumns.of(
+        kind, **columns, period_end=found.period_end, value=found.value, published_at=found.published_at
+    )
+    return rows.where(good)

@@ -12,7 +12,7 @@ from wise_ledger.core.records import kinds
 from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.protocol import ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.batch import BatchWriter
-from wise_ledger.work.collectmarket import write_market
+from wise_ledger.work.collectmarket import write_estimates, write_market
 
 
 @dataclass(frozen=True)
@@ -47,5 +47,6 @@ PARTS = (
     Part("lists", lambda source, mark: source.lists(mark), _write_lists),
     Part("rates", lambda source, mark: source.rates(mark), _write_rates),
     Part("venues", lambda source, mark: source.venues(mark), _write_venues),
+    Part("estimates", lambda source, mark: source.estimates(mark), write_estimates),
     Part("market", lambda source, mark: source.market(mark), write_market),
 )

@@ -8,10 +8,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import BadInput, Problem
+from wise_ledger.core.estimates.contributions import MEASURES
+from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
-from wise_ledger.core.records.kinds import Field
+from wise_ledger.core.records.kinds import Field, Reference
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
@@ -19,6 +23,8 @@ from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
 
 _Problems = dict[int, Problem]
+_Named = dict[str, list[str]]
+_GIVEN_LATER = ("items", "contributors")
 
 
 def load_columns(
@@ -27,10 +33,10 @@ def load_columns(
     """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
     snapshot = snapshots.at()
     read = read_columns_file(content, kind.heads)
-    rows, problems = _rows(ledger, snapshot, kind, read)
+    rows, problems, named = _rows(ledger, snapshot, kind, read)
     if problems and read.lines is None:
         read = read_columns_file(content, kind.heads, closely=True)
-        rows, problems = _rows(ledger, snapshot, kind, read)
+        rows, problems, named = _rows(ledger, snapshot, kind, read)
     bad = sorted((*read.bad, *_bad_rows(read, problems)), key=lambda b: b.line)
     good = np.ones(len(rows), np.bool_)
     good[list(problems)] = False
@@ -39,14 +45,28 @@ def load_columns(
         return Loaded(kind.name, 0, None, tuple(bad))
     before = ledger.last_batch()
     with ledger.batch("load", f"{len(kept)} {kind.name} from a file") as batch:
-        new = batch.add_columns(batch.source(*FILES), kept)
+        new = batch.add_columns(batch.source(*FILES), _numbered(batch, kept, named))
     last = ledger.last_batch()
     return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new)
 
 
-def _rows(ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumns) -> tuple[RecordColumns, _Problems]:
-    """The rows of a file, and the first problem of each that has one."""
+def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordColumns:
+    """The rows with the numbers that the ledger gives what they name first: measures and contributors."""
+    give = {"items": batch.item, "contributors": batch.contributor}
+    columns = {}
+    for subject in rows.kind.subjects:
+        if subject.name in named:
+            numbers = [give[subject.table](text) if text else -1 for text in named[subject.name]]
+            columns[subject.name] = np.array(numbers, np.int32)[rows[subject.name]]
+    return rows.having(**columns)
+
+
+def _rows(
+    ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumns
+) -> tuple[RecordColumns, _Problems, _Named]:
+    """The rows of a file, the first problem of each that has one, and names in the place of numbers not given yet."""
     problems: _Problems = {}
+    named: _Named = {}
     columns: dict[str, NDArray[Any]] = {}
     for field in kind.fields:
         if field.name in read.columns:
@@ -60,6 +80,9 @@ def _rows(ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumn
         if subject.name not in read.columns:
             raise BadInput(Problem("line 1", subject.name, "this column is missing", f"the head has {_heads(kind)}"))
         texts, which = _distinct(read.columns[subject.name])
+        if subject.table in _GIVEN_LATER:
+            named[subject.name], columns[subject.name] = _read_names(subject, texts, which, snapshot, problems)
+            continue
         looked = look_up(subject.name, texts, which, days, _look_up(ledger, snapshot, subject.table), problems)
         columns[subject.name] = looked.number
         for row, problem in looked.problems.items():
@@ -67,7 +90,30 @@ def _rows(ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumn
     rows = RecordColumns.of(kind, **columns)
     for row, problem in _contradictions(rows, read, problems):
         problems.setdefault(row, problem)
-    return rows, problems
+    return rows, problems, named
+
+
+def _read_names(
+    subject: Reference, texts: list[str], which: NDArray[np.int64], snapshot: Snapshot, problems: _Problems
+) -> tuple[list[str], NDArray[np.int32]]:
+    """What the ledger will number when it is written: the names, and which of them each row has."""
+    names: list[str] = []
+    wrong: dict[int, Problem] = {}
+    for n, text in enumerate(texts):
+        names.append(text)
+        if not text:
+            wrong[n] = Problem(subject.name, "", "the cell is empty", "every row needs it")
+        elif subject.table == "items":
+            names[n] = MEASURES.get(text, text)
+            item = snapshot.view.items.get(names[n])
+            if item is None or item.nature is not Nature.FLOW:
+                mend = mend_for(
+                    text, [*MEASURES, *(i.code for i in snapshot.view.items.values() if i.nature is Nature.FLOW)]
+                )
+                wrong[n] = Problem(subject.name, text, "there is no such measure", mend)
+    for row in np.flatnonzero(np.isin(which, list(wrong))).tolist() if wrong else ():
+        problems.setdefault(row, wrong[int(which[row])])
+    return names, which.astype(np.int32)
 
 
 def _heads(kind: ColumnKind) -> str:

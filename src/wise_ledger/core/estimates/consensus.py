@@ -22,7 +22,7 @@ RateOn = Callable[[Whole, Whole, Whole, Whole], Numbers]
 
 @dataclass(frozen=True, eq=False)
 class Basis:
-    """How contributions are brought together: by whose splits, to which power (-1 what is a share's), at which rates."""
+    """How contributions are brought together: by whose splits, to which power (-1: a share's), at which rates."""
 
     splits: Factors
     security: Whole  # by company, -1 where it has none

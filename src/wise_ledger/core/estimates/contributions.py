@@ -13,6 +13,7 @@ Whole = NDArray[np.int64]
 Numbers = NDArray[np.float64]
 MAX_AGE = 120  # days that a contribution stands, unless another limit is asked for
 FOREVER = np.iinfo(np.int64).max
+MEASURES = {"eps": "diluted_eps"}  # what people call measures beside the codes of their items
 YEAR, QUARTER = 12, 3  # kinds of target periods, by their months
 
 
@@ -20,65 +21,75 @@ YEAR, QUARTER = 12, 3  # kinds of target periods, by their months
 class Actuals:
     """When the figure of each company and period was announced, and what was announced: one measure and kind.
 
-    Sorted by key (company and nominal end). `announced` is the instant at which the first figure became known, `first`
-    that figure as it was then reported, NaN where it was withdrawn before it had one.
+    Sorted by key (company and nominal end). `announced` is the instant at which the first figure became known. `first`
+    is the figure as first reported, known since `known`; until then it is `before` (NaN where nothing was).
     """
 
     key: Whole
     announced: Whole
     first: Numbers
     currency: NDArray[np.int16]
+    known: Whole
+    before: Numbers
+    currency_before: NDArray[np.int16]
 
     @classmethod
     def of(cls, key: Whole, at: Whole, value: Numbers, currency: NDArray[np.int16]) -> Self:
-        """From versions in any order; of those of one instant the last one counts."""
+        """From versions in any order: the first of each key counts, of those of one instant the last one."""
         order = np.lexsort((np.arange(len(key)), at, key))
         key, at = key[order], at[order]
         value, currency = value[order], currency[order]
         first = np.ones(len(key), np.bool_)
         first[1:] = key[1:] != key[:-1]
         begin = np.flatnonzero(first)
-        # Of versions of the first instant the last one.
-        same = at == np.repeat(at[begin], np.diff(np.append(begin, len(key))))
-        last = np.zeros(len(key), np.bool_)
-        last[:-1] = same[:-1] & ((key[1:] != key[:-1]) | (at[1:] != at[:-1]))
-        if len(key):
-            last[-1] = same[-1]
-        rows = np.flatnonzero(last)
-        return cls(key[rows], at[rows], value[rows], currency[rows])
+        of_first = at == np.repeat(at[begin], np.diff(np.append(begin, len(key))))
+        rows = _last_of(key, of_first)
+        nothing = np.full(len(rows), np.nan), np.full(len(rows), -1, np.int16)
+        return cls(key[rows], at[rows], value[rows], currency[rows], at[rows], *nothing)
 
     @classmethod
     def none(cls) -> Self:
         """Of nothing."""
-        return cls(np.empty(0, np.int64), np.empty(0, np.int64), np.empty(0), np.empty(0, np.int16))
+        empty = np.empty(0, np.int64)
+        return cls.of(empty, empty, np.empty(0), np.empty(0, np.int16))
 
     def rows(self, keys: Whole) -> Whole:
         """The row of each key, -1 where nothing was ever announced."""
         place = np.searchsorted(self.key, keys)
-        found = np.minimum(place, max(len(self.key) - 1, 0))
-        there = (place < len(self.key)) & (self.key[found] == keys) if len(self.key) else np.zeros(keys.shape, np.bool_)
-        return np.where(there, found, -1)
+        found = np.append(self.key, -1)[place]
+        return np.where((place < len(self.key)) & (found == keys), place, -1)
+
+    def value(self, rows: Whole, cutoffs: Whole) -> tuple[Numbers, NDArray[np.int16]]:
+        """What was announced as known at cut-offs, and in which currency."""
+        later = self.known[rows] <= cutoffs
+        value = np.where(later, self.first[rows], self.before[rows])
+        return value, np.where(later, self.currency[rows], self.currency_before[rows])
 
 
-def taken_over(first: Actuals, other: Actuals) -> Actuals:
-    """Announced at the first instant at which either is known; the value is the first one's where it has any (E1)."""
-    keys = np.union1d(first.key, other.key)
-    if not len(keys):
-        return first
-    a, b = first.rows(keys), other.rows(keys)
+def _last_of(key: Whole, marked: NDArray[np.bool_]) -> Whole:
+    """Of sorted keys the last marked row of each."""
+    rows = np.flatnonzero(marked)
+    last = np.ones(len(rows), np.bool_)
+    last[:-1] = key[rows[1:]] != key[rows[:-1]]
+    return rows[last]
 
-    def column(name: str, empty: float) -> NDArray[np.generic]:
-        mine, theirs = getattr(first, name), getattr(other, name)
-        own = mine[np.maximum(a, 0)] if len(mine) else np.full(len(keys), empty)
-        others = theirs[np.maximum(b, 0)] if len(theirs) else np.full(len(keys), empty)
-        return np.where(a >= 0, own, others)
 
-    at = np.minimum(
-        np.where(a >= 0, first.announced[np.maximum(a, 0)] if len(first.key) else FOREVER, FOREVER),
-        np.where(b >= 0, other.announced[np.maximum(b, 0)] if len(other.key) else FOREVER, FOREVER),
-    )
-    value, currency = column("first", np.nan), column("currency", -1)
-    return Actuals(keys, at.astype(np.int64), value.astype(np.float64), currency.astype(np.int16))
+def taken_over(own: Actuals, figures: Actuals) -> Actuals:
+    """Announced at the first instant at which either is known; the value is the own one's once that is known (E1)."""
+    keys = np.union1d(own.key, figures.key)
+    a, b = own.rows(keys), figures.rows(keys)
+
+    def at(of: Actuals, rows: Whole) -> Whole:
+        return np.append(of.announced, FOREVER)[rows]
+
+    def value(of: Actuals, rows: Whole) -> tuple[Numbers, NDArray[np.int16]]:
+        return np.append(of.first, np.nan)[rows], np.append(of.currency, np.int16(-1))[rows]
+
+    mine, theirs = value(own, a), value(figures, b)
+    known = np.where(a >= 0, at(own, a), at(figures, b))
+    first = np.where(a >= 0, mine[0], theirs[0])
+    currency = np.where(a >= 0, mine[1], theirs[1]).astype(np.int16)
+    return Actuals(keys, np.minimum(at(own, a), at(figures, b)), first, currency, known, *theirs)
 
 
 @dataclass(frozen=True, eq=False)

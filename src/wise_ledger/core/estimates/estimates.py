@@ -240,8 +240,9 @@ class Estimates:
         company, at = members[cells[0]], cutoffs[cells[1]]
         keys, row, into = target(company, ends[cells]), rows[cells], currency[cells].astype(np.int64)
         announced = actuals.announced[row]
-        actual = actuals.first[row] * basis.factor(company, announced, at)
-        source = actuals.currency[row].astype(np.int64)
+        told, in_currency = actuals.value(row, at)
+        actual = told * basis.factor(company, announced, at)
+        source = in_currency.astype(np.int64)
         move = (source != into) & (source >= 0) & (into >= 0)
         if move.any():
             actual[move] *= basis.rate_on(source[move], into[move], announced[move] // DAY, at[move])

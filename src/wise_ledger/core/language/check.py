@@ -1,9 +1,12 @@
 """Type an expression before any number is touched: tree in, plan out, or an error with its place."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 
 from wise_ledger.core.catalogue.items import Nature
+from wise_ledger.core.estimates.consensus import STATISTICS
+from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
+from wise_ledger.core.estimates.estimates import BLENDED, HORIZONS
 from wise_ledger.core.language import tree
 from wise_ledger.core.language.codes import code_of, near_codes
 from wise_ledger.core.language.functions import FUNCTIONS
@@ -19,6 +22,7 @@ from wise_ledger.core.language.plan import (
     Before,
     Compare,
     Constant,
+    Estimate,
     Field,
     Leaf,
     Member,
@@ -28,6 +32,7 @@ from wise_ledger.core.language.plan import (
     Seen,
     Step,
     Stretch,
+    Surprise,
     TextConstant,
     leaves,
     parts,
@@ -43,6 +48,7 @@ MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
 MOST_DAYS = 3_660  # of a span on dates that is sampled
 _STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
 _QUARTER = 3
+HOW, PERIODS = ("amount", "relative", "deviations"), {"fy": YEAR, "q": QUARTER}
 _MONTHS = {"mo": 1, "q": 3, "y": 12}
 
 
@@ -270,6 +276,8 @@ class _Checker:
                 return below(operands[0], only_first=True)
             case Wants.RETURN:
                 return self._return(node, second, keywords.get("over"))
+            case Wants.ESTIMATE:
+                return self._estimate(node, function, operands, keywords.get("period"))
             case Wants.AT_END:
                 return self._at_end(operands[0], node, below(operands[0]), months)
         return self._plain(node, function, operands, below)
@@ -384,6 +392,32 @@ class _Checker:
             if name not in known:
                 raise self._error(over.value, f"there is no list {name} with levels", mend_for(name, known))
         return Return(PURE, Axis.DATE, node.place, node.name == "total_return", span=self._stretch(span), over=name)
+
+    def _word(self, node: Node, known: Collection[str], what: str) -> str:
+        """A word of the language in the place of an expression."""
+        word = node.name if isinstance(node, tree.Name) and not node.selector else self._quote(node)
+        if word not in known:
+            raise self._error(node, f"{word} is no {what}", mend_for(word, known))
+        return word
+
+    def _estimate(
+        self, node: tree.Call, function: Function, words: Sequence[Node], period: tree.Keyword | None
+    ) -> Step:
+        flows = [c for c, i in self._vocabulary.items.items() if i.nature is Nature.FLOW]
+        said = self._word(words[0], [*MEASURES, *flows], "measure")
+        code = MEASURES.get(said, said)
+        unit = NAMED[self._vocabulary.items[code].unit]
+        if function.name == "surprise":
+            how = self._word(words[1], HOW, "way to tell a surprise") if len(words) > 1 else HOW[0]
+            kind = PERIODS[self._word(period.value, PERIODS, "kind of period")] if period else 0
+            return Surprise(unit if how == HOW[0] else PURE, Axis.DATE, node.place, code, how, kind)
+        horizon = self._word(words[1], HORIZONS, "horizon")
+        statistic = self._word(words[2], STATISTICS, "statistic") if len(words) > 2 else STATISTICS[0]
+        if horizon == "ntm" and statistic not in BLENDED:
+            problem = f"the next twelve months have no {statistic}: they are a blend of two years"
+            raise self._error(words[2], problem, "write mean, median, high or low; or fy1")
+        counted = statistic in ("count", "raised", "cut")
+        return Estimate(NAMED["count"] if counted else unit, Axis.DATE, node.place, code, horizon, statistic)
 
     def _at_end(self, part: Node, node: tree.Call, inner: Step, months: int) -> Step:
         if inner.axis is not Axis.DATE or inner.unit.kind != "number":

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
 from wise_ledger.core.catalogue.items import Item, Nature
+from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
 from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, commonest, target_of
 from wise_ledger.core.language.functions.choices import choose
@@ -26,6 +27,7 @@ from wise_ledger.core.language.plan import (
     Before,
     Compare,
     Constant,
+    Estimate,
     Field,
     Leaf,
     Member,
@@ -34,9 +36,11 @@ from wise_ledger.core.language.plan import (
     Sampled,
     Seen,
     Step,
+    Surprise,
     TextConstant,
     amount_on_dates,
     scope_leaves,
+    within_scope,
 )
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.spans import Span, over_all
@@ -108,6 +112,10 @@ class Ground(Protocol):
     def share_counts(self) -> ShareCounts:
         """Shares outstanding of securities."""
 
+    @property
+    def estimates(self) -> Estimates:
+        """What analysts expected."""
+
     def reported_ends(self, item: Item) -> Timeline:
         """The period ends of the item as reported, as values, by the nominal end they are for."""
 
@@ -137,6 +145,7 @@ class Evaluation:
         ends: Days | None = None,
         stale_after: int = STALE_AFTER,
         currency: str | None = None,
+        targets: Instants | None = None,
     ) -> None:
         self._ground = ground
         self._members = members
@@ -146,7 +155,9 @@ class Evaluation:
         self._stale_after = stale_after
         self._currency = None if currency is None else currency_code(currency)
         self._converter = Converter(lambda: ground.rates, cutoffs)
-        self._on_dates = OnDates(ground, members, cutoffs, lambda at: Evaluation(ground, members, at))
+        self._on_dates = OnDates(
+            ground, members, cutoffs, lambda at, of=None: Evaluation(ground, members, at, targets=of), targets
+        )
         self.sides: dict[int, Sides] = {}
 
     @property
@@ -172,7 +183,7 @@ class Evaluation:
                 return self._leaf(step, scope)
             case Seen():
                 return self._seen(step.item)
-            case Quote() | Return() | Before() | Sampled() | AtEnd():
+            case Quote() | Return() | Estimate() | Surprise() | Before() | Sampled() | AtEnd():
                 return self._on_dates.value(step, scope)
             case Compare():
                 own = self._scope(step)
@@ -266,7 +277,11 @@ class Evaluation:
 
     def _scope(self, step: Step) -> Scope:
         found = scope_leaves(step)
-        return replace(self._ends(found), leaves=tuple(found))
+        sides = (step.left, step.right) if isinstance(step, Compare) else (step,)
+        per_share = any(
+            part.unit.shares != 0 for side in sides for part in within_scope(side) if isinstance(part, Leaf | Estimate)
+        )
+        return replace(self._ends(found), leaves=tuple(found), per_share=per_share)
 
     def _ends(self, found: list[Leaf]) -> Scope:
         if self._given_ends is not None or not found:

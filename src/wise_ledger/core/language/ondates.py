@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.language.check import plan
-from wise_ledger.core.language.plan import AtEnd, Before, Quote, Return, Sampled, Step
+from wise_ledger.core.language.plan import AtEnd, Before, Estimate, Quote, Return, Sampled, Step, Surprise
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import MarketValue, ShareCounts
@@ -42,6 +43,10 @@ class Ground(Protocol):
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute of the companies at the cut-offs."""
 
+    @property
+    def estimates(self) -> Estimates:
+        """What analysts expected."""
+
     def reported_ends(self, item: Item) -> Timeline:
         """The period ends of the item as reported, as values, by the nominal end they are for."""
 
@@ -56,11 +61,14 @@ class Asking(Protocol):
 class OnDates:
     """Evaluates for companies x ascending cut-offs; `at` gives an evaluation of the same companies at others."""
 
-    def __init__(self, ground: Ground, members: Rows, cutoffs: Instants, at: Callable[[Instants], Asking]) -> None:
+    def __init__(
+        self, ground: Ground, members: Rows, cutoffs: Instants, at: Callable[..., Asking], targets: Instants | None
+    ) -> None:
         self._ground = ground
         self._members = members
         self._cutoffs = cutoffs
         self._at = at
+        self._targets = targets  # the later dates whose periods estimates are for; the cut-offs' own without
         self._shape = (len(members), len(cutoffs))
 
     def value(self, step: Step, scope: Scope) -> Values:
@@ -70,10 +78,19 @@ class OnDates:
                 return self._quote(step, scope)
             case Return():
                 return self._return(step)
+            case Estimate():
+                how = step.measure, step.horizon, step.statistic
+                currency = self._reporting_currency()
+                return self._ground.estimates.estimate(*how, self._members, self._cutoffs, currency, self._targets)
+            case Surprise():
+                asked = step.measure, step.how, self._members, self._cutoffs, self._reporting_currency()
+                return self._ground.estimates.surprise(*asked, step.kind or None)
             case Before():
                 earlier = step.span.before(self._cutoffs)
-                moments, which = np.unique(earlier, return_inverse=True)
-                values = _columns(self._at(moments).run(step.operand)[0], which)
+                # An estimate is for the target period of the later date, so each has its own.
+                values = self._at(earlier, self._cutoffs if self._targets is None else self._targets).run(step.operand)[
+                    0
+                ]
                 there = np.broadcast_to(earlier, self._shape)
                 return self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
             case Sampled():
@@ -88,14 +105,18 @@ class OnDates:
         market = self._ground.market
         if step.name != "market_value":
             return market.field(step.name, self._members, self._cutoffs, per_share=scope.per_share)
+        values = MarketValue(market, self._ground.share_counts)
+        return values.of(self._members, self._cutoffs, self._reporting_currency(), self._shares_outstanding)
+
+    def _reporting_currency(self) -> Whole:
+        """In which currency each company reports as known at each cut-off; else that of its listing."""
+        market = self._ground.market
         reported = self._ground.field("currency", self._members, self._cutoffs)
         listing = market.listed.of_companies.read(self._members, self._cutoffs)
         own = market.listed.currency[listing]
         codes = {word: currency_code(word) for word in set(reported.value.ravel().tolist()) if len(word) == 3}
         said = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
-        currency = np.where(reported.there & (said >= 0), said, own).astype(np.int64)
-        values = MarketValue(market, self._ground.share_counts)
-        return values.of(self._members, self._cutoffs, currency, self._shares_outstanding)
+        return np.where(reported.there & (said >= 0), said, own).astype(np.int64)
 
     def _shares_outstanding(self) -> Values:
         return self._at(self._cutoffs).run(plan("shares_outstanding"))[0]
@@ -214,10 +235,6 @@ class OnDates:
         none = np.where(scope.reason != 0, scope.reason, np.uint8(Reason.NOT_KNOWN))
         reason = np.where(ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason))
         return replace(values, reason=reason.astype(np.uint8))
-
-
-def _columns(values: Values, which: Whole) -> Values:
-    return Values(*(getattr(values, n)[:, which] for n in ("value", "reason", "marks", "currency")))
 
 
 def _weekday(days: Whole) -> NDArray[np.bool_]:

@@ -109,6 +109,24 @@ class Return(Step):
 
 
 @dataclass(frozen=True)
+class Estimate(Step):
+    """The consensus of a measure, the code of an item (E2, E3)."""
+
+    measure: str = ""
+    horizon: str = ""
+    statistic: str = "mean"
+
+
+@dataclass(frozen=True)
+class Surprise(Step):
+    """The latest actual of a measure less what was expected (E4); `kind` are the months of the period, 0 for any."""
+
+    measure: str = ""
+    how: str = "amount"
+    kind: int = 0
+
+
+@dataclass(frozen=True)
 class Before(Step):
     """What lives on dates, as known so long before, on the share basis of the cut-off."""
 
@@ -200,7 +218,7 @@ def within_scope(step: Step) -> Iterator[Step]:
 
 def amount_on_dates(step: Step) -> bool:
     """Whether an amount that lives on dates is part of an expression; what a comparison looks at is none."""
-    if isinstance(step, Seen | Field | Quote | Before | Sampled):
+    if isinstance(step, Seen | Field | Quote | Estimate | Surprise | Before | Sampled):
         return step.unit.kind == "number" and step.unit.money != 0
     if isinstance(step, Compare | Member):
         return False

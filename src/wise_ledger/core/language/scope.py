@@ -18,8 +18,4 @@ class Scope:
     reason: NDArray[np.uint8]
     rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
     leaves: tuple[Leaf, ...] = ()  # all of them
-
-    @property
-    def per_share(self) -> bool:
-        """Whether a figure of it is one share's, or counts shares: beside it so is a receipt's price (M4)."""
-        return any(leaf.unit.shares for leaf in self.leaves)
+    per_share: bool = False  # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)

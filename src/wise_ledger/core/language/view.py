@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,9 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
 from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import Steps
+from wise_ledger.core.estimates.consensus import Basis
+from wise_ledger.core.estimates.estimates import Estimates
+from wise_ledger.core.estimates.known import EstimateRows, measures_of
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, year_end_month
 from wise_ledger.core.fiscal.forming import Forming
 from wise_ledger.core.fiscal.sums import summed
@@ -45,6 +48,42 @@ def named_by_start(attributes: Attributes) -> Steps:
     return Steps(steps.entity, steps.at, by_start[steps.row])
 
 
+class EstimateGround(Protocol):
+    """What estimates rest on beside their own rows."""
+
+    @property
+    def items(self) -> Mapping[str, Item]:
+        """The catalogue."""
+
+    @property
+    def market(self) -> Market:
+        """Prices, dividends and splits of listings."""
+
+    def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
+        """The item's figures of one form."""
+
+    def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """An attribute of the companies at the cut-offs."""
+
+
+def estimates_on(ground: EstimateGround, rows: EstimateRows) -> Estimates:
+    """Estimates out of their rows, with the actuals that statements tell; on the splits of main ordinary shares."""
+    units = {code: item.unit for code, item in ground.items.items()}
+    measures = measures_of(rows, units, lambda code, form: ground.timeline(ground.items[code], form, False))
+    market = ground.market
+
+    def year_end(members: Rows, cutoffs: Instants) -> NDArray[np.int64]:
+        found = ground.field("fiscal_year_end", members, cutoffs)
+        words = np.where(found.there, found.value, "0").ravel().astype(str)
+        months = [int(word) if word.isdigit() else 0 for word in words]
+        return np.array(months, np.int64).reshape(found.value.shape)
+
+    def basis(power: int) -> Basis:
+        return Basis(market.splits, market.listed.main_ordinary, power, market.rate_on)
+
+    return Estimates(measures, basis, year_end)
+
+
 @dataclass(eq=False)
 class LedgerView:
     """Everything an evaluation stands on (`Ground`), for one state of the ledger.
@@ -65,6 +104,7 @@ class LedgerView:
     flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
+    given_estimates: Callable[[], EstimateRows] = EstimateRows
     given_market: Callable[[], tuple[Market, ShareCounts]] = lambda: (Market.empty(), ShareCounts())
     splits: Sequence[Split] = ()
     share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
@@ -99,6 +139,11 @@ class LedgerView:
     def share_counts(self) -> ShareCounts:
         """Shares outstanding of securities."""
         return self.given_market()[1]
+
+    @cached_property
+    def estimates(self) -> Estimates:
+        """What analysts expected."""
+        return estimates_on(self, self.given_estimates())
 
     def reported_ends(self, item: Item) -> Timeline:
         """The period ends of the item as reported, as values, by the nominal end they are for: the latest of each."""

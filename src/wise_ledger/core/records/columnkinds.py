@@ -5,7 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from wise_ledger.core.records import fields as types
-from wise_ledger.core.records.columns import ColumnKind, Mask, RecordColumns, RowCheck
+from wise_ledger.core.records.columns import ColumnKind, Mask, RecordColumns, RowCheck, missing
 from wise_ledger.core.records.kinds import Field, Reference
 
 _PUBLISHED = Field("published_at", types.INSTANT, needed=False)
@@ -24,6 +24,10 @@ def _low_too_high(rows: RecordColumns) -> Mask:
 
 def _without_any_price(rows: RecordColumns) -> Mask:
     return np.asarray(np.isnan(rows["open"]) & np.isnan(rows["high"]) & np.isnan(rows["low"]) & np.isnan(rows["close"]))
+
+
+def _amount_without_currency(rows: RecordColumns) -> Mask:
+    return np.asarray(~missing(rows["value"]) & missing(rows["currency"]))
 
 
 _BETWEEN = "the high is the greatest price of a day, the low the least: mend the one that is wrong"
@@ -61,4 +65,39 @@ LEVELS = ColumnKind(
     day="date",
 )
 
-COLUMN_KINDS: Mapping[str, ColumnKind] = {kind.name: kind for kind in (PRICES, LEVELS)}
+_COMPANY = Reference("company", "companies", example="EXW@ZALD")
+_MEASURE = Reference("measure", "items", example="eps")
+_PERIOD = (
+    Field("period_end", types.DAY, example="2024-12-31"),
+    Field("period_kind", types.PERIOD_KIND, example="fy"),
+)
+_SAID = Field("published_at", types.INSTANT, example="2024-03-28T09:00:00Z")
+ESTIMATES = ColumnKind(
+    "estimates",
+    (_COMPANY, _MEASURE, Reference("contributor", "contributors", example="Harbour Street Research")),
+    (
+        *_PERIOD,
+        Field("value", types.NUMBER, needed=False, example="2.35"),  # without one it is withdrawn
+        Field("currency", types.CURRENCY_CODE, needed=False, example="USD"),
+        _SAID,
+    ),
+    same=("period_end", "period_kind"),
+    day="period_end",
+    by_publication=True,
+    checks=(RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _amount_without_currency),),
+)
+ACTUALS = ColumnKind(
+    "actuals",
+    (_COMPANY, _MEASURE),
+    (
+        *_PERIOD,
+        Field("value", types.NUMBER, example="2.41"),
+        Field("currency", types.CURRENCY_CODE, example="USD"),
+        _SAID,
+    ),
+    same=("period_end", "period_kind"),
+    day="period_end",
+    by_publication=True,
+)
+
+COLUMN_KINDS: Mapping[str, ColumnKind] = {kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS)}

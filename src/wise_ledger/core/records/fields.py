@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.money.currencies import currency_code, currency_name, is_currency
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff, read_date
 from wise_ledger.core.time.periods import as_date, day
 
@@ -24,6 +24,7 @@ UNREADABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")
 _MIC = re.compile(r"[A-Z0-9]{4}")
 _COUNTRY = re.compile(r"[A-Z]{2}")
 _TIME = re.compile(r"([01][0-9]|2[0-3]):[0-5][0-9]")
+_PERIOD_KINDS = {"fy": 12, "q": 3}
 _WORDS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
 
 Found = Iterator[Problem]
@@ -98,6 +99,18 @@ def _read_number(text: str, at: str) -> float:
     if math.isnan(value):
         raise bad_input(at, text, "this is no number", "write a number such as 0.05")
     return value
+
+
+def _read_currency_code(text: str, at: str) -> int:
+    if not is_currency(text):
+        raise bad_input(at, text, "this is no currency", "write the three capitals of ISO 4217, such as EUR")
+    return currency_code(text)
+
+
+def _read_period_kind(text: str, at: str) -> int:
+    if text.lower() not in _PERIOD_KINDS:
+        raise bad_input(at, text, "this is no kind of period", "write fy for a fiscal year, q for a quarter")
+    return _PERIOD_KINDS[text.lower()]
 
 
 def _read_flag(text: str, at: str) -> bool:
@@ -182,6 +195,13 @@ DIVIDEND_KIND = FieldType(
     "text", _code(("ordinary", "special").__contains__, "this is no kind of dividend", "write ordinary or special"),
     lambda text, _: text.lower(),
 )  # fmt: skip
+CURRENCY_CODE = FieldType(  # a currency as the number it is kept as
+    "whole", _code(is_currency, "this is no currency", "write the three capitals of ISO 4217, such as EUR"),
+    lambda text, at: _read_currency_code(text, at), shown=lambda code: currency_name(code) or "",
+)  # fmt: skip
+PERIOD_KIND = FieldType(  # a fiscal year or quarter as its months
+    "whole", lambda at, v, _: iter(()), lambda text, at: _read_period_kind(text, at)
+)
 LOSS_AT_WORST = FieldType("real", lambda at, v, _: of_number(at, v, least=-1.0), _read_number)
 COUNTRY = FieldType(
     "text", _code(_COUNTRY.fullmatch, "this is no code of a country", "write two capitals (ISO 3166)"), _as_it_is

@@ -83,6 +83,7 @@ class Share:
     worth: Numbers  # earnings a share of a year, as the market looks at them
     shares: Numbers
     net: Numbers  # of the quarter, in units of currency
+    sales: Numbers
     first: int
     ended: tuple[str, str] | None
 
@@ -388,7 +389,7 @@ def share_of(cast: Cast, quarters: Sequence[Any], scale: int, first: int, ended:
         ends = np.array([first - 400, first + 20_000], np.int64)
         worth = 1.6 if cast.currency != "JPY" else 120.0
         ones = np.ones(2)
-        return Share(cast, ends[:1], ones[:1] * worth, ones[:1] * 2e7, np.zeros(1), first, ended)
+        return Share(cast, ends[:1], ones[:1] * worth, ones[:1] * 2e7, np.zeros(1), np.zeros(1), first, ended)
     revenue = np.array([q.flows["revenue"] for q in quarters], np.float64)
     net = np.array([q.flows["net"] for q in quarters], np.float64)
     shares = np.array([q.shares for q in quarters], np.float64)
@@ -397,7 +398,7 @@ def share_of(cast: Cast, quarters: Sequence[Any], scale: int, first: int, ended:
     # The market looks through a bad year: nobody is worth less than a share of what it sells.
     worth = np.maximum(earned, year * 0.03) * 10.0**scale / shares
     ends = np.array([day(q.end) for q in quarters], np.int64)
-    return Share(cast, ends, worth, shares, net * 10.0**scale, first, ended)
+    return Share(cast, ends, worth, shares, net * 10.0**scale, revenue * 10.0**scale, first, ended)
 
 
 def as_public(rows: Sequence[dict[str, Any]], at: str, now: datetime) -> list[dict[str, Any]]:

@@ -21,6 +21,7 @@ class Wants(Enum):
     ACROSS = "across"  # all companies of one date
     VERSION = "version"  # the operand itself, from other versions of its figures
     RETURN = "return"  # none: it is of the company's listing
+    ESTIMATE = "estimate"  # none: words that say which
     AT_END = "at end"  # an operand that lives on dates, read on a period end
 
 

@@ -77,6 +77,16 @@ IN_TIME = (
         _itself, Wants.RETURN, least=0, most=0, second=Second.SPAN, result=pure, keywords=("over",),
     ),
     Function(
+        "estimate", "estimate(measure, horizon, statistic)",
+        "the consensus: eps, revenue …; q1 q2 fy1 fy2 fy3 ntm; mean median high low stdev count raised cut",
+        _itself, Wants.ESTIMATE, least=2, most=3,
+    ),
+    Function(
+        "surprise", "surprise(measure, how)",
+        "the latest actual less the mean expected: amount, relative or deviations; period=fy or q",
+        _itself, Wants.ESTIMATE, least=1, most=2, keywords=("period",),
+    ),
+    Function(
         "first_reported", "first_reported(x)", "x from first reported versions only", _itself, Wants.VERSION
     ),
 )  # fmt: skip
