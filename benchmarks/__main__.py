@@ -9,13 +9,14 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, load, load_columns, match, total_return, ttm
+from benchmarks import after_a_batch, as_of, consensus, load, load_columns, match, total_return, ttm
 from benchmarks.timing import Result
 
 ALL = {
     "as_of": as_of.run,
     "after_a_batch": after_a_batch.run,
     "ttm": ttm.run,
+    "consensus": consensus.run,
     "load": load.run,
     "load_columns": load_columns.run,
     "match": match.run,

@@ -54,10 +54,7 @@ def standing(
     of: Contributions, basis: Basis, keys: Whole, cutoffs: Whole, currency: Whole, *, at: Whole | None = None
 ) -> Standing:
     """What stands for each target at its cut-off (or at the instants `at`), in a currency, on the cut-off's basis."""
-    cell, row = of.candidates(keys)
-    when = cutoffs if at is None else at
-    there = (of.at[row] <= when[cell]) & (when[cell] < of.until[row]) & ~np.isnan(of.value[row])
-    cell, row = cell[there], row[there]
+    cell, row = of.standing(keys, cutoffs if at is None else at)
     company = key_company(keys[cell])
     value = of.value[row] * basis.factor(company, of.at[row], cutoffs[cell])
     source, into = of.currency[row].astype(np.int64), currency[cell]
@@ -110,7 +107,10 @@ def consensus(
     if "low" in statistics:
         out["low"] = _extreme(np.minimum, np.inf, found.value, there, begin)
     if "median" in statistics:
-        ordered = found.value[np.lexsort((found.value, found.cell))]
+        # Values that stand as they were written have a place among all of them: whole numbers sort faster.
+        plain = np.array_equal(found.value, of.value[found.row])
+        by = found.cell * max(len(of), 1) + of.rank[found.row]
+        ordered = found.value[np.argsort(by) if plain else np.lexsort((found.value, found.cell))]
         middle = np.append(ordered, np.nan)
         low, high = begin + (count - 1) // 2, begin + count // 2
         out["median"] = np.where(

@@ -1,6 +1,7 @@
 """Contributions of analysts, each standing for a stretch of time (E1, E2)."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Self
 
 import numpy as np
@@ -144,12 +145,36 @@ class Contributions:
     def __len__(self) -> int:
         return len(self.key)
 
-    def candidates(self, keys: Whole) -> tuple[Whole, Whole]:
-        """Every row of each target: which of the targets it is of, and the row."""
-        low, high = np.searchsorted(self.key, keys, "left"), np.searchsorted(self.key, keys, "right")
-        count = high - low
-        rows = np.repeat(low - (np.cumsum(count) - count), count) + np.arange(count.sum())
-        return np.repeat(np.arange(len(keys)), count), rows
+    @cached_property
+    def rank(self) -> Whole:
+        """The place of each value among all of them."""
+        out = np.empty(len(self), np.int64)
+        out[np.argsort(self.value, kind="stable")] = np.arange(len(self))
+        return out
+
+    def standing(self, keys: Whole, instants: Whole) -> tuple[Whole, Whole]:
+        """What stands for each target at its instant: the number of the target, ascending, and the row.
+
+        Row by row it is found from which to which of its targets' instants it stands, so that nothing is looked at
+        that does not.
+        """
+        moments, when = np.unique(instants, return_inverse=True)
+        targets, which = np.unique(keys, return_inverse=True)
+        width = len(moments) + 1
+        places = which * width + when
+        order = np.argsort(places, kind="stable")
+        places = places[order]
+        own = np.searchsorted(targets, self.key)
+        there = np.flatnonzero(np.append(targets, -1)[own] == self.key)
+        row = there[~np.isnan(self.value[there])]
+        base = own[row] * width
+        low = np.searchsorted(places, base + np.searchsorted(moments, self.at[row], "left"), "left")
+        high = np.searchsorted(places, base + np.searchsorted(moments, self.until[row], "left"), "left")
+        count = np.maximum(high - low, 0)
+        cell = order[np.repeat(low - (np.cumsum(count) - count), count) + np.arange(count.sum())]
+        rows = np.repeat(row, count)
+        by_cell = np.argsort(cell, kind="stable")
+        return cell[by_cell], rows[by_cell]
 
 
 def target(company: Whole, end: Whole) -> Whole:
