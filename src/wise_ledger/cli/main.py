@@ -13,6 +13,7 @@ NOUNS = {
     "statements": ("wise_ledger.cli.statements", "A company's statements as known on a date."),
     "restatements": ("wise_ledger.cli.restatements", "What companies restated."),
     "prices": ("wise_ledger.cli.prices", "Prices of companies over a range of days."),
+    "estimates": ("wise_ledger.cli.estimates", "What analysts expected, and what was announced."),
     "market": ("wise_ledger.cli.prices", "Last closes, their changes, market values."),
     "quality": ("wise_ledger.cli.quality", "What checks found wrong; the quarantine."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 from wise_ledger.client.given import When, Words, day, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimatesAnswer
 from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
 
 if TYPE_CHECKING:
@@ -130,6 +131,46 @@ class MarketCalls:
         """The levels of a list, such as a market index, from a day to a day, both included."""
         raw = self._transport.get("/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen))
         return LevelsAnswer.model_validate_json(raw)
+
+    def estimates(
+        self,
+        company: str,
+        known_on: When | None = None,
+        *,
+        measure: str = "eps",
+        period: str | None = None,
+        **seen: Unpack[Seen],
+    ) -> EstimatesAnswer:
+        """A company's periods with their consensus as known on a date, the newest first.
+
+        Of the period named (`FY2024`, `FY2024Q2`), else the next one, also who is in it, who is not and why, and how
+        the consensus walked. `frame()` is one row a period.
+        """
+        raw = self._transport.get(
+            "/estimates", company=company, measure=measure, period=period, **viewpoint(known_on, seen)
+        )
+        return EstimatesAnswer.model_validate_json(raw)
+
+    def announcements(
+        self,
+        companies: Words = (),
+        start: When | None = None,
+        end: When | None = None,
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        measure: str = "eps",
+        **seen: Unpack[Seen],
+    ) -> AnnouncementsAnswer:
+        """What companies, a list's members or everybody announced from a day to a day, both included.
+
+        Each beside what was expected the instant before, on the share basis of the cut-off, with its surprise.
+        """
+        raw = self._transport.get(
+            "/estimates/announcements", company=words("companies", companies) or None, list=list, start=day(start),
+            end=day(end), measure=measure, **viewpoint(known_on, seen),
+        )  # fmt: skip
+        return AnnouncementsAnswer.model_validate_json(raw)
 
     def market(
         self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]

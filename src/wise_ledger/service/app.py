@@ -11,6 +11,7 @@ from wise_ledger import __version__
 from wise_ledger.service import (
     catalogue,
     collections,
+    estimates,
     explanations,
     identity,
     ledger,
@@ -59,6 +60,7 @@ def create_app(desk: Desk) -> FastAPI:
         statements,
         explanations,
         prices,
+        estimates,
         identity,
         lists,
         collections,

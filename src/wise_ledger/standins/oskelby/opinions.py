@@ -94,7 +94,8 @@ def _period(
     rng = random.Random(f"{seed}:{share.cast.key}:{kind}:{end}")
     net = float(share.net[n - quarters + 1 : n + 1].sum())
     sales = float(share.sales[n - quarters + 1 : n + 1].sum())
-    announced = _announced(out, rng) if out else None
+    # A year and the quarter that ends with it are announced together.
+    announced = _announced(out, random.Random(f"{seed}:{share.cast.key}:{end}")) if out else None
     split = splits_of(share.cast.key)
     expected: list[tuple[Any, ...]] = []
     start = end - timedelta(820 if quarters == 4 else 120)

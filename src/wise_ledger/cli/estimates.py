@@ -1,0 +1,168 @@
+"""wise-ledger estimates"""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from wise_ledger.cli.asking import asking
+from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.viewpoint import viewpoint_options
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimatesAnswer
+
+COLUMNS = (
+    "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
+    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "currency",
+)  # fmt: skip
+_STANDARD = "name,period,announced_at,actual,mean,median,high,low,count,surprise_relative,currency"
+_HEADS = {"announced_at": "Announced", "surprise_relative": "Surprise", "surprise_deviations": "In stdevs",
+          "count": "N", "name": "Company"}  # fmt: skip
+
+
+@click.group()
+def estimates() -> None:
+    """What analysts expected of companies, and what was announced."""
+
+
+@estimates.command("show")
+@click.argument("company", type=COMPANY)
+@viewpoint_options
+@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
+@click.option("--period", metavar="LABEL", help="FY2024 or FY2024Q2: whose contributions.  [default: the next one]")
+@output_options
+def show(
+    company: str, known_on: str | None, measure: str, period: str | None, format_: str, output: Path | None,
+    seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """The consensus of COMPANY by period, who is in it, who is not and why.
+
+    \b
+    wise-ledger estimates show AGK@ZALD --known-on 2024-06-30
+    wise-ledger estimates show AGK@ZALD --measure revenue --period FY2023
+    """
+    with asking() as ledger:
+        found = ledger.estimates(company, known_on, measure=measure, period=period, **seen)
+    write(found.rows(), format_, output, table=lambda: _draw(found), whole=found.model_dump(mode="json"))
+
+
+def _draw(found: "EstimatesAnswer") -> None:
+    terminal = console()
+    currency = found.estimate_currency or ""
+    terminal.print(f"[bold]{found.name}[/] {found.symbol or found.company}: {found.measure}, {currency}")
+    terminal.print(
+        f"[dim]as known on {found.known_on:%d %B %Y}, batch {found.batch}; contributions of at most "
+        f"{found.max_age} days[/]"
+    )
+    if not found.periods:
+        terminal.print("Nobody had contributed by then: try a later date, or another measure.")
+        return
+    headings = [Heading("Period", whole=True)] + [
+        Heading(h, right=True, whole=True)
+        for h in ("Mean", "Median", "High", "Low", "N", "Raised", "Cut", "Actual", "Surprise")
+    ]
+    rows = []
+    for p in found.periods[:16]:
+        c, told = p.consensus, p.announced
+        numbers = [_amount(v, found.unit) for v in (c.mean, c.median, c.high, c.low)]
+        if c.reason:
+            numbers = ["[dim]no estimates[/]", "", "", ""]
+        counts = ["" if v is None else f"{v:.0f}" for v in (c.count, c.raised, c.cut)]
+        actual = "" if told is None else _amount(told.actual, found.unit)
+        surprise = "" if told is None or told.surprise_relative is None else f"{told.surprise_relative * 100:+.1f} %"
+        label = f"[bold]{p.period}[/]" if p.period == found.period else p.period
+        rows.append([label, *numbers, *counts, actual, surprise])
+    left = len(found.periods) - len(rows)
+    draw(headings, rows, caption=f"and {left} earlier periods; --format csv has them all" if left > 0 else "")
+    terminal.print(f"\n[bold]{found.period}[/]: the last word of each contributor")
+    about = [
+        Heading("Contributor"),
+        Heading("Value", right=True, whole=True),
+        Heading("Published", whole=True),
+        Heading(""),
+    ]
+    last = [
+        [c.contributor, _amount(c.value, found.unit), f"{c.published_at:%Y-%m-%d %H:%M}",
+         "" if c.state == "in" else f"[dim]not counted: {c.state}[/]"]
+        for c in found.contributions
+    ]  # fmt: skip
+    draw(about, last)
+
+
+def _amount(value: float | None, unit: str) -> str:
+    if value is None:
+        return "[dim]–[/]"
+    return f"{value:,.3f}" if unit == "money_per_share" else short(value)
+
+
+def _columns(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
+    names = [name.strip() for name in text.split(",") if name.strip()]
+    for name in names:
+        if name not in COLUMNS:
+            raise click.BadParameter(f"there is no column {name}; write some of {', '.join(COLUMNS)}")
+    return names
+
+
+@estimates.command("announcements")
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
+@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
+@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@viewpoint_options
+@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
+@click.option("--columns", callback=_columns, default=_STANDARD, show_default=True, help="Which, in this order.")
+@layout_options
+@output_options
+def announcements(
+    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
+    measure: str, columns: list[str], sort: str, layout: str, header: bool, format_: str, output: Path | None,
+    seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """What COMPANIES announced from a day to a day, both included, beside what was expected the instant before.
+
+    \b
+    wise-ledger estimates announcements AGK@ZALD --from 2023-01-01 --to 2024-06-30
+    wise-ledger estimates announcements --list first-look --layout wide --columns surprise_relative
+    """
+    with asking() as ledger:
+        found = ledger.announcements(companies, start, end, known_on, list=list_, measure=measure, **seen)
+    draws = (lambda: _announced(found, columns, sort)) if layout == "tidy" else None
+    write(
+        found.rows(columns, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
+        whole=found.model_dump(mode="json"), header=header,
+    )  # fmt: skip
+
+
+def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
+    heads = [
+        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in ("name", "symbol", "company", "period"),
+                whole=c != "name")
+        for c in columns
+    ]  # fmt: skip
+    shown = found.announcements if sort == "oldest" else found.announcements[::-1]
+    rows = [[_shown(c, getattr(a, c), found.measure) for c in columns] for a in shown]
+    title = (
+        f"[dim]{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    )
+    if not rows:
+        console().print(title)
+        console().print("Nothing was announced in this time of what anybody had expected.")
+        return
+    draw(heads, rows, title=title, caption="expected: the consensus the instant before")
+
+
+def _shown(name: str, value: Any, measure: str) -> str:
+    if value is None:
+        return "[dim]–[/]"
+    if name == "announced_at":
+        return f"{value:%Y-%m-%d %H:%M}"
+    if name == "surprise_relative":
+        return f"{value * 100:+.1f} %"
+    if name == "count":
+        return f"{value:.0f}"
+    if isinstance(value, float):
+        return f"{value:,.3f}" if measure == "eps" or abs(value) < 1000 else short(value)
+    return str(value)

@@ -1,0 +1,161 @@
+"""Estimates of companies as known on a date: periods, who is in a consensus, its walk, announcements."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import numpy as np
+
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.items import Nature
+from wise_ledger.core.errors import bad_input
+from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
+from wise_ledger.core.estimates.told import (
+    Announced,
+    Expectation,
+    Opinion,
+    announced_between,
+    expectations,
+    opinions,
+    walk,
+)
+from wise_ledger.core.money.currencies import currency_code, currency_name
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.time.instants import DAY, end_of_day, micros, start_of_day
+from wise_ledger.core.time.periods import as_date
+from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.desk import Desk
+from wise_ledger.work.whom import read_whom
+
+KINDS = {YEAR: "fy", QUARTER: "q"}
+_STEPS = 60  # points of a walk
+
+
+@dataclass(frozen=True)
+class CompanyEstimates:
+    """What is expected of a company in one measure; `labels` of the period ends, `houses` of contributors."""
+
+    company: str
+    name: str
+    symbol: str | None
+    measure: str
+    unit: str
+    currency: str | None
+    periods: list[Expectation]
+    chosen: Expectation | None
+    opinions: list[Opinion]
+    walk_days: list[date]
+    walk: dict[str, list[float | None]]
+    labels: dict[tuple[int, int], str]
+    houses: Sequence[str]
+    batch: int
+
+
+@dataclass(frozen=True)
+class Announcements:
+    """What companies announced between two dates, both included."""
+
+    rows: list[tuple[Announced, str, str, str | None, str]]  # with company id, name, symbol, period label
+    measure: str
+    first: date
+    last: date
+    batch: int
+
+
+def read_measure(snapshot: Snapshot, text: str) -> str:
+    """The item that a measure of estimates is tied to; raises `BadInput`."""
+    code = MEASURES.get(text, text)
+    item = snapshot.view.items.get(code)
+    if item is None or item.nature is not Nature.FLOW:
+        known = [*MEASURES, *snapshot.view.estimates.measures]
+        raise bad_input("measure", text, "nothing of this name is estimated", mend_for(text, known))
+    return code
+
+
+def read_estimates(
+    desk: Desk, viewpoint: Viewpoint, company: str, measure: str = "eps", period: str | None = None
+) -> CompanyEstimates:
+    """A company's periods, the newest first; of the one named by its label, else the first not announced, more.
+
+    Raises `BadInput` and `NotFound`.
+    """
+    snapshot = desk.snapshots.of(viewpoint)
+    in_currency(snapshot, viewpoint)
+    number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
+    code = read_measure(snapshot, measure)
+    estimates, currency = snapshot.view.estimates, _currency(snapshot, viewpoint, number)
+    periods = expectations(estimates, code, number, cutoff, currency)
+    labels = {(e.kind, e.end): _label(snapshot, number, e.kind, e.end, cutoff) for e in periods}
+    chosen = _chosen(periods, labels, period)
+    told: list[Opinion] = []
+    days: list[date] = []
+    walked: dict[str, list[float | None]] = {}
+    if chosen is not None:
+        told = opinions(estimates, code, chosen.kind, number, chosen.end, cutoff, currency)
+        last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
+        first = min(last, chosen.end - (540 if chosen.kind == YEAR else 200))
+        steps = np.unique(np.linspace(first, last, _STEPS).astype(np.int64))
+        at = np.minimum((steps + 1) * DAY - 1, cutoff)
+        if chosen.announced:  # the last point is what was expected the instant before
+            at = np.minimum(at, chosen.announced.at - 1)
+        walked = walk(estimates, code, chosen.kind, number, chosen.end, at, currency)
+        days = [as_date(int(d)) for d in steps]
+    return CompanyEstimates(
+        snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), measure,
+        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, told, days, walked, labels,
+        snapshot.view.plain.given_estimates().houses, snapshot.batch,
+    )  # fmt: skip
+
+
+def _chosen(periods: list[Expectation], labels: dict[tuple[int, int], str], period: str | None) -> Expectation | None:
+    if period is not None:
+        found = next((e for e in periods if labels[e.kind, e.end] == period), None)
+        if found is None:
+            problem = "nothing was expected of this period by then"
+            raise bad_input("period", period, problem, mend_for(period, labels.values()))
+        return found
+    waiting = [e for e in periods if e.announced is None and e.values["count"]]
+    return min(waiting, key=lambda e: (e.kind == QUARTER, e.end), default=periods[0] if periods else None)
+
+
+def _label(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int) -> str:
+    label = snapshot.label(company, end, cutoff)
+    if kind == QUARTER and "Q" not in label:  # the year end takes the year's label: its last quarter is the fourth
+        return f"{label}Q4"
+    return label
+
+
+def _currency(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
+    if viewpoint.currency is not None:
+        return currency_code(viewpoint.currency)
+    reported = snapshot.attributes.of(company, "currency", viewpoint.cutoff)
+    return currency_code(reported) if reported and len(reported) == 3 else -1
+
+
+def read_announcements(
+    desk: Desk, viewpoint: Viewpoint, since: date | None, until: date | None, list_name: str | None = None,
+    companies: Sequence[str] = (), measure: str = "eps",
+) -> Announcements:  # fmt: skip
+    """What a list's members, companies or everybody announced from a day to a day, both included."""
+    snapshot = desk.snapshots.of(viewpoint)
+    in_currency(snapshot, viewpoint)
+    code, today = read_measure(snapshot, measure), as_date(viewpoint.cutoff // DAY)
+    last = min(until or today, today)
+    first = since or last - timedelta(365)
+    if last < first:
+        raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
+    whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
+    currencies = {n: _currency(snapshot, viewpoint, n) for n in whom.numbers}
+    found = announced_between(
+        snapshot.view.estimates, code, set(whom.numbers), micros(start_of_day(first)),
+        min(micros(end_of_day(last)), viewpoint.cutoff), currencies,
+    )  # fmt: skip
+    rows = [
+        (
+            a, snapshot.ids[a.company], snapshot.name(a.company, viewpoint.cutoff),
+            snapshot.symbol(a.company, viewpoint.cutoff), _label(snapshot, a.company, a.kind, a.end, viewpoint.cutoff),
+        )
+        for a in found
+    ]  # fmt: skip
+    return Announcements(rows, measure, first, last, snapshot.batch)
