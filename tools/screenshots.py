@@ -176,6 +176,7 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-item")
 
     shoot(console_page(browser, url, token, "/quality"), "console-quality")
+    shoot(console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"), "console-market")
 
 
 def draw_collecting(browser: Browser, url: str, token: str) -> None:

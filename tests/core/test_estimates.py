@@ -1,0 +1,175 @@
+"""E1 to E4, T9: consensus and surprise against the same reckoned contribution by contributor in plain Python."""
+
+import math
+import statistics
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
+from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
+from wise_ledger.core.estimates.estimates import Estimates, Measure
+from wise_ledger.core.market.factors import Factor, Factors
+from wise_ledger.core.time.instants import DAY
+
+USD, EUR, JPY = 1, 2, 3
+BEGIN = 18_000
+END = BEGIN + 300  # of the period
+RATES = {EUR: 1.1}  # dollars for one; of JPY there are none
+Row = tuple[int, int, float, int]  # house, instant, value, currency
+
+VALUE = st.sampled_from([1.0, 1.2, 1.5, -0.4, math.nan])
+ROWS = st.lists(
+    st.tuples(
+        st.integers(0, 4), st.integers(0, 400).map(lambda d: (BEGIN + d) * DAY + DAY // 2), VALUE,
+        st.sampled_from([USD, USD, USD, EUR, JPY]),
+    ),
+    max_size=25,
+    unique_by=lambda r: r[:2],
+)  # fmt: skip
+ANNOUNCED = st.one_of(
+    st.none(),
+    st.integers(250, 380).flatmap(lambda d: st.sampled_from([(BEGIN + d) * DAY + 5, (BEGIN + d + 1) * DAY - 1])),
+)
+SPLIT = st.one_of(st.none(), st.tuples(st.integers(0, 420), st.integers(-20, 40), st.sampled_from([2.0, 4.0])))
+
+
+def rate_on(source: Any, into: Any, day: Any, at: Any) -> Any:
+    return np.array([RATES.get(s, 1.0 if s == USD else math.nan) for s in source.tolist()])
+
+
+def engine(rows: list[Row], announced: int | None, split: Any) -> tuple[Contributions, Actuals, Basis]:
+    house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
+    key = target(np.zeros(1, int), np.array([END]))
+    actuals = Actuals.none()
+    if announced is not None:
+        actuals = Actuals.of(key, np.array([announced]), np.array([1.3]), np.array([USD], np.int16))
+    of = Contributions.of(
+        np.repeat(key, len(rows)), np.array(house, np.int64), np.array(at, np.int64), np.array(value, np.float64),
+        np.array(currency, np.int16), actuals,
+    )  # fmt: skip
+    factors = [] if split is None else [Factor(0, BEGIN + split[0], split[2], (BEGIN + split[0] + split[1]) * DAY)]
+    return of, actuals, Basis(Factors.of(factors), np.array([0]), -1, rate_on)
+
+
+# ---- the same, one by one
+
+
+def moved(split: Any, since: int, cutoff: int) -> float:
+    """What a share of one instant is of a share of a cut-off."""
+    if split is None:
+        return 1.0
+    day, known = BEGIN + split[0], (BEGIN + split[0] + split[1]) * DAY
+    return 1 / split[2] if since // DAY < day <= cutoff // DAY and known <= cutoff else 1.0
+
+
+def counted(rows: list[Row], announced: int | None, split: Any, at: int, cutoff: int) -> dict[int, tuple[float, Row]]:
+    """The contributors that stand at an instant, with their values on the basis of a cut-off; NaN without a rate."""
+    before = announced
+    if announced is not None and announced % DAY == DAY - 1:
+        before = announced - (DAY - 1)
+    last: dict[int, Row] = {}
+    for row in sorted(rows, key=lambda r: r[1]):
+        if row[1] <= at and (before is None or row[1] < before):
+            last[row[0]] = row
+    looked = at if announced is None else min(at, announced)
+    return {
+        house: (row[2] * RATES.get(row[3], 1.0 if row[3] == USD else math.nan) * moved(split, row[1], cutoff), row)
+        for house, row in last.items()
+        if not math.isnan(row[2]) and looked // DAY - row[1] // DAY <= 120
+    }
+
+
+def plain(rows: list[Row], announced: int | None, split: Any, cutoff: int) -> dict[str, float | str]:
+    now = counted(rows, announced, split, cutoff, cutoff)
+    values = [v for v, _ in now.values() if not math.isnan(v)]
+    if not values:
+        return dict.fromkeys(STATISTICS, "no_rate" if now else "no_estimates")
+    then = counted(rows, announced, split, cutoff - 30 * DAY, cutoff)
+    up = down = 0
+    for house, (value, row) in now.items():
+        if house not in then or math.isnan(value) or math.isnan(then[house][0]):
+            continue
+        a, b = value, then[house][0]
+        if row[3] == then[house][1][3]:  # in their own currency where that is unchanged
+            a = row[2] * moved(split, row[1], cutoff)
+            b = then[house][1][2] * moved(split, then[house][1][1], cutoff)
+        if abs(a - b) > 1e-9 * max(abs(a), abs(b)):
+            up, down = up + (a > b), down + (a < b)
+    return {
+        "mean": statistics.fmean(values), "median": statistics.median(values), "high": max(values), "low": min(values),
+        "stdev": statistics.stdev(values) if len(values) > 1 else "incomplete", "count": len(values), "raised": up,
+        "cut": down,
+    }  # fmt: skip
+
+
+CUTOFFS = np.array([(BEGIN + d + 1) * DAY - 1 for d in range(0, 430, 13)])
+
+
+class AsPlain(unittest.TestCase):
+    @given(ROWS, ANNOUNCED, SPLIT)
+    @settings(max_examples=150, deadline=None)
+    def test_the_consensus_of_random_contributions_e2_m3(
+        self, rows: list[Row], announced: int | None, split: Any
+    ) -> None:
+        of, _, basis = engine(rows, announced, split)
+        keys = np.repeat(target(np.zeros(1, int), np.array([END])), len(CUTOFFS))
+        found = consensus(of, basis, keys, CUTOFFS, np.full(len(keys), USD))
+        for n, cutoff in enumerate(CUTOFFS.tolist()):
+            expected = plain(rows, announced, split, cutoff)
+            for name in STATISTICS:
+                value, why = found.of(name)
+                got = Reason(why[n]).code if why[n] else float(value[n])
+                where = f"{name} on {cutoff // DAY - BEGIN}"
+                if isinstance(expected[name], str) or isinstance(got, str):
+                    self.assertEqual(got, expected[name], where)
+                else:
+                    self.assertAlmostEqual(got, expected[name], 9, where)
+
+    @given(ROWS, ANNOUNCED, st.integers(0, 420))
+    @settings(max_examples=60, deadline=None)
+    def test_nothing_published_later_changes_a_consensus_t9(
+        self, rows: list[Row], announced: int | None, day: int
+    ) -> None:
+        cutoff = np.array([(BEGIN + day + 1) * DAY - 1])
+        key = target(np.zeros(1, int), np.array([END]))
+        known = announced if announced is not None and announced <= cutoff[0] else None
+        answers = []
+        for some, at in ((rows, announced), ([r for r in rows if r[1] <= cutoff[0]], known)):
+            of, _, basis = engine(some, at, None)
+            found = consensus(of, basis, key, cutoff, np.array([USD]))
+            answers.append([(v[0] if not w[0] else w[0]) for v, w in (found.of(n) for n in STATISTICS)])
+        np.testing.assert_allclose(*answers, equal_nan=True)
+
+
+class Announcing(unittest.TestCase):
+    def surprise(self, actuals: Actuals, how: str, day: int, kind: int | None = None) -> Any:
+        rows = [(n, (BEGIN + 250) * DAY, v, USD) for n, v in enumerate((1.0, 1.2))]
+        of, _, basis = engine(rows, int(actuals.announced[0]), None)
+        basis = Basis(basis.splits, basis.security, 0, rate_on)
+        december = lambda members, cutoffs: np.full((len(members), len(cutoffs)), 12)  # noqa: E731
+        estimates = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: basis, december)
+        at = np.array([(BEGIN + day + 1) * DAY - 1])
+        found = estimates.surprise("eps", how, np.array([0]), at, np.full((1, 1), USD), kind)
+        return Reason(found.reason[0, 0]).code if found.reason[0, 0] else float(found.value[0, 0])
+
+    def actual(self, day: int, value: float) -> Actuals:
+        key = target(np.zeros(1, int), np.array([END]))
+        return Actuals.of(key, np.array([(BEGIN + day) * DAY + 5]), np.array([value]), np.array([USD], np.int16))
+
+    def test_a_surprise_is_told_from_the_announcement_until_it_is_stale_e4_f12(self) -> None:
+        told = self.actual(310, 1.32)
+        self.assertEqual(self.surprise(told, "amount", 305), "no_estimates")
+        self.assertAlmostEqual(self.surprise(told, "amount", 320), 0.22)
+        self.assertAlmostEqual(self.surprise(told, "relative", 320), 0.2)
+        self.assertAlmostEqual(self.surprise(told, "deviations", 320), 0.22 / statistics.stdev([1.0, 1.2]))
+        self.assertEqual(self.surprise(told, "amount", 300 + 551), "stale")
+
+    def test_the_figure_of_the_statement_serves_until_the_announced_row_is_known_e1(self) -> None:
+        both = taken_over(self.actual(330, 1.5), self.actual(310, 1.3))
+        self.assertAlmostEqual(self.surprise(both, "amount", 320), 0.2)  # announced with the statement
+        self.assertAlmostEqual(self.surprise(both, "amount", 340), 0.4)

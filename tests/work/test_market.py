@@ -1,0 +1,190 @@
+"""Prices, the market and estimates through API, client and command line, on a collected ledger; files beside it."""
+
+import io
+import unittest
+from datetime import date
+from typing import ClassVar
+
+import pandas as pd
+import pyarrow as pa
+
+from tests.live import WORLD, Live
+from wise_ledger.client import InputRefused
+from wise_ledger.standins.fernmark.market import day
+from wise_ledger.standins.oskelby import make_opinions
+
+ON = "2024-06-28"
+ESTIMATES = "company,measure,period_end,period_kind,contributor,value,currency,published_at\n"
+
+
+class Prices(Live):
+    def test_prices_come_as_the_source_has_them_and_say_what_was_asked(self) -> None:
+        found = self.ledger.prices(["AGK@ZALD"], "2023-01-01", "2023-06-30", ON)
+        assert WORLD.market is not None
+        traded = next(t for t in WORLD.market.traded if t.security == "FM-0001-S1").upto(day("2023-06-30"))
+        own = traded.columns["close"][traded.days >= day("2023-01-01")]
+        frame = found.frame()
+        self.assertEqual(frame["close"].tolist(), own.tolist())
+        self.assertEqual(frame["date"].iloc[[0, -1]].dt.date.tolist(), [date(2023, 1, 2), date(2023, 6, 30)])
+        self.assertEqual((found.context["start"], found.context["end"]), ("2023-01-01", "2023-06-30"))
+        self.assertTrue(found.context["both_ends_included"])
+        self.assertEqual(found.context["since"], {"AGK@ZALD": "2021-01-04"})
+        self.assertIn("both included", repr(found))
+
+    def test_bars_are_those_of_their_days_and_returns_chain_m4(self) -> None:
+        days = self.ledger.prices(["PTP@ZBRE"], "2023-01-01", "2023-12-31", ON, columns=COLUMNS).frame()
+        months = self.ledger.prices(
+            ["PTP@ZBRE"], "2023-01-01", "2023-12-31", ON, frequency="month", columns=COLUMNS
+        ).frame()
+        grouped = days.groupby(days["date"].dt.to_period("M"))
+        for name, how in (("open", "first"), ("high", "max"), ("low", "min"), ("close", "last"), ("volume", "sum")):
+            self.assertEqual(months[name].tolist(), grouped[name].agg(how).tolist(), name)
+        for name in ("change", "total_return"):
+            chained = (1 + days[name]).groupby(days["date"].dt.to_period("M")).prod() - 1
+            for a, b in zip(months[name], chained, strict=True):
+                self.assertAlmostEqual(a, b, 12)
+        self.assertTrue(months["complete"].all())
+        cut = self.ledger.prices(["PTP@ZBRE"], "2023-01-10", "2023-02-10", ON, frequency="month", columns=COLUMNS)
+        self.assertEqual(cut.frame()["complete"].tolist(), [False, False])
+
+    def test_every_format_layout_and_order_is_one_answer(self) -> None:
+        asked = {"companies": ["AGK@ZALD", "PTP@ZBRE"], "start": "2024-06-03", "end": "2024-06-07", "known_on": ON}
+        plain = self.live.http("POST", "/prices", json=asked).json()["histories"]
+        for form in ("csv", "arrow", "parquet", "xlsx"):
+            content = self.live.http("POST", f"/prices?format={form}", json=asked).content
+            if form == "arrow":
+                made = pa.ipc.open_stream(content).read_all().to_pandas()
+            else:
+                read = {"csv": pd.read_csv, "parquet": pd.read_parquet, "xlsx": pd.read_excel}[form]
+                made = read(io.BytesIO(content))
+            closes = [b["close"] for h in plain for b in h["bars"]]
+            self.assertEqual(made["close"].tolist(), closes, form)
+        told = self.live.command(
+            "prices", "AGK@ZALD", "PTP@ZBRE", "--from", "2024-06-03", "--to", "2024-06-07", "--known-on", ON,
+            "--layout", "turned", "--columns", "close", "--no-header",
+        )  # fmt: skip
+        self.assertEqual(told.returncode, 0, told.stderr)
+        rows = [line.split("\t") for line in told.stdout.splitlines()]
+        self.assertEqual([r[0] for r in rows], ["AGK@ZALD", "PTP@ZBRE"])
+        self.assertEqual([float(c) for c in rows[0][1:]], [b["close"] for b in plain[0]["bars"]])
+
+    def test_what_cannot_be_is_told_with_the_mend_and_stops_no_other(self) -> None:
+        for asked, problem in (
+            ({"start": "2024-06-07", "end": "2024-06-03"}, "before the start"),
+            ({"start": "2031-01-01", "end": "2032-01-01"}, "not"),
+            ({"start": "03/04/2024"}, "ambiguous"),
+            ({"frequency": "hour"}, ""),
+        ):
+            answer = self.live.http("POST", "/prices", json={"companies": ["AGK@ZALD"], **asked})
+            self.assertEqual(answer.status_code, 422, asked)
+            self.assertIn(problem, answer.text)
+        told = self.live.command("prices", "AGK@ZALD", "nobody", "--from", "2024-06-01", "--known-on", ON)
+        self.assertEqual(told.returncode, 3)  # partly done
+        self.assertIn("nobody: no single company", told.stderr)
+        # Weekends as ends of a range are no days of trade; a range before the first price says from when there are.
+        weekend = self.ledger.prices(["AGK@ZALD"], "2024-06-01", "2024-06-02", ON)
+        self.assertEqual(len(weekend), 0)
+        self.assertEqual(len(self.ledger.prices(["AGK@ZALD"], "2015-01-01", "2015-12-31", ON)), 0)
+
+    def test_the_market_of_a_list_and_its_level(self) -> None:
+        found = self.ledger.market(ON, list="index-of-aldmoor").frame().set_index("symbol")
+        closes = self.ledger.prices(["AGK@ZALD"], "2023-06-01", ON, ON).frame().set_index("date")["close"]
+        own = found.loc["AGK@ZALD"]
+        self.assertEqual(own["close"], closes.iloc[-1])
+        self.assertAlmostEqual(own["day"], closes.iloc[-1] / closes.iloc[-2] - 1)
+        self.assertAlmostEqual(own["year_to_date"], closes.iloc[-1] / closes[:"2023-12-31"].iloc[-1] - 1)
+        levels = self.ledger.levels("index-of-aldmoor", "2024-06-01", "2024-06-30", ON).frame()
+        self.assertTrue((levels["total_return_level"] > levels["level"]).all())
+        with self.assertRaisesRegex(Exception, "no list"):
+            self.ledger.levels("index-of-nowhere")
+
+    def test_stories_two_venues_a_receipt_and_two_classes_m5(self) -> None:
+        """Story 9."""
+        show = ["close", "market_value", "shares: shares_outstanding"]
+        cells = self.ledger.screen("active", companies=["PTP@ZBRE", "HLT@ZBRE"], known_on=ON, show=show)
+        power, tools = (c.cells for c in cells.answer.companies)
+        if cells.answer.companies[0].name.startswith("Hallowick"):
+            power, tools = tools, power
+        names = [c.name for c in cells.answer.columns]
+        one = dict(zip(names, power, strict=True))
+        # Neither the second venue nor the receipt counts again.
+        self.assertAlmostEqual(one["market_value"].value / (one["close"].value * one["shares"].value), 1.0, 9)
+        two = dict(zip(names, tools, strict=True))
+        second = self.ledger.prices(["HLT.B@ZBRE"], "2024-06-20", ON, ON).frame()["close"].iloc[-1]
+        expected = two["shares"].value * (0.8 * two["close"].value + 0.2 * second)
+        self.assertAlmostEqual(two["market_value"].value / expected, 1.0, 6)
+
+
+COLUMNS: list = ["date", "open", "high", "low", "close", "volume", "change", "total_return", "complete"]  # type: ignore[type-arg]
+
+
+class Files(Live):
+    opinions: ClassVar[bytes]
+
+    def test_a_corrected_price_is_a_later_version_as_of_which_the_past_stays_t5_t9(self) -> None:
+        asked = (["AGK@ZALD"], "2024-03-04", "2024-03-04")
+        before = self.ledger.prices(*asked).frame()["close"].iloc[0]
+        batch = next(iter(self.ledger.batches())).number
+        head = b"listing,date,close,published_at\n"
+        self.assertEqual(self.ledger.load("prices", head + b"AGK@ZALD,2024-03-04,99.5,2024-09-02T08:00:00Z\n").new, 1)
+        self.ledger.prefer_sources(["files", "fernmark"], "Ada", why="corrected by hand")
+        self.assertEqual(self.ledger.prices(*asked, "2024-12-31").frame()["close"].iloc[0], 99.5)
+        self.assertEqual(self.ledger.prices(*asked, "2024-08-31").frame()["close"].iloc[0], before)
+        self.assertEqual(self.ledger.prices(*asked, "2024-12-31", recorded_by=batch).frame()["close"].iloc[0], before)
+
+    def test_estimates_from_files_give_consensus_walk_and_announcements(self) -> None:
+        rows = [
+            "GMQ@ZALD,eps,2024-12-31,fy,Harbour Street Research,1.50,USD,2024-02-01T09:00:00Z",
+            "GMQ@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-03-01T09:00:00Z",
+            "GMQ@ZALD,eps,2024-12-31,fy,Old Quay,,,2024-04-01T09:00:00Z",
+            "GMQ@ZALD,eps,2023-12-31,fy,Old Quay,1.10,USD,2024-01-10T09:00:00Z",
+        ]
+        self.assertEqual(self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode()).new, 4)
+        found = self.ledger.estimates("GMQ@ZALD", "2024-03-15", period="FY2024")
+        self.assertEqual((found.periods[0].consensus.mean, found.periods[0].consensus.count), (1.6, 2))
+        found = self.ledger.estimates("GMQ@ZALD", "2024-04-15", period="FY2024")
+        self.assertEqual([(c.contributor, c.state) for c in found.contributions],
+                         [("Harbour Street Research", "in"), ("Old Quay", "withdrawn")])  # fmt: skip
+        self.assertEqual((found.walk[-1].mean, found.walk[-1].count), (1.5, 1))
+        told = self.ledger.announcements(["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON).announcements
+        self.assertEqual([(a.period, a.mean) for a in told], [("FY2023", 1.1)])
+        self.assertAlmostEqual(told[0].surprise, told[0].actual - 1.1)
+        shown = self.live.command(
+            "estimates", "announcements", "GMQ@ZALD", "--known-on", ON, "--columns", "period,mean"
+        )
+        self.assertEqual(shown.stdout.split(), ["period", "mean", "FY2023", "1.1"])
+        with self.assertRaisesRegex(InputRefused, "nothing was expected"):
+            self.ledger.estimates("GMQ@ZALD", ON, period="FY2031")
+        with self.assertRaisesRegex(InputRefused, "estimated"):
+            self.ledger.estimates("GMQ@ZALD", ON, measure="epps")
+
+    def test_bad_estimates_are_told_by_line_column_and_mend(self) -> None:
+        good = "AGK@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-03-01T09:00:00Z"
+        for row, column in (
+            ("AGK@ZALD,epps,2024-12-31,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "measure"),
+            ("AGK@ZALD,eps,2024-12-31,year,Old Quay,1,USD,2024-03-01T09:00:00Z", "period_kind"),
+            ("AGK@ZALD,eps,2024-12-31,fy,,1,USD,2024-03-01T09:00:00Z", "contributor"),
+            ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,DOLLARS,2024-03-01T09:00:00Z", "currency"),
+            ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,,2024-03-01T09:00:00Z", "currency"),
+            ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,USD,", "published_at"),
+            ("Nobody At All,eps,2024-12-31,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "company"),
+        ):
+            with self.subTest(row):
+                found = self.ledger.load("estimates", f"{ESTIMATES}{good}\n{row}\n".encode())
+                self.assertIsNone(found.batch)
+                self.assertEqual([(b.line, b.column) for b in found.bad], [(3, column)])
+
+    def test_the_made_up_opinions_drift_to_the_actual(self) -> None:
+        found = make_opinions(WORLD)
+        actual = {r[:4]: r[4] for r in found.actuals}
+        off: dict[bool, list[float]] = {True: [], False: []}
+        for lei, measure, end, kind, _house, value, _currency, at in found.contributions:
+            known = actual.get((lei, measure, end, kind))
+            if value is not None and known and kind == "fy":
+                off[at[:10] > end].append(abs(value / known - 1))
+        near, far = (sum(x) / len(x) for x in (off[True], off[False]))
+        self.assertLess(near, far / 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
