@@ -18,6 +18,7 @@ from benchmarks.timing import Result
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.mapping import shipped
+from wise_ledger.sources.market import MarketFound
 from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked
@@ -63,6 +64,12 @@ class Shelf(Fernmark):
 
     def venues(self, mark: str | None = None) -> VenuesFound:
         return VenuesFound(None, None)
+
+    def market_calls(self, mark: str | None = None) -> int:
+        return 0
+
+    def market(self, mark: str | None = None) -> MarketFound:
+        return MarketFound(mark=mark)
 
     def filings(
         self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None

@@ -141,8 +141,9 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-match")
 
     page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
-    page.goto(f"{url}/companies/PTP@ZBRE?known_on=2024-03-31")
+    page.goto(f"{url}/companies/PTP@ZBRE?known_on=2024-03-31&beside=thirty-of-brennholt")
     page.locator(".track").first.wait_for()
+    page.locator(".chart svg text").first.wait_for()
     shoot(page, "console-company")
 
     page = console_page(browser, url, token, "/companies?known_on=2024-03-31")
@@ -207,6 +208,11 @@ def draw(url: str, token: str) -> None:
             "--to",
             "isin",
         ],
+        "cli-prices": [
+            "prices", "AGK@ZALD", "--from", "2023-01-01", "--to", "2023-12-31", "--frequency", "month",
+            "--columns", "date,open,high,low,close,volume,change,total_return",
+        ],
+        "cli-estimates": ["estimates", "show", "AGK@ZALD", "--known-on", "2024-06-28"],
         "cli-catalogue": ["catalogue", "search", "equity", "--company", "AGK@ZALD"],
     }
     with sync_playwright() as playwright:

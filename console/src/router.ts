@@ -21,6 +21,7 @@ export const router = createRouter({
     page('/catalogue/:code', 'item', 'Item', () => import('./catalogue/ItemPage.vue')),
     page('/statements', 'statements', 'Statements', () => import('./statements/StatementsPage.vue')),
     page('/market', 'market', 'Market', () => import('./market/MarketPage.vue')),
+    page('/estimates', 'estimates', 'Estimates', () => import('./market/EstimatesPage.vue')),
     page('/collect', 'collect', 'Collect', () => import('./collect/CollectPage.vue')),
     page('/runs/:id(\\d+)', 'run', 'Run', () => import('./collect/RunPage.vue')),
     page('/quality', 'quality', 'Quality', () => import('./quality/QualityPage.vue')),

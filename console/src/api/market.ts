@@ -1,7 +1,7 @@
 /** Prices, levels and the market of a list, as the console asks for them. */
 
 import { get, post } from './http'
-import type { Levels, Market, Prices } from './types'
+import type { Estimates, Levels, Market, Prices } from './types'
 
 export interface PricesQuestion {
   companies: string[]
@@ -27,4 +27,15 @@ export interface MarketQuestion {
 
 export function market(asked: MarketQuestion, signal?: AbortSignal): Promise<Market> {
   return get('/market', { ...asked }, signal)
+}
+
+export interface EstimatesQuestion {
+  company: string
+  known_on: string
+  measure: string
+  period?: string
+}
+
+export function estimates(asked: EstimatesQuestion, signal?: AbortSignal): Promise<Estimates> {
+  return get('/estimates', { ...asked }, signal)
 }

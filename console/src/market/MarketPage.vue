@@ -65,7 +65,7 @@ function table(): void {
         </select>
       </label>
       <CurrencyChoice :value="currency" @choose="(c) => set({ currency: c })" />
-      <span v-if="unordered" class="soft">amounts of several currencies are in no order: choose one to sort by them</span>
+      <span v-if="unordered" class="soft">changes of the price in percent, adjusted for splits; amounts of several currencies are in no order: choose one to sort by them</span>
       <span v-else class="soft">changes in percent of the price, adjusted for splits; market values in mn</span>
       <button v-if="rows.length" class="link end" @click="table">CSV</button>
     </div>
@@ -79,9 +79,9 @@ function table(): void {
             <th>Listing</th>
             <th class="n" :aria-sort="order('close')"><button class="sort" @click="sort('close')">Close{{ arrow('close') }}</button></th>
             <th v-for="[column, title] in CHANGES" :key="column" class="n" :aria-sort="order(column)">
-              <button class="sort" @click="sort(column)">{{ title }}{{ arrow(column) }}</button>
+              <button class="sort" @click="sort(column)">{{ title }}, %{{ arrow(column) }}</button>
             </th>
-            <th class="n" :aria-sort="order('market_value')"><button class="sort" @click="sort('market_value')">Market value{{ arrow('market_value') }}</button></th>
+            <th class="n" :aria-sort="order('market_value')"><button class="sort" @click="sort('market_value')">Market value, mn{{ arrow('market_value') }}</button></th>
             <th>60 days</th>
           </tr>
         </thead>

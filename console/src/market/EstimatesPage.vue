@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent, onMounted } from 'vue'
+
+import { companies } from '../api/ledger'
+import { estimates } from '../api/market'
+import { useAddress } from '../asking/address'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useQuestion } from '../asking/question'
+import { bracketed } from '../figures/numbers'
+import { reasonFull, reasonShort } from '../figures/reasons'
+import PageHead from '../shell/PageHead.vue'
+import CompanyFinder from '../statements/CompanyFinder.vue'
+import { instant } from '../time/format'
+import { useStamp } from '../time/stamp'
+import { amount, amountIn } from './amounts'
+
+/** What analysts expected of a company: its periods, the walk of one to its actual, who is in it. */
+const WalkChart = defineAsyncComponent(() => import('./WalkChart.vue'))
+const { route, router, one, set } = useAddress()
+const { knownOn } = useStamp()
+const company = computed(() => one('company'))
+const measure = computed(() => one('measure') ?? 'eps')
+
+const { answer: found, problem, loading } = useQuestion(
+  () => (company.value ? { company: company.value, known_on: knownOn.value, measure: measure.value, period: one('period') } : null),
+  estimates,
+)
+const into = computed(() => (found.value ? amountIn(found.value.unit, found.value.estimate_currency) : ''))
+
+onMounted(async () => {
+  if (company.value) return
+  const asked = { query: '', on: knownOn.value, with_inactive: false }
+  const first = (await companies(asked).catch(() => null))?.companies[0]
+  if (first) void router.replace({ query: { ...route.query, company: first.id } })
+})
+</script>
+
+<template>
+  <PageHead :title="found?.name ?? 'Estimates'" :company="company">
+    <template v-if="found">{{ [found.symbol, `${found.measure}, ${into}`].filter(Boolean).join(' · ') }}</template>
+  </PageHead>
+  <main :aria-busy="loading">
+    <div class="tools">
+      <nav class="tabline" aria-label="Measures">
+        <button v-for="m in ['eps', 'revenue']" :key="m" class="link" :class="{ on: measure === m }" :aria-pressed="measure === m" @click="set({ measure: m, period: undefined })">{{ m }}</button>
+      </nav>
+      <router-link v-if="company" :to="{ name: 'company', params: { id: company }, query: { known_on: knownOn } }">The company and its price</router-link>
+      <CompanyFinder class="end" :known-on="knownOn" :beside="false" @choose="(c) => set({ company: c, period: undefined })" />
+    </div>
+    <ProblemNote :problem="problem" />
+    <p v-if="found && !found.periods.length" class="soft none">Nobody had contributed by this date: move the stamp, or choose another company.</p>
+    <template v-else-if="found">
+      <h2>{{ found.period }}</h2>
+      <WalkChart v-if="found.walk.length" :estimates="found" />
+      <div class="two">
+        <div class="scroll" tabindex="0" role="region" aria-label="Periods">
+          <table class="lined">
+            <thead>
+              <tr>
+                <th>Period</th><th class="n">Mean</th><th class="n">Low</th><th class="n">High</th><th class="n">By</th><th class="n">Raised</th><th class="n">Cut</th><th class="n">Actual</th><th class="n">Surprise %</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="p in found.periods" :key="p.period" :class="{ chosen: p.period === found.period }">
+                <td><button class="link" @click="set({ period: p.period })">{{ p.period }}</button></td>
+                <template v-if="p.consensus.reason">
+                  <td class="n missing" colspan="6" :title="reasonFull(p.consensus.reason)">{{ reasonShort(p.consensus.reason) }}</td>
+                </template>
+                <template v-else>
+                  <td class="n">{{ amount(p.consensus.mean, found.unit) }}</td>
+                  <td class="n">{{ amount(p.consensus.low, found.unit) }}</td>
+                  <td class="n">{{ amount(p.consensus.high, found.unit) }}</td>
+                  <td class="n">{{ p.consensus.count }}</td>
+                  <td class="n">{{ p.consensus.raised }}</td>
+                  <td class="n">{{ p.consensus.cut }}</td>
+                </template>
+                <td v-if="p.announced" class="n" :title="`announced ${instant(p.announced.announced_at)}`">{{ amount(p.announced.actual, found.unit) }}</td>
+                <td v-else class="n missing">not yet</td>
+                <td class="n" :class="{ down: (p.announced?.surprise_relative ?? 0) < 0, missing: p.announced?.surprise_relative == null }">
+                  {{ p.announced?.surprise_relative != null ? bracketed(p.announced.surprise_relative * 100, 1) : p.announced ? 'n/a' : 'not yet' }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <section>
+          <h3>{{ found.period }}: last word of each</h3>
+          <table class="lined">
+            <thead><tr><th>Contributor</th><th class="n">Value</th><th>Published</th></tr></thead>
+            <tbody>
+              <tr v-for="c in found.contributions" :key="c.contributor" :class="{ soft: c.state !== 'in' }">
+                <td>{{ c.contributor }}<span v-if="c.state !== 'in'" class="why"> · not counted: {{ c.state }}</span></td>
+                <td class="n">{{ c.value === null ? 'withdrawn' : amount(c.value, found.unit) }}</td>
+                <td>{{ instant(c.published_at) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p class="soft small">A contribution stands until the next one of its house, for {{ found.max_age }} days at most; what came after the actual changes nothing.</p>
+        </section>
+      </div>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+main {
+  padding: 12px 24px 32px;
+}
+.tools {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+}
+.end {
+  margin-left: auto;
+}
+.tabline .on {
+  font-weight: 600;
+  color: var(--ink);
+}
+h2 {
+  margin: 10px 0 0;
+}
+h3 {
+  font-size: 13px;
+  margin: 8px 0;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 400px;
+  gap: 32px;
+  margin-top: 12px;
+}
+.scroll {
+  overflow: auto;
+  max-height: 420px;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+}
+.chosen {
+  background: var(--chosen);
+}
+.down {
+  color: var(--brick);
+}
+.why {
+  font-size: 12.5px;
+}
+.small {
+  font-size: 12.5px;
+}
+.none {
+  padding: 40px 0;
+}
+</style>

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { LineChart, ScatterChart } from 'echarts/charts'
+import { GridComponent, TooltipComponent } from 'echarts/components'
+import { init, type ECharts, use } from 'echarts/core'
+import { SVGRenderer } from 'echarts/renderers'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+import type { Estimates } from '../api/types'
+import { asImage, asTable, ink } from '../figures/charting'
+import { shortDay } from '../time/format'
+import { amount } from './amounts'
+
+/** How the consensus of a period walked to its actual: the mean, high to low as a band, each contributor's last word. */
+const props = defineProps<{ estimates: Estimates }>()
+use([LineChart, ScatterChart, GridComponent, TooltipComponent, SVGRenderer])
+const place = ref<HTMLElement>()
+let chart: ECharts | null = null
+
+function draw(): void {
+  if (!place.value) return
+  chart ??= init(place.value, undefined, { renderer: 'svg' })
+  const colour = (name: string): string => ink(place.value!, name)
+  const { walk, contributions, unit } = props.estimates
+  const announced = props.estimates.periods.find((p) => p.period === props.estimates.period)?.announced
+  const days = walk.map((w) => w.date)
+  const at = (moment: string): number => days.reduce((at, d, i) => (d <= moment.slice(0, 10) ? i : at), 0)
+  const soft = colour('--soft')
+  const band = { type: 'line', showSymbol: false, lineStyle: { opacity: 0 }, stack: 'band', silent: true, tooltip: { show: false } }
+  chart.setOption(
+    {
+      animation: false,
+      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
+      grid: { left: 64, right: 110, top: 26, bottom: 26 },
+      tooltip: {
+        trigger: 'axis',
+        formatter: (points: { dataIndex: number }[]) => {
+          const w = walk[points[0]?.dataIndex ?? 0]
+          if (!w) return ''
+          if (w.mean === null) return `${shortDay(w.date)}<br>no estimates`
+          return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${w.count} contributors`
+        },
+      },
+      xAxis: { type: 'category', data: days, axisLabel: { color: soft, formatter: (d: string) => d.slice(0, 7) }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
+      yAxis: { type: 'value', scale: true, name: props.estimates.estimate_currency ?? '', nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) }, splitLine: { lineStyle: { color: colour('--rule') } } },
+      series: [
+        { ...band, data: walk.map((w) => w.low) },
+        { ...band, data: walk.map((w) => (w.high === null || w.low === null ? null : w.high - w.low)), areaStyle: { color: colour('--spruce'), opacity: 0.12 } },
+        { type: 'line', name: 'mean', data: walk.map((w) => w.mean), showSymbol: false, color: colour('--spruce'), lineStyle: { width: 2.2 }, endLabel: { show: true, formatter: 'mean', color: colour('--spruce') } },
+        { type: 'scatter', symbolSize: 7, color: soft, data: contributions.filter((c) => c.value !== null && c.state === 'in').map((c) => [at(c.published_at), c.value]) },
+        ...(announced?.actual != null
+          ? [{ type: 'scatter', symbol: 'diamond', symbolSize: 13, color: colour('--plum'), data: [[days.length - 1, announced.actual]], label: { show: true, position: 'right', formatter: 'actual', color: colour('--plum') } }]
+          : []),
+      ],
+    },
+    true,
+  )
+}
+
+const file = (): string => `${props.estimates.symbol ?? props.estimates.company} ${props.estimates.measure} ${props.estimates.period}`
+const table = (): void => asTable([['date', 'mean', 'median', 'high', 'low', 'count'], ...props.estimates.walk.map((w) => [w.date, w.mean ?? '', w.median ?? '', w.high ?? '', w.low ?? '', w.count ?? ''])], file())
+const fit = (): void => chart?.resize()
+onMounted(() => {
+  draw()
+  addEventListener('resize', fit)
+})
+onBeforeUnmount(() => {
+  removeEventListener('resize', fit)
+  chart?.dispose()
+})
+watch(() => props.estimates, draw, { flush: 'post' })
+</script>
+
+<template>
+  <figure>
+    <figcaption>
+      <span class="soft">the consensus day by day, high to low behind it; dots are each contributor's last word</span>
+      <span><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button> · <button class="link" @click="table">CSV</button></span>
+    </figcaption>
+    <div ref="place" class="chart" role="img" :aria-label="`how the consensus of ${estimates.period} walked`" />
+  </figure>
+</template>
+
+<style scoped>
+figure {
+  margin: 0;
+}
+figcaption {
+  display: flex;
+  justify-content: space-between;
+  font-size: 13px;
+}
+.chart {
+  height: 230px;
+}
+</style>

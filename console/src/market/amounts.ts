@@ -1,0 +1,13 @@
+/** Estimated amounts as people read them: what is a share's to three decimals, money in millions. */
+
+import { bracketed } from '../figures/numbers'
+
+export function amount(value: number | null, unit: string): string {
+  if (value === null) return ''
+  return unit === 'money_per_share' ? bracketed(value, 3) : bracketed(value / 1e6, 1)
+}
+
+/** What they are in. */
+export function amountIn(unit: string, currency: string | null): string {
+  return [currency, unit === 'money_per_share' ? 'a share' : 'mn'].filter(Boolean).join(' ')
+}
