@@ -22,6 +22,7 @@ export const router = createRouter({
     page('/statements', 'statements', 'Statements', () => import('./statements/StatementsPage.vue')),
     page('/market', 'market', 'Market', () => import('./market/MarketPage.vue')),
     page('/estimates', 'estimates', 'Estimates', () => import('./market/EstimatesPage.vue')),
+    page('/calendar', 'calendar', 'Calendar', () => import('./market/CalendarPage.vue')),
     page('/collect', 'collect', 'Collect', () => import('./collect/CollectPage.vue')),
     page('/runs/:id(\\d+)', 'run', 'Run', () => import('./collect/RunPage.vue')),
     page('/quality', 'quality', 'Quality', () => import('./quality/QualityPage.vue')),

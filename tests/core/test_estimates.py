@@ -13,12 +13,16 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
 from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
 from wise_ledger.core.estimates.estimates import Estimates, Measure
+from wise_ledger.core.estimates.known import EstimateRows
+from wise_ledger.core.estimates.told import opinions
 from wise_ledger.core.market.factors import Factor, Factors
+from wise_ledger.core.records.columnkinds import ESTIMATES
+from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.time.instants import DAY
 
 USD, EUR, JPY = 1, 2, 3
-BEGIN = 18_000
-END = BEGIN + 300  # of the period
+BEGIN = 17_992
+END = BEGIN + 300  # of the period, the end of January 2020
 RATES = {EUR: 1.1}  # dollars for one; of JPY there are none
 Row = tuple[int, int, float, int]  # house, instant, value, currency
 
@@ -129,6 +133,31 @@ class AsPlain(unittest.TestCase):
                     self.assertEqual(got, expected[name], where)
                 else:
                     self.assertAlmostEqual(got, expected[name], 9, where)
+
+    @given(ROWS, ANNOUNCED, SPLIT)
+    @settings(max_examples=60, deadline=None)
+    def test_who_is_in_it_and_who_is_not_e2(self, rows: list[Row], announced: int | None, split: Any) -> None:
+        of, actuals, basis = engine(rows, announced, split)
+        house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
+        said = RecordColumns.of(
+            ESTIMATES, company=[0] * len(rows), measure=0, contributor=house, period_end=END, period_kind=YEAR,
+            value=value, currency=currency, published_at=at, known_at=at, batch=[1] * len(rows),
+        )  # fmt: skip
+        whole = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals}, -1)}, lambda _: basis, lambda m, c: m)
+        known = EstimateRows(said, codes={0: "eps"})
+        for cutoff in CUTOFFS[::5].tolist():
+            told = opinions(whole, known, "eps", YEAR, 0, END, cutoff, USD)
+            self.assertEqual(len(told), sum(r[1] <= cutoff for r in rows))
+            by = announced if announced is not None and announced <= cutoff else None
+            counts = counted(rows, by, split, cutoff, cutoff)
+            rated = {h: v for h, (v, _) in counts.items() if not math.isnan(v)}
+            inside = {o.contributor: o.value for o in told if o.state == "in"}
+            self.assertEqual(inside.keys(), rated.keys())
+            np.testing.assert_allclose([inside[h] for h in rated], list(rated.values()))
+            self.assertEqual({o.contributor for o in told if o.state == "no rate"}, counts.keys() - rated.keys())
+            late = {(o.contributor, o.at) for o in told if o.state == "after the actual"}
+            until = cutoff + 1 if by is None else by - (DAY - 1) * (by % DAY == DAY - 1)
+            self.assertEqual(late, {r[:2] for r in rows if until <= r[1] <= cutoff})
 
     @given(ROWS, ANNOUNCED, st.integers(0, 420))
     @settings(max_examples=60, deadline=None)

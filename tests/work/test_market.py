@@ -2,8 +2,8 @@
 
 import io
 import unittest
-from datetime import date
-from typing import ClassVar
+from datetime import date, timedelta
+from typing import Any, ClassVar
 
 import pandas as pd
 import pyarrow as pa
@@ -143,8 +143,8 @@ class Files(Live):
         found = self.ledger.estimates("GMQ@ZALD", "2024-03-15", period="FY2024")
         self.assertEqual((found.periods[0].consensus.mean, found.periods[0].consensus.count), (1.6, 2))
         found = self.ledger.estimates("GMQ@ZALD", "2024-04-15", period="FY2024")
-        self.assertEqual([(c.contributor, c.state) for c in found.contributions],
-                         [("Harbour Street Research", "in"), ("Old Quay", "withdrawn")])  # fmt: skip
+        expected = [("Harbour Street Research", "in"), ("Old Quay", "withdrawn"), ("Old Quay", "replaced")]
+        self.assertEqual([(c.contributor, c.state) for c in found.contributions], expected)
         self.assertEqual((found.walk[-1].mean, found.walk[-1].count), (1.5, 1))
         told = self.ledger.announcements(["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON).announcements
         self.assertEqual([(a.period, a.mean) for a in told], [("FY2023", 1.1)])
@@ -158,6 +158,68 @@ class Files(Live):
         with self.assertRaisesRegex(InputRefused, "estimated"):
             self.ledger.estimates("GMQ@ZALD", ON, measure="epps")
 
+    def test_who_is_not_in_it_and_limits_of_a_question_e2_e1(self) -> None:
+        rows = [
+            "BWG@ZALD,eps,2024-12-28,fy,Harbour Street Research,1.40,USD,2023-11-01T09:00:00Z",
+            "BWG@ZALD,eps,2024-12-31,fy,Harbour Street Research,1.50,USD,2024-02-01T09:00:00Z",
+            "BWG@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-05-01T09:00:00Z",
+        ]
+        self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
+        for limit, mean, state in ((120, 1.6, "in"), (60, 1.7, "too old")):
+            found = self.ledger.estimates("BWG@ZALD", "2024-05-20", period="FY2024", max_age=limit)
+            self.assertAlmostEqual(found.periods[0].consensus.mean, mean)
+            self.assertEqual({c.value: c.state for c in found.contributions}, {1.7: "in", 1.5: state, 1.4: "replaced"})
+
+    def test_a_consensus_as_supplied_stands_beside_ours_e5_t6(self) -> None:
+        head = "company,measure,period_end,period_kind,mean,high,low,count,currency,published_at,source\n"
+        rows = [
+            "DMB@ZALD,eps,2024-12-31,fy,1.50,1.70,1.40,5,USD,2024-02-01T09:00:00Z,first",
+            "DMB@ZALD,eps,2024-12-31,fy,1.60,1.70,1.40,6,USD,2024-03-01T09:00:00Z,first",
+            "DMB@ZALD,eps,2024-12-31,fy,1.80,1.90,1.40,3,USD,2024-02-01T09:00:00Z,second",
+            "DMB@ZALD,eps,2024-12-31,fy,,,,,,2024-04-01T09:00:00Z,second",
+        ]
+        own = f"{ESTIMATES}DMB@ZALD,eps,2024-12-31,fy,Old Quay,1.30,USD,2024-02-15T09:00:00Z\n"
+        self.ledger.load("estimates", own.encode())
+        self.assertEqual(self.ledger.load("consensus", (head + "\n".join(rows)).encode()).new, 4)
+        for on, expected in (("2024-02-20", {"first": 1.5, "second": 1.8}), ("2024-04-20", {"first": 1.6})):
+            found = self.ledger.estimates("DMB@ZALD", on, period="FY2024")
+            self.assertEqual({s.source: s.mean for s in found.supplied}, expected)
+            self.assertEqual(found.periods[0].consensus.mean, 1.3)
+        bad = self.ledger.load("consensus", (head + rows[0].replace("1.40", "1.60")).encode()).bad
+        self.assertEqual([(b.line, b.column) for b in bad], [(2, "low")])
+
+    def test_a_calendar_has_what_was_announced_and_what_is_expected_t9(self) -> None:
+        """Of two rows the last known counts; one without an instant takes back; else a year later is assumed."""
+        report = next(a for a in self._told("2023-01-01", "2023-12-31") if a.period_kind == "fy")
+        following = f"{report.period_end.replace(year=2023)}"
+
+        def entry(known_on: str) -> Any:
+            found = self.ledger.calendar(["KWC@ZBRE"], "2024-01-01", "2024-12-31", known_on).entries
+            return next(((e.at.date(), e.state) for e in found if str(e.period_end) == following), None)
+
+        really = next(a.announced_at for a in self._told("2024-01-01", "2024-12-31") if str(a.period_end) == following)
+        self.assertEqual(entry("2024-01-05"), (report.announced_at.date() + timedelta(364), "assumed"))
+        head = "company,period_end,period_kind,expected_at,published_at\n"
+        said = [("2024-02-01T07:00:00Z", "2024-01-08"), ("2024-01-15T07:00:00Z", "2024-01-10"), ("", "2024-01-20")]
+        rows = [f"KWC@ZBRE,{following},fy,{at},{on}T09:00:00Z" for at, on in said]
+        self.assertEqual(self.ledger.load("announcements", (head + "\n".join(rows)).encode()).new, 3)
+        self.assertEqual(entry("2024-01-09"), (date(2024, 2, 1), "expected"))
+        self.assertEqual(entry("2024-01-12"), (date(2024, 1, 15), "expected"))
+        self.assertEqual(entry("2024-01-19"), (date(2024, 1, 15), "overdue"))
+        self.assertIsNone(entry("2024-01-21"))
+        self.assertEqual(entry("2024-12-01"), (really.date(), "announced"))
+        shown = self.live.command(
+            "estimates", "calendar", "KWC@ZBRE", "--from", "2024-01-01", "--to", "2024-03-01", "--known-on",
+            "2024-01-12", "--columns", "period_end,state",
+        )  # fmt: skip
+        self.assertEqual(shown.stdout.split()[-2:], [following, "expected"])
+
+    def _told(self, start: str, end: str) -> Any:
+        ends = [f"{year}-12-31" for year in (2022, 2023)]
+        rows = [f"KWC@ZBRE,eps,{end},fy,Old Quay,1,EUR,{end}T09:00:00Z" for end in ends]
+        self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
+        return self.ledger.announcements(["KWC@ZBRE"], start, end, "2024-12-31").announcements
+
     def test_bad_estimates_are_told_by_line_column_and_mend(self) -> None:
         good = "AGK@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-03-01T09:00:00Z"
         for row, column in (
@@ -167,6 +229,8 @@ class Files(Live):
             ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,DOLLARS,2024-03-01T09:00:00Z", "currency"),
             ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,,2024-03-01T09:00:00Z", "currency"),
             ("AGK@ZALD,eps,2024-12-31,fy,Old Quay,1,USD,", "published_at"),
+            ("AGK@ZALD,eps,2024-12-15,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "period_end"),
+            ("AGK@ZALD,eps,2054-12-31,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "period_end"),
             ("Nobody At All,eps,2024-12-31,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "company"),
         ):
             with self.subTest(row):

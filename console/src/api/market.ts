@@ -1,7 +1,7 @@
 /** Prices, levels and the market of a list, as the console asks for them. */
 
 import { get, post } from './http'
-import type { Estimates, Levels, Market, Prices } from './types'
+import type { Calendar, Estimates, Levels, Market, Prices } from './types'
 
 export interface PricesQuestion {
   companies: string[]
@@ -34,8 +34,21 @@ export interface EstimatesQuestion {
   known_on: string
   measure: string
   period?: string
+  max_age?: number
 }
 
 export function estimates(asked: EstimatesQuestion, signal?: AbortSignal): Promise<Estimates> {
   return get('/estimates', { ...asked }, signal)
+}
+
+export interface CalendarQuestion {
+  list?: string
+  known_on: string
+  measure: string
+  start?: string
+  end?: string
+}
+
+export function calendar(asked: CalendarQuestion, signal?: AbortSignal): Promise<Calendar> {
+  return get('/estimates/calendar', { ...asked }, signal)
 }

@@ -4,6 +4,7 @@ import type { components } from './schema'
 
 type Schemas = components['schemas']
 
+export type Calendar = Schemas['CalendarAnswer']
 export type CatalogueEntry = Schemas['CatalogueEntry']
 export type CatalogueSearch = Schemas['CatalogueSearch']
 export type Cell = Schemas['Cell']
@@ -11,6 +12,7 @@ export type Column = Schemas['Column']
 export type Companies = Schemas['Companies']
 export type CompanyInfo = Schemas['CompanyInfo']
 export type CompanyPage = Schemas['CompanyPage']
+export type Contribution = Schemas['Contribution']
 export type CoverageMatrix = Schemas['CoverageMatrix']
 export type Decision = Schemas['Decision']
 export type Digest = Schemas['Digest']

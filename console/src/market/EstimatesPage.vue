@@ -19,12 +19,14 @@ const WalkChart = defineAsyncComponent(() => import('./WalkChart.vue'))
 const { route, router, one, set } = useAddress()
 const { knownOn } = useStamp()
 const company = computed(() => one('company'))
+const maxAge = computed(() => Number(one('max_age') ?? 120) || 120)
 const measure = computed(() => one('measure') ?? 'eps')
 
 const { answer: found, problem, loading } = useQuestion(
-  () => (company.value ? { company: company.value, known_on: knownOn.value, measure: measure.value, period: one('period') } : null),
+  () => (company.value ? { company: company.value, known_on: knownOn.value, measure: measure.value, period: one('period'), max_age: maxAge.value } : null),
   estimates,
 )
+const last = computed(() => (found.value?.contributions ?? []).filter((c) => c.state !== 'replaced'))
 const into = computed(() => (found.value ? amountIn(found.value.unit, found.value.estimate_currency) : ''))
 
 onMounted(async () => {
@@ -44,7 +46,15 @@ onMounted(async () => {
       <nav class="tabline" aria-label="Measures">
         <button v-for="m in ['eps', 'revenue']" :key="m" class="link" :class="{ on: measure === m }" :aria-pressed="measure === m" @click="set({ measure: m, period: undefined })">{{ m }}</button>
       </nav>
-      <router-link v-if="company" :to="{ name: 'company', params: { id: company }, query: { known_on: knownOn } }">The company and its price</router-link>
+      <label class="age">
+        <span class="soft">stands for</span>
+        <select class="field" :value="maxAge" @change="set({ max_age: ($event.target as HTMLSelectElement).value === '120' ? undefined : ($event.target as HTMLSelectElement).value })">
+          <option v-for="n in [30, 60, 120, 365]" :key="n" :value="n">{{ n }} days</option>
+          <option v-if="![30, 60, 120, 365].includes(maxAge)" :value="maxAge">{{ maxAge }} days</option>
+        </select>
+      </label>
+      <router-link v-if="company" :to="{ name: 'company', params: { id: company }, query: { known_on: knownOn } }">Its price</router-link>
+      <router-link :to="{ name: 'calendar', query: { known_on: knownOn } }">Calendar of announcements</router-link>
       <CompanyFinder class="end" :known-on="knownOn" :beside="false" @choose="(c) => set({ company: c, period: undefined })" />
     </div>
     <ProblemNote :problem="problem" />
@@ -84,14 +94,26 @@ onMounted(async () => {
           </table>
         </div>
         <section>
-          <h3>{{ found.period }}: last word of each</h3>
+          <h3>{{ found.period }}: the last of each house</h3>
           <table class="lined">
             <thead><tr><th>Contributor</th><th class="n">Value</th><th>Published</th></tr></thead>
             <tbody>
-              <tr v-for="c in found.contributions" :key="c.contributor" :class="{ soft: c.state !== 'in' }">
-                <td>{{ c.contributor }}<span v-if="c.state !== 'in'" class="why"> · not counted: {{ c.state }}</span></td>
+              <tr v-for="c in last" :key="c.contributor" :class="{ soft: c.state !== 'in' }">
+                <td>{{ c.contributor }}<span v-if="c.state !== 'in'" class="why">not counted: {{ c.state }}</span></td>
                 <td class="n">{{ c.value === null ? 'withdrawn' : amount(c.value, found.unit) }}</td>
                 <td>{{ instant(c.published_at) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <table v-if="found.supplied.length" class="lined">
+            <thead><tr><th>As supplied by</th><th class="n">Mean</th><th class="n">Low</th><th class="n">High</th><th class="n">By</th></tr></thead>
+            <tbody>
+              <tr v-for="s in found.supplied" :key="s.source" :title="`published ${instant(s.published_at)}`">
+                <td>{{ s.source }}</td>
+                <td class="n">{{ amount(s.mean, found.unit) }}</td>
+                <td class="n">{{ amount(s.low, found.unit) }}</td>
+                <td class="n">{{ amount(s.high, found.unit) }}</td>
+                <td class="n">{{ s.count }}</td>
               </tr>
             </tbody>
           </table>
@@ -110,6 +132,12 @@ main {
   display: flex;
   gap: 18px;
   align-items: center;
+}
+.age {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 13px;
 }
 .end {
   margin-left: auto;
@@ -147,6 +175,7 @@ thead th {
   color: var(--brick);
 }
 .why {
+  display: block;
   font-size: 12.5px;
 }
 .small {

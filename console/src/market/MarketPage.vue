@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { computed } from 'vue'
 
-import { lists } from '../api/ledger'
 import { market } from '../api/market'
-import type { ListInfo, TradedCompany } from '../api/types'
+import type { TradedCompany } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
@@ -11,6 +10,7 @@ import { asTable } from '../figures/charting'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
+import ListChoice from '../lists/ListChoice.vue'
 import PageHead from '../shell/PageHead.vue'
 import SparkLine from '../statements/SparkLine.vue'
 import { shortDay } from '../time/format'
@@ -23,10 +23,6 @@ const { knownOn } = useStamp()
 const list = computed(() => one('list'))
 const currency = computed(() => one('currency'))
 const by = computed(() => one('sort') ?? '-market_value')
-const known = ref<ListInfo[]>([])
-onMounted(async () => {
-  known.value = await lists().catch(() => [])
-})
 
 const { answer: found, problem, loading } = useQuestion(() => ({ list: list.value, known_on: knownOn.value, currency: currency.value }), market, { keep: false })
 /** Amounts of several currencies are in no order. */
@@ -56,14 +52,7 @@ function table(): void {
   </PageHead>
   <main>
     <div class="tools">
-      <label>
-        <span class="visually-hidden">List</span>
-        <select class="field" :value="list ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
-          <option value="">Everybody</option>
-          <option v-for="l in known" :key="l.name" :value="l.name">{{ l.title }}</option>
-          <option v-if="list && !known.some((l) => l.name === list)" :value="list">{{ list }}</option>
-        </select>
-      </label>
+      <ListChoice :value="list" @choose="(l) => set({ list: l })" />
       <CurrencyChoice :value="currency" @choose="(c) => set({ currency: c })" />
       <span v-if="unordered" class="soft">changes of the price in percent, adjusted for splits; amounts of several currencies are in no order: choose one to sort by them</span>
       <span v-else class="soft">changes in percent of the price, adjusted for splits; market values in mn</span>

@@ -9,8 +9,9 @@ import type { Estimates } from '../api/types'
 import { asImage, asTable, ink } from '../figures/charting'
 import { shortDay } from '../time/format'
 import { amount } from './amounts'
+import { byHouse } from './fan'
 
-/** How the consensus of a period walked to its actual: the mean, high to low as a band, each contributor's last word. */
+/** How the consensus of a period walked to its actual: the mean, high to low as a band, the fan of contributions. */
 const props = defineProps<{ estimates: Estimates }>()
 use([LineChart, ScatterChart, GridComponent, TooltipComponent, SVGRenderer])
 const place = ref<HTMLElement>()
@@ -22,10 +23,11 @@ function draw(): void {
   const colour = (name: string): string => ink(place.value!, name)
   const { walk, contributions, unit } = props.estimates
   const announced = props.estimates.periods.find((p) => p.period === props.estimates.period)?.announced
-  const days = walk.map((w) => w.date)
-  const at = (moment: string): number => days.reduce((at, d, i) => (d <= moment.slice(0, 10) ? i : at), 0)
   const soft = colour('--soft')
   const band = { type: 'line', showSymbol: false, lineStyle: { opacity: 0 }, stack: 'band', silent: true, tooltip: { show: false } }
+  const begin = walk[0]?.date ?? ''
+  const end = walk[walk.length - 1]?.date ?? ''
+  const fan = byHouse(contributions, begin, end)
   chart.setOption(
     {
       animation: false,
@@ -33,22 +35,22 @@ function draw(): void {
       grid: { left: 64, right: 110, top: 26, bottom: 26 },
       tooltip: {
         trigger: 'axis',
-        formatter: (points: { dataIndex: number }[]) => {
-          const w = walk[points[0]?.dataIndex ?? 0]
+        formatter: (points: { seriesName: string; dataIndex: number }[]) => {
+          const w = walk[points.find((p) => p.seriesName === 'mean')?.dataIndex ?? 0]
           if (!w) return ''
           if (w.mean === null) return `${shortDay(w.date)}<br>no estimates`
           return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${w.count} contributors`
         },
       },
-      xAxis: { type: 'category', data: days, axisLabel: { color: soft, formatter: (d: string) => d.slice(0, 7) }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
+      xAxis: { type: 'time', min: begin, max: end, axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
       yAxis: { type: 'value', scale: true, name: props.estimates.estimate_currency ?? '', nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) }, splitLine: { lineStyle: { color: colour('--rule') } } },
       series: [
-        { ...band, data: walk.map((w) => w.low) },
-        { ...band, data: walk.map((w) => (w.high === null || w.low === null ? null : w.high - w.low)), areaStyle: { color: colour('--spruce'), opacity: 0.12 } },
-        { type: 'line', name: 'mean', data: walk.map((w) => w.mean), showSymbol: false, color: colour('--spruce'), lineStyle: { width: 2.2 }, endLabel: { show: true, formatter: 'mean', color: colour('--spruce') } },
-        { type: 'scatter', symbolSize: 7, color: soft, data: contributions.filter((c) => c.value !== null && c.state === 'in').map((c) => [at(c.published_at), c.value]) },
+        { ...band, data: walk.map((w) => [w.date, w.low]) },
+        { ...band, data: walk.map((w) => [w.date, w.high === null || w.low === null ? null : w.high - w.low]), areaStyle: { color: colour('--spruce'), opacity: 0.12 } },
+        ...fan.map(([house, points]) => ({ type: 'line', name: house, step: 'end', data: points.map((value) => ({ value, symbol: value[0] === begin || value[0] === end ? 'none' : 'circle' })), symbolSize: 4, color: soft, lineStyle: { width: 0.8, opacity: 0.45 }, silent: true })),
+        { type: 'line', name: 'mean', data: walk.map((w) => [w.date, w.mean]), showSymbol: false, color: colour('--spruce'), lineStyle: { width: 2.2 }, z: 5, endLabel: { show: announced?.actual == null, formatter: 'mean', color: colour('--spruce') } },
         ...(announced?.actual != null
-          ? [{ type: 'scatter', symbol: 'diamond', symbolSize: 13, color: colour('--plum'), data: [[days.length - 1, announced.actual]], label: { show: true, position: 'right', formatter: 'actual', color: colour('--plum') } }]
+          ? [{ type: 'scatter', symbol: 'diamond', symbolSize: 13, color: colour('--plum'), z: 6, data: [[end, announced.actual]], label: { show: true, position: 'right', formatter: `actual ${amount(announced.actual, unit)}`, color: colour('--plum') } }]
           : []),
       ],
     },
@@ -73,7 +75,7 @@ watch(() => props.estimates, draw, { flush: 'post' })
 <template>
   <figure>
     <figcaption>
-      <span class="soft">the consensus day by day, high to low behind it; dots are each contributor's last word</span>
+      <span class="soft">the consensus, high to low behind it; thin steps are what each contributor said</span>
       <span><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button> · <button class="link" @click="table">CSV</button></span>
     </figcaption>
     <div ref="place" class="chart" role="img" :aria-label="`how the consensus of ${estimates.period} walked`" />

@@ -21,3 +21,9 @@ export function sorted(rows: TradedCompany[], by: string): TradedCompany[] {
     return typeof x === 'string' || typeof y === 'string' ? sign * String(x).localeCompare(String(y)) : sign * (x - y)
   })
 }
+
+/** The days so many before and after one. */
+export function around(day: string, days: number): { start: string; end: string } {
+  const at = (n: number): string => new Date(Date.parse(`${day}T00:00:00Z`) + n * 86_400_000).toISOString().slice(0, 10)
+  return { start: at(-days), end: at(days) }
+}

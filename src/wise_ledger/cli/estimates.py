@@ -1,6 +1,6 @@
 """wise-ledger estimates"""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,7 +12,7 @@ from wise_ledger.cli.output import Heading, console, draw, layout_options, outpu
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimatesAnswer
+    from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimatesAnswer
 
 COLUMNS = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
@@ -20,7 +20,19 @@ COLUMNS = (
 )  # fmt: skip
 _STANDARD = "name,period,announced_at,actual,mean,median,high,low,count,surprise_relative,currency"
 _HEADS = {"announced_at": "Announced", "surprise_relative": "Surprise", "surprise_deviations": "In stdevs",
-          "count": "N", "name": "Company"}  # fmt: skip
+          "count": "N", "name": "Company", "at": "On"}  # fmt: skip
+
+
+_WHICH = "Which, in this order."
+_CALENDAR = (
+    "company", "name", "symbol", "period", "period_kind", "period_end", "at", "state", "mean", "count", "actual",
+    "surprise_relative", "currency",
+)  # fmt: skip
+_SHOWN = "at,name,period,state,mean,count,actual,surprise_relative,currency"
+max_age_option = click.option(
+    "--max-age", type=click.IntRange(1, 3650), default=120, show_default=True, metavar="DAYS",
+    help="How long a contribution stands at most.",
+)  # fmt: skip
 
 
 @click.group()
@@ -33,9 +45,11 @@ def estimates() -> None:
 @viewpoint_options
 @click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
 @click.option("--period", metavar="LABEL", help="FY2024 or FY2024Q2: whose contributions.  [default: the next one]")
+@max_age_option
 @output_options
 def show(
-    company: str, known_on: str | None, measure: str, period: str | None, format_: str, output: Path | None,
+    company: str, known_on: str | None, measure: str, period: str | None, max_age: int, format_: str,
+    output: Path | None,
     seen: dict[str, Any],
 ) -> None:  # fmt: skip
     """The consensus of COMPANY by period, who is in it, who is not and why.
@@ -45,7 +59,7 @@ def show(
     wise-ledger estimates show AGK@ZALD --measure revenue --period FY2023
     """
     with asking() as ledger:
-        found = ledger.estimates(company, known_on, measure=measure, period=period, **seen)
+        found = ledger.estimates(company, known_on, measure=measure, period=period, max_age=max_age, **seen)
     write(found.rows(), format_, output, table=lambda: _draw(found), whole=found.model_dump(mode="json"))
 
 
@@ -77,7 +91,7 @@ def _draw(found: "EstimatesAnswer") -> None:
         rows.append([label, *numbers, *counts, actual, surprise])
     left = len(found.periods) - len(rows)
     draw(headings, rows, caption=f"and {left} earlier periods; --format csv has them all" if left > 0 else "")
-    terminal.print(f"\n[bold]{found.period}[/]: the last word of each contributor")
+    terminal.print(f"\n[bold]{found.period}[/]: the last contribution of each house")
     about = [
         Heading("Contributor"),
         Heading("Value", right=True, whole=True),
@@ -88,8 +102,13 @@ def _draw(found: "EstimatesAnswer") -> None:
         [c.contributor, _amount(c.value, found.unit), f"{c.published_at:%Y-%m-%d %H:%M}",
          "" if c.state == "in" else f"[dim]not counted: {c.state}[/]"]
         for c in found.contributions
+        if c.state != "replaced"
     ]  # fmt: skip
     draw(about, last)
+    for s in found.supplied:
+        amounts = f"mean {_amount(s.mean, found.unit)}, {_amount(s.low, found.unit)} to {_amount(s.high, found.unit)}"
+        count = "" if s.count is None else f", {s.count:.0f} contributors"
+        terminal.print(f"[dim]as {s.source} supplied it on {s.published_at:%d %B %Y}:[/] {amounts}{count}")
 
 
 def _amount(value: float | None, unit: str) -> str:
@@ -98,12 +117,15 @@ def _amount(value: float | None, unit: str) -> str:
     return f"{value:,.3f}" if unit == "money_per_share" else short(value)
 
 
-def _columns(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
-    names = [name.strip() for name in text.split(",") if name.strip()]
-    for name in names:
-        if name not in COLUMNS:
-            raise click.BadParameter(f"there is no column {name}; write some of {', '.join(COLUMNS)}")
-    return names
+def _columns(known: Sequence[str]) -> Callable[[click.Context, click.Parameter, str], list[str]]:
+    def read(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
+        names = [name.strip() for name in text.split(",") if name.strip()]
+        for name in names:
+            if name not in known:
+                raise click.BadParameter(f"there is no column {name}; write some of {', '.join(known)}")
+        return names
+
+    return read
 
 
 @estimates.command("announcements")
@@ -113,13 +135,14 @@ def _columns(_context: click.Context, _parameter: click.Parameter, text: str) ->
 @click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
 @viewpoint_options
 @click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
-@click.option("--columns", callback=_columns, default=_STANDARD, show_default=True, help="Which, in this order.")
+@max_age_option
+@click.option("--columns", callback=_columns(COLUMNS), default=_STANDARD, show_default=True, help=_WHICH)
 @layout_options
 @output_options
 def announcements(
     companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
-    measure: str, columns: list[str], sort: str, layout: str, header: bool, format_: str, output: Path | None,
-    seen: dict[str, Any],
+    measure: str, max_age: int, columns: list[str], sort: str, layout: str, header: bool, format_: str,
+    output: Path | None, seen: dict[str, Any],
 ) -> None:  # fmt: skip
     """What COMPANIES announced from a day to a day, both included, beside what was expected the instant before.
 
@@ -128,12 +151,55 @@ def announcements(
     wise-ledger estimates announcements --list first-look --layout wide --columns surprise_relative
     """
     with asking() as ledger:
-        found = ledger.announcements(companies, start, end, known_on, list=list_, measure=measure, **seen)
+        found = ledger.announcements(
+            companies, start, end, known_on, list=list_, measure=measure, max_age=max_age, **seen
+        )
     draws = (lambda: _announced(found, columns, sort)) if layout == "tidy" else None
     write(
         found.rows(columns, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
         whole=found.model_dump(mode="json"), header=header,
     )  # fmt: skip
+
+
+@estimates.command("calendar")
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
+@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: 30 days back]")
+@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: 60 days ahead]")
+@viewpoint_options
+@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
+@click.option("--columns", callback=_columns(_CALENDAR), default=_SHOWN, show_default=True, help=_WHICH)
+@output_options
+def calendar(
+    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
+    measure: str, columns: list[str], format_: str, output: Path | None, seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """What COMPANIES announced and are expected to announce, from a day to a day, both included.
+
+    \b
+    wise-ledger estimates calendar --list first-look
+    wise-ledger estimates calendar AGK@ZALD --from 2024-06-01 --to 2024-12-31 --known-on 2024-06-28
+    """
+    with asking() as ledger:
+        found = ledger.calendar(companies, start, end, known_on, list=list_, measure=measure, **seen)
+    whole = found.model_dump(mode="json")
+    write(found.rows(columns), format_, output, table=lambda: _calendar(found, columns), whole=whole)
+
+
+def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
+    left = ("name", "symbol", "company", "period", "state", "at")
+    heads = [
+        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name")
+        for c in columns
+    ]
+    rows = [[_shown(c, getattr(e, c), found.measure) for c in columns] for e in found.entries]
+    about = f"{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}"
+    if not rows:
+        console().print(f"[dim]{about}[/]")
+        console().print("Nothing was announced in this time, and nothing is expected: ask for more days.")
+        return
+    caption = "assumed: no source says when; 364 days after the same period of the year before"
+    draw(heads, rows, title=f"[dim]{about}[/]", caption=caption)
 
 
 def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
@@ -157,7 +223,7 @@ def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) 
 def _shown(name: str, value: Any, measure: str) -> str:
     if value is None:
         return "[dim]–[/]"
-    if name == "announced_at":
+    if name in ("announced_at", "at"):
         return f"{value:%Y-%m-%d %H:%M}"
     if name == "surprise_relative":
         return f"{value * 100:+.1f} %"

@@ -11,7 +11,8 @@ from wise_ledger.cli.asking import FAILED, PARTLY, asking
 _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
     "companies", "identifiers", "listings", "members", "facts", "rates", "splits", "venues", "observations", "pages",
-    "prices", "dividends", "shares", "delistings", "levels", "estimates", "actuals",
+    "prices", "dividends", "shares", "delistings", "levels", "estimates", "actuals", "consensus",
+    "announcements",
 )  # fmt: skip
 
 

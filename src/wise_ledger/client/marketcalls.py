@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 from wise_ledger.client.given import When, Words, day, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
-from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimatesAnswer
+from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimatesAnswer
 from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
 
 if TYPE_CHECKING:
@@ -139,16 +139,18 @@ class MarketCalls:
         *,
         measure: str = "eps",
         period: str | None = None,
+        max_age: int = 120,
         **seen: Unpack[Seen],
     ) -> EstimatesAnswer:
         """A company's periods with their consensus as known on a date, the newest first.
 
         Of the period named (`FY2024`, `FY2024Q2`), else the next one, also who is in it, who is not and why, and how
-        the consensus walked. `frame()` is one row a period.
+        the consensus walked. A contribution stands for `max_age` days at most. `frame()` is one row a period.
         """
         raw = self._transport.get(
-            "/estimates", company=company, measure=measure, period=period, **viewpoint(known_on, seen)
-        )
+            "/estimates", company=company, measure=measure, period=period, max_age=max_age,
+            **viewpoint(known_on, seen),
+        )  # fmt: skip
         return EstimatesAnswer.model_validate_json(raw)
 
     def announcements(
@@ -160,6 +162,7 @@ class MarketCalls:
         *,
         list: str | None = None,
         measure: str = "eps",
+        max_age: int = 120,
         **seen: Unpack[Seen],
     ) -> AnnouncementsAnswer:
         """What companies, a list's members or everybody announced from a day to a day, both included.
@@ -168,9 +171,31 @@ class MarketCalls:
         """
         raw = self._transport.get(
             "/estimates/announcements", company=words("companies", companies) or None, list=list, start=day(start),
-            end=day(end), measure=measure, **viewpoint(known_on, seen),
+            end=day(end), measure=measure, max_age=max_age, **viewpoint(known_on, seen),
         )  # fmt: skip
         return AnnouncementsAnswer.model_validate_json(raw)
+
+    def calendar(
+        self,
+        companies: Words = (),
+        start: When | None = None,
+        end: When | None = None,
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        measure: str = "eps",
+        **seen: Unpack[Seen],
+    ) -> CalendarAnswer:
+        """What companies, a list's members or everybody announced and are expected to, between two days, both included.
+
+        From 30 days before the cut-off to 60 after it without the days. Where no source says when, an announcement is
+        assumed 364 days after that of the same period of the year before.
+        """
+        raw = self._transport.get(
+            "/estimates/calendar", company=words("companies", companies) or None, list=list, start=day(start),
+            end=day(end), measure=measure, **viewpoint(known_on, seen),
+        )  # fmt: skip
+        return CalendarAnswer.model_validate_json(raw)
 
     def market(
         self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]

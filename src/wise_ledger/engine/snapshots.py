@@ -38,7 +38,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
-from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES, LEVELS, PRICES
+from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.preference import Preference
@@ -279,8 +279,11 @@ class Snapshots:
         return EstimateRows(
             self._histories.of(ESTIMATES, batch),
             self._histories.of(ACTUALS, batch),
+            self._histories.of(CONSENSUS, batch),
+            self._histories.of(ANNOUNCEMENTS, batch),
             marketreading.item_codes(connection),
             marketreading.contributors(connection),
+            reading.source_names(connection),
         )
 
     def _market(

@@ -1,21 +1,40 @@
 """/estimates: what was expected of companies as known on a date, and what they announced."""
 
-from typing import Annotated, Any
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import Raw, represent, wanted
-from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimatesAnswer
+from wise_ledger.wire.estimates import (
+    ANNOUNCED_COLUMNS,
+    CALENDAR_COLUMNS,
+    AnnouncementsAnswer,
+    CalendarAnswer,
+    EstimatesAnswer,
+)
 from wise_ledger.wire.layout import Layout
 from wise_ledger.work.dates import as_date, as_instant, read_date
-from wise_ledger.work.estimates import KINDS, Announced, Expectation, read_announcements, read_estimates
+from wise_ledger.work.estimates import (
+    KINDS,
+    MAX_AGE,
+    Announced,
+    CalendarEntry,
+    Expectation,
+    bad_input,
+    currency_name,
+    mend_for,
+    read_announcements,
+    read_calendar,
+    read_estimates,
+)
 
 router = APIRouter(tags=["market"])
 Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 Measure = Annotated[str, Query(description="eps, revenue, or the item that is estimated")]
-_MAX_AGE = 120
+MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contribution stands")]
 
 
 @router.get("/estimates", response_model=EstimatesAnswer)
@@ -27,11 +46,12 @@ def estimates(
     viewpoint: asof.Asked,
     measure: Measure = "eps",
     period: Annotated[str | None, Query(description="FY2024 or FY2024Q2: whose contributions and walk")] = None,
+    max_age: MaxAge = MAX_AGE,
     format: Format = None,
     raw: Raw = False,
 ) -> EstimatesAnswer | Response:
     """A company's periods with their consensus; of one of them who is in it, who is not and why, and its walk."""
-    found = read_estimates(desk, viewpoint, company, measure, period)
+    found = read_estimates(desk, viewpoint, company, measure, period, max_age)
 
     def told(e: Expectation) -> dict[str, Any]:
         label = found.labels[e.kind, e.end]
@@ -46,13 +66,17 @@ def estimates(
     answer = EstimatesAnswer.model_validate(
         {
             **asof.seen(viewpoint, found.batch), "company": found.company, "name": found.name, "symbol": found.symbol,
-            "measure": measure, "unit": found.unit, "estimate_currency": found.currency, "max_age": _MAX_AGE,
+            "measure": measure, "unit": found.unit, "estimate_currency": found.currency, "max_age": max_age,
             "periods": [told(e) for e in found.periods],
             "period": None if chosen is None else found.labels[chosen.kind, chosen.end],
             "contributions": [
                 {"contributor": found.houses[o.contributor], "value": o.value, "published_at": as_instant(o.at),
                  "state": o.state}
                 for o in found.opinions
+            ],
+            "supplied": [
+                {"source": found.sources[g.source], "published_at": as_instant(g.at), **g.values}
+                for g in found.supplied
             ],
             "walk": [
                 {"date": d, **{name: found.walk[name][n] for name in ("mean", "median", "high", "low", "count")}}
@@ -79,6 +103,9 @@ def announcements(
     list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
     measure: Measure = "eps",
+    max_age: MaxAge = MAX_AGE,
+    columns: Annotated[str | None, Query(description="which, in this order, parted by commas; all without")] = None,
+    sort: Annotated[Literal["newest", "oldest"], Query(description="of files: what goes first")] = "newest",
     layout: Layout = "tidy",
     format: Format = None,
     raw: Raw = False,
@@ -86,24 +113,69 @@ def announcements(
     """What companies announced from a day to a day, both included, beside what was expected the instant before."""
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
-    found = read_announcements(desk, viewpoint, first, last, list, company or (), measure)
-    rows = [_announced(a, _name(a.currency), id_, name, symbol, label) for a, id_, name, symbol, label in found.rows]
+    found = read_announcements(desk, viewpoint, first, last, list, company or (), measure, max_age)
+    rows = [
+        _announced(a, currency_name(a.currency), id_, name, symbol, label) for a, id_, name, symbol, label in found.rows
+    ]
     answer = AnnouncementsAnswer.model_validate(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
-         "announcements": rows}
+         "max_age": max_age, "announcements": rows}
     )  # fmt: skip
     asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
-    rows_ = answer.rows(layout=layout)
+    rows_ = answer.rows(_chosen(columns, ANNOUNCED_COLUMNS), layout, sort)
     return represent(form, rows_, "announcements", schema=None, headers=dict(response.headers), raw=raw)
 
 
-def _name(currency: int) -> str | None:
-    from wise_ledger.work.estimates import currency_name
+@router.get("/estimates/calendar", response_model=CalendarAnswer)
+def calendar(
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    viewpoint: asof.Asked,
+    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; 30 days back without it")] = None,
+    end: Annotated[str | None, Query(description="YYYY-MM-DD, included; 60 days ahead without it")] = None,
+    list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
+    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    measure: Measure = "eps",
+    columns: Annotated[str | None, Query(description="which, in this order, parted by commas; all without")] = None,
+    format: Format = None,
+    raw: Raw = False,
+) -> CalendarAnswer | Response:
+    """What companies announced, and are expected to announce, from a day to a day, both included."""
+    first = None if start is None else read_date(start, "start")
+    last = None if end is None else read_date(end, "end")
+    found = read_calendar(desk, viewpoint, first, last, list, company or (), measure)
+    answer = CalendarAnswer.model_validate(
+        {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
+         "entries": [_entry(e) for e in found.entries]}
+    )  # fmt: skip
+    asof.tag(response, answer)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return answer
+    rows = answer.rows(_chosen(columns, CALENDAR_COLUMNS))
+    return represent(form, rows, "calendar", schema=None, headers=dict(response.headers), raw=raw)
 
-    return currency_name(currency)
+
+def _entry(e: CalendarEntry) -> dict[str, Any]:
+    told = e.announced
+    return {
+        "company": e.company, "name": e.name, "symbol": e.symbol, "period": e.label, "period_kind": KINDS[e.kind],
+        "period_end": as_date(e.end), "at": as_instant(e.at), "state": e.state, "mean": e.mean, "count": e.count,
+        "actual": told.actual if told else None, "surprise_relative": told.relative if told else None,
+        "currency": e.currency,
+    }  # fmt: skip
+
+
+def _chosen(columns: str | None, known: Sequence[str]) -> Sequence[str]:
+    names = [name.strip() for name in (columns or "").split(",") if name.strip()]
+    for name in names:
+        if name not in known:
+            raise bad_input("columns", name, "there is no such column", mend_for(name, known))
+    return names or known
 
 
 def _announced(

@@ -47,20 +47,23 @@ class MarketFound:
 
 @dataclass(frozen=True, eq=False)
 class Expected:
-    """Contributions, or actuals, row by row: companies by the source's key, texts by column."""
+    """Rows of one kind about what is expected of companies: these by the source's key, texts by column.
 
-    texts: Mapping[str, Sequence[str]]  # company, measure, period_kind, currency, and contributor
-    period_end: NDArray[np.int32]  # days
-    value: NDArray[np.float64]  # NaN withdraws
-    published_at: NDArray[np.int64]  # microseconds
+    Of `columns` days are whole numbers, instants microseconds, numbers doubles; NaN withdraws.
+    """
+
+    texts: Mapping[str, Sequence[str]]  # company, period_kind, and by kind measure, currency, contributor
+    columns: Mapping[str, NDArray[Any]]
+
+    def __len__(self) -> int:
+        return len(self.columns["period_end"])
 
 
 @dataclass(frozen=True)
 class EstimatesFound:
-    """What became public of estimates since a mark, and the mark to ask from next time."""
+    """What became public since a mark, by kind (estimates, actuals, consensus, announcements), and the next mark."""
 
-    contributions: tuple[Expected, ...] = ()
-    actuals: tuple[Expected, ...] = ()
+    rows: Mapping[str, tuple[Expected, ...]] = field(default_factory=dict)
     mark: str | None = None
 
 

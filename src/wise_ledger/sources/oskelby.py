@@ -1,13 +1,14 @@
 """The adapter to Oskelby Estimates: contributions of analysts and announced actuals, companies known by their LEI."""
 
 import json
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from datetime import date
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
@@ -19,6 +20,16 @@ from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFo
 
 NAME, TITLE = "oskelby", "Oskelby Estimates"
 _SINCE = date(2012, 1, 1)
+_PERIOD = ("company", "period_end", "period_kind", "published_at")
+# What is asked for, kind of record by kind, with the columns of a page; and under which path, where that is another.
+_COLUMNS = {
+    "estimates": (*_PERIOD, "measure", "currency", "contributor", "value"),
+    "actuals": (*_PERIOD, "measure", "currency", "value"),
+    "consensus": (*_PERIOD, "measure", "currency", "mean", "median", "high", "low", "stdev", "count"),
+    "announcements": (*_PERIOD, "expected_at"),
+}
+_PATHS = {"estimates": "contributions", "announcements": "calendar"}
+_TEXTS = frozenset({"company", "period_kind", "measure", "currency", "contributor"})
 
 
 class Oskelby(OverHttp):
@@ -62,18 +73,15 @@ class Oskelby(OverHttp):
         raise damaged(f"{TITLE} {key}", raw[:40], "this source has no documents")
 
     def estimates(self, mark: str | None = None) -> EstimatesFound:
-        """Contributions and actuals that became public since a mark."""
+        """Contributions, actuals, its own consensus and the days of announcements that became public since a mark."""
         since = json.loads(mark) if mark else {}
-        expected = self._all("/v1/contributions", since.get("contributions", ""), "contributor")
-        actuals = self._all("/v1/actuals", since.get("actuals", ""))
-        after = {
-            "contributions": _newest(expected) or since.get("contributions", ""),
-            "actuals": _newest(actuals) or since.get("actuals", ""),
-        }
-        return EstimatesFound(tuple(p for p, _ in expected), tuple(p for p, _ in actuals), json.dumps(after))
-
-    def _all(self, path: str, since: str, *more: str) -> list[tuple[Expected, str]]:
-        return [_expected(path, columns, more) for columns in self._pages(path, since)]
+        found, after = {}, dict(since)
+        for kind, columns in _COLUMNS.items():
+            path = f"/v1/{_PATHS.get(kind, kind)}"
+            pages = [_expected(path, page, columns) for page in self._pages(path, since.get(kind, ""))]
+            found[kind] = tuple(page for page, _ in pages)
+            after[kind] = max((newest for _, newest in pages), default="") or since.get(kind, "")
+        return EstimatesFound(found, json.dumps(after))
 
     def _pages(self, path: str, since: str) -> Iterator[dict[str, Any]]:
         cursor, seen = "0", set[str]()
@@ -93,25 +101,24 @@ def _plain_json(raw: bytes) -> Any:
     return json.loads(raw)
 
 
-def _newest(pages: list[tuple[Expected, str]]) -> str:
-    return max((newest for _, newest in pages), default="")
-
-
-def _expected(path: str, columns: dict[str, Any], more: tuple[str, ...]) -> tuple[Expected, str]:
+def _expected(path: str, page: dict[str, Any], columns: Sequence[str]) -> tuple[Expected, str]:
     """A page of columns, and its latest instant as written."""
-    needed = ("company", "measure", "period_end", "period_kind", "value", "currency", "published_at", *more)
-    if missing := next((name for name in needed if not isinstance(columns.get(name), list)), None):
-        raise damaged(f"{TITLE} {path}", sorted(columns), f"the page has no column {missing}")
-    if len({len(columns[name]) for name in needed}) > 1:
-        raise damaged(f"{TITLE} {path}", sorted(columns), "its columns are not of one length")
+    if missing := next((name for name in columns if not isinstance(page.get(name), list)), None):
+        raise damaged(f"{TITLE} {path}", sorted(page), f"the page has no column {missing}")
+    if len({len(page[name]) for name in columns}) > 1:
+        raise damaged(f"{TITLE} {path}", sorted(page), "its columns are not of one length")
+    read: dict[str, NDArray[Any]] = {}
     try:
-        value = np.asarray(pa.array(columns["value"], pa.float64()).to_numpy(zero_copy_only=False), np.float64)
-        ends = pc.cast(pa.array(columns["period_end"], pa.string()), pa.date32()).cast(pa.int32())
-        at = pc.cast(
-            pc.strptime(pa.array(columns["published_at"], pa.string()), "%Y-%m-%dT%H:%M:%SZ", "us"), pa.int64()
-        )
+        for name in columns:
+            if name == "period_end":
+                days = pc.cast(pa.array(page[name], pa.string()), pa.date32()).cast(pa.int32())
+                read[name] = np.asarray(days.to_numpy(), np.int32)
+            elif name.endswith("_at"):
+                moments = pc.strptime(pa.array(page[name], pa.string()), "%Y-%m-%dT%H:%M:%SZ", "us")
+                read[name] = np.asarray(pc.cast(moments, pa.int64()).to_numpy(), np.int64)
+            elif name not in _TEXTS:
+                read[name] = np.asarray(pa.array(page[name], pa.float64()).to_numpy(zero_copy_only=False), np.float64)
     except (pa.ArrowInvalid, pa.ArrowTypeError, ValueError) as error:
         raise damaged(f"{TITLE} {path}", error, "a column is garbled") from None
-    texts = {n: [str(v) for v in columns[n]] for n in ("company", "measure", "period_kind", "currency", *more)}
-    found = Expected(texts, ends.to_numpy(), value, at.to_numpy())
-    return found, max(columns["published_at"], default="")
+    texts = {name: [str(v) for v in page[name]] for name in columns if name in _TEXTS}
+    return Expected(texts, read), max(page["published_at"], default="")

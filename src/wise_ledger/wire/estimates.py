@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
 Kind = Literal["fy", "q"]
+State = Literal["in", "no rate", "too old", "withdrawn", "after the actual", "replaced"]
 
 
 class Consensus(Model):
@@ -27,9 +28,9 @@ class Consensus(Model):
     high: float | None
     low: float | None
     stdev: float | None = Field(description="n - 1; none for a single contribution")
-    count: float | None
-    raised: float | None = Field(description="contributors who raised against their own value 30 days before")
-    cut: float | None
+    count: int | None
+    raised: int | None = Field(description="contributors who raised against their own value 30 days before")
+    cut: int | None
     reason: Reason | None
 
 
@@ -49,7 +50,7 @@ class Announcement(Model):
     high: float | None
     low: float | None
     stdev: float | None
-    count: float | None
+    count: int | None
     surprise: float | None = Field(description="actual less mean")
     surprise_relative: float | None = Field(description="over the absolute mean, a fraction")
     surprise_deviations: float | None
@@ -67,12 +68,25 @@ class ExpectedPeriod(Model):
 
 
 class Contribution(Model):
-    """A contributor's last word on a period by the cut-off."""
+    """What a contributor said of a period by the cut-off."""
 
     contributor: str
     value: float | None
     published_at: datetime
-    state: Literal["in", "withdrawn", "too old", "no rate"] = Field(description="in the consensus, or why not")
+    state: State = Field(description="in the consensus, or why not; replaced by a later one of the same contributor")
+
+
+class SuppliedConsensus(Model):
+    """A consensus as a source supplied it ready-made, on the share basis of the cut-off."""
+
+    source: str
+    published_at: datetime
+    mean: float | None
+    median: float | None
+    high: float | None
+    low: float | None
+    stdev: float | None
+    count: float | None
 
 
 class WalkPoint(Model):
@@ -83,18 +97,44 @@ class WalkPoint(Model):
     median: float | None
     high: float | None
     low: float | None
-    count: float | None
+    count: int | None
 
 
 Periods = list[ExpectedPeriod]
 Contributions = list[Contribution]
+SuppliedOnes = list[SuppliedConsensus]
 Walk = list[WalkPoint]
 Announcements = list[Announcement]
+
+
+class CalendarEntry(Model):
+    """A period that was announced or is expected to be, and what is expected of it."""
+
+    company: str
+    name: str
+    symbol: str | None
+    period: str
+    period_kind: Kind
+    period_end: date
+    at: datetime = Field(description="when it was announced, or is expected to be")
+    state: Literal["announced", "expected", "assumed", "overdue"] = Field(
+        description="expected as a source says; assumed 364 days after the same period of the year before; overdue "
+        "where that has passed"
+    )
+    mean: float | None = Field(description="of what was announced, the instant before")
+    count: int | None
+    actual: float | None
+    surprise_relative: float | None = Field(description="over the absolute mean, a fraction")
+    currency: str | None
+
+
+CalendarEntries = list[CalendarEntry]
 PERIOD_COLUMNS = (
     "period", "period_kind", "period_end", "mean", "median", "high", "low", "stdev", "count", "raised", "cut", "reason",
     "announced_at", "actual", "surprise", "surprise_relative", "surprise_deviations",
 )  # fmt: skip
 ANNOUNCED_COLUMNS = tuple(Announcement.model_fields)
+CALENDAR_COLUMNS = tuple(CalendarEntry.model_fields)
 
 
 class EstimatesAnswer(Seen):
@@ -109,7 +149,8 @@ class EstimatesAnswer(Seen):
     max_age: int = Field(description="days that a contribution stands")
     periods: Periods
     period: str | None = Field(description="the one that contributions and walk are of")
-    contributions: Contributions
+    contributions: Contributions = Field(description="of that period, those that count first, then by publication")
+    supplied: SuppliedOnes = Field(description="the last of each source, beside ours, never mixed with it")
     walk: Walk
 
     def rows(self) -> Rows:
@@ -120,7 +161,7 @@ class EstimatesAnswer(Seen):
             both = {**p.consensus.model_dump(mode="json"), **p.model_dump(mode="json", include=set(PERIOD_COLUMNS[:3]))}
             later = {n: told.get(n) for n in PERIOD_COLUMNS[12:]}
             rows.append({n: {**both, **later}.get(n) for n in PERIOD_COLUMNS})
-        return Rows(PERIOD_COLUMNS, rows, context_of(self, "periods", "contributions", "walk"))
+        return Rows(PERIOD_COLUMNS, rows, context_of(self, "periods", "contributions", "supplied", "walk"))
 
     def frame(self) -> "pd.DataFrame":
         """One row a period, with types."""
@@ -136,6 +177,7 @@ class AnnouncementsAnswer(Seen):
     measure: str
     start: date
     end: date
+    max_age: int = Field(description="days that a contribution stands")
     announcements: Announcements
 
     def rows(self, columns: Sequence[str] = ANNOUNCED_COLUMNS, layout: Layout = "tidy", sort: str = "newest") -> Rows:
@@ -152,6 +194,27 @@ class AnnouncementsAnswer(Seen):
 
     def __repr__(self) -> str:
         return f"<{len(self.announcements)} announcements of {self.measure}, {self.start} to {self.end}, both included>"
+
+
+class CalendarAnswer(Seen):
+    """What companies announced and are expected to announce, in that order; both ends of the range are included."""
+
+    measure: str
+    start: date
+    end: date
+    entries: CalendarEntries
+
+    def rows(self, columns: Sequence[str] = CALENDAR_COLUMNS) -> Rows:
+        """One row an announcement."""
+        plain = (e.model_dump(mode="json") for e in self.entries)
+        return Rows(columns, ({n: row[n] for n in columns} for row in plain), context_of(self, "entries"))
+
+    def frame(self) -> "pd.DataFrame":
+        """One row an announcement, with types."""
+        return frame(self.rows())
+
+    def __repr__(self) -> str:
+        return f"<calendar of {len(self.entries)} announcements, {self.start} to {self.end}, both included>"
 
 
 def _one_of(columns: Sequence[str]) -> str:

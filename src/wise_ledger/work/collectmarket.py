@@ -11,7 +11,7 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
 from wise_ledger.core.money.currencies import currency_code, is_currency
 from wise_ledger.core.records import kinds
-from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES, LEVELS, PRICES
+from wise_ledger.core.records.columnkinds import COLUMN_KINDS, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.records.kinds import RecordKind
 from wise_ledger.sources.market import EstimatesFound, Expected, LevelsFound, MarketFound, PricesFound
@@ -88,10 +88,10 @@ _KINDS = {"fy": YEAR, "q": QUARTER}
 
 
 def write_estimates(batch: BatchWriter, source: int, found: EstimatesFound, companies: Mapping[str, int]) -> None:
-    """Contributions and actuals; what names no company, measure, kind of period or currency is refused."""
-    for kind, parts in ((ESTIMATES, found.contributions), (ACTUALS, found.actuals)):
+    """All that was found; what names no company, measure, kind of period or currency is refused."""
+    for name, parts in found.rows.items():
         for part in parts:
-            batch.add_columns(source, _expected(batch, kind, part, companies))
+            batch.add_columns(source, _expected(batch, COLUMN_KINDS[name], part, companies))
 
 
 def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: Mapping[str, int]) -> RecordColumns:
@@ -106,7 +106,7 @@ def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: 
         "currency": lambda text: currency_code(text) if is_currency(text) else None,
         "contributor": lambda text: batch.contributor(text) if text.strip() else None,
     }
-    columns, good = {}, np.ones(len(found.value), np.bool_)
+    columns, good = {}, np.ones(len(found), np.bool_)
     for name, texts in found.texts.items():
         number = {text: read[name](text) for text in dict.fromkeys(texts)}
         for text in (t for t, n in number.items() if n is None):
@@ -116,7 +116,4 @@ def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: 
         own = np.array([-1 if (n := number[t]) is None else n for t in texts], np.int32)
         columns[name] = own
         good &= own >= 0
-    rows = RecordColumns.of(
-        kind, **columns, period_end=found.period_end, value=found.value, published_at=found.published_at
-    )
-    return rows.where(good)
+    return RecordColumns.of(kind, **columns, **found.columns).where(good)

@@ -9,16 +9,23 @@ import numpy as np
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
+from wise_ledger.core.estimates.contributions import MAX_AGE, MEASURES, QUARTER, YEAR
+from wise_ledger.core.estimates.estimates import Estimates
+from wise_ledger.core.estimates.expected import ExpectedAnnouncement, expected_announcements
+from wise_ledger.core.estimates.known import EstimateRows
 from wise_ledger.core.estimates.told import (
     Announced,
     Expectation,
     Opinion,
+    Supplied,
     announced_between,
+    consensus_of,
     expectations,
     opinions,
+    supplied,
     walk,
 )
+from wise_ledger.core.language.view import estimates_on
 from wise_ledger.core.money.currencies import currency_code, currency_name
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY, end_of_day, micros, start_of_day
@@ -30,6 +37,7 @@ from wise_ledger.work.whom import read_whom
 
 KINDS = {YEAR: "fy", QUARTER: "q"}
 _STEPS = 60  # points of a walk
+_BACK, _AHEAD = 30, 60  # days of a calendar
 
 
 @dataclass(frozen=True)
@@ -45,10 +53,41 @@ class CompanyEstimates:
     periods: list[Expectation]
     chosen: Expectation | None
     opinions: list[Opinion]
+    supplied: list[Supplied]
     walk_days: list[date]
     walk: dict[str, list[float | None]]
     labels: dict[tuple[int, int], str]
     houses: Sequence[str]
+    sources: Sequence[str]
+    batch: int
+
+
+@dataclass(frozen=True)
+class CalendarEntry:
+    """A period that was announced, or is expected to be: `state` is announced, expected, assumed or overdue."""
+
+    company: str
+    name: str
+    symbol: str | None
+    label: str
+    kind: int
+    end: int
+    at: int
+    state: str
+    mean: float | None
+    count: float | None
+    announced: Announced | None
+    currency: str | None
+
+
+@dataclass(frozen=True)
+class Calendar:
+    """What companies announced and are expected to announce between two dates, both included, in that order."""
+
+    entries: list[CalendarEntry]
+    measure: str
+    first: date
+    last: date
     batch: int
 
 
@@ -74,25 +113,29 @@ def read_measure(snapshot: Snapshot, text: str) -> str:
 
 
 def read_estimates(
-    desk: Desk, viewpoint: Viewpoint, company: str, measure: str = "eps", period: str | None = None
-) -> CompanyEstimates:
+    desk: Desk, viewpoint: Viewpoint, company: str, measure: str = "eps", period: str | None = None,
+    max_age: int = MAX_AGE,
+) -> CompanyEstimates:  # fmt: skip
     """A company's periods, the newest first; of the one named by its label, else the first not announced, more.
 
-    Raises `BadInput` and `NotFound`.
+    A contribution stands for `max_age` days at most. Raises `BadInput` and `NotFound`.
     """
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     code = read_measure(snapshot, measure)
-    estimates, currency = snapshot.view.estimates, _currency(snapshot, viewpoint, number)
+    currency, rows = _currency(snapshot, viewpoint, number), snapshot.view.plain.given_estimates()
+    estimates = _estimates(snapshot, rows.only(code, number), max_age)
     periods = expectations(estimates, code, number, cutoff, currency)
     labels = {(e.kind, e.end): _label(snapshot, number, e.kind, e.end, cutoff) for e in periods}
     chosen = _chosen(periods, labels, period)
     told: list[Opinion] = []
+    given: list[Supplied] = []
     days: list[date] = []
     walked: dict[str, list[float | None]] = {}
     if chosen is not None:
-        told = opinions(estimates, code, chosen.kind, number, chosen.end, cutoff, currency)
+        period_of = code, chosen.kind, number, chosen.end, cutoff, currency
+        told, given = opinions(estimates, rows, *period_of, max_age), supplied(estimates, rows, *period_of)
         last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
         first = min(last, chosen.end - (540 if chosen.kind == YEAR else 200))
         steps = np.unique(np.linspace(first, last, _STEPS).astype(np.int64))
@@ -103,9 +146,16 @@ def read_estimates(
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), measure,
-        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, told, days, walked, labels,
-        snapshot.view.plain.given_estimates().houses, snapshot.batch,
+        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, told, given, days, walked, labels,
+        rows.houses, rows.sources, snapshot.batch,
     )  # fmt: skip
+
+
+def _estimates(snapshot: Snapshot, rows: EstimateRows, max_age: int) -> Estimates:
+    """Those that the language reads, or of some rows alone where contributions shall stand for another time."""
+    if max_age == MAX_AGE:
+        return snapshot.view.estimates
+    return estimates_on(snapshot.view, rows, max_age)
 
 
 def _chosen(periods: list[Expectation], labels: dict[tuple[int, int], str], period: str | None) -> Expectation | None:
@@ -135,7 +185,7 @@ def _currency(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
 
 def read_announcements(
     desk: Desk, viewpoint: Viewpoint, since: date | None, until: date | None, list_name: str | None = None,
-    companies: Sequence[str] = (), measure: str = "eps",
+    companies: Sequence[str] = (), measure: str = "eps", max_age: int = MAX_AGE,
 ) -> Announcements:  # fmt: skip
     """What a list's members, companies or everybody announced from a day to a day, both included."""
     snapshot = desk.snapshots.of(viewpoint)
@@ -147,8 +197,9 @@ def read_announcements(
         raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
     currencies = {n: _currency(snapshot, viewpoint, n) for n in whom.numbers}
+    estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), max_age)
     found = announced_between(
-        snapshot.view.estimates, code, set(whom.numbers), micros(start_of_day(first)),
+        estimates, code, set(whom.numbers), micros(start_of_day(first)),
         min(micros(end_of_day(last)), viewpoint.cutoff), currencies,
     )  # fmt: skip
     rows = [
@@ -159,3 +210,43 @@ def read_announcements(
         for a in found
     ]  # fmt: skip
     return Announcements(rows, measure, first, last, snapshot.batch)
+
+
+def read_calendar(
+    desk: Desk, viewpoint: Viewpoint, since: date | None, until: date | None, list_name: str | None = None,
+    companies: Sequence[str] = (), measure: str = "eps",
+) -> Calendar:  # fmt: skip
+    """What a list's members, companies or everybody announced, and are expected to, between two days, both included.
+
+    A month back and two ahead without the days. Raises `BadInput`.
+    """
+    snapshot = desk.snapshots.of(viewpoint)
+    in_currency(snapshot, viewpoint)
+    code, cutoff = read_measure(snapshot, measure), viewpoint.cutoff
+    today = as_date(cutoff // DAY)
+    first, last = since or today - timedelta(_BACK), until or today + timedelta(_AHEAD)
+    if last < first:
+        raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
+    whom = read_whom(desk, snapshot, cutoff, list_name, companies)
+    currencies = {n: _currency(snapshot, viewpoint, n) for n in whom.numbers}
+    begin, stop = micros(start_of_day(first)), micros(end_of_day(last))
+    estimates = snapshot.view.estimates
+    told = announced_between(estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies)
+    rows = snapshot.view.plain.given_estimates().expected
+    waiting = [e for e in expected_announcements(estimates, rows, whom.numbers, cutoff) if begin <= e.at <= stop]
+    means = consensus_of(estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies)
+
+    def entry(
+        of: Announced | ExpectedAnnouncement, state: str, mean: float | None, count: float | None
+    ) -> CalendarEntry:
+        n = of.company
+        return CalendarEntry(
+            snapshot.ids[n], snapshot.name(n, cutoff), snapshot.symbol(n, cutoff),
+            _label(snapshot, n, of.kind, of.end, cutoff), of.kind, of.end, of.at, state, mean, count,
+            of if isinstance(of, Announced) else None, currency_name(currencies[n]),
+        )  # fmt: skip
+
+    entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in told]
+    for e, (mean, count) in zip(waiting, means, strict=True):
+        entries.append(entry(e, "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed", mean, count))
+    return Calendar(sorted(entries, key=lambda e: (e.at, e.name)), measure, first, last, snapshot.batch)

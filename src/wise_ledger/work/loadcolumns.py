@@ -1,5 +1,6 @@
 """Load records that are kept as columns from a file, such as prices: one batch or none."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -45,7 +46,10 @@ def load_columns(
         return Loaded(kind.name, 0, None, tuple(bad))
     before = ledger.last_batch()
     with ledger.batch("load", f"{len(kept)} {kind.name} from a file") as batch:
-        new = batch.add_columns(batch.source(*FILES), _numbered(batch, kept, named))
+        numbered = _numbered(batch, kept, named)
+        new = 0
+        for source, own in _by_source(read, good):
+            new += batch.add_columns(batch.source(*source), numbered.where(own))
     last = ledger.last_batch()
     return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new)
 
@@ -59,6 +63,17 @@ def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordC
             numbers = [give[subject.table](text) if text else -1 for text in named[subject.name]]
             columns[subject.name] = np.array(numbers, np.int32)[rows[subject.name]]
     return rows.having(**columns)
+
+
+def _by_source(read: FileColumns, good: NDArray[np.bool_]) -> Iterator[tuple[tuple[str, str], NDArray[Any]]]:
+    """The name and title of each source that the good rows come from, and which of them do."""
+    if "source" not in read.columns:
+        yield FILES, np.ones(int(good.sum()), np.bool_)
+        return
+    texts, which = _distinct(read.columns["source"])
+    for n, text in enumerate(texts):
+        if (own := which[good] == n).any():
+            yield (text, text.capitalize()) if text and text != FILES[0] else FILES, own
 
 
 def _rows(
@@ -87,6 +102,8 @@ def _rows(
         columns[subject.name] = looked.number
         for row, problem in looked.problems.items():
             problems.setdefault(row, problem)
+    if "source" in read.columns:
+        columns["source"] = _distinct(read.columns["source"])[1]
     rows = RecordColumns.of(kind, **columns)
     for row, problem in _contradictions(rows, read, problems):
         problems.setdefault(row, problem)
@@ -131,10 +148,10 @@ def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
 
 def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems) -> list[tuple[int, Problem]]:
     """Two rows of one key that say unlike things: the later is told of."""
-    order = rows.order()
+    order = rows.order("source")
     order = order[~np.isin(order, list(problems))] if problems else order
     sorted_ = rows.where(order)
-    twice = sorted_.same_as_before(*rows.kind.key)
+    twice = sorted_.same_as_before(*rows.kind.key, "source")
     if not twice.any():
         return []
     names = [f.name for f in rows.kind.fields]

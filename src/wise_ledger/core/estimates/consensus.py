@@ -36,6 +36,19 @@ class Basis:
         owner = self.security[np.minimum(company, len(self.security) - 1)]
         return self.splits.between(owner, since // DAY, cutoff // DAY, cutoff) ** self.power
 
+    def brought(
+        self, company: Whole, value: Numbers, currency: Whole, into: Whole, since: Whole, cutoff: Whole
+    ) -> Numbers:
+        """Values stated at instants in currencies, on the share basis of cut-offs, in others at their own days' rates.
+
+        NaN without a rate; a currency that is not known (below 0) is left as it is.
+        """
+        out = value * self.factor(company, since, cutoff)
+        move = (currency != into) & (currency >= 0) & (into >= 0)
+        if move.any():
+            out[move] *= self.rate_on(currency[move], into[move], since[move] // DAY, cutoff[move])
+        return np.asarray(out)
+
 
 @dataclass(frozen=True, eq=False)
 class Standing:
@@ -55,13 +68,9 @@ def standing(
 ) -> Standing:
     """What stands for each target at its cut-off (or at the instants `at`), in a currency, on the cut-off's basis."""
     cell, row = of.standing(keys, cutoffs if at is None else at)
+    source = of.currency[row].astype(np.int64)
     company = key_company(keys[cell])
-    value = of.value[row] * basis.factor(company, of.at[row], cutoffs[cell])
-    source, into = of.currency[row].astype(np.int64), currency[cell]
-    move = (source != into) & (source >= 0) & (into >= 0)
-    if move.any():
-        value = value.copy()
-        value[move] *= basis.rate_on(source[move], into[move], of.at[row][move] // DAY, cutoffs[cell][move])
+    value = basis.brought(company, of.value[row], source, currency[cell], of.at[row], cutoffs[cell])
     unrated = np.isnan(value)
     left_out = np.zeros(len(keys), np.bool_)
     left_out[cell[unrated]] = True

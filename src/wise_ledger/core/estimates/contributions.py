@@ -129,17 +129,13 @@ class Contributions:
         announced = (
             np.where(rows >= 0, actuals.announced[rows], FOREVER) if len(actuals.key) else np.full(len(key), FOREVER)
         )
-        # Where the actual has only a date, what was published on that day came after it as well.
-        whole_day = announced % DAY == DAY - 1
-        counted = np.where(whole_day, announced - (DAY - 1), announced)
-        keep = ~again & (at < counted)
+        keep = ~again & (at < counted_until(announced))
         key, contributor, at = key[keep], contributor[keep], at[keep]
         value, currency, announced = value[keep], currency[keep], announced[keep]
         following = np.full(len(key), FOREVER)
         same = (key[1:] == key[:-1]) & (contributor[1:] == contributor[:-1])
         following[:-1] = np.where(same, at[1:], FOREVER)
-        too_old = (at // DAY + max_age + 1) * DAY
-        until = np.minimum(following, too_old)
+        until = np.minimum(following, too_old_from(at, max_age))
         return cls(key, contributor, at, value, currency, np.where(announced < until, FOREVER, until))
 
     def __len__(self) -> int:
@@ -175,6 +171,16 @@ class Contributions:
         rows = np.repeat(row, count)
         by_cell = np.argsort(cell, kind="stable")
         return cell[by_cell], rows[by_cell]
+
+
+def counted_until(announced: Whole) -> Whole:
+    """From when on contributions change nothing; where the actual has only a date, all that day came after it (E2)."""
+    return np.asarray(np.where(announced % DAY == DAY - 1, announced - (DAY - 1), announced))
+
+
+def too_old_from(at: Whole, max_age: int) -> Whole:
+    """From when on contributions published at instants are too old."""
+    return np.asarray((at // DAY + max_age + 1) * DAY)
 
 
 def target(company: Whole, end: Whole) -> Whole:

@@ -11,7 +11,7 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.estimates.consensus import Basis, consensus
-from wise_ledger.core.estimates.contributions import QUARTER, YEAR, Actuals, Contributions, target
+from wise_ledger.core.estimates.contributions import FOREVER, QUARTER, YEAR, Actuals, Contributions, target
 from wise_ledger.core.money.currencies import NO_CURRENCY
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import month_of, shift_months
@@ -104,6 +104,14 @@ class Estimates:
         row = series.read(members, cutoffs)
         ends = np.append(series.date, NOTHING)
         return np.asarray(ends[row])
+
+    def announced_at(self, kind: int, keys: Whole) -> Whole:
+        """The instant at which an actual of any measure was first known for each target, `FOREVER` where never."""
+        out = np.full(len(keys), FOREVER)
+        for measure in self.measures.values():
+            actuals = measure.actuals[kind]
+            out = np.minimum(out, np.append(actuals.announced, FOREVER)[actuals.rows(keys)])
+        return out
 
     @cached_property
     def _expected(self) -> dict[int, tuple[Whole, Whole]]:
@@ -241,11 +249,8 @@ class Estimates:
         keys, row, into = target(company, ends[cells]), rows[cells], currency[cells].astype(np.int64)
         announced = actuals.announced[row]
         told, in_currency = actuals.value(row, at)
-        actual = told * basis.factor(company, announced, at)
-        source = in_currency.astype(np.int64)
-        move = (source != into) & (source >= 0) & (into >= 0)
-        if move.any():
-            actual[move] *= basis.rate_on(source[move], into[move], announced[move] // DAY, at[move])
+        actual = basis.brought(company, told, in_currency.astype(np.int64), into, announced, at)
+        rated = ~np.isnan(told)
         contributions = of.contributions.get(kind)
         if contributions is None:
             return np.full(len(keys), np.nan), np.full(len(keys), Reason.NO_ESTIMATES, np.uint8)
@@ -254,7 +259,8 @@ class Estimates:
         moved = basis.factor(company, announced - 1, at)
         mean, spread = found.values["mean"] * moved, found.values["stdev"] * moved
         reason = found.reason.copy()
-        reason[(reason == 0) & np.isnan(actual)] = Reason.NO_RATE if move.any() else Reason.WITHDRAWN
+        reason[(reason == 0) & np.isnan(actual)] = Reason.WITHDRAWN
+        reason[(reason == Reason.WITHDRAWN) & rated] = Reason.NO_RATE
         amount = actual - mean
         with np.errstate(all="ignore"):
             if how == "relative":

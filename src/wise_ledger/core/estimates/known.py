@@ -1,7 +1,7 @@
 """Estimates of a state of the ledger, out of their rows and of the figures of statements."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.estimates.contributions import MAX_AGE, QUARTER, YEAR, Actuals, Contributions, taken_over, target
 from wise_ledger.core.estimates.estimates import Measure
-from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES
+from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES
 from wise_ledger.core.records.columns import RecordColumns, missing
+from wise_ledger.core.time.periods import nominal_end
 from wise_ledger.core.timelines.keys import State
 from wise_ledger.core.timelines.timeline import Timeline
 
@@ -24,12 +25,31 @@ def _none(kind: Any) -> RecordColumns:
 
 @dataclass(frozen=True, eq=False)
 class EstimateRows:
-    """Rows of contributions and actuals up to a batch; `codes` are the items' by number, `houses` the contributors'."""
+    """Rows up to a batch: contributions, actuals, consensus as supplied, expected announcements.
+
+    `codes` are the items' by number, `houses` the names of contributors, `sources` those of sources.
+    """
 
     estimates: RecordColumns = field(default_factory=lambda: _none(ESTIMATES))
     actuals: RecordColumns = field(default_factory=lambda: _none(ACTUALS))
+    supplied: RecordColumns = field(default_factory=lambda: _none(CONSENSUS))
+    expected: RecordColumns = field(default_factory=lambda: _none(ANNOUNCEMENTS))
     codes: Mapping[int, str] = field(default_factory=dict)
     houses: Sequence[str] = ()
+    sources: Sequence[str] = ()
+
+    def number(self, measure: str) -> int:
+        """The number of a measure's item, -1 where nothing is kept of it."""
+        return next((number for number, code in self.codes.items() if code == measure), -1)
+
+    def only(self, measure: str, company: int | None = None) -> "EstimateRows":
+        """The contributions and actuals of one measure, and of one company where it is named."""
+
+        def own(rows: RecordColumns) -> RecordColumns:
+            mine = rows["measure"] == self.number(measure)
+            return rows.where(mine if company is None else mine & (rows["company"] == company))
+
+        return replace(self, estimates=own(self.estimates), actuals=own(self.actuals))
 
 
 def measures_of(
@@ -42,23 +62,24 @@ def measures_of(
         contributions, actuals = {}, {}
         for kind, form in FORMS.items():
             own = rows.actuals.where((rows.actuals["measure"] == number) & (rows.actuals["period_kind"] == kind))
-            given = Actuals.of(_keys(own), own["known_at"], own["value"], _currency(own))
+            given = Actuals.of(period_keys(own), own["known_at"], own["value"], _currency(own))
             reported = figures(code, form)
             there = reported.state == State.VALUE
             known = (reported.key[there], reported.at[there], reported.value[there], reported.currency[there])
             actuals[kind] = taken_over(given, Actuals.of(*known))
             part = rows.estimates
             part = part.where((part["measure"] == number) & (part["period_kind"] == kind))
+            keys, houses = period_keys(part), part["contributor"].astype(np.int64)
             contributions[kind] = Contributions.of(
-                _keys(part), part["contributor"].astype(np.int64), part["known_at"], part["value"], _currency(part),
-                actuals[kind], max_age,
-            )  # fmt: skip
+                keys, houses, part["known_at"], part["value"], _currency(part), actuals[kind], max_age
+            )
         out[code] = Measure(contributions, actuals, _POWER.get(units[code], 0))
     return out
 
 
-def _keys(rows: RecordColumns) -> NDArray[np.int64]:
-    return target(rows["company"].astype(np.int64), rows["period_end"].astype(np.int64))
+def period_keys(rows: RecordColumns) -> NDArray[np.int64]:
+    """The key of each row's company and period, by its nominal end (E1, F2)."""
+    return target(rows["company"].astype(np.int64), nominal_end(rows["period_end"]).astype(np.int64))
 
 
 def _currency(rows: RecordColumns) -> NDArray[np.int16]:

@@ -1,5 +1,6 @@
 """What is told of a company's estimates: its periods, who is in a consensus and who is not, and how it walked."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,12 +8,21 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.estimates.consensus import STATISTICS, consensus
-from wise_ledger.core.estimates.contributions import FOREVER, QUARTER, YEAR, Contributions, target
+from wise_ledger.core.estimates.contributions import (
+    FOREVER,
+    MAX_AGE,
+    QUARTER,
+    YEAR,
+    counted_until,
+    target,
+    too_old_from,
+)
 from wise_ledger.core.estimates.estimates import Estimates, Measure
-from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.estimates.known import EstimateRows, period_keys
 from wise_ledger.core.timelines.keys import key_company, key_end
 
 Whole = NDArray[np.int64]
+STATES = ("in", "no rate", "too old", "withdrawn", "after the actual", "replaced")
 
 
 @dataclass(frozen=True)
@@ -44,13 +54,22 @@ class Expectation:
 
 @dataclass(frozen=True)
 class Opinion:
-    """A contributor's last word on a period by a cut-off: `state` says whether it counts, else why it does not."""
+    """A contribution to a period by a cut-off: `state` says whether it counts, else why it does not."""
 
     contributor: int
     value: float | None
     currency: int
     at: int
-    state: str  # in, withdrawn, too old, after the actual, no rate
+    state: str  # one of `STATES`
+
+
+@dataclass(frozen=True)
+class Supplied:
+    """A consensus as a source supplied it at an instant."""
+
+    source: int
+    at: int
+    values: dict[str, float | None]  # mean, median, high, low, stdev, count
 
 
 def _number(value: float) -> float | None:
@@ -95,11 +114,8 @@ def announcements_at(
     rows, at = actuals.rows(keys), np.full(len(keys), cutoff)
     announced, company = actuals.announced[rows], key_company(keys)
     value, source = actuals.value(rows, at)
-    value = value * basis.factor(company, announced, at)
     into = np.full(len(keys), currency)
-    move = (source != into) & (source >= 0) & (currency >= 0)
-    if move.any():
-        value[move] *= basis.rate_on(source[move].astype(np.int64), into[move], announced[move] // DAY, at[move])
+    value = basis.brought(company, value, source.astype(np.int64), into, announced, at)
     names = ("mean", "median", "high", "low", "stdev", "count")
     found = consensus(measure.contributions[kind], basis, keys, announced - 1, into, names)
     factor = basis.factor(company, announced - 1, at)
@@ -139,32 +155,84 @@ def announced_between(
 
 
 def opinions(
-    of: Estimates, measure: str, kind: int, company: int, end: int, cutoff: int, currency: int
-) -> list[Opinion]:
-    """The last word of every contributor on a period by a cut-off, those that count first."""
-    found = of.measures.get(measure)
+    of: Estimates, rows: EstimateRows, measure: str, kind: int, company: int, end: int, cutoff: int, currency: int,
+    max_age: int = MAX_AGE,
+) -> list[Opinion]:  # fmt: skip
+    """All that was contributed to a period by a cut-off: what counts first, then what does not any more, and why."""
+    found, part = of.measures.get(measure), rows.estimates
     if found is None:
         return []
-    contributions: Contributions = found.contributions[kind]
     key = target(np.array([company]), np.array([end]))
-    own = np.flatnonzero((contributions.key == key[0]) & (contributions.at <= cutoff))
-    last = {int(contributions.contributor[row]): row for row in own.tolist()}
-    basis, out = of.basis(found.power), []
-    for house, row in last.items():
-        one, at = np.array([company]), np.array([cutoff])
-        value = contributions.value[row] * basis.factor(one, contributions.at[row : row + 1], at)[0]
-        source = int(contributions.currency[row])
-        state = "in"
-        if np.isnan(value):
-            state = "withdrawn"
-        elif contributions.until[row] <= cutoff:
-            state = "too old"
-        elif source != currency >= 0:
-            days = contributions.at[row : row + 1] // DAY
-            value *= basis.rate_on(np.array([source]), np.array([currency]), days, at)[0]
-            state = "no rate" if np.isnan(value) else "in"
-        out.append(Opinion(house, _number(float(value)), currency, int(contributions.at[row]), state))
-    return sorted(out, key=lambda o: (o.state != "in", -(o.value or 0.0)))
+    own = np.flatnonzero((part["measure"] == rows.number(measure)) & (part["company"] == company))
+    part = part.where(own[(part["period_kind"][own] == kind) & (part["known_at"][own] <= cutoff)])
+    part = part.where(period_keys(part) == key[0])
+    part = part.where(np.lexsort((np.arange(len(part)), part["known_at"], part["contributor"])))
+    at, whole = part["known_at"], np.full(len(part), cutoff)
+    source = part["currency"].astype(np.int64)
+    into = np.full(len(part), currency)
+    value = of.basis(found.power).brought(np.full(len(part), company), part["value"], source, into, at, whole)
+    row = int(found.actuals[kind].rows(key)[0])
+    announced = int(found.actuals[kind].announced[row]) if row >= 0 else FOREVER
+    late = at >= int(counted_until(np.array([announced if announced <= cutoff else FOREVER]))[0])
+    followed = np.zeros(len(part), np.bool_)
+    followed[:-1] = (part["contributor"][1:] == part["contributor"][:-1]) & ~late[1:]
+    old = too_old_from(at, max_age) <= min(cutoff, announced)
+    states = np.select(
+        [late, followed, np.isnan(part["value"]), old, np.isnan(value)],
+        ["after the actual", "replaced", "withdrawn", "too old", "no rate"],
+        "in",
+    )
+    out = [
+        Opinion(int(part["contributor"][n]), _number(float(value[n])), currency, int(at[n]), str(states[n]))
+        for n in range(len(part))
+    ]
+    return sorted(out, key=lambda o: (STATES.index(o.state), -o.at))
+
+
+def supplied(
+    of: Estimates, rows: EstimateRows, measure: str, kind: int, company: int, end: int, cutoff: int, currency: int
+) -> list[Supplied]:
+    """What each source last supplied of a period's consensus by a cut-off (E5), on its share basis, in a currency."""
+    found, part = of.measures.get(measure), rows.supplied
+    own = np.flatnonzero((part["measure"] == rows.number(measure)) & (part["company"] == company))
+    part = part.where(own[(part["period_kind"][own] == kind) & (part["known_at"][own] <= cutoff)])
+    key = target(np.array([company]), np.array([end]))[0]
+    part = part.where(period_keys(part) == key)
+    order = np.lexsort((np.arange(len(part)), part["known_at"], part["source"]))
+    last = {int(part["source"][n]): n for n in order.tolist()}
+    basis = of.basis(0 if found is None else found.power)
+    out = []
+    for source, n in last.items():
+        if np.isnan(part["mean"][n]):
+            continue
+        one, at = np.array([company]), part["known_at"][n : n + 1]
+        values: dict[str, float | None] = {"count": _number(float(part["count"][n]))}
+        for name in ("mean", "median", "high", "low", "stdev"):
+            given = part[name][n : n + 1]
+            there = part["currency"][n : n + 1].astype(np.int64)
+            told = basis.brought(one, given, there, np.array([currency]), at, np.array([cutoff]))
+            values[name] = _number(float(told[0]))
+        out.append(Supplied(source, int(at[0]), values))
+    return sorted(out, key=lambda s: -s.at)
+
+
+def consensus_of(
+    of: Estimates, measure: str, periods: Sequence[tuple[int, int, int]], cutoff: int, currency_of: dict[int, int]
+) -> list[tuple[float | None, float | None]]:
+    """The mean and number of contributions of periods, each a company, kind and end, at a cut-off."""
+    out: list[tuple[float | None, float | None]] = [(None, None)] * len(periods)
+    found = of.measures.get(measure)
+    for kind in (YEAR, QUARTER) if found is not None else ():
+        assert found is not None
+        own = [n for n, period in enumerate(periods) if period[1] == kind]
+        company = np.array([periods[n][0] for n in own], np.int64)
+        keys = target(company, np.array([periods[n][2] for n in own], np.int64))
+        into = np.array([currency_of[c] for c in company.tolist()], np.int64)
+        at = np.full(len(own), cutoff)
+        told = consensus(found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count"))
+        for place, n in enumerate(own):
+            out[n] = _number(told.values["mean"][place]), _number(told.values["count"][place])
+    return out
 
 
 def walk(

@@ -14,6 +14,7 @@ from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
 from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.estimates.consensus import Basis
+from wise_ledger.core.estimates.contributions import MAX_AGE
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.estimates.known import EstimateRows, measures_of
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, year_end_month
@@ -66,10 +67,13 @@ class EstimateGround(Protocol):
         """An attribute of the companies at the cut-offs."""
 
 
-def estimates_on(ground: EstimateGround, rows: EstimateRows) -> Estimates:
-    """Estimates out of their rows, with the actuals that statements tell; on the splits of main ordinary shares."""
+def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_AGE) -> Estimates:
+    """Estimates out of their rows, with the actuals that statements tell; on the splits of main ordinary shares.
+
+    A contribution stands for `max_age` days at most.
+    """
     units = {code: item.unit for code, item in ground.items.items()}
-    measures = measures_of(rows, units, lambda code, form: ground.timeline(ground.items[code], form, False))
+    measures = measures_of(rows, units, lambda code, form: ground.timeline(ground.items[code], form, False), max_age)
     market = ground.market
 
     def year_end(members: Rows, cutoffs: Instants) -> NDArray[np.int64]:

@@ -1,4 +1,4 @@
-"""The kinds of records kept as columns: prices of listings, levels of lists."""
+"""The kinds of records kept as columns: prices of listings, levels of lists, what analysts expect of companies."""
 
 from collections.abc import Mapping
 
@@ -7,7 +7,10 @@ import numpy as np
 from wise_ledger.core.records import fields as types
 from wise_ledger.core.records.columns import ColumnKind, Mask, RecordColumns, RowCheck, missing
 from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import nominal_end
 
+_AHEAD, _BEHIND = 12 * 366, 3 * 366  # days, of a period that is estimated from the day it is
 _PUBLISHED = Field("published_at", types.INSTANT, needed=False)
 
 
@@ -24,6 +27,30 @@ def _low_too_high(rows: RecordColumns) -> Mask:
 
 def _without_any_price(rows: RecordColumns) -> Mask:
     return np.asarray(np.isnan(rows["open"]) & np.isnan(rows["high"]) & np.isnan(rows["low"]) & np.isnan(rows["close"]))
+
+
+def _ends_no_month(rows: RecordColumns) -> Mask:
+    """Where the end of a period is near no month end: no fiscal period ends there (F2)."""
+    following = nominal_end(rows["period_end"]) + 1
+    begins = following.astype("M8[D]").astype("M8[M]").astype("M8[D]").astype(np.int64)
+    return np.asarray(~missing(rows["period_end"]) & (begins != following))
+
+
+def _far_away(rows: RecordColumns) -> Mask:
+    """Where a period is published of that nobody can say anything of yet, or any longer."""
+    said = rows["published_at"]
+    away = rows["period_end"].astype(np.int64) - said // DAY
+    return np.asarray(~missing(said) & ~missing(rows["period_end"]) & ((away > _AHEAD) | (away < -_BEHIND)))
+
+
+def _low_above_high(rows: RecordColumns) -> Mask:
+    with np.errstate(invalid="ignore"):
+        low, high = rows["low"], rows["high"]
+        return np.asarray((low > high) | (rows["mean"] > high) | (rows["mean"] < low))
+
+
+def _statistics_without_currency(rows: RecordColumns) -> Mask:
+    return np.asarray(~missing(rows["mean"]) & missing(rows["currency"]))
 
 
 def _amount_without_currency(rows: RecordColumns) -> Mask:
@@ -72,6 +99,12 @@ _PERIOD = (
     Field("period_kind", types.PERIOD_KIND, example="fy"),
 )
 _SAID = Field("published_at", types.INSTANT, example="2024-03-28T09:00:00Z")
+_POSSIBLE = (
+    RowCheck("period_end", "no fiscal period ends there", "write the end of a month, or one near it", _ends_no_month),
+    RowCheck(
+        "period_end", "it is too far from the day it is published on", "mend the period or the instant", _far_away
+    ),
+)
 ESTIMATES = ColumnKind(
     "estimates",
     (_COMPANY, _MEASURE, Reference("contributor", "contributors", example="Harbour Street Research")),
@@ -84,7 +117,10 @@ ESTIMATES = ColumnKind(
     same=("period_end", "period_kind"),
     day="period_end",
     by_publication=True,
-    checks=(RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _amount_without_currency),),
+    checks=(
+        *_POSSIBLE,
+        RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _amount_without_currency),
+    ),
 )
 ACTUALS = ColumnKind(
     "actuals",
@@ -98,6 +134,44 @@ ACTUALS = ColumnKind(
     same=("period_end", "period_kind"),
     day="period_end",
     by_publication=True,
+    checks=_POSSIBLE,
+)
+# A consensus as a source supplies it (E5); a row without a mean takes it back.
+CONSENSUS = ColumnKind(
+    "consensus",
+    (_COMPANY, _MEASURE),
+    (
+        *_PERIOD,
+        Field("mean", types.NUMBER, needed=False, example="2.35"),
+        Field("median", types.NUMBER, needed=False, example="2.34"),
+        Field("high", types.NUMBER, needed=False, example="2.51"),
+        Field("low", types.NUMBER, needed=False, example="2.20"),
+        Field("stdev", types.NOT_NEGATIVE, needed=False, example="0.11"),
+        Field("count", types.NOT_NEGATIVE, needed=False, example="7"),
+        Field("currency", types.CURRENCY_CODE, needed=False, example="USD"),
+        _SAID,
+    ),
+    same=("period_end", "period_kind"),
+    day="period_end",
+    by_publication=True,
+    checks=(
+        *_POSSIBLE,
+        RowCheck("low", "low, mean and high are not in this order", "mend the one that is wrong", _low_above_high),
+        RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _statistics_without_currency),
+    ),
+    sourced=True,
+)
+# When a company is expected to announce a period; a later row replaces, one without an instant takes it back.
+ANNOUNCEMENTS = ColumnKind(
+    "announcements",
+    (_COMPANY,),
+    (*_PERIOD, Field("expected_at", types.MOMENT, needed=False, example="2025-02-13T07:00:00Z"), _SAID),
+    same=("period_end", "period_kind"),
+    day="period_end",
+    by_publication=True,
+    checks=_POSSIBLE,
 )
 
-COLUMN_KINDS: Mapping[str, ColumnKind] = {kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS)}
+COLUMN_KINDS: Mapping[str, ColumnKind] = {
+    kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS, CONSENSUS, ANNOUNCEMENTS)
+}

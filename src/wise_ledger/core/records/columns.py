@@ -47,7 +47,8 @@ class ColumnKind:
     `subjects` point to what a row is of, the first of them sorts the rows; with the columns of `same` they say which
     rows are versions of one another within a source. `day` names the column that dates a row. Where `by_publication`
     is set, a version is known since its publication instant, which every row has; else a row without one is known
-    since its day (T9), and one that replaces a row of an earlier batch since its own batch.
+    since its day (T9), and one that replaces a row of an earlier batch since its own batch. The rows of a file of a
+    `sourced` kind may name the source they come from.
     """
 
     name: str
@@ -57,6 +58,7 @@ class ColumnKind:
     day: str
     by_publication: bool = False
     checks: tuple[RowCheck, ...] = ()
+    sourced: bool = False
 
     @property
     def _columns(self) -> tuple[Field | Reference, ...]:
@@ -65,7 +67,7 @@ class ColumnKind:
     @property
     def heads(self) -> tuple[str, ...]:
         """The columns of a file."""
-        return tuple(c.name for c in self._columns)
+        return (*(c.name for c in self._columns), *(("source",) if self.sourced else ()))
 
     @property
     def needed(self) -> tuple[str, ...]:
@@ -75,7 +77,7 @@ class ColumnKind:
     @property
     def example(self) -> Mapping[str, str]:
         """A row of a file, to be written over."""
-        return {c.name: c.example for c in self._columns}
+        return {c.name: c.example for c in self._columns} | ({"source": "my-supplier"} if self.sourced else {})
 
     @property
     def key(self) -> tuple[str, ...]:

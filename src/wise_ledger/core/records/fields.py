@@ -174,6 +174,10 @@ def _as_it_is(text: str, _at: str) -> str:
 TEXT = FieldType("text", lambda at, v, _: of_text(at, v), _as_it_is)
 DAY = FieldType("whole", lambda at, v, _: of_day(at, v), read_date, day, as_date, _days_fit)
 PAST_DAY = FieldType("whole", lambda at, v, now: _of_past_day(at, v, now), read_date, day, as_date, _past_days_fit)
+MOMENT = FieldType(  # an instant that may still come
+    "instant", lambda at, v, _: of_instant(at, v, None), read_cutoff, micros, as_instant,
+    lambda values, now: _days_fit(values // _DAY, now),
+)  # fmt: skip
 INSTANT = FieldType("instant", of_instant, read_cutoff, micros, as_instant, _instants_fit)
 NUMBER = FieldType("real", lambda at, v, _: of_number(at, v), _read_number, all_fit=_numbers_fit(None, None))
 POSITIVE = FieldType(

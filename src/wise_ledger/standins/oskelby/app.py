@@ -12,7 +12,7 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
-from wise_ledger.standins.oskelby.opinions import COLUMNS, Opinions
+from wise_ledger.standins.oskelby.opinions import CALENDAR, COLUMNS, SUMMARY, Opinions
 
 _PAGE = 20_000
 _ACTUALS = tuple(c for c in COLUMNS if c != "contributor")
@@ -49,7 +49,16 @@ def create_app(
     async def actuals(request: Request) -> Response:
         return page_of(request, opinions().actuals, _ACTUALS)
 
-    routes = {"/v1/companies": companies, "/v1/contributions": contributions, "/v1/actuals": actuals}
+    async def consensus(request: Request) -> Response:
+        return page_of(request, opinions().summaries, SUMMARY)
+
+    async def calendar(request: Request) -> Response:
+        return page_of(request, opinions().calendar, CALENDAR)
+
+    routes = {
+        "/v1/companies": companies, "/v1/contributions": contributions, "/v1/actuals": actuals,
+        "/v1/consensus": consensus, "/v1/calendar": calendar,
+    }  # fmt: skip
     return Starlette(
         routes=[Route(path, answer) for path, answer in routes.items()],
         middleware=[Middleware(GZipMiddleware, minimum_size=800, compresslevel=3)],

@@ -5,9 +5,10 @@ first to what it became, the more the nearer its end.
 """
 
 import random
+import statistics
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
 from wise_ledger.standins.fernmark import World
@@ -22,15 +23,23 @@ HOUSES = (
 )  # fmt: skip
 _EPOCH = date(1970, 1, 1)
 _FULL = ("both", "discrete")  # styles of companies of which quarters are expected too
+SUMMARY = (
+    "company", "measure", "period_end", "period_kind", "mean", "median", "high", "low", "stdev", "count", "currency",
+    "published_at",
+)  # fmt: skip
+CALENDAR = ("company", "period_end", "period_kind", "expected_at", "published_at")
+_STANDS = 100  # days that an opinion counts in its own consensus
 COLUMNS = ("company", "measure", "period_end", "period_kind", "contributor", "value", "currency", "published_at")
 
 
 @dataclass(frozen=True)
 class Opinions:
-    """Rows of contributions and of actuals, each by publication; a company is named by its LEI."""
+    """Rows of each kind, by publication; a company is named by its LEI."""
 
     contributions: Sequence[tuple[Any, ...]]
     actuals: Sequence[tuple[Any, ...]]
+    summaries: Sequence[tuple[Any, ...]]  # its own consensus of the running year, month by month
+    calendar: Sequence[tuple[Any, ...]]
     companies: Mapping[str, str]  # LEI: name
 
 
@@ -39,6 +48,8 @@ def make_opinions(world: World, seed: int = 7) -> Opinions:
     assert world.market is not None
     contributions: list[tuple[Any, ...]] = []
     actuals: list[tuple[Any, ...]] = []
+    summaries: list[tuple[Any, ...]] = []
+    calendar: list[tuple[Any, ...]] = []
     names = {}
     for share in world.market.shares:
         if len(share.ends) < 8:
@@ -50,9 +61,13 @@ def make_opinions(world: World, seed: int = 7) -> Opinions:
         for expected, told in _of_company(share, lei, published, seed):
             contributions += expected
             actuals += told
+            summaries += _summaries(expected, told)
+        calendar += _calendar(share, lei, published, seed)
     last = len(COLUMNS) - 1
     return Opinions(
-        sorted(contributions, key=lambda r: (r[last], r[:5])), sorted(actuals, key=lambda r: (r[-1], r[:4])), names
+        sorted(contributions, key=lambda r: (r[last], r[:5])),
+        *(sorted(rows, key=lambda r: (r[-1], r[:4])) for rows in (actuals, summaries, calendar)),
+        names,
     )
 
 
@@ -71,6 +86,54 @@ def _of_company(
         if share.cast.style in _FULL:
             out.append(_period(share, lei, n, 1, nominal, "q", covering[:2], published.get(str(end)), seed))
     return out
+
+
+def _summaries(expected: Sequence[tuple[Any, ...]], told: Sequence[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
+    """Its own consensus of earnings of a year on the first of each month of the year before its end, to the actual."""
+    rows = sorted((r for r in expected if r[1] == "eps" and r[3] == "fy"), key=lambda r: r[-1])
+    if not rows:
+        return []
+    end = date.fromisoformat(rows[0][2])
+    stop = min((_day(r[-1]) for r in told), default=end + timedelta(75))
+    at, out = (end - timedelta(365)).replace(day=1), []
+    while at < stop:
+        since, now = f"{at - timedelta(_STANDS)}", f"{at}T05:00:00Z"
+        last = {r[4]: r[5] for r in rows if r[-1] < now and r[-1] >= since}
+        values = sorted(v for v in last.values() if v is not None)
+        if len(values) > 1:
+            numbers = [statistics.fmean(values), statistics.median(values), values[-1], values[0]]
+            spread = round(statistics.stdev(values), 4)
+            rounded = [round(v, 3) for v in numbers]
+            out.append((*rows[0][:4], *rounded, spread, len(values), rows[0][6], now))
+        at = (at + timedelta(32)).replace(day=1)
+    return out
+
+
+def _calendar(share: Share, lei: str, published: Mapping[str, str], seed: int) -> list[tuple[Any, ...]]:
+    """When each period is expected: said three weeks before its end, now and then moved after it.
+
+    It is the day of the same period a year before, so that the same is said whatever came later. A year and the quarter
+    that ends with it are announced together: the year is told.
+    """
+    out = []
+    for n in range(7, len(share.ends)):
+        nominal = _nominal(_EPOCH + timedelta(int(share.ends[n])))
+        year = nominal.month == share.cast.year_end
+        report = published.get(str(_EPOCH + timedelta(int(share.ends[n - 4]))))
+        if (not year and share.cast.style not in _FULL) or report is None:
+            continue
+        kind = "fy" if year else "q"
+        rng = random.Random(f"{seed}:calendar:{share.cast.key}:{nominal}")
+        usual = datetime.combine(_day(report) + timedelta(364), time(rng.choice((6, 7, 16)), 30), UTC)
+        at = usual + timedelta(rng.choice((0, 0, 0, 1, 2)))
+        out.append((lei, str(nominal), kind, _moment(at), f"{nominal - timedelta(21)}T06:00:00Z"))
+        if rng.random() < 0.1:
+            out.append((lei, str(nominal), kind, _moment(at + timedelta(7)), f"{nominal + timedelta(9)}T06:00:00Z"))
+    return out
+
+
+def _moment(at: datetime) -> str:
+    return at.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 def _nominal(end: date) -> date:
@@ -138,7 +201,7 @@ def _shares(share: Share, n: int, on: date, splits: Sequence[Mapping[str, Any]])
 def _announced(out: str, rng: random.Random) -> str:
     """Before the open or after the close of the day of the report, never after the report itself."""
     at = datetime.fromisoformat(out.replace("Z", "+00:00")).astimezone(UTC)
-    return (at - timedelta(minutes=rng.choice((0, 15, 30)))).strftime("%Y-%m-%dT%H:%M:%SZ")
+    return _moment(at - timedelta(minutes=rng.choice((0, 15, 30))))
 
 
 def _day(moment: str) -> date:
