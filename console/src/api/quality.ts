@@ -2,10 +2,19 @@
 
 import { call, get, post, type Query } from './http'
 import { documentPath } from './ledger'
-import type { CoverageMatrix, DocumentInfo, Quality, SourceOrder } from './types'
+import type { CoverageMatrix, DocumentInfo, MarketFinding, MarketQuality, Quality, SourceOrder } from './types'
 
 export function quality(asked: Query, signal?: AbortSignal): Promise<Quality> {
   return get('/quality', { ...asked, limit: 300 }, signal)
+}
+
+export function marketQuality(asked: Query, signal?: AbortSignal): Promise<MarketQuality> {
+  return get('/quality/market', { ...asked, limit: 300 }, signal)
+}
+
+export async function decideMarket(found: MarketFinding[], accept: boolean, who: string, why: string): Promise<void> {
+  const rows = found.map(({ kind, subject, date }) => ({ kind, subject, date }))
+  await post('/quality/market/decisions', { rows, accept, who, why })
 }
 
 export function coverage(list: string, statement?: string, signal?: AbortSignal): Promise<CoverageMatrix> {

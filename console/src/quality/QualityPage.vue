@@ -7,10 +7,12 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import CoverageView from './CoverageView.vue'
 import FindingsView from './FindingsView.vue'
+import MarketView from './MarketView.vue'
 
 /** What checks found, the quarantine, and how lists are filled. */
 const { one, set } = useAddress()
-const view = computed(() => (one('view') === 'coverage' ? 'coverage' : 'findings'))
+const VIEWS = { findings: 'Findings', market: 'Market', coverage: 'Coverage' } as const
+const view = computed(() => (one('view') === 'coverage' || one('view') === 'market' ? (one('view') as keyof typeof VIEWS) : 'findings'))
 const { answer: found, problem, again } = useQuestion(
   () =>
     view.value === 'findings'
@@ -30,31 +32,26 @@ const waiting = computed(() => {
   <header>
     <h1>Quality</h1>
     <p v-if="view === 'coverage'" class="soft">How many members of a list have each item, year by year</p>
+    <p v-else-if="view === 'market'" class="soft">Prices, levels and rates that cannot be, and what looks odd about splits and dividends</p>
     <p v-else-if="found" class="soft">{{ waiting }}; {{ found.by_state.flagged ?? 0 }} flagged and used</p>
   </header>
   <main>
     <div class="tabline" role="tablist">
       <button
+        v-for="(title, name) in VIEWS"
+        :key="name"
         class="tab"
-        :class="{ on: view === 'findings' }"
+        :class="{ on: view === name }"
         role="tab"
-        :aria-selected="view === 'findings'"
-        @click="set({ view: undefined })"
+        :aria-selected="view === name"
+        @click="set({ view: name === 'findings' ? undefined : name, check: undefined, state: undefined })"
       >
-        Findings
-      </button>
-      <button
-        class="tab"
-        :class="{ on: view === 'coverage' }"
-        role="tab"
-        :aria-selected="view === 'coverage'"
-        @click="set({ view: 'coverage' })"
-      >
-        Coverage
+        {{ title }}
       </button>
     </div>
     <ProblemNote :problem="problem" />
     <CoverageView v-if="view === 'coverage'" />
+    <MarketView v-else-if="view === 'market'" />
     <FindingsView v-else-if="found" :found="found" @changed="again" />
   </main>
 </template>

@@ -60,6 +60,8 @@ def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path
         what = f"batch {found.batch}" if found.batch else "nothing new"
         what += f", {found.new} new" if found.new is not None and found.batch else ""
         click.echo(f"{found.rows} {kind} loaded, {what}; {len(found.bad)} bad rows")
+        if found.quarantined:
+            click.echo(f"{found.quarantined} of them are in quarantine, not used: wise-ledger quality market", err=True)
     else:
         click.echo(
             f"nothing loaded: {len(found.bad)} bad rows; mend them, or load the rest with --accept-good", err=True

@@ -2,6 +2,7 @@
 
 import io
 import json
+from collections.abc import Sequence
 from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal, Unpack
@@ -11,6 +12,7 @@ from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimatesAnswer
 from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
+from wise_ledger.wire.quality import MarketDecided, MarketDecision, MarketQualityAnswer
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -205,3 +207,27 @@ class MarketCalls:
             "/market", list=list, company=words("companies", companies) or None, **viewpoint(known_on, seen)
         )
         return MarketAnswer.model_validate_json(raw)
+
+    def market_quality(
+        self,
+        *,
+        check: str | None = None,
+        state: Literal["quarantined", "accepted", "rejected", "flagged"] | None = None,
+        company: str | None = None,
+        limit: int = 200,
+    ) -> MarketQualityAnswer:
+        """Market data that cannot be, which are not used until somebody accepts them, and what looks odd."""
+        asked = {"check": check, "state": state, "company": company, "limit": limit}
+        return MarketQualityAnswer.model_validate_json(self._transport.get("/quality/market", **asked))
+
+    def decide_market_quarantine(
+        self, rows: Sequence[tuple[str, str, When]], accept: bool, who: str, why: str
+    ) -> MarketDecided:
+        """Accept or reject market rows in quarantine, each by kind, subject and date, in one batch.
+
+        Such as `("prices", "AGK@ZALD", "2024-03-04")` or `("rates", "EUR/USD", "2024-03-04")`.
+        """
+        named = [{"kind": kind, "subject": subject, "date": day(on)} for kind, subject, on in rows]
+        asked = MarketDecision.model_validate({"rows": named, "accept": accept, "who": who, "why": why})
+        raw = self._transport.post("/quality/market/decisions", asked.model_dump(mode="json"))
+        return MarketDecided.model_validate_json(raw)

@@ -2,7 +2,7 @@
 
 import threading
 from collections import Counter, OrderedDict, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -38,6 +38,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
+from wise_ledger.core.quality.doubts import Doubt, Verdicts, doubts_of_columns, out_of_use
 from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind
 from wise_ledger.core.time.instants import DAY
@@ -238,7 +239,7 @@ class Snapshots:
             bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
             items = part("items", ["item_definitions"], lambda c: {**ITEMS, **reading.registered_items(c, batch)})
         identity = self._lazily("identity", stamps, _NAMING, lambda c: _identity(c, ids, attributes, batch))
-        rates = self._lazily("rates", stamps, ("rates",), lambda c: reading.rates(c, batch))
+        rates = self._lazily("rates", stamps, ("rates", "market_verdicts"), lambda c: reading.rates(c, batch))
         market = self._market(batch, stamps, identity, rates)
         estimated = self._lazily(
             "estimates", stamps, ("blocks", "contributors"), lambda c: self._estimate_rows(c, batch)
@@ -296,27 +297,46 @@ class Snapshots:
             preference = Preference(reading.source_orders(connection, batch, names), len(names))
             ended = marketreading.delistings(connection, batch)
 
-            def prices_of(kind: ColumnKind) -> Prices:
+            splits = Factors.of(marketreading.splits_of_securities(connection, batch))
+            last_days = {d.listing: d.day for d in ended if d.until == NEVER}
+            listed = Listed.of(universe.securities, universe.listings, last_days)
+            numbers = listreading.list_numbers(connection)
+            verdicts = _market_verdicts(reading.market_verdicts(connection, batch), identity().listing_ids, numbers)
+            doubts: list[Doubt] = []
+
+            def split(listing: int, after: int, upto: int, known: int) -> float:
+                of = (listed.security[listing : listing + 1], *(np.array([n]) for n in (after, upto, known)))
+                return float(splits.between(*of)[0])
+
+            def prices_of(kind: ColumnKind, column: str) -> Prices:
                 rows = self._histories.of(kind, batch)
+                factor = split if kind is PRICES else lambda *_: 1.0
+                found = doubts_of_columns(rows, column, factor, verdicts)
+                doubts.extend(found)
+                if len(unused := out_of_use(found, verdicts)):
+                    rows = rows.where(np.delete(np.arange(len(rows)), unused))
                 sources = rows["source"].astype(np.int16)
                 several = len(sources) and sources.min() != sources.max()
                 owners = np.full(len(sources), -1, np.int64)
                 return Prices.of(rows, preference.ranked(kind.name, owners, sources) if several else None)
 
-            last_days = {d.listing: d.day for d in ended if d.until == NEVER}
             market = Market(
-                prices_of(PRICES),
-                Listed.of(universe.securities, universe.listings, last_days),
-                Factors.of(marketreading.splits_of_securities(connection, batch)),
+                prices_of(PRICES, "close"),
+                listed,
+                splits,
                 marketreading.dividends(connection, batch),
                 ended,
-                prices_of(LEVELS),
-                listreading.list_numbers(connection),
+                prices_of(LEVELS, "level"),
+                numbers,
                 lambda source, target, day, at: rates().on(source.astype(np.int16), target.astype(np.int16), day, at),
+                doubts,
             )
             return market, marketreading.share_counts(connection, batch)
 
-        tables = ("blocks", "splits", "dividends", "delistings", "shares", "rates", "source_orders", "lists")
+        tables = (
+            "blocks", "splits", "dividends", "delistings", "shares", "rates", "source_orders", "lists",
+            "market_verdicts",
+        )  # fmt: skip
         return self._lazily("market", stamps, (*tables, *_NAMING), read)
 
     def _values(self, attribute: str) -> dict[str, str]:
@@ -352,6 +372,18 @@ class Snapshots:
                     return self._part(name, stamps, tables, lambda: read(connection))
 
         return found
+
+
+def _market_verdicts(
+    said: Mapping[tuple[str, str, int], tuple[bool, str, str]], listings: Sequence[str], lists: Mapping[str, int]
+) -> Verdicts:
+    """Whether people accept prices and levels in quarantine, by number of listing or list and day."""
+    number = {"prices": {id_: n for n, id_ in enumerate(listings)}, "levels": lists} if said else {}
+    return {
+        (kind, number[kind][subject], day): accepted
+        for (kind, subject, day), (accepted, *_) in said.items()
+        if kind in number and subject in number[kind]
+    }
 
 
 def _by_listing(universe: Universe, read: Callable[[Listing, Security], str]) -> DerivedAttribute:

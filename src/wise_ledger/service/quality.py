@@ -11,10 +11,14 @@ from wise_ledger.wire.quality import (
     CoverageRow,
     Decided,
     Finding,
+    MarketDecided,
+    MarketDecision,
+    MarketFinding,
+    MarketQualityAnswer,
     QualityAnswer,
     QuarantineDecision,
 )
-from wise_ledger.work import quality
+from wise_ledger.work import marketquality, quality
 
 router = APIRouter(tags=["quality"])
 
@@ -53,6 +57,35 @@ def decide(desk: OpenDesk, asked: QuarantineDecision) -> Decided:
     """Accept or reject figures in quarantine, with name and cause."""
     facts, batch = quality.decide(desk.ledger, desk.snapshots, asked.facts, asked.accept, asked.who, asked.why)
     return Decided(facts=facts, batch=batch)
+
+
+@router.get("/quality/market")
+def market_findings(
+    desk: OpenDesk,
+    check: Annotated[str | None, Query(description="only of one check")] = None,
+    state: Annotated[str | None, Query(description="quarantined, accepted, rejected or flagged")] = None,
+    company: str | None = None,
+    limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+) -> MarketQualityAnswer:
+    """What the checks found wrong or odd among prices, levels, rates, splits and dividends."""
+    found = marketquality.market_overview(
+        desk.ledger, desk.snapshots, check=check, state=state, company=company, limit=limit
+    )
+    rows = [MarketFinding.model_validate(vars(f)) for f in found.findings]
+    return MarketQualityAnswer(
+        findings=rows, total=found.total, by_check=found.by_check, by_state=found.by_state,
+        checks=marketquality.CHECKS, batch=found.batch,
+    )  # fmt: skip
+
+
+@router.post("/quality/market/decisions")
+def decide_market(desk: OpenDesk, asked: MarketDecision) -> MarketDecided:
+    """Accept or reject prices, levels or rates in quarantine, with name and cause."""
+    named = [(r.kind, r.subject, r.date) for r in asked.rows]
+    rows, batch = marketquality.decide_market(
+        desk.ledger, desk.snapshots, named, asked.accept, asked.who, asked.why
+    )  # fmt: skip
+    return MarketDecided(rows=rows, batch=batch)
 
 
 @router.get("/quality/coverage")

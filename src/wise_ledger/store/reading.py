@@ -3,17 +3,19 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.dated.attributes import Attribute
-from wise_ledger.core.money.currencies import currency_of
+from wise_ledger.core.money.currencies import currency_code, currency_of, is_currency
 from wise_ledger.core.money.rates import RateTable, rate_table
+from wise_ledger.core.quality.doubts import Doubt, Quoted, Verdicts, out_of_use, walk
 from wise_ledger.core.records.facts import DTYPES, FactColumns
 from wise_ledger.core.records.records import CONSOLIDATED
-from wise_ledger.core.time.instants import as_instant
+from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import ABSENT, as_date
 from wise_ledger.core.timelines.preference import SourceOrder
 from wise_ledger.store import tables
@@ -156,16 +158,37 @@ def share_bases(connection: Connection, batch: int) -> dict[int, int]:
     }
 
 
-def rates(connection: Connection, batch: int) -> RateTable:
-    """The rates up to a batch: of two for one day the first source's goes first, of that the last.
+def market_verdicts(connection: Connection, batch: int) -> dict[tuple[str, str, int], tuple[bool, str, str]]:
+    """What people said last of prices, levels and rates in quarantine: by kind, subject and day accepted, who, why."""
+    t = tables.market_verdicts
+    rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.id))
+    return {(r.kind, r.subject, r.date): (bool(r.accepted), r.who, r.why) for r in rows}
 
-    One is known since it was published, where that is not said since the end of its date; one that replaces an earlier
-    batch's then since its own batch was recorded (T9).
+
+def rate_verdicts(connection: Connection, batch: int) -> Verdicts:
+    """Whether people accept rates in quarantine, by pair of currencies and day."""
+    said = market_verdicts(connection, batch)
+    return {
+        ("rates", pair, day): accepted
+        for (kind, subject, day), (accepted, *_) in said.items()
+        if kind == "rates" and (pair := _pair(subject)) is not None
+    }
+
+
+def _pair(subject: str) -> tuple[int, int] | None:
+    base, _, quote = subject.partition("/")
+    return (currency_code(base), currency_code(quote)) if is_currency(base) and is_currency(quote) else None
+
+
+def _rate_rows(connection: Connection, batch: int) -> tuple[list[Any], list[int]]:
+    """The rates up to a batch, of a source the last recorded first, and since when each is known, 0 for its own day.
+
+    One that replaces an earlier batch's is known since its own batch was recorded, unless it says when (T9).
     """
     t = tables.rates
     query = select(t.c.base, t.c.quote, t.c.date, t.c.rate, t.c.source, t.c.batch, t.c.published_at)
     query = query.where(t.c.batch <= batch)
-    rows = connection.execute(query.order_by(t.c.source, t.c.id.desc())).all()
+    rows = list(connection.execute(query.order_by(t.c.source, t.c.id.desc())).all())
     # The last in this order is the first published.
     first = {(r.source, r.base, r.quote, r.date): r.batch for r in rows}
     later = {r.batch for r in rows if first[r.source, r.base, r.quote, r.date] != r.batch}
@@ -176,7 +199,38 @@ def rates(connection: Connection, batch: int) -> RateTable:
     known = [
         r.published_at or (0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch]) for r in rows
     ]
-    return rate_table([tuple(r)[:4] for r in rows], known if any(known) else None)  # type: ignore[misc]
+    return rows, known
+
+
+def _rate_doubts(rows: Sequence[Any], known: Sequence[int], verdicts: Verdicts) -> list[Doubt]:
+    pairs: dict[tuple[str, str], list[Quoted]] = {}
+    for n in range(len(rows) - 1, -1, -1):  # in order of recording
+        r = rows[n]
+        quoted = Quoted(n, r.source, r.date, max(known[n], (r.date + 1) * DAY - 1), r.batch, r.rate)
+        pairs.setdefault((r.base, r.quote), []).append(quoted)
+    out = []
+    for (base, quote), quoted_ in pairs.items():
+        own = sorted(quoted_, key=lambda q: q.day)
+        owner = currency_code(base), currency_code(quote)
+        out += walk("rates", owner, own, lambda *_: 1.0, verdicts, invertible=True)
+    return out
+
+
+def rate_doubts(connection: Connection, batch: int) -> list[Doubt]:
+    """The rates that cannot be, also those that a person accepted."""
+    return _rate_doubts(*_rate_rows(connection, batch), rate_verdicts(connection, batch))
+
+
+def rates(connection: Connection, batch: int) -> RateTable:
+    """The rates in use up to a batch (Q2): of two for one day the first source's goes first, of that the last.
+
+    One is known since it was published, where that is not said since the end of its date (T9).
+    """
+    rows, known = _rate_rows(connection, batch)
+    verdicts = rate_verdicts(connection, batch)
+    out = set(out_of_use(_rate_doubts(rows, known, verdicts), verdicts).tolist())
+    used = [n for n in range(len(rows)) if n not in out] if out else range(len(rows))
+    return rate_table([tuple(rows[n])[:4] for n in used], [known[n] for n in used] if any(known) else None)
 
 
 def find_document(connection: Connection, address: str) -> Document | None:

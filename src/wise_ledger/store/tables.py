@@ -273,6 +273,8 @@ delistings = table_of(kinds.DELISTINGS, metadata)
 
 shares = table_of(kinds.SHARES, metadata)  # outstanding
 
+market_verdicts = table_of(kinds.MARKET_VERDICTS, metadata)  # on prices, levels and rates in quarantine
+
 contributors = Table(  # to estimates: houses of analysts
     "contributors",
     metadata,
@@ -314,7 +316,7 @@ LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
-    dividends, delistings, shares, contributors,
+    dividends, delistings, shares, contributors, market_verdicts,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

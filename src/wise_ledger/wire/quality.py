@@ -8,6 +8,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.model import Model, Number
 from wise_ledger.wire.rows import Rows, Tabled, context_of
 
+Day = date  # where a field is called date itself
 State = Literal["quarantined", "accepted", "rejected", "flagged"]
 
 
@@ -79,6 +80,79 @@ class Decided(Model):
     """How many were decided, and in which batch."""
 
     facts: int
+    batch: int
+
+
+class MarketFinding(Model):
+    """A price, level, rate, split or dividend that cannot be or looks odd, and what was said of it."""
+
+    kind: Literal["prices", "levels", "rates", "splits", "dividends"]
+    subject: str = Field(description="SYMBOL@MIC, a list, a pair of currencies")
+    company: str | None
+    name: str | None
+    date: date
+    state: State
+    check: str
+    detail: str
+    value: float
+    beside: float = Field(description="the last good one before it; the price beside a dividend")
+    beside_date: Day | None
+    source: str | None
+    who: str | None
+    why: str | None
+
+
+MarketFindings = list[MarketFinding]
+
+
+class MarketQualityAnswer(Tabled):
+    """Findings about the market, those in quarantine first; the counts are of all before filters."""
+
+    part = "findings"
+
+    findings: MarketFindings
+    total: int = Field(description="those that pass the filters, also beyond the limit")
+    by_check: dict[str, int]
+    by_state: dict[str, int]
+    checks: dict[str, str] = Field(description="what each check looks at")
+    batch: int
+
+
+class MarketRow(Model):
+    """A row in quarantine."""
+
+    kind: Literal["prices", "levels", "rates"]
+    subject: str = Field(description="SYMBOL@MIC, a list, a pair of currencies")
+    date: date
+
+
+MarketRows = list[MarketRow]
+
+
+class MarketDecision(Model):
+    """Accept or reject market rows in quarantine; a rejected one stays listed and unused."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {
+                    "rows": [{"kind": "prices", "subject": "EXW@ZALD", "date": "2024-03-28"}],
+                    "accept": True, "who": "Ada", "why": "a consolidation, hundred to one",
+                }
+            ]
+        }
+    )  # fmt: skip
+
+    rows: MarketRows
+    accept: bool
+    who: str
+    why: str
+
+
+class MarketDecided(Model):
+    """How many were decided, and in which batch."""
+
+    rows: int
     batch: int
 
 

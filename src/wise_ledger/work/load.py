@@ -31,6 +31,7 @@ from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.loadkinds import LOADED, load_kind
+from wise_ledger.work.marketquality import quarantined_of
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.tablefile import Line, read_table
 
@@ -91,6 +92,9 @@ class _Writing:
         return self.new[text] if text in self.new else self.snapshot.number(text)
 
 
+_JUDGED = frozenset({"prices", "levels", "rates"})  # kinds whose rows are looked at beside their neighbours
+
+
 def load_file(
     ledger: Ledger,
     snapshots: Snapshots,
@@ -116,10 +120,11 @@ def load_file(
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     if kind in COLUMN_KINDS:
-        return load_columns(ledger, snapshots, COLUMN_KINDS[kind], content, accept_good=accept_good)
+        found = load_columns(ledger, snapshots, COLUMN_KINDS[kind], content, accept_good=accept_good)
+        return _judged(ledger, snapshots, found)
     lines = read_table(content, COLUMNS[kind].split())
     if kind in LOADED:
-        return load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good)
+        return _judged(ledger, snapshots, load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good))
     snapshot = snapshots.at()
     if kind == "observations":
         lines, strange = observation_lines(lines, snapshot.view.items)
@@ -153,6 +158,13 @@ def load_file(
             batch.add_list(writing.source, ListRecord(name, name, tuple(members)), numbers)
     last = ledger.last_batch()
     return Loaded(kind, len(good), last if last > before else None, tuple(bad))
+
+
+def _judged(ledger: Ledger, snapshots: Snapshots, found: Loaded) -> Loaded:
+    """With how many of the rows cannot be (Q2)."""
+    if found.batch is None or found.kind not in _JUDGED:
+        return found
+    return replace(found, quarantined=quarantined_of(ledger, snapshots, found.batch))
 
 
 def _check_keeper(info: lists.ListInfo | None) -> None:

@@ -16,6 +16,7 @@ from wise_ledger.core.market.prices import Last, Prices
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.market.windows import Windows
 from wise_ledger.core.money.currencies import NO_CURRENCY
+from wise_ledger.core.quality.doubts import Doubt
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.time.instants import DAY
@@ -50,6 +51,7 @@ class Market:
     levels: Prices | None = None  # of lists
     lists: Mapping[str, int] = field(default_factory=dict)  # their numbers by name
     rate_on: RateOn = lambda source, target, day, at: np.where(source == target, 1.0, np.nan)
+    doubts: Sequence[Doubt] = ()  # rows that cannot be, also those that a person accepted (Q2)
 
     @classmethod
     def empty(cls) -> Self:

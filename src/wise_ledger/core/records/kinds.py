@@ -21,6 +21,7 @@ from wise_ledger.core.records.records import (
     DividendRecord,
     IdentifierRecord,
     ListingRecord,
+    MarketVerdictRecord,
     MemberRecord,
     RateRecord,
     SharesRecord,
@@ -384,8 +385,24 @@ VENUE_WORDS = RecordKind(
     VenueWordRecord,
     same=("word",),
 )
+MARKET_VERDICTS = RecordKind(
+    "market_verdicts",
+    (
+        Field("kind", types.TEXT, example="prices"),
+        Field("subject", types.TEXT, example="EXW@ZALD"),
+        Field("date", types.DAY, example="2024-03-28", attribute="day"),
+        Field("accepted", types.FLAG, example="yes"),
+        Field("who", types.TEXT, example="ada"),
+        Field("why", types.TEXT, example="a consolidation, hundred to one"),
+    ),
+    (),
+    MarketVerdictRecord,
+    same=("kind", "subject", "date"),
+    touches=Touches.RATES,  # one on a rate
+)
 
 _ALL = (
     ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,
+    MARKET_VERDICTS,
 )  # fmt: skip
 KINDS: Mapping[str, RecordKind] = {kind.name: kind for kind in _ALL}

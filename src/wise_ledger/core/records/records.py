@@ -173,6 +173,21 @@ class VenueRecord:
 
 
 @dataclass(frozen=True)
+class MarketVerdictRecord:
+    """What a person says of a price, level or rate that a check keeps out of use (Q2); the last word counts.
+
+    `subject` is the id of a listing, the name of a list, or a pair of currencies such as EUR/USD.
+    """
+
+    kind: str
+    subject: str
+    day: date
+    accepted: bool
+    who: str
+    why: str
+
+
+@dataclass(frozen=True)
 class VenueWordRecord:
     """What people also call a venue, such as the suffix of its symbols; without a venue the word is taken back."""
 
