@@ -114,6 +114,26 @@ class Prices(Live):
         expected = two["shares"].value * (0.8 * two["close"].value + 0.2 * second)
         self.assertAlmostEqual(two["market_value"].value / expected, 1.0, 6)
 
+    def test_a_figure_explained_shows_its_prices_and_an_extreme_ratio_is_marked(self) -> None:
+        found = self.ledger.explain("AGK@ZALD", "close / ago(close, 3y) + net_income / revenue", ON).answer
+        close, before = found.dated
+        frame = self.ledger.prices(["AGK@ZALD"], "2021-06-01", ON, ON).frame()
+        self.assertEqual((close.expression, close.value), ("close", frame["close"].iloc[-1]))
+        self.assertEqual((close.day, close.known_at.date()), (date(2024, 6, 28), date(2024, 6, 28)))
+        self.assertEqual(close.about, "AGK@ZALD, 2024-06-28, fernmark")
+        self.assertEqual(before.expression, "ago(close, 3y)")
+        self.assertAlmostEqual(before.value, frame[frame["date"] <= "2021-06-28"]["close"].iloc[-1])
+        marks = {}
+        for ratio in (
+            "market_value / net_income",
+            "market_value / (net_income / 10k)",
+            "market_value / (net_income * 10mn)",
+        ):
+            marks[ratio] = self.ledger.explain("AGK@ZALD", ratio, ON).answer.marks
+        self.assertEqual([*marks.values()], [[], ["extreme"], ["extreme"]])
+        shown = self.live.command("explain", "AGK@ZALD", "close", "--known-on", ON).stdout.splitlines()
+        self.assertIn("AGK@ZALD, 2024-06-28, fernmark", shown[1])
+
 
 COLUMNS: list = ["date", "open", "high", "low", "close", "volume", "change", "total_return", "complete"]  # type: ignore[type-arg]
 

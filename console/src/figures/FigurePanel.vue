@@ -104,6 +104,15 @@ function unfold(key: string): void {
         </li>
       </ul>
 
+      <ul v-if="found.dated.length" class="inputs">
+        <li v-for="d in found.dated" :key="d.expression" class="input dated">
+          <span>{{ d.expression }}<small v-if="d.about">{{ d.about }}</small></span>
+          <span v-if="d.value !== null" class="value">{{ figure(d.value, d.unit, false) }}</span>
+          <span v-else class="value soft" :title="reasonFull(d.reason)">{{ reasonShort(d.reason) }}</span>
+          <span class="soft unit">{{ unitOf(d.unit, false, d.currency) }}</span>
+        </li>
+      </ul>
+
       <p v-for="c in found.conversions" :key="c.expression" class="mark">
         <b>converted</b>
         {{ c.rate === null ? 'There is no rate' : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}` }},
@@ -185,7 +194,10 @@ ul {
   border-bottom: 1px solid var(--rule);
   align-items: baseline;
 }
-.input:hover {
+.dated {
+  cursor: default;
+}
+.input:not(.dated):hover {
   color: var(--spruce);
 }
 .input:focus-visible {

@@ -69,7 +69,7 @@ export function look(cell: ShownCell, reading: Reading): Look {
     formed: cell.formed ?? false,
     restated: cell.restated,
     later: !cell.restated && !!cell.restated_later,
-    flagged: cell.marks.includes('flagged'),
+    flagged: cell.marks.includes('flagged') || cell.marks.includes('extreme'),
     about: about(cell),
   }
 }

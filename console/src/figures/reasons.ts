@@ -29,5 +29,6 @@ export const MARKS: Record<string, string> = {
   approximate: 'Formed from per-share figures, which add up only approximately.',
   mixed_basis: 'One figure behind it was restated, another that covers the same time was not.',
   implied: 'Not on the statement, which means zero.',
+  extreme: 'Above 1,000 or below 0.001: what it is divided by, or what is divided, is near zero.',
   flagged: 'A check found something about a figure behind it: see Quality.',
 }

@@ -37,7 +37,7 @@ const beside = (f: MarketFinding): string => bracketed(f.beside, f.kind === 'rat
   <template v-if="found">
     <p v-for="(n, name) in found.by_check" :key="name" class="check">
       <button class="link" :class="{ on: one('check') === name }" :aria-pressed="one('check') === name" @click="set({ check: one('check') === name ? undefined : String(name) })">{{ name }}</button>
-      <b>{{ n }}</b> <span class="soft">{{ found.checks[name] }}</span>
+      <b class="count">{{ n }}</b> <span class="soft">{{ found.checks[name] }}</span>
     </p>
     <p v-if="!Object.keys(found.by_check).length" class="soft">No check found anything wrong about prices, levels, rates, splits and dividends.</p>
     <div v-if="decidable.length" class="bar">
@@ -74,6 +74,9 @@ const beside = (f: MarketFinding): string => bracketed(f.beside, f.kind === 'rat
 .check {
   margin: 2px 0;
   font-size: 13px;
+}
+.count {
+  margin-left: 6px;
 }
 .check .on {
   font-weight: 600;

@@ -43,6 +43,10 @@ def explain(
             document=lambda f: f.document.title,
             input=lambda f: of[id(f)],
         )
+        for d in found.dated:  # prices and estimates rest on no facts: a row each
+            about = {"item": d.expression, "period_end": d.day, "value": d.value, "unit": d.currency or d.unit,
+                     "published_at": d.known_at, "document": d.about, "input": d.expression}  # fmt: skip
+            rows.append(dict.fromkeys(rows.columns) | about)
         write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
 
 
@@ -106,6 +110,11 @@ def _show(found: "Explanation") -> None:
             grow(tree, figure.tree.parts or [figure.tree], lambda v, c, f=figure: say(v, "withdrawn", f.unit, c))
         terminal.print()
         terminal.print(tree)
+    if found.dated:
+        terminal.print()
+    for d in found.dated:
+        about = f", {d.about}" if d.about else ""
+        terminal.print(f"[bold]{d.expression}[/] {say(d.value, d.reason, d.unit, d.currency)}[dim]{about}[/]")
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
         days = (
@@ -121,8 +130,9 @@ def _show(found: "Explanation") -> None:
         )
         for v in found.versions
     ]
-    draw(
-        [Heading("Known from, UTC"), Heading("Figure", right=True, whole=True), Heading(""), Heading("Document")],
-        rows,
-        title="[bold]Versions[/]",
-    )
+    if rows:
+        draw(
+            [Heading("Known from, UTC"), Heading("Figure", right=True, whole=True), Heading(""), Heading("Document")],
+            rows,
+            title="[bold]Versions[/]",
+        )

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.figures import Conversion, DocumentInfo, Explanation, FactInfo, Input, Node, Version
+from wise_ledger.wire.figures import Conversion, DocumentInfo, Explanation, FactInfo, Input, InputOnDate, Node, Version
 from wise_ledger.work import documents, explain
 from wise_ledger.work.dates import as_date, read_date
 
@@ -39,6 +39,7 @@ def explanation(
         **asof.seen(viewpoint, found.batch) | {"currency": found.currency},
         inputs=[_input(i, found.told) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
+        dated=[InputOnDate(**d.__dict__) for d in found.dated],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
     )
     asof.tag(response, answer)

@@ -164,6 +164,19 @@ class Conversion(Model):
     rates: int | None = Field(description="how many rates the mean is of")
 
 
+class InputOnDate(Model):
+    """An input that lives on dates as it stood at the cut-off: a price, a return, an estimate."""
+
+    expression: str
+    unit: str
+    value: float | None
+    reason: Reason | None
+    currency: str | None
+    day: date | None = Field(description="of a price")
+    known_at: datetime | None = Field(description="since when a price reads like this")
+    about: str = Field(description="listing, day and source of a price; period and number of contributors")
+
+
 class Explanation(Seen):
     """One figure, down to the documents."""
 
@@ -180,4 +193,5 @@ class Explanation(Seen):
     period_end: date | None
     inputs: list[Input]
     conversions: list[Conversion] = Field(default=[])
+    dated: list[InputOnDate] = Field(default=[])
     versions: list[Version]

@@ -7,8 +7,9 @@ from pydantic import Field
 
 from wise_ledger.wire.model import Model, Number
 
-Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
+Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged", "extreme"]
 Marks = list[Mark]
+LeftOut = list[Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]]
 
 
 class Viewpoint(Model):
@@ -16,7 +17,7 @@ class Viewpoint(Model):
 
     known_on: str | None = Field(None, description="YYYY-MM-DD, or an instant with its time zone; by default today")
     recorded_by: Number | None = Field(None, description="ignore every batch after this one")
-    leave_out: Marks = Field([], description="figures with these marks do not count")
+    leave_out: LeftOut = Field([], description="figures with these marks do not count")
     hindsight: bool = Field(False, description="also say which figures read differently later")
     currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
 
@@ -26,6 +27,6 @@ class Seen(Model):
 
     known_on: datetime
     recorded_by: Number | None = None
-    leave_out: Marks = []
+    leave_out: LeftOut = []
     currency: str | None = None  # asked for: amounts come in it
     batch: int

@@ -3,7 +3,7 @@
 import json
 from dataclasses import dataclass
 from datetime import date, datetime
-from math import isnan
+from math import isclose, isnan
 from typing import Any
 
 from sqlalchemy import Connection
@@ -15,7 +15,8 @@ from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion
-from wise_ledger.core.language.explain import Explained, explain
+from wise_ledger.core.language.explain import DatedInput, Explained, explain
+from wise_ledger.core.language.plan import Quote
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.time.instants import as_instant
@@ -61,6 +62,20 @@ class FigureInput:
 
 
 @dataclass(frozen=True)
+class InputOnDate:
+    """An input that lives on dates: a price, a return, an estimate; `about` says in words where it stands."""
+
+    expression: str
+    unit: str
+    value: float | None
+    reason: str | None
+    currency: str | None
+    day: date | None  # of a price
+    known_at: datetime | None
+    about: str
+
+
+@dataclass(frozen=True)
 class ConversionUsed:
     """A rate by which an amount was converted: the mean from `start` to `end`, or that of `end` (M2)."""
 
@@ -102,6 +117,7 @@ class Explanation:
     versions: tuple[FigureVersion, ...]
     told: dict[int, Told]  # of facts by their number
     conversions: tuple[ConversionUsed, ...]
+    dated: tuple[InputOnDate, ...]
 
 
 def explain_figure(
@@ -143,7 +159,29 @@ def explain_figure(
         versions=_versions(found, cutoff, facts),
         told=told,
         conversions=tuple(_conversion(expression, c) for c in found.conversions),
+        dated=tuple(_on_date(snapshot, expression, d, number, cutoff) for d in found.dated),
     )
+
+
+def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, cutoff: int) -> InputOnDate:
+    reason = Reason(d.values.reason[0, 0])
+    value = None if reason else float(d.values.value[0, 0])
+    about = []
+    if d.quoted is not None:
+        listing = snapshot.listing[d.quoted.listing]
+        about = [f"{listing.symbol}@{listing.mic}", f"{as_date(d.quoted.day)}", snapshot.source_names[d.quoted.source]]
+        if value is not None and not isclose(value, d.quoted.as_traded, rel_tol=1e-9):
+            about.append(f"{d.quoted.as_traded:,.10g} as traded")
+    if d.period_end is not None:
+        about.append(snapshot.label(company, d.period_end, cutoff))
+    if d.count is not None:
+        about.append(f"{d.count:.0f} contributor{'s' if d.count != 1 else ''}")
+    name = d.step.name if isinstance(d.step, Quote) else expression[d.step.place.begin : d.step.place.end]
+    return InputOnDate(
+        name, d.step.unit.plain().name, value, reason.code if reason else None,
+        currency_name(int(d.values.currency[0, 0])), None if d.quoted is None else as_date(d.quoted.day),
+        None if d.quoted is None else as_instant(d.quoted.known_at), ", ".join(about),
+    )  # fmt: skip
 
 
 def _conversion(expression: str, used: Conversion) -> ConversionUsed:

@@ -47,4 +47,5 @@ def marks_of(names: frozenset[str]) -> int:
     return sum(Mark[name.upper()] for name in names - {"assumed"})
 
 
-MARKS = tuple(m.name.lower() for m in Mark if m.name)
+# Of figures that can be left out; an extreme ratio says something of the reading alone.
+MARKS = tuple(m.name.lower() for m in Mark if m.name and m is not Mark.EXTREME)

@@ -11,7 +11,6 @@ from wise_ledger.core.language import tree
 from wise_ledger.core.language.codes import code_of, near_codes
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.functions.choices import INDUSTRIALS
-from wise_ledger.core.language.functions.elementwise import OPERATORS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
 from wise_ledger.core.language.habits import ELSEWHERE
 from wise_ledger.core.language.mistakes import ExpressionError
@@ -34,8 +33,10 @@ from wise_ledger.core.language.plan import (
     Stretch,
     Surprise,
     TextConstant,
+    applied,
     leaves,
     parts,
+    placed,
     within_scope,
 )
 from wise_ledger.core.language.tree import Node
@@ -107,7 +108,7 @@ class _Checker:
                 inner = self._number(operand, below(operand))
                 if isinstance(inner, Constant):
                     return replace(inner, value=-inner.value, place=place)
-                return _applied("minus", inner.unit, inner.axis, place, (inner,))
+                return applied("minus", inner.unit, inner.axis, place, (inner,))
             case tree.Arithmetic():
                 return self._arithmetic(node, below)
             case tree.Comparison(place, operator, left, right):
@@ -124,13 +125,13 @@ class _Checker:
                 for part, step in zip(members, list_, strict=True):
                     self._meet(part, (operand, inner), (part, step))
                 found = Member(TRUTH, inner.axis, place, operand=inner, members=list_)
-                return _applied("not", TRUTH, inner.axis, place, (found,)) if negated else found
+                return applied("not", TRUTH, inner.axis, place, (found,)) if negated else found
             case tree.Logic(place, operator, parts):
                 steps = tuple(self._truth(p, below(p)) for p in parts)
-                return _applied(operator, TRUTH, max(s.axis for s in steps), place, steps)
+                return applied(operator, TRUTH, max(s.axis for s in steps), place, steps)
             case tree.Not(place, operand):
                 inner = self._truth(operand, below(operand))
-                return _applied("not", TRUTH, inner.axis, place, (inner,))
+                return applied("not", TRUTH, inner.axis, place, (inner,))
             case tree.Call():
                 return self._call(node, months, first, moves)
             case tree.Span():
@@ -178,7 +179,7 @@ class _Checker:
         formed = self._step(parse(ENTERPRISE_VALUE), 0, False, True)
         template = Field(TEXT, Axis.DATE, node.place, "template")
         step = Apply(formed.unit, Axis.DATE, node.place, function=INDUSTRIALS, operands=(template, formed))
-        return _placed(step, node.place)
+        return placed(step, node.place)
 
     def _beside_figures(self, *sides: Step) -> None:
         """What is read on a period end needs a figure beside it that has one."""
@@ -245,7 +246,7 @@ class _Checker:
             unit = a.unit.to_power(int(b.value))
         else:
             raise self._error(node.right, f"a power of {a.unit.name} needs a whole number", "write one, such as 2")
-        return _applied(node.operator, replace(unit, zero=False), axis, node.place, (a, b))
+        return applied(node.operator, replace(unit, zero=False), axis, node.place, (a, b))
 
     def _call(self, node: tree.Call, months: int, first: bool, moves: bool) -> Step:
         function = FUNCTIONS.get(node.name)
@@ -493,14 +494,3 @@ class _Checker:
         inner = self._number(operand, below(operand))
         unit = self._result(node, function, inner.unit)
         return Apply(unit, Axis.CROSS, node.place, function=function, operands=(inner,), option=option, within=group)
-
-
-def _placed(step: Step, place: tree.Place) -> Step:
-    """The step and all below it, as if they were written at one place."""
-    operands = getattr(step, "operands", ())
-    moved = {"operands": tuple(_placed(o, place) for o in operands)} if operands else {}
-    return replace(step, place=place, **moved)  # type: ignore[arg-type]
-
-
-def _applied(name: str, unit: Unit, axis: Axis, place: tree.Place, operands: tuple[Step, ...]) -> Apply:
-    return Apply(unit, axis, place, function=OPERATORS[name], operands=operands)

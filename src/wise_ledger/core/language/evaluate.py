@@ -44,6 +44,7 @@ from wise_ledger.core.language.plan import (
 )
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.spans import Span, over_all
+from wise_ledger.core.language.units import PURE
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
@@ -53,19 +54,29 @@ from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, newest, newest_row, standing
 from wise_ledger.core.timelines.joint import FormName, Joint
-from wise_ledger.core.timelines.keys import Instants, Rows, State, company_starts, key_end, make_keys
+from wise_ledger.core.timelines.keys import Instants, Mark, Rows, State, company_starts, key_end, make_keys
 from wise_ledger.core.timelines.merge import gather
 from wise_ledger.core.timelines.timeline import Timeline
 
 STALE_AFTER = 550  # days, F12
+_LARGE = 1000.0  # of a ratio: so large, or so small turned over, that it says nothing
 
 
 _RECKONED = frozenset({Wants.TOGETHER, Wants.SHIFTED, Wants.WINDOW})
 
 
+def _extremes_marked(ratio: Values) -> Values:
+    """With a mark where a ratio is above 1,000 or below 0.001: as of earnings near zero."""
+    size = np.abs(ratio.value)
+    extreme = ratio.there & ((size > _LARGE) | ((size < 1 / _LARGE) & (size > 0)))
+    return replace(ratio, marks=ratio.marks | np.where(extreme, np.uint8(Mark.EXTREME), np.uint8(0)))
+
+
 def _united(step: Apply, parts: Sequence[Values]) -> Values:
     """The result of a function; its currency follows from its unit: what is no money has none (M2)."""
     out = step.function.numbers(parts, step.option)
+    if step.function is OPERATORS["/"] and step.unit.plain() == PURE:
+        out = _extremes_marked(out)
     if step.function.wants not in _RECKONED:
         return out
     money = step.unit.money and step.unit.kind == "number"

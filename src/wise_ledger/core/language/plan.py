@@ -1,12 +1,13 @@
 """A typed plan of an expression: every name resolved, every unit checked, shifts pushed down to the leaves."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.language.functions.elementwise import OPERATORS
 from wise_ledger.core.language.functions.function import Function
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.language.units import Axis, Unit
@@ -208,6 +209,16 @@ def parts(step: Step) -> Iterator[Step]:
         yield from parts(part)
 
 
+def on_dates(step: Step) -> Iterator[Step]:
+    """The parts that are read off prices and estimates, in the order written: the outermost of each."""
+    if isinstance(step, Quote | Return | Estimate | Surprise | Before | Sampled | AtEnd):
+        yield step
+        return
+    below = (getattr(step, name, None) for name in ("operand", "left", "right"))
+    for part in (*(p for p in below if p is not None), *getattr(step, "operands", ()), *getattr(step, "members", ())):
+        yield from on_dates(part)
+
+
 def within_scope(step: Step) -> Iterator[Step]:
     """A step and all below it that share its period end: not what comparisons look at, nor what other dates do."""
     yield step
@@ -232,3 +243,15 @@ def scope_leaves(step: Step) -> list[Leaf]:
     if isinstance(step, Member):
         return leaves(step.operand)
     return leaves(step)
+
+
+def placed(step: Step, place: Place) -> Step:
+    """The step and all below it, as if they were written at one place."""
+    operands = getattr(step, "operands", ())
+    moved = {"operands": tuple(placed(o, place) for o in operands)} if operands else {}
+    return replace(step, place=place, **moved)  # type: ignore[arg-type]
+
+
+def applied(name: str, unit: Unit, axis: Axis, place: Place, operands: tuple[Step, ...]) -> Apply:
+    """An operator of this name over operands."""
+    return Apply(unit, axis, place, function=OPERATORS[name], operands=operands)

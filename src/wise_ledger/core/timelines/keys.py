@@ -34,6 +34,7 @@ class Mark(IntFlag):
     MIXED_BASIS = 4  # a restated input beside one that was not (F10)
     IMPLIED = 8  # absent, and that means zero (F13)
     FLAGGED = 16  # a check found something soft, or a person took it out of quarantine (Q2)
+    EXTREME = 32  # a ratio so large or small that what it is divided by, or of, is near zero
 
 
 def make_keys(company: NDArray[Any], end: NDArray[Any]) -> Keys:

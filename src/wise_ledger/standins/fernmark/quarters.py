@@ -14,6 +14,8 @@ SCALE = {"USD": 3, "EUR": 3, "JPY": 6}  # powers of ten in which amounts are tol
 
 @dataclass(frozen=True)
 class Quarter:
+    """A quarter of a made-up company, which of its fiscal year it is, and its days."""
+
     year: int
     number: int
     start: date
