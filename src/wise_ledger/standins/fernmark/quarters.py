@@ -53,6 +53,7 @@ def _span(cast: Cast, year: int, number: int) -> tuple[date, date]:
 
 
 def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
+    """The quarters of a company from its first year to a last one, the same for the same seed."""
     rng = random.Random(f"{seed}:{cast.key}")
     unit = 10 ** (6 - SCALE[cast.currency])
     season = [rng.uniform(0.9, 1.1) for _ in range(4)]
