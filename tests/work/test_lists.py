@@ -98,6 +98,23 @@ class Lists(Live):
         told = self.live.command("lists", "members", "first-look", "--show", "revnue")
         self.assertIn("did you mean revenue", told.stderr)
 
+    def test_a_column_may_be_reckoned_from_those_before_it(self) -> None:
+        show = ["pe: market_value / net_income", "revenue: net_income", "yield: 1 / pe"]
+        show.append("twice: 2 * yield + revenue / revenue")
+        found = self.ledger.members("first-look", "2024-06-28", show=show)
+        self.assertEqual([c.name for c in found.answer.columns], ["pe", "revenue", "yield", "twice"])
+        for member in found.members:
+            pe, _, inverse, twice = member.cells
+            self.assertEqual(pe.reason, inverse.reason)
+            if pe.value is not None:
+                self.assertAlmostEqual(inverse.value * pe.value, 1.0)
+                # A name that means something of its own means that: the item, not the column.
+                self.assertAlmostEqual(twice.value, 2 * inverse.value + 1)
+                self.assertIsNotNone(inverse.known_at)
+        told = self.live.command("lists", "members", "first-look", "--show", "a: b + 1", "--show", "b: revenue")
+        self.assertIn("b", told.stderr)
+        self.assertNotEqual(told.returncode, 0)
+
     def test_an_edit_is_a_version_with_who_when_and_what(self) -> None:
         self.ledger.keep_list("mills", ["ISK@ZCAL", "QNK@ZALD"], "Ada", "Mills")
         self.ledger.change_list("mills", "Ben", add=["AGK@ZALD"], remove=["ISK@ZCAL"])

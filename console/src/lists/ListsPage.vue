@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import * as ledger from '../api/ledger'
 import type { ListChange } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
+import RefreshTool from '../asking/RefreshTool.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
@@ -13,10 +14,10 @@ import ListHistory from './ListHistory.vue'
 import ListIndex from './ListIndex.vue'
 import ListTools from './ListTools.vue'
 import MembersTable from './MembersTable.vue'
-import { useListState } from './state'
+import { columnName, useListState } from './state'
 
 const { route, router, set, ...state } = useListState()
-const { knownOn, history, where, show, currency, opened, archived } = state
+const { knownOn, history, where, show, currency, every, opened, archived } = state
 const { signed } = useWho()
 const { attempt, problem: changeProblem } = useAttempt()
 const changes = ref(0)
@@ -30,7 +31,7 @@ const { answer: lists, problem: listsProblem, again: listAgain } = useQuestion(
 const chosen = computed(() => state.list.value ?? lists.value?.[0]?.name)
 const info = computed(() => lists.value?.find((l) => l.name === chosen.value))
 const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
-const { answer: found, problem: membersProblem, again } = useQuestion(
+const { answer: found, problem: membersProblem, loading, again } = useQuestion(
   () =>
     chosen.value
       ? {
@@ -122,6 +123,9 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
       <template v-else>
         <ListTools ref="tools" :editable="byHand" @add="(company) => change({ add: [company] })" />
         <ProblemNote :problem="problem" />
+        <p v-if="show.length" class="refreshed">
+          <RefreshTool :answer="found" :loading="loading" :every="every" @again="again" @every="(n) => set({ every: n && String(n) }, true)" />
+        </p>
         <p v-if="where" class="soft small">
           {{ found.members.length }} of whom the filter is true<template v-if="found.unknown"
             >, {{ found.unknown }} of whom it is unknown</template
@@ -134,7 +138,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
           :editable="byHand"
           :opened="opened"
           @remove="(company) => change({ remove: [company] })"
-          @drop="(expression) => set({ show: show.filter((s) => s !== expression), figure: undefined }, true)"
+          @drop="(name) => set({ show: show.filter((s) => columnName(s) !== name), figure: undefined }, true)"
           @open="open"
         />
         <p v-else class="soft none">

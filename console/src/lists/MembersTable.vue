@@ -14,7 +14,7 @@ const props = defineProps<{
   editable: boolean
   opened: { row: string; column: string } | null
 }>()
-const emit = defineEmits<{ remove: [company: string]; drop: [expression: string]; open: [row: number, column: number] }>()
+const emit = defineEmits<{ remove: [company: string]; drop: [name: string]; open: [row: number, column: number] }>()
 const { knownOn } = useStamp()
 const rows = computed(() => props.found.members.map((member) => ({ ...member, key: member.id })))
 const columns = computed(() => props.found.columns.map((column, n) => ({ ...column, key: String(n) })))
@@ -53,7 +53,7 @@ function looked(row: number, column: number) {
         class="link x"
         :aria-label="`Without ${column.expression}`"
         title="Take this column out"
-        @click="emit('drop', column.expression)"
+        @click="emit('drop', column.name)"
       >
         ×
       </button>

@@ -18,9 +18,15 @@ export function useListState() {
     where: computed(() => one('where')),
     show: computed(() => several('show')),
     currency: computed(() => one('currency')),
+    every: computed(() => Math.min(1440, Math.max(0, Math.round(Number(one('every') ?? 0)) || 0))),
     opened: computed(() => {
       const [row, column] = (one('figure') ?? '').split(':')
       return row && column ? { row, column } : null
     }),
   }
+}
+
+/** What a column is called: `pe: close / diluted_eps` is pe, an expression alone is called as it is written. */
+export function columnName(shown: string): string {
+  return /^\s*([a-z][a-z0-9_]*)\s*:\s*\S/.exec(shown)?.[1] ?? shown.trim()
 }

@@ -16,9 +16,14 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import STALE_AFTER, Evaluation, Ground
-from wise_ledger.core.language.plan import Step, leaves
+from wise_ledger.core.language.parse import parse
+from wise_ledger.core.language.plan import Quote, Step, leaves, on_dates
+from wise_ledger.core.language.tree import Name, nodes
 from wise_ledger.core.language.units import TEXT, TRUTH
+from wise_ledger.core.language.vocabulary import Vocabulary
+from wise_ledger.core.market.market import PRICE_FIELDS
 from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, as_date, shift_months
 from wise_ledger.core.timelines.asof import standing
 from wise_ledger.core.timelines.keys import make_keys
@@ -42,6 +47,27 @@ def named(columns: Sequence[str]) -> list[tuple[str, str]]:
     return list(out.items())
 
 
+def over_others(columns: Sequence[tuple[str, str]], vocabulary: Vocabulary) -> list[tuple[str, str]]:
+    """The same columns, each name of an earlier one replaced by what it stands for; raises `ExpressionError`.
+
+    A name that means something of its own means that: a column called `revenue` hides no item.
+
+    >>> from wise_ledger.core.language.vocabulary import STANDARD
+    >>> over_others([("margin", "net_income / revenue"), ("twice", "2 * margin")], STANDARD)
+    [('margin', 'net_income / revenue'), ('twice', '2 * (net_income / revenue)')]
+    """
+    known, out = set(vocabulary.names), list[tuple[str, str]]()
+    for name, expression in columns:
+        before = {n: e for n, e in out if n not in known and n != e}
+        if any(n in expression for n in before):
+            uses = [p for p in nodes(parse(expression)) if isinstance(p, Name) and not p.selector and p.name in before]
+            for use in sorted(uses, key=lambda u: -u.place.begin):
+                meant = before[use.name] + ("\n" if "#" in before[use.name] else "")
+                expression = f"{expression[: use.place.begin]}({meant}){expression[use.place.end :]}"
+        out.append((name, expression))
+    return out
+
+
 def figures(
     ground: Ground,
     expressions: Sequence[str],
@@ -54,7 +80,7 @@ def figures(
     companies, cutoffs = np.asarray(members, np.int64), np.array([viewpoint.cutoff], np.int64)
     evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency)
     columns, cells = [], []
-    for name, expression in named(expressions):
+    for name, expression in over_others(named(expressions), ground.vocabulary):
         step = plan(expression, ground.vocabulary)
         values, ends = evaluation.run(step)
         columns.append(Column(expression, step.unit.plain().name, False, name))
@@ -111,7 +137,18 @@ def _behind(ground: Ground, side: Step, companies: NDArray[np.int64], ends: Days
         by_then |= changed
         later |= changes
         known_at = np.maximum(known_at, gather(timeline.at, rows, UNKNOWN))
+    for quote in on_dates(side):
+        if isinstance(quote, Quote) and quote.name in PRICE_FIELDS:
+            known_at = np.maximum(known_at, _price_known_at(ground, companies, cutoff))
     return _Behind(by_then, later, known_at)
+
+
+def _price_known_at(ground: Ground, companies: NDArray[np.int64], cutoff: int) -> NDArray[np.int64]:
+    """Since when the last price of each company stands."""
+    market, at = ground.market, np.array([cutoff])
+    listing = market.listed.of_companies.read(companies, at)
+    row = market.quoted(listing, np.full(listing.shape, cutoff // DAY), np.full(listing.shape, cutoff)).row[:, 0]
+    return gather(market.prices.rows["known_at"], row, UNKNOWN)
 
 
 UNKNOWN = np.iinfo(np.int64).min
