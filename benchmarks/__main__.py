@@ -9,7 +9,7 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, consensus, load, load_columns, match, total_return, ttm
+from benchmarks import after_a_batch, as_of, consensus, history, load, load_columns, match, total_return, ttm
 from benchmarks.timing import Result
 
 ALL = {
@@ -17,6 +17,7 @@ ALL = {
     "after_a_batch": after_a_batch.run,
     "ttm": ttm.run,
     "consensus": consensus.run,
+    "history": history.run,
     "load": load.run,
     "load_columns": load_columns.run,
     "match": match.run,

@@ -240,6 +240,44 @@ class Files(Live):
         self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
         return self.ledger.announcements(["KWC@ZBRE"], start, end, "2024-12-31").announcements
 
+    def test_a_history_is_each_day_as_known_then_on_the_basis_of_the_cut_off_e3_m3(self) -> None:
+        """Four new shares for one in June 2023: what was expected before is told on the new ones."""
+        rows = [
+            f"PHC@ZBRE,eps,{end},fy,Old Quay,{value},EUR,{day}T09:00:00Z"
+            for end, value, day in (
+                ("2023-12-31", 8.0, "2023-03-10"), ("2023-12-31", 2.1, "2023-07-10"), ("2024-12-31", 2.4, "2023-07-10"),
+                ("2023-12-31", 2.2, "2023-10-10"),
+            )
+        ]  # fmt: skip
+        self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
+        self.ledger.load("splits", b"security,ex_date,ratio\nPHC@ZBRE,2023-06-05,4\n")
+        asked = (["PHC@ZBRE"], "2023-01-02", "2023-11-30", "2023-12-29")
+        found = self.ledger.estimate_history(*asked)
+        (told,) = found.histories
+        self.assertEqual(
+            (told.since, found.start, found.end), (date(2023, 3, 10), date(2023, 1, 2), date(2023, 11, 30))
+        )
+        means = {f"{d.date:%m}": d.mean for d in told.days}
+        expected = {"01": None, "02": None, "03": 2.0, "04": 2.0, "06": 2.0, "07": 2.1, "09": 2.1, "10": 2.2}
+        self.assertEqual({m: means[m] for m in expected}, expected)
+        self.assertEqual({d.period for d in told.days if d.mean is not None}, {"FY2023"})
+        for on in told.days:  # as the language has it on that day, on the basis of that day
+            show = ["estimate(eps, fy1)", "estimate(eps, fy1, count)"]
+            asked_then = {"companies": ["PHC@ZBRE"], "known_on": f"{on.date}", "show": show}
+            mean, count = self.ledger.screen("active", **asked_then).answer.companies[0].cells[-2:]
+            factor = 4 if on.date < date(2023, 6, 5) else 1
+            self.assertEqual((on.mean, on.reason), (mean.value and mean.value / factor, mean.reason))
+            self.assertEqual(on.count, count.value)
+        wide = self.live.command(
+            "estimates", "history", "PHC@ZBRE", "AGK@ZALD", "--from", "2023-01-02", "--to", "2023-11-30", "--known-on",
+            "2023-12-29", "--frequency", "quarter", "--layout", "wide", "--columns", "mean", "--no-header",
+        )  # fmt: skip
+        cells = [line.split("\t")[:2] for line in wide.stdout.splitlines()]
+        ends = {"2023-03-31": "2.0", "2023-06-30": "2.0", "2023-09-29": "2.1", "2023-11-30": "2.2"}
+        self.assertEqual(cells, [[*cell] for cell in ends.items()])
+        with self.assertRaisesRegex(InputRefused, "swap the two dates"):
+            self.ledger.estimate_history(["PHC@ZBRE"], "2023-05-01", "2023-01-02")
+
     def test_bad_estimates_are_told_by_line_column_and_mend(self) -> None:
         good = "AGK@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-03-01T09:00:00Z"
         for row, column in (

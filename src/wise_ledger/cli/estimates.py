@@ -12,7 +12,7 @@ from wise_ledger.cli.output import Heading, console, draw, layout_options, outpu
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimatesAnswer
+    from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
 
 COLUMNS = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
@@ -159,6 +159,69 @@ def announcements(
         found.rows(columns, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
         whole=found.model_dump(mode="json"), header=header,
     )  # fmt: skip
+
+
+_HISTORY = (
+    "date", "company", "name", "symbol", "period", "period_end", "mean", "median", "high", "low", "stdev", "count",
+    "raised", "cut", "reason", "currency",
+)  # fmt: skip
+
+
+@estimates.command("history")
+@click.argument("companies", nargs=-1, type=COMPANY)
+@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
+@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
+@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@viewpoint_options
+@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
+@click.option(
+    "--horizon", type=click.Choice(("q1", "q2", "fy1", "fy2", "fy3", "ntm")), default="fy1", show_default=True
+)
+@click.option(
+    "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="month", show_default=True
+)
+@click.option(
+    "--columns", callback=_columns(_HISTORY), default="date,symbol,period,mean,high,low,count,raised,cut",
+    show_default=True, help=_WHICH,
+)  # fmt: skip
+@layout_options
+@output_options
+def history(
+    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
+    measure: str, horizon: str, frequency: str, columns: list[str], sort: str, layout: str, header: bool, format_: str,
+    output: Path | None, seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """The consensus of COMPANIES from a day to a day, both included, each as known on its own day.
+
+    \b
+    wise-ledger estimates history AGK@ZALD --from 2022-01-01 --to 2024-06-28 --horizon ntm --columns date,mean
+    wise-ledger estimates history --list first-look --frequency quarter --layout wide --columns mean
+    """
+    if bool(companies) == bool(list_):
+        raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
+    with asking() as ledger:
+        found = ledger.estimate_history(
+            companies, start, end, known_on, list=list_, measure=measure, horizon=horizon,  # type: ignore[arg-type]
+            frequency=frequency, **seen,  # type: ignore[arg-type]
+        )  # fmt: skip
+    draws = (lambda: _history(found, columns, sort)) if layout == "tidy" else None
+    rows = found.rows(columns, layout, sort)  # type: ignore[arg-type]
+    write(rows, format_, output, table=draws, whole=found.model_dump(mode="json"), header=header)
+
+
+def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) -> None:
+    left = ("date", "name", "symbol", "company", "period", "reason")
+    heads = [
+        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name")
+        for c in columns
+    ]
+    rows = [[_shown(c, row[c], found.measure) for c in columns] for row in found.rows(columns, sort=sort)]
+    about = f"{found.start} to {found.end}, both included, by {found.frequency}, each as known on its own day"
+    late = [f"{h.name} from {h.since} on" for h in found.histories if h.since and h.since > found.start]
+    late += [f"{h.name}: nobody had contributed" for h in found.histories if h.since is None]
+    few = f"; and {len(late) - 4} more" if len(late) > 4 else ""
+    caption = f"there are estimates of {'; '.join(late[:4])}{few}" if late else ""
+    draw(heads, rows, title=f"[dim]{found.measure} {found.horizon}, {about}; batch {found.batch}[/]", caption=caption)
 
 
 @estimates.command("calendar")

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 from wise_ledger.client.given import When, Words, day, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
-from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimatesAnswer
+from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
 from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
 from wise_ledger.wire.quality import MarketDecided, MarketDecision, MarketQualityAnswer
 
@@ -198,6 +198,30 @@ class MarketCalls:
             end=day(end), measure=measure, **viewpoint(known_on, seen),
         )  # fmt: skip
         return CalendarAnswer.model_validate_json(raw)
+
+    def estimate_history(
+        self,
+        companies: Words = (),
+        start: When | None = None,
+        end: When | None = None,
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        measure: str = "eps",
+        horizon: Literal["q1", "q2", "fy1", "fy2", "fy3", "ntm"] = "fy1",
+        frequency: Literal["day", "week", "month", "quarter", "year"] = "month",
+        **seen: Unpack[Seen],
+    ) -> EstimateHistoryAnswer:
+        """The consensus of companies or a list's members from a day to a day, both included, each as known on its day.
+
+        On the last weekday of each stretch, all on the share basis of the cut-off. `frame()` is one row a company and
+        day; `since` of a history says from when on anybody had contributed.
+        """
+        raw = self._transport.get(
+            "/estimates/history", company=words("companies", companies) or None, list=list, start=day(start),
+            end=day(end), measure=measure, horizon=horizon, frequency=frequency, **viewpoint(known_on, seen),
+        )  # fmt: skip
+        return EstimateHistoryAnswer.model_validate_json(raw)
 
     def market(
         self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]

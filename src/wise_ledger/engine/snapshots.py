@@ -111,6 +111,12 @@ class Snapshot:
         """The company's name as known at an instant (T9); before it was known by name, the first one recorded."""
         return self.attributes.of(company, "name", cutoff) or self._first_names.get(company) or self.ids[company]
 
+    def names(self, companies: Sequence[int], cutoff: int) -> list[str]:
+        """The names of many companies, as `name` gives them."""
+        found = self.attributes.read("name", np.array(companies, np.int64), np.array([cutoff], np.int64))
+        said = found.value[:, 0].tolist()
+        return [n or self._first_names.get(c) or self.ids[c] for n, c in zip(said, companies, strict=True)]
+
     @cached_property
     def _first_names(self) -> dict[int, str]:
         return {a.company: a.value for a in reversed(self.attributes.versions("name"))}

@@ -1,6 +1,7 @@
 """/estimates: what was expected of companies as known on a date, and what they announced."""
 
 from collections.abc import Sequence
+from math import isnan
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -11,12 +12,22 @@ from wise_ledger.service.representations import Raw, represent, wanted
 from wise_ledger.wire.estimates import (
     ANNOUNCED_COLUMNS,
     CALENDAR_COLUMNS,
+    HISTORY_COLUMNS,
     AnnouncementsAnswer,
     CalendarAnswer,
+    EstimateHistoryAnswer,
     EstimatesAnswer,
 )
 from wise_ledger.wire.layout import Layout
 from wise_ledger.work.dates import as_date, as_instant, read_date
+from wise_ledger.work.estimatehistory import (
+    BLENDED_FIRST,
+    NOTHING,
+    STATISTICS,
+    AskedHistory,
+    EstimateHistory,
+    read_estimate_history,
+)
 from wise_ledger.work.estimates import (
     KINDS,
     MAX_AGE,
@@ -158,6 +169,63 @@ def calendar(
         return answer
     rows = answer.rows(_chosen(columns, CALENDAR_COLUMNS))
     return represent(form, rows, "calendar", schema=None, headers=dict(response.headers), raw=raw)
+
+
+@router.get("/estimates/history", response_model=EstimateHistoryAnswer)
+def history(
+    desk: OpenDesk,
+    request: Request,
+    response: Response,
+    viewpoint: asof.Asked,
+    list: Annotated[str | None, Query(description="its members, in the place of companies")] = None,
+    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    measure: Measure = "eps",
+    horizon: Annotated[str, Query(description="q1, q2, fy1, fy2, fy3 or ntm")] = "fy1",
+    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
+    end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
+    frequency: Annotated[
+        str, Query(description="day, week, month, quarter or year: the last weekday of each")
+    ] = "month",
+    columns: Annotated[str | None, Query(description="of files: which, in this order, parted by commas")] = None,
+    sort: Annotated[Literal["oldest", "newest"], Query(description="of files: what goes first")] = "oldest",
+    layout: Layout = "tidy",
+    format: Format = None,
+    raw: Raw = False,
+) -> EstimateHistoryAnswer | Response:
+    """The consensus of companies over a range of days, both ends included, each as known on its own day."""
+    first = None if start is None else read_date(start, "start")
+    last = None if end is None else read_date(end, "end")
+    names = _chosen(columns, HISTORY_COLUMNS)
+    told = tuple(BLENDED_FIRST if horizon == "ntm" else STATISTICS)
+    asked = AskedHistory(measure, horizon, first, last, frequency, told)
+    found = read_estimate_history(desk, viewpoint, asked, list, company or ())
+    answer = EstimateHistoryAnswer.model_validate(
+        {**asof.seen(viewpoint, found.batch), "measure": measure, "horizon": horizon, "start": found.first,
+         "end": found.last, "frequency": frequency, "histories": _histories(found)}
+    )  # fmt: skip
+    asof.tag(response, answer)
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json":
+        return answer
+    rows = answer.rows(names, layout, sort)
+    return represent(form, rows, f"{measure} {horizon}", schema=None, headers=dict(response.headers), raw=raw)
+
+
+def _histories(found: EstimateHistory) -> "list[dict[str, Any]]":
+    out = []
+    for n, c in enumerate(found.companies):
+        days = []
+        for d, on in enumerate(found.days):
+            end = int(found.history.period_end[n, d])
+            values = {s: _number(found.history.values[s][n, d]) for s in found.history.values}
+            period = {"period": found.labels[n][d], "period_end": None if end == NOTHING else as_date(end)}
+            days.append({**dict.fromkeys(STATISTICS), **values, **period, "date": on, "reason": found.reasons[n][d]})
+        out.append({**vars(c), "days": days})
+    return out
+
+
+def _number(value: float) -> float | None:
+    return None if isnan(value) else float(value)
 
 
 def _entry(e: CalendarEntry) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["market"])
 Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
+_SMALL = 1 << 15  # different names, which two bytes tell apart
 _NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total_return")
 
 
@@ -147,12 +148,12 @@ def _columns(found: Prices, names: Sequence[str], *, newest_first: bool) -> dict
     import pyarrow as pa
 
     bars = found.bars
-    order = np.lexsort((-bars.day, bars.place)) if newest_first else np.arange(len(bars))
+    order = np.lexsort((-bars.day, bars.place)) if newest_first else slice(None)
     place = bars.place[order].astype(np.int32)
 
     def coded(words: list[str]) -> Any:
         once = {word: n for n, word in enumerate(dict.fromkeys(words))}  # a company may have several listings
-        which = np.array([once[word] for word in words], np.int32)
+        which = np.array([once[word] for word in words], np.int16 if len(once) < _SMALL else np.int32)
         return pa.DictionaryArray.from_arrays(pa.array(which[place]), pa.array([*once], pa.string()))
 
     out: dict[str, Any] = {name: coded([getattr(x, name) for x in found.listings]) for name in OWNER}
@@ -163,5 +164,6 @@ def _columns(found: Prices, names: Sequence[str], *, newest_first: bool) -> dict
             out[name] = coded([x.currency for x in found.listings])
         else:
             column = getattr(bars, name)[order]
-            out[name] = pa.array(column, from_pandas=True) if column.dtype.kind == "f" else pa.array(column)
+            holes = column.dtype.kind == "f" and bool(np.isnan(column).any())
+            out[name] = pa.array(column, from_pandas=holes)
     return out

@@ -16,6 +16,7 @@ from wise_ledger.wire.viewpoint import Seen
 if TYPE_CHECKING:
     import pandas as pd
 
+Day = date  # where a field is called date itself
 Kind = Literal["fy", "q"]
 State = Literal["in", "no rate", "too old", "withdrawn", "after the actual", "replaced"]
 
@@ -217,6 +218,78 @@ class CalendarAnswer(Seen):
         return f"<calendar of {len(self.entries)} announcements, {self.start} to {self.end}, both included>"
 
 
-def _one_of(columns: Sequence[str]) -> str:
-    about = ("company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "currency")
-    return next((c for c in columns if c not in about), "actual")
+Statistic = Literal["mean", "median", "high", "low", "stdev", "count", "raised", "cut"]
+HISTORY_COLUMNS = (
+    "date", "company", "name", "symbol", "period", "period_end", "mean", "median", "high", "low", "stdev", "count",
+    "raised", "cut", "reason", "currency",
+)  # fmt: skip
+
+
+class ExpectedOn(Model):
+    """The consensus of a company's horizon as known on a day."""
+
+    date: date
+    period: str | None = Field(description="the target period; none for the next twelve months")
+    period_end: Day | None
+    mean: float | None
+    median: float | None
+    high: float | None
+    low: float | None
+    stdev: float | None
+    count: int | None
+    raised: int | None
+    cut: int | None
+    reason: Reason | None
+
+
+Expectations = list[ExpectedOn]
+
+
+class CompanyHistory(Model):
+    """A company with its consensus day by day; `since` is the first day on which anybody had contributed."""
+
+    company: str
+    name: str
+    symbol: str | None
+    currency: str | None
+    since: Day | None
+    days: Expectations
+
+
+Histories = list[CompanyHistory]
+
+
+class EstimateHistoryAnswer(Seen):
+    """The consensus of companies over a range of days, each as known on its own day; both ends are included."""
+
+    measure: str
+    horizon: str
+    start: date
+    end: date
+    both_ends_included: Literal[True] = True
+    frequency: str
+    histories: Histories
+
+    def rows(self, columns: Sequence[str] = HISTORY_COLUMNS, layout: Layout = "tidy", sort: str = "oldest") -> Rows:
+        """One row a company and day; wide or turned with one value each, companies across."""
+        names = columns if layout == "tidy" else ("date", "symbol", _one_of(columns, "mean"))
+        made = []
+        for h in self.histories:
+            about = h.model_dump(mode="json", exclude={"days"})
+            days = h.days if sort == "oldest" else h.days[::-1]
+            made += [{n: row[n] for n in names} for d in days for row in ({**about, **d.model_dump(mode="json")},)]
+        rows = Rows(names, made, context_of(self, "histories"))
+        return rows if layout == "tidy" else laid(rows, layout, down="date", across="symbol", value=names[2])
+
+    def frame(self) -> "pd.DataFrame":
+        """One row a company and day, with types."""
+        return frame(self.rows())
+
+    def __repr__(self) -> str:
+        span = f"{self.start} to {self.end}, both included"
+        return f"<{self.measure} {self.horizon} of {len(self.histories)} companies by {self.frequency}, {span}>"
+
+
+def _one_of(columns: Sequence[str], standard: str = "actual") -> str:
+    about = ("date", "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "currency")
+    return next((c for c in columns if c not in about), standard)

@@ -84,19 +84,19 @@ def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
     return out.getvalue()
 
 
-def file_of_columns(form: str, columns: Mapping[str, Any], context: Mapping[str, Any]) -> bytes:
+def file_of_columns(form: str, columns: Mapping[str, Any], context: Mapping[str, Any]) -> memoryview:
     """Whole columns as the bytes of a Parquet file or an Arrow stream: where rows are millions."""
     import pyarrow as pa
     import pyarrow.parquet as pq
 
-    out = io.BytesIO()
+    out = pa.BufferOutputStream()
     table = pa.table(dict(columns)).replace_schema_metadata({b"context": json.dumps(context)})
     if form == "parquet":
         pq.write_table(table, out)
     else:
         with pa.ipc.new_stream(out, table.schema) as writer:
             writer.write_table(table)
-    return out.getvalue()
+    return memoryview(out.getvalue())
 
 
 def _workbook(rows: Rows) -> Any:

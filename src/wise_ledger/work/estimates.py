@@ -124,10 +124,10 @@ def read_estimates(
     in_currency(snapshot, viewpoint)
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     code = read_measure(snapshot, measure)
-    currency, rows = _currency(snapshot, viewpoint, number), snapshot.view.plain.given_estimates()
+    currency, rows = currency_of(snapshot, viewpoint, number), snapshot.view.plain.given_estimates()
     estimates = _estimates(snapshot, rows.only(code, number), max_age)
     periods = expectations(estimates, code, number, cutoff, currency)
-    labels = {(e.kind, e.end): _label(snapshot, number, e.kind, e.end, cutoff) for e in periods}
+    labels = {(e.kind, e.end): label_of(snapshot, number, e.kind, e.end, cutoff) for e in periods}
     chosen = _chosen(periods, labels, period)
     told: list[Opinion] = []
     given: list[Supplied] = []
@@ -169,14 +169,16 @@ def _chosen(periods: list[Expectation], labels: dict[tuple[int, int], str], peri
     return min(waiting, key=lambda e: (e.kind == QUARTER, e.end), default=periods[0] if periods else None)
 
 
-def _label(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int) -> str:
+def label_of(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int) -> str:
+    """What a target period is called, as known at a cut-off."""
     label = snapshot.label(company, end, cutoff)
     if kind == QUARTER and "Q" not in label:  # the year end takes the year's label: its last quarter is the fourth
         return f"{label}Q4"
     return label
 
 
-def _currency(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
+def currency_of(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
+    """The number of the currency in which a company's estimates are told: the one asked for, else it reports in."""
     if viewpoint.currency is not None:
         return currency_code(viewpoint.currency)
     reported = snapshot.attributes.of(company, "currency", viewpoint.cutoff)
@@ -196,7 +198,7 @@ def read_announcements(
     if last < first:
         raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
-    currencies = {n: _currency(snapshot, viewpoint, n) for n in whom.numbers}
+    currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
     estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), max_age)
     found = announced_between(
         estimates, code, set(whom.numbers), micros(start_of_day(first)),
@@ -205,7 +207,8 @@ def read_announcements(
     rows = [
         (
             a, snapshot.ids[a.company], snapshot.name(a.company, viewpoint.cutoff),
-            snapshot.symbol(a.company, viewpoint.cutoff), _label(snapshot, a.company, a.kind, a.end, viewpoint.cutoff),
+            snapshot.symbol(a.company, viewpoint.cutoff),
+            label_of(snapshot, a.company, a.kind, a.end, viewpoint.cutoff),
         )
         for a in found
     ]  # fmt: skip
@@ -228,7 +231,7 @@ def read_calendar(
     if last < first:
         raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
     whom = read_whom(desk, snapshot, cutoff, list_name, companies)
-    currencies = {n: _currency(snapshot, viewpoint, n) for n in whom.numbers}
+    currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
     begin, stop = micros(start_of_day(first)), micros(end_of_day(last))
     estimates = snapshot.view.estimates
     told = announced_between(estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies)
@@ -242,7 +245,7 @@ def read_calendar(
         n = of.company
         return CalendarEntry(
             snapshot.ids[n], snapshot.name(n, cutoff), snapshot.symbol(n, cutoff),
-            _label(snapshot, n, of.kind, of.end, cutoff), of.kind, of.end, of.at, state, mean, count,
+            label_of(snapshot, n, of.kind, of.end, cutoff), of.kind, of.end, of.at, state, mean, count,
             of if isinstance(of, Announced) else None, currency_name(currencies[n]),
         )  # fmt: skip
 

@@ -31,8 +31,8 @@ LookUp = Callable[[str], list[Named]]
 
 def listings_named(snapshot: Snapshot) -> LookUp:
     """Listings, by id, symbol and venue, or by any identifier of a security or company: then its primary listing."""
-    universe = snapshot.universe
-    by_id = {snapshot.listing_ids[x.number]: x for x in universe.listings}
+    universe, ids = snapshot.universe, snapshot.listing_ids
+    by_id = {ids[x.number]: x for x in universe.listings}
 
     def look(text: str) -> list[Named]:
         if text in by_id:

@@ -91,7 +91,7 @@ def read_prices(
     bars = bars_of(
         market, numbers, first, last, cutoff, asked.frequency, adjusted=asked.adjusted, returns=asked.returns
     )
-    listings = tuple(_priced(snapshot, x, cutoff) for x in found)
+    listings = _priced(snapshot, found, cutoff)
     return Prices(listings, bars, as_date(first), as_date(last), snapshot.batch, tuple(failed))
 
 
@@ -130,17 +130,18 @@ def _one(cutoff: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     return np.array([cutoff], np.int64)
 
 
-def _priced(snapshot: Snapshot, listing: Listing, cutoff: int) -> Priced:
-    company, prices = snapshot.universe.company_of(listing), snapshot.view.market.prices
-    first = prices.first_known(listing.number, cutoff)
-    return Priced(
-        snapshot.ids[company],
-        snapshot.name(company, cutoff),
-        snapshot.listing_ids[listing.number],
-        f"{listing.symbol}@{listing.mic}",
-        listing.currency,
-        None if first is None else as_date(first),
-    )
+def _priced(snapshot: Snapshot, found: Sequence[Listing], cutoff: int) -> tuple[Priced, ...]:
+    companies = [snapshot.universe.company_of(x) for x in found]
+    names = snapshot.names(companies, cutoff)
+    since = snapshot.view.market.prices.first_known(np.array([x.number for x in found], np.int64), cutoff)
+    ids = snapshot.listing_ids
+    return tuple(
+        Priced(
+            snapshot.ids[company], name, ids[x.number], f"{x.symbol}@{x.mic}", x.currency,
+            None if first is None else as_date(first),
+        )
+        for x, company, name, first in zip(found, companies, names, since, strict=True)
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)

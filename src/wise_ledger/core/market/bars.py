@@ -64,42 +64,46 @@ def bars_of(
     slots = np.repeat(low - (np.cumsum(count) - count), count) + np.arange(count.sum())
     place = np.repeat(np.arange(len(listings)), count)
     rows = prices.standing(slots, np.full(len(slots), cutoff))
-    known = rows >= 0
-    slots, rows, place = slots[known], rows[known], place[known]
+    if not (known := rows >= 0).all():
+        slots, rows, place = slots[known], rows[known], place[known]
     day = prices.day[slots] if len(prices) else np.empty(0, np.int64)
     own = listings[place]
     today = np.full(len(day), cutoff // DAY)
     factor = market.splits.between(market.listed.security[own], day, today, np.full(len(day), cutoff))
-    by = factor if adjusted else np.ones(len(day))
-    columns = {name: prices.read(name, rows) / by for name in ("open", "high", "low", "close")}
-    volume = prices.read("volume", rows) * by
-    bucket = _bucket(day, frequency)
-    begin = np.ones(len(day), np.bool_)
-    begin[1:] = (place[1:] != place[:-1]) | (bucket[1:] != bucket[:-1])
-    start = np.flatnonzero(begin)
-    end = np.append(start[1:], len(day))[: len(start)] - 1
-    complete = _complete(day[end] if len(day) else day, frequency, first, last, cutoff)
-    if frequency == "day":
+    moved = adjusted and bool((factor != 1).any())
+    columns = {name: prices.column(name)[rows] for name in ("open", "high", "low", "close")}
+    columns |= {name: column / factor for name, column in columns.items()} if moved else {}
+    volume = prices.column("volume")[rows] * (factor if moved else 1.0)
+    if frequency == "day":  # a bar is a row
+        start = end = np.arange(len(day))
+        complete = np.ones(len(day), np.bool_)
         merged = columns
-    elif len(start):
-        merged = {
-            "open": columns["open"][start],
-            "high": np.fmax.reduceat(columns["high"], start),
-            "low": np.fmin.reduceat(columns["low"], start),
-            "close": columns["close"][end],
-        }
-        volume = np.add.reduceat(np.nan_to_num(volume), start)
     else:
-        merged, volume = columns, volume[:0]
-    owner, at = own[end], np.full(len(end), cutoff)
+        bucket = _bucket(day, frequency)
+        begin = np.ones(len(day), np.bool_)
+        begin[1:] = (place[1:] != place[:-1]) | (bucket[1:] != bucket[:-1])
+        start = np.flatnonzero(begin)
+        end = np.append(start[1:], len(day))[: len(start)] - 1
+        complete = _complete(day[end] if len(day) else day, frequency, first, last, cutoff)
+        merged = {n: c[:0] for n, c in columns.items()}
+        if len(start):
+            merged = {
+                "open": columns["open"][start],
+                "high": np.fmax.reduceat(columns["high"], start),
+                "low": np.fmin.reduceat(columns["low"], start),
+                "close": columns["close"][end],
+            }
+            volume = np.add.reduceat(np.nan_to_num(volume), start)
+        place, factor, own = place[end], factor[end], own[end]
+    at = np.full(len(end), cutoff)
     change = total = np.full(len(end), np.nan)
     if returns and len(end):
         before = day[start] - 1
-        price, with_dividends = (market.returns_of(owner, before, day[end], at, total=t) for t in (False, True))
+        price, with_dividends = (market.returns_of(own, before, day[end], at, total=t) for t in (False, True))
         change, total = (np.where(r.there, r.value, np.nan) for r in (price, with_dividends))
     return Bars(
-        place[end], day[end], merged["open"], merged["high"], merged["low"], merged["close"], volume, factor[end],
-        change, total, complete,
+        place, day if frequency == "day" else day[end], merged["open"], merged["high"], merged["low"], merged["close"],
+        volume, factor, change, total, complete,
     )  # fmt: skip
 
 
@@ -113,10 +117,17 @@ def _bucket(day: Whole, frequency: str) -> Whole:
     return np.asarray(months // _MONTHS[frequency])
 
 
+def last_days(first: int, last: int, frequency: str) -> Whole:
+    """The last weekday of every stretch between two days, both included; of one not over the last there is."""
+    every = np.arange(first, last + 1, dtype=np.int64)
+    weekdays = every[(every + 3) % 7 < 5]
+    days = weekdays if len(weekdays) else every
+    bucket = _bucket(days, frequency)
+    return np.asarray(days[np.append(bucket[1:] != bucket[:-1], True)])
+
+
 def _ends(day: Whole, frequency: str) -> tuple[Whole, Whole]:
-    """The first and the last day of the stretch that each day is in."""
-    if frequency == "day":
-        return day, day
+    """The first and the last day of the stretch, longer than a day, that each day is in."""
     if frequency == "week":
         monday = (day + 3) // 7 * 7 - 3
         return monday, monday + 6

@@ -70,6 +70,8 @@ class Factors:
 
         All are of one shape, which is that of the result.
         """
+        if not len(self.key) and not self.late:
+            return np.ones(owners.shape)
         out = self.upto(owners, upto) / self.upto(owners, after)
         for factor in self.late:
             own = (owners == factor.owner) & (after < factor.day) & (factor.day <= upto)

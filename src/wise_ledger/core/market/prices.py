@@ -182,11 +182,18 @@ class Prices:
         high = np.searchsorted(self.key, places(one, np.array([last])), "right")[0]
         return np.arange(low, high)
 
-    def first_known(self, listing: int, cutoff: int) -> int | None:
-        """The first day of which a listing has a price known at a cut-off."""
-        low, high = np.searchsorted(self.listing, [listing, listing + 1])
-        known = np.flatnonzero(self.at[self.begin[low:high]] <= cutoff)
-        return int(self.day[low + known[0]]) if len(known) else None
+    def first_known(self, listings: Whole, cutoff: int) -> list[int | None]:
+        """The first day of which each listing has a price known at a cut-off."""
+        low, high = np.searchsorted(self.listing, listings), np.searchsorted(self.listing, listings + 1)
+        since = self.at[self.begin[:-1]]
+        out: list[int | None] = []
+        for begin, end in zip(low.tolist(), high.tolist(), strict=True):
+            if begin < end and since[begin] <= cutoff:  # nearly always
+                out.append(int(self.day[begin]))
+                continue
+            known = np.flatnonzero(since[begin:end] <= cutoff)
+            out.append(int(self.day[begin + known[0]]) if len(known) else None)
+        return out
 
     @cached_property
     def settled(self) -> NDArray[np.bool_]:
