@@ -31,6 +31,7 @@ from wise_ledger.core.records.records import (
     IdentifierRecord,
     ListingRecord,
     ListRecord,
+    MarketVerdictRecord,
     MemberRecord,
     RateRecord,
     SecurityRecord,
@@ -111,6 +112,8 @@ class AppendOnly(LedgerCase):
             batch.add(kinds.DIVIDENDS, [DividendRecord(date(2023, 1, 2), 1.0, "USD", "ordinary")], security=0, source=0)
             batch.add(kinds.DELISTINGS, [DelistingRecord(date(2023, 1, 2), "merger")], listing=0, source=0)
             batch.add(kinds.SHARES, [SharesRecord(date(2023, 1, 2), 1e6)], security=0, source=0)
+            verdict = MarketVerdictRecord("prices", "li-0", date(2023, 1, 2), True, "Ada", "looked")
+            batch.add(kinds.MARKET_VERDICTS, [verdict])
             batch.contributor("Harbour Street Research")
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):

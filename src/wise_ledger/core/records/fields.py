@@ -43,6 +43,12 @@ def of_text(at: str, value: Any, *, empty: bool = False) -> Found:
         yield Problem(at, value[:40], f"the text has {len(value)} characters", f"keep it to {LONGEST}")
 
 
+def of_truth(at: str, value: Any) -> Found:
+    """Problems of a yes or no: neither."""
+    if not isinstance(value, bool):
+        yield Problem(at, repr(value)[:80], "this is neither yes nor no", "write yes or no")
+
+
 def of_day(at: str, value: date | None) -> Found:
     """Problems of a day: out of all proportion."""
     if value is not None and not FIRST_YEAR <= value.year <= LAST_YEAR:
@@ -186,7 +192,7 @@ POSITIVE = FieldType(
 NOT_NEGATIVE = FieldType(
     "real", lambda at, v, _: of_number(at, v, least=0.0), _read_number, all_fit=_numbers_fit(None, 0.0)
 )
-FLAG = FieldType("truth", lambda at, v, _: iter(()), _read_flag)
+FLAG = FieldType("truth", lambda at, v, _: of_truth(at, v), _read_flag)
 CURRENCY = FieldType(
     "text", _code(is_currency, "this is no currency", "write the three capitals of ISO 4217, such as EUR"), _as_it_is
 )
