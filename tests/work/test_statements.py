@@ -109,6 +109,26 @@ class Statements(Live):
         with self.assertRaisesRegex(InputRefused, "did you mean balance"):
             self.ledger.find("debt", statement="balanc")
 
+    def test_a_range_of_periods_both_ends_included_and_its_layouts(self) -> None:
+        ends = [c.nominal_end for c in self.ledger.statement("AGK@ZALD", known_on=ON).answer.columns]
+        start, end = f"{ends[1]}", f"{ends[-2]}"
+        found = self.ledger.statement("AGK@ZALD", known_on=ON, start=start, end=end)
+        self.assertEqual([c.nominal_end for c in found.answer.columns], ends[1:-1])
+        told = self.ledger.statements(["AGK@ZALD", "PTP@ZBRE"], known_on=ON, start=start, end=end)
+        wide = told.rows(layout="wide")
+        cell = {(r["name"], r["item"], p): r[p] for r in wide for p in wide.columns[2:]}
+        for row in told.rows():
+            self.assertEqual(cell[row["name"], row["item"], row["period"]], row["value"])
+        for layout, down in (("wide", "item"), ("turned", "period")):
+            asked = {"company": "AGK@ZALD", "known_on": ON, "format": "csv", "layout": layout, "start": start}
+            head = self.live.http("GET", "/statements", params=asked).text.splitlines()[0]
+            self.assertEqual(head.split(",")[0].strip("\ufeff"), down)
+        command = ("statements", "AGK@ZALD", "--known-on", ON, "--from", start, "--to", end)
+        shown = self.live.command(*command, "--columns", "period", "--sort", "newest", "--no-header").stdout.split()
+        self.assertEqual(list(dict.fromkeys(shown)), [c.label for c in found.answer.columns[::-1]])
+        wrong = self.live.command("statements", "AGK@ZALD", "--from", "2024-01-01", "--to", "2023-01-01")
+        self.assertIn("swap the two dates", wrong.stderr)
+
     def test_exports_and_the_command_line(self) -> None:
         path = "/statements?company=AGK@ZALD&known_on=2024-06-30&format="
         self.assertIn("FY2023", self.live.http("GET", path + "csv").text)

@@ -1,6 +1,6 @@
 """wise-ledger estimates"""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -8,26 +8,19 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 
 if TYPE_CHECKING:
     from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
 
-COLUMNS = (
-    "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
-    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "currency",
-)  # fmt: skip
 _STANDARD = "name,period,announced_at,actual,mean,median,high,low,count,surprise_relative,currency"
 _HEADS = {"announced_at": "Announced", "surprise_relative": "Surprise", "surprise_deviations": "In stdevs",
           "count": "N", "name": "Company", "at": "On"}  # fmt: skip
 
 
 _WHICH = "Which, in this order."
-_CALENDAR = (
-    "company", "name", "symbol", "period", "period_kind", "period_end", "at", "state", "mean", "count", "actual",
-    "surprise_relative", "currency",
-)  # fmt: skip
 _SHOWN = "at,name,period,state,mean,count,actual,surprise_relative,currency"
 max_age_option = click.option(
     "--max-age", type=click.IntRange(1, 3650), default=120, show_default=True, metavar="DAYS",
@@ -117,17 +110,6 @@ def _amount(value: float | None, unit: str) -> str:
     return f"{value:,.3f}" if unit == "money_per_share" else short(value)
 
 
-def _columns(known: Sequence[str]) -> Callable[[click.Context, click.Parameter, str], list[str]]:
-    def read(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
-        names = [name.strip() for name in text.split(",") if name.strip()]
-        for name in names:
-            if name not in known:
-                raise click.BadParameter(f"there is no column {name}; write some of {', '.join(known)}")
-        return names
-
-    return read
-
-
 @estimates.command("announcements")
 @click.argument("companies", nargs=-1, type=COMPANY)
 @click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
@@ -136,7 +118,7 @@ def _columns(known: Sequence[str]) -> Callable[[click.Context, click.Parameter, 
 @viewpoint_options
 @click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
 @max_age_option
-@click.option("--columns", callback=_columns(COLUMNS), default=_STANDARD, show_default=True, help=_WHICH)
+@click.option("--columns", callback=columns_of(ANNOUNCED), default=_STANDARD, show_default=True, help=_WHICH)
 @layout_options
 @output_options
 def announcements(
@@ -161,12 +143,6 @@ def announcements(
     )  # fmt: skip
 
 
-_HISTORY = (
-    "date", "company", "name", "symbol", "period", "period_end", "mean", "median", "high", "low", "stdev", "count",
-    "raised", "cut", "reason", "currency",
-)  # fmt: skip
-
-
 @estimates.command("history")
 @click.argument("companies", nargs=-1, type=COMPANY)
 @click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
@@ -181,7 +157,7 @@ _HISTORY = (
     "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="month", show_default=True
 )
 @click.option(
-    "--columns", callback=_columns(_HISTORY), default="date,symbol,period,mean,high,low,count,raised,cut",
+    "--columns", callback=columns_of(EXPECTED), default="date,symbol,period,mean,high,low,count,raised,cut",
     show_default=True, help=_WHICH,
 )  # fmt: skip
 @layout_options
@@ -231,7 +207,7 @@ def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) 
 @click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: 60 days ahead]")
 @viewpoint_options
 @click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
-@click.option("--columns", callback=_columns(_CALENDAR), default=_SHOWN, show_default=True, help=_WHICH)
+@click.option("--columns", callback=columns_of(CALENDAR), default=_SHOWN, show_default=True, help=_WHICH)
 @output_options
 def calendar(
     companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,

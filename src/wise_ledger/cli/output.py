@@ -67,6 +67,19 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     )(command)
 
 
+def columns_of(known: Sequence[str]) -> Callable[[click.Context, click.Parameter, str], list[str]]:
+    """Reads `--columns`: names of some that there are, parted by commas."""
+
+    def read(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
+        names = [name.strip() for name in text.split(",") if name.strip()]
+        for name in names:
+            if name not in known:
+                raise click.BadParameter(f"there is no column {name}; write some of {', '.join(known)}")
+        return names
+
+    return read
+
+
 def layout_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """`--sort`, `--layout` and `--no-header`, of everything that goes over a range of days."""
     command = click.option("--no-header", "header", is_flag=True, default=True, flag_value=False, help="Rows alone.")(

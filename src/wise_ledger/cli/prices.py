@@ -9,24 +9,17 @@ import click
 
 from wise_ledger.cli.asking import PARTLY, asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.wire.columns import PRICES
 
 if TYPE_CHECKING:
     from wise_ledger.wire.prices import MarketAnswer, PriceHistory, PricesAnswer
 
-COLUMNS = ("date", "open", "high", "low", "close", "volume", "factor", "change", "total_return", "complete", "currency")
+_WHICH = "Which, in this order."
 _STANDARD = "date,open,high,low,close,volume,change"
 _PERCENT = ("change", "total_return")
 _SPARKS = "▁▂▃▄▅▆▇█"
-
-
-def _columns(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
-    names = [name.strip() for name in text.split(",") if name.strip()]
-    for name in names:
-        if name not in COLUMNS:
-            raise click.BadParameter(f"there is no column {name}; write some of {', '.join(COLUMNS)}")
-    return names
 
 
 @click.command()
@@ -38,7 +31,7 @@ def _columns(_context: click.Context, _parameter: click.Parameter, text: str) ->
 @click.option(
     "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="day", show_default=True
 )
-@click.option("--columns", callback=_columns, default=_STANDARD, show_default=True, help="Which, in this order.")
+@click.option("--columns", callback=columns_of(PRICES), default=_STANDARD, show_default=True, help=_WHICH)
 @click.option("--as-traded", is_flag=True, help="Not adjusted for splits; `factor` says by how much they would be.")
 @layout_options
 @output_options

@@ -8,8 +8,9 @@ import click
 
 from wise_ledger.cli.asking import PARTLY, asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.wire.columns import STATEMENT
 
 if TYPE_CHECKING:
     from wise_ledger.wire.statements import StatementAnswer, StatementCell
@@ -28,6 +29,8 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
     show_default=True,
 )  # fmt: skip
 @click.option("--periods", type=click.IntRange(1), help="The newest so many; as many as there are unless said.")
+@click.option("--from", "start", metavar="DATE", help="Periods that end from this day on, included.")
+@click.option("--to", "end", metavar="DATE", help="Periods that end up to this day, included.")
 @click.option("--first-reported", is_flag=True, help="The first version of each figure, not the latest known.")
 @click.option("--as-reported", is_flag=True, help="Leave out what is formed of other figures.")
 @click.option("--show", type=click.Choice(("amounts", "common_size", "growth")), default="amounts", show_default=True)
@@ -35,10 +38,13 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
 @click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
 @click.option("--basis", default="consolidated", show_default=True, help="Or a segment; the answer names them.")
+@click.option("--columns", callback=columns_of(STATEMENT), default="", help="Of files: which, in this order.")
+@layout_options
 @output_options
 def statements(
     companies: tuple[str, ...], list_: str | None, known_on: str | None, first_reported: bool, as_reported: bool,
-    scale: str, calendar: bool, format_: str, output: Path | None, seen: dict[str, Any], **how: Any,
+    scale: str, calendar: bool, columns: list[str], sort: str, layout: str, header: bool, format_: str,
+    output: Path | None, seen: dict[str, Any], **how: Any,
 ) -> None:  # fmt: skip
     """A statement of COMPANIES (any identifiers) as known on a date: oldest first.
 
@@ -48,6 +54,7 @@ def statements(
     wise-ledger statements AGK@ZALD --known-on 2024-06-30 --periods 5
     wise-ledger statements AGK@ZALD EMI@ZBRE balance --frequency quarter --periods 6
     wise-ledger statements --list first-look --currency EUR --output first-look.parquet
+    wise-ledger statements AGK@ZALD --from 2021-01-01 --layout turned --no-header --format csv
     """
     statement = "income"
     if companies and companies[-1] in STATEMENTS:
@@ -66,7 +73,8 @@ def statements(
         with asking() as ledger:
             several = ledger.statements(companies, statement, frequency, known_on, list=list_, **how, **seen)
         write(
-            several.rows(), format_, output, table=lambda: [_draw(s, scale, calendar) for s in several.statements],
+            several.rows(columns, layout, sort), format_, output, header=header,  # type: ignore[arg-type]
+            table=lambda: [_draw(s, scale, calendar) for s in several.statements],
             whole=several.model_dump(mode="json"),
         )  # fmt: skip
         for failed in several.failed:
@@ -77,8 +85,9 @@ def statements(
     with asking() as ledger:
         found = ledger.statement(companies[0], statement, frequency, known_on, **how, **seen).answer
     write(
-        found.rows(), format_, output, table=lambda: _draw(found, scale, calendar), whole=found.model_dump(mode="json")
-    )
+        found.rows(columns, layout, sort), format_, output, header=header,  # type: ignore[arg-type]
+        table=lambda: _draw(found, scale, calendar), whole=found.model_dump(mode="json"),
+    )  # fmt: skip
 
 
 def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:

@@ -5,7 +5,7 @@ from typing import Literal, Unpack
 from urllib.parse import quote
 
 from wise_ledger.client.found import Found
-from wise_ledger.client.given import When, Words, when, words
+from wise_ledger.client.given import When, Words, day, when, words
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -31,6 +31,8 @@ class CompanyCalls:
         figures: Literal["normalised", "as_reported"] = "normalised",
         show: Literal["amounts", "common_size", "growth"] = "amounts",
         periods: int | None = None,
+        start: When | None = None,
+        end: When | None = None,
         lines: Literal["filled", "template", "all"] = "filled",
         basis: str = "consolidated",
         **seen: Unpack[Seen],
@@ -38,8 +40,8 @@ class CompanyCalls:
         """A company's statement as known on a date (today without one): every period there is, oldest first.
 
         `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
-        quarter, trailing or cumulative; `periods` keeps the newest; `basis`
-        names a segment or the like, of those in the answer's `bases`.
+        quarter, trailing or cumulative; `periods` keeps the newest, of those that end from `start` to `end`, both
+        included; `basis` names a segment or the like, of those in the answer's `bases`.
         """
         raw = self._transport.get(
             "/statements",
@@ -50,6 +52,8 @@ class CompanyCalls:
             figures=figures,
             show=show,
             periods=periods,
+            start=day(start),
+            end=day(end),
             lines=lines,
             basis=basis,
             **viewpoint(known_on, seen),
@@ -68,6 +72,8 @@ class CompanyCalls:
         figures: Literal["normalised", "as_reported"] = "normalised",
         show: Literal["amounts", "common_size", "growth"] = "amounts",
         periods: int | None = None,
+        start: When | None = None,
+        end: When | None = None,
         lines: Literal["filled", "template", "all"] = "filled",
         **seen: Unpack[Seen],
     ) -> StatementsAnswer:
@@ -77,7 +83,8 @@ class CompanyCalls:
         """
         asked = StatementsRequest(
             list=list, companies=words("companies", companies), statement=statement, frequency=frequency,
-            versions=versions, figures=figures, show=show, periods=periods, lines=lines, **viewpoint(known_on, seen),
+            versions=versions, figures=figures, show=show, periods=periods, start=day(start), end=day(end),
+            lines=lines, **viewpoint(known_on, seen),
         )  # fmt: skip
         return StatementsAnswer.model_validate_json(self._transport.post("/statements", asked.model_dump()))
 

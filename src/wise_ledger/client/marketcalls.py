@@ -1,6 +1,5 @@
 """Calls about the market: prices over a range of days, how companies stand."""
 
-import io
 import json
 from collections.abc import Sequence
 from datetime import datetime
@@ -34,7 +33,7 @@ class PriceTable:
     def _table(self) -> "pa.Table":
         import pyarrow as pa
 
-        with pa.ipc.open_stream(io.BytesIO(self._raw)) as reader:
+        with pa.ipc.open_stream(pa.py_buffer(self._raw)) as reader:
             return reader.read_all()
 
     @cached_property

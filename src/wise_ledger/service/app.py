@@ -2,9 +2,8 @@
 
 from pathlib import Path
 
-from fastapi import APIRouter, Depends, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
-from starlette.middleware.base import RequestResponseEndpoint
 from starlette.staticfiles import StaticFiles
 
 from wise_ledger import __version__
@@ -25,6 +24,7 @@ from wise_ledger.service import (
 )
 from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.service.problems import add_problem_responses
+from wise_ledger.service.safety import SafeHeaders
 from wise_ledger.wire.ledger import Health
 from wise_ledger.wire.problems import ProblemDetails
 from wise_ledger.work.desk import Desk
@@ -75,17 +75,7 @@ def create_app(desk: Desk) -> FastAPI:
     app.include_router(api)
     _serve_console(app)
 
-    @app.middleware("http")
-    async def _headers(request: Request, call_next: RequestResponseEndpoint) -> Response:
-        response = await call_next(request)
-        response.headers.setdefault(
-            "Content-Security-Policy",
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
-        )
-        response.headers.setdefault("X-Content-Type-Options", "nosniff")
-        response.headers.setdefault("Referrer-Policy", "no-referrer")
-        return response
-
+    app.add_middleware(SafeHeaders)
     return app
 
 

@@ -1,18 +1,15 @@
 """/estimates: what was expected of companies as known on a date, and what they announced."""
 
-from collections.abc import Sequence
 from math import isnan
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Raw, represent, wanted
+from wise_ledger.service.representations import Columns, Raw, Sort, chosen, represent, wanted
+from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 from wise_ledger.wire.estimates import (
-    ANNOUNCED_COLUMNS,
-    CALENDAR_COLUMNS,
-    HISTORY_COLUMNS,
     AnnouncementsAnswer,
     CalendarAnswer,
     EstimateHistoryAnswer,
@@ -34,9 +31,7 @@ from wise_ledger.work.estimates import (
     Announced,
     CalendarEntry,
     Expectation,
-    bad_input,
     currency_name,
-    mend_for,
     read_announcements,
     read_calendar,
     read_estimates,
@@ -115,8 +110,8 @@ def announcements(
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
     measure: Measure = "eps",
     max_age: MaxAge = MAX_AGE,
-    columns: Annotated[str | None, Query(description="which, in this order, parted by commas; all without")] = None,
-    sort: Annotated[Literal["newest", "oldest"], Query(description="of files: what goes first")] = "newest",
+    columns: Columns = None,
+    sort: Sort = "newest",
     layout: Layout = "tidy",
     format: Format = None,
     raw: Raw = False,
@@ -136,7 +131,7 @@ def announcements(
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
-    rows_ = answer.rows(_chosen(columns, ANNOUNCED_COLUMNS), layout, sort)
+    rows_ = answer.rows(chosen(columns, ANNOUNCED), layout, sort)
     return represent(form, rows_, "announcements", schema=None, headers=dict(response.headers), raw=raw)
 
 
@@ -151,7 +146,7 @@ def calendar(
     list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
     measure: Measure = "eps",
-    columns: Annotated[str | None, Query(description="which, in this order, parted by commas; all without")] = None,
+    columns: Columns = None,
     format: Format = None,
     raw: Raw = False,
 ) -> CalendarAnswer | Response:
@@ -167,7 +162,7 @@ def calendar(
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
-    rows = answer.rows(_chosen(columns, CALENDAR_COLUMNS))
+    rows = answer.rows(chosen(columns, CALENDAR))
     return represent(form, rows, "calendar", schema=None, headers=dict(response.headers), raw=raw)
 
 
@@ -186,8 +181,8 @@ def history(
     frequency: Annotated[
         str, Query(description="day, week, month, quarter or year: the last weekday of each")
     ] = "month",
-    columns: Annotated[str | None, Query(description="of files: which, in this order, parted by commas")] = None,
-    sort: Annotated[Literal["oldest", "newest"], Query(description="of files: what goes first")] = "oldest",
+    columns: Columns = None,
+    sort: Sort = "oldest",
     layout: Layout = "tidy",
     format: Format = None,
     raw: Raw = False,
@@ -195,7 +190,7 @@ def history(
     """The consensus of companies over a range of days, both ends included, each as known on its own day."""
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
-    names = _chosen(columns, HISTORY_COLUMNS)
+    names = chosen(columns, EXPECTED)
     told = tuple(BLENDED_FIRST if horizon == "ntm" else STATISTICS)
     asked = AskedHistory(measure, horizon, first, last, frequency, told)
     found = read_estimate_history(desk, viewpoint, asked, list, company or ())
@@ -236,14 +231,6 @@ def _entry(e: CalendarEntry) -> dict[str, Any]:
         "actual": told.actual if told else None, "surprise_relative": told.relative if told else None,
         "currency": e.currency,
     }  # fmt: skip
-
-
-def _chosen(columns: str | None, known: Sequence[str]) -> Sequence[str]:
-    names = [name.strip() for name in (columns or "").split(",") if name.strip()]
-    for name in names:
-        if name not in known:
-            raise bad_input("columns", name, "there is no such column", mend_for(name, known))
-    return names or known
 
 
 def _announced(

@@ -1,23 +1,28 @@
 """/prices and /market: prices over a range of days, and how companies stand on the market."""
 
-from collections.abc import Sequence
-from typing import Annotated, Any
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
-from wise_ledger.wire.tables import file_of_columns
+from wise_ledger.wire.tables import arrow_of_batches, parquet_of_batches
 from wise_ledger.work.dates import as_date, read_date
-from wise_ledger.work.prices import CHANGES, Prices, Range, read_levels, read_market, read_prices
+from wise_ledger.work.prices import CHANGES, Bars, Prices, Range, read_levels, read_market, read_prices
 from wise_ledger.work.viewpoint import Viewpoint
+
+if TYPE_CHECKING:
+    import pyarrow as pa
 
 router = APIRouter(tags=["market"])
 Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 _SMALL = 1 << 15  # different names, which two bytes tell apart
+_AT_ONCE = 1 << 16  # days of listings in one batch of a file, about
 _NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total_return")
 
 
@@ -52,11 +57,11 @@ def prices(
         "since": {p.symbol: None if p.since is None else str(p.since) for p in found.listings},
     }
     if form in ("arrow", "parquet") and asked.layout == "tidy":
-        columns = _columns(found, asked.columns, newest_first=asked.sort == "newest")
-        name = 'attachment; filename="prices.' + form + '"'
-        return Response(
-            file_of_columns(form, columns, context), media_type=FORMATS[form], headers={"Content-Disposition": name}
-        )
+        batches = _batches(found, asked.columns, newest_first=asked.sort == "newest")
+        headers = {"Content-Disposition": 'attachment; filename="prices.' + form + '"'}
+        if form == "parquet":
+            return Response(parquet_of_batches(batches, context), media_type=FORMATS[form], headers=headers)
+        return StreamingResponse(arrow_of_batches(batches, context), media_type=FORMATS[form], headers=headers)
     answer = _answer(found, viewpoint, asked)
     asof.tag(response, answer)
     if form == "json":
@@ -143,27 +148,33 @@ def _plain(column: Any) -> list[float | None]:
     return [None if v != v else v for v in column.tolist()]  # a NaN is not itself
 
 
-def _columns(found: Prices, names: Sequence[str], *, newest_first: bool) -> dict[str, Any]:
-    """The columns of a file, whole: whose, and what is asked for."""
+def _batches(found: Prices, names: Sequence[str], *, newest_first: bool) -> "Iterator[pa.RecordBatch]":
+    """The rows of a file, whose and what is asked for, some listings at a time; at least one batch."""
     import pyarrow as pa
 
-    bars = found.bars
-    order = np.lexsort((-bars.day, bars.place)) if newest_first else slice(None)
-    place = bars.place[order].astype(np.int32)
+    listings, days = len(found.listings), (found.last - found.first).days + 1
 
-    def coded(words: list[str]) -> Any:
+    def coded(words: list[str]) -> tuple[Any, Any]:
         once = {word: n for n, word in enumerate(dict.fromkeys(words))}  # a company may have several listings
         which = np.array([once[word] for word in words], np.int16 if len(once) < _SMALL else np.int32)
-        return pa.DictionaryArray.from_arrays(pa.array(which[place]), pa.array([*once], pa.string()))
+        return which, pa.array([*once], pa.string())
 
-    out: dict[str, Any] = {name: coded([getattr(x, name) for x in found.listings]) for name in OWNER}
-    for name in names:
+    about = {name: coded([getattr(x, name) for x in found.listings]) for name in (*OWNER, "currency")}
+
+    def column(name: str, own: slice, bars: Bars, rows: Any) -> Any:
+        if name in about:
+            which, words = about[name]
+            count = np.bincount(bars.place, minlength=len(which[own]))
+            return pa.DictionaryArray.from_arrays(pa.array(np.repeat(which[own], count)), words)
+        values = getattr(bars, "day" if name == "date" else name)[rows]
         if name == "date":
-            out[name] = pa.array(bars.day[order].astype(np.int32)).cast(pa.date32())
-        elif name == "currency":
-            out[name] = coded([x.currency for x in found.listings])
-        else:
-            column = getattr(bars, name)[order]
-            holes = column.dtype.kind == "f" and bool(np.isnan(column).any())
-            out[name] = pa.array(column, from_pandas=holes)
-    return out
+            return pa.array(values.astype(np.int32)).cast(pa.date32())
+        return pa.array(values, from_pandas=values.dtype.kind == "f" and bool(np.isnan(values).any()))
+
+    step = max(1, _AT_ONCE // days)
+    wanted = dict.fromkeys((*OWNER, *names))
+    for begin in range(0, max(1, listings), step):
+        own = slice(begin, begin + step)
+        bars = found.bars_of(own)
+        rows = np.lexsort((-bars.day, bars.place)) if newest_first else slice(None)
+        yield pa.RecordBatch.from_arrays([column(name, own, bars, rows) for name in wanted], names=[*wanted])

@@ -1,13 +1,14 @@
 """One table in several representations, chosen by `Accept` or `?format=`."""
 
 import json
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, Literal
 
 from fastapi import Query, Response
 
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.tables import file_of, table_schema
-from wise_ledger.work import BadInput, Problem
+from wise_ledger.work import BadInput, Problem, mend_for
 
 FORMATS = {
     "json": "application/json",
@@ -21,6 +22,18 @@ FORMATS = {
 Raw = Annotated[
     bool, Query(description="text cells of CSV as they are: no ' before what a spreadsheet would reckon with")
 ]
+
+Columns = Annotated[str | None, Query(description="of files: which, in this order, parted by commas; all without it")]
+Sort = Annotated[Literal["oldest", "newest"], Query(description="of files: what goes first")]
+
+
+def chosen(columns: str | None, known: Sequence[str]) -> Sequence[str]:
+    """The columns asked for, all that there are without any; raises `BadInput`."""
+    names = [name.strip() for name in (columns or "").split(",") if name.strip()]
+    for name in names:
+        if name not in known:
+            raise BadInput(Problem("columns", name, "there is no such column", mend_for(name, known)))
+    return names or known
 
 
 def wanted(accept: str, named: str | None) -> str:

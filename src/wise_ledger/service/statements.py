@@ -1,6 +1,7 @@
 """/statements and /restatements: statements of companies as known on a date, and what was restated."""
 
 import json
+from datetime import date
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
@@ -8,7 +9,9 @@ from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Raw, represent, wanted
+from wise_ledger.service.representations import Columns, Raw, Sort, chosen, represent, wanted
+from wise_ledger.wire.columns import STATEMENT
+from wise_ledger.wire.layout import Layout
 from wise_ledger.wire.statements import (
     Restatement,
     Restatements,
@@ -17,7 +20,7 @@ from wise_ledger.wire.statements import (
     StatementsRequest,
 )
 from wise_ledger.work import restatements
-from wise_ledger.work.dates import as_instant, read_start
+from wise_ledger.work.dates import as_instant, read_date, read_start
 from wise_ledger.work.statements import Shape, Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 
@@ -41,16 +44,21 @@ def statement(
     ] = "normalised",
     show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
     periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
+    start: Annotated[str | None, Query(description="YYYY-MM-DD: periods that end from then on")] = None,
+    end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
     basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
     format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    columns: Columns = None,
+    sort: Sort = "oldest",
+    layout: Layout = "tidy",
     raw: Raw = False,
     schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     shape = Shape(
         statement, frequency, first_reported=versions == "first", as_reported=figures == "as_reported", show=show,
-        periods=periods, lines=lines, basis=basis,
+        periods=periods, lines=lines, basis=basis, start=_day(start, "start"), end=_day(end, "end"),
     )  # fmt: skip
     found = read_statement(desk, viewpoint, company, shape)
     plain = _answer(found, viewpoint, versions, figures)
@@ -61,7 +69,8 @@ def statement(
         return Response(body, media_type="application/json", headers=dict(response.headers))
     answer = StatementAnswer.model_validate(plain)
     name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
-    return represent(form, answer.rows(), name, schema=schema, headers=dict(response.headers), raw=raw)
+    rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
+    return represent(form, rows, name, schema=schema, headers=dict(response.headers), raw=raw)
 
 
 @router.post("/statements", response_model=StatementsAnswer)
@@ -71,6 +80,9 @@ def statements_of_several(
     request: Request,
     response: Response,
     format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    columns: Columns = None,
+    sort: Sort = "oldest",
+    layout: Layout = "tidy",
     raw: Raw = False,
 ) -> StatementsAnswer | Response:
     """The statements of a list, or of companies named: in order, each with its figures or what is wrong."""
@@ -78,6 +90,7 @@ def statements_of_several(
     shape = Shape(
         asked.statement, asked.frequency, first_reported=asked.versions == "first",
         as_reported=asked.figures == "as_reported", show=asked.show, periods=asked.periods, lines=asked.lines,
+        start=_day(asked.start, "start"), end=_day(asked.end, "end"),
     )  # fmt: skip
     found = read_statements(desk, viewpoint, asked.list, asked.companies, shape)
     plain = {
@@ -91,7 +104,8 @@ def statements_of_several(
     if form == "json":
         return Response(body, media_type="application/json", headers=dict(response.headers))
     answer = StatementsAnswer.model_validate(plain)
-    return represent(form, answer.rows(), "statements", schema=None, headers=dict(response.headers), raw=raw)
+    rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
+    return represent(form, rows, "statements", schema=None, headers=dict(response.headers), raw=raw)
 
 
 @router.get("/restatements")
@@ -118,6 +132,10 @@ def restated(
         for e in found.entries
     ]  # fmt: skip
     return Restatements(restatements=entries, total=found.total, since=begin, **asof.seen(viewpoint, found.batch))
+
+
+def _day(text: str | None, at: str) -> date | None:
+    return None if text is None else read_date(text, at)
 
 
 def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str) -> dict[str, Any]:

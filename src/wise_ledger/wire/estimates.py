@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
+from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 from wise_ledger.wire.figures import Reason
 from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model
@@ -134,8 +135,6 @@ PERIOD_COLUMNS = (
     "period", "period_kind", "period_end", "mean", "median", "high", "low", "stdev", "count", "raised", "cut", "reason",
     "announced_at", "actual", "surprise", "surprise_relative", "surprise_deviations",
 )  # fmt: skip
-ANNOUNCED_COLUMNS = tuple(Announcement.model_fields)
-CALENDAR_COLUMNS = tuple(CalendarEntry.model_fields)
 
 
 class EstimatesAnswer(Seen):
@@ -181,7 +180,7 @@ class AnnouncementsAnswer(Seen):
     max_age: int = Field(description="days that a contribution stands")
     announcements: Announcements
 
-    def rows(self, columns: Sequence[str] = ANNOUNCED_COLUMNS, layout: Layout = "tidy", sort: str = "newest") -> Rows:
+    def rows(self, columns: Sequence[str] = ANNOUNCED, layout: Layout = "tidy", sort: str = "newest") -> Rows:
         """One row an announcement; wide or turned with one value each, companies across."""
         found = self.announcements if sort == "oldest" else self.announcements[::-1]
         names = columns if layout == "tidy" else ("period_end", "symbol", _one_of(columns))
@@ -205,7 +204,7 @@ class CalendarAnswer(Seen):
     end: date
     entries: CalendarEntries
 
-    def rows(self, columns: Sequence[str] = CALENDAR_COLUMNS) -> Rows:
+    def rows(self, columns: Sequence[str] = CALENDAR) -> Rows:
         """One row an announcement."""
         plain = (e.model_dump(mode="json") for e in self.entries)
         return Rows(columns, ({n: row[n] for n in columns} for row in plain), context_of(self, "entries"))
@@ -219,10 +218,6 @@ class CalendarAnswer(Seen):
 
 
 Statistic = Literal["mean", "median", "high", "low", "stdev", "count", "raised", "cut"]
-HISTORY_COLUMNS = (
-    "date", "company", "name", "symbol", "period", "period_end", "mean", "median", "high", "low", "stdev", "count",
-    "raised", "cut", "reason", "currency",
-)  # fmt: skip
 
 
 class ExpectedOn(Model):
@@ -270,7 +265,7 @@ class EstimateHistoryAnswer(Seen):
     frequency: str
     histories: Histories
 
-    def rows(self, columns: Sequence[str] = HISTORY_COLUMNS, layout: Layout = "tidy", sort: str = "oldest") -> Rows:
+    def rows(self, columns: Sequence[str] = EXPECTED, layout: Layout = "tidy", sort: str = "oldest") -> Rows:
         """One row a company and day; wide or turned with one value each, companies across."""
         names = columns if layout == "tidy" else ("date", "symbol", _one_of(columns, "mean"))
         made = []

@@ -1,10 +1,13 @@
 """Statements on the wire."""
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Literal
 
 from pydantic import ConfigDict, Field
 
+from wise_ledger.wire.columns import FIGURES, STATEMENT, STATEMENT_LEADING
+from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model, Number
 from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
 from wise_ledger.wire.tables import frame
@@ -55,15 +58,6 @@ class StatementLine(Model):
     cells: list[StatementCell]
 
 
-FIGURE_COLUMNS = (
-    "item", "title", "period", "calendar", "period_end", "known_at", "value", "reason", "unit", "currency", "marks",
-    "flags", "formed", "restated", "sign", "of_which", "first_public_at",
-)  # fmt: skip
-
-
-STATEMENT_LEADING = ("company", "name", "frequency", "known_on", "batch")
-
-
 class StatementAnswer(Seen):
     """A company's statement as known on a date; what is the same in all columns stands here once."""
 
@@ -82,8 +76,8 @@ class StatementAnswer(Seen):
     columns: list[StatementColumn]
     lines: list[StatementLine]
 
-    def rows(self) -> Rows:
-        """One row a figure, oldest first: the tidy form."""
+    def rows(self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest") -> Rows:
+        """One row a figure, oldest first: the tidy form; `wide` has lines down and periods across, one value each."""
         rows = [
             {
                 "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
@@ -98,7 +92,24 @@ class StatementAnswer(Seen):
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)
         ]  # fmt: skip
-        return asked(context_of(self, "columns", "lines"), STATEMENT_LEADING, FIGURE_COLUMNS, rows)
+        found = asked(context_of(self, "columns", "lines"), STATEMENT_LEADING, FIGURES, rows)
+        return _arranged(found, ("item",), columns, layout, sort)
+
+
+def _arranged(rows: Rows, down: tuple[str, ...], columns: Sequence[str], layout: Layout, sort: str) -> Rows:
+    """With the columns chosen, the newest first where that is asked for, or laid out as a grid of one of them."""
+    if sort == "newest":
+        kept = sorted(rows, key=lambda r: str(r["period_end"]), reverse=True)
+        order = {key: n for n, key in enumerate(dict.fromkeys((r["company"], r["item"]) for r in rows))}
+        kept.sort(key=lambda r: order[r["company"], r["item"]])
+        rows = Rows(rows.columns, kept, rows.context)
+    about = {*STATEMENT_LEADING, "item", "title", "period", "calendar", "period_end"}
+    if layout != "tidy":
+        value = next((c for c in columns if c not in about), "value")
+        return laid(rows, layout, down=down, across="period", value=value)
+    if not columns:
+        return rows
+    return Rows(columns, ({c: row[c] for c in columns} for row in rows), rows.context)
 
 
 class StatementsRequest(Viewpoint):
@@ -117,6 +128,8 @@ class StatementsRequest(Viewpoint):
     figures: Literal["normalised", "as_reported"] = "normalised"
     show: str = "amounts"
     periods: Number | None = Field(None, description="the newest so many of each")
+    start: str | None = Field(None, description="YYYY-MM-DD: periods that end from then on")
+    end: str | None = Field(None, description="YYYY-MM-DD, included")
     lines: str = "filled"
 
 
@@ -134,11 +147,11 @@ class StatementsAnswer(Seen):
     statements: list[StatementAnswer]
     failed: list[NoStatement]
 
-    def rows(self) -> Rows:
-        """One row a figure: the tidy form of all of them."""
+    def rows(self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest") -> Rows:
+        """One row a figure: the tidy form of all of them; `wide` has companies and lines down, periods across."""
         parts = [s.rows() for s in self.statements]
-        leading = (*STATEMENT_LEADING, *FIGURE_COLUMNS)
-        return Rows(leading, (row for part in parts for row in part), context_of(self, "statements"))
+        found = Rows(STATEMENT, (row for part in parts for row in part), context_of(self, "statements"))
+        return _arranged(found, ("name", "item"), columns, layout, sort)
 
     def frame(self) -> "pd.DataFrame":
         """One row a figure, with types."""

@@ -7,7 +7,7 @@ workbook on a second sheet, beside separated text as a Table Schema.
 import csv
 import io
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Any
 
@@ -84,19 +84,48 @@ def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
     return out.getvalue()
 
 
-def file_of_columns(form: str, columns: Mapping[str, Any], context: Mapping[str, Any]) -> memoryview:
-    """Whole columns as the bytes of a Parquet file or an Arrow stream: where rows are millions."""
+def parquet_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> bytes:
+    """Whole columns as the bytes of a Parquet file: where rows are millions."""
     import pyarrow as pa
     import pyarrow.parquet as pq
 
-    out = pa.BufferOutputStream()
-    table = pa.table(dict(columns)).replace_schema_metadata({b"context": json.dumps(context)})
-    if form == "parquet":
-        pq.write_table(table, out)
-    else:
-        with pa.ipc.new_stream(out, table.schema) as writer:
-            writer.write_table(table)
-    return memoryview(out.getvalue())
+    out = io.BytesIO()
+    table = pa.Table.from_batches(list(batches))
+    pq.write_table(table.replace_schema_metadata({b"context": json.dumps(context)}), out)
+    return out.getvalue()
+
+
+class _Taken(io.RawIOBase):
+    """Something to write to that gives what was written, and forgets it."""
+
+    def __init__(self) -> None:
+        self.parts: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        self.parts.append(bytes(data))
+        return len(data)
+
+    def take(self) -> bytes:
+        found, self.parts = b"".join(self.parts), []
+        return found
+
+
+def arrow_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> Iterator[bytes]:
+    """An Arrow stream, batch by batch: the first are read while the last are made."""
+    import pyarrow as pa
+
+    sink, writer = _Taken(), None
+    for batch in batches:
+        if writer is None:
+            writer = pa.ipc.new_stream(sink, batch.schema.with_metadata({b"context": json.dumps(context)}))
+        writer.write_batch(batch)
+        yield sink.take()
+    if writer is not None:
+        writer.close()
+    yield sink.take()
 
 
 def _workbook(rows: Rows) -> Any:

@@ -1,8 +1,9 @@
 """Prices of listings over a range of days, and how the members of a list stand on the market."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import cached_property
 
 import numpy as np
 
@@ -61,14 +62,22 @@ class Priced:
 
 @dataclass(frozen=True, eq=False)
 class Prices:
-    """Bars of several listings, each `bars.place` one of `listings`; what could not be found, with its problem."""
+    """Bars of several listings from a day to a day; what could not be found, with its problem.
+
+    `bars_of(own)` gives those of some of the listings, each `place` one of these; `bars` all of them.
+    """
 
     listings: tuple[Priced, ...]
-    bars: Bars
+    bars_of: Callable[[slice], Bars]
     first: date
     last: date
     batch: int
     failed: tuple[Problem, ...] = ()
+
+    @cached_property
+    def bars(self) -> Bars:
+        """Those of all listings."""
+        return self.bars_of(slice(None))
 
 
 def read_prices(
@@ -88,9 +97,11 @@ def read_prices(
     numbers = np.array([x.number for x in found], np.int64)
     if len(numbers) * max(1, last - first) * 5 // 7 > MOST_BARS:
         raise bad_input("start", as_date(first), f"these are more than {MOST_BARS:,} prices", "ask for fewer at once")
-    bars = bars_of(
-        market, numbers, first, last, cutoff, asked.frequency, adjusted=asked.adjusted, returns=asked.returns
-    )
+
+    def bars(own: slice) -> Bars:
+        span = first, last, cutoff, asked.frequency
+        return bars_of(market, numbers[own], *span, adjusted=asked.adjusted, returns=asked.returns)
+
     listings = _priced(snapshot, found, cutoff)
     return Prices(listings, bars, as_date(first), as_date(last), snapshot.batch, tuple(failed))
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
+from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.versions import nominal_ends
 from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.store import examining, reading
@@ -55,7 +56,8 @@ class Shape:
 
     `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
     template does not have says `not_applicable`. Figures on another `basis` than the consolidated one, such as a
-    segment's, stand apart and are never mixed with others. `periods` keeps the newest.
+    segment's, stand apart and are never mixed with others. `periods` keeps the newest, of those that end from `start`
+    to `end`, both included.
     """
 
     statement: str
@@ -66,6 +68,8 @@ class Shape:
     periods: int | None = None
     lines: str = "filled"
     basis: str = reading.CONSOLIDATED
+    start: date | None = None
+    end: date | None = None
 
     def __post_init__(self) -> None:
         for at, known in (
@@ -76,6 +80,8 @@ class Shape:
             if value not in known:
                 mend = mend_for(value, known) or f"write {', '.join(known)}"
                 raise bad_input(at, value, "there is none of this name", mend)
+        if self.start is not None and self.end is not None and self.end < self.start:
+            raise bad_input("end", self.end, f"it is before the start, {self.start}", "swap the two dates")
 
 
 def read_statement(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> Statement:
@@ -113,6 +119,7 @@ def _open(
             as_reported=shape.as_reported,
             show=Show(shape.show),
             periods=shape.periods,
+            within=(None if shape.start is None else day(shape.start), None if shape.end is None else day(shape.end)),
             every_line=shape.lines != "filled",
             flags=_flags(desk, snapshot),
         )

@@ -61,7 +61,7 @@ def bars_of(
     low = np.searchsorted(prices.key, places(listings, np.full(len(listings), first)), "left")
     high = np.searchsorted(prices.key, places(listings, np.full(len(listings), last)), "right")
     count = np.maximum(high - low, 0)
-    slots = np.repeat(low - (np.cumsum(count) - count), count) + np.arange(count.sum())
+    slots = _runs(low, count)
     place = np.repeat(np.arange(len(listings)), count)
     rows = prices.standing(slots, np.full(len(slots), cutoff))
     if not (known := rows >= 0).all():
@@ -115,6 +115,15 @@ def _bucket(day: Whole, frequency: str) -> Whole:
         return (day + 3) // 7
     months = day.astype("M8[D]").astype("M8[M]").astype(np.int64)
     return np.asarray(months // _MONTHS[frequency])
+
+
+def _runs(begin: Whole, count: Whole) -> Whole:
+    """So many whole numbers from each beginning on, one run after the other."""
+    step = np.ones(count.sum(), np.int64)
+    some = count > 0
+    first = (np.cumsum(count) - count)[some]
+    step[first] = np.diff(begin[some], prepend=0) - np.append(0, count[some][:-1] - 1) if len(first) else 0
+    return np.cumsum(step)
 
 
 def last_days(first: int, last: int, frequency: str) -> Whole:

@@ -182,10 +182,15 @@ class Prices:
         high = np.searchsorted(self.key, places(one, np.array([last])), "right")[0]
         return np.arange(low, high)
 
+    @cached_property
+    def _since(self) -> Whole:
+        """When each slot was first known to say anything."""
+        return self.at[self.begin[:-1]]
+
     def first_known(self, listings: Whole, cutoff: int) -> list[int | None]:
         """The first day of which each listing has a price known at a cut-off."""
         low, high = np.searchsorted(self.listing, listings), np.searchsorted(self.listing, listings + 1)
-        since = self.at[self.begin[:-1]]
+        since = self._since
         out: list[int | None] = []
         for begin, end in zip(low.tolist(), high.tolist(), strict=True):
             if begin < end and since[begin] <= cutoff:  # nearly always
@@ -201,7 +206,7 @@ class Prices:
 
         Whoever sees a later price sees these as well, and always the same.
         """
-        since = self.at[self.begin[:-1]]
+        since = self._since
         later = np.full(len(self), np.iinfo(np.int64).max)
         for begin, end in self._bounds:
             later[begin : end - 1] = np.minimum.accumulate(since[begin + 1 : end][::-1])[::-1]

@@ -87,11 +87,13 @@ def lay_out(
     as_reported: bool = False,
     show: Show = Show.AMOUNTS,
     periods: int | None = None,
+    within: tuple[int | None, int | None] = (None, None),
     every_line: bool = False,
     flags: Mapping[int, tuple[str, ...]] | None = None,
 ) -> Laid:
     """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
 
+    `within` keeps the periods that nominally end between two days, both included.
     `flags` are the findings of facts by their number. `reported_ends` gives for each nominal end the end as reported
     and the first publication. Columns without any figure of these lines are left out. Amounts come in `currency` (M2),
     without one as reported.
@@ -112,6 +114,9 @@ def lay_out(
     # What is nothing in every period (F13) is no line that anybody told.
     filled = (grid.reason[rows] == 0) & (grid.marks[rows] & Mark.IMPLIED == 0)
     kept = np.flatnonzero(filled.any(axis=0))
+    for day, outside in zip(within, (np.less, np.greater), strict=True):
+        if day is not None:
+            kept = kept[~outside(ends[kept], day)]
     if periods is not None:
         kept = kept[-periods:]
     plain = _Plain(grid, value, reason, flags or {})
