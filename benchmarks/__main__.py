@@ -1,8 +1,10 @@
-"""Run the benchmarks and print one table of ratios; absolute times on shared machines mean little."""
+"""Run the benchmarks, each in a process of its own, and print one table of ratios; absolute times mean little."""
 
 import argparse
 import json
+import subprocess
 import sys
+import tempfile
 from pathlib import Path
 
 from rich import box
@@ -31,9 +33,8 @@ def main() -> int:
     parser.add_argument("--size", choices=["small", "full"], default="full")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
-    results: list[Result] = []
-    for name in given.names or ALL:
-        results += ALL[name](given.size)
+    names = given.names or [*ALL]
+    results = ALL[names[0]](given.size) if len(names) == 1 else [r for n in names for r in _apart(n, given.size)]
     table = Table(box=box.SIMPLE_HEAD)
     for title in ("benchmark", "size", "engine", "seconds", "times ours", "answers"):
         table.add_column(title, justify="right" if title in ("seconds", "times ours") else "left")
@@ -43,6 +44,17 @@ def main() -> int:
     if given.json:
         given.json.write_text(json.dumps([r.__dict__ for r in results], indent=1) + "\n", "utf-8")
     return 0 if all(r.equal for r in results) else 1
+
+
+def _apart(name: str, size: str) -> list[Result]:
+    """The results of one benchmark in a process of its own, so that its memory is its own."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "results.json"
+        command = [sys.executable, "-m", "benchmarks", name, "--size", size, "--json", str(path)]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        if not path.exists():
+            raise SystemExit(f"{name}: {done.stderr}")
+        return [Result(**row) for row in json.loads(path.read_text("utf-8"))]
 
 
 if __name__ == "__main__":

@@ -87,7 +87,7 @@ def shoot(page: Page, name: str) -> None:
 
 
 def draw_console(browser: Browser, url: str, token: str) -> None:
-    """The screen page: story 1 on two dates, a missing figure, a wrong rule, a document."""
+    """The screen page: story 1 on two dates."""
     page = console_page(browser, url, token, f"/screens?known_on={KNOWN_ON}")
     page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
     page.locator(".versions li").first.wait_for()
@@ -101,19 +101,6 @@ def draw_console(browser: Browser, url: str, token: str) -> None:
     page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
     page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
     shoot(page, "console-restated-dark")
-
-    page = console_page(browser, url, token, f"/screens?known_on={KNOWN_ON}")
-    page.get_by_label("Rule").fill("operating_income / revnue > 15%")
-    page.keyboard.press("Enter")
-    page.locator(".said").wait_for()
-    shoot(page, "console-wrong-rule")
-
-    page = console_page(browser, url, token, f"/screens?known_on={LATER}&show=fail")
-    page.get_by_role("row", name="Ashgrove").get_by_role("button").click()
-    page.get_by_label("Figure", exact=True).get_by_role("button", name="Operating income").click()
-    page.locator(".where .link").first.click()
-    page.locator("pre mark").wait_for()
-    shoot(page, "console-document")
 
 
 TERMS = """name,country
@@ -160,7 +147,7 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
 
 
 def draw_statements(browser: Browser, url: str, token: str) -> None:
-    """A statement with a figure restated later, a bank beside an insurer, an item, and what checks found."""
+    """A statement with a figure restated later, a bank beside an insurer, what checks found, the market, estimates."""
     asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
     page = console_page(browser, url, token, f"/statements?{asked}")
     page.locator("figure svg text").first.wait_for()
@@ -171,13 +158,11 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
     page.locator("section table").nth(1).wait_for()
     shoot(page, "console-templates")
 
-    page = console_page(browser, url, token, "/catalogue?q=equity")
-    page.goto(f"{url}/catalogue/shareholders_equity")
-    page.locator(".years li").first.wait_for()
-    shoot(page, "console-item")
-
     shoot(console_page(browser, url, token, "/quality"), "console-quality")
     shoot(console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"), "console-market")
+    estimates = "/estimates?company=AGK@ZALD&period=FY2023&known_on=2024-06-28"
+    for name, address in (("console-estimates", estimates), ("console-calendar", "/calendar?known_on=2024-07-26")):
+        shoot(console_page(browser, url, token, address), name)
 
 
 def draw_collecting(browser: Browser, url: str, token: str) -> None:
@@ -197,7 +182,6 @@ def draw(url: str, token: str) -> None:
     screen = ["screen", RULE, "--list", LIST, "--known-on"]
     commands = {
         "cli-screen": [*screen, KNOWN_ON],
-        "cli-screen-later": [*screen, LATER],
         "cli-explain": ["explain", "AGK@ZALD", "operating_income.ttm", "--known-on", LATER, "--hindsight"],
         "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
         "cli-match": [
@@ -221,7 +205,6 @@ def draw(url: str, token: str) -> None:
             "date,open,high,low,close,volume,change,total_return",
         ],
         "cli-estimates": ["estimates", "show", "AGK@ZALD", "--known-on", "2024-06-28"],
-        "cli-catalogue": ["catalogue", "search", "equity", "--company", "AGK@ZALD"],
     }
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)

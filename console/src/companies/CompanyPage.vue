@@ -7,6 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { useDocument } from '../figures/document'
 import DocumentDialog from '../figures/DocumentDialog.vue'
+import CompanyEstimates from '../market/CompanyEstimates.vue'
 import PriceChart from '../market/PriceChart.vue'
 import PageHead from '../shell/PageHead.vue'
 import { instant, shortDay } from '../time/format'
@@ -53,6 +54,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
       </p>
       <p><router-link :to="{ name: 'statements', query: { company: page.company.id, known_on: knownOn } }">Its statements</router-link></p>
       <PriceChart v-if="page.listings.length" :company="page.company.id" :name="page.company.name" :known-on="knownOn" :documents="page.documents" />
+      <CompanyEstimates :company="page.company.id" :known-on="knownOn" />
       <h2>Names</h2>
       <SpanBars :bars="named" :known-on="knownOn" />
       <h2>Securities and listings</h2>
