@@ -4,7 +4,6 @@ A file is read fast and as a whole; only where something in it is wrong it is re
 is told of with its line.
 """
 
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -13,15 +12,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pc_csv
-import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
 from wise_ledger.core.errors import bad_input
+from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.loading import BadRow
 from wise_ledger.work.tablefile import read_table
 from wise_ledger.work.termfile import decode
-
-_ARROW_FILE, _ARROW_STREAM = b"ARROW1", b"\xff\xff\xff\xff"
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,11 +38,8 @@ def read_columns_file(content: bytes, heads: Sequence[str], *, closely: bool = F
 
     `closely` counts lines, and tells of rows that have more or fewer cells than the head has.
     """
-    if content[:4] == b"PAR1":
-        found = _typed(pq.read_table(io.BytesIO(content)))
-    elif content[:6] == _ARROW_FILE or content[:4] == _ARROW_STREAM:
-        opened = pa.ipc.open_file if content[:6] == _ARROW_FILE else pa.ipc.open_stream
-        found = _typed(opened(pa.BufferReader(content)).read_all())
+    if is_arrow(content):
+        found = _typed(read_arrow(content))
     elif content[:4] == b"PK\x03\x04" or content.lstrip()[:1] == b"{":
         found = _by_lines(content, heads)
     else:
@@ -59,8 +53,7 @@ def read_columns_file(content: bytes, heads: Sequence[str], *, closely: bool = F
 
 
 def _typed(table: pa.Table) -> FileColumns:
-    names = [name.strip().lower() for name in table.column_names]
-    return FileColumns(dict(zip(names, table.columns, strict=True)), np.arange(2, table.num_rows + 2))
+    return FileColumns(dict(zip(table.column_names, table.columns, strict=True)), np.arange(2, table.num_rows + 2))
 
 
 def _by_lines(content: bytes, heads: Sequence[str]) -> FileColumns:

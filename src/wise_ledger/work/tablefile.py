@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wise_ledger.core.errors import bad_input
+from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.termfile import decode, spreadsheet
 
 
@@ -20,8 +21,8 @@ class Line:
 
 def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
     """The rows of a file whose columns are among `columns`; raises `BadInput` for an empty file or a strange column."""
-    if content[:4] == b"PAR1":
-        rows = _parquet(content)
+    if is_arrow(content):
+        rows = _of_columns(content)
     elif content[:4] == b"PK\x03\x04":
         rows = _headed(spreadsheet(content))
     else:
@@ -53,8 +54,13 @@ def _headed(rows: list[list[str]]) -> list[Line]:
     if not rows:
         return []
     heads = [cell.strip().lower() for cell in rows[0]]
+    if twice := sorted({h for h in heads if h and heads.count(h) > 1}):
+        raise bad_input("line 1", twice[0], "two columns have this name", "rename one, or take it out")
     out = []
     for number, row in enumerate(rows[1:], start=2):
+        if more := next((cell for cell in row[len(heads) :] if cell.strip()), None):
+            problem = f"it has {len(row)} cells, not {len(heads)}"
+            raise bad_input(f"line {number}", more[:60], problem, "quote a cell that holds the separator")
         cells = {h: cell.strip() for h, cell in zip(heads, row, strict=False) if cell.strip()}
         if cells:
             out.append(Line(number, cells))
@@ -74,8 +80,6 @@ def _json_lines(text: str) -> list[Line]:
     return out
 
 
-def _parquet(content: bytes) -> list[Line]:
-    import pyarrow.parquet as pq
-
-    rows = pq.read_table(io.BytesIO(content)).to_pylist()
+def _of_columns(content: bytes) -> list[Line]:
+    rows = read_arrow(content).to_pylist()
     return [Line(n, {k: str(v) for k, v in row.items() if v is not None}) for n, row in enumerate(rows, start=2)]

@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import Enum
+from functools import lru_cache
+from inspect import Parameter, signature
 from typing import Any
 
 from wise_ledger.core.errors import BadInput, Problem
@@ -161,7 +163,7 @@ class RecordKind:
 
     def read(self, cells: Mapping[str, str]) -> Any:
         """A record from the cells of a file's row; raises `BadInput`."""
-        given = {}
+        given: dict[str, Any] = dict.fromkeys(_without_default(self.make))
         for field in self.fields:
             if field.name not in cells:
                 continue
@@ -170,6 +172,12 @@ class RecordKind:
             except BadInput as error:
                 raise BadInput(*(replace(p, mend=field.mend or p.mend) for p in error.problems)) from None
         return self.make(**given)
+
+
+@lru_cache(64)
+def _without_default(make: Callable[..., Any]) -> tuple[str, ...]:
+    """What a record cannot be made without: of what a row leaves out it is said that there is nothing."""
+    return tuple(name for name, p in signature(make).parameters.items() if p.default is Parameter.empty)
 
 
 def _in_order(record: Any, _now: datetime) -> Found:
