@@ -88,7 +88,7 @@ class Faults(RunsCase):
                 source = LiveSource(stack, world, page=40)
                 source.faults.switch(
                     kind,
-                    share=0.06 if kind != "refused" else 0.004,
+                    share={"refused": 0.004, "mixed": 0.15}.get(kind, 0.06),
                     seconds=0.8,
                     seed=len(kind),
                     path="filings" if kind == "mixed" else "",
@@ -108,6 +108,7 @@ class Faults(RunsCase):
                     self.assertEqual(stored, {f for f in expected if f[0] not in failed})
                 damaged.ledger.verify()
                 if kind == "mixed":  # when the trouble is over, the rest comes
+                    self.assertTrue(failed, "the trouble was too little to fail anybody")
                     source.fault(None)
                     again = damaged.ledger.wait(damaged.ledger.try_again(run.id))
                     self.assertEqual(again.state, "finished", again.problem)
