@@ -11,7 +11,7 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, consensus, history, load, load_columns, match, total_return, ttm
+from benchmarks import after_a_batch, as_of, consensus, history, load, load_columns, match, total_return, ttm, vintages
 from benchmarks.timing import Result
 
 ALL = {
@@ -22,6 +22,7 @@ ALL = {
     "history": history.run,
     "load": load.run,
     "load_columns": load_columns.run,
+    "vintages": vintages.run,
     "match": match.run,
     "total_return": total_return.run,
 }

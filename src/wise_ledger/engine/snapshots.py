@@ -39,15 +39,17 @@ from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
 from wise_ledger.core.quality.doubts import Doubt, Verdicts, doubts_of_columns, out_of_use
-from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES
+from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES, SERIES
 from wise_ledger.core.records.columns import ColumnKind
+from wise_ledger.core.series.book import SeriesBook
+from wise_ledger.core.series.vintages import Vintages
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.engine.columns import Columns
 from wise_ledger.engine.histories import Histories
 from wise_ledger.engine.line import Line
 from wise_ledger.engine.view import EngineView
-from wise_ledger.store import changes, examining, listreading, marketreading, naming, reading
+from wise_ledger.store import changes, examining, listreading, marketreading, naming, reading, seriesreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 
@@ -250,6 +252,12 @@ class Snapshots:
         estimated = self._lazily(
             "estimates", stamps, ("blocks", "contributors"), lambda c: self._estimate_rows(c, batch)
         )
+        series = self._lazily(
+            f"series {sorted(leave_out & {'assumed'})}",
+            stamps,
+            ("blocks", "series", "series_bases", "series_attributes", "source_orders"),
+            lambda c: self._series_book(c, batch, with_assumed="assumed" not in leave_out),
+        )
         how: dict[str, Any] = {
             "companies": len(ids),
             "attributes": attributes,
@@ -264,6 +272,7 @@ class Snapshots:
             "told_rates": rates,
             "given_market": market,
             "given_estimates": estimated,
+            "given_series": series,
             "derived": lambda: identity().derived,
             "values": self._values,
         }
@@ -291,6 +300,21 @@ class Snapshots:
             marketreading.item_codes(connection),
             marketreading.contributors(connection),
             reading.source_names(connection),
+        )
+
+    def _series_book(self, connection: Connection, batch: int, *, with_assumed: bool) -> SeriesBook:
+        rows = self._histories.of(SERIES, batch)
+        names = reading.source_names(connection)
+        sources = rows["source"].astype(np.int16)
+        rank = None
+        if len(sources) and sources.min() != sources.max():
+            preference = Preference(reading.source_orders(connection, batch, names), len(names))
+            rank = preference.ranked(SERIES.name, np.full(len(sources), -1, np.int64), sources)
+        return SeriesBook(
+            seriesreading.series_keys(connection),
+            Vintages.of(rows, rank, with_assumed=with_assumed),
+            Attributes(seriesreading.series_attributes(connection, batch), batch),
+            seriesreading.series_bases(connection),
         )
 
     def _market(

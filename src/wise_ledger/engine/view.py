@@ -18,6 +18,7 @@ from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows
@@ -74,6 +75,11 @@ class EngineView:
     def market(self) -> Market:
         """Prices, dividends and splits of listings."""
         return self.plain.market
+
+    @property
+    def series(self) -> SeriesBook:
+        """Economic series."""
+        return self.plain.series
 
     @property
     def share_counts(self) -> ShareCounts:

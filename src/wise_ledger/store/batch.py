@@ -164,6 +164,14 @@ class BatchWriter:
         """The number of a contributor to estimates, new or known."""
         return self._named(tables.contributors, "name", name, {})
 
+    def series(self, key: str) -> int:
+        """The number of an economic series, new or known."""
+        return self._named(tables.series, "key", key, {})
+
+    def series_base(self, text: str) -> int:
+        """The number of what an index is 100 for, new or known."""
+        return self._named(tables.series_bases, "base", text, {})
+
     def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
         """The company that the source knows by this key, or that any source knows by this LEI."""
         same = (identifiers.c.scheme == scheme) & (identifiers.c.value == key) & (identifiers.c.source == source)

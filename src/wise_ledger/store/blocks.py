@@ -70,11 +70,10 @@ class BlockWriter:
         replaces = sorted_.same_as_before(*kind.key)[place]
         before = sorted_.where(place - 1)  # of the first row of all it is the last: it replaces none
         # What it replaces and says of itself; without an instant of its own, it may stand on that of the other.
-        unsaid = rows["published_at"] == UNSAID
-        same = replaces & (unsaid | alike(rows["published_at"], before["published_at"]))
-        for field in kind.fields:
-            if field.name != "published_at":
-                same &= alike(rows[field.name], before[field.name])
+        unsaid = rows[kind.instant] == UNSAID
+        same = replaces & (unsaid | alike(rows[kind.instant], before[kind.instant]))
+        for name in kind.says:
+            same &= alike(rows[name], before[name])
         known_at = np.where(replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"])
         return rows.having(known_at=known_at).where(~same)
 
@@ -108,10 +107,12 @@ def with_known_at(connection: Connection, batch: int, rows: RecordColumns) -> Re
 
     A price is known when its venue closes, all else when its day ends.
     """
-    given = rows["published_at"]
+    given = rows[rows.kind.instant]
     unsaid = given == UNSAID
     if not unsaid.any():
         return rows.having(known_at=given)
+    if rows.kind.unsaid is not None:
+        return rows.having(known_at=np.where(unsaid, rows.kind.unsaid(rows), given))
     days = rows[rows.kind.day].astype(np.int64)
     own = (days + 1) * DAY - 1
     if rows.kind.subjects[0].table == "listings":

@@ -275,6 +275,26 @@ shares = table_of(kinds.SHARES, metadata)  # outstanding
 
 market_verdicts = table_of(kinds.MARKET_VERDICTS, metadata)  # on prices, levels and rates in quarantine
 
+series = Table(  # economic ones, by key
+    "series",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("key", Text, nullable=False, unique=True),
+)
+
+series_bases = Table(  # what an index is 100 for, such as 2015=100
+    "series_bases",
+    metadata,
+    Column("number", Integer, primary_key=True),
+    _batch(),
+    Column("base", Text, nullable=False, unique=True),
+)
+
+series_attributes = table_of(kinds.SERIES_ATTRIBUTES, metadata)
+
+series_sheets = table_of(kinds.SERIES_SHEETS, metadata)
+
 contributors = Table(  # to estimates: houses of analysts
     "contributors",
     metadata,
@@ -317,6 +337,7 @@ LEDGER = (
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
     dividends, delistings, shares, contributors, market_verdicts,
+    series, series_bases, series_attributes, series_sheets,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -428,5 +449,6 @@ for _column in (
     unmapped.c.company, item_definitions.c.item,
     findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
     share_bases.c.fact, dividends.c.security, delistings.c.listing, shares.c.security,
+    series_attributes.c.series,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

@@ -16,7 +16,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion
 from wise_ledger.core.language.explain import DatedInput, Explained, explain
-from wise_ledger.core.language.plan import Quote
+from wise_ledger.core.language.plan import Quote, SeriesSampled, SeriesStep
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.time.instants import as_instant
@@ -172,6 +172,16 @@ def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, c
         about = [f"{listing.symbol}@{listing.mic}", f"{as_date(d.quoted.day)}", snapshot.source_names[d.quoted.source]]
         if value is not None and not isclose(value, d.quoted.as_traded, rel_tol=1e-9):
             about.append(f"{d.quoted.as_traded:,.10g} as traded")
+    known_at = None if d.quoted is None else as_instant(d.quoted.known_at)
+    on = None if d.quoted is None else as_date(d.quoted.day)
+    if isinstance(d.step, SeriesStep | SeriesSampled):
+        book = snapshot.view.series
+        number = book.of(d.step.key)
+        line = book.vintages.line(number, cutoff, "first" if d.step.first else "known")
+        about.append(book.said(number, "title", cutoff) or d.step.key)
+        if len(line):
+            about.append(f"up to {line.labels[-1]}")
+            known_at = as_instant(int(line.known[-1]))
     if d.period_end is not None:
         about.append(snapshot.label(company, d.period_end, cutoff))
     if d.count is not None:
@@ -179,8 +189,7 @@ def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, c
     name = d.step.name if isinstance(d.step, Quote) else expression[d.step.place.begin : d.step.place.end]
     return InputOnDate(
         name, d.step.unit.plain().name, value, reason.code if reason else None,
-        currency_name(int(d.values.currency[0, 0])), None if d.quoted is None else as_date(d.quoted.day),
-        None if d.quoted is None else as_instant(d.quoted.known_at), ", ".join(about),
+        currency_name(int(d.values.currency[0, 0])), on, known_at, ", ".join(about),
     )  # fmt: skip
 
 

@@ -13,19 +13,24 @@ from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.estimates.contributions import MEASURES
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.columnkinds import SERIES
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
+from wise_ledger.core.records.fields import PERIOD
 from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.series.keys import key_problem
+from wise_ledger.core.series.periods import day_codes
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
 from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loadseries import of_one_frequency
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
 
 _Problems = dict[int, Problem]
 _Named = dict[str, list[str]]
-_GIVEN_LATER = ("items", "contributors")
+_GIVEN_LATER = ("items", "contributors", "series", "series_bases")
 
 
 def load_columns(
@@ -56,11 +61,15 @@ def load_columns(
 
 def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordColumns:
     """The rows with the numbers that the ledger gives what they name first: measures and contributors."""
-    give = {"items": batch.item, "contributors": batch.contributor}
+    give = {
+        "items": batch.item, "contributors": batch.contributor, "series": batch.series,
+        "series_bases": batch.series_base,
+    }  # fmt: skip
     columns = {}
-    for subject in rows.kind.subjects:
+    for subject in (*rows.kind.subjects, *rows.kind.labels):
         if subject.name in named:
-            numbers = [give[subject.table](text) if text else -1 for text in named[subject.name]]
+            absent = RecordColumns.absent(np.int32)
+            numbers = [give[subject.table](text) if text else absent for text in named[subject.name]]
             columns[subject.name] = np.array(numbers, np.int32)[rows[subject.name]]
     return rows.having(**columns)
 
@@ -91,7 +100,9 @@ def _rows(
     for found in kind.problems(RecordColumns.of(kind, **columns), ledger.now()):
         problems.setdefault(found.row, found.problem)
     days = columns[kind.day].astype(np.int64)
-    for subject in kind.subjects:
+    for subject in (*kind.subjects, *kind.labels):
+        if subject.name not in read.columns and not subject.needed:
+            continue
         if subject.name not in read.columns:
             raise BadInput(Problem("line 1", subject.name, "this column is missing", f"the head has {_heads(kind)}"))
         texts, which = _distinct(read.columns[subject.name])
@@ -101,6 +112,11 @@ def _rows(
         looked = look_up(subject.name, texts, which, days, _look_up(ledger, snapshot, subject.table), problems)
         columns[subject.name] = looked.number
         for row, problem in looked.problems.items():
+            problems.setdefault(row, problem)
+    if kind is SERIES:
+        periods, mixed = of_one_frequency(snapshot.view.series, named["series"], columns["series"], columns["period"])
+        columns["period"] = periods
+        for row, problem in mixed.items():
             problems.setdefault(row, problem)
     if "source" in read.columns:
         columns["source"] = _distinct(read.columns["source"])[1]
@@ -118,7 +134,11 @@ def _read_names(
     wrong: dict[int, Problem] = {}
     for n, text in enumerate(texts):
         names.append(text)
-        if not text:
+        if not text and not subject.needed:
+            continue
+        if subject.table == "series" and (wrong_key := key_problem(text)):
+            wrong[n] = Problem(subject.name, text[:80], wrong_key, "write one such as OUTPUT/Q.XA.TOTAL.SA")
+        elif not text:
             wrong[n] = Problem(subject.name, "", "the cell is empty", "every row needs it")
         elif subject.table == "items":
             names[n] = MEASURES.get(text, text)
@@ -154,7 +174,7 @@ def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems)
     twice = sorted_.same_as_before(*rows.kind.key, "source")
     if not twice.any():
         return []
-    names = [f.name for f in rows.kind.fields]
+    names = [*rows.kind.says, *([rows.kind.instant] if rows.kind.instant not in rows.kind.key else [])]
     out = []
     for name in names:
         unlike = np.zeros(len(order), np.bool_)
@@ -194,7 +214,8 @@ def _values(field: Field, column: Any, problems: _Problems) -> NDArray[Any]:
     if field.type.sql == "real" and (pa.types.is_floating(kind) or pa.types.is_integer(kind)):
         return np.asarray(column.cast(pa.float64()).to_numpy(), np.float64)
     if field.type.sql == "whole" and (pa.types.is_date(kind)):
-        return _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
+        days = _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
+        return day_codes(days) if field.type is PERIOD else days
     if field.type.sql == "instant" and pa.types.is_timestamp(kind) and kind.tz:
         return _whole(column.cast(pa.timestamp("us", "UTC")).cast(pa.int64()), np.int64)
     texts, which = _distinct(column)

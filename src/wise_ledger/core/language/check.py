@@ -14,6 +14,7 @@ from wise_ledger.core.language.functions.choices import INDUSTRIALS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
 from wise_ledger.core.language.habits import ELSEWHERE
 from wise_ledger.core.language.mistakes import ExpressionError
+from wise_ledger.core.language.ofseries import SeriesTyping
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.plan import (
     Apply,
@@ -73,6 +74,7 @@ class _Checker:
         self._text = text
         self._vocabulary = vocabulary
         self._nodes = 0
+        self._series = SeriesTyping(text, vocabulary)
 
     def check(self, node: Node) -> Step:
         step = self._step(node, 0, False, True)
@@ -249,6 +251,8 @@ class _Checker:
         return applied(node.operator, replace(unit, zero=False), axis, node.place, (a, b))
 
     def _call(self, node: tree.Call, months: int, first: bool, moves: bool) -> Step:
+        if (of_series := self._series.call(node, first)) is not None:
+            return of_series
         function = FUNCTIONS.get(node.name)
         if function is None:
             known = ELSEWHERE.get(node.name)
@@ -396,8 +400,7 @@ class _Checker:
 
     def _word(self, node: Node, known: Collection[str], what: str) -> str:
         """A word of the language in the place of an expression."""
-        word = node.name if isinstance(node, tree.Name) and not node.selector else self._quote(node)
-        if word not in known:
+        if (word := self._quote(node)) not in known:
             raise self._error(node, f"{word} is no {what}", mend_for(word, known))
         return word
 

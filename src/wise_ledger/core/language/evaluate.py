@@ -20,6 +20,7 @@ from wise_ledger.core.language.conversion import Conversion, Converter, Currenci
 from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
+from wise_ledger.core.language.ofseries import series_values
 from wise_ledger.core.language.ondates import OnDates
 from wise_ledger.core.language.plan import (
     Apply,
@@ -35,6 +36,8 @@ from wise_ledger.core.language.plan import (
     Return,
     Sampled,
     Seen,
+    SeriesSampled,
+    SeriesStep,
     Step,
     Surprise,
     TextConstant,
@@ -50,6 +53,7 @@ from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable, last_day
+from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, newest, newest_row, standing
@@ -124,6 +128,10 @@ class Ground(Protocol):
         """Shares outstanding of securities."""
 
     @property
+    def series(self) -> SeriesBook:
+        """Economic series."""
+
+    @property
     def estimates(self) -> Estimates:
         """What analysts expected."""
 
@@ -194,6 +202,8 @@ class Evaluation:
                 return self._leaf(step, scope)
             case Seen():
                 return self._seen(step.item)
+            case SeriesStep() | SeriesSampled():
+                return series_values(self._ground.series, step, self._cutoffs, self._shape)
             case Quote() | Return() | Estimate() | Surprise() | Before() | Sampled() | AtEnd():
                 return self._on_dates.value(step, scope)
             case Compare():

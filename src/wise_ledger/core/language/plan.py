@@ -128,6 +128,29 @@ class Surprise(Step):
 
 
 @dataclass(frozen=True)
+class SeriesStep(Step):
+    """An economic series on the date: its last period released by then, or so long before it in its own periods (S4).
+
+    With `one_base` it is missing where it stands on another base than the last period.
+    """
+
+    key: str = ""
+    back: Stretch | None = None
+    first: bool = False
+    one_base: bool = False
+
+
+@dataclass(frozen=True)
+class SeriesSampled(Step):
+    """A function over the own periods of a series within a span, in the vintage of the cut-off (S4)."""
+
+    function: Function = field(kw_only=True)
+    key: str = ""
+    span: Stretch = field(kw_only=True)
+    first: bool = False
+
+
+@dataclass(frozen=True)
 class Before(Step):
     """What lives on dates, as known so long before, on the share basis of the cut-off."""
 
@@ -211,7 +234,7 @@ def parts(step: Step) -> Iterator[Step]:
 
 def on_dates(step: Step) -> Iterator[Step]:
     """The parts that are read off prices and estimates, in the order written: the outermost of each."""
-    if isinstance(step, Quote | Return | Estimate | Surprise | Before | Sampled | AtEnd):
+    if isinstance(step, Quote | Return | Estimate | Surprise | SeriesStep | SeriesSampled | Before | Sampled | AtEnd):
         yield step
         return
     below = (getattr(step, name, None) for name in ("operand", "left", "right"))
@@ -229,7 +252,7 @@ def within_scope(step: Step) -> Iterator[Step]:
 
 def amount_on_dates(step: Step) -> bool:
     """Whether an amount that lives on dates is part of an expression; what a comparison looks at is none."""
-    if isinstance(step, Seen | Field | Quote | Estimate | Surprise | Before | Sampled):
+    if isinstance(step, Seen | Field | Quote | Estimate | Surprise | SeriesStep | SeriesSampled | Before | Sampled):
         return step.unit.kind == "number" and step.unit.money != 0
     if isinstance(step, Compare | Member):
         return False

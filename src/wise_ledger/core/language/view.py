@@ -28,6 +28,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.money.splits import ShareBasis, Split
 from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
@@ -109,6 +110,7 @@ class LedgerView:
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     told_rates: Callable[[], RateTable] = RateTable.empty
     given_estimates: Callable[[], EstimateRows] = EstimateRows
+    given_series: Callable[[], SeriesBook] = SeriesBook
     given_market: Callable[[], tuple[Market, ShareCounts]] = lambda: (Market.empty(), ShareCounts())
     splits: Sequence[Split] = ()
     share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
@@ -138,6 +140,11 @@ class LedgerView:
     def market(self) -> Market:
         """Prices, dividends and splits of listings."""
         return self.given_market()[0]
+
+    @property
+    def series(self) -> SeriesBook:
+        """Economic series."""
+        return self.given_series()
 
     @property
     def share_counts(self) -> ShareCounts:
@@ -312,7 +319,7 @@ class LedgerView:
     @property
     def vocabulary(self) -> Vocabulary:
         """What an expression may name here."""
-        return vocabulary(self.items, self.values)
+        return vocabulary(self.items, self.values, lambda: self.series)
 
     def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""

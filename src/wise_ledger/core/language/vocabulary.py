@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from wise_ledger.core.catalogue.items import ITEMS, Item
 from wise_ledger.core.language.units import NAMED, TEXT, TRUTH, Unit
 from wise_ledger.core.nearest import nearest
+from wise_ledger.core.series.book import SeriesBook
 
 
 @dataclass(frozen=True)
@@ -84,6 +85,7 @@ class Vocabulary:
     items: Mapping[str, Item]
     fields: Mapping[str, Unit]
     values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of an attribute that the ledger has, with names
+    series: Callable[[], SeriesBook] = SeriesBook  # economic ones
 
     @property
     def names(self) -> list[str]:
@@ -107,9 +109,13 @@ class Vocabulary:
         return f"did you mean {', '.join(near)}?" if near else "look for it in the catalogue, by any word"
 
 
-def vocabulary(items: Mapping[str, Item], values: Callable[[str], Mapping[str, str]] = lambda _: {}) -> Vocabulary:
-    """The names an expression may use where these items exist, and these values of attributes."""
-    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values)
+def vocabulary(
+    items: Mapping[str, Item],
+    values: Callable[[str], Mapping[str, str]] = lambda _: {},
+    series: Callable[[], SeriesBook] = SeriesBook,
+) -> Vocabulary:
+    """The names an expression may use where these items exist, these values of attributes, and these series."""
+    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values, series)
 
 
 STANDARD = vocabulary(ITEMS)

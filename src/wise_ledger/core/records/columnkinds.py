@@ -3,10 +3,12 @@
 from collections.abc import Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.records import fields as types
 from wise_ledger.core.records.columns import ColumnKind, Mask, RecordColumns, RowCheck, missing
 from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.series.periods import assumed_release, decoded
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import nominal_end
 
@@ -172,6 +174,41 @@ ANNOUNCEMENTS = ColumnKind(
     checks=_POSSIBLE,
 )
 
+
+def _released_when_assumed(rows: RecordColumns) -> NDArray[np.int64]:
+    return assumed_release(*decoded(rows["period"]))
+
+
+def _released_before_it_began(rows: RecordColumns) -> Mask:
+    said, (kinds, ends) = rows["released_at"], decoded(rows["period"])
+    longest = np.array([0, 366, 92, 31, 7, 1, 1, 1])[kinds]
+    return np.asarray(~missing(said) & ~missing(rows["period"]) & (said // DAY <= ends - longest))
+
+
+# Observations of economic series (S1); a row without a value takes one back, each release is a version.
+SERIES = ColumnKind(
+    "series",
+    (Reference("series", "series", example="OUTPUT/Q.XA.TOTAL.SA"),),
+    (
+        Field("period", types.PERIOD, example="2024Q1"),
+        Field("value", types.NUMBER, needed=False, example="104.2"),
+        Field("released_at", types.INSTANT, needed=False, example="2024-05-15T08:00:00Z"),
+    ),
+    same=("period",),
+    day="period",
+    by_publication=True,
+    checks=(
+        RowCheck(
+            "released_at", "it was released before its period began", "mend the period or the instant",
+            _released_before_it_began,
+        ),
+    ),
+    sourced=True,
+    labels=(Reference("base", "series_bases", needed=False, example="2015=100"),),
+    instant="released_at",
+    unsaid=_released_when_assumed,
+)  # fmt: skip
+
 COLUMN_KINDS: Mapping[str, ColumnKind] = {
-    kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS, CONSENSUS, ANNOUNCEMENTS)
+    kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS, CONSENSUS, ANNOUNCEMENTS, SERIES)
 }

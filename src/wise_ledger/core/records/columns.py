@@ -46,9 +46,10 @@ class ColumnKind:
 
     `subjects` point to what a row is of, the first of them sorts the rows; with the columns of `same` they say which
     rows are versions of one another within a source. `day` names the column that dates a row. Where `by_publication`
-    is set, a version is known since its publication instant, which every row has; else a row without one is known
-    since its day (T9), and one that replaces a row of an earlier batch since its own batch. The rows of a file of a
-    `sourced` kind may name the source they come from.
+    is set, rows of unlike publication instants (the column `instant`) are versions each; one without an instant is
+    known since its day (T9), or as `unsaid` reckons, and one that replaces a row of an earlier batch since its own
+    batch. `labels` point to what a row says beside numbers. The rows of a file of a `sourced` kind may name the source
+    they come from.
     """
 
     name: str
@@ -59,10 +60,18 @@ class ColumnKind:
     by_publication: bool = False
     checks: tuple[RowCheck, ...] = ()
     sourced: bool = False
+    labels: tuple[Reference, ...] = ()
+    instant: str = "published_at"
+    unsaid: Callable[["RecordColumns"], NDArray[np.int64]] | None = None
 
     @property
     def _columns(self) -> tuple[Field | Reference, ...]:
-        return (*self.subjects, *self.fields)
+        return (*self.subjects, *self.fields, *self.labels)
+
+    @property
+    def says(self) -> tuple[str, ...]:
+        """The columns in which two versions may differ."""
+        return (*(f.name for f in self.fields if f.name != self.instant), *(label.name for label in self.labels))
 
     @property
     def heads(self) -> tuple[str, ...]:
@@ -83,12 +92,13 @@ class ColumnKind:
     def key(self) -> tuple[str, ...]:
         """The columns that make two rows versions of one another, in the order in which rows are sorted."""
         own = (*(s.name for s in self.subjects), *self.same)
-        return (*own, "published_at") if self.by_publication else own
+        return (*own, self.instant) if self.by_publication else own
 
     @property
     def dtypes(self) -> Mapping[str, type[np.generic]]:
         """Every column of a row as it is kept, by name."""
         columns = {s.name: np.int32 for s in self.subjects} | {f.name: _DTYPES[f.type.sql] for f in self.fields}
+        columns |= {label.name: np.int32 for label in self.labels}
         return {**columns, "known_at": np.int64, "source": np.int16, "batch": np.int32}
 
     def problems(self, rows: "RecordColumns", now: datetime) -> list[RowProblem]:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.money.currencies import currency_code, currency_name, is_currency
+from wise_ledger.core.series.periods import code_of, period_words, read_period
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff, read_date
 from wise_ledger.core.time.periods import as_date, day
 
@@ -178,6 +179,7 @@ def _as_it_is(text: str, _at: str) -> str:
 
 
 TEXT = FieldType("text", lambda at, v, _: of_text(at, v), _as_it_is)
+LONG_TEXT = FieldType("text", lambda at, v, _: _of_long_text(at, v), _as_it_is)
 DAY = FieldType("whole", lambda at, v, _: of_day(at, v), read_date, day, as_date, _days_fit)
 PAST_DAY = FieldType("whole", lambda at, v, now: _of_past_day(at, v, now), read_date, day, as_date, _past_days_fit)
 MOMENT = FieldType(  # an instant that may still come
@@ -212,12 +214,33 @@ CURRENCY_CODE = FieldType(  # a currency as the number it is kept as
 PERIOD_KIND = FieldType(  # a fiscal year or quarter as its months
     "whole", lambda at, v, _: iter(()), lambda text, at: _read_period_kind(text, at)
 )
+PERIOD = FieldType(  # of a series, as the number it is kept as: its last day and its frequency
+    "whole", lambda at, v, _: iter(()), lambda text, at: code_of(*read_period(text, at)), shown=period_words,
+)  # fmt: skip
 LOSS_AT_WORST = FieldType("real", lambda at, v, _: of_number(at, v, least=-1.0), _read_number)
 COUNTRY = FieldType(
     "text", _code(_COUNTRY.fullmatch, "this is no code of a country", "write two capitals (ISO 3166)"), _as_it_is
 )
 ZONE = FieldType("text", _code(_is_zone, "there is no such time zone", "write one such as Europe/Paris"), _as_it_is)
 TIME = FieldType("text", _code(_TIME.fullmatch, "this is no time of day", "write HH:MM, such as 17:30"), _as_it_is)
+
+
+SERIES_WORDS = (
+    "title", "unit", "area", "subject", "adjustment", "family", "dimensions", "notes", "status", "successor",
+    "source_note",
+)  # fmt: skip
+SERIES_WORD = FieldType(
+    "text",
+    _code(SERIES_WORDS.__contains__, "nothing of this name is said of a series", f"write {', '.join(SERIES_WORDS)}"),
+    _as_it_is,
+)
+_LONGEST_CONTENT = 400_000
+
+
+def _of_long_text(at: str, value: Any) -> Found:
+    """Problems of a text that may be long."""
+    if not isinstance(value, str) or len(value) > _LONGEST_CONTENT:
+        yield Problem(at, str(value)[:40], "this is no text, or too long a one", f"keep it to {_LONGEST_CONTENT:,}")
 
 
 def _of_past_day(at: str, value: date, now: datetime) -> Found:

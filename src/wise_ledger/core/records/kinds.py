@@ -26,6 +26,8 @@ from wise_ledger.core.records.records import (
     MarketVerdictRecord,
     MemberRecord,
     RateRecord,
+    SeriesAttributeRecord,
+    SeriesSheetRecord,
     SharesRecord,
     SplitRecord,
     VenueRecord,
@@ -223,6 +225,7 @@ def _known_at_its_end(record: AttributeRecord) -> AttributeRecord:
 
 _MAY_BE_EMPTY = frozenset({"website", "description", "seat"})
 _VALUE = FieldType("text", lambda at, value, _: types.of_text(at, value, empty=at in _MAY_BE_EMPTY), types.TEXT.read)
+_VALUE_OR_NOTHING = FieldType("text", lambda at, value, _: types.of_text(at, value, empty=True), types.TEXT.read)
 _COMPANY = Reference("company", "companies", example="EXW@ZALD")
 _SOURCE = Reference("source", "sources")
 
@@ -409,8 +412,36 @@ MARKET_VERDICTS = RecordKind(
     touches=Touches.RATES,  # one on a rate
 )
 
+SERIES_ATTRIBUTES = RecordKind(
+    "series_attributes",
+    (
+        Reference("series", "series", example="OUTPUT/Q.XA.TOTAL.SA"),
+        Field("name", types.SERIES_WORD, example="title"),
+        Field("value", types.TEXT, example="Output of all branches, Aldmoor, volume"),
+        Field("published_at", types.INSTANT, example="2012-01-01T00:00:00Z"),
+        _SOURCE,
+    ),
+    ("series", "source"),
+    SeriesAttributeRecord,
+    same=("series", "source", "name", "published_at"),
+)
+SERIES_SHEETS = RecordKind(
+    "series_sheets",
+    (
+        Field("name", types.TEXT, example="inflation"),
+        Field("title", types.TEXT, example="Inflation of three economies"),
+        Field("description", _VALUE_OR_NOTHING, example=""),
+        Field("content", types.LONG_TEXT, example="[]"),
+        Field("archived", types.FLAG, example="no"),
+        Field("who", types.TEXT, example="ada"),
+    ),
+    (),
+    SeriesSheetRecord,
+    same=("name",),
+)
+
 _ALL = (
     ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,
-    MARKET_VERDICTS,
+    MARKET_VERDICTS, SERIES_ATTRIBUTES, SERIES_SHEETS,
 )  # fmt: skip
 KINDS: Mapping[str, RecordKind] = {kind.name: kind for kind in _ALL}

@@ -161,6 +161,27 @@ class CompanyRecord:
 
 
 @dataclass(frozen=True)
+class SeriesAttributeRecord:
+    """What is said of an economic series: its title, unit, area, and more; public from an instant on."""
+
+    name: str
+    value: str
+    published_at: datetime
+
+
+@dataclass(frozen=True)
+class SeriesSheetRecord:
+    """A set of series with transforms and order, kept under a name: what it holds is JSON; a later one replaces it."""
+
+    name: str
+    title: str
+    description: str
+    content: str
+    archived: bool
+    who: str
+
+
+@dataclass(frozen=True)
 class VenueRecord:
     """What a venue is called from a date on, where it is, and when it closes (HH:MM of its own clock)."""
 

@@ -22,6 +22,7 @@ class Wants(Enum):
     VERSION = "version"  # the operand itself, from other versions of its figures
     RETURN = "return"  # none: it is of the company's listing
     ESTIMATE = "estimate"  # none: words that say which
+    SERIES = "series"  # none: the key of an economic series
     AT_END = "at end"  # an operand that lives on dates, read on a period end
 
 

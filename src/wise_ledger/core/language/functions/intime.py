@@ -87,6 +87,11 @@ IN_TIME = (
         _itself, Wants.ESTIMATE, least=1, most=2, keywords=("period",),
     ),
     Function(
+        "series", 'series("key")',
+        "an economic series: its last period released by the date; ago, growth, mean on it step in its periods",
+        _itself, Wants.SERIES,
+    ),
+    Function(
         "first_reported", "first_reported(x)", "x from first reported versions only", _itself, Wants.VERSION
     ),
 )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Economic series: periods, vintages, transforms, comparisons (section S of the domain rules)."""
