@@ -68,7 +68,10 @@ def register(code: str, stale_after: int | None, **said: str) -> None:
 @catalogue.command()
 @click.argument("text", nargs=-1)
 @click.option(
-    "--kind", multiple=True, type=click.Choice(("item", "attribute", "market", "function")), help="Only of this kind."
+    "--kind",
+    multiple=True,
+    type=click.Choice(("item", "attribute", "market", "function", "series")),
+    help="Only of this kind.",
 )
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
 @click.option("--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has.")
@@ -102,7 +105,7 @@ def search(
             value = [] if not found.company else [_value(e.value)]
             cells.append(
                 (
-                    e.call if e.kind == "function" else e.name,
+                    e.call if e.kind in ("function", "series") else e.name,
                     e.unit.replace("_", " "),
                     share,
                     since,

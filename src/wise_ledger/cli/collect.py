@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from wise_ledger.client import Ledger
     from wise_ledger.wire.collecting import Plan, Run
 
-WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates")
+WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series")
 
 
 @click.command()

@@ -48,6 +48,16 @@ def _companies(ledger: "Ledger", incomplete: str) -> Iterator[tuple[str, str]]:
             yield f"{entry.listing.symbol}@{entry.listing.mic}", entry.name
 
 
+def _series(ledger: "Ledger", _: str) -> Iterator[tuple[str, str]]:
+    yield from ((s.key, s.title) for s in ledger.find_series(limit=1000).series)
+
+
+def _sheets(ledger: "Ledger", _: str) -> Iterator[tuple[str, str]]:
+    yield from ((s.name, s.title) for s in ledger.sheets().sheets)
+
+
+SERIES = Named("series", _series)
+SHEET = Named("sheet", _sheets)
 LIST = Named("list", _lists)
 ITEM = Named("item", _items)
 COMPANY = Named("company", _companies)

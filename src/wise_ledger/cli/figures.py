@@ -25,6 +25,26 @@ REASONS = {
 }
 
 
+def telling(titles: Sequence[str]) -> list[str]:
+    """Of titles made of parts the parts that tell them apart; what all have in common is said once, elsewhere.
+
+    >>> telling(["House prices, Isken, adjusted", "House prices, Lindle, adjusted"])
+    ['Isken', 'Lindle']
+    """
+    parts = [[p.strip() for p in title.split(",")] for title in titles]
+    shared = set.intersection(*map(set, parts)) if len(parts) > 1 else set()
+    return [", ".join(p for p in own if p not in shared) or title for own, title in zip(parts, titles, strict=True)]
+
+
+def in_common(titles: Sequence[str]) -> str:
+    """The parts that all of several titles have, in the order of the first."""
+    parts = [[p.strip() for p in title.split(",")] for title in titles]
+    if len(parts) < 2:
+        return ""
+    shared = set.intersection(*map(set, parts))
+    return ", ".join(p for p in parts[0] if p in shared)
+
+
 _PLURALS = {"company": "companies", "security": "securities", "batch": "batches"}
 
 

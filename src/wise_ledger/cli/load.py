@@ -12,7 +12,7 @@ _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
     "companies", "identifiers", "listings", "members", "facts", "rates", "splits", "venues", "observations", "pages",
     "prices", "dividends", "shares", "delistings", "levels", "estimates", "actuals", "consensus",
-    "announcements",
+    "announcements", "series", "series_attributes",
 )  # fmt: skip
 
 

@@ -33,6 +33,10 @@ class Transport:
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
 
+    def put(self, path: str, body: Any) -> bytes:
+        """The body of a PUT."""
+        return self._send("PUT", path, json=body)
+
     def patch(self, path: str, body: Any) -> bytes:
         """The body of a PATCH."""
         return self._send("PATCH", path, json=body)

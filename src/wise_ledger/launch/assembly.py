@@ -11,6 +11,7 @@ from wise_ledger.sources.oskelby import NAME as OSKELBY
 from wise_ledger.sources.oskelby import Oskelby
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import OpenSource, Source
+from wise_ledger.sources.sdmx import Sdmx
 from wise_ledger.sources.tolvane import NAME as TOLVANE
 from wise_ledger.sources.tolvane import Tolvane
 from wise_ledger.work.desk import Desk
@@ -32,6 +33,8 @@ def open_desk(settings: Settings) -> Desk:
     if settings.oskelby_url:
         analysts, key = Budget(Pace()), settings.oskelby_key.get_secret_value()
         sources[OSKELBY] = lambda: Oskelby(settings.oskelby_url, key, settings.oskelby_timeout, analysts)
+    for name, said in settings.sdmx.items():
+        sources[name] = _sdmx(name, said, settings.sdmx_timeout)
     sources |= plugged_in()
     post = Post(
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
@@ -51,6 +54,13 @@ def fernmark(settings: Settings, budget: Budget) -> Callable[[], Source]:
     """Opens Fernmark Data; every connection shares one budget."""
     key = settings.fernmark_key.get_secret_value()
     return lambda: Fernmark(settings.fernmark_url, key, settings.fernmark_timeout, budget)
+
+
+def _sdmx(name: str, said: str, timeout: float) -> Callable[[], Source]:
+    """Opens an SDMX service by its address, with the title that may stand behind it."""
+    address, _, title = said.partition(" ")
+    budget = Budget(Pace())
+    return lambda: Sdmx(name, title.strip() or name.capitalize(), address, timeout, budget)
 
 
 def plugged_in() -> dict[str, OpenSource]:

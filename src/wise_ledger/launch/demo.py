@@ -65,16 +65,18 @@ def everything(
     box.start()
     archive = None if small else bind("127.0.0.1", 0, "--source-port")
     analysts = None if small else bind("127.0.0.1", 0, "--source-port")
+    statistics = None if small else bind("127.0.0.1", 0, "--source-port")
     settings = read_settings(
         oskelby_url=address(analysts) if analysts else "", oskelby_key=_SOURCE_KEY,
         tolvane_url=address(archive) if archive else "",
+        sdmx={"ostrin": f"{address(statistics)} Ostrin Statistics"} if statistics else {},
         data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY, notice_secret=_NOTICE_SECRET,
         smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
     )  # fmt: skip
     desk = open_desk(settings)
     try:
         token = _token(desk, data)
-        served = _standins(source, archive, analysts, today=today, small=small)
+        served = _standins(source, archive, analysts, statistics, today=today, small=small)
         with served, running(box.app, called), running(create_app(desk), bound):
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
@@ -90,15 +92,17 @@ def _standins(
     source: socket.socket,
     archive: socket.socket | None,
     analysts: socket.socket | None,
+    statistics: socket.socket | None,
     *,
     today: str | None,
     small: bool,
 ) -> Iterator[None]:
     """The stand-ins in a process of their own for as long as the block lasts: they do not share our processor time."""
-    sockets = [s for s in (source, archive, analysts) if s is not None]
+    sockets = [s for s in (source, archive, analysts, statistics) if s is not None]
     command = [sys.executable, "-m", "wise_ledger.standins", "--key", _SOURCE_KEY, "--fernmark", str(source.fileno())]
     command += ["--tolvane", str(archive.fileno())] if archive else []
     command += ["--oskelby", str(analysts.fileno())] if analysts else []
+    command += ["--ostrin", str(statistics.fileno())] if statistics else []
     command += ["--small"] if small else []
     command += ["--today", read_date(today, "--today").isoformat()] if today else []
     process = subprocess.Popen(command, stdin=subprocess.PIPE, pass_fds=[s.fileno() for s in sockets])

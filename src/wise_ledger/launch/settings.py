@@ -25,6 +25,8 @@ class Settings(BaseSettings):
     oskelby_url: str = Field("", description="Oskelby Estimates; empty: not offered")
     oskelby_key: SecretStr = Field(SecretStr(""), description="key for Oskelby Estimates")
     oskelby_timeout: float = Field(30.0, gt=0, description="seconds to wait for each answer")
+    sdmx: dict[str, str] = Field({}, description="SDMX services: by name an address, after it a title; as JSON")
+    sdmx_timeout: float = Field(60.0, gt=0, description="seconds to wait for each answer")
     fernmark_at_once: int = Field(4, ge=1, le=32, description="calls at one time")
     memory: int = Field(1024, ge=16, description="megabytes of formed figures kept between questions")
     confirm_above: int = Field(2_000, ge=0, description="calls that a collection may take without a person's yes")

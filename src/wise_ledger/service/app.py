@@ -20,6 +20,7 @@ from wise_ledger.service import (
     runs,
     schedules,
     screens,
+    series,
     statements,
 )
 from wise_ledger.service.parameters import refuse_strangers
@@ -61,6 +62,7 @@ def create_app(desk: Desk) -> FastAPI:
         explanations,
         prices,
         estimates,
+        series,
         identity,
         lists,
         collections,

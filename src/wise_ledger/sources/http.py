@@ -38,6 +38,16 @@ class Answer:
         return not self.raw
 
 
+@dataclass(frozen=True)
+class _Asked:
+    """A request, as it is repeated."""
+
+    path: str
+    params: dict[str, str]
+    headers: dict[str, str]
+    absent: int | None
+
+
 class SourceHttp:
     """JSON over HTTP from one source; `requests` and `bytes` count what was asked and came, all threads together."""
 
@@ -63,11 +73,13 @@ class SourceHttp:
         self._client.close()
 
     def get(
-        self, path: str, etag: str | None = None, *, read: Callable[[bytes], Any] | None = None, **params: str
-    ) -> Answer:
+        self, path: str, etag: str | None = None, *, read: Callable[[bytes], Any] | None = None,
+        accept: str | None = None, absent: int | None = None, **params: str,
+    ) -> Answer:  # fmt: skip
         """The answer; numbers with a point are kept exact. With the `etag` of an earlier answer maybe unchanged.
 
-        `read` reads the bytes where they are no JSON, and raises `ValueError` for what it cannot read.
+        `read` reads the bytes where they are no JSON, and raises `ValueError` for what it cannot read; `accept` is the
+        media type to ask for; a status of `absent` says that there is nothing, an answer without body.
         """
         faults = Retrying(
             retry=retry_if_exception_type((SourceUnreachable, SourceDamaged)),
@@ -75,7 +87,8 @@ class SourceHttp:
             wait=wait_random_exponential(0.1, max=5),
             reraise=True,
         )
-        return faults(self._within_quota, path, etag, params, read or read_json)
+        headers = ({"If-None-Match": etag} if etag else {}) | ({"Accept": accept} if accept else {})
+        return faults(self._within_quota, _Asked(path, params, headers, absent), read or read_json)
 
     def pages(self, path: str, name: str, **params: str) -> Iterator[dict[str, Any]]:
         """The rows of all pages of a collection."""
@@ -97,40 +110,35 @@ class SourceHttp:
                 raise damaged(f"{self._title} {path}", cursor, "the source hands out the same page again and again")
             seen.add(cursor)
 
-    def _within_quota(
-        self, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]
-    ) -> Answer:
+    def _within_quota(self, asked: "_Asked", read: Callable[[bytes], Any]) -> Answer:
         quota = Retrying(
             retry=retry_if_exception_type(_OverQuota),
             stop=stop_after_attempt(QUOTA_TRIES),
             reraise=True,
         )
         try:
-            return quota(self._once, path, etag, params, read)
+            return quota(self._once, asked, read)
         except _OverQuota as over:
             mend = "collect later, or ask the source for more"
-            raise busy(f"{self._title} {path}", f"wait {over.wait:.0f} s", "the quota is used up", mend) from None
+            raise busy(f"{self._title} {asked.path}", f"wait {over.wait:.0f} s", "the quota is used up", mend) from None
 
-    def _once(self, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]) -> Answer:
-        where = f"{self._title} {path}"
+    def _once(self, asked: "_Asked", read: Callable[[bytes], Any]) -> Answer:
+        where = f"{self._title} {asked.path}"
         with self._budget.slot(where):
             self._mine.tries = self.tries + 1
             with self._count:
                 self.requests += 1
             try:
-                answer = self._answer(where, path, etag, params, read)
+                answer = self._answer(where, asked, read)
             except (SourceUnreachable, SourceDamaged, SourceRefused):
                 self._budget.failed()
                 raise
             self._budget.answered()
             return answer
 
-    def _answer(
-        self, where: str, path: str, etag: str | None, params: dict[str, str], read: Callable[[bytes], Any]
-    ) -> Answer:
+    def _answer(self, where: str, asked: "_Asked", read: Callable[[bytes], Any]) -> Answer:
         try:
-            headers = {"If-None-Match": etag} if etag else {}
-            response = self._client.get(path, params=params, headers=headers)
+            response = self._client.get(asked.path, params=asked.params, headers=asked.headers)
         except httpx.TimeoutException:
             mend = f"it had {self._timeout:g} s: try later, or give it more time"
             raise unreachable(where, "no answer", "the source is too slow", mend) from None
@@ -141,7 +149,9 @@ class SourceHttp:
             raise unreachable(where, error, "the source cannot be reached", mend) from None
         with self._count:
             self.bytes += response.num_bytes_downloaded
-        if response.status_code == 304 and etag:
+        if response.status_code == asked.absent:
+            return Answer(b"", None, None)
+        if response.status_code == 304 and (etag := asked.headers.get("If-None-Match")):
             return Answer(b"", None, etag)
         if response.status_code == 429:
             wait = self._seconds(response.headers.get("Retry-After", ""))

@@ -21,6 +21,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.market import EstimatesFound, MarketFound
 from wise_ledger.sources.pacing import Budget
+from wise_ledger.sources.series import SeriesFound
 
 
 @dataclass(frozen=True)
@@ -176,6 +177,14 @@ class GivesMarket(Protocol):
 
 
 @runtime_checkable
+class GivesSeries(Protocol):
+    """Economic series with their vintages."""
+
+    def series(self, mark: str | None = None) -> SeriesFound:
+        """What was released since a mark, all without one."""
+
+
+@runtime_checkable
 class GivesEstimates(Protocol):
     """What analysts expect, and what was announced."""
 
@@ -193,6 +202,7 @@ OFFERS: Mapping[str, type] = {
     "venues": GivesVenues,
     "market": GivesMarket,
     "estimates": GivesEstimates,
+    "series": GivesSeries,
 }
 
 

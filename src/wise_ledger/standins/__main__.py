@@ -9,7 +9,7 @@ from datetime import UTC, date, datetime, time
 
 import uvicorn
 
-from wise_ledger.standins import fernmark, oskelby, tolvane
+from wise_ledger.standins import fernmark, oskelby, ostrin, tolvane
 
 
 def main() -> None:
@@ -18,6 +18,7 @@ def main() -> None:
     given.add_argument("--fernmark", type=int, required=True, help="file descriptor of a listening socket")
     given.add_argument("--tolvane", type=int, help="another one")
     given.add_argument("--oskelby", type=int, help="another one")
+    given.add_argument("--ostrin", type=int, help="another one")
     given.add_argument("--key", required=True)
     given.add_argument("--small", action="store_true")
     given.add_argument("--today", type=date.fromisoformat, help="the day on which the clock stands; it goes without")
@@ -30,6 +31,8 @@ def main() -> None:
     servers = [_serve(fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60), asked.fernmark)]
     if asked.oskelby is not None:
         servers.append(_serve(oskelby.create_app(_once(world), clock, asked.key), asked.oskelby))
+    if asked.ostrin is not None:
+        servers.append(_serve(ostrin.create_app(ostrin.once(ostrin.make_releases), clock), asked.ostrin))
     if asked.tolvane is not None:
         servers.append(_serve(tolvane.create_app(_reports(world, clock)), asked.tolvane))
     threading.Thread(target=_ahead, args=[world], daemon=True).start()

@@ -172,6 +172,14 @@ class BatchWriter:
         """The number of what an index is 100 for, new or known."""
         return self._named(tables.series_bases, "base", text, {})
 
+    def series_said(self, source: int) -> dict[tuple[int, str], str]:
+        """What a source said last of each series: by number and name."""
+        t = tables.series_attributes
+        rows = self._connection.execute(
+            select(t.c.series, t.c.name, t.c.value).where(t.c.source == source).order_by(t.c.id)
+        )
+        return {(r.series, r.name): r.value for r in rows}
+
     def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
         """The company that the source knows by this key, or that any source knows by this LEI."""
         same = (identifiers.c.scheme == scheme) & (identifiers.c.value == key) & (identifiers.c.source == source)

@@ -24,7 +24,7 @@ class Asked:
     source: str
     list: str | None = None
     subjects: tuple[str, ...] = ()
-    what: tuple[str, ...] = (*_BASE, "venues", "market", "estimates")
+    what: tuple[str, ...] = (*_BASE, "venues", "market", "estimates", "series")
     since: date | None = None
     failed_of: int | None = None
 

@@ -8,9 +8,9 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.model import Model
 
 RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
-What = Literal["statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates"]
+What = Literal["statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series"]
 ALL_OF_IT: list[What] = [
-    "statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates",
+    "statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series",
 ]  # fmt: skip
 
 

@@ -19,3 +19,4 @@ FIGURES = (
     "flags", "formed", "restated", "sign", "of_which", "first_public_at",
 )  # fmt: skip
 STATEMENT = (*STATEMENT_LEADING, *FIGURES)
+OBSERVED = ("series", "title", "transform", "period", "date", "value", "reason", "unit", "base", "known_at", "assumed")

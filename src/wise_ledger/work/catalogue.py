@@ -24,8 +24,9 @@ from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.series import series_entries
 
-KINDS = ("item", "attribute", "market", "function")
+KINDS = ("item", "attribute", "market", "function", "series")
 _EVER = 1_000_000  # days
 _FILLED = 12.0  # what an item filled for everybody is worth in a search, in points of a score
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")
@@ -110,7 +111,7 @@ def _check(at: str, value: str, known: tuple[str, ...]) -> None:
 
 
 def _with_value(snapshot: Snapshot, shown: Shown, number: int, now: int) -> Shown:
-    if shown.found.entry.kind == "function":
+    if shown.found.entry.kind in ("function", "series"):
         return shown
     # The last figure there is, however old: the reader sees its period.
     found = figures(snapshot.view, [shown.found.entry.name], [number], Viewpoint.at(now), stale_after=_EVER)
@@ -156,7 +157,7 @@ def _entries(snapshot: Snapshot) -> list[Entry]:
         Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)
         for f in FUNCTIONS.values()
     ]
-    return items + attributes + functions
+    return items + attributes + functions + series_entries(snapshot.view.series)
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.protocol import ListsFound, RatesFound, VenuesFound
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.work.collectmarket import write_estimates, write_market
+from wise_ledger.work.collectseries import write_series
 
 
 @dataclass(frozen=True)
@@ -48,5 +49,6 @@ PARTS = (
     Part("rates", lambda source, mark: source.rates(mark), _write_rates),
     Part("venues", lambda source, mark: source.venues(mark), _write_venues),
     Part("estimates", lambda source, mark: source.estimates(mark), write_estimates),
+    Part("series", lambda source, mark: source.series(mark), write_series),
     Part("market", lambda source, mark: source.market(mark), write_market),
 )

@@ -6,6 +6,7 @@ from datetime import date, datetime
 from math import isclose, isnan
 from typing import Any
 
+import numpy as np
 from sqlalchemy import Connection
 
 from wise_ledger.core.answers.cells import mark_names
@@ -19,6 +20,7 @@ from wise_ledger.core.language.explain import DatedInput, Explained, explain
 from wise_ledger.core.language.plan import Quote, SeriesSampled, SeriesStep
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.series.periods import last_day
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.lineage import Derivation, facts_under
@@ -172,16 +174,8 @@ def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, c
         about = [f"{listing.symbol}@{listing.mic}", f"{as_date(d.quoted.day)}", snapshot.source_names[d.quoted.source]]
         if value is not None and not isclose(value, d.quoted.as_traded, rel_tol=1e-9):
             about.append(f"{d.quoted.as_traded:,.10g} as traded")
-    known_at = None if d.quoted is None else as_instant(d.quoted.known_at)
-    on = None if d.quoted is None else as_date(d.quoted.day)
     if isinstance(d.step, SeriesStep | SeriesSampled):
-        book = snapshot.view.series
-        number = book.of(d.step.key)
-        line = book.vintages.line(number, cutoff, "first" if d.step.first else "known")
-        about.append(book.said(number, "title", cutoff) or d.step.key)
-        if len(line):
-            about.append(f"up to {line.labels[-1]}")
-            known_at = as_instant(int(line.known[-1]))
+        return _of_series(snapshot, expression, d, cutoff)
     if d.period_end is not None:
         about.append(snapshot.label(company, d.period_end, cutoff))
     if d.count is not None:
@@ -189,7 +183,34 @@ def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, c
     name = d.step.name if isinstance(d.step, Quote) else expression[d.step.place.begin : d.step.place.end]
     return InputOnDate(
         name, d.step.unit.plain().name, value, reason.code if reason else None,
-        currency_name(int(d.values.currency[0, 0])), on, known_at, ", ".join(about),
+        currency_name(int(d.values.currency[0, 0])), None if d.quoted is None else as_date(d.quoted.day),
+        None if d.quoted is None else as_instant(d.quoted.known_at), ", ".join(about),
+    )  # fmt: skip
+
+
+def _of_series(snapshot: Snapshot, expression: str, d: DatedInput, cutoff: int) -> InputOnDate:
+    """An economic series, the period that it was read of, and since when that is known."""
+    step = d.step
+    assert isinstance(step, SeriesStep | SeriesSampled)
+    book = snapshot.view.series
+    number = book.of(step.key)
+    name, back = expression[step.place.begin : step.place.end], (0, "d")
+    if isinstance(step, SeriesStep) and step.back is not None:
+        back = (step.back.count, step.back.unit)
+        name = f'ago(series("{step.key}"), {back[0]}{back[1]})'
+    elif isinstance(step, SeriesStep):
+        name = f'series("{step.key}")'
+    last = int(book.at(number, np.array([cutoff]), back=back, first=step.first)[3][0])
+    line = book.vintages.line(number, cutoff, "first" if step.first else "known")
+    own = np.flatnonzero(last_day(line.frequency, line.period) == last)
+    about = [book.said(number, "title", cutoff) or step.key]
+    about += [f"{'up to ' if isinstance(step, SeriesSampled) else ''}{line.labels[own[0]]}"] if len(own) else []
+    reason = Reason(d.values.reason[0, 0])
+    return InputOnDate(
+        name, step.unit.plain().name, None if reason else float(d.values.value[0, 0]),
+        reason.code if reason else None, currency_name(int(d.values.currency[0, 0])),
+        as_date(last) if len(own) else None, as_instant(int(line.known[own[0]])) if len(own) else None,
+        ", ".join(about),
     )  # fmt: skip
 
 

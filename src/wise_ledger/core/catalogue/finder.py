@@ -1,7 +1,7 @@
 """Finding a column by what people call it: code, title, synonym or word, slips of the finger included.
 
 Ranking, from 100 down: the name itself, or a synonym word for word; a beginning of one; all words asked for among its
-words; some of them; then words that are nearly those (Jaro-Winkler of `rapidfuzz`, 0.88 and more, so that a slip or two
+words; some of them; then words that are nearly those (Jaro-Winkler of `rapidfuzz`, 0.87 and more, so that a slip or two
 does not matter); last, words of the meaning.
 """
 
@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from rapidfuzz.distance import JaroWinkler
 
-_NEAR = 0.88
+_NEAR = 0.87
 _WORDS = re.compile(r"[a-z0-9&]+")
 _SMALL = frozenset("of the a an and or in for to at by its it per with what is".split())
 

@@ -421,7 +421,7 @@ SERIES_ATTRIBUTES = RecordKind(
         Field("published_at", types.INSTANT, example="2012-01-01T00:00:00Z"),
         _SOURCE,
     ),
-    ("series", "source"),
+    ("source",),
     SeriesAttributeRecord,
     same=("series", "source", "name", "published_at"),
 )

@@ -1,5 +1,6 @@
 """A line: the values of one series over its periods, as it stood at one moment; what transforms take and give."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -71,9 +72,42 @@ class Line:
         names = ("period", "value", "reason", "base", "known", "assumed")
         return replace(self, **{n: getattr(self, n)[keep] for n in names})
 
+    def over(self, periods: Whole) -> Self:
+        """The line over other periods, ascending: what it has none of is `not_known`."""
+        place = self.places(periods)
+        there, none = np.maximum(place, 0), place < 0
+        if not len(self):
+            return type(self).of(self.frequency, periods, np.full(len(periods), np.nan), _not_known(len(periods)))
+        return replace(
+            self,
+            period=periods,
+            value=np.where(none, np.nan, self.value[there]),
+            reason=np.where(none, np.uint8(Reason.NOT_KNOWN), self.reason[there]).astype(np.uint8),
+            base=np.where(none, NO_BASE, self.base[there]),
+            known=np.where(none, 0, self.known[there]),
+            assumed=np.where(none, False, self.assumed[there]).astype(np.bool_),
+        )
+
     def places(self, periods: Whole) -> Whole:
         """Where each period stands; -1 where it does not."""
         if not len(self):
             return np.full(len(periods), -1, np.int64)
         place = np.minimum(np.searchsorted(self.period, periods), len(self) - 1)
         return np.asarray(np.where(self.period[place] == periods, place, -1))
+
+
+def _not_known(count: int) -> NDArray[np.uint8]:
+    return np.full(count, Reason.NOT_KNOWN, np.uint8)
+
+
+def side_by_side(lines: Sequence[Line]) -> list[Line]:
+    """Lines with the same periods wherever their frequency is the same; what one of them lacks is `not_known`."""
+    out = list(lines)
+    for frequency in {line.frequency for line in lines}:
+        own = [n for n, line in enumerate(lines) if line.frequency is frequency]
+        periods = np.unique(np.concatenate([lines[n].period for n in own]))
+        if frequency is not Frequency.D and len(periods):
+            periods = np.arange(periods[0], periods[-1] + 1)
+        for n in own:
+            out[n] = lines[n].over(periods)
+    return out

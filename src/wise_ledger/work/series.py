@@ -1,0 +1,447 @@
+"""Economic series: found, described, read as they stood, with all their vintages."""
+
+import json
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from wise_ledger.core.answers.reasons import CODES
+from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.catalogue.finder import Entry, Finder
+from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.series.book import SeriesBook
+from wise_ledger.core.series.keys import family_of, is_wildcard, matching
+from wise_ledger.core.series.lines import Line, side_by_side
+from wise_ledger.core.series.periods import Frequency, label, last_day, read_period
+from wise_ledger.core.series.steps import Step, in_words, is_fraction, read_steps, span_of, transformed
+from wise_ledger.core.series.vintages import Which
+from wise_ledger.core.time.instants import DAY
+from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.work.desk import Desk
+
+MOST_CELLS, MOST_RELEASES = 2_000_000, 400  # in one answer
+FILTERS = ("subject", "area", "frequency", "adjustment", "family")
+
+
+@dataclass(frozen=True)
+class Described:
+    """A series: what is said of it, its span and releases as known at a cut-off."""
+
+    key: str
+    title: str
+    unit: str
+    frequency: str
+    area: str
+    subject: str
+    adjustment: str
+    family: str
+    base: str
+    first_period: str | None
+    last_period: str | None
+    last_release: int | None  # instants
+    dimensions: Mapping[str, Sequence[str]]  # by id: title, code, name
+
+
+@dataclass(frozen=True)
+class Facets:
+    """How many of the series found have each value, by filter and by dimension of a family."""
+
+    filters: Mapping[str, Mapping[str, int]]
+    dimensions: Mapping[str, tuple[str, Mapping[str, tuple[str, int]]]]  # by id: title; by code: name and count
+
+
+@dataclass(frozen=True)
+class SeriesSearch:
+    """The series found, the best first, how many there are, and what they could be narrowed by."""
+
+    series: tuple[Described, ...]
+    total: int
+    facets: Facets
+    batch: int
+
+
+def find_series(
+    desk: Desk,
+    viewpoint: Viewpoint,
+    text: str = "",
+    filters: Mapping[str, str | None] | None = None,
+    *,
+    key: str | None = None,
+    where: Sequence[str] = (),
+    limit: int = 50,
+) -> SeriesSearch:
+    """Series by words (slips allowed), filters, a key with wildcards, and codes of dimensions (`REGION=R01`)."""
+    snapshot = desk.snapshots.of(viewpoint)
+    book = snapshot.view.series
+    asked = {name: value for name, value in (filters or {}).items() if value}
+    codes = dict(_dimension(w) for w in where)
+    known = [n for n in range(len(book.keys)) if book.frequency(n) is not None]
+    if key is not None:
+        own = set(matching(key, [book.keys[n] for n in known]))
+        known = [n for n in known if book.keys[n] in own]
+    if text.strip():
+        finder = desk.snapshots.once("series finder", lambda: Finder(series_entries(desk.snapshots.at().view.series)))
+        scored = [found.entry.name for found in finder.find(text, limit=len(book.keys))]
+        order = {k: place for place, k in enumerate(scored)}
+        known = sorted((n for n in known if book.keys[n] in order), key=lambda n: order[book.keys[n]])
+    for name, value in asked.items():
+        there = {_filter(book, n, name) for n in range(len(book.keys))}
+        if value not in there:
+            raise bad_input(name, value, "no series has this", mend_for(value, there - {""}))
+    fits = [
+        n
+        for n in known
+        if all(_filter(book, n, a) == v for a, v in asked.items())
+        and all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in codes.items())
+    ]
+    facets = _facets(book, known, asked, codes, fits)
+    shown = tuple(describe(book, n, viewpoint.cutoff) for n in fits[:limit])
+    return SeriesSearch(shown, len(fits), facets, snapshot.batch)
+
+
+def _dimension(text: str) -> tuple[str, frozenset[str]]:
+    name, equals, codes = text.partition("=")
+    if not equals or not codes.strip():
+        raise bad_input("where", text, "this names no dimension", "write one such as REGION=R01, or REGION=R01+R02")
+    return name.strip().upper(), frozenset(codes.strip().split("+"))
+
+
+def _filter(book: SeriesBook, number: int, name: str) -> str:
+    if name == "frequency":
+        frequency = book.frequency(number)
+        return "" if frequency is None else frequency.adverb
+    return book.said(number, name) or (family_of(book.keys[number]) if name == "family" else "")
+
+
+def _codes(book: SeriesBook, number: int) -> Mapping[str, Sequence[str]]:
+    """By dimension its title, the code and its name; of a series nobody described the parts of its key."""
+    said = book.said(number, "dimensions")
+    return _read_dimensions(said) if said else {}
+
+
+@lru_cache(4096)
+def _read_dimensions(said: str) -> Mapping[str, Sequence[str]]:
+    try:
+        found = json.loads(said)
+    except ValueError:
+        return {}
+    good = isinstance(found, dict) and all(isinstance(v, list) and len(v) == 3 for v in found.values())
+    return {str(k): [str(x) for x in v] for k, v in found.items()} if good else {}
+
+
+def _facets(
+    book: SeriesBook, known: Sequence[int], asked: Mapping[str, str], codes: Mapping[str, frozenset[str]],
+    fits: Sequence[int],
+) -> Facets:  # fmt: skip
+    """Of each filter the values there are when it is taken away, so that another can be chosen."""
+    filters = {}
+    for name in FILTERS:
+        others = {a: v for a, v in asked.items() if a != name}
+        counts = Counter(
+            _filter(book, n, name) for n in known if all(_filter(book, n, a) == v for a, v in others.items())
+        )
+        filters[name] = {value: count for value, count in sorted(counts.items()) if value}
+    families = {family_of(book.keys[n]) for n in fits}
+    dimensions: dict[str, tuple[str, Mapping[str, tuple[str, int]]]] = {}
+    if len(families) == 1:
+        own = [n for n in known if family_of(book.keys[n]) in families]
+        own = [n for n in own if all(_filter(book, n, a) == v for a, v in asked.items())]
+        for id_ in {d: None for n in own for d in _codes(book, n)}:
+            rest = {d: c for d, c in codes.items() if d != id_}
+            passing = [n for n in own if all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in rest.items())]
+            counted = Counter(tuple(_codes(book, n)[id_]) for n in passing if id_ in _codes(book, n))
+            if counted:
+                title = next(iter(counted))[0]
+                dimensions[id_] = title, {code: (name, c) for (_, code, name), c in sorted(counted.items())}
+    return Facets(filters, dimensions)
+
+
+def series_entries(book: SeriesBook) -> list[Entry]:
+    """Series as entries of the finder."""
+    out = []
+    for n, key in enumerate(book.keys):
+        if book.frequency(n) is None:
+            continue
+        said = {name: book.said(n, name) for name in ("title", "unit", "area", "subject", "family", "notes")}
+        frequency = book.frequency(n)
+        meaning = ", ".join(filter(None, (frequency.adverb if frequency else "", said["unit"], said["subject"])))
+        words = tuple(w for w in (said["area"], said["subject"], said["family"]) if w)
+        title = said["title"] or key
+        out.append(Entry("series", key, title, f"{meaning}.", f'series("{key}")', said["unit"], synonyms=words))
+    return out
+
+
+def describe(book: SeriesBook, number: int, cutoff: int) -> Described:
+    """What is said of a series, its span and releases as known at a cut-off."""
+    line = book.vintages.line(number, cutoff)
+    there = np.flatnonzero(line.there)
+    key = book.keys[number]
+    base = int(line.base[there[-1]]) if len(there) else -1
+    frequency = book.frequency(number) or Frequency.M
+    return Described(
+        key,
+        book.said(number, "title", cutoff) or key,
+        book.said(number, "unit", cutoff),
+        frequency.adverb,
+        book.said(number, "area", cutoff),
+        book.said(number, "subject", cutoff),
+        book.said(number, "adjustment", cutoff),
+        book.said(number, "family", cutoff) or family_of(key),
+        book.bases[base] if base >= 0 else "",
+        line.labels[there[0]] if len(there) else None,
+        line.labels[there[-1]] if len(there) else None,
+        int(line.known[there].max()) if len(there) else None,
+        _codes(book, number),
+    )
+
+
+@dataclass(frozen=True)
+class Habits:
+    """How a series is released: how late, how often revised and by how much; what comes next, and when."""
+
+    observations: int
+    releases: int
+    late: int | None  # days from a period's end to its first release, the median
+    revised: float | None  # the share of periods that were ever revised
+    revision: float | None  # the median of how far a revised period moved from first to last, as a fraction
+    next_period: str | None
+    next_release: int | None  # a day, expected by the median lateness
+    bases: tuple[tuple[str, int], ...]  # what it was 100 for, and since which instant
+    state: str  # current, or discontinued
+    notes: str
+
+
+def habits(book: SeriesBook, number: int, cutoff: int) -> Habits:
+    """How a series was released up to a cut-off."""
+    vintages = book.vintages
+    own = vintages.rows_of(number)
+    known = vintages.known[own] <= cutoff
+    frequency = book.frequency(number) or Frequency.M
+    first, last = vintages.line(number, cutoff, "first"), vintages.line(number, cutoff)
+    both = first.there & last.there if len(first) == len(last) else np.zeros(0, np.bool_)
+    said = book.said(number, "notes", cutoff) or book.said(number, "source_note", cutoff)
+    if not len(both):
+        return Habits(int(known.sum()), 0, None, None, None, None, None, (), "current", said)
+    ends = last_day(frequency, first.period)
+    plain = both & ~first.assumed
+    lags = (first.known // DAY - ends)[plain]
+    late = int(np.median(lags[-60:])) if len(lags) else None
+    same = both & (first.base == last.base)
+    moved = same & (first.value != last.value) & (first.value != 0)
+    away = np.abs(last.value[moved] / first.value[moved] - 1)
+    newest = int(last.period[np.flatnonzero(last.there)[-1]])
+    following = newest + 1 if frequency is not Frequency.D else _next_weekday(newest)
+    due = None if late is None else int(last_day(frequency, np.array([following]))[0]) + late
+    bases = {}
+    for row in np.flatnonzero(known)[np.argsort(vintages.known[own][known], kind="stable")].tolist():
+        bases.setdefault(int(vintages.base[own][row]), int(vintages.known[own][row]))
+    silent = cutoff // DAY - (due or cutoff // DAY)
+    ended = (
+        silent > 3 * {Frequency.A: 366, Frequency.Q: 92, Frequency.M: 31, Frequency.W: 14, Frequency.D: 14}[frequency]
+    )
+    return Habits(
+        int(known.sum()),
+        len(vintages.releases(number, cutoff)),
+        late,
+        float((same & (first.value != last.value)).sum() / same.sum()) if same.any() else None,
+        float(np.median(away)) if len(away) else None,
+        None if ended else label(frequency, following),
+        None if ended else due,
+        tuple((book.bases[b], at) for b, at in bases.items() if b >= 0),
+        "discontinued" if ended else "current",
+        said,
+    )
+
+
+def _next_weekday(day: int) -> int:
+    return next(d for d in range(day + 1, day + 4) if (d + 3) % 7 < 5)
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A series, or many by a wildcard key, with steps of its own; None: those of all."""
+
+    key: str
+    steps: tuple[str, ...] | None = None
+    title: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """A series on a sheet: its line after its steps, and the head of its column in words."""
+
+    about: Described
+    head: str
+    percent: bool
+    line: Line
+    since: str | None  # the first period with a value, where it is later than asked
+    title: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """Several series side by side, as known at the cut-off."""
+
+    series: tuple[Shown, ...]
+    start: str | None
+    end: str | None
+    which: Which
+    batch: int
+
+
+def read_sheet(
+    desk: Desk, viewpoint: Viewpoint, wanted: Sequence[Wanted], *, steps: Sequence[str] = (), start: str | None = None,
+    end: str | None = None, which: Which = "known",
+) -> Sheet:  # fmt: skip
+    """Series from a period to a period, both included, each after its own steps or those of all; raises `BadInput`.
+
+    `which`: as known at the cut-off, as first released by then, or as last revised, which looks ahead.
+    """
+    if not wanted:
+        raise bad_input("series", "", "no series is named", 'name one such as "CONSUMER_PRICES/M.XA.00"')
+    if which not in ("known", "first", "last"):
+        raise bad_input("which", which, "there is no such reading", "write known, first or last")
+    snapshot = desk.snapshots.of(viewpoint)
+    book = snapshot.view.series
+    shown, cells = [], 0
+    for one in wanted:
+        own = read_steps(one.steps if one.steps is not None else steps)
+        for key in matching(one.key, _known_keys(snapshot)):
+            shown.append(_shown(book, book.number[key], own, one.title, viewpoint.cutoff, start, end, which))
+            cells += len(shown[-1].line)
+            if cells > MOST_CELLS:
+                raise bad_input("series", one.key, f"these are more than {MOST_CELLS:,} observations", "narrow it")
+    lines = side_by_side([s.line for s in shown])
+    aligned = tuple(replace(s, line=line) for s, line in zip(shown, lines, strict=True))
+    return Sheet(aligned, start, end, which, snapshot.batch)
+
+
+def _known_keys(snapshot: Snapshot) -> list[str]:
+    book = snapshot.view.series
+    return [k for n, k in enumerate(book.keys) if book.frequency(n) is not None]
+
+
+def _shown(
+    book: SeriesBook, number: int, steps: Sequence[Step], title: str, cutoff: int, start: str | None, end: str | None,
+    which: Which,
+) -> Shown:  # fmt: skip
+    about = describe(book, number, cutoff)
+    try:
+        # Steps first, so that the first year asked for has its growth.
+        line = transformed(book.vintages.line(number, cutoff, which), steps)
+        line = line.within(*span_of(line.frequency, start, end))
+    except BadInput as error:
+        at = [Problem(f"{p.at}, {about.key}", p.value, p.problem, p.mend) for p in error.problems]
+        raise BadInput(*at) from None
+    there = np.flatnonzero(line.there)
+    since = line.labels[there[0]] if len(there) else None
+    return Shown(about, in_words(steps), is_fraction(steps), line, since, title)
+
+
+@dataclass(frozen=True, eq=False)
+class Triangle:
+    """Every vintage of a series: periods down, releases across; NaN where nothing was known."""
+
+    about: Described
+    periods: tuple[str, ...]
+    releases: np.ndarray
+    values: np.ndarray
+    new: tuple[int, ...]  # periods that each release brought first
+    revised: tuple[int, ...]  # and changed
+    batch: int
+
+
+def read_triangle(
+    desk: Desk, viewpoint: Viewpoint, key: str, *, start: str | None = None, end: str | None = None, most: int = 60
+) -> Triangle:
+    """The vintages of the last `most` releases by the cut-off, of the periods from one to another, both included."""
+    snapshot = desk.snapshots.of(viewpoint)
+    book = snapshot.view.series
+    number = _one(snapshot, key)
+    if not 1 <= most <= MOST_RELEASES:
+        raise bad_input("most", most, f"between 1 and {MOST_RELEASES} releases are shown", f"write {MOST_RELEASES}")
+    frequency = book.frequency(number) or Frequency.M
+    periods, at, values = book.vintages.triangle(number, viewpoint.cutoff, most + 1)
+    first, last = span_of(frequency, start, end)
+    keep = np.ones(len(periods), np.bool_)
+    keep &= periods >= first if first is not None else True
+    keep &= periods <= last if last is not None else True
+    periods, values = periods[keep], values[keep]
+    before = values[:, :-1] if values.shape[1] else values
+    there = ~np.isnan(values[:, 1:])
+    new = (there & np.isnan(before)).sum(axis=0) if values.shape[1] > 1 else np.empty(0, np.int64)
+    revised = (there & ~np.isnan(before) & (values[:, 1:] != before)).sum(axis=0) if len(new) else new
+    if len(at) > most:
+        at, values = at[1:], values[:, 1:]
+        counts = new, revised
+    else:  # the first of all brought all that it has
+        counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
+    labels = tuple(label(frequency, int(p)) for p in periods)
+    told = (tuple(int(n) for n in c) for c in counts)
+    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *told, snapshot.batch)
+
+
+@dataclass(frozen=True)
+class Revision:
+    """What was said of a period at a release; None where it was taken back."""
+
+    at: int
+    value: float | None
+    base: str
+    assumed: bool
+
+
+def read_revisions(
+    desk: Desk, viewpoint: Viewpoint, key: str, period: str
+) -> tuple[Described, str, list[Revision], int]:
+    """Every release of one period of a series by the cut-off, the oldest first; raises `BadInput`."""
+    snapshot = desk.snapshots.of(viewpoint)
+    book, vintages = snapshot.view.series, snapshot.view.series.vintages
+    number = _one(snapshot, key)
+    frequency = book.frequency(number) or Frequency.M
+    of, asked = read_period(period)
+    if of is not frequency:
+        raise bad_input("period", period, f"{key} is {frequency.adverb}", f"write a {frequency.noun}")
+    own = vintages.rows_of(number)
+    rows = np.arange(own.start, own.stop)[(vintages.period[own] == asked) & (vintages.known[own] <= viewpoint.cutoff)]
+    out = []
+    for row in rows.tolist():
+        value, base = float(vintages.value[row]), int(vintages.base[row])
+        plain = None if math.isnan(value) else value
+        out.append(
+            Revision(
+                int(vintages.known[row]), plain, book.bases[base] if base >= 0 else "", bool(vintages.assumed[row])
+            )
+        )
+    return describe(book, number, viewpoint.cutoff), label(frequency, asked), out, snapshot.batch
+
+
+def _one(snapshot: Snapshot, key: str) -> int:
+    """The number of a single series; raises `BadInput`."""
+    if is_wildcard(key):
+        count = len(matching(key, _known_keys(snapshot)))
+        raise bad_input("key", key, f"it stands for {count} series", "name one of them")
+    return snapshot.view.series.of(key)
+
+
+def read_description(desk: Desk, viewpoint: Viewpoint, key: str) -> tuple[Described, Habits, int]:
+    """A series and how it is released, as known at the cut-off."""
+    snapshot = desk.snapshots.of(viewpoint)
+    number = _one(snapshot, key)
+    book = snapshot.view.series
+    return describe(book, number, viewpoint.cutoff), habits(book, number, viewpoint.cutoff), snapshot.batch
+
+
+def observed(line: Line) -> list[tuple[str, int, float | None, str | None, int | None, bool]]:
+    """A line entry by entry: period, its last day, value, reason, the instant it is known since, whether assumed."""
+    columns = (line.labels, last_day(line.frequency, line.period).tolist(), line.value.tolist(), line.reason.tolist(),
+               line.known.tolist(), line.assumed.tolist())  # fmt: skip
+    return [
+        (p, d, None if why else v, CODES[why], at or None, assumed)
+        for p, d, v, why, at, assumed in zip(*columns, strict=True)
+    ]
