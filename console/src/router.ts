@@ -23,6 +23,7 @@ export const router = createRouter({
     page('/market', 'market', 'Market', () => import('./market/MarketPage.vue')),
     page('/estimates', 'estimates', 'Estimates', () => import('./market/EstimatesPage.vue')),
     page('/calendar', 'calendar', 'Calendar', () => import('./market/CalendarPage.vue')),
+    page('/series', 'series', 'Series', () => import('./series/SeriesPage.vue')),
     page('/collect', 'collect', 'Collect', () => import('./collect/CollectPage.vue')),
     page('/runs/:id(\\d+)', 'run', 'Run', () => import('./collect/RunPage.vue')),
     page('/quality', 'quality', 'Quality', () => import('./quality/QualityPage.vue')),

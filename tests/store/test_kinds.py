@@ -32,6 +32,7 @@ FEW = {  # few values of each type, so that records meet
     fields.TIME: st.sampled_from(["16:30", "17:30"]),
     fields.DIVIDEND_KIND: st.sampled_from(["ordinary", "special"]),
     fields.LOSS_AT_WORST: st.sampled_from([-1.0, 0.25]),
+    fields.SERIES_WORD: st.sampled_from(["title", "unit"]),
     fields.CURRENCY: st.sampled_from(["EUR", "USD"]),
 }
 WRITTEN = [k for k in KINDS.values() if k.name != "listings"]  # these come with their security
@@ -64,7 +65,8 @@ class Kinds(unittest.TestCase):
                 listing = ListingRecord("A", "ZALD", "USD", date(2012, 1, 1))
                 batch.add_securities(company, source, [SecurityRecord("A-1", "ordinary", "Ordinary", None, (listing,))])
                 batch.add_list_note("l", "L", "", False, "Ada")
-            numbers = {"companies": company, "securities": 0, "lists": 0, "sources": source, "listings": 0}
+                batch.series("OUTPUT/Q.XA")
+            numbers = {"companies": company, "securities": 0, "lists": 0, "sources": source, "listings": 0, "series": 0}
             of = {c.name: numbers[c.table] for c in kind.columns if isinstance(c, Reference)}
             for given_ in batches:
                 before = ledger.last_batch()

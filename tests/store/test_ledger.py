@@ -35,6 +35,8 @@ from wise_ledger.core.records.records import (
     MemberRecord,
     RateRecord,
     SecurityRecord,
+    SeriesAttributeRecord,
+    SeriesSheetRecord,
     SharesRecord,
     SplitRecord,
     TagMeaning,
@@ -115,6 +117,11 @@ class AppendOnly(LedgerCase):
             verdict = MarketVerdictRecord("prices", "li-0", date(2023, 1, 2), True, "Ada", "looked")
             batch.add(kinds.MARKET_VERDICTS, [verdict])
             batch.contributor("Harbour Street Research")
+            about = SeriesAttributeRecord("title", "Output", NOW)
+            batch.add(kinds.SERIES_ATTRIBUTES, [about], series=batch.series("OUTPUT/Q.XA"), source=0)
+            batch.series_base("2015=100")
+            sheet = SeriesSheetRecord("output", "Output", "", "[]", False, "Ada")
+            batch.add(kinds.SERIES_SHEETS, [sheet])
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):

@@ -61,6 +61,10 @@ export async function post<A>(path: string, body: unknown = null, signal?: Abort
   return (await call(path, { ...sent('POST', body), signal })).json()
 }
 
+export async function put<A>(path: string, body: unknown): Promise<A> {
+  return (await call(path, sent('PUT', body))).json()
+}
+
 export async function patch(path: string, body: unknown): Promise<void> {
   await call(path, sent('PATCH', body))
 }

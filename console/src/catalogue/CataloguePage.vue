@@ -21,7 +21,7 @@ const STATEMENTS = {
   other: 'Other',
 }
 const TEMPLATES = { '': 'Every template', industrial: 'Industrial', bank: 'Bank', insurer: 'Insurer' }
-const KINDS = { '': 'Every kind', item: 'Items', attribute: 'Attributes', market: 'Market', function: 'Functions' }
+const KINDS = { '': 'Every kind', item: 'Items', attribute: 'Attributes', market: 'Market', function: 'Functions', series: 'Series' }
 const LEAST = {
   '': 'However filled',
   '0.01': 'Filled at all',

@@ -17,7 +17,7 @@ const groups = [
       { name: 'catalogue', title: 'Catalogue' },
     ],
   },
-  { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }, { name: 'market', title: 'Market' }, { name: 'estimates', title: 'Estimates' }, { name: 'calendar', title: 'Calendar' }] },
+  { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }, { name: 'market', title: 'Market' }, { name: 'estimates', title: 'Estimates' }, { name: 'calendar', title: 'Calendar' }, { name: 'series', title: 'Series' }] },
   { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
   { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }] },
 ]

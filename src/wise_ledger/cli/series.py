@@ -448,16 +448,16 @@ def _changed(found: "SheetChanges") -> None:
     heads = [Heading("Key", whole=True), Heading("Period"), Heading("What"), Heading("Before", right=True),
              Heading("After", right=True), Heading("By", right=True)]  # fmt: skip
     rows = [
-        [c.key, c.period, c.kind, _sheet_value(c.before), _sheet_value(c.after),
-         "" if c.before is None or c.after is None else f"{c.after - c.before:+,.4g}"]
+        [c.key, c.period, c.kind, _sheet_value(c.before, c.percent), _sheet_value(c.after, c.percent),
+         "" if c.before is None or c.after is None else f"{(c.after - c.before) * (100 if c.percent else 1):+,.4g}"]
         for c in found.changes[-60:]
     ]  # fmt: skip
     new = sum(c.kind == "new" for c in found.changes)
     draw(heads, rows, caption=f"{new} new, {len(found.changes) - new} that read otherwise")
 
 
-def _sheet_value(value: float | None) -> str:
-    return "" if value is None else f"{value:,.6g}"
+def _sheet_value(value: float | None, percent: bool) -> str:
+    return "" if value is None else f"{value * 100:,.3f} %" if percent else f"{value:,.6g}"
 
 
 @sheets.command("versions")

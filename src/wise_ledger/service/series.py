@@ -39,7 +39,7 @@ Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or x
 Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 
 
-@router.get("")
+@router.get("", response_model=SeriesFound)
 def find(
     desk: OpenDesk,
     request: Request,
@@ -118,8 +118,8 @@ def vintages(
     """The triangle of vintages of a series: periods down, its last releases across."""
     found = reading.read_triangle(desk, viewpoint, key, start=start, end=end, most=most)
     releases = [
-        {"at": as_instant(int(at)), "new": n, "revised": r}
-        for at, n, r in zip(found.releases.tolist(), found.new, found.revised, strict=True)
+        {"at": as_instant(int(at)), "new": n, "revised": r, "base": b}
+        for at, n, r, b in zip(found.releases.tolist(), found.new, found.revised, found.bases, strict=True)
     ]
     about = {n: getattr(found.about, n) for n in ("key", "title", "unit", "frequency")}
     values = [_numbers(row) for row in found.values.tolist()]
@@ -272,11 +272,11 @@ def _entry(about: Described) -> dict[str, Any]:
 def _sheet(found: Sheet, viewpoint: Viewpoint, *, newest_first: bool = False) -> SeriesAnswer:
     series = []
     for shown in found.series:
-        rows = reading.observed(shown.line)
+        rows = reading.observed(shown.line, found.bases)
         made = [
             {"period": p, "date": as_date(d), "value": v, "reason": why,
-             "known_at": None if at is None else as_instant(at), "assumed": assumed}
-            for p, d, v, why, at, assumed in (reversed(rows) if newest_first else rows)
+             "known_at": None if at is None else as_instant(at), "assumed": assumed, "base": base}
+            for p, d, v, why, at, assumed, base in (reversed(rows) if newest_first else rows)
         ]  # fmt: skip
         series.append(
             {"key": shown.about.key, "title": shown.title or shown.about.title, "head": shown.head,
@@ -305,9 +305,10 @@ def _represented(
     request: Request, response: Response, answer: Any, rows: Any, name: str, format_: str | None, raw: bool
 ) -> Any:
     """The answer as JSON, or its rows as a file."""
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format_)
-    if form == "json":
-        return answer
+    body = answer.model_dump_json().encode()
+    asof.tag_bytes(response, body)
+    if form == "json":  # written once: there may be many observations
+        return Response(body, media_type="application/json", headers={"ETag": response.headers["ETag"]})
     made: Rows = rows()
     return represent(form, made, name, schema=None, headers=dict(response.headers), raw=raw)

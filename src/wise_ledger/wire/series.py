@@ -145,6 +145,7 @@ class Observation(Model):
     reason: Reason | None
     known_at: datetime | None
     assumed: bool = Field(False, description="the source does not say when it was released")
+    base: str = Field("", description="what an index is 100 for there")
 
 
 Observations = list[Observation]
@@ -182,7 +183,7 @@ class SeriesAnswer(Seen):
 
         def row(line: SeriesLine, seen: Observation) -> dict[str, Any]:
             own = {"series": f"{line.key}: {line.head}" if several and layout != "tidy" else line.key}
-            about = {"title": line.title, "transform": line.head, "unit": line.unit, "base": line.base}
+            about = {"title": line.title, "transform": line.head, "unit": line.unit}
             return own | about | seen.model_dump(mode="json")
 
         made = [row(line, seen) for line in self.series for seen in line.observations]
@@ -238,6 +239,7 @@ class Release(Model):
     at: datetime
     new: Number
     revised: Number
+    base: str = Field("", description="what an index stood on from it on")
 
 
 Grid = list[list[float | None]]
@@ -423,7 +425,7 @@ class Sheets(Tabled):
 class SheetArchive(Model):
     """Put a sheet away, or bring it back."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]})
 
     archived: bool = True
     who: str
@@ -435,6 +437,8 @@ class SheetChanged(Model):
     key: str
     title: str
     period: str
+    head: str = Field(description="its transforms in words")
+    percent: bool
     kind: Literal["new", "revised", "withdrawn"]
     before: float | None
     after: float | None

@@ -176,9 +176,9 @@ def series_entries(book: SeriesBook) -> list[Entry]:
     return out
 
 
-def describe(book: SeriesBook, number: int, cutoff: int) -> Described:
-    """What is said of a series, its span and releases as known at a cut-off."""
-    line = book.vintages.line(number, cutoff)
+def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = None) -> Described:
+    """What is said of a series, its span and releases as known at a cut-off; `line` where it is read already."""
+    line = book.vintages.line(number, cutoff) if line is None else line
     there = np.flatnonzero(line.there)
     key = book.keys[number]
     base = int(line.base[there[-1]]) if len(there) else -1
@@ -193,8 +193,8 @@ def describe(book: SeriesBook, number: int, cutoff: int) -> Described:
         book.said(number, "adjustment", cutoff),
         book.said(number, "family", cutoff) or family_of(key),
         book.bases[base] if base >= 0 else "",
-        line.labels[there[0]] if len(there) else None,
-        line.labels[there[-1]] if len(there) else None,
+        label(frequency, int(line.period[there[0]])) if len(there) else None,
+        label(frequency, int(line.period[there[-1]])) if len(there) else None,
         int(line.known[there].max()) if len(there) else None,
         _codes(book, number),
     )
@@ -292,6 +292,7 @@ class Sheet:
     end: str | None
     which: Which
     batch: int
+    bases: Mapping[int, str]  # by number
 
 
 def read_sheet(
@@ -318,7 +319,7 @@ def read_sheet(
                 raise bad_input("series", one.key, f"these are more than {MOST_CELLS:,} observations", "narrow it")
     lines = side_by_side([s.line for s in shown])
     aligned = tuple(replace(s, line=line) for s, line in zip(shown, lines, strict=True))
-    return Sheet(aligned, start, end, which, snapshot.batch)
+    return Sheet(aligned, start, end, which, snapshot.batch, dict(enumerate(book.bases)))
 
 
 def _known_keys(snapshot: Snapshot) -> list[str]:
@@ -330,16 +331,17 @@ def _shown(
     book: SeriesBook, number: int, steps: Sequence[Step], title: str, cutoff: int, start: str | None, end: str | None,
     which: Which,
 ) -> Shown:  # fmt: skip
-    about = describe(book, number, cutoff)
+    read = book.vintages.line(number, cutoff, which)
+    about = describe(book, number, cutoff, read if which == "known" else None)
     try:
         # Steps first, so that the first year asked for has its growth.
-        line = transformed(book.vintages.line(number, cutoff, which), steps)
+        line = transformed(read, steps)
         line = line.within(*span_of(line.frequency, start, end))
     except BadInput as error:
         at = [Problem(f"{p.at}, {about.key}", p.value, p.problem, p.mend) for p in error.problems]
         raise BadInput(*at) from None
     there = np.flatnonzero(line.there)
-    since = line.labels[there[0]] if len(there) else None
+    since = label(line.frequency, int(line.period[there[0]])) if len(there) else None
     return Shown(about, in_words(steps), is_fraction(steps), line, since, title)
 
 
@@ -353,6 +355,7 @@ class Triangle:
     values: np.ndarray
     new: tuple[int, ...]  # periods that each release brought first
     revised: tuple[int, ...]  # and changed
+    bases: tuple[str, ...]  # what an index stood on after each
     batch: int
 
 
@@ -383,7 +386,8 @@ def read_triangle(
         counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
     labels = tuple(label(frequency, int(p)) for p in periods)
     told = (tuple(int(n) for n in c) for c in counts)
-    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *told, snapshot.batch)
+    stood = tuple(book.bases[b] if b >= 0 else "" for b in book.vintages.bases(number, at))
+    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *told, stood, snapshot.batch)
 
 
 @dataclass(frozen=True)
@@ -437,11 +441,16 @@ def read_description(desk: Desk, viewpoint: Viewpoint, key: str) -> tuple[Descri
     return describe(book, number, viewpoint.cutoff), habits(book, number, viewpoint.cutoff), snapshot.batch
 
 
-def observed(line: Line) -> list[tuple[str, int, float | None, str | None, int | None, bool]]:
-    """A line entry by entry: period, its last day, value, reason, the instant it is known since, whether assumed."""
-    columns = (line.labels, last_day(line.frequency, line.period).tolist(), line.value.tolist(), line.reason.tolist(),
-               line.known.tolist(), line.assumed.tolist())  # fmt: skip
+Observed = tuple[str, int, float | None, str | None, int | None, bool, str]
+
+
+def observed(line: Line, bases: Mapping[int, str]) -> list[Observed]:
+    """A line entry by entry: period, last day, value, reason, the instant it is known since, whether assumed, base."""
+    columns = (
+        line.labels, last_day(line.frequency, line.period).tolist(), line.value.tolist(), line.reason.tolist(),
+        line.known.tolist(), line.assumed.tolist(), [bases.get(b, "") for b in line.base.tolist()],
+    )  # fmt: skip
     return [
-        (p, d, None if why else v, CODES[why], at or None, assumed)
-        for p, d, v, why, at, assumed in zip(*columns, strict=True)
+        (p, d, None if why else v, CODES[why], at or None, assumed, base)
+        for p, d, v, why, at, assumed, base in zip(*columns, strict=True)
     ]

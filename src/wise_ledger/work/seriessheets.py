@@ -126,6 +126,8 @@ class SheetChange:
     key: str
     title: str
     period: str
+    head: str  # the steps in words
+    percent: bool
     kind: str  # new, revised, withdrawn
     before: float | None
     after: float | None
@@ -157,5 +159,6 @@ def sheet_changes(
         for n in np.flatnonzero(differs).tolist():
             a, b = (None if np.isnan(v[n]) else float(v[n]) for v in (old, new))
             kind = "new" if a is None else "withdrawn" if b is None else "revised"
-            out.append(SheetChange(series.about.key, series.title or series.about.title, labels[n], kind, a, b))
+            about = (series.about.key, series.title or series.about.title, labels[n], series.head, series.percent)
+            out.append(SheetChange(*about, kind, a, b))
     return out

@@ -78,6 +78,11 @@ class Attributes:
             return Values.known((value == "yes").astype(np.float64), reason)
         return Values.known(value, reason)
 
+    @property
+    def names(self) -> list[str]:
+        """The names of everything that was stated."""
+        return [name for name, versions in self._versions.items() if versions]
+
     def versions(self, name: str) -> list[Attribute]:
         """Every version of one attribute, in order of recording."""
         return self._versions[name]

@@ -430,7 +430,7 @@ SERIES_SHEETS = RecordKind(
     (
         Field("name", types.TEXT, example="inflation"),
         Field("title", types.TEXT, example="Inflation of three economies"),
-        Field("description", _VALUE_OR_NOTHING, example=""),
+        Field("description", _VALUE_OR_NOTHING, example="Consumer prices, growth on a year ago"),
         Field("content", types.LONG_TEXT, example="[]"),
         Field("archived", types.FLAG, example="no"),
         Field("who", types.TEXT, example="ada"),

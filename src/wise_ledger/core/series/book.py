@@ -1,5 +1,6 @@
 """All series of a ledger: their keys, what is said of them, their vintages; how they are read on dates (S4)."""
 
+from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -66,13 +67,23 @@ class SeriesBook:
 
     def said(self, number: int, name: str, cutoff: int = FOR_EVER) -> str:
         """What was said of it by a cut-off; before anything was, the first thing that was; empty for nothing."""
-        known = self.attributes.of(number, name, cutoff)
-        return known if known is not None else self._first.get((number, name), "")
+        if (number, name) not in self._words:
+            return ""
+        at, values = self._words[number, name]
+        return values[max(0, bisect_right(at, cutoff) - 1)]
 
     @cached_property
-    def _first(self) -> dict[tuple[int, str], str]:
-        names = ("title", "unit", "area", "subject", "adjustment", "family", "notes", "dimensions", "status")
-        return {(a.company, n): a.value for n in names for a in reversed(self.attributes.versions(n))}
+    def _words(self) -> dict[tuple[int, str], tuple[list[int], list[str]]]:
+        """By series and name when something was said, and what; in order."""
+        rows: dict[tuple[int, str], list[tuple[int, str]]] = {}
+        for name in self.attributes.names:
+            for version in self.attributes.versions(name):
+                rows.setdefault((version.company, name), []).append((version.at, version.value))
+        out = {}
+        for key, said in rows.items():
+            said.sort(key=lambda r: r[0])  # of one instant the last recorded stays last
+            out[key] = [at for at, _ in said], [value for _, value in said]
+        return out
 
     # ---- on dates (S4)
 

@@ -6,6 +6,7 @@ A period is the number of its frequency's units since 1970; weeks are counted by
 import re
 from datetime import date
 from enum import IntEnum
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -108,6 +109,7 @@ def recoded(codes: NDArray[Any], frequency: Frequency) -> NDArray[Any]:
     return np.asarray(ends * _KINDS + frequency, codes.dtype)
 
 
+@lru_cache(1 << 16)
 def label(frequency: Frequency, period: int) -> str:
     """As it is written: 2024, 2024Q1, 2024-03, 2024-W05, 2024-03-28."""
     end = as_date(int(last_day(frequency, np.array([period]))[0]))

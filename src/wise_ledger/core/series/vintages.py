@@ -169,6 +169,15 @@ class Vintages:
         known = np.unique(self.known[self.rows_of(series)])
         return known[known <= cutoff]
 
+    def bases(self, series: int, at: Whole) -> list[int]:
+        """On which base the last period stood at each of ascending instants."""
+        _, grid = self.grid(series, at)
+        if not len(grid):
+            return [NO_BASE] * len(at)
+        last = np.where(grid >= 0, np.arange(len(grid))[:, None], -1).max(axis=0)
+        rows = grid[np.maximum(last, 0), np.arange(len(at))]
+        return [int(b) for b in np.where(rows >= 0, self.base[np.maximum(rows, 0)], NO_BASE)]
+
     def triangle(self, series: int, cutoff: int, most: int) -> tuple[Whole, Whole, NDArray[np.float64]]:
         """The vintages at the last `most` releases: periods down, releases across; NaN where nothing was known."""
         at = self.releases(series, cutoff)[-most:]

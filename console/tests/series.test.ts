@@ -1,0 +1,32 @@
+import { describe, expect, it } from 'vitest'
+
+import { common, decimals, keyOfAll, readSeries, telling, unitOfLine, written } from '../src/series/state'
+
+describe('a sheet of series', () => {
+  it('stands in the address as it is read', () => {
+    for (const text of ['CPI/M.XA.00', 'CPI/M.*.00|quarterly mean, growth on a year ago']) expect(written(readSeries(text))).toBe(text)
+    expect(readSeries('CPI/M.XA|log').transforms).toEqual(['log'])
+  })
+
+  it('takes a family as one key only where the key stands for these and no others', () => {
+    expect(keyOfAll(['H/M.R1.SA', 'H/M.R2.SA'])).toBe('H/M.R1+R2.SA')
+    expect(keyOfAll(['H/M.R1.SA', 'H/M.R2.NSA'])).toBeNull()
+    expect(keyOfAll(['H/M.R1.SA', 'P/M.R2.SA'])).toBeNull()
+    expect(keyOfAll(['PLAIN'])).toBeNull()
+  })
+
+  it('tells series apart by the parts of their titles that differ', () => {
+    const titles = ['House prices, Isken, adjusted', 'House prices, Lindle, adjusted']
+    expect(telling(titles)).toEqual(['Isken', 'Lindle'])
+    expect(common(titles)).toBe('House prices, adjusted')
+    expect(telling(['One title, alone'])).toEqual(['One title, alone'])
+  })
+
+  it('says what a line is told in, with one precision', () => {
+    const line = { unit: 'index', base: '2015=100', percent: false, head: 'level' }
+    expect(unitOfLine(line)).toBe('2015=100')
+    expect(unitOfLine({ ...line, percent: true, head: 'growth on a year ago' })).toBe('%')
+    expect(unitOfLine({ ...line, head: 'rebased to 2020' })).toBe('index')
+    expect([decimals([123_456.7], false), decimals([12.3], false), decimals([0.5, null], false)]).toEqual([0, 2, 3])
+  })
+})
