@@ -36,6 +36,7 @@ RELEASED = ("VALID_FROM", "RELEASED_AT", "OBS_VALID_FROM", "PUBLISHED_AT")
 _AREA, _ADJUSTMENT = ("REF_AREA", "AREA", "REGION", "GEO"), ("ADJUSTMENT", "SEASONAL_ADJUST", "S_ADJUST")
 _STRUCTURE, _CSV = "application/vnd.sdmx.structure+xml;version=2.1", "application/vnd.sdmx.data+csv;version=1.0.0"
 _NOT_A_KEY = ("TIME_PERIOD",)
+_NOT_CODES = ("DATAFLOW", "STRUCTURE", "STRUCTURE_ID", "ACTION")
 _UNITS = {"INDEX": "index", "PERCENT": "percent", "PERSONS": "persons", "BALANCE": "balance"}
 
 
@@ -205,7 +206,7 @@ class Sdmx(OverHttp):
             units = [_UNITS.get(said[of[row]], said[of[row]]) for row in first]
         if "BASE_PER" in table.column_names:
             words, base = _coded(table["BASE_PER"])
-            bases = tuple(f"{w}=100" if re.fullmatch(r"[\dQ-]{4,7}", w) else w for w in words)
+            bases = tuple(map(_base, words))
             base = np.where(np.array([not w for w in words])[base], -1, base)
         value = _numbers(where, table, "OBS_VALUE", empty=np.nan) * 10.0**power
         released = self._released(where, table)
@@ -223,6 +224,38 @@ class Sdmx(OverHttp):
             except BadInput as error:
                 raise damaged(where, text, f"{name}: {error.problems[0].problem}") from None
         return np.array(out, np.int64)[which]
+
+
+def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
+    """A file of SDMX-CSV as rows of observations, column by column: series, period, value, released_at, base.
+
+    A key is the flow and the codes of the columns between it and `TIME_PERIOD`. Raises `SourceDamaged`.
+    """
+    where = "file"
+    table = _csv(where, raw)
+    names = table.column_names
+    if lacks := next((n for n in ("TIME_PERIOD", "OBS_VALUE") if n not in names), None):
+        raise damaged(where, ", ".join(names)[:200], f"the file has no column {lacks}")
+    begin = next((n + 1 for n in reversed(range(names.index("TIME_PERIOD"))) if names[n] in _NOT_CODES), 0)
+    dimensions = names[begin : names.index("TIME_PERIOD")]
+    flows, which = _coded(table[names[0] if names[0] == "DATAFLOW" else names[begin - 1]])
+    flow = np.array([f.rpartition(":")[2].partition("(")[0] for f in flows], object)[which]
+    codes = pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist() if dimensions else []
+    power = _numbers(where, table, "UNIT_MULT", empty=0.0) if "UNIT_MULT" in names else np.zeros(len(table))
+    value = _numbers(where, table, "OBS_VALUE", empty=np.nan) * 10.0**power
+    released = next((n for n in RELEASED if n in names), None)
+    bases = table["BASE_PER"].to_pylist() if "BASE_PER" in names else [""] * len(table)
+    return {
+        "series": [f"{f}/{c}" for f, c in zip(flow.tolist(), codes, strict=True)],
+        "period": table["TIME_PERIOD"].to_pylist(),
+        "value": ["" if v != v else repr(v) for v in value.tolist()],
+        "released_at": table[released].to_pylist() if released else [""] * len(table),
+        "base": [_base(b) for b in bases],
+    }
+
+
+def _base(text: str) -> str:
+    return f"{text}=100" if re.fullmatch(r"[\dQ-]{4,7}", text) else text
 
 
 def _csv(where: str, raw: bytes) -> pa.Table:

@@ -26,11 +26,13 @@ from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
+from wise_ledger.work.columnfile import FileColumns
 from wise_ledger.work.loadcolumns import load_columns
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.loadkinds import LOADED, load_kind
+from wise_ledger.work.loadseries import sdmx_columns, wide_columns
 from wise_ledger.work.marketquality import quarantined_of
 from wise_ledger.work.reshape import read_shape, reshape
 from wise_ledger.work.tablefile import Line, read_table
@@ -111,8 +113,9 @@ def load_file(
     """
     if kind not in COLUMNS:
         raise bad_input("kind", kind, "files of this kind are not loaded", mend_for(kind, COLUMNS))
-    if shape is not None and kind != "facts":
-        raise bad_input("mapping", kind, "only facts are loaded from tables of other shapes", "leave the mapping out")
+    if shape is not None and kind not in ("facts", "series"):
+        problem = "only facts and series are loaded from tables of other shapes"
+        raise bad_input("mapping", kind, problem, "leave the mapping out")
     if kind == "facts":
         known = snapshots.at().view.items
         lines, strange = (
@@ -120,7 +123,12 @@ def load_file(
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     if kind in COLUMN_KINDS:
-        found = load_columns(ledger, snapshots, COLUMN_KINDS[kind], content, accept_good=accept_good)
+        given: bytes | FileColumns = content
+        if kind == "series" and shape is not None:
+            given = wide_columns(content, shape)
+        elif kind == "series" and content.lstrip(b"\xef\xbb\xbf").startswith((b"DATAFLOW,", b"STRUCTURE,")):
+            given = sdmx_columns(content)
+        found = load_columns(ledger, snapshots, COLUMN_KINDS[kind], given, accept_good=accept_good)
         return _judged(ledger, snapshots, found)
     lines = read_table(content, COLUMNS[kind].split())
     if kind in LOADED:

@@ -34,13 +34,13 @@ _GIVEN_LATER = ("items", "contributors", "series", "series_bases")
 
 
 def load_columns(
-    ledger: Ledger, snapshots: Snapshots, kind: ColumnKind, content: bytes, *, accept_good: bool = False
+    ledger: Ledger, snapshots: Snapshots, kind: ColumnKind, content: bytes | FileColumns, *, accept_good: bool = False
 ) -> Loaded:
     """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
     snapshot = snapshots.at()
-    read = read_columns_file(content, kind.heads)
+    read = content if isinstance(content, FileColumns) else read_columns_file(content, kind.heads)
     rows, problems, named = _rows(ledger, snapshot, kind, read)
-    if problems and read.lines is None:
+    if problems and read.lines is None and isinstance(content, bytes):
         read = read_columns_file(content, kind.heads, closely=True)
         rows, problems, named = _rows(ledger, snapshot, kind, read)
     bad = sorted((*read.bad, *_bad_rows(read, problems)), key=lambda b: b.line)

@@ -1,14 +1,48 @@
-"""Observations of economic series in files: every series has periods of one length."""
+"""Observations of economic series in files: as rows, as SDMX-CSV, or in wide tables by a mapping file.
+
+A wide table has periods down and series across, or releases of one series across:
+
+    head: 3                       # the line with the labels; lines are counted from 1
+    periods: 1                    # the column with the periods; columns are counted from 1
+    frequency: month              # what dates stand for, where periods are written as dates
+    released_at: 2024-03-15       # of all; assumed where it is left out
+    base: 2015=100                # of all
+    series:
+      All items: MY_PRICES/M.XA.00
+      Jobless rate: {key: MY_LABOUR/M.XA.RATE, base: ""}
+    missing: ["..", "n/a"]        # what stands where there is nothing
+
+With `across: releases` and `key: MY_OUTPUT/Q.XA` in the place of `series`, the heads are days of release.
+"""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+import pyarrow as pa
+import yaml
 from numpy.typing import NDArray
 
-from wise_ledger.core.errors import Problem
+from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.columns import missing
 from wise_ledger.core.series.book import SeriesBook
-from wise_ledger.core.series.periods import Frequency, decoded, period_words, recoded
+from wise_ledger.core.series.periods import (
+    Frequency,
+    decoded,
+    label,
+    last_day,
+    period_of,
+    period_words,
+    read_frequency,
+    read_period,
+    recoded,
+)
+from wise_ledger.sources.errors import SourceDamaged
+from wise_ledger.sources.sdmx import read_sdmx_csv
+from wise_ledger.work.columnfile import FileColumns
+from wise_ledger.work.loading import BadRow
+from wise_ledger.work.tablefile import read_grid
 
 
 def of_one_frequency(
@@ -41,3 +75,114 @@ def of_one_frequency(
                 f"write a {frequency.noun}, or load it as a series of its own",
             )  # fmt: skip
     return out, problems
+
+
+_HEADS = ("series", "period", "value", "released_at", "base")
+_KEYS = ("head", "periods", "frequency", "released_at", "base", "series", "missing", "across", "key", "source")
+_NOTHING = ("", "..", "...", "n/a", "na", "nan", "-", "–", ".")
+
+
+def sdmx_columns(content: bytes) -> FileColumns:
+    """A message of SDMX-CSV as the columns of a file of observations; raises `BadInput`."""
+    try:
+        return _columns(read_sdmx_csv(content), 2)
+    except SourceDamaged as error:
+        raise BadInput(*error.problems) from None
+
+
+def _columns(rows: dict[str, list[str]], first: int | list[int]) -> FileColumns:
+    count = len(rows["series"])
+    lines = np.arange(first, first + count) if isinstance(first, int) else np.array(first, np.int64)
+    return FileColumns({n: pa.chunked_array([pa.array(c, pa.string())]) for n, c in rows.items()}, lines)
+
+
+def wide_columns(content: bytes, mapping: str) -> FileColumns:
+    """A wide table as the columns of a file of observations, each with its line; raises `BadInput`."""
+    said = _mapping(mapping)
+    grid = read_grid(content)
+    head, of = int(said["head"]), int(said.get("periods", 1)) - 1
+    if len(grid) < head:
+        raise bad_input("head", head, f"the file has {len(grid)} lines", "name the line with the labels")
+    labels = [str(cell).strip() for cell in grid[head - 1]]
+    across = said.get("across", "series")
+    targets = _releases(labels, of, said) if across == "releases" else _series(labels, said)
+    frequency = read_frequency(str(said["frequency"])) if said.get("frequency") else None
+    nothing = {str(m).strip().lower() for m in said.get("missing", ())} | set(_NOTHING)
+    rows: dict[str, list[str]] = {name: [] for name in _HEADS}
+    lines: list[int] = []
+    bad: list[BadRow] = []
+    for number, cells in enumerate(grid[head:], start=head + 1):
+        period = str(cells[of]).strip() if len(cells) > of else ""
+        if not period:
+            continue
+        try:
+            period = _period(period, frequency)
+        except BadInput as error:
+            p = error.problems[0]
+            bad.append(BadRow(number, "period", p.value, p.problem, p.mend))
+            continue
+        for column, target in targets.items():
+            text = str(cells[column]).strip() if column < len(cells) else ""
+            if text.lower() in nothing:
+                continue
+            made = {**target, "period": period, "value": text.replace("\u2212", "-")}
+            for name in _HEADS:
+                rows[name].append(made.get(name, ""))
+            lines.append(number)
+    if not lines and not bad:
+        raise bad_input("file", f"{len(content)} bytes", "there is no value below the labels", "check head and periods")
+    found = _columns(rows, lines)
+    return FileColumns(found.columns, found.lines, tuple(bad))
+
+
+def _mapping(text: str) -> dict[str, Any]:
+    try:
+        said = yaml.safe_load(text)
+    except yaml.YAMLError as error:
+        raise bad_input("mapping", text[:60], f"this is no YAML: {' '.join(str(error).split())}", "mend it") from None
+    if not isinstance(said, dict):
+        raise bad_input("mapping", text[:60], "this is no mapping", f"give {', '.join(_KEYS)}")
+    for key in said:
+        if key not in _KEYS:
+            raise bad_input("mapping", key, "nothing is called like this", mend_for(str(key), _KEYS))
+    for key in ("head", "periods"):
+        if not isinstance(said.get(key, 1), int) or said.get(key, 1) < 1:
+            raise bad_input(key, said[key], "this is no number of a line or column", "they are counted from 1")
+    said.setdefault("head", 1)
+    if said.get("across", "series") not in ("series", "releases"):
+        raise bad_input("across", said["across"], "nothing stands across like this", "write series or releases")
+    needed = "key" if said.get("across") == "releases" else "series"
+    if not said.get(needed) or (needed == "series" and not isinstance(said["series"], dict)):
+        raise bad_input("mapping", needed, "it is missing", f"say {needed}:, as docs/series.md does")
+    return said
+
+
+def _series(labels: list[str], said: dict[str, Any]) -> dict[int, dict[str, str]]:
+    """By column which series it is of, and what else is said of its cells."""
+    common = {n: str(said[n]) for n in ("released_at", "base") if said.get(n)}
+    out = {}
+    for name, to in said["series"].items():
+        own = to if isinstance(to, dict) else {"key": to}
+        if str(name) not in labels or set(own) - {"key", "base", "released_at"} or "key" not in own:
+            raise bad_input("series", name, "no column has this label", mend_for(str(name), [x for x in labels if x]))
+        out[labels.index(str(name))] = common | {"series" if n == "key" else n: str(v) for n, v in own.items()}
+    return out
+
+
+def _releases(labels: list[str], of: int, said: dict[str, Any]) -> dict[int, dict[str, str]]:
+    base = {"base": str(said["base"])} if said.get("base") else {}
+    return {
+        n: {"series": str(said["key"]), "released_at": label_, **base}
+        for n, label_ in enumerate(labels)
+        if n != of and label_
+    }
+
+
+def _period(text: str, frequency: Frequency | None) -> str:
+    """A period as it is written; a day as the longer period that it stands for."""
+    of, period = read_period(text)
+    if frequency is None or of is frequency:
+        return text
+    if of is not Frequency.D:
+        raise bad_input("period", text, f"this is a {of.noun}, not a {frequency.noun}", "mend it, or the frequency")
+    return label(frequency, int(period_of(frequency, last_day(of, np.array([period])))[0]))

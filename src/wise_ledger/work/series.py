@@ -312,7 +312,7 @@ def read_sheet(
     shown, cells = [], 0
     for one in wanted:
         own = read_steps(one.steps if one.steps is not None else steps)
-        for key in matching(one.key, _known_keys(snapshot)):
+        for key in [one.key] if one.key in book.number else matching(one.key, _known_keys(snapshot)):
             shown.append(_shown(book, book.number[key], own, one.title, viewpoint.cutoff, start, end, which))
             cells += len(shown[-1].line)
             if cells > MOST_CELLS:

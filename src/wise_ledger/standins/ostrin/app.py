@@ -55,7 +55,9 @@ def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) 
             return _structure(structures.categories())
         flow_id = id_.removesuffix("_STRUCTURE")
         if kind == "dataflow":
-            return _structure(structures.dataflows(FLOWS if id_ == "all" else [_flow(id_)]))
+            return _structure(
+                structures.dataflows([f for f in FLOWS if f.id in releases()] if id_ == "all" else [_flow(id_)])
+            )
         if kind == "datastructure":
             flow = _flow(flow_id)
             below = structures.codelists(flow) if request.query_params.get("references") in ("children", "all") else ""

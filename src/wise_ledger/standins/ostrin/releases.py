@@ -1,6 +1,6 @@
 """Every release of every observation: what was said of a period, when, on which base."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 
@@ -33,9 +33,9 @@ class FlowReleases:
 Releases = Mapping[str, FlowReleases]
 
 
-def make_releases() -> Releases:
-    """All that will ever be released; the app tells only what is public by its clock."""
-    return {flow.id: _of_flow(flow) for flow in FLOWS}
+def make_releases(flows: Sequence[Flow] = FLOWS) -> Releases:
+    """All that will ever be released of some flows; the app tells only what is public by its clock."""
+    return {flow.id: _of_flow(flow) for flow in flows}
 
 
 def _day(on: date) -> int:
