@@ -1,7 +1,9 @@
 """Draw docs/screenshots/ anew from the demo data: console pages through Chromium, commands in a terminal frame."""
 
 import base64
+import os
 import re
+import subprocess
 import sys
 import tempfile
 from io import StringIO
@@ -68,14 +70,16 @@ def draw_terminal(
     page.close()
 
 
-def console_page(browser: Browser, url: str, token: str, address: str, theme: str = "light") -> Page:
+def console_page(
+    browser: Browser, url: str, token: str, address: str, theme: str = "light", waits: str = "tbody tr"
+) -> Page:
     """A signed-in page of the console."""
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     page.add_init_script(
         f"localStorage['wise-ledger-token'] = '{token}'; localStorage['wise-ledger-theme'] = '{theme}'"
     )
     page.goto(f"{url}{address}")
-    page.locator("tbody tr").first.wait_for()
+    page.locator(waits).first.wait_for()
     return page
 
 
@@ -153,22 +157,38 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
     page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
 
-    both = "/statements?company=DMB@ZALD,EMI@ZBRE&known_on=2024-06-30&periods=6&currency=EUR"
-    page = console_page(browser, url, token, both)
-    page.locator("section table").nth(1).wait_for()
-    shoot(page, "console-templates")
-
     shoot(console_page(browser, url, token, "/quality"), "console-quality")
     shoot(console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"), "console-market")
     estimates = "/estimates?company=AGK@ZALD&period=FY2023&known_on=2024-06-28"
-    for name, address in (("console-estimates", estimates), ("console-calendar", "/calendar?known_on=2024-07-26")):
-        shoot(console_page(browser, url, token, address), name)
+    shoot(console_page(browser, url, token, estimates), "console-estimates")
+
+
+def draw_series(browser: Browser, url: str, token: str) -> None:
+    """The page of series: one with what was revised since, forty regions compared."""
+    for name, address in (
+        ("console-series", "/series?known_on=2019-06-30&family=Output&s=OUTPUT/Q.XA.TOTAL.VOLUME&start=2013"),
+        (
+            "console-series-compare",
+            "/series?known_on=2024-06-30&family=House+prices&adjustment=seasonally+adjusted&s=HOUSE_PRICES/M.*.SA&view=compare&start=2006",
+        ),
+    ):
+        page = console_page(browser, url, token, address, waits="li .link")
+        page.locator(".chart svg, .matrix i").first.wait_for()
+        page.wait_for_timeout(1500)
+        shoot(page, name)
+
+
+def draw_plot(name: str, command: list[str], environment: dict[str, str]) -> None:
+    """What a command draws into a file."""
+    subprocess.run(
+        [sys.executable, "-m", "wise_ledger.launch.main", *command, "--plot", str(SHOTS / f"{name}.png")],
+        check=True, env={**os.environ, **environment},
+    )  # fmt: skip
 
 
 def draw_collecting(browser: Browser, url: str, token: str) -> None:
     """The page of sources, runs and schedules, and what came in with a run."""
     shoot(console_page(browser, url, token, "/collect"), "console-collect")
-    shoot(console_page(browser, url, token, "/runs/1"), "console-digest")
 
 
 def main() -> None:
@@ -184,14 +204,6 @@ def draw(url: str, token: str) -> None:
         "cli-screen": [*screen, KNOWN_ON],
         "cli-explain": ["explain", "AGK@ZALD", "operating_income.ttm", "--known-on", LATER, "--hindsight"],
         "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
-        "cli-match": [
-            "match",
-            *[t.partition(",")[0] for t in TERMS.split("\n")[1:-1]],
-            "--known-on",
-            "2024-03-31",
-            "--to",
-            "isin",
-        ],
         "cli-prices": [
             "prices",
             "AGK@ZALD",
@@ -204,6 +216,7 @@ def draw(url: str, token: str) -> None:
             "--columns",
             "date,open,high,low,close,volume,change,total_return",
         ],
+        "cli-series": ["series", "show", "OUTPUT/Q.XA.TOTAL.VOLUME", "--known-on", "2020-06-30"],
         "cli-estimates": ["estimates", "show", "AGK@ZALD", "--known-on", "2024-06-28"],
     }
     with sync_playwright() as playwright:
@@ -212,9 +225,12 @@ def draw(url: str, token: str) -> None:
         draw_finding(browser, url, token)
         draw_collecting(browser, url, token)
         draw_statements(browser, url, token)
+        draw_series(browser, url, token)
         for name, command in commands.items():
             draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
         browser.close()
+    regions = ["series", "compare", "HOUSE_PRICES/M.*.SA", "--from", "2006", "--known-on", "2024-06-30"]
+    draw_plot("plot-regions", regions, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
 
 
 if __name__ == "__main__":

@@ -5,8 +5,13 @@ import time
 import unittest
 from typing import Any, ClassVar
 
+import numpy as np
+
 from wise_ledger.sources.mapping import shipped
+from wise_ledger.standins import economy
 from wise_ledger.standins.fernmark import World, make_whole_world, make_world
+from wise_ledger.standins.ostrin import make_releases
+from wise_ledger.standins.ostrin.flows import FLOWS
 
 SAMPLE = ("FM-0002", "FM-0007", "FM-0011", "FM-0012", "FM-0013", "FM-0040", "FM-0077", "FM-0120", "FM-0200", "FM-0239")
 
@@ -101,3 +106,32 @@ class WholeWorld(unittest.TestCase):
                 if filing.id in whole:
                     for name, amount in figures(filing.body).items():
                         self.assertEqual(whole[filing.id][name], amount, (filing.id, name))
+
+    def test_margins_go_with_the_cycle_of_their_branch(self) -> None:
+        """Rates and industry cycles move the margins of the crowd: its yearly margins lean on its branch's cycle."""
+        told = []
+        for company in self.world.companies[32:120]:
+            for filing in self.world.filings[company["key"]]:
+                own = self.plain(filing.body)
+                head = json.loads(filing.body)
+                if (
+                    "operating_profit" in own
+                    and head["kind"] == "annual_report"
+                    and company["template"] == "industrial"
+                ):
+                    year, end = int(head["fiscal_period"][-4:]), company["fiscal_year_end"]
+                    month = (year - economy.FIRST_YEAR) * 12 + end
+                    cycle = economy.branch_cycle(company["country"], company["industry"])[month - 12 : month].mean()
+                    told.append((company["key"], own["operating_profit"] / own["sales"], cycle))
+        by = {key: [(m, c) for k, m, c in told if k == key] for key in {t[0] for t in told}}
+        leans = [np.corrcoef(np.array(rows).T)[0, 1] for rows in by.values() if len(rows) >= 6]
+        self.assertGreater(np.nanmedian(leans), 0.5)
+
+
+class Economies(unittest.TestCase):
+    def test_the_past_is_the_same_on_whatever_day_it_is_asked(self) -> None:
+        one, other = (make_releases([f for f in FLOWS if f.id == "HOUSE_PRICES"])["HOUSE_PRICES"] for _ in range(2))
+        np.testing.assert_array_equal(one.value, other.value)
+        self.assertEqual(sum(len(f.keys) for f in FLOWS), 395)
+        for flow in FLOWS:  # nothing is released before its period has begun
+            self.assertGreater(flow.lag, -31 if flow.frequency == "M" else -1)

@@ -16,8 +16,8 @@ from tests.live import LiveLedger, LiveSource
 from wise_ledger.client import InputRefused, Ledger, NotThere
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.sources.sdmx import Sdmx
+from wise_ledger.standins.economy import lead_of
 from wise_ledger.standins.ostrin import create_app, make_releases
-from wise_ledger.standins.ostrin.economy import lead_of
 from wise_ledger.standins.ostrin.flows import FLOWS
 
 WANTED = ("OUTPUT", "CONSUMER_PRICES", "HOUSE_PRICES", "INTEREST_RATES", "PRODUCTION", "LABOUR_MARKET")

@@ -5,6 +5,7 @@ from calendar import monthrange
 from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
+from wise_ledger.standins import economy
 from wise_ledger.standins.fernmark import statements
 from wise_ledger.standins.fernmark.cast import Cast
 
@@ -68,6 +69,8 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
             revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
             revenue = round(revenue * rng.uniform(0.985, 1.015))
             margin = cast.margin + rng.uniform(-0.006, 0.006)
+            if cast.swings:
+                revenue, margin = _in_its_economy(cast, end, revenue, margin)
             operating = round(revenue * margin)
             interest = round(revenue * 0.011)
             net = round((operating - interest) * 0.75)
@@ -91,6 +94,16 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
             }
             out.append(Quarter(year, number, start, end, flows, balances, int(shares)))
     return out
+
+
+def _in_its_economy(cast: Cast, end: date, revenue: int, margin: float) -> tuple[int, float]:
+    """Revenue and margin moved by where the company's branch stands in its cycle; a bank's by the interest rate."""
+    month = (end.year - economy.FIRST_YEAR) * 12 + end.month - 1
+    branch = economy.branch_cycle(cast.country, cast.industry)[month - 2 : month + 1].mean()
+    swing = max(-2.0, min(2.0, float(branch)))
+    if cast.template == "bank":
+        swing = max(-2.0, min(2.0, float(economy.policy_rate(cast.country)[month]) - 2.0))
+    return round(revenue * (1 + 0.02 * swing)), margin * (1 + 0.12 * swing)
 
 
 def past_of(cast: Cast, quarters: list[Quarter], seed: int) -> list[Quarter]:

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.standins.ostrin import economy
-from wise_ledger.standins.ostrin.economy import AREAS, CURRENCIES, MONTHS, drawn
+from wise_ledger.standins import economy
+from wise_ledger.standins.economy import AREAS, CURRENCIES, MONTHS, drawn
 
 Numbers = NDArray[np.float64]
 ADJUSTED = {"SA": "seasonally adjusted", "NSA": "not adjusted"}

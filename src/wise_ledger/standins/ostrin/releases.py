@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime, time
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.standins.ostrin.economy import FIRST_YEAR, MONTHS, drawn
+from wise_ledger.standins.economy import FIRST_YEAR, MONTHS, drawn
 from wise_ledger.standins.ostrin.flows import FLOWS, Flow
 
 Whole = NDArray[np.int64]
