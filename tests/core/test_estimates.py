@@ -14,6 +14,7 @@ from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
 from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
 from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.estimates.known import EstimateRows
+from wise_ledger.core.estimates.onesource import of_first_source
 from wise_ledger.core.estimates.told import opinions
 from wise_ledger.core.market.factors import Factor, Factors
 from wise_ledger.core.records.columnkinds import ESTIMATES
@@ -202,3 +203,45 @@ class Announcing(unittest.TestCase):
         both = taken_over(self.actual(330, 1.5), self.actual(310, 1.3))
         self.assertAlmostEqual(self.surprise(both, "amount", 320), 0.2)  # announced with the statement
         self.assertAlmostEqual(self.surprise(both, "amount", 340), 0.4)
+
+
+class OneSource(unittest.TestCase):
+    """T5: of each period the first source that has it by then; sources are never mixed."""
+
+    @settings(max_examples=120, deadline=None)
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(0, 2), st.integers(0, 2), st.integers(0, 60), st.sampled_from([1.0, 2.0, 4.0, math.nan])
+            ),
+            max_size=18,
+            unique_by=lambda r: r[:3],
+        ),
+        st.integers(0, 70),
+    )
+    def test_the_first_source_that_has_a_period_is_read_alone(self, rows: Any, day: int) -> None:
+        house, source, at, value = zip(*rows, strict=True) if rows else ((),) * 4
+        known = (BEGIN + np.array(at, np.int64)) * DAY
+        given_rows = RecordColumns.of(
+            ESTIMATES, company=[0] * len(rows), measure=[0] * len(rows), contributor=house, period_end=[END] * len(rows),
+            period_kind=[12] * len(rows), value=value, currency=[USD] * len(rows), published_at=known, known_at=known,
+            source=np.array(source, np.int16), batch=np.ones(len(rows), np.int32),
+        )  # fmt: skip
+        found = of_first_source(given_rows, given_rows["source"].astype(np.int64), contributed=True)
+        of = Contributions.of(
+            target(np.zeros(len(found), int), np.full(len(found), END)), found["contributor"].astype(np.int64),
+            found["known_at"], found["value"], found["currency"].astype(np.int16), Actuals.none(),
+        )  # fmt: skip
+        cutoff = (BEGIN + day) * DAY
+        seen = [r for r in rows if r[2] <= day]
+        standing: dict[int, float] = {}
+        for row in sorted((r for r in seen if r[1] == min(x[1] for x in seen)), key=lambda r: r[2]):
+            standing[row[0]] = row[3]
+        expected = [v for v in standing.values() if not math.isnan(v)]
+        plain = Basis(Factors.of(()), np.array([0]), 0, rate_on)
+        key = target(np.zeros(1, int), np.array([END]))
+        told = consensus(of, plain, key, np.array([cutoff]), np.array([USD]), ("mean", "count"))
+        mean, why = told.of("mean")
+        self.assertEqual(why[0] == 0, bool(expected))
+        if expected:
+            self.assertAlmostEqual(mean[0], sum(expected) / len(expected))

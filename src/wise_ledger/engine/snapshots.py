@@ -18,6 +18,7 @@ from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.core.estimates.known import EstimateRows
+from wise_ledger.core.estimates.onesource import of_first_source
 from wise_ledger.core.identity.matching import Matcher, Policy
 from wise_ledger.core.identity.universe import (
     FOREVER,
@@ -40,7 +41,7 @@ from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
 from wise_ledger.core.quality.doubts import Doubt, Verdicts, doubts_of_columns, out_of_use
 from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES, SERIES
-from wise_ledger.core.records.columns import ColumnKind
+from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.vintages import Vintages
 from wise_ledger.core.time.instants import DAY
@@ -250,7 +251,7 @@ class Snapshots:
         rates = self._lazily("rates", stamps, ("rates", "market_verdicts"), lambda c: reading.rates(c, batch))
         market = self._market(batch, stamps, identity, rates)
         estimated = self._lazily(
-            "estimates", stamps, ("blocks", "contributors"), lambda c: self._estimate_rows(c, batch)
+            "estimates", stamps, ("blocks", "contributors", "source_orders"), lambda c: self._estimate_rows(c, batch)
         )
         series = self._lazily(
             f"series {sorted(leave_out & {'assumed'})}",
@@ -292,14 +293,28 @@ class Snapshots:
         return Snapshot(batch, view, attributes, ids, decisions, names, identity)
 
     def _estimate_rows(self, connection: Connection, batch: int) -> EstimateRows:
+        names, codes = reading.source_names(connection), marketreading.item_codes(connection)
+        preference = Preference(reading.source_orders(connection, batch, names), len(names))
+
+        def first(kind: ColumnKind) -> RecordColumns:
+            rows = self._histories.of(kind, batch)
+            sources = rows["source"].astype(np.int16)
+            if not len(sources) or sources.min() == sources.max():
+                return rows
+            rank = sources.astype(np.int64)
+            for number in np.unique(rows["measure"]).tolist() if preference else ():
+                own = rows["measure"] == number
+                rank[own] = preference.ranked(codes[number], rows["company"][own], sources[own])
+            return of_first_source(rows, rank, contributed=kind is ESTIMATES)
+
         return EstimateRows(
-            self._histories.of(ESTIMATES, batch),
-            self._histories.of(ACTUALS, batch),
+            first(ESTIMATES),
+            first(ACTUALS),
             self._histories.of(CONSENSUS, batch),
             self._histories.of(ANNOUNCEMENTS, batch),
-            marketreading.item_codes(connection),
+            codes,
             marketreading.contributors(connection),
-            reading.source_names(connection),
+            names,
         )
 
     def _series_book(self, connection: Connection, batch: int, *, with_assumed: bool) -> SeriesBook:

@@ -19,7 +19,9 @@ if TYPE_CHECKING:
 
 Day = date  # where a field is called date itself
 Kind = Literal["fy", "q"]
-State = Literal["in", "no rate", "too old", "withdrawn", "after the actual", "replaced"]
+State = Literal[
+    "in", "no rate", "too old", "withdrawn", "another source goes first", "after the actual", "replaced"
+]  # fmt: skip
 
 
 class Consensus(Model):

@@ -19,10 +19,11 @@ from wise_ledger.core.estimates.contributions import (
 )
 from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.estimates.known import EstimateRows, period_keys
+from wise_ledger.core.estimates.onesource import ENDED
 from wise_ledger.core.timelines.keys import key_company, key_end
 
 Whole = NDArray[np.int64]
-STATES = ("in", "no rate", "too old", "withdrawn", "after the actual", "replaced")
+STATES = ("in", "no rate", "too old", "withdrawn", "another source goes first", "after the actual", "replaced")
 
 
 @dataclass(frozen=True)
@@ -178,8 +179,8 @@ def opinions(
     followed[:-1] = (part["contributor"][1:] == part["contributor"][:-1]) & ~late[1:]
     old = too_old_from(at, max_age) <= min(cutoff, announced)
     states = np.select(
-        [late, followed, np.isnan(part["value"]), old, np.isnan(value)],
-        ["after the actual", "replaced", "withdrawn", "too old", "no rate"],
+        [late, followed, part["source"] == ENDED, np.isnan(part["value"]), old, np.isnan(value)],
+        ["after the actual", "replaced", "another source goes first", "withdrawn", "too old", "no rate"],
         "in",
     )
     out = [
