@@ -223,8 +223,9 @@ class OneSource(unittest.TestCase):
         house, source, at, value = zip(*rows, strict=True) if rows else ((),) * 4
         known = (BEGIN + np.array(at, np.int64)) * DAY
         given_rows = RecordColumns.of(
-            ESTIMATES, company=[0] * len(rows), measure=[0] * len(rows), contributor=house, period_end=[END] * len(rows),
-            period_kind=[12] * len(rows), value=value, currency=[USD] * len(rows), published_at=known, known_at=known,
+            ESTIMATES, company=[0] * len(rows), measure=[0] * len(rows), contributor=house,
+            period_end=[END] * len(rows), period_kind=[12] * len(rows), value=value,
+            currency=[USD] * len(rows), published_at=known, known_at=known,
             source=np.array(source, np.int16), batch=np.ones(len(rows), np.int32),
         )  # fmt: skip
         found = of_first_source(given_rows, given_rows["source"].astype(np.int64), contributed=True)

@@ -12,8 +12,10 @@ from tests.core import marketworlds as plain
 from tests.core.marketworlds import BEGIN, END, EUR, USD, World, worlds
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
+from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
 from wise_ledger.core.market.factors import Factor
 from wise_ledger.core.market.value import MarketValue
+from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.time.instants import DAY
 
 DAYS = np.arange(BEGIN - 1, END + 12)
@@ -75,3 +77,15 @@ class AsPlain(unittest.TestCase):
         a, b = (w.market().returns(BOTH, late // DAY - 7, late, total=True) for w in (world, moved))
         np.testing.assert_array_equal(a.reason, b.reason)
         np.testing.assert_allclose(a.value[a.there], b.value[b.there], rtol=1e-9, atol=1e-12)
+
+
+class Receipts(unittest.TestCase):
+    def test_what_a_receipt_stands_for_is_dated_and_known_from_when_it_is_said_m4_t9(self) -> None:
+        span = Stretch(17_000, FOREVER)
+        listings = [Listing(0, 0, "A", "ZALD", "USD", span, True), Listing(1, 1, "AR", "ZCAL", "JPY", span, True)]
+        securities = [Security(0, 0, "ordinary"), Security(1, 0, "depositary_receipt", ratio=2.0)]
+        listed = Listed.of(securities, listings, {}, [(1, 18_000, 18_100 * DAY, 5.0), (1, 18_200, 18_200 * DAY, 4.0)])
+        at = np.array([[17_900, 18_050, 18_150, 18_300]]) * DAY
+        self.assertEqual(listed.ratio_at(np.full((1, 4), 1), at).tolist(), [[2.0, 2.0, 5.0, 4.0]])
+        self.assertEqual(listed.ratio_at(np.full((1, 4), 0), at).tolist(), [[1.0] * 4])
+        self.assertEqual(listed.ratio_at(np.full((1, 4), -1), at).tolist(), [[1.0] * 4])

@@ -34,6 +34,7 @@ from wise_ledger.core.records.records import (
     MarketVerdictRecord,
     MemberRecord,
     RateRecord,
+    ReceiptRatioRecord,
     SecurityRecord,
     SeriesAttributeRecord,
     SeriesSheetRecord,
@@ -120,6 +121,7 @@ class AppendOnly(LedgerCase):
             about = SeriesAttributeRecord("title", "Output", NOW)
             batch.add(kinds.SERIES_ATTRIBUTES, [about], series=batch.series("OUTPUT/Q.XA"), source=0)
             batch.series_base("2015=100")
+            batch.add(kinds.RECEIPT_RATIOS, [ReceiptRatioRecord(date(2023, 1, 2), 2.0)], security=0, source=0)
             sheet = SeriesSheetRecord("output", "Output", "", "[]", False, "Ada")
             batch.add(kinds.SERIES_SHEETS, [sheet])
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))

@@ -224,6 +224,8 @@ class Loaded(Statistics):
         self.assertEqual(self.ledger.series("T/A", known_on="2024-02-15").frame()["T/A"].tolist(), [1.5])
         self.assertEqual(self.ledger.series("S/M.A").frame()["S/M.A"].tolist(), [1.5])
         self.assertEqual(self.ledger.load("series", rows.encode()).new, 0)  # T8
+        older = "series,period,value,released_at\nM/A,2024-01,1.4,2024-02-05T09:00:00Z\n"
+        self.assertIn("1 observations were released before", self.ledger.load("series", older.encode()).notes[0])
 
     def test_bad_rows_are_told_with_line_column_and_mend(self) -> None:
         good = "series,period,value,released_at\nB/A,2024-01,1,2024-02-10T09:00:00Z\n"

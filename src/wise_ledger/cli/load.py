@@ -12,7 +12,7 @@ _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
     "companies", "identifiers", "listings", "members", "facts", "rates", "splits", "venues", "observations", "pages",
     "prices", "dividends", "shares", "delistings", "levels", "estimates", "actuals", "consensus",
-    "announcements", "series", "series_attributes",
+    "announcements", "series", "series_attributes", "receipt_ratios",
 )  # fmt: skip
 
 
@@ -60,6 +60,8 @@ def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path
         what = f"batch {found.batch}" if found.batch else "nothing new"
         what += f", {found.new} new" if found.new is not None and found.batch else ""
         click.echo(f"{found.rows} {kind} loaded, {what}; {len(found.bad)} bad rows")
+        for note in found.notes:
+            click.echo(note, err=True)
         if found.quarantined:
             click.echo(f"{found.quarantined} of them are in quarantine, not used: wise-ledger quality market", err=True)
     else:

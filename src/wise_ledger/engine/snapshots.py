@@ -344,7 +344,8 @@ class Snapshots:
 
             splits = Factors.of(marketreading.splits_of_securities(connection, batch))
             last_days = {d.listing: d.day for d in ended if d.until == NEVER}
-            listed = Listed.of(universe.securities, universe.listings, last_days)
+            ratios = marketreading.receipt_ratios(connection, batch)
+            listed = Listed.of(universe.securities, universe.listings, last_days, ratios)
             numbers = listreading.list_numbers(connection)
             verdicts = _market_verdicts(reading.market_verdicts(connection, batch), identity().listing_ids, numbers)
             doubts: list[Doubt] = []
@@ -380,7 +381,7 @@ class Snapshots:
 
         tables = (
             "blocks", "splits", "dividends", "delistings", "shares", "rates", "source_orders", "lists",
-            "market_verdicts",
+            "market_verdicts", "receipt_ratios",
         )  # fmt: skip
         return self._lazily("market", stamps, (*tables, *_NAMING), read)
 

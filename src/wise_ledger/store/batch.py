@@ -23,6 +23,7 @@ from wise_ledger.core.records.records import (
     IdentifierRecord,
     ListRecord,
     RateRecord,
+    ReceiptRatioRecord,
     SecurityRecord,
     SplitRecord,
     TagMeaning,
@@ -267,7 +268,12 @@ class BatchWriter:
         """Add a company's instruments and where they are listed; known by the source's keys."""
         for record in records:
             same = (securities.c.source == source) & (securities.c.key == record.key)
-            number = self._connection.execute(select(securities.c.number).where(same)).scalar()
+            known = self._connection.execute(select(securities.c.number, securities.c.ratio).where(same)).first()
+            number = None if known is None else int(known.number)
+            if known is not None and record.ratio and record.ratio != self._ratio_of(known.number, known.ratio):
+                since = record.ratio_from or as_instant(self.recorded_at).date()
+                ratio = ReceiptRatioRecord(since, record.ratio)
+                self.add(kinds.RECEIPT_RATIOS, [ratio], of=company, security=number, source=source)
             if number is None:
                 number = self._take(securities)
                 row = {"company": company, "key": record.key, "type": record.type, "title": record.title}
@@ -290,6 +296,13 @@ class BatchWriter:
             self._add_new(listings, rows, security=number, source=source)
             if record.splits:
                 self.add_splits(source, number, record.splits, company)
+
+    def _ratio_of(self, security: int, first: float | None) -> float | None:
+        """How many ordinary shares a receipt stands for, as said last."""
+        t = tables.receipt_ratios.c
+        query = select(t.ratio).where(t.security == security).order_by(t.valid_from.desc(), t.id.desc())
+        last = self._connection.execute(query.limit(1)).scalar()
+        return first if last is None else float(last)
 
     def add_splits(self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None) -> int:
         """Splits of a security, those told last unchanged left out (T8). How many were new."""

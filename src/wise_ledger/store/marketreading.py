@@ -115,6 +115,16 @@ def share_counts(connection: Connection, batch: int) -> ShareCounts:
     return ShareCounts(series, np.array([r.shares_outstanding for r in rows], np.float64))
 
 
+def receipt_ratios(connection: Connection, batch: int) -> list[tuple[int, int, int, float]]:
+    """Ratios of receipts that are others than the first: security, from which day, since when known, ratio."""
+    t = tables.receipt_ratios
+    rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.source.desc(), t.c.id))
+    return [
+        (r.security, r.valid_from, r.valid_from * DAY if r.published_at is None else r.published_at, r.ratio)
+        for r in rows
+    ]
+
+
 def item_codes(connection: Connection) -> dict[int, str]:
     """The code of each item by its number."""
     return {r.number: r.code for r in connection.execute(select(tables.items.c.number, tables.items.c.code))}

@@ -295,6 +295,8 @@ series_attributes = table_of(kinds.SERIES_ATTRIBUTES, metadata)
 
 series_sheets = table_of(kinds.SERIES_SHEETS, metadata)
 
+receipt_ratios = table_of(kinds.RECEIPT_RATIOS, metadata)  # that are others than the first
+
 contributors = Table(  # to estimates: houses of analysts
     "contributors",
     metadata,
@@ -337,7 +339,7 @@ LEDGER = (
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
     dividends, delistings, shares, contributors, market_verdicts,
-    series, series_bases, series_attributes, series_sheets,
+    series, series_bases, series_attributes, series_sheets, receipt_ratios,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.
@@ -449,6 +451,6 @@ for _column in (
     unmapped.c.company, item_definitions.c.item,
     findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
     share_bases.c.fact, dividends.c.security, delistings.c.listing, shares.c.security,
-    series_attributes.c.series,
+    series_attributes.c.series, receipt_ratios.c.security,
 ):  # fmt: skip
     Index(f"{_column.table.name}_of_{_column.name}", _column)

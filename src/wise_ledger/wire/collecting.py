@@ -344,6 +344,7 @@ class LoadAnswer(Model):
     new: int | None = Field(description="of facts, those that the ledger did not have")
     outcomes: list[PathOutcome] = Field(default=[], description="of a tree of pages, what became of each")
     unmapped: dict[str, int] = Field(default={}, description="labels of pages without a meaning, and on how many")
+    notes: list[str] = Field(default=[], description="what should be known of what was loaded")
     quarantined: int = Field(default=0, description="prices, levels or rates that cannot be: kept, and not used")
 
 

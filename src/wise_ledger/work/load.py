@@ -319,7 +319,7 @@ def _write_listing(writing: _Writing, cells: dict[str, str]) -> None:
     ratio = float(cells["receipt_ratio"]) if "receipt_ratio" in cells else None
     listing = ListingRecord(cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary)
     title = kind.replace("_", " ").capitalize()
-    record = SecurityRecord(key, kind, title, ratio, (listing,))
+    record = SecurityRecord(key, kind, title, ratio, (listing,), ratio_from=listing.valid_from)
     writing.batch.add_securities(number, writing.source, [record])
 
 

@@ -25,7 +25,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
 from wise_ledger.work.loading import FILES, BadRow, Loaded
-from wise_ledger.work.loadseries import of_one_frequency
+from wise_ledger.work.loadseries import of_one_frequency, older_releases
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
 
 _Problems = dict[int, Problem]
@@ -56,7 +56,8 @@ def load_columns(
         for source, own in _by_source(read, good):
             new += batch.add_columns(batch.source(*source), numbered.where(own))
     last = ledger.last_batch()
-    return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new)
+    notes = older_releases(snapshot.view.series, numbered) if kind is SERIES and new else ()
+    return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new, notes=notes)
 
 
 def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordColumns:

@@ -45,6 +45,7 @@ class Loaded:
     new: int | None = None
     outcomes: tuple[PathOutcome, ...] = ()  # of a tree of pages
     unmapped: dict[str, int] = field(default_factory=dict)  # labels without a meaning, and on how many pages
+    notes: tuple[str, ...] = ()  # what a person should know of what was loaded
     quarantined: int = 0  # rows of prices, levels or rates that cannot be: kept, and not used
 
 

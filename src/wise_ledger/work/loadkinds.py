@@ -12,6 +12,8 @@ from wise_ledger.core.records.kinds import (
     DELISTINGS,
     DIVIDENDS,
     RATES,
+    RECEIPT_RATIOS,
+    SERIES_ATTRIBUTES,
     SHARES,
     SPLITS,
     VENUES,
@@ -26,7 +28,10 @@ from wise_ledger.work.loading import FILES, Loaded, read_rows
 from wise_ledger.work.named import listings_named
 from wise_ledger.work.tablefile import Line
 
-LOADED = {kind.name: kind for kind in (RATES, SPLITS, VENUES, DIVIDENDS, DELISTINGS, SHARES)}
+LOADED = {
+    kind.name: kind
+    for kind in (RATES, SPLITS, VENUES, DIVIDENDS, DELISTINGS, SHARES, RECEIPT_RATIOS, SERIES_ATTRIBUTES)
+}
 _Row = tuple[dict[str, int], Any]
 
 
@@ -76,6 +81,8 @@ def _number(snapshot: Snapshot, column: Any, line: Line, today: date | None) -> 
         found = listings_named(snapshot)(text)
         on = [one for one in found if today is None or one.span.holds(day(today))] or found
         return on[0].number
+    if column.table == "series":
+        return snapshot.view.series.of(text)
     return _security(snapshot, text) if column.table == "securities" else snapshot.number(text)
 
 

@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.core.records.columns import missing
+from wise_ledger.core.records.columns import UNSAID, RecordColumns, missing
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.periods import (
     Frequency,
@@ -75,6 +75,28 @@ def of_one_frequency(
                 f"write a {frequency.noun}, or load it as a series of its own",
             )  # fmt: skip
     return out, problems
+
+
+def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
+    """Of rows just loaded those released before what the ledger had of their period: they change the past."""
+    said = rows["released_at"]
+    newest = book.vintages.newest_release()
+    count, keys = 0, []
+    for number in np.unique(rows["series"]).tolist():
+        frequency = book.frequency(number)
+        if frequency is None or not newest:
+            continue
+        own = np.flatnonzero((rows["series"] == number) & (said != UNSAID))
+        periods = period_of(frequency, decoded(rows["period"][own])[1])
+        last = np.array([newest.get((number, p), UNSAID) for p in periods.tolist()], np.int64)
+        if late := int((said[own] < last).sum()):
+            count += late
+            keys.append(book.keys[number])
+    if not count:
+        return ()
+    whose = ", ".join(keys[:3]) + (" …" if len(keys) > 3 else "")
+    what = f"{count} observations were released before what the ledger had of their period ({whose})"
+    return (f"{what}: they change what was known then",)
 
 
 _HEADS = ("series", "period", "value", "released_at", "base")

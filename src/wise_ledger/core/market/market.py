@@ -95,7 +95,9 @@ class Market:
         else:
             values = self.windows.extreme(name, self.price("close", listing, days, at), listing, days, at)
         if per_share and name != "volume":
-            values = Values(values.value / self.ratio(listing), values.reason, values.marks, values.currency)
+            values = Values(
+                values.value / self.listed.ratio_at(listing, at), values.reason, values.marks, values.currency
+            )
         return values
 
     def price(self, name: str, listing: Whole, days: Whole, cutoffs: Whole) -> Values:
@@ -110,10 +112,6 @@ class Market:
 
     def _split(self, listing: Whole, after: Whole, upto: Whole, cutoffs: Whole) -> Numbers:
         return self.splits.between(self.listed.security[listing], after, upto, cutoffs)
-
-    def ratio(self, listing: Whole) -> Numbers:
-        """The ordinary shares that one share of each listing stands for: of a receipt its ratio, else 1."""
-        return np.where(listing >= 0, self.listed.ratio[self.listed.security[listing]], 1.0)
 
     # ---- delistings
 

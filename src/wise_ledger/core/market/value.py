@@ -120,7 +120,7 @@ class MarketValue:
         at = np.broadcast_to(cutoffs, security.shape)
         listing = self.market.listed.of_securities.each(security, at)
         found = self.market.price("close", listing, at // DAY, at)
-        return Values(found.value / self.market.ratio(listing), found.reason, found.marks, found.currency)
+        return Values(found.value / self.market.listed.ratio_at(listing, at), found.reason, found.marks, found.currency)
 
     def _outstanding(self, security: Whole, days: Whole, cutoffs: Whole) -> tuple[Numbers, Reasons]:
         """Shares outstanding of each security on the basis of its day, and why that is not known."""

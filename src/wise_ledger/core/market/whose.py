@@ -42,13 +42,19 @@ class Listed:
     currency: NDArray[np.int16]  # by listing
     security: Whole  # by listing
     company: Whole  # by security
-    ratio: NDArray[np.float64]  # by security: ordinary shares that one receipt stands for, 1 for all else
+    ratio: NDArray[np.float64]  # by security: ordinary shares that one receipt stands for at first, 1 for all else
+    ratio_rows: DatedSeries  # when it became another, and which
+    later_ratio: NDArray[np.float64]
 
     @classmethod
     def of(
-        cls, securities: Sequence[Security], listings: Iterable[Listing], ended: Mapping[int, int] | None = None
-    ) -> Self:
-        """`ended` are the days on which listings were delisted: from the next day on they stand no more."""
+        cls, securities: Sequence[Security], listings: Iterable[Listing], ended: Mapping[int, int] | None = None,
+        ratios: Sequence[tuple[int, int, int, float]] = (),
+    ) -> Self:  # fmt: skip
+        """`ended` are the days on which listings were delisted: from the next day on they stand no more.
+
+        `ratios` of receipts that are others than the first: security, from which day, since when known, ratio.
+        """
         by_number = {x.number: _until(x, (ended or {}).get(x.number)) for x in listings}
         of_company = {s.number: s for s in securities}
         size, most = max(by_number, default=-1) + 1, max(of_company, default=-1) + 1
@@ -61,7 +67,18 @@ class Listed:
             company[s.number] = s.company
             if s.type == _RECEIPT and s.ratio:
                 ratio[s.number] = s.ratio
-        return cls(of_company, by_number, currency, security, company, ratio)
+        rows = DatedSeries.of((s, since, known) for s, since, known, _ in ratios)
+        later = np.array([r for *_, r in ratios] or [np.nan], np.float64)
+        return cls(of_company, by_number, currency, security, company, ratio, rows, later)
+
+    def ratio_at(self, listing: Whole, instants: Whole) -> NDArray[np.float64]:
+        """The ordinary shares that one of each listing stands for at its instant: of a receipt its ratio, else 1."""
+        security = self.security[listing]
+        first = np.where(listing >= 0, self.ratio[security], 1.0)
+        if not len(self.ratio_rows.entity):
+            return first
+        row = self.ratio_rows.each(security, np.broadcast_to(instants, security.shape))
+        return np.where((listing >= 0) & (row >= 0), self.later_ratio[np.maximum(row, 0)], first)
 
     @cached_property
     def _of_security(self) -> dict[int, list[Listing]]:

@@ -26,6 +26,7 @@ from wise_ledger.core.records.records import (
     MarketVerdictRecord,
     MemberRecord,
     RateRecord,
+    ReceiptRatioRecord,
     SeriesAttributeRecord,
     SeriesSheetRecord,
     SharesRecord,
@@ -412,6 +413,19 @@ MARKET_VERDICTS = RecordKind(
     touches=Touches.RATES,  # one on a rate
 )
 
+RECEIPT_RATIOS = RecordKind(
+    "receipt_ratios",
+    (
+        Reference("security", "securities", example="EXWR@ZCAL"),
+        Field("valid_from", types.DAY, example="2023-06-05"),
+        Field("ratio", types.POSITIVE, example="2", mend="write how many ordinary shares one receipt stands for"),
+        Field("published_at", types.INSTANT, needed=False, example="2023-05-08T06:00:00Z"),
+        _SOURCE,
+    ),
+    ("security", "source"),
+    ReceiptRatioRecord,
+    same=("security", "source", "valid_from"),
+)
 SERIES_ATTRIBUTES = RecordKind(
     "series_attributes",
     (
@@ -442,6 +456,6 @@ SERIES_SHEETS = RecordKind(
 
 _ALL = (
     ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,
-    MARKET_VERDICTS, SERIES_ATTRIBUTES, SERIES_SHEETS,
+    MARKET_VERDICTS, SERIES_ATTRIBUTES, SERIES_SHEETS, RECEIPT_RATIOS,
 )  # fmt: skip
 KINDS: Mapping[str, RecordKind] = {kind.name: kind for kind in _ALL}

@@ -139,7 +139,10 @@ class SharesRecord:
 
 @dataclass(frozen=True)
 class SecurityRecord:
-    """An instrument; `key` is the source's own, `ratio` of a receipt is how many ordinary shares it stands for."""
+    """An instrument; `key` is the source's own, `ratio` of a receipt is how many ordinary shares it stands for.
+
+    A ratio that is another than the one before holds from `ratio_from` on, from the day it is recorded without.
+    """
 
     key: str
     type: str
@@ -147,6 +150,7 @@ class SecurityRecord:
     ratio: float | None
     listings: tuple[ListingRecord, ...]
     splits: tuple[SplitRecord, ...] = ()
+    ratio_from: date | None = None
 
 
 @dataclass(frozen=True)
@@ -158,6 +162,15 @@ class CompanyRecord:
     attributes: tuple[AttributeRecord, ...]
     identifiers: tuple[IdentifierRecord, ...]
     securities: tuple[SecurityRecord, ...] = ()
+
+
+@dataclass(frozen=True)
+class ReceiptRatioRecord:
+    """From a day on one receipt stands for so many ordinary shares; known that day unless published."""
+
+    valid_from: date
+    ratio: float
+    published_at: datetime | None = None
 
 
 @dataclass(frozen=True)

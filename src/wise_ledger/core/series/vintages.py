@@ -169,6 +169,13 @@ class Vintages:
         known = np.unique(self.known[self.rows_of(series)])
         return known[known <= cutoff]
 
+    def newest_release(self) -> dict[tuple[int, int], int]:
+        """By series and period the instant of the last release there is."""
+        last = np.ones(len(self.series), np.bool_)
+        last[:-1] = (self.series[1:] != self.series[:-1]) | (self.period[1:] != self.period[:-1])
+        columns = (self.series[last].tolist(), self.period[last].tolist(), self.known[last].tolist())
+        return {(s, p): at for s, p, at in zip(*columns, strict=True)}
+
     def bases(self, series: int, at: Whole) -> list[int]:
         """On which base the last period stood at each of ascending instants."""
         _, grid = self.grid(series, at)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
 from wise_ledger.standins import economy
-from wise_ledger.standins.fernmark import statements
+from wise_ledger.standins.fernmark import statements, stories
 from wise_ledger.standins.fernmark.cast import Cast
 
 BASE_YEAR, HISTORY = 2021, 2012  # in which the small world begins, and the whole one
@@ -69,7 +69,7 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
             revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
             revenue = round(revenue * rng.uniform(0.985, 1.015))
             margin = cast.margin + rng.uniform(-0.006, 0.006)
-            if cast.swings:
+            if cast.swings and cast.key not in stories.TELLING:
                 revenue, margin = _in_its_economy(cast, end, revenue, margin)
             operating = round(revenue * margin)
             interest = round(revenue * 0.011)

@@ -15,6 +15,7 @@ SCALE_SLIP, SLIP_MENDED = "FM-0084-2019-Q2", "FM-0084-2019-Q2C"
 LOPSIDED_REPORT = "FM-0188-2017-FY"
 
 SPLIT, EX_DATE, NEW_FOR_OLD = "FM-0075", date(2023, 6, 5), 4
+TELLING = frozenset({MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED, SPLIT})  # not moved by their economy
 
 # Attributes that were another before: the value, from and to which day.
 CHANGES: dict[str, list[dict[str, str]]] = {
