@@ -78,7 +78,7 @@ function begin(): void {
         </span>
         <input class="field add" list="series-steps" :aria-label="`Add a step to ${s.key}`" :placeholder="s.transforms?.length ? 'then …' : 'level; a step …'" @change="add(n, $event)" />
         <button v-if="n === 0 && series.length > 1 && !alike" class="link" @click="toAll">to all</button>
-        <button class="link end" :aria-label="`Take ${s.key} off the sheet`" @click="emit('change', series.filter((_, k) => k !== n))">take off</button>
+        <button class="link end" :aria-label="`Take off ${s.key} from the sheet`" @click="emit('change', series.filter((_, k) => k !== n))">take off</button>
       </li>
     </ol>
     <datalist id="series-steps"><option v-for="step in STEPS" :key="step" :value="step" /></datalist>
