@@ -29,6 +29,7 @@ from wise_ledger.core.records.records import (
     DocumentRecord,
     FactRecord,
     IdentifierRecord,
+    KeptRecord,
     ListingRecord,
     ListRecord,
     MarketVerdictRecord,
@@ -37,7 +38,6 @@ from wise_ledger.core.records.records import (
     ReceiptRatioRecord,
     SecurityRecord,
     SeriesAttributeRecord,
-    SeriesSheetRecord,
     SharesRecord,
     SplitRecord,
     TagMeaning,
@@ -122,8 +122,8 @@ class AppendOnly(LedgerCase):
             batch.add(kinds.SERIES_ATTRIBUTES, [about], series=batch.series("OUTPUT/Q.XA"), source=0)
             batch.series_base("2015=100")
             batch.add(kinds.RECEIPT_RATIOS, [ReceiptRatioRecord(date(2023, 1, 2), 2.0)], security=0, source=0)
-            sheet = SeriesSheetRecord("output", "Output", "", "[]", False, "Ada")
-            batch.add(kinds.SERIES_SHEETS, [sheet])
+            for kind in (kinds.SERIES_SHEETS, kinds.MEASURES, kinds.QUESTIONS):
+                batch.add(kind, [KeptRecord("output", "Output", "", "[]", False, "Ada")])
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):

@@ -294,7 +294,7 @@ def _info(kept: KeptSheet) -> SheetInfo:
         SeriesAsked(key=s.key, transforms=None if s.steps is None else list(s.steps), title=s.title)
         for s in kept.series
     ]
-    return SheetInfo.model_validate({**vars(kept), "series": series})
+    return SheetInfo.model_validate({**vars(kept.kept), "series": series, "start": kept.start})
 
 
 def _numbers(row: Sequence[float]) -> list[float | None]:

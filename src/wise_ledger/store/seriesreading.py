@@ -1,6 +1,4 @@
-"""Reading what names and describes economic series, and the sheets that are kept of them."""
-
-from typing import Any
+"""Reading what names and describes economic series."""
 
 from sqlalchemy import Connection, select
 
@@ -26,10 +24,3 @@ def series_attributes(connection: Connection, batch: int) -> list[Attribute]:
     t = tables.series_attributes
     rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.id))
     return [Attribute(r.series, r.name, r.value, r.published_at // DAY, r.published_at, r.batch) for r in rows]
-
-
-def series_sheets(connection: Connection, batch: int) -> list[Any]:
-    """Every version of every kept sheet, in order of recording, with its batch and when that was recorded."""
-    t, b = tables.series_sheets, tables.batches
-    query = select(t, b.c.recorded_at).join(b, b.c.number == t.c.batch).where(t.c.batch <= batch).order_by(t.c.id)
-    return list(connection.execute(query))

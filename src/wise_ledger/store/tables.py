@@ -293,7 +293,10 @@ series_bases = Table(  # what an index is 100 for, such as 2015=100
 
 series_attributes = table_of(kinds.SERIES_ATTRIBUTES, metadata)
 
+# What people keep under names.
 series_sheets = table_of(kinds.SERIES_SHEETS, metadata)
+measures = table_of(kinds.MEASURES, metadata)
+questions = table_of(kinds.QUESTIONS, metadata)
 
 receipt_ratios = table_of(kinds.RECEIPT_RATIOS, metadata)  # that are others than the first
 
@@ -339,7 +342,7 @@ LEDGER = (
     decisions, list_notes, mappings, item_definitions, findings,
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
     dividends, delistings, shares, contributors, market_verdicts,
-    series, series_bases, series_attributes, series_sheets, receipt_ratios,
+    series, series_bases, series_attributes, series_sheets, receipt_ratios, measures, questions,
 )  # fmt: skip
 
 # What follows is the service's own state, and changes.

@@ -22,13 +22,13 @@ from wise_ledger.core.records.records import (
     DelistingRecord,
     DividendRecord,
     IdentifierRecord,
+    KeptRecord,
     ListingRecord,
     MarketVerdictRecord,
     MemberRecord,
     RateRecord,
     ReceiptRatioRecord,
     SeriesAttributeRecord,
-    SeriesSheetRecord,
     SharesRecord,
     SplitRecord,
     VenueRecord,
@@ -439,23 +439,27 @@ SERIES_ATTRIBUTES = RecordKind(
     SeriesAttributeRecord,
     same=("series", "source", "name", "published_at"),
 )
-SERIES_SHEETS = RecordKind(
-    "series_sheets",
-    (
-        Field("name", types.TEXT, example="inflation"),
-        Field("title", types.TEXT, example="Inflation of three economies"),
-        Field("description", _VALUE_OR_NOTHING, example="Consumer prices, growth on a year ago"),
-        Field("content", types.LONG_TEXT, example="[]"),
+
+
+def _kept(table: str, name: str, title: str, description: str) -> RecordKind:
+    """Something that people keep under a name, with all its versions."""
+    columns = (
+        Field("name", types.TEXT, example=name),
+        Field("title", types.TEXT, example=title),
+        Field("description", _VALUE_OR_NOTHING, example=description),
+        Field("content", types.LONG_TEXT, example="{}"),
         Field("archived", types.FLAG, example="no"),
         Field("who", types.TEXT, example="ada"),
-    ),
-    (),
-    SeriesSheetRecord,
-    same=("name",),
-)
+    )
+    return RecordKind(table, columns, (), KeptRecord, same=("name",))
+
+
+SERIES_SHEETS = _kept("series_sheets", "inflation", "Inflation of three economies", "Consumer prices")
+MEASURES = _kept("measures", "cash_margin", "Cash margin", "Operating cash flow over revenue")
+QUESTIONS = _kept("questions", "profitable-few", "Profitable few", "Margins of the first look, month by month")
 
 _ALL = (
     ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,
-    MARKET_VERDICTS, SERIES_ATTRIBUTES, SERIES_SHEETS, RECEIPT_RATIOS,
+    MARKET_VERDICTS, SERIES_ATTRIBUTES, SERIES_SHEETS, RECEIPT_RATIOS, MEASURES, QUESTIONS,
 )  # fmt: skip
 KINDS: Mapping[str, RecordKind] = {kind.name: kind for kind in _ALL}

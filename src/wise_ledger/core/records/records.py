@@ -183,8 +183,8 @@ class SeriesAttributeRecord:
 
 
 @dataclass(frozen=True)
-class SeriesSheetRecord:
-    """A set of series with transforms and order, kept under a name: what it holds is JSON; a later one replaces it."""
+class KeptRecord:
+    """Something that people keep under a name, such as a measure: its content is JSON; a later one replaces it."""
 
     name: str
     title: str
