@@ -17,7 +17,7 @@ from wise_ledger.core.language.vocabulary import vocabulary
 REFUSED = {
     "revnue > 3": ("line 1, column 1", "revnue", "no item", "revenue"),
     "turnover > 3": ("line 1, column 1", "turnover", "no item", "did you mean revenue?"),
-    'sector == "23"': ("line 1, column 1", "sector", "no item or attribute", "did you mean industry?"),
+    'sector == "23"': ("line 1, column 1", "sector", "no item, attribute or measure", "did you mean industry?"),
     "qwzx > 3": ("line 1, column 1", "qwzx", "no item", "in the catalogue"),
     "operating_income > 5": ("line 1, column 20", "5", "operating_income is money", "5mn EUR"),
     "operating_income > 500mn": ("line 1, column 20", "500mn", "is money", "500mn EUR"),

@@ -1,19 +1,18 @@
 """Type an expression before any number is touched: tree in, plan out, or an error with its place."""
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from wise_ledger.core.catalogue.items import Nature
-from wise_ledger.core.estimates.consensus import STATISTICS
-from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
-from wise_ledger.core.estimates.estimates import BLENDED, HORIZONS
 from wise_ledger.core.language import tree
 from wise_ledger.core.language.codes import code_of, near_codes
+from wise_ledger.core.language.expand import expanded
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.functions.choices import INDUSTRIALS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
 from wise_ledger.core.language.habits import ELSEWHERE
 from wise_ledger.core.language.mistakes import ExpressionError
+from wise_ledger.core.language.ofestimates import EstimateTyping
 from wise_ledger.core.language.ofseries import SeriesTyping
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.plan import (
@@ -22,7 +21,6 @@ from wise_ledger.core.language.plan import (
     Before,
     Compare,
     Constant,
-    Estimate,
     Field,
     Leaf,
     Member,
@@ -32,7 +30,6 @@ from wise_ledger.core.language.plan import (
     Seen,
     Step,
     Stretch,
-    Surprise,
     TextConstant,
     applied,
     leaves,
@@ -50,13 +47,12 @@ MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
 MOST_DAYS = 3_660  # of a span on dates that is sampled
 _STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
 _QUARTER = 3
-HOW, PERIODS = ("amount", "relative", "deviations"), {"fy": YEAR, "q": QUARTER}
 _MONTHS = {"mo": 1, "q": 3, "y": 12}
 
 
 def plan(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
     """The typed plan of an expression; raises `ExpressionError`."""
-    return _Checker(text, vocabulary).check(parse(text))
+    return _Checker(text, vocabulary).check(expanded(text, parse(text), vocabulary))
 
 
 def plan_rule(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
@@ -75,6 +71,7 @@ class _Checker:
         self._vocabulary = vocabulary
         self._nodes = 0
         self._series = SeriesTyping(text, vocabulary)
+        self._estimates = EstimateTyping(text, vocabulary)
 
     def check(self, node: Node) -> Step:
         step = self._step(node, 0, False, True)
@@ -174,7 +171,7 @@ class _Checker:
         if node.name in ("true", "false", "null", "none", "nan", "yes", "no"):
             mend = "write active or not active, without a comparison; missing(x) asks for what is missing"
             raise self._error(node, f"{node.name} is no word of this language", mend)
-        raise self._error(node, f"there is no item or attribute {node.name}", self._vocabulary.mend(node.name))
+        raise self._error(node, f"there is no item, attribute or measure {node.name}", self._vocabulary.mend(node.name))
 
     def _enterprise_value(self, node: tree.Name) -> Step:
         """M5, as one name: its parts stand where the name does."""
@@ -282,7 +279,7 @@ class _Checker:
             case Wants.RETURN:
                 return self._return(node, second, keywords.get("over"))
             case Wants.ESTIMATE:
-                return self._estimate(node, function, operands, keywords.get("period"))
+                return self._estimates.call(node, operands, keywords.get("period"))
             case Wants.AT_END:
                 return self._at_end(operands[0], node, below(operands[0]), months)
         return self._plain(node, function, operands, below)
@@ -397,31 +394,6 @@ class _Checker:
             if name not in known:
                 raise self._error(over.value, f"there is no list {name} with levels", mend_for(name, known))
         return Return(PURE, Axis.DATE, node.place, node.name == "total_return", span=self._stretch(span), over=name)
-
-    def _word(self, node: Node, known: Collection[str], what: str) -> str:
-        """A word of the language in the place of an expression."""
-        if (word := self._quote(node)) not in known:
-            raise self._error(node, f"{word} is no {what}", mend_for(word, known))
-        return word
-
-    def _estimate(
-        self, node: tree.Call, function: Function, words: Sequence[Node], period: tree.Keyword | None
-    ) -> Step:
-        flows = [c for c, i in self._vocabulary.items.items() if i.nature is Nature.FLOW]
-        said = self._word(words[0], [*MEASURES, *flows], "measure")
-        code = MEASURES.get(said, said)
-        unit = NAMED[self._vocabulary.items[code].unit]
-        if function.name == "surprise":
-            how = self._word(words[1], HOW, "way to tell a surprise") if len(words) > 1 else HOW[0]
-            kind = PERIODS[self._word(period.value, PERIODS, "kind of period")] if period else 0
-            return Surprise(unit if how == HOW[0] else PURE, Axis.DATE, node.place, code, how, kind)
-        horizon = self._word(words[1], HORIZONS, "horizon")
-        statistic = self._word(words[2], STATISTICS, "statistic") if len(words) > 2 else STATISTICS[0]
-        if horizon == "ntm" and statistic not in BLENDED:
-            problem = f"the next twelve months have no {statistic}: they are a blend of two years"
-            raise self._error(words[2], problem, "write mean, median, high or low; or fy1")
-        counted = statistic in ("count", "raised", "cut")
-        return Estimate(NAMED["count"] if counted else unit, Axis.DATE, node.place, code, horizon, statistic)
 
     def _at_end(self, part: Node, node: tree.Call, inner: Step, months: int) -> Step:
         if inner.axis is not Axis.DATE or inner.unit.kind != "number":

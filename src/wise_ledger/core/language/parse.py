@@ -1,6 +1,7 @@
 """Text of the measure language to a tree, or an error with position, quote and mend."""
 
 import re
+from dataclasses import replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -175,7 +176,8 @@ class _Build(Transformer[Token, Node]):
         token = children[-1]
         if token.type == "STRING":
             return self.string(meta, [token])
-        value = self.money(meta, [token]) if token.type == "MONEY" else self.number(meta, [token])
+        read = self.money if token.type == "MONEY" else self.number
+        value = replace(read(meta, [token]), place=place_at(self._text, token.start_pos, token.end_pos))
         return tree.Minus(self._place(meta), value) if len(children) == 2 else value
 
     def negation(self, meta: Any, children: list[Any]) -> Node:

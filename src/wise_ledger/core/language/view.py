@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import ITEMS, Item, Nature
+from wise_ledger.core.catalogue.measures import SHIPPED, Measure
 from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.estimates.consensus import Basis
@@ -108,6 +109,7 @@ class LedgerView:
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
+    measures: Mapping[str, Measure] = field(default_factory=lambda: SHIPPED)
     told_rates: Callable[[], RateTable] = RateTable.empty
     given_estimates: Callable[[], EstimateRows] = EstimateRows
     given_series: Callable[[], SeriesBook] = SeriesBook
@@ -319,7 +321,7 @@ class LedgerView:
     @property
     def vocabulary(self) -> Vocabulary:
         """What an expression may name here."""
-        return vocabulary(self.items, self.values, lambda: self.series)
+        return vocabulary(self.items, self.values, lambda: self.series, self.measures)
 
     def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""

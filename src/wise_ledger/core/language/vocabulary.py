@@ -1,9 +1,10 @@
 """The names an expression may use: items, fields and functions."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from wise_ledger.core.catalogue.items import ITEMS, Item
+from wise_ledger.core.catalogue.measures import SHIPPED, Measure
 from wise_ledger.core.language.units import NAMED, TEXT, TRUTH, Unit
 from wise_ledger.core.nearest import nearest
 from wise_ledger.core.series.book import SeriesBook
@@ -80,17 +81,18 @@ ENTERPRISE_VALUE = (
 
 @dataclass(frozen=True)
 class Vocabulary:
-    """Items and fields by name; functions are the same for all."""
+    """Items, fields and measures by name; functions are the same for all."""
 
     items: Mapping[str, Item]
     fields: Mapping[str, Unit]
     values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of an attribute that the ledger has, with names
     series: Callable[[], SeriesBook] = SeriesBook  # economic ones
+    measures: Mapping[str, Measure] = field(default_factory=dict)
 
     @property
     def names(self) -> list[str]:
         """Everything a name may be."""
-        return [*self.items, *self.fields]
+        return [*self.items, *self.fields, *self.measures]
 
     def mend(self, name: str) -> str:
         """What to write in the place of an unknown name: what people also call so, else what is like it."""
@@ -100,6 +102,7 @@ class Vocabulary:
             for of, synonyms in (
                 *((code, item.synonyms) for code, item in self.items.items()),
                 *((n, FIELDS[n].synonyms) for n in self.fields if n in FIELDS),
+                *((n, (m.title, *m.synonyms)) for n, m in self.measures.items()),
             )
             if words in (s.casefold() for s in synonyms)
         ]
@@ -113,9 +116,10 @@ def vocabulary(
     items: Mapping[str, Item],
     values: Callable[[str], Mapping[str, str]] = lambda _: {},
     series: Callable[[], SeriesBook] = SeriesBook,
+    measures: Mapping[str, Measure] = SHIPPED,
 ) -> Vocabulary:
-    """The names an expression may use where these items exist, these values of attributes, and these series."""
-    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values, series)
+    """The names an expression may use where these items exist, values of attributes, series and measures."""
+    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values, series, measures)
 
 
 STANDARD = vocabulary(ITEMS)
