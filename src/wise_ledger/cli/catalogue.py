@@ -70,7 +70,7 @@ def register(code: str, stale_after: int | None, **said: str) -> None:
 @click.option(
     "--kind",
     multiple=True,
-    type=click.Choice(("item", "attribute", "market", "function", "series")),
+    type=click.Choice(("item", "measure", "attribute", "market", "function", "series")),
     help="Only of this kind.",
 )
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")

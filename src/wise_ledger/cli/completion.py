@@ -56,8 +56,13 @@ def _sheets(ledger: "Ledger", _: str) -> Iterator[tuple[str, str]]:
     yield from ((s.name, s.title) for s in ledger.sheets().sheets)
 
 
+def _measures(ledger: "Ledger", _: str) -> Iterator[tuple[str, str]]:
+    yield from ((m.name, m.title) for m in ledger.measures().measures)
+
+
 SERIES = Named("series", _series)
 SHEET = Named("sheet", _sheets)
+MEASURE = Named("measure", _measures)
 LIST = Named("list", _lists)
 ITEM = Named("item", _items)
 COMPANY = Named("company", _companies)

@@ -15,6 +15,7 @@ NOUNS = {
     "prices": ("wise_ledger.cli.prices", "Prices of companies over a range of days."),
     "estimates": ("wise_ledger.cli.estimates", "What analysts expected, and what was announced."),
     "series": ("wise_ledger.cli.series", "Economic series with every vintage: find, get, compare."),
+    "measures": ("wise_ledger.cli.measures", "Named expressions: show, keep, check what one means."),
     "market": ("wise_ledger.cli.prices", "Last closes, their changes, market values."),
     "quality": ("wise_ledger.cli.quality", "What checks found wrong; the quarantine."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),

@@ -15,6 +15,7 @@ from wise_ledger.service import (
     identity,
     ledger,
     lists,
+    measures,
     prices,
     quality,
     runs,
@@ -69,6 +70,7 @@ def create_app(desk: Desk) -> FastAPI:
         runs,
         schedules,
         catalogue,
+        measures,
         quality,
         ledger,
     )

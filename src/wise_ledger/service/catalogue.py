@@ -46,7 +46,7 @@ def register(desk: OpenDesk, asked: NewItem) -> Item:
 def search(
     desk: OpenDesk,
     q: Annotated[str, Query(description="word, synonym or code; slips do not matter", max_length=200)] = "",
-    kind: Annotated[list[str] | None, Query(description="item, attribute, function")] = None,
+    kind: Annotated[list[str] | None, Query(description="item, measure, attribute, market, function, series")] = None,
     statement: Annotated[str | None, Query(description="income, balance, cash_flow, per_share, …")] = None,
     template: Annotated[str | None, Query(description="industrial, bank or insurer")] = None,
     least: Annotated[float, Query(ge=0, le=1, description="share of companies that must have it")] = 0.0,

@@ -86,7 +86,7 @@ class CatalogueValue(Model):
 class CatalogueEntry(Model):
     """Something that can be asked for."""
 
-    kind: Literal["item", "attribute", "market", "function", "series"]
+    kind: Literal["item", "attribute", "market", "function", "series", "measure"]
     name: str
     title: str
     call: str = Field(description="how it is written in an expression")

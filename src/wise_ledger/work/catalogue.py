@@ -9,7 +9,7 @@ from wise_ledger.core.answers.cells import Cell
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.finder import Entry, Finder, Found, neighbours
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES, Item
-from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.language.functions import FUNCTIONS
@@ -26,7 +26,7 @@ from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.series import series_entries
 
-KINDS = ("item", "attribute", "market", "function", "series")
+KINDS = ("item", "attribute", "market", "function", "series", "measure")
 _EVER = 1_000_000  # days
 _FILLED = 12.0  # what an item filled for everybody is worth in a search, in points of a score
 STATEMENTS = ("income", "balance", "cash_flow", "per_share", "share_count", "other")
@@ -157,7 +157,22 @@ def _entries(snapshot: Snapshot) -> list[Entry]:
         Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)
         for f in FUNCTIONS.values()
     ]
-    return items + attributes + functions + series_entries(snapshot.view.series)
+    return items + attributes + _measure_entries(snapshot) + functions + series_entries(snapshot.view.series)
+
+
+def _measure_entries(snapshot: Snapshot) -> list[Entry]:
+    """Measures that can be used, with their units."""
+    words, out = snapshot.view.vocabulary, []
+    for m in words.measures.values():
+        try:
+            unit = plan(m.name, words).unit.plain().name
+        except BadInput:
+            continue
+        out.append(
+            Entry("measure", m.name, m.title, m.meaning or m.formula, m.name, unit, m.subject, "", m.templates,
+                  m.synonyms)
+        )  # fmt: skip
+    return out
 
 
 @dataclass(frozen=True)

@@ -48,6 +48,8 @@ def register(
         raise bad_input("code", item.code, "the catalogue has an item of this code", "choose another")
     if item.code in (*FIELDS, *FUNCTIONS, *_WORDS):
         raise bad_input("code", item.code, "the measure language has this word already", "choose another")
+    if item.code in snapshots.at().view.vocabulary.measures:
+        raise bad_input("code", item.code, "there is a measure of this name", "choose another")
     if item.unit not in UNITS:
         raise bad_input("unit", item.unit, "there is no such unit", f"write {', '.join(UNITS)}")
     if item.stale_after is not None and (item.nature is not Nature.OBSERVATION or not 1 <= item.stale_after <= 36_500):
