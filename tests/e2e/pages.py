@@ -70,5 +70,11 @@ class Pages(Live):
         width = page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(width, 1280, "the page scrolls sideways")
 
+    def says(self, page: Page, name: str, text: str) -> None:
+        """Waits until the address says so: what was pressed comes into it with the next frame."""
+        page.wait_for_function(
+            "([name, text]) => new URL(location).searchParams.get(name)?.includes(text)", arg=[name, text]
+        )
+
     def query(self, page: Page) -> dict[str, str]:
         return {k: v[0] for k, v in parse_qs(urlparse(page.url).query).items()}

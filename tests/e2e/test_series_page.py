@@ -43,7 +43,7 @@ class Series(Pages):
             page.get_by_label(f"Add a step to {GDP}").fill("growth on a year ago")
             page.keyboard.press("Enter")
             expect(page.get_by_role("columnheader", name="growth on a year ago")).to_be_visible()
-            self.assertIn("growth on a year ago", self.query(page)["s"])
+            self.says(page, "s", "growth on a year ago")
             page.get_by_role("button", name="Vintages").click()
             expect(page.get_by_text("45 days after its period")).to_be_visible()
             self.fits(page)
@@ -52,7 +52,7 @@ class Series(Pages):
         where = "/series?known_on=2024-06-28&family=House+prices&adjustment=seasonally+adjusted"
         with self.page(where, theme="dark") as page:
             page.get_by_role("button", name="take all 40 as one key").click()
-            self.assertEqual(self.query(page)["s"], "HOUSE_PRICES/M.*.SA")
+            self.says(page, "s", "HOUSE_PRICES/M.*.SA")
             page.get_by_role("button", name="Compare").click()
             expect(page.locator(".matrix i")).to_have_count(1600)
             expect(page.locator("tbody tr").first).to_contain_text("Ashgrove Vale")

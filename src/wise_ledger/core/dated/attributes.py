@@ -1,7 +1,7 @@
 """Attributes of companies as known at a cut-off: dated and versioned like facts (T9)."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -77,6 +77,11 @@ class Attributes:
         if name == "active":
             return Values.known((value == "yes").astype(np.float64), reason)
         return Values.known(value, reason)
+
+    def among(self, name: str, words: Collection[str], members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+        """Whether the attribute of each company at each cut-off is one of some words, or is not known."""
+        rows = self.series(name).read(members, cutoffs)
+        return np.array([*(a.value in words for a in self._versions[name]), True], np.bool_)[rows]
 
     @property
     def names(self) -> list[str]:

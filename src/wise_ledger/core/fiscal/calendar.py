@@ -170,7 +170,7 @@ class FiscalCalendar:
         month = 12 if into < 0 else (year.month - into - 1) % 12 + 1
         if inside[0]:
             month = as_date(int(self._end[at[0]])).month
-        return fiscal_label(span, year, month, "start" if self._by_start(company, cutoff) else "end")
+        return fiscal_label(span, year, month, "start" if self.named_by_start(company, cutoff) else "end")
 
     def cumulative_label(self, company: int, end: int, cutoff: int) -> str:
         """The label of the time from the start of the fiscal year to a nominal end, by its own span (F5)."""
@@ -178,10 +178,15 @@ class FiscalCalendar:
         into = int(self.months_into_year(stage, np.array([end], np.int32))[0])
         return self.label(company, end, cutoff, into if into in (3, 6, 9, 12) else BALANCE)
 
-    def _by_start(self, company: int, cutoff: int) -> bool:
+    def named_by_start(self, company: int, cutoff: int) -> bool:
+        """Whether the fiscal years of a company are named after the year in which they begin, as known then (F4)."""
         if self._named is None:
             return False
         return int(self._named.read(np.array([company]), np.array([cutoff]))[0, 0]) == 1
+
+    def in_transition(self, stage: Rows, end: Days) -> NDArray[np.bool_]:
+        """Whether each end lies in the transition between two year ends."""
+        return self._in_transition(np.asarray(stage, np.int64), end)[0]
 
     def _in_transition(self, stage: Rows, end: Days) -> tuple[NDArray[np.bool_], Rows]:
         """Whether each end lies in a transition, and which."""

@@ -6,7 +6,7 @@ from dataclasses import replace
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.language import tree
 from wise_ledger.core.language.codes import code_of, near_codes
-from wise_ledger.core.language.expand import expanded
+from wise_ledger.core.language.expand import expanded, selected
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.functions.choices import INDUSTRIALS
 from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
@@ -50,9 +50,15 @@ _QUARTER = 3
 _MONTHS = {"mo": 1, "q": 3, "y": 12}
 
 
-def plan(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
-    """The typed plan of an expression; raises `ExpressionError`."""
-    return _Checker(text, vocabulary).check(expanded(text, parse(text), vocabulary))
+def plan(text: str, vocabulary: Vocabulary = STANDARD, *, selector: str = "", first: bool = False) -> Step:
+    """The typed plan of an expression; raises `ExpressionError`.
+
+    `selector` goes to every flow that has none of its own; `first` asks for all of it as first reported (F10).
+    """
+    node = expanded(text, parse(text), vocabulary)
+    if selector:
+        node = selected(node, selector, vocabulary)
+    return _Checker(text, vocabulary).check(node, first=first)
 
 
 def plan_rule(text: str, vocabulary: Vocabulary = STANDARD) -> Step:
@@ -73,8 +79,8 @@ class _Checker:
         self._series = SeriesTyping(text, vocabulary)
         self._estimates = EstimateTyping(text, vocabulary)
 
-    def check(self, node: Node) -> Step:
-        step = self._step(node, 0, False, True)
+    def check(self, node: Node, *, first: bool) -> Step:
+        step = self._step(node, 0, first, True)
         self._beside_figures(step)
         if not step.unit.listed:
             raise self._error(node, f"the result is {step.unit.name}, which is no unit of a column", "divide it out")

@@ -4,6 +4,7 @@ Fiscal leaves are read from timelines: for each scope (a comparison, or all that
 period end E is found per company and date (F11), then every leaf is read at it.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
@@ -17,6 +18,7 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
 from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, commonest, target_of
+from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
@@ -42,10 +44,8 @@ from wise_ledger.core.language.plan import (
     Surprise,
     TextConstant,
     amount_on_dates,
-    scope_leaves,
-    within_scope,
 )
-from wise_ledger.core.language.scope import Scope
+from wise_ledger.core.language.scope import Scope, ScopeName, scope_name
 from wise_ledger.core.language.spans import Span, over_all
 from wise_ledger.core.language.units import PURE
 from wise_ledger.core.language.vocabulary import Vocabulary
@@ -165,6 +165,7 @@ class Evaluation:
         stale_after: int = STALE_AFTER,
         currency: str | None = None,
         targets: Instants | None = None,
+        counted: Counted | None = None,
     ) -> None:
         self._ground = ground
         self._members = members
@@ -177,6 +178,12 @@ class Evaluation:
         self._on_dates = OnDates(
             ground, members, cutoffs, lambda at, of=None: Evaluation(ground, members, at, targets=of), targets
         )
+        self._counted = counted
+        self._repeated: set[tuple[Step, ScopeName]] = set()
+        self._kept: dict[tuple[Step, ScopeName], Values] = {}
+        self._scopes: dict[ScopeName, Scope] = {}
+        self._presence: dict[int, tuple[Presence, NDArray[np.bool_]]] = {}
+        self._templates: dict[frozenset[str], NDArray[np.bool_]] = {}
         self.sides: dict[int, Sides] = {}
 
     @property
@@ -184,12 +191,26 @@ class Evaluation:
         """The rates used in the first cell."""
         return tuple(self._converter.used)
 
+    def share(self, steps: Sequence[Step]) -> None:
+        """Tell what will be run: what occurs in it more than once is evaluated once, and kept."""
+        count: Counter[tuple[Step, ScopeName]] = Counter()
+        for step in steps:
+            _count(step, scope_name(step), count)
+        self._repeated = {key for key, n in count.items() if n > 1}
+
     def run(self, step: Step) -> tuple[Values, Days]:
         """The values of a plan, and the period ends of what stands outside comparisons."""
         scope = self._scope(step)
         return self._asked(step, self._value(step, scope), scope), scope.ends
 
     def _value(self, step: Step, scope: Scope) -> Values:
+        if not self._repeated or (key := (step, scope.name)) not in self._repeated:
+            return self._made(step, scope)
+        if key not in self._kept:
+            self._kept[key] = self._made(step, scope)
+        return self._kept[key]
+
+    def _made(self, step: Step, scope: Scope) -> Values:
         match step:
             case Constant():
                 currency = -1 if step.currency is None else currency_code(step.currency)
@@ -224,9 +245,7 @@ class Evaluation:
                 else:
                     parts = self._meeting(step.operands, scope)
                 if step.function.wants is Wants.ACROSS:
-                    parts = [self._side_by_side(step.operands[0], parts[0], scope)]
-                    if step.within:
-                        parts.append(self._ground.field(step.within, self._members, self._cutoffs))
+                    return self._across(step, parts[0], scope)
                 return _united(step, parts)
         raise AssertionError(step)
 
@@ -261,9 +280,21 @@ class Evaluation:
         """A side of a comparison as people read it: as it met the other, or in the currency asked for."""
         return met if self._currency is None else self._asked(step, self._value(step, scope), scope)
 
-    def _side_by_side(self, step: Step, values: Values, scope: Scope) -> Values:
-        """The amounts of all companies in one currency, to be ranked."""
-        return self._converted(step, values, scope, commonest(values, self._currency), amount_on_dates(step))
+    def _across(self, step: Apply, x: Values, scope: Scope) -> Values:
+        """A cross-section of those who count, their amounts in one currency."""
+        operand, counted = step.operands[0], self._counted
+        groups = self._ground.field(step.within, self._members, self._cutoffs) if step.within else None
+        if counted is None:
+            target = commonest(x, self._currency)
+            x = self._converted(operand, x, scope, target, amount_on_dates(operand))
+            return _united(step, [x] if groups is None else [x, groups])
+        only = counted.seen(x).missing_where(~counted.members, Reason.INACTIVE)
+        target = np.broadcast_to(commonest(only, self._currency), only.value.shape)
+        if counted.date is not None:
+            target = target[:, counted.date]
+        x = self._converted(operand, x, scope, target, amount_on_dates(operand))
+        x = counted.seen(x).missing_where(~counted.members, Reason.INACTIVE)
+        return counted.spread(_united(step, [x] if groups is None else [x, counted.seen(groups)]))
 
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
         """Over which days a result is converted; `dated` says that the rate of the date is asked for."""
@@ -297,12 +328,13 @@ class Evaluation:
         return self._ground.timeline(leaf.item, leaf.form, leaf.first, self._currency)
 
     def _scope(self, step: Step) -> Scope:
-        found = scope_leaves(step)
-        sides = (step.left, step.right) if isinstance(step, Compare) else (step,)
-        per_share = any(
-            part.unit.shares != 0 for side in sides for part in within_scope(side) if isinstance(part, Leaf | Estimate)
-        )
-        return replace(self._ends(found), leaves=tuple(found), per_share=per_share)
+        name = found, per_share = scope_name(step)
+        if name not in self._scopes:
+            scope = replace(self._ends([*found]), leaves=found, per_share=per_share)
+            if not self._repeated:
+                return scope
+            self._scopes[name] = scope
+        return self._scopes[name]
 
     def _ends(self, found: list[Leaf]) -> Scope:
         if self._given_ends is not None or not found:
@@ -353,11 +385,16 @@ class Evaluation:
         return reason
 
     def _ever(self, presence: Presence) -> NDArray[np.bool_]:
-        ends = presence.newest_end(self._ground.companies, self._cutoffs)[self._members]
-        return np.asarray(ends != NO_END)
+        if id(presence) not in self._presence:
+            rows = newest_row(presence.moves, presence.key, self._ground.companies, self._cutoffs)
+            self._presence[id(presence)] = presence, rows[self._members] >= 0
+        return self._presence[id(presence)][1]
 
     def _applicable(self, leaf: Leaf) -> NDArray[np.bool_]:
-        return self._ground.applicable(leaf.item, self._members, self._cutoffs)
+        templates = leaf.item.templates
+        if templates not in self._templates:
+            self._templates[templates] = self._ground.applicable(leaf.item, self._members, self._cutoffs)
+        return self._templates[templates]
 
     def _seen(self, item: Item) -> Values:
         """F14: the last observation known at each date; missing, `stale`, after the item's limit."""
@@ -410,3 +447,14 @@ class Evaluation:
             )
         reason = np.where(scope.reason == 0, why.reshape(self._shape), scope.reason)
         return self._read(timeline, np.where(state == State.VALUE, rows, -1).reshape(self._shape), reason)
+
+
+def _count(step: Step, name: ScopeName, count: Counter[tuple[Step, ScopeName]]) -> None:
+    """How often each part is to be evaluated; what is inside one that is kept is evaluated once."""
+    if isinstance(step, Compare | Member):
+        name = scope_name(step)
+    count[step, name] += 1
+    if count[step, name] == 1 and not isinstance(step, Before | Sampled | AtEnd):
+        below = (getattr(step, part, None) for part in ("operand", "left", "right"))
+        for part in (*(p for p in below if p is not None), *getattr(step, "operands", ())):
+            _count(part, name, count)

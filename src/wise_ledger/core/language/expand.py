@@ -94,17 +94,18 @@ class _Expander:
             problem = f"the measure {measure.name} cannot be read: {error.problems[0].problem}"
             raise ExpressionError(self._text, node.place, problem, "keep it anew") from None
         inner = self.expand(_placed(found, node.place), (*path, measure.name), depth)
-        return self._selected(inner, node.selector) if node.selector else inner
+        return selected(inner, node.selector, self._vocabulary) if node.selector else inner
 
-    def _selected(self, node: Node, selector: str) -> Node:
-        """With the selector on every flow that has none."""
-        if isinstance(node, tree.Name):
-            item = self._vocabulary.items.get(node.name)
-            flow = item is not None and item.nature is Nature.FLOW and not node.selector
-            return replace(node, selector=selector) if flow else node
-        if isinstance(node, tree.Keyword) or (isinstance(node, tree.Call) and _takes_words(node)):
-            return node
-        return _with_parts(node, lambda part: self._selected(part, selector))
+
+def selected(node: Node, selector: str, vocabulary: Vocabulary) -> Node:
+    """With the selector on every flow that has none."""
+    if isinstance(node, tree.Name):
+        item = vocabulary.items.get(node.name)
+        flow = item is not None and item.nature is Nature.FLOW and not node.selector
+        return replace(node, selector=selector) if flow else node
+    if isinstance(node, tree.Keyword) or (isinstance(node, tree.Call) and _takes_words(node)):
+        return node
+    return _with_parts(node, lambda part: selected(part, selector, vocabulary))
 
 
 def _with_parts(node: N, change) -> N:  # type: ignore[no-untyped-def]

@@ -5,9 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.language.plan import Leaf
+from wise_ledger.core.language.plan import Compare, Estimate, Leaf, Step, scope_leaves, within_scope
 from wise_ledger.core.time.periods import Days
 from wise_ledger.core.timelines.joint import FormName
+
+ScopeName = tuple[tuple[Leaf, ...], bool]  # its leaves, and whether figures of it are one share's
 
 
 @dataclass(frozen=True, eq=False)
@@ -19,3 +21,17 @@ class Scope:
     rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
     leaves: tuple[Leaf, ...] = ()  # all of them
     per_share: bool = False  # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)
+
+    @property
+    def name(self) -> ScopeName:
+        """What makes it the same as another."""
+        return self.leaves, self.per_share
+
+
+def scope_name(step: Step) -> ScopeName:
+    """The scope that a comparison opens, or the outermost one."""
+    sides = (step.left, step.right) if isinstance(step, Compare) else (step,)
+    per_share = any(
+        part.unit.shares != 0 for side in sides for part in within_scope(side) if isinstance(part, Leaf | Estimate)
+    )
+    return tuple(scope_leaves(step)), per_share

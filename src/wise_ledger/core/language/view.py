@@ -325,9 +325,7 @@ class LedgerView:
 
     def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""
-        template = self.attributes.read("template", members, cutoffs)
-        has = np.isin(template.value.astype(str), sorted(item.templates))
-        return has | ~template.there
+        return self.attributes.among("template", item.templates, members, cutoffs)
 
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute as known at each cut-off (T9)."""

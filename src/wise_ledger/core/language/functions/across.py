@@ -1,6 +1,7 @@
 """Functions over all companies of the list at one date; a missing value keeps its reason and does not count."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,54 +13,89 @@ from wise_ledger.core.language.units import NAMED, Unit
 from wise_ledger.core.money.currencies import NO_CURRENCY
 
 Numbers = NDArray[np.float64]
-Column = Callable[[Numbers, float], Numbers]
+Reasons = NDArray[np.uint8]
 
 
-class _Undefined(Exception):
-    def __init__(self, reason: Reason) -> None:
-        self.reason = reason
+@dataclass(frozen=True, eq=False)
+class _Groups:
+    """Values of many groups (a date, or a group of companies on it), ascending within each, group behind group."""
+
+    value: Numbers
+    group: NDArray[np.int64]  # of each value
+    begin: NDArray[np.int64]  # of each group
+    count: NDArray[np.int64]
+
+    @property
+    def counts(self) -> NDArray[np.int64]:
+        """How many values the group of each value has."""
+        return self.count[self.group]
+
+    def of_each(self, total: Numbers) -> Numbers:
+        """Something of each group, for each value."""
+        return total[self.group]
+
+    def quantile(self, share: float) -> Numbers:
+        """Of each group, by linear interpolation."""
+        place = share * (self.count - 1)
+        low = np.floor(place).astype(np.int64)
+        a, b = self.value[self.begin + low], self.value[self.begin + np.minimum(low + 1, self.count - 1)]
+        return np.asarray(a + (b - a) * (place - low))
+
+    @property
+    def flat(self) -> NDArray[np.bool_]:
+        """Groups without any spread."""
+        return np.asarray(self.value[self.begin] == self.value[self.begin + self.count - 1])
 
 
-def _rank(x: Numbers, option: float) -> Numbers:
+Column = Callable[[_Groups, float], tuple[Numbers, Reasons | None]]  # values, and why a group has none
+
+
+def _ranks(groups: _Groups) -> Numbers:
     """1 for the highest; ties share the mean of their places."""
-    _, place, count = np.unique(-x, return_inverse=True, return_counts=True)
-    last = np.cumsum(count)
-    return np.asarray((last - (count - 1) / 2)[place], np.float64)
+    changes = np.flatnonzero((np.diff(groups.value) != 0) | (np.diff(groups.group) != 0)) + 1
+    first = np.concatenate([[0], changes])
+    last = np.concatenate([changes, [len(groups.value)]]) - 1
+    middle = np.repeat((first + last) / 2, last - first + 1) - groups.begin[groups.group]
+    return np.asarray(groups.counts - middle, np.float64)
 
 
-def _percentile(x: Numbers, option: float) -> Numbers:
-    if len(x) < 2:
-        raise _Undefined(Reason.INCOMPLETE)
-    return np.asarray((len(x) - _rank(x, 0)) / (len(x) - 1))
+def _too_few(groups: _Groups) -> Reasons:
+    return np.where(groups.count < 2, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE))
 
 
-def _bucket(x: Numbers, option: float) -> Numbers:
-    return np.asarray(1 + np.floor((_rank(x, 0) - 1) * option / len(x)))
+def _too_flat(groups: _Groups, flat: NDArray[np.bool_]) -> Reasons:
+    few = _too_few(groups)
+    return np.where((few == 0) & flat, np.uint8(Reason.ZERO_DENOMINATOR), few)
 
 
-def _zscore(x: Numbers, option: float) -> Numbers:
-    if len(x) < 2:
-        raise _Undefined(Reason.INCOMPLETE)
-    spread = x.std(ddof=1)
-    if spread == 0:
-        raise _Undefined(Reason.ZERO_DENOMINATOR)
-    return np.asarray((x - x.mean()) / spread)
+def _rank(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    return _ranks(groups), None
 
 
-def _winsor(x: Numbers, option: float) -> Numbers:
-    if len(x) < 2:
-        raise _Undefined(Reason.INCOMPLETE)
-    low, high = np.quantile(x, [option, 1 - option])
-    return np.asarray(np.clip(x, low, high))
+def _percentile(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    return (groups.counts - _ranks(groups)) / (groups.counts - 1), _too_few(groups)
 
 
-def _rescale(x: Numbers, option: float) -> Numbers:
-    if len(x) < 2:
-        raise _Undefined(Reason.INCOMPLETE)
-    low, high = np.quantile(x, [0.05, 0.95])
-    if low == high:
-        raise _Undefined(Reason.ZERO_DENOMINATOR)
-    return np.asarray(np.clip(2 * (x - low) / (high - low) - 1, -1, 1))
+def _bucket(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    return 1 + np.floor((_ranks(groups) - 1) * option / groups.counts), None
+
+
+def _zscore(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    away = groups.value - groups.of_each(np.add.reduceat(groups.value, groups.begin) / groups.count)
+    spread = np.sqrt(np.add.reduceat(away * away, groups.begin) / (groups.count - 1))
+    return away / groups.of_each(spread), _too_flat(groups, groups.flat)
+
+
+def _winsor(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    low, high = (groups.of_each(groups.quantile(q)) for q in (option, 1 - option))
+    return np.clip(groups.value, low, high), _too_few(groups)
+
+
+def _rescale(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
+    low, high = groups.quantile(0.05), groups.quantile(0.95)
+    reason = _too_flat(groups, low == high)
+    low, high = groups.of_each(low), groups.of_each(high)
+    return np.clip(2 * (groups.value - low) / (high - low) - 1, -1, 1), reason
 
 
 def _across(
@@ -97,34 +133,38 @@ ACROSS = (
 
 def across(column: Column, x: Values, option: float, groups: Values | None, *, keeps_currency: bool) -> Values:
     """Apply a function date by date, inside each group if there are groups; without a group, `not_known`."""
-    value = np.full(x.value.shape, np.nan)
+    dates = x.value.shape[1]
     reason = x.reason.copy()
-    clash = _mixed_currencies(x)
-    for date in range(x.value.shape[1]):
-        if groups is None:
-            members = [x.there[:, date]]
-        else:
-            known = groups.there[:, date]
-            reason[~known & x.there[:, date], date] = Reason.NOT_KNOWN
-            members = [
-                x.there[:, date] & known & (groups.value[:, date] == g)
-                for g in np.unique(groups.value[known, date].astype(str))
-            ]
-        for rows in members:
-            if not rows.any():
-                continue
-            if clash[date]:  # amounts of several currencies cannot be ordered without rates (M2)
-                reason[rows, date] = Reason.NO_RATE
-                continue
-            try:
-                value[rows, date] = column(x.value[rows, date].astype(np.float64), option)
-            except _Undefined as undefined:
-                reason[rows, date] = undefined.reason
+    codes = np.zeros(x.value.shape, np.int64)
+    if groups is not None:
+        reason[x.there & ~groups.there] = Reason.NOT_KNOWN
+        words = groups.value.ravel().tolist()
+        number = {word: n for n, word in enumerate(dict.fromkeys(words))}
+        place = np.fromiter(map(number.__getitem__, words), np.int64, len(words))
+        codes = place.reshape(x.value.shape) + np.arange(dates) * len(number)
+    else:
+        codes += np.arange(dates)
+    # Amounts of several currencies cannot be ordered without rates (M2).
+    reason[(reason == 0) & _mixed_currencies(x)] = Reason.NO_RATE
+    value = np.full(x.value.shape, np.nan)
+    company, date = np.nonzero(reason == 0)
+    if len(company):
+        numbers, code = x.value[company, date].astype(np.float64), codes[company, date]
+        order = np.lexsort((numbers, code))
+        company, date, numbers, code = company[order], date[order], numbers[order], code[order]
+        begin = np.flatnonzero(np.concatenate([[True], code[1:] != code[:-1]]))
+        count = np.diff(np.append(begin, len(code)))
+        made = _Groups(numbers, np.repeat(np.arange(len(begin)), count), begin, count)
+        with np.errstate(all="ignore"):
+            value[company, date], why = column(made, option)
+        if why is not None:
+            reason[company, date] = why[made.group]
     currency = x.currency if keeps_currency else np.full(x.value.shape, NO_CURRENCY, np.int16)
     return Values(value, reason, x.marks, currency)
 
 
 def _mixed_currencies(x: Values) -> NDArray[np.bool_]:
-    low = np.where(x.there, x.currency, np.iinfo(np.int16).max).min(axis=0, initial=np.iinfo(np.int16).max)
-    high = np.where(x.there, x.currency, np.iinfo(np.int16).min).max(axis=0, initial=np.iinfo(np.int16).min)
-    return np.asarray(x.there.any(axis=0) & (low != high))
+    there = x.there
+    low = np.where(there, x.currency, np.iinfo(np.int16).max).min(axis=0, initial=np.iinfo(np.int16).max)
+    high = np.where(there, x.currency, np.iinfo(np.int16).min).max(axis=0, initial=np.iinfo(np.int16).min)
+    return np.asarray(there.any(axis=0) & (low != high))
