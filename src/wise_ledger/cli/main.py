@@ -16,6 +16,8 @@ NOUNS = {
     "estimates": ("wise_ledger.cli.estimates", "What analysts expected, and what was announced."),
     "series": ("wise_ledger.cli.series", "Economic series with every vintage: find, get, compare."),
     "measures": ("wise_ledger.cli.measures", "Named expressions: show, keep, check what one means."),
+    "panel": ("wise_ledger.cli.panel", "Measures of a list on many dates, or by fiscal period."),
+    "questions": ("wise_ledger.cli.questions", "Kept panels and screens."),
     "market": ("wise_ledger.cli.prices", "Last closes, their changes, market values."),
     "quality": ("wise_ledger.cli.quality", "What checks found wrong; the quarantine."),
     "explain": ("wise_ledger.cli.explain", "Where a figure comes from, and its versions."),

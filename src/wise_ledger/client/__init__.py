@@ -11,6 +11,7 @@ from wise_ledger.client.errors import (
 )
 from wise_ledger.client.found import Found
 from wise_ledger.client.ledger import Ledger, connect
+from wise_ledger.client.paneltable import PanelTable
 from wise_ledger.client.results import Explained, Matches, Members, Screened, Stated
 
 __all__ = [
@@ -23,6 +24,7 @@ __all__ = [
     "Matches",
     "Members",
     "NotThere",
+    "PanelTable",
     "Screened",
     "ServiceFailed",
     "ServiceUnreachable",

@@ -17,6 +17,7 @@ from wise_ledger.client.found import Found
 from wise_ledger.client.given import When, Words, content, day, refuse_text, when, words
 from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
+from wise_ledger.client.panelcalls import PanelCalls
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.seriescalls import SeriesCalls
 from wise_ledger.client.transport import Transport
@@ -89,7 +90,7 @@ def connect(
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
-class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls):
+class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 
     def __init__(self, transport: Transport) -> None:

@@ -423,6 +423,23 @@ schedules = Table(
     Column("next_at", BigInteger),
 )
 
+extracts = Table(  # panels written to files
+    "extracts",
+    metadata,
+    Column("id", Text, primary_key=True),
+    Column("title", Text, nullable=False),
+    Column("asked", Text, nullable=False),  # JSON
+    Column("format", Text, nullable=False),
+    Column("state", Text, nullable=False),
+    Column("done", Integer, nullable=False),
+    Column("total", Integer, nullable=False),
+    Column("rows", Integer, nullable=False),
+    Column("size", Integer, nullable=False),
+    Column("problem", Text, nullable=False),
+    Column("asked_at", BigInteger, nullable=False),
+    Column("kept_until", BigInteger),
+)
+
 digests = Table(
     "digests",
     metadata,

@@ -128,6 +128,34 @@ def arrow_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, 
     yield sink.take()
 
 
+def csv_of_batches(batches: Iterator["pa.RecordBatch"], *, raw: bool = False) -> Iterator[bytes]:
+    """Separated text with a head, batch by batch; texts are guarded as in `separated`, unless `raw`."""
+    import pyarrow as pa
+    import pyarrow.csv as pc
+
+    for number, batch in enumerate(batches):
+        columns = [_plain_text(column, raw) for column in batch.columns]
+        sink = _Taken()
+        options = pc.WriteOptions(include_header=number == 0, quoting_style="needed")
+        pc.write_csv(pa.RecordBatch.from_arrays(columns, names=batch.schema.names), sink, options)
+        yield sink.take()
+
+
+def _plain_text(column: Any, raw: bool) -> Any:
+    """A column as separated text has it: words written out, instants in UTC as ISO 8601 has them."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_timestamp(column.type):
+        return pc.strftime(column, "%Y-%m-%dT%H:%M:%SZ")
+    if not pa.types.is_dictionary(column.type):
+        return column
+    words = column.dictionary.to_pylist()
+    if not raw:
+        words = [f"'{w}" if w.startswith(FORMULA) else w for w in words]
+    return pa.DictionaryArray.from_arrays(column.indices, pa.array(words, pa.string())).dictionary_decode()
+
+
 def _workbook(rows: Rows) -> Any:
     """A workbook: the rows with text as text, and on a second sheet how it was asked."""
     from openpyxl import Workbook

@@ -10,6 +10,7 @@ from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
 from wise_ledger.work import digests, notices
+from wise_ledger.work.extracts import Extracts
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
 from wise_ledger.work.schedules import Schedules
@@ -24,6 +25,7 @@ class Desk:
     runs: Runs
     schedules: Schedules
     lock: FolderLock
+    extracts: Extracts
 
     @classmethod
     def open(
@@ -43,10 +45,14 @@ class Desk:
         lock = FolderLock(folder)
         ledger = Ledger(folder / "ledger.sqlite", now)
         runs = Runs(ledger, sources, confirm_above)
-        desk = cls(ledger, Snapshots(ledger, folder / "columns", memory), runs, Schedules(ledger, runs), lock)
+        snapshots, extracts = Snapshots(ledger, folder / "columns", memory), Extracts(ledger, folder / "extracts")
+        desk = cls(ledger, snapshots, runs, Schedules(ledger, runs), lock, extracts)
         runs.ended = lambda run: desk._after(run, post or Post())
         runs.start()
         desk.schedules.start()
+        from wise_ledger.work.extractpanels import write_extract  # which knows the desk
+
+        extracts.start(lambda asked, form, path, told: write_extract(desk, asked, form, path, told))
         return desk
 
     def _after(self, run: int, post: Post) -> None:
@@ -58,6 +64,7 @@ class Desk:
 
     def close(self) -> None:
         """Finish the company at hand, then let go of the file."""
+        self.extracts.stop()
         self.schedules.stop()
         self.runs.stop()
         self.ledger.close()

@@ -25,7 +25,7 @@ from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.paneldates import closes, read_dates
 
-BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks", "source")
+BESIDE = ("reason", "currency", "period_end", "known_at", "marks", "source")
 MOST_CELLS = 500_000_000
 MOST_LAG = 3_660  # days
 Days = NDArray[np.int64]

@@ -1,0 +1,171 @@
+"""A panel as a notebook wants it: a frame with types, one measure wide, the reasons of the holes, a picture."""
+
+import io
+import json
+from collections.abc import Callable
+from datetime import datetime
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+from wise_ledger.client.errors import refused
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+    from matplotlib.axes import Axes
+
+_WHOSE = ("company", "name", "symbol")
+_FEW = 8  # lines that are drawn one by one
+
+
+class PanelTable:
+    """Measures of companies on dates, or by fiscal period, in the order of the dates.
+
+    `context` says how it was asked, `columns` what each column is. Nothing is converted before it is asked for.
+    """
+
+    def __init__(self, raw: bytes, summarise: "Callable[[], pd.DataFrame]") -> None:
+        self._raw = raw
+        self._summarise = summarise
+
+    @cached_property
+    def _table(self) -> "pa.Table":
+        import pyarrow as pa
+        import pyarrow.parquet as pq
+
+        if self._raw.startswith(b"PAR1"):
+            return pq.read_table(io.BytesIO(self._raw))
+        with pa.ipc.open_stream(pa.py_buffer(self._raw)) as reader:
+            return reader.read_all()
+
+    @cached_property
+    def context(self) -> dict[str, Any]:
+        """How it was asked."""
+        found: dict[str, Any] = json.loads(self._table.schema.metadata[b"context"])
+        return found
+
+    @property
+    def known_on(self) -> datetime:
+        """The cut-off of all that is known, as an instant."""
+        return datetime.fromisoformat(self.context["known_on"])
+
+    @property
+    def batch(self) -> int:
+        """The newest batch that the answer rests on."""
+        return int(self.context["batch"])
+
+    @property
+    def columns(self) -> list[str]:
+        """The measures, in the order asked for."""
+        return [c["name"] for c in self.context["columns"]]
+
+    @property
+    def looks_ahead(self) -> list[str]:
+        """The columns that know what came after their date."""
+        return [c["name"] for c in self.context["columns"] if c["looks_ahead"]]
+
+    def arrow(self) -> "pa.Table":
+        """The Arrow table: words as dictionaries, dates as dates, missing values as nulls."""
+        return self._table
+
+    def frame(self) -> "pd.DataFrame":
+        """Indexed by date (or period) and company, in that order; names and words as categories.
+
+        Figures are float64, NaN where missing: `reasons()` has why. What stands beside a value is a column of its own,
+        such as `margin.known_at`; `attrs` holds how it was asked.
+        """
+        import pandas as pd
+
+        made: pd.DataFrame = self._table.to_pandas(split_blocks=True, self_destruct=False)
+        for name in made.columns:
+            if name == "date" or str(name).endswith("period_end"):
+                made[name] = pd.to_datetime(made[name])
+        if "measure" in made and self.first not in made:  # turned
+            made = made.set_index(["measure", "company"])
+        else:
+            made = made.set_index([self.first, "company"])
+        made.attrs.update(self.context)
+        return made
+
+    @property
+    def first(self) -> str:
+        """The name of what goes down: date or period."""
+        return "period" if self.context.get("periods") else "date"
+
+    def wide(self, column: str | None = None, *, by: str = "symbol") -> "pd.DataFrame":
+        """One measure with dates (or periods) down and companies across, by symbol, name or company id."""
+        column = self._column(column)
+        if by not in _WHOSE:
+            raise refused("by", by, "companies are not called so", f"write one of {', '.join(_WHOSE)}")
+        frame = self.frame().reset_index()
+        made = frame.pivot(index=self.first, columns="company", values=column)
+        names = frame.drop_duplicates("company").set_index("company")
+        if by != "company":
+            made.columns = [names.loc[c, by] if isinstance(names.loc[c, by], str) else c for c in made.columns]
+        made.columns.name = by
+        made.attrs.update(self.context)
+        return made
+
+    def reasons(self) -> "pd.DataFrame":
+        """Why cells are missing: a row for each date, company and measure without a value."""
+        import pandas as pd
+
+        frame = self.frame().reset_index()
+        parts = []
+        for column in self.columns:
+            if f"{column}.reason" in frame:
+                own = frame.loc[frame[f"{column}.reason"].notna(), [self.first, "company", "name", f"{column}.reason"]]
+                own = own.rename(columns={f"{column}.reason": "reason"})
+                own.insert(3, "measure", column)
+                parts.append(own)
+        heads = [self.first, "company", "name", "measure", "reason"]
+        return pd.concat(parts, ignore_index=True) if parts else pd.DataFrame(columns=heads)
+
+    def summary(self) -> "pd.DataFrame":
+        """How each measure lies: cells filled, missing by reason, quantiles, extremes by name; asked of the service."""
+        return self._summarise()
+
+    def plot(self, column: str | None = None, *, axes: "Axes | None" = None) -> "Axes":
+        """One measure over time: a line a company where they are few, else the median with quarters and tails."""
+        from matplotlib import pyplot
+
+        column = self._column(column)
+        wide = self.wide(column)
+        axes = axes or pyplot.subplots(figsize=(9, 4.5))[1]
+        at = wide.index.astype(str) if self.first == "period" else wide.index
+        if len(wide.columns) <= _FEW:
+            for name in wide.columns:
+                axes.plot(at, wide[name], linewidth=1.4, label=str(name))
+            axes.legend(frameon=False, fontsize=8)
+        else:
+            low, first, middle, third, high = (wide.quantile(q, axis=1) for q in (0.05, 0.25, 0.5, 0.75, 0.95))
+            axes.fill_between(at, low, high, color="#1F6F5C", alpha=0.10, linewidth=0, label="5 to 95 %")
+            axes.fill_between(at, first, third, color="#1F6F5C", alpha=0.22, linewidth=0, label="quarters")
+            axes.plot(at, middle, color="#1F6F5C", linewidth=1.8, label="median")
+            axes.legend(frameon=False, fontsize=8)
+        axes.set_title(f"{column}, {self.context['title']}, known on {self.known_on:%Y-%m-%d}", loc="left", fontsize=10)
+        axes.spines[["top", "right"]].set_visible(False)
+        return axes
+
+    def _column(self, name: str | None) -> str:
+        if name is None:
+            return self.columns[0]
+        if name not in self.columns:
+            raise refused(
+                "column", name, "the panel has no such measure", f"write one of {', '.join(self.columns[:8])}"
+            )
+        return name
+
+    def __len__(self) -> int:
+        return int(self._table.num_rows)
+
+    def __repr__(self) -> str:
+        asked = self.context
+        ahead = f", looking ahead: {', '.join(self.looks_ahead)}" if self.looks_ahead else ""
+        when = asked.get("periods") or "; ".join(asked.get("dates", ()))
+        stamp = f"known on {self.known_on:%Y-%m-%d}, batch {self.batch}"
+        return f"<Panel of {asked['title']}: {len(self):,} rows, {len(self.columns)} measures, {when}; {stamp}{ahead}>"
+
+    def _repr_html_(self) -> str:
+        head: str = self.frame().head(10).to_html(max_cols=14)
+        return f"<p>{repr(self).strip('<>')}</p>{head}"

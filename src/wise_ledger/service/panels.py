@@ -1,0 +1,200 @@
+"""/panels: many measures of many companies on many dates; and questions that are kept."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
+
+from wise_ledger.service import asof
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
+from wise_ledger.wire.panels import (
+    ColumnSummary,
+    PanelAnswer,
+    PanelColumn,
+    PanelPlan,
+    PanelRequest,
+    PanelSummary,
+    QuestionArchive,
+    QuestionInfo,
+    QuestionRequest,
+    Questions,
+)
+from wise_ledger.wire.rows import Rows
+from wise_ledger.wire.tables import arrow_of_batches, csv_of_batches, parquet_of_batches, table_schema
+from wise_ledger.work import panelreading as reading
+from wise_ledger.work import questions
+from wise_ledger.work.panels import Panel, PanelAsked, read_panel
+from wise_ledger.work.paneltable import batches, context_of
+from wise_ledger.work.viewpoint import Viewpoint
+
+router = APIRouter(tags=["panels"])
+Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
+_MOST_JSON, _MOST_SHEET = 50_000, 1_000_000  # rows
+
+
+def asked_of(asked: PanelRequest) -> PanelAsked:
+    """What is asked, as the jobs take it."""
+    return PanelAsked(
+        tuple(asked.expressions), asked.list, tuple(asked.companies), tuple(asked.dates), asked.periods, asked.where,
+        asked.lag, asked.at_close, asked.first_reported, tuple(asked.ahead), tuple(asked.beside),
+    )  # fmt: skip
+
+
+@router.post(
+    "/panels", response_model=PanelAnswer, responses={200: {"content": {kind: {} for kind in FORMATS.values()}}}
+)
+def panel(
+    asked: PanelRequest,
+    desk: OpenDesk,
+    request: Request,
+    format: Format = None,
+    limit: Annotated[int, Query(ge=1, le=_MOST_JSON, description="of JSON: rows at the most")] = 1_000,
+    summary: Annotated[bool, Query(description="of JSON: also how the columns lie")] = False,
+    raw: Raw = False,
+    schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
+) -> Any:
+    """Measures of a list, of companies or of everybody, on dates or by fiscal period."""
+    desk.schedules.somebody_asked()
+    viewpoint = asof.read(desk, asked)
+    found = read_panel(desk, viewpoint, asked_of(asked))
+    form = wanted(request.headers.get("accept", ""), format)
+    if form == "json" and schema is None:
+        return _answer(found, viewpoint, asked, limit, summary)
+    reading.refuse_large(found)
+    made = batches(found, asked.layout)
+    context = context_of(found)
+    name = f'attachment; filename="panel.{form}"'
+    headers = {"Content-Disposition": name}
+    if form == "parquet":
+        return Response(parquet_of_batches(made, context), media_type=FORMATS[form], headers=headers)
+    if form == "arrow":
+        return StreamingResponse(arrow_of_batches(made, context), media_type=FORMATS[form], headers=headers)
+    if form == "csv" and schema is None:
+        return StreamingResponse(csv_of_batches(made, raw=raw), media_type=FORMATS[form], headers=headers)
+    reading.refuse_more_rows(found, _MOST_SHEET, form)
+    rows = _rows(list(made), context)
+    if schema is not None:
+        return table_schema(rows)
+    return represent(form, rows, "panel", schema=None, headers={}, raw=raw)
+
+
+@router.post("/panels/plan")
+def plan(asked: PanelRequest, desk: OpenDesk) -> PanelPlan:
+    """How large a panel would be, and how long it would take; it is checked, and not evaluated."""
+    viewpoint = asof.read(desk, asked)
+    found = read_panel(desk, viewpoint, asked_of(asked))
+    size = reading.size_of(found)
+    return PanelPlan.model_validate(
+        {**asof.seen(viewpoint, found.batch), "title": found.title, "columns": _columns(found)}
+        | {"companies": size.companies, "dates": size.dates, "rows": size.rows, "cells": size.cells}
+        | {"seconds": size.seconds, "at_once": size.cells <= reading.AT_ONCE}
+    )
+
+
+@router.post("/panels/summary")
+def summary(asked: PanelRequest, desk: OpenDesk) -> PanelSummary:
+    """How the columns of a panel lie: filled, missing by reason, quantiles, extremes by name."""
+    viewpoint = asof.read(desk, asked)
+    found = read_panel(desk, viewpoint, asked_of(asked))
+    reading.refuse_large(found)
+    told = reading.summarise(found)
+    return PanelSummary.model_validate(
+        {**asof.seen(viewpoint, found.batch), "title": found.title, "rows_found": told.rows, "unknown": told.unknown,
+         "summary": _summary(found, told)}
+    )  # fmt: skip
+
+
+@router.get("/questions")
+def kept(
+    desk: OpenDesk,
+    kind: Annotated[str | None, Query(pattern="^(panel|screen)$")] = None,
+    archived: Annotated[bool, Query(description="also those put away")] = False,
+) -> Questions:
+    """Questions that are kept: panels and screens, to be asked again by anybody."""
+    found = questions.all_questions(desk.ledger, archived=archived)
+    return Questions(questions=[_question(q) for q in found if kind in (None, q.content["kind"])])
+
+
+@router.get("/questions/{name}")
+def question(desk: OpenDesk, name: str, version: int | None = None) -> QuestionInfo:
+    """A kept question, its newest version without one."""
+    return _question(questions.find_question(desk.ledger, name, version))
+
+
+@router.get("/questions/{name}/versions")
+def question_versions(desk: OpenDesk, name: str) -> Questions:
+    """Every version of a question, the newest first."""
+    return Questions(questions=[_question(q) for q in questions.question_versions(desk.ledger, name)])
+
+
+@router.put("/questions/{name}")
+def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
+    """Keep a question: new, or another version; what it asks is checked first."""
+    about = (asked.kind, name, asked.title, asked.description)
+    if asked.kind == "panel":
+        told = PanelRequest.model_validate(asked.question)
+        read_panel(desk, asof.read(desk, told), asked_of(told))
+        expressions = [*told.expressions, *([told.where] if told.where else [])]
+        body = told.model_dump(mode="json", exclude_defaults=True)
+    else:
+        from wise_ledger.wire.screens import ScreenRequest
+
+        screen = ScreenRequest.model_validate(asked.question)
+        questions.check_rule(desk, screen.rule)
+        expressions = [screen.rule, *screen.show]
+        body = screen.model_dump(mode="json", exclude_defaults=True)
+    return _question(questions.keep_question(desk.ledger, *about, body, expressions, asked.who))
+
+
+@router.patch("/questions/{name}")
+def archive(desk: OpenDesk, name: str, asked: QuestionArchive) -> QuestionInfo:
+    """Put a question away, or bring it back; its versions stay."""
+    return _question(questions.archive_question(desk.ledger, name, asked.who, archived=asked.archived))
+
+
+def _question(found: questions.Kept) -> QuestionInfo:
+    content = found.content
+    return QuestionInfo.model_validate({**vars(found), "kind": content["kind"], "question": content["question"]})
+
+
+def _columns(found: Panel) -> list[PanelColumn]:
+    return [
+        PanelColumn(name=c.name, expression=c.expression, unit=c.unit, looks_ahead=c.ahead is not None)
+        for c in found.columns
+    ]
+
+
+def _answer(found: Panel, viewpoint: Viewpoint, asked: PanelRequest, limit: int, summary: bool) -> PanelAnswer:
+    if summary:
+        reading.refuse_large(found)
+    told = reading.first_rows(found, asked.layout, limit, with_summary=summary)
+    return PanelAnswer.model_validate(
+        {**asof.seen(viewpoint, found.batch), "title": found.title, "list": asked.list, "columns": _columns(found)}
+        | {"companies": len(found.question.members), "dates": found.date_labels, "heads": told.heads}
+        | {"records": told.records, "total": told.total, "unknown": told.unknown}
+        | {"summary": _summary(found, told) if summary else []}
+    )
+
+
+def _summary(found: Panel, told: reading.Summarised) -> list[ColumnSummary]:
+    labels, columns = found.date_labels, {c.name: c for c in found.columns}
+
+    def extreme(at: reading.Extreme | None) -> dict[str, object] | None:
+        if at is None:
+            return None
+        about = {"company": found.ids[at.company], "name": found.names[at.company]}
+        return {**about, "date": labels[at.date], "value": at.value}
+
+    return [
+        ColumnSummary.model_validate(
+            {**vars(s), "expression": columns[s.name].expression, "unit": columns[s.name].unit,
+             "quantiles": list(s.quantiles), "lowest": extreme(s.lowest), "highest": extreme(s.highest)}
+        )
+        for s in told.columns
+    ]  # fmt: skip
+
+
+def _rows(made: list[Any], context: dict[str, Any]) -> Rows:
+    names = made[0].schema.names
+    return Rows(names, (row for batch in made for row in batch.to_pylist()), context)

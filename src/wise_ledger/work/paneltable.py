@@ -1,0 +1,284 @@
+"""A panel as the rows of a table, batch by batch: the same columns in the same order through every door.
+
+`wide` has a row a date and company, a column a measure; `tidy` a row a value; `turned` a row a company and measure, a
+column a date. Beside each value stands what was asked for; beside an amount always its currency, unless one was asked.
+"""
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wise_ledger.core.answers.cells import mark_names
+from wise_ledger.core.answers.reasons import CODES
+from wise_ledger.core.errors import bad_input
+from wise_ledger.core.language.behind import UNKNOWN
+from wise_ledger.core.language.plan import Leaf, Seen, parts
+from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.panels.panel import Block, Figures, PanelColumn
+from wise_ledger.core.panels.summary import Summing
+from wise_ledger.core.time.periods import NO_END
+from wise_ledger.work.panels import Panel
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+LAYOUTS = ("wide", "tidy", "turned")
+_MOST_TURNED = 5_000  # dates that can stand across
+_TIDY = ("currency", "reason", "period_end", "known_at", "marks", "source")
+Rows = tuple[NDArray[np.int64], NDArray[np.int64]]  # company and date (within the block) of each row
+
+
+def batches(panel: Panel, layout: str, summing: Summing | None = None) -> "Iterator[pa.RecordBatch]":
+    """The rows of the table, at least one batch; `summing` takes in each block on the way. Raises `BadInput`."""
+    table = _Table(panel)
+    if layout == "turned":
+        yield table.turned(summing)
+        return
+    made = table.wide if layout == "wide" else table.tidy
+    for block in panel.blocks():
+        if summing is not None:
+            summing.add(block)
+        yield from made(block)
+
+
+def context_of(panel: Panel) -> dict[str, Any]:
+    """How the panel was asked, for a file's metadata."""
+    asked, viewpoint = panel.asked, panel.viewpoint
+    told = {
+        "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
+        "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
+        "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
+        "where": asked.where, "lag": asked.lag, "at_close": asked.at_close, "first_reported": asked.first,
+        "columns": [
+            {"name": c.name, "expression": c.expression, "unit": c.unit, "looks_ahead": c.ahead is not None}
+            for c in panel.columns
+        ],
+    }  # fmt: skip
+    return {name: value for name, value in told.items() if value not in (None, [], False, 0)}
+
+
+class _Table:
+    def __init__(self, panel: Panel) -> None:
+        self.panel = panel
+        self.beside = tuple(b for b in _TIDY if b in panel.asked.beside)
+        self._metadata = {b"context": json.dumps(context_of(panel)).encode()}
+        self._sources: dict[str, list[NDArray[np.int64]]] = {}
+        self._whose = {"company": panel.ids, "name": panel.names, "symbol": panel.symbols}
+
+    # ---- layouts
+
+    def wide(self, block: Block) -> "Iterator[pa.RecordBatch]":
+        """A row a date and company, in that order."""
+        date, company = np.nonzero(block.rows.T)
+        rows = company, date
+        out = self._leading(block, rows)
+        for column, figures in zip(self.panel.columns, block.columns, strict=True):
+            told = {"expression": column.expression, "unit": column.unit}
+            if column.ahead is not None:
+                told["looks_ahead"] = column.ahead.words
+            out.append((column.name, self._values(figures, rows), told))
+            beside = list(self.beside)
+            if column.is_money and self.panel.viewpoint.currency is None and "currency" not in beside:
+                beside.insert(0, "currency")
+            for name in beside:
+                if (array := self._beside(name, column, block, figures, rows)) is not None:
+                    out.append((f"{column.name}.{name}", array, {}))
+        yield self._batch(out)
+
+    def tidy(self, block: Block) -> "Iterator[pa.RecordBatch]":
+        """A row a value: measure by measure, each by date and company."""
+        import pyarrow as pa
+
+        date, company = np.nonzero(block.rows.T)
+        rows = company, date
+        words = any(_is_text(c) for c in self.panel.columns)
+        for column, figures in zip(self.panel.columns, block.columns, strict=True):
+            values = self._values(figures, rows)
+            text = _is_text(column)
+            number = pa.nulls(len(date), pa.float64()) if text else values.cast(pa.float64())
+            out = [
+                *self._leading(block, rows),
+                ("measure", _same(column.name, len(date)), {}),
+                ("value", number, {}),
+            ]
+            if words:
+                plain = values.cast(pa.string()) if text else pa.nulls(len(date), pa.string())
+                out.append(("text", plain, {}))
+            out.append(("unit", _same(column.unit, len(date)), {}))
+            for name in dict.fromkeys(("currency", "reason", *self.beside)):
+                array = self._beside(name, column, block, figures, rows)
+                out.append((name, array if array is not None else pa.nulls(len(date), _TYPES[name]()), {}))
+            yield self._batch(out)
+
+    def turned(self, summing: Summing | None) -> "pa.RecordBatch":
+        """A row a company and measure, the dates across."""
+        import pyarrow as pa
+
+        panel, labels = self.panel, self.panel.date_labels
+        if len(labels) > _MOST_TURNED:
+            problem = f"{len(labels):,} dates do not stand across"
+            raise bad_input("layout", "turned", problem, f"ask for at most {_MOST_TURNED:,}, or for another layout")
+        companies, wanted = len(panel.question.members), [c for c in panel.columns if not _is_text(c)]
+        if len(wanted) < len(panel.columns):
+            word = next(c.name for c in panel.columns if _is_text(c))
+            raise bad_input("layout", "turned", f"{word} is no number", "ask for the others alone, or another layout")
+        grid = np.full((len(wanted), companies, len(labels)), np.nan)
+        there = np.zeros(companies, np.bool_)
+        for block in panel.blocks():
+            if summing is not None:
+                summing.add(block)
+            span = slice(block.first, block.first + block.rows.shape[1])
+            there |= block.rows.any(axis=1)
+            for n, figures in enumerate(block.columns):
+                values = figures.values
+                grid[n, :, span] = np.where(block.rows & values.there, values.value.astype(np.float64), np.nan)
+        own = np.flatnonzero(there)
+        company, measure = np.repeat(own, len(wanted)), np.tile(np.arange(len(wanted)), len(own))
+        out: list[tuple[str, Any, Mapping[str, str]]] = [
+            (name, _coded(company, words), {}) for name, words in self._whose.items()
+        ]
+        out.append(("measure", _coded(measure, [c.name for c in wanted]), {}))
+        out += [(label, pa.array(grid[measure, company, n], from_pandas=True), {}) for n, label in enumerate(labels)]
+        return self._batch(out)
+
+    # ---- columns
+
+    def _leading(self, block: Block, rows: Rows) -> list[tuple[str, Any, Mapping[str, str]]]:
+        import pyarrow as pa
+
+        panel, (company, date) = self.panel, rows
+        places = date + block.first
+        out: list[tuple[str, Any, Mapping[str, str]]] = []
+        if panel.periods is None:
+            out.append(("date", pa.array(panel.days[places].astype(np.int32)).cast(pa.date32()), {}))
+        else:
+            assert panel.question.ends is not None
+            ends = panel.question.ends[company, places]
+            out.append(("period", _coded(places, panel.date_labels), {}))
+            out.append(("period_end", _days(ends), {}))
+        return out + [(name, _coded(company, words), {}) for name, words in self._whose.items()]
+
+    def _values(self, figures: Figures, rows: Rows) -> Any:
+        import pyarrow as pa
+
+        values = figures.values
+        value, missing = values.value[rows], values.reason[rows] != 0
+        if value.dtype == object:
+            return pa.array(np.where(missing, None, value), pa.string()).dictionary_encode()
+        return pa.array(value.astype(np.float64), mask=missing)
+
+    def _beside(self, name: str, column: PanelColumn, block: Block, figures: Figures, rows: Rows) -> Any:
+        """What stands beside the values; None where there is no such thing of this column."""
+        import pyarrow as pa
+
+        values, there = figures.values, figures.values.reason[rows] == 0
+        match name:
+            case "reason":
+                return _coded(values.reason[rows].astype(np.int64) - 1, [str(c) for c in CODES[1:]])
+            case "currency" if column.is_money:
+                codes, which = np.unique(np.where(there, values.currency[rows], -1), return_inverse=True)
+                return _coded(which, [currency_name(int(c)) for c in codes])
+            case "marks":
+                codes, which = np.unique(np.where(there, values.marks[rows], 0), return_inverse=True)
+                return _coded(which, ["; ".join(mark_names(int(c))) or None for c in codes])
+            case "period_end" if figures.ends is not None and self.panel.periods is None:
+                return _days(figures.ends[rows])
+            case "known_at" if figures.known_at is not None:
+                at = figures.known_at[rows]
+                return pa.array(at, pa.timestamp("us", "UTC"), mask=at == UNKNOWN)
+            case "source":
+                return self._source(column, block, there, rows)
+        return None
+
+    def _source(self, column: PanelColumn, block: Block, there: NDArray[np.bool_], rows: Rows) -> Any:
+        """The sources that had figures of its items by the cut-off."""
+        panel, (company, date) = self.panel, rows
+        if column.step is None:
+            return None
+        if column.name not in self._sources:
+            self._sources[column.name] = self._first_at(column)
+        at = (
+            panel.question.cutoffs[0 if panel.periods else date + block.first]
+            if panel.question.counted.own is None
+            else panel.question.cutoffs[panel.question.counted.own[company, date + block.first]]
+        )
+        bits = np.zeros(len(company), np.int64)
+        for n, first in enumerate(self._sources[column.name]):
+            bits |= (first[company] <= at).astype(np.int64) << n
+        codes, which = np.unique(np.where(there, bits, 0), return_inverse=True)
+        names = panel.snapshot.source_names
+        return _coded(which, ["; ".join(s for n, s in enumerate(names) if int(c) >> n & 1) or None for c in codes])
+
+    def _first_at(self, column: PanelColumn) -> list[NDArray[np.int64]]:
+        """For each source, when each member's first figure of the column's items was published."""
+        panel, view = self.panel, self.panel.snapshot.view
+        assert column.step is not None
+        never = np.iinfo(np.int64).max
+        out = [np.full(view.companies, never) for _ in panel.snapshot.source_names]
+        for item in dict.fromkeys(s.item for s in parts(column.step) if isinstance(s, Leaf | Seen)):
+            facts = view.facts(item)
+            for n, first in enumerate(out):
+                own = facts.source == n
+                np.minimum.at(first, facts.company[own], facts.at[own])
+        return [first[panel.question.members] for first in out]
+
+    def _batch(self, columns: Sequence[tuple[str, Any, Mapping[str, str]]]) -> "pa.RecordBatch":
+        import pyarrow as pa
+
+        fields = [pa.field(name, array.type, metadata=dict(told.items()) or None) for name, array, told in columns]
+        return pa.RecordBatch.from_arrays(
+            [array for _, array, _ in columns], schema=pa.schema(fields, metadata=self._metadata)
+        )
+
+
+def _is_text(column: PanelColumn) -> bool:
+    return column.step is not None and column.step.unit.kind == "text"
+
+
+def _coded(which: NDArray[Any], words: Sequence[str | None]) -> Any:
+    """Words by number; -1, and a word that is None, is nothing."""
+    import pyarrow as pa
+
+    which = np.asarray(which, np.int64)
+    nothing = which < 0
+    if any(w is None for w in words):
+        nothing = nothing | np.array([w is None for w in words])[np.maximum(which, 0)]
+    codes = pa.array(np.where(nothing, 0, which).astype(np.int32), mask=nothing)
+    return pa.DictionaryArray.from_arrays(codes, pa.array([w or "" for w in words], pa.string()))
+
+
+def _same(word: str, count: int) -> Any:
+    return _coded(np.zeros(count, np.int64), [word])
+
+
+def _days(ends: NDArray[np.int32]) -> Any:
+    import pyarrow as pa
+
+    return pa.array(np.where(ends == NO_END, 0, ends).astype(np.int32), mask=ends == NO_END).cast(pa.date32())
+
+
+def _text_type() -> Any:
+    import pyarrow as pa
+
+    return pa.dictionary(pa.int32(), pa.string())
+
+
+def _day_type() -> Any:
+    import pyarrow as pa
+
+    return pa.date32()
+
+
+def _instant_type() -> Any:
+    import pyarrow as pa
+
+    return pa.timestamp("us", "UTC")
+
+
+_TYPES = {
+    "currency": _text_type, "reason": _text_type, "marks": _text_type, "source": _text_type,
+    "period_end": _day_type, "known_at": _instant_type,
+}  # fmt: skip
