@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
-from fastapi.responses import StreamingResponse
+from fastapi.responses import JSONResponse, StreamingResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
@@ -75,7 +75,7 @@ def panel(
     reading.refuse_more_rows(found, _MOST_SHEET, form)
     rows = _rows(list(made), context)
     if schema is not None:
-        return table_schema(rows)
+        return JSONResponse(table_schema(rows))
     return represent(form, rows, "panel", schema=None, headers={}, raw=raw)
 
 

@@ -187,7 +187,7 @@ def table_schema(rows: Rows) -> dict[str, object]:
     made = frame(rows)
 
     def kind(name: str) -> str:
-        return "date" if name.endswith(_DAYS) else _KINDS.get(made[name].dtype.kind, "string")
+        return "date" if name == "date" or name.endswith(_DAYS) else _KINDS.get(made[name].dtype.kind, "string")
 
     fields = [{"name": name, "type": kind(name)} for name in rows.columns]
     return {"fields": fields, "missingValues": [""], "context": dict(rows.context)}

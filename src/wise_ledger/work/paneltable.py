@@ -239,15 +239,13 @@ def _is_text(column: PanelColumn) -> bool:
 
 
 def _coded(which: NDArray[Any], words: Sequence[str | None]) -> Any:
-    """Words by number; -1, and a word that is None, is nothing."""
+    """Words by number; -1, and a word that is None, is nothing. Each word stands once in the dictionary."""
     import pyarrow as pa
 
-    which = np.asarray(which, np.int64)
-    nothing = which < 0
-    if any(w is None for w in words):
-        nothing = nothing | np.array([w is None for w in words])[np.maximum(which, 0)]
-    codes = pa.array(np.where(nothing, 0, which).astype(np.int32), mask=nothing)
-    return pa.DictionaryArray.from_arrays(codes, pa.array([w or "" for w in words], pa.string()))
+    number = {word: n for n, word in enumerate(dict.fromkeys(w for w in words if w is not None))}
+    code = np.array([*(-1 if w is None else number[w] for w in words), -1], np.int32)[np.asarray(which, np.int64)]
+    codes = pa.array(np.maximum(code, 0), mask=code < 0)
+    return pa.DictionaryArray.from_arrays(codes, pa.array([*number], pa.string()))
 
 
 def _same(word: str, count: int) -> Any:

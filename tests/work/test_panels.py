@@ -1,0 +1,307 @@
+"""Measures and panels end to end: through client, HTTP and command line, on a collected ledger."""
+
+import io
+import json
+import tempfile
+from datetime import date
+from pathlib import Path
+
+import httpx
+import pandas as pd
+import pyarrow as pa
+import pyarrow.parquet as pq
+
+from tests.live import Live, until
+from wise_ledger.client import InputRefused, NotThere
+from wise_ledger.client.panelcalls import panel_request
+from wise_ledger.wire.panels import PanelRequest
+from wise_ledger.work import panelreading
+
+LIST, WHEN = "first-look", "2021-12-31/2024-06-30 quarterly"
+MARGINS = ["operating_margin", "net: net_income / revenue", "rank(revenue)", "industry", "revenue"]
+
+
+class Measures(Live):
+    def test_a_kept_measure_stands_in_every_expression_and_has_versions_t7(self) -> None:
+        ledger = self.ledger
+        first = ledger.keep_measure("cash_return", "free_cash_flow/invested_capital", "ada", title="Cash return")
+        self.assertEqual((first.version, first.formula, first.owner), (1, "free_cash_flow / invested_capital", "ada"))
+        then = ledger.screen("cash_return > 5%", LIST, "2024-06-30").answer
+        ledger.keep_measure("cash_return", "free_cash_flow / total_assets", "bob")
+        now = ledger.screen("cash_return > 5%", LIST, "2024-06-30").answer
+        self.assertNotEqual([c.cells for c in now.companies], [c.cells for c in then.companies])
+        again = ledger.screen("cash_return > 5%", LIST, "2024-06-30", recorded_by=first.batch).answer
+        self.assertEqual([c.cells for c in again.companies], [c.cells for c in then.companies])
+        self.assertEqual([v.owner for v in ledger.measure_versions("cash_return").versions], ["bob", "ada"])
+        self.assertEqual(ledger.measure("cash_return", 1).formula, "free_cash_flow / invested_capital")
+        self.assertIn("cash_return", [e.name for e in ledger.find("cash return").entries])
+
+    def test_one_in_use_stays_and_an_edit_breaks_nothing_that_rests_on_it(self) -> None:
+        ledger = self.ledger
+        ledger.keep_measure("base_of_it", "net_income / revenue", "ada")
+        ledger.keep_measure("rests_on_it", "2 * base_of_it", "ada")
+        for work, word in (
+            (lambda: ledger.archive_measure("base_of_it", "ada"), "in use: measure rests_on_it"),
+            (lambda: ledger.keep_measure("base_of_it", "rests_on_it / 2", "ada"), "rests on itself"),
+            (lambda: ledger.keep_measure("base_of_it", 'country == "XA"', "ada"), "could no longer be used"),
+            (lambda: ledger.keep_measure("net_margin", "1 / 2", "ada"), "ships with the product"),
+            (lambda: ledger.keep_measure("revenue", "1 / 2", "ada"), "an item of this name"),
+            (lambda: ledger.keep_measure("close", "1 / 2", "ada"), "this word already"),
+            (lambda: ledger.keep_measure("Odd-Name", "1 / 2", "ada"), "no name of a measure"),
+            (lambda: ledger.keep_measure("odd", "1 / 2", " "), "nobody is named"),
+            (lambda: ledger.keep_measure("odd", "1 / revnue", "ada"), "no item, attribute or measure revnue"),
+            (lambda: ledger.keep_measure("odd", "1 / 2", "ada", subject="oddities"), "no such subject"),
+            (lambda: ledger.archive_measure("net_margin", "ada"), "ships"),
+        ):  # fmt: skip
+            with self.assertRaises(InputRefused) as caught:
+                work()
+            self.assertIn(word, caught.exception.problems[0].problem)
+        ledger.archive_measure("rests_on_it", "ada")
+        self.assertTrue(ledger.archive_measure("base_of_it", "ada").archived)
+        with self.assertRaises(InputRefused):
+            ledger.screen("base_of_it > 0", LIST)
+        with self.assertRaises(NotThere):
+            ledger.measure("never_kept")
+
+    def test_definitions_leave_as_a_file_and_come_back_all_or_none(self) -> None:
+        ledger = self.ledger
+        ledger.keep_measure("left_and_back", "net_income / total_assets", "ada", title="A title: with a colon")
+        text = ledger.measure_definitions(["left_and_back"])
+        self.assertEqual(ledger.keep_definitions(text.encode(), "bob"), [])
+        changed = text.replace("total_assets", "revenue")
+        self.assertEqual(ledger.keep_definitions(changed.encode(), "bob"), ["left_and_back"])
+        both = "- {name: fine_one, formula: net_income / revenue}\n- {name: bad_one, formula: revenue +}"
+        with self.assertRaises(InputRefused):
+            ledger.keep_definitions(both.encode(), "bob")
+        self.assertNotIn("fine_one", [m.name for m in ledger.measures().measures])
+        self.assertEqual(ledger.keep_definitions(ledger.measure_definitions(shipped=True).encode(), "bob"), [])
+
+    def test_the_command_line_says_what_an_expression_means(self) -> None:
+        told = self.live.command("measures", "check", "growth(operating_margin.q, 1y) > 5%")
+        self.assertIn("the growth of operating margin of the quarter over a year is above 0.05", told.stdout)
+        self.assertIn("sources: fernmark", told.stdout)
+        self.assertEqual(
+            self.live.command("measures", "format", "(a)/( b+1mn  EUR)>5%").stdout.strip(), "a / (b + 1mn EUR) > 5%"
+        )
+        wrong = self.live.command("measures", "check", "revenue && active")
+        self.assertEqual(wrong.returncode, 2)
+        self.assertIn("        ^^", wrong.stderr)
+        shown = self.live.command("measures", "show", "combined_ratio")
+        self.assertIn("loss_ratio + expense_ratio", shown.stdout)
+        listed = self.live.command("measures", "list", "--subject", "banks", "--format", "tsv").stdout
+        self.assertIn("net_interest_margin\t", listed)
+
+
+class Panels(Live):
+    def asked(self, **more: object) -> PanelRequest:
+        return panel_request(LIST, MARGINS, [WHEN], None, None, {}, **more)
+
+    def test_every_door_has_the_same_columns_rows_and_cells(self) -> None:
+        asked = self.asked(beside=["reason", "period_end", "known_at", "marks", "source"])
+        table = self.ledger.panel_answer(asked).arrow()
+        parquet = pq.read_table(io.BytesIO(self.ledger.panel_file(asked, "parquet")))
+        self.assertTrue(table.equals(parquet))
+        rows = self.ledger.panel_rows(asked, limit=5_000)
+        self.assertEqual(rows.heads, table.column_names)
+        self.assertEqual(rows.total, table.num_rows)
+        plain = json.loads(json.dumps(table.to_pylist(), default=lambda v: v.isoformat()))
+        for a, b in zip(rows.records, plain, strict=True):
+            self.assertEqual({k: str(v)[:19] for k, v in a.items()}, {k: str(v)[:19] for k, v in b.items()})
+        separated = pd.read_csv(io.BytesIO(self.ledger.panel_file(asked, "csv")))
+        self.assertEqual([*separated.columns], table.column_names)
+        self.assertEqual(len(separated), table.num_rows)
+        self.assertEqual(
+            separated["operating_margin"].notna().sum(), table.num_rows - table["operating_margin"].null_count
+        )
+        book = pd.read_excel(io.BytesIO(self.ledger.panel_file(asked, "xlsx")))
+        self.assertEqual([*book.columns], table.column_names)
+        schema = self.live.http("POST", "/panels?schema=table&format=csv", json=asked.model_dump()).json()
+        self.assertEqual([f["name"] for f in schema["fields"]], table.column_names)
+
+    def test_a_column_at_one_date_is_the_screens_and_the_lists(self) -> None:
+        frame = self.ledger.panel(LIST, ["operating_margin", "ranked: rank(revenue)"], WHEN).frame()
+        for day in ("2022-03-31", "2024-03-31"):
+            screened = self.ledger.screen(
+                "active", LIST, day, show=["operating_margin", "ranked: rank(revenue)"]
+            ).answer
+            own = frame.loc[day]
+            self.assertEqual(set(own.index), {c.company for c in screened.companies})
+            for company in screened.companies:
+                row = own.loc[company.company]
+                for cell, name in zip(company.cells[-2:], ("operating_margin", "ranked"), strict=True):
+                    if cell.reason is None:
+                        self.assertEqual(row[name], cell.value, (day, company.name, name))
+                    else:
+                        self.assertEqual(row[f"{name}.reason"], cell.reason, (day, company.name, name))
+
+    def test_a_frame_is_typed_and_knows_how_it_was_asked(self) -> None:
+        panel = self.ledger.panel(LIST, MARGINS, WHEN, currency="EUR")
+        frame = panel.frame()
+        self.assertEqual(frame.index.names, ["date", "company"])
+        self.assertTrue(frame.index.is_monotonic_increasing or frame.index.get_level_values(0).is_monotonic_increasing)
+        self.assertEqual(frame["net"].dtype, "float64")
+        self.assertEqual(frame["industry"].dtype, "category")
+        self.assertNotIn("revenue.currency", frame)
+        self.assertEqual(frame.attrs["batch"], panel.batch)
+        wide = panel.wide("net")
+        self.assertEqual(wide.index.name, "date")
+        self.assertIn("AGK@ZALD", wide.columns)
+        reasons = panel.reasons()
+        self.assertEqual(len(reasons[reasons.measure == "net"]), frame["net"].isna().sum())
+        summary = panel.summary().set_index("name")
+        self.assertEqual(summary.loc["net", "filled"], frame["net"].notna().sum())
+        self.assertAlmostEqual(summary.loc["net", "median"], frame["net"].median())
+        self.assertIn("First look", repr(panel))
+        self.assertIn("<table", panel._repr_html_())
+        self.assertEqual(panel.plot("net").get_title(loc="left").split(",")[0], "net")
+
+    def test_dates_companies_and_measures_come_in_any_usual_form(self) -> None:
+        symbols = pd.Series(["AGK@ZALD", "PTP@ZBRE"])
+        ends = pd.date_range("2022-12-31", "2023-12-31", freq="YE")
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "measures.txt"
+            file.write_text("# ours\noperating_margin\nnet: net_income / revenue\n", "utf-8")
+            a = self.ledger.panel(symbols, file, ends).frame()
+        b = self.ledger.panel([*symbols], {"operating_margin": "operating_margin", "net": "net_income / revenue"},
+                              [date(2022, 12, 31), "2023-12-31"]).frame()  # fmt: skip
+        pd.testing.assert_frame_equal(a, b)
+        self.assertEqual(len(a), 4)
+        c = self.ledger.panel(symbols, "operating_margin", pd.period_range("2022", "2023", freq="Y")).frame()
+        pd.testing.assert_series_equal(a["operating_margin"], c["operating_margin"])
+
+    def test_by_fiscal_period_flows_are_those_of_the_period(self) -> None:
+        panel = self.ledger.panel(["AGK@ZALD"], ["revenue", "total_assets"], periods="FY2021/FY2023")
+        years = panel.frame().reset_index().set_index("period")
+        stated = self.ledger.statement("AGK@ZALD", "income", "annual").frame()
+        for label in years.index:
+            self.assertEqual(
+                years.loc[label, "revenue"], stated.xs(label, axis=1, level="period").loc["revenue"].iloc[0]
+            )
+        quarters = self.ledger.panel(["AGK@ZALD"], ["revenue"], periods="FY2022Q1/FY2022Q4").wide("revenue")
+        self.assertAlmostEqual(quarters["AGK@ZALD"].sum(), years.loc["FY2022", "revenue"])
+        none = self.ledger.panel(["AGK@ZALD"], ["revenue"], periods="FY1990").frame()
+        self.assertEqual([*none["revenue.reason"]], ["not_known"])
+
+    def test_layouts_conditions_lags_and_returns_ahead(self) -> None:
+        ledger = self.ledger
+        tidy = ledger.panel(LIST, ["operating_margin", "industry"], WHEN, layout="tidy").frame().reset_index()
+        wide = ledger.panel(LIST, ["operating_margin", "industry"], WHEN).frame()
+        self.assertEqual(
+            tidy[tidy.measure == "operating_margin"]["value"].dropna().tolist()[:5],
+            wide["operating_margin"].dropna().tolist()[:5],
+        )
+        self.assertEqual(
+            tidy[tidy.measure == "industry"]["text"].tolist()[:5], wide["industry"].astype(str).tolist()[:5]
+        )
+        turned = ledger.panel(LIST, ["operating_margin"], WHEN, layout="turned").frame().reset_index()
+        turned = turned.set_index("symbol")["2024-06-30"]
+        last = wide.loc["2024-06-30"].set_index("symbol")["operating_margin"]
+        self.assertEqual(turned["AGK@ZALD"], last["AGK@ZALD"])
+        some = ledger.panel(LIST, ["operating_margin"], WHEN, where="operating_margin > 15%").frame()
+        self.assertEqual(len(some), (wide["operating_margin"] > 0.15).sum())
+        lagged = ledger.panel(["AGK@ZALD"], ["revenue"], "2023-06-30", lag=60).frame()["revenue"].iloc[0]
+        before = ledger.panel(["AGK@ZALD"], ["revenue"], "2023-05-01").frame()["revenue"].iloc[0]
+        self.assertEqual(lagged, before)
+        first = ledger.panel(["AGK@ZALD"], ["revenue.fy"], "2024-06-28", first_reported=True).frame()
+        plain = ledger.panel(["AGK@ZALD"], ["first_reported(revenue.fy)"], "2024-06-28").frame()
+        self.assertEqual(first.iloc[0, 2], plain.iloc[0, 2])
+        ahead = ledger.panel(["AGK@ZALD"], ["operating_margin"], "2023-06-30", ahead=["price 1mo"])
+        self.assertEqual(ahead.looks_ahead, ["ahead_price_return_1mo"])
+        self.assertIn("looking ahead", repr(ahead))
+        self.assertIn(b"looks_ahead", ahead.arrow().schema.field("ahead_price_return_1mo").metadata)
+
+    def test_bad_questions_are_told_what_where_and_the_mend(self) -> None:
+        for how, at, word in (
+            ({"measures": []}, "expressions", "no column"),
+            ({"measures": ["mine: revenue / revenue", "mine: 2 * revenue"]}, "show", "already"),
+            ({"measures": ["company: net_margin"]}, "expressions", "name it"),
+            ({"dates": None}, "dates", "over dates"), ({"periods": "FY2020"}, "dates", "over dates"),
+            ({"dates": "2020-01-01/2021-01-01"}, "dates", "no frequency"),
+            ({"dates": "2020-01-01/2021-01-01 fortnightly"}, "dates", "no frequency"),
+            ({"dates": "2021-01-01/2020-01-01 daily"}, "dates", "ends before"),
+            ({"dates": "2020-02-01/2020-02-02 monthly"}, "dates", "no such day"),
+            ({"dates": "2020-01-01/2021-01-01 trading XXXX"}, "dates", "no venue"),
+            ({"dates": "2199-01-01"}, "dates", "after what is known"), ({"dates": "1955-01-01"}, "list", "no company"),
+            ({"dates": "03/04/2024"}, "dates", ""), ({"who": "no-such-list"}, "list", "no list"),
+            ({"where": "revenue"}, "line 1, column 1", "yes or no"), ({"ahead": ["sideways"]}, "ahead", "no return"),
+            ({"ahead": ["total 1mo over nobody"]}, "ahead", "no list nobody"), ({"currency": "XTS"}, "currency", ""),
+            ({"where": 'industry == "Glass"'}, "line 1, column 13", "no industry Glass"),
+        ):  # fmt: skip
+            given: dict[str, object] = {"who": LIST, "measures": ["net_margin"], "dates": "2024-06-28", **how}
+            with self.assertRaises((InputRefused, NotThere), msg=str(how)) as caught:
+                self.ledger.panel(given.pop("who"), given.pop("measures"), given.pop("dates"), **given)  # type: ignore[arg-type]
+            problem = caught.exception.problems[0]
+            self.assertEqual(problem.at, at, how)
+            self.assertIn(word, f"{problem.problem} {problem.mend}", how)
+            self.assertTrue(problem.mend, how)
+
+    def test_a_large_one_is_an_extract_with_progress_a_stop_and_a_file(self) -> None:
+        asked = self.asked()
+        told: list[int] = []
+        plain = self.ledger.panel_answer(asked).arrow()
+        before, panelreading.AT_ONCE = panelreading.AT_ONCE, 10
+        try:
+            with self.assertRaises(InputRefused) as caught:
+                self.ledger.panel_file(asked, "csv")
+            self.assertIn("POST /extracts", caught.exception.problems[0].mend)
+            found = self.ledger.panel_answer(asked, progress=lambda e: told.append(e.done)).arrow()
+        finally:
+            panelreading.AT_ONCE = before
+        self.assertTrue(plain.equals(found))
+        extract = self.ledger.ask_extract(asked, "csv")
+        done = self.ledger.wait_for_extract(extract.id)
+        self.assertEqual((done.rows, done.done, done.total), (plain.num_rows, 11, 11))
+        self.assertEqual(len(pd.read_csv(io.BytesIO(self.ledger.extract_file(extract.id)))), plain.num_rows)
+        self.assertIn(extract.id, [e.id for e in self.ledger.extracts().extracts])
+        self.ledger.drop_extract(extract.id)
+        with self.assertRaises(NotThere):
+            self.ledger.extract(extract.id)
+        until(lambda: not [*self.live.folder.glob("extracts/*")])
+
+    def test_a_kept_panel_is_asked_again_by_anybody_with_its_stamp(self) -> None:
+        asked = self.asked(where="operating_margin > 10%")
+        question = asked.model_dump(mode="json", exclude_defaults=True)
+        self.assertEqual(self.ledger.keep_question("margins", "panel", question, "ada", title="Margins").version, 1)
+        again = self.ledger.kept_panel("margins", "2024-06-30")
+        self.assertEqual(again.known_on.date(), date(2024, 6, 30))
+        self.assertEqual(len(again), len(self.ledger.panel_answer(asked)))
+        self.assertEqual(self.ledger.keep_question("margins", "panel", question, "bob").version, 2)
+        self.assertEqual([q.who for q in self.ledger.question_versions("margins").questions], ["bob", "ada"])
+        with self.assertRaises(InputRefused):
+            self.ledger.keep_question("broken", "panel", {**question, "expressions": ["revnue"]}, "ada")
+        self.ledger.keep_question("the-few", "screen", {"rule": "operating_margin > 15%", "list": LIST}, "ada")
+        self.assertEqual({q.name for q in self.ledger.questions().questions}, {"margins", "the-few"})
+        self.assertTrue(self.ledger.archive_question("the-few", "ada").archived)
+
+    def test_the_command_line_asks_writes_and_keeps(self) -> None:
+        shown = self.live.command(
+            "panel", "operating_margin", "--list", LIST, "--dates", WHEN, "--format", "table"
+        ).stdout
+        self.assertIn("Ashgrove Kilnworks", shown)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "p.parquet"
+            done = self.live.command("panel", *MARGINS, "--list", LIST, "--dates", WHEN, "--output", str(path))
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertTrue(isinstance(pq.read_table(path), pa.Table))
+        told = self.live.command(
+            "panel", "operating_margin", "--list", LIST, "--dates", WHEN, "--summary", "--format", "tsv"
+        )
+        self.assertIn("operating_margin\t", told.stdout)
+        kept = self.live.command(
+            "panel", "net_margin", "--list", LIST, "--dates", "2024-06-28", "--keep", "nets", "--who", "ada"
+        )
+        self.assertIn("nets is kept, version 1", kept.stderr)
+        self.assertEqual(self.live.command("panel", "--kept", "nets").stdout, kept.stdout)
+        self.assertIn("nets", self.live.command("questions", "list").stdout)
+        wrong = self.live.command("panel", "nett_margin", "--dates", "2024-06-28")
+        self.assertEqual((wrong.returncode, "did you mean net_margin" in wrong.stderr), (2, True))
+
+    def test_a_question_through_http_alone(self) -> None:
+        body = {"expressions": ["operating_margin"], "list": LIST, "dates": ["2024-06-28"]}
+        found = self.live.http("POST", "/panels?format=arrow", json=body)
+        self.assertEqual(found.status_code, 200)
+        with pa.ipc.open_stream(found.content) as reader:
+            self.assertEqual(reader.read_all().num_rows, 24)
+        plan = self.live.http("POST", "/panels/plan", json=body).json()
+        self.assertEqual((plan["rows"], plan["companies"], plan["at_once"]), (24, 24, True))
+        self.assertEqual(httpx.post(f"{self.live.url}/api/v1/panels", json=body).status_code, 401)
