@@ -9,7 +9,7 @@ interface Catalogue {
 }
 
 export function search(asked: Query, signal?: AbortSignal): Promise<CatalogueSearch> {
-  return get('/catalogue/search', { ...asked, limit: 300 }, signal)
+  return get('/catalogue/search', { limit: 300, ...asked }, signal)
 }
 
 export function item(code: string, signal?: AbortSignal): Promise<ItemPage> {

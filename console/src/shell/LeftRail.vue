@@ -18,7 +18,7 @@ const groups = [
     ],
   },
   { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }, { name: 'market', title: 'Market' }, { name: 'estimates', title: 'Estimates' }, { name: 'calendar', title: 'Calendar' }, { name: 'series', title: 'Series' }] },
-  { title: 'Work', pages: [{ name: 'screens', title: 'Screens' }] },
+  { title: 'Work', pages: [{ name: 'measures', title: 'Measures' }, { name: 'screens', title: 'Screens' }, { name: 'panels', title: 'Panels' }] },
   { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }] },
 ]
 const session = useSession()

@@ -1,0 +1,66 @@
+/** A panel in the address of its page, and as it is asked. */
+
+import type { LocationQueryRaw } from 'vue-router'
+
+import type { PanelQuestion } from '../api/panels'
+import type { QuestionInfo } from '../api/types'
+
+export const FREQUENCIES = ['yearly', 'quarterly', 'monthly', 'weekly', 'daily'] as const
+
+interface Read {
+  one: (name: string) => string | undefined
+  several: (name: string) => string[]
+}
+
+/** The question that an address says; null while no column is asked for. */
+export function questionOf({ one, several }: Read, knownOn: string): PanelQuestion | null {
+  const expressions = several('c')
+  if (!expressions.length) return null
+  const periods = one('periods')
+  const companies = several('co')
+  return {
+    expressions,
+    known_on: knownOn,
+    list: companies.length ? undefined : one('list'),
+    companies: companies.length ? companies : undefined,
+    dates: periods ? undefined : [one('dates') ?? datesUpTo(knownOn)],
+    periods,
+    where: one('where'),
+    lag: one('lag') ? Number(one('lag')) : undefined,
+    at_close: one('close') === 'on' || undefined,
+    first_reported: one('first') === 'on' || undefined,
+    ahead: several('ahead').length ? several('ahead') : undefined,
+    currency: one('currency'),
+  }
+}
+
+/** The address of a kept question. */
+export function addressOf(kept: QuestionInfo): LocationQueryRaw {
+  const q = kept.question as Partial<PanelQuestion>
+  return {
+    kept: kept.name,
+    c: q.expressions,
+    list: q.list ?? undefined,
+    co: q.companies?.length ? q.companies : undefined,
+    dates: q.dates?.[0],
+    periods: q.periods ?? undefined,
+    where: q.where ?? undefined,
+    lag: q.lag ? String(q.lag) : undefined,
+    close: q.at_close ? 'on' : undefined,
+    first: q.first_reported ? 'on' : undefined,
+    ahead: q.ahead?.length ? q.ahead : undefined,
+    currency: q.currency ?? undefined,
+    ...(q.known_on ? { known_on: q.known_on } : {}),
+  }
+}
+
+/** Ten years of year ends up to a day: what a panel is over until somebody says otherwise. */
+export function datesUpTo(day: string): string {
+  return `${Number(day.slice(0, 4)) - 9}-01-01/${day} yearly`
+}
+
+/** The parts of a range of dates as it is written; null where it is none of the plain ones. */
+export function partsOf(dates: string): { from: string; to: string; every: string } | null {
+  const found = /^(\d{4}-\d{2}-\d{2})\/(\d{4}-\d{2}-\d{2}) (\w+)$/.exec(dates)
+  return found ? { from: found[1]!, to: found[2]!, every: found[3]! } : null
+}
