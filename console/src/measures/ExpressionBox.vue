@@ -110,8 +110,8 @@ function key(event: KeyboardEvent): void {
 textarea {
   width: 100%;
   resize: none;
-  line-height: 20px;
-  font-size: 13px;
+  box-sizing: border-box;
+  font: 13px/20px var(--code);
 }
 textarea.bad {
   border-color: var(--brick);

@@ -14,7 +14,7 @@ import SpreadChart from './SpreadChart.vue'
 
 /** One measure: what it means and rests on, how often it is filled, how it lies, how it moved for one company. */
 const HistoryChart = defineAsyncComponent(() => import('./HistoryChart.vue'))
-const props = defineProps<{ name: string; knownOn: string; list: string | undefined }>()
+const props = defineProps<{ name: string; knownOn: string; list: string | undefined; lists: { name: string; title: string }[] }>()
 const emit = defineEmits<{ edit: []; changed: [] }>()
 const { one, set } = useAddress()
 const { signed } = useWho()
@@ -74,7 +74,12 @@ async function away(archived: boolean): Promise<void> {
       <div class="two">
         <section>
           <template v-if="usable">
-            <h3>How it lies on {{ shortDay(knownOn) }}<span class="soft">, {{ lies?.title ?? '…' }}</span></h3>
+            <h3 class="over">How it lies on {{ shortDay(knownOn) }}
+              <select class="field" aria-label="Companies" :value="list ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
+                <option value="">of everybody active then</option>
+                <option v-for="l in lists" :key="l.name" :value="l.name">{{ l.title }}</option>
+              </select>
+            </h3>
             <ProblemNote :problem="lying" />
             <p v-if="loading && !lies" class="soft">Reckoning …</p>
             <template v-if="now">
@@ -158,8 +163,16 @@ async function away(archived: boolean): Promise<void> {
   gap: 32px;
 }
 h3 {
-  font: 600 14px/1.3 var(--text);
+  font-weight: 600;
+  font-size: 14px;
   margin: 16px 0 4px;
+}
+.over {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  max-width: 460px;
+  justify-content: space-between;
 }
 .rests p {
   margin: 0 0 6px;

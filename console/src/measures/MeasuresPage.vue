@@ -71,15 +71,7 @@ async function kept(n: string): Promise<void> {
     </nav>
     <div class="right">
       <MeasureEditor v-if="writing" :key="from?.name ?? 'new'" :from="from" :subjects="choices" @kept="kept" @close="writing = false" />
-      <template v-else-if="name">
-        <label class="over"><span class="soft">over</span>
-          <select class="field" aria-label="Companies" :value="one('list') ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
-            <option value="">everybody active then</option>
-            <option v-for="l in lists ?? []" :key="l.name" :value="l.name">{{ l.title }}</option>
-          </select>
-        </label>
-        <MeasureView :name="name" :known-on="knownOn" :list="one('list')" @edit="edit" @changed="again" />
-      </template>
+      <MeasureView v-else-if="name" :name="name" :known-on="knownOn" :list="one('list')" :lists="lists ?? []" @edit="edit" @changed="again" />
       <div v-else class="none soft">
         <p>A measure is an expression with a name, so that the whole desk means the same by it. Choose one on the left to see what it means, how often it is filled and how it lies; or write your own.</p>
         <p>Its name then stands in any rule, column or panel: <span class="code">net_margin.q &gt; 8%</span>.</p>
@@ -131,13 +123,6 @@ main {
   border-color: var(--spruce);
   color: var(--spruce);
   font-weight: 600;
-}
-.over {
-  float: right;
-  display: inline-flex;
-  gap: 6px;
-  align-items: center;
-  font-size: 13px;
 }
 .none {
   padding: 50px 0;

@@ -45,13 +45,13 @@ export function quantile(values: number[], share: number): number {
   return values[low]! + (values[high]! - values[low]!) * (place - low)
 }
 
-/** So many bins between the 5th and the 95th percentile; what lies outside counts in the outermost ones. */
+/** So many bins between the 5th and the 95th percentile; the tails are left out. */
 export function bins(values: number[], count = 24): { from: number; to: number; n: number }[] {
   if (!values.length) return []
   const low = quantile(values, 0.05)
   const high = quantile(values, 0.95)
   const width = (high - low) / count || 1
   const out = Array.from({ length: count }, (_, n) => ({ from: low + n * width, to: low + (n + 1) * width, n: 0 }))
-  for (const value of values) out[Math.min(count - 1, Math.max(0, Math.floor((value - low) / width)))]!.n += 1
+  for (const value of values) if (value >= low && value <= high) out[Math.min(count - 1, Math.floor((value - low) / width))]!.n += 1
   return out
 }

@@ -232,6 +232,7 @@ main {
 }
 .left .field {
   width: 100%;
+  box-sizing: border-box;
 }
 h2 {
   font-size: 15px;

@@ -64,7 +64,7 @@ def check(desk: OpenDesk, asked: ExpressionAsked) -> Meaning:
 
 
 @router.post("/format")
-def format_(asked: ExpressionAsked) -> Formatted:
+def format_(asked: ExpressionAsked, _desk: OpenDesk) -> Formatted:
     """An expression in its canonical form."""
     return Formatted(expression=measures.formatted(asked.expression))
 

@@ -1,9 +1,10 @@
 """/panels: many measures of many companies on many dates; and questions that are kept."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
+from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
@@ -21,14 +22,16 @@ from wise_ledger.wire.panels import (
     Questions,
 )
 from wise_ledger.wire.rows import Rows
+from wise_ledger.wire.screens import ScreenRequest
 from wise_ledger.wire.tables import arrow_of_batches, csv_of_batches, parquet_of_batches, table_schema
+from wise_ledger.work import BadInput, Problem, questions
 from wise_ledger.work import panelreading as reading
-from wise_ledger.work import questions
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
 from wise_ledger.work.paneltable import batches, context_of
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["panels"])
+M = TypeVar("M", bound=BaseModel)
 Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 _MOST_JSON, _MOST_SHEET = 50_000, 1_000_000  # rows
 
@@ -133,14 +136,12 @@ def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
     """Keep a question: new, or another version; what it asks is checked first."""
     about = (asked.kind, name, asked.title, asked.description)
     if asked.kind == "panel":
-        told = PanelRequest.model_validate(asked.question)
+        told = _read(PanelRequest, asked.question)
         read_panel(desk, asof.read(desk, told), asked_of(told))
         expressions = [*told.expressions, *([told.where] if told.where else [])]
         body = told.model_dump(mode="json", exclude_defaults=True)
     else:
-        from wise_ledger.wire.screens import ScreenRequest
-
-        screen = ScreenRequest.model_validate(asked.question)
+        screen = _read(ScreenRequest, asked.question)
         questions.check_rule(desk, screen.rule)
         expressions = [screen.rule, *screen.show]
         body = screen.model_dump(mode="json", exclude_defaults=True)
@@ -151,6 +152,17 @@ def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
 def archive(desk: OpenDesk, name: str, asked: QuestionArchive) -> QuestionInfo:
     """Put a question away, or bring it back; its versions stay."""
     return _question(questions.archive_question(desk.ledger, name, asked.who, archived=asked.archived))
+
+
+def _read(kind: type[M], body: dict[str, Any]) -> M:
+    """What a question to be kept asks; raises `BadInput` where it is none of its kind."""
+    try:
+        return kind.model_validate(body)
+    except ValidationError as error:
+        raise BadInput(*(
+            Problem(".".join(("question", *map(str, e["loc"]))), str(e["input"])[:80], e["msg"], "see /openapi.json")
+            for e in error.errors()
+        )) from None  # fmt: skip
 
 
 def _question(found: questions.Kept) -> QuestionInfo:

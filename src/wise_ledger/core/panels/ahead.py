@@ -38,7 +38,9 @@ class Ahead:
         """What it is, in words."""
         kind = "total return" if self.total else "price return"
         over = f", less that of {self.over}" if self.over else ""
-        return f"looks ahead: the {kind} over the {self.span.count}{self.span.unit} after each date{over}"
+        unit = {"d": "day", "mo": "month", "q": "quarter", "y": "year"}[self.span.unit]
+        span = unit if self.span.count == 1 else f"{self.span.count} {unit}s"
+        return f"looks ahead: the {kind} over the {span} after each date{over}"
 
     def values(self, market: Market, members: Rows, cutoffs: Instants, upto: int) -> Values:
         """The return of the listing that is primary on each date; `not_known` where its end is not known yet."""
