@@ -11,13 +11,26 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import after_a_batch, as_of, consensus, history, load, load_columns, match, total_return, ttm, vintages
+from benchmarks import (
+    after_a_batch,
+    as_of,
+    consensus,
+    history,
+    load,
+    load_columns,
+    match,
+    measures,
+    total_return,
+    ttm,
+    vintages,
+)
 from benchmarks.timing import Result
 
 ALL = {
     "as_of": as_of.run,
     "after_a_batch": after_a_batch.run,
     "ttm": ttm.run,
+    "measures": measures.run,
     "consensus": consensus.run,
     "history": history.run,
     "load": load.run,

@@ -36,14 +36,14 @@ th {
   font-weight: 600;
   text-align: left;
   white-space: nowrap;
-  max-width: 200px;
+  max-width: 170px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
 .bar {
   display: flex;
   height: 8px;
-  width: 150px;
+  width: 120px;
   border-radius: 2px;
   overflow: hidden;
   background: var(--rule);
@@ -57,10 +57,10 @@ th {
 .why {
   font-size: 11.5px;
   display: block;
-  max-width: 190px;
+  max-width: 150px;
 }
 .end {
   font-size: 12px;
-  max-width: 170px;
+  max-width: 140px;
 }
 </style>

@@ -206,10 +206,12 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
               <p v-else class="none soft">Of no company and date is the condition true.</p>
               <p v-if="answer.total === null || answer.total > answer.records.length" class="soft">The first {{ answer.records.length }} rows. All of them: CSV, XLSX or Parquet.</p>
             </template>
-            <table v-else class="lined lies">
+            <div v-else class="across" tabindex="0" role="region" aria-label="How the columns lie">
+            <table class="lined lies">
               <thead><tr><th>Column</th><th class="n">Filled</th><th>Missing</th><th class="n">Least</th><th class="n">Lower quartile</th><th class="n">Median</th><th class="n">Upper quartile</th><th class="n">Greatest</th><th>Greatest is</th></tr></thead>
               <tbody><ColumnLine v-for="s in answer.summary" :key="s.name" :summary="s" /></tbody>
             </table>
+            </div>
           </div>
         </template>
       </template>
@@ -323,6 +325,9 @@ details label {
 }
 .waiting {
   opacity: 0.55;
+}
+.across {
+  overflow-x: auto;
 }
 .lies td {
   vertical-align: top;

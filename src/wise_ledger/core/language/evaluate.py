@@ -58,8 +58,9 @@ from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, newest, newest_row, standing
 from wise_ledger.core.timelines.joint import FormName, Joint
-from wise_ledger.core.timelines.keys import Instants, Mark, Rows, State, company_starts, key_end, make_keys
+from wise_ledger.core.timelines.keys import Instants, Keys, Mark, Rows, State, company_starts, key_end, make_keys
 from wise_ledger.core.timelines.merge import gather
+from wise_ledger.core.timelines.moves import Moves
 from wise_ledger.core.timelines.timeline import Timeline
 
 STALE_AFTER = 550  # days, F12
@@ -182,7 +183,8 @@ class Evaluation:
         self._repeated: set[tuple[Step, ScopeName]] = set()
         self._kept: dict[tuple[Step, ScopeName], Values] = {}
         self._scopes: dict[ScopeName, Scope] = {}
-        self._presence: dict[int, tuple[Presence, NDArray[np.bool_]]] = {}
+        self._newest: dict[tuple[int, bytes], tuple[Moves, Rows]] = {}
+        self._everybody = bool(len(members) == ground.companies and (members == np.arange(len(members))).all())
         self._templates: dict[frozenset[str], NDArray[np.bool_]] = {}
         self.sides: dict[int, Sides] = {}
 
@@ -343,17 +345,22 @@ class Evaluation:
         movers = {(f.item.code, f.form, f.first): f for f in found if f.moves_period}
         if not movers:
             ends = self._statement_end(found)
-            return self._stale(Scope(ends, np.where(ends == NO_END, self._no_end(found), 0).astype(np.uint8), {}))
+            reason = np.zeros(self._shape, np.uint8)
+            if (none := ends == NO_END).any():
+                reason = np.where(none, self._no_end(found, none), reason)
+            return self._stale(Scope(ends, reason, {}))
         joint = self._ground.joint(tuple(movers), self._currency)
-        at_rows = newest_row(joint.moves, joint.key, self._ground.companies, self._cutoffs)[self._members]
+        at_rows = newest_row(joint.moves, joint.key, self._ground.companies, self._cutoffs)
+        if not self._everybody:
+            at_rows = at_rows[self._members]
         state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(self._shape)
         has_end = state == State.VALUE
         key = gather(joint.key, at_rows.ravel(), 0).reshape(self._shape)
         # A withdrawn end is kept too: it is where the figure stood, and where its versions are to be found.
         ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
         reason = np.where(state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE))
-        if (state == State.ABSENT).any():
-            reason = np.where(state == State.ABSENT, self._no_end(list(movers.values())), reason)
+        if (absent := state == State.ABSENT).any():
+            reason = np.where(absent, self._no_end(list(movers.values()), absent), reason)
         rows = {}
         for (name, leaf), own in zip(movers.items(), joint.rows, strict=True):
             row = gather(own, at_rows.ravel(), -1).reshape(self._shape)
@@ -371,24 +378,34 @@ class Evaluation:
         both = Presence.union([self._ground.statement(leaf.item) for leaf in found])
         return np.asarray(both.newest_end(self._ground.companies, self._cutoffs)[self._members], np.int32)
 
-    def _no_end(self, found: list[Leaf]) -> NDArray[np.uint8]:
-        """N: without any E, the first input with no value at any end gives the reason, else `incomplete`."""
-        reason = np.full(self._shape, Reason.INCOMPLETE, np.uint8)
+    def _no_end(self, found: list[Leaf], absent: NDArray[np.bool_]) -> NDArray[np.uint8]:
+        """N: without any E, the first input with no value at any end gives the reason, else `incomplete`.
+
+        Only at cut-offs at which somebody has none: mostly the first ones.
+        """
+        at = np.flatnonzero(absent.any(axis=0))
+        out = np.full(self._shape, Reason.INCOMPLETE, np.uint8)
+        cutoffs = self._cutoffs[at]
+        reason = out[:, at]
         for leaf in reversed(found):
             timeline = self._timeline(leaf)
-            ever = newest_row(timeline.ever, timeline.key, self._ground.companies, self._cutoffs)[self._members]
-            has = ever >= 0
-            figures = self._ever(self._ground.figures(leaf.item))
-            statement = self._ever(self._ground.statement(leaf.item))
-            why = reason_at_no_end(self._applicable(leaf), leaf.item.additive, figures, statement)
+            has = self._rows(timeline.ever, timeline.key, cutoffs) >= 0
+            figures, statement = (
+                self._rows(p.moves, p.key, cutoffs) >= 0
+                for p in (self._ground.figures(leaf.item), self._ground.statement(leaf.item))
+            )
+            why = reason_at_no_end(self._applicable(leaf)[:, at], leaf.item.additive, figures, statement)
             reason = np.where(has, reason, why).astype(np.uint8)
-        return reason
+        out[:, at] = reason
+        return out
 
-    def _ever(self, presence: Presence) -> NDArray[np.bool_]:
-        if id(presence) not in self._presence:
-            rows = newest_row(presence.moves, presence.key, self._ground.companies, self._cutoffs)
-            self._presence[id(presence)] = presence, rows[self._members] >= 0
-        return self._presence[id(presence)][1]
+    def _rows(self, moves: Moves, key: Keys, cutoffs: Instants) -> Rows:
+        """The newest row of each member at some of the cut-offs; the same once asked for is the same again."""
+        name = id(moves), cutoffs.tobytes()
+        if name not in self._newest:
+            found = newest_row(moves, key, self._ground.companies, cutoffs)
+            self._newest[name] = moves, found if self._everybody else found[self._members]
+        return self._newest[name][1]
 
     def _applicable(self, leaf: Leaf) -> NDArray[np.bool_]:
         templates = leaf.item.templates
@@ -421,11 +438,20 @@ class Evaluation:
 
     def _read(self, timeline: Timeline, rows: NDArray[np.int64], reason: NDArray[np.uint8]) -> Values:
         flat = rows.ravel()
-        value, marks, currency = (
-            gather(c, flat, f).reshape(self._shape)
-            for c, f in ((timeline.value, np.nan), (timeline.marks, 0), (timeline.currency, -1))
-        )
-        return Values(value, reason, marks, currency)
+        nothing = flat < 0
+        columns = []
+        for column, fill, plain in (
+            (timeline.value, np.nan, None),
+            (timeline.marks, 0, timeline.only_mark),
+            (timeline.currency, NO_CURRENCY, timeline.only_currency),
+        ):
+            if plain is None:
+                out = gather(column, flat, fill)
+            else:  # the same in every row
+                out = np.full(len(flat), plain, column.dtype)
+                out[nothing] = fill
+            columns.append(out.reshape(self._shape))
+        return Values(columns[0], reason, columns[1], columns[2])
 
     def _at_end(self, leaf: Leaf, timeline: Timeline, scope: Scope) -> Values:
         """A leaf read at a given end: shifted ones, and those that do not set E."""

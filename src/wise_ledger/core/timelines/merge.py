@@ -65,7 +65,9 @@ def gather(column: NDArray[Any], rows: Rows, fill: float) -> NDArray[Any]:
     """`column[rows]`, with `fill` where the row is -1."""
     if not len(column):
         return np.full(len(rows), fill, column.dtype)
-    return np.where(rows < 0, np.asarray(fill, column.dtype), column[rows])
+    out = column[rows]  # a row of -1 reads the last
+    out[rows < 0] = fill
+    return out
 
 
 def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline:

@@ -7,7 +7,7 @@ joint state of a whole expression are all timelines, and `merge` is the one step
 
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Self
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,6 +68,16 @@ class Timeline:
     def traced(self) -> bool:
         """Whether the rows know what they were made of."""
         return self.fact is not None or bool(self.inputs)
+
+    @cached_property
+    def only_mark(self) -> int | None:
+        """The marks of every row where they are the same; else None."""
+        return _only(self.marks)
+
+    @cached_property
+    def only_currency(self) -> int | None:
+        """The currency of every row where it is the same; else None."""
+        return _only(self.currency)
 
     @cached_property
     def moves(self) -> Moves:
@@ -151,3 +161,8 @@ class Timeline:
         # After a split companies report rounded figures.
         near = np.abs(now - then * moved) <= ROUNDING * np.abs(then * moved)
         return np.asarray(np.where(moved == 1.0, now != then, ~near))
+
+
+def _only(column: NDArray[Any]) -> int | None:
+    """What stands in every row of a column; None where several things do, or there is no row."""
+    return int(column[0]) if len(column) and bool((column == column[0]).all()) else None
