@@ -1,6 +1,7 @@
 """The measure language: what is refused and how it is told, units, limits (2-measures)."""
 
 import unittest
+from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -57,7 +58,7 @@ REFUSED = {
     "rank": ("line 1, column 1", "rank", "a function", "rank(x)"),
     "net_income = 3": ("line 1, column 12", "=", "compares nothing", "=="),
     "net_income > 1 15": ("line 1, column 16", "15", "not expected", "take"),
-    "1y": ("line 1, column 1", "1y", "no number", "span"),
+    "1y": ("line 1, column 1", "1y", "only inside a function", "ago(x, 1y)"),
     "net_income $ 3": ("line 1, column 12", "$", "ends with its currency", "500mn EUR"),
 }
 
@@ -108,7 +109,22 @@ HABITS = {
 }
 
 
+# More of what is written wrong: the expression, what is quoted of it, what to write.
+WRONG = (Path(__file__).parent / "wrong_expressions.tsv").read_text("utf-8").splitlines()[1:]
+
+
 class Refused(unittest.TestCase):
+    def test_each_of_some_hundred_wrong_expressions_is_quoted_with_its_mend(self) -> None:
+        self.assertGreater(len(WRONG) + len(REFUSED) + len(HABITS), 300)
+        for line in WRONG:
+            text, quote, mend = line.split("\t")
+            with self.subTest(text):
+                with self.assertRaises(ExpressionError) as caught:
+                    plan(text)
+                told = caught.exception.problems[0]
+                self.assertEqual((told.value, told.mend), (quote, mend))
+                self.assertRegex(told.at, r"^line \d+, column \d+$")
+
     def test_habits_are_known_with_what_to_write_here(self) -> None:
         for text, (quote, mend) in HABITS.items():
             with self.subTest(text):

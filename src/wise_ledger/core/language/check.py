@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.language import tree
@@ -227,6 +228,9 @@ class _Checker:
                 mend = f"write an amount with its currency: {written.rstrip('%')} EUR"
                 return self._error(amount, f"{self._quote(name)} is {unit.name}", mend)
         problem = f"{self._quote(first)} is {a.name}, {self._quote(second)} is {b.name}"
+        if "truth" in (a.kind, b.kind):
+            test = self._quote(first if a.kind == "truth" else second)
+            return self._error(node, problem, f"write {test}, or not {test}, without a comparison")
         if "text" in (a.kind, b.kind):
             other = first if b.kind == "text" else second
             quoted = f'write it in quotes: "{self._quote(other)}"'
@@ -258,12 +262,18 @@ class _Checker:
             return of_series
         function = FUNCTIONS.get(node.name)
         if function is None:
+            if node.name in self._vocabulary.names:
+                mend = f"write {node.name}, or ago({node.name}, 1y) for the one of a year before"
+                raise self._error(node, f"{node.name} is no function", mend)
             known = ELSEWHERE.get(node.name)
             mend = f"write {getattr(FUNCTIONS.get(known), 'call', known)}" if known else mend_for(node.name, FUNCTIONS)
             raise self._error(node, f"there is no function {node.name}", mend)
         keywords = {k.name: k for k in node.arguments if isinstance(k, tree.Keyword)}
         given = [a for a in node.arguments if not isinstance(a, tree.Keyword)]
         across = function.wants is Wants.ACROSS
+        for one, later in pairwise(node.arguments):
+            if isinstance(one, tree.Keyword) and not isinstance(later, tree.Keyword):
+                raise self._error(later, f"this stands behind {one.name}=", f"write it before, as in {function.call}")
         for key in keywords.values():
             if not (key.name == "within" and across) and key.name not in function.keywords:
                 mend = "write within=industry, or another attribute" if across else f"write {function.call}"
@@ -318,6 +328,8 @@ class _Checker:
         if function.result is not truth and function.tests == 0:
             steps = [self._number(part, step) for part, step in zip(shared, steps, strict=True)]
         unit = steps[0].unit if len(steps) == 1 else self._meet(node, *zip(shared, steps, strict=True))
+        if function.bounds and all(isinstance(s, Constant) for s in steps[-2:]) and _above(*steps[-2:]):
+            raise self._error(shared[-2], "the lower bound lies above the upper one", "turn the two around")
         axis = max(s.axis for s in (*tests, *steps))
         return Apply(self._result(node, function, unit), axis, node.place, function=function, operands=(*tests, *steps))
 
@@ -468,10 +480,17 @@ class _Checker:
         option = 0.0
         if second is not None:
             value, whole = below(second), function.second is Second.COUNT
-            if not isinstance(value, Constant) or not (value.value >= 1 if whole else 0 < value.value < 0.5):
+            if not isinstance(value, Constant) or not (
+                value.value >= 1 and value.value == int(value.value) if whole else 0 < value.value < 0.5
+            ):
                 mend = "write a whole number such as 5" if whole else "write a share below half, such as 1%"
                 raise self._error(second, f"{node.name} needs a plain number here", mend)
             option = value.value
         inner = self._number(operand, below(operand))
         unit = self._result(node, function, inner.unit)
         return Apply(unit, Axis.CROSS, node.place, function=function, operands=(inner,), option=option, within=group)
+
+
+def _above(low: Step, high: Step) -> bool:
+    """Whether a constant lies above another."""
+    return isinstance(low, Constant) and isinstance(high, Constant) and low.value > high.value

@@ -84,7 +84,12 @@ def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
         selectors = ".q, .h, .fy, .ttm and .ytd"
         return ExpressionError(text, place, f"{quote} is no selector", f"the selectors are {selectors}")
     if quote[0].isupper():
-        return ExpressionError(text, place, f"{quote} is no name", f"names are lower case: {quote.lower()}")
+        return ExpressionError(
+            text,
+            place,
+            f"{quote} is no name",
+            f'names are lower case: {quote.lower()}; a text stands in quotes: "{quote}"',
+        )
     if quote == "=":
         return ExpressionError(text, place, "a single = compares nothing", "write == to compare")
     if isinstance(error, UnexpectedCharacters):

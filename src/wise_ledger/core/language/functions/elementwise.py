@@ -79,7 +79,7 @@ ELEMENTWISE = (
     Function("max", "max(a, b, …)", "the greatest", _each(lambda *v: np.maximum.reduce(v)), least=2, most=99),
     Function(
         "clip", "clip(x, low, high)", "x kept between two bounds",
-        _each(lambda x, low, high: np.minimum(np.maximum(x, low), high)), least=3, most=3,
+        _each(lambda x, low, high: np.minimum(np.maximum(x, low), high)), least=3, most=3, bounds=True,
     ),
 )  # fmt: skip
 

@@ -98,6 +98,7 @@ class Function:
     samples: int = 1  # of a window: how many must be there at the least
     window: Reckon | None = None  # of a window: out of its samples and their times
     keywords: tuple[str, ...] = ()  # named arguments that it takes
+    bounds: bool = False  # whether its last two operands are a lower and an upper bound
 
     @property
     def takes(self) -> str:
