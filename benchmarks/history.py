@@ -52,7 +52,7 @@ def run(size: str) -> list[Result]:
             token = access.make_token(desk.ledger, "benchmarks")
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
-        service = context.Process(target=_serve, args=(folder, there), daemon=True)
+        service = context.Process(target=serve, args=(folder, there), daemon=True)
         service.start()
         stack.callback(service.terminate)
         ledger = stack.enter_context(connect(here.recv(), token))
@@ -69,7 +69,7 @@ def run(size: str) -> list[Result]:
     ]
 
 
-def _serve(folder: Path, answers: Connection) -> None:
+def serve(folder: Path, answers: Connection) -> None:
     """The service in a process of its own; tells its address."""
     with closing(Desk.open(folder, {}, lambda: datetime.now(UTC))) as desk:
         bound = bind("127.0.0.1", 0, "--port")

@@ -70,7 +70,8 @@ def _columns(filings: Table, item: str) -> FactColumns:
     )  # fmt: skip
 
 
-def _view(filings: Table, companies: int) -> LedgerView:
+def view_of(filings: Table, companies: int) -> LedgerView:
+    """What an evaluation stands on: these filings, every company in one of some industries."""
     kept: dict[str, FactColumns] = {}
 
     def columns(item: str) -> FactColumns:
@@ -166,7 +167,7 @@ def run(size: str) -> list[Result]:
     companies, dates, quarters = SIZES[size]
     filings = make_filings(companies, quarters)
     cutoffs = month_ends(dates)
-    view = _view(filings, companies)
+    view = view_of(filings, companies)
     columns = plan_columns(MEASURES, view.vocabulary)
     asked_of = Question(columns, np.arange(companies), cutoffs, Counted(np.ones((companies, dates), np.bool_)))
 

@@ -151,13 +151,12 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
 
 
 def draw_statements(browser: Browser, url: str, token: str) -> None:
-    """A statement with a figure restated later, a bank beside an insurer, what checks found, the market, estimates."""
+    """A statement with a figure restated later, the market, estimates."""
     asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
     page = console_page(browser, url, token, f"/statements?{asked}")
     page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
 
-    shoot(console_page(browser, url, token, "/quality"), "console-quality")
     shoot(console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"), "console-market")
     estimates = "/estimates?company=AGK@ZALD&period=FY2023&known_on=2024-06-28"
     shoot(console_page(browser, url, token, estimates), "console-estimates")
@@ -176,6 +175,19 @@ def draw_series(browser: Browser, url: str, token: str) -> None:
         page.locator(".chart svg, .matrix i").first.wait_for()
         page.wait_for_timeout(1500)
         shoot(page, name)
+
+
+def draw_measures(browser: Browser, url: str, token: str) -> None:
+    """A measure looked at, and a panel with what its columns are like."""
+    looked = "/measures/return_on_equity?known_on=2024-06-28&company=AGK@ZALD"
+    page = console_page(browser, url, token, looked, waits="article rect")
+    page.locator(".history svg").first.wait_for()
+    shoot(page, "console-measure")
+    columns = "&".join(
+        f"c={c}"
+        for c in ("operating_margin", "revenue_growth", "price_to_earnings", "z: zscore(net_margin)", "revenue")
+    )
+    shoot(console_page(browser, url, token, f"/panels?known_on=2024-06-28&{columns}&currency=EUR"), "console-panel")
 
 
 def draw_plot(name: str, command: list[str], environment: dict[str, str]) -> None:
@@ -204,20 +216,11 @@ def draw(url: str, token: str) -> None:
         "cli-screen": [*screen, KNOWN_ON],
         "cli-explain": ["explain", "AGK@ZALD", "operating_income.ttm", "--known-on", LATER, "--hindsight"],
         "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
-        "cli-prices": [
-            "prices",
-            "AGK@ZALD",
-            "--from",
-            "2023-01-01",
-            "--to",
-            "2023-12-31",
-            "--frequency",
-            "month",
-            "--columns",
-            "date,open,high,low,close,volume,change,total_return",
+        "cli-measure": ["measures", "show", "return_on_invested_capital"],
+        "cli-panel": [
+            *("panel", "operating_margin", "revenue_growth", "price_to_earnings", "rank: rank(net_margin)"),
+            *("--list", LIST, "--dates", "2022-01-01/2024-12-31 yearly", "--where", "operating_margin > 15%"),
         ],
-        "cli-series": ["series", "show", "OUTPUT/Q.XA.TOTAL.VOLUME", "--known-on", "2020-06-30"],
-        "cli-estimates": ["estimates", "show", "AGK@ZALD", "--known-on", "2024-06-28"],
     }
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
@@ -226,6 +229,7 @@ def draw(url: str, token: str) -> None:
         draw_collecting(browser, url, token)
         draw_statements(browser, url, token)
         draw_series(browser, url, token)
+        draw_measures(browser, url, token)
         for name, command in commands.items():
             draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
         browser.close()

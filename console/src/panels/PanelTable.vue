@@ -36,7 +36,7 @@ const later = (n: number): boolean => n > 0 && props.answer.records[n]![first.va
       <tbody>
         <tr v-for="(row, n) in answer.records" :key="n">
           <td class="date" :class="{ soft: later(n) }">{{ row[first] }}</td>
-          <td class="name"><router-link :to="{ name: 'company', params: { id: String(row.company) }, query: { known_on: knownOn } }">{{ row.name }}</router-link></td>
+          <td class="name" :title="String(row.name)"><router-link :to="{ name: 'company', params: { id: String(row.company) }, query: { known_on: knownOn } }">{{ row.name }}</router-link></td>
           <td v-for="c in answer.columns" :key="c.name" :class="{ n: c.unit !== 'text', missing: row[c.name] === null, wrong: typeof row[c.name] === 'number' && Number(row[c.name]) < 0 }" :title="why(row, c)">{{ text(row, c) }}</td>
         </tr>
       </tbody>
@@ -58,6 +58,16 @@ thead th {
 .date,
 .name {
   white-space: nowrap;
+}
+.name {
+  max-width: 180px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+th,
+td {
+  padding-left: 6px;
+  padding-right: 6px;
 }
 .ahead {
   color: var(--plum);

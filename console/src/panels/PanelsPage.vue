@@ -168,7 +168,7 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
           <span class="tools"><button v-if="n" class="link" :aria-label="`Move ${c} up`" @click="moved(n)">↑</button><button class="link" :aria-label="`Take off ${c}`" @click="without(n)">×</button></span>
         </li>
       </ol>
-      <ExpressionBox id="p-add" v-model="added" data-search label="Add a column" placeholder="net_margin, or margin: net_income / revenue" @enter="add" />
+      <ExpressionBox id="p-add" v-model="added" data-search label="Add a column" placeholder="net_margin, m: revenue / employees" @enter="add" />
       <button class="plain" :disabled="!added.trim()" @click="add">Add the column</button>
 
       <details :open="!!(one('where') || one('lag') || one('close') || one('first') || several('ahead').length)">

@@ -66,6 +66,8 @@ def number(value: float, unit: str, *, percent: bool = False) -> str:
         text = f"{abs(value) * 100:,.1f}"
     elif unit in ("money", "shares"):
         text = f"{abs(value) / 1e6:,.1f}"
+    elif unit == "count":  # a rank may stand between two
+        text = f"{abs(value):,.1f}".removesuffix(".0")
     else:
         text = f"{abs(value):,.{_DECIMALS.get(unit, 2)}f}"
     return f"({text})" if value < 0 else text

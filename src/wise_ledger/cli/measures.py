@@ -8,7 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import MEASURE
-from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
     from wise_ledger.wire.measures import Meaning, MeasurePage
@@ -61,7 +61,7 @@ def show(name: str, version: int | None, format_: str | None) -> None:
 def _page(found: "MeasurePage") -> None:
     click.secho(f"{found.title}  ({found.name})", bold=True)
     if found.meaning:
-        click.echo(f"  {found.meaning}")
+        _say(f"{found.meaning}")
     for line in found.formula.splitlines():
         click.secho(f"  {line}", fg="cyan")
     kept = "ships with the product"
@@ -69,28 +69,33 @@ def _page(found: "MeasurePage") -> None:
         away = ", put away" if found.archived else ""
         kept = f"version {found.version} by {found.owner}, batch {found.batch}{away}"
     where = ", ".join(found.templates) if len(found.templates) < 3 else "all templates"
-    click.echo(f"  {found.subject_title}; {where}; {kept}" + (f"; {found.source}" if found.source else ""))
+    _say(f"{found.subject_title}; {where}; {kept}" + (f"; {found.source}" if found.source else ""))
     if found.reads is None:
         click.secho(f"  It can no longer be used: {found.problem}", fg="red")
     else:
         _meaning(found.reads)
     if found.example:
         inputs = ", ".join(f"{name} {value:g}" for name, value in found.example.given.items())
-        click.echo(f"  for example: {inputs} gives {found.example.result:g}")
+        _say(f"for example: {inputs} gives {found.example.result:g}")
     if found.used_by:
-        click.echo(f"  used by: {', '.join(found.used_by)}")
+        _say(f"used by: {', '.join(found.used_by)}")
 
 
 def _meaning(reads: "Meaning") -> None:
-    click.echo(f"  reads: {reads.words}")
-    click.echo(f"  unit: {reads.unit.replace('_', ' ')}; lives on {reads.axis}")
+    _say(f"reads: {reads.words}")
+    _say(f"unit: {reads.unit.replace('_', ' ')}; lives on {reads.axis}")
     for name in ("items", "fields", "measures", "series", "sources"):
         if told := getattr(reads, name):
-            click.echo(f"  {name}: {', '.join(told)}")
+            _say(f"{name}: {', '.join(told)}")
     if len(reads.templates) < len(_TEMPLATES):
-        click.echo(f"  of: {', '.join(reads.templates) or 'no template has all of its items'}")
+        _say(f"of: {', '.join(reads.templates) or 'no template has all of its items'}")
     for line in (*reads.periods, *reads.missing):
-        click.echo(f"  - {line}")
+        _say(f"- {line}", more="  ")
+
+
+def _say(text: str, more: str = "    ") -> None:
+    """A line two blanks in; what does not fit stands beneath, further in."""
+    click.echo(click.wrap_text(text, console().width, initial_indent="  ", subsequent_indent="  " + more))
 
 
 @measures.command()

@@ -137,11 +137,11 @@ _NUMBERS: tuple[tuple[re.Pattern[str], str, str], ...] = tuple(
 
 def _number_at(text: str, at: int) -> Habit | None:
     """A number written otherwise."""
-    if (comma := re.match(r",([0-9]+%?)", text[at:])) and (number := re.search(r"[0-9]+$", text[:at])):
-        if len(comma[1].rstrip("%")) != 3:
-            begin = number.start()
-            mend = f"write {number[0]}.{comma[1]}"
-            return Habit(begin, at + comma.end() - begin, "a number has a point, not a comma", mend)
+    comma, number = re.match(r",([0-9]+%?)", text[at:]), re.search(r"[0-9]+$", text[:at])
+    if comma and number and len(comma[1].rstrip("%")) != 3:
+        begin = number.start()
+        mend = f"write {number[0]}.{comma[1]}"
+        return Habit(begin, at + comma.end() - begin, "a number has a point, not a comma", mend)
     for pattern, problem, mend in _NUMBERS:
         if found := pattern.match(text, at):
             words = {"plain": re.sub(r"[._]", "", found[0])}

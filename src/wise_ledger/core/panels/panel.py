@@ -5,7 +5,7 @@ occurs in several columns is evaluated once a block. A column at one date is wha
 """
 
 from collections.abc import Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,7 +26,7 @@ from wise_ledger.core.time.periods import Days
 from wise_ledger.core.timelines.keys import Instants, Rows
 
 MOST_COLUMNS = 500
-_BLOCK = 48_000_000  # bytes of values of one block, about
+_BLOCK = 192_000_000  # bytes of values of one block, about
 _CELL = 12  # bytes of a value with its reason, marks and currency
 _THREADS = 2
 
@@ -120,25 +120,18 @@ def plan_condition(rule: str | None, vocabulary: Vocabulary) -> Step | None:
 
 
 def blocks(ground: Ground, question: Question) -> Iterator[Block]:
-    """The panel, some dates at a time, in their order; two blocks are evaluated side by side."""
+    """The panel, some dates at a time, in their order; columns of a block are evaluated side by side."""
     size = max(1, len(question.members) * _CELL * 3 * max(1, len(question.columns)))
     step = max(1, _BLOCK // size)
-    starts = list(range(0, question.dates, step)) or [0]
-    if len(starts) == 1:
-        yield block(ground, question, 0, question.dates)
-        return
     with ThreadPoolExecutor(_THREADS, "panel") as pool:
-        waiting: list[Future[Block]] = []
-        for start in starts:
-            waiting.append(pool.submit(block, ground, question, start, min(start + step, question.dates)))
-            if len(waiting) > _THREADS:
-                yield waiting.pop(0).result()
-        for done in waiting:
-            yield done.result()
+        for start in range(0, max(1, question.dates), step):
+            yield block(ground, question, start, min(start + step, question.dates), pool)
 
 
-def block(ground: Ground, question: Question, first: int, last: int) -> Block:
-    """The dates from one place up to another."""
+def block(
+    ground: Ground, question: Question, first: int, last: int, pool: ThreadPoolExecutor | None = None
+) -> Block:  # fmt: skip
+    """The dates from one place up to another; columns side by side where there is a pool."""
     cutoffs, counted = _part(question, first, last)
     ends = None if question.ends is None else question.ends[:, first:last]
     evaluation = Evaluation(
@@ -153,8 +146,12 @@ def block(ground: Ground, question: Question, first: int, last: int) -> Block:
         verdict = counted.seen(evaluation.run(question.condition)[0])
         unknown = np.where(rows, verdict.reason, np.uint8(Reason.NONE))
         rows = rows & verdict.there & (verdict.value != 0)
-    columns = tuple(_figures(ground, question, column, evaluation, cutoffs, counted) for column in question.columns)
-    return Block(first, rows, unknown, columns)
+
+    def read(column: PanelColumn) -> Figures:
+        return _figures(ground, question, column, evaluation, cutoffs, counted)
+
+    found = map(read, question.columns) if pool is None else pool.map(read, question.columns)
+    return Block(first, rows, unknown, tuple(found))
 
 
 def _part(question: Question, first: int, last: int) -> tuple[Instants, Counted]:
