@@ -45,7 +45,7 @@ class Values:
     @property
     def there(self) -> NDArray[np.bool_]:
         """Where there is a value."""
-        return np.asarray(self.reason == Reason.NONE)
+        return np.asarray(self.reason == 0)  # Reason.NONE, without the cost of its kind
 
     def missing_where(self, where: NDArray[np.bool_], reason: Reason) -> Self:
         """With `reason` where the condition holds and nothing was missing yet."""
@@ -61,7 +61,7 @@ def first_reason(parts: list[Values]) -> NDArray[np.uint8]:
     """The first missing reason, in the order written (N)."""
     reason = parts[0].reason
     for part in parts[1:]:
-        reason = np.where(reason == Reason.NONE, part.reason, reason)
+        reason = np.where(reason == 0, part.reason, reason)
     return reason
 
 

@@ -87,7 +87,7 @@ class Consensus:
     def of(self, statistic: str) -> tuple[Numbers, NDArray[np.uint8]]:
         """One of `STATISTICS`, and why it is missing where it is."""
         value = self.values[statistic]
-        lone = (self.reason == Reason.NONE) & np.isnan(value)
+        lone = (self.reason == 0) & np.isnan(value)
         return value, np.where(lone, np.uint8(Reason.INCOMPLETE), self.reason)
 
 

@@ -98,7 +98,7 @@ def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None)
 def commonest(values: Values, asked: int | None) -> Currencies:
     """The currency in which companies are set side by side: the one asked for, else the commonest of each date."""
     target = np.full(values.value.shape, NO_CURRENCY if asked is None else asked, np.int16)
-    if asked is None:
+    if asked is None and (values.currency != NO_CURRENCY).any():
         for date in range(values.value.shape[1]):
             told = values.currency[values.there[:, date] & (values.currency[:, date] != NO_CURRENCY), date]
             if len(told):

@@ -19,6 +19,7 @@ from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
 from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, commonest, target_of
 from wise_ledger.core.language.counted import Counted
+from wise_ledger.core.language.functions.across import numbers_of
 from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
@@ -185,6 +186,7 @@ class Evaluation:
         self._scopes: dict[ScopeName, Scope] = {}
         self._newest: dict[tuple[int, bytes], tuple[Moves, Rows]] = {}
         self._everybody = bool(len(members) == ground.companies and (members == np.arange(len(members))).all())
+        self._grouped: dict[str, Values] = {}
         self._templates: dict[frozenset[str], NDArray[np.bool_]] = {}
         self.sides: dict[int, Sides] = {}
 
@@ -285,7 +287,7 @@ class Evaluation:
     def _across(self, step: Apply, x: Values, scope: Scope) -> Values:
         """A cross-section of those who count, their amounts in one currency."""
         operand, counted = step.operands[0], self._counted
-        groups = self._ground.field(step.within, self._members, self._cutoffs) if step.within else None
+        groups = self._groups(step.within) if step.within else None
         if counted is None:
             target = commonest(x, self._currency)
             x = self._converted(operand, x, scope, target, amount_on_dates(operand))
@@ -297,6 +299,12 @@ class Evaluation:
         x = self._converted(operand, x, scope, target, amount_on_dates(operand))
         x = counted.seen(x).missing_where(~counted.members, Reason.INACTIVE)
         return counted.spread(_united(step, [x] if groups is None else [x, counted.seen(groups)]))
+
+    def _groups(self, attribute: str) -> Values:
+        """The groups of companies by an attribute, numbered."""
+        if attribute not in self._grouped:
+            self._grouped[attribute] = numbers_of(self._ground.field(attribute, self._members, self._cutoffs))
+        return self._grouped[attribute]
 
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
         """Over which days a result is converted; `dated` says that the rate of the date is asked for."""

@@ -41,7 +41,7 @@ class Line:
     @property
     def there(self) -> NDArray[np.bool_]:
         """Where there is a value."""
-        return np.asarray(self.reason == Reason.NONE)
+        return np.asarray(self.reason == 0)
 
     @property
     def labels(self) -> list[str]:
@@ -54,7 +54,7 @@ class Line:
     def having(self, value: Numbers, reason: NDArray[np.uint8]) -> Self:
         """The same periods with other values; what is not finite is `not_meaningful`, the first reason stays."""
         with np.errstate(all="ignore"):
-            bad = (reason == Reason.NONE) & ~np.isfinite(value)
+            bad = (reason == 0) & ~np.isfinite(value)
         why = np.where(bad, np.uint8(Reason.NOT_MEANINGFUL), reason).astype(np.uint8)
         return replace(self, value=np.where(why == 0, value, np.nan), reason=why)
 

@@ -36,8 +36,13 @@ def newest_row(moves: Moves, key: Keys, companies: int, cutoffs: Instants) -> Ro
 
 def standing(timeline: Timeline, keys: Keys, cutoffs: Instants) -> Rows:
     """The row of each key that stands at the cut-off beside it; -1 where nothing is known by then."""
-    low = np.searchsorted(timeline.key, keys, "left")
-    high = np.searchsorted(timeline.key, keys, "right")
+    if not len(keys):
+        return np.empty(0, np.int64)
+    # The same key is asked for at many cut-offs, one after the other: each run is looked for once.
+    first = group_starts(keys)
+    runs, run = keys[first], np.cumsum(first) - 1
+    low = np.searchsorted(timeline.key, runs, "left")[run]
+    high = np.searchsorted(timeline.key, runs, "right")[run]
     begin = low.copy()
     while True:  # bisect within each key's own rows, all keys at once
         open_ = low < high

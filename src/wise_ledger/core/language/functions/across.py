@@ -1,7 +1,7 @@
 """Functions over all companies of the list at one date; a missing value keeps its reason and does not count."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -131,6 +131,17 @@ ACROSS = (
 )
 
 
+_SMALL = 1 << 16
+
+
+def numbers_of(groups: Values) -> Values:
+    """Groups that are words as numbers: equal where they are."""
+    words = groups.value.ravel().tolist()
+    number = {word: n for n, word in enumerate(dict.fromkeys(words))}
+    place = np.fromiter(map(number.__getitem__, words), np.int64, len(words))
+    return replace(groups, value=place.reshape(groups.value.shape))
+
+
 def across(column: Column, x: Values, option: float, groups: Values | None, *, keeps_currency: bool) -> Values:
     """Apply a function date by date, inside each group if there are groups; without a group, `not_known`."""
     dates = x.value.shape[1]
@@ -138,10 +149,8 @@ def across(column: Column, x: Values, option: float, groups: Values | None, *, k
     codes = np.zeros(x.value.shape, np.int64)
     if groups is not None:
         reason[x.there & ~groups.there] = Reason.NOT_KNOWN
-        words = groups.value.ravel().tolist()
-        number = {word: n for n, word in enumerate(dict.fromkeys(words))}
-        place = np.fromiter(map(number.__getitem__, words), np.int64, len(words))
-        codes = place.reshape(x.value.shape) + np.arange(dates) * len(number)
+        numbered = groups if groups.value.dtype != object else numbers_of(groups)
+        codes += numbered.value + np.arange(dates) * (int(numbered.value.max(initial=0)) + 1)
     else:
         codes += np.arange(dates)
     # Amounts of several currencies cannot be ordered without rates (M2).
@@ -150,7 +159,9 @@ def across(column: Column, x: Values, option: float, groups: Values | None, *, k
     company, date = np.nonzero(reason == 0)
     if len(company):
         numbers, code = x.value[company, date].astype(np.float64), codes[company, date]
-        order = np.lexsort((numbers, code))
+        order = np.argsort(numbers)
+        small = code[order].astype(np.uint16 if code.max() < _SMALL else np.int64)  # which are sorted by their digits
+        order = order[np.argsort(small, kind="stable")]
         company, date, numbers, code = company[order], date[order], numbers[order], code[order]
         begin = np.flatnonzero(np.concatenate([[True], code[1:] != code[:-1]]))
         count = np.diff(np.append(begin, len(code)))

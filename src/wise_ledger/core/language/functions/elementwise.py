@@ -46,7 +46,7 @@ def _logarithm(parts: Sequence[Values], constant: float) -> Values:
 def _power(parts: Sequence[Values], constant: float) -> Values:
     base, exponent = parts
     out = _each(np.power)(parts, constant)
-    nothing = (base.value == 0) & (exponent.value < 0) & (first_reason(list(parts)) == Reason.NONE)
+    nothing = (base.value == 0) & (exponent.value < 0) & (first_reason(list(parts)) == 0)
     return replace(out, reason=np.where(nothing, np.uint8(Reason.ZERO_DENOMINATOR), out.reason))
 
 
