@@ -43,6 +43,12 @@ class LoadFacts(Live):
     def value(self, company: str, expression: str, on: str, **how: object) -> float | str | None:
         return self.ledger.explain(company, expression, on, **how).answer.value  # type: ignore[arg-type]
 
+    def test_a_figure_published_in_the_future_is_a_bad_row_with_its_line(self) -> None:
+        late = GOOD.replace("2024-02-01T07:00:00Z", "2090-02-01T07:00:00Z").replace("2023-12-31", "2022-12-31")
+        found = self.load(late, GOOD.replace("2023-12-31", "2022-12-31"))
+        self.assertEqual([(b.line, b.at, b.problem) for b in found.bad], [(2, "published_at", "it is in the future")])
+        self.assertEqual(found.new, 0)
+
     def test_a_loaded_figure_is_known_from_its_publication_with_its_file_as_document(self) -> None:
         found = self.load(GOOD, name="backlog.csv")
         self.assertEqual((found.rows, found.new, found.bad), (1, 1, []))

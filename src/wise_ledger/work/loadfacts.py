@@ -11,6 +11,7 @@ from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.fiscal.calendar import year_end_month
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.fields import of_instant
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
 from wise_ledger.core.time.instants import assumed_publication, end_of_day, read_cutoff, read_date
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
@@ -91,6 +92,8 @@ class _Reading:
             published = assumed_publication(end, span, end.month == year_end)
         else:
             published = end_of_day(end)  # T9: seen on that day, known at its end
+        for problem in of_instant("published_at", published, self.now):
+            raise BadInput(problem)
         if published.date() < end:
             raise bad_input("published_at", cells["published_at"], "it is before the period ends", "swap or mend them")
         scale = int(cells.get("scale", "0"))
