@@ -46,8 +46,9 @@ class LoadFacts(Live):
     def test_a_figure_published_in_the_future_is_a_bad_row_with_its_line(self) -> None:
         late = GOOD.replace("2024-02-01T07:00:00Z", "2090-02-01T07:00:00Z").replace("2023-12-31", "2022-12-31")
         found = self.load(late, GOOD.replace("2023-12-31", "2022-12-31"))
-        self.assertEqual([(b.line, b.column, b.problem) for b in found.bad], [(2, "published_at", "it is in the future")])
-        self.assertEqual(found.new, 0)
+        bad = [(row.line, row.column, row.problem) for row in found.bad]
+        self.assertEqual(bad, [(2, "published_at", "it is in the future")])
+        self.assertIsNone(found.new)  # the good row beside it is not loaded unless that is asked for
 
     def test_a_loaded_figure_is_known_from_its_publication_with_its_file_as_document(self) -> None:
         found = self.load(GOOD, name="backlog.csv")
