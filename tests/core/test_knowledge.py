@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date, timedelta
+from random import Random
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, lay_out
+from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.preference import Preference
 
@@ -31,6 +33,12 @@ COLUMNS = (
     "coalesce(operating_income.q, revenue.q)", "where(inventory > 0, revenue.fy, total_assets)",
     "revenue - operating_income", "mean(revenue.q, 1y)",
     "industry", "template",
+)  # fmt: skip
+OF_EVENTS = (
+    "where(missing(operating_income / revenue), 0, 1)", "coalesce(growth(revenue, 1y), 0) + goodwill / total_assets",
+    "percentile(operating_income / revenue) + shares_outstanding / ago(shares_outstanding, 1y)",
+    "where(revenue.q > ago(revenue.q, 1q) and inventory > 0, revenue.ttm / total_assets, goodwill / total_assets)",
+    "where(missing(positive(inventory)), 1, 0) * 2", "average_balance(total_assets) / total_debt",
 )  # fmt: skip
 RULE = 'rank(revenue) <= 1 or inventory > 0 or template in ("bank") or active and revenue.fy > 100 USD'
 SEEDS, DAYS = st.integers(0, 2**32), st.dates(date(2020, 6, 1), date(2024, 6, 1))
@@ -68,6 +76,34 @@ class Knowledge(unittest.TestCase):
         whole, order = world(seed), order_of_sources(seed)
         for now, known in zip(answers(whole, on, order), answers(whole.upto(on), on, order), strict=True):
             self.assertEqual(repr(now), repr(known))
+
+    @settings(max_examples=30, deadline=None)
+    @given(SEEDS, st.sampled_from([None, None, "EUR"]), st.sampled_from([(0, 1), (1,)]))
+    def test_many_dates_at_once_are_the_dates_one_by_one(
+        self, seed: int, currency: str | None, who: tuple[int, ...]
+    ) -> None:
+        random, members = Random(seed), np.array(who)
+        made = world(seed).ledger()
+        asked = {"preference": order_of_sources(seed)}
+        instants = sorted(random.sample(range(day(date(2020, 2, 1)) * 86400, day(date(2026, 3, 1)) * 86400), 25))
+        cutoffs = np.array(instants, np.int64) * 1_000_000
+        if random.random() < 0.5:  # as panels have them: ends of days
+            cutoffs = (cutoffs // DAY + 1) * DAY - 1
+        together = made.view(**asked)
+        many = Evaluation(together, members, cutoffs, currency=currency)
+        steps = [plan(text) for text in (*random.sample(COLUMNS[:-2], 8), *OF_EVENTS)]
+        many.share(steps)
+        for step in steps:
+            values, ends = many.run(step)
+            for n, cutoff in enumerate(cutoffs):
+                alone, end = Evaluation(together, members, np.array([cutoff]), currency=currency).run(step)
+                for row in range(len(members)):
+                    self.assertEqual(
+                        (_cell(values.value[row, n], values.reason[row, n], values.marks[row, n]), ends[row, n]),
+                        (_cell(alone.value[row, 0], alone.reason[row, 0], alone.marks[row, 0]), end[row, 0]),
+                        (seed, step, cutoff),
+                    )
+        self.assertTrue(any(name[0] == "events" and len(made) for name, made in together.reckoned.items()))
 
     @settings(max_examples=25, deadline=None)
     @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))

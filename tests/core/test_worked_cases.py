@@ -21,6 +21,7 @@ from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.fiscal.labels import Period, calendar_label, fiscal_label
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.language.functions.across import numbers_of
 from wise_ledger.core.language.units import PURE, TEXT
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.factors import Factors
@@ -53,6 +54,9 @@ class GivenValues:
         reason = [Reason[c["missing"].upper()] if m else 0 for c, m in zip(cells, missing, strict=True)]
         value = [math.nan if m else c for c, m in zip(cells, missing, strict=True)]
         return Values.known(np.array([value]).T, np.array([reason], np.uint8).T)
+
+    def groups(self, name: str, members: Any, cutoffs: Any) -> Values:
+        return numbers_of(self.field(name, members, cutoffs))
 
     def ask(self, expression: str) -> dict[str, Any]:
         step = plan(expression, self.vocabulary)

@@ -1,7 +1,7 @@
 """The ledger as known, for questions: what was formed before stays, and what a batch touched is spliced in."""
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from typing import TypeVar
 
 import numpy as np
@@ -22,10 +22,12 @@ from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows
+from wise_ledger.core.timelines.places import Places
 from wise_ledger.core.timelines.splice import bare, joined, spliced
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.engine.line import Line
 
+K = TypeVar("K")
 T = TypeVar("T", Timeline, Joint, Presence)
 _NOBODY = np.empty(0, np.int64)
 _BLOCK = 500  # companies that are formed at once
@@ -184,13 +186,21 @@ class EngineView:
 
         return self._kept(("statement", item.statement), same, formed)
 
-    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+    def applicable(self, item: Item, places: Places) -> NDArray[np.bool_]:
         """Whether each company's template has the item."""
-        return self.plain.applicable(item, members, cutoffs)
+        return self.plain.applicable(item, places)
+
+    def kept(self, name: tuple[Hashable, ...], make: Callable[[], K]) -> K:
+        """What was made under this name, as of this batch."""
+        return self._line.kept.get(name, self.batch, lambda *_: make())
 
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute of the companies at the cut-offs."""
         return self.plain.field(name, members, cutoffs)
+
+    def groups(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """The groups of companies by an attribute at each cut-off, numbered."""
+        return self.plain.groups(name, members, cutoffs)
 
     def refresh(self) -> None:
         """Bring everything that is kept up to this batch: the next who asks need not wait."""

@@ -6,6 +6,7 @@ column a date. Beside each value stands what was asked for; beside an amount alw
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -28,7 +29,28 @@ if TYPE_CHECKING:
 LAYOUTS = ("wide", "tidy", "turned")
 _MOST_TURNED = 5_000  # dates that can stand across
 _TIDY = ("currency", "reason", "period_end", "known_at", "marks", "source")
-Rows = tuple[NDArray[np.int64], NDArray[np.int64]]  # company and date (within the block) of each row
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """The cells of a block that are rows, by date, then company: the company and date of each, and its place."""
+
+    company: NDArray[np.int64]
+    date: NDArray[np.int64]
+    cell: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, block: Block) -> "Rows":
+        """The rows of a block."""
+        date, company = np.nonzero(block.rows.T)
+        return cls(company, date, company * block.rows.shape[1] + date)
+
+    def __len__(self) -> int:
+        return len(self.cell)
+
+    def read(self, grid: NDArray[Any]) -> NDArray[Any]:
+        """What stands in each row, of (companies, dates)."""
+        return np.ravel(grid).take(self.cell, mode="clip")
 
 
 def batches(panel: Panel, layout: str, summing: Summing | None = None) -> "Iterator[pa.RecordBatch]":
@@ -72,8 +94,7 @@ class _Table:
 
     def wide(self, block: Block) -> "Iterator[pa.RecordBatch]":
         """A row a date and company, in that order."""
-        date, company = np.nonzero(block.rows.T)
-        rows = company, date
+        rows = Rows.of(block)
         out = self._leading(block, rows)
         for column, figures in zip(self.panel.columns, block.columns, strict=True):
             told = {"expression": column.expression, "unit": column.unit}
@@ -92,25 +113,24 @@ class _Table:
         """A row a value: measure by measure, each by date and company."""
         import pyarrow as pa
 
-        date, company = np.nonzero(block.rows.T)
-        rows = company, date
+        rows = Rows.of(block)
         words = any(_is_text(c) for c in self.panel.columns)
         for column, figures in zip(self.panel.columns, block.columns, strict=True):
             values = self._values(figures, rows)
             text = _is_text(column)
-            number = pa.nulls(len(date), pa.float64()) if text else values.cast(pa.float64())
+            number = pa.nulls(len(rows), pa.float64()) if text else values.cast(pa.float64())
             out = [
                 *self._leading(block, rows),
-                ("measure", _same(column.name, len(date)), {}),
+                ("measure", _same(column.name, len(rows)), {}),
                 ("value", number, {}),
             ]
             if words:
-                plain = values.cast(pa.string()) if text else pa.nulls(len(date), pa.string())
+                plain = values.cast(pa.string()) if text else pa.nulls(len(rows), pa.string())
                 out.append(("text", plain, {}))
-            out.append(("unit", _same(column.unit, len(date)), {}))
+            out.append(("unit", _same(column.unit, len(rows)), {}))
             for name in dict.fromkeys(("currency", "reason", *self.beside)):
                 array = self._beside(name, column, block, figures, rows)
-                out.append((name, array if array is not None else pa.nulls(len(date), _TYPES[name]()), {}))
+                out.append((name, array if array is not None else pa.nulls(len(rows), _TYPES[name]()), {}))
             yield self._batch(out)
 
     def turned(self, summing: Summing | None) -> "pa.RecordBatch":
@@ -149,8 +169,8 @@ class _Table:
     def _leading(self, block: Block, rows: Rows) -> list[tuple[str, Any, Mapping[str, str]]]:
         import pyarrow as pa
 
-        panel, (company, date) = self.panel, rows
-        places = date + block.first
+        panel, company = self.panel, rows.company
+        places = rows.date + block.first
         out: list[tuple[str, Any, Mapping[str, str]]] = []
         if panel.periods is None:
             out.append(("date", pa.array(panel.days[places].astype(np.int32)).cast(pa.date32()), {}))
@@ -165,29 +185,30 @@ class _Table:
         import pyarrow as pa
 
         values = figures.values
-        value, missing = values.value[rows], values.reason[rows] != 0
+        value, missing = rows.read(values.value), rows.read(values.reason) != 0
         if value.dtype == object:
             return pa.array(np.where(missing, None, value), pa.string()).dictionary_encode()
-        return pa.array(value.astype(np.float64), mask=missing)
+        return pa.array(value.astype(np.float64, copy=False), mask=missing)
 
     def _beside(self, name: str, column: PanelColumn, block: Block, figures: Figures, rows: Rows) -> Any:
         """What stands beside the values; None where there is no such thing of this column."""
         import pyarrow as pa
 
-        values, there = figures.values, figures.values.reason[rows] == 0
+        values, reason = figures.values, rows.read(figures.values.reason)
+        there = reason == 0
         match name:
             case "reason":
-                return _coded(values.reason[rows].astype(np.int64) - 1, [str(c) for c in CODES[1:]])
+                return _coded(reason, [None, *(str(c) for c in CODES[1:])])
             case "currency" if column.is_money:
-                codes, which = np.unique(np.where(there, values.currency[rows], -1), return_inverse=True)
+                codes, which = np.unique(np.where(there, rows.read(values.currency), -1), return_inverse=True)
                 return _coded(which, [currency_name(int(c)) for c in codes])
             case "marks":
-                codes, which = np.unique(np.where(there, values.marks[rows], 0), return_inverse=True)
+                codes, which = np.unique(np.where(there, rows.read(values.marks), 0), return_inverse=True)
                 return _coded(which, ["; ".join(mark_names(int(c))) or None for c in codes])
             case "period_end" if figures.ends is not None and self.panel.periods is None:
-                return _days(figures.ends[rows])
+                return _days(rows.read(figures.ends))
             case "known_at" if figures.known_at is not None:
-                at = figures.known_at[rows]
+                at = rows.read(figures.known_at)
                 return pa.array(at, pa.timestamp("us", "UTC"), mask=at == UNKNOWN)
             case "source":
                 return self._source(column, block, there, rows)
@@ -195,7 +216,7 @@ class _Table:
 
     def _source(self, column: PanelColumn, block: Block, there: NDArray[np.bool_], rows: Rows) -> Any:
         """The sources that had figures of its items by the cut-off."""
-        panel, (company, date) = self.panel, rows
+        panel, company, date = self.panel, rows.company, rows.date
         if column.step is None:
             return None
         if column.name not in self._sources:
@@ -243,8 +264,8 @@ def _coded(which: NDArray[Any], words: Sequence[str | None]) -> Any:
     import pyarrow as pa
 
     number = {word: n for n, word in enumerate(dict.fromkeys(w for w in words if w is not None))}
-    code = np.array([*(-1 if w is None else number[w] for w in words), -1], np.int32)[np.asarray(which, np.int64)]
-    codes = pa.array(np.maximum(code, 0), mask=code < 0)
+    code = np.array([*(-1 if w is None else number[w] for w in words), -1], np.int32)[which]
+    codes = pa.array(code, mask=code < 0)
     return pa.DictionaryArray.from_arrays(codes, pa.array([*number], pa.string()))
 
 

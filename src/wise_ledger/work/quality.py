@@ -14,6 +14,7 @@ from wise_ledger.core.quality import coverage
 from wise_ledger.core.quality.checks import CHECKS, examine
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
+from wise_ledger.core.timelines.places import Grid
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
 from wise_ledger.store import examining
 from wise_ledger.store.batch import BatchWriter
@@ -168,12 +169,12 @@ def matrix(ledger: Ledger, snapshots: Snapshots, list_name: str, statement: str 
     wanted = [i for i in view.items.values() if statement in (None, i.statement)]
     counted = {i.code: found for i in wanted if (found := coverage.by_year(view.facts(i), members))}
     years = tuple(sorted({year for counts in counted.values() for year in counts}))
-    at = np.array([now], np.int64)
+    now_of_members = Grid(members, np.array([now], np.int64), view.companies)
     rows = tuple(
         MatrixRow(
             i.code,
             i.title,
-            int(view.applicable(i, members, at).sum()),
+            int(view.applicable(i, now_of_members).sum()),
             tuple(counted[i.code].get(y, 0) for y in years),
         )
         for i in wanted

@@ -1,7 +1,7 @@
 """Attributes of companies as known at a cut-off: dated and versioned like facts (T9)."""
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -78,9 +78,17 @@ class Attributes:
             return Values.known((value == "yes").astype(np.float64), reason)
         return Values.known(value, reason)
 
-    def among(self, name: str, words: Collection[str], members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
-        """Whether the attribute of each company at each cut-off is one of some words, or is not known."""
+    def groups(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """The attribute of each company at each cut-off, as a number that is the same where the words are."""
         rows = self.series(name).read(members, cutoffs)
+        words = [a.value for a in self._versions[name]]
+        numbers = {word: n for n, word in enumerate(dict.fromkeys(words), 1)}
+        number = np.array([*(numbers[word] for word in words), 0], np.int64)
+        return Values.known(number[rows], np.where(rows < 0, Reason.NOT_KNOWN, Reason.NONE).astype(np.uint8))
+
+    def among(self, name: str, words: Collection[str], read: Callable[[DatedSeries], Rows]) -> NDArray[np.bool_]:
+        """Whether the attribute is one of some words, or is not known, wherever a series is read."""
+        rows = read(self.series(name))
         return np.array([*(a.value in words for a in self._versions[name]), True], np.bool_)[rows]
 
     @property

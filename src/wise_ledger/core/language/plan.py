@@ -203,6 +203,23 @@ class Member(Step):
     members: tuple[Step, ...] = ()
 
 
+def _hashed_once(kind: type[Step]) -> None:
+    """Have steps of a kind remember their hash: a plan is looked up again and again, with all that is below it."""
+    reckoned = kind.__hash__
+
+    def remembered(self: Step) -> int:
+        found = self.__dict__.get("hash")
+        if found is None:
+            found = self.__dict__["hash"] = reckoned(self)
+        return int(found)
+
+    kind.__hash__ = remembered  # type: ignore[assignment]
+
+
+for _kind in Step.__subclasses__():
+    _hashed_once(_kind)
+
+
 def comparisons(step: Step) -> list[Compare | Member]:
     """The comparisons of a rule in the order written, those inside others left out."""
     if isinstance(step, Compare | Member):

@@ -1,6 +1,8 @@
 """What shares one period end: a comparison, or all that stands outside comparisons (F11)."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,14 +15,36 @@ ScopeName = tuple[tuple[Leaf, ...], bool]  # its leaves, and whether figures of 
 
 
 @dataclass(frozen=True, eq=False)
-class Scope:
+class Found:
     """One period end per company and date, and what makes every leaf of the scope missing."""
 
     ends: Days  # NO_END where there is none
     reason: NDArray[np.uint8]
     rows: dict[FormName, NDArray[np.int64]]  # rows of the leaves that set E
-    leaves: tuple[Leaf, ...] = ()  # all of them
-    per_share: bool = False  # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)
+
+
+@dataclass(frozen=True, eq=False)
+class Scope:
+    """What shares a period end, which is found when it is first asked for."""
+
+    leaves: tuple[Leaf, ...]
+    per_share: bool  # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)
+    find: Callable[[], Found]
+
+    @cached_property
+    def found(self) -> Found:
+        """The period ends, as found."""
+        return self.find()
+
+    @property
+    def ends(self) -> Days:
+        """E of each company and date; NO_END where there is none."""
+        return self.found.ends
+
+    @property
+    def reason(self) -> NDArray[np.uint8]:
+        """What makes every leaf missing."""
+        return self.found.reason
 
     @property
     def name(self) -> ScopeName:

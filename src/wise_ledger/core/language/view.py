@@ -1,9 +1,9 @@
 """The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,7 @@ from wise_ledger.core.fiscal.forming import Forming
 from wise_ledger.core.fiscal.sums import summed
 from wise_ledger.core.fiscal.yearends import Periods, Stage, YearEnd, learn
 from wise_ledger.core.fiscal.zeros import TOTALS, Templates, sheet_there, with_zeros
+from wise_ledger.core.language.functions.across import numbers_of
 from wise_ledger.core.language.vocabulary import Vocabulary, vocabulary
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
@@ -33,9 +34,12 @@ from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
 from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
+from wise_ledger.core.timelines.places import Places
 from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.core.timelines.versions import Reported, latest_ends, nominal_ends
+
+T = TypeVar("T")
 
 
 def declared_year_ends(attributes: Attributes) -> list[YearEnd]:
@@ -130,6 +134,7 @@ class LedgerView:
         self._timelines: dict[tuple[FormName, int | None], Timeline] = {}
         self._joint: dict[tuple[tuple[FormName, ...], int | None], Joint] = {}
         self._several: dict[str, bool] = {}
+        self.reckoned: dict[tuple[Hashable, ...], Any] = {}
         self._presence: dict[str, Presence] = {}
         self._sheets: dict[bool, dict[int, Timeline]] = {}
 
@@ -323,9 +328,15 @@ class LedgerView:
         """What an expression may name here."""
         return vocabulary(self.items, self.values, lambda: self.series, self.measures)
 
-    def applicable(self, item: Item, members: Rows, cutoffs: Instants) -> NDArray[np.bool_]:
+    def applicable(self, item: Item, places: Places) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""
-        return self.attributes.among("template", item.templates, members, cutoffs)
+        return self.attributes.among("template", item.templates, places.read)
+
+    def kept(self, name: tuple[Hashable, ...], make: Callable[[], T]) -> T:
+        """What was made under this name; made when first asked for."""
+        if name not in self.reckoned:
+            self.reckoned[name] = make()
+        return self.reckoned[name]  # type: ignore[no-any-return]
 
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute as known at each cut-off (T9)."""
@@ -339,6 +350,12 @@ class LedgerView:
         if name not in derived:
             return Values.known(np.full((len(members), len(cutoffs)), "", object), _unknown(members, cutoffs))
         return derived[name].read(members, cutoffs)
+
+    def groups(self, name: str, members: Rows, cutoffs: Instants) -> Values:
+        """The groups of companies by an attribute at each cut-off, numbered."""
+        if name == "fiscal_year_end" or name in _DERIVED:
+            return numbers_of(self.field(name, members, cutoffs))
+        return self.attributes.groups(name, members, cutoffs)
 
 
 _DERIVED = frozenset({"venue", "security_type"})

@@ -26,8 +26,9 @@ from wise_ledger.core.time.periods import Days
 from wise_ledger.core.timelines.keys import Instants, Rows
 
 MOST_COLUMNS = 500
-_BLOCK = 192_000_000  # bytes of values of one block, about
-_CELL = 12  # bytes of a value with its reason, marks and currency
+_BLOCK = 192_000_000  # bytes of one block, about
+_CELL = 16  # bytes of a value with its reason, marks, currency and period end
+_WORKING = 12  # columns' worth of what comes and goes while a block is made
 _THREADS = 2
 
 Truths = NDArray[np.bool_]
@@ -121,7 +122,7 @@ def plan_condition(rule: str | None, vocabulary: Vocabulary) -> Step | None:
 
 def blocks(ground: Ground, question: Question) -> Iterator[Block]:
     """The panel, some dates at a time, in their order; columns of a block are evaluated side by side."""
-    size = max(1, len(question.members) * _CELL * 3 * max(1, len(question.columns)))
+    size = max(1, len(question.members) * _CELL * (len(question.columns) + _WORKING))
     step = max(1, _BLOCK // size)
     with ThreadPoolExecutor(_THREADS, "panel") as pool:
         for start in range(0, max(1, question.dates), step):

@@ -14,7 +14,8 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.behind import UNKNOWN, behind
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.columnnames import named, over_others
-from wise_ledger.core.language.evaluate import STALE_AFTER, Evaluation, Ground
+from wise_ledger.core.language.evaluate import Evaluation, Ground
+from wise_ledger.core.language.fiscalaxis import STALE_AFTER
 from wise_ledger.core.language.plan import Step, leaves
 from wise_ledger.core.language.units import TEXT, TRUTH
 from wise_ledger.core.money.currencies import currency_name

@@ -11,8 +11,9 @@ from wise_ledger.core.answers.cells import Cell, Column
 from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
+from wise_ledger.core.language.cellwise import Sides
 from wise_ledger.core.language.check import plan_rule
-from wise_ledger.core.language.evaluate import Evaluation, Ground, Sides
+from wise_ledger.core.language.evaluate import Evaluation, Ground
 from wise_ledger.core.language.plan import Compare, Constant, Member, Step, TextConstant, comparisons
 from wise_ledger.core.screening.figures import cells_of
 

@@ -7,7 +7,6 @@ their numbers and carries the newest along the dates. Cost is linear in moves pl
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,16 +42,32 @@ def standing(timeline: Timeline, keys: Keys, cutoffs: Instants) -> Rows:
     runs, run = keys[first], np.cumsum(first) - 1
     low = np.searchsorted(timeline.key, runs, "left")[run]
     high = np.searchsorted(timeline.key, runs, "right")[run]
-    begin = low.copy()
-    while True:  # bisect within each key's own rows, all keys at once
-        open_ = low < high
-        if not open_.any():
-            break
-        middle = (low + high) // 2
-        known = np.zeros(len(keys), np.bool_)
-        known[open_] = timeline.at[middle[open_]] <= cutoffs[open_]
-        low = np.where(open_ & known, middle + 1, low)
-        high = np.where(open_ & ~known, middle, high)
+    return last_known(timeline.at, low, high, cutoffs)
+
+
+def newest_each(moves: Moves, key: Keys, company: Rows, at: Instants) -> Rows:
+    """`newest_row` of each company at the instant beside it; companies in runs."""
+    if not len(company):
+        return np.empty(0, np.int64)
+    begins = group_starts(company)
+    runs, run = company[begins], np.cumsum(begins) - 1
+    low = np.searchsorted(moves.company, runs, "left")[run]
+    high = np.searchsorted(moves.company, runs, "right")[run]
+    own = np.append(moves.row, -1)[last_known(moves.at, low, high, at)]
+    return np.where(own < 0, -1, own + company_starts(key, runs)[run])
+
+
+def last_known(at: Instants, low: Rows, high: Rows, cutoffs: Instants) -> Rows:
+    """Of rows from `low` up to `high`, ascending in `at`, the last one known at the cut-off; -1 where none is."""
+    begin, low, high = low, low.copy(), high.copy()
+    open_ = np.flatnonzero(low < high)
+    while len(open_):  # bisect, all at once
+        lows, highs = low[open_], high[open_]
+        middle = (lows + highs) // 2
+        known = at[middle] <= cutoffs[open_]
+        lows, highs = np.where(known, middle + 1, lows), np.where(known, highs, middle)
+        low[open_], high[open_] = lows, highs
+        open_ = open_[lows < highs]
     return np.where(low > begin, low - 1, -1)
 
 
@@ -101,9 +116,8 @@ class Presence:
         place = np.minimum(np.searchsorted(self.key, keys), len(self.key) - 1)
         return np.asarray((self.key[place] == keys) & (self.at[place] <= cutoffs))
 
-    def newest_end(self, companies: int, cutoffs: Instants) -> NDArray[Any]:
-        """The greatest nominal end known, (companies, cut-offs); the least int32 where nothing was known."""
-        rows = newest_row(self.moves, self.key, companies, cutoffs)
+    def ends(self, rows: Rows) -> NDArray[np.int32]:
+        """The nominal end of each row; the least int32 where there is none."""
         ends = np.full(rows.shape, np.iinfo(np.int32).min, np.int32)
         ends[rows >= 0] = key_end(self.key[rows[rows >= 0]])
         return ends

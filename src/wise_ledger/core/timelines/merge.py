@@ -28,7 +28,7 @@ def merge(timelines: Sequence[Timeline]) -> Merged:
     at = np.concatenate([t.at for t in timelines])
     of = np.concatenate([np.full(len(t), i, np.int8) for i, t in enumerate(timelines)])
     row = np.concatenate([np.arange(len(t)) for t in timelines])
-    order = _in_order(key, at)
+    order = in_order(key, at)
     key, at, of, row = key[order], at[order], of[order], row[order]
     if not len(key):
         return Merged(key, at, tuple(np.empty(0, np.int64) for _ in timelines))
@@ -42,7 +42,7 @@ def merge(timelines: Sequence[Timeline]) -> Merged:
     return Merged(key[last], at[last], tuple(standing))
 
 
-def _in_order(key: Keys, at: NDArray[np.int64]) -> Rows:
+def in_order(key: Keys, at: NDArray[np.int64]) -> Rows:
     """The order by key, then instant, of runs that are each in that order."""
     days = at // DAY
     if not len(key) or key.max() >= 1 << 46 or days.min() < 0 or days.max() >= 1 << 16:

@@ -50,13 +50,7 @@ class Moves:
 
     def slots(self, cutoffs: Instants) -> NDArray[np.int64]:
         """For each move the first of the ascending cut-offs at which it is known; their number if none."""
-        ends_of_days = len(cutoffs) > 0 and bool(((cutoffs + 1) % DAY == 0).all())
-        if not ends_of_days or not len(self.day):
-            return np.searchsorted(cutoffs, self.at, "left")
-        # Cut-offs at ends of days: a table by day takes the place of a search for each move.
-        first, last = int(self.day.min()), int(self.day.max())
-        table = np.searchsorted(cutoffs, (np.arange(first, last + 1) + 1) * DAY - 1, "left")
-        return np.asarray(table[self.day - first])
+        return slots(self.at, self.day, cutoffs)
 
     def newest(self, companies: int, cutoffs: Instants) -> NDArray[np.int32]:
         """The place among the moves that answers, (companies, cut-offs); -1 where nothing was known."""
@@ -79,6 +73,17 @@ class Moves:
             count = known[first[1:]] - known[first[:-1]]
             out[:, n] = np.where(count > 0, first[:-1] + count - 1, -1)
         return out
+
+
+def slots(at: Instants, day: NDArray[np.int64], cutoffs: Instants) -> NDArray[np.int64]:
+    """For each instant, on its day, the first of the ascending cut-offs that is not before it; their number if none."""
+    ends_of_days = len(cutoffs) > 0 and bool(((cutoffs + 1) % DAY == 0).all())
+    if not ends_of_days or not len(day):
+        return np.searchsorted(cutoffs, at, "left")
+    # Cut-offs at ends of days: a table by day takes the place of a search for each instant.
+    first, last = int(day.min()), int(day.max())
+    table = np.searchsorted(cutoffs, (np.arange(first, last + 1) + 1) * DAY - 1, "left")
+    return np.asarray(table[day - first])
 
 
 _FEW = 3  # cut-offs for which counting is faster than scattering

@@ -156,20 +156,20 @@ def across(column: Column, x: Values, option: float, groups: Values | None, *, k
     # Amounts of several currencies cannot be ordered without rates (M2).
     reason[(reason == 0) & _mixed_currencies(x)] = Reason.NO_RATE
     value = np.full(x.value.shape, np.nan)
-    company, date = np.nonzero(reason == 0)
-    if len(company):
-        numbers, code = x.value[company, date].astype(np.float64), codes[company, date]
+    cells = np.flatnonzero(reason == 0)
+    if len(cells):
+        numbers, code = x.value.ravel()[cells].astype(np.float64, copy=False), codes.ravel()[cells]
         order = np.argsort(numbers)
         small = code[order].astype(np.uint16 if code.max() < _SMALL else np.int64)  # which are sorted by their digits
         order = order[np.argsort(small, kind="stable")]
-        company, date, numbers, code = company[order], date[order], numbers[order], code[order]
+        cells, numbers, code = cells[order], numbers[order], code[order]
         begin = np.flatnonzero(np.concatenate([[True], code[1:] != code[:-1]]))
         count = np.diff(np.append(begin, len(code)))
         made = _Groups(numbers, np.repeat(np.arange(len(begin)), count), begin, count)
         with np.errstate(all="ignore"):
-            value[company, date], why = column(made, option)
+            value.ravel()[cells], why = column(made, option)
         if why is not None:
-            reason[company, date] = why[made.group]
+            reason.ravel()[cells] = why[made.group]
     currency = x.currency if keeps_currency else np.full(x.value.shape, NO_CURRENCY, np.int16)
     return Values(value, reason, x.marks, currency)
 
