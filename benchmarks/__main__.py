@@ -14,6 +14,7 @@ from rich.table import Table
 from benchmarks import (
     after_a_batch,
     as_of,
+    cold,
     consensus,
     history,
     load,
@@ -30,6 +31,7 @@ from benchmarks.timing import Result
 
 ALL = {
     "as_of": as_of.run,
+    "as_of_cold": cold.run,
     "after_a_batch": after_a_batch.run,
     "ttm": ttm.run,
     "measures": measures.run,

@@ -15,6 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
+from benchmarks.panel_cold import peak_memory
 from benchmarks.timing import Result
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import ITEMS, Nature
@@ -33,7 +34,7 @@ RULES = (
     "gross_profit / revenue > 20%", "operating_cash_flow > 0 and capital_expenditure < 0",
     "rank(revenue) <= 100", "cash_and_equivalents / total_assets > 10%",
 )  # fmt: skip
-_NOW = datetime(2026, 1, 1, tzinfo=UTC)
+NOW = datetime(2026, 1, 1, tzinfo=UTC)
 _FIRST = (
     "revenue operating_income net_income total_assets current_assets current_liabilities gross_profit "
     "operating_cash_flow capital_expenditure cash_and_equivalents"
@@ -44,17 +45,17 @@ VIEW = Viewpoint(datetime(2024, 6, 30, 23, 59, 59, tzinfo=UTC))
 def fill(path: Path, companies: int, quarters: int, items: int) -> int:
     """A ledger with the figures of so many companies; how many they are."""
     codes = [*_FIRST, *(c for c, i in ITEMS.items() if c not in _FIRST and i.nature is not Nature.OBSERVATION)][:items]
-    with closing(Ledger(path, lambda: _NOW)) as ledger, ledger.batch("load", "companies") as batch:
+    with closing(Ledger(path, lambda: NOW)) as ledger, ledger.batch("load", "companies") as batch:
         source = batch.source("bench", "Bench")
         for number in range(companies):
             batch.company(source, "bench", str(number), 0)
-        document = DocumentRecord("d", "All", "filing", "text/plain", b"all", _NOW)
+        document = DocumentRecord("d", "All", "filing", "text/plain", b"all", NOW)
         batch.document(source, document)
         numbers = [batch.item(c) for c in codes]
     rng = np.random.default_rng(5)
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
     starts = np.append((np.datetime64("2009-01") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64), 0)[:-1]
-    with closing(Ledger(path, lambda: _NOW)) as ledger, ledger.database.write() as connection:
+    with closing(Ledger(path, lambda: NOW)) as ledger, ledger.database.write() as connection:
         driver = connection.connection.driver_connection
         assert driver is not None
         names = [r[1] for r in driver.execute("PRAGMA table_info(facts)")]
@@ -102,7 +103,7 @@ def run(size: str) -> list[Result]:
         # In a process of its own, so that its memory is not counted as ours.
         with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
             count = pool.submit(fill, folder / "ledger.sqlite", companies, quarters, items).result()
-        with closing(Ledger(folder / "ledger.sqlite", lambda: _NOW)) as ledger:
+        with closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger:
             return _measure(size, ledger, folder, companies, count)
 
 
@@ -154,18 +155,12 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
 
 def _service(folder: Path, companies: int) -> tuple[float, float]:
     """Seconds until a service that was just started has answered the eight rules, and its peak memory in MB."""
-    with closing(Ledger(folder / "ledger.sqlite", lambda: _NOW)) as ledger:
+    with closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger:
         snapshots = Snapshots(ledger, folder / "columns")
         begin = time.perf_counter()
         for rule in RULES:
             screen(snapshots.at().view, rule, list(range(companies)), VIEW)
-        return time.perf_counter() - begin, _peak_memory()
-
-
-def _peak_memory() -> float:
-    """The most memory this process had, MB; what `getrusage` says is at the least what its parent had."""
-    lines = Path("/proc/self/status").read_text("ascii").splitlines()
-    return next(int(line.split()[1]) for line in lines if line.startswith("VmHWM")) / 1024
+        return time.perf_counter() - begin, peak_memory()
 
 
 def _timed(work: Callable[[], object]) -> tuple[float, object]:
@@ -187,7 +182,7 @@ def _filing(ledger: Ledger, number: int) -> None:
     with ledger.batch("collection", "filing") as batch:
         source = batch.source("bench", "Bench")
         body = f"filing {number}".encode()
-        document = batch.document(source, DocumentRecord(str(number), "Filing", "filing", "text/plain", body, _NOW))
+        document = batch.document(source, DocumentRecord(str(number), "Filing", "filing", "text/plain", body, NOW))
         records = [(document, _fact(code, 17.0 + number)) for code in _FIRST]
         batch.add_facts(number * 7 % 50, source, records)
 

@@ -53,20 +53,22 @@ def month_ends(dates: int) -> np.ndarray[Any, np.dtype[np.int64]]:
     return months * DAY - 1
 
 
-_SQL = """
+STEPS_AT = """
 with steps as (  -- drop what is older than the newest period already known, keep the last word of each instant
-  select company, known_at, value from (
+  select company, known_at, period_end, value from (
     select *, max(period_end) over (partition by company order by known_at, position) as newest from facts
   ) where period_end >= newest
 )
-select asked.company, asked.known_at, steps.value
+select asked.company, asked.known_at, steps.period_end, steps.value
 from asked asof left join steps on asked.company = steps.company and asked.known_at >= steps.known_at
 order by asked.company, asked.known_at
 """
 
 
 def _by_duckdb(tables: list[pd.DataFrame], asked: pd.DataFrame) -> list[np.ndarray[Any, Any]]:
-    return [_CONNECTION.execute(_SQL.replace("facts", f"facts_{i}")).fetchnumpy()["value"] for i in range(len(tables))]
+    return [
+        _CONNECTION.execute(STEPS_AT.replace("facts", f"facts_{i}")).fetchnumpy()["value"] for i in range(len(tables))
+    ]
 
 
 _CONNECTION = duckdb.connect()

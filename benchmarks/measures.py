@@ -172,11 +172,13 @@ def run(size: str) -> list[Result]:
     asked_of = Question(columns, np.arange(companies), cutoffs, Counted(np.ones((companies, dates), np.bool_)))
 
     def ours() -> dict[str, np.ndarray[Any, Any]]:
-        parts = list(blocks(view, asked_of))
-        out = {}
-        for n, column in enumerate(columns):
-            values = [np.where(p.columns[n].values.there, p.columns[n].values.value, np.nan) for p in parts]
-            out[column.name] = np.concatenate(values, axis=1)
+        out = {column.name: np.empty((companies, dates)) for column in columns}
+        for part in blocks(view, asked_of):
+            for column, figures in zip(columns, part.columns, strict=True):
+                values = figures.values
+                filled = out[column.name][:, part.first : part.first + values.value.shape[1]]
+                np.copyto(filled, values.value)
+                filled[~values.there] = np.nan
         return out
 
     ours()  # timelines are formed
