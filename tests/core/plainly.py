@@ -8,7 +8,7 @@ start)` where it was withdrawn, or None.
 import math
 from calendar import monthrange
 from collections.abc import Callable, Sequence
-from datetime import date
+from datetime import date, timedelta
 from random import Random
 from typing import Any
 
@@ -21,12 +21,19 @@ STEPS = {"q": 3, "h": 6, "fy": 12, "balance.fy": 12}
 
 
 def month_number(day: date) -> int:
-    return 12 * day.year + day.month
+    """The month whose end is nearest (F2)."""
+    own = 12 * day.year + day.month
+    return min((own - 1, own), key=lambda number: abs((month_end(number) - day).days))
 
 
 def month_end(number: int) -> date:
     year, month = divmod(number - 1, 12)
     return date(year, month + 1, monthrange(year, month + 1)[1])
+
+
+def saturday(day: date) -> date:
+    """The one nearest to a day."""
+    return day + timedelta((8 - day.weekday()) % 7 - 3)
 
 
 def first(states: Sequence[State]) -> State:
@@ -44,9 +51,12 @@ class Plain:
         for fact in sorted(known, key=lambda f: f["published_at"]):  # ties in the order told
             end = month_number(date.fromisoformat(fact["period_end"]))
             start = fact["period_start"]
-            span = 0 if start is None else end - month_number(date.fromisoformat(start)) + 1
+            span = 0 if start is None else end - month_number(date.fromisoformat(start) - timedelta(1))
             self.versions[fact["source"], fact["item"], span, end] = fact["value"]
         self.ends = sorted({end for *_, end in self.versions})
+        self._earlier: dict[str, list[Plain]] = {}
+        self._states: dict[tuple[str, str, int, str], tuple[State, State]] = {}
+        self._facts = known
 
     # ---- figures of one source
 
@@ -148,38 +158,65 @@ class Plain:
 
     # ---- figures of all sources (T5)
 
+    def earlier(self, item: str) -> "list[Plain]":
+        """What was known on each day on which a figure of the item was published."""
+        if item not in self._earlier:
+            own = [f for f in self._facts if f["item"] == item]
+            days = sorted({date.fromisoformat(f["published_at"]) for f in own})
+            self._earlier[item] = [Plain(own, day, self.year_end, self.sources) for day in days]
+        return self._earlier[item]
+
     def figure(self, item: str, form: str, end: int) -> State:
-        """The item's figure of one form at an end."""
+        """The item's figure of one form at an end; with `first ` before it, as first reported or formed (F10)."""
         if item in BALANCES:
-            if form == "balance.fy" and self.into(end) != 12:
-                return None
-            states = [self.of(s, item, 0)(end) for s in self.sources]
-            found = next((s for s in states if s), None)
-            if found is None and item == "inventory" and any(
-                all((x := self.of(s, t, 0)(end)) and x[0] == "v" for t in ("total_assets", "shareholders_equity"))
-                for s in self.sources
-            ):  # fmt: skip
-                return ("v", 0.0, end)
-            return found
-        reported, formed = [], []
-        for source in self.sources:
-            of = lambda span, s=source: self.of(s, item, span)(end)  # noqa: E731
-            into = self.into(end)
-            reported.append({
-                "q": lambda: of(3), "h": lambda: of(6) if into % 6 == 0 else None,  # noqa: B023
-                "fy": lambda: of(12) if into == 12 else None, "ttm": lambda: of(12),  # noqa: B023
-                "ytd": lambda: of(into) if into % 3 == 0 else None,  # noqa: B023
-            }[form]())  # fmt: skip
-            formed.append({
-                "q": lambda s: self.quarter(s, item), "h": lambda s: self.half(s, item),
-                "fy": lambda s: self.year(s, item), "ttm": lambda s: self.trailing(s, item),
-                "ytd": lambda s: self.so_far(s, item, into, reported=False),  # noqa: B023
-            }[form](source)(end))  # fmt: skip
+            return self.balance(item, form, end)
+        found = [self.states(item, form, end, source) for source in self.sources]
+        reported, formed = [r for r, _ in found], [f for _, f in found]
         for n, state in enumerate([*reported, *formed]):
             if state is not None:
                 own = formed[n] if n < len(reported) else None
                 return own if state[0] == "w" and own and own[0] == "v" else state
         return None
+
+    def balance(self, item: str, form: str, end: int) -> State:
+        if form == "balance.fy" and self.into(end) != 12:
+            return None
+        worlds = self.earlier(item) if form == "first balance" else [self]
+        states = [
+            next((s for w in worlds if (s := w.of(source, item, 0)(end)) and (w is self or s[0] == "v")), None)
+            for source in self.sources
+        ]
+        found = next((s for s in states if s), None)
+        if found is None and item == "inventory" and any(
+            all((x := self.of(s, t, 0)(end)) and x[0] == "v" for t in ("total_assets", "shareholders_equity"))
+            for s in self.sources
+        ):  # fmt: skip
+            return ("v", 0.0, end)
+        return found
+
+    def states(self, item: str, form: str, end: int, source: str) -> tuple[State, State]:
+        """The figure as a source reported it, and as it is formed of what it reported."""
+        name = item, form, end, source
+        if name not in self._states:
+            plain = form.removeprefix("first ")
+            if form != plain:
+                told = [world.states(item, plain, end, source) for world in self.earlier(item)]
+                firsts = (next((s[n] for s in told if s[n] and s[n][0] == "v"), None) for n in (0, 1))  # type: ignore[index]
+                self._states[name] = next(firsts), next(firsts)
+            else:
+                self._states[name] = self._reported(item, form, end, source), self._formed(item, form, end, source)
+        return self._states[name]
+
+    def _reported(self, item: str, form: str, end: int, source: str) -> State:
+        into = self.into(end)
+        spans = {"q": 3, "h": 6 if into % 6 == 0 else 0, "fy": 12 if into == 12 else 0, "ttm": 12,
+                 "ytd": into if into % 3 == 0 else 0}  # fmt: skip
+        return self.of(source, item, spans[form])(end) if spans[form] else None
+
+    def _formed(self, item: str, form: str, end: int, source: str) -> State:
+        how = {"q": self.quarter, "h": self.half, "fy": self.year, "ttm": self.trailing}
+        find = how[form](source, item) if form in how else self.so_far(source, item, self.into(end), reported=False)
+        return find(end)
 
     def known(self, item: str | None, statement: str, end: int | None = None) -> bool:
         """Whether any figure of the item (of the statement without one) is known, at an end or at any."""
@@ -219,7 +256,7 @@ def leaves(node: Any, months: int = 0, moves: bool = True) -> list[tuple[str, st
 
 
 def step_of(node: Any) -> int:
-    steps = [STEPS[f] for _, f, _, _ in leaves(node[1]) if f in STEPS]
+    steps = [STEPS[f] for _, found, _, _ in leaves(node[1]) if (f := found.removeprefix("first ")) in STEPS]
     return min(steps) if steps else 12 if node[3] == "y" else 3
 
 
@@ -343,6 +380,10 @@ def _reckon(kind: str, a: float, b: float = 0.0) -> float | str:
 def money(random: Random, deep: int = 3) -> tuple[str, Any]:
     if deep == 0 or random.random() < 0.35:
         item = random.choice((*FLOWS, *BALANCES))
+        if random.random() < 0.12 and item != "inventory":  # whose zeros come with other items
+            form = random.choice(("q", "h", "fy", "ttm", "ytd")) if item in FLOWS else "balance"
+            written = item if form == "balance" else f"{item}.{form}"
+            return f"first_reported({written})", ("leaf", item, f"first {form}")
         if item in FLOWS:
             form = random.choice(("q", "h", "fy", "ttm", "ttm", "ytd"))
             return (item if form == "ttm" and random.random() < 0.5 else f"{item}.{form}"), ("leaf", item, form)
@@ -404,6 +445,8 @@ def facts_of(random: Random) -> list[dict[str, Any]]:
     ends = [12 * 2020 + 3 * n for n in range(1, 17)]
     year_end = random.choice((12, 12, 6, 3))
     likely = random.choice((0.3, 0.8, 1.0))
+    weeks = random.random() < 0.3  # years of 52 or 53 weeks, which end on a Saturday
+    closing = lambda number: saturday(month_end(number)) if weeks else month_end(number)  # noqa: E731
     for item in (*FLOWS, *BALANCES):
         spans = (0,) if item in BALANCES else random.choice(((3,), (3, 6, 9, 12), (6, 12), (12,), (3, 12), (3, 6, 12)))
         for source in random.choice((("one",), ("one",), ("one", "two"), ("two",))):
@@ -419,8 +462,8 @@ def facts_of(random: Random) -> list[dict[str, Any]]:
                         out.append({
                             "item": item, "source": source, "unit": "USD",
                             "value": None if gone else random.randint(-20, 200),
-                            "period_end": str(month_end(end)),
-                            "period_start": None if span == 0 else f"{month_end(end - span + 1):%Y-%m}-01",
+                            "period_end": str(closing(end)),
+                            "period_start": None if span == 0 else str(closing(end - span) + timedelta(1)),
                             "published_at": str(date.fromordinal(month_end(end).toordinal() + late)),
                         })  # fmt: skip
     return [{**f, "year_end": year_end} for f in out]
