@@ -23,7 +23,6 @@ from benchmarks.timing import Result, best_of
 from wise_ledger.client import connect
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.service.app import create_app
-from wise_ledger.work import access
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
 
@@ -49,7 +48,7 @@ def run(size: str) -> list[Result]:
             content = BytesIO()
             pq.write_table(table, content)
             load_file(desk.ledger, desk.snapshots, "prices", content.getvalue())
-            token = access.make_token(desk.ledger, "benchmarks")
+            _, token = desk.tokens.make("benchmarks")
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
         service = context.Process(target=serve, args=(folder, there), daemon=True)

@@ -20,7 +20,6 @@ from benchmarks.measures import BALANCES, FLOWS, MEASURES, make_filings
 from benchmarks.timing import Result, best_of
 from wise_ledger.client import connect
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.work import access
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
 from wise_ledger.work.panels import PanelAsked, read_panel
@@ -41,7 +40,7 @@ def run(size: str) -> list[Result]:
         with closing(Desk.open(folder, {}, lambda: _AT)) as desk:
             list_companies(desk.ledger, companies)
             load_file(desk.ledger, desk.snapshots, "facts", _file(companies, quarters))
-            token = access.make_token(desk.ledger, "benchmarks")
+            _, token = desk.tokens.make("benchmarks")
             panel = read_panel(desk, Viewpoint(_AT), asked)
             list(panel.blocks())
             core, found = best_of(3, lambda: list(panel.blocks()))

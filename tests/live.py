@@ -21,7 +21,6 @@ from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.standins.fernmark import Quota, World, make_world
 from wise_ledger.standins.fernmark import create_app as create_source
-from wise_ledger.work import access
 from wise_ledger.work.desk import Desk
 
 KEY = "a-key-for-tests"
@@ -60,7 +59,7 @@ class LiveLedger:
         bound = bind("127.0.0.1", 0, "--port")
         self.url = address(bound)
         stack.enter_context(running(create_app(self.desk), bound))
-        self.token = access.make_token(self.desk.ledger, "tests")
+        _, self.token = self.desk.tokens.make("tests")
         self.ledger: Ledger = stack.enter_context(connect(self.url, self.token))
 
     def http(self, method: str, path: str, **how: Any) -> httpx.Response:

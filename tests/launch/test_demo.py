@@ -126,7 +126,14 @@ class Demo(unittest.TestCase):
     def test_serve_makes_a_first_token_and_offers_no_source_without_settings(self) -> None:
         served = self.start("serve", "--data", self.data, "--port", "0")
         url = served.address(r" at (http://127\.0\.0\.1:\d+)")
-        token = served.address(r"token: (wl_\S+)")
+        # Its output may become a log: the token is in a file of the owner's.
+        path = Path(served.address(r"a token to sign in with is in (\S+first-token)"))
+        self.assertNotIn("wl_", served.said)
+        token = path.read_text().strip()
+        modes = {
+            p.name: oct(p.stat().st_mode & 0o777) for p in (path, Path(self.data), Path(self.data, "ledger.sqlite"))
+        }
+        self.assertEqual(modes, {"first-token": "0o600", Path(self.data).name: "0o700", "ledger.sqlite": "0o600"})
         answer = httpx.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json(), {"sources": []})
         self.assertEqual(served.stop(), 0)

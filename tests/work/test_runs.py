@@ -288,7 +288,9 @@ class Scheduled(RunsCase):
         bound = bind("127.0.0.1", 0, "--port")
         self.call = f"{address(bound)}/notices"
         self.stack.enter_context(running(self.box.app, bound))
-        self.post = Post("127.0.0.1", self.box.smtp_port, "ledger@example.test", SECRET, "http://ledger.example")
+        self.post = Post(
+            "127.0.0.1", self.box.smtp_port, "ledger@example.test", SECRET, "http://ledger.example", ("127.0.0.1",)
+        )
 
     def test_a_schedule_runs_when_told_and_tells_by_mail_and_by_a_signed_call(self) -> None:
         live = self.open(self.few("FM-0001"), post=self.post)

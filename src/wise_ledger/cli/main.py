@@ -33,6 +33,7 @@ NOUNS = {
     "sources": ("wise_ledger.cli.sources", "The sources, and what their tags mean."),
     "runs": ("wise_ledger.cli.runs", "Long work: how far it is, and what came in."),
     "schedules": ("wise_ledger.cli.schedules", "Collections at set times."),
+    "tokens": ("wise_ledger.cli.tokens", "Who may call: make, see, revoke."),
     "batches": ("wise_ledger.cli.browse", "What was written to the ledger, the newest first."),
     "documents": ("wise_ledger.cli.browse", "A document's raw bytes."),
     "verify": ("wise_ledger.cli.browse", "Recompute the ledger's hash chain."),

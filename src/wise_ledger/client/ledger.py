@@ -20,6 +20,7 @@ from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
 from wise_ledger.client.results import Explained, Matches, Members, Screened
 from wise_ledger.client.seriescalls import SeriesCalls
+from wise_ledger.client.tokencalls import TokenCalls
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.collecting import (
@@ -90,7 +91,7 @@ def connect(
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
-class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls):
+class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, TokenCalls):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 
     def __init__(self, transport: Transport) -> None:

@@ -1,5 +1,7 @@
 """HTTP to the service: token, time-outs, and problems turned into errors."""
 
+import random
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -10,6 +12,7 @@ from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_o
 from wise_ledger.wire.problems import ProblemDetails
 
 API = "/api/v1"
+_TURNS, _LONGEST_WAIT = 20, 10  # times that a busy service is asked again, seconds between
 
 
 class Transport:
@@ -41,9 +44,9 @@ class Transport:
         """The body of a PATCH."""
         return self._send("PATCH", path, json=body)
 
-    def delete(self, path: str) -> None:
-        """A DELETE."""
-        self._send("DELETE", path)
+    def delete(self, path: str) -> bytes:
+        """The body of a DELETE."""
+        return self._send("DELETE", path)
 
     def events(self, path: str) -> Iterator[tuple[str, str]]:
         """Server-sent events as they come: kind and data."""
@@ -70,6 +73,11 @@ class Transport:
     def _send(self, method: str, path: str, **how: Any) -> bytes:
         try:
             response = self._client.request(method, path, **how)
+            for _ in range(_TURNS):  # the service has its hands full, and stored nothing
+                if response.status_code != 503 or not (wait := response.headers.get("Retry-After", "")).isdigit():
+                    break
+                time.sleep(min(int(wait), _LONGEST_WAIT) * random.uniform(0.5, 1.5))
+                response = self._client.request(method, path, **how)
         except httpx.TimeoutException:
             detail = f"{method} {path} had no answer in time; ask for less, or give `connect` a longer timeout."
             raise ServiceFailed("The service is too slow", detail) from None

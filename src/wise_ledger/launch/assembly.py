@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from importlib.metadata import entry_points
 
 from wise_ledger.launch.settings import Settings
+from wise_ledger.service.gate import LOOPBACK, Doors
 from wise_ledger.sources.fernmark import NAME, Fernmark
 from wise_ledger.sources.oskelby import NAME as OSKELBY
 from wise_ledger.sources.oskelby import Oskelby
@@ -38,7 +39,7 @@ def open_desk(settings: Settings) -> Desk:
     sources |= plugged_in()
     post = Post(
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
-        settings.public_url,
+        settings.public_url, _words(settings.notice_hosts),
     )  # fmt: skip
     return Desk.open(
         settings.data,
@@ -48,6 +49,21 @@ def open_desk(settings: Settings) -> Desk:
         confirm_above=settings.confirm_above,
         memory=settings.memory << 20,
     )
+
+
+def doors(settings: Settings) -> Doors:
+    """How the service is open: by loopback names, the address that it binds to, and those that the settings name."""
+    own = set() if settings.host in ("0.0.0.0", "::", "") else {settings.host.lower()}
+    return Doors(
+        LOOPBACK | own | {*_words(settings.hosts)},
+        settings.open_document,
+        settings.largest_file << 20,
+        settings.at_once,
+    )
+
+
+def _words(text: str) -> tuple[str, ...]:
+    return tuple(word.strip().lower() for word in text.split(",") if word.strip())
 
 
 def fernmark(settings: Settings, budget: Budget) -> Callable[[], Source]:

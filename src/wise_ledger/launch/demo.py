@@ -13,7 +13,7 @@ import click
 
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.time.instants import read_date
-from wise_ledger.launch.serve import stopping, told, until
+from wise_ledger.launch.serve import end_soon, stopping, told, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
@@ -40,6 +40,7 @@ def demo(once: bool, data: Path, port: int, source_port: int, today: str | None,
                 stop = stopping()
                 _invite(url, token)
                 until(stop)
+                end_soon()
                 click.echo("\nstopped; the data stays in " + str(data))
             if failed:
                 sys.exit(3)
@@ -54,11 +55,12 @@ def everything(
 ) -> Iterator[tuple[str, str, bool]]:
     """The demo running, its data collected: the service's address, a token, and whether any company failed."""
     from wise_ledger.client import connect
-    from wise_ledger.launch.assembly import open_desk
+    from wise_ledger.launch.assembly import doors, open_desk
     from wise_ledger.launch.running import address, bind, running
     from wise_ledger.service.app import create_app
     from wise_ledger.standins.letterbox import Letterbox
 
+    os.umask(0o077)  # what is written is nobody else's
     bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
     called = bind("127.0.0.1", 0, "--port")
     box = Letterbox(data / "letters", _NOTICE_SECRET)
@@ -71,13 +73,13 @@ def everything(
         tolvane_url=address(archive) if archive else "",
         sdmx={"ostrin": f"{address(statistics)} Ostrin Statistics"} if statistics else {},
         data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY, notice_secret=_NOTICE_SECRET,
-        smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
+        notice_hosts="127.0.0.1", smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
     )  # fmt: skip
     desk = open_desk(settings)
     try:
         token = _token(desk, data)
         served = _standins(source, archive, analysts, statistics, today=today, small=small)
-        with served, running(box.app, called), running(create_app(desk), bound):
+        with served, running(box.app, called), running(create_app(desk, doors(settings)), bound):
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
                 _schedule(ledger, f"{address(called)}/notices")
@@ -131,12 +133,10 @@ def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]
 
 def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
     """The demo's own token, kept beside its data for the next start; the ledger has only its hash."""
-    from wise_ledger.work import access
-
     kept = data / "token"
-    if kept.is_file() and access.accepts(desk.ledger, kept.read_text().strip()):
+    if kept.is_file() and desk.tokens.accepted(kept.read_text().strip()):
         return kept.read_text().strip()
-    token = access.make_token(desk.ledger, "demo")
+    _, token = desk.tokens.make("demo")
     with os.fdopen(os.open(kept, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
         file.write(token + "\n")
     return token

@@ -28,7 +28,7 @@ def bind(host: str, port: int, option: str) -> socket.socket:
     found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         found.bind((host, port))
-        found.listen(128)
+        found.listen(1024)
     except OSError as error:
         found.close()
         mend = f"choose another with {option}, or stop what listens there"

@@ -1,5 +1,6 @@
 """wise-ledger serve"""
 
+import os
 import signal
 import sys
 import threading
@@ -9,6 +10,8 @@ import click
 
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.launch.settings import Settings, SettingsRefused, read_settings
+
+_AT_THE_LATEST = 4.5  # seconds after a request to end
 
 
 def told(error: LedgerError | SettingsRefused) -> None:
@@ -27,6 +30,13 @@ def stopping() -> threading.Event:
     for kind in (signal.SIGINT, signal.SIGTERM):
         signal.signal(kind, lambda *_: stop.set())
     return stop
+
+
+def end_soon() -> None:
+    """End within seconds, whatever still goes on: nothing that was acknowledged is lost by that."""
+    last = threading.Timer(_AT_THE_LATEST, os._exit, [0])
+    last.daemon = True
+    last.start()
 
 
 def until(stop: threading.Event) -> None:
@@ -54,19 +64,32 @@ def serve(data: Path | None, host: str | None, port: int | None, new_token: str 
 
 
 def _serve(settings: Settings, new_token: str | None) -> None:
-    from wise_ledger.launch.assembly import open_desk
+    from wise_ledger.launch.assembly import doors, open_desk
     from wise_ledger.launch.running import address, bind, running
     from wise_ledger.service.app import create_app
-    from wise_ledger.work import access
 
+    os.umask(0o077)  # what is written is nobody else's
     bound = bind(settings.host, settings.port, "--port")
     desk = open_desk(settings)
     try:
         stop = stopping()
-        with running(create_app(desk), bound):
+        with running(create_app(desk, doors(settings)), bound):
             click.echo(f"Wise Ledger serves {settings.data} at {address(bound)}")
-            if new_token or not access.anybody(desk.ledger):
-                click.echo(f"token: {access.make_token(desk.ledger, new_token or 'first')}  (shown this once)")
+            if new_token or not desk.tokens.anybody():
+                _tell_token(desk.tokens.make(new_token or "first")[1], settings.data)
             until(stop)
+            end_soon()
     finally:
         desk.close()
+
+
+def _tell_token(token: str, data: Path) -> None:
+    """On a terminal the token is shown; elsewhere, where a log would keep it, it goes into a file of the owner's."""
+    if sys.stdout.isatty():
+        click.echo(f"token: {token}  (shown this once)")
+        return
+    path = data / "first-token"
+    path.unlink(missing_ok=True)
+    with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+        file.write(token + "\n")
+    click.echo(f"a token to sign in with is in {path}: take it, and delete the file")

@@ -25,7 +25,9 @@ from wise_ledger.service import (
     screens,
     series,
     statements,
+    tokens,
 )
+from wise_ledger.service.gate import Doors, Gate
 from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.service.safety import SafeHeaders
@@ -38,7 +40,7 @@ CONSOLE = Path(__file__).parent / "console"
 _NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
 
 
-def create_app(desk: Desk) -> FastAPI:
+def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     """The service over an open desk."""
     app = FastAPI(
         title="Wise Ledger",
@@ -77,12 +79,14 @@ def create_app(desk: Desk) -> FastAPI:
         extracts,
         quality,
         ledger,
+        tokens,
     )
     for room in rooms:
         api.include_router(room.router)
     app.include_router(api)
     _serve_console(app)
 
+    app.add_middleware(Gate, tokens=desk.tokens, doors=doors or Doors())
     app.add_middleware(SafeHeaders)
     return app
 

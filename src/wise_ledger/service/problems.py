@@ -1,17 +1,14 @@
 """Errors as problem responses (RFC 9457)."""
 
-import logging
+from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from wise_ledger.service.access import NoAccess
 from wise_ledger.wire.problems import InputProblem, ProblemDetails
 from wise_ledger.work import BadInput, ChainBroken, LedgerError, NotFound, SourceError, StoreError
-
-log = logging.getLogger(__name__)
 
 # The first that fits counts.
 _STATUS: tuple[tuple[type[LedgerError], int, str], ...] = (
@@ -31,14 +28,7 @@ def add_problem_responses(app: FastAPI) -> None:
     def _ledger_error(request: Request, error: LedgerError) -> JSONResponse:
         status, kind = next((s, k) for cls, s, k in _STATUS if isinstance(error, cls))
         errors = [InputProblem(**vars(p)) for p in error.problems]
-        return _respond(status, kind, error.title, str(error), errors)
-
-    @app.exception_handler(NoAccess)
-    def _no_access(request: Request, error: NoAccess) -> JSONResponse:
-        detail = "Send a token as 'Authorization: Bearer …'; `serve` and `demo` print one when they start."
-        response = _respond(401, "no-access", "This call needs a token", detail)
-        response.headers["WWW-Authenticate"] = "Bearer"
-        return response
+        return respond(status, kind, error.title, str(error), errors)
 
     @app.exception_handler(RequestValidationError)
     def _invalid(request: Request, error: RequestValidationError) -> JSONResponse:
@@ -53,19 +43,19 @@ def add_problem_responses(app: FastAPI) -> None:
             for e in error.errors()
         ]
         detail = "; ".join(f"{e.at}: {e.problem}" for e in errors)
-        return _respond(422, "bad-input", "The request is not of the agreed shape", detail, errors)
+        return respond(422, "bad-input", "The request is not of the agreed shape", detail, errors)
 
     @app.exception_handler(HTTPException)
     def _http(request: Request, error: HTTPException) -> JSONResponse:
-        return _respond(error.status_code, "http", str(error.detail), f"{request.method} {request.url.path}")
-
-    @app.exception_handler(Exception)
-    def _unexpected(request: Request, error: Exception) -> JSONResponse:
-        log.exception("%s %s failed", request.method, request.url.path)
-        detail = "The service met an error of its own. Nothing was stored by this call; its log says more."
-        return _respond(500, "failed", "Something went wrong in the service", detail)
+        said = f"{request.method} {request.url.path}"
+        return respond(error.status_code, "http", str(error.detail), said, headers=error.headers)
 
 
-def _respond(status: int, kind: str, title: str, detail: str, errors: list[InputProblem] | None = None) -> JSONResponse:
+def respond(
+    status: int, kind: str, title: str, detail: str, errors: list[InputProblem] | None = None, *,
+    headers: Mapping[str, str] | None = None,
+) -> JSONResponse:  # fmt: skip
+    """A problem document as an answer."""
     body = ProblemDetails(type=f"/problems/{kind}", title=title, status=status, detail=detail, errors=errors or [])
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    media = "application/problem+json"
+    return JSONResponse(body.model_dump(), status, media_type=media, headers=None if headers is None else {**headers})

@@ -19,10 +19,17 @@ _BUSY_MS = 15_000
 class Database:
     """An open ledger file; `read()` gives a snapshot, `write()` the one write transaction."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, *, made: bool = False) -> None:
         self.path = path
         self._writing = threading.RLock()
         path.parent.mkdir(parents=True, exist_ok=True)
+        with self._plainly_told():
+            if not path.exists():
+                _make(path)
+            elif not made and path.stat().st_size == 0:
+                mend = "restore it from a backup, or take it away for a new ledger to begin"
+                raise StoreError(Problem("the ledger's file", str(path), "the file is empty, which no ledger is", mend))
+            path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
         with self._plainly_told():
@@ -66,6 +73,16 @@ class Database:
             sqlite3.DatabaseError,
         ) as error:  # the last: rows straight to the driver
             raise _told(error, self.path) from error
+
+
+def _make(path: Path) -> None:
+    """A new ledger, made aside: where this breaks off there is none, never an empty one."""
+    aside = path.with_name(path.name + ".new")
+    for ending in ("", "-wal", "-shm"):
+        Path(f"{aside}{ending}").unlink(missing_ok=True)
+    aside.touch(0o600)
+    Database(aside, made=True).close()
+    aside.replace(path)
 
 
 def _control_transactions(engine: Engine) -> None:

@@ -13,7 +13,10 @@ class FolderLock:
 
     def __init__(self, folder: Path) -> None:
         try:
+            made = not folder.exists()
             folder.mkdir(parents=True, exist_ok=True)
+            if made or (folder / "ledger.sqlite").exists():
+                folder.chmod(0o700)  # what is in it is nobody else's
             self._file = os.open(folder / "in-use.lock", os.O_RDWR | os.O_CREAT, 0o600)
         except OSError as error:
             mend = "choose another folder with --data, or make this one writable"

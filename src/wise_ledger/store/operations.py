@@ -1,4 +1,4 @@
-"""The service's own state: tokens, runs and outcomes, what is remembered of sources. Unlike the ledger it changes."""
+"""The service's own state: runs and outcomes, what is remembered of sources. Unlike the ledger it changes."""
 
 import json
 from dataclasses import asdict, dataclass, field, replace
@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, func, insert, select, update
 
 from wise_ledger.core.time.instants import as_instant, micros
-from wise_ledger.store.tables import digests, outcomes, runs, source_state, tokens
+from wise_ledger.store.tables import digests, outcomes, runs, source_state
 
 OPEN = ("queued", "running")
 _BASE = ("statements", "attributes", "identifiers", "lists", "rates")
@@ -97,21 +97,6 @@ class Tally:
     def done(self) -> int:
         """All that came to an end."""
         return self.stored + self.unchanged + self.failed
-
-
-def add_token(connection: Connection, id_: str, name: str, hash_: str, now: datetime) -> None:
-    """Keep a token's hash."""
-    connection.execute(insert(tokens).values(id=id_, name=name, hash=hash_, created_at=micros(now)))
-
-
-def token_hash(connection: Connection, id_: str) -> str | None:
-    """The hash of a token that is not revoked."""
-    return connection.execute(select(tokens.c.hash).where(tokens.c.id == id_, tokens.c.revoked_at.is_(None))).scalar()
-
-
-def has_tokens(connection: Connection) -> bool:
-    """Whether anybody can sign in."""
-    return connection.execute(select(tokens.c.id).where(tokens.c.revoked_at.is_(None)).limit(1)).first() is not None
 
 
 def add_run(

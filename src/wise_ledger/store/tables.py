@@ -354,6 +354,8 @@ tokens = Table(
     Column("hash", Text, nullable=False),
     Column("created_at", BigInteger, nullable=False),
     Column("revoked_at", BigInteger),
+    Column("expires_at", BigInteger),
+    Column("last_used_at", BigInteger),
 )
 
 runs = Table(

@@ -10,6 +10,7 @@ from wise_ledger.sources.protocol import OpenSource
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
 from wise_ledger.work import digests, notices
+from wise_ledger.work.access import Tokens
 from wise_ledger.work.extracts import Extracts
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
@@ -26,6 +27,7 @@ class Desk:
     schedules: Schedules
     lock: FolderLock
     extracts: Extracts
+    tokens: Tokens
 
     @classmethod
     def open(
@@ -42,12 +44,13 @@ class Desk:
 
         Raises `StoreError` where another process has the folder open, or the file cannot be used.
         """
+        post = post or Post()
         lock = FolderLock(folder)
         ledger = Ledger(folder / "ledger.sqlite", now)
         runs = Runs(ledger, sources, confirm_above)
         snapshots, extracts = Snapshots(ledger, folder / "columns", memory), Extracts(ledger, folder / "extracts")
-        desk = cls(ledger, snapshots, runs, Schedules(ledger, runs), lock, extracts)
-        runs.ended = lambda run: desk._after(run, post or Post())
+        desk = cls(ledger, snapshots, runs, Schedules(ledger, runs, post), lock, extracts, Tokens(ledger))
+        runs.ended = lambda run: desk._after(run, post)
         runs.start()
         desk.schedules.start()
         from wise_ledger.work.extractpanels import write_extract  # which knows the desk
@@ -67,5 +70,6 @@ class Desk:
         self.extracts.stop()
         self.schedules.stop()
         self.runs.stop()
+        self.tokens.remember()
         self.ledger.close()
         self.lock.release()

@@ -4,8 +4,13 @@ import hashlib
 import hmac
 import json
 import smtplib
+import socket
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from email.message import EmailMessage
+from ipaddress import IPv4Network, IPv6Network, ip_address, ip_network
+from typing import Any
 
 import httpx
 from tenacity import RetryError, Retrying, stop_after_attempt, wait_exponential
@@ -24,23 +29,69 @@ _SECONDS = 10.0
 
 @dataclass(frozen=True)
 class Post:
-    """How messages go out; without `smtp_host` there is no mail, `secret` signs calls, `public_url` is linked to."""
+    """How messages go out; without `smtp_host` there is no mail, `secret` signs calls, `public_url` is linked to.
+
+    Programs are called at `hosts` alone: names, addresses and networks. A name that points to a private, loopback or
+    link-local address is called only where that address is among them too.
+    """
 
     smtp_host: str = ""
     smtp_port: int = 25
     sender: str = "wise-ledger@localhost"
     secret: str = ""
     public_url: str = "http://127.0.0.1:8600"
+    hosts: tuple[str, ...] = ()
+
+    def check(self, target: str) -> None:
+        """Refuse what is neither `mailto:name@host` nor an http address of a host that may be called.
+
+        Raises `BadInput`.
+        """
+        if target.startswith("mailto:"):
+            address = target.removeprefix("mailto:")
+            whole = address.count("@") == 1 and all(address.split("@"))
+            if whole and address.isprintable() and not set(address) & set(" ,;<>"):
+                return
+        elif target.startswith(("http://", "https://")):
+            try:
+                url = httpx.URL(target)
+                known = url.host and not url.userinfo
+            except (httpx.InvalidURL, ValueError, UnicodeError):
+                known = False
+            if known:
+                if not self._named(url.host):
+                    mend = "add it to WISE_LEDGER_NOTICE_HOSTS, or name one that is"
+                    raise bad_input("notify", target[:200], f"{url.host} is not a host that may be called", mend)
+                return
+        raise bad_input(
+            "notify", target[:200], "nobody can be notified there", "write mailto:name@host or an http address"
+        )
+
+    def place(self, url: httpx.URL) -> str:
+        """The address to call for a URL, looked up and looked at now; raises `OSError`."""
+        if not self._named(url.host):
+            raise OSError("its host is not one that may be called")
+        port = url.port or (443 if url.scheme == "https" else 80)
+        found = {str(told[4][0]) for told in socket.getaddrinfo(url.host, port, type=socket.SOCK_STREAM)}
+        for address in sorted(found):
+            if not (ip_address(address).is_global or self._named(address)):
+                raise OSError("its host has an address of an inner network, which is not named in the settings")
+        return sorted(found)[0]
+
+    def _named(self, host: str) -> bool:
+        if host.lower() in self.hosts:
+            return True
+        try:
+            own = ip_address(host.strip("[]"))
+        except ValueError:
+            return False
+        return any(own in network for network in _networks(self.hosts))
 
 
-def check_target(target: str) -> None:
-    """Refuse what is neither `mailto:name@host` nor an http address; raises `BadInput`."""
-    address = target.removeprefix("mailto:")
-    if target.startswith("mailto:") and address.count("@") == 1 and not set(address) & set(" \r\n,"):
-        return
-    if target.startswith(("http://", "https://")) and httpx.URL(target).host:
-        return
-    raise bad_input("notify", target, "nobody can be notified there", "write mailto:name@host or an http address")
+def _networks(hosts: tuple[str, ...]) -> Iterator[IPv4Network | IPv6Network]:
+    for host in hosts:
+        with suppress(ValueError):
+            yield ip_network(host)
 
 
 def signature(secret: str, body: bytes) -> str:
@@ -89,5 +140,16 @@ def _call(post: Post, target: str, digest: Digest) -> None:
     said = {"event": "run_ended", "run": digest.run, "source": digest.source, "state": digest.state}
     said |= {"counts": digest.content["counts"], "link": _link(post, digest)}
     body = json.dumps(said).encode()
-    headers = {"Content-Type": "application/json", SIGNATURE: signature(post.secret, body)}
-    httpx.post(target, content=body, headers=headers, timeout=_SECONDS).raise_for_status()
+    url = httpx.URL(target)
+    place = post.place(url)
+    headers = {"Content-Type": "application/json", SIGNATURE: signature(post.secret, body), "Host": url.netloc.decode()}
+    # The address that was looked at is the one that is called, whatever its name points to a moment later.
+    there = url.copy_with(host=f"[{place}]" if ":" in place else place)
+    try:
+        how: dict[str, Any] = {"content": body, "headers": headers, "extensions": {"sni_hostname": url.host}}
+        with httpx.Client(timeout=_SECONDS, trust_env=False) as client, client.stream("POST", there, **how) as answer:
+            taken = answer.is_success
+    except httpx.TransportError:
+        raise OSError("it cannot be reached") from None
+    if not taken:  # what came back is nobody's business here
+        raise OSError("it did not take the notice")

@@ -22,7 +22,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import OPEN, Asked, Run
 from wise_ledger.store.schedulekeeping import ScheduleRow
 from wise_ledger.work import NotFound
-from wise_ledger.work.notices import check_target
+from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import Runs
 
 log = logging.getLogger(__name__)
@@ -93,8 +93,9 @@ def span(text: str, at: str) -> timedelta:
 class Schedules:
     """Keeps schedules and queues their runs when they are due."""
 
-    def __init__(self, ledger: Ledger, runs: Runs) -> None:
+    def __init__(self, ledger: Ledger, runs: Runs, post: Post) -> None:
         self._ledger = ledger
+        self._post = post
         self._runs = runs
         self._clock = BackgroundScheduler(timezone=UTC)
         self._lock = threading.Lock()
@@ -121,7 +122,7 @@ class Schedules:
             raise bad_input("who", "", "it is empty", "say who keeps the schedule")
         timing.check()
         for target in notify:
-            check_target(target)
+            self._post.check(target)
         self._runs.check(asked)
         said = json.dumps({k: v for k, v in timing.__dict__.items() if v})
         now = self._ledger.now()

@@ -1,0 +1,25 @@
+"""Calls about tokens: who may call."""
+
+from urllib.parse import quote
+
+from wise_ledger.client.transport import Transport
+from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
+
+
+class TokenCalls:
+    """A part of `Ledger`."""
+
+    _transport: Transport
+
+    def tokens(self) -> TokenList:
+        """All tokens, the newest first, with when each was last used; `frame()` has one row each."""
+        return TokenList.model_validate_json(self._transport.get("/tokens"))
+
+    def make_token(self, name: str, *, days: int | None = None) -> MadeToken:
+        """A new token, which holds for so many days or until it is revoked. Its secret is shown this once."""
+        asked = NewToken.model_construct(name=name, days=days)
+        return MadeToken.model_validate_json(self._transport.post("/tokens", asked.model_dump()))
+
+    def revoke_token(self, token: str) -> TokenInfo:
+        """End a token now, by its id; raises `NotFound`."""
+        return TokenInfo.model_validate_json(self._transport.delete(f"/tokens/{quote(token, safe='')}"))

@@ -1,0 +1,205 @@
+"""The gate: whoever calls is looked at before anything is read, and an error of ours is answered like any other.
+
+In this order: the host that was asked for, the token, the size of what is sent (against a limit by route, counted as
+it comes), and whether there is room. What cannot be served now is told when to come again.
+"""
+
+import asyncio
+import logging
+import secrets
+from dataclasses import dataclass
+from urllib.parse import urlsplit
+
+from fastapi.concurrency import run_in_threadpool
+from starlette.datastructures import Headers
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from wise_ledger.service.problems import respond
+from wise_ledger.work.access import Tokens
+
+log = logging.getLogger(__name__)
+
+API = "/api/"
+HEALTH, DOCUMENT = "/api/v1/health", "/api/v1/openapi.json"
+_FILES = ("/api/v1/collections/files/", "/api/v1/collections/pages")  # whose bodies are files
+_WATCHED = "/events"  # answers for as long as a run goes on, and works on nothing
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+_SMALL = 8 << 20  # bytes of a question
+_SECONDS = 30.0  # in which something more of a body must come
+_DRAINED = 16 << 20  # bytes of a refused body that are read and thrown away, so that its sender hears the answer
+
+
+@dataclass(frozen=True)
+class Doors:
+    """How the service is open: to which hosts' names, how much at once.
+
+    `largest_file` bounds what is loaded, in bytes; `at_once` calls are worked on, others wait for `patience` seconds.
+    """
+
+    hosts: frozenset[str] = LOOPBACK
+    open_document: bool = False  # whether the OpenAPI document needs no token
+    largest_file: int = 256 << 20
+    at_once: int = 12
+    patience: float = 0.7
+
+
+class _Refused(Exception):
+    """A body was too much or too slow; the gate answers."""
+
+
+class Gate:
+    """An ASGI application in front of another."""
+
+    def __init__(self, app: ASGIApp, tokens: Tokens, doors: Doors) -> None:
+        self._app = app
+        self._tokens = tokens
+        self._doors = doors
+        self._room = asyncio.Semaphore(doors.at_once)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """An ASGI application."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers, path = Headers(scope=scope), scope["path"]
+        refused = self._strange_host(headers) or await self._without_token(scope, path, headers)
+        limit = self._doors.largest_file if path.startswith(_FILES) else _SMALL
+        if refused is None and _length(headers) > limit:
+            refused = _too_large(limit)
+        if refused is not None:
+            await _drained(receive, headers)
+            await refused(scope, receive, send)
+            return
+        await self._counted(scope, _Body(receive, limit), send, path)
+
+    # ---- who
+
+    def _strange_host(self, headers: Headers) -> ASGIApp | None:
+        """A page of another host must not reach us through a name that points here."""
+        host = headers.get("host", "")
+        try:
+            name = urlsplit(f"//{host}").hostname or ""
+        except ValueError:
+            name = ""
+        if name in self._doors.hosts or "*" in self._doors.hosts:
+            return None
+        mend = "call it by a name it is known under, or add this one to WISE_LEDGER_HOSTS"
+        return respond(421, "another-host", "This service is not known under that name", f"{host[:100]!r}: {mend}")
+
+    async def _without_token(self, scope: Scope, path: str, headers: Headers) -> ASGIApp | None:
+        if not path.startswith(API) or path == HEALTH or (path == DOCUMENT and self._doors.open_document):
+            return None
+        kind, _, token = headers.get("authorization", "").partition(" ")
+        if kind.lower() == "bearer":
+            accepted = await run_in_threadpool(self._tokens.accepted, token.strip())
+            if accepted is not None:
+                scope["token"] = accepted
+                return None
+        detail = "Send a token as 'Authorization: Bearer …'; `serve` and `demo` print one when they start."
+        if kind.lower() == "bearer":
+            detail = f"This one is not known, has ended, or was revoked. {detail}"
+        return respond(401, "no-access", "This call needs a token", detail, headers={"WWW-Authenticate": "Bearer"})
+
+    # ---- how much
+
+    async def _counted(self, scope: Scope, body: "_Body", send: Send, path: str) -> None:
+        if not path.startswith(API) or path == HEALTH or path.endswith(_WATCHED):
+            await self._answered(scope, body, send)
+            return
+        try:
+            await asyncio.wait_for(self._room.acquire(), self._doors.patience)
+        except TimeoutError:
+            detail = f"{self._doors.at_once} calls are worked on, and others wait. Ask again in a second."
+            await _drained(body.receive, Headers(scope=scope))
+            refused = respond(503, "busy", "The service has its hands full", detail, headers={"Retry-After": "1"})
+            await refused(scope, body.receive, send)
+            return
+        try:
+            await self._answered(scope, body, send)
+        finally:
+            self._room.release()
+
+    async def _answered(self, scope: Scope, body: "_Body", send: Send) -> None:
+        begun = False
+
+        async def sent(message: Message) -> None:
+            nonlocal begun
+            if body.refused is None:  # else whoever read it may have made an answer of its own
+                begun = begun or message["type"] == "http.response.start"
+                await send(message)
+
+        refused: ASGIApp | None = None
+        try:
+            await self._app(scope, body.receive_counted, sent)
+        except _Refused:
+            pass
+        except Exception:
+            number = secrets.token_hex(4)
+            log.exception("error %s: %s %s failed", number, scope["method"], scope["path"])
+            if begun:
+                raise  # the connection breaks off: nobody takes half an answer for a whole one
+            detail = f"The service met an error of its own, number {number} in its log. This call stored nothing."
+            refused = respond(500, "failed", "Something went wrong in the service", detail)
+        refused = body.refused or refused
+        if refused is not None and not begun:
+            await _drained(body.receive, Headers(scope=scope))
+            await refused(scope, body.receive, send)
+
+
+class _Body:
+    """A body as it comes, counted."""
+
+    def __init__(self, receive: Receive, limit: int) -> None:
+        self.refused: ASGIApp | None = None
+        self._limit = limit
+        self._receive = receive
+        self._count = 0
+        self._whole = False
+
+    async def receive(self) -> Message:
+        """The next message, after the body those of the connection."""
+        message = await self._receive()
+        self._whole = self._whole or not message.get("more_body", False)
+        return message
+
+    async def receive_counted(self) -> Message:
+        """The next message; raises where it is too much or too slow."""
+        if self._whole:
+            return await self.receive()
+        try:
+            message = await asyncio.wait_for(self.receive(), _SECONDS)
+        except TimeoutError:
+            detail = f"Nothing more of the body came for {_SECONDS:.0f} seconds."
+            self.refused = respond(408, "too-slow", "The call was too slow", detail)
+            raise _Refused from None
+        self._count += len(message.get("body", b""))
+        if self._count > self._limit:
+            self.refused = _too_large(self._limit)
+            raise _Refused
+        return message
+
+
+def _too_large(limit: int) -> ASGIApp:
+    detail = f"At most {limit >> 20} MB are taken here. Send it in parts; WISE_LEDGER_LARGEST_FILE moves it for files."
+    return respond(413, "too-large", "That is too much at once", detail)
+
+
+def _length(headers: Headers) -> int:
+    said = headers.get("content-length", "0")
+    return int(said) if said.isascii() and said.isdigit() else 0
+
+
+async def _drained(receive: Receive, headers: Headers) -> None:
+    """Read on for a while what is not wanted: who is still sending would else see the connection break."""
+    if not _length(headers) and "transfer-encoding" not in headers:
+        return
+    count = 0
+    try:
+        async with asyncio.timeout(2.0):
+            while count < _DRAINED:
+                message = await receive()
+                count += len(message.get("body", b""))
+                if not message.get("more_body", False):
+                    return
+    except TimeoutError:
+        return

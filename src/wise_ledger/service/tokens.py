@@ -1,0 +1,34 @@
+"""/tokens: who may call; made, listed, revoked."""
+
+from fastapi import APIRouter
+
+from wise_ledger.service.access import OpenDesk
+from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
+from wise_ledger.work.access import Token
+from wise_ledger.work.desk import Desk
+
+router = APIRouter(prefix="/tokens", tags=["tokens"])
+
+
+@router.get("")
+def tokens(desk: OpenDesk) -> TokenList:
+    """All tokens, the newest first, with when each was last used; never their secrets."""
+    return TokenList(tokens=[TokenInfo(**_told(desk, token)) for token in desk.tokens.all()])
+
+
+@router.post("", status_code=201)
+def make(desk: OpenDesk, asked: NewToken) -> MadeToken:
+    """A new token: its secret is in this answer, and nowhere else."""
+    made, secret = desk.tokens.make(asked.name, asked.days)
+    return MadeToken(**_told(desk, made), token=secret)
+
+
+@router.delete("/{token}")
+def revoke(desk: OpenDesk, token: str) -> TokenInfo:
+    """End a token now, by its id; one that is used for this call ends with it."""
+    return TokenInfo(**_told(desk, desk.tokens.revoke(token)))
+
+
+def _told(desk: Desk, token: Token) -> dict[str, object]:
+    found = {name: value for name, value in vars(token).items() if name != "hash"}
+    return found | {"holds": token.holds(desk.ledger.now())}

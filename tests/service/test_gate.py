@@ -1,0 +1,167 @@
+"""The gate: hosts, tokens, sizes, room, errors of our own; and where notices may go."""
+
+import resource
+import socket
+import time
+import unittest
+from collections.abc import Iterator
+from contextlib import ExitStack
+from datetime import timedelta
+from http.client import HTTPConnection
+from threading import Event, Thread
+from unittest.mock import patch
+
+import httpx
+
+from tests.live import Live
+from wise_ledger.client import AccessDenied, InputRefused, NotThere, connect
+from wise_ledger.core.errors import BadInput as Refused
+from wise_ledger.launch.running import address, bind, running
+from wise_ledger.service.app import create_app
+from wise_ledger.service.gate import Doors
+from wise_ledger.work.notices import Post
+
+MB = 1 << 20
+
+
+class Tokens(Live):
+    def test_a_token_holds_until_its_day_or_until_it_is_revoked(self) -> None:
+        made = self.ledger.make_token("Ada's notebook", days=30)
+        with connect(self.live.url, made.token) as own:
+            self.assertGreater(len(own.lists()), 0)
+            seen = next(t for t in self.ledger.tokens().tokens if t.id == made.id)
+            self.assertEqual((seen.name, seen.holds), ("Ada's notebook", True))
+            self.assertIsNotNone(seen.last_used_at)
+            self.assertNotIn("token", seen.model_dump())
+            later = self.live.desk.ledger.now() + timedelta(30, 1)
+            with patch.object(self.live.desk.ledger, "now", lambda: later), self.assertRaises(AccessDenied):
+                own.lists()
+            self.ledger.revoke_token(made.id)
+            with self.assertRaises(AccessDenied):
+                own.lists()
+        with self.assertRaises(NotThere):
+            self.ledger.revoke_token("12345678")
+        for name, days in (("", None), ("x" * 101, None), ("a\nb", None), ("x", 0), ("x", 10**9)):
+            with self.assertRaises(InputRefused, msg=f"{name} {days}"):
+                self.ledger.make_token(name, days=days)
+
+    def test_the_command_makes_shows_and_revokes(self) -> None:
+        made = self.live.command("tokens", "make", "the night job", "--days", "7")
+        self.assertRegex(made.stdout, r"^wl_[0-9a-f]{8}_\S{43}\n$")
+        self.assertIn("it is not shown again", made.stderr)
+        id_ = made.stdout.split("_")[1]
+        self.assertIn("the night job", self.live.command("tokens", "list").stdout)
+        self.assertIn(f"Token {id_} for the night job ended", self.live.command("tokens", "revoke", id_).stdout)
+
+
+class Door(Live):
+    def test_every_path_but_health_wants_a_token_before_it_says_anything(self) -> None:
+        document = self.live.http("GET", "/openapi.json").json()
+        for path, operations in document["paths"].items():
+            for method in operations:
+                told = httpx.request(method, f"{self.live.url}{path}", params={"strange": "1"})
+                expected = 200 if path.endswith("/health") else 401
+                self.assertEqual(told.status_code, expected if "health" not in path else 422, f"{method} {path}")
+        for token in ("-", "wl_", "wl_a_b", self.live.token[:-1], self.live.token + "x", "é", "wl_" + "0" * 9000):
+            told = httpx.get(
+                f"{self.live.url}/api/v1/lists", headers={"Authorization": f"Bearer {token}".encode("latin-1")}
+            )
+            self.assertEqual((told.status_code, told.headers["www-authenticate"]), (401, "Bearer"), token[:20])
+        self.assertEqual(httpx.get(f"{self.live.url}/api/v1/openapi.json").status_code, 401)
+
+    def test_a_body_without_a_token_is_not_kept_and_one_too_large_is_refused(self) -> None:
+        def body(size: int) -> Iterator[bytes]:
+            for _ in range(size):
+                yield b"x" * MB
+
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        url = f"{self.live.url}/api/v1/collections/files/facts"
+        self.assertEqual(httpx.post(url, content=body(12)).status_code, 401)
+        with socket.create_connection(httpx.URL(url).host and ("127.0.0.1", httpx.URL(url).port)) as line:
+            line.sendall(b"POST /api/v1/lists HTTP/1.1\r\nHost: localhost\r\nContent-Length: 800000000\r\n\r\n")
+            line.settimeout(10)
+            self.assertIn(b" 401 ", line.recv(100))
+        told = self.live.http("POST", "/screens", content=body(12), headers={"Content-Type": "application/json"})
+        self.assertEqual((told.status_code, told.json()["type"]), (413, "/problems/too-large"))
+        told = self.live.http("POST", "/screens", content=b"x" * (9 * MB))
+        self.assertEqual(told.status_code, 413)
+        grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
+        self.assertLess(grown, 80)  # MB; this test's own bodies are in it
+
+    def test_another_name_that_points_here_is_not_answered(self) -> None:
+        for host in ("rebound.example", "localhost.rebound.example", "", "[::", "127.0.0.1@evil.example"):
+            told = self.live.http("GET", "/lists", headers={"Host": host})
+            self.assertEqual(told.status_code, 421, host)
+        told = self.live.http("GET", "/lists", headers={"Host": "localhost:1"})
+        self.assertEqual(told.status_code, 200)
+
+    def test_an_error_of_our_own_has_a_number_and_leaves_the_connection_whole(self) -> None:
+        app = create_app(self.live.desk, Doors(at_once=1, patience=0.1))
+        going, entered = Event(), Event()
+
+        def slow() -> str:
+            entered.set()
+            going.wait(10)
+            return "done"
+
+        def broken() -> None:
+            raise ZeroDivisionError("of our own")
+
+        for path, call in (("slow", slow), ("broken", broken)):
+            app.add_api_route(f"/api/v1/{path}", call)
+            app.router.routes.insert(0, app.router.routes.pop())
+        with ExitStack() as stack:
+            bound = bind("127.0.0.1", 0, "--port")
+            stack.enter_context(running(app, bound))
+            headers = {"Authorization": f"Bearer {self.live.token}"}
+            client = stack.enter_context(httpx.Client(base_url=address(bound), headers=headers, timeout=20))
+            with self.assertLogs("wise_ledger.service.gate") as log:
+                told = client.get("/api/v1/broken")
+            self.assertEqual(told.status_code, 500)
+            number = told.json()["detail"].split("number ")[1][:8]
+            self.assertIn(number, log.output[0])
+            self.assertNotIn("of our own", told.text.replace("error of its own", ""))
+            line = HTTPConnection(*bound.getsockname())
+            line.connect()
+            for _ in range(3):  # one connection answers on after an error
+                with self.assertLogs("wise_ledger.service.gate"):
+                    line.request("GET", "/api/v1/broken", headers=headers)
+                    answer = line.getresponse()
+                self.assertEqual((answer.status, len(answer.read()) > 0, line.sock is not None), (500, True, True))
+            line.close()
+            thread = Thread(target=lambda: client.get("/api/v1/slow"))
+            thread.start()
+            self.assertTrue(entered.wait(5))
+            busy = client.get("/api/v1/lists")
+            self.assertEqual((busy.status_code, busy.headers["retry-after"]), (503, "1"))
+            self.assertEqual(client.get("/api/v1/health").status_code, 200)
+            asker = stack.enter_context(connect(address(bound), self.live.token))
+            Thread(target=lambda: (time.sleep(1.0), going.set())).start()
+            self.assertGreater(len(asker.lists()), 0)  # the client comes again
+            thread.join()
+
+
+class Notices(unittest.TestCase):
+    def test_notices_go_to_named_hosts_alone(self) -> None:
+        post = Post(hosts=("hooks.example", "10.1.0.0/16"))
+        for target in ("https://hooks.example/x", "http://10.1.2.3:80/", "mailto:ada@example.test"):
+            post.check(target)
+        for target in (
+            "http://127.0.0.1/", "http://[::1]/", "http://169.254.169.254/latest", "http://10.2.0.1/", "http://xn--/",
+            "http://localhost:8600/", "http://other.example/", "http://hooks.example@evil.example/", "ftp://hooks.example",
+            "http://u:p@hooks.example/", "mailto:a@b, c@d", "mailto:a@b\r\nBcc: c@d", "mailto:@", "http://2130706433/",
+        ):  # fmt: skip
+            with self.assertRaises(Refused, msg=target):
+                post.check(target)
+
+    def test_a_named_host_that_points_inside_is_not_called(self) -> None:
+        inside = [(socket.AF_INET, socket.SOCK_STREAM, 6, "", ("192.168.0.7", 443))]
+        with patch("socket.getaddrinfo", return_value=inside):
+            with self.assertRaises(OSError):
+                Post(hosts=("hooks.example",)).place(httpx.URL("https://hooks.example/x"))
+            named = Post(hosts=("hooks.example", "192.168.0.0/24"))
+            self.assertEqual(named.place(httpx.URL("https://hooks.example/x")), "192.168.0.7")
+
+
+if __name__ == "__main__":
+    unittest.main()
