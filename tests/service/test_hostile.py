@@ -3,15 +3,20 @@
 import io
 import json
 import random
+import time
 import unittest
+import zipfile
 from typing import Any
 
 import pyarrow as pa
 import pyarrow.parquet as pq
+import yaml
 
+from tests.hostile import mutated
 from tests.live import Live
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.core.records.kinds import KINDS
+from wise_ledger.work.load import COLUMNS, template
 
 LOADED = (
     "rates",
@@ -69,7 +74,7 @@ class Hostile(Live):
     def test_a_file_of_any_kind_is_bad_input_or_kept_and_stops_nothing_else(self) -> None:
         taken, everybody = 0, len(self.ledger.screen("active", known_on="2024-03-29").answer.companies)
         self.ledger.load("series", b"series,period,value\nOUTPUT/Q.XA.TOTAL.SA,2024Q1,1\n")
-        for _ in range(190):
+        for _ in range(240):
             name = self.random.choice(LOADED)
             kind = self.kind(name)
             heads = [h for h in kind.heads if self.random.random() > 0.04] or [kind.heads[0]]
@@ -86,6 +91,78 @@ class Hostile(Live):
             found = self.ledger.screen(rule, known_on=known_on, currency="EUR")
             self.assertEqual(len(found.answer.companies), everybody)
         self.assertGreaterEqual(len(self.ledger.market_quality().findings), 0)
+
+    def test_a_file_whose_cells_are_lost_or_doubled_is_told_with_its_line_and_keeps_nothing(self) -> None:
+        before = self.live.desk.ledger.last_batch()
+        deep = b"[" * 100_000
+        for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
+            head, row = template(kind).decode().strip().split("\n")[:2]
+            first = head.split(",")[0]
+            for damage, content in {
+                "a row longer than its head": f"{head}\n{row},7\n{row}\n",
+                "a number parted by its comma": f"{head}\n{row}\n{row},234.5\n",
+                "an open quote": f'{head}\n"{row}\n{row}\n{row}\n',
+                "two columns of one name": f"{head},{first}\n{row},x\n",
+                "a name twice in an object": f'{{"{first}": "a", "{first}": "b"}}\n',
+                "a line that is no object": f'{{"{first}": "a"}}\n[1]\n',
+                "nested without end": b'{"a": ' + deep,
+                "a cell of megabytes": f"{head}\n{'9' * 5_000_000}{row}\n",
+                "no file at all": "",
+            }.items():
+                raw = content if isinstance(content, bytes) else content.encode()
+                told = self.live.http("POST", f"/collections/files/{kind}", content=raw)
+                where = (kind, damage, told.text[:300])
+                self.assertIn(told.status_code, (200, 422), where)
+                problems = told.json().get("errors") or told.json().get("bad")
+                self.assertTrue(problems and problems[0]["mend"], where)
+            wide = f"{head}\n{row}".encode("utf-16")
+            for odd in (
+                head.encode("utf-16")[:-1], f"{head}\r{row}\r".encode(), b"\xff\xfe\x00\xd8", b"PAR1" * 9, wide,
+                b"PK\x03\x04" * 9, b"ARROW1" * 9, b"\x00" * 5000, f"{head}\n\x00{row}".encode(),
+            ):  # fmt: skip
+                told = self.live.http(
+                    "POST", f"/collections/files/{kind}", content=odd, params={"accept_good": "false"}
+                )
+                self.assertIn(told.status_code, (200, 422), (kind, odd[:40], told.text[:300]))
+        self.assertLessEqual(self.live.desk.ledger.last_batch() - before, 3 * len({*COLUMNS, *COLUMN_KINDS}))
+
+    def test_a_spreadsheet_that_unpacks_without_end_is_refused_at_once(self) -> None:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+            packed.writestr("xl/worksheets/sheet1.xml", b" " * (300 << 20))
+        began = time.monotonic()
+        for path in ("/collections/files/facts", "/collections/files/prices", "/matches/terms"):
+            told = self.live.http("POST", path, content=out.getvalue())
+            self.assertEqual(told.status_code, 422, told.text[:200])
+            self.assertIn("MB", told.text)
+        self.assertLess(time.monotonic() - began, 5)
+
+    def test_a_mapping_of_any_shape_is_told_at_its_place(self) -> None:
+        facts = yaml.safe_load(
+            "{company: AGK@ZALD, unit: USD, head: 1, labels: 1, scale: 0, skip: [Note], items: {Turnover: "
+            "{item: revenue, sign: 1}, Cost: cost_of_revenue}, periods: {A: {start: 2023-01-01, end: 2023-12-31}}}"
+        )
+        series = yaml.safe_load(
+            "{head: 1, periods: 1, frequency: month, series: {A: {key: X/M.A}, B: X/M.B}, missing: [x]}"
+        )
+        texts = [
+            "head: -1", "a: &a [*a]", "a: &x [1]\nb: *x", "{" * 5000, "company: 1\ncompany: 2", "? [a]\n: b", "- 1", "",
+            "\t", "end: 2023-02-31", "a: !!python/object:os.system x", "\x00", "head: 1e999",
+            "items: {x: {item: revenue, scale: 999}}",
+        ]  # fmt: skip
+        for said in (facts, series):
+            for _ in range(60):
+                texts.append(
+                    mutated(json.loads(json.dumps(said, default=str)), self.random, 1).decode("utf-8", "replace")
+                )
+        table = b"x,A,B\nTurnover,1,2\nCost,3,4\n"
+        for text in texts:
+            for kind in ("facts", "series"):
+                told = self.live.http(
+                    "POST", f"/collections/files/{kind}", content=table, params={"mapping": text[:20000]}
+                )
+                self.assertIn(told.status_code, (200, 422, 414, 431), (kind, text[:200], told.text[:300]))
+        self.assertTrue(self.live.desk.ledger.verify())
 
     def test_a_question_of_any_words_is_answered_or_bad_input(self) -> None:
         paths = self.live.http("GET", "/openapi.json").json()["paths"]

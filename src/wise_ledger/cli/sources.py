@@ -70,6 +70,15 @@ def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None
     write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 
+@sources.command()
+@click.argument("source")
+def resume(source: str) -> None:
+    """Ask SOURCE again now, which is left alone because it kept failing or asked for it."""
+    with asking() as ledger:
+        found = ledger.resume_source(source)
+    click.echo(f"{found.title} may be asked again. Collect from it: wise-ledger collect {found.name}")
+
+
 @sources.command("map")
 @click.argument("source")
 @click.argument("tag")

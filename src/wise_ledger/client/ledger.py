@@ -454,6 +454,11 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, T
         """The sources that can be collected from, with their pace and last run."""
         return Found(SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources)
 
+    def resume_source(self, source: str) -> SourceInfo:
+        """Ask a source again that is left alone for a while; raises `NotThere`."""
+        raw = self._transport.post(f"/sources/{quote(source, safe='')}/resume", None)
+        return SourceInfo.model_validate_json(raw)
+
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""
         cursor = None

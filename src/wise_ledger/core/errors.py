@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+_SHOWN = 20  # problems that an error says in one sentence
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -16,6 +18,13 @@ class Problem:
     mend: str
     line: str = ""
 
+    def __post_init__(self) -> None:
+        # What came in is shown, not handed back: it may be megabytes of one character.
+        for name, most in (("at", 200), ("value", 300), ("problem", 1000), ("mend", 1000)):
+            said = getattr(self, name)
+            if isinstance(said, str) and len(said) > most:
+                object.__setattr__(self, name, f"{said[:most]}…")
+
 
 class LedgerError(Exception):
     """Something a person asked for cannot be done; `problems` says what, where and the mend."""
@@ -24,7 +33,9 @@ class LedgerError(Exception):
 
     def __init__(self, *problems: Problem) -> None:
         self.problems = problems
-        super().__init__("; ".join(f"{p.problem} ({p.mend})" if p.mend else p.problem for p in problems))
+        told = [f"{p.problem} ({p.mend})" if p.mend else p.problem for p in problems[:_SHOWN]]
+        more = [f"and {len(problems) - _SHOWN:,} more"] if len(problems) > _SHOWN else []
+        super().__init__("; ".join([*told, *more]))
 
 
 class BadInput(LedgerError):

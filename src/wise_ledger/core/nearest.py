@@ -3,13 +3,21 @@
 from collections.abc import Iterable
 from difflib import SequenceMatcher
 
+_LONGEST = 100  # characters; no name that there is has as many
 _NEAR, _BESIDE = 0.6, 0.2  # how alike a name must be at least, and how much less than the best one it may be
 
 
 def nearest(word: str, known: Iterable[str], count: int = 3) -> list[str]:
     """The `count` names most like `word`, best first; names that contain it come before the rest. None may be near."""
     names = sorted(known)
-    alike = {name: SequenceMatcher(None, name, word).ratio() for name in names}
+    if len(word) > _LONGEST:
+        return []
+    matcher, alike = SequenceMatcher(), dict.fromkeys(names, 0.0)
+    matcher.set_seq2(word)
+    for name in names:
+        matcher.set_seq1(name)
+        if matcher.real_quick_ratio() >= _NEAR and matcher.quick_ratio() >= _NEAR:
+            alike[name] = matcher.ratio()
     best = max(alike.values(), default=0.0)
     near = [n for n in names if alike[n] >= max(_NEAR, best - _BESIDE)]
     near.sort(key=lambda name: -alike[name])

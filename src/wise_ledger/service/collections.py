@@ -61,6 +61,12 @@ def prefer(desk: OpenDesk, asked: SourceOrderRequest) -> SourceOrders:
     return order(desk)
 
 
+@router.post("/sources/{source}/resume")
+def resume(desk: OpenDesk, source: str) -> SourceInfo:
+    """Ask a source again that is left alone for a while, because it kept failing or asked for it itself."""
+    return SourceInfo(**collecting.resume(desk.runs, source).__dict__)
+
+
 @router.get("/sources/{source}/tags")
 def tags(desk: OpenDesk, source: str) -> Tags:
     """What a source's tags mean to us, and those without an item, the most frequent first."""

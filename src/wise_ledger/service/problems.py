@@ -1,10 +1,11 @@
 """Errors as problem responses (RFC 9457)."""
 
+import json
 from collections.abc import Mapping
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
+from fastapi.responses import Response
 from starlette.exceptions import HTTPException
 
 from wise_ledger.wire.problems import InputProblem, ProblemDetails
@@ -25,13 +26,13 @@ def add_problem_responses(app: FastAPI) -> None:
     """Turn every error of the service into a problem document."""
 
     @app.exception_handler(LedgerError)
-    def _ledger_error(request: Request, error: LedgerError) -> JSONResponse:
+    def _ledger_error(request: Request, error: LedgerError) -> Response:
         status, kind = next((s, k) for cls, s, k in _STATUS if isinstance(error, cls))
         errors = [InputProblem(**vars(p)) for p in error.problems]
         return respond(status, kind, error.title, str(error), errors)
 
     @app.exception_handler(RequestValidationError)
-    def _invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+    def _invalid(request: Request, error: RequestValidationError) -> Response:
         errors = [
             InputProblem(
                 at=".".join(str(part) for part in e["loc"][1:]) or "body",
@@ -46,7 +47,7 @@ def add_problem_responses(app: FastAPI) -> None:
         return respond(422, "bad-input", "The request is not of the agreed shape", detail, errors)
 
     @app.exception_handler(HTTPException)
-    def _http(request: Request, error: HTTPException) -> JSONResponse:
+    def _http(request: Request, error: HTTPException) -> Response:
         said = f"{request.method} {request.url.path}"
         return respond(error.status_code, "http", str(error.detail), said, headers=error.headers)
 
@@ -54,8 +55,9 @@ def add_problem_responses(app: FastAPI) -> None:
 def respond(
     status: int, kind: str, title: str, detail: str, errors: list[InputProblem] | None = None, *,
     headers: Mapping[str, str] | None = None,
-) -> JSONResponse:  # fmt: skip
+) -> Response:  # fmt: skip
     """A problem document as an answer."""
     body = ProblemDetails(type=f"/problems/{kind}", title=title, status=status, detail=detail, errors=errors or [])
-    media = "application/problem+json"
-    return JSONResponse(body.model_dump(), status, media_type=media, headers=None if headers is None else {**headers})
+    # All in ASCII: what came in may hold halves of characters, which no encoding writes.
+    raw = json.dumps(body.model_dump())
+    return Response(raw, status, None if headers is None else {**headers}, "application/problem+json")

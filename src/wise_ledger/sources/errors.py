@@ -26,6 +26,12 @@ class SourceDamaged(SourceError):
     """What came cannot be read: cut short, not JSON, or not of the shape that was agreed."""
 
 
+class SourceStopped(SourceError):
+    """We stop: the source is not to blame."""
+
+    title = "We stopped asking"
+
+
 class BadFigure(SourceError):
     """One figure of a document cannot be a figure of its item."""
 
@@ -38,6 +44,13 @@ def unreachable(at: str, value: object, problem: str, mend: str) -> SourceUnreac
 def busy(at: str, value: object, problem: str, mend: str) -> SourceBusy:
     """A `SourceBusy` with its one problem."""
     return SourceBusy(Problem(at, str(value), problem, mend))
+
+
+def stopped(at: str) -> SourceStopped:
+    """A `SourceStopped` with its one problem."""
+    return SourceStopped(
+        Problem(at, "", "the service stops", "what was stored stays; the rest goes on at its next start")
+    )
 
 
 def damaged(at: str, value: object, problem: str) -> SourceDamaged:

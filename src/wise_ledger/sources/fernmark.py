@@ -3,6 +3,7 @@
 from collections.abc import Collection
 from datetime import date
 from typing import Any, Literal
+from urllib.parse import quote
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.errors import damaged
@@ -63,7 +64,10 @@ class Fernmark(OverHttp):
             ListRecord(
                 row["name"],
                 row["title"],
-                tuple(member_of(m) for m in self._http.pages(f"/v1/lists/{row['name']}/members", "members")),
+                tuple(
+                    member_of(m)
+                    for m in self._http.pages(f"/v1/lists/{quote(str(row['name']), safe='')}/members", "members")
+                ),
             )
             for row in self._rows(index.body, "lists", "/v1/lists")
         ]
@@ -97,7 +101,7 @@ class Fernmark(OverHttp):
         self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
     ) -> FilingsFound:
         """The filings not known yet, oldest first; None where the index is as it was at the mark."""
-        path = f"/v1/companies/{company.key}/filings"
+        path = f"/v1/companies/{quote(company.key, safe='')}/filings"
         index = self._http.get(path, etag=mark)
         if index.unchanged:
             return FilingsFound(None, mark)

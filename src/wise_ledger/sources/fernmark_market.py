@@ -5,6 +5,7 @@ import json
 from collections.abc import Iterator
 from datetime import UTC, date, datetime
 from typing import Any
+from urllib.parse import quote
 
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -12,7 +13,7 @@ import pyarrow.parquet as pq
 from wise_ledger.core.records.records import DelistingRecord, DividendRecord, SharesRecord
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.fernmark_rows import TITLE
-from wise_ledger.sources.http import SourceHttp
+from wise_ledger.sources.http import MOST_OF_A_FILE, SourceHttp
 from wise_ledger.sources.market import LevelsFound, MarketFound, PricesFound, days, names, numbers
 
 _PRICES = ("open", "high", "low", "close", "volume")
@@ -26,10 +27,10 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
     for venue, year, version in _files(http):
         name = f"{venue} {year}"
         if versions.get(name) != version:
-            path = f"/v1/price-files/{venue}/{year}"
-            prices.append(_prices(venue, path, http.get(path, read=_parquet).body))
+            path = f"/v1/price-files/{quote(str(venue), safe='')}/{quote(str(year), safe='')}"
+            prices.append(_prices(venue, path, http.get(path, read=_parquet, most=MOST_OF_A_FILE).body))
             versions[name] = version
-    levels = http.get("/v1/levels", etag=before.get("levels"), read=_parquet)
+    levels = http.get("/v1/levels", etag=before.get("levels"), read=_parquet, most=MOST_OF_A_FILE)
     since = before.get("since", {})
     dividends = [_dividend(r) for r in http.pages("/v1/dividends", "dividends", **_since(since, "dividends"))]
     shares = [_shares(r) for r in http.pages("/v1/shares", "shares", **_since(since, "shares"))]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.http import OverHttp, SourceHttp
+from wise_ledger.sources.http import OverHttp, SourceHttp, Turns
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.market import EstimatesFound, Expected
 from wise_ledger.sources.pacing import Budget, Pace
@@ -84,17 +84,15 @@ class Oskelby(OverHttp):
         return EstimatesFound(found, json.dumps(after))
 
     def _pages(self, path: str, since: str) -> Iterator[dict[str, Any]]:
-        cursor, seen = "0", set[str]()
+        turns = Turns(f"{TITLE} {path}")
+        cursor = turns.to("0")
         while cursor:
             body = self._http.get(path, read=_plain_json, since=since, cursor=cursor).body
             columns = body.get("columns") if isinstance(body, dict) else None
             if not isinstance(columns, dict):
                 raise damaged(f"{TITLE} {path}", body, "the page has no columns")
             yield columns
-            seen.add(cursor)
-            cursor = body.get("next") or ""
-            if not isinstance(cursor, str) or cursor in seen:
-                raise damaged(f"{TITLE} {path}", cursor, "the source hands out the same page again and again")
+            cursor = turns.to(body.get("next"))
 
 
 def _plain_json(raw: bytes) -> Any:

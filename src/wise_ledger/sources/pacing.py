@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from wise_ledger.sources.errors import busy
+from wise_ledger.sources.errors import busy, stopped
 
 _FAILURES = 8  # in a row, and the source is left alone
 _REST = 20.0  # seconds at first, doubled each time up to the longest
@@ -74,14 +74,21 @@ class Budget:
             return self._today() + timedelta(seconds=self._open_until - self._clock())
 
     @contextmanager
-    def slot(self, where: str) -> Iterator[None]:
-        """One request's turn: waits for its place; raises `SourceBusy` where waiting does not help."""
-        with self._slots:
-            self._sleep_for(self._place(where))
+    def slot(self, where: str, stop: threading.Event | None = None) -> Iterator[None]:
+        """One request's turn: waits for its place, until `stop`.
+
+        Raises `SourceBusy` where waiting does not help, and `SourceStopped`.
+        """
+        while not self._slots.acquire(timeout=0.25):
+            _unless(stop, where)
+        try:
+            self._sleep_for(self._place(where), where, stop)
             while held := self._held():  # asked for while we waited: we line up anew behind it
-                self._sleep_for(held)
-                self._sleep_for(self._place(where, counted=True))
+                self._sleep_for(held, where, stop)
+                self._sleep_for(self._place(where, counted=True), where, stop)
             yield
+        finally:
+            self._slots.release()
 
     def answered(self) -> None:
         """The source answered as it should."""
@@ -107,6 +114,12 @@ class Budget:
         """The source asked for it itself."""
         with self._lock:
             self._open_until = max(self._open_until or 0.0, self._clock() + seconds)
+
+    def resume(self) -> None:
+        """A person says that the source may be asked again now."""
+        with self._lock:
+            self._open_until, self._held_until = None, -math.inf
+            self._failures = self._rests = 0
 
     def _held(self) -> float:
         with self._lock:
@@ -144,6 +157,14 @@ class Budget:
         if day != self._day:
             self._day, self._used = day, 0
 
-    def _sleep_for(self, seconds: float) -> None:
-        if seconds > 0:
+    def _sleep_for(self, seconds: float, where: str, stop: threading.Event | None) -> None:
+        if seconds > 0 and stop is not None and self._sleep is time.sleep:
+            stop.wait(seconds)
+        elif seconds > 0:
             self._sleep(seconds)
+        _unless(stop, where)
+
+
+def _unless(stop: threading.Event | None, where: str) -> None:
+    if stop is not None and stop.is_set():
+        raise stopped(where)

@@ -12,6 +12,7 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
+from urllib.parse import quote
 
 import numpy as np
 import pyarrow as pa
@@ -26,11 +27,12 @@ from wise_ledger.core.series.keys import key_problem
 from wise_ledger.core.series.periods import code_of, read_period
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.http import OverHttp, SourceHttp
+from wise_ledger.sources.http import MOST_OF_A_FILE, OverHttp, SourceHttp
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound
 from wise_ledger.sources.series import ObservationsFound, SeriesFound
+from wise_ledger.sources.xml import read_xml
 
 RELEASED = ("VALID_FROM", "RELEASED_AT", "OBS_VALID_FROM", "PUBLISHED_AT")
 _AREA, _ADJUSTMENT = ("REF_AREA", "AREA", "REGION", "GEO"), ("ADJUSTMENT", "SEASONAL_ADJUST", "S_ADJUST")
@@ -93,9 +95,9 @@ class Sdmx(OverHttp):
         described: dict[str, dict[str, str]] = {}
         observations = []
         for flow in self._flows():
-            path = f"/rest/data/{flow.agency},{flow.id},{flow.version}/all"
+            path = f"/rest/data/{quote(flow.agency, '')},{quote(flow.id, '')},{quote(flow.version, '')}/all"
             how = {"includeHistory": "true"} | ({"updatedAfter": since[flow.id]} if flow.id in since else {})
-            answer = self._http.get(path, read=_plain, accept=_CSV, absent=404, **how)
+            answer = self._http.get(path, read=_plain, accept=_CSV, absent=404, most=MOST_OF_A_FILE, **how)
             if not answer.raw:
                 continue
             found, units = self._read(f"{self.title} {path}", flow, answer.raw)
@@ -165,14 +167,7 @@ class Sdmx(OverHttp):
 
     def _parsed(self, path: str, raw: bytes) -> Any:
         where = f"{self.title} {path}"
-        if b"<!DOCTYPE" in raw or b"<!ENTITY" in raw:
-            raise damaged(where, raw[:80], "the message declares a document type, which none of ours needs")
-        # Entities are not resolved and nothing is fetched, whatever the message says.
-        parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-        try:
-            root = etree.fromstring(raw, parser)
-        except etree.XMLSyntaxError as error:
-            raise damaged(where, raw[:80], f"the message is no XML, or cut off ({error})") from None
+        root = read_xml(raw, where, "message")
         if etree.QName(root).localname == "Error":
             words = " ".join(t.text or "" for t in root.iter("{*}Text"))
             raise damaged(where, words[:200], "the service answers with an error")

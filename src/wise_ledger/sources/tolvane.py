@@ -15,11 +15,12 @@ from lxml import etree
 
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord, DocumentRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
+from wise_ledger.sources.http import OverHttp, SourceHttp, Turns, read_json
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound
 from wise_ledger.sources.xbrljson import MOST_BYTES, read_report
+from wise_ledger.sources.xml import read_xml
 
 NAME, TITLE = "tolvane", "Tolvane Filings"
 _ATOM = "{http://www.w3.org/2005/Atom}"
@@ -81,7 +82,7 @@ class Tolvane(OverHttp):
         for entry in of:
             if _key(entry) in known or (since is not None and entry.published[:10] < str(since)):
                 continue
-            answer = self._http.get(entry.href, read=_plain)
+            answer = self._http.get(entry.href, read=_plain, most=MOST_BYTES)
             record = self.read(_key(entry), answer.raw, 12, template)
             out.append(FilingRecord(_titled(record.document, entry.title), record.facts, record.unmapped))
         return FilingsFound(out, told or None)
@@ -106,17 +107,16 @@ class Tolvane(OverHttp):
     def _feed(self, mark: str | None) -> tuple[dict[str, list[_Entry]] | None, str | None]:
         """All entries by LEI, oldest first, and the feed's ETag; no entries where it is as it was."""
         found: dict[str, list[_Entry]] = defaultdict(list)
-        href, tag, seen = "/feed", None, set[str]()
+        turns, tag = Turns(f"{TITLE} /feed"), None
+        href = turns.to("/feed")
         while href:
-            if href in seen:
-                raise damaged(f"{TITLE} {href}", href, "the feed hands out the same page again and again")
-            seen.add(href)
             path, _, query = href.partition("?")
             answer = self._http.get(path, etag=mark if tag is None else None, read=_plain, **dict(parse_qsl(query)))
             if answer.unchanged:
                 return None, mark
             tag = tag or answer.etag or ""
-            entries, href = _page(answer.raw, href)
+            entries, after = _page(answer.raw, href)
+            href = turns.to(after)
             for entry in entries:
                 found[entry.lei].append(entry)
         for of in found.values():
@@ -146,14 +146,7 @@ def _titled(document: DocumentRecord, title: str) -> DocumentRecord:
 def _page(raw: bytes, href: str) -> tuple[list[_Entry], str]:
     """The entries of a page of the feed, and where the next one is."""
     where = f"{TITLE} {href}"
-    if b"<!DOCTYPE" in raw or b"<!ENTITY" in raw:
-        raise damaged(where, raw[:80], "the feed declares a document type, which none of ours needs")
-    # Entities are not resolved and nothing is fetched, whatever the feed says.
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-    try:
-        root = etree.fromstring(raw, parser)
-    except etree.XMLSyntaxError as error:
-        raise damaged(where, raw[:80], f"the feed is no XML ({error})") from None
+    root = read_xml(raw, where, "feed")
     if root.tag != f"{_ATOM}feed":
         raise damaged(where, root.tag, "this is no Atom feed")
     entries = [_entry(element, where) for element in root.iter(f"{_ATOM}entry")]
@@ -169,7 +162,7 @@ def _entry(element: etree._Element, where: str) -> _Entry:
     lei = next((x.get("term", "") for x in element.findall(f"{_ATOM}category") if x.get("scheme") == _LEI), "")
     href = next((x.get("href", "") for x in element.findall(f"{_ATOM}link") if x.get("rel") == "enclosure"), "")
     entry = _Entry(id_, text("a:title"), text("a:author/a:name"), lei, text("a:published"), href)
-    if not (id_ and lei and href.startswith("/") and entry.company):
+    if not (id_ and lei and href and entry.company):
         raise damaged(where, id_ or etree.tostring(element)[:80], "an entry lacks its id, company, LEI or link")
     try:
         datetime.fromisoformat(entry.published)

@@ -5,18 +5,20 @@ collection that was cut off at any point is finished by running it again. Compan
 once, and stored one after the other in the order of their keys.
 """
 
+import logging
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
+from typing import TypeVar
 
 from wise_ledger.core.catalogue.items import ITEMS
-from wise_ledger.core.errors import LedgerError, Problem
+from wise_ledger.core.errors import BadInput, LedgerError, Problem
 from wise_ledger.core.records.checking import in_words
 from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.time.periods import day
-from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, bad_figure
+from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, SourceStopped, bad_figure, damaged
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source, offers
 from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
@@ -25,6 +27,8 @@ from wise_ledger.work import lists
 from wise_ledger.work.collectparts import PARTS
 from wise_ledger.work.quality import examine_new
 
+log = logging.getLogger(__name__)
+T = TypeVar("T")
 Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
 _COMPANIES = "companies"  # under this name, and those of the parts, the source's marks are remembered
@@ -76,7 +80,7 @@ class Collection:
     def look(self) -> tuple[CompaniesFound, dict[str, tuple[int, str]]]:
         """What the source has, or what changed since last time; and whom the ledger knows from it."""
         mark = self._remembered(_COMPANIES) if self.asked.everything_of_some else None
-        return self.source.companies(mark), self._known()
+        return self._said("companies", lambda: self.source.companies(mark)), self._known()
 
     def passed_over(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> int:
         """How many that were asked for need not be asked about: they are as they were."""
@@ -113,7 +117,8 @@ class Collection:
         before = self.source.tries
         mark = None if self.asked.since else self._remembered(f"filings {company.key}")
         try:
-            found = self.source.filings(company, kept, mark, self.asked.since)
+            what = f"filings of {company.key}"
+            found = self._said(what, lambda: self.source.filings(company, kept, mark, self.asked.since))
         except SourceError as error:
             error.tries = self.source.tries - before
             raise
@@ -122,7 +127,7 @@ class Collection:
     def _company(self, company: CompanyRecord, number: int, future: "Future[tuple[FilingsFound, int]]") -> Outcome:
         try:
             found, tries = future.result()
-        except (SourceRefused, SourceBusy):
+        except (SourceRefused, SourceBusy, SourceStopped):
             raise  # this holds for every company: the run ends, and says so once
         except SourceError as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, error.tries)
@@ -137,17 +142,32 @@ class Collection:
                 check_filing(filing, self.ledger.now())
             if filings:
                 outcome = self._store(company, number, filings, outcome)
-        except SourceError as error:
+        except (SourceError, BadInput) as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
+        except (ValueError, TypeError, ArithmeticError, LookupError) as error:
+            log.exception("filings of %s", company.key)
+            told = damaged(f"{self.source.title} filings of {company.key}", error, "what it gives cannot be kept")
+            return Outcome(company.key, company.name, "failed", in_one_sentence(told), 0, tries)
         if found.mark and not self.asked.since:
             self._remember({f"filings {company.key}": found.mark})
         return outcome
+
+    def _said(self, what: str, ask: Callable[[], T]) -> T:
+        """What the adapter makes of the source's answer; whatever it stumbles over is damaged, and told as such."""
+        try:
+            return ask()
+        except LedgerError:
+            raise
+        except Exception as error:
+            log.exception("%s of %s", what, self.source.name)
+            raise damaged(f"{self.source.title} {what}"[:200], error, "what it gives cannot be read") from error
 
     def _describe(self, companies: list[CompanyRecord]) -> None:
         """Companies, attributes and identifiers, and the other parts that the source gives, in one batch."""
         whole, given = self.asked.whole, offers(self.source)
         parts = [p for p in PARTS if p.offer in given and p.offer in self._wanted]
-        found = [p.ask(self.source, self._remembered(p.offer) if whole else None) for p in parts]
+        marks = {p.offer: self._remembered(p.offer) if whole else None for p in parts}
+        found = [self._said(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts]
         with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:

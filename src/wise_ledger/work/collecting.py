@@ -9,7 +9,7 @@ from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.sources.protocol import OpenSource, offers
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, mappings
-from wise_ledger.work.runs import Runs
+from wise_ledger.work.runs import Asked, Runs
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,17 @@ def sources(runs: Runs) -> list[SourceShown]:
         )  # fmt: skip
         source.close()
     return out
+
+
+def resume(runs: Runs, name: str) -> SourceShown:
+    """Have a source asked again that was to be left alone for a while; raises `NotFound`."""
+    runs.check(Asked(name))
+    source = runs.open(name)
+    try:
+        source.budget.resume()
+    finally:
+        source.close()
+    return next(s for s in sources(runs) if s.name == name)
 
 
 def tags(ledger: Ledger, runs: Runs, source: str) -> mappings.Mapped:

@@ -119,7 +119,7 @@ def load_file(
     if kind == "facts":
         known = snapshots.at().view.items
         lines, strange = (
-            reshape(content, read_shape(shape, known)) if shape else (read_table(content, FACT_COLUMNS), [])
+            reshape(content, read_shape(shape, known), known) if shape else (read_table(content, FACT_COLUMNS), [])
         )
         return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
     if kind in COLUMN_KINDS:

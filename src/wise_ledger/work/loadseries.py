@@ -16,12 +16,12 @@ With `across: releases` and `key: MY_OUTPUT/Q.XA` in the place of `series`, the 
 """
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Annotated, Literal
 
 import numpy as np
 import pyarrow as pa
-import yaml
 from numpy.typing import NDArray
+from pydantic import BeforeValidator, Field
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
@@ -42,6 +42,7 @@ from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.sdmx import read_sdmx_csv
 from wise_ledger.work.columnfile import FileColumns
 from wise_ledger.work.loading import BadRow
+from wise_ledger.work.mappingfile import Said, Text, read_mapping
 from wise_ledger.work.tablefile import read_grid
 
 
@@ -100,7 +101,6 @@ def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
 
 
 _HEADS = ("series", "period", "value", "released_at", "base")
-_KEYS = ("head", "periods", "frequency", "released_at", "base", "series", "missing", "across", "key", "source")
 _NOTHING = ("", "..", "...", "n/a", "na", "nan", "-", "–", ".")
 
 
@@ -122,14 +122,13 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
     """A wide table as the columns of a file of observations, each with its line; raises `BadInput`."""
     said = _mapping(mapping)
     grid = read_grid(content)
-    head, of = int(said["head"]), int(said.get("periods", 1)) - 1
+    head, of = said.head, said.periods - 1
     if len(grid) < head:
         raise bad_input("head", head, f"the file has {len(grid)} lines", "name the line with the labels")
     labels = [str(cell).strip() for cell in grid[head - 1]]
-    across = said.get("across", "series")
-    targets = _releases(labels, of, said) if across == "releases" else _series(labels, said)
-    frequency = read_frequency(str(said["frequency"])) if said.get("frequency") else None
-    nothing = {str(m).strip().lower() for m in said.get("missing", ())} | set(_NOTHING)
+    targets = _releases(labels, of, said) if said.across == "releases" else _series(labels, said)
+    frequency = read_frequency(said.frequency) if said.frequency else None
+    nothing = {word.strip().lower() for word in said.missing} | set(_NOTHING)
     rows: dict[str, list[str]] = {name: [] for name in _HEADS}
     lines: list[int] = []
     bad: list[BadRow] = []
@@ -157,47 +156,55 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
     return FileColumns(found.columns, found.lines, tuple(bad))
 
 
-def _mapping(text: str) -> dict[str, Any]:
-    try:
-        said = yaml.safe_load(text)
-    except yaml.YAMLError as error:
-        raise bad_input("mapping", text[:60], f"this is no YAML: {' '.join(str(error).split())}", "mend it") from None
-    if not isinstance(said, dict):
-        raise bad_input("mapping", text[:60], "this is no mapping", f"give {', '.join(_KEYS)}")
-    for key in said:
-        if key not in _KEYS:
-            raise bad_input("mapping", key, "nothing is called like this", mend_for(str(key), _KEYS))
-    for key in ("head", "periods"):
-        if not isinstance(said.get(key, 1), int) or said.get(key, 1) < 1:
-            raise bad_input(key, said[key], "this is no number of a line or column", "they are counted from 1")
-    said.setdefault("head", 1)
-    if said.get("across", "series") not in ("series", "releases"):
-        raise bad_input("across", said["across"], "nothing stands across like this", "write series or releases")
-    needed = "key" if said.get("across") == "releases" else "series"
-    if not said.get(needed) or (needed == "series" and not isinstance(said["series"], dict)):
+class _To(Said):
+    key: Text
+    base: Text = ""
+    released_at: Text = ""
+
+
+def _meaning(said: object) -> object:
+    return said if isinstance(said, dict) else {"key": said}
+
+
+class _Wide(Said):
+    """What a mapping of a wide table says."""
+
+    head: int = Field(1, ge=1)
+    periods: int = Field(1, ge=1)
+    frequency: Text | None = None
+    released_at: Text = ""
+    base: Text = ""
+    series: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field({})
+    missing: tuple[Text, ...] = ()
+    across: Literal["series", "releases"] = "series"
+    key: Text = ""
+    source: Text = ""
+
+
+def _mapping(text: str) -> _Wide:
+    said = read_mapping(text, _Wide, "docs/series.md")
+    needed = "key" if said.across == "releases" else "series"
+    if not getattr(said, needed):
         raise bad_input("mapping", needed, "it is missing", f"say {needed}:, as docs/series.md does")
     return said
 
 
-def _series(labels: list[str], said: dict[str, Any]) -> dict[int, dict[str, str]]:
+def _series(labels: list[str], said: _Wide) -> dict[int, dict[str, str]]:
     """By column which series it is of, and what else is said of its cells."""
-    common = {n: str(said[n]) for n in ("released_at", "base") if said.get(n)}
     out = {}
-    for name, to in said["series"].items():
-        own = to if isinstance(to, dict) else {"key": to}
-        if str(name) not in labels or set(own) - {"key", "base", "released_at"} or "key" not in own:
-            raise bad_input("series", name, "no column has this label", mend_for(str(name), [x for x in labels if x]))
-        out[labels.index(str(name))] = common | {"series" if n == "key" else n: str(v) for n, v in own.items()}
+    for name, to in said.series.items():
+        if name not in labels:
+            raise bad_input("series", name, "no column has this label", mend_for(name, [x for x in labels if x]))
+        own = {"series": to.key, "base": to.base, "released_at": to.released_at}
+        common = {"base": said.base, "released_at": said.released_at}
+        told = to.model_fields_set
+        out[labels.index(name)] = {n: v if n in told or n == "series" else common[n] for n, v in own.items()}
     return out
 
 
-def _releases(labels: list[str], of: int, said: dict[str, Any]) -> dict[int, dict[str, str]]:
-    base = {"base": str(said["base"])} if said.get("base") else {}
-    return {
-        n: {"series": str(said["key"]), "released_at": label_, **base}
-        for n, label_ in enumerate(labels)
-        if n != of and label_
-    }
+def _releases(labels: list[str], of: int, said: _Wide) -> dict[int, dict[str, str]]:
+    base = {"base": said.base} if said.base else {}
+    return {n: {"series": said.key, "released_at": day, **base} for n, day in enumerate(labels) if n != of and day}
 
 
 def _period(text: str, frequency: Frequency | None) -> str:

@@ -17,18 +17,18 @@ import re
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from decimal import Decimal, InvalidOperation
-from typing import Any
+from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
-import yaml
 from lxml import etree, html
+from pydantic import BeforeValidator, Field
 
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import end_of_day
+from wise_ledger.work.mappingfile import Said, Text, read_mapping
 from wise_ledger.work.termfile import decode
 
-_KEYS = ("captured", "time_zone", "source", "labels", "skip")
 _PARTS = {
     "%Y": r"\d{4}",
     "%m": r"\d{2}",
@@ -68,35 +68,39 @@ class PageShape:
 
 def read_page_shape(text: str, items: tuple[str, ...]) -> PageShape:
     """A mapping of pages; raises `BadInput` with what is wrong in it. `items` are the codes there are."""
+    said = read_mapping(text, _Said, "docs/collecting.md")
+    if "%Y" not in said.captured or any(p not in _PARTS for p in re.findall(r"%.", said.captured)):
+        raise bad_input("captured", said.captured, "this tells no instant", f"build it of {' '.join(_PARTS)}")
     try:
-        said = yaml.safe_load(text)
-    except yaml.YAMLError as error:
-        raise bad_input("mapping", text[:60], f"this is no YAML: {' '.join(str(error).split())}", "mend it") from None
-    if not isinstance(said, dict) or not isinstance(said.get("labels"), dict):
-        raise bad_input("mapping", text[:60], "it names no labels", "say labels:, and under it what each means")
-    for key in said:
-        if key not in _KEYS:
-            raise bad_input("mapping", key, "nothing is called like this", mend_for(str(key), _KEYS))
-    captured = str(said.get("captured", "%Y-%m-%d"))
-    if "%Y" not in captured or any(p not in _PARTS for p in re.findall(r"%.", captured)):
-        raise bad_input("captured", captured, "this tells no instant", f"build it of {' '.join(_PARTS)}")
-    zone = str(said.get("time_zone", "UTC"))
-    try:
-        ZoneInfo(zone)
+        ZoneInfo(said.time_zone)
     except (KeyError, ValueError, OSError):
-        raise bad_input(
-            "time_zone", zone, "there is no such time zone", "write UTC, or a name of the tz database"
-        ) from None
+        mend = "write UTC, or a name of the tz database"
+        raise bad_input("time_zone", said.time_zone, "there is no such time zone", mend) from None
     labels = {}
-    for label, to in said["labels"].items():
-        plain: dict[str, Any] = to if isinstance(to, dict) else {"item": to}
-        code = str(plain.get("item"))
-        if code not in items:
-            mend = mend_for(code, items) or "register it first"
-            raise bad_input(f"labels, {label}", code, "there is no such item", mend)
-        labels[_plain(str(label))] = Label(code, plain.get("unit"), int(plain.get("scale", 0)))
-    skip = tuple(_plain(str(s)) for s in said.get("skip", ()))
-    return PageShape(captured, labels, zone, str(said.get("source", "files")), skip)
+    for label, to in said.labels.items():
+        if to.item not in items:
+            mend = mend_for(to.item, items) or "register it first"
+            raise bad_input(f"labels, {label}", to.item, "there is no such item", mend)
+        labels[_plain(label)] = Label(to.item, to.unit, to.scale)
+    return PageShape(said.captured, labels, said.time_zone, said.source, tuple(map(_plain, said.skip)))
+
+
+class _To(Said):
+    item: Text
+    unit: Text | None = None
+    scale: int = Field(0, ge=-12, le=12)
+
+
+def _meaning(said: object) -> object:
+    return said if isinstance(said, dict) else {"item": said}
+
+
+class _Said(Said):
+    labels: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field(min_length=1)
+    captured: Text = "%Y-%m-%d"
+    time_zone: Text = "UTC"
+    source: Text = "files"
+    skip: tuple[Text, ...] = ()
 
 
 def instant_of(name: str, shape: PageShape) -> datetime:

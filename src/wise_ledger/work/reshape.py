@@ -20,87 +20,69 @@ A wide table has items down and periods across, the scale in its head, notes bet
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
 from decimal import Decimal, InvalidOperation
-from typing import Any
+from typing import Annotated, Any, Literal
 
-import yaml
+from pydantic import BeforeValidator, Field
 
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.work.mappingfile import Said, Text, read_mapping
 from wise_ledger.work.tablefile import Line, read_grid
 
 _SCALES = {"thousand": 3, "'000": 3, "000s": 3, "million": 6, "mn": 6, "billion": 9, "bn": 9}
-_KEYS = ("company", "unit", "head", "scale", "labels", "items", "periods", "skip", "basis", "source")
-_PERIOD = ("start", "end", "published_at", "fiscal_period")
 
 
-@dataclass(frozen=True)
-class Shape:
+class _Column(Said):
+    column: int = Field(ge=1)
+
+
+class _To(Said):
+    """What a label means: an item, and how its figures are turned and scaled."""
+
+    item: Text
+    sign: Literal[1, -1] = 1
+    unit: Text | None = None
+    scale: int | None = Field(None, ge=-12, le=12)
+
+
+class _Span(Said):
+    end: Text
+    start: Text | None = None
+    published_at: Text | None = None
+    fiscal_period: Text | None = None
+
+
+def _meaning(said: object) -> object:
+    return said if isinstance(said, dict) else {"item": said}
+
+
+class Shape(Said):
     """What a mapping file says; lines and columns count from 1."""
 
-    company: str | int  # or the column that names it
-    unit: str
-    head: int
-    items: dict[str, dict[str, Any]]
-    periods: dict[str, dict[str, str]]
-    known: Mapping[str, Item]
-    scale: int | str = 0
-    labels: int = 1
-    skip: tuple[str, ...] = ()
-    beside: dict[str, str] = field(default_factory=dict)
+    company: _Column | Text  # or the column that names it
+    unit: Text
+    head: int = Field(ge=1)
+    items: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field(min_length=1)
+    periods: dict[Text, _Span] = Field(min_length=1)
+    scale: Annotated[int, Field(ge=-12, le=12)] | Literal["head"] = 0
+    labels: int = Field(1, ge=1)
+    skip: tuple[Text, ...] = ()
+    basis: Text | None = None
+    source: Text | None = None
 
 
 def read_shape(text: str, known: Mapping[str, Item]) -> Shape:
     """A mapping file; `known` are the items there are. Raises `BadInput` with what is wrong in it."""
-    try:
-        said = yaml.safe_load(text)
-    except yaml.YAMLError as error:
-        raise bad_input("mapping", text[:60], f"this is no YAML: {' '.join(str(error).split())}", "mend it") from None
-    if not isinstance(said, dict):
-        raise bad_input("mapping", text[:60], "this is no mapping", f"give {', '.join(_KEYS)}")
-    for key in said:
-        if key not in _KEYS:
-            raise bad_input("mapping", key, "nothing is called like this", mend_for(str(key), _KEYS))
-    for key in ("company", "unit", "head", "items", "periods"):
-        if not said.get(key):
-            raise bad_input("mapping", key, "it is missing", f"say {key}:, as docs/loading.md does")
-    items = {str(label): to if isinstance(to, dict) else {"item": to} for label, to in said["items"].items()}
-    for label, to in items.items():
-        if to.get("item") not in known:
-            mend = mend_for(str(to.get("item")), known)
-            raise bad_input(f"items, {label}", to.get("item"), "there is no such item", mend)
-    periods = {}
-    for name, period in said["periods"].items():
-        if not isinstance(period, dict) or "end" not in period or set(period) - set(_PERIOD):
-            raise bad_input(f"periods, {name}", period, "this says no period", "give start, end and published_at")
-        periods[str(name)] = {k: str(v) for k, v in period.items()}
-    beside = {k: str(said[k]) for k in ("basis", "source") if k in said}
-    skip = tuple(str(s) for s in said.get("skip", ()))
-    company = said["company"]
-    if isinstance(company, dict):
-        if set(company) != {"column"} or not isinstance(company["column"], int) or company["column"] < 1:
-            raise bad_input("company", company, "this names no company", "write its id, or {column: 2}")
-        company = company["column"]
-    head, labels, scale = said["head"], said.get("labels", 1), said.get("scale", 0)
-    if not isinstance(head, int) or not isinstance(labels, int) or not (isinstance(scale, int) or scale == "head"):
-        raise bad_input("mapping", said, "head, labels and scale are numbers", "scale may also be: head")
-    return Shape(
-        company if isinstance(company, int) else str(company),
-        str(said["unit"]),
-        head,
-        items,
-        periods,
-        known,
-        scale,
-        labels,
-        skip,
-        beside,
-    )
+    shape = read_mapping(text, Shape, "docs/collecting.md")
+    for label, to in shape.items.items():
+        if to.item not in known:
+            raise bad_input(f"items, {label}", to.item, "there is no such item", mend_for(to.item, known))
+    return shape
 
 
-def reshape(content: bytes, shape: Shape) -> tuple[list[Line], list[tuple[int, Problem]]]:
+def reshape(content: bytes, shape: Shape, known: Mapping[str, Item]) -> tuple[list[Line], list[tuple[int, Problem]]]:
     """A wide table as rows of facts, and the rows of it that cannot be read, each with its line."""
     grid = read_grid(content)
     if len(grid) < shape.head:
@@ -121,38 +103,35 @@ def reshape(content: bytes, shape: Shape) -> tuple[list[Line], list[tuple[int, P
             continue  # a note, a heading, or an empty line
         try:
             company = shape.company
-            if isinstance(company, int):
-                company = str(cells[company - 1]).strip() if len(cells) >= company else ""
-            rows += _row(number, label, told, columns, replace(shape, company=company), power)
+            if isinstance(company, _Column):
+                company = str(cells[company.column - 1]).strip() if len(cells) >= company.column else ""
+            rows += _row(number, label, told, columns, shape, known, company, power)
         except BadInput as error:
             bad.append((number, error.problems[0]))
     return rows, bad
 
 
 def _row(
-    number: int, label: str, told: list[tuple[int, str]], columns: dict[int, str], shape: Shape, power: int
-) -> Iterator[Line]:
+    number: int, label: str, told: list[tuple[int, str]], columns: dict[int, str], shape: Shape,
+    known: Mapping[str, Item], company: str, power: int,
+) -> Iterator[Line]:  # fmt: skip
     to = shape.items.get(label)
     if to is None:
         raise bad_input(
             "label", label, "no item is known for this label", mend_for(label, shape.items) or "map or skip it"
         )
-    item = shape.known[to["item"]]
-    unit = to.get("unit") or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(item.unit, item.unit)
-    own = int(to.get("scale", power if item.unit == "money" else 0))
+    item = known[to.item]
+    unit = to.unit or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(item.unit, item.unit)
+    own = to.scale if to.scale is not None else power if item.unit == "money" else 0
     for n, text in told:
         period = shape.periods[columns[n]]
-        cells = {
-            "company": str(shape.company),
-            "item": item.code,
-            "period_end": period["end"],
-            "unit": unit,
-            **shape.beside,
-        }
-        if item.nature is Nature.FLOW and "start" in period:
-            cells["period_start"] = period["start"]
-        cells |= {k: period[k] for k in ("published_at", "fiscal_period") if k in period}
-        cells["value"] = str(_number(text) * int(to.get("sign", 1)))
+        cells = {"company": company, "item": item.code, "period_end": period.end, "unit": unit}
+        if item.nature is Nature.FLOW and period.start is not None:
+            cells["period_start"] = period.start
+        beside = {"published_at": period.published_at, "fiscal_period": period.fiscal_period,
+                  "basis": shape.basis, "source": shape.source}  # fmt: skip
+        cells |= {name: said for name, said in beside.items() if said is not None}
+        cells["value"] = str(_number(text) * to.sign)
         yield Line(number, {**cells, "scale": str(own)})
 
 

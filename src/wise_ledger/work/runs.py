@@ -13,7 +13,7 @@ from datetime import datetime
 
 from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.sources.errors import SourceError
+from wise_ledger.sources.errors import SourceStopped
 from wise_ledger.sources.protocol import OFFERS, OpenSource, Source
 from wise_ledger.store import operations, reading
 from wise_ledger.store.ledger import Ledger
@@ -63,6 +63,10 @@ class Runs:
         self._stop.set()
         with self._wake:
             self._wake.notify_all()
+            asked = [source for source in self._taken.values() if source is not None]
+        for source in asked:
+            # A source that answers for ever, or one byte a second, does not keep us.
+            getattr(source, "abandon", lambda: None)()
         for thread in self._threads:
             if thread.is_alive():
                 thread.join()
@@ -235,8 +239,8 @@ class Runs:
         try:
             # What failed before the crash is tried again; what was stored is not even looked at.
             collection.run({o.subject for o in before if o.state != "failed"})
-        except SourceError as error:
-            problem = in_one_sentence(error)
+        except SourceStopped:
+            pass
         except LedgerError as error:
             problem = in_one_sentence(error)
         finally:

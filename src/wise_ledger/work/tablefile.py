@@ -10,6 +10,9 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.termfile import decode, spreadsheet
 
+MOST_ROWS = 2_000_000
+_LONGEST_CELL = 1_000_000  # characters
+
 
 @dataclass(frozen=True)
 class Line:
@@ -28,6 +31,8 @@ def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
     else:
         text = decode(content, [])
         rows = _json_lines(text) if text.lstrip().startswith("{") else _headed(_csv(text))
+    if len(rows) > MOST_ROWS:
+        raise bad_input("file", f"{len(rows):,} rows", f"at most {MOST_ROWS:,} are taken at once", "load it in parts")
     if not rows:
         raise bad_input(
             "file", f"{len(content)} bytes", "the file has no rows", f"its columns are {', '.join(columns)}"
@@ -44,10 +49,34 @@ def read_grid(content: bytes) -> list[list[str]]:
 
 
 def _csv(text: str) -> list[list[str]]:
+    if "\n" not in text:  # lines that end as they did on old machines
+        text = text.replace("\r", "\n")
     head = text[:4000]
     delimiter = max(",;\t", key=lambda d: text.partition("\n")[0].count(d) or head.count(d) / 1000)
-    csv.field_size_limit(4_000_000)
-    return list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    csv.field_size_limit(_LONGEST_CELL)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    out = []
+    try:
+        for row in reader:
+            out.append(row)
+            if len(out) > MOST_ROWS:
+                raise bad_input("file", f"over {MOST_ROWS:,} rows", "that is too much at once", "load it in parts")
+    except csv.Error as error:
+        lines = text.split("\n")
+        first = reader.line_num if "field larger" in str(error) else _opened(lines)
+        shown, mend = lines[min(first, len(lines)) - 1][:60], "close the quote, and write one in a quoted cell twice"
+        raise bad_input(f"line {first}", shown, f"it cannot be read: {error}", mend) from None
+    return out
+
+
+def _opened(lines: Sequence[str]) -> int:
+    """The line on which the quote was opened at which reading ended."""
+    count, first = 0, 1
+    for number, line in enumerate(lines, start=1):
+        if count % 2 == 0:
+            first = number
+        count += line.count('"')
+    return first
 
 
 def _headed(rows: list[list[str]]) -> list[Line]:
@@ -69,15 +98,26 @@ def _headed(rows: list[list[str]]) -> list[Line]:
 
 def _json_lines(text: str) -> list[Line]:
     out = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in enumerate(text.split("\n"), start=1):
         if not line.strip():
             continue
         try:
-            row = json.loads(line)
-        except ValueError:
-            raise bad_input(f"line {number}", line[:60], "this is no JSON", "write one object a line") from None
-        out.append(Line(number, {str(k): str(v) for k, v in row.items() if v is not None}))
+            row = json.loads(line, object_pairs_hook=_once)
+        except (ValueError, RecursionError):
+            raise bad_input(f"line {number}", line[:60], "this is no JSON object", "write one a line") from None
+        if not isinstance(row, dict):
+            raise bad_input(f"line {number}", line[:60], "this is no JSON object", "write one a line")
+        if nested := next((k for k, v in row.items() if isinstance(v, list | dict)), None):
+            raise bad_input(f"line {number}", nested, "this holds no single value", "write a text or a number")
+        out.append(Line(number, {str(k).strip().lower(): str(v) for k, v in row.items() if v is not None}))
     return out
+
+
+def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        raise ValueError("a name stands twice")
+    return found
 
 
 def _of_columns(content: bytes) -> list[Line]:

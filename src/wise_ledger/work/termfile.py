@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -20,6 +21,8 @@ _VENUES = ("mic", "venue", "exchange", "market")
 _COUNTRIES = ("country", "country code", "domicile")
 _DELIMITERS = ",;\t|"
 _CODE = re.compile(r"[-+]?[0-9.,]+%?|[A-Z0-9]{1,12}|")  # a number, a code or nothing
+MOST_UNPACKED = 100 << 20  # bytes of a spreadsheet
+_MOST_CELLS = 2_000_000
 _LOOKED_AT = 50  # lines that a delimiter is found by
 _AGREE = 0.9  # of them must have as many cells as most have
 
@@ -66,7 +69,7 @@ def read_terms(content: bytes, column: str | None = None) -> TermFile:
 def decode(content: bytes, notes: list[str]) -> str:
     """Text of bytes in UTF-8, UTF-16 or Latin-1, also mixed line by line; what was odd goes to `notes`."""
     if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return content.decode("utf-16")
+        return content.decode("utf-16", "replace")
     try:
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -97,7 +100,11 @@ def _table(text: str, column: str | None) -> list[list[str]]:
     csv.field_size_limit(4_000_000)
     best: tuple[int, list[list[str]]] | None = None
     for delimiter in _DELIMITERS:
-        rows = [r for r in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter) if any(c.strip() for c in r)]
+        try:
+            read = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+            rows = [r for r in read if any(c.strip() for c in r)]
+        except csv.Error:  # no table by this delimiter
+            continue
         if not rows or len(rows[0]) < 2:
             continue
         some = rows[:_LOOKED_AT]
@@ -124,9 +131,22 @@ def spreadsheet(content: bytes) -> list[list[str]]:
     import openpyxl
 
     try:
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            unpacked = sum(entry.file_size for entry in packed.infolist())
+        if unpacked > MOST_UNPACKED:
+            problem = f"unpacked it has {unpacked >> 20:,} MB, and at most {MOST_UNPACKED >> 20} are read"
+            raise bad_input("file", f"{len(content):,} bytes", problem, "save it as CSV")
         book = openpyxl.load_workbook(io.BytesIO(content), read_only=True)
         sheet = book.worksheets[0]
-        return [[_written(cell) for cell in row] for row in sheet.iter_rows(values_only=True)]
+        out, cells = [], 0
+        for row in sheet.iter_rows(values_only=True):
+            cells += len(row)
+            if cells > _MOST_CELLS:
+                raise bad_input("file", f"{cells:,} cells", f"at most {_MOST_CELLS:,} are read", "save it as CSV")
+            out.append([_written(cell) for cell in row])
+        return out
+    except BadInput:
+        raise
     except Exception as error:  # what a broken spreadsheet raises has no common root
         raise BadInput(Problem("file", str(error)[:80], "the spreadsheet cannot be read", "save it as CSV")) from None
 
