@@ -38,6 +38,20 @@ class Columns:
             parts = [p.where(p.batch <= batch) for p in parts]
         return _together(parts)
 
+    def verify(self) -> tuple[int, int]:
+        """How many files of columns were compared with the ledger, and how many did not agree: these are let go of."""
+        compared = again = 0
+        for item in self._ledger.item_codes():
+            with self._locks[item], self._ledger.database.read() as connection:
+                found = self._files.read(item, self._ledger.last_batch())
+                compared += len(found)
+                if all(segments.agrees(connection, item, segment) for segment in found):
+                    continue
+                again += len(found)
+                self._files.forget(item)
+                self._kept.pop(item, None)
+        return compared, again
+
     def _upto(self, item: str, batch: int) -> Sequence[Segment]:
         with self._locks[item]:
             if item not in self._kept:

@@ -164,6 +164,10 @@ class Snapshots:
         self._kept: OrderedDict[tuple[int, frozenset[str]], Snapshot] = OrderedDict()
         self._lines: dict[frozenset[str], Line] = {}
 
+    def verify_columns(self) -> tuple[int, int]:
+        """How many files of columns were compared with the ledger, and how many of them are made again."""
+        return self._columns.verify()
+
     def of(self, viewpoint: Viewpoint) -> Snapshot:
         """The ledger as it is seen from a viewpoint."""
         return self.at(viewpoint.recorded_by, leave_out=viewpoint.leave_out)

@@ -1,6 +1,7 @@
 """The application: routers under /api/v1, problem responses, and the console's files."""
 
 from pathlib import Path
+from typing import Any
 
 from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
@@ -86,9 +87,33 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     app.include_router(api)
     _serve_console(app)
 
-    app.add_middleware(Gate, tokens=desk.tokens, doors=doors or Doors())
+    describe = app.openapi
+    app.openapi = lambda: _with_problems(describe())  # type: ignore[method-assign]
+    app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
     app.add_middleware(SafeHeaders)
     return app
+
+
+_ANY = ("default", "401", "413", "422", "503")  # answers of any call beside its own
+
+
+def _with_problems(document: dict[str, Any]) -> dict[str, Any]:
+    """The document with the answers that the gate gives, and errors under the media type that they have."""
+    for path, operations in document["paths"].items():
+        for operation in operations.values():
+            answers = operation["responses"]
+            for status in _ANY if path != f"{API}/health" else ("default", "422"):
+                answers.setdefault(status, {"description": _SAID[status]})
+                answers[status]["content"] = {"application/problem+json": {"schema": _PROBLEM}}
+    return document
+
+
+_PROBLEM = {"$ref": "#/components/schemas/ProblemDetails"}
+_SAID = {
+    "default": "What is wrong, where, and the mend", "401": "The call has no token that holds",
+    "413": "What is sent is more than is taken at once", "422": "The input cannot be used",
+    "503": "The service has its hands full: ask again after Retry-After",
+}  # fmt: skip
 
 
 def _serve_console(app: FastAPI) -> None:

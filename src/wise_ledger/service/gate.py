@@ -7,6 +7,7 @@ it comes), and whether there is room. What cannot be served now is told when to 
 import asyncio
 import logging
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -50,7 +51,7 @@ class _Refused(Exception):
 class Gate:
     """An ASGI application in front of another."""
 
-    def __init__(self, app: ASGIApp, tokens: Tokens, doors: Doors) -> None:
+    def __init__(self, app: ASGIApp, tokens: Callable[[], Tokens], doors: Doors) -> None:
         self._app = app
         self._tokens = tokens
         self._doors = doors
@@ -91,7 +92,7 @@ class Gate:
             return None
         kind, _, token = headers.get("authorization", "").partition(" ")
         if kind.lower() == "bearer":
-            accepted = await run_in_threadpool(self._tokens.accepted, token.strip())
+            accepted = await run_in_threadpool(self._tokens().accepted, token.strip())
             if accepted is not None:
                 scope["token"] = accepted
                 return None

@@ -33,7 +33,11 @@ class Database:
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
         with self._plainly_told():
-            self._migrate()
+            try:
+                self._migrate()
+            except UnicodeDecodeError:
+                mend = "restore it from a backup"
+                raise StoreError(Problem("the ledger's file", str(path), "the file is damaged", mend)) from None
 
     def close(self) -> None:
         """Let go of the file."""
@@ -56,12 +60,18 @@ class Database:
     def _migrate(self) -> None:
         from alembic import command
         from alembic.config import Config
+        from alembic.util import CommandError
 
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.write() as connection:
             config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            try:
+                command.upgrade(config, "head")
+            except CommandError as error:
+                mend = "serve it with the version that wrote it, or restore it from a backup"
+                problem = f"it is of a version that is not known here: {error}"
+                raise StoreError(Problem("the ledger's file", str(self.path), problem, mend)) from None
 
     @contextmanager
     def _plainly_told(self) -> Iterator[None]:
@@ -117,5 +127,9 @@ def _told(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception
         "unable to open": ("the file cannot be opened", "check the path and who owns its folder"),
     }.get(next((k for k in ("locked", "disk is full", "malformed", "not a database", "readonly", "unable to open") if k in said), ""), ("", ""))  # fmt: skip  # noqa: E501
     if not problem:
-        return error
+        kind = type(error.orig if isinstance(error, DatabaseError) else error)
+        if kind not in (sqlite3.OperationalError, sqlite3.DatabaseError):
+            return error  # of a rule of the tables: whoever wrote knows what it means
+        problem = f"the file cannot be read as it is: {said[:200]}"
+        mend = "run `wise-ledger verify`; where it is damaged, restore it from a backup"
     return StoreError(Problem("the ledger's file", str(path), problem, mend))

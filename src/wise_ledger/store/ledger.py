@@ -4,16 +4,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import pairwise
 from pathlib import Path
 
 from sqlalchemy import Connection, func, insert, select
 
-from wise_ledger.core.errors import BadInput
+from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database
-from wise_ledger.store.tables import batches, facts
+from wise_ledger.store.errors import StoreError
+from wise_ledger.store.tables import batches, facts, items
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,7 @@ class Verified:
     batches: int
     facts: int
     hash: str
+    notes: tuple[str, ...] = ()  # what a person should look at, though nothing is broken
 
 
 class Ledger:
@@ -79,6 +82,11 @@ class Ledger:
         with self.database.read() as connection:
             return _last(connection)[0]
 
+    def item_codes(self) -> list[str]:
+        """The codes of the items that it has figures of."""
+        with self.database.read() as connection:
+            return list(connection.execute(select(items.c.code).order_by(items.c.code)).scalars())
+
     def hash_of(self, batch: int) -> str | None:
         """The hash by which a batch is chained; None where there is no such batch."""
         with self.database.read() as connection:
@@ -96,11 +104,34 @@ class Ledger:
             ]
 
     def verify(self) -> Verified:
-        """Recompute the whole hash chain; raises `ChainBroken` with the batch that does not hold."""
+        """Recompute the whole hash chain, and have the file checked for damage beyond it.
+
+        Raises `ChainBroken` with the batch that does not hold, and `StoreError` for a damaged file.
+        """
+        try:
+            return self._verified()
+        except UnicodeDecodeError as error:
+            raise _damaged(self.database.path, f"a text is none ({error})") from None
+
+    def _verified(self) -> Verified:
         with self.database.read() as connection:
+            damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
+            if damage != ["ok"]:
+                raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
             number, hash_ = chain.verify(connection)
+            if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first():
+                raise _damaged(self.database.path, f"a row of {lost[0]} belongs to one of {lost[2]} that is not there")
             count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
-        return Verified(number, count, hash_)
+            at = connection.execute(select(batches.c.recorded_at).order_by(batches.c.number)).scalars().all()
+        back = sum(after < before for before, after in pairwise(at))
+        said = f"the clock went back: {back} batches are stamped before the ones they follow"
+        return Verified(number, count, hash_, (said,) if back else ())
+
+
+def _damaged(path: Path, what: str) -> StoreError:
+    return StoreError(
+        Problem("the ledger's file", str(path), f"the file is damaged: {what}", "restore it from a backup")
+    )
 
 
 def _last(connection: Connection) -> tuple[int, str]:

@@ -57,6 +57,11 @@ class SegmentFiles:
                 found.append(segment)
         return found
 
+    def forget(self, item: str) -> None:
+        """Take the files of an item away: they are made again when it is asked for."""
+        for path in (self._folder / item).glob("*.columns"):
+            path.unlink(missing_ok=True)
+
     def _open(self, path: Path) -> Segment | None:
         kept = read_columns(path)
         if kept is None or {n: c.dtype for n, c in kept[1].items()} != {n: np.dtype(t) for n, t in DTYPES.items()}:
@@ -82,6 +87,23 @@ class SegmentFiles:
                     other.unlink(missing_ok=True)
         except OSError:
             path.with_suffix(".new").unlink(missing_ok=True)
+
+
+_FIGURES = text(
+    "SELECT f.id, f.value, f.published_at, f.company FROM facts f JOIN items i ON i.number = f.item"
+    " WHERE i.code = :item AND f.batch > :after AND f.batch <= :upto AND f.basis = 'consolidated' ORDER BY f.id"
+)
+
+
+def agrees(connection: Connection, item: str, segment: Segment) -> bool:
+    """Whether a segment has the facts that the ledger has, each with its value, company and publication."""
+    asked = {"item": item, "after": segment.after, "upto": segment.upto}
+    rows = np.array([tuple(row) for row in connection.execute(_FIGURES, asked)], object).reshape(-1, 4)
+    columns = segment.columns.where(np.argsort(segment.columns.fact, kind="stable"))
+    return len(rows) == len(columns) and all(
+        np.array_equal(column, rows[:, n].astype(column.dtype), equal_nan=column.dtype.kind == "f")
+        for n, column in enumerate((columns.fact, columns.value, columns.at, columns.company))
+    )
 
 
 def merged(segments: Sequence[Segment]) -> Segment:

@@ -3,6 +3,8 @@
 from datetime import date, datetime
 from typing import Literal
 
+from pydantic import Field
+
 from wise_ledger.wire.model import Model
 
 
@@ -53,3 +55,6 @@ class Verification(Model):
     batches: int
     facts: int
     hash: str
+    columns: int = Field(0, description="files of columns that were compared with the ledger")
+    made_again: int = Field(0, description="of these, files that did not agree with it: they are made again")
+    notes: list[str] = Field([], description="what a person should look at, though nothing is broken")

@@ -160,12 +160,15 @@ def _workbook(rows: Rows) -> Any:
     """A workbook: the rows with text as text, and on a second sheet how it was asked."""
     from openpyxl import Workbook
     from openpyxl.cell import WriteOnlyCell
+    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 
     book = Workbook(write_only=True)
     sheet, about = book.create_sheet("Figures"), book.create_sheet("How it was asked")
     sheet.freeze_panes = "A2"
 
     def cell(of: Any, value: Any) -> Any:
+        if isinstance(value, str):
+            value = ILLEGAL_CHARACTERS_RE.sub("\ufffd", value)  # which no workbook can hold
         if isinstance(value, str) and value.startswith(FORMULA):
             made = WriteOnlyCell(of, value)
             made.data_type = "s"  # a text, no formula

@@ -1,0 +1,38 @@
+"""A crowd while a file is loaded: answers in time or told when to come again, never a broken connection."""
+
+import json
+import statistics
+import subprocess
+import sys
+import unittest
+from collections import Counter
+
+from tests.live import RULE, Live
+
+CLIENTS, SECONDS = 100, 8
+ROWS = b"base,quote,date,rate\n" + b"".join(
+    f"{base},EUR,{1980 + n // 336}-{n % 336 // 28 + 1:02}-{n % 28 + 1:02},{1 + n / 9e4:.6f}\n".encode()
+    for base in ("AUD", "CAD", "SEK", "NOK") for n in range(14_000)
+)  # fmt: skip
+
+
+class Crowd(Live):
+    def test_a_hundred_clients_while_rows_load_have_answers_or_are_told_to_come_again(self) -> None:
+        question = {"rule": RULE, "list": "first-look", "known_on": "2023-06-30"}
+        self.assertEqual(self.live.http("POST", "/screens", json=question).status_code, 200)  # warm
+        asked = [self.live.url, self.live.token, str(CLIENTS), str(SECONDS), json.dumps(question)]
+        crowd = subprocess.Popen([sys.executable, "-m", "tests.crowd", *asked], stdout=subprocess.PIPE, text=True)
+        loaded = self.live.http("POST", "/collections/files/rates", content=ROWS)
+        out, _ = crowd.communicate(timeout=90)
+        told = json.loads(out)
+        seen = Counter(status for status, _ in told["spent"])
+        self.assertIn(loaded.status_code, (200, 503), loaded.text[:300])
+        self.assertEqual((told["broken"], set(seen) - {200, 503}), ([], set()))
+        self.assertGreater(seen[200], 100)
+        p95 = statistics.quantiles([seconds for status, seconds in told["spent"] if status == 200], n=20)[-1]
+        print(seen, p95, loaded.status_code)
+        self.assertLess(p95, 2.0, seen)  # seconds; a second is aimed at where nothing else runs
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,105 @@
+"""Damage of the ledger's files: what verify says holds, and what is derived from it is compared with it."""
+
+import os
+import shutil
+import sqlite3
+import tempfile
+import unittest
+from contextlib import closing, suppress
+from datetime import UTC, datetime
+from pathlib import Path
+from random import Random
+
+import numpy as np
+
+from tests.live import Live
+from wise_ledger.core.errors import LedgerError
+from wise_ledger.engine.snapshots import Snapshots
+from wise_ledger.store.columnfile import read_columns, write_columns
+from wise_ledger.store.errors import StoreError
+from wise_ledger.store.ledger import Ledger
+from wise_ledger.store.tables import LEDGER
+
+NOW = datetime(2026, 1, 1, tzinfo=UTC)
+FLIPS = int(os.environ.get("FLIPS", "30"))
+
+
+def content(path: Path) -> list[object]:
+    """All that the ledger's tables say."""
+    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as plain:
+        return [plain.execute(f"SELECT * FROM {table.name} ORDER BY 1, 2").fetchall() for table in LEDGER]
+
+
+class Damage(Live):
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder)
+        self.path = self.folder / "ledger.sqlite"
+        with closing(sqlite3.connect(self.live.folder / "ledger.sqlite")) as plain:
+            plain.execute("VACUUM INTO ?", (str(self.path),))
+
+    def test_no_flipped_byte_of_the_ledger_passes_verify(self) -> None:
+        whole, before, random = self.path.read_bytes(), content(self.path), Random(3)
+        told = 0
+        for _ in range(FLIPS):
+            damaged = bytearray(whole)
+            for _ in range(random.choice([1, 1, 8])):
+                damaged[random.randrange(len(damaged))] ^= 1 << random.randrange(8)
+            self.path.write_bytes(damaged)
+            for ending in ("-wal", "-shm"):
+                Path(f"{self.path}{ending}").unlink(missing_ok=True)
+            try:
+                with closing(Ledger(self.path, lambda: NOW)) as ledger:
+                    ledger.verify()
+            except LedgerError as error:
+                told += 1
+                self.assertTrue(error.problems[0].mend)
+                continue
+            self.assertEqual(content(self.path), before)  # it fell where nothing of the ledger stands
+        self.assertGreater(told, FLIPS / 2)
+
+    def test_an_empty_file_is_no_ledger_and_a_new_one_is_never_empty(self) -> None:
+        self.path.write_bytes(b"")
+        with self.assertRaises(StoreError) as caught:
+            Ledger(self.path, lambda: NOW)
+        self.assertIn("empty", caught.exception.problems[0].problem)
+        fresh = self.folder / "new" / "ledger.sqlite"
+        with closing(Ledger(fresh, lambda: NOW)) as ledger:
+            self.assertEqual(ledger.verify().batches, 0)
+        self.assertEqual([p.name for p in fresh.parent.iterdir() if p.name.endswith(".new")], [])
+
+    def test_columns_that_do_not_say_what_the_ledger_says_are_made_again(self) -> None:
+        with closing(Ledger(self.path, lambda: NOW)) as ledger:
+            snapshots = Snapshots(ledger, self.folder / "columns")
+            facts = snapshots._columns.of("revenue", ledger.last_batch())
+            self.assertGreater(len(facts), 0)
+            # Small ledgers keep no files: one is written as a large one would have it.
+            segment = snapshots._columns._kept["revenue"][0]
+            snapshots._columns._files.write("revenue", segment, alone=True)
+            compared, again = Snapshots(ledger, self.folder / "columns").verify_columns()
+            self.assertEqual((compared, again), (1, 0))
+            (path,) = (self.folder / "columns" / "revenue").glob("*.columns")
+            kept = read_columns(path)
+            assert kept is not None
+            about, columns = kept
+            wrong = {n: np.array(c) for n, c in columns.items()}
+            wrong["value"][0] += 1  # with a checksum that holds
+            write_columns(path, about, wrong)
+            other = Snapshots(ledger, self.folder / "columns")
+            self.assertEqual(other.verify_columns(), (1, 1))
+            np.testing.assert_array_equal(other._columns.of("revenue", ledger.last_batch()).value, facts.value)
+
+    def test_a_clock_that_went_back_is_told(self) -> None:
+        from wise_ledger.work.load import load_file
+
+        with closing(Ledger(self.path, lambda: NOW.replace(year=2020))) as ledger:
+            snapshots = Snapshots(ledger, self.folder / "columns")
+            load_file(ledger, snapshots, "rates", b"base,quote,date,rate\nEUR,USD,2019-01-02,1.1\n")
+            with suppress(StoreError):
+                self.assertIn("the clock went back", ledger.verify().notes[0])
+                return
+        self.fail("verify did not hold")
+
+
+if __name__ == "__main__":
+    unittest.main()
