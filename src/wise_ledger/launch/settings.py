@@ -33,7 +33,7 @@ class Settings(BaseSettings):
     hosts: str = Field("", description="names the service is called by besides its own address, with commas; * any")
     open_document: bool = Field(False, description="whether /api/v1/openapi.json needs no token")
     largest_file: int = Field(256, ge=1, le=4096, description="megabytes of a file that is loaded, at most")
-    at_once: int = Field(12, ge=1, le=40, description="calls that are worked on at one time")
+    at_once: int = Field(4, ge=1, le=40, description="calls that are worked on at one time")
     notice_hosts: str = Field("", description="hosts, addresses and networks that notices may call, with commas")
     smtp_host: str = Field("", description="mail server for notices; empty: no mail")
     smtp_port: int = Field(25, ge=1, le=65535, description="its port")

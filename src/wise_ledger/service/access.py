@@ -10,7 +10,7 @@ from wise_ledger.work.desk import Desk
 _bearer = HTTPBearer(auto_error=False, description="a token, as `serve` or `demo` prints it")
 
 
-def desk(request: Request, _given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> Desk:
+async def desk(request: Request, _given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> Desk:
     """The service's desk, for a caller whom the gate let in with a token."""
     if "token" not in request.scope:
         raise RuntimeError("a call came past the gate")

@@ -11,7 +11,7 @@ from fastapi.routing import APIRoute
 from wise_ledger.work import BadInput, Problem, mend_for
 
 
-def refuse_strangers(request: Request) -> None:
+async def refuse_strangers(request: Request) -> None:
     """Refuse parameters that the call does not read; raises `BadInput`."""
     route = request.scope.get("route")
     if not isinstance(route, APIRoute):

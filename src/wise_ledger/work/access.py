@@ -45,6 +45,10 @@ class Tokens:
             tokenkeeping.add(connection, made)
         return made, token
 
+    def known(self, token: str) -> bool:
+        """Whether looking at a token takes no look into the ledger."""
+        return token[3:11] in self._known
+
     def accepted(self, token: str) -> Token | None:
         """The token, if it is one of ours and holds; that it was used is remembered."""
         parts = token.split("_", 2)

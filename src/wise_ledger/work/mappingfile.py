@@ -1,7 +1,8 @@
 """Mapping files: YAML that says what is where in a file, read into a model; what is wrong is told at its place."""
 
-from collections.abc import Hashable
-from typing import Annotated, Any, TypeVar
+import re
+from collections.abc import Hashable, Iterator
+from typing import Annotated, Any, TypeVar, get_args
 
 import yaml
 from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
@@ -9,6 +10,8 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
 
+# What the models add to a place to say which of several shapes they tried.
+_TAG = re.compile(r"function-.*|str|int|literal\[.*\]|constrained-\w+|_[A-Z]\w*")
 _LONGEST = 1_000_000  # characters
 M = TypeVar("M", bound="Said")
 
@@ -61,15 +64,30 @@ def read_mapping(text: str, model: type[M], document: str) -> M:
     try:
         return model.model_validate(said)
     except ValidationError as error:
-        raise BadInput(*(_problem(e, model, document) for e in error.errors(include_url=False))) from None
+        found: dict[str, Problem] = {}
+        for told in error.errors(include_url=False):
+            problem = _problem(told, model, document)
+            found.setdefault(problem.at, problem)  # of several shapes that a value may have the first is told of
+        raise BadInput(*found.values()) from None
 
 
 def _problem(error: Any, model: type[Said], document: str) -> Problem:
-    at = [str(part) for part in error["loc"] if not str(part).startswith(("function-", "str", "int", "literal"))]
+    at = [str(part) for part in error["loc"] if not _TAG.fullmatch(str(part))]
     where, value = ", ".join(at) or "mapping", str(error["input"])[:60]
+    known = [*model.model_fields] if len(at) <= 1 else [*_names(model.model_fields[at[0]].annotation)]
     if error["type"] == "extra_forbidden":
-        known = [*model.model_fields] if len(at) == 1 else []
-        return Problem(where, at[-1], "nothing is called like this", mend_for(at[-1], known) or f"see {document}")
+        return Problem(where, at[-1], "nothing is called like this", mend_for(at[-1], known))
     if error["type"] == "missing":
-        return Problem(where, at[-1], "it is missing", f"say {at[-1]}:, as {document} does")
-    return Problem(where, value, error["msg"].removeprefix("Value error, "), f"see {document}")
+        return Problem(
+            where, at[-1], f"{at[-1]} is missing", f"of {', '.join(known)} some must stand here: see {document}"
+        )
+    said = error["msg"].removeprefix("Value error, ").removeprefix("Input ")
+    return Problem(where, value, f"{at[-1] if at else 'it'} cannot be this: it {said}", f"see {document}")
+
+
+def _names(annotation: Any) -> Iterator[str]:
+    """What may be named in the parts of a mapping of this kind."""
+    if isinstance(annotation, type) and issubclass(annotation, Said):
+        yield from annotation.model_fields
+    for part in get_args(annotation):
+        yield from _names(part)

@@ -48,8 +48,8 @@ class _To(Said):
 
 
 class _Span(Said):
-    end: Text
     start: Text | None = None
+    end: Text
     published_at: Text | None = None
     fiscal_period: Text | None = None
 
