@@ -6,7 +6,7 @@ CONSOLE := src/wise_ledger/service/console/index.html
 SCHEMA := console/src/api/schema.ts
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test check lint types rules console-check bench bench-json screenshots lock clean console
+.PHONY: help demo test torture check lint types rules console-check bench bench-json screenshots lock clean console
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -47,6 +47,9 @@ demo: $(VENV)/.runtime $(CONSOLE) ## start a ledger of made-up companies and say
 test: $(VENV)/.develop $(CONSOLE) ## run every test (ARGS=tests.core… runs some)
 	@$(BIN)/python tests/browser.py
 	@$(BIN)/python -m tests $(ARGS)
+
+torture: $(VENV)/.develop ## the hostile world in long form: calls, kills, faults, flips, files (ARGS=--scale 0.1)
+	@$(BIN)/python -m tests.torture $(ARGS)
 
 lint: $(VENV)/.develop ## ruff: style and format
 	$(BIN)/ruff check src tests benchmarks tools

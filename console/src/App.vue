@@ -8,7 +8,7 @@ import LeftRail from './shell/LeftRail.vue'
 
 const session = useSession()
 const router = useRouter()
-const PAGES: Record<string, string> = { s: 'screens', c: 'companies', l: 'lists', m: 'match', k: 'collect', a: 'catalogue', t: 'statements', q: 'quality', r: 'market', e: 'estimates', d: 'calendar', n: 'series', u: 'measures', p: 'panels' }
+const PAGES: Record<string, string> = { s: 'screens', c: 'companies', l: 'lists', m: 'match', k: 'collect', a: 'catalogue', t: 'statements', q: 'quality', r: 'market', e: 'estimates', d: 'calendar', n: 'series', u: 'measures', p: 'panels', o: 'tokens' }
 let going = false
 
 /** `/` to the page's search, `g` and a letter to a page; never while something is being typed. */

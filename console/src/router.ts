@@ -28,6 +28,7 @@ export const router = createRouter({
     page('/panels', 'panels', 'Panels', () => import('./panels/PanelsPage.vue')),
     page('/collect', 'collect', 'Collect', () => import('./collect/CollectPage.vue')),
     page('/runs/:id(\\d+)', 'run', 'Run', () => import('./collect/RunPage.vue')),
+    page('/tokens', 'tokens', 'Tokens', () => import('./tokens/TokensPage.vue')),
     page('/quality', 'quality', 'Quality', () => import('./quality/QualityPage.vue')),
     page('/match', 'match', 'Match', () => import('./matching/MatchPage.vue')),
     { path: '/:rest(.*)*', redirect: '/screens' },

@@ -1,6 +1,7 @@
 """A crowd while a file is loaded: answers in time or told when to come again, never a broken connection."""
 
 import json
+import os
 import statistics
 import subprocess
 import sys
@@ -9,7 +10,7 @@ from collections import Counter
 
 from tests.live import RULE, Live
 
-CLIENTS, SECONDS = 100, 8
+CLIENTS, SECONDS = int(os.environ.get("CLIENTS", "100")), 8
 ROWS = b"base,quote,date,rate\n" + b"".join(
     f"{base},EUR,{1980 + n // 336}-{n % 336 // 28 + 1:02}-{n % 28 + 1:02},{1 + n / 9e4:.6f}\n".encode()
     for base in ("AUD", "CAD", "SEK", "NOK") for n in range(14_000)

@@ -2,6 +2,7 @@
 
 import io
 import json
+import os
 import random
 import time
 import unittest
@@ -34,6 +35,7 @@ DAYS = ["2024-03-28", "1899-12-31", "2201-01-01", "0001-01-01", "9999-12-31", "2
 MOMENTS = ["2024-03-28T10:00:00Z", "2024-03-28T10:00:00", "2999-01-01T00:00:00Z", "2024-03-28T10:00:00+14:00"]
 NUMBERS = ["1", "41.2", "4120", "0", "-1", "nan", "inf", "1e400", "1e21", "1,234.5", "0x10", "  7 ", "1e-300"]
 GOOD = {"listing": "AGK@ZALD", "security": "AGK@ZALD", "company": "AGK@ZALD", "list": "first-look", "measure": "eps"}
+FILES = int(os.environ.get("FILES", "240"))
 FORMS = ("json", "csv", "arrow", "parquet", "xlsx")
 ASKED = WORDS + DAYS + MOMENTS + NUMBERS + ["fy1", "ntm", "FY2023", "turned", "mean,date", "EUR", "quarantined", *FORMS]
 
@@ -74,7 +76,7 @@ class Hostile(Live):
     def test_a_file_of_any_kind_is_bad_input_or_kept_and_stops_nothing_else(self) -> None:
         taken, everybody = 0, len(self.ledger.screen("active", known_on="2024-03-29").answer.companies)
         self.ledger.load("series", b"series,period,value\nOUTPUT/Q.XA.TOTAL.SA,2024Q1,1\n")
-        for _ in range(240):
+        for _ in range(FILES):
             name = self.random.choice(LOADED)
             kind = self.kind(name)
             heads = [h for h in kind.heads if self.random.random() > 0.04] or [kind.heads[0]]

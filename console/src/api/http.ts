@@ -69,6 +69,10 @@ export async function patch(path: string, body: unknown): Promise<void> {
   await call(path, sent('PATCH', body))
 }
 
+export async function remove<A>(path: string): Promise<A> {
+  return (await call(path, { method: 'DELETE' })).json()
+}
+
 /** The same question answered as a CSV file. */
 export async function csv(path: string, init: RequestInit = {}): Promise<Blob> {
   return (await call(path, { ...init, headers: { ...init.headers, Accept: 'text/csv' } })).blob()

@@ -19,7 +19,7 @@ const groups = [
   },
   { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }, { name: 'market', title: 'Market' }, { name: 'estimates', title: 'Estimates' }, { name: 'calendar', title: 'Calendar' }, { name: 'series', title: 'Series' }] },
   { title: 'Work', pages: [{ name: 'measures', title: 'Measures' }, { name: 'screens', title: 'Screens' }, { name: 'panels', title: 'Panels' }] },
-  { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }] },
+  { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }, { name: 'tokens', title: 'Tokens' }] },
 ]
 const session = useSession()
 const route = useRoute()

@@ -49,7 +49,8 @@ def verify() -> None:
         found = ledger.verify()
     held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
     click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")
-    again = f", {found.made_again} did not agree and are made again" if found.made_again else " agree with it"
-    click.echo(f"{counted(found.columns, 'file')} of columns{again}")
+    if found.columns:  # a small ledger keeps none
+        again = f", {found.made_again} did not agree and are made again" if found.made_again else " agree with it"
+        click.echo(f"{counted(found.columns, 'file')} of columns{again}")
     for note in found.notes:
         click.secho(note, fg="yellow")
