@@ -145,7 +145,13 @@ class Refused(unittest.TestCase):
                 self.assertIn(mend, told.mend)
 
     def test_limits_of_length_depth_and_parts(self) -> None:
-        for text in ("1" + " + 1" * 1500, "(" * 51 + "1" + ")" * 51, "1" + " + 1" * 120, "-" * 300 + "1"):
+        for text in (
+            "1" + " + 1" * 1500,
+            "(" * 51 + "1" + ")" * 51,
+            "1" + " + 1" * 120,
+            "-" * 300 + "1",
+            "2" + "^2" * 1900,
+        ):
             with self.assertRaises(ExpressionError):
                 plan(text)
         plan("(" * 50 + "1" + ")" * 50)

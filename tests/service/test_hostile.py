@@ -86,7 +86,7 @@ class Hostile(Live):
             answer = self.live.http("POST", f"/collections/files/{name}", content=content, params=asked)
             self.assertLess(answer.status_code, 500, (name, content[:400]))
             taken += answer.status_code == 200 and bool(answer.json()["rows"])
-        self.assertGreater(taken, 15)
+        self.assertGreater(taken, FILES // 16)
         self.live.desk.ledger.verify()
         rule = "market_value / net_income > 1 and total_return(1y) > -1 and estimate(eps, fy1) / close > -9"
         for known_on in ("2024-03-29", "2024-12-31"):

@@ -1,7 +1,8 @@
 """Text of the measure language to a tree, or an error with position, quote and mend."""
 
 import re
-from dataclasses import replace
+from collections.abc import Iterator
+from dataclasses import fields, replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -15,6 +16,7 @@ from wise_ledger.core.language.mistakes import ExpressionError, place_at
 from wise_ledger.core.language.tree import Node, Place
 
 LONGEST, DEEPEST = 4000, 50
+_DEEPEST_TREE = 120
 _SCALE = {"": 1.0, "%": 0.01, "k": 1e3, "mn": 1e6, "bn": 1e9, "tn": 1e12}
 _NUMBER = re.compile(r"([0-9.]+)(%|k|mn|bn|tn)?(?:\s*([A-Z]{3}))?")
 _WORD = re.compile(r"[A-Za-z0-9_.%]+|\S")
@@ -43,8 +45,36 @@ def parse(text: str) -> Node:
     except VisitError as error:
         if isinstance(error.orig_exc, ExpressionError):
             raise error.orig_exc from None
+        if isinstance(error.orig_exc, RecursionError):
+            raise _too_deep(text) from None
         raise
+    except RecursionError:
+        raise _too_deep(text) from None
+    if _depth(node) > _DEEPEST_TREE:
+        raise _too_deep(text)
     return node
+
+
+def _too_deep(text: str) -> ExpressionError:
+    problem = f"its parts are nested more than {_DEEPEST_TREE} deep"
+    return ExpressionError(text, place_at(text, 0, 40), problem, "split it into measures")
+
+
+def _depth(node: Node) -> int:
+    """How deep a tree is, counted without going down into it by calls."""
+    level, depth = [node], 0
+    while level:
+        depth += 1
+        level = [part for each in level for part in _parts(each)]
+    return depth
+
+
+def _parts(node: Node) -> Iterator[Node]:
+    for field in fields(node):
+        said = getattr(node, field.name)
+        for part in said if isinstance(said, tuple) else (said,):
+            if isinstance(part, Node):
+                yield part
 
 
 def _check_depth(text: str) -> None:
