@@ -114,7 +114,7 @@ class OnEvents:
         self._members = members
         self._cutoffs = cutoffs
         self._ends: dict[ScopeName, Days] = {}
-        self._standing: dict[int, Rows] = {}
+        self._standing: dict[int, tuple[Points, Rows]] = {}
 
     def value(self, step: Step, scope: Scope) -> Values | None:
         """The values of a step that stands in a scope; None where it is to be evaluated on the dates."""
@@ -129,9 +129,10 @@ class OnEvents:
         events = self._ground.kept(name, lambda: self._made(step, scope.name, inputs))
         if not len(events):
             return None
-        if (points := id(events.points)) not in self._standing:
-            self._standing[points] = standing(events.points, self._members, self._cutoffs)
-        values, self._ends[scope.name] = events.read(self._standing[points])
+        points = events.points
+        if id(points) not in self._standing:  # kept with the points, so that no others come by their number
+            self._standing[id(points)] = points, standing(points, self._members, self._cutoffs)
+        values, self._ends[scope.name] = events.read(self._standing[id(points)][1])
         return values
 
     def ends(self, scope: Scope) -> Days | None:
