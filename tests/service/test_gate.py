@@ -5,6 +5,7 @@ import socket
 import time
 import unittest
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from datetime import timedelta
 from http.client import HTTPConnection
@@ -12,8 +13,9 @@ from threading import Event, Thread
 from unittest.mock import patch
 
 import httpx
+from fastapi.responses import StreamingResponse
 
-from tests.live import Live
+from tests.live import Live, until
 from wise_ledger.client import AccessDenied, InputRefused, NotThere, connect
 from wise_ledger.core.errors import BadInput as Refused
 from wise_ledger.launch.running import address, bind, running
@@ -96,7 +98,7 @@ class Door(Live):
         self.assertEqual(told.status_code, 200)
 
     def test_an_error_of_our_own_has_a_number_and_leaves_the_connection_whole(self) -> None:
-        app = create_app(self.live.desk, Doors(at_once=1, patience=0.1))
+        app = create_app(self.live.desk, Doors(at_once=1, few=1, patience=0.1))
         going, entered = Event(), Event()
 
         def slow() -> str:
@@ -132,13 +134,35 @@ class Door(Live):
             thread = Thread(target=lambda: client.get("/api/v1/slow"))
             thread.start()
             self.assertTrue(entered.wait(5))
-            busy = client.get("/api/v1/lists")
-            self.assertEqual((busy.status_code, busy.headers["retry-after"]), (503, "1"))
+            # The next waits for its turn, however long that is; in a crowd one is told to come again.
+            pool = stack.enter_context(ThreadPoolExecutor(2))
+            both = [pool.submit(client.get, "/api/v1/lists") for _ in range(2)]
+            until(lambda: any(call.done() for call in both))
+            time.sleep(0.3)
+            waits, told_off = sorted(both, key=lambda call: call.done())
+            busy = told_off.result()
+            self.assertEqual((busy.status_code, busy.headers["retry-after"], waits.done()), (503, "1", False))
             self.assertEqual(client.get("/api/v1/health").status_code, 200)
             asker = stack.enter_context(connect(address(bound), self.live.token))
             Thread(target=lambda: (time.sleep(1.0), going.set())).start()
             self.assertGreater(len(asker.lists()), 0)  # the client comes again
             thread.join()
+            self.assertEqual(waits.result().status_code, 200)
+
+
+class Room(Live):
+    def test_who_reads_slowly_keeps_nobody_waiting(self) -> None:
+        app = create_app(self.live.desk, Doors(at_once=1, patience=0.1))
+        app.add_api_route("/api/v1/long", lambda: StreamingResponse(b"x" * MB for _ in range(200)))
+        app.router.routes.insert(0, app.router.routes.pop())
+        headers = {"Authorization": f"Bearer {self.live.token}"}
+        bound = bind("127.0.0.1", 0, "--port")
+        with (
+            running(app, bound),
+            httpx.Client(base_url=address(bound), headers=headers) as client,
+            client.stream("GET", "/api/v1/long"),  # and nothing of it is read
+        ):
+            self.assertEqual(client.get("/api/v1/lists").status_code, 200)
 
 
 class Notices(unittest.TestCase):

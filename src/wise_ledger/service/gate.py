@@ -6,6 +6,7 @@ it comes), and whether there is room. What cannot be served now is told when to 
 
 import asyncio
 import logging
+import re
 import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -23,10 +24,11 @@ log = logging.getLogger(__name__)
 API = "/api/"
 HEALTH, DOCUMENT = "/api/v1/health", "/api/v1/openapi.json"
 _FILES = ("/api/v1/collections/files/", "/api/v1/collections/pages")  # whose bodies are files
-_WATCHED = "/events"  # answers for as long as a run goes on, and works on nothing
+_WATCHED = re.compile(r"/api/v1/runs/[^/]+/events")  # answers as long as a run goes on, and works on nothing
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 _SMALL = 8 << 20  # bytes of a question
 _FILES_AT_ONCE, _PATIENCE_OF_FILES = 2, 60.0
+_PATIENCE_OF_FEW = 20.0
 _SECONDS = 30.0  # in which something more of a body must come
 _DRAINED = 16 << 20  # bytes of a refused body that are read and thrown away, so that its sender hears the answer
 
@@ -35,13 +37,15 @@ _DRAINED = 16 << 20  # bytes of a refused body that are read and thrown away, so
 class Doors:
     """How the service is open: to which hosts' names, how much at once.
 
-    `largest_file` bounds what is loaded, in bytes; `at_once` calls are worked on, others wait for `patience` seconds.
+    `largest_file` bounds what is loaded, in bytes. `at_once` calls are worked on; the next `few` wait for their turn
+    (one page asks several things together), and in a crowd everybody else for `patience` seconds.
     """
 
     hosts: frozenset[str] = LOOPBACK
     open_document: bool = False  # whether the OpenAPI document needs no token
     largest_file: int = 256 << 20
     at_once: int = 4
+    few: int = 12
     patience: float = 0.7
 
 
@@ -58,6 +62,7 @@ class Gate:
         self._doors = doors
         self._room = asyncio.Semaphore(doors.at_once)
         self._yard = asyncio.Semaphore(_FILES_AT_ONCE)  # where files are loaded, beside the questions
+        self._waiting = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """An ASGI application."""
@@ -101,7 +106,9 @@ class Gate:
             if accepted is not None:
                 scope["token"] = accepted
                 return None
-        detail = "Send a token as 'Authorization: Bearer …'; `serve` and `demo` print one when they start."
+        detail = (
+            "Send a token as 'Authorization: Bearer …'; `wise-ledger tokens make` and `serve --new-token` make one."
+        )
         if kind.lower() == "bearer":
             detail = f"This one is not known, has ended, or was revoked. {detail}"
         return respond(401, "no-access", "This call needs a token", detail, headers={"WWW-Authenticate": "Bearer"})
@@ -109,23 +116,41 @@ class Gate:
     # ---- how much
 
     async def _counted(self, scope: Scope, body: "_Body", send: Send, path: str) -> None:
-        if not path.startswith(API) or path == HEALTH or path.endswith(_WATCHED):
+        if not path.startswith(API) or path == HEALTH or _WATCHED.fullmatch(path):
             await self._answered(scope, body, send)
             return
         file = path.startswith(_FILES)
-        room, patience = (self._yard, _PATIENCE_OF_FILES) if file else (self._room, self._doors.patience)
-        try:
-            await asyncio.wait_for(room.acquire(), patience)
-        except TimeoutError:
+        room = self._yard if file else self._room
+        if not await (_in_time(room, _PATIENCE_OF_FILES) if file else self._in_turn()):
             detail = f"{self._doors.at_once} calls are worked on, and others wait. Ask again in a second."
             await _drained(body.receive, Headers(scope=scope))
             refused = respond(503, "busy", "The service has its hands full", detail, headers={"Retry-After": "1"})
             await refused(scope, body.receive, send)
             return
+        held = True
+
+        async def sent(message: Message) -> None:
+            # What is left is sending: whoever reads slowly keeps nobody else waiting.
+            nonlocal held
+            if held and message["type"] == "http.response.start":
+                held = False
+                room.release()
+            await send(message)
+
         try:
-            await self._answered(scope, body, send)
+            await self._answered(scope, body, sent)
         finally:
-            room.release()
+            if held:
+                room.release()
+
+    async def _in_turn(self) -> bool:
+        """Whether a call came to its turn: turns are in the order of coming, so a few that wait are served soon."""
+        patience = _PATIENCE_OF_FEW if self._waiting < self._doors.few else self._doors.patience
+        self._waiting += 1
+        try:
+            return await _in_time(self._room, patience)
+        finally:
+            self._waiting -= 1
 
     async def _answered(self, scope: Scope, body: "_Body", send: Send) -> None:
         begun = False
@@ -190,6 +215,14 @@ class _Body:
 def _too_large(limit: int) -> ASGIApp:
     detail = f"At most {limit >> 20} MB are taken here. Send it in parts; WISE_LEDGER_LARGEST_FILE moves it for files."
     return respond(413, "too-large", "That is too much at once", detail)
+
+
+async def _in_time(room: asyncio.Semaphore, seconds: float) -> bool:
+    try:
+        await asyncio.wait_for(room.acquire(), seconds)
+    except TimeoutError:
+        return False
+    return True
 
 
 def _length(headers: Headers) -> int:
