@@ -6,12 +6,15 @@ With names (`python -m tests tests.core`) those alone run, in this process, one 
 import io
 import os
 import sys
+import time
 import unittest
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
+
+from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
 
@@ -37,24 +40,29 @@ class Count:
     passed: int = 0
     failed: int = 0
     skipped: int = 0
+    seconds: float = 0.0
+    wrong: tuple[str, ...] = ()  # the tests that failed, by name
 
     def add(self, other: "Count") -> None:
         self.passed += other.passed
         self.failed += other.failed
         self.skipped += other.skipped
+        self.wrong += other.wrong
 
 
 def run(suite: unittest.TestSuite, stream: object, verbosity: int) -> Count:
     result = unittest.TextTestRunner(stream, resultclass=Counting, verbosity=verbosity).run(suite)  # type: ignore[arg-type]
     assert isinstance(result, Counting)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return Count(result.passed + len(result.expectedFailures), failed, len(result.skipped))
+    wrong = [test for test, _ in result.failures + result.errors] + result.unexpectedSuccesses
+    passed = result.passed + len(result.expectedFailures)
+    return Count(passed, len(wrong), len(result.skipped), wrong=tuple(test.id() for test in wrong))
 
 
 def run_class(name: str) -> tuple[str, Count]:
     """One class, in a process of the pool: what it printed, and how many passed."""
-    stream = io.StringIO()
+    stream, began = io.StringIO(), time.monotonic()
     count = run(unittest.defaultTestLoader.loadTestsFromName(name), stream, verbosity=1)
+    count.seconds = time.monotonic() - began
     return stream.getvalue(), count
 
 
@@ -65,13 +73,18 @@ def everything() -> Count:
     names = list(dict.fromkeys(f"{type(t).__module__}.{type(t).__qualname__}" for t in tests if _loaded(t)))[::-1]
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
-    with ProcessPoolExecutor(os.cpu_count(), mp_context=get_context("spawn")) as pool:
+    told: list[str] = []
+    made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}  # as the service does
+    with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
         tasks = {pool.submit(run_class, name): name for name in names}
         for task in as_completed(tasks):
             printed, count = task.result()
             total.add(count)
-            dots = printed.split("\n", 1)[0]
-            print(f"{tasks[task]} {dots if not count.failed else printed}", file=sys.stderr, flush=True)
+            told += [f"{tasks[task]} {printed}"] if count.failed else []
+            dots = f"{printed.split(chr(10), 1)[0]} {count.seconds:.0f} s"
+            print(f"{tasks[task]} {dots}", file=sys.stderr, flush=True)
+    # What failed stands last, where whoever reads looks first.
+    print("\n".join(told), file=sys.stderr)
     return total
 
 
@@ -90,6 +103,6 @@ def _each(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
 def main() -> int:
     names = sys.argv[1:]
     total = run(unittest.defaultTestLoader.loadTestsFromNames(names), sys.stderr, 2) if names else everything()
-    sys.stderr.flush()
+    print("".join(f"failed: {name}\n" for name in total.wrong), file=sys.stderr, flush=True)
     print(f"\n{total.passed} passed, {total.failed} failed, {total.skipped} skipped", flush=True)
     return 1 if total.failed or not total.passed else 0

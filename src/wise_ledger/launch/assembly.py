@@ -5,6 +5,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from importlib.metadata import entry_points
 
+from wise_ledger.launch.memory import look_for_garbage_less
 from wise_ledger.launch.settings import Settings
 from wise_ledger.service.gate import LOOPBACK, Doors
 from wise_ledger.sources.fernmark import NAME, Fernmark
@@ -41,6 +42,7 @@ def open_desk(settings: Settings) -> Desk:
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
         settings.public_url, _words(settings.notice_hosts),
     )  # fmt: skip
+    look_for_garbage_less()  # with all modules at hand
     return Desk.open(
         settings.data,
         sources,
