@@ -1,5 +1,6 @@
 """`demo` and `serve` from outside: start, stop, second start, taken ports, settings."""
 
+import asyncio
 import os
 import re
 import signal
@@ -7,15 +8,18 @@ import socket
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import httpx
 
 from tests.live import run_command, until, worked
-from wise_ledger.launch.running import PortTaken, bind
+from wise_ledger.client import connect
+from wise_ledger.launch.running import PortTaken, address, bind, running
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 FREE = ("--port", "0", "--source-port", "0", "--today", "2024-12-31")
@@ -24,11 +28,11 @@ FREE = ("--port", "0", "--source-port", "0", "--today", "2024-12-31")
 class Started:
     """A long-running command; what it says is gathered in a file."""
 
-    def __init__(self, folder: str, *arguments: str) -> None:
+    def __init__(self, folder: str, *arguments: str, **settings: str) -> None:
         self.said_path = Path(folder) / f"said-{time.monotonic_ns()}"
         with self.said_path.open("w") as said:
             command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
-            environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
+            environment = {**os.environ, "PYTHONUNBUFFERED": "1", **settings}
             self.process = subprocess.Popen(command, stdout=said, stderr=said, env=environment, cwd=folder)
 
     @property
@@ -57,8 +61,8 @@ class Demo(unittest.TestCase):
         self.folder = folder.name
         self.data = str(Path(folder.name) / "demo")
 
-    def start(self, *arguments: str) -> Started:
-        started = Started(self.folder, *arguments)
+    def start(self, *arguments: str, **settings: str) -> Started:
+        started = Started(self.folder, *arguments, **settings)
         self.addCleanup(started.process.wait)
         self.addCleanup(started.process.kill)
         return started
@@ -104,10 +108,10 @@ class Demo(unittest.TestCase):
         second = self.start("demo", "--small", *FREE, "--data", self.data)
         url = second.address(r"console +(\S+)")
         token = second.address(r"token +(wl_\S+)")
-        headers = {"Authorization": f"Bearer {token}"}
         self.assertIn("run 1 finished", second.said)
-        verified = httpx.get(f"{url}/api/v1/batches/verification", headers=headers, timeout=30).json()
-        self.assertEqual((verified["facts"], verified["batches"]), (4106, 25))
+        with connect(url, token) as ledger:
+            verified = ledger.verify()
+        self.assertEqual((verified.facts, verified.batches), (4106, 25))
 
     def test_a_taken_port_names_the_option_that_changes_it(self) -> None:
         with socket.socket() as taken:
@@ -140,6 +144,36 @@ class Demo(unittest.TestCase):
         again = self.start("serve", "--data", self.data, "--port", "0")
         again.address(r" at (http://127\.0\.0\.1:\d+)")
         self.assertNotIn("token", again.said)
+        self.assertEqual(again.stop(), 0)
+
+    def test_it_ends_in_five_seconds_though_a_source_sends_a_byte_now_and_then(self) -> None:
+        asked, over = threading.Event(), threading.Event()
+
+        async def dripping(scope: Any, receive: Any, send: Any) -> None:
+            if scope["type"] == "http":
+                await send({"type": "http.response.start", "status": 200, "headers": []})
+                while not over.is_set():
+                    asked.set()
+                    await send({"type": "http.response.body", "body": b" ", "more_body": True})
+                    await asyncio.sleep(0.1)
+
+        bound = bind("127.0.0.1", 0, "--port")
+        of_source = {"WISE_LEDGER_FERNMARK_URL": address(bound), "WISE_LEDGER_FERNMARK_KEY": "a key"}
+        with running(dripping, bound):
+            served = self.start("serve", "--data", self.data, "--port", "0", **of_source)
+            url = served.address(r" at (http://127\.0\.0\.1:\d+)")
+            path = Path(served.address(r"a token to sign in with is in (\S+first-token)"))
+            with connect(url, path.read_text().strip()) as ledger:
+                run = ledger.queue("fernmark")
+                self.assertTrue(asked.wait(15))
+                began = time.monotonic()
+                self.assertEqual(served.stop(signal.SIGTERM), 0)
+            self.assertLess(time.monotonic() - began, 5.0)
+            over.set()
+        # What was under way is taken up by the next start.
+        again = self.start("serve", "--data", self.data, "--port", "0", **of_source)
+        with connect(again.address(r" at (http://127\.0\.0\.1:\d+)"), path.read_text().strip()) as ledger:
+            until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
 
     def test_a_damaged_ledger_is_told_with_the_mend(self) -> None:

@@ -7,11 +7,20 @@ from typing import Any
 
 import schemathesis
 from hypothesis import HealthCheck, Phase, given, seed, settings
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+from starlette.routing import compile_path
 
 from tests.live import Live
+from wise_ledger.service.representations import FORMATS
+from wise_ledger.wire.tables import TableSchema
 
 _CALLS = int(os.environ.get("CALLS", "0"))  # in all; without, some of each operation
 _EACH = 20
+_AS_SAID = (status_code_conformance, content_type_conformance, response_schema_conformance)
 _WATCHED = {("GET", "/api/v1/runs/{run}/events")}  # answers until its run ends
 
 
@@ -31,6 +40,53 @@ class AnyCall(Live):
                 self.call_often(operation)
         self.live.desk.ledger.verify()
 
+    def test_every_representation_is_one_that_the_document_has(self) -> None:
+        document = self.live.http("GET", "/openapi.json").json()
+        of_somebody = {"company": "AGK@ZALD", "measure": "eps", "horizon": "fy1"}
+        given = {"companies": ["AGK@ZALD"]}
+        asked = {
+            "/panels": {**given, "expressions": ["revenue.fy"], "dates": ["2024-06-30"]},
+            "/prices": given, "/statements": given, "/screens": {"rule": "revenue > 1mn EUR"},
+        }  # fmt: skip
+        tried = 0
+        for path, operations in document["paths"].items():
+            for method, operation in operations.items():
+                names = {p["name"] for p in operation.get("parameters", [])}
+                short = path.removeprefix("/api/v1")
+                if "format" not in names or "/series/" in path:  # which has none here
+                    continue
+                query = {k: v for k, v in of_somebody.items() if k in names}
+                if "list" in names and "company" not in names:
+                    query["list"] = "first-look"
+                body = {"json": asked[short]} if method == "post" else {}
+                content = operation["responses"]["200"]["content"]
+                for form, media in FORMATS.items():
+                    with self.subTest(short, form=form):
+                        said = self.live.http(method, short, params={**query, "format": form}, **body)
+                        self.assertEqual(said.status_code, 200, said.text[:300])
+                        self.assertEqual(said.headers["content-type"].split(";")[0], media)
+                        self.assertIn(media, content)
+                        tried += 1
+                if "schema" in names:
+                    query |= {"format": "csv", "schema": "table"}
+                    said = self.live.http(method, short, params=query, **body)
+                    self.assertEqual(said.json(), TableSchema.model_validate_json(said.content).model_dump(mode="json"))
+                    self.assertIn("TableSchema", str(content["application/json"]))
+        self.assertGreater(tried, 50)
+
+    def test_another_method_is_told_which_there_are(self) -> None:
+        document = self.live.http("GET", "/openapi.json").json()
+        known = {path: {m.upper() for m in operations} for path, operations in document["paths"].items()}
+        for path in known:
+            # A measure may be called as the end of another address is.
+            there = set().union(*(m for p, m in known.items() if compile_path(p)[0].match(path)))
+            for method in {"GET", "POST", "PUT", "PATCH", "DELETE"} - there:
+                said = self.live.http(method, path.removeprefix("/api/v1").replace("{", "").replace("}", ""))
+                with self.subTest(f"{method} {path}"):
+                    self.assertEqual(said.status_code, 405)
+                    self.assertLessEqual(there, set(said.headers["allow"].split(", ")))
+                    self.assertEqual(said.headers["content-type"], "application/problem+json")
+
     def call_often(self, operation: Any) -> None:
         @seed(7)
         @given(case=operation.as_strategy())
@@ -44,7 +100,9 @@ class AnyCall(Live):
         def call(case: Any) -> None:
             answer = case.call(headers={"Authorization": f"Bearer {self.live.token}"}, timeout=30)
             self.assertLess(answer.status_code, 500, case.as_curl_command())
-            if answer.status_code >= 400 and answer.content:
+            # As the document says: the status, the media type, and what stands in it.
+            case.validate_response(answer, checks=_AS_SAID)
+            if answer.status_code >= 400:
                 self.assertEqual(answer.headers["content-type"][0], "application/problem+json", case.as_curl_command())
 
         call()

@@ -5,6 +5,7 @@ import shutil
 import sqlite3
 import tempfile
 import unittest
+import zlib
 from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
@@ -14,6 +15,7 @@ import numpy as np
 
 from tests.live import Live
 from wise_ledger.core.errors import LedgerError
+from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.columnfile import read_columns, write_columns
 from wise_ledger.store.errors import StoreError
@@ -22,6 +24,10 @@ from wise_ledger.store.tables import LEDGER
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 FLIPS = int(os.environ.get("FLIPS", "30"))
+
+
+def _flipped(raw: bytes, place: int, bit: int) -> bytes:
+    return raw[:place] + bytes([raw[place] ^ bit]) + raw[place + 1 :]
 
 
 def content(path: Path) -> list[object]:
@@ -42,9 +48,9 @@ class Damage(Live):
         whole, before, random = self.path.read_bytes(), content(self.path), Random(3)
         told = 0
         for _ in range(FLIPS):
-            damaged = bytearray(whole)
+            damaged = whole
             for _ in range(random.choice([1, 1, 8])):
-                damaged[random.randrange(len(damaged))] ^= 1 << random.randrange(8)
+                damaged = _flipped(damaged, random.randrange(len(damaged)), 1 << random.randrange(8))
             self.path.write_bytes(damaged)
             for ending in ("-wal", "-shm"):
                 Path(f"{self.path}{ending}").unlink(missing_ok=True)
@@ -88,6 +94,44 @@ class Damage(Live):
             other = Snapshots(ledger, self.folder / "columns")
             self.assertEqual(other.verify_columns(), (1, 1))
             np.testing.assert_array_equal(other._columns.of("revenue", ledger.last_batch()).value, facts.value)
+
+    def test_a_file_of_columns_damaged_in_any_way_is_none_or_says_what_it_said(self) -> None:
+        path, random = self.folder / "some.columns", Random(20260211)
+        columns = {"day": np.arange(40, dtype=np.int32), "rate": np.linspace(0.0, 1.0, 40)}
+        about = {"upto": 3, "hash": "ab" * 32}
+        write_columns(path, about, columns)
+        whole = path.read_bytes()
+        shapes = [b"[]", b"{}", b"null", b'{"columns": []}', b"\xff" * 60, b"", b'{"about": 1, "columns": {"day": 2}}']
+        damaged = [whole[: random.randrange(len(whole))] for _ in range(30)]
+        damaged += [_flipped(whole, random.randrange(len(whole)), 1 << random.randrange(8)) for _ in range(300)]
+        damaged += [shape.ljust(4096) + whole[4096:] for shape in shapes]
+        damaged += [(b"%08x %s" % (zlib.crc32(s), s)).ljust(4095) + b"\n" + whole[4096:] for s in shapes]
+        for raw in damaged:
+            path.write_bytes(raw)
+            found = read_columns(path)
+            if found is None:
+                continue
+            self.assertEqual(found[0], about)
+            for name, column in columns.items():
+                np.testing.assert_array_equal(found[1][name], column)
+
+    def test_histories_that_do_not_say_what_the_ledger_says_are_made_again(self) -> None:
+        with closing(Ledger(self.path, lambda: NOW)) as ledger:
+            last = ledger.last_batch()
+            read = Snapshots(ledger, self.folder / "columns")._histories
+            kept = [rows for kind in COLUMN_KINDS.values() if len(rows := read.of(kind, last))]
+            self.assertTrue(kept)
+            for rows in kept:
+                folder = self.folder / rows.kind.name
+                path, about = folder / f"{rows.kind.name}.columns", {"upto": last, "hash": ledger.hash_of(last)}
+                write_columns(path, about, rows.columns)
+                self.assertEqual(Snapshots(ledger, folder).verify_columns(), (1, 0))
+                wrong = {n: np.array(c) for n, c in rows.columns.items()}
+                wrong["known_at"][-1] += 1  # with a checksum that holds
+                write_columns(path, about, wrong)
+                other = Snapshots(ledger, folder)
+                self.assertEqual(other.verify_columns(), (1, 1))
+                self.assertTrue(other._histories.of(rows.kind, last).same(rows))
 
     def test_a_clock_that_went_back_is_told(self) -> None:
         from wise_ledger.work.load import load_file

@@ -8,6 +8,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.progress import watched
 
 
 @click.command()
@@ -44,9 +45,9 @@ def documents(address: str, output: Path | None) -> None:
 
 @click.command()
 def verify() -> None:
-    """Recompute the ledger's hash chain from its rows."""
-    with asking() as ledger:
-        found = ledger.verify()
+    """Recompute the ledger's hash chain from its rows, and look for damage. Ctrl-C stops it."""
+    with asking() as ledger, watched() as progress:
+        found = ledger.verify(progress=progress)
     held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
     click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")
     if found.columns:  # a small ledger keeps none

@@ -8,6 +8,7 @@ import click
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.figures import counted
+from wise_ledger.cli.progress import progress_bar
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -70,27 +71,18 @@ def collect(
 
 def follow(ledger: "Ledger", run: "Run") -> None:
     """Show a run's progress on stderr until it ends, then its outcome; exits with its status unless all is well."""
-    from rich.console import Console
-    from rich.progress import (
-        BarColumn,
-        MofNCompleteColumn,
-        Progress,
-        TextColumn,
-        TimeElapsedColumn,
-        TimeRemainingColumn,
-    )
-
-    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn(),
-               TextColumn("left"), TimeRemainingColumn())  # fmt: skip
-    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task(f"run {run.id}, {run.source}", total=None)
+    with progress_bar() as bar:
+        task = bar.add_task(f"run {run.id}, {run.title}", total=None)
         for now in ledger.events(run.id):
-            said = f"run {now.id}, {now.source}" + (f", {now.failed} failed" if now.failed else "")
+            said = f"run {now.id}, {now.title}" + (f", {now.failed} failed" if now.failed else "")
             if now.waits_until:
                 said += f", the source is left alone until {now.waits_until:%H:%M:%S}"
             bar.update(task, total=now.total, completed=now.done, description=said)
     run = ledger.run(run.id)
-    report(run)
+    if run.kind == "collection":
+        report(run)
+    else:
+        click.echo(f"run {run.id}, {run.title}: {run.state}{f': {run.problem}' if run.problem else ''}")
     if run.state != "finished":
         sys.exit(PARTLY if run.state in ("partly_finished", "paused", "cancelled") else FAILED)
     sys.exit(0)

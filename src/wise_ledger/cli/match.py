@@ -10,6 +10,7 @@ import click
 from wise_ledger.cli.asking import PARTLY, asking
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.cli.progress import watched
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -65,7 +66,8 @@ def match(
         if forget:
             _forget(ledger, asked, who)
         how: dict[str, Any] = {"types": types or ("ordinary",), "all_listings": all_listings, "ever": ever, "to": to}
-        found = ledger.match(asked, on, **how).answer
+        with watched() as progress:
+            found = ledger.match(asked, on, **how, progress=progress).answer
         if settle and _settle(ledger, found, who):
             found = ledger.match(asked, on, **how).answer
         if keep:

@@ -22,12 +22,12 @@ def runs(context: click.Context, format_: str, output: Path | None) -> None:
         found = ledger.runs()
     rows = rows_of(Run, found, ("outcomes",))
     headings = [
-        Heading("Run", right=True, style="bold"), Heading("Source"), Heading("State"), Heading("Done", right=True),
+        Heading("Run", right=True, style="bold"), Heading("What"), Heading("State"), Heading("Done", right=True),
         Heading("Failed", right=True), Heading("New facts", right=True), Heading("Requests", right=True),
         Heading("Began, UTC", whole=True), Heading("Queued by"),
     ]  # fmt: skip
     shown = [
-        [str(r.id), r.source, r.state.replace("_", " "), f"{r.done} of {r.total}" if r.total is not None else "0",
+        [str(r.id), r.title, r.state.replace("_", " "), f"{r.done} of {r.total}" if r.total is not None else "0",
          str(r.failed), f"{r.facts:,}", f"{r.requests:,}", f"{r.created_at:%Y-%m-%d %H:%M:%S}",
          r.schedule or (f"run {r.failed_of}, failed only" if r.failed_of else "people")]
         for r in found
@@ -56,7 +56,7 @@ def show(run: int, format_: str, output: Path | None) -> None:
          str(o.tries), o.reason]
         for o in sorted(found.outcomes, key=lambda o: (order[o.state], o.company or ""))
     ]  # fmt: skip
-    title = f"[bold]Run {found.id}[/] of {found.source}: {found.state.replace('_', ' ')}"
+    title = f"[bold]Run {found.id}[/], {found.title}: {found.state.replace('_', ' ')}"
     caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed · {found.requests:,} requests"
     caption += f", {found.bytes / 1e6:,.1f} MB" + (f" · {found.problem}" if found.problem else "")
     write(rows, format_, output, table=lambda: draw(headings, shown, title=title, caption=caption))

@@ -74,11 +74,15 @@ def draw_screen(found: "ScreenAnswer") -> None:
         ]  # fmt: skip
         rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
     counts = found.counts
+    said = [f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"]
+    for one in found.conditions:
+        why = f", {one.of_reason} of these {(one.reason or '').replace('_', ' ')}" if one.unknown else ""
+        said.append(f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}")
     draw(
         headings,
         rows,
         title=f"[bold]{_plain(found.rule)}[/]  over {found.list_title}, known on {found.known_on:%d %B %Y}",
-        caption=f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}",
+        caption="\n".join(said),
     )
 
 

@@ -7,6 +7,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.progress import watched
 
 
 @click.group(invoke_without_command=True)
@@ -101,8 +102,8 @@ def map_(
         tag=tag, item=item, sign=-1 if turn else 1, power=power, unit=unit, template=template,
         expected=expected, who=who or "somebody", why=why,
     )  # fmt: skip
-    with asking() as ledger:
-        done = ledger.map_tag(source, rule)
+    with asking() as ledger, watched() as progress:
+        done = ledger.map_tag(source, rule, progress=progress)
     click.echo(
         f"{tag} means {item}: {done.facts:,} facts from {done.documents:,} kept documents, "
         f"{done.withdrawn:,} taken back, batch {done.batch}"

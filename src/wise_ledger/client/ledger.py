@@ -1,9 +1,7 @@
 """The client's one object."""
 
-import json
 import os
-import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
@@ -19,29 +17,12 @@ from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
 from wise_ledger.client.results import Explained, Matches, Members, Screened
+from wise_ledger.client.runcalls import Progress, RunCalls
 from wise_ledger.client.seriescalls import SeriesCalls
 from wise_ledger.client.tokencalls import TokenCalls
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
-from wise_ledger.wire.collecting import (
-    ALL_OF_IT,
-    Applied,
-    CollectionRequest,
-    Digest,
-    LoadAnswer,
-    Plan,
-    Run,
-    Runs,
-    Schedule,
-    ScheduleRequest,
-    Schedules,
-    SourceInfo,
-    Sources,
-    TagRule,
-    Tags,
-    Timing,
-    What,
-)
+from wise_ledger.wire.collecting import LoadAnswer
 from wise_ledger.wire.figures import DocumentInfo, Explanation
 from wise_ledger.wire.identity import (
     Companies,
@@ -59,7 +40,7 @@ from wise_ledger.wire.identity import (
     Venues,
     VenueWord,
 )
-from wise_ledger.wire.ledger import Batch, Batches, Verification
+from wise_ledger.wire.ledger import Batch, Batches
 from wise_ledger.wire.lists import (
     ListChange,
     ListCombination,
@@ -91,7 +72,7 @@ def connect(
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
-class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, TokenCalls):
+class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, RunCalls, TokenCalls):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 
     def __init__(self, transport: Transport) -> None:
@@ -150,17 +131,19 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, T
         all_listings: bool = False,
         ever: bool = False,
         to: Words = (),
+        progress: Progress | None = None,
     ) -> Matches:
         """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
 
         `types` are the security types that count; `ever` takes companies and symbols of any time; `to` maps to other
-        schemes (`isin`, `sedol`, `symbol`, …).
+        schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run, whose `progress` is told.
         """
         refuse_text("terms", terms)
         asked = MatchRequest(
             terms=[*terms], on=when(on), types=[*types], all_listings=all_listings, ever=ever, to=words("to", to)
         )
-        return Matches(MatchAnswer.model_validate_json(self._transport.post("/matches", asked.model_dump())))
+        queued, raw = self._transport.ask("/matches", asked.model_dump())
+        return Matches(MatchAnswer.model_validate_json(self._answered(raw, progress) if queued else raw))
 
     def read_terms(self, content: bytes, column: str | None = None) -> TermsRead:
         """The terms in a file's bytes (CSV, XLSX or lines), of a column that is found or named."""
@@ -284,133 +267,6 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, T
         info = DocumentInfo.model_validate_json(self._transport.get(f"/documents/{address}"))
         return info, self._transport.get(f"/documents/{info.sha256}/content")
 
-    def collect(
-        self,
-        source: str,
-        list: str | None = None,
-        *,
-        companies: Words = (),
-        what: Sequence[What] = ALL_OF_IT,
-        since: date | None = None,
-        confirmed: bool = True,
-        progress: Callable[[Run], None] | None = None,
-        every: float = 0.2,
-    ) -> Run:
-        """Collect from a source into the ledger and wait for the end; `progress` is called every so many seconds.
-
-        For everybody, those on a `list`, or `companies` (any identifiers); of what is published `since` a day.
-        """
-        run = self.queue(source, list, companies=companies, what=what, since=since, confirmed=confirmed)
-        return self.wait(run, progress=progress, every=every)
-
-    def queue(
-        self,
-        source: str,
-        list: str | None = None,
-        *,
-        companies: Words = (),
-        what: Sequence[What] = ALL_OF_IT,
-        since: date | None = None,
-        confirmed: bool = True,
-    ) -> Run:
-        """Queue a collection and go on; `confirmed=False` refuses one that takes more calls than the threshold."""
-        asked = _collection(source, list, companies, what, since, confirmed)
-        return Run.model_validate_json(self._transport.post("/collections", asked.model_dump(mode="json")))
-
-    def plan(
-        self,
-        source: str,
-        list: str | None = None,
-        *,
-        companies: Words = (),
-        what: Sequence[What] = ALL_OF_IT,
-        since: date | None = None,
-    ) -> Plan:
-        """What a collection would take: calls, time, quota."""
-        asked = _collection(source, list, companies, what, since, confirmed=True)
-        return Plan.model_validate_json(self._transport.post("/collections/plans", asked.model_dump(mode="json")))
-
-    def wait(self, run: Run, *, progress: Callable[[Run], None] | None = None, every: float = 0.2) -> Run:
-        """Wait for a run to end or to be paused; the answer has the outcome of each company."""
-        while run.state in ("queued", "running"):
-            time.sleep(every)
-            run = self.run(run.id, outcomes=False)
-            if progress is not None:
-                progress(run)
-        return self.run(run.id)
-
-    def pause(self, run: int) -> Run:
-        """Hold a run after the company at hand."""
-        return self._turn(run, "pause")
-
-    def resume(self, run: int) -> Run:
-        """Go on with a paused run."""
-        return self._turn(run, "resume")
-
-    def cancel(self, run: int) -> Run:
-        """End a run; what it stored stays."""
-        return self._turn(run, "cancel")
-
-    def try_again(self, run: int) -> Run:
-        """Queue what failed in a run, and that alone."""
-        return self._turn(run, "failed")
-
-    def _turn(self, run: int, how: str) -> Run:
-        return Run.model_validate_json(self._transport.post(f"/runs/{run}/{how}", None))
-
-    def events(self, run: int) -> Iterator[Run]:
-        """A run each time it moves, until it ends."""
-        for kind, data in self._transport.events(f"/runs/{run}/events"):
-            if kind == "run":
-                yield Run.model_validate({**json.loads(data), "outcomes": []})
-
-    def digest(self, run: int) -> Digest:
-        """What came in with a run."""
-        return Digest.model_validate_json(self._transport.get(f"/digests/{run}"))
-
-    def tags(self, source: str) -> Tags:
-        """What a source's tags mean to us, and those without an item."""
-        return Tags.model_validate_json(self._transport.get(f"/sources/{quote(source, safe='')}/tags"))
-
-    def map_tag(self, source: str, rule: TagRule) -> Applied:
-        """Say what a source's tag means; the documents already kept are read again by it."""
-        raw = self._transport.post(f"/sources/{quote(source, safe='')}/tags", rule.model_dump())
-        return Applied.model_validate_json(raw)
-
-    def keep_schedule(
-        self,
-        name: str,
-        source: str,
-        who: str,
-        *,
-        timing: Timing | None = None,
-        list: str | None = None,
-        notify: Words = (),
-    ) -> Schedule:
-        """Keep a collection at set times; `notify` tells mailto: and http addresses when a run ends."""
-        collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
-        asked = ScheduleRequest(
-            name=name, collection=collection, timing=timing or Timing(), notify=words("notify", notify), who=who
-        )
-        return Schedule.model_validate_json(self._transport.post("/schedules", asked.model_dump(mode="json")))
-
-    def schedules(self) -> Found[Schedule]:
-        """Every schedule: its last run, when it is due next, what changed."""
-        return Found(Schedule, Schedules.model_validate_json(self._transport.get("/schedules")).schedules)
-
-    def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
-        """Hold a schedule, or let it go on."""
-        raw = self._transport.patch(f"/schedules/{quote(name, safe='')}", {"paused": paused})
-        return Schedule.model_validate_json(raw)
-
-    def remove_schedule(self, name: str) -> None:
-        """Forget a schedule; its runs stay."""
-        self._transport.delete(f"/schedules/{quote(name, safe='')}")
-
-    def run_schedule(self, name: str) -> Run:
-        """Queue a schedule's collection now."""
-        return Run.model_validate_json(self._transport.post(f"/schedules/{quote(name, safe='')}/runs", None))
-
     def load_template(self, kind: str) -> bytes:
         """A CSV file with the heads of a kind of file and one example row."""
         return self._transport.get(f"/collections/files/{quote(kind)}")
@@ -438,26 +294,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, T
         raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
         return LoadAnswer.model_validate_json(raw)
 
-    def run(self, id: int, *, outcomes: bool = True) -> Run:
-        """A run, with the outcome of each company so far."""
-        return Run.model_validate_json(self._transport.get(f"/runs/{id}", outcomes=outcomes))
-
-    def runs(self) -> Found[Run]:
-        """The newest runs first, without their outcomes."""
-        return Found(Run, Runs.model_validate_json(self._transport.get("/runs")).runs)
-
     def lists(self, *, archived: bool = False) -> Found[ListInfo]:
         """Every list; archived ones only if asked for."""
         return Found(ListInfo, Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
-
-    def sources(self) -> Found[SourceInfo]:
-        """The sources that can be collected from, with their pace and last run."""
-        return Found(SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources)
-
-    def resume_source(self, source: str) -> SourceInfo:
-        """Ask a source again that is left alone for a while; raises `NotThere`."""
-        raw = self._transport.post(f"/sources/{quote(source, safe='')}/resume", None)
-        return SourceInfo.model_validate_json(raw)
 
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""
@@ -468,25 +307,3 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, T
             cursor = page.next
             if cursor is None:
                 return
-
-    def verify(self) -> Verification:
-        """Recompute the ledger's hash chain."""
-        return Verification.model_validate_json(self._transport.get("/batches/verification"))
-
-
-def _collection(
-    source: str,
-    list_: str | None,
-    companies: Words,
-    what: Sequence[What],
-    since: date | None,
-    confirmed: bool,
-) -> CollectionRequest:
-    return CollectionRequest(
-        source=source,
-        list=list_,
-        companies=words("companies", companies),
-        what=[*what],
-        since=since,
-        confirmed=confirmed,
-    )

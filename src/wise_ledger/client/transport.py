@@ -12,6 +12,7 @@ from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_o
 from wise_ledger.wire.problems import ProblemDetails
 
 API = "/api/v1"
+_HERE = ("localhost", "127.0.0.1", "::1")
 _TURNS, _LONGEST_WAIT = 20, 10  # times that a busy service is asked again, seconds between
 
 
@@ -21,6 +22,8 @@ class Transport:
     def __init__(self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None) -> None:
         self._url = url
         headers = {"Authorization": f"Bearer {token}"} if token else {}
+        if httpx.URL(url).host in _HERE:  # what does not leave the machine is not packed for the way
+            headers["Accept-Encoding"] = "identity"
         self._client = httpx.Client(base_url=url + API, headers=headers, timeout=timeout, transport=http)
 
     def close(self) -> None:
@@ -35,6 +38,11 @@ class Transport:
         """The body of a POST."""
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
+
+    def ask(self, path: str, body: Any) -> tuple[bool, bytes]:
+        """The body of a POST, and whether it is a run that was queued (202) in the place of an answer."""
+        response = self._response("POST", path, json=body)
+        return response.status_code == httpx.codes.ACCEPTED, self._read(response, "POST", path)
 
     def put(self, path: str, body: Any) -> bytes:
         """The body of a PUT."""
@@ -71,6 +79,9 @@ class Transport:
         return self._send("POST", path, content=content, params=given)
 
     def _send(self, method: str, path: str, **how: Any) -> bytes:
+        return self._read(self._response(method, path, **how), method, path)
+
+    def _response(self, method: str, path: str, **how: Any) -> httpx.Response:
         try:
             response = self._client.request(method, path, **how)
             for _ in range(_TURNS):  # the service has its hands full, and stored nothing
@@ -83,7 +94,7 @@ class Transport:
             raise ServiceFailed("The service is too slow", detail) from None
         except (httpx.TransportError, httpx.UnsupportedProtocol) as error:
             raise self._unreachable(error) from None
-        return self._read(response, method, path)
+        return response
 
     def _unreachable(self, error: Exception) -> ServiceUnreachable:
         detail = f"Nothing answers at {self._url} ({error}). Start it with `wise-ledger serve`, or set WISE_LEDGER_URL."

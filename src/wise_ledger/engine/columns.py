@@ -2,7 +2,7 @@
 
 import threading
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -38,10 +38,11 @@ class Columns:
             parts = [p.where(p.batch <= batch) for p in parts]
         return _together(parts)
 
-    def verify(self) -> tuple[int, int]:
+    def verify(self, step: Callable[[], None] = lambda: None) -> tuple[int, int]:
         """How many files of columns were compared with the ledger, and how many did not agree: these are let go of."""
         compared = again = 0
         for item in self._ledger.item_codes():
+            step()
             with self._locks[item], self._ledger.database.read() as connection:
                 found = self._files.read(item, self._ledger.last_batch())
                 compared += len(found)

@@ -2,7 +2,7 @@
 
 import threading
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -50,6 +50,23 @@ class Histories:
         """The last batch, up to one, that brought rows of a kind."""
         with self._ledger.database.read() as connection:
             return newest_batch(connection, kind, batch)
+
+    def verify(self, kinds: Iterable[ColumnKind], step: Callable[[], None] = lambda: None) -> tuple[int, int]:
+        """How many files were compared with the ledger, and how many did not agree: these are let go of."""
+        compared = again = 0
+        for kind in kinds:
+            step()
+            with self._locks[kind.name], self._ledger.database.read() as connection:
+                found = self._from_file(kind, self._ledger.last_batch())
+                if not found.upto:
+                    continue
+                compared += 1
+                fresh = RecordColumns.together(kind, list(read_blocks(connection, kind, 0, found.upto)))
+                if not found.rows.same(fresh.where(fresh.order("batch"))):
+                    again += 1
+                    self._path(kind).unlink(missing_ok=True)
+                    self._kept.pop(kind.name, None)
+        return compared, again
 
     def _path(self, kind: ColumnKind) -> Path:
         return self._folder / f"{kind.name}.columns"

@@ -34,7 +34,16 @@ from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.nearest import nearest
 from wise_ledger.core.quality.doubts import Doubt, Verdicts, doubts_of_columns, out_of_use
-from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES, LEVELS, PRICES, SERIES
+from wise_ledger.core.records.columnkinds import (
+    ACTUALS,
+    ANNOUNCEMENTS,
+    COLUMN_KINDS,
+    CONSENSUS,
+    ESTIMATES,
+    LEVELS,
+    PRICES,
+    SERIES,
+)
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.vintages import Vintages
@@ -164,9 +173,10 @@ class Snapshots:
         self._kept: OrderedDict[tuple[int, frozenset[str]], Snapshot] = OrderedDict()
         self._lines: dict[frozenset[str], Line] = {}
 
-    def verify_columns(self) -> tuple[int, int]:
+    def verify_columns(self, step: Callable[[], None] = lambda: None) -> tuple[int, int]:
         """How many files of columns were compared with the ledger, and how many of them are made again."""
-        return self._columns.verify()
+        of_facts, of_kinds = self._columns.verify(step), self._histories.verify(COLUMN_KINDS.values(), step)
+        return of_facts[0] + of_kinds[0], of_facts[1] + of_kinds[1]
 
     def of(self, viewpoint: Viewpoint) -> Snapshot:
         """The ledger as it is seen from a viewpoint."""

@@ -7,7 +7,7 @@ from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
 
 from wise_ledger.work.desk import Desk
 
-_bearer = HTTPBearer(auto_error=False, description="a token, as `serve` or `demo` prints it")
+_bearer = HTTPBearer(auto_error=False, description="a token, as `tokens make` prints it")
 
 
 async def desk(request: Request, _given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> Desk:

@@ -1,10 +1,12 @@
 """The application: routers under /api/v1, problem responses, and the console's files."""
 
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from wise_ledger import __version__
@@ -28,9 +30,11 @@ from wise_ledger.service import (
     statements,
     tokens,
 )
+from wise_ledger.service.document import completed
 from wise_ledger.service.gate import Doors, Gate
 from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.service.problems import add_problem_responses
+from wise_ledger.service.representations import FORMATS
 from wise_ledger.service.safety import SafeHeaders
 from wise_ledger.wire.ledger import Health
 from wise_ledger.wire.problems import ProblemDetails
@@ -38,6 +42,8 @@ from wise_ledger.work.desk import Desk
 
 API = "/api/v1"
 CONSOLE = Path(__file__).parent / "console"
+# What is packed already, and events, which must come as they happen.
+_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, *(FORMATS[name] for name in ("arrow", "parquet", "xlsx")), "font/*")
 _NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
 
 
@@ -88,38 +94,26 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     _serve_console(app)
 
     describe = app.openapi
-    app.openapi = lambda: _with_problems(describe())  # type: ignore[method-assign]
+    app.openapi = cache(lambda: completed(describe(), API))  # type: ignore[method-assign]
     app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
     app.add_middleware(SafeHeaders)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)
     return app
 
 
-_ANY = ("default", "401", "413", "422", "503")  # answers of any call beside its own
+class _Hashed(StaticFiles):
+    """Files that are named by what is in them: whoever has one need never ask again."""
 
-
-def _with_problems(document: dict[str, Any]) -> dict[str, Any]:
-    """The document with the answers that the gate gives, and errors under the media type that they have."""
-    for path, operations in document["paths"].items():
-        for operation in operations.values():
-            answers = operation["responses"]
-            for status in _ANY if path != f"{API}/health" else ("default", "422"):
-                answers.setdefault(status, {"description": _SAID[status]})
-                answers[status]["content"] = {"application/problem+json": {"schema": _PROBLEM}}
-    return document
-
-
-_PROBLEM = {"$ref": "#/components/schemas/ProblemDetails"}
-_SAID = {
-    "default": "What is wrong, where, and the mend", "401": "The call has no token that holds",
-    "413": "What is sent is more than is taken at once", "422": "The input cannot be used",
-    "503": "The service has its hands full: ask again after Retry-After",
-}  # fmt: skip
+    def file_response(self, *args: Any, **how: Any) -> Response:
+        response = super().file_response(*args, **how)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
 
 
 def _serve_console(app: FastAPI) -> None:
     """The console's files; every other path outside the API is a page of it."""
     if (CONSOLE / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=CONSOLE / "assets"), name="assets")
+        app.mount("/assets", _Hashed(directory=CONSOLE / "assets"), name="assets")
 
     @app.get("/{page:path}", include_in_schema=False)
     def console(page: str) -> Response:
@@ -128,4 +122,6 @@ def _serve_console(app: FastAPI) -> None:
 
             raise HTTPException(404, "There is no such resource")
         named = CONSOLE / "favicon.svg" if page == "favicon.svg" else CONSOLE / "index.html"
-        return FileResponse(named) if named.is_file() else HTMLResponse(_NO_CONSOLE, 503)
+        if not named.is_file():
+            return HTMLResponse(_NO_CONSOLE, 503)
+        return FileResponse(named, headers={"Cache-Control": "no-cache"})

@@ -3,13 +3,12 @@
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Path, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.runs import shown
+from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import (
-    Applied,
     CollectionRequest,
     LoadAnswer,
     Mapping,
@@ -28,6 +27,7 @@ from wise_ledger.work import collecting, mappings, preferring
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file, template
 from wise_ledger.work.loadpages import load_pages
+from wise_ledger.work.longkinds import begin_meaning
 from wise_ledger.work.runs import Asked
 
 router = APIRouter(tags=["collections"])
@@ -84,12 +84,15 @@ def tags(desk: OpenDesk, source: str) -> Tags:
     )
 
 
-@router.post("/sources/{source}/tags", status_code=201)
-def map_tag(desk: OpenDesk, source: str, asked: TagRule) -> Applied:
-    """Say what a tag means, and read the documents already kept by it: a new batch, known from their publication on."""
+@router.post("/sources/{source}/tags", status_code=202)
+def map_tag(desk: OpenDesk, source: str, asked: TagRule, response: Response, idempotency_key: Key = None) -> Run:
+    """Say what a tag means, and read the documents already kept by it, as a run.
+
+    All of it is one new batch, known from their publication on, or none.
+    """
     rule = mappings.TagMeaning(asked.tag, asked.item, asked.sign, asked.power, asked.unit, asked.template)
-    how = {"expected": asked.expected}
-    return Applied(**asdict(collecting.map_tag(desk.ledger, desk.runs, source, rule, asked.who, asked.why, **how)))
+    how = {"expected": asked.expected, "key": idempotency_key}
+    return queued(desk, begin_meaning(desk, source, rule, asked.who, asked.why, **how), response)
 
 
 @router.post("/collections/plans")
@@ -103,12 +106,11 @@ def collect(
     asked: CollectionRequest,
     desk: OpenDesk,
     response: Response,
-    idempotency_key: Annotated[str | None, Header(description="the same key queues one run only")] = None,
+    idempotency_key: Key = None,
 ) -> Run:
     """Queue a collection from a source into the ledger; follow it as a run."""
     run = desk.runs.collect(asked_for(desk, asked), request_key=idempotency_key, confirmed=asked.confirmed)
-    response.headers["Location"] = f"/api/v1/runs/{run.id}"
-    return shown(desk, run.id, with_outcomes=False)
+    return queued(desk, run, response)
 
 
 @router.post("/collections/pages")

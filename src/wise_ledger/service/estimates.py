@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Columns, Raw, Sort, chosen, represent, wanted
+from wise_ledger.service.representations import Columns, Format, Raw, Sort, chosen, represent, wanted
 from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 from wise_ledger.wire.estimates import (
     AnnouncementsAnswer,
@@ -38,7 +38,6 @@ from wise_ledger.work.estimates import (
 )
 
 router = APIRouter(tags=["market"])
-Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 Measure = Annotated[str, Query(description="eps, revenue, or the item that is estimated")]
 MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contribution stands")]
 

@@ -2,12 +2,14 @@
 
 from dataclasses import asdict
 from datetime import UTC, date, datetime
-from typing import Annotated, get_args
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.runs import Key, queued
+from wise_ledger.wire.collecting import Run
 from wise_ledger.wire.identity import (
     Companies,
     CompanyInfo,
@@ -19,9 +21,7 @@ from wise_ledger.wire.identity import (
     ListingInfo,
     Listings,
     MatchAnswer,
-    MatchOutcome,
     MatchRequest,
-    MatchRow,
     Securities,
     SecurityInfo,
     SecurityType,
@@ -34,8 +34,10 @@ from wise_ledger.wire.identity import (
 from wise_ledger.wire.model import Number
 from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
+from wise_ledger.work.longkinds import begin_match
 
 router = APIRouter(tags=["identity"])
+_AT_ONCE = 1000  # terms that are matched while one waits for them
 On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
 
 
@@ -44,23 +46,20 @@ def day_of(on: str | None) -> date:
     return datetime.now(UTC).date() if on is None else read_date(on, "on")
 
 
-@router.post("/matches")
-def matches(asked: MatchRequest, desk: OpenDesk, response: Response) -> MatchAnswer:
-    """Which companies a file of names, symbols and identifiers means, as of a date; one row a term, in order."""
+@router.post("/matches", responses={202: {"model": Run, "description": "of many terms: a run, and its answer there"}})
+def matches(asked: MatchRequest, desk: OpenDesk, response: Response, idempotency_key: Key = None) -> MatchAnswer | Run:
+    """Which companies a file of names, symbols and identifiers means, as of a date; one row a term, in order.
+
+    More than 1,000 terms are matched as a run.
+    """
     terms = [match.Term(t) if isinstance(t, str) else match.Term(t.text, t.venue, t.country) for t in asked.terms]
-    found = match.match_terms(
-        desk.snapshots,
-        terms,
-        read_date(asked.on, "on"),
-        types=frozenset(asked.types),
-        all_listings=asked.all_listings,
-        ever=asked.ever,
-        to=asked.to,
-        recorded_by=asked.recorded_by,
-    )
-    rows = [MatchRow.model_validate(asdict(row)) for row in found.rows]
-    counts = {outcome: sum(r.outcome == outcome for r in rows) for outcome in get_args(MatchOutcome)}
-    answer = MatchAnswer(on=found.on, batch=found.batch, to=list(found.to), counts=counts, rows=rows)
+    on = read_date(asked.on, "on")
+    how = {"types": frozenset(asked.types), "all_listings": asked.all_listings, "ever": asked.ever}
+    how |= {"to": asked.to, "recorded_by": asked.recorded_by}
+    if len(terms) > _AT_ONCE:
+        response.status_code = 202
+        return queued(desk, begin_match(desk, terms, on, how, idempotency_key), response)
+    answer = MatchAnswer.of(asdict(match.match_terms(desk.snapshots, terms, on, **how)))
     asof.tag(response, answer)
     return answer
 

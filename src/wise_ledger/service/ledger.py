@@ -3,11 +3,14 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.ledger import Batch, Batches, Month, Publications, Verification
+from wise_ledger.service.runs import Key, queued
+from wise_ledger.wire.collecting import Run
+from wise_ledger.wire.ledger import Batch, Batches, Month, Publications
 from wise_ledger.work import BadInput, Problem, documents
+from wise_ledger.work.longkinds import begin_verification
 
 router = APIRouter(tags=["ledger"])
 
@@ -43,10 +46,7 @@ def batches(
     return Batches(batches=[Batch(**b.__dict__) for b in found], next=None if more is None else str(more))
 
 
-@router.get("/batches/verification")
-def verification(desk: OpenDesk) -> Verification:
-    """Recompute the hash chain over the whole ledger; compare what is derived from it."""
-    found = desk.ledger.verify()
-    columns, again = desk.snapshots.verify_columns()
-    said = {"notes": list(found.notes), "columns": columns, "made_again": again}
-    return Verification(batches=found.batches, facts=found.facts, hash=found.hash, **said)
+@router.post("/batches/verification", status_code=202)
+def verify(desk: OpenDesk, response: Response, idempotency_key: Key = None) -> Run:
+    """Recompute the hash chain over the whole ledger and compare what is derived from it, as a run."""
+    return queued(desk, begin_verification(desk, idempotency_key), response)

@@ -40,7 +40,7 @@ def every(
     return Measures(measures=[_info(m) for m in found if owner in (None, m.owner)])
 
 
-@router.get("/definitions")
+@router.get("/definitions", response_class=Response, responses={200: {"content": {"application/yaml": {}}}})
 def definitions(
     desk: OpenDesk,
     name: Annotated[list[str] | None, Query(description="only these")] = None,

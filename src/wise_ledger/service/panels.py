@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
+from wise_ledger.service.representations import FORMATS, Format, Raw, Schema, represent, wanted
 from wise_ledger.wire.panels import (
     ColumnSummary,
     PanelAnswer,
@@ -32,7 +32,6 @@ from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(tags=["panels"])
 M = TypeVar("M", bound=BaseModel)
-Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 _MOST_JSON, _MOST_SHEET = 50_000, 1_000_000  # rows
 
 
@@ -44,9 +43,7 @@ def asked_of(asked: PanelRequest) -> PanelAsked:
     )  # fmt: skip
 
 
-@router.post(
-    "/panels", response_model=PanelAnswer, responses={200: {"content": {kind: {} for kind in FORMATS.values()}}}
-)
+@router.post("/panels", response_model=PanelAnswer)
 def panel(
     asked: PanelRequest,
     desk: OpenDesk,
@@ -55,7 +52,7 @@ def panel(
     limit: Annotated[int, Query(ge=1, le=_MOST_JSON, description="of JSON: rows at the most")] = 1_000,
     summary: Annotated[bool, Query(description="of JSON: also how the columns lie")] = False,
     raw: Raw = False,
-    schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
+    schema: Schema = None,
 ) -> Any:
     """Measures of a list, of companies or of everybody, on dates or by fiscal period."""
     desk.schedules.somebody_asked()

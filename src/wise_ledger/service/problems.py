@@ -7,6 +7,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import Response
 from starlette.exceptions import HTTPException
+from starlette.routing import compile_path
 
 from wise_ledger.wire.problems import InputProblem, ProblemDetails
 from wise_ledger.work import BadInput, ChainBroken, LedgerError, NotFound, SourceError, StoreError
@@ -48,8 +49,17 @@ def add_problem_responses(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def _http(request: Request, error: HTTPException) -> Response:
-        said = f"{request.method} {request.url.path}"
-        return respond(error.status_code, "http", str(error.detail), said, headers=error.headers)
+        said, status, headers = f"{request.method} {request.url.path}", error.status_code, error.headers
+        if status in (404, 405) and (there := _methods(request)) and request.method not in there:
+            # The router looks at one route, and the console takes any address that is none of the API's.
+            return respond(405, "http", "Method Not Allowed", said, headers={"Allow": ", ".join(sorted(there))})
+        return respond(status, "http", str(error.detail), said, headers=headers)
+
+
+def _methods(request: Request) -> set[str]:
+    """The methods that the API knows for the address of a request."""
+    paths = request.app.openapi()["paths"]
+    return {m.upper() for path in paths if compile_path(path)[0].match(request.url.path) for m in paths[path]}
 
 
 def respond(

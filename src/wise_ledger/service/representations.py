@@ -17,8 +17,8 @@ FORMATS = {
     "parquet": "application/vnd.apache.parquet",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
-
-
+Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx; else what `Accept` says")]
+Schema = Annotated[Literal["table"] | None, Query(description="`table`: the Table Schema of the CSV instead")]
 Raw = Annotated[
     bool, Query(description="text cells of CSV as they are: no ' before what a spreadsheet would reckon with")
 ]

@@ -10,14 +10,27 @@ from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse
 
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.wire.collecting import Delivery, Digest, Digests, Outcome, Run, Runs
+from wise_ledger.wire.collecting import Applied, Delivery, Digest, Digests, Outcome, Run, Runs
+from wise_ledger.wire.identity import MatchAnswer
+from wise_ledger.wire.ledger import Verification
 from wise_ledger.wire.model import Number
 from wise_ledger.work import digests
+from wise_ledger.work import runs as work
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.longkinds import MATCH, MEANING, VERIFICATION
 
 router = APIRouter(tags=["runs"])
 _OPEN = ("queued", "running")
 _EVERY = 0.3  # seconds between looks
+
+
+Key = Annotated[str | None, Header(description="the same key queues one run only")]
+
+
+def queued(desk: Desk, run: work.Run, response: Response) -> Run:
+    """A run that was queued, and where it is."""
+    response.headers["Location"] = f"/api/v1/runs/{run.id}"
+    return shown(desk, run.id, with_outcomes=False)
 
 
 def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
@@ -26,20 +39,21 @@ def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
     found, tally = report.run, report.tally
     names = {s.id: s.name for s in desk.schedules.all()} if found.schedule else {}
     left = None
-    if found.state == "running" and tally.done and found.total:
+    if found.state == "running" and report.done and report.total:
         spent = (desk.ledger.now() - found.created_at).total_seconds()
-        left = round(spent / tally.done * (found.total - tally.done), 1)
+        left = round(spent / report.done * (report.total - report.done), 1)
     return Run(
         id=found.id,
         kind=found.kind,
+        title=found.title or ", list ".join(filter(None, (found.source, found.list))),
         source=found.source,
         list=found.list,
         failed_of=found.asked.failed_of,
         schedule=names.get(found.schedule or 0),
         state=found.state,  # type: ignore[arg-type]
         problem=found.problem,
-        total=found.total,
-        done=tally.done,
+        total=report.total,
+        done=report.done,
         stored=tally.stored,
         unchanged=tally.unchanged,
         failed=tally.failed,
@@ -70,9 +84,18 @@ def run(
     return shown(desk, run, with_outcomes=outcomes)
 
 
+@router.get("/runs/{run}/answer")
+def answer(desk: OpenDesk, run: Number) -> Verification | MatchAnswer | Applied:
+    """What long work that is no collection answered; its problem, where it failed."""
+    kind, found = desk.runs.answer(run)
+    if kind == MATCH:
+        return MatchAnswer.of(found)
+    return {VERIFICATION: Verification, MEANING: Applied}[kind].model_validate(found)
+
+
 @router.post("/runs/{run}/pause")
 def pause(desk: OpenDesk, run: Number) -> Run:
-    """Hold a run after the company at hand."""
+    """Hold a collection after the company at hand."""
     return shown(desk, desk.runs.pause(run).id, with_outcomes=False)
 
 
@@ -93,12 +116,10 @@ def again(
     desk: OpenDesk,
     run: Number,
     response: Response,
-    idempotency_key: Annotated[str | None, Header(description="the same key queues one run only")] = None,
+    idempotency_key: Key = None,
 ) -> Run:
     """Queue what failed in a run, and that alone."""
-    found = desk.runs.again(run, request_key=idempotency_key)
-    response.headers["Location"] = f"/api/v1/runs/{found.id}"
-    return shown(desk, found.id, with_outcomes=False)
+    return queued(desk, desk.runs.again(run, request_key=idempotency_key), response)
 
 
 @router.get("/runs/{run}/events")

@@ -1,15 +1,16 @@
 """POST /screens."""
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import APIRouter, Header, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import FORMATS, Raw, represent, wanted
+from wise_ledger.service.representations import Format, Raw, Schema, represent, wanted
 from wise_ledger.wire.figures import Cell
-from wise_ledger.wire.screens import Column, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
+from wise_ledger.wire.screens import Column, Condition, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
 from wise_ledger.work import industries, screen
 from wise_ledger.work.dates import as_instant
 from wise_ledger.work.viewpoint import Viewpoint
@@ -17,15 +18,15 @@ from wise_ledger.work.viewpoint import Viewpoint
 router = APIRouter(prefix="/screens", tags=["screens"])
 
 
-@router.post("", response_model=ScreenAnswer, responses={200: {"content": {kind: {} for kind in FORMATS.values()}}})
+@router.post("", response_model=ScreenAnswer)
 def run(
     asked: ScreenRequest,
     desk: OpenDesk,
     response: Response,
     accept: Annotated[str, Header()] = "*/*",
-    format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")] = None,
+    format: Format = None,
     raw: Raw = False,
-    schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
+    schema: Schema = None,
 ) -> Any:
     """Who of a list passes a rule, who does not, and who is unknown and why."""
     desk.schedules.somebody_asked()
@@ -48,6 +49,7 @@ def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:
         list_title=found.list_title,
         **asof.seen(viewpoint, found.batch),
         counts=Counts(passed=counts["pass"], failed=counts["fail"], unknown=counts["unknown"]),
+        conditions=[Condition.model_validate(asdict(c)) for c in found.conditions],
         columns=[Column(**c.__dict__) for c in found.columns],
         companies=[_company(c) for c in found.companies],
     )

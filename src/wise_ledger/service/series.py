@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Raw, represent, wanted
+from wise_ledger.service.representations import Format, Raw, represent, wanted
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.series import (
     ComparisonAnswer,
@@ -35,7 +35,6 @@ from wise_ledger.work.seriessheets import KeptSheet
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = APIRouter(prefix="/series", tags=["series"])
-Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx")]
 Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 
 

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Columns, Raw, Sort, chosen, represent, wanted
+from wise_ledger.service.representations import Columns, Format, Raw, Schema, Sort, chosen, represent, wanted
 from wise_ledger.wire.columns import STATEMENT
 from wise_ledger.wire.layout import Layout
 from wise_ledger.wire.statements import (
@@ -48,12 +48,12 @@ def statement(
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
     basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
-    format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    format: Format = None,
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",
     raw: Raw = False,
-    schema: Annotated[str | None, Query(description="`table`: the Table Schema of the CSV instead")] = None,
+    schema: Schema = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     shape = Shape(
@@ -79,7 +79,7 @@ def statements_of_several(
     desk: OpenDesk,
     request: Request,
     response: Response,
-    format: Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx: one row a figure")] = None,
+    format: Format = None,
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",

@@ -123,7 +123,8 @@ class SourceHttp:
 
     def pages(self, path: str, name: str, **params: str) -> Iterator[dict[str, Any]]:
         """The rows of all pages of a collection."""
-        where, turns, cursor = f"{self._title} {path}", Turns(f"{self._title} {path}"), ""
+        where, cursor = f"{self._title} {path}", ""
+        turns = Turns(where)
         while True:
             page = self.get(path, **params, **({"cursor": cursor} if cursor else {})).body
             if not isinstance(page, dict) or not isinstance(page.get(name), list):

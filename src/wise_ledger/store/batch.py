@@ -389,8 +389,8 @@ class BatchWriter:
         same = (unmapped.c.document == document) & unmapped.c.tag.in_(sorted(tags))
         self._connection.execute(delete(unmapped).where(same))
 
-    def kept_documents(self, source: str, tag: str | None) -> Iterator[KeptDocument]:
-        """The documents of a source with an unmapped tag; all of them without one."""
+    def kept_documents(self, source: str, tag: str | None) -> tuple[int, Iterator[KeptDocument]]:
+        """The documents of a source with an unmapped tag, all of them without one: how many, and each in turn."""
         return kept_documents(self._connection, source, tag)
 
     def note_outcome(self, run: int, outcome: Outcome, now: datetime) -> None:

@@ -176,14 +176,17 @@ def batch_hash(number: int, recorded_at: int, kind: str, note: str, rows: int, c
     return hashlib.sha256(line.encode()).hexdigest()
 
 
-def verify(connection: Connection) -> tuple[int, str]:
+def verify(connection: Connection, step: Callable[[int, int], None] = lambda done, total: None) -> tuple[int, str]:
     """Recompute the whole chain from the rows: the last batch's number and hash, or `ChainBroken`.
 
-    Also checks that every document still has the bytes that its address says.
+    Also checks that every document still has the bytes that its address says. `step` is called with the rows that are
+    done, and how many there are.
     """
-    previous, number = GENESIS, 0
+    previous, number, rows = GENESIS, 0, 0
     streams = [_Stream(connection, table) for table in LEDGER]
-    for batch in connection.execute(select(batches).order_by(batches.c.number)).all():
+    every = connection.execute(select(batches).order_by(batches.c.number)).all()
+    total = sum(batch.rows for batch in every)
+    for batch in every:
         number += 1
         if batch.number != number:
             raise _broken(f"batch {number}", batch.number, "a batch is missing from the numbering")
@@ -197,6 +200,8 @@ def verify(connection: Connection) -> tuple[int, str]:
         if hash_ != batch.hash:
             raise _broken(f"batch {number}", batch.hash, "its own row is not the one that was written")
         previous = hash_
+        rows += batch.rows
+        step(rows, total)
     for stream in streams:
         if stream.rest:
             raise _broken(f"table {stream.table.name}", stream.rest[0][0], "a row belongs to no batch")

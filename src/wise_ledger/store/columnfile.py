@@ -1,4 +1,4 @@
-"""Files of columns: a description, then each column whole, memory-mapped when read; with a checksum over all of it."""
+"""Files of columns: a description, then each column whole, memory-mapped when read; checksums over both."""
 
 import json
 import os
@@ -27,7 +27,8 @@ def write_columns(path: Path, about: Mapping[str, Any], columns: Mapping[str, ND
             places[name] = [file.tell(), len(column), column.dtype.str]
             file.write(raw)
             checksum = zlib.crc32(raw, checksum)
-        head = json.dumps({"about": about, "columns": places, "size": file.tell(), "checksum": checksum}).encode()
+        said = json.dumps({"about": about, "columns": places, "size": file.tell(), "checksum": checksum}).encode()
+        head = b"%08x %s" % (zlib.crc32(said), said)
         if len(head) >= _HEAD:
             raise ValueError("too much is said about these columns")
         file.seek(0)
@@ -42,7 +43,10 @@ def read_columns(path: Path) -> tuple[dict[str, Any], dict[str, NDArray[Any]]] |
     """What was said and the columns, mapped from the file; None where anything about it is in doubt."""
     try:
         raw = np.memmap(path, np.uint8, "r")
-        head = json.loads(bytes(raw[:_HEAD]))
+        sum_of_head, _, said = bytes(raw[:_HEAD]).strip().partition(b" ")
+        if int(sum_of_head, 16) != zlib.crc32(said):
+            return None
+        head = json.loads(said)
         columns, checksum = {}, 0
         for name, (begin, count, dtype) in head["columns"].items():
             part = raw[begin : begin + count * np.dtype(dtype).itemsize]
@@ -50,5 +54,5 @@ def read_columns(path: Path) -> tuple[dict[str, Any], dict[str, NDArray[Any]]] |
             columns[name] = np.asarray(part).view(dtype)
         whole = head["size"] == len(raw) and head["checksum"] == checksum
         return (head["about"], columns) if whole else None
-    except (OSError, ValueError, KeyError, TypeError):
+    except (OSError, ValueError, KeyError, TypeError, AttributeError):
         return None

@@ -2,7 +2,7 @@
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -14,6 +14,8 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import StoreError
 
 _BUSY_MS = 15_000
+_STEPS = 200_000  # of SQLite's machine between looks: some milliseconds
+_MIGRATING = threading.Lock()  # the library of migrations has one context for all threads
 
 
 class Database:
@@ -64,7 +66,7 @@ class Database:
 
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-        with self.write() as connection:
+        with _MIGRATING, self.write() as connection:
             config.attributes["connection"] = connection
             try:
                 command.upgrade(config, "head")
@@ -83,6 +85,31 @@ class Database:
             sqlite3.DatabaseError,
         ) as error:  # the last: rows straight to the driver
             raise _told(error, self.path) from error
+
+
+@contextmanager
+def interruptible(connection: Connection, step: Callable[[], None]) -> Iterator[None]:
+    """Have `step` called now and then while SQLite works; what it raises ends a statement, however long."""
+    raised: list[BaseException] = []
+
+    def look() -> int:
+        try:
+            step()
+        except BaseException as error:  # the driver would only print it
+            raised.append(error)
+        return len(raised)
+
+    driver = connection.connection.driver_connection
+    assert driver is not None
+    driver.set_progress_handler(look, _STEPS)
+    try:
+        yield
+    except Exception:
+        if raised:  # whatever the interrupted statement was taken for
+            raise raised[0] from None
+        raise
+    finally:
+        driver.set_progress_handler(None, 0)
 
 
 def _make(path: Path) -> None:

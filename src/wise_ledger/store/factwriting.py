@@ -1,6 +1,6 @@
 """Writing facts: column by column, since millions of rows pass here; duplicates are left out (T8)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date, datetime
 from typing import Any
 
@@ -42,11 +42,12 @@ class FactWriter:
 
     def add(self, source: int, records: Sequence[OfCompany]) -> list[tuple[int, date]]:
         """Write what the ledger does not have yet; the ids of those whose share basis is stated, with its day."""
-        records = self._new_of(source, records)
+        items = self._numbers(records)
+        records = self._new_of(source, records, items)
         if not records:
             return []
         first = self._next
-        rows = self._rows(source, records, first)
+        rows = self._rows(source, records, items, first)
         insert_rows(self._connection, facts, rows)
         self._content.add(facts, rows)
         self._next += len(rows)
@@ -64,11 +65,12 @@ class FactWriter:
             [(r[0], self._codes[r[4]], r[6], r[7], r[14], r[10], r[13], r[12], r[17], r[16]) for r in rows], True
         )
 
-    def _rows(self, source: int, records: Sequence[OfCompany], first: int) -> list[tuple[Any, ...]]:
+    def _rows(
+        self, source: int, records: Sequence[OfCompany], items: Mapping[str, int], first: int
+    ) -> list[tuple[Any, ...]]:
         """The rows of the table, made column by column."""
         count = len(records)
         figures = [r for _, _, r in records]
-        items = self._numbers(records)
         self._codes |= {number: code for code, number in items.items()}
         days: dict[date | None, int | None] = {None: None}
         days |= {d: day(d) for d in {d for r in figures for d in (r.period_start, r.period_end, r.declared_end)} if d}
@@ -102,12 +104,11 @@ class FactWriter:
         """Of each item its number, new ones in the order of the records: a batch is the same wherever it is written."""
         return {code: self._item(code) for code in dict.fromkeys(r.item for _, _, r in records)}
 
-    def _new_of(self, source: int, records: Sequence[OfCompany]) -> Sequence[OfCompany]:
+    def _new_of(self, source: int, records: Sequence[OfCompany], items: Mapping[str, int]) -> Sequence[OfCompany]:
         """Those that the ledger does not have, each once."""
         days: dict[date | None, int | None] = {None: None}
         for d in {d for _, _, r in records for d in (r.period_start, r.period_end)} - {None}:
             days[d] = day(d)  # type: ignore[arg-type]
-        items = self._numbers(records)
         instants: dict[datetime, int] = {at: micros(at) for at in {r.published_at for _, _, r in records}}
         keys = [
             (company, items[r.item], source, r.basis, days[r.period_start], days[r.period_end], r.value, r.unit,
@@ -127,9 +128,9 @@ class FactWriter:
     def _known(self, source: int, records: Sequence[OfCompany]) -> set[tuple[Any, ...]]:
         """What the ledger has of these companies: of the periods at hand, where they are few, else all of it."""
         known = set[tuple[Any, ...]]()
-        ends: dict[int, set[date]] = {}
-        for company, _, record in records:
-            ends.setdefault(company, set()).add(record.period_end)
+        ends: dict[int, set[date]] = {company: set() for company, _, _ in records}
+        for company, end in {(company, r.period_end) for company, _, r in records}:
+            ends[company].add(end)
         for company, dates in ends.items():
             if len(dates) > _FEW_PERIODS:
                 known.update(self._driver.execute(_SAME_OF, (company, source)))

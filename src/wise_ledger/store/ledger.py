@@ -13,7 +13,7 @@ from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
-from wise_ledger.store.database import Database
+from wise_ledger.store.database import Database, interruptible
 from wise_ledger.store.errors import StoreError
 from wise_ledger.store.tables import batches, facts, items
 
@@ -103,22 +103,23 @@ class Ledger:
                 for b in connection.execute(query)
             ]
 
-    def verify(self) -> Verified:
+    def verify(self, step: Callable[[int, int], None] = lambda done, total: None) -> Verified:
         """Recompute the whole hash chain, and have the file checked for damage beyond it.
 
+        `step` is called with the rows that are done and how many there are, and in between; what it raises ends this.
         Raises `ChainBroken` with the batch that does not hold, and `StoreError` for a damaged file.
         """
         try:
-            return self._verified()
+            return self._verified(step)
         except UnicodeDecodeError as error:
             raise _damaged(self.database.path, f"a text is none ({error})") from None
 
-    def _verified(self) -> Verified:
-        with self.database.read() as connection:
+    def _verified(self, step: Callable[[int, int], None]) -> Verified:
+        with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
             damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
             if damage != ["ok"]:
                 raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
-            number, hash_ = chain.verify(connection)
+            number, hash_ = chain.verify(connection, step)
             if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first():
                 raise _damaged(self.database.path, f"a row of {lost[0]} belongs to one of {lost[2]} that is not there")
             count = connection.execute(select(func.count()).select_from(facts)).scalar_one()

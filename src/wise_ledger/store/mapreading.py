@@ -57,14 +57,14 @@ def unmapped_tags(connection: Connection, source: str) -> list[UnmappedTag]:
     return [UnmappedTag(r.tag, r.documents, r.companies, r.example) for r in connection.execute(query)]
 
 
-def kept_documents(connection: Connection, source: str, tag: str | None) -> Iterator[KeptDocument]:
-    """The documents of a source with an unmapped tag; all of them without one."""
+def kept_documents(connection: Connection, source: str, tag: str | None) -> tuple[int, Iterator[KeptDocument]]:
+    """The documents of a source with an unmapped tag, all of them without one: how many, and one after the other."""
     if tag is None:
         of = select(facts.c.document, facts.c.company).distinct().subquery()
     else:
         of = select(unmapped.c.document, unmapped.c.company).where(unmapped.c.tag == tag).subquery()
     query = (
-        select(documents.c.number, documents.c.key, documents.c.content, documents.c.unpacked_size, of.c.company)
+        select(documents.c.number, documents.c.key, of.c.company)
         .join(of, of.c.document == documents.c.number)
         .join(sources, sources.c.number == documents.c.source)
         .where(sources.c.name == source)
@@ -74,13 +74,13 @@ def kept_documents(connection: Connection, source: str, tag: str | None) -> Iter
     about = select(attributes).where(attributes.c.name.in_(("fiscal_year_end", "template")))
     for row in connection.execute(about.order_by(attributes.c.valid_from, attributes.c.id)):
         said[row.company, row.name] = row.value
-    for row in connection.execute(query).all():
-        year_end = int(said.get((row.company, "fiscal_year_end"), 12))
-        yield KeptDocument(
-            row.number,
-            row.key,
-            unpack(row.content, row.unpacked_size),
-            row.company,
-            year_end,
-            said.get((row.company, "template")),
-        )
+    rows = connection.execute(query).all()
+
+    def each() -> Iterator[KeptDocument]:
+        packed = select(documents.c.content, documents.c.unpacked_size)
+        for number, key, company in rows:
+            content = unpack(*connection.execute(packed.where(documents.c.number == number)).one())
+            year_end = int(said.get((company, "fiscal_year_end"), 12))
+            yield KeptDocument(number, key, content, company, year_end, said.get((company, "template")))
+
+    return len(rows), each()

@@ -11,6 +11,7 @@ from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store.tables import digests, outcomes, runs, source_state
 
 OPEN = ("queued", "running")
+COLLECTION = "collection"
 _BASE = ("statements", "attributes", "identifiers", "lists", "rates")
 
 
@@ -53,7 +54,11 @@ class Asked:
 
 @dataclass(frozen=True)
 class Run:
-    """Long work: queued, running, paused, finished, partly_finished, failed or cancelled."""
+    """Long work: queued, running, paused, finished, partly_finished, failed or cancelled.
+
+    A `collection` has what is `asked` and outcomes by company; any other kind a `title`, what is `given` to it as
+    JSON, and how much of its total is `done`.
+    """
 
     id: int
     kind: str
@@ -69,6 +74,9 @@ class Run:
     requests: int
     bytes: int
     schedule: int | None
+    title: str
+    done: int
+    given: str
 
 
 @dataclass(frozen=True)
@@ -103,12 +111,23 @@ def add_run(
     connection: Connection, asked: Asked, now: datetime, *, request_key: str | None = None, schedule: int | None = None
 ) -> int:
     """Queue a collection and return its id; the id of the run that this `request_key` queued before, if it did."""
-    if request_key is not None:
-        before = connection.execute(select(runs.c.id).where(runs.c.request_key == request_key)).scalar()
+    values = {"kind": COLLECTION, "source": asked.source, "list": asked.list, "asked": asked.text()}
+    return _queued(connection, values, now, request_key, schedule)
+
+
+def add_work(connection: Connection, kind: str, title: str, given: str, now: datetime, request_key: str | None) -> int:
+    """Queue long work that is no collection; the id of the run that this `request_key` queued before, if it did."""
+    return _queued(connection, {"kind": kind, "source": "", "title": title, "asked": given}, now, request_key)
+
+
+def _queued(
+    connection: Connection, values: dict[str, Any], now: datetime, key: str | None, schedule: int | None = None
+) -> int:
+    if key is not None:
+        before = connection.execute(select(runs.c.id).where(runs.c.request_key == key)).scalar()
         if before is not None:
             return int(before)
-    values = {"kind": "collection", "source": asked.source, "list": asked.list, "asked": asked.text()}
-    values |= {"state": "queued", "created_at": micros(now), "request_key": request_key, "schedule": schedule}
+    values |= {"state": "queued", "created_at": micros(now), "request_key": key, "schedule": schedule}
     values |= {"requests": 0, "bytes": 0}
     return int(connection.execute(insert(runs).values(**values)).inserted_primary_key[0])
 
@@ -117,6 +136,12 @@ def set_run(connection: Connection, run: int, **values: object) -> None:
     """Change a run's state, total, problem or end."""
     plain = {k: micros(v) if isinstance(v, datetime) else v for k, v in values.items()}
     connection.execute(update(runs).where(runs.c.id == run).values(**plain))
+
+
+def begin_run(connection: Connection, run: int) -> bool:
+    """Say that a run is worked on; False where it is no longer to be, as somebody held or ended it meanwhile."""
+    open_still = (runs.c.id == run) & runs.c.state.in_(OPEN)
+    return connection.execute(update(runs).where(open_still).values(state="running")).rowcount == 1
 
 
 def count_traffic(connection: Connection, run: int, requests: int, size: int) -> None:
@@ -153,8 +178,8 @@ def open_runs(connection: Connection) -> list[Run]:
 
 
 def runs_without_digest(connection: Connection) -> list[int]:
-    """Runs that came to their end, but nobody was told what they brought, the oldest first."""
-    ended = runs.c.state.in_(("finished", "partly_finished", "failed"))
+    """Collections that came to their end, but nobody was told what they brought, the oldest first."""
+    ended = (runs.c.kind == COLLECTION) & runs.c.state.in_(("finished", "partly_finished", "failed"))
     told = select(digests.c.run)
     return list(
         connection.execute(select(runs.c.id).where(ended, runs.c.id.not_in(told)).order_by(runs.c.id)).scalars()
@@ -200,9 +225,12 @@ def _run(row) -> Run:  # type: ignore[no-untyped-def]
         row.total,
         as_instant(row.created_at),
         None if row.ended_at is None else as_instant(row.ended_at),
-        Asked.read(row.source, row.asked),
+        Asked.read(row.source, row.asked) if row.kind == COLLECTION else Asked(row.source),
         row.batch,
         row.requests,
         row.bytes,
         row.schedule,
+        row.title,
+        row.done,
+        row.asked,
     )

@@ -376,6 +376,8 @@ runs = Table(
     Column("requests", Integer, nullable=False, server_default=text("0")),
     Column("bytes", Integer, nullable=False, server_default=text("0")),
     Column("schedule", Integer),
+    Column("title", Text, nullable=False, server_default=text("''")),  # of what is no collection
+    Column("done", Integer, nullable=False, server_default=text("0")),  # of its total, where it has no outcomes
 )
 
 outcomes = Table(

@@ -85,14 +85,15 @@ class Run(Model):
     """Long work and how far it is."""
 
     id: int
-    kind: str
-    source: str
+    kind: Literal["collection", "verification", "match", "meaning"]
+    title: str = Field(description="what it is, in words")
+    source: str = Field(description="of a collection; empty for other kinds")
     list: str | None
     failed_of: int | None = Field(description="the run whose failed companies it tries again")
     schedule: str | None = Field(description="the schedule that queued it")
     state: RunState
     problem: str | None
-    total: int | None
+    total: int | None = Field(description="companies, rows, terms or documents; null while it is not known")
     done: int
     stored: int
     unchanged: int

@@ -1,8 +1,9 @@
 """Companies, listings and matches on the wire."""
 
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Mapping
 from datetime import date
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self, get_args
 
 from pydantic import ConfigDict, Field
 
@@ -101,6 +102,12 @@ class MatchAnswer(Model):
     to: list[str]
     counts: dict[MatchOutcome, int]
     rows: list[MatchRow]
+
+    @classmethod
+    def of(cls, found: Mapping[str, Any]) -> Self:
+        """What was found, as plain values, with its outcomes counted."""
+        outcomes = Counter(row["outcome"] for row in found["rows"])
+        return cls.model_validate({**found, "counts": {o: outcomes[o] for o in get_args(MatchOutcome)}})
 
     def table(self) -> Rows:
         """One row a term, in order: what became of it, whom it means, the codes asked for, notes and who decided."""

@@ -54,6 +54,18 @@ class Counts(Model):
     unknown: int
 
 
+class Condition(Model):
+    """One of the conditions that a rule joins by `and`, judged by itself."""
+
+    expression: str
+    passed: int
+    failed: int
+    unknown: int
+    reason: Reason | None = Field(description="the commonest one of the unknown")
+    of_reason: int = Field(description="how many have that reason")
+
+
+Conditions = list[Condition]
 Columns = list[Column]
 Companies = list[ScreenedCompany]
 
@@ -65,6 +77,7 @@ class ScreenAnswer(Seen):
     list: str | None
     list_title: str = Field(description="of the list; or in words whom it is about")
     counts: Counts
+    conditions: Conditions = Field([], description="each by itself, where the rule joins several by `and`")
     columns: Columns
     companies: Companies
 
@@ -74,7 +87,7 @@ class ScreenAnswer(Seen):
             {**{name: getattr(company, name) for name in SCREEN_ABOUT}, **flat(self.columns, company.cells)}
             for company in self.companies
         )
-        context = context_of(self, "columns", "companies") | {"show": [c.name for c in self.columns]}
+        context = context_of(self, "columns", "companies", "conditions") | {"show": [c.name for c in self.columns]}
         return asked(context, ("list", "known_on", "batch"), (*SCREEN_ABOUT, *flat_heads(self.columns)), rows)
 
 

@@ -11,6 +11,9 @@ from collections.abc import Iterator, Mapping
 from datetime import date, datetime
 from typing import TYPE_CHECKING, Any
 
+from pydantic import Field
+
+from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows
 
 if TYPE_CHECKING:
@@ -183,6 +186,21 @@ def _workbook(rows: Rows) -> Any:
     book.properties.title = str(rows.context.get("name") or rows.context.get("list_title") or "Figures")
     book.properties.description = json.dumps(rows.context)
     return book
+
+
+class TableField(Model):
+    """A column of a table."""
+
+    name: str
+    type: str = Field(description="string, number, integer, boolean, date or datetime")
+
+
+class TableSchema(Model):
+    """The Table Schema (Frictionless Data) of a table as separated text, with how it was asked."""
+
+    fields: list[TableField]
+    missingValues: list[str]
+    context: dict[str, Any]
 
 
 def table_schema(rows: Rows) -> dict[str, object]:

@@ -3,12 +3,10 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from wise_ledger.core.errors import Problem
-from wise_ledger.core.nearest import mend_for
-from wise_ledger.core.records.records import TagMeaning
-from wise_ledger.sources.protocol import OpenSource, offers
+from wise_ledger.sources.protocol import offers
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.work import NotFound, mappings
+from wise_ledger.store.operations import COLLECTION
+from wise_ledger.work import mappings
 from wise_ledger.work.runs import Asked, Runs
 
 
@@ -34,7 +32,7 @@ def sources(runs: Runs) -> list[SourceShown]:
     newest = runs.newest(100)
     for name in sorted(runs.sources):
         source = runs.open(name)
-        last = next((r for r in newest if r.source == name), None)
+        last = next((r for r in newest if r.source == name and r.kind == COLLECTION), None)
         budget = source.budget
         out.append(
             SourceShown(
@@ -60,22 +58,8 @@ def resume(runs: Runs, name: str) -> SourceShown:
 
 def tags(ledger: Ledger, runs: Runs, source: str) -> mappings.Mapped:
     """What a source's tags mean, and those without an item; raises `NotFound`."""
-    opened = _opener(runs, source)()
+    opened = runs.opener(source)()
     try:
         return mappings.mapped(ledger, opened)
     finally:
         opened.close()
-
-
-def map_tag(
-    ledger: Ledger, runs: Runs, source: str, rule: TagMeaning, who: str, why: str, *, expected: bool = False
-) -> mappings.Applied:
-    """Say what a tag means and read the kept documents by it; raises `NotFound` and `BadInput`."""
-    return mappings.apply(ledger, _opener(runs, source), rule, who, why, expected=expected)
-
-
-def _opener(runs: Runs, source: str) -> OpenSource:
-    if source not in runs.sources:
-        mend = mend_for(source, runs.sources)
-        raise NotFound(Problem("source", source, "there is no source of this name", mend))
-    return runs.sources[source]

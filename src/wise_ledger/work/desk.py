@@ -51,6 +51,9 @@ class Desk:
         snapshots, extracts = Snapshots(ledger, folder / "columns", memory), Extracts(ledger, folder / "extracts")
         desk = cls(ledger, snapshots, runs, Schedules(ledger, runs, post), lock, extracts, Tokens(ledger))
         runs.ended = lambda run: desk._after(run, post)
+        from wise_ledger.work.longkinds import kinds_of_work  # which knows the desk
+
+        runs.work = kinds_of_work(desk)
         runs.start()
         desk.schedules.start()
         from wise_ledger.work.extractpanels import write_extract  # which knows the desk

@@ -21,7 +21,7 @@ from typing import Annotated, Literal
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
@@ -42,7 +42,7 @@ from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.sdmx import read_sdmx_csv
 from wise_ledger.work.columnfile import FileColumns
 from wise_ledger.work.loading import BadRow
-from wise_ledger.work.mappingfile import Said, Text, read_mapping
+from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
 from wise_ledger.work.tablefile import read_grid
 
 
@@ -162,10 +162,6 @@ class _To(Said):
     released_at: Text = ""
 
 
-def _meaning(said: object) -> object:
-    return said if isinstance(said, dict) else {"key": said}
-
-
 class _Wide(Said):
     """What a mapping of a wide table says."""
 
@@ -174,7 +170,7 @@ class _Wide(Said):
     frequency: Text | None = None
     released_at: Text = ""
     base: Text = ""
-    series: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field({})
+    series: dict[Text, Annotated[_To, short_for("key")]] = Field({})
     missing: tuple[Text, ...] = ()
     across: Literal["series", "releases"] = "series"
     key: Text = ""

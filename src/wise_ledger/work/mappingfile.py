@@ -21,6 +21,11 @@ def _as_text(value: object) -> object:
     return value if value is None or isinstance(value, list | dict | bool) else str(value)
 
 
+def short_for(name: str) -> BeforeValidator:
+    """A part of a mapping that may be written as the one value of this name alone."""
+    return BeforeValidator(lambda said: said if isinstance(said, dict) else {name: said})
+
+
 Text = Annotated[str, BeforeValidator(_as_text)]
 
 

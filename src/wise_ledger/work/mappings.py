@@ -18,6 +18,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.mapreading import UnmappedTag
 from wise_ledger.work import NotFound
 from wise_ledger.work.collect import check_filing
+from wise_ledger.work.longwork import Step, unwatched
 from wise_ledger.work.quality import examine_new
 
 TEMPLATES = ("industrial", "bank", "insurer")
@@ -58,10 +59,8 @@ def mapped(ledger: Ledger, source: Source) -> Mapped:
     return Mapped(source.name, tuple(rules), frozenset((r.tag, r.template) for r in own), unmapped)
 
 
-def apply(
-    ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str, *, expected: bool = False
-) -> Applied:
-    """Keep what a tag means, and read the kept documents again by it; raises `BadInput` and `NotFound`.
+def check(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, *, expected: bool = False) -> None:
+    """Refuse what a tag cannot mean; raises `BadInput` and `NotFound`.
 
     A tag that no document has is refused, unless it is `expected` to come.
     """
@@ -70,13 +69,29 @@ def apply(
     try:
         if not expected:
             _check_there(ledger, source, rule.tag)
-        before = source.mapping.with_rules(rules_of(ledger, source.name))
-        after = before.with_rules([rule])
-        if before.rule(rule.tag, rule.template) == after.rule(rule.tag, rule.template):
+        if _stands(source.mapping.with_rules(rules_of(ledger, source.name)), rule):
             raise bad_input("tag", rule.tag, "it means this already", "nothing is to do")
-        return _apply(ledger, source, rule, before, after, who.strip(), why.strip())
     finally:
         source.close()
+
+
+def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str, step: Step = unwatched) -> Applied:
+    """Keep what a tag means, and read the kept documents again by it: all of it or nothing.
+
+    Where it means this already, as after a crash just behind the end, nothing is done.
+    """
+    source = open_()
+    try:
+        before = source.mapping.with_rules(rules_of(ledger, source.name))
+        if _stands(before, rule):
+            return Applied(0, 0, 0, ledger.last_batch())
+        return _apply(ledger, source, rule, before, who.strip(), why.strip(), step)
+    finally:
+        source.close()
+
+
+def _stands(mapping: TagMapping, rule: TagMeaning) -> bool:
+    return mapping.rule(rule.tag, rule.template) == mapping.with_rules([rule]).rule(rule.tag, rule.template)
 
 
 def _check_there(ledger: Ledger, source: Source, tag: str) -> None:
@@ -105,15 +120,18 @@ def _check(rule: TagMeaning, who: str) -> None:
 
 
 def _apply(
-    ledger: Ledger, source: Source, rule: TagMeaning, before: TagMapping, after: TagMapping, who: str, why: str
+    ledger: Ledger, source: Source, rule: TagMeaning, before: TagMapping, who: str, why: str, step: Step
 ) -> Applied:
+    after = before.with_rules([rule])
     read, added, taken = 0, 0, 0
     touched = set[int]()
     known = before.rule(rule.tag, rule.template) is not None
     with ledger.batch("mapping", f"{rule.tag} of {source.title} means {rule.item}, says {who}") as batch:
         batch.add_mapping(source.name, rule, who, why)
         number = batch.source(source.name, source.title)
-        for kept in batch.kept_documents(source.name, None if known else rule.tag):
+        total, documents = batch.kept_documents(source.name, None if known else rule.tag)
+        for kept in documents:
+            step(read, total)
             old, new = (_read(source, m, kept) for m in (before, after))
             read += 1
             said = set(old.facts)

@@ -15,6 +15,7 @@ from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 from wise_ledger.work import NotFound, industries
+from wise_ledger.work.longwork import Step, unwatched
 
 MOST_TERMS = 20_000
 
@@ -96,8 +97,23 @@ def match_terms(
     ever: bool = False,
     to: Sequence[str] = (),
     recorded_by: int | None = None,
+    step: Step = unwatched,
 ) -> MatchAnswer:
     """What each term means on a date; earlier decisions of people go before the matcher's own."""
+    check(snapshots, terms, types=types, to=to, recorded_by=recorded_by)
+    snapshot = snapshots.at(recorded_by)
+    matcher = Matcher(snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names)
+    decided = standing_decisions(snapshot.decisions)
+    hints = [Hint(t.venue, t.country) for t in terms]
+    found = matcher.match_all([t.text for t in terms], hints, lambda done: step(done, len(terms)))
+    rows = [_row(snapshot, matcher, m, decided.get(_key(m.term)), to, day(on)) for m in found]
+    return MatchAnswer(on, snapshot.batch, tuple(to), tuple(rows))
+
+
+def check(
+    snapshots: Snapshots, terms: Sequence[Term], *, types: frozenset[str], to: Sequence[str], recorded_by: int | None
+) -> None:
+    """Refuse what cannot be matched; raises `BadInput`."""
     if not terms:
         raise bad_input("terms", "", "there is nothing to match", "give at least one name, symbol or identifier")
     if len(terms) > MOST_TERMS:
@@ -109,11 +125,6 @@ def match_terms(
     for scheme in to:
         if scheme not in schemes:
             raise bad_input("to", scheme, "there is no such scheme", mend_for(scheme, schemes))
-    matcher = Matcher(snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names)
-    decided = standing_decisions(snapshot.decisions)
-    found = matcher.match_all([t.text for t in terms], [Hint(t.venue, t.country) for t in terms])
-    rows = [_row(snapshot, matcher, m, decided.get(_key(m.term)), to, day(on)) for m in found]
-    return MatchAnswer(on, snapshot.batch, tuple(to), tuple(rows))
 
 
 def standing_decisions(decisions: Sequence[Decision]) -> dict[str, Decision]:

@@ -21,12 +21,12 @@ from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
 from lxml import etree, html
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import end_of_day
-from wise_ledger.work.mappingfile import Said, Text, read_mapping
+from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
 from wise_ledger.work.termfile import decode
 
 _PARTS = {
@@ -91,12 +91,8 @@ class _To(Said):
     scale: int = Field(0, ge=-12, le=12)
 
 
-def _meaning(said: object) -> object:
-    return said if isinstance(said, dict) else {"item": said}
-
-
 class _Said(Said):
-    labels: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field(min_length=1)
+    labels: dict[Text, Annotated[_To, short_for("item")]] = Field(min_length=1)
     captured: Text = "%Y-%m-%d"
     time_zone: Text = "UTC"
     source: Text = "files"

@@ -23,12 +23,12 @@ from collections.abc import Iterator, Mapping
 from decimal import Decimal, InvalidOperation
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.work.mappingfile import Said, Text, read_mapping
+from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
 from wise_ledger.work.tablefile import Line, read_grid
 
 _SCALES = {"thousand": 3, "'000": 3, "000s": 3, "million": 6, "mn": 6, "billion": 9, "bn": 9}
@@ -54,17 +54,13 @@ class _Span(Said):
     fiscal_period: Text | None = None
 
 
-def _meaning(said: object) -> object:
-    return said if isinstance(said, dict) else {"item": said}
-
-
 class Shape(Said):
     """What a mapping file says; lines and columns count from 1."""
 
     company: _Column | Text  # or the column that names it
     unit: Text
     head: int = Field(ge=1)
-    items: dict[Text, Annotated[_To, BeforeValidator(_meaning)]] = Field(min_length=1)
+    items: dict[Text, Annotated[_To, short_for("item")]] = Field(min_length=1)
     periods: dict[Text, _Span] = Field(min_length=1)
     scale: Annotated[int, Field(ge=-12, le=12)] | Literal["head"] = 0
     labels: int = Field(1, ge=1)

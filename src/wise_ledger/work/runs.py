@@ -1,15 +1,18 @@
 """Long work: queued in the ledger's file, done by a few threads, taken up again after a crash.
 
-Runs of one source go on side by side and share its budget. A run can be paused, resumed and cancelled; what it stored
-stays. When one ends, `ended` is told.
+Collections of one source go on side by side and share its budget; one can be paused, resumed and cancelled, and what
+it stored stays. When one ends, `ended` is told. Other long work is done by a thread of its own (`longwork`), each kind
+by what `work` has for it: it can be cancelled, and begins anew where the service was stopped.
 """
 
+import json
 import logging
 import threading
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
@@ -17,9 +20,10 @@ from wise_ledger.sources.errors import SourceStopped
 from wise_ledger.sources.protocol import OFFERS, OpenSource, Source
 from wise_ledger.store import operations, reading
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.store.operations import Asked, Outcome, Run, Tally
+from wise_ledger.store.operations import COLLECTION, Asked, Outcome, Run, Tally
 from wise_ledger.work import NotFound, lists, mappings
 from wise_ledger.work.collect import Collection, in_one_sentence
+from wise_ledger.work.longwork import Answers, Halted, Work
 from wise_ledger.work.planning import Plan, plan
 
 log = logging.getLogger(__name__)
@@ -34,6 +38,8 @@ class RunReport:
     run: Run
     tally: Tally
     waits_until: datetime | None = None
+    done: int = 0
+    total: int | None = None
 
 
 class Runs:
@@ -44,12 +50,19 @@ class Runs:
         self.sources = sources
         self.confirm_above = confirm_above
         self.ended: Callable[[int], None] = lambda run: None
+        self.work: Mapping[str, Work] = {}
+        self._answers = Answers(ledger.database.path.parent / "answers", ledger.now)
+        self._steps: dict[int, tuple[int, int]] = {}
         self._untold = deque[int]()
         self._wake = threading.Condition()
         self._stop = threading.Event()
         self._halted: set[int] = set()  # to be left after the company at hand
         self._taken: dict[int, Source | None] = {}
-        self._threads = [threading.Thread(target=self._work, name=f"runs-{n}", daemon=True) for n in range(_WORKERS)]
+        kinds = [*[(COLLECTION, True)] * _WORKERS, (COLLECTION, False)]
+        self._threads = [
+            threading.Thread(target=self._work, args=which, name=f"runs-{n}", daemon=True)
+            for n, which in enumerate(kinds)
+        ]
 
     def start(self) -> None:
         """Begin with what an earlier process left: runs that ended and were not told, then those not at their end."""
@@ -97,6 +110,19 @@ class Runs:
         self._notify()
         return self.report(run).run
 
+    def queue(self, kind: str, title: str, given: Mapping[str, Any], *, request_key: str | None = None) -> Run:
+        """Queue long work of a kind that `work` has, once for each `request_key`; `title` is what people see."""
+        with self._ledger.database.write() as connection:
+            now, said = self._ledger.now(), json.dumps(given, default=str)
+            run = operations.add_work(connection, kind, title, said, now, request_key)
+        self._notify()
+        return self.report(run).run
+
+    def answer(self, run: int) -> tuple[str, Mapping[str, Any]]:
+        """The kind of long work and what it answered; raises what the work raised, and `NotFound`."""
+        found = self.report(run).run
+        return found.kind, self._answers.find(found.id)
+
     def again(self, run: int, *, request_key: str | None = None) -> Run:
         """Queue what failed in a run, and that alone."""
         before = self.report(run).run
@@ -106,7 +132,9 @@ class Runs:
         return self.collect(replace(before.asked, list=None, subjects=failed, failed_of=run), request_key=request_key)
 
     def pause(self, run: int) -> Run:
-        """Hold a run after the company at hand."""
+        """Hold a collection after the company at hand."""
+        if self.report(run).run.kind != COLLECTION:
+            raise bad_input("run", run, "only a collection can be held", "cancel it, and ask again later")
         return self._turn(run, ("queued", "running"), "paused")
 
     def resume(self, run: int) -> Run:
@@ -137,7 +165,11 @@ class Runs:
                 raise NotFound(Problem("run", str(run), "there is no run of this number", "list the runs"))
             source = self._taken.get(run)
             until = source.budget.left_alone_until if source is not None else None
-            return RunReport(found, operations.tally(connection, run), until)
+            tally = operations.tally(connection, run)
+        if found.kind == COLLECTION:
+            return RunReport(found, tally, until, tally.done, found.total)
+        done, total = self._steps.get(run) or (found.done, found.total)
+        return RunReport(found, tally, until, done, total)
 
     def outcomes(self, run: int) -> list[Outcome]:
         """The outcome of each company of a run so far."""
@@ -149,11 +181,16 @@ class Runs:
         with self._ledger.database.read() as connection:
             return operations.newest_runs(connection, limit, schedule)
 
+    def opener(self, source: str) -> OpenSource:
+        """What opens a source; raises `NotFound`."""
+        if source not in self.sources:
+            mend = mend_for(source, self.sources)
+            raise NotFound(Problem("source", source, "there is no source of this name", mend))
+        return self.sources[source]
+
     def check(self, asked: Asked) -> None:
         """Refuse what cannot be collected; raises `NotFound` and `BadInput`."""
-        if asked.source not in self.sources:
-            mend = mend_for(asked.source, self.sources)
-            raise NotFound(Problem("source", asked.source, "there is no source of this name", mend))
+        self.opener(asked.source)
         for what in asked.what:
             if what not in OFFERS:
                 raise bad_input("what", what, "no source gives this", mend_for(what, OFFERS))
@@ -169,11 +206,11 @@ class Runs:
             if now.state not in states:
                 raise bad_input("run", run, f"it is {now.state.replace('_', ' ')}", f"only {' or '.join(states)} can")
             ended = {"ended_at": self._ledger.now()} if to == "cancelled" else {}
-            self._set(run, state=to, **ended)
             if to == "queued":
                 self._halted.discard(run)
-            elif run in self._taken:
+            elif run in self._taken:  # first: it may hold the write transaction that the next line waits for
                 self._halted.add(run)
+            self._set(run, state=to, **ended)
         self._notify()
         return self.report(run).run
 
@@ -181,11 +218,11 @@ class Runs:
         with self._wake:
             self._wake.notify_all()
 
-    def _work(self) -> None:
+    def _work(self, kind: str, of_it: bool) -> None:
         while True:
             with self._wake:
-                run, untold = None, self._untold.popleft() if self._untold else None
-                while untold is None and not self._stop.is_set() and (run := self._next()) is None:
+                run, untold = None, self._untold.popleft() if of_it and self._untold else None
+                while untold is None and not self._stop.is_set() and (run := self._next(kind, of_it)) is None:
                     self._wake.wait(1.0)
                 if self._stop.is_set():
                     return
@@ -196,29 +233,58 @@ class Runs:
                 self._quietly(self.ended, untold)
                 continue
             try:
-                self._collect(run)
+                if self._begun(run):
+                    self._collect(run) if of_it else self._answered(run)
             except Exception as error:
                 log.exception("run %s failed", run.id)
                 self._quietly(self._end, run.id, "failed", str(error))
             finally:
                 with self._wake:
                     self._taken.pop(run.id, None)
-            if not self._stop.is_set() and self._state(run.id) in ("finished", "partly_finished", "failed"):
+            if of_it and not self._stop.is_set() and self._state(run.id) in ("finished", "partly_finished", "failed"):
                 self._quietly(self.ended, run.id)
 
-    def _next(self) -> Run | None:
+    def _begun(self, run: Run) -> bool:
+        """Whether it is still to be done: who cancels it while it is taken has the last word."""
+        with self._ledger.database.write() as connection:
+            return operations.begin_run(connection, run.id)
+
+    def _next(self, kind: str, of_it: bool) -> Run | None:
+        """The oldest that is not taken yet, of a kind or of all others."""
         try:
             with self._ledger.database.read() as connection:
-                return next((r for r in operations.open_runs(connection) if r.id not in self._taken), None)
+                waiting = (r for r in operations.open_runs(connection) if (r.kind == kind) is of_it)
+                return next((r for r in waiting if r.id not in self._taken), None)
         except LedgerError:  # the file is locked or full: try again
             return None
+
+    def _answered(self, run: Run) -> None:
+        def step(done: int, total: int) -> None:
+            if self._stop.is_set() or run.id in self._halted:
+                raise Halted
+            if total:
+                self._steps[run.id] = (done, total)
+
+        try:
+            step(0, 0)
+            self._answers.keep(run.id, self.work[run.kind](json.loads(run.given), step))
+        except Halted:
+            return
+        except LedgerError as error:
+            self._answers.keep_error(run.id, error)
+            self._end(run.id, "failed", in_one_sentence(error))
+        else:
+            total = self._steps.get(run.id, (0, 1))[1]
+            self._set(run.id, done=total, total=total)
+            self._end(run.id, "finished", None)
+        finally:
+            self._steps.pop(run.id, None)
 
     def _collect(self, run: Run) -> None:
         before = self.outcomes(run.id)
         if run.source not in self.sources:
             self._end(run.id, "failed", f"the source {run.source} is not in the settings any more")
             return
-        self._set(run.id, state="running")
         source = self.open(run.source)
         self._taken[run.id] = source
         counted = [0, 0]

@@ -9,7 +9,7 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.screening.figures import figures
-from wise_ledger.core.screening.screen import Judged, Verdict, screen
+from wise_ledger.core.screening.screen import Condition, Judged, Verdict, screen
 from wise_ledger.core.time.periods import day
 from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.work.currencies import in_currency
@@ -42,6 +42,7 @@ class ScreenAnswer:
     columns: tuple[Column, ...]
     companies: tuple[ScreenedCompany, ...]
     counts: dict[Verdict, int]  # also of those that are not shown
+    conditions: tuple[Condition, ...]
 
 
 _ORDER = {Verdict.PASS: 0, Verdict.FAIL: 1, Verdict.UNKNOWN: 2}
@@ -82,7 +83,8 @@ def run_screen(
     if sort is not None:
         found = _sorted(found, columns, sort)
     found.sort(key=lambda c: _ORDER[c.judged.verdict])
-    return ScreenAnswer(rule, whom.list, whom.title, viewpoint.known_on, snapshot.batch, columns, tuple(found), counts)
+    about = (rule, whom.list, whom.title, viewpoint.known_on, snapshot.batch)
+    return ScreenAnswer(*about, columns, tuple(found), counts, screened.conditions)
 
 
 def _sorted(companies: list[ScreenedCompany], columns: Sequence[Column], sort: str) -> list[ScreenedCompany]:

@@ -1,6 +1,6 @@
 """Match terms to companies as of a date: one outcome for each term, in order, none dropped."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -84,8 +84,10 @@ class Matcher:
     policy: Policy = Policy()
     own: Collection[str] = ()
 
-    def match_all(self, terms: Sequence[str], hints: Sequence[Hint] | None = None) -> list[Matched]:
-        """One outcome for each term, in order; a term that came before says so."""
+    def match_all(
+        self, terms: Sequence[str], hints: Sequence[Hint] | None = None, step: Callable[[int], None] = lambda done: None
+    ) -> list[Matched]:
+        """One outcome for each term, in order; a term that came before says so. `step` is told how many are done."""
         seen: dict[tuple[str, Hint], int] = {}
         out: list[Matched] = []
         for row, term in enumerate(terms):
@@ -97,6 +99,7 @@ class Matcher:
             else:
                 seen[key] = row
             out.append(found)
+            step(len(out))
         return out
 
     def match(self, term: str, hint: Hint | None = None) -> Matched:

@@ -29,7 +29,7 @@ from wise_ledger.core.timelines.moves import slots
 from wise_ledger.core.timelines.places import Points
 
 _FEWEST = 12  # dates for which events may be worth it
-_EARLIEST = -(1 << 62)
+_NEVER = 1 << 62  # an instant
 T = TypeVar("T")
 Run = tuple[Rows, Instants]  # companies and instants beside them
 
@@ -189,8 +189,8 @@ class OnEvents:
         """When the period end of a scope becomes stale, where no newer one was known by then (F12)."""
         moves, end = self._axis.ends_by_moves(found)
         stale = (end.astype(np.int64) + self._axis.stale_after + 1) * DAY
-        until = np.append(moves.at[1:], -_EARLIEST)
-        until[:-1][moves.company[1:] != moves.company[:-1]] = -_EARLIEST
+        until = np.append(moves.at[1:], _NEVER)
+        until[:-1][moves.company[1:] != moves.company[:-1]] = _NEVER
         falls = (moves.row >= 0) & (stale > moves.at) & (stale < until)
         return moves.company[falls], stale[falls]
 

@@ -168,6 +168,10 @@ class RecordColumns:
         given = {n: np.broadcast_to(np.asarray(c, self.kind.dtypes[n]), len(self)) for n, c in columns.items()}
         return type(self)(self.kind, {**self.columns, **given})
 
+    def same(self, other: "RecordColumns") -> bool:
+        """Whether these are the same rows in the same order, a missing value as a missing one."""
+        return len(self) == len(other) and all(bool(alike(self[n], other[n]).all()) for n in self.kind.dtypes)
+
     def order(self, *behind: str) -> NDArray[np.int64]:
         """The numbers of the rows, sorted by the key of the kind, then by `behind`, then as they stand."""
         return np.lexsort([self[name] for name in (*self.kind.key, *behind)][::-1])

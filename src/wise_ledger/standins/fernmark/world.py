@@ -127,7 +127,7 @@ def make_world(seed: int = 7, clock: Clock | None = None) -> World:
     casts = [*CAST, *EXTRAS]
     shelf = _Shelf(casts, {}, seed, whole=False, clock=clock)
     companies = [_company(cast) for cast in casts]
-    lists, rates = [_first_look(), _index()], _rates(BASE_YEAR, clock)
+    lists, rates = [_first_look(whole=False), _index()], _rates(BASE_YEAR, clock)
     made = {"companies": companies, "lists": lists, "rates": rates}
     return World(companies, shelf, lists, rates, clock, lambda: _market(casts, shelf, made, {}, seed, whole=False))
 
@@ -143,7 +143,7 @@ def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
         "title": "All that report",
         "members": [_stay(c, ends) for c in casts if c.revenue],
     }
-    lists = [_first_look(), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
+    lists = [_first_look(whole=True), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
     shelf = _Shelf(casts, ends, seed, whole=True, clock=clock)
     rates = _rates(HISTORY, clock)
     made = {"companies": companies, "lists": lists, "rates": rates}
@@ -168,8 +168,8 @@ def _national(mic: str, casts: list[Cast], ends: dict[str, tuple[str, str]]) -> 
     return {"name": f"thirty-of-{land.lower()}", "title": f"Thirty of {land}", "members": members}
 
 
-def _first_look() -> dict[str, Any]:
-    members = [{"company": c.key, "from": f"{c.first_year}-01-01", "to": None} for c in CAST]
+def _first_look(*, whole: bool) -> dict[str, Any]:
+    members = [{"company": c.key, "from": f"{_first_year(c, whole=whole)}-01-01", "to": None} for c in CAST]
     return {"name": "first-look", "title": "First look", "members": members}
 
 

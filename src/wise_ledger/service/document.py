@@ -1,0 +1,35 @@
+"""The OpenAPI document, completed with what no call declares by itself: problems, and other representations."""
+
+from typing import Any
+
+from wise_ledger.service.representations import FORMATS
+from wise_ledger.wire.tables import TableSchema
+
+_ANY = ("default", "401", "413", "422", "503")  # answers of any call beside its own
+_SAID = {
+    "default": "What is wrong, where, and the mend", "401": "The call has no token that holds",
+    "413": "What is sent is more than is taken at once", "422": "The input cannot be used",
+    "404": "What was named does not exist", "503": "The service has its hands full: ask again after Retry-After",
+}  # fmt: skip
+_PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDetails"}}}
+_JSON = FORMATS["json"]
+
+
+def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
+    """The document with the answers of the gate and the media types that are chosen by `format` and `schema`."""
+    table = TableSchema.model_json_schema(ref_template="#/components/schemas/{model}")
+    document["components"]["schemas"] |= {**table.pop("$defs"), "TableSchema": table}
+    for path, operations in document["paths"].items():
+        for operation in operations.values():
+            answers, asked = operation["responses"], {p["name"] for p in operation.get("parameters", [])}
+            statuses = (*_ANY, "404") if "{" in path else _ANY
+            for status in statuses if path != f"{api}/health" else ("default", "422"):
+                answers.setdefault(status, {"description": _SAID[status]})
+                answers[status]["content"] = _PROBLEM
+            content = answers.get("200", {}).get("content", {})
+            if "format" in asked:
+                content |= {media: {} for media in FORMATS.values() if media not in content}
+            if "schema" in asked:
+                of_table = {"$ref": "#/components/schemas/TableSchema"}
+                content[_JSON] = {"schema": {"anyOf": [content[_JSON]["schema"], of_table]}}
+    return document
