@@ -1,39 +1,41 @@
 <script setup lang="ts">
-import { onMounted, onUnmounted } from 'vue'
-import { useRouter } from 'vue-router'
+import { provide, ref, watch } from 'vue'
 
-import SignIn from './shell/SignIn.vue'
-import { useSession } from './shell/session'
+import { STANDING, useStanding } from './asking/standing'
+import KeyHelp from './shell/KeyHelp.vue'
+import { useKeys } from './shell/keys'
 import LeftRail from './shell/LeftRail.vue'
+import { useSession } from './shell/session'
+import SignIn from './shell/SignIn.vue'
 
 const session = useSession()
-const router = useRouter()
-const PAGES: Record<string, string> = { s: 'screens', c: 'companies', l: 'lists', m: 'match', k: 'collect', a: 'catalogue', t: 'statements', q: 'quality', r: 'market', e: 'estimates', d: 'calendar', n: 'series', u: 'measures', p: 'panels', o: 'tokens' }
-let going = false
+const help = ref(false)
+useKeys(() => (help.value = true))
 
-/** `/` to the page's search, `g` and a letter to a page; never while something is being typed. */
-function key(event: KeyboardEvent): void {
-  const target = event.target as HTMLElement
-  if (target.closest('input, textarea, [contenteditable]') || event.ctrlKey || event.metaKey || event.altKey) return
-  if (going && PAGES[event.key]) void router.push({ name: PAGES[event.key] })
-  going = event.key === 'g'
-  if (event.key === '/') {
-    event.preventDefault()
-    document.querySelector<HTMLElement>('[data-search]')?.focus()
-  }
-}
-
-onMounted(() => addEventListener('keydown', key))
-onUnmounted(() => removeEventListener('keydown', key))
+const { add, stale, words, failed, again } = useStanding()
+provide(STANDING, { add, again })
+// What comes at once is not announced as late.
+const late = ref(false)
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(stale, (now) => {
+  clearTimeout(timer)
+  if (now) timer = setTimeout(() => (late.value = true), 300)
+  else late.value = false
+})
 </script>
 
 <template>
   <v-app>
     <div v-if="session.token" class="frame">
+      <a class="skip" href="#page">To the page</a>
       <LeftRail />
-      <div class="page"><router-view /></div>
+      <div id="page" class="page" tabindex="-1" :class="{ late }" :aria-busy="stale">
+        <p class="standing" aria-live="polite" :class="{ on: late }">{{ words }} <button v-if="failed" class="link" @click="again">Try again</button></p>
+        <router-view />
+      </div>
     </div>
     <SignIn v-else />
+    <KeyHelp v-if="help" @close="help = false" />
   </v-app>
 </template>
 
@@ -45,5 +47,65 @@ onUnmounted(() => removeEventListener('keydown', key))
 }
 .page {
   min-width: 0;
+}
+.page:focus {
+  outline: none;
+}
+.skip {
+  position: absolute;
+  left: 8px;
+  top: -60px;
+  z-index: 20;
+  background: var(--sheet);
+  border: 1px solid var(--spruce);
+  border-radius: 4px;
+  padding: 6px 12px;
+}
+.skip:focus {
+  top: 8px;
+}
+.standing .link {
+  color: inherit;
+  text-decoration: underline;
+  margin-left: 8px;
+}
+.standing {
+  position: fixed;
+  z-index: 12;
+  left: calc(50% + 86px);
+  bottom: 18px;
+  translate: -50% 0;
+  background: var(--plum);
+  color: var(--paper);
+  border-radius: 14px;
+  padding: 4px 14px;
+  font-size: 13px;
+  visibility: hidden;
+  opacity: 0;
+}
+.standing.on {
+  visibility: visible;
+  opacity: 1;
+}
+/* Dimmed, and still to be read: every ink is the soft one. */
+.page.late :deep(:is(table, figure)) {
+  --ink: var(--soft);
+  --spruce: var(--soft);
+  --plum: var(--soft);
+  --brick: var(--soft);
+  --ochre: var(--rule);
+  --ochre-ink: var(--soft);
+  color: var(--soft);
+}
+@media (max-width: 1100px) {
+  .frame {
+    grid-template-columns: 148px minmax(0, 1fr);
+  }
+}
+@media (max-width: 800px) {
+  .frame {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto 1fr;
+  }
 }
 </style>

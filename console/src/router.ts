@@ -1,6 +1,8 @@
 import type { Component } from 'vue'
 import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
 
+import { today, upTo } from './time/days'
+
 /** A page, fetched when somebody first goes to it. */
 function page(path: string, name: string, title: string, component: () => Promise<Component>): RouteRecordRaw {
   return { path, name, component, meta: { title } }
@@ -8,6 +10,11 @@ function page(path: string, name: string, title: string, component: () => Promis
 
 export const router = createRouter({
   history: createWebHistory(),
+  async scrollBehavior(to, from, saved) {
+    if (saved) await tallEnough(saved.top)
+    if (saved) return saved
+    return to.path === from.path ? false : { top: 0 }
+  },
   routes: [
     { path: '/', redirect: '/screens' },
     page('/screens', 'screens', 'Screens', () => import('./screens/ScreenPage.vue')),
@@ -35,6 +42,26 @@ export const router = createRouter({
   ],
 })
 
+/** The stamp goes along with every way of moving, and where none was set today is written down: a link keeps its sense. */
+router.beforeEach((to, from) => {
+  const day = upTo(today(), to.query.known_on ?? from.query.known_on)
+  if (to.query.known_on === day) return true
+  return { path: to.path, query: { ...to.query, known_on: day }, hash: to.hash, replace: from.path === to.path }
+})
+
 router.afterEach((to) => {
   document.title = `${String(to.meta.title)} · Wise Ledger`
 })
+
+/** The place where one was comes back as soon as there is enough on the page again to be there. */
+function tallEnough(top: number): Promise<void> {
+  return new Promise((done) => {
+    const until = performance.now() + 3000
+    const look = (): void => {
+      const tall = document.documentElement.scrollHeight >= top + innerHeight
+      if (tall || performance.now() > until) done()
+      else requestAnimationFrame(look)
+    }
+    look()
+  })
+}

@@ -18,6 +18,7 @@ const light = {
   brick: '#A63D2F',
   error: '#A63D2F',
   ochre: '#B07A1E',
+  'ochre-ink': '#875708',
   chosen: '#EDF4F0',
 }
 
@@ -37,6 +38,7 @@ const dark = {
   brick: '#E08475',
   error: '#E08475',
   ochre: '#D9AE5F',
+  'ochre-ink': '#D9AE5F',
   chosen: '#1D2B2A',
 }
 

@@ -6,7 +6,9 @@ import { one, several } from '../src/asking/address'
 import { problemLines } from '../src/asking/problems'
 import { useAttempt, useQuestion } from '../src/asking/question'
 
-vi.mock('../src/shell/session', () => ({ useSession: () => ({ token: '', signOut: () => undefined }) }))
+vi.stubGlobal('addEventListener', () => undefined)
+vi.stubGlobal('removeEventListener', () => undefined)
+vi.mock('../src/shell/session', () => ({ useSession: () => ({ token: '', end: () => undefined }) }))
 
 /** Answers that come when the test says so. */
 function slow() {
@@ -17,34 +19,76 @@ function slow() {
 }
 
 const settled = async () => {
-  for (let i = 0; i < 4; i++) await nextTick()
+  for (let i = 0; i < 10; i++) await nextTick()
 }
 
 describe('a question', () => {
-  it('is asked when it changes and not when only its surroundings do', async () => {
+  it('is asked when it changes, one at a time, and of those that come meanwhile the last alone', async () => {
     const [what, surroundings] = [ref('a'), ref(0)]
     const { given, ask } = slow()
     useQuestion(() => (surroundings.value >= 0 ? what.value : null), ask)
     surroundings.value += 1
     await nextTick()
+    for (what.value of ['b', 'c', 'd']) await nextTick()
     expect(given.map((g) => g.question)).toEqual(['a'])
-    what.value = 'b'
-    await nextTick()
-    expect(given.map((g) => g.question)).toEqual(['a', 'b'])
-    expect(given[0]!.signal.aborted).toBe(true)
-  })
-
-  it('never takes the answer to another, however late that comes', async () => {
-    const what = ref('a')
-    const { given, ask } = slow()
-    const { answer, shown, loading } = useQuestion(() => what.value, ask)
-    what.value = 'b'
-    await nextTick()
-    given[1]!.answer('of b')
-    await settled()
     given[0]!.answer('of a')
     await settled()
-    expect([answer.value, shown.value, loading.value]).toEqual(['of b', 'b', false])
+    expect(given.map((g) => g.question)).toEqual(['a', 'd'])
+  })
+
+  it('says of an answer to another that it is stale, and which one it belongs to', async () => {
+    const what = ref('a')
+    const { given, ask } = slow()
+    const { answer, current, stale, shown, loading } = useQuestion(() => what.value, ask)
+    what.value = 'b'
+    await nextTick()
+    given[0]!.answer('of a')
+    await settled()
+    expect([answer.value, shown.value, stale.value, current.value]).toEqual(['of a', 'a', true, null])
+    given[1]!.answer('of b')
+    await settled()
+    expect([answer.value, shown.value, stale.value, current.value]).toEqual(['of b', 'b', false, 'of b'])
+    expect(loading.value).toBe(false)
+    what.value = 'c'
+    await nextTick()
+    given[2]!.fail(new Error('no'))
+    await settled()
+    expect([stale.value, current.value]).toEqual([true, null])
+  })
+
+  it('that is taken back while it is under way is no longer waited for', async () => {
+    const what = ref<string | null>('a')
+    const { given, ask } = slow()
+    const { answer, loading } = useQuestion(() => what.value, ask)
+    what.value = null
+    await nextTick()
+    await new Promise((soon) => setTimeout(soon, 5))
+    expect(given[0]!.signal.aborted).toBe(true)
+    given[0]!.fail(new DOMException('given up', 'AbortError'))
+    await settled()
+    expect([answer.value, loading.value, given.length]).toEqual([null, false, 1])
+  })
+
+  it('gives one up that takes too long when another waits, and asks again by itself where nobody answered', async () => {
+    vi.useFakeTimers()
+    const what = ref('a')
+    const { given, ask } = slow()
+    const { answer, problem } = useQuestion(() => what.value, ask)
+    what.value = 'b'
+    await nextTick()
+    vi.advanceTimersByTime(1000)
+    expect(given[0]!.signal.aborted).toBe(true)
+    given[0]!.fail(new DOMException('given up', 'AbortError'))
+    await settled()
+    expect(given[1]!.question).toBe('b')
+    given[1]!.fail(new Problem(0, 'The service does not answer', ''))
+    await settled()
+    expect(problem.value!.status).toBe(0)
+    vi.advanceTimersByTime(4000)
+    given[2]!.answer('of b')
+    await settled()
+    expect([answer.value, problem.value]).toEqual(['of b', null])
+    vi.useRealTimers()
   })
 
   it.each([true, false])('keeps the answer before while the next one comes only where asked to (%s)', async (keep) => {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
+import { separated } from '../src/figures/charting'
 import { locate } from '../src/figures/locate'
 import { look, type ShownCell } from '../src/figures/look'
 import { bracketed, currencyOf, figure, headingScale, unitOf } from '../src/figures/numbers'
@@ -60,9 +61,13 @@ describe('a figure', () => {
 
 describe('the table', () => {
   it('moves by arrows and leaves every other key alone', () => {
-    expect(step('2:3', 'ArrowUp')).toBe('1:3')
-    expect(step('2:3', 'ArrowRight')).toBe('2:4')
-    expect(step('2:3', 'Enter')).toBeNull()
+    expect(step('2:3', 'ArrowUp', 9, 5)[0]).toBe('1:3')
+    expect(step('2:3', 'ArrowRight', 9, 5)[0]).toBe('2:4')
+    expect(step('2:3', 'Home', 9, 5)[0]).toBe('2:-1') // what stands before the figures, else the first of them
+    expect(step('2:3', 'End', 9, 5).slice(0, 2)).toEqual(['2:5', '2:4'])
+    expect(step('2:3', 'PageDown', 9, 5)[0]).toBe('8:3')
+    expect(step('8:3', 'ArrowDown', 9, 5)).toEqual([])
+    expect(step('2:3', 'Enter', 9, 5)).toEqual([])
   })
 })
 
@@ -76,5 +81,12 @@ describe('the place of a figure in its document', () => {
     expect(locate(text, '/facts/7')).toBeNull()
     expect(locate(text, '/others/0')).toBeNull()
     expect(locate(text, '')).toBeNull()
+  })
+})
+
+describe('a table to take away', () => {
+  it('has text that a spreadsheet would reckon with as text, numbers as they are, and quotes where they are needed', () => {
+    const rows = [['=1+1', '-Co', '@x', '\tx'], [-1.5, 'a,b', 'say "so"', 'plain']]
+    expect(separated(rows)).toBe(`'=1+1,'-Co,'@x,'\tx\n-1.5,"a,b","say ""so""",plain`)
   })
 })

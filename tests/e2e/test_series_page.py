@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 from playwright.sync_api import expect
 
-from tests.e2e.pages import Pages
+from tests.e2e.pages import Moving
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.sources.sdmx import Sdmx
 from wise_ledger.standins.ostrin import create_app, make_releases
@@ -13,7 +13,7 @@ from wise_ledger.standins.ostrin.flows import FLOWS
 GDP = "OUTPUT/Q.XA.TOTAL.VOLUME"
 
 
-class Series(Pages):
+class Series(Moving):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
@@ -36,7 +36,7 @@ class Series(Pages):
             page.get_by_role("button", name="Table").click()
             first = page.locator("tbody tr").first
             expect(first).to_contain_text("2019Q2")
-            then = first.locator("td").nth(1).inner_text()
+            then = first.locator("td").nth(0).inner_text()
             self.assertEqual(
                 float(then), self.ledger.series(GDP, "2019Q2", known_on="2019-08-31").frame()[GDP].iloc[-1]
             )
@@ -47,6 +47,13 @@ class Series(Pages):
             page.get_by_role("button", name="Vintages").click()
             expect(page.get_by_text("45 days after its period")).to_be_visible()
             self.fits(page)
+
+    def test_every_view_of_the_page_is_held_under_motion(self) -> None:
+        for view in ("chart", "table", "vintages", "compare"):
+            key = GDP.replace("XA", "*") if view == "compare" else GDP
+            where = f"/series?s={key}&view={view}&known_on=2023-06-30"
+            with self.subTest(view), self.page(where, expected="status of 5") as page:
+                self.held_under_motion(page)
 
     def test_a_family_is_one_key_compared_and_kept(self) -> None:
         where = "/series?known_on=2024-06-28&family=House+prices&adjustment=seasonally+adjusted"

@@ -1,7 +1,7 @@
 /** Sources, runs, digests, schedules and tags, as the console asks for them. */
 
 import { call, get, patch, post } from './http'
-import type { Digest, Plan, Run, Schedule, ScheduleRequest, SourceInfo, TagApplied, UnmappedTag } from './types'
+import type { Digest, Plan, Run, RunAnswer, Schedule, ScheduleRequest, SourceInfo, TagApplied, UnmappedTag } from './types'
 
 export async function sources(): Promise<SourceInfo[]> {
   return (await get<{ sources: SourceInfo[] }>('/sources')).sources
@@ -48,6 +48,27 @@ export async function follow(id: number, each: (run: Run) => void, signal: Abort
   }
 }
 
+/** The answer of long work, when it is there; who gives the question up stops the work too. */
+export async function answered<A>(run: Run, each: (run: Run) => void, signal = new AbortController().signal): Promise<A> {
+  each(run)
+  try {
+    await follow(run.id, each, signal)
+  } catch (error) {
+    if (signal.aborted) void command(run.id, 'cancel').catch(() => undefined)
+    throw error
+  }
+  return answer(run.id, signal)
+}
+
+/** What a run that is no collection found. */
+export function answer<A = RunAnswer>(id: number, signal?: AbortSignal): Promise<A> {
+  return get(`/runs/${id}/answer`, {}, signal)
+}
+
+export function verify(): Promise<Run> {
+  return post('/batches/verification')
+}
+
 export function digest(id: number): Promise<Digest> {
   return get(`/digests/${id}`)
 }
@@ -76,6 +97,6 @@ export async function unmapped(source: string): Promise<SourceTag[]> {
   return found.unmapped.map((tag) => ({ ...tag, source }))
 }
 
-export function mapTag(source: string, tag: string, item: string, who: string): Promise<TagApplied> {
-  return post(`/sources/${encodeURIComponent(source)}/tags`, { tag, item, who })
+export async function mapTag(source: string, tag: string, item: string, who: string, each: (run: Run) => void): Promise<TagApplied> {
+  return answered(await post<Run>(`/sources/${encodeURIComponent(source)}/tags`, { tag, item, who }), each)
 }

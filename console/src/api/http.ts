@@ -5,6 +5,9 @@ import type { InputProblem } from './types'
 
 /** What the service says is wrong, with the mend. */
 export class Problem extends Error {
+  /** Asks once more, where what failed was a question. */
+  again?: () => void
+
   constructor(
     readonly status: number,
     readonly title: string,
@@ -32,6 +35,16 @@ export function isAbort(error: unknown): boolean {
   return error instanceof DOMException && error.name === 'AbortError'
 }
 
+const TURNS = 20 // times that a busy service is asked again
+
+/** So many seconds, about; none where the question is given up. */
+function pause(seconds: number, signal?: AbortSignal | null): Promise<void> {
+  return new Promise((done) => {
+    const timer = setTimeout(done, seconds * 1000 * (0.5 + Math.random()))
+    signal?.addEventListener('abort', () => (clearTimeout(timer), done()), { once: true })
+  })
+}
+
 /** The answer as it comes; a Problem when it is none. */
 export async function call(path: string, init: RequestInit = {}): Promise<Response> {
   const session = useSession()
@@ -39,14 +52,20 @@ export async function call(path: string, init: RequestInit = {}): Promise<Respon
   let response: Response
   try {
     response = await fetch(`/api/v1${path}`, { ...init, headers })
+    // The service has its hands full, and stored nothing: it says when to come again.
+    for (let turn = 0; response.status === 503 && response.headers.has('Retry-After') && turn < TURNS; turn++) {
+      await pause(Number(response.headers.get('Retry-After')), init.signal)
+      response = await fetch(`/api/v1${path}`, { ...init, headers })
+    }
   } catch (error) {
     if (isAbort(error)) throw error
     throw new Problem(0, 'The service does not answer', 'Check that it still runs, then try again.')
   }
   if (response.ok) return response
   const body = await response.json().catch(() => ({}))
-  if (response.status === 401) session.signOut()
-  throw new Problem(response.status, body.title ?? 'The call failed', body.detail ?? '', body.errors ?? [])
+  if (response.status === 401) session.end()
+  const title = body.title ?? `The service could not answer (${response.status})`
+  throw new Problem(response.status, title, body.detail ?? '', body.errors ?? [])
 }
 
 export async function get<A>(path: string, query?: Query, signal?: AbortSignal): Promise<A> {

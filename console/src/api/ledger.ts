@@ -4,6 +4,7 @@ import { address, call, get, patch, post, postedCsv } from './http'
 import type {
   Companies,
   CompanyPage,
+  DocumentInfo,
   Explanation,
   ListChange,
   ListedCompany,
@@ -47,6 +48,10 @@ export function publications(
   signal?: AbortSignal,
 ): Promise<Publications> {
   return get('/facts/publications', of, signal)
+}
+
+export function documentInfo(sha256: string, signal?: AbortSignal): Promise<DocumentInfo> {
+  return get(documentPath(sha256), {}, signal)
 }
 
 export async function documentText(sha256: string, signal?: AbortSignal): Promise<string> {

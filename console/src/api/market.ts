@@ -43,6 +43,7 @@ export function estimates(asked: EstimatesQuestion, signal?: AbortSignal): Promi
 
 export interface CalendarQuestion {
   list?: string
+  company?: string[]
   known_on: string
   measure: string
   start?: string

@@ -1,7 +1,8 @@
 /** Terms, matches and what people decided, as the console asks for them. */
 
+import { answered } from './collecting'
 import { address, call, get, post } from './http'
-import type { Decision, MatchAnswer, MatchRequest, TermsRead } from './types'
+import type { Decision, MatchAnswer, MatchRequest, Run, TermsRead } from './types'
 
 export type MatchQuestion = Required<Pick<MatchRequest, 'terms' | 'on' | 'ever' | 'all_listings' | 'types'>>
 
@@ -9,8 +10,10 @@ export async function readTerms(content: Blob, column?: string): Promise<TermsRe
   return (await call(address('/matches/terms', { column }), { method: 'POST', body: content })).json()
 }
 
-export function match(asked: MatchQuestion, signal?: AbortSignal): Promise<MatchAnswer> {
-  return post('/matches', asked, signal)
+/** Many terms are a run: `each` is told how far it is. */
+export async function match(asked: MatchQuestion, signal: AbortSignal, each: (run: Run) => void): Promise<MatchAnswer> {
+  const found = await post<MatchAnswer | Run>('/matches', asked, signal)
+  return 'rows' in found ? found : answered(found, each, signal)
 }
 
 export async function decisions(): Promise<Decision[]> {

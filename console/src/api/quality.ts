@@ -1,8 +1,7 @@
 /** Findings, the quarantine, coverage and the order of sources, as the console asks for them. */
 
-import { call, get, post, type Query } from './http'
-import { documentPath } from './ledger'
-import type { CoverageMatrix, DocumentInfo, MarketFinding, MarketQuality, Quality, SourceOrder } from './types'
+import { get, post, type Query } from './http'
+import type { CoverageMatrix, MarketFinding, MarketQuality, Quality, SourceOrder } from './types'
 
 export function quality(asked: Query, signal?: AbortSignal): Promise<Quality> {
   return get('/quality', { ...asked, limit: 300 }, signal)
@@ -40,8 +39,4 @@ export interface SourcePreference {
 
 export async function preferSources(asked: SourcePreference): Promise<void> {
   await post('/sources/order', asked)
-}
-
-export async function documentInfo(sha256: string): Promise<DocumentInfo> {
-  return (await call(documentPath(sha256))).json()
 }

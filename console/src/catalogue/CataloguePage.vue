@@ -6,8 +6,10 @@ import type { CatalogueEntry } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { figure, unitOf } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
+import { vLeadsTo } from '../figures/stops'
 import { shortDay } from '../time/format'
 
 /** The finder: what can be asked for, by what people call it. */
@@ -32,7 +34,7 @@ const CHOICES = { kind: KINDS, statement: STATEMENTS, template: TEMPLATES, least
 const { one, set } = useAddress()
 const asked = ref(one('company') ?? '')
 const q = computed(() => one('q') ?? '')
-const { answer, problem } = useQuestion(
+const { answer, current, problem } = useQuestion(
   () => Object.fromEntries(['q', 'company', ...Object.keys(CHOICES)].map((name) => [name, one(name)])),
   search,
 )
@@ -58,11 +60,11 @@ function by(entry: CatalogueEntry): string {
 <template>
   <header>
     <h1>Catalogue</h1>
-    <p class="soft">{{ found.length }} {{ q ? 'found' : 'that can be asked for' }}; a word, a synonym or a code, slips do not matter</p>
+    <p class="soft"><template v-if="current">{{ found.length }} {{ q ? 'found' : 'entries' }}; </template>a word, a synonym or a code, spelling is forgiving</p>
   </header>
   <main>
     <div class="ask">
-      <input data-search class="field wide" :value="q" aria-label="Search the catalogue" placeholder="turnover, shareholders’ funds, capex …" spellcheck="false" @input="set({ q: ($event.target as HTMLInputElement).value || undefined }, true)" />
+      <input v-leads-to="'#entries'" data-search class="field wide" :value="q" aria-label="Search the catalogue" placeholder="turnover, shareholders’ funds, capex …" spellcheck="false" @input="set({ q: ($event.target as HTMLInputElement).value || undefined }, true)" />
       <select v-for="(options, name) in CHOICES" :key="name" class="field" :aria-label="name" :value="one(name) ?? ''" @change="set({ [name]: ($event.target as HTMLSelectElement).value || undefined }, true)">
         <option v-for="(title, v) in options" :key="v" :value="v">{{ title }}</option>
       </select>
@@ -71,8 +73,8 @@ function by(entry: CatalogueEntry): string {
       </form>
     </div>
     <ProblemNote :problem="problem" />
-    <div class="scroll" tabindex="0" role="region" aria-label="Catalogue">
-      <table v-if="found.length" class="lined">
+    <div id="entries" class="scroll" tabindex="0" role="region" aria-label="Catalogue">
+      <PlainTable v-if="found.length" label="Catalogue">
         <thead>
           <tr>
             <th>Name</th><th>Written</th><th>Unit</th><th class="n">Filled</th><th>Since</th>
@@ -82,11 +84,11 @@ function by(entry: CatalogueEntry): string {
         </thead>
         <tbody>
           <tr v-for="e in found" :key="e.kind + e.name">
-            <td>
+            <th scope="row">
               <router-link v-if="e.kind === 'item'" :to="{ name: 'item', params: { code: e.name } }">{{ e.title }}</router-link>
               <template v-else>{{ e.title }}</template>
               <span v-if="by(e)" class="soft small"> “{{ by(e) }}”</span>
-            </td>
+            </th>
             <td class="code">{{ e.call }}</td>
             <td class="soft">{{ e.unit.replaceAll('_', ' ') }}</td>
             <td class="n"><template v-if="e.kind === 'item'">{{ e.coverage ? `${Math.round(e.coverage.share * 100)} %` : 'never' }}</template></td>
@@ -95,7 +97,7 @@ function by(entry: CatalogueEntry): string {
             <td class="meaning">{{ e.meaning }}</td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
       <p v-else-if="!answer && !problem" class="soft none">Looking …</p>
       <p v-else-if="!problem" class="soft none">Nothing is called “{{ q }}” here. Try fewer words, or take a filter away.</p>
     </div>

@@ -5,12 +5,15 @@ import { useRoute } from 'vue-router'
 import { item } from '../api/catalogue'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { useTitle } from '../asking/title'
+import PlainTable from '../figures/PlainTable.vue'
 import { figure, unitOf } from '../figures/numbers'
 import { shortDay } from '../time/format'
 
 /** One item: meaning, coverage over time, tags, sums, neighbours, and how its values lie. */
 const route = useRoute()
 const { answer: page, problem } = useQuestion(() => String(route.params.code), item)
+useTitle(() => [page.value?.item.title ?? String(route.params.code)])
 const most = computed(() => Math.max(1, ...(page.value?.years ?? []).map((y) => y.companies)))
 const say = (v: number): string => figure(v, page.value!.item.unit, false)
 </script>
@@ -28,6 +31,7 @@ const say = (v: number): string => figure(v, page.value!.item.unit, false)
     <ProblemNote :problem="problem" />
     <p v-if="!page && !problem" class="soft">Looking …</p>
     <template v-if="page">
+      <p><router-link :to="{ name: 'screens', query: { rule: 'active', column: page.item.code } }">Screen by this</router-link></p>
       <p class="about">{{ page.item.definition || 'No definition was given.' }}</p>
       <p v-if="page.item.synonyms.length" class="soft">Also called {{ page.item.synonyms.join(', ') }}.</p>
       <p v-if="page.item.source" class="soft">From {{ page.item.source }}.</p>
@@ -44,16 +48,16 @@ const say = (v: number): string => figure(v, page.value!.item.unit, false)
           </template>
           <p v-else class="soft">No figure of it is in the ledger yet.</p>
           <template v-if="page.spreads.length">
-            <h2>How its values lie now, {{ unitOf(page.item.unit, false, null).trim() || page.item.unit.replaceAll('_', ' ') }}</h2>
-            <table class="lined">
+            <h2>Distribution today, {{ unitOf(page.item.unit, false, null).trim() || page.item.unit.replaceAll('_', ' ') }}</h2>
+            <PlainTable label="How the values lie, by currency">
               <thead><tr><th>Currency</th><th class="n">Companies</th><th class="n">Minimum</th><th class="n">Lower quartile</th><th class="n">Median</th><th class="n">Upper quartile</th><th class="n">Maximum</th><th>5th to 95th percentile</th></tr></thead>
               <tbody>
                 <tr v-for="s in page.spreads" :key="s.currency ?? ''">
-                  <td>{{ s.currency ?? 'none' }}</td><td class="n">{{ s.companies }}</td><td class="n" :class="{ wrong: s.least < 0 }">{{ say(s.least) }}</td><td class="n">{{ say(s.lower_quartile) }}</td><td class="n">{{ say(s.median) }}</td><td class="n">{{ say(s.upper_quartile) }}</td><td class="n">{{ say(s.greatest) }}</td>
+                  <th scope="row">{{ s.currency ?? 'none' }}</th><td class="n">{{ s.companies }}</td><td class="n" :class="{ wrong: s.least < 0 }">{{ say(s.least) }}</td><td class="n">{{ say(s.lower_quartile) }}</td><td class="n">{{ say(s.median) }}</td><td class="n">{{ say(s.upper_quartile) }}</td><td class="n">{{ say(s.greatest) }}</td>
                   <td><svg width="96" height="22" role="img" aria-label="histogram"><rect v-for="(b, i) in s.bins" :key="i" :x="i * 8" :y="22 - (b / Math.max(...s.bins, 1)) * 20" width="7" :height="(b / Math.max(...s.bins, 1)) * 20" /></svg></td>
                 </tr>
               </tbody>
-            </table>
+            </PlainTable>
           </template>
         </section>
         <section>
@@ -66,7 +70,7 @@ const say = (v: number): string => figure(v, page.value!.item.unit, false)
           <p v-for="t in page.tags" :key="t.source + t.tag + t.template"><span class="soft">{{ t.source }}</span> <span class="code">{{ t.tag }}</span><span v-if="t.template" class="soft">, {{ t.template }}</span></p>
           <p v-if="!page.tags.length" class="soft">No source has a tag for it.</p>
           <template v-if="page.neighbours.length">
-            <h2>Not to be taken for</h2>
+            <h2>Not to be confused with</h2>
             <p v-for="n in page.neighbours" :key="n.item"><router-link :to="{ name: 'item', params: { code: n.item } }">{{ n.title }}</router-link>: <span class="soft">{{ n.meaning }}</span></p>
           </template>
         </section>

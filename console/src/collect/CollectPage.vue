@@ -9,6 +9,7 @@ import type { ListInfo, Plan, Run, Schedule, ScheduleRequest, SourceInfo } from 
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt } from '../asking/question'
 import { useWho } from '../asking/who'
+import RunBar from './RunBar.vue'
 import RunsTable from './RunsTable.vue'
 import SchedulesTable from './SchedulesTable.vue'
 import SourcesTable from './SourcesTable.vue'
@@ -25,6 +26,7 @@ const unmapped = ref<collecting.SourceTag[]>([])
 const items = ref<string[]>([])
 const plan = ref<{ source: string; found: Plan } | null>(null)
 const status = ref('')
+const working = ref<Run | null>(null) // reads the kept documents again
 const scheduleForm = ref<InstanceType<typeof SchedulesTable>>()
 const busy = computed(() => runs.value.some((r) => r.state === 'running' || r.state === 'queued'))
 let timer = 0
@@ -61,10 +63,18 @@ async function collect(source: string, list: string): Promise<void> {
 
 async function map({ source, tag }: collecting.SourceTag, item: string): Promise<void> {
   await attempt(async () => {
-    const done = await collecting.mapTag(source, tag, item, signed.value)
+    const done = await collecting.mapTag(source, tag, item, signed.value, (run) => (working.value = run))
     const [facts, documents] = [done.facts, done.documents].map((n) => n.toLocaleString('en-GB'))
     status.value = `${tag} means ${item}: ${facts} facts from ${documents} kept documents.`
     await refreshAll()
+  })
+  working.value = null
+}
+
+async function verify(): Promise<void> {
+  await attempt(async () => {
+    const run = await collecting.verify()
+    await router.push({ name: 'run', params: { id: run.id } })
   })
 }
 
@@ -108,13 +118,17 @@ onUnmounted(() => clearInterval(timer))
       />
     </section>
     <section v-if="runs.length">
-      <h2>Runs</h2>
+      <div class="with-tools">
+        <h2>Runs</h2>
+        <button class="plain" @click="verify">Verify the ledger</button>
+      </div>
       <RunsTable :runs="runs" />
     </section>
     <section v-if="unmapped.length">
       <h2>Tags without an item</h2>
       <UnmappedTags :tags="unmapped" :items="items" @map="map" />
     </section>
+    <RunBar v-if="working" :run="working" words class="working" />
     <p v-if="status" class="soft" role="status">{{ status }}</p>
     <section v-if="sources?.length">
       <h2>Schedules</h2>
@@ -144,6 +158,14 @@ main {
 }
 section {
   margin-bottom: 22px;
+}
+.with-tools {
+  display: flex;
+  gap: 16px;
+  align-items: baseline;
+}
+.working {
+  max-width: 640px;
 }
 .none {
   padding: 32px 0;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Digest } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 
 /** What came in with a run. */
 defineProps<{ digest: Digest }>()
@@ -37,13 +38,13 @@ function percent(value: number): string {
   <section v-if="digest.restatements.length || digest.withdrawn.length">
     <h2>Restated and withdrawn</h2>
     <div class="scroll" tabindex="0" role="region" aria-label="Restated and withdrawn">
-      <table class="lined">
+      <PlainTable label="Restated and withdrawn">
         <thead>
           <tr><th>Company</th><th>Item</th><th>Period end</th><th>Unit</th><th class="n">Was</th><th class="n">Is</th><th class="n">%</th><th>Document</th></tr>
         </thead>
         <tbody>
           <tr v-for="(c, i) in [...digest.withdrawn, ...digest.restatements]" :key="i">
-            <td><router-link :to="{ name: 'company', params: { id: c.company } }">{{ c.name }}</router-link></td>
+            <th scope="row"><router-link :to="{ name: 'company', params: { id: c.company } }">{{ c.name }}</router-link></th>
             <td class="code">{{ c.item }}</td>
             <td>{{ c.period_end }}</td>
             <td>{{ c.unit }}</td>
@@ -53,7 +54,7 @@ function percent(value: number): string {
             <td class="soft">{{ c.document }}</td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
     </div>
   </section>
   <section v-if="digest.unmapped.length">
@@ -66,20 +67,20 @@ function percent(value: number): string {
   <section v-if="digest.periods.length">
     <h2>New periods</h2>
     <div class="scroll" tabindex="0" role="region" aria-label="New periods">
-      <table class="lined">
+      <PlainTable label="New periods">
         <thead>
           <tr><th>Company</th><th class="n">Period ends</th><th>First</th><th>Last</th><th class="n">Facts</th></tr>
         </thead>
         <tbody>
           <tr v-for="p in digest.periods" :key="p.company">
-            <td><router-link :to="{ name: 'company', params: { id: p.company } }">{{ p.name }}</router-link></td>
+            <th scope="row"><router-link :to="{ name: 'company', params: { id: p.company } }">{{ p.name }}</router-link></th>
             <td class="n">{{ p.periods }}</td>
             <td>{{ p.first }}</td>
             <td>{{ p.last }}</td>
             <td class="n">{{ p.facts.toLocaleString('en-GB') }}</td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
     </div>
   </section>
   <section v-if="digest.deliveries.length">

@@ -6,6 +6,8 @@ import type { Run } from '../api/types'
 /** How far a run is: stored, unchanged and failed side by side; said in words too. */
 const props = defineProps<{ run: Run; words?: boolean }>()
 const total = computed(() => Math.max(props.run.total ?? 0, props.run.done, 1))
+const collection = computed(() => props.run.kind === 'collection')
+const grouped = (n: number) => n.toLocaleString('en-GB')
 const left = computed(() => Math.max((props.run.total ?? 0) - props.run.done, 0))
 
 function span(seconds: number): string {
@@ -24,11 +26,15 @@ function span(seconds: number): string {
       :aria-valuemax="total"
       :aria-label="`Run ${run.id}`"
     >
-      <span class="stored" :style="{ width: `${(run.stored / total) * 100}%` }" />
+      <span class="stored" :style="{ width: `${((collection ? run.stored : run.done) / total) * 100}%` }" />
       <span class="unchanged" :style="{ width: `${(run.unchanged / total) * 100}%` }" />
       <span class="failed" :style="{ width: `${(run.failed / total) * 100}%` }" />
     </div>
-    <p v-if="words" class="soft words">
+    <p v-if="words && !collection" class="soft words">
+      {{ run.title }}: {{ run.total === null ? 'begun' : `${grouped(run.done)} of ${grouped(run.total)}` }}<template
+        v-if="run.seconds_left">, about {{ span(run.seconds_left) }} left</template>
+    </p>
+    <p v-else-if="words" class="soft words">
       {{ run.done }} of {{ run.total ?? 'not known yet' }} done: {{ run.stored }} stored, {{ run.unchanged }} unchanged,
       <span :class="{ wrong: run.failed }">{{ run.failed }} failed</span>, {{ left }} left<template v-if="run.seconds_left !== null && left">,
         about {{ span(run.seconds_left) }}</template>

@@ -6,8 +6,11 @@ import * as collecting from '../api/collecting'
 import type { Digest, Run } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt } from '../asking/question'
+import { useTitle } from '../asking/title'
+import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 import DigestView from './DigestView.vue'
+import RunAnswer from './RunAnswer.vue'
 import RunBar from './RunBar.vue'
 
 const route = useRoute()
@@ -16,6 +19,8 @@ const run = ref<Run | null>(null)
 const digest = ref<Digest | null>(null)
 const { attempt, problem } = useAttempt()
 const shown = ref<'failed' | 'stored' | 'unchanged' | 'all'>('all')
+useTitle(() => [`${String(route.params.id)}, ${run.value?.title ?? ''}`])
+const collection = computed(() => run.value?.kind === 'collection')
 const open = computed(() => ['queued', 'running', 'paused'].includes(run.value?.state ?? ''))
 const view = computed(() => (route.query.view === 'outcomes' || open.value ? 'outcomes' : 'digest'))
 const outcomes = computed(() => {
@@ -47,7 +52,7 @@ async function watchRun(id: number): Promise<void> {
       )
       run.value = await collecting.run(id)
     }
-    for (let i = 0; i < 20 && !digest.value && !open.value && run.value.state !== 'cancelled'; i++) {
+    for (let i = 0; collection.value && i < 20 && !digest.value && !open.value && run.value.state !== 'cancelled'; i++) {
       digest.value = await collecting.digest(id).catch(() => null)
       if (!digest.value) await new Promise((go) => setTimeout(go, 300))
     }
@@ -71,12 +76,12 @@ async function command(how: collecting.RunCommand): Promise<void> {
     <div>
       <h1>Run {{ route.params.id }}</h1>
       <p v-if="run" class="soft">
-        {{ run.source }}{{ run.list ? `, list ${run.list}` : '' }} · {{ run.state.replace('_', ' ') }} · began {{ instant(run.created_at)
+        {{ run.title }} · {{ run.state.replace('_', ' ') }} · began {{ instant(run.created_at)
         }}{{ run.ended_at ? `, ended ${instant(run.ended_at)}` : '' }}{{ run.schedule ? ` · schedule ${run.schedule}` : '' }}
       </p>
     </div>
     <div v-if="run" class="buttons">
-      <button v-if="run.state === 'running' || run.state === 'queued'" class="plain" @click="command('pause')">Pause</button>
+      <button v-if="collection && (run.state === 'running' || run.state === 'queued')" class="plain" @click="command('pause')">Pause</button>
       <button v-if="run.state === 'paused'" class="plain go" @click="command('resume')">Go on</button>
       <button v-if="open" class="plain" @click="command('cancel')">Stop</button>
       <button v-if="!open && run.failed" class="plain go" @click="command('failed')">Try the {{ run.failed }} failed again</button>
@@ -88,35 +93,36 @@ async function command(how: collecting.RunCommand): Promise<void> {
     <p v-if="run.waits_until" class="soft">The source is left alone until {{ instant(run.waits_until) }}.</p>
     <p v-if="run.problem" class="wrong" role="alert">{{ run.problem }}</p>
     <ProblemNote :problem="problem" />
-    <div class="tabline tabs-of-run">
+    <RunAnswer v-if="!collection" :run="run" />
+    <div v-if="collection" class="tabline tabs-of-run">
       <router-link v-if="!open" :to="{ query: {} }" :class="{ on: view === 'digest' }">What came in</router-link>
       <router-link :to="{ query: { view: 'outcomes' } }" :class="{ on: view === 'outcomes' }">Companies</router-link>
     </div>
-    <template v-if="view === 'outcomes'">
+    <template v-if="collection && view === 'outcomes'">
       <div class="filters">
         <button v-for="state in ['all', 'failed', 'stored', 'unchanged'] as const" :key="state" class="plain" :class="{ go: shown === state }" :aria-pressed="shown === state" @click="shown = state">
-          {{ state === 'all' ? run.done : run[state] }} {{ state === 'all' ? 'in all' : state }}
+          {{ state === 'all' ? run.done : run[state] }} {{ state === 'all' ? 'all companies' : state }}
         </button>
       </div>
       <div class="scroll" tabindex="0" role="region" aria-label="Companies">
-        <table class="lined">
+        <PlainTable label="Outcomes by company">
           <thead>
             <tr><th>Company</th><th>Outcome</th><th class="n">New facts</th><th class="n">Requests</th><th>Why</th></tr>
           </thead>
           <tbody>
             <tr v-for="o in outcomes" :key="o.subject">
-              <td>{{ o.company ?? o.subject }}</td>
+              <th scope="row">{{ o.company ?? o.subject }}</th>
               <td :class="{ wrong: o.state === 'failed', soft: o.state === 'unchanged' }">{{ o.state }}</td>
               <td class="n">{{ o.facts.toLocaleString('en-GB') }}</td>
               <td class="n">{{ o.tries }}</td>
               <td class="why soft">{{ o.reason }}</td>
             </tr>
           </tbody>
-        </table>
+        </PlainTable>
       </div>
     </template>
     <DigestView v-else-if="digest" :digest="digest" />
-    <p v-else class="soft none">{{ run.state === 'cancelled' ? 'It was stopped: what it had stored stays, and the next run goes on from there.' : 'The digest is being made.' }}</p>
+    <p v-else-if="collection" class="soft none">{{ run.state === 'cancelled' ? 'It was stopped: what it had stored stays, and the next run goes on from there.' : 'The digest is being made.' }}</p>
   </main>
   <main v-else-if="problem"><p class="wrong" role="alert">{{ problem }}</p></main>
 </template>

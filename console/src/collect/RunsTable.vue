@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Run } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 import RunBar from './RunBar.vue'
 
@@ -14,7 +15,7 @@ function by(run: Run): string {
 
 <template>
       <div class="scroll" tabindex="0" role="region" aria-label="Runs">
-        <table class="lined">
+        <PlainTable label="Runs">
           <thead>
             <tr>
               <th>Run</th>
@@ -29,21 +30,24 @@ function by(run: Run): string {
           </thead>
           <tbody>
             <tr v-for="r in runs" :key="r.id">
-              <td>
+              <th scope="row">
                 <router-link :to="{ name: 'run', params: { id: r.id } }"
-                  >{{ r.id }}, {{ r.source }}{{ r.list ? `, ${r.list}` : '' }}</router-link
+                  >{{ r.id }}, {{ r.title }}</router-link
                 >
-              </td>
+              </th>
               <td>{{ r.state.replace('_', ' ') }}</td>
               <td><RunBar :run="r" /></td>
-              <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
-              <td class="n">{{ r.facts.toLocaleString('en-GB') }}</td>
-              <td class="n">{{ r.requests.toLocaleString('en-GB') }}</td>
+              <template v-if="r.kind === 'collection'">
+                <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
+                <td class="n">{{ r.facts.toLocaleString('en-GB') }}</td>
+                <td class="n">{{ r.requests.toLocaleString('en-GB') }}</td>
+              </template>
+              <td v-else colspan="3" />
               <td>{{ instant(r.created_at) }}</td>
               <td class="soft">{{ by(r) }}</td>
             </tr>
           </tbody>
-        </table>
+        </PlainTable>
       </div>
 </template>
 

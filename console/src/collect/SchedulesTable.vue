@@ -3,6 +3,7 @@ import { ref } from 'vue'
 
 import type { Schedule, ScheduleRequest, SourceInfo } from '../api/types'
 import { useWho } from '../asking/who'
+import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 
 /** Schedules: when each collects next and what it brought, and a form to keep another. */
@@ -48,7 +49,8 @@ defineExpose({ clear: () => (fresh.value.name = '') })
 </script>
 
 <template>
-  <table v-if="schedules.length" class="lined">
+  <div v-if="schedules.length" class="scroll" tabindex="0" role="region" aria-label="Schedules">
+  <PlainTable label="Schedules">
     <thead>
       <tr>
         <th>Schedule</th>
@@ -58,12 +60,12 @@ defineExpose({ clear: () => (fresh.value.name = '') })
         <th>Last</th>
         <th class="n">What changed</th>
         <th>Informs</th>
-        <th></th>
+        <th><span class="visually-hidden">What to do</span></th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="s in schedules" :key="s.name">
-        <td>{{ s.name }}</td>
+        <th scope="row">{{ s.name }}</th>
         <td>{{ s.source }}{{ s.list ? `, ${s.list}` : '' }}</td>
         <td>{{ when(s) }}</td>
         <td>{{ next(s) }}</td>
@@ -74,14 +76,15 @@ defineExpose({ clear: () => (fresh.value.name = '') })
           <span v-else class="soft">never</span>
         </td>
         <td class="n">{{ brought(s) }}</td>
-        <td class="soft informs" :title="s.notify.join(', ')">{{ s.notify.join(', ') || 'nobody' }}</td>
+        <td class="soft informs" :title="s.notify.join(', ')">{{ s.notify.join(', ') || 'none' }}</td>
         <td class="n">
           <button class="link" @click="emit('run', s.name)">Run now</button>
           <button class="link" @click="emit('hold', s.name, !s.paused)">{{ s.paused ? 'Go on' : 'Hold' }}</button>
         </td>
       </tr>
     </tbody>
-  </table>
+  </PlainTable>
+  </div>
   <form class="fresh" @submit.prevent="keep">
     <label>Name <input v-model="fresh.name" class="field" placeholder="nightly" /></label>
     <label
@@ -98,8 +101,12 @@ defineExpose({ clear: () => (fresh.value.name = '') })
 </template>
 
 <style scoped>
+.scroll {
+  overflow-x: auto;
+}
 .fresh {
   display: flex;
+  flex-wrap: wrap;
   gap: 12px;
   align-items: end;
   margin-top: 10px;

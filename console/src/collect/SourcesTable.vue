@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import type { ListInfo, Plan, SourceInfo } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 
 /** Sources, how much of their day is used, and what a collection would take before it is begun. */
@@ -18,7 +19,8 @@ function used(source: SourceInfo): string {
 </script>
 
 <template>
-  <table class="lined">
+  <div class="scroll" tabindex="0" role="region" aria-label="Sources">
+  <PlainTable label="Sources">
         <thead>
           <tr>
             <th>Source</th>
@@ -27,26 +29,27 @@ function used(source: SourceInfo): string {
             <th class="n">Calls a second</th>
             <th>Last run</th>
             <th>For</th>
-            <th></th>
+            <th><span class="visually-hidden">Plan</span></th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="s in sources" :key="s.name">
-            <td>{{ s.title }}</td>
+            <th scope="row">{{ s.title }}</th>
             <td class="soft">{{ s.offers.join(', ') }}</td>
             <td class="n">{{ used(s) }}</td>
             <td class="n">{{ s.per_second ?? 'any' }}</td>
             <td>{{ s.last_ended ? instant(s.last_ended) : 'never' }}</td>
             <td>
               <select v-model="list[s.name]" class="field" :aria-label="`For, ${s.title}`">
-                <option :value="undefined">everybody</option>
+                <option :value="undefined">all companies</option>
                 <option v-for="l in lists.filter((x) => !x.rule)" :key="l.name" :value="l.name">{{ l.title }}</option>
               </select>
             </td>
             <td class="n"><button class="plain go" @click="emit('plan', s.name, list[s.name] ?? '')">Plan</button></td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
+  </div>
       <div v-if="plan" class="sheet plan" role="status">
         <p>
           {{ counted(plan.found.companies) }} companies to ask for, {{ counted(plan.found.unchanged) }} known to be unchanged,
@@ -60,6 +63,9 @@ function used(source: SourceInfo): string {
 </template>
 
 <style scoped>
+.scroll {
+  overflow-x: auto;
+}
 .plan {
   display: flex;
   gap: 12px;

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import type { SourceTag } from '../api/collecting'
+import PlainTable from '../figures/PlainTable.vue'
 
 /** Tags that no item has, and the item that a person says they mean. */
 defineProps<{ tags: SourceTag[]; items: string[] }>()
@@ -11,7 +12,8 @@ const meant = ref<Record<string, string>>({})
 
 <template>
       <p class="soft small">Say what one means, and the documents already kept are read again by it: nothing is fetched.</p>
-      <table class="lined narrow">
+      <div class="scroll" tabindex="0" role="region" aria-label="Tags without an item">
+      <PlainTable class="narrow" label="Tags without a meaning">
         <thead>
           <tr>
             <th>Tag</th>
@@ -23,7 +25,7 @@ const meant = ref<Record<string, string>>({})
         </thead>
         <tbody>
           <tr v-for="u in tags" :key="u.source + u.tag">
-            <td class="code">{{ u.tag }}</td>
+            <th scope="row" class="code">{{ u.tag }}</th>
             <td class="n">{{ u.documents.toLocaleString('en-GB') }}</td>
             <td class="n">{{ u.companies.toLocaleString('en-GB') }}</td>
             <td class="soft">{{ u.example }}</td>
@@ -41,11 +43,15 @@ const meant = ref<Record<string, string>>({})
             </td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
+      </div>
       <datalist id="items"><option v-for="item in items" :key="item" :value="item" /></datalist>
 </template>
 
 <style scoped>
+.scroll {
+  overflow-x: auto;
+}
 .narrow {
   max-width: 860px;
 }

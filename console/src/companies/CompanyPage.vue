@@ -1,17 +1,20 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
 
+import { itemTitles } from '../api/catalogue'
 import { company } from '../api/ledger'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { useDocument } from '../figures/document'
 import DocumentDialog from '../figures/DocumentDialog.vue'
+import PlainTable from '../figures/PlainTable.vue'
 import CompanyEstimates from '../market/CompanyEstimates.vue'
 import PriceChart from '../market/PriceChart.vue'
 import PageHead from '../shell/PageHead.vue'
 import { instant, shortDay } from '../time/format'
 import { useStamp } from '../time/stamp'
+import LatestFigures from './LatestFigures.vue'
 import SpanBars, { type Bar } from './SpanBars.vue'
 
 const route = useRoute()
@@ -36,6 +39,9 @@ const traded = computed<Bar[]>(() =>
 const identified = computed<Bar[]>(() =>
   (page.value?.identifiers ?? []).map((i) => ({ label: i.kind, value: i.value, from: i.valid_from, to: i.valid_to })),
 )
+const template = computed(() => page.value?.attributes.find((a) => a.kind === 'template')?.value ?? null)
+const titles = shallowRef(new Map<string, string>())
+void itemTitles().then((known) => (titles.value = known)).catch(() => undefined)
 const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind !== 'description'))
 </script>
 
@@ -52,15 +58,20 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
       <p v-if="page.company.description" class="about">
         {{ page.company.description }} <span class="soft">{{ page.company.website }}</span>
       </p>
-      <p><router-link :to="{ name: 'statements', query: { company: page.company.id, known_on: knownOn } }">Its statements</router-link></p>
+      <p class="ways">
+        <router-link :to="{ name: 'statements', query: { company: page.company.id } }">Statements</router-link>
+        <router-link :to="{ name: 'statements', query: { company: page.company.id, statement: 'restatements' } }">Restatements</router-link>
+        <router-link :to="{ name: 'estimates', query: { company: page.company.id } }">Estimates</router-link>
+      </p>
+      <LatestFigures :company="page.company.id" :known-on="knownOn" :template="template" />
       <PriceChart v-if="page.listings.length" :company="page.company.id" :name="page.company.name" :known-on="knownOn" :documents="page.documents" />
       <CompanyEstimates :company="page.company.id" :known-on="knownOn" />
       <h2>Names</h2>
-      <SpanBars :bars="named" :known-on="knownOn" />
+      <SpanBars label="Names over time" :bars="named" :known-on="knownOn" />
       <h2>Securities and listings</h2>
-      <SpanBars :bars="traded" :known-on="knownOn" />
+      <SpanBars label="Listings over time" :bars="traded" :known-on="knownOn" />
       <h2>Identifiers</h2>
-      <SpanBars :bars="identified" :known-on="knownOn" />
+      <SpanBars label="Identifiers over time" :bars="identified" :known-on="knownOn" />
       <div class="two">
         <section>
           <h2>Attributes</h2>
@@ -73,19 +84,19 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
         </section>
         <section>
           <h2>What the ledger holds</h2>
-          <table class="lined" v-if="page.holdings.length">
+          <PlainTable v-if="page.holdings.length" label="Facts held, by item">
             <thead>
               <tr><th>Item</th><th class="n">Facts</th><th>Period ends</th><th>Last public</th></tr>
             </thead>
             <tbody>
               <tr v-for="h in page.holdings" :key="h.item">
-                <td class="code">{{ h.item }}</td>
-                <td class="n">{{ h.facts }}</td>
+                <th scope="row"><router-link :to="{ name: 'item', params: { code: h.item } }" :title="h.item">{{ titles.get(h.item) ?? h.item }}</router-link></th>
+                <td class="n">{{ h.facts.toLocaleString('en-GB') }}</td>
                 <td>{{ shortDay(h.first_period_end) }} – {{ shortDay(h.last_period_end) }}</td>
                 <td>{{ shortDay(h.last_published) }}</td>
               </tr>
             </tbody>
-          </table>
+          </PlainTable>
           <p v-else class="soft">Nothing was public by this date.</p>
           <h2>Documents</h2>
           <ol v-if="page.documents.length" class="documents">
@@ -99,7 +110,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
       </div>
     </template>
   </main>
-  <DocumentDialog :document="file.document.value" place="" @close="file.close" />
+  <DocumentDialog :address="file.address.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>
@@ -142,5 +153,9 @@ dd {
   justify-content: space-between;
   padding: 4px 0;
   border-bottom: 1px solid var(--rule);
+}
+.ways {
+  display: flex;
+  gap: 18px;
 }
 </style>

@@ -8,11 +8,11 @@ const KINDS = ['venues', 'securities', 'listings']
 
 <template>
   <nav class="tabline" aria-label="Directories">
-    <router-link :to="{ name: 'companies', query: { known_on: route.query.known_on } }" :class="{ on: route.name === 'companies' }">Companies</router-link>
+    <router-link :to="{ name: 'companies' }" :class="{ on: route.name === 'companies' }">Companies</router-link>
     <router-link
       v-for="kind in KINDS"
       :key="kind"
-      :to="{ name: 'directory', params: { kind }, query: { known_on: route.query.known_on } }"
+      :to="{ name: 'directory', params: { kind } }"
       :class="{ on: route.params.kind === kind }"
       >{{ kind[0]!.toUpperCase() + kind.slice(1) }}</router-link
     >

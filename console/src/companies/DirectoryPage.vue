@@ -6,6 +6,7 @@ import type { ListingInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
 import { useStamp } from '../time/stamp'
@@ -19,7 +20,7 @@ const kind = computed(() => String(route.params.kind))
 const type = computed(() => one('type'))
 const venue = computed(() => one('venue'))
 
-const { answer: found, problem } = useQuestion(
+const { answer: found, current, problem } = useQuestion(
   () => ({ kind: kind.value, on: knownOn.value, type: type.value, venue: venue.value }),
   async (asked, signal) => ({
     venues: await ledger.venues(asked.on, signal),
@@ -43,7 +44,7 @@ function span(listing: ListingInfo): string {
 </script>
 
 <template>
-  <PageHead title="Companies">{{ count }} {{ kind === 'venues' ? 'rows' : kind }} on that day</PageHead>
+  <PageHead title="Companies" :about="kind"><template v-if="current">{{ count }} {{ kind === 'venues' ? 'rows' : kind }} on that day</template></PageHead>
   <main>
     <CompanyTabs />
     <div v-if="kind !== 'venues'" class="tools">
@@ -64,15 +65,15 @@ function span(listing: ListingInfo): string {
     </div>
     <ProblemNote :problem="problem" />
     <div v-if="count" class="scroll" tabindex="0" role="region" :aria-label="kind">
-      <table v-if="kind === 'venues'" class="lined narrow">
+      <PlainTable v-if="kind === 'venues'" class="narrow" label="Venues">
         <thead>
           <tr><th>Venue</th><th>Name</th><th>Country</th><th>Closes</th><th>Security type</th><th class="n">Listings</th><th class="n">Companies</th></tr>
         </thead>
         <tbody>
           <tr v-for="v in venues" :key="v.mic + v.security_type">
-            <td>
+            <th scope="row">
               <router-link :to="{ params: { kind: 'listings' }, query: { ...route.query, venue: v.mic, type: v.security_type } }">{{ v.mic }}</router-link>
-            </td>
+            </th>
             <td>{{ [v.name ?? 'not known', ...v.also_called].join(', ') }}</td>
             <td>{{ v.country ?? 'not known' }}</td>
             <td>{{ v.close ? `${v.close}, ${v.time_zone}` : 'not known' }}</td>
@@ -81,28 +82,28 @@ function span(listing: ListingInfo): string {
             <td class="n">{{ v.companies.toLocaleString('en-GB') }}</td>
           </tr>
         </tbody>
-      </table>
-      <table v-if="kind === 'securities'" class="lined">
+      </PlainTable>
+      <PlainTable v-if="kind === 'securities'" label="Securities">
         <thead>
           <tr><th>Company</th><th>Type</th><th class="n">Receipt ratio</th><th>Listed</th><th>Security</th></tr>
         </thead>
         <tbody>
           <tr v-for="s in securities" :key="s.id">
-            <td><router-link :to="{ name: 'company', params: { id: s.company }, query: { known_on: knownOn } }">{{ s.name }}</router-link></td>
+            <th scope="row"><router-link :to="{ name: 'company', params: { id: s.company }, query: { known_on: knownOn } }">{{ s.name }}</router-link></th>
             <td>{{ words(s.type) }}</td>
             <td class="n" :class="{ missing: s.ratio === null }">{{ s.ratio === null ? 'n/a' : `${s.ratio}:1` }}</td>
             <td :class="{ missing: !s.listings.length }">{{ s.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
             <td class="soft code">{{ s.id }}</td>
           </tr>
         </tbody>
-      </table>
-      <table v-if="kind === 'listings'" class="lined">
+      </PlainTable>
+      <PlainTable v-if="kind === 'listings'" label="Listings">
         <thead>
           <tr><th>Listing</th><th>Company</th><th>Type</th><th>Currency</th><th>From, to</th><th>Primary</th></tr>
         </thead>
         <tbody>
           <tr v-for="l in listings" :key="l.listing.id">
-            <td>{{ l.listing.symbol }}@{{ l.listing.mic }}</td>
+            <th scope="row">{{ l.listing.symbol }}@{{ l.listing.mic }}</th>
             <td><router-link :to="{ name: 'company', params: { id: l.company }, query: { known_on: knownOn } }">{{ l.name }}</router-link></td>
             <td>{{ words(l.listing.security_type) }}</td>
             <td>{{ l.listing.currency }}</td>
@@ -110,9 +111,9 @@ function span(listing: ListingInfo): string {
             <td class="soft">{{ l.listing.primary ? 'primary' : 'second' }}</td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
     </div>
-    <p v-else-if="found" class="soft none">Nothing of this kind was traded on that day: move the stamp, or choose another type.</p>
+    <p v-else-if="current" class="soft none">Nothing of this kind was traded on that day: move the stamp, or choose another type.</p>
   </main>
 </template>
 

@@ -12,7 +12,7 @@ export interface Bar {
 }
 
 /** Names, identifiers and listings on one line of time; the stamp is drawn through them. */
-const props = defineProps<{ bars: Bar[]; knownOn: string }>()
+const props = defineProps<{ label: string; bars: Bar[]; knownOn: string }>()
 
 const first = computed(() => {
   const starts = props.bars.map((b) => b.from).filter((d): d is string => d !== null && d > '1950')
@@ -32,6 +32,7 @@ function said(bar: Bar): string {
 
 <template>
   <table>
+    <caption class="visually-hidden">{{ label }}</caption>
     <tbody>
       <tr v-for="bar in bars" :key="bar.label + bar.value + bar.from">
         <th scope="row" class="soft">{{ bar.label }}</th>

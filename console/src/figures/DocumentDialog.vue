@@ -1,22 +1,26 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 
-import { documentText } from '../api/ledger'
-import type { DocumentInfo } from '../api/types'
+import { documentInfo, documentText } from '../api/ledger'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { instant } from '../time/format'
 import { locate } from './locate'
 
 /** A document's raw bytes as the source sent them, the place of the figure marked. */
-const props = defineProps<{ document: DocumentInfo | null; place: string }>()
+const props = defineProps<{ address: string | null; place: string }>()
 const emit = defineEmits<{ close: [] }>()
 const body = ref<HTMLElement>()
-const { answer: text, problem } = useQuestion(
-  () => props.document?.sha256 ?? null,
-  documentText,
+const { answer: found, problem } = useQuestion(
+  () => props.address,
+  async (sha256, signal) => {
+    const [document, text] = await Promise.all([documentInfo(sha256, signal), documentText(sha256, signal)])
+    return { document, text }
+  },
   { keep: false },
 )
+const document = computed(() => found.value?.document)
+const text = computed(() => found.value?.text ?? null)
 
 const parts = computed(() => {
   const whole = text.value ?? ''
@@ -32,20 +36,21 @@ watch(text, async () => {
 </script>
 
 <template>
-  <v-dialog :model-value="document !== null" aria-label="Document" max-width="820" scrollable @update:model-value="emit('close')">
-    <section v-if="document" class="sheet">
+  <v-dialog :model-value="address !== null" aria-label="Document" max-width="820" scrollable @update:model-value="emit('close')">
+    <section v-if="address" class="sheet">
       <header>
         <div>
-          <h2>{{ document.title }}</h2>
-          <p class="soft">
+          <h2>{{ document?.title ?? 'Document' }}</h2>
+          <p v-if="document" class="soft">
             {{ document.published_at ? `Published ${instant(document.published_at)}` : 'No publication date given' }} ·
             {{ document.source }} · {{ document.key }} · batch {{ document.batch }}
           </p>
-          <p class="code soft address">sha256 {{ document.sha256 }}</p>
+          <p class="code soft address">sha256 {{ address }}</p>
         </div>
         <button class="plain" @click="emit('close')">Close</button>
       </header>
       <ProblemNote :problem="problem" />
+      <p v-if="text === null && !problem" class="soft looking" role="status">Looking …</p>
       <pre v-if="text !== null" ref="body" class="code" tabindex="0">{{ parts.before }}<mark v-if="parts.marked">{{ parts.marked }}</mark>{{ parts.after }}</pre>
     </section>
   </v-dialog>
@@ -79,6 +84,9 @@ pre {
   padding: 14px 20px;
   overflow: auto;
   line-height: 1.5;
+}
+.looking {
+  padding: 16px 20px;
 }
 mark {
   background: color-mix(in srgb, var(--ochre) 32%, transparent);

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 
 import { explain } from '../api/ledger'
 import type { Column } from '../api/types'
+import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { shortDay } from '../time/format'
@@ -27,7 +28,9 @@ export interface OpenFigure {
 const props = defineProps<{ figure: OpenFigure; knownOn: string; hindsight: boolean; currency?: string }>()
 const emit = defineEmits<{ close: [] }>()
 const file = useDocument()
-const unfolded = ref<string | null>(null)
+const { one, set } = useAddress()
+const unfolded = computed(() => one('unfolded') ?? null)
+const head = ref<HTMLElement>()
 
 // An explanation never stands under the title of another figure.
 const { answer: found, problem } = useQuestion(
@@ -52,24 +55,33 @@ const asReported = computed(
 )
 const keyOf = (input: { expression: string; period_end: string }) => input.expression + input.period_end
 
-/** Esc closes the document first, and the figure when none is open. */
+/** Esc closes one thing at a time: what lies over the page first, and the figure when nothing does. */
 function esc(event: KeyboardEvent): void {
-  if (event.key === 'Escape' && !file.document.value) emit('close')
+  if (event.key !== 'Escape' || file.address.value || document.querySelector('.v-overlay--active')) return
+  if ((event.target as HTMLElement).closest('input, textarea, select, form')) return
+  emit('close')
 }
+
+// Who opens a figure with a key is led to it; the table takes the focus back when it is closed.
+watch(
+  () => [props.figure.company, props.figure.column.expression, props.figure.cell.period_end].join(),
+  () => void nextTick(() => head.value?.focus({ preventScroll: true })),
+  { immediate: true, flush: 'post' },
+)
 
 // While the event comes down, before the dialog closes itself: one press closes one thing.
 onMounted(() => addEventListener('keydown', esc, true))
 onUnmounted(() => removeEventListener('keydown', esc, true))
 
 function unfold(key: string): void {
-  unfolded.value = unfolded.value === key ? null : key
+  set({ unfolded: unfolded.value === key ? undefined : key }, true)
 }
 </script>
 
 <template>
   <aside class="sheet" aria-label="Figure">
     <div class="top">
-      <h2 class="code">{{ column.expression }}</h2>
+      <h2 ref="head" class="code" tabindex="-1">{{ column.expression }}</h2>
       <button class="link soft" @click="emit('close')">
         Esc<span class="visually-hidden"> closes the figure</span>
       </button>
@@ -135,7 +147,7 @@ function unfold(key: string): void {
       </p>
     </template>
     <p v-else-if="!problem" class="soft foot" role="status">Looking where it comes from …</p>
-    <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
+    <DocumentDialog :address="file.address.value" :place="file.place.value" @close="file.close" />
   </aside>
 </template>
 
@@ -153,6 +165,9 @@ aside {
   justify-content: space-between;
   gap: 12px;
   align-items: baseline;
+}
+.top h2:focus {
+  outline: none;
 }
 .top h2 {
   font-size: 12.5px;

@@ -16,7 +16,7 @@ function span(fact: Fact): string {
 
 /** What was done to the reported number, in words; a scale is shown beside it. */
 function changed(node: FigureNode, fact: Fact): string {
-  const turned = fact.turned ? ', sign turned' : ''
+  const turned = fact.turned ? ', sign changed' : ''
   return node.value !== null && fact.value !== node.value ? `${turned}, before a split` : turned
 }
 </script>

@@ -7,6 +7,25 @@ export function ink(place: HTMLElement, name: string): string {
   return getComputedStyle(place).getPropertyValue(name).trim()
 }
 
+const LINE = 15 // px between labels
+
+/** Labels of lines that end near one another are moved apart, the order kept. */
+export function spreadLabels(chart: ECharts, lines: { name: string; last: number | null }[]): void {
+  const placed = lines
+    .map((line, n) => ({ n, last: line.last }))
+    .filter((line) => line.last !== null)
+    .map(({ n, last }) => ({ n, y: chart.convertToPixel({ yAxisIndex: 0 }, last!) as unknown as number }))
+    .sort((a, b) => a.y - b.y)
+  const offsets = new Map<number, number>()
+  let above = -Infinity
+  for (const { n, y } of placed) {
+    const at = Math.max(y, above + LINE)
+    offsets.set(n, at - y)
+    above = at
+  }
+  chart.setOption({ series: lines.map(({ name }, n) => ({ name, endLabel: { offset: [0, offsets.get(n) ?? 0] } })) })
+}
+
 function keep(href: string, name: string): void {
   const link = document.createElement('a')
   link.href = href
@@ -30,9 +49,12 @@ export function asImage(chart: ECharts, paper: string, name: string): void {
   image.src = chart.getDataURL({ type: 'svg' })
 }
 
-/** Rows as separated text, what needs it in quotes. */
+/** Rows as separated text, what needs it in quotes; a text that a spreadsheet would reckon with gets a `'` before it. */
 export function separated(rows: (string | number)[][]): string {
-  const cell = (c: string | number): string => (/[",\n]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : String(c))
+  const cell = (c: string | number): string => {
+    const text = typeof c === 'string' && /^[=+\-@\t\r]/.test(c) ? `'${c}` : String(c)
+    return /[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
+  }
   return rows.map((row) => row.map(cell).join(',')).join('\n')
 }
 

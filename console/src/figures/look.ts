@@ -24,6 +24,9 @@ export interface Reading {
   template?: string | null
   /** Of the whole row: where it has several, a figure says its own. */
   currency?: string
+  /** -1 where it is taken from its subtotal: it stands in brackets. */
+  sign?: 1 | -1
+  decimals?: number
 }
 
 /** A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader gets. */
@@ -39,13 +42,15 @@ export interface Look {
   restated: boolean
   later: boolean
   flagged: boolean
+  /** What it was on the day that it is compared with, where that differs. */
+  was?: string
   about: string
 }
 
 function about(cell: ShownCell): string {
   const marks = cell.marks.map((mark) => MARKS[mark] ?? mark)
   const lines = [cell.period ?? '', ...marks]
-  if (cell.formed && !cell.marks.includes('implied')) lines.push('Formed of other figures.')
+  if (cell.formed && !cell.marks.includes('implied')) lines.push('Derived from other figures.')
   if (cell.restated) lines.push('Restated: it first read differently.')
   else if (cell.restated_later) lines.push('Restated later: after this date it reads differently.')
   lines.push(reasonFull(cell.reason))
@@ -59,7 +64,7 @@ export function look(cell: ShownCell, reading: Reading): Look {
   const text =
     value === null
       ? reasonShort(cell.reason, reading.template)
-      : figure(value, reading.unit, reading.percent, reading.scale)
+      : figure(typeof value === 'number' ? value * (reading.sign ?? 1) : value, reading.unit, reading.percent, reading.scale, reading.decimals)
   return {
     text,
     currency: reading.currency === SEVERAL ? (cell.currency ?? '') : '',

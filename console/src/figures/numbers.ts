@@ -9,20 +9,39 @@ export const SEVERAL = 'several'
 /** Decimals of what is shown in no scale. */
 const DECIMALS: Record<string, number> = { pure: 3, count: 0, money_per_count: 0 }
 
+const writers = new Map<string, Intl.NumberFormat>()
+
+/** Making one takes as long as writing a hundred numbers. */
+function writer(most: number, least: number): Intl.NumberFormat {
+  const key = `${most} ${least}`
+  let found = writers.get(key)
+  if (!found) {
+    found = new Intl.NumberFormat('en-GB', { minimumFractionDigits: least, maximumFractionDigits: most })
+    writers.set(key, found)
+  }
+  return found
+}
+
 /** A number with its thousands parted, at most so many decimals, in brackets when negative. */
 export function bracketed(value: number, most: number, least = most): string {
-  const digits = { minimumFractionDigits: least, maximumFractionDigits: most }
-  const text = Math.abs(value).toLocaleString('en-GB', digits)
+  const text = writer(most, least).format(Math.abs(value))
   return value < 0 ? `(${text})` : text
 }
 
-export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn'): string {
+export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn', decimals?: number): string {
   if (typeof value === 'string') return value
   if (percent) return bracketed(value * 100, 1)
   if (unit === 'money' || unit === 'shares') {
-    return bracketed(value / 10 ** SCALES[scale]!, { bn: 3, mn: 1 }[scale] ?? 0)
+    return bracketed(value / 10 ** SCALES[scale]!, decimals ?? { bn: 3, mn: 1 }[scale] ?? 0)
   }
   return bracketed(value, DECIMALS[unit] ?? 2)
+}
+
+/** The decimals that amounts of a table need in a scale: about four digits of the largest. */
+export function decimalsFor(values: (number | null)[], scale: string): number {
+  const largest = Math.max(0, ...values.map((value) => Math.abs(value ?? 0))) / 10 ** SCALES[scale]!
+  if (scale === 'units' || largest >= 10_000) return 0
+  return largest >= 100 ? 1 : largest >= 10 ? 2 : 3
 }
 
 /** What stands beside a single figure. */

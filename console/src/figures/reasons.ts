@@ -12,7 +12,7 @@ const REASONS: Record<string, [short: string, full: string]> = {
   zero_denominator: ['zero denominator', 'It would be a division by zero.'],
   no_rate: ['no rate', 'The amounts are in different currencies and there is no rate between them.'],
   inactive: ['inactive', 'The company was no longer active.'],
-  no_estimates: ['no estimates', 'Nobody had an estimate standing.'],
+  no_estimates: ['no estimates', 'No estimate was standing.'],
 }
 
 export function reasonShort(reason: string | null, template?: string | null): string {

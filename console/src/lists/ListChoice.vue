@@ -17,7 +17,7 @@ onMounted(async () => {
   <label>
     <span class="visually-hidden">List</span>
     <select class="field" :value="value ?? ''" @change="emit('choose', ($event.target as HTMLSelectElement).value || undefined)">
-      <option value="">Everybody</option>
+      <option value="">All companies</option>
       <option v-for="l in known" :key="l.name" :value="l.name">{{ l.title }}</option>
       <option v-if="value && !known.some((l) => l.name === value)" :value="value">{{ value }}</option>
     </select>

@@ -3,6 +3,7 @@ import { listVersions } from '../api/ledger'
 import type { ListVersion } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 
 /** Every change of a list, the newest first. */
@@ -21,13 +22,13 @@ function what(version: ListVersion): string {
 
 <template>
   <ProblemNote :problem="problem" />
-  <table v-if="versions?.length" class="lined">
+  <PlainTable v-if="versions?.length" label="Changes of the list">
     <thead>
       <tr><th>Recorded</th><th>By</th><th>Change</th><th class="n">Batch</th></tr>
     </thead>
     <tbody>
       <tr v-for="version in versions" :key="version.batch">
-        <td>{{ instant(version.recorded_at) }}</td>
+        <th scope="row">{{ instant(version.recorded_at) }}</th>
         <td>{{ version.who }}</td>
         <td class="what">
           <template v-if="version.joined.length">came: {{ some(version.joined) }}. </template>
@@ -37,7 +38,7 @@ function what(version: ListVersion): string {
         <td class="n">{{ version.batch }}</td>
       </tr>
     </tbody>
-  </table>
+  </PlainTable>
 </template>
 
 <style scoped>

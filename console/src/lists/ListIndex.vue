@@ -14,7 +14,7 @@ const name = ref('')
 const rule = ref('country == "XB" and active')
 
 function kind(entry: ListInfo): string {
-  return entry.archived ? 'archived' : entry.rule ? 'by a rule' : `${entry.companies} ever`
+  return entry.archived ? 'archived' : entry.rule ? 'by a rule' : `${entry.companies} over time`
 }
 
 function keep(): void {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import * as ledger from '../api/ledger'
 import type { ListChange } from '../api/types'
@@ -7,6 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import RefreshTool from '../asking/RefreshTool.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
+import { asTable } from '../figures/charting'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
 import PageHead from '../shell/PageHead.vue'
 import ListActions from './ListActions.vue'
@@ -17,7 +18,7 @@ import MembersTable from './MembersTable.vue'
 import { columnName, useListState } from './state'
 
 const { route, router, set, ...state } = useListState()
-const { knownOn, history, where, show, currency, every, opened, archived } = state
+const { knownOn, history, where, show, currency, every, opened, archived, sort } = state
 const { signed } = useWho()
 const { attempt, problem: changeProblem } = useAttempt()
 const changes = ref(0)
@@ -29,9 +30,8 @@ const { answer: lists, problem: listsProblem, again: listAgain } = useQuestion(
   (asked) => ledger.lists(asked.archived),
 )
 const chosen = computed(() => state.list.value ?? lists.value?.[0]?.name)
-const info = computed(() => lists.value?.find((l) => l.name === chosen.value))
-const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
-const { answer: found, problem: membersProblem, loading, again } = useQuestion(
+watch(chosen, (name) => name && !state.list.value && set({ list: name }, true), { immediate: true })
+const { answer: found, current, problem: membersProblem, loading, again } = useQuestion(
   () =>
     chosen.value
       ? {
@@ -44,6 +44,9 @@ const { answer: found, problem: membersProblem, loading, again } = useQuestion(
       : null,
   ledger.members,
 )
+// Names, rule and members are those of one answer: what stands here belongs together.
+const info = computed(() => lists.value?.find((l) => l.name === (found.value?.name ?? chosen.value)))
+const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
 const problem = computed(() => changeProblem.value ?? membersProblem.value ?? listsProblem.value)
 const keptBy = computed(() => {
   const list = info.value
@@ -59,13 +62,48 @@ const figure = computed<OpenFigure | null>(() => {
   return { company: member.id, name: member.name, template: null, column, cell }
 })
 
-function open(row: number, column: number): void {
-  set({ figure: `${found.value!.members[row]!.id}:${column}` })
+function open(company: string, column: number): void {
+  set({ figure: `${company}:${column}` })
+}
+
+/** What was done last, and the change that takes it back. */
+const done = ref<{ words: string; list: string; back: ListChange } | null>(null)
+
+function takenBack(asked: ListChange): typeof done.value {
+  const list = chosen.value!
+  if (asked.archived !== undefined) {
+    return { words: `${info.value?.title ?? list} ${asked.archived ? 'is archived' : 'is back'}.`, list, back: { archived: !asked.archived } }
+  }
+  if (!asked.remove?.length) return null
+  const names = asked.remove.map((id) => found.value?.members.find((m) => m.id === id)?.name ?? id)
+  return { words: `${names.join(', ')} removed.`, list, back: { add: asked.remove } }
+}
+
+async function undo(): Promise<void> {
+  const { list, back } = done.value!
+  await attempt(async () => {
+    await ledger.changeList(list, signed.value, back)
+    done.value = null
+    changes.value += 1
+    await Promise.all([listAgain(), again()])
+  })
+}
+
+function exported(): void {
+  const of = found.value!
+  const heads = ['company', 'name', 'listing', 'country', 'industry', 'weight', ...of.columns.flatMap((c) => [c.name, `${c.name} currency`, `${c.name} period`, `${c.name} reason`])]
+  const rows = of.members.map((m) => [
+    m.id, m.name, m.listings.map((l) => `${l.symbol}@${l.mic}`).join(' '), m.country ?? '', m.industry_title ?? '', m.weight ?? '',
+    ...m.cells.flatMap((cell) => [cell.value ?? '', cell.currency ?? '', cell.period ?? '', cell.reason ?? '']),
+  ])
+  asTable([heads, ...rows], `${of.name} ${knownOn.value}`)
 }
 
 async function change(asked: ListChange): Promise<void> {
   await attempt(async () => {
+    const back = takenBack(asked)
     await ledger.changeList(chosen.value!, signed.value, asked)
+    done.value = back
     if (asked.archived) await router.push({ query: { known_on: route.query.known_on } })
     // The members of the stamp's day may be as before: the history is not.
     changes.value += 1
@@ -89,14 +127,15 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
 </script>
 
 <template>
-  <PageHead title="Lists" :list="chosen">
-    <template v-if="found"
-      >{{ found.title }}, {{ found.members.length }} companies on that day, inactive ones included</template
+  <PageHead title="Lists" :about="info?.title" :list="chosen">
+    <template v-if="current"
+      >{{ current.title }}, {{ current.members.length }} companies on that day, inactive ones included</template
     >
   </PageHead>
   <main :class="{ opened: figure }">
     <ListIndex v-show="!figure" ref="index" :lists="lists ?? []" :chosen="chosen" @keep="keep" />
     <section v-if="found && info" class="work">
+      <p v-if="done" class="done" role="status">{{ done.words }} <button class="link" @click="undo">Undo</button></p>
       <div class="about">
         <div>
           <h2>
@@ -115,9 +154,8 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
           History
         </button>
         <span class="space" />
-        <router-link :to="{ name: 'screens', query: { list: found.name, known_on: knownOn } }"
-          >Screen this list</router-link
-        >
+        <router-link :to="{ name: 'screens', query: { list: found.name } }">Screen this list</router-link>
+        <button class="link" :disabled="!current?.members.length" @click="exported">Export CSV</button>
       </div>
       <ListHistory v-if="history" :key="`${found.name} ${changes}`" :list="found.name" />
       <template v-else>
@@ -126,8 +164,8 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
         <p v-if="show.length" class="refreshed">
           <RefreshTool :answer="found" :loading="loading" :every="every" @again="again" @every="(n) => set({ every: n && String(n) }, true)" />
         </p>
-        <p v-if="where" class="soft small">
-          {{ found.members.length }} of whom the filter is true<template v-if="found.unknown"
+        <p v-if="where && current" class="soft small">
+          The filter is true of {{ found.members.length }}<template v-if="found.unknown"
             >, {{ found.unknown }} of whom it is unknown</template
           >.
           <button class="link" @click="set({ where: undefined }, true)">Show all</button>
@@ -137,6 +175,8 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
           :found="found"
           :editable="byHand"
           :opened="opened"
+          :sort="sort"
+          @sort="(by) => set({ sort: by }, true)"
           @remove="(company) => change({ remove: [company] })"
           @drop="(name) => set({ show: show.filter((s) => columnName(s) !== name), figure: undefined }, true)"
           @open="open"
@@ -144,8 +184,8 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
         <p v-else class="soft none">
           {{
             where
-              ? 'The filter is true of nobody on that day.'
-              : 'Nobody stood on this list on that day: move the stamp to a later one.'
+              ? 'The filter is true of no company on that day.'
+              : 'No company was on this list on that day: move the stamp to a later one.'
           }}
         </p>
       </template>
@@ -188,6 +228,11 @@ main.opened {
 }
 .space {
   flex: 1;
+}
+.done {
+  border-left: 3px solid var(--spruce);
+  padding: 2px 10px;
+  margin-bottom: 10px;
 }
 .none {
   padding: 32px 0;

@@ -5,19 +5,29 @@ import type { ListMembers } from '../api/types'
 import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
-import { currencyOf } from '../figures/numbers'
-import { useStamp } from '../time/stamp'
+import { currencyOf, headingScale } from '../figures/numbers'
+import { inOrder } from '../figures/sorting'
+import SortHead from '../figures/SortHead.vue'
 
 /** The members of a list with the columns asked for; a row can be taken off where people keep the list. */
 const props = defineProps<{
   found: ListMembers
   editable: boolean
   opened: { row: string; column: string } | null
+  sort: string | undefined
 }>()
-const emit = defineEmits<{ remove: [company: string]; drop: [name: string]; open: [row: number, column: number] }>()
-const { knownOn } = useStamp()
-const rows = computed(() => props.found.members.map((member) => ({ ...member, key: member.id })))
-const columns = computed(() => props.found.columns.map((column, n) => ({ ...column, key: String(n) })))
+const emit = defineEmits<{ sort: [by: string | undefined]; remove: [company: string]; drop: [name: string]; open: [company: string, column: number] }>()
+const columns = computed(() => props.found.columns.map((column) => ({ ...column, key: column.name })))
+const rows = computed(() =>
+  inOrder(
+    props.found.members.map((member) => ({ ...member, key: member.id })),
+    props.sort,
+    (row, by) => (by in row ? row[by as 'name'] : row.cells[columns.value.findIndex((c) => c.key === by)]?.value),
+  ),
+)
+const opened = computed(
+  () => props.opened && { row: props.opened.row, column: columns.value[Number(props.opened.column)]?.key ?? '' },
+)
 const plain = computed(() => !columns.value.length)
 const weighed = computed(() => rows.value.some((m) => m.weight !== null))
 const stateShown = computed(() => plain.value || rows.value.some((m) => !m.active))
@@ -31,28 +41,32 @@ function looked(row: number, column: number) {
 
 <template>
   <FigureTable
-    class="members"
     label="Members"
     :rows="rows"
     :columns="columns"
     :look="looked"
     :opened="opened"
-    @open="(row, column) => emit('open', row, column)"
+    :row-name="(row) => row.name"
+    :column-name="(column) => [column.name, headingScale(column)].filter(Boolean).join(', ')"
+    sortable
+    :sort="sort"
+    @sort="(by) => emit('sort', by)"
+    @open="(row, column) => emit('open', rows[row]!.id, column)"
   >
     <template #heads-before>
-      <th class="t first">Company</th>
-      <th class="t">Listing</th>
-      <th class="t">Country</th>
-      <th v-if="plain" class="t">Industry</th>
-      <th v-if="stateShown" class="t">State</th>
-      <th v-if="weighed">Weight, %</th>
+      <SortHead class="t first" name="name" :sort="sort" @sort="(by) => emit('sort', by)">Company</SortHead>
+      <th class="t" scope="col">Listing</th>
+      <SortHead class="t" name="country" :sort="sort" @sort="(by) => emit('sort', by)">Country</SortHead>
+      <SortHead v-if="plain" class="t" name="industry_title" :sort="sort" @sort="(by) => emit('sort', by)">Industry</SortHead>
+      <th v-if="stateShown" class="t" scope="col">State</th>
+      <SortHead v-if="weighed" name="weight" number :sort="sort" @sort="(by) => emit('sort', by)">Weight, %</SortHead>
     </template>
     <template #head="{ column }">
       <ColumnHead :column="column" />
       <button
         class="link x"
-        :aria-label="`Without ${column.expression}`"
-        title="Take this column out"
+        :aria-label="`Remove ${column.expression}`"
+        title="Remove this column"
         @click="emit('drop', column.name)"
       >
         ×
@@ -60,27 +74,26 @@ function looked(row: number, column: number) {
     </template>
     <template #heads-after>
       <th v-if="money" class="t">Currency</th>
-      <th v-if="editable"><span class="visually-hidden">Take off</span></th>
+      <th v-if="editable"><span class="visually-hidden">Remove</span></th>
     </template>
-    <template #before="{ row }">
-      <td class="t first">
-        <router-link :to="{ name: 'company', params: { id: row.id }, query: { known_on: knownOn } }">{{
-          row.name
-        }}</router-link>
-      </td>
+    <template #before="{ row, stop }">
+      <th class="t first" scope="row">
+        <router-link :to="{ name: 'company', params: { id: row.id } }" v-bind="stop">{{ row.name }}</router-link>
+      </th>
       <td class="t">{{ row.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
       <td class="t">{{ row.country ?? 'not known' }}</td>
       <td v-if="plain" class="t wide" :title="row.industry_title ?? ''">{{ row.industry_title ?? 'not known' }}</td>
       <td v-if="stateShown" class="t soft">{{ row.active ? 'active' : 'not active' }}</td>
       <td v-if="weighed">{{ row.weight === null ? 'not given' : (row.weight * 100).toFixed(2) }}</td>
     </template>
-    <template #after="{ row }">
+    <template #after="{ row, stop }">
       <td v-if="money" class="t soft">{{ currencyOf(row.cells) || 'none' }}</td>
       <td v-if="editable">
         <button
           class="link x"
-          :aria-label="`Take ${row.name} off`"
-          title="Take off the list, from today on"
+          :aria-label="`Remove ${row.name}`"
+          title="Remove from the list, from today on"
+          v-bind="stop"
           @click="emit('remove', row.id)"
         >
           ×
@@ -91,19 +104,6 @@ function looked(row: number, column: number) {
 </template>
 
 <style scoped>
-.members {
-  overflow: auto;
-  max-height: calc(100vh - 300px);
-}
-.members :deep(thead th) {
-  position: sticky;
-  top: 0;
-  background: var(--paper);
-  z-index: 1;
-}
-.members :deep(thead th.first) {
-  z-index: 2;
-}
 .wide {
   max-width: 230px;
   overflow: hidden;

@@ -17,6 +17,7 @@ export function useListState() {
     history: computed(() => one('view') === 'history'),
     where: computed(() => one('where')),
     show: computed(() => several('show')),
+    sort: computed(() => one('sort')),
     currency: computed(() => one('currency')),
     every: computed(() => Math.min(1440, Math.max(0, Math.round(Number(one('every') ?? 0)) || 0))),
     opened: computed(() => {

@@ -5,6 +5,7 @@ import { calendar } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { asTable } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
 import ListChoice from '../lists/ListChoice.vue'
@@ -23,10 +24,9 @@ const measure = computed(() => one('measure') ?? 'eps')
 const unit = computed(() => (measure.value === 'eps' ? 'money_per_share' : 'money'))
 const span = computed(() => Number(one('days') ?? 60) || 60)
 
-const { answer: found, problem, loading } = useQuestion(
+const { answer: found, current, problem, loading } = useQuestion(
   () => ({ list: list.value, known_on: knownOn.value, measure: measure.value, ...around(knownOn.value, span.value) }),
   calendar,
-  { keep: false },
 )
 const expected = computed(() => (found.value?.entries ?? []).filter((e) => e.state !== 'announced'))
 const announced = computed(() => (found.value?.entries ?? []).filter((e) => e.state === 'announced').reverse())
@@ -45,13 +45,13 @@ const inYear = (at: string): string => shortDay(at.slice(0, 10)).replace(/ \d{4}
 
 function table(): void {
   const names = ['at', 'company', 'name', 'symbol', 'period', 'period_end', 'state', 'mean', 'count', 'actual', 'surprise_relative', 'currency'] as const
-  asTable([[...names], ...(found.value?.entries ?? []).map((e) => names.map((n) => e[n] ?? ''))], `calendar ${list.value ?? 'everybody'} ${knownOn.value}`)
+  asTable([[...names], ...(found.value?.entries ?? []).map((e) => names.map((n) => e[n] ?? ''))], `calendar ${list.value ?? 'all companies'} ${knownOn.value}`)
 }
 </script>
 
 <template>
   <PageHead title="Calendar" :list="list">
-    <template v-if="found">{{ shortDay(found.start) }} to {{ shortDay(found.end) }}, both included</template>
+    <template v-if="current">{{ shortDay(current.start) }} to {{ shortDay(current.end) }}, both included</template>
   </PageHead>
   <main :aria-busy="loading">
     <div class="tools">
@@ -73,30 +73,30 @@ function table(): void {
       <section>
         <h2>Expected <span class="soft">{{ expected.length }}</span></h2>
         <p v-if="!expected.length" class="soft none">Nothing is expected in this time.</p>
-        <table v-else class="lined">
+        <PlainTable v-else label="Reports expected">
           <thead><tr><th>On</th><th>Company</th><th>Period</th><th class="n">Mean</th><th class="n">By</th></tr></thead>
           <tbody>
             <tr v-for="e in expected" :key="e.company + e.period">
-              <td class="day" :title="WHY[e.state] ?? `as a source says: ${instant(e.at)}`">{{ inYear(e.at) }}<span v-if="STATES[e.state]" class="state">{{ STATES[e.state] }}</span></td>
+              <th scope="row" class="day" :title="WHY[e.state] ?? `as a source says: ${instant(e.at)}`">{{ inYear(e.at) }}<span v-if="STATES[e.state]" class="state">{{ STATES[e.state] }}</span></th>
               <td><router-link :to="{ name: 'estimates', query: { company: e.company, known_on: knownOn, period: e.count ? e.period : undefined } }">{{ e.name }}</router-link></td>
               <td>{{ e.period }}</td>
-              <td v-if="e.mean === null" class="n missing" colspan="2" title="nobody had contributed">no estimates</td>
+              <td v-if="e.mean === null" class="n missing" colspan="2" title="no contribution was standing">no estimates</td>
               <template v-else>
                 <td class="n">{{ amount(e.mean, unit) }} <span class="soft unit">{{ amountIn(unit, e.currency).replace(' a share', '') }}</span></td>
                 <td class="n">{{ e.count }}</td>
               </template>
             </tr>
           </tbody>
-        </table>
+        </PlainTable>
       </section>
       <section>
         <h2>Announced <span class="soft">{{ announced.length }}</span></h2>
         <p v-if="!announced.length" class="soft none">Nothing was announced in this time that anybody had expected.</p>
-        <table v-else class="lined">
+        <PlainTable v-else label="Reports that came">
           <thead><tr><th>On</th><th>Company</th><th>Period</th><th class="n">Mean</th><th class="n">Actual</th><th class="n">Surprise, %</th></tr></thead>
           <tbody>
             <tr v-for="e in announced" :key="e.company + e.period">
-              <td class="day" :title="instant(e.at)">{{ inYear(e.at) }}</td>
+              <th scope="row" class="day" :title="instant(e.at)">{{ inYear(e.at) }}</th>
               <td><router-link :to="{ name: 'estimates', query: { company: e.company, known_on: knownOn, period: e.period } }">{{ e.name }}</router-link></td>
               <td>{{ e.period }}</td>
               <td class="n">{{ amount(e.mean, unit) }}</td>
@@ -104,7 +104,7 @@ function table(): void {
               <td class="n" :class="{ down: (e.surprise_relative ?? 0) < 0, missing: e.surprise_relative === null }">{{ e.surprise_relative === null ? 'n/a' : bracketed(e.surprise_relative * 100, 1) }}</td>
             </tr>
           </tbody>
-        </table>
+        </PlainTable>
       </section>
     </div>
   </main>
@@ -149,7 +149,7 @@ h2 span {
 .state {
   margin-left: 8px;
   font-size: 11.5px;
-  color: var(--ochre);
+  color: var(--ochre-ink);
 }
 .down {
   color: var(--brick);

@@ -6,6 +6,7 @@ import { estimates } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
 import PageHead from '../shell/PageHead.vue'
@@ -58,13 +59,13 @@ onMounted(async () => {
       <CompanyFinder class="end" :known-on="knownOn" :beside="false" @choose="(c) => set({ company: c, period: undefined })" />
     </div>
     <ProblemNote :problem="problem" />
-    <p v-if="found && !found.periods.length" class="soft none">Nobody had contributed by this date: move the stamp, or choose another company.</p>
+    <p v-if="found && !found.periods.length" class="soft none">No contribution was known by this date: move the stamp, or choose another company.</p>
     <template v-else-if="found">
       <h2>{{ found.period }}</h2>
       <WalkChart v-if="found.walk.length" :estimates="found" />
       <div class="two">
         <div class="scroll" tabindex="0" role="region" aria-label="Periods">
-          <table class="lined">
+          <PlainTable label="Consensus by period">
             <thead>
               <tr>
                 <th>Period</th><th class="n">Mean</th><th class="n">Low</th><th class="n">High</th><th class="n">By</th><th class="n">Raised</th><th class="n">Cut</th><th class="n">Actual</th><th class="n">Surprise %</th>
@@ -72,7 +73,7 @@ onMounted(async () => {
             </thead>
             <tbody>
               <tr v-for="p in found.periods" :key="p.period" :class="{ chosen: p.period === found.period }">
-                <td><button class="link" @click="set({ period: p.period })">{{ p.period }}</button></td>
+                <th scope="row"><button class="link" @click="set({ period: p.period })">{{ p.period }}</button></th>
                 <template v-if="p.consensus.reason">
                   <td class="n missing" colspan="6" :title="reasonFull(p.consensus.reason)">{{ reasonShort(p.consensus.reason) }}</td>
                 </template>
@@ -91,32 +92,32 @@ onMounted(async () => {
                 </td>
               </tr>
             </tbody>
-          </table>
+          </PlainTable>
         </div>
         <section>
           <h3>{{ found.period }}: the last of each house</h3>
-          <table class="lined">
+          <PlainTable label="Last contributions">
             <thead><tr><th>Contributor</th><th class="n">Value</th><th>Published</th></tr></thead>
             <tbody>
               <tr v-for="c in last" :key="c.contributor" :class="{ soft: c.state !== 'in' }">
-                <td>{{ c.contributor }}<span v-if="c.state !== 'in'" class="why">not counted: {{ c.state }}</span></td>
+                <th scope="row">{{ c.contributor }}<span v-if="c.state !== 'in'" class="why">not counted: {{ c.state }}</span></th>
                 <td class="n">{{ c.value === null ? 'withdrawn' : amount(c.value, found.unit) }}</td>
                 <td>{{ instant(c.published_at) }}</td>
               </tr>
             </tbody>
-          </table>
-          <table v-if="found.supplied.length" class="lined">
+          </PlainTable>
+          <PlainTable v-if="found.supplied.length" label="Consensus as supplied">
             <thead><tr><th>As supplied by</th><th class="n">Mean</th><th class="n">Low</th><th class="n">High</th><th class="n">By</th></tr></thead>
             <tbody>
               <tr v-for="s in found.supplied" :key="s.source" :title="`published ${instant(s.published_at)}`">
-                <td>{{ s.source }}</td>
+                <th scope="row">{{ s.source }}</th>
                 <td class="n">{{ amount(s.mean, found.unit) }}</td>
                 <td class="n">{{ amount(s.low, found.unit) }}</td>
                 <td class="n">{{ amount(s.high, found.unit) }}</td>
                 <td class="n">{{ s.count }}</td>
               </tr>
             </tbody>
-          </table>
+          </PlainTable>
           <p class="soft small">A contribution stands until the next one of its house, for {{ found.max_age }} days at most; what came after the actual changes nothing.</p>
         </section>
       </div>

@@ -8,6 +8,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { asTable } from '../figures/charting'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
 import ListChoice from '../lists/ListChoice.vue'
@@ -24,7 +25,10 @@ const list = computed(() => one('list'))
 const currency = computed(() => one('currency'))
 const by = computed(() => one('sort') ?? '-market_value')
 
-const { answer: found, problem, loading } = useQuestion(() => ({ list: list.value, known_on: knownOn.value, currency: currency.value }), market, { keep: false })
+const { answer: found, current, problem, loading } = useQuestion(
+  () => ({ list: list.value, known_on: knownOn.value, currency: currency.value }),
+  market,
+)
 /** Amounts of several currencies are in no order. */
 const several = computed(() => new Set((found.value?.companies ?? []).map((c) => c.market_value_currency).filter(Boolean)).size > 1)
 const unordered = computed(() => several.value && /market_value|close/.test(by.value))
@@ -42,13 +46,13 @@ const arrow = (column: string): string => ({ ascending: ' ↑', descending: ' �
 
 function table(): void {
   const names = ['company', 'name', 'symbol', 'currency', 'date', 'close', ...CHANGES.map(([c]) => c), 'market_value', 'market_value_currency'] as (keyof TradedCompany)[]
-  asTable([names, ...rows.value.map((r) => names.map((n) => (r[n] ?? '') as string | number))], `market ${list.value ?? 'everybody'} ${knownOn.value}`)
+  asTable([names, ...rows.value.map((r) => names.map((n) => (r[n] ?? '') as string | number))], `market ${list.value ?? 'all companies'} ${knownOn.value}`)
 }
 </script>
 
 <template>
   <PageHead title="Market" :list="list">
-    <template v-if="found">{{ list ? `${found.companies.length} companies of ${found.list_title}` : found.list_title }}</template>
+    <template v-if="current">{{ list ? `${current.companies.length} companies of ${current.list_title}` : current.list_title }}</template>
   </PageHead>
   <main>
     <div class="tools">
@@ -61,7 +65,7 @@ function table(): void {
     <ProblemNote :problem="problem" />
     <p v-if="loading && !found" class="soft" aria-busy="true">Reading the market …</p>
     <div v-if="rows.length" class="scroll" tabindex="0" role="region" aria-label="Market">
-      <table class="lined">
+      <PlainTable label="Prices and returns">
         <thead>
           <tr>
             <th :aria-sort="order('name')"><button class="sort" @click="sort('name')">Company{{ arrow('name') }}</button></th>
@@ -76,7 +80,7 @@ function table(): void {
         </thead>
         <tbody>
           <tr v-for="r in rows" :key="r.company">
-            <td><router-link :to="{ name: 'company', params: { id: r.company }, query: { known_on: knownOn } }">{{ r.name }}</router-link></td>
+            <th scope="row"><router-link :to="{ name: 'company', params: { id: r.company }, query: { known_on: knownOn } }">{{ r.name }}</router-link></th>
             <td class="soft">{{ r.symbol ?? 'not listed' }}</td>
             <td v-if="r.reason" class="n missing" :title="reasonFull(r.reason)">{{ reasonShort(r.reason) }}</td>
             <td v-else class="n" :title="r.date ? shortDay(r.date) : ''">{{ bracketed(r.close!, 2) }} <span class="soft unit">{{ r.currency }}</span></td>
@@ -90,9 +94,9 @@ function table(): void {
             <td><SparkLine v-if="r.closes.length > 1" :values="r.closes" :title="`${r.name}, 60 days,`" /></td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
     </div>
-    <p v-else-if="found" class="soft none">Nobody stood on this list on that day: move the stamp, or choose another list.</p>
+    <p v-else-if="found" class="soft none">No company was on this list on that day: move the stamp, or choose another list.</p>
   </main>
 </template>
 
@@ -128,7 +132,7 @@ main {
   font-size: 11.5px;
 }
 .about {
-  color: var(--ochre);
+  color: var(--ochre-ink);
 }
 .none {
   padding: 40px 0;

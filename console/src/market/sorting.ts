@@ -1,6 +1,7 @@
 /** The companies of a market in an order: by a column, `-` before it for the highest first; what is missing comes last. */
 
 import type { TradedCompany } from '../api/types'
+import { inOrder } from '../figures/sorting'
 
 export const CHANGES = [
   ['day', 'Day'],
@@ -11,15 +12,7 @@ export const CHANGES = [
 ] as const
 
 export function sorted(rows: TradedCompany[], by: string): TradedCompany[] {
-  const down = by.startsWith('-')
-  const name = by.replace('-', '') as keyof TradedCompany
-  const sign = down ? -1 : 1
-  return [...rows].sort((a, b) => {
-    const x = a[name] as string | number | null
-    const y = b[name] as string | number | null
-    if (x === null || y === null) return Number(x === null) - Number(y === null)
-    return typeof x === 'string' || typeof y === 'string' ? sign * String(x).localeCompare(String(y)) : sign * (x - y)
-  })
+  return inOrder(rows, by, (row, name) => row[name as keyof TradedCompany])
 }
 
 /** The days so many before and after one. */

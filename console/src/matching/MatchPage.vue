@@ -1,20 +1,21 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import { keepList } from '../api/ledger'
 import * as matching from '../api/matching'
-import type { Decision, MatchOutcome, MatchRow, TermsRead } from '../api/types'
+import type { Decision, MatchRow, Run, TermsRead } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
+import RunBar from '../collect/RunBar.vue'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 import DecidedTerms from './DecidedTerms.vue'
 import MatchRows from './MatchRows.vue'
+import { counted, type Group, groupOf, GROUPS, inWords } from './outcomes'
 import type { Scope } from './scope'
 import TermForm from './TermForm.vue'
 
-const OUTCOMES: MatchOutcome[] = ['matched', 'ambiguous', 'renamed', 'inactive', 'invalid', 'not_found']
 const KEPT = 'wise-ledger-terms'
 
 const { knownOn } = useStamp()
@@ -24,20 +25,23 @@ const text = ref(sessionStorage.getItem(KEPT) ?? '')
 const scope = ref<Scope>({ ever: false, all_listings: false, types: ['ordinary'] })
 const read = ref<TermsRead | null>(null)
 const decided = ref<Decision[]>([])
-const shown = ref<MatchOutcome | 'all'>('all')
+const shown = ref<Group | 'all'>('all')
 const listName = ref('')
+const working = shallowRef<Run | null>(null) // many terms take a while
 const status = ref('')
 
-const { answer, problem: matchProblem, again } = useQuestion(
+const { answer, problem: matchProblem, loading, again } = useQuestion(
   () => (read.value ? { terms: read.value.terms, on: knownOn.value, ...scope.value } : null),
-  matching.match,
+  (asked, signal) => matching.match(asked, signal, (run) => (working.value = run)),
 )
+watch(loading, () => (working.value = null))
 const problem = computed(() => changeProblem.value ?? matchProblem.value)
 const rows = computed(() =>
   (answer.value?.rows ?? [])
     .map((row, place) => ({ row, place }))
-    .filter(({ row }) => shown.value === 'all' || row.outcome === shown.value),
+    .filter(({ row }) => shown.value === 'all' || groupOf(row) === shown.value),
 )
+const counts = computed(() => counted(answer.value))
 const matched = computed(() => {
   const found = (answer.value?.rows ?? []).filter((r) => r.outcome === 'matched' && r.company)
   return [...new Set(found.map((r) => r.company!.id))]
@@ -91,21 +95,25 @@ onUnmounted(() => removeEventListener('keydown', esc))
     <ProblemNote :problem="problem" />
     <p v-for="note in read?.notes ?? []" :key="note" class="soft">{{ note }}</p>
 
+    <div v-if="loading && working" class="working">
+      <RunBar :run="working" words />
+      <button class="plain" @click="read = null">Stop</button>
+    </div>
     <template v-if="answer">
       <div class="tabs">
         <button class="tab" :class="{ on: shown === 'all' }" :aria-pressed="shown === 'all'" @click="shown = 'all'">
           {{ answer.rows.length }} rows
         </button>
         <button
-          v-for="outcome in OUTCOMES"
-          v-show="answer.counts[outcome]"
-          :key="outcome"
+          v-for="group in GROUPS"
+          v-show="counts[group]"
+          :key="group"
           class="tab"
-          :class="[outcome, { on: shown === outcome }]"
-          :aria-pressed="shown === outcome"
-          @click="shown = outcome"
+          :class="[group, { on: shown === group }]"
+          :aria-pressed="shown === group"
+          @click="shown = group"
         >
-          {{ answer.counts[outcome] }} {{ outcome.replace('_', ' ') }}
+          {{ counts[group] }} {{ inWords(group) }}
         </button>
         <span class="space" />
         <span class="status" role="status">{{ status }}</span>
@@ -152,6 +160,16 @@ main {
   outline: 2px solid var(--spruce);
 }
 .space {
+  flex: 1;
+}
+.working {
+  display: flex;
+  gap: 16px;
+  align-items: start;
+  max-width: 640px;
+  padding: 12px 0;
+}
+.working > :first-child {
   flex: 1;
 }
 .none {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { MatchRow } from '../api/types'
 import CompanyLine from '../companies/CompanyLine.vue'
+import { groupOf, inWords } from './outcomes'
 
 /** Terms with their outcomes; of an ambiguous one a candidate is settled on by a press or its number. */
 defineProps<{ rows: { row: MatchRow; place: number }[] }>()
@@ -38,7 +39,7 @@ function key(event: KeyboardEvent, row: MatchRow): void {
       >
         <span class="place soft">{{ place + 1 }}</span>
         <span class="term code" :title="row.term">{{ row.term || '(empty)' }}</span>
-        <span class="outcome" :class="row.outcome">{{ row.outcome.replace('_', ' ') }}</span>
+        <span class="outcome" :class="groupOf(row)">{{ inWords(groupOf(row)) }}</span>
         <span class="what">
           <CompanyLine v-if="row.company" :company="row.company" />
           <span v-if="row.decided" class="soft note"

@@ -64,8 +64,8 @@ const words = (type: string) => type.replace('_', ' ')
           accept=".csv,.txt,.tsv,.xlsx"
           @change="give(($event.target as HTMLInputElement).files?.[0])"
       /></label>
-      <label class="check" title="Companies and symbols of any time, not only of the stamp's date"
-        ><input v-model="scope.ever" type="checkbox" /> Of any time</label
+      <label class="check" title="Companies and symbols of any date, not only of the stamp's"
+        ><input v-model="scope.ever" type="checkbox" /> Any date</label
       >
       <label class="check" title="Every listing of a company, not the primary one alone"
         ><input v-model="scope.all_listings" type="checkbox" /> All listings</label

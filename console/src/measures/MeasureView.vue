@@ -76,7 +76,7 @@ async function away(archived: boolean): Promise<void> {
           <template v-if="usable">
             <h3 class="over">How it lies on {{ shortDay(knownOn) }}
               <select class="field" aria-label="Companies" :value="list ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
-                <option value="">of everybody active then</option>
+                <option value="">of all companies active then</option>
                 <option v-for="l in lists" :key="l.name" :value="l.name">{{ l.title }}</option>
               </select>
             </h3>

@@ -8,6 +8,7 @@ import type { MeasureInfo, MeasurePage } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { vLeadsTo, vOneStop } from '../figures/stops'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 import MeasureEditor from './MeasureEditor.vue'
@@ -59,15 +60,17 @@ async function kept(n: string): Promise<void> {
   <main>
     <nav class="left" aria-label="Measures">
       <div class="ask">
-        <input v-model="typed" data-search class="field" aria-label="Search measures" placeholder="margin, pe, roic …" spellcheck="false" />
+        <input v-model="typed" v-leads-to="'#measures'" data-search class="field" aria-label="Search measures" placeholder="margin, pe, roic …" spellcheck="false" />
         <button class="plain" @click="begin">New</button>
       </div>
       <ProblemNote :problem="problem" />
       <p v-if="all && !found.length" class="soft">Nothing is called so. Write it as a new measure, or try fewer words.</p>
-      <section v-for="group in groups" :key="group.code">
-        <p class="group">{{ group.title }}</p>
-        <router-link v-for="m in group.of" :key="m.name" :to="to(m.name)" :class="{ on: m.name === name }" :title="m.formula">{{ m.title }}<span v-if="m.owner" class="soft"> · {{ m.owner }}</span></router-link>
-      </section>
+      <div id="measures" v-one-stop>
+        <section v-for="group in groups" :key="group.code">
+          <p class="group">{{ group.title }}</p>
+          <router-link v-for="m in group.of" :key="m.name" :to="to(m.name)" :class="{ on: m.name === name }" :title="m.formula">{{ m.title }}<span v-if="m.owner" class="soft"> · {{ m.owner }}</span></router-link>
+        </section>
+      </div>
     </nav>
     <div class="right">
       <MeasureEditor v-if="writing" :key="from?.name ?? 'new'" :from="from" :subjects="choices" @kept="kept" @close="writing = false" />

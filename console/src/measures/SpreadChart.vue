@@ -11,7 +11,7 @@ const HEIGHT = 92
 const shown = computed(() => bins(props.values))
 const most = computed(() => Math.max(1, ...shown.value.map((b) => b.n)))
 const say = (v: number): string => (props.unit === 'pure' ? bracketed(v, 3) : figure(v, props.unit, false))
-const told = computed(() => (props.values.length ? [['least', 0], ['lower quartile', 0.25], ['median', 0.5], ['upper quartile', 0.75], ['greatest', 1]].map(([word, q]) => [word as string, say(quantile(props.values, q as number))]) : []))
+const told = computed(() => (props.values.length ? [['minimum', 0], ['lower quartile', 0.25], ['median', 0.5], ['upper quartile', 0.75], ['maximum', 1]].map(([word, q]) => [word as string, say(quantile(props.values, q as number))]) : []))
 </script>
 
 <template>

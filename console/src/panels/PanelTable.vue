@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { PanelAnswer } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed, figure, headingScale } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
 
@@ -23,7 +24,7 @@ const later = (n: number): boolean => n > 0 && props.answer.records[n]![first.va
 
 <template>
   <div class="scroll" tabindex="0" role="region" aria-label="First rows of the panel">
-    <table class="lined">
+    <PlainTable label="Rows of the panel">
       <thead>
         <tr>
           <th scope="col">{{ first === 'period' ? 'Period' : 'Date' }}</th><th scope="col">Company</th>
@@ -35,12 +36,12 @@ const later = (n: number): boolean => n > 0 && props.answer.records[n]![first.va
       </thead>
       <tbody>
         <tr v-for="(row, n) in answer.records" :key="n">
-          <td class="date" :class="{ soft: later(n) }">{{ row[first] }}</td>
+          <th scope="row" class="date" :class="{ soft: later(n) }">{{ row[first] }}</th>
           <td class="name" :title="String(row.name)"><router-link :to="{ name: 'company', params: { id: String(row.company) }, query: { known_on: knownOn } }">{{ row.name }}</router-link></td>
           <td v-for="c in answer.columns" :key="c.name" :class="{ n: c.unit !== 'text', missing: row[c.name] === null, wrong: typeof row[c.name] === 'number' && Number(row[c.name]) < 0 }" :title="why(row, c)">{{ text(row, c) }}</td>
         </tr>
       </tbody>
-    </table>
+    </PlainTable>
   </div>
 </template>
 

@@ -10,6 +10,7 @@ import { useAttempt, useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import { useWho } from '../asking/who'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
+import PlainTable from '../figures/PlainTable.vue'
 import { reasonShort } from '../figures/reasons'
 import ExpressionBox from '../measures/ExpressionBox.vue'
 import PageHead from '../shell/PageHead.vue'
@@ -140,7 +141,7 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
 
       <h2>Whom</h2>
       <select class="field" aria-label="Companies" :value="several('co').length ? '*' : (one('list') ?? '')" @change="whom">
-        <option value="">Everybody active then</option>
+        <option value="">All companies active then</option>
         <option v-for="l in lists ?? []" :key="l.name" :value="l.name">{{ l.title }}</option>
         <option v-if="several('co').length" value="*">Companies by name</option>
       </select>
@@ -207,10 +208,10 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
               <p v-if="answer.total === null || answer.total > answer.records.length" class="soft">The first {{ answer.records.length }} rows. All of them: CSV, XLSX or Parquet.</p>
             </template>
             <div v-else class="across" tabindex="0" role="region" aria-label="How the columns lie">
-            <table class="lined lies">
+            <PlainTable class="lies" label="How each column lies">
               <thead><tr><th>Column</th><th class="n">Filled</th><th>Missing</th><th class="n">Least</th><th class="n">Lower quartile</th><th class="n">Median</th><th class="n">Upper quartile</th><th class="n">Greatest</th><th>Greatest is</th></tr></thead>
               <tbody><ColumnLine v-for="s in answer.summary" :key="s.name" :summary="s" /></tbody>
-            </table>
+            </PlainTable>
             </div>
           </div>
         </template>

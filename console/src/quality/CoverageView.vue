@@ -6,6 +6,7 @@ import { coverage } from '../api/quality'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { vOneStop } from '../figures/stops'
 
 /** How many members of a list have each item, year by year: the fuller, the darker. */
 const STATEMENTS = ['income', 'balance', 'cash_flow', 'per_share', 'share_count', 'other']
@@ -45,7 +46,8 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
   </div>
   <ProblemNote :problem="problem" />
   <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">
-    <table v-if="matrix.items.length" class="matrix">
+    <table v-if="matrix.items.length" v-one-stop class="matrix">
+      <caption class="visually-hidden">Companies with a figure, by line and year</caption>
       <thead>
         <tr>
           <th>Item</th>
@@ -54,9 +56,9 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
       </thead>
       <tbody>
         <tr v-for="row in matrix.items" :key="row.item">
-          <td>
+          <th scope="row">
             <router-link :to="{ name: 'item', params: { code: row.item } }">{{ row.title }}</router-link>
-          </td>
+          </th>
           <td
             v-for="(n, i) in row.companies"
             :key="i"
@@ -93,7 +95,7 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
   border-collapse: separate;
   border-spacing: 2px;
 }
-.matrix th {
+.matrix thead th {
   position: sticky;
   top: 0;
   background: var(--paper);
@@ -110,12 +112,16 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
   font-size: 13px;
   background: color-mix(in srgb, var(--spruce) calc(var(--share, 0%) * 0.55), transparent);
 }
-.matrix th:first-child,
-.matrix td:first-child {
+.matrix th:first-child {
+  font-weight: 400;
   text-align: left;
   position: sticky;
   left: 0;
   background: var(--paper);
   min-width: 220px;
+}
+.matrix thead th:first-child {
+  font-weight: 600;
+  z-index: 2;
 }
 </style>

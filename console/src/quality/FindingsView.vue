@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { decideQuarantine, documentInfo, preferSources } from '../api/quality'
+import { decideQuarantine, preferSources } from '../api/quality'
 import type { Finding, Quality } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
@@ -65,8 +65,8 @@ async function prefer(): Promise<void> {
   })
 }
 
-async function open(finding: Finding): Promise<void> {
-  await attempt(async () => file.open(await documentInfo(finding.sha256), finding.place))
+function open(finding: Finding): void {
+  file.open(finding.sha256, finding.place)
 }
 </script>
 
@@ -118,7 +118,7 @@ async function open(finding: Finding): Promise<void> {
       {{ found.findings.length }} of {{ found.total }}; the rest with wise-ledger quality --limit
     </p>
   </div>
-  <DocumentDialog :document="file.document.value" :place="file.place.value" @close="file.close" />
+  <DocumentDialog :address="file.address.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>

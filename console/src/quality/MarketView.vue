@@ -7,6 +7,7 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { shortDay } from '../time/format'
 
@@ -48,15 +49,15 @@ const beside = (f: MarketFinding): string => bracketed(f.beside, f.kind === 'rat
     </div>
     <ProblemNote :problem="failed" />
     <div v-if="found.findings.length" class="scroll" tabindex="0" role="region" aria-label="Findings about the market">
-      <table class="lined">
+      <PlainTable label="Findings of market data">
         <thead>
-          <tr><th></th><th>State</th><th>Of</th><th>Company</th><th>Date</th><th class="n">Value</th><th class="n">Beside</th><th>What is wrong</th></tr>
+          <tr><th><span class="visually-hidden">Choose</span></th><th>State</th><th>Of</th><th>Company</th><th>Date</th><th class="n">Value</th><th class="n">Beside</th><th>What is wrong</th></tr>
         </thead>
         <tbody>
           <tr v-for="(f, n) in found.findings" :key="f.kind + f.subject + f.date + f.check">
             <td><input v-if="f.state !== 'flagged'" v-model="chosen" type="checkbox" :value="n" :aria-label="`Choose ${f.kind} of ${f.subject} on ${f.date}`" /></td>
             <td :class="{ wrong: f.state === 'quarantined', soft: f.state === 'rejected' }">{{ f.state }}</td>
-            <td>{{ f.subject }} <span class="soft">{{ f.kind }}</span></td>
+            <th scope="row">{{ f.subject }} <span class="soft">{{ f.kind }}</span></th>
             <td><router-link v-if="f.company" :to="{ name: 'company', params: { id: f.company } }">{{ f.name }}</router-link></td>
             <td class="day">{{ shortDay(f.date) }}</td>
             <td class="n">{{ value(f) }}</td>
@@ -64,7 +65,7 @@ const beside = (f: MarketFinding): string => bracketed(f.beside, f.kind === 'rat
             <td>{{ f.detail }}<span v-if="f.who" class="soft"> · {{ f.who }}: {{ f.why }}</span></td>
           </tr>
         </tbody>
-      </table>
+      </PlainTable>
     </div>
     <p v-if="found.total > found.findings.length" class="soft">{{ found.findings.length }} of {{ found.total }}; the rest with wise-ledger quality market --limit</p>
   </template>

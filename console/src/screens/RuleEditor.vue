@@ -20,7 +20,7 @@ function run(): void {
 <template>
   <form class="rule" @submit.prevent="run">
     <label for="rule">Rule</label>
-    <div class="field" :class="{ wrong: problem }">
+    <div class="entry" :class="{ wrong: problem }">
       <textarea
         id="rule"
         v-model="text"
@@ -42,6 +42,7 @@ function run(): void {
         <span class="soft">{{ error.at }}</span>
       </p>
       <p v-if="problem && problem.errors.length === 0" class="said">{{ problem.title }}. {{ problem.message }}</p>
+      <button v-if="problem?.again && problem.errors.length === 0" class="plain" @click="problem.again()">Try again</button>
     </div>
   </form>
 </template>
@@ -57,7 +58,7 @@ label {
   font-weight: 600;
   padding-top: 6px;
 }
-.field {
+.entry {
   display: grid;
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 8px;
@@ -73,7 +74,7 @@ textarea {
   resize: none;
   min-height: 32px;
 }
-.field.wrong textarea {
+.entry.wrong textarea {
   border-color: var(--brick);
 }
 .plain {
@@ -82,6 +83,8 @@ textarea {
 }
 #rule-problem {
   grid-column: 2;
+  min-width: 0;
+  overflow-wrap: anywhere;
 }
 .said {
   color: var(--brick);

@@ -2,13 +2,18 @@
 import { computed, ref, watch } from 'vue'
 
 import * as ledger from '../api/ledger'
-import type { ScreenAnswer, Verdict } from '../api/types'
+import type { ScreenAnswer, ScreenedCompany, Verdict } from '../api/types'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
+import { search } from '../api/catalogue'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
+import { inOrder } from '../figures/sorting'
+import { columnName } from '../lists/state'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
+import ConditionCounts from './ConditionCounts.vue'
+import KeepList from './KeepList.vue'
 import { moved } from './moved'
 import ResultTable from './ResultTable.vue'
 import RuleEditor from './RuleEditor.vue'
@@ -16,9 +21,9 @@ import { useScreenState } from './state'
 import VerdictBar from './VerdictBar.vue'
 
 const NOTHING: Record<Verdict, string> = {
-  pass: 'Nobody passes on that day. Loosen the rule, or move the stamp.',
-  fail: 'Nobody fails on that day.',
-  unknown: 'Nobody is unknown on that day: every figure that the rule needs was there.',
+  pass: 'No company passes on that day. Loosen the rule, or move the stamp.',
+  fail: 'No company fails on that day.',
+  unknown: 'No company is unknown on that day: every figure that the rule needs was there.',
 }
 const state = useScreenState()
 const { knownOn } = useStamp()
@@ -29,34 +34,51 @@ const { answer: lists, problem: listsProblem } = useQuestion(
   () => ledger.lists(),
 )
 const list = computed(() => state.list.value ?? lists.value?.[0]?.name)
+// What was assumed stands in the address: another list kept meanwhile does not change what a link shows.
+watch(list, (name) => name && !state.list.value && state.settleList(name), { immediate: true })
 const asked = computed(() =>
   list.value
     ? {
         rule: state.rule.value,
         list: list.value,
+        show: state.columns.value,
         known_on: knownOn.value,
         hindsight: state.hindsight.value,
         currency: state.currency.value,
       }
     : null,
 )
-const { answer, problem: screenProblem, loading } = useQuestion(() => asked.value, ledger.screen)
+const { answer, current, problem: screenProblem, loading } = useQuestion(() => asked.value, ledger.screen)
 const problem = computed(() => screenProblem.value ?? listsProblem.value)
 watch(answer, (now: ScreenAnswer | null, before: ScreenAnswer | null) => {
   movement.value = now ? moved(before, now) : ''
 })
 
-const counts = computed(() => answer.value?.counts ?? { passed: 0, failed: 0, unknown: 0 })
-const tabs = computed<{ verdict: Verdict; count: number; word: string }[]>(() => [
-  { verdict: 'pass', count: counts.value.passed, word: 'pass' },
-  { verdict: 'fail', count: counts.value.failed, word: 'fail' },
-  { verdict: 'unknown', count: counts.value.unknown, word: 'unknown' },
+// A count stands for an answer: without one there is none.
+const counts = computed(() => current.value?.counts)
+const tabs = computed<{ verdict: Verdict; count: number | undefined; word: string }[]>(() => [
+  { verdict: 'pass', count: counts.value?.passed, word: 'pass' },
+  { verdict: 'fail', count: counts.value?.failed, word: 'fail' },
+  { verdict: 'unknown', count: counts.value?.unknown, word: 'unknown' },
 ])
-const shown = computed(() => (answer.value?.companies ?? []).filter((c) => c.verdict === state.show.value))
+const ofVerdict = computed(() => (answer.value?.companies ?? []).filter((c) => c.verdict === state.show.value))
+const shown = computed(() =>
+  inOrder(ofVerdict.value, state.sort.value, (company, by) => {
+    if (by === 'name' || by === 'industry_title') return company[by]
+    return company.cells[answer.value!.columns.findIndex((c) => c.name === by)]?.value
+  }),
+)
+const passing = computed(() => (current.value?.companies ?? []).flatMap((c: ScreenedCompany) => (c.verdict === 'pass' ? [c.company] : [])))
+const column = ref('')
+
+function addColumn(): void {
+  if (column.value.trim()) state.setColumns([...new Set([...state.columns.value, column.value.trim()])])
+  column.value = ''
+}
 const nothing = computed(() =>
   answer.value?.companies.length
     ? NOTHING[state.show.value]
-    : 'Nobody stood on this list on that day: move the stamp to a later one.',
+    : 'No company was on this list on that day: move the stamp to a later one.',
 )
 const figure = computed<OpenFigure | null>(() => {
   const opened = state.opened.value
@@ -64,6 +86,20 @@ const figure = computed<OpenFigure | null>(() => {
   const column = opened && answer.value?.columns[opened.column]
   const cell = opened && company?.cells[opened.column]
   return company && column && cell ? { ...company, column, cell } : null
+})
+
+// The last word typed finds measures and items, by what people call them.
+const { answer: offered } = useQuestion(
+  () => {
+    const word = /\w[\w ]+$/.exec(column.value)?.[0].trim()
+    return word ? { q: word, kind: ['measure', 'item', 'market', 'attribute'], limit: '10' } : null
+  },
+  search,
+  { apart: true },
+)
+const suggested = computed(() => {
+  const before = column.value.replace(/\w[\w ]*$/, '')
+  return (offered.value?.entries ?? []).map((entry) => ({ value: before + entry.name, title: entry.title }))
 })
 
 async function exported(): Promise<void> {
@@ -84,7 +120,7 @@ async function exported(): Promise<void> {
       >
         <option v-for="entry in lists" :key="entry.name" :value="entry.name">{{ entry.title }}</option>
         <option v-if="list && !lists.some((l) => l.name === list)" :value="list">{{ list }}</option></select
-      ><template v-if="answer">, {{ answer.companies.length }} companies on that day</template>
+      ><template v-if="current">, {{ current.companies.length }} companies on that day</template>
     </template>
   </PageHead>
   <main v-if="lists && lists.length === 0 && !problem" class="empty">
@@ -100,7 +136,8 @@ async function exported(): Promise<void> {
         :busy="loading"
         @run="state.setRule"
       />
-      <VerdictBar :counts="counts" />
+      <ConditionCounts v-if="current?.conditions?.length" :conditions="current.conditions" />
+      <VerdictBar v-if="counts" :counts="counts" />
       <div class="tabs">
         <button
           v-for="tab in tabs"
@@ -110,7 +147,7 @@ async function exported(): Promise<void> {
           :aria-pressed="state.show.value === tab.verdict"
           @click="state.setShow(tab.verdict)"
         >
-          {{ tab.count }} {{ tab.word }}
+          {{ tab.count ?? '' }} {{ tab.word }}
         </button>
         <span class="moved" role="status">{{ movement }}</span>
         <CurrencyChoice class="own" :value="state.currency.value" @choose="state.setCurrency" />
@@ -122,18 +159,27 @@ async function exported(): Promise<void> {
           />
           Hindsight
         </label>
-        <button class="plain go" :disabled="!answer || problem !== null" @click="exported">Export CSV</button>
+        <form @submit.prevent="addColumn">
+          <input v-model="column" class="field code column" aria-label="Add a column" placeholder="Add a column" list="measures-and-items" spellcheck="false" title="A measure or an expression; with a name of its own: margin: operating_income / revenue" />
+          <datalist id="measures-and-items"><option v-for="s in suggested" :key="s.value" :value="s.value">{{ s.title }}</option></datalist>
+        </form>
+        <KeepList :companies="passing" />
+        <button class="plain go" :disabled="!current || problem !== null" @click="exported">Export CSV</button>
       </div>
+      <p v-if="loading && !answer" class="soft none" role="status">Looking …</p>
       <template v-if="answer">
-        <p v-if="problem" class="soft old">Below stands the answer to the rule before.</p>
         <ResultTable
           v-if="shown.length"
           :columns="answer.columns"
           :companies="shown"
           :opened="state.opened.value"
+          :sort="state.sort.value"
+          :added="state.columns.value.map(columnName)"
           @open="state.open"
+          @sort="state.setSort"
+          @drop="(name) => state.setColumns(state.columns.value.filter((c) => columnName(c) !== name))"
         />
-        <p v-else class="none soft">{{ nothing }}</p>
+        <p v-else-if="current" class="none soft">{{ nothing }}</p>
       </template>
     </div>
     <FigurePanel
@@ -159,6 +205,12 @@ main.opened {
 .work {
   min-width: 0;
 }
+.column {
+  width: 108px;
+  font-size: 12px;
+  min-height: 28px;
+  padding: 2px 8px;
+}
 .list {
   border: 0;
   border-bottom: 1px dotted var(--soft);
@@ -169,7 +221,8 @@ main.opened {
 }
 .tabs {
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  gap: 6px 10px;
   align-items: center;
   margin: 8px 0 4px;
 }
@@ -188,14 +241,23 @@ main.opened {
 .tab:focus-visible {
   outline: 2px solid var(--spruce);
 }
+.tabs .plain {
+  white-space: nowrap;
+}
 .moved {
-  flex: 1;
+  flex: 1 1 0;
   color: var(--plum);
   font-size: 13px;
   min-width: 0;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+/* Who joined and left is read whole, on a line of its own. */
+.moved:not(:empty) {
+  order: 9;
+  flex: 1 0 100%;
+  white-space: normal;
 }
 .hindsight {
   display: flex;

@@ -13,7 +13,7 @@ export interface Opened {
 
 /** What the screen page shows, all of it in the address: rule, list, verdict shown, figure opened, hindsight. */
 export function useScreenState() {
-  const { one, set } = useAddress()
+  const { one, several, set } = useAddress()
 
   const rule = computed(() => one('rule') ?? FIRST_RULE)
   const list = computed(() => one('list'))
@@ -35,6 +35,11 @@ export function useScreenState() {
     hindsight,
     currency,
     opened,
+    columns: computed(() => several('column')),
+    sort: computed(() => one('sort')),
+    setColumns: (value: string[]) => set({ column: value, figure: undefined }),
+    setSort: (value: string | undefined) => set({ sort: value }, true),
+    settleList: (value: string) => set({ list: value }, true),
     setRule: (value: string) => set({ rule: value, figure: undefined }),
     setList: (value: string) => set({ list: value, figure: undefined }),
     setShow: (value: Verdict) => set({ show: value === 'pass' ? undefined : value }),

@@ -5,6 +5,7 @@ import { comparison } from '../api/series'
 import type { SeriesAsked } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { common, telling } from './state'
 
@@ -46,11 +47,11 @@ const plain = (v: number | null | undefined, most = 2): string => (v == null ? '
         <p class="soft small">In the order of the table: those that lead stand first, by so many periods; half-lives in periods too. Touch a field for its number.</p>
       </div>
       <div class="scroll" tabindex="0" role="region" aria-label="Compared">
-        <table class="lined">
+        <PlainTable label="How the series stand to each other">
           <thead><tr><th>Series</th><th class="n">Last</th><th class="n" title="of the last value from the mean of all">Apart</th><th class="n">Half-life</th><th>Leads by</th><th class="n" title="the correlation with the others so many periods later">There</th></tr></thead>
           <tbody>
             <tr v-for="n in order" :key="found.series[n]!.key">
-              <td :title="found.series[n]!.key">{{ names[n] }}</td>
+              <th scope="row" :title="found.series[n]!.key">{{ names[n] }}</th>
               <td class="n">{{ plain(found.percent && found.series[n]!.last !== null ? found.series[n]!.last! * 100 : found.series[n]!.last) }}</td>
               <td class="n">{{ plain(found.percent && found.series[n]!.distance !== null ? found.series[n]!.distance! * 100 : found.series[n]!.distance) }}</td>
               <td class="n" :class="{ missing: found.series[n]!.half_life === null }" :title="found.series[n]!.half_life === null ? 'its distance from the mean does not go back' : ''">{{ plain(found.series[n]!.half_life, 1) }}</td>
@@ -61,7 +62,7 @@ const plain = (v: number | null | undefined, most = 2): string => (v == null ? '
               <td class="n">{{ plain(found.series[n]!.lead_correlation) }}</td>
             </tr>
           </tbody>
-        </table>
+        </PlainTable>
       </div>
     </div>
   </section>
@@ -106,7 +107,7 @@ thead th {
   background: var(--paper);
   z-index: 1;
 }
-.lined td {
+.lined :is(td, tbody th) {
   height: 26px;
 }
 .bar {

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Revisions } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { shortDay } from '../time/format'
 
@@ -30,16 +31,16 @@ const path = computed(() => {
   <svg v-if="path" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="`revisions of ${revisions.period}`">
     <path :d="path" fill="none" stroke="var(--spruce)" stroke-width="1.8" />
   </svg>
-  <table class="lined">
+  <PlainTable label="What each release said of the period">
     <thead><tr><th>Released</th><th class="n">Value</th><th>Base</th></tr></thead>
     <tbody>
       <tr v-for="r in revisions.revisions" :key="r.released_at">
-        <td>{{ shortDay(r.released_at) }}<span v-if="r.assumed" class="soft"> assumed</span></td>
+        <th scope="row">{{ shortDay(r.released_at) }}<span v-if="r.assumed" class="soft"> assumed</span></th>
         <td class="n" :class="{ missing: r.value === null }">{{ r.value === null ? 'withdrawn' : bracketed(r.value, 2, 1) }}</td>
         <td class="soft">{{ r.base }}</td>
       </tr>
     </tbody>
-  </table>
+  </PlainTable>
 </template>
 
 <style scoped>
@@ -47,7 +48,7 @@ svg {
   width: 100%;
   height: 130px;
 }
-.lined td {
+.lined :is(td, tbody th) {
   height: 24px;
 }
 </style>

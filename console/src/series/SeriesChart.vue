@@ -6,7 +6,7 @@ import { SVGRenderer } from 'echarts/renderers'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { SeriesAnswer, SeriesLine } from '../api/types'
-import { asImage, ink } from '../figures/charting'
+import { asImage, ink, spreadLabels } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
 import { shortDay } from '../time/format'
 import { common, decimals, telling, unitOfLine } from './state'
@@ -19,7 +19,6 @@ const place = ref<HTMLElement>()
 let chart: ECharts | null = null
 const INKS = ['--spruce', '--plum', '--ochre', '--brick']
 const LABELLED = 8
-const LINE = 15 // pixels between two labels
 
 const points = (line: SeriesLine): [string, number | null][] => line.observations.map((o) => [o.date, o.value === null ? null : line.percent ? o.value * 100 : o.value])
 
@@ -81,22 +80,11 @@ function draw(): void {
     },
     true,
   )
-  if (series.length > 1 && series.length <= LABELLED) spread(series)
+  if (series.length > 1 && series.length <= LABELLED) {
+    spreadLabels(chart, series.map((s, n) => ({ name: nameOf(series, n), last: points(s).reverse().find(([, v]) => v !== null)?.[1] ?? null })))
+  }
 }
 
-/** Labels of lines that end near one another are moved apart, the order kept. */
-function spread(series: SeriesLine[]): void {
-  const ends = series.map((s, n) => ({ n, value: points(s).reverse().find(([, v]) => v !== null)?.[1] ?? null }))
-  const placed = ends.filter((e) => e.value !== null).map((e) => ({ n: e.n, y: chart!.convertToPixel({ yAxisIndex: 0 }, e.value!) as unknown as number })).sort((a, b) => a.y - b.y)
-  const offsets: Record<number, number> = {}
-  let above = -Infinity
-  for (const { n, y } of placed) {
-    const at = Math.max(y, above + LINE)
-    offsets[n] = at - y
-    above = at
-  }
-  chart!.setOption({ series: series.map((_, n) => ({ name: nameOf(series, n), endLabel: { offset: [0, offsets[n] ?? 0] } })) })
-}
 function nameOf(series: SeriesLine[], n: number): string {
   const name = telling(series.map((s) => s.title))[n]!
   return new Set(series.map((s) => s.head)).size > 1 && series[n]!.head !== 'level' ? `${name}: ${series[n]!.head}` : name

@@ -5,6 +5,7 @@ import { findSeries } from '../api/series'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { vLeadsTo, vOneStop } from '../figures/stops'
 import { common, keyOfAll, telling } from './state'
 
 /** Series by words, subject and the dimensions of their family; one of them, or all as one key. */
@@ -63,7 +64,7 @@ function clear(): void {
 
 <template>
   <section class="finder" aria-label="Find series" :aria-busy="loading">
-    <input v-model="typed" data-search class="field" aria-label="Search the series" placeholder="house prices, unemployment …" spellcheck="false" @input="type" />
+    <input v-model="typed" v-leads-to="'#series-found'" data-search class="field" aria-label="Search the series" placeholder="house prices, unemployment …" spellcheck="false" @input="type" />
     <div class="filters">
       <select v-for="(title, name) in FILTERS" :key="name" class="field" :aria-label="title" :value="one(name) ?? ''" @change="filter(name, ($event.target as HTMLSelectElement).value)">
         <option value="">{{ title }}</option>
@@ -84,7 +85,7 @@ function clear(): void {
       <button v-if="narrowed" class="link" @click="clear">all of them</button>
       <button v-if="all" class="link end" :disabled="chosen.includes(all)" :title="all" @click="emit('add', all)">take all {{ found.total }} as one key</button>
     </p>
-    <ul v-if="found?.series.length" tabindex="0" aria-label="Series found">
+    <ul v-if="found?.series.length" id="series-found" v-one-stop tabindex="0" aria-label="Series found">
       <li v-for="(s, n) in found.series" :key="s.key">
         <button class="link" :disabled="chosen.includes(s.key)" :title="`${s.key}: ${s.frequency}, ${s.unit} ${s.base}`" @click="emit('add', s.key)">
           <span class="title">{{ names[n] }}</span>

@@ -8,6 +8,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import RefreshTool from '../asking/RefreshTool.vue'
 import { save } from '../asking/save'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
 import { monthEnd } from '../time/days'
@@ -67,7 +68,7 @@ async function csv(): Promise<void> {
         <RefreshTool v-if="series.length" :answer="answer" :loading="loading" :every="Number(one('every') ?? 0)" @again="again" @every="(m) => set({ every: m }, true)" />
       </SheetEditor>
       <p v-if="!series.length" class="soft none">
-        Choose a series on the left, or narrow a family and take all of it as one key: then see it as it stood on any day, with every vintage.
+        Choose a series on the left, or narrow a family and take all of it as one key: then see it as it was on any date, with every vintage.
       </p>
       <template v-else>
         <div class="tools">
@@ -94,16 +95,16 @@ async function csv(): Promise<void> {
             <label class="of"><span class="soft">against what was known on</span><input type="date" class="field" :value="since" :max="knownOn" @change="set({ since: ($event.target as HTMLInputElement).value || undefined })" /></label>
             <ProblemNote :problem="wrong" />
             <p v-if="changed && !changed.length" class="soft">Nothing changed.</p>
-            <table v-else-if="changed" class="lined">
+            <PlainTable v-else-if="changed" label="What changed in the series">
               <thead><tr><th>Series</th><th>Period</th><th>What</th><th class="n">Before</th><th class="n">After</th><th class="n">By</th></tr></thead>
               <tbody>
                 <tr v-for="c in changed.slice(0, 200)" :key="c.key + c.period + c.kind">
-                  <td :title="c.key">{{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span></td><td>{{ c.period }}</td><td>{{ c.kind }}</td>
+                  <th scope="row" :title="c.key">{{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span></th><td>{{ c.period }}</td><td>{{ c.kind }}</td>
                   <td class="n">{{ told(c.before, c.percent) }}</td><td class="n">{{ told(c.after, c.percent) }}</td>
                   <td class="n">{{ c.before !== null && c.after !== null ? told(c.after - c.before, c.percent) : '' }}</td>
                 </tr>
               </tbody>
-            </table>
+            </PlainTable>
           </section>
         </div>
       </template>

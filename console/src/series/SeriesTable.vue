@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { SeriesAnswer } from '../api/types'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
 import { instant } from '../time/format'
@@ -24,7 +25,7 @@ const rows = computed(() => {
 
 <template>
   <div class="scroll" tabindex="0" role="region" aria-label="Observations">
-    <table class="lined">
+    <PlainTable label="Values by period">
       <thead>
         <tr>
           <th class="stay">Period</th>
@@ -35,13 +36,13 @@ const rows = computed(() => {
       </thead>
       <tbody>
         <tr v-for="r in rows" :key="r.date">
-          <td class="stay">{{ r.period }}</td>
+          <th scope="row" class="stay">{{ r.period }}</th>
           <td v-for="(c, n) in r.cells" :key="n" class="n" :class="{ missing: c?.value == null }" :title="c?.known_at ? `known since ${instant(c.known_at)}${c.assumed ? ', assumed' : ''}` : ''">
             {{ c === undefined ? answer.series[n]!.frequency : c.value === null ? reasonShort(c.reason) : bracketed(answer.series[n]!.percent ? c.value * 100 : c.value, digits[n]!) }}
           </td>
         </tr>
       </tbody>
-    </table>
+    </PlainTable>
   </div>
 </template>
 

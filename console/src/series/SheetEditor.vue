@@ -74,11 +74,11 @@ function begin(): void {
         <span class="code">{{ s.key }}</span>
         <span v-for="(step, m) in s.transforms ?? []" :key="step + m" class="step">
           {{ step }}
-          <button class="link" :aria-label="`Without ${step} of ${s.key}`" @click="put(n, s.transforms!.filter((_, k) => k !== m))">×</button>
+          <button class="link" :aria-label="`Remove ${step} of ${s.key}`" @click="put(n, s.transforms!.filter((_, k) => k !== m))">×</button>
         </span>
         <input class="field add" list="series-steps" :aria-label="`Add a step to ${s.key}`" :placeholder="s.transforms?.length ? 'then …' : 'level; a step …'" @change="add(n, $event)" />
         <button v-if="n === 0 && series.length > 1 && !alike" class="link" @click="toAll">to all</button>
-        <button class="link end" :aria-label="`Take off ${s.key} from the sheet`" @click="emit('change', series.filter((_, k) => k !== n))">take off</button>
+        <button class="link end" :aria-label="`Remove ${s.key} from the sheet`" @click="emit('change', series.filter((_, k) => k !== n))">Remove</button>
       </li>
     </ol>
     <datalist id="series-steps"><option v-for="step in STEPS" :key="step" :value="step" /></datalist>

@@ -5,6 +5,7 @@ import { description, revisions, vintages } from '../api/series'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { instant, longDay, shortDay } from '../time/format'
 import RevisionChart from './RevisionChart.vue'
@@ -54,7 +55,7 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
     </dl>
     <div v-if="found" class="two">
       <div ref="table" class="scroll" tabindex="0" role="region" aria-label="Vintages">
-        <table class="lined">
+        <PlainTable label="Values by period and release">
           <thead>
             <tr>
               <th class="stay">Period</th>
@@ -63,12 +64,12 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
           </thead>
           <tbody>
             <tr v-for="r in rows" :key="r.period" :class="{ chosen: r.period === period }">
-              <td class="stay"><button class="link" @click="set({ period: r.period }, true)">{{ r.period }}</button></td>
+              <th scope="row" class="stay"><button class="link" @click="set({ period: r.period }, true)">{{ r.period }}</button></th>
               <td v-for="(v, n) in r.values" :key="n" class="n" :style="shade(r.values, n)" :title="title(r.values, n)">{{ v === null ? '' : bracketed(v, 2, 1) }}</td>
             </tr>
-            <tr class="soft"><td class="stay">revised</td><td v-for="r in found.releases" :key="r.at" class="n">{{ r.revised }}</td></tr>
+            <tr class="soft"><th scope="row" class="stay">revised</th><td v-for="r in found.releases" :key="r.at" class="n">{{ r.revised }}</td></tr>
           </tbody>
-        </table>
+        </PlainTable>
       </div>
       <div v-if="story">
         <h3>{{ story.period }}, release by release</h3>
@@ -105,11 +106,11 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
 table {
   font-size: 12.5px;
 }
-.lined td {
+.lined :is(td, tbody th) {
   height: 24px;
   padding-right: 8px;
 }
-.lined th {
+.lined thead th {
   padding-right: 8px;
   white-space: nowrap;
 }
@@ -136,7 +137,7 @@ h3 {
 }
 .turn {
   display: block;
-  color: var(--ochre);
+  color: var(--ochre-ink);
 }
 .small {
   font-size: 12.5px;

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 
@@ -23,8 +22,6 @@ const groups = [
 ]
 const session = useSession()
 const route = useRoute()
-/** The stamp goes along from page to page. */
-const stamp = computed(() => (route.query.known_on ? { known_on: route.query.known_on } : {}))
 const theme = useTheme()
 
 function turn(): void {
@@ -42,7 +39,7 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name, query: stamp }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') || (page.name === 'catalogue' && route.name === 'item') }">
+      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') || (page.name === 'catalogue' && route.name === 'item') }">
         {{ page.title }}
       </router-link>
     </section>
@@ -99,5 +96,36 @@ footer {
 footer .link {
   color: var(--soft);
   font-size: 13px;
+}
+@media (max-width: 800px) {
+  nav {
+    position: static;
+    height: auto;
+    flex-flow: row wrap;
+    gap: 2px 14px;
+    padding: 10px 16px;
+    border-right: 0;
+    border-bottom: 1px solid var(--rule);
+  }
+  nav section {
+    display: contents;
+  }
+  .brand {
+    margin: 0 8px 0 0;
+  }
+  .group {
+    display: none;
+  }
+  nav a {
+    margin: 0;
+    padding: 2px 0;
+    border-left: 0;
+    border-bottom: 2px solid transparent;
+  }
+  footer {
+    margin: 0;
+    display: flex;
+    gap: 14px;
+  }
 }
 </style>

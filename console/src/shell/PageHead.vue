@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { publications } from '../api/ledger'
 import { useQuestion } from '../asking/question'
+import { useTitle } from '../asking/title'
 import { longDay } from '../time/format'
 import PublicationRuler from '../time/PublicationRuler.vue'
 import { useStamp } from '../time/stamp'
 import StampBox from '../time/StampBox.vue'
 
 /** The head of every page that depends on time: title, stamp and ruler; it says so when the stamp is not today. */
-const props = defineProps<{ title: string; list?: string; company?: string }>()
+const props = defineProps<{ title: string; about?: string; list?: string; company?: string }>()
 const { knownOn, isToday } = useStamp()
 const { answer: published } = useQuestion(
   () => ({ list: props.list, company: props.company }),
   publications,
+  { apart: true },
 )
+useTitle(() => [props.title, props.about])
 </script>
 
 <template>
@@ -41,6 +44,11 @@ header {
   align-items: start;
   padding: 18px 24px 0;
   border-bottom: 1px solid var(--rule);
+}
+@media (max-height: 520px) {
+  header {
+    position: static;
+  }
 }
 .title p {
   font-size: 13px;

@@ -26,7 +26,10 @@ async function enter(): Promise<void> {
   <main class="door">
     <form class="sheet" @submit.prevent="enter">
       <div class="brand"><img src="/favicon.svg" width="28" height="28" alt="" /><h1>Wise Ledger</h1></div>
-      <p class="soft">Every figure knows when it became public, where it came from and why it is missing.</p>
+      <p v-if="session.ended" class="ended" role="alert">
+        Your token has ended or was revoked. Sign in with another: you come back to where you were.
+      </p>
+      <p v-else class="soft">Every figure knows when it became public, where it came from and why it is missing.</p>
       <label for="token">Token</label>
       <input
         id="token"
@@ -85,6 +88,10 @@ input {
 }
 .wrong {
   color: var(--brick);
+}
+.ended {
+  border-left: 3px solid var(--ochre);
+  padding-left: 10px;
 }
 .go {
   min-height: 34px;

@@ -5,7 +5,7 @@ import { init, type ECharts, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import { asImage, asTable, ink } from '../figures/charting'
+import { asImage, asTable, ink, spreadLabels } from '../figures/charting'
 
 /** Chosen lines through the periods, labelled at their ends; as an image or a table to take away. */
 const props = defineProps<{ heads: string[]; series: { name: string; values: (number | null)[] }[]; unit: string; name: string }>()
@@ -37,11 +37,11 @@ function draw(): void {
         color: inks[i % inks.length],
         lineStyle: { width: i ? 1.6 : 2.4, type: i > 2 ? 'dashed' : 'solid' },
         endLabel: { show: true, formatter: line.name, color: inks[i % inks.length], width: 160, overflow: 'truncate' },
-        labelLayout: { moveOverlap: 'shiftY' },
       })),
     },
     true,
   )
+  spreadLabels(chart, props.series.map((line) => ({ name: line.name, last: [...line.values].reverse().find((v) => v !== null) ?? null })))
 }
 
 function table(): void {
@@ -67,7 +67,7 @@ watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
   <figure>
     <figcaption>
       <slot />
-      <span><button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button> · <button class="link" @click="table">CSV</button></span>
+      <span><slot name="tools" /> <button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button> · <button class="link" @click="table">CSV</button></span>
     </figcaption>
     <div ref="place" class="chart" role="img" :aria-label="`${series.map((s) => s.name).join(', ')} through the periods`" />
   </figure>
@@ -75,7 +75,10 @@ watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
 
 <style scoped>
 figure {
-  margin-top: 18px;
+  margin: 4px 0 14px;
+}
+span :deep(.link) {
+  margin-left: 8px;
 }
 figcaption {
   display: flex;

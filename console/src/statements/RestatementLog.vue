@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import type { Restatement } from '../api/types'
+import { useDocument } from '../figures/document'
+import DocumentDialog from '../figures/DocumentDialog.vue'
+import PlainTable from '../figures/PlainTable.vue'
 import { figure } from '../figures/numbers'
 import { instant } from '../time/format'
 
 /** What was restated, the newest first: as it was and is, as first and last published, with the document. */
 defineProps<{ log: Restatement[] }>()
 
+const file = useDocument()
 const isCurrency = (unit: string) => unit.length === 3
 
 function reading(value: number | null, unit: string): string {
@@ -15,7 +19,7 @@ function reading(value: number | null, unit: string): string {
 </script>
 
 <template>
-  <table class="lined log">
+  <PlainTable class="log" label="Restatements, the latest first">
     <thead>
       <tr>
         <th>Public since</th>
@@ -32,7 +36,7 @@ function reading(value: number | null, unit: string): string {
     </thead>
     <tbody>
       <tr v-for="r in log" :key="r.item + r.period + r.published_at">
-        <td>{{ instant(r.published_at) }}</td>
+        <th scope="row">{{ instant(r.published_at) }}</th>
         <td>{{ r.title }}</td>
         <td>{{ r.period }}</td>
         <td class="n">{{ reading(r.old, r.unit) }}</td>
@@ -41,10 +45,11 @@ function reading(value: number | null, unit: string): string {
         <td class="n">{{ reading(r.original, r.unit) }}</td>
         <td class="n">{{ reading(r.latest, r.unit) }}</td>
         <td>{{ isCurrency(r.unit) ? `${r.unit} mn` : r.unit }}</td>
-        <td class="soft">{{ r.document }}</td>
+        <td><button class="link" @click="file.open(r.sha256)">{{ r.document }}</button></td>
       </tr>
     </tbody>
-  </table>
+  </PlainTable>
+  <DocumentDialog :address="file.address.value" :place="file.place.value" @close="file.close" />
 </template>
 
 <style scoped>

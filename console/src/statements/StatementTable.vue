@@ -3,14 +3,17 @@ import { computed } from 'vue'
 
 import type { Statement, StatementLine } from '../api/types'
 import FigureTable from '../figures/FigureTable.vue'
-import { look, type Look } from '../figures/look'
 import { shortDay } from '../time/format'
+import { type Arranged, looksOf, type Period, periodKey, rowsOf, type ShownRow } from './arranged'
 import SparkLine from './SparkLine.vue'
 import { comparable } from './trend'
 
-/** A statement: lines down and periods across, or the other way round. */
+/** A statement: lines down and periods across, or the other way round; with quiet lines, or beside another day. */
 const props = defineProps<{
-  found: Statement
+  found: Arranged
+  growth: Statement | null
+  share: Statement | null
+  earlier: Statement | null
   calendar: boolean
   transposed: boolean
   chosen: string[]
@@ -21,14 +24,17 @@ const emit = defineEmits<{ open: [line: StatementLine, column: number]; choose: 
 
 const percent = computed(() => props.found.show !== 'amounts')
 const label = computed(() => `${props.found.name}, ${props.found.statement.replace('_', ' ')}`)
-const lines = computed(() => props.found.lines.map((line) => ({ ...line, key: line.item })))
+const rows = computed(() => rowsOf(props.found, props.growth, props.share))
+const lines = computed(() => rows.value.filter((row) => row.kind === 'line'))
 const periods = computed(() =>
   props.found.columns.map((column) => ({
     ...column,
-    key: column.nominal_end,
+    key: periodKey(column),
     head: props.calendar ? column.calendar : column.label,
   })),
 )
+const looked = computed(() => looksOf(props.found, props.scale, props.earlier))
+const trends = computed(() => props.found.frequency !== 'cumulative' && !periods.value.some((p) => p.of))
 const opened = computed(() => {
   const [item, end] = (props.opened ?? '').split(':')
   if (!item || !end) return null
@@ -45,52 +51,59 @@ const corner = computed(() => {
   return [scaled, 'in each period’s currency'].filter(Boolean).join(', ')
 })
 
-function looked(line: StatementLine, column: number): Look {
-  return look(line.cells[column]!, {
-    unit: line.unit,
-    percent: percent.value,
-    scale: props.scale,
-    template: line.applies ? null : props.found.template,
-  })
+function rowClass(row: ShownRow): string {
+  if (row.kind !== 'line') return 'quiet'
+  if (row.line.of_which) return 'part'
+  return row.line.indent === 0 ? 'strong' : ''
 }
 
-function title(line: StatementLine): string {
-  const perShare = line.unit === 'money_per_share' && !percent.value && props.found.currency
-  return perShare ? `${line.title}, ${props.found.currency}` : line.title
+function named(column: Period & { head: string }): string {
+  return `${column.head}${corner.value && corner.value !== '%' ? `, in ${corner.value}` : ''}`
 }
+
+const indent = (row: ShownRow) => ({ paddingLeft: `${(row.line.indent + (row.kind === 'line' ? 0 : 1)) * 14}px` })
 </script>
 
 <template>
   <FigureTable
     v-if="!transposed"
     :label="label"
-    :rows="lines"
+    :rows="rows"
     :columns="periods"
-    :look="(row, column) => looked(lines[row]!, column)"
+    :look="(row, column) => looked(rows[row]!, column)"
     :opened="opened"
-    :strong="(line) => line.indent === 0"
+    :row-name="(row) => (row.kind === 'line' ? row.title : `${row.line.title}, ${row.title}`)"
+    :column-name="named"
+    :row-class="rowClass"
     dense
-    @open="(row, column) => emit('open', lines[row]!, column)"
+    from-end
+    @open="(row, column) => emit('open', rows[row]!.line, column)"
   >
-    <template #heads-before><th class="first t">{{ corner }}</th></template>
+    <template #heads-before><th class="first t" scope="col">{{ corner || 'Line' }}</th></template>
     <template #head="{ column }">
       {{ column.head }}<small>{{ shortDay(column.first_public_at) }}</small>
+      <small v-if="earlier && !earlier.columns.some((c) => periodKey(c) === column.key)" class="new">not yet there then</small>
       <small v-if="!found.currency && column.currency">{{ column.currency }}</small>
     </template>
-    <template #heads-after><th class="t"><small>Trend</small></th></template>
-    <template #before="{ row }">
-      <td class="first t" :style="{ paddingLeft: `${row.indent * 14}px` }">
+    <template #heads-after><th v-if="trends" class="t" scope="col"><small>Trend</small></th></template>
+    <template #before="{ row, stop }">
+      <th class="first t" scope="row" :style="indent(row)">
         <button
+          v-if="row.kind === 'line'"
           class="name"
-          :class="{ chosen: chosen.includes(row.item) }"
-          :title="`Draw ${row.title}`"
-          :aria-pressed="chosen.includes(row.item)"
-          @click="emit('choose', row.item)"
-        >{{ title(row) }}</button>
-      </td>
+          :class="{ chosen: chosen.includes(row.line.item) }"
+          :title="`Draw ${row.line.title}`"
+          :aria-pressed="chosen.includes(row.line.item)"
+          v-bind="stop"
+          @click="emit('choose', row.line.item)"
+        >{{ row.title }}</button>
+        <template v-else>{{ row.title }}</template>
+      </th>
     </template>
     <template #after="{ row }">
-      <td class="spark"><SparkLine :values="comparable(found, row)" :title="row.title" /></td>
+      <td v-if="trends" class="spark">
+        <SparkLine v-if="row.kind === 'line'" :values="comparable(found, row.line)" :title="row.title" />
+      </td>
     </template>
   </FigureTable>
   <FigureTable
@@ -100,17 +113,19 @@ function title(line: StatementLine): string {
     :columns="lines"
     :look="(row, column) => looked(lines[column]!, row)"
     :opened="opened"
+    :row-name="named"
+    :column-name="(row) => row.title"
     dense
     wrap
-    @open="(row, column) => emit('open', lines[column]!, row)"
+    @open="(row, column) => emit('open', lines[column]!.line, row)"
   >
     <template #heads-before>
-      <th class="first t">Period<small>{{ corner }}</small></th>
-      <th class="t">Public since</th>
+      <th class="first t" scope="col">Period<small>{{ corner }}</small></th>
+      <th class="t" scope="col">Public since</th>
     </template>
     <template #head="{ column }">{{ column.title }}</template>
     <template #before="{ row }">
-      <td class="first t">{{ row.head }}</td>
+      <th class="first t" scope="row">{{ row.head }}</th>
       <td class="t soft">{{ shortDay(row.first_public_at) }}</td>
     </template>
   </FigureTable>
@@ -127,6 +142,9 @@ function title(line: StatementLine): string {
 }
 .name:focus-visible {
   outline: 2px solid var(--spruce);
+}
+.new {
+  color: var(--plum) !important;
 }
 .spark {
   padding-right: 0;

@@ -2,15 +2,18 @@
 import { computed, defineAsyncComponent, onMounted } from 'vue'
 
 import * as ledger from '../api/ledger'
-import { restatements, statement, statementAsCsv } from '../api/statements'
+import { restatements, statementAsCsv } from '../api/statements'
 import type { StatementLine } from '../api/types'
+import { arrowTabs } from '../asking/tabs'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import FigurePanel from '../figures/FigurePanel.vue'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
+import { answered } from './asked'
 import CompanyFinder from './CompanyFinder.vue'
+import { looksOf, rowsOf } from './arranged'
 import { figureKey, openFigure, partOf } from './open'
 import RestatementLog from './RestatementLog.vue'
 import { TABS, useStatementState } from './state'
@@ -23,10 +26,17 @@ const LinesChart = defineAsyncComponent(() => import('./LinesChart.vue'))
 
 const { router, route, ...state } = useStatementState()
 const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, basis, choice, set } = state
+const { both, ratios, compared, hindsight, indexed } = state
 
-const { answer, problem } = useQuestion(
-  () => companies.value.map(state.question),
-  (asked, signal) => Promise.all(asked.map((question) => statement(question, signal))),
+const { answer, current, problem } = useQuestion(
+  () =>
+    companies.value.length
+      ? companies.value.map((company) => ({
+          ...state.question(company), both: both.value, ratios: ratios.value, compared: compared.value,
+        }))
+      : null,
+  (asked, signal) =>
+    Promise.all(asked.map(({ both, ratios, compared, ...question }) => answered({ question, both, ratios, compared }, signal))),
 )
 const { answer: log, problem: logProblem } = useQuestion(
   () =>
@@ -36,7 +46,8 @@ const { answer: log, problem: logProblem } = useQuestion(
   restatements,
 )
 
-const found = computed(() => answer.value ?? [])
+const parts = computed(() => answer.value ?? [])
+const found = computed(() => parts.value.map((part) => part.found))
 const first = computed(() => found.value[0])
 const about = computed(() => {
   const of = first.value
@@ -45,12 +56,28 @@ const about = computed(() => {
 })
 const heading = computed(() => (found.value.length > 1 ? 'Side by side' : (first.value?.name ?? 'Statements')))
 const restatedLater = computed(() => {
-  if (found.value.length !== 1) return 0
+  if (!current.value || found.value.length !== 1) return 0
   const cells = first.value!.lines.flatMap((line) => line.cells)
   return cells.filter((cell) => cell.restated_later && !cell.restated).length
 })
 const panel = computed(() => (tab.value === 'restatements' ? null : openFigure(opened.value, found.value)))
-const series = computed(() => drawn(found.value, chosen.value, choice('scale')))
+const drawing = computed(() => drawn(found.value, chosen.value, choice('scale'), indexed.value))
+const drawnLines = computed(() => {
+  const titles = chosen.value.map((code) => found.value.flatMap((of) => of.lines).find((line) => line.item === code)?.title)
+  return titles.filter(Boolean).join(', ')
+})
+const heads = computed(() => {
+  const one = found.value.length === 1 ? first.value!.columns : []
+  const named = new Map(one.map((c) => [c.nominal_end, calendar.value ? c.calendar : c.label]))
+  return drawing.value.ends.map((end) => named.get(end) ?? shortDay(end))
+})
+const changed = computed(() => {
+  const part = parts.value.length === 1 ? parts.value[0]! : null
+  if (!part?.earlier) return 0
+  const look = looksOf(part.found, choice('scale'), part.earlier)
+  const rows = rowsOf(part.found, null, null)
+  return rows.reduce((sum, row) => sum + row.cells.filter((_, n) => look(row, n).was).length, 0)
+})
 
 onMounted(async () => {
   if (companies.value.length) return
@@ -91,7 +118,7 @@ async function exported(): Promise<void> {
 </script>
 
 <template>
-  <PageHead :title="heading" :company="companies.length === 1 ? companies[0] : undefined">
+  <PageHead :title="heading" :about="TABS[tab as keyof typeof TABS]" :company="companies.length === 1 ? companies[0] : undefined">
     {{ about }}
     <span v-if="restatedLater" class="restated-later">
       · {{ restatedLater }} {{ restatedLater === 1 ? 'figure' : 'figures' }} restated later</span
@@ -99,14 +126,17 @@ async function exported(): Promise<void> {
   </PageHead>
   <main>
     <div class="bar">
-      <div class="tabline" role="tablist" aria-label="Statements">
+      <div class="tabline" role="tablist" aria-label="Statements" @keydown="arrowTabs">
         <button
           v-for="(title, name) in TABS"
+          :id="`tab-${name}`"
           :key="name"
           class="tab"
           :class="{ on: tab === name }"
           role="tab"
           :aria-selected="tab === name"
+          :tabindex="tab === name ? 0 : -1"
+          aria-controls="statement"
           @click="set({ statement: name, figure: undefined })"
         >
           {{ title }}
@@ -129,19 +159,44 @@ async function exported(): Promise<void> {
     </div>
     <StatementChoices v-if="tab !== 'restatements'" :exportable="found.length > 0" @export="exported" />
     <ProblemNote :problem="problem ?? logProblem" />
-    <template v-if="tab === 'restatements'">
+    <div v-if="tab === 'restatements'" id="statement" role="tabpanel" :aria-labelledby="`tab-${tab}`">
       <RestatementLog v-if="log?.restatements.length" :log="log.restatements" />
-      <p v-else class="soft none">Nothing of this company was restated by {{ shortDay(knownOn) }}.</p>
-    </template>
-    <div v-else class="body" :class="{ beside: panel }">
+      <p v-else-if="log" class="soft none">Nothing of this company was restated by {{ shortDay(knownOn) }}.</p>
+    </div>
+    <div v-else id="statement" role="tabpanel" :aria-labelledby="`tab-${tab}`" class="body" :class="{ beside: panel }">
       <div class="tables">
-        <section v-for="(of, at) in found" :key="of.company">
+        <p v-if="compared && current" class="soft hint" role="status">
+          <b>{{ changed }}</b> {{ changed === 1 ? 'figure reads' : 'figures read' }} otherwise than on {{ shortDay(compared) }}: what
+          stood then is before the arrow.
+        </p>
+        <LinesChart
+          v-if="drawing.series.length"
+          :heads="heads"
+          :series="drawing.series"
+          :unit="drawing.unit"
+          :name="first!.name"
+        >
+          <b>{{ drawnLines }}</b>
+          <template #tools>
+            <button v-if="indexed" class="link" @click="set({ indexed: undefined })">Amounts</button>
+            <button v-else-if="found.length > 1" class="link" @click="set({ indexed: 'yes' })">Index to 100</button>
+          </template>
+        </LinesChart>
+        <p v-else-if="drawing.currencies.length" class="refused" role="alert">
+          {{ drawing.currencies.join(' and ') }} have no common axis.
+          <button class="link" @click="set({ currency: drawing.currencies[0] })">Convert to {{ drawing.currencies[0] }}</button>,
+          or <button class="link" @click="set({ indexed: 'yes' })">index to 100</button>.
+        </p>
+        <section v-for="({ found: of, growth, share, earlier }, at) in parts" :key="of.company">
           <h2 v-if="found.length > 1">
-            {{ of.name }} <button class="link soft small" @click="remove(at)">take away</button>
+            {{ of.name }} <button class="link soft small" @click="remove(at)">Remove</button>
           </h2>
           <StatementTable
             v-if="of.columns.length"
             :found="of"
+            :growth="growth"
+            :share="share"
+            :earlier="earlier"
             :calendar="calendar"
             :transposed="transposed"
             :chosen="chosen"
@@ -159,24 +214,15 @@ async function exported(): Promise<void> {
           <template v-if="first!.basis !== 'consolidated'"
             >Figures of {{ partOf(first!.basis) }} alone; they are never mixed with the consolidated ones.
           </template>
-          Heads: period and when it first became public. <i>Italic</i>: formed of other figures. Open a figure to see
-          where it comes from; press a line's name to draw it.
+          Heads: period and when it first became public. In brackets: taken from its subtotal, or negative (red).
+          <i>Italic</i>: derived from other figures. Open a figure to see where it comes from; press a line's name to draw it.
         </p>
-        <LinesChart
-          v-if="series.length"
-          :heads="first!.columns.map((c) => (calendar ? c.calendar : c.label))"
-          :series="series"
-          :unit="first!.show === 'amounts' ? `${first!.currency ?? ''} ${choice('scale')}` : '%'"
-          :name="first!.name"
-        >
-          <b>{{ series.map((s) => s.name).join(', ') }}</b>
-        </LinesChart>
       </div>
       <FigurePanel
         v-if="panel"
         :figure="panel"
         :known-on="knownOn"
-        :hindsight="true"
+        :hindsight="hindsight"
         :currency="currency"
         @close="set({ figure: undefined })"
         />
@@ -222,7 +268,12 @@ section + section {
 .hint {
   margin-top: 8px;
 }
+.refused {
+  border-left: 3px solid var(--ochre);
+  padding: 2px 10px;
+  margin: 6px 0 12px;
+}
 .restated-later {
-  color: var(--ochre);
+  color: var(--ochre-ink);
 }
 </style>

@@ -1,23 +1,24 @@
-import type { Statement, StatementLine } from '../api/types'
+import type { StatementLine } from '../api/types'
 import type { OpenFigure } from '../figures/FigurePanel.vue'
+import { type Arranged, periodKey } from './arranged'
 
 const FORMS: Record<string, string> = { annual: 'fy', half: 'h', quarter: 'q', trailing: 'ttm', cumulative: 'ytd' }
 
-/** The address of a figure: item, nominal end of its period, which of the statements shown. */
-export function figureKey(line: StatementLine, of: Statement, column: number, at: number): string {
-  return `${line.item}:${of.columns[column]!.nominal_end}:${at}`
+/** The address of a figure: item, period, which of the statements shown. */
+export function figureKey(line: StatementLine, of: Arranged, column: number, at: number): string {
+  return `${line.item}:${periodKey(of.columns[column]!)}:${at}`
 }
 
 /** The figure of an address among the statements shown, or null where it does not stand there. */
-export function openFigure(key: string | null, statements: Statement[]): OpenFigure | null {
-  const [item, end, at] = (key ?? '').split(':')
+export function openFigure(key: string | null, statements: Arranged[]): OpenFigure | null {
+  const [item, period, at] = (key ?? '').split(':')
   const of = statements[Number(at ?? 0)]
   const line = of?.lines.find((l) => l.item === item)
-  const n = of?.columns.findIndex((c) => c.nominal_end === end) ?? -1
+  const n = of?.columns.findIndex((c) => periodKey(c) === period) ?? -1
   const cell = line?.cells[n]
   if (!of || !line || !cell) return null
   const column = of.columns[n]!
-  const expression = line.nature === 'flow' ? `${line.item}.${FORMS[of.frequency]}` : line.item
+  const expression = line.nature === 'flow' ? `${line.item}.${FORMS[column.of ?? of.frequency]}` : line.item
   return {
     company: of.company,
     name: of.name,

@@ -1,27 +1,55 @@
-import type { Statement, StatementLine } from '../api/types'
+import type { StatementLine } from '../api/types'
 import { SCALES } from '../figures/numbers'
+import type { Arranged } from './arranged'
 
 /** The figures of a line that can be drawn as one trend: amounts only while they are in the newest one's currency. */
-export function comparable(of: Statement, line: StatementLine): (number | null)[] {
+export function comparable(of: Arranged, line: StatementLine): (number | null)[] {
   const newest = of.columns.at(-1)?.currency
   const money = of.show === 'amounts' && line.unit.startsWith('money')
   return line.cells.map((cell, n) => (money && of.columns[n]!.currency !== newest ? null : cell.value))
 }
 
-/** The lines chosen, of every statement shown, in the scale of the page: percents, or amounts in thousands, millions … */
-export function drawn(
-  statements: Statement[],
-  chosen: string[],
-  scale: string,
-): { name: string; values: (number | null)[] }[] {
-  return statements.flatMap((of) =>
+/** Lines drawn on one axis of time, by the ends of their periods. */
+export interface Drawing {
+  ends: string[]
+  series: { name: string; values: (number | null)[] }[]
+  unit: string
+  /** Amounts in several currencies have no common axis: which ones. Nothing is drawn. */
+  currencies: string[]
+}
+
+/**
+ * The lines chosen, of every statement shown: percents, or amounts in the scale of the page, or all of them as 100 where
+ * the first one begins (`indexed`), which compares what has no common currency.
+ */
+export function drawn(statements: Arranged[], chosen: string[], scale: string, indexed = false): Drawing {
+  const ends = [...new Set(statements.flatMap((of) => of.columns.map((c) => c.nominal_end)))].sort()
+  const currencies = new Set<string>()
+  const units = new Set<string>()
+  const series = statements.flatMap((of) =>
     chosen.flatMap((code) => {
       const line = of.lines.find((l) => l.item === code)
       if (!line) return []
+      const amounts = of.show === 'amounts'
+      const money = amounts && line.unit.startsWith('money')
+      if (money) currencies.add(of.columns.at(-1)?.currency ?? '')
+      units.add(amounts ? line.unit : 'percent')
       const scaled = ['money', 'shares'].includes(line.unit)
-      const by = of.show !== 'amounts' ? 100 : scaled ? 10 ** -SCALES[scale]! : 1
-      const values = comparable(of, line).map((value) => (value === null ? null : value * by))
-      return [{ name: statements.length > 1 ? `${of.name}, ${line.title}` : line.title, values }]
+      const by = !amounts ? 100 : scaled ? 10 ** -SCALES[scale]! : 1
+      const at = new Map(comparable(of, line).map((value, n) => [of.columns[n]!.nominal_end, value]))
+      const values = ends.map((end) => at.get(end) ?? null).map((value) => (value === null ? null : value * by))
+      const name = statements.length === 1 ? line.title : chosen.length === 1 ? of.name : `${of.name}, ${line.title}`
+      return [{ name, values }]
     }),
   )
+  if (indexed) return { ends, series: series.map((one) => ({ ...one, values: index(one.values) })), unit: 'first = 100', currencies: [] }
+  if (currencies.size > 1) return { ends, series: [], unit: '', currencies: [...currencies].sort() }
+  const [currency] = currencies
+  const unit = units.has('percent') ? '%' : currency && units.size === 1 ? `${currency}${units.has('money') ? ` ${scale}` : ''}` : ''
+  return { ends, series, unit, currencies: [] }
+}
+
+function index(values: (number | null)[]): (number | null)[] {
+  const base = values.find((value) => value !== null)
+  return values.map((value) => (value === null || !base || base < 0 ? null : (value / base) * 100))
 }

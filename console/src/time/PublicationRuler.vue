@@ -8,7 +8,7 @@ import { useStamp } from './stamp'
 
 /** How much became public, month by month; what lies after the stamp is hatched. Drag it, or use the arrow keys. */
 const props = defineProps<{ publications: Publications | null }>()
-const { knownOn, move } = useStamp()
+const { knownOn, move, step } = useStamp()
 
 const HEIGHT = 20
 const track = ref<HTMLElement>()
@@ -49,6 +49,8 @@ const years = computed(() => {
 })
 const here = computed(() => x(knownOn.value))
 
+const daysFrom = (day: string): number => Math.round((Date.parse(day) - Date.parse(first.value)) / DAY_MS)
+
 function dayAt(clientX: number): string {
   const box = track.value!.getBoundingClientRect()
   const share = Math.min(1, Math.max(0, (clientX - box.left) / box.width))
@@ -67,17 +69,20 @@ function drag(event: PointerEvent): void {
 }
 
 function key(event: KeyboardEvent): void {
-  const to = {
-    ArrowLeft: event.shiftKey ? plusDays(knownOn.value, -1) : stepMonth(knownOn.value, -1),
-    ArrowRight: event.shiftKey ? plusDays(knownOn.value, 1) : stepMonth(knownOn.value, 1),
-    PageDown: monthEnd(knownOn.value, -12),
-    PageUp: monthEnd(knownOn.value, 12),
-    Home: first.value,
-    End: today(),
-  }[event.key]
-  if (!to) return
+  const by = event.shiftKey ? plusDays : stepMonth
+  const to: Record<string, (day: string) => string> = {
+    ArrowLeft: (day) => by(day, -1),
+    ArrowDown: (day) => by(day, -1),
+    ArrowUp: (day) => by(day, 1),
+    ArrowRight: (day) => by(day, 1),
+    PageDown: (day) => monthEnd(day, -12),
+    PageUp: (day) => monthEnd(day, 12),
+    Home: () => first.value,
+    End: () => today(),
+  }
+  if (!to[event.key]) return
   event.preventDefault()
-  move(to)
+  step(to[event.key]!)
 }
 </script>
 
@@ -89,9 +94,9 @@ function key(event: KeyboardEvent): void {
     tabindex="0"
     aria-label="Known on"
     aria-valuemin="0"
-    :aria-valuemax="Math.round(span)"
-    :aria-valuenow="Math.round((Date.parse(knownOn) - Date.parse(first)) / DAY_MS)"
-    :aria-valuetext="longDay(knownOn)"
+    :aria-valuemax="daysFrom(today())"
+    :aria-valuenow="Math.max(0, daysFrom(knownOn))"
+    :aria-valuetext="`${longDay(knownOn)}, of ${longDay(first)} to ${longDay(today())}`"
     title="What became public, month by month. Drag, or use the arrow keys (with Shift by days)."
     @pointerdown="grab"
     @pointermove="drag"

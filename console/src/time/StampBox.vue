@@ -1,21 +1,24 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import { longDay } from './format'
 import { isDay, stepMonth, today } from './days'
 import { useStamp } from './stamp'
 
-const { knownOn, isToday, move } = useStamp()
+const { knownOn, isToday, move, step } = useStamp()
 const open = ref(false)
 const typed = ref('')
+const field = ref<HTMLInputElement>()
 const wrong = computed(() => typed.value !== '' && !isDay(typed.value))
+const later = computed(() => isDay(typed.value) && typed.value > today())
 
 function show(): void {
   typed.value = knownOn.value
+  if (open.value) void nextTick(() => setTimeout(() => field.value?.select(), 60))
 }
 
 function settle(): void {
-  if (!isDay(typed.value)) return
+  if (!isDay(typed.value) || later.value) return
   move(typed.value)
   open.value = false
 }
@@ -23,7 +26,7 @@ function settle(): void {
 
 <template>
   <div class="when">
-    <button class="plain step" aria-label="To the month end before" @click="move(stepMonth(knownOn, -1))">‹</button>
+    <button class="plain step" data-step="[" aria-label="To the month end before" @click="step((day) => stepMonth(day, -1))">‹</button>
     <v-menu v-model="open" :close-on-content-click="false" location="bottom" @update:model-value="show">
       <template #activator="{ props: activator }">
         <button v-bind="activator" class="stamp" title="Change the date">
@@ -31,14 +34,17 @@ function settle(): void {
           <b>{{ longDay(knownOn) }}</b>
         </button>
       </template>
+      <div role="dialog" aria-label="The date of the stamp">
       <form class="sheet pick" @submit.prevent="settle">
         <label for="stamp-date">As known at the end of</label>
-        <input id="stamp-date" v-model="typed" class="code" placeholder="YYYY-MM-DD" autofocus :aria-invalid="wrong" />
-        <p v-if="wrong" class="wrong" role="alert">Write the date as YYYY-MM-DD, such as 2023-06-30.</p>
-        <button class="plain go" :disabled="!isDay(typed)">Set the stamp</button>
+        <input id="stamp-date" ref="field" v-model="typed" class="code" placeholder="YYYY-MM-DD" autofocus :aria-invalid="wrong || later" aria-describedby="stamp-wrong" />
+        <p v-if="wrong" id="stamp-wrong" class="wrong" role="alert">Write the date as YYYY-MM-DD, such as 2023-06-30.</p>
+        <p v-else-if="later" id="stamp-wrong" class="wrong" role="alert">Nobody knows yet what will be known then.</p>
+        <button class="plain go" :disabled="!isDay(typed) || later">Set the stamp</button>
       </form>
+      </div>
     </v-menu>
-    <button class="plain step" aria-label="To the next month end" @click="move(stepMonth(knownOn, 1))">›</button>
+    <button class="plain step" data-step="]" :disabled="isToday" aria-label="To the next month end" @click="step((day) => stepMonth(day, 1))">›</button>
     <button class="plain" :disabled="isToday" @click="move(today())">Today</button>
   </div>
 </template>
@@ -57,7 +63,7 @@ function settle(): void {
   background: var(--sheet);
   border-radius: 3px;
   padding: 3px 12px 4px;
-  min-width: 132px;
+  width: 186px; /* the longest month: what stands beside does not run from under the pointer */
   text-align: center;
   transform: rotate(-1.2deg);
   cursor: pointer;

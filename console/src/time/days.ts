@@ -28,3 +28,8 @@ export function stepMonth(day: string, direction: number): string {
   if (direction > 0) return day < own ? own : monthEnd(day, 1)
   return monthEnd(day, -1)
 }
+
+/** A day, or the last one there is: nobody knows what will be known. */
+export function upTo(last: string, day: unknown): string {
+  return isDay(day) && day <= last ? day : last
+}

@@ -1,21 +1,28 @@
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 
-import { isDay, today } from './days'
+import { useAddress } from '../asking/address'
+import { today, upTo } from './days'
 
 /** The date stamp: the cut-off of every page, kept in the address so that a view can be sent to a colleague. */
 export function useStamp() {
   const route = useRoute()
-  const router = useRouter()
-  const knownOn = computed(() => (isDay(route.query.known_on) ? route.query.known_on : today()))
+  const { set, coming } = useAddress()
+  const knownOn = computed(() => upTo(today(), route.query.known_on))
   const isToday = computed(() => knownOn.value === today())
 
   /** Moves are steps in the browser's history, but for those of one drag. */
-  function move(day: string, replace = false): void {
-    if (day === knownOn.value) return
-    const to = { query: { ...route.query, known_on: day } }
-    void (replace ? router.replace(to) : router.push(to))
+  function move(wanted: string, replace = false): void {
+    const day = upTo(today(), wanted)
+    if (day !== knownOn.value) set({ known_on: day }, replace)
   }
 
-  return { knownOn, isToday, move }
+  /** From the day that the last move leads to, though the page may not be there yet: no press is lost. */
+  function step(to: (day: string) => string): void {
+    const from = upTo(today(), coming('known_on'))
+    const day = upTo(today(), to(from))
+    if (day !== from) set({ known_on: day })
+  }
+
+  return { knownOn, isToday, move, step }
 }

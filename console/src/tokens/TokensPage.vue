@@ -5,6 +5,7 @@ import { makeToken, revokeToken, tokens } from '../api/tokens'
 import type { MadeToken, TokenInfo } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
+import PlainTable from '../figures/PlainTable.vue'
 import { useSession } from '../shell/session'
 import { instant } from '../time/format'
 
@@ -70,8 +71,8 @@ async function revoke(id: string): Promise<void> {
       <p class="secret"><code class="code">{{ made.token }}</code><button class="plain" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button></p>
     </section>
     <p v-if="!found && !problem" class="soft">Looking …</p>
-    <table v-if="found" class="lined">
-      <caption class="visually-hidden">Tokens, the newest first</caption>
+    <div v-if="found" class="scroll" tabindex="0" role="region" aria-label="Tokens">
+    <PlainTable label="Tokens, the newest first">
       <thead><tr><th scope="col">For</th><th scope="col">Token</th><th scope="col">Made</th><th scope="col">Last used</th><th scope="col">Holds</th><th scope="col"><span class="visually-hidden">Revoke</span></th></tr></thead>
       <tbody>
         <tr v-for="t in found" :key="t.id" :class="{ gone: !t.holds }">
@@ -88,11 +89,15 @@ async function revoke(id: string): Promise<void> {
           </td>
         </tr>
       </tbody>
-    </table>
+    </PlainTable>
+    </div>
   </main>
 </template>
 
 <style scoped>
+.scroll {
+  overflow-x: auto;
+}
 header {
   padding: 20px 24px 0;
 }
@@ -124,13 +129,6 @@ main {
   align-items: center;
   margin-top: 6px;
   overflow-wrap: anywhere;
-}
-.lined tbody th {
-  font: inherit;
-  color: inherit;
-  text-align: left;
-  border-bottom: 1px solid var(--rule);
-  vertical-align: middle;
 }
 .make .field {
   height: 30px;
