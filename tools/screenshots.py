@@ -146,13 +146,14 @@ def draw_finding(browser: Browser, url: str, token: str) -> None:
     for column in ("revenue", "operating_income / revenue"):
         page.get_by_label("Add a column").fill(column)
         page.keyboard.press("Enter")
-        page.get_by_label(f"Without {column}", exact=True).wait_for()
+        page.get_by_label(f"Remove {column}", exact=True).wait_for()
     shoot(page, "console-lists")
 
 
 def draw_statements(browser: Browser, url: str, token: str) -> None:
     """A statement with a figure restated later, the market, estimates."""
-    asked = "company=AGK@ZALD&known_on=2023-06-30&frequency=quarter&periods=6&draw=revenue,operating_income"
+    asked = "company=AGK@ZALD&known_on=2023-06-30&ratios=yes&draw=gross_profit,operating_income"
+    asked += "&figure=operating_income:2022-12-31:0"
     page = console_page(browser, url, token, f"/statements?{asked}")
     page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
