@@ -11,18 +11,17 @@ from wise_ledger.core.quality.doubts import Doubt, Quoted, Verdicts, doubts_of_c
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
 
-# A day's move, and whether the row is a hundred times what it should be; in long runs as well as alone.
+# Where a day's value lies around its level, and whether the row is a hundred times what it should be; in long runs too.
 MOVES = st.lists(st.tuples(st.floats(0.9, 1.1), st.sampled_from([1, 1, 1, 1, 100, 0.01])), min_size=2, max_size=40)
 LATE = st.lists(st.integers(0, 30), min_size=40, max_size=40)
 
 
 def rows_of(moves: list[tuple[float, float]], late: list[int], split: int | None = None) -> list[Quoted]:
-    value, out = 40.0, []
-    for n, (move, off) in enumerate(moves):
-        value *= move if n else 1.0
+    level, out = 40.0, []
+    for n, (place, off) in enumerate(moves):
         if n == split:
-            value /= 100
-        out.append(Quoted(n, 0, n, n + late[n], 1, value * (off if n else 1.0)))
+            level /= 100
+        out.append(Quoted(n, 0, n, n + late[n], 1, level * place * (off if n else 1.0)))
     return out
 
 

@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from wise_ledger.core.answers.reasons import Reason
@@ -219,6 +219,7 @@ class OneSource(unittest.TestCase):
         ),
         st.integers(0, 70),
     )
+    @example([(0, 2, 0, 1.0), (0, 1, 1, 1.0), (1, 0, 2, 2.0)], 2)  # passed twice, by another each time
     def test_the_first_source_that_has_a_period_is_read_alone(self, rows: Any, day: int) -> None:
         house, source, at, value = zip(*rows, strict=True) if rows else ((),) * 4
         known = (BEGIN + np.array(at, np.int64)) * DAY

@@ -39,7 +39,8 @@ def of_first_source(rows: RecordColumns, rank: Whole, *, contributed: bool) -> R
     if not contributed:
         return rows.where(counts)
     ended = np.flatnonzero(counts & (until != _NEVER))
-    which = np.stack((group[ended], rows["contributor"][ended].astype(np.int64)), axis=1)
+    # Each contribution ends whenever its source is passed: a contributor may have had it from several.
+    which = np.stack((group[ended], rows["contributor"][ended].astype(np.int64), until[ended]), axis=1)
     one = ended[np.unique(which, axis=0, return_index=True)[1]] if len(ended) else ended
     over = rows.where(one).having(value=np.nan, known_at=until[one], published_at=until[one], source=ENDED)
     # What the source that goes before said at that very instant counts after the end.
