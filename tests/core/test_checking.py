@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wise_ledger.core.records import checking, kinds
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
     AttributeRecord,
     FactRecord,
@@ -61,7 +62,7 @@ class Door(unittest.TestCase):
         found, wrong = checking.passing([record, spoilt], problems, NOW)
         self.assertEqual((found, len(wrong)), ([record], 1), name)
         if isinstance(record, FactRecord):
-            self.assertEqual([checking.all_pass([record, r], NOW) for r in (record, spoilt)], [True, False])
+            self.assertEqual([checking.all_pass(Figures.of([record, r]), NOW) for r in (record, spoilt)], [True, False])
         self.assertTrue(wrong[0].at and wrong[0].problem and wrong[0].mend)
         self.assertIn("1 value refused", checking.in_words(wrong))
 

@@ -1,5 +1,6 @@
 """The ledger's file: append-only, atomic, chained, and plain about what keeps it from working (T7, T8)."""
 
+import random
 import sqlite3
 import tempfile
 import threading
@@ -15,6 +16,8 @@ from unittest import mock
 from alembic.autogenerate import compare_metadata
 from alembic.command import upgrade
 from alembic.migration import MigrationContext
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.identity.company_id import is_company_id
@@ -51,7 +54,7 @@ from wise_ledger.store.database import Database
 from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
-from wise_ledger.store.tables import LEDGER, metadata
+from wise_ledger.store.tables import LEDGER, facts, metadata
 
 NOW = datetime(2024, 2, 1, 12, tzinfo=UTC)
 REVENUE = FactRecord(
@@ -310,6 +313,25 @@ INSERT INTO facts VALUES (0, 1, 0, 0, 0, 'consolidated', {day(REVENUE.period_sta
 
 
 class HashVersions(LedgerCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.tuples(st.integers(0, 2600), st.booleans()), max_size=5), st.randoms(use_true_random=False))
+    def test_rows_and_columns_have_one_hash_however_they_come(
+        self, parts: list[tuple[int, bool]], rnd: random.Random
+    ) -> None:
+        kinds = {"INTEGER": lambda: rnd.choice((0, 7, -3)), "FLOAT": lambda: rnd.choice((1.5, -0.0)), "TEXT": str}
+        makers = [(kinds.get(str(c.type), lambda: rnd.choice((0, 1))), c.nullable) for c in facts.columns]
+        rows = [[None if may and rnd.random() < 0.3 else make() for make, may in makers] for _ in range(50)]
+        plain, either = chain.ContentHash(), chain.ContentHash()
+        for count, as_columns in parts:
+            given_rows = [rows[n % 50] for n in range(count)]
+            plain.add(facts, given_rows)
+            if as_columns and count:
+                either.add_columns(facts, list(zip(*given_rows, strict=True)))
+            else:
+                either.add(facts, given_rows)
+            self.assertEqual(plain.rows, either.rows)
+        self.assertEqual(plain.hex, either.hex)
+
     def test_chains_of_old_hold_and_go_on_with_the_new_ways_of_hashing(self) -> None:
         for version in (1, 2, 3):
             self.write(REVENUE._replace(value=-0.0, published_at=datetime(2023, 9, version, tzinfo=UTC)))

@@ -1,9 +1,22 @@
 """What a source writes as a number, in units: exact, and read off as a double once."""
 
+from collections.abc import Sequence
 from decimal import Decimal, InvalidOperation
 from math import isfinite
 
 _POWERS = [10**n for n in range(13)]  # the scales that are used
+
+
+def in_units_whole(
+    amounts: Sequence[object], powers: Sequence[int], signs: Sequence[int]
+) -> Sequence[float | None] | None:
+    """A column of whole numbers of usual scales, in units; None where it is no such column: then each is looked at."""
+    if not ({*map(type, amounts)} <= {int} and min(powers, default=0) >= 0 and max(powers, default=0) < len(_POWERS)):
+        return None
+    try:
+        return [float(a * _POWERS[p] * s) for a, p, s in zip(amounts, powers, signs, strict=True)]  # type: ignore[operator]
+    except OverflowError:
+        return None
 
 
 def in_units(amount: int | Decimal, power: int, sign: int) -> float:

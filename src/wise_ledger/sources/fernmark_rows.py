@@ -1,20 +1,21 @@
 """Fernmark's rows and filings, turned into records: what is missing or garbled is told with its place."""
 
+from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from functools import lru_cache
 from math import isfinite
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Self
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
     CONSOLIDATED,
     AttributeRecord,
     CompanyRecord,
     DocumentRecord,
-    FactRecord,
     IdentifierRecord,
     ListingRecord,
     MemberRecord,
@@ -24,13 +25,15 @@ from wise_ledger.core.records.records import (
     VenueRecord,
 )
 from wise_ledger.core.time.instants import assumed_publication, end_of_day
-from wise_ledger.sources.amounts import in_units
+from wise_ledger.sources.amounts import in_units, in_units_whole
 from wise_ledger.sources.errors import bad_figure, damaged
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord
 
 TITLE = "Fernmark Data"
 _ATTRIBUTES = ("country", "currency", "industry", "template", "fiscal_year_end", "seat", "website", "description")
+_NONE = object()  # a figure that says no begin
+Stands = tuple[str, int, str]  # the filing, which figure of it, and its tag
 _FAR = 31  # days between a period's end and the month end that its label implies, at most
 
 
@@ -132,53 +135,107 @@ def filing_of(
     try:
         published = _published(body)
         document = DocumentRecord(key, body["title"], body["kind"], "application/json", raw, published)
-        figures, currency, scale = body["figures"], body["currency"], body["scale"]
-        declared = implied_end(body.get("fiscal_period") or "", year_end)
-        for figure in figures:
-            if not isinstance(figure["tag"], str) or not isinstance(figure.get("scale", scale), int):
-                raise damaged(where, figure, "a figure has no tag, or a scale that is no whole number")
-            _ = figure["amount"]  # every figure has one, be it null
-        ends = [_day(f.get("to") or f["at"], (where, n, f["tag"])) for n, f in enumerate(figures)]
+        said, currency, fiscal_period = body["figures"], body["currency"], body.get("fiscal_period")
+        declared = implied_end(fiscal_period or "", year_end)
+        columns = _Columns.of(said, body["scale"])
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise damaged(where, body, f"the filing lacks or garbles {error}") from None
+    if (wrong := columns.garbled()) is not None:
+        raise damaged(where, said[wrong], "a figure has no tag, or a scale that is no whole number")
     if not isinstance(currency, str):
         raise damaged(where, currency, "the currency is no text")
-    last, fiscal_period = max(ends, default=None), body.get("fiscal_period")
+    ends = _days(where, columns.end, columns)
+    last = max(ends.values(), default=None)
     rules = _rules(mapping, template, currency)
-    announced: dict[tuple[date | None, date], tuple[datetime, date | None]] = {}
-    facts, unmapped = [], []
-    for place, (figure, end) in enumerate(zip(figures, ends, strict=True)):
-        rule = rules[figure["tag"]]
-        if rule is None:
-            unmapped.append(figure["tag"])
-            continue
-        where_it_stands = (where, place, figure["tag"])
-        start = _day(figure["from"], where_it_stands) if "from" in figure else None
-        if (start, end) not in announced:
-            own = declared is not None and end == last and abs((declared - end).days) <= _FAR
-            at = published or assumed_publication(end, Period(start, end).span, end.month == year_end)
-            announced[start, end] = at, declared if own else None
-        public, declared_end = announced[start, end]
-        power = figure.get("scale", scale) + rule.power
-        amount = figure["amount"]
-        facts.append(
-            FactRecord(
-                rule.item,
-                start,
-                end,
-                _value(amount, power, rule.sign, where_it_stands),
-                "" if amount is None else str(amount),
-                power,
-                rule.unit,
-                public,
-                f"/figures/{place}",
-                published is None,
-                CONSOLIDATED,
-                fiscal_period,
-                declared_end,
-            )
+    unmapped = [tag for tag in columns.tag if rules[tag] is None]
+    if unmapped:
+        columns = columns.at([n for n, tag in enumerate(columns.tag) if rules[tag] is not None])
+    meant = [rule for tag in columns.tag if (rule := rules[tag]) is not None]
+    begins = {_NONE: None, **_days(where, columns.begin, columns)}
+    period_start = [begins[text] for text in columns.begin]
+    period_end = [ends[text] for text in columns.end]
+    powers = [scale + rule.power for scale, rule in zip(columns.scale, meant, strict=True)]
+    near = {end: end == last and declared is not None and abs((declared - end).days) <= _FAR for end in ends.values()}
+    count = len(meant)
+    figures = Figures(
+        item=[rule.item for rule in meant],
+        period_start=period_start,
+        period_end=period_end,
+        value=_values(where, columns, powers, meant),
+        reported=["" if amount is None else str(amount) for amount in columns.amount],
+        scale=powers,
+        unit=[rule.unit for rule in meant],
+        published_at=[published] * count if published else _assumed(period_start, period_end, year_end),
+        place=[f"/figures/{n}" for n in columns.place],
+        assumed=[published is None] * count,
+        basis=[CONSOLIDATED] * count,
+        fiscal_period=[fiscal_period] * count,
+        declared_end=[declared if near[end] else None for end in period_end],
+        share_basis_date=[None] * count,
+    )
+    return FilingRecord(document, figures, tuple(unmapped))
+
+
+class _Columns(NamedTuple):
+    """The figures of a filing as they are written, column by column."""
+
+    tag: list[Any]
+    amount: list[Any]
+    scale: list[Any]
+    begin: list[Any]  # _NONE of a balance
+    end: list[Any]
+    place: Sequence[int]
+
+    @classmethod
+    def of(cls, figures: list[dict[str, Any]], scale: Any) -> Self:
+        return cls(
+            [f["tag"] for f in figures],
+            [f["amount"] for f in figures],  # every figure has one, be it null
+            [f.get("scale", scale) for f in figures],
+            [f.get("from", _NONE) for f in figures],
+            [f.get("to") or f["at"] for f in figures],
+            range(len(figures)),
         )
-    return FilingRecord(document, tuple(facts), tuple(unmapped))
+
+    def garbled(self) -> int | None:
+        """The first figure whose tag is no text or whose scale is no whole number."""
+        if {*map(type, self.tag)} <= {str} and {*map(type, self.scale)} <= {int}:
+            return None
+        both = enumerate(zip(self.tag, self.scale, strict=True))
+        return next((n for n, (t, s) in both if not isinstance(t, str) or not isinstance(s, int)), None)
+
+    def at(self, places: list[int]) -> Self:
+        """Only the figures at these places."""
+        return self._make([column[n] for n in places] for column in self)
+
+    def stands(self, where: str, n: int) -> Stands:
+        """Where a figure stands, for words."""
+        return where, self.place[n], self.tag[n]
+
+
+def _days(where: str, texts: list[Any], columns: _Columns) -> dict[Any, date]:
+    """The date of each text, read once."""
+    days: dict[Any, date] = {}
+    for n, text in enumerate(texts):
+        if text is not _NONE and (type(text) is not str or text not in days):
+            days[text] = _day(text, columns.stands(where, n))
+    return days
+
+
+def _assumed(starts: list[date | None], ends: list[date], year_end: int) -> list[datetime]:
+    """When figures are taken to have become public where nothing says it (T4)."""
+    periods = list(zip(starts, ends, strict=True))
+    at = {(s, e): assumed_publication(e, Period(s, e).span, e.month == year_end) for s, e in set(periods)}
+    return [at[period] for period in periods]
+
+
+def _values(where: str, columns: _Columns, powers: list[int], rules: "list[_Rule]") -> list[float | None]:
+    """In units; a figure that is taken back has no amount (T6)."""
+    signs = [rule.sign for rule in rules]
+    if (whole := in_units_whole(columns.amount, powers, signs)) is not None:
+        return whole
+    triples = enumerate(zip(columns.amount, powers, signs, strict=True))
+    return [_value(a, power, sign, columns.stands(where, n)) for n, (a, power, sign) in triples]
 
 
 class _Rule(NamedTuple):
@@ -222,9 +279,6 @@ def _published(body: dict[str, Any]) -> datetime | None:
 
 
 _read_day = lru_cache(4096)(date.fromisoformat)  # a filing says the same few dates over and over
-
-
-Stands = tuple[str, int, str]  # the filing, which figure of it, and its tag
 
 
 def _in_words(stands: Stands) -> str:

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal, Protocol, runtime_checkable
 
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
     CompanyRecord,
     DocumentRecord,
-    FactRecord,
     ListRecord,
     RateRecord,
     VenueRecord,
@@ -29,7 +29,7 @@ class FilingRecord:
     """A document and the facts in it; `unmapped` are the source's tags that have no item."""
 
     document: DocumentRecord
-    facts: tuple[FactRecord, ...]
+    facts: Figures
     unmapped: tuple[str, ...] = ()
 
 

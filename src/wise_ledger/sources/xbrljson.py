@@ -12,6 +12,7 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CONSOLIDATED, FactRecord
 from wise_ledger.sources.amounts import in_units
 from wise_ledger.sources.errors import bad_figure, damaged
@@ -26,7 +27,7 @@ _PLAIN = ("concept", "entity", "period", "unit", "language", "noteId")
 class Told:
     """The facts of a report, its tags without an item, and the entities that it speaks of."""
 
-    facts: tuple[FactRecord, ...]
+    facts: Figures
     unmapped: tuple[str, ...]
     entities: frozenset[str]
 
@@ -73,7 +74,7 @@ def read_report(body: Any, where: str, published: datetime, mapping: TagMapping,
                 basis=_basis(dimensions),
             )
         )
-    return Told(tuple(facts), tuple(unmapped), frozenset(entities))
+    return Told(Figures.of(facts), tuple(unmapped), frozenset(entities))
 
 
 def _basis(dimensions: Mapping[str, Any]) -> str:

@@ -12,9 +12,11 @@ from sqlalchemy import Connection, Table, delete, func, insert, select
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.identity.company_id import company_id, stable_id
-from wise_ledger.core.quality.checks import Finding, Held
+from wise_ledger.core.quality.checks import Finding
+from wise_ledger.core.quality.held import Held
 from wise_ledger.core.records import checking, kinds
 from wise_ledger.core.records.columns import RecordColumns
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.kinds import RecordKind
 from wise_ledger.core.records.records import (
     AttributeRecord,
@@ -33,13 +35,14 @@ from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.store import examining, tables
 from wise_ledger.store.blocks import BlockWriter, with_known_at
 from wise_ledger.store.chain import ContentHash
-from wise_ledger.store.factwriting import FactWriter, OfCompany
+from wise_ledger.store.factwriting import FactWriter
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.naming import all_listings
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
 from wise_ledger.store.packing import pack
 from wise_ledger.store.recordwriting import RecordWriter
+from wise_ledger.store.rowwriting import insert_rows
 from wise_ledger.store.tables import (
     LEDGER,
     companies,
@@ -55,6 +58,7 @@ from wise_ledger.store.tables import (
 )
 
 Row = dict[str, Any]
+OfCompany = tuple[int, int, FactRecord]  # the numbers of the company and the document, and the figure
 
 
 class ListingOf(NamedTuple):
@@ -241,24 +245,33 @@ class BatchWriter:
 
     def add_facts_of(self, source: int, records: Sequence[OfCompany]) -> int:
         """Add facts, each with the numbers of its company and document; returns how many were new (T8)."""
+        companies, documents, facts = zip(*records, strict=True) if records else ((), (), ())
+        return self.add_figures(source, companies, documents, Figures.of(facts))
+
+    def add_figures(self, source: int, companies: Sequence[int], documents: Sequence[int], figures: Figures) -> int:
+        """Add figures, of a company and out of a document each, given by number; returns how many were new (T8)."""
         before = self._facts.added
-        bases = self._facts.add(source, self._passing_facts(records))
+        bases = self._facts.add(source, *self._passing_facts(companies, documents, figures))
         added = self._facts.added - before
         self._rows += added
         table = tables.share_bases
         self._insert(table, [{"id": self._take(table), "fact": fact, "basis_date": day(d)} for fact, d in bases])
         return added
 
-    def _passing_facts(self, records: Sequence[OfCompany]) -> Sequence[OfCompany]:
+    def _passing_facts(
+        self, companies: Sequence[int], documents: Sequence[int], figures: Figures
+    ) -> tuple[Sequence[int], Sequence[int], Figures]:
         now = as_instant(self.recorded_at)
-        if checking.all_pass([r for _, _, r in records], now):
-            return records
-        wrong = {n: p for n, (_, _, r) in enumerate(records) if (p := next(checking.of_fact(r, now), None))}
-        for n, problem in wrong.items():
-            self.refused.setdefault(records[n][0], []).append(
-                replace(problem, at=f"{records[n][2].item}, {problem.at}")
-            )
-        return [r for n, r in enumerate(records) if n not in wrong] if wrong else records
+        if checking.all_pass(figures, now):
+            return companies, documents, figures
+        passes = []
+        for company, record in zip(companies, figures, strict=True):
+            problem = next(checking.of_fact(record, now), None)
+            passes.append(problem is None)
+            if problem is not None:
+                told = replace(problem, at=f"{record.item}, {problem.at}")
+                self.refused.setdefault(company, []).append(told)
+        return list(compress(companies, passes)), list(compress(documents, passes)), figures.where(passes)
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
         """Add what a source says of a company; without a publication instant, known at the end of its day (T9)."""
@@ -348,7 +361,7 @@ class BatchWriter:
         """How many facts are new so far."""
         return self._facts.added
 
-    def new_facts_of(self, company: int) -> list[Held]:
+    def new_facts_of(self, company: int) -> Held:
         """The facts of a company, those of this batch marked as new."""
         new = self._facts.new_of(company)
         return examining.held(self._connection, company, self.number, self._facts.first, new)
@@ -459,9 +472,11 @@ class BatchWriter:
         return self._next[name] - 1
 
     def _insert(self, table: Table, rows: list[Row]) -> None:
-        if rows:
-            self._connection.execute(insert(table), [{**row, "batch": self.number} for row in rows])
-            self._rows += len(rows)
+        names = table.columns.keys()
+        whole = [{**row, "batch": self.number} for row in rows]
+        assert all(row.keys() <= set(names) for row in whole), table.name
+        insert_rows(self._connection, table, [[row.get(name) for name in names] for row in whole])
+        self._rows += len(rows)
 
 
 _AT_ONCE = 500  # values in one IN

@@ -5,7 +5,7 @@ import json
 import sqlite3
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from itertools import islice
+from itertools import chain, islice
 from typing import Any
 
 import numpy as np
@@ -52,6 +52,11 @@ class ContentHash:
         if self._version < 3:  # one hash runs through all tables: this one is done before the next begins
             self._tables[table.name].finish()
 
+    def add_columns(self, table: Table, columns: Sequence[Sequence[Any]]) -> None:
+        """The same, of rows that are at hand as columns."""
+        self.add(table, ())
+        self._tables[table.name].add_columns(columns)
+
     @property
     def rows(self) -> int:
         """How many rows it covers."""
@@ -79,27 +84,49 @@ class _TableHash:
         self._taken = 0
         self._many = table.columns.keys().index("rows") if table is blocks else None  # rows within a row
         self._running = running
-        self._waiting: list[Sequence[Any]] = []
+        self._waiting: list[Sequence[Any]] = []  # rows, fewer than a chunk
+        self._rest: list[Sequence[Any]] | None = None  # the same, where they came as columns
         names = table.columns.keys()
         raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
         truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
         kinds = [_kind(c.type) for c in table.columns]
         self._lines: Callable[[Sequence[Sequence[Any]]], bytes]
+        self._bytes: Callable[[Iterable[Sequence[Any]]], bytes] = lambda columns: _as_bytes(names, kinds, columns)
         if version == 1:
             self._lines = lambda rows: _by_rows(table.name, names, truths, rows, raw)
         elif version == 2:
             self._lines = lambda rows: _by_columns(table.name, names, truths, rows, raw)
         else:
-            self._lines = lambda rows: _as_bytes(names, kinds, rows)
+            self._lines = lambda rows: self._bytes(zip(*rows, strict=True))
 
     def add(self, rows: Iterable[Sequence[Any]]) -> None:
+        if self._rest is not None:
+            rest, self._rest = self._rest, None
+            rows = chain(zip(*rest, strict=True), rows)
         coming = iter(rows)
         while more := list(islice(coming, _CHUNK - len(self._waiting))):
             self._waiting += more
             if len(self._waiting) == _CHUNK:
                 self.finish()
 
+    def add_columns(self, columns: Sequence[Sequence[Any]]) -> None:
+        """Whole chunks are taken as they are, of version 3: the bytes are those of the rows."""
+        begin = -len(self._waiting if self._rest is None else self._rest[0]) % _CHUNK
+        if begin:
+            self.add(zip(*(c[:begin] for c in columns), strict=True))
+        for at in range(begin, len(columns[0]), _CHUNK):
+            part = [c[at : at + _CHUNK] for c in columns]
+            if len(part[0]) < _CHUNK:
+                self._rest = part
+                break
+            self._running.update(self._bytes(part))
+            self._taken += _CHUNK
+
     def finish(self) -> None:
+        if self._rest is not None:
+            self._running.update(self._bytes(self._rest))
+            self._taken += len(self._rest[0])
+            self._rest = None
         if self._waiting:
             self._take(self._waiting)
             self._waiting = []
@@ -113,7 +140,8 @@ class _TableHash:
 
     @property
     def rows(self) -> int:
-        return self._taken + self._count(self._waiting)
+        rest = 0 if self._rest is None else len(self._rest[0])
+        return self._taken + self._count(self._waiting) + rest
 
     @property
     def digest(self) -> str:
@@ -127,25 +155,29 @@ def _kind(type_: object) -> str:
     return "text" if isinstance(type_, Text) else "real" if isinstance(type_, Float) else "whole"
 
 
-def _as_bytes(names: Sequence[str], kinds: Sequence[str], rows: Sequence[Sequence[Any]]) -> bytes:
+def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Sequence[Any]]) -> bytes:
     """Many rows column by column: name, kind and number of values, which of them are missing, and the values."""
     out = []
-    for name, kind, column in zip(names, kinds, zip(*rows, strict=True), strict=True):
+    for name, kind, column in zip(names, kinds, columns, strict=True):
         if not kind:
+            continue
+        count, first = len(column), column[0]
+        same = column[-1] is first and column.count(first) == count  # as many columns are: one look saves several
+        if same and first is None:
             continue
         there: Sequence[Any] = column
         missing = b""
-        if None in column:
+        if not same and column.count(None):
             missing = bytes(v is None for v in column)
             there = [v for v in column if v is not None]
-            if not there:
-                continue
-        out.append(f"{name} {kind} {len(column)} {len(missing)}\n".encode() + missing)
+        out.append(f"{name} {kind} {count} {len(missing)}\n".encode() + missing)
         if kind == "text":
-            out += [np.fromiter(map(len, there), "<i8", len(there)).tobytes(), "".join(there).encode()]
+            sizes = np.full(count, len(first), "<i8") if same else np.fromiter(map(len, there), "<i8", len(there))
+            out += [sizes.tobytes(), (first * count if same else "".join(there)).encode()]
         else:
-            # The file keeps no negative zero.
-            out.append((np.array(there, "<i8" if kind == "whole" else "<f8") + 0).tobytes())
+            type_ = "<i8" if kind == "whole" else "<f8"
+            numbers = np.full(count, first, type_) if same else np.fromiter(there, type_, len(there))
+            out.append((numbers + 0).tobytes())  # the file keeps no negative zero
     return b"".join(out)
 
 

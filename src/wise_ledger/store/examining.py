@@ -1,17 +1,18 @@
 """Reading what checks look at, what they found, and what people said of it (Q1 to Q3)."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, bindparam, text
 
-from wise_ledger.core.quality.checks import AROUND, Held
+from wise_ledger.core.quality.checks import AROUND
+from wise_ledger.core.quality.held import Held
 from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.store.factwriting import held_of
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
 QUARANTINED = (
@@ -22,14 +23,14 @@ _OF_COMPANY = " AND f.fact IN (SELECT id FROM facts WHERE company = :company)"
 
 
 _BESIDE = text(
-    "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.scale, f.document,"
+    "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.document,"
     " f.source FROM facts f JOIN items i ON i.number = f.item"
     " WHERE f.company = :company AND f.basis = 'consolidated' AND f.id >= :first AND f.id < :last"
     " AND f.period_end BETWEEN :begin AND :end ORDER BY f.id"
 )
 
 
-def held(connection: Connection, company: int, batch: int, first: int, new: list[Held] | None) -> list[Held]:
+def held(connection: Connection, company: int, batch: int, first: int, new: Held | None) -> Held:
     """The consolidated figures of a company that are new in `batch`, and those in use that checks look at beside them.
 
     These are the figures of periods that end within `AROUND` days of those of the new ones. The facts of the batch,
@@ -38,16 +39,20 @@ def held(connection: Connection, company: int, batch: int, first: int, new: list
     """
     if new is None:
         asked = {"company": company, "begin": -DAY, "end": DAY, "first": first, "last": DAY}
-        new = held_of([tuple(r) for r in connection.execute(_BESIDE, asked)], True)
-    if not new:
-        return []
-    ends = [h.end for h in new]
-    asked = {"company": company, "begin": min(ends) - AROUND, "end": max(ends) + AROUND, "first": 0, "last": first}
+        new = _held_of([tuple(r) for r in connection.execute(_BESIDE, asked)], new=True)
+    if not len(new):
+        return new
+    begin, end = int(new.end.min()) - AROUND, int(new.end.max()) + AROUND
+    asked = {"company": company, "begin": begin, "end": end, "first": 0, "last": first}
     beside = [tuple(r) for r in connection.execute(_BESIDE, asked)]
     if beside:
         out = set(quarantined(connection, batch, company).tolist())
         beside = [r for r in beside if r[0] not in out]
-    return held_of(beside, False) + new
+    return Held.joined([_held_of(beside, new=False), new]) if beside else new
+
+
+def _held_of(rows: Sequence[tuple[Any, ...]], *, new: bool) -> Held:
+    return Held.of(*(zip(*rows, strict=True) if rows else [()] * 9), new=new)
 
 
 def template_of(connection: Connection, company: int) -> str | None:

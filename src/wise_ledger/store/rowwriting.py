@@ -35,6 +35,20 @@ def insert_rows(connection: Connection, table: Table, rows: Sequence[Sequence[An
     driver.executemany(one, rows[whole:])
 
 
+def insert_columns(connection: Connection, table: Table, columns: Sequence[Sequence[Any]]) -> None:
+    """The same, of rows that are at hand as columns."""
+    driver = driver_of(connection)
+    one, many = _statements(table)
+    width, count = len(columns), len(columns[0])
+    values: list[Any] = [None] * (width * count)  # row after row
+    for n, column in enumerate(columns):
+        values[n::width] = column
+    whole = count // _AT_ONCE * _AT_ONCE
+    for begin in range(0, whole * width, _AT_ONCE * width):
+        driver.execute(many, values[begin : begin + _AT_ONCE * width])
+    driver.executemany(one, [values[n * width : (n + 1) * width] for n in range(whole, count)])
+
+
 def rows_of(connection: Connection, table: Table, names: Iterable[str], where: dict[str, Any], order: str) -> Any:
     """Rows of a table that agree with some values, in an order, as plain tuples."""
     shown = ", ".join(f'"{n}"' for n in names)

@@ -16,6 +16,7 @@ from typing import TypeVar
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput, LedgerError, Problem
 from wise_ledger.core.records.checking import in_words
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.time.periods import day
 from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, SourceStopped, bad_figure, damaged
@@ -218,7 +219,9 @@ class Collection:
             documents = batch.documents(source, [f.document for f in filings])
             pairs = list(zip(documents, filings, strict=True))
             batch.add_unmapped(number, [(d, f.unmapped) for d, f in pairs])
-            added = batch.add_facts(number, source, [(d, fact) for d, f in pairs for fact in f.facts])
+            figures = Figures.joined([f.facts for f in filings])
+            of_each = [d for d, f in pairs for _ in range(len(f.facts))]
+            added = batch.add_figures(source, [number] * len(figures), of_each, figures)
             examine_new(batch, [number], ITEMS)
             if added:
                 outcome = replace(outcome, state="stored", facts=added)

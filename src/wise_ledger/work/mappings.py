@@ -5,7 +5,7 @@ the original publication on.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import Problem, bad_input
@@ -139,7 +139,7 @@ def _apply(
             gone = _gone(old, new)
             if fresh or gone:
                 touched.add(kept.company)
-            check_filing(replace(new, facts=tuple(fresh)), ledger.now())
+            check_filing(new, ledger.now())
             batch.add_facts(kept.company, number, [(kept.document, f) for f in (*gone, *fresh)])
             batch.forget_unmapped(kept.document, set(old.unmapped) - set(new.unmapped))
             added, taken = added + len(fresh), taken + len(gone)

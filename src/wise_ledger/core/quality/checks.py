@@ -9,9 +9,14 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from statistics import median
-from typing import NamedTuple
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
+from wise_ledger.core.quality.held import Figure, Held, Mask, Rows, keys
+from wise_ledger.core.time.periods import ABSENT
 
 CHECKS: Mapping[str, tuple[bool, str]] = {  # whether hard, and what it looks at
     "unit": (True, "a unit that the item cannot have"),
@@ -38,23 +43,6 @@ AROUND = 800  # days; figures of periods that end further away say nothing of on
 _MOST = 4
 
 
-class Held(NamedTuple):
-    """A figure of the company; `new` ones are looked at, the others stand beside. Many are made: a plain tuple."""
-
-    fact: int
-    item: str
-    start: int | None
-    end: int
-    span: int
-    published: int  # day
-    value: float | None
-    unit: str
-    scale: int
-    document: int
-    source: int
-    new: bool
-
-
 @dataclass(frozen=True)
 class Finding:
     """What a check found wrong with a fact, in words."""
@@ -69,21 +57,20 @@ class Finding:
         return CHECKS[self.check][0]
 
 
-def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | None) -> list[Finding]:
+def examine(items: Mapping[str, Item], held: Held, template: str | None) -> list[Finding]:
     """The findings on the new figures of a company, hard ones first; one a fact and check."""
-    told = {(h.item, h.unit) for h in held}
-    strange = {code for code, _ in told if code not in items}
-    misfits = {(code, unit) for code, unit in told if code in items and not unit_fits(items[code], unit)}
-    good = [h for h in held if h.item not in strange] if strange else held
-    odd = [
-        h for h in good
-        if h.new and (h.published < h.end or (h.start is not None and h.start > h.end) or (h.item, h.unit) in misfits)
-    ]  # fmt: skip
-    found = [f for h in odd for f in _alone(items[h.item], h, (h.item, h.unit) not in misfits)]
-    good = _without(good, found)
+    held = held.of_known(items)
+    if not held.new.any():
+        return []
+    misfits = _misfits(items, held)
+    odd = held.new & ((held.published < held.end) | (held.start > held.end) | misfits)  # no start: the least number
+    alone = zip(held.figures(odd), misfits[odd].tolist(), strict=True)
+    found = [f for h, misfit in alone for f in _alone(items, h, misfit)]
+    good = held.without({f.fact for f in found})
     scale = list(_scale(items, good))
-    good = [h for h in _without(good, scale) if h.value is not None]
-    sheets = _sheets(good)
+    good = good.without({f.fact for f in scale})
+    good = good.where(~np.isnan(good.value))
+    sheets = Sheets.of(good)
     soft = [
         *_signs(good), *_duplicates(good), *_balances(sheets), *_subtotals(items, sheets, template), *_cash(good),
         *_quarters(items, good), *_sources(good),
@@ -92,38 +79,30 @@ def examine(items: Mapping[str, Item], held: Sequence[Held], template: str | Non
     return list(unique.values())
 
 
-def _without(held: Sequence[Held], found: Sequence[Finding]) -> Sequence[Held]:
-    if not found:
-        return held
-    spoilt = {f.fact for f in found}
-    return [h for h in held if h.fact not in spoilt]
+def _misfits(items: Mapping[str, Item], held: Held) -> Mask:
+    """Which figures have a unit that their item cannot have."""
+    fits = np.ones((len(held.codes), len(held.units)), np.bool_)
+    for pair in np.unique(held.item * len(held.units) + held.unit).tolist():
+        item, unit = divmod(pair, len(held.units))
+        fits[item, unit] = unit_fits(items[held.codes[item]], held.units[unit])
+    return ~fits[held.item, held.unit]
 
 
-def _alone(item: Item, h: Held, fits: bool) -> Iterable[Finding]:
-    if not fits:
-        yield Finding(h.fact, "unit", f"{item.code} is {item.unit}, which {h.unit} is not")
+def _alone(items: Mapping[str, Item], h: Figure, misfit: bool) -> Iterable[Finding]:
+    if misfit:
+        yield Finding(h.fact, "unit", f"{h.item} is {items[h.item].unit}, which {h.unit} is not")
     if h.start is not None and h.start > h.end:
         yield Finding(h.fact, "period_order", "the period begins after it ends")
     if h.published < h.end:
         yield Finding(h.fact, "published_early", "it was published before its period ended")
 
 
-def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]:
+def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
     """A document most of whose amounts are a thousand (a million) times off their neighbours, or one such figure."""
-    told: dict[tuple[str, int, int, str], list[Held]] = defaultdict(list)
-    for h in held:
-        if items[h.item].unit == "money" and h.value:
-            told[h.item, h.span, h.source, h.unit].append(h)
-    quiet: list[list[Held]] = []  # groups in which nothing is off, whatever the neighbours are
-    powers: dict[int, list[tuple[Held, int, bool]]] = defaultdict(list)
-    for group in told.values():
-        if not any(h.new for h in group):
-            continue
-        sizes = [abs(h.value or 0.0) for h in group]
-        if max(sizes) < _ROUND[0] * min(sizes):
-            quiet.append(group)
-            continue
-        group.sort(key=lambda h: h.end)
+    quiet, loud = _by_size(items, held)
+    powers: dict[int, list[tuple[Figure, int, bool]]] = defaultdict(list)
+    for rows in loud:
+        group = held.figures(rows)
         for n, h in enumerate(group):
             if not h.new:
                 continue
@@ -142,8 +121,8 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
             powers[h.document].append((h, sign * power, alike))
     # The quiet ones count only beside what is off in the same document.
     doubted = {document for document, looked in powers.items() if any(p for _, p, _ in looked)}
-    for group in quiet if doubted else ():
-        group.sort(key=lambda h: h.end)
+    for rows in quiet if doubted else ():
+        group = held.figures(rows)
         for n, h in enumerate(group):
             if h.new and h.document in doubted and _has_two(group, n):
                 powers[h.document].append((h, 0, False))
@@ -158,24 +137,36 @@ def _scale(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]
                 yield Finding(h.fact, "scale", "most amounts of its document are off by the same power of ten")
 
 
-def _neighbours(group: Sequence[Held], n: int) -> list[float]:
+def _by_size(items: Mapping[str, Item], held: Held) -> tuple[list[Rows], list[Rows]]:
+    """Amounts that are looked at together, by their ends: those among which nothing can be off, and the others."""
+    money = np.array([items[c].unit == "money" for c in held.codes], np.bool_)
+    rows = np.flatnonzero(money[held.item] & ~np.isnan(held.value) & (held.value != 0))
+    if not len(rows):
+        return [], []
+    key = keys(held.item[rows], held.span[rows], held.source[rows], held.unit[rows])
+    order = np.lexsort((held.end[rows], key))
+    rows, key = rows[order], key[order]
+    begins = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
+    sizes = np.abs(held.value[rows])
+    looked = np.logical_or.reduceat(held.new[rows], begins)
+    near = np.maximum.reduceat(sizes, begins) < _ROUND[0] * np.minimum.reduceat(sizes, begins)
+    groups = np.split(rows, begins[1:])
+    quiet = [groups[n] for n in np.flatnonzero(looked & near)]
+    return quiet, [groups[n] for n in np.flatnonzero(looked & ~near)]
+
+
+def _neighbours(group: Sequence[Figure], n: int) -> list[float]:
     """The sizes of the nearest figures of other ends and documents, in a group sorted by end."""
     near = sorted(_around(group, n))
     return [value for _, value in near[:_MOST]]
 
 
-def _has_two(group: Sequence[Held], n: int) -> bool:
+def _has_two(group: Sequence[Figure], n: int) -> bool:
     """Whether a figure has as many neighbours as it takes to judge it."""
-    h = group[n]
-    if 0 < n < len(group) - 1:  # mostly the ones next to it are
-        before, after = group[n - 1], group[n + 1]
-        others = before.document != h.document != after.document and before.end < h.end < after.end
-        if others and after.end - h.end <= _REACH and h.end - before.end <= _REACH:
-            return True
     return len(list(islice(_around(group, n), 2))) == 2
 
 
-def _around(group: Sequence[Held], n: int) -> Iterator[tuple[int, float]]:
+def _around(group: Sequence[Figure], n: int) -> Iterator[tuple[int, float]]:
     """How far away, and how large, figures of other ends and documents are: up to six before and six after."""
     h = group[n]
     for k in (*range(n - 1, max(-1, n - 7), -1), *range(n + 1, min(len(group), n + 7))):
@@ -185,43 +176,68 @@ def _around(group: Sequence[Held], n: int) -> Iterator[tuple[int, float]]:
             yield away, abs(other.value or 0.0)
 
 
-def _signs(held: Sequence[Held]) -> Iterable[Finding]:
-    for h in held:
-        if h.new and h.item in _NEVER_NEGATIVE and (h.value or 0.0) < 0:
-            yield Finding(h.fact, "sign", "it is below nothing")
+def _signs(held: Held) -> Iterable[Finding]:
+    below = held.new & (held.value < 0) & held.has(_NEVER_NEGATIVE)
+    return [Finding(fact, "sign", "it is below nothing") for fact in held.fact[below].tolist()]
 
 
-def _duplicates(held: Sequence[Held]) -> Iterable[Finding]:
+def _duplicates(held: Held) -> Iterable[Finding]:
     """Two publications of one figure in one file are versions of it, no duplicates."""
-    if len({(h.document, h.item, h.start, h.end, h.published) for h in held}) == len(held):
-        return
-    first: dict[tuple[int, str, int | None, int, int], Held] = {}
-    for h in held:
+    key = keys(held.document, held.item, held.start, held.end, held.published)
+    _, which, count = np.unique(key, return_inverse=True, return_counts=True)
+    first: dict[tuple[int, str, int | None, int, int], Figure] = {}
+    for h in held.figures(count[which] > 1):
         other = first.setdefault((h.document, h.item, h.start, h.end, h.published), h)
         if h.new and other.value != h.value:
             yield Finding(h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}")
 
 
-Sheets = Mapping[tuple[int, int | None, int], Mapping[str, Held]]
+@dataclass(frozen=True)
+class Sheets:
+    """What each document tells of each period: one row each, one column an item."""
+
+    held: Held
+    at: Rows  # sheet x item: the row of the figure told last, -1 where there is none
+    balance: Mask  # sheet: of a day, not over a period
+
+    @classmethod
+    def of(cls, held: Held) -> Self:
+        """Out of figures of any order."""
+        _, first, sheet = np.unique(keys(held.document, held.start, held.end), return_index=True, return_inverse=True)
+        at = np.full((len(first), len(held.codes)), -1, np.int64)
+        at[sheet, held.item] = np.arange(len(held))
+        return cls(held, at, held.start[first] == ABSENT)
+
+    def column(self, code: str) -> Rows:
+        """For each sheet the row of an item's figure, -1 where there is none."""
+        if code not in self.held.codes:
+            return np.full(len(self.at), -1, np.int64)
+        return self.at[:, self.held.codes.index(code)]
+
+    def values(self, rows: Rows) -> NDArray[np.float64]:
+        """The values of rows, NaN where there is none."""
+        return np.where(rows >= 0, self.held.value[rows], np.nan)
+
+    def new(self, rows: Rows) -> Mask:
+        """Which rows are there, and new."""
+        return (rows >= 0) & self.held.new[rows]
 
 
 def _balances(sheets: Sheets) -> Iterable[Finding]:
-    for (_, start, _), sheet in sheets.items():
-        if start is not None:
-            continue
-        if not {"total_assets", "total_liabilities"} <= sheet.keys() or not sheet["total_assets"].new:
-            continue
-        assets, owed = (sheet[c].value or 0.0 for c in ("total_assets", "total_liabilities"))
-        if "total_equity" in sheet:
-            equity = sheet["total_equity"].value or 0.0
-        elif "shareholders_equity" in sheet:
-            equity = sum((sheet[c].value or 0.0) for c in ("shareholders_equity", "minority_interests") if c in sheet)
-        else:
-            continue
-        if abs(assets - owed - equity) > _NEAR * abs(assets):
-            gap = (assets - owed - equity) / assets * 100
-            detail = f"liabilities and equity leave {gap:+.1f} % of assets unexplained"
-            yield Finding(sheet["total_assets"].fact, "balance", detail)
+    told = sheets.column("total_assets")
+    assets, owed, equity, shareholders, minority = (
+        sheets.values(sheets.column(code))
+        for code in (
+            "total_assets", "total_liabilities", "total_equity", "shareholders_equity", "minority_interests"
+        )
+    )  # fmt: skip
+    own = np.where(np.isnan(equity), shareholders + np.nan_to_num(minority), equity)
+    gap = assets - owed - own
+    off = sheets.balance & sheets.new(told) & (np.abs(gap) > _NEAR * np.abs(assets))
+    for n in np.flatnonzero(off):
+        left = f"{gap[n] / assets[n] * 100:+.1f} % of assets" if assets[n] else f"{gap[n]:,.0f}"
+        fact = int(sheets.held.fact[told[n]])
+        yield Finding(fact, "balance", f"liabilities and equity leave {left} unexplained")
 
 
 def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) -> Iterable[Finding]:
@@ -230,37 +246,37 @@ def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) 
         for part in item.parts_of:
             if template is None or template in part.templates:
                 lines[part.into].append((item.code, part.sign))
-    needed = {total: {c for c, _ in parts if not items[c].optional} for total, parts in lines.items()}
-    for sheet in sheets.values():
-        for total, parts in lines.items():
-            told = sheet.get(total)
-            if told is None or not told.new or not needed[total] <= sheet.keys():
-                continue
-            given = [(sheet[c].value or 0.0) * sign for c, sign in parts if c in sheet]
-            if len(given) < 2:
-                continue
-            gap = (told.value or 0.0) - sum(given)
-            if abs(gap) > _NEAR * max(abs(told.value or 0.0), max(abs(g) for g in given)):
-                yield Finding(told.fact, "subtotal", f"its lines leave {gap:,.0f} unexplained")
+    there = set(sheets.held.codes)
+    for total, parts in lines.items():
+        if total not in there or not {c for c, _ in parts if not items[c].optional} <= there:
+            continue
+        told = sheets.column(total)
+        ok = sheets.new(told)
+        for code, _ in parts:
+            if not items[code].optional:
+                ok &= sheets.column(code) >= 0
+        if not ok.any():
+            continue
+        given = np.array([sheets.values(sheets.column(c)[ok]) * sign for c, sign in parts if c in there])
+        value = sheets.values(told[ok])
+        gap = value - np.nansum(given, axis=0)
+        largest = np.maximum(np.abs(value), np.nanmax(np.abs(given), axis=0, initial=0.0))
+        off = ((~np.isnan(given)).sum(axis=0) >= 2) & (np.abs(gap) > _NEAR * largest)
+        facts = sheets.held.fact[told[ok]]
+        for n in np.flatnonzero(off):
+            yield Finding(int(facts[n]), "subtotal", f"its lines leave {gap[n]:,.0f} unexplained")
 
 
-def _sheets(held: Iterable[Held]) -> Sheets:
-    """What each document tells of each period, by item."""
-    sheets: dict[tuple[int, int | None, int], dict[str, Held]] = defaultdict(dict)
-    for h in held:
-        sheets[h.document, h.start, h.end][h.item] = h
-    return sheets
-
-
-def _latest(held: Iterable[Held]) -> dict[tuple[int, str, int | None, int], Held]:
-    out: dict[tuple[int, str, int | None, int], Held] = {}
+def _latest(held: Iterable[Figure]) -> dict[tuple[int, str, int | None, int], Figure]:
+    out: dict[tuple[int, str, int | None, int], Figure] = {}
     for h in sorted(held, key=lambda h: (h.published, h.fact)):
         out[h.source, h.item, h.start, h.end] = h
     return out
 
 
-def _cash(held: Sequence[Held]) -> Iterable[Finding]:
-    latest = _latest(h for h in held if h.item in ("net_change_in_cash", "cash_and_equivalents"))
+def _cash(held: Held) -> Iterable[Finding]:
+    change = held.has({"net_change_in_cash"})
+    latest = _latest(held.figures(change | held.has({"cash_and_equivalents"})))
     for (source, item, start, end), h in latest.items():
         if item != "net_change_in_cash" or start is None or not h.new:
             continue
@@ -273,37 +289,64 @@ def _cash(held: Sequence[Held]) -> Iterable[Finding]:
             yield Finding(h.fact, "cash", f"the balances leave {gap:,.0f} unexplained")
 
 
-def _quarters(items: Mapping[str, Item], held: Sequence[Held]) -> Iterable[Finding]:
-    flows = [h for h in held if h.span in (3, 12) and items[h.item].nature is Nature.FLOW and items[h.item].additive]
-    latest = _latest(flows)
-    by_end: dict[tuple[int, str, int], Held] = {
-        (source, item, end): h for (source, item, _, end), h in latest.items() if h.span == 3
-    }
-    for (source, item, start, end), year in latest.items():
-        if year.span != 12 or not year.new or start is None or items[item].approximate:
-            continue
-        parts, at = [], end
-        for _ in range(4):
-            quarter = by_end.get((source, item, at))
-            if quarter is None or quarter.start is None or quarter.unit != year.unit:
-                break
-            parts.append(quarter.value or 0.0)
-            at = quarter.start - 1
-        if len(parts) == 4 and at == start - 1:
-            gap = (year.value or 0.0) - sum(parts)
-            if abs(gap) > _NEAR * max(abs(year.value or 0.0), max(abs(p) for p in parts)):
-                yield Finding(year.fact, "quarters", f"its quarters leave {gap:,.0f} unexplained")
-
-
-def _sources(held: Sequence[Held]) -> Iterable[Finding]:
-    if len({h.source for h in held}) < 2:
+def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
+    adds = np.array([items[c].nature is Nature.FLOW and items[c].additive for c in held.codes], np.bool_)
+    about = np.array([items[c].approximate for c in held.codes], np.bool_)
+    held = held.where(adds[held.item] & ((held.span == 3) | (held.span == 12)))
+    held = _told_last(held, held.start)
+    quarters = _told_last(held.where(held.span == 3))
+    years = held.where((held.span == 12) & held.new & ~about[held.item])
+    if not len(quarters) or not len(years):
         return
-    by_period: dict[tuple[str, int | None, int], dict[int, list[Held]]] = defaultdict(lambda: defaultdict(list))
-    for h in sorted(held, key=lambda h: h.published):
+    line = keys(*(np.r_[getattr(quarters, n), getattr(years, n)] for n in ("source", "item", "unit")))
+    of_quarter, of_year = line[: len(quarters)], line[len(quarters) :]
+    place = _Places(of_quarter, quarters.end)
+    at, parts = years.end.astype(np.int64), []
+    whole = np.ones(len(years), np.bool_)
+    for _ in range(4):
+        row = place.of(of_year, at)
+        whole &= row >= 0
+        parts.append(quarters.value[row])
+        at = quarters.start[row].astype(np.int64) - 1
+    whole &= at == years.start.astype(np.int64) - 1
+    gap = years.value - sum(parts)
+    off = whole & (np.abs(gap) > _NEAR * np.maximum(np.abs(years.value), np.max(np.abs(parts), axis=0)))
+    for n in np.flatnonzero(off):
+        yield Finding(int(years.fact[n]), "quarters", f"its quarters leave {gap[n]:,.0f} unexplained")
+
+
+def _told_last(held: Held, *more: NDArray[np.int32]) -> Held:
+    """Of each source, item and end (and what more is given) what was published last."""
+    key = keys(held.source, held.item, held.end, *more)
+    order = np.lexsort((held.fact, held.published, key))
+    last = np.r_[key[order][1:] != key[order][:-1], np.ones(min(1, len(order)), np.bool_)]
+    return held.where(np.sort(order[last]))
+
+
+class _Places:
+    """Where the row of a key and a day is."""
+
+    def __init__(self, key: Rows, day: NDArray[np.int32]) -> None:
+        self._both = key << 32 | (day.astype(np.int64) + (1 << 31))
+        self._order = np.argsort(self._both)
+
+    def of(self, key: Rows, day: Rows) -> Rows:
+        """The rows, -1 where there is none."""
+        wanted = key << 32 | (day + (1 << 31))
+        found = np.minimum(np.searchsorted(self._both, wanted, sorter=self._order), len(self._both) - 1)
+        rows = self._order[found]
+        return np.where(self._both[rows] == wanted, rows, -1)
+
+
+def _sources(held: Held) -> Iterable[Finding]:
+    if not len(held) or (held.source == held.source[0]).all():
+        return
+    by_period: dict[tuple[str, int | None, int], dict[int, list[Figure]]] = defaultdict(lambda: defaultdict(list))
+    for h in sorted(held.figures(_of_several(held)), key=lambda h: h.published):
         by_period[h.item, h.start, h.end][h.source].append(h)
     for told in by_period.values():
         newest = {source: versions[-1] for source, versions in told.items()}
-        for h in newest.values() if len(told) > 1 else ():
+        for h in newest.values():
             for source, versions in told.items():
                 if not h.new or h.value is None or source == h.source:
                     continue
@@ -313,3 +356,10 @@ def _sources(held: Sequence[Held]) -> Iterable[Finding]:
                     continue
                 if abs(h.value - other.value) > _NEAR * max(abs(h.value), abs(other.value)):
                     yield Finding(h.fact, "sources", f"another source reports {other.value:,.12g}")
+
+
+def _of_several(held: Held) -> Mask:
+    """Which figures are of an item and period that more than one source reports."""
+    key = keys(held.item, held.start, held.end)
+    pairs = np.unique(np.stack([key, held.source]), axis=1)[0]
+    return np.isin(key, pairs[1:][pairs[1:] == pairs[:-1]])
