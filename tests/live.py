@@ -1,7 +1,9 @@
 """A ledger that runs: stand-in source, service and client on loopback, in a folder of its own."""
 
+import atexit
 import os
 import resource
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -9,6 +11,7 @@ import time
 import unittest
 from contextlib import ExitStack
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -49,9 +52,15 @@ class LiveLedger:
     """A service over a fresh ledger; `ledger` is a client with a token."""
 
     def __init__(
-        self, stack: ExitStack, source: LiveSource, timeout: float = 5.0, budget: Budget | None = None, **how: Any
+        self,
+        stack: ExitStack,
+        source: LiveSource,
+        timeout: float = 5.0,
+        budget: Budget | None = None,
+        folder: Path | None = None,
+        **how: Any,
     ) -> None:
-        self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        self.folder = folder or Path(stack.enter_context(tempfile.TemporaryDirectory()))
         shared = budget or Budget(Pace())
         opened = {"fernmark": lambda: source.adapter(timeout, budget=shared)}
         self.desk = Desk.open(self.folder, opened, lambda: datetime.now(UTC), **how)
@@ -95,10 +104,22 @@ class Live(unittest.TestCase):
         stack = ExitStack()
         cls.addClassCleanup(stack.close)
         cls.source = LiveSource(stack)
-        cls.live = LiveLedger(stack, cls.source)
+        folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        shutil.copytree(collected(), folder, dirs_exist_ok=True)
+        cls.live = LiveLedger(stack, cls.source, folder=folder)
         cls.ledger = cls.live.ledger
-        run = cls.ledger.collect("fernmark", every=0.05)
+
+
+@cache
+def collected() -> Path:
+    """The folder of a ledger that has collected, made when a class first needs one: each has a copy of its own."""
+    folder = Path(tempfile.mkdtemp())
+    atexit.register(shutil.rmtree, folder)
+    with ExitStack() as stack:
+        live = LiveLedger(stack, LiveSource(stack), folder=folder)
+        run = live.ledger.collect("fernmark", every=0.05)
         assert run.state == "finished", run
+    return folder
 
 
 def until(condition: Any, seconds: float = 20.0) -> None:

@@ -1,4 +1,4 @@
-"""Run every test with unittest, a class at a time in as many processes as there are processors; the last line counts.
+"""Run every test with unittest, a class at a time in a few processes; the last line counts.
 
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
@@ -17,6 +17,7 @@ from pathlib import Path
 from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
+_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service", "tests.work")
 
 
 class Counting(unittest.TextTestResult):
@@ -67,15 +68,16 @@ def run_class(name: str) -> tuple[str, Count]:
 
 
 def everything() -> Count:
-    """All classes, those of the last rooms first: they run services, and the longest of them must not start last."""
+    """All classes, those that wait for browsers and services first: the longest of them must not start last."""
     found = unittest.defaultTestLoader.discover(str(_ROOT), top_level_dir=str(_ROOT.parent))
     tests = list(_each(found))
     names = list(dict.fromkeys(f"{type(t).__module__}.{type(t).__qualname__}" for t in tests if _loaded(t)))[::-1]
+    names.sort(key=lambda name: next((n for n, room in enumerate(_LONGEST) if name.startswith(room)), len(_LONGEST)))
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     told: list[str] = []
     made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}  # as the service does
-    with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
+    with ProcessPoolExecutor((os.cpu_count() or 1) + 1, **made) as pool:  # one of them mostly waits for a browser
         tasks = {pool.submit(run_class, name): name for name in names}
         for task in as_completed(tasks):
             printed, count = task.result()

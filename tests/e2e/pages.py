@@ -42,7 +42,8 @@ class Pages(Live):
         context.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
         page = context.new_page()
         self.under_way = 0
-        page.on("request", lambda _: self._count(1))
+        self.asked: list[str] = []
+        page.on("request", self._note)
         page.on("requestfinished", lambda _: self._count(-1))
         page.on("requestfailed", lambda _: self._count(-1))
         logged: list[str] = []
@@ -59,12 +60,13 @@ class Pages(Live):
     def names(self, page: Page) -> list[str]:
         return [row.split("\n")[0].split("\t")[0] for row in page.locator("tbody tr").all_inner_texts()]
 
-    def accessible(self, page: Page) -> None:
-        """axe-core finds nothing."""
+    def accessible(self, page: Page, rules: list[str] | None = None) -> None:
+        """axe-core finds nothing, by all of its rules or some."""
         page.wait_for_timeout(350)  # fading in
         page.evaluate("Promise.allSettled(document.getAnimations().map((a) => a.finished))")
         page.evaluate(AXE)
-        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        how = {"resultTypes": ["violations"]} | ({"runOnly": rules} if rules else {})
+        found = page.evaluate("how => axe.run(document, how)", how)
         wrong = [(v["id"], [n["html"][:120] for n in v["nodes"]]) for v in found["violations"]]
         self.assertEqual(wrong, [])
 
@@ -75,6 +77,11 @@ class Pages(Live):
     def says(self, page: Page, name: str, text: str) -> None:
         """Waits until the address says so: what was pressed comes into it with the next frame."""
         self.comes(page, lambda: name in (q := self.query(page)) and text in q[name], f"{name} with {text}")
+
+    def _note(self, request: Request) -> None:
+        self._count(1)
+        if "/api/" in request.url:
+            self.asked.append(f"{request.method} {said(request)}")
 
     def _count(self, more: int) -> None:
         self.under_way += more
