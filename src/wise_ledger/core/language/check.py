@@ -1,17 +1,19 @@
 """Type an expression before any number is touched: tree in, plan out, or an error with its place."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from itertools import pairwise
 
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.language import tree
-from wise_ledger.core.language.codes import code_of, near_codes
 from wise_ledger.core.language.expand import expanded, selected
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.functions.choices import INDUSTRIALS
-from wise_ledger.core.language.functions.function import Function, Second, UnitRefused, Wants, truth
+from wise_ledger.core.language.functions.function import Function, Second, Wants, truth
 from wise_ledger.core.language.habits import ELSEWHERE
+from wise_ledger.core.language.intime import InTime
+from wise_ledger.core.language.meeting import Meeting
 from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.ofestimates import EstimateTyping
 from wise_ledger.core.language.ofseries import SeriesTyping
@@ -19,36 +21,27 @@ from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.plan import (
     Apply,
     AtEnd,
-    Before,
     Compare,
     Constant,
     Field,
     Leaf,
     Member,
     Quote,
-    Return,
-    Sampled,
     Seen,
     Step,
-    Stretch,
     TextConstant,
     applied,
     leaves,
-    parts,
     placed,
     within_scope,
 )
 from wise_ledger.core.language.tree import Node
-from wise_ledger.core.language.units import AMOUNT, BARE, NAMED, PURE, TEXT, TRUTH, Axis, Unit, meet
+from wise_ledger.core.language.units import AMOUNT, BARE, NAMED, PURE, TEXT, TRUTH, Axis
 from wise_ledger.core.language.vocabulary import ENTERPRISE_VALUE, MARKET, STANDARD, Vocabulary
 from wise_ledger.core.money.currencies import is_currency, near_currencies
 from wise_ledger.core.nearest import mend_for
 
-MOST_NODES, MOST_SAMPLES, LONGEST_SPAN = 200, 60, 600
-MOST_DAYS = 3_660  # of a span on dates that is sampled
-_STEPS = {"q": 3, "h": 6, "fy": 12, "balance_fy": 12}  # months between samples, by the selector
-_QUARTER = 3
-_MONTHS = {"mo": 1, "q": 3, "y": 12}
+MOST_NODES = 200
 
 
 def plan(text: str, vocabulary: Vocabulary = STANDARD, *, selector: str = "", first: bool = False) -> Step:
@@ -77,6 +70,8 @@ class _Checker:
         self._text = text
         self._vocabulary = vocabulary
         self._nodes = 0
+        self._meeting = Meeting(text, vocabulary)
+        self._in_time = InTime(text, vocabulary, self._meeting, self._uncounted)
         self._series = SeriesTyping(text, vocabulary)
         self._estimates = EstimateTyping(text, vocabulary)
 
@@ -86,6 +81,12 @@ class _Checker:
         if not step.unit.listed:
             raise self._error(node, f"the result is {step.unit.name}, which is no unit of a column", "divide it out")
         return step
+
+    @contextmanager
+    def _uncounted(self) -> Iterator[None]:
+        counted = self._nodes
+        yield
+        self._nodes = counted
 
     def _error(self, node: Node, problem: str, mend: str) -> ExpressionError:
         return ExpressionError(self._text, node.place, problem, mend)
@@ -111,32 +112,32 @@ class _Checker:
             case tree.Name():
                 return self._name(node, months, first, moves)
             case tree.Minus(place, operand):
-                inner = self._number(operand, below(operand))
+                inner = self._meeting.number(operand, below(operand))
                 if isinstance(inner, Constant):
                     return replace(inner, value=-inner.value, place=place)
                 return applied("minus", inner.unit, inner.axis, place, (inner,))
             case tree.Arithmetic():
                 return self._arithmetic(node, below)
             case tree.Comparison(place, operator, left, right):
-                a, b = self._coded((left, below(left)), (right, below(right)))
+                a, b = self._meeting.coded((left, below(left)), (right, below(right)))
                 if "text" in (a.unit.kind, b.unit.kind) and operator not in ("==", "!="):
                     raise self._error(node, "texts have no order", "compare them with == or !=")
-                self._meet(node, (left, a), (right, b))
-                self._within_bounds((left, a), (right, b))
+                self._meeting.meet(node, (left, a), (right, b))
+                self._meeting.within_bounds((left, a), (right, b))
                 self._beside_figures(a, b)
                 return Compare(TRUTH, max(a.axis, b.axis), place, operator, left=a, right=b)
             case tree.Membership(place, operand, negated, members):
                 inner = below(operand)
-                list_ = tuple(self._coded((operand, inner), (m, below(m)))[1] for m in members)
+                list_ = tuple(self._meeting.coded((operand, inner), (m, below(m)))[1] for m in members)
                 for part, step in zip(members, list_, strict=True):
-                    self._meet(part, (operand, inner), (part, step))
+                    self._meeting.meet(part, (operand, inner), (part, step))
                 found = Member(TRUTH, inner.axis, place, operand=inner, members=list_)
                 return applied("not", TRUTH, inner.axis, place, (found,)) if negated else found
             case tree.Logic(place, operator, parts):
-                steps = tuple(self._truth(p, below(p)) for p in parts)
+                steps = tuple(self._meeting.truth(p, below(p)) for p in parts)
                 return applied(operator, TRUTH, max(s.axis for s in steps), place, steps)
             case tree.Not(place, operand):
-                inner = self._truth(operand, below(operand))
+                inner = self._meeting.truth(operand, below(operand))
                 return applied("not", TRUTH, inner.axis, place, (inner,))
             case tree.Call():
                 return self._call(node, months, first, moves)
@@ -196,55 +197,11 @@ class _Checker:
                     mend = "write it beside a figure, as in shareholders_equity / at_period_end(market_value)"
                     raise ExpressionError(self._text, part.place, problem, mend)
 
-    def _number(self, node: Node, step: Step) -> Step:
-        if step.unit.kind != "number":
-            raise self._error(node, f"this is a {step.unit.name}, not a number", "use a number here")
-        return step
-
-    def _truth(self, node: Node, step: Step) -> Step:
-        if step.unit.kind != "truth":
-            raise self._error(
-                node, f"this is {step.unit.name}, not yes or no", "compare it with something, such as > 0"
-            )
-        return step
-
-    def _meet(self, node: Node, *sides: tuple[Node, Step]) -> Unit:
-        (first, a), *rest = sides
-        unit = a.unit
-        for part, step in rest:
-            found = meet(unit, step.unit)
-            if found is None:
-                raise self._clash(node, first, unit, part, step.unit)
-            unit = found
-        return unit
-
-    def _clash(self, node: Node, first: Node, a: Unit, second: Node, b: Unit) -> ExpressionError:
-        if a.bare or b.bare:
-            amount, (name, unit) = (first, (second, b)) if a.bare else (second, (first, a))
-            if unit.money:
-                written = self._quote(amount)
-                if unit.plain() == NAMED["money"] and written[-1].isdigit():
-                    written += "mn"
-                mend = f"write an amount with its currency: {written.rstrip('%')} EUR"
-                return self._error(amount, f"{self._quote(name)} is {unit.name}", mend)
-        problem = f"{self._quote(first)} is {a.name}, {self._quote(second)} is {b.name}"
-        if "truth" in (a.kind, b.kind):
-            test = self._quote(first if a.kind == "truth" else second)
-            return self._error(node, problem, f"write {test}, or not {test}, without a comparison")
-        if "text" in (a.kind, b.kind):
-            other = first if b.kind == "text" else second
-            quoted = f'write it in quotes: "{self._quote(other)}"'
-            return self._error(other, problem, quoted if isinstance(other, tree.Number) else "compare texts with texts")
-        return self._error(node, problem, "bring both to one unit, by a quotient for example")
-
-    def _quote(self, node: Node) -> str:
-        return self._text[node.place.begin : node.place.end]
-
     def _arithmetic(self, node: tree.Arithmetic, below: Callable[[Node], Step]) -> Step:
-        a, b = self._number(node.left, below(node.left)), self._number(node.right, below(node.right))
+        a, b = self._meeting.number(node.left, below(node.left)), self._meeting.number(node.right, below(node.right))
         axis = max(a.axis, b.axis)
         if node.operator in "+-":
-            unit = self._meet(node, (node.left, a), (node.right, b))
+            unit = self._meeting.meet(node, (node.left, a), (node.right, b))
         elif node.operator in "*/":
             unit = a.unit.times(b.unit, 1 if node.operator == "*" else -1)
         elif a.unit.plain() == PURE:
@@ -285,19 +242,19 @@ class _Checker:
         operands, second = self._arguments(node, function, given)
         match function.wants:
             case Wants.SHIFTED:
-                return self._shifted(node, function, operands[0], second, below)
+                return self._in_time.shifted(node, function, operands[0], second, below)
             case Wants.WINDOW:
-                return self._window(node, function, operands[0], second, below)
+                return self._in_time.window(node, function, operands[0], second, below)
             case Wants.ACROSS:
                 return self._across(node, function, operands[0], second, keywords.get("within"), below)
             case Wants.VERSION:
                 return below(operands[0], only_first=True)
             case Wants.RETURN:
-                return self._return(node, second, keywords.get("over"))
+                return self._in_time.returned(node, second, keywords.get("over"))
             case Wants.ESTIMATE:
                 return self._estimates.call(node, operands, keywords.get("period"))
             case Wants.AT_END:
-                return self._at_end(operands[0], node, below(operands[0]), months)
+                return self._in_time.at_end(operands[0], node, below(operands[0]), months)
         return self._plain(node, function, operands, below)
 
     def _arguments(
@@ -322,150 +279,18 @@ class _Checker:
 
     def _plain(self, node: tree.Call, function: Function, operands: Sequence[Node], below: Callable[..., Step]) -> Step:
         """Cell by cell: leading tests say yes or no, the others share a unit."""
-        tests = [self._truth(part, below(part)) for part in operands[: function.tests]]
+        tests = [self._meeting.truth(part, below(part)) for part in operands[: function.tests]]
         shared = operands[function.tests :]
         steps = [below(part) for part in shared]
         if function.result is not truth and function.tests == 0:
-            steps = [self._number(part, step) for part, step in zip(shared, steps, strict=True)]
-        unit = steps[0].unit if len(steps) == 1 else self._meet(node, *zip(shared, steps, strict=True))
+            steps = [self._meeting.number(part, step) for part, step in zip(shared, steps, strict=True)]
+        unit = steps[0].unit if len(steps) == 1 else self._meeting.meet(node, *zip(shared, steps, strict=True))
         if function.bounds and all(isinstance(s, Constant) for s in steps[-2:]) and _above(*steps[-2:]):
             raise self._error(shared[-2], "the lower bound lies above the upper one", "turn the two around")
         axis = max(s.axis for s in (*tests, *steps))
-        return Apply(self._result(node, function, unit), axis, node.place, function=function, operands=(*tests, *steps))
-
-    def _result(self, node: Node, function: Function, unit: Unit) -> Unit:
-        try:
-            return function.result(unit)
-        except UnitRefused as refused:
-            raise self._error(node, refused.problem, refused.mend) from None
-
-    def _coded(self, left: tuple[Node, Step], right: tuple[Node, Step]) -> tuple[Step, Step]:
-        """Texts beside an attribute, as its codes; one that is none is refused with what exists."""
-        (first, a), (second, b) = left, right
-        if isinstance(a, Field) and isinstance(b, TextConstant):
-            return a, self._code(a.name, second, b)
-        if isinstance(b, Field) and isinstance(a, TextConstant):
-            return self._code(b.name, first, a), b
-        return a, b
-
-    def _code(self, attribute: str, node: Node, text: TextConstant) -> TextConstant:
-        known = self._vocabulary.values(attribute)
-        code = code_of(attribute, text.value, known)
-        if code is None:
-            raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value, known))
-        return replace(text, value=code)
-
-    def _within_bounds(self, *sides: tuple[Node, Step]) -> None:
-        """A function that cannot give what is written beside it: 90 for 90 %."""
-        for (_, of), (literal, number) in (sides, sides[::-1]):
-            if not (isinstance(of, Apply) and isinstance(number, Constant) and of.function.highest is not None):
-                continue
-            if abs(number.value) > of.function.highest:
-                percent = f"{self._quote(literal)}%"
-                problem = f"{of.function.name} is a fraction from 0 to 1, so this is never reached"
-                raise self._error(literal, problem, f"write {percent}" if abs(number.value) <= 100 else "write 90%")
-
-    def _months(self, span: Node | None) -> int:
-        """The months of a span on the fiscal axis; a year where none is written."""
-        if not isinstance(span, tree.Span):
-            return _MONTHS["y"]
-        if span.unit == "d":
-            raise self._error(
-                span, "fiscal figures are not shifted by days", "use months, quarters or years: 3mo, 1q, 1y"
-            )
-        months = span.count * _MONTHS[span.unit]
-        if months > LONGEST_SPAN:
-            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
-        if months % _QUARTER or not months:
-            nearest_ = max(1, round(months / _QUARTER)) * _QUARTER
-            problem = "fiscal figures end a whole number of quarters apart"
-            raise self._error(span, problem, f"write a multiple of 3 months, such as {nearest_}mo")
-        return months
-
-    def _in_time(self, part: Node, step: Step) -> Step:
-        """Something that lives on period ends or dates, and can be read on others."""
-        if step.axis is Axis.CROSS:
-            raise self._error(part, "a cross-section cannot be shifted in time", "shift what is inside it")
-        if step.axis is Axis.CONSTANT:
-            self._number(part, step)
-            raise self._error(part, "this is the same at all times and cannot be shifted", "name an item or a price")
-        return self._number(part, step)
-
-    def _stretch(self, span: Node | None) -> Stretch:
-        """A span on the date axis; a year where none is written."""
-        if not isinstance(span, tree.Span):
-            return Stretch(1, "y")
-        found = Stretch(span.count, span.unit)
-        if not span.count:
-            raise self._error(span, "the span has no length", "write one such as 30d or 1y")
-        if found.years > LONGEST_SPAN / 12:
-            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
-        return found
-
-    def _return(self, node: tree.Call, span: Node | None, over: tree.Keyword | None) -> Step:
-        name = None
-        if over is not None:
-            if not isinstance(over.value, tree.Text):
-                raise self._error(over.value, "a list is named in quotes", 'write over="…"')
-            known = self._vocabulary.values("list")
-            name = over.value.value
-            if name not in known:
-                raise self._error(over.value, f"there is no list {name} with levels", mend_for(name, known))
-        return Return(PURE, Axis.DATE, node.place, node.name == "total_return", span=self._stretch(span), over=name)
-
-    def _at_end(self, part: Node, node: tree.Call, inner: Step, months: int) -> Step:
-        if inner.axis is not Axis.DATE or inner.unit.kind != "number":
-            problem = "only what lives on dates is read on a period end: a price, a market value, an estimate"
-            raise self._error(part, problem, "write at_period_end(market_value)")
-        return AtEnd(inner.unit, Axis.FISCAL, node.place, operand=inner, months=months)
-
-    def _shifted(
-        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
-    ) -> Step:
-        now = self._in_time(operand, below(operand))
-        if now.axis is Axis.DATE:
-            stretch = self._stretch(span)
-            before: Step = Before(now.unit.plain(), Axis.DATE, node.place, operand=now, span=stretch)
-            years = stretch.years
-        else:
-            months = self._months(span)
-            counted = self._nodes  # the same once more is no part of what was written
-            before, years = below(operand, months), months / 12
-            self._nodes = counted
-        if function.name == "ago":
-            return before
-        unit = self._result(node, function, now.unit)
-        return Apply(unit, now.axis, node.place, function=function, operands=(now, before), option=years)
-
-    def _window(
-        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
-    ) -> Step:
-        """Samples at offsets 0, step, … below the span; the step follows the selectors of what is sampled."""
-        now = self._in_time(operand, below(operand))
-        if now.axis is Axis.DATE:
-            return self._sampled(node, function, now, span)
-        months = self._months(span)
-        steps = {_STEPS[leaf.form] for leaf in leaves(now) if leaf.form in _STEPS}
-        by_years = isinstance(span, tree.Span) and span.unit == "y"
-        step = min(steps) if steps else 12 if by_years else 3
-        if months % step or months < step:
-            mend = f"write a multiple of {step} months, such as {max(1, round(months / step)) * step}mo"
-            raise self._error(span or node, f"the samples are {step} months apart", mend)
-        if months // step > MOST_SAMPLES:
-            raise self._error(span or node, f"more than {MOST_SAMPLES} samples", "shorten the span")
-        counted = self._nodes  # a sample is no part of what was written
-        samples = (now, *(below(operand, n) for n in range(step, months, step)))
-        self._nodes = counted
-        unit = self._result(node, function, now.unit)
-        return Apply(unit, now.axis, node.place, function=function, operands=samples, option=step / 12)
-
-    def _sampled(self, node: tree.Call, function: Function, now: Step, span: Node | None) -> Step:
-        stretch = self._stretch(span)
-        if stretch.years * 365 > MOST_DAYS:
-            raise self._error(span or node, "the span has more than 10 years of days", "shorten it")
-        priced = any(isinstance(part, Quote | Return) for part in parts(now))
-        unit = self._result(node, function, now.unit)
-        return Sampled(unit, Axis.DATE, node.place, function=function, operand=now, span=stretch, priced=priced)
+        return Apply(
+            self._meeting.result(node, function, unit), axis, node.place, function=function, operands=(*tests, *steps)
+        )
 
     def _across(
         self, node: tree.Call, function: Function, operand: Node, second: Node | None,
@@ -486,8 +311,8 @@ class _Checker:
                 mend = "write a whole number such as 5" if whole else "write a share below half, such as 1%"
                 raise self._error(second, f"{node.name} needs a plain number here", mend)
             option = value.value
-        inner = self._number(operand, below(operand))
-        unit = self._result(node, function, inner.unit)
+        inner = self._meeting.number(operand, below(operand))
+        unit = self._meeting.result(node, function, inner.unit)
         return Apply(unit, Axis.CROSS, node.place, function=function, operands=(inner,), option=option, within=group)
 
 
