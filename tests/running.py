@@ -8,7 +8,7 @@ import os
 import sys
 import time
 import unittest
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
 from multiprocessing import get_context
@@ -90,6 +90,18 @@ def everything() -> Count:
     return total
 
 
+def loaded(names: Sequence[str]) -> unittest.TestSuite:
+    """The tests of these names; of a room all that stand in it."""
+    suite = unittest.TestSuite()
+    for name in names:
+        folder = _ROOT.parent.joinpath(*name.split("."))
+        if folder.is_dir():
+            suite.addTests(unittest.TestLoader().discover(str(folder), top_level_dir=str(_ROOT.parent)))
+        else:
+            suite.addTests(unittest.defaultTestLoader.loadTestsFromName(name))
+    return suite
+
+
 def _loaded(test: unittest.TestCase) -> bool:
     return not type(test).__module__.startswith("unittest")
 
@@ -104,7 +116,7 @@ def _each(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
 
 def main() -> int:
     names = sys.argv[1:]
-    total = run(unittest.defaultTestLoader.loadTestsFromNames(names), sys.stderr, 2) if names else everything()
+    total = run(loaded(names), sys.stderr, 2) if names else everything()
     print("".join(f"failed: {name}\n" for name in total.wrong), file=sys.stderr, flush=True)
     print(f"\n{total.passed} passed, {total.failed} failed, {total.skipped} skipped", flush=True)
     return 1 if total.failed or not total.passed else 0

@@ -5,10 +5,11 @@ from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.check import plan
@@ -72,14 +73,14 @@ def answers(made: SmallLedger, cutoffs: list[int], **how: Any) -> list[bytes]:
 
 
 class AsOfProperties(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(histories(), st.dates(date(2020, 6, 1), date(2025, 1, 1)))
     def test_nothing_published_after_the_cutoff_changes_an_answer_t9(self, facts: Any, day: date) -> None:
         known = [f for f in facts if f["published_at"] <= day.isoformat()]
         cutoff = [at_end_of(day)]
         self.assertEqual(answers(ledger(facts), cutoff), answers(ledger(known), cutoff))
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(histories(), st.randoms(use_true_random=False))
     def test_the_order_of_loading_changes_nothing_t5(self, facts: Any, random: Any) -> None:
         # Ties of publication instant and batch are settled by position, so those must not be shuffled apart.
@@ -88,14 +89,14 @@ class AsOfProperties(unittest.TestCase):
         cutoffs = [at_end_of(date(y, 6, 30)) for y in range(2021, 2026)]
         self.assertEqual(answers(ledger(distinct), cutoffs), answers(ledger(shuffled), cutoffs))
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(histories(), st.integers(0, 3))
     def test_later_batches_do_not_exist_for_recorded_by_t7(self, facts: Any, batch: int) -> None:
         cutoffs = [at_end_of(date(2024, 6, 30))]
         before = [f for f in facts if f["batch"] <= batch]
         self.assertEqual(answers(ledger(facts), cutoffs, recorded_by=batch), answers(ledger(before), cutoffs))
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(histories())
     def test_many_dates_at_once_are_the_dates_one_by_one(self, facts: Any) -> None:
         made = ledger(facts)
@@ -110,7 +111,7 @@ class AsOfProperties(unittest.TestCase):
                 shown = [np.where(v.there, v.value, 0)[:, j] for v, j in ((together, i), (alone, 0))]
                 np.testing.assert_array_equal(*shown, text)
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(histories(), st.dates(date(2020, 6, 1), date(2025, 1, 1)))
     def test_the_newest_row_is_that_of_a_plain_search_f11(self, facts: Any, day: date) -> None:
         view, cutoff = ledger(facts).view(), at_end_of(day)
@@ -124,7 +125,7 @@ class AsOfProperties(unittest.TestCase):
             there = [e for e, r in standing.items() if timeline.state[r] != State.ABSENT]
             self.assertEqual(rows[company], standing[max(there)] if there else -1)
 
-    @settings(max_examples=50, deadline=None)
+    @examples(50)
     @given(st.lists(st.integers(1, 1000), min_size=4, max_size=4), st.permutations(range(4)))
     def test_quarters_sum_to_the_year_f7(self, quarters: list[int], order: list[int]) -> None:
         ends = [date(2022, 3, 31), date(2022, 6, 30), date(2022, 9, 30), date(2022, 12, 31)]

@@ -6,9 +6,10 @@ from datetime import UTC, date, datetime, timedelta
 from functools import partial
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.records import checking, kinds
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
@@ -48,7 +49,7 @@ class Door(unittest.TestCase):
             self.assertEqual(list(problems(record, NOW)), [], record)
 
     @given(st.sampled_from(GOOD), st.data())
-    @settings(max_examples=400, deadline=None)
+    @examples(400)
     def test_one_hostile_value_anywhere_is_refused_with_place_and_mend(self, good: Any, data: Any) -> None:
         record, problems = good
         names = record._fields if isinstance(record, FactRecord) else [f.name for f in fields(record)]

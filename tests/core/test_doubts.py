@@ -4,9 +4,10 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.quality.doubts import Doubt, Quoted, Verdicts, doubts_of_columns, walk
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
@@ -37,7 +38,7 @@ def found(rows: list[Quoted], verdicts: Verdicts | None = None, factor: Any = la
 
 class Scale(unittest.TestCase):
     @given(MOVES)
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     def test_just_the_rows_that_are_a_hundred_times_off_are_found(self, moves: list[tuple[float, float]]) -> None:
         rows = rows_of(moves, [0] * 40)
         off = [n for n, (_, factor) in enumerate(moves) if n and factor != 1]
@@ -46,7 +47,7 @@ class Scale(unittest.TestCase):
         self.assertEqual([(d.row.row, d.check) for d in told], [(n, "scale") for n in off])
 
     @given(MOVES, LATE, st.integers(0, 70))
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     def test_what_is_published_later_changes_nothing_t9(
         self, moves: list[tuple[float, float]], late: list[int], cutoff: int
     ) -> None:

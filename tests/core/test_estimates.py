@@ -6,9 +6,10 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
 from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
@@ -117,7 +118,7 @@ CUTOFFS = np.array([(BEGIN + d + 1) * DAY - 1 for d in range(0, 430, 13)])
 
 class AsPlain(unittest.TestCase):
     @given(ROWS, ANNOUNCED, SPLIT)
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     def test_the_consensus_of_random_contributions_e2_m3(
         self, rows: list[Row], announced: int | None, split: Any
     ) -> None:
@@ -136,7 +137,7 @@ class AsPlain(unittest.TestCase):
                     self.assertAlmostEqual(got, expected[name], 9, where)
 
     @given(ROWS, ANNOUNCED, SPLIT)
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_who_is_in_it_and_who_is_not_e2(self, rows: list[Row], announced: int | None, split: Any) -> None:
         of, actuals, basis = engine(rows, announced, split)
         house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
@@ -161,7 +162,7 @@ class AsPlain(unittest.TestCase):
             self.assertEqual(late, {r[:2] for r in rows if until <= r[1] <= cutoff})
 
     @given(ROWS, ANNOUNCED, st.integers(0, 420))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_nothing_published_later_changes_a_consensus_t9(
         self, rows: list[Row], announced: int | None, day: int
     ) -> None:
@@ -208,7 +209,7 @@ class Announcing(unittest.TestCase):
 class OneSource(unittest.TestCase):
     """T5: of each period the first source that has it by then; sources are never mixed."""
 
-    @settings(max_examples=120, deadline=None)
+    @examples(120)
     @given(
         st.lists(
             st.tuples(

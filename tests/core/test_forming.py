@@ -4,10 +4,11 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.check import plan
@@ -155,7 +156,7 @@ ROWS = st.sets(st.tuples(st.integers(0, 2), st.integers(0, 3), st.integers(-2 * 
 
 class SideBySide(unittest.TestCase):
     @given(st.lists(ROWS, min_size=1, max_size=4))
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     def test_every_instant_has_the_rows_that_stand_then_also_several_in_a_day_f10(self, given_: list[Any]) -> None:
         timelines = []
         for rows in given_:

@@ -6,11 +6,12 @@ from random import Random
 from typing import Any
 
 import numpy as np
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import at_end_of
 from tests.core.worlds import BALANCES, FLOWS, World, order_of_sources, sheet_of, world
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.dated.attributes import Attribute, Attributes
@@ -69,7 +70,7 @@ def answers(of: World, on: date, preference: Preference) -> list[Any]:
 class Knowledge(unittest.TestCase):
     maxDiff = 2000
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(SEEDS, DAYS)
     @example(5150274, date(2020, 6, 1))  # total debt of a source whose first short-term debt is published later
     def test_nothing_that_became_public_later_changes_an_answer_t9(self, seed: int, on: date) -> None:
@@ -77,7 +78,7 @@ class Knowledge(unittest.TestCase):
         for now, known in zip(answers(whole, on, order), answers(whole.upto(on), on, order), strict=True):
             self.assertEqual(repr(now), repr(known))
 
-    @settings(max_examples=30, deadline=None)
+    @examples(30)
     @given(SEEDS, st.sampled_from([None, None, "EUR"]), st.sampled_from([(0, 1), (1,)]))
     def test_many_dates_at_once_are_the_dates_one_by_one(
         self, seed: int, currency: str | None, who: tuple[int, ...]
@@ -105,7 +106,7 @@ class Knowledge(unittest.TestCase):
                     )
         self.assertTrue(any(name[0] == "events" and len(made) for name, made in together.reckoned.items()))
 
-    @settings(max_examples=25, deadline=None)
+    @examples(25)
     @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))
     @example(2212631, date(2023, 3, 1), None)  # a year end that moves twice within a year
     def test_a_statement_says_what_the_language_says_at_each_end(
@@ -146,7 +147,7 @@ def _cell(value: float, reason: int, marks: int) -> Any:
 
 
 class Together(unittest.TestCase):
-    @settings(max_examples=25, deadline=None)
+    @examples(25)
     @given(SEEDS, DAYS, st.sampled_from([None, "EUR"]), st.booleans())
     def test_sheets_formed_together_are_the_sheets_alone(
         self, seed: int, on: date, currency: str | None, first: bool
@@ -170,7 +171,7 @@ class Together(unittest.TestCase):
 
 
 class DatedAttributes(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(st.lists(st.tuples(st.integers(0, 2), st.integers(0, 40), st.integers(0, 60)), max_size=25))
     @example([(0, 5, 30), (0, 2, 31)])
     def test_the_version_in_force_is_that_of_a_plain_search_t9(self, rows: list[tuple[int, int, int]]) -> None:

@@ -5,11 +5,12 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core import marketworlds as plain
 from tests.core.marketworlds import BEGIN, END, EUR, USD, World, worlds
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
@@ -38,7 +39,7 @@ class AsPlain(unittest.TestCase):
                     self.assertTrue(math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {got} {wanted}")
 
     @given(worlds(), st.integers(1, 12))
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     def test_every_figure_of_a_random_market(self, world: World, span: int) -> None:
         market = world.market()
         for name, reckoned in (("close", plain.close), ("high_52w", plain.highest), ("dividend_12mo", plain.paid)):
@@ -51,7 +52,7 @@ class AsPlain(unittest.TestCase):
         self.same(value.of(BOTH, CUTOFFS, own), lambda *a: plain.market_value(world, *a), "market value")
 
     @given(worlds(), st.integers(BEGIN, END))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_nothing_published_later_changes_an_answer_t9(self, world: World, day: int) -> None:
         cutoff = np.array([(day + 1) * DAY - 1])
         now, later = world.known(int(cutoff[0])).market(), world.market()
@@ -64,7 +65,7 @@ class AsPlain(unittest.TestCase):
             np.testing.assert_allclose(a.value[a.there], b.value[b.there], rtol=1e-12)
 
     @given(worlds(), st.integers(BEGIN, END), st.sampled_from([2.0, 0.25]))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_a_split_alone_changes_no_return_m3(self, world: World, day: int, ratio: float) -> None:
         """Prices, and dividends, from its day on are those of the new shares."""
         moved = World(

@@ -5,10 +5,11 @@ from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.errors import BadInput
@@ -86,7 +87,7 @@ class InExpressions(unittest.TestCase):
         self.assertEqual(ask(ledger, "mean(close, 30d)", "2023-03-10"), "incomplete")
 
     @given(st.sampled_from(["2023-02-21", "2023-03-01", "2023-03-10", "2023-05-01"]), st.sampled_from([2.0, 0.0, -1.0]))
-    @settings(max_examples=20, deadline=None)
+    @examples(20)
     def test_a_ratio_and_its_inverse_multiply_to_one_value_or_reason(self, known_on: str, eps: float) -> None:
         more = {"item": "diluted_eps", "period_start": "2023-01-01", "period_end": "2023-03-31", "value": eps,
                 "unit": "USD/shares", "published_at": "2023-04-20"}  # fmt: skip

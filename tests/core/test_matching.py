@@ -4,10 +4,11 @@ import unittest
 from datetime import date
 
 from benchmarks.slips import code_terms, make_universe, name_terms
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from stdnum import cusip, isin
 
+from tests.properties import examples
 from wise_ledger.core.identity.matching import Hint, Matched, Matcher, Outcome, Policy
 from wise_ledger.core.identity.names import words
 from wise_ledger.core.identity.schemes import CHECKED, one_slip_away, read_identifier, zeros_restored
@@ -222,7 +223,7 @@ class Names(unittest.TestCase):
 
 
 class Files(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(st.lists(st.one_of(
         st.text(max_size=40), st.sampled_from(["LNK@ZALD", "Marlow Shipping", "XA1234567897", "=A1", "", "MIS"]),
     ), max_size=30))  # fmt: skip
@@ -249,7 +250,7 @@ class Files(unittest.TestCase):
             self.assertGreaterEqual(right / len(taken), 0.995)
             self.assertGreaterEqual(right / len(terms), 0.95)
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.sampled_from(LARGE.identifiers), st.data())
     def test_a_slip_in_a_code_never_matches_another_company(self, span: IdentifierSpan, data: st.DataObject) -> None:
         wrong = data.draw(st.sampled_from(list(one_slip_away(span.value))))

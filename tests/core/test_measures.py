@@ -7,10 +7,11 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.catalogue.measures import SHIPPED, SUBJECTS, Measure, read_measures, write_measures
 from wise_ledger.core.errors import BadInput
@@ -182,7 +183,7 @@ def shape(node: Node) -> Any:
 
 
 class Canonical(unittest.TestCase):
-    @settings(max_examples=300, deadline=None)
+    @examples(300)
     @given(st.one_of(_number, _test))
     def test_the_canonical_form_means_the_same_and_is_its_own_form(self, text: str) -> None:
         found = formatted(text)

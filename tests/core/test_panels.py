@@ -7,12 +7,13 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.marketworlds import BEGIN, worlds
 from tests.core.small_ledger import at_end_of
 from tests.core.worlds import order_of_sources, world
+from tests.properties import examples
 from wise_ledger.core.answers.cells import mark_names
 from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.values import Values
@@ -67,7 +68,7 @@ def told(cell: Any) -> Any:
 
 
 class AsScreens(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(SEEDS, st.sampled_from([None, "USD", "EUR"]), st.booleans())
     def test_a_column_at_one_date_is_the_screens_cell_for_cell(
         self, seed: int, currency: str | None, alone: bool
@@ -86,7 +87,7 @@ class AsScreens(unittest.TestCase):
                         cells(whole, n, company, at), told(table.rows[company][n]), (seed, name, days[at], company)
                     )
 
-    @settings(max_examples=20, deadline=None)
+    @examples(20)
     @given(SEEDS, st.integers(0, 15))
     def test_nothing_published_after_a_date_changes_its_rows_t9(self, seed: int, place: int) -> None:
         made = world(seed)
@@ -102,7 +103,7 @@ class AsScreens(unittest.TestCase):
                 a, b = (cells(f, n, company, 0) for f in found)
                 self.assertEqual(a, b, (seed, name, days[place]))
 
-    @settings(max_examples=20, deadline=None)
+    @examples(20)
     @given(SEEDS)
     def test_a_cross_section_is_of_those_who_are_on_the_list_that_day(self, seed: int) -> None:
         view = world(seed).ledger().view()
@@ -166,7 +167,7 @@ class AsScreens(unittest.TestCase):
 
 
 class Periods(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(SEEDS, st.dates(date(2021, 1, 1), date(2025, 1, 1)))
     def test_a_label_has_the_end_that_bears_it_f5(self, seed: int, on: date) -> None:
         view, cutoff = world(seed).ledger().view(), at_end_of(on)
@@ -230,7 +231,7 @@ def plainly(name: str, x: list[float], n: float) -> list[float | None]:
 
 
 class Across(unittest.TestCase):
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(
         st.lists(st.tuples(st.sampled_from([0.1, 0.2, 1.5, -3.0, 7.25, None]), st.sampled_from("ab-")), max_size=12),
         st.sampled_from(["rank", "bucket", "percentile", "winsor", "rescale", "zscore"]), st.booleans(),
@@ -260,7 +261,7 @@ class Across(unittest.TestCase):
 
 
 class Ahead(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(worlds(), st.integers(1, 20), st.booleans())
     def test_a_return_ahead_is_the_return_up_to_the_later_day(self, made: Any, span: int, total: bool) -> None:
         market = made.market()

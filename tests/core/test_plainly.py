@@ -6,11 +6,12 @@ from datetime import date
 from random import Random
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.plainly import Plain, evaluate, facts_of, leaves, money, month_number, pure, scope_of, truth
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
@@ -22,7 +23,7 @@ DAYS = [date(2021 + n // 4, 3 * (n % 4) + 2, 17) for n in range(17)]
 
 
 class Plainly(unittest.TestCase):
-    @settings(max_examples=100, deadline=None)
+    @examples(100)
     @given(st.integers(0, 2**40))
     def test_every_value_reason_and_period_end_is_that_of_a_plain_reckoning(self, seed: int) -> None:
         random = Random(seed)

@@ -4,9 +4,10 @@ import unittest
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.catalogue.items import ITEMS, Nature, unit_fits
 from wise_ledger.core.quality.checks import examine
 from wise_ledger.core.quality.held import Figure, Held
@@ -63,7 +64,7 @@ class Checks(unittest.TestCase):
         h = self.one(held, item, document)
         return {c for _, c in checks([x._replace(**how) if x is h else x for x in held])}  # type: ignore[arg-type]
 
-    @settings(max_examples=30, deadline=None)
+    @examples(30)
     @given(st.integers(1, 14), st.floats(0.9, 1.15))
     def test_what_adds_up_is_never_flagged(self, quarters: int, growth: float) -> None:
         self.assertEqual(checks(company(quarters, growth)), set())
@@ -135,7 +136,7 @@ def anything(draw: st.DrawFn) -> list[Figure]:
 class Plainly(unittest.TestCase):
     """Q1, reckoned figure by figure: what the columns find is the same."""
 
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(anything())
     def test_columns_find_what_figures_find(self, figures: list[Figure]) -> None:
         found = examine(ITEMS, columns(figures), "industrial")

@@ -6,10 +6,11 @@ from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.check import plan
@@ -81,7 +82,7 @@ FACTS = [
 
 class Conversions(unittest.TestCase):
     @given(ROWS, st.integers(0, 700), st.integers(0, 400))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_means_and_days_are_those_of_the_rows_inverse_and_cross_day_by_day_m2(
         self, rows: list[Any], begin: int, length: int
     ) -> None:
@@ -103,7 +104,7 @@ class Conversions(unittest.TestCase):
             np.testing.assert_allclose(table.on(source, target, low, low), [day], 1e-12, err_msg=name)
 
     @given(st.lists(st.tuples(st.integers(0, 9), st.floats(0.5, 2)), min_size=1, max_size=12), st.integers(0, 12))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(self, told: list[Any], asked: int) -> None:
         start, recorded = (FIRST - date(1970, 1, 1)).days, at_end_of(FIRST + timedelta(900))
         rows, known = [], []
@@ -120,7 +121,7 @@ class Conversions(unittest.TestCase):
             self.assertAlmostEqual(float(found[0]), expected, 12)
 
     @given(ROWS, ROWS, st.integers(200, 640), st.sampled_from(["USD", "EUR", "JPY"]))
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     def test_no_rate_from_after_the_cut_off_changes_an_answer_t9(
         self, before: list[Any], after: list[Any], cut: int, currency: str
     ) -> None:

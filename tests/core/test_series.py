@@ -6,10 +6,11 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.language.check import plan
@@ -84,7 +85,7 @@ def told(line: Line) -> dict[int, float | str]:
 
 
 class Knowledge(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(ROWS, ONE)
     def test_a_series_shows_the_last_value_released_by_the_day_s1_t5(self, rows: list[Row], cutoff: int) -> None:
         book = book_of(rows)
@@ -93,7 +94,7 @@ class Knowledge(unittest.TestCase):
                 found = book.vintages.line(series, cutoff, which)  # type: ignore[arg-type]
                 self.assertEqual(told(found), standing(rows, series, cutoff, which), which)
 
-    @settings(max_examples=100, deadline=None)
+    @examples(100)
     @given(ROWS, ROWS, ONE)
     def test_nothing_released_later_changes_an_answer_t9(self, rows: list[Row], later: list[Row], cutoff: int) -> None:
         after = {r[:2] + r[3:] for r in rows}
@@ -106,7 +107,7 @@ class Knowledge(unittest.TestCase):
         for a, b in zip(ask(now), ask(then), strict=True):
             np.testing.assert_array_equal(a[:1], b[:1])
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(ROWS)
     def test_first_released_plus_revisions_is_the_last(self, rows: list[Row]) -> None:
         """S1: over the whole triangle, what each release changed adds up to the difference of last and first."""
@@ -160,7 +161,7 @@ def monthly(values: list[float], first: int = FIRST) -> Line:
 
 
 class Transforms(unittest.TestCase):
-    @settings(max_examples=120, deadline=None)
+    @examples(120)
     @given(
         st.lists(st.one_of(st.floats(0.5, 200), st.just(math.nan)), min_size=1, max_size=60), st.integers(0, 11),
         st.sampled_from(["mean", "sum", "last", "first"]), st.sampled_from(["change", "growth", "log growth"]),
@@ -253,7 +254,7 @@ class Keys(unittest.TestCase):
 
 
 class Comparing(unittest.TestCase):
-    @settings(max_examples=50, deadline=None)
+    @examples(50)
     @given(st.integers(0, 10_000))
     def test_correlations_against_numpy(self, seed: int) -> None:
         rng = np.random.default_rng(seed)

@@ -5,10 +5,11 @@ from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.check import plan
@@ -60,7 +61,7 @@ SPLITS = st.lists(st.tuples(st.integers(200, 1000), st.sampled_from([2, 4, 5])),
 
 class Splits(unittest.TestCase):
     @given(SPLITS, st.integers(0, 200), st.booleans())
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     def test_a_split_learned_of_late_moves_all_from_before_it_first_reported_too(
         self, splits: list[Any], late: int, cumulative: bool
     ) -> None:
@@ -75,7 +76,7 @@ class Splits(unittest.TestCase):
             self.assertAlmostEqual(ask(made, text, on), expected / shares, 9, text)
 
     @given(SPLITS, st.integers(500, 1100))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_all_that_is_formed_stands_on_the_basis_of_the_cut_off(self, splits: list[Any], cut: int) -> None:
         made, on, shares = company(sorted(splits)), FIRST + timedelta(cut), 10.0
         for n, ratio in splits:
@@ -85,7 +86,7 @@ class Splits(unittest.TestCase):
             self.assertAlmostEqual(ask(made, text, on), value, 9, text)
 
     @given(SPLITS, st.integers(400, 900))
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     def test_no_split_from_after_the_cut_off_changes_an_answer_t9(self, splits: list[Any], cut: int) -> None:
         on = FIRST + timedelta(cut)
         known = company(sorted(s for s in splits if s[0] <= cut))
@@ -93,7 +94,7 @@ class Splits(unittest.TestCase):
             self.assertEqual(ask(company(sorted(splits)), text, on), ask(known, text, on), text)
 
     @given(SPLITS)
-    @settings(max_examples=30, deadline=None)
+    @examples(30)
     def test_a_split_alone_is_no_restatement_and_sheets_agree(self, splits: list[Any]) -> None:
         made = company(sorted(splits))
         view = made.view()

@@ -6,10 +6,11 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.language.check import plan
@@ -57,7 +58,7 @@ NUMBERS = st.lists(st.one_of(st.none(), st.integers(-500, 500).map(float)), min_
 
 class Windows(unittest.TestCase):
     @given(st.integers(1, 500).map(float), NUMBERS, st.sampled_from([1, 2]), st.sampled_from(sorted(PLAIN)))
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     def test_samples_are_those_below_the_span_and_half_of_them_must_be_there(
         self, now: float, before: list[float | None], years: int, name: str
     ) -> None:

@@ -5,10 +5,11 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
+from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
@@ -81,7 +82,7 @@ class Inferred(unittest.TestCase):
             self.assertEqual(ask(made, text, "2021-12-01"), ask(plain, text, "2021-12-01"), text)
 
     @given(st.sets(st.integers(0, len(JUNE) - 1), min_size=1), st.dates(date(2020, 8, 1), date(2023, 4, 1)))
-    @settings(max_examples=80, deadline=None)
+    @examples(80)
     def test_nothing_published_later_changes_an_answer_t9(self, rows: set[int], on: date) -> None:
         told = [JUNE[n] for n in sorted(rows)]
         known = [t for t in told if t[3] <= str(on)]

@@ -37,6 +37,8 @@ OTHERS = (
     "/quality?view=coverage",
     "/quality?view=market",
     "/runs/1?",
+    "/statements?company=AGK@ZALD&statement=restatements",
+    "/lists?list=first-look&view=history",
     "/tokens?",
     "/series?",
 )

@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 
 from tests.core.small_ledger import at_end_of
 from tests.core.worlds import BALANCES, FLOWS, world
+from tests.properties import examples
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.view import LedgerView
@@ -168,7 +169,7 @@ class Engine(unittest.TestCase):
                 labels = [v.calendar.label(company, end, cutoff, 3) for v in (kept, rebuilt)]
                 self.assertEqual(*labels, where)
 
-    @settings(max_examples=12, deadline=None)
+    @examples(12)
     @given(st.integers(0, 2**31), st.integers(1, 9))
     @example(33709, 1)  # a figure that was taken back, of a company with one source among others with two
     def test_what_is_spliced_equals_what_is_formed_anew_and_old_states_stay(self, seed: int, often: int) -> None:
@@ -188,7 +189,7 @@ class Engine(unittest.TestCase):
         view = snapshots.at(batch).view
         return repr(screen(view, RULE, list(range(COMPANIES)), Viewpoint.at(at_end_of(date(2023, 6, 30)))).rows)
 
-    @settings(max_examples=4, deadline=None)
+    @examples(4)
     @given(st.integers(0, 2**31))
     def test_files_may_be_lost_cut_or_turned_and_answers_stay(self, seed: int) -> None:
         ledger, folder = self.ledger(), self.folder()

@@ -4,9 +4,9 @@ import resource
 import socket
 import time
 import unittest
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack
+from contextlib import contextmanager
 from datetime import timedelta
 from http.client import HTTPConnection
 from threading import Event, Thread
@@ -98,25 +98,10 @@ class Door(Live):
         self.assertEqual(told.status_code, 200)
 
     def test_an_error_of_our_own_has_a_number_and_leaves_the_connection_whole(self) -> None:
-        app = create_app(self.live.desk, Doors(at_once=1, few=1, patience=0.1))
-        going, entered = Event(), Event()
-
-        def slow() -> str:
-            entered.set()
-            going.wait(10)
-            return "done"
-
         def broken() -> None:
             raise ZeroDivisionError("of our own")
 
-        for path, call in (("slow", slow), ("broken", broken)):
-            app.add_api_route(f"/api/v1/{path}", call)
-            app.router.routes.insert(0, app.router.routes.pop())
-        with ExitStack() as stack:
-            bound = bind("127.0.0.1", 0, "--port")
-            stack.enter_context(running(app, bound))
-            headers = {"Authorization": f"Bearer {self.live.token}"}
-            client = stack.enter_context(httpx.Client(base_url=address(bound), headers=headers, timeout=20))
+        with self.opened(Doors(), broken=broken) as (bound, client):
             with self.assertLogs("wise_ledger.service.gate") as log:
                 told = client.get("/api/v1/broken")
             self.assertEqual(told.status_code, 500)
@@ -127,27 +112,46 @@ class Door(Live):
             line.connect()
             for _ in range(3):  # one connection answers on after an error
                 with self.assertLogs("wise_ledger.service.gate"):
-                    line.request("GET", "/api/v1/broken", headers=headers)
+                    line.request("GET", "/api/v1/broken", headers=dict(client.headers))
                     answer = line.getresponse()
                 self.assertEqual((answer.status, len(answer.read()) > 0, line.sock is not None), (500, True, True))
             line.close()
-            thread = Thread(target=lambda: client.get("/api/v1/slow"))
-            thread.start()
+
+    def test_the_next_few_wait_for_their_turn_and_only_a_crowd_is_told_to_come_again(self) -> None:
+        going, entered = Event(), Event()
+
+        def slow() -> str:
+            entered.set()
+            going.wait(10)
+            return "done"
+
+        doors = Doors(at_once=1, few=1, patience=0.1)
+        with self.opened(doors, slow=slow) as (bound, client), ThreadPoolExecutor(3) as pool:
+            worked_on = pool.submit(client.get, "/api/v1/slow")
             self.assertTrue(entered.wait(5))
-            # The next waits for its turn, however long that is; in a crowd one is told to come again.
-            pool = stack.enter_context(ThreadPoolExecutor(2))
             both = [pool.submit(client.get, "/api/v1/lists") for _ in range(2)]
             until(lambda: any(call.done() for call in both))
-            time.sleep(0.3)
+            time.sleep(0.3)  # longer than a crowd's patience
             waits, told_off = sorted(both, key=lambda call: call.done())
             busy = told_off.result()
             self.assertEqual((busy.status_code, busy.headers["retry-after"], waits.done()), (503, "1", False))
             self.assertEqual(client.get("/api/v1/health").status_code, 200)
-            asker = stack.enter_context(connect(address(bound), self.live.token))
             Thread(target=lambda: (time.sleep(1.0), going.set())).start()
-            self.assertGreater(len(asker.lists()), 0)  # the client comes again
-            thread.join()
-            self.assertEqual(waits.result().status_code, 200)
+            with connect(address(bound), self.live.token) as asker:
+                self.assertGreater(len(asker.lists()), 0)  # the client comes again
+            self.assertEqual([call.result().status_code for call in (worked_on, waits)], [200, 200])
+
+    @contextmanager
+    def opened(self, doors: Doors, **calls: Callable[[], object]) -> Iterator[tuple[socket.socket, httpx.Client]]:
+        """The same ledger behind other doors, with calls of its own."""
+        app = create_app(self.live.desk, doors)
+        for path, call in calls.items():
+            app.add_api_route(f"/api/v1/{path}", call)
+            app.router.routes.insert(0, app.router.routes.pop())
+        bound = bind("127.0.0.1", 0, "--port")
+        headers = {"Authorization": f"Bearer {self.live.token}"}
+        with running(app, bound), httpx.Client(base_url=address(bound), headers=headers, timeout=20) as client:
+            yield bound, client
 
 
 class Room(Live):

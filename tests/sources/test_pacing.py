@@ -3,9 +3,10 @@
 import unittest
 from datetime import UTC, datetime, timedelta
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.sources.errors import SourceBusy
 from wise_ledger.sources.pacing import Budget, Pace
 
@@ -28,7 +29,7 @@ class Pacing(unittest.TestCase):
         with budget.slot("a page"):
             pass
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.floats(0.5, 50), st.lists(st.floats(0, 0.6), min_size=1, max_size=60))
     def test_no_stretch_of_time_has_more_requests_than_the_pace_allows(self, rate: float, pauses: list[float]) -> None:
         clock = Clock()

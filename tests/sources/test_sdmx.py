@@ -7,9 +7,10 @@ from typing import Any, ClassVar
 
 import httpx
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.sources.errors import SourceError
 from wise_ledger.sources.pacing import Budget, Pace
@@ -100,7 +101,7 @@ class Wrong(Service):
                     self.opened().series()
                 self.assertIn("Ostrin Statistics", caught.exception.problems[0].at, (kind, path))
 
-    @settings(max_examples=120, deadline=None)
+    @examples(120)
     @given(st.data())
     def test_a_damaged_message_is_damaged_here_at_this_place(self, data: Any) -> None:
         """Bytes cut, changed or put in: either read, or refused as damaged; never another error."""

@@ -17,6 +17,7 @@ from benchmarks.market import list_companies, prices
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import UNSAID, RecordColumns
 from wise_ledger.core.time.instants import DAY, micros
@@ -56,7 +57,7 @@ class Columns(unittest.TestCase):
             self.assertEqual(rows[name].tobytes(), back[name].tobytes(), name)
 
     @given(st.lists(st.lists(ROW, max_size=6), min_size=1, max_size=4))
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     def test_the_last_of_one_key_counts_and_what_says_nothing_new_leaves_no_row_t8(self, given_: Any) -> None:
         clock = [NOW]
         with tempfile.TemporaryDirectory() as folder, closing(Ledger(Path(folder) / "l", lambda: clock[0])) as ledger:

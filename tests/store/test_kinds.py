@@ -8,9 +8,10 @@ from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.records import fields
 from wise_ledger.core.records.kinds import KINDS, RecordKind, Reference
 from wise_ledger.core.records.records import ListingRecord, SecurityRecord
@@ -52,7 +53,7 @@ def records(draw: Any, kind: RecordKind) -> Any:
 
 class Kinds(unittest.TestCase):
     @given(st.sampled_from(WRITTEN), st.data())
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_the_last_of_the_same_counts_and_what_says_nothing_new_leaves_no_row_t8(
         self, kind: RecordKind, data: Any
     ) -> None:

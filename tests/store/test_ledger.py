@@ -16,9 +16,10 @@ from unittest import mock
 from alembic.autogenerate import compare_metadata
 from alembic.command import upgrade
 from alembic.migration import MigrationContext
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.core.quality.checks import Finding
@@ -313,7 +314,7 @@ INSERT INTO facts VALUES (0, 1, 0, 0, 0, 'consolidated', {day(REVENUE.period_sta
 
 
 class HashVersions(LedgerCase):
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.lists(st.tuples(st.integers(0, 2600), st.booleans()), max_size=5), st.randoms(use_true_random=False))
     def test_rows_and_columns_have_one_hash_however_they_come(
         self, parts: list[tuple[int, bool]], rnd: random.Random
