@@ -122,8 +122,8 @@ def collected() -> Path:
     return folder
 
 
-def until(condition: Any, seconds: float = 20.0) -> None:
-    """Wait for something to become true."""
+def until(condition: Any, seconds: float = 60.0) -> None:
+    """Wait for something to become true; how long says only when to give up, on a machine that does much else."""
     deadline = time.monotonic() + seconds
     while not condition():
         if time.monotonic() > deadline:

@@ -1,4 +1,4 @@
-"""Run every test with unittest, a class at a time in a few processes; the last line counts.
+"""Run every test with unittest, a class at a time in as many processes as there are processors; the last line counts.
 
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
@@ -77,7 +77,7 @@ def everything() -> Count:
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     told: list[str] = []
     made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}  # as the service does
-    with ProcessPoolExecutor((os.cpu_count() or 1) + 1, **made) as pool:  # one of them mostly waits for a browser
+    with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
         tasks = {pool.submit(run_class, name): name for name in names}
         for task in as_completed(tasks):
             printed, count = task.result()

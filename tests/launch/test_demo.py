@@ -44,7 +44,7 @@ class Started:
             assert self.process.poll() is None, self.said
             return re.search(pattern, self.said)
 
-        until(found, 30)
+        until(found)
         match = found()
         assert match
         return match[1]
