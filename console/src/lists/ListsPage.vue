@@ -132,7 +132,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
       >{{ current.title }}, {{ current.members.length }} companies on that day, inactive ones included</template
     >
   </PageHead>
-  <main :class="{ opened: figure }">
+  <main class="pair" :class="{ opened: figure }">
     <ListIndex v-show="!figure" ref="index" :lists="lists ?? []" :chosen="chosen" @keep="keep" />
     <section v-if="found && info" class="work">
       <p v-if="done" class="done" role="status">{{ done.words }} <button class="link" @click="undo">Undo</button></p>
@@ -207,10 +207,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
 
 <style scoped>
 main {
-  padding: 16px 24px 32px;
-  display: grid;
-  grid-template-columns: 230px minmax(0, 1fr);
-  gap: 32px;
+  --left: 230px;
 }
 main.opened {
   grid-template-columns: minmax(0, 1fr) 300px;

@@ -57,8 +57,8 @@ async function kept(n: string): Promise<void> {
 
 <template>
   <PageHead title="Measures"><template v-if="all">{{ all.length - people }} that ship, {{ people }} kept by people</template></PageHead>
-  <main>
-    <nav class="left" aria-label="Measures">
+  <main class="pair">
+    <nav class="left stays" aria-label="Measures">
       <div class="ask">
         <input v-model="typed" v-leads-to="'#measures'" data-search class="field" aria-label="Search measures" placeholder="margin, pe, roic …" spellcheck="false" />
         <button class="plain" @click="begin">New</button>
@@ -85,15 +85,9 @@ async function kept(n: string): Promise<void> {
 
 <style scoped>
 main {
-  padding: 12px 24px 24px;
-  display: grid;
-  grid-template-columns: 250px minmax(0, 1fr);
-  gap: 28px;
+  --left: 250px;
 }
 .left {
-  height: calc(100vh - 130px);
-  position: sticky;
-  top: 106px;
   overflow: auto;
   padding-right: 8px;
 }

@@ -48,7 +48,7 @@ const later = (n: number): boolean => n > 0 && props.answer.records[n]![first.va
 <style scoped>
 .scroll {
   overflow: auto;
-  max-height: calc(100vh - 240px);
+  max-height: calc(100vh - 190px);
 }
 thead th {
   position: sticky;

@@ -123,7 +123,7 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
 
 <template>
   <PageHead title="Panels" :list="one('list')"><template v-if="plan && question">{{ plan.title }}, {{ size }}</template></PageHead>
-  <main>
+  <main class="pair">
     <section class="left" aria-label="What is asked">
       <div class="kept">
         <select class="field" aria-label="Open a kept panel" :value="one('kept') ?? ''" @change="open">
@@ -221,12 +221,6 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
 </template>
 
 <style scoped>
-main {
-  padding: 12px 24px 24px;
-  display: grid;
-  grid-template-columns: 290px minmax(0, 1fr);
-  gap: 28px;
-}
 .left {
   display: grid;
   gap: 6px;

@@ -61,8 +61,8 @@ async function csv(): Promise<void> {
 
 <template>
   <PageHead title="Series"><template v-if="answer && series.length">{{ subtitle }}</template></PageHead>
-  <main>
-    <SeriesFinder class="left" :known-on="knownOn" :chosen="series.map((s) => s.key)" @add="add" />
+  <main class="pair">
+    <SeriesFinder class="stays" :known-on="knownOn" :chosen="series.map((s) => s.key)" @add="add" />
     <div class="right" :aria-busy="loading">
       <SheetEditor :series="series" :start="start" :sheet="sheet" @change="put" @open="open" @kept="(n) => set({ sheet: n })">
         <RefreshTool v-if="series.length" :answer="answer" :loading="loading" :every="Number(one('every') ?? 0)" @again="again" @every="(m) => set({ every: m }, true)" />
@@ -113,17 +113,6 @@ async function csv(): Promise<void> {
 </template>
 
 <style scoped>
-main {
-  padding: 12px 24px 24px;
-  display: grid;
-  grid-template-columns: 290px minmax(0, 1fr);
-  gap: 28px;
-}
-.left {
-  height: calc(100vh - 130px);
-  position: sticky;
-  top: 106px;
-}
 .tools {
   display: flex;
   gap: 14px;
