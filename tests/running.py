@@ -17,7 +17,7 @@ from pathlib import Path
 from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
-_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service", "tests.work")
+_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service", "tests.core.test_knowledge")
 
 
 class Counting(unittest.TextTestResult):
