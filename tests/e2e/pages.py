@@ -91,7 +91,7 @@ class Pages(Live):
         quiet = [time.monotonic()]
 
         def long_enough() -> bool:
-            if self.under_way > 0:
+            if self.under_way > 0 or not self.asked:  # a page that has not begun yet is quiet too
                 quiet[0] = time.monotonic()
             return time.monotonic() - quiet[0] > 0.5  # on a busy machine its parts come one after another
 
