@@ -8,7 +8,6 @@ from hypothesis import settings
 def examples(count: int) -> settings:
     """So many examples, or `WORLDS` times as many."""
     worlds = int(os.environ.get("WORLDS", "1"))
-    # How long one takes says more of what else the machine does than of the code.
     if worlds == 1:
-        return settings(max_examples=count, deadline=None)
-    return settings(max_examples=count * worlds, deadline=None, derandomize=False)
+        return settings(max_examples=count)
+    return settings(max_examples=count * worlds, derandomize=False)

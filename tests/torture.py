@@ -14,9 +14,6 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from tests.running import loaded
-
-_WORLDS = ("tests.core", "tests.engine", "tests.store.test_kinds", "tests.store.test_columns")
 # What is tried, the setting that says how often, how often at scale 1, and the tests that do it.
 KINDS = (
     ("generated calls", "CALLS", 10_000, ("tests.service.test_fuzz",)),
@@ -26,12 +23,6 @@ KINDS = (
     ("hostile files", "FILES", 1_000, ("tests.service.test_hostile",)),
     ("clients at once", "CLIENTS", 200, ("tests.service.test_crowd",)),
     ("doors", "DOORS", 1, ("tests.service.test_gate",)),
-    (
-        "random worlds",
-        "WORLDS",
-        20,
-        _WORLDS,
-    ),
 )
 LOST, POISONED, UNANSWERED = "lost", "poisoned", "unanswered"
 
@@ -50,7 +41,7 @@ def main() -> int:
         os.environ[setting] = str(max(1, int(times * scale)))
         began = time.monotonic()
         # The settings are read when a module of tests is: it is loaded now.
-        suite = loaded(names)
+        suite = unittest.defaultTestLoader.loadTestsFromNames(names)
         result = unittest.TextTestRunner(stream=sys.stderr, verbosity=0).run(suite)
         wrong = [test for test, _ in (*result.failures, *result.errors)]
         counts = dict.fromkeys((LOST, POISONED, UNANSWERED), 0)

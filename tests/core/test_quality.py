@@ -116,7 +116,7 @@ def anything(draw: st.DrawFn) -> list[Figure]:
         out.append(
             Figure(0, "revenue", end + 1 - 4 * QUARTER, end, 12, end + 50, total, "EUR", rnd.randrange(9), 0, True)
         )
-    out += rnd.sample(out, len(out) // 4)  # told again
+    out += rnd.sample(out, len(out) // 4)  # reported again
     spoilt = rnd.choice((0.05, 0.3))
     for n, h in enumerate(out):
         how: dict[str, object] = {"fact": n, "new": n > len(out) // 3}
@@ -162,7 +162,7 @@ def off(gap: float, *among: float) -> bool:
 
 
 def last(figures: Iterable[Figure]) -> Figure | None:
-    """What was told last of some figures."""
+    """What was published last of some figures."""
     return max(figures, key=lambda h: (h.published, h.fact), default=None)
 
 
@@ -202,13 +202,13 @@ def subtotals(good: list[Figure]) -> Iterator[Figure]:
 
 
 def cash(good: list[Figure]) -> Iterator[Figure]:
-    def told(like: Figure, item: str, start: int | None, end: int) -> Figure | None:
+    def published(like: Figure, item: str, start: int | None, end: int) -> Figure | None:
         same = (like.source, item, start, end)
         return last(h for h in good if (h.source, h.item, h.start, h.end) == same)
 
     for h in good:
-        if h.item == "net_change_in_cash" and h.start is not None and h is told(h, h.item, h.start, h.end):
-            before, after = (told(h, "cash_and_equivalents", None, end) for end in (h.start - 1, h.end))
+        if h.item == "net_change_in_cash" and h.start is not None and h is published(h, h.item, h.start, h.end):
+            before, after = (published(h, "cash_and_equivalents", None, end) for end in (h.start - 1, h.end))
             if before and after and before.unit == after.unit == h.unit:
                 gap = (after.value or 0.0) - (before.value or 0.0) - (h.value or 0.0)
                 if off(gap, after.value or 0.0, h.value or 0.0):
@@ -239,7 +239,7 @@ def sources(good: list[Figure]) -> Iterator[Figure]:
     for h in good:
         same = [x for x in good if (x.item, x.start, x.end) == (h.item, h.start, h.end)]
         if h is not last(x for x in same if x.source == h.source):
-            continue  # told anew since
+            continue  # restated since
         others = sorted((x for x in same if x.source != h.source), key=lambda x: x.published)
         other = next((x for x in reversed(others) if x.published <= h.published), others[0] if others else None)
         if other and other.unit == h.unit and off((h.value or 0) - (other.value or 0), h.value or 0, other.value or 0):

@@ -59,6 +59,10 @@ export function currencyOf(cells: { currency?: string | null }[]): string {
   return met.size > 1 ? SEVERAL : ([...met][0] ?? '')
 }
 
+/** A column's name with what its figures are in. */
+export const heading = (column: { name: string; unit: string; percent: boolean }): string =>
+  [column.name, headingScale(column)].filter(Boolean).join(', ')
+
 /** What a column's figures are in, for its head. */
 export function headingScale(column: { unit: string; percent: boolean }): string {
   if (column.percent) return '%'

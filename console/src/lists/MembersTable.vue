@@ -5,7 +5,7 @@ import type { ListMembers } from '../api/types'
 import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
-import { currencyOf, headingScale } from '../figures/numbers'
+import { currencyOf, heading } from '../figures/numbers'
 import { inOrder } from '../figures/sorting'
 import SortHead from '../figures/SortHead.vue'
 
@@ -47,7 +47,7 @@ function looked(row: number, column: number) {
     :look="looked"
     :opened="opened"
     :row-name="(row) => row.name"
-    :column-name="(column) => [column.name, headingScale(column)].filter(Boolean).join(', ')"
+    :column-name="heading"
     sortable
     :sort="sort"
     @sort="(by) => emit('sort', by)"

@@ -5,7 +5,7 @@ import type { Column, ScreenedCompany } from '../api/types'
 import ColumnHead from '../figures/ColumnHead.vue'
 import FigureTable from '../figures/FigureTable.vue'
 import { look } from '../figures/look'
-import { currencyOf, headingScale } from '../figures/numbers'
+import { currencyOf, heading } from '../figures/numbers'
 import { MARKS } from '../figures/reasons'
 import SortHead from '../figures/SortHead.vue'
 import type { Opened } from './state'
@@ -41,7 +41,6 @@ function marks(company: ScreenedCompany): string[] {
   return [...new Set(company.cells.flatMap((c) => c.marks))]
 }
 
-const named = (column: Column) => [column.name, headingScale(column)].filter(Boolean).join(', ')
 </script>
 
 <template>
@@ -52,7 +51,7 @@ const named = (column: Column) => [column.name, headingScale(column)].filter(Boo
     :look="looked"
     :opened="opened"
     :row-name="(row) => row.name"
-    :column-name="named"
+    :column-name="heading"
     sortable
     :sort="sort"
     @sort="(by) => emit('sort', by)"

@@ -7,9 +7,7 @@ from math import isfinite
 _POWERS = [10**n for n in range(13)]  # the scales that are used
 
 
-def in_units_whole(
-    amounts: Sequence[object], powers: Sequence[int], signs: Sequence[int]
-) -> Sequence[float | None] | None:
+def in_units_whole(amounts: Sequence[object], powers: Sequence[int], signs: Sequence[int]) -> list[float] | None:
     """A column of whole numbers of usual scales, in units; None where it is no such column: then each is looked at."""
     if not ({*map(type, amounts)} <= {int} and min(powers, default=0) >= 0 and max(powers, default=0) < len(_POWERS)):
         return None

@@ -229,7 +229,7 @@ def _assumed(starts: list[date | None], ends: list[date], year_end: int) -> list
     return [at[period] for period in periods]
 
 
-def _values(where: str, columns: _Columns, powers: list[int], rules: "list[_Rule]") -> list[float | None]:
+def _values(where: str, columns: _Columns, powers: list[int], rules: "list[_Rule]") -> Sequence[float | None]:
     """In units; a figure that is taken back has no amount (T6)."""
     signs = [rule.sign for rule in rules]
     if (whole := in_units_whole(columns.amount, powers, signs)) is not None:

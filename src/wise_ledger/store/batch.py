@@ -269,8 +269,7 @@ class BatchWriter:
             problem = next(checking.of_fact(record, now), None)
             passes.append(problem is None)
             if problem is not None:
-                told = replace(problem, at=f"{record.item}, {problem.at}")
-                self.refused.setdefault(company, []).append(told)
+                self.refuse(company, replace(problem, at=f"{record.item}, {problem.at}"))
         return list(compress(companies, passes)), list(compress(documents, passes)), figures.where(passes)
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:

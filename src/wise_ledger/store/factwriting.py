@@ -49,11 +49,14 @@ class FactWriter:
         Companies and documents are numbers, one for each figure.
         """
         new = _Numbers.of(companies, documents, figures, self._item)
-        keys = list(zip(new.company, new.item, figures.basis, new.start, new.end, figures.value, figures.unit,
-                        new.published_at, strict=True))  # fmt: skip
+        same = (new.company, new.item, figures.basis, new.start, new.end, figures.value, figures.unit, new.published_at)
+        keys = list(zip(*same, strict=True))
         seen = self._known(source, new)
         if seen or len(set(keys)) < len(keys):
-            keep = [key not in seen and not seen.add(key) for key in keys]  # type: ignore[func-returns-value]
+            keep = []
+            for key in keys:
+                keep.append(key not in seen)
+                seen.add(key)
             new, figures = new.where(keep), figures.where(keep)
         if not len(figures):
             return []

@@ -194,10 +194,10 @@ def _duplicates(held: Held) -> Iterable[Finding]:
 
 @dataclass(frozen=True)
 class Sheets:
-    """What each document tells of each period: one row each, one column an item."""
+    """What each document reports of each period: one row each, one column an item."""
 
     held: Held
-    at: Rows  # sheet x item: the row of the figure told last, -1 where there is none
+    at: Rows  # sheet x item: the row of the figure reported last, -1 where there is none
     balance: Mask  # sheet: of a day, not over a period
 
     @classmethod
@@ -224,7 +224,7 @@ class Sheets:
 
 
 def _balances(sheets: Sheets) -> Iterable[Finding]:
-    told = sheets.column("total_assets")
+    reported = sheets.column("total_assets")
     assets, owed, equity, shareholders, minority = (
         sheets.values(sheets.column(code))
         for code in (
@@ -233,10 +233,10 @@ def _balances(sheets: Sheets) -> Iterable[Finding]:
     )  # fmt: skip
     own = np.where(np.isnan(equity), shareholders + np.nan_to_num(minority), equity)
     gap = assets - owed - own
-    off = sheets.balance & sheets.new(told) & (np.abs(gap) > _NEAR * np.abs(assets))
+    off = sheets.balance & sheets.new(reported) & (np.abs(gap) > _NEAR * np.abs(assets))
     for n in np.flatnonzero(off):
         left = f"{gap[n] / assets[n] * 100:+.1f} % of assets" if assets[n] else f"{gap[n]:,.0f}"
-        fact = int(sheets.held.fact[told[n]])
+        fact = int(sheets.held.fact[reported[n]])
         yield Finding(fact, "balance", f"liabilities and equity leave {left} unexplained")
 
 
@@ -250,19 +250,19 @@ def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) 
     for total, parts in lines.items():
         if total not in there or not {c for c, _ in parts if not items[c].optional} <= there:
             continue
-        told = sheets.column(total)
-        ok = sheets.new(told)
+        reported = sheets.column(total)
+        ok = sheets.new(reported)
         for code, _ in parts:
             if not items[code].optional:
                 ok &= sheets.column(code) >= 0
         if not ok.any():
             continue
         given = np.array([sheets.values(sheets.column(c)[ok]) * sign for c, sign in parts if c in there])
-        value = sheets.values(told[ok])
+        value = sheets.values(reported[ok])
         gap = value - np.nansum(given, axis=0)
         largest = np.maximum(np.abs(value), np.nanmax(np.abs(given), axis=0, initial=0.0))
         off = ((~np.isnan(given)).sum(axis=0) >= 2) & (np.abs(gap) > _NEAR * largest)
-        facts = sheets.held.fact[told[ok]]
+        facts = sheets.held.fact[reported[ok]]
         for n in np.flatnonzero(off):
             yield Finding(int(facts[n]), "subtotal", f"its lines leave {gap[n]:,.0f} unexplained")
 
@@ -293,8 +293,8 @@ def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
     adds = np.array([items[c].nature is Nature.FLOW and items[c].additive for c in held.codes], np.bool_)
     about = np.array([items[c].approximate for c in held.codes], np.bool_)
     held = held.where(adds[held.item] & ((held.span == 3) | (held.span == 12)))
-    held = _told_last(held, held.start)
-    quarters = _told_last(held.where(held.span == 3))
+    held = _published_last(held, held.start)
+    quarters = _published_last(held.where(held.span == 3))
     years = held.where((held.span == 12) & held.new & ~about[held.item])
     if not len(quarters) or not len(years):
         return
@@ -305,7 +305,7 @@ def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
     whole = np.ones(len(years), np.bool_)
     for _ in range(4):
         row = place.of(of_year, at)
-        whole &= row >= 0
+        whole &= row >= 0  # where there is none, what follows says nothing, and is left out
         parts.append(quarters.value[row])
         at = quarters.start[row].astype(np.int64) - 1
     whole &= at == years.start.astype(np.int64) - 1
@@ -315,7 +315,7 @@ def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
         yield Finding(int(years.fact[n]), "quarters", f"its quarters leave {gap[n]:,.0f} unexplained")
 
 
-def _told_last(held: Held, *more: NDArray[np.int32]) -> Held:
+def _published_last(held: Held, *more: NDArray[np.int32]) -> Held:
     """Of each source, item and end (and what more is given) what was published last."""
     key = keys(held.source, held.item, held.end, *more)
     order = np.lexsort((held.fact, held.published, key))

@@ -38,8 +38,8 @@ class Figures(Sequence[FactRecord]):
         """Several, one after the other."""
         if len(parts) == 1:
             return parts[0]
-        columns = zip(*(p.columns for p in parts), strict=True)
-        return cls(*(list(chain.from_iterable(of_each)) for of_each in columns))
+        of_each = ([getattr(p, name) for p in parts] for name in _FIELDS)
+        return cls(*(list(chain.from_iterable(columns)) for columns in of_each))
 
     @property
     def columns(self) -> list[Sequence[Any]]:
