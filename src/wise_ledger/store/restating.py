@@ -1,20 +1,27 @@
-"""Figures that were told anew: what each was, what it became, when and by which document."""
+"""Restated figures: what each was, what it became, when and by which document."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from math import isnan
+from typing import Any
 
-from sqlalchemy import Connection, bindparam, text
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import Connection, bindparam, select, text
 
 from wise_ledger.core.time.instants import as_instant
-from wise_ledger.core.time.periods import as_date
-from wise_ledger.store.examining import QUARANTINED
+from wise_ledger.core.time.periods import ABSENT, as_date
+from wise_ledger.core.timelines.changes import Changes
+from wise_ledger.store.arrayreading import NO_VALUE, read_arrays
+from wise_ledger.store.examining import quarantined
 from wise_ledger.store.factids import in_batches
+from wise_ledger.store.tables import items
 
 
 @dataclass(frozen=True)
 class Change:
-    """A figure told anew: what it was and is (None: withdrawn), with the document that says so.
+    """A restated figure: what it was and is (None: withdrawn), with the document that says so.
 
     `original` is its first version ever, `latest` the last one known by the cut-off of the question.
     """
@@ -32,7 +39,12 @@ class Change:
     document: str
     sha256: str
     source: str
-    instants: tuple[int, int, int, int] = (0, 0, 0, 0)  # when old, new, original and latest were told (microseconds)
+    instants: tuple[int, int, int, int] = (
+        0,
+        0,
+        0,
+        0,
+    )  # when old, new, original and latest were published (microseconds)
     fact: int = -1  # the ledger's row of what it is now
 
     @property
@@ -41,38 +53,69 @@ class Change:
         return None if not self.old or self.new is None else (self.new - self.old) / abs(self.old) * 100
 
 
-# The version before: the newest of the same source, company, item, basis and period, published or recorded earlier.
-_VERSIONS = """
-SELECT * FROM (
-  SELECT f.company, i.code AS item, f.period_start, f.period_end, f.unit, f.value AS new, f.published_at, d.title,
-    d.sha256, s.name AS source, f.batch, lag(f.value) OVER same AS old, lag(f.id) OVER same AS before,
-    lag(f.published_at) OVER same AS old_at, first_value(f.published_at) OVER same AS original_at,
-    last_value(f.published_at) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest_at,
-    first_value(f.value) OVER same AS original,
-    last_value(f.value) OVER (same ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS latest
-  FROM facts f JOIN items i ON i.number = f.item JOIN documents d ON d.number = f.document
-    JOIN sources s ON s.number = f.source
-  WHERE {chosen} AND f.basis = 'consolidated' AND f.id NOT IN ({quarantined})
-  WINDOW same AS (PARTITION BY f.company, f.item, f.source, f.basis, f.period_start, f.period_end
-    ORDER BY f.published_at, f.batch, f.position))
-WHERE before IS NOT NULL AND old IS NOT new AND {kept}
-ORDER BY {order}
-"""
+_VERSION = {
+    "company": np.int32,
+    "item_number": np.int32,
+    "source": np.int16,
+    "start": np.int32,
+    "end": np.int32,
+    "at": np.int64,
+    "batch": np.int32,
+    "position": np.int32,
+    "value": np.float64,
+    "fact": np.int64,
+}
+_VERSIONS = (
+    f"SELECT company, item, source, coalesce(period_start, {ABSENT}), period_end, published_at, batch, position,"
+    f" coalesce(value, {NO_VALUE}), id FROM facts"
+    " WHERE company IN ({companies}) AND batch <= {last} AND basis = 'consolidated'"
+)
+_AT_ONCE = 100  # companies whose facts are read at once
+_FACTS_AT_ONCE = 5_000  # asked for by their numbers
+_EVER = (-(1 << 62), 1 << 62)
 
 
 def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
-    """Figures of these batches that differ from the version before, or take one back; by company."""
-    these = in_batches(connection, batches)
-    chosen = f"f.company IN (SELECT DISTINCT company FROM facts WHERE {these})"
-    query = text(
-        _VERSIONS.format(
-            chosen=chosen,
-            kept="batch IN :batches",
-            order="company, published_at, item, period_end",
-            quarantined=QUARANTINED,
+    """Figures of these batches that differ from the version before, or take one back; by company.
+
+    As recorded by the last of these batches.
+    """
+    last = max(batches, default=0)
+    touched = text(f"SELECT DISTINCT company FROM facts WHERE {in_batches(connection, batches)} ORDER BY company")
+    companies = list(connection.execute(touched).scalars())
+    out = quarantined(connection, last)
+    changes: list[Change] = []
+    for begin in range(0, len(companies), _AT_ONCE):
+        some = ", ".join(str(int(c)) for c in companies[begin : begin + _AT_ONCE])
+        facts = read_arrays(connection, _VERSIONS.format(companies=some, last=last), (), _VERSION)
+        changes += _of_versions(connection, facts[~np.isin(facts["fact"], out)], np.array(batches, np.int64))
+    return sorted(changes, key=lambda c: (c.company, c.published_at, c.item, c.period_end))
+
+
+def _of_versions(connection: Connection, facts: Any, batches: NDArray[np.int64]) -> list[Change]:
+    """The changes of these batches among facts of several items."""
+    facts = facts[np.argsort(facts["item_number"], kind="stable")].view(np.recarray)
+    found = []
+    for rows in np.split(np.arange(len(facts)), np.flatnonzero(np.diff(facts.item_number)) + 1):
+        of_item = Changes.of(facts[rows], *_EVER)
+        four = np.stack([rows[of_item.before], rows[of_item.now], rows[of_item.original], rows[of_item.latest]])
+        found.append(four[:, np.isin(facts.batch[four[1]], batches)])
+    versions = np.concatenate(found, axis=1)  # one row each: before, now, original, latest
+    now = facts[versions[1]]
+    values = [[None if isnan(v) else v for v in four] for four in facts.value[versions].T.tolist()]
+    instants = [tuple(four) for four in facts.at[versions].T.tolist()]
+    starts = [None if start == ABSENT else as_date(start) for start in now.start.tolist()]
+    codes = {r.number: r.code for r in connection.execute(select(items.c.number, items.c.code))}
+    items_of = [codes[number] for number in now.item_number.tolist()]
+    filed = filed_in(connection, now.fact.tolist())
+    whose = zip(now.company.tolist(), items_of, starts, map(as_date, now.end.tolist()), now.fact.tolist(), strict=True)
+    return [
+        Change(
+            company, item, start, end, (by := filed[fact]).unit, *four, as_instant(at[1]),
+            by.document, by.sha256, by.source, at, fact,
         )
-    ).bindparams(bindparam("batches", expanding=True))
-    return _read(connection, query, {"batches": batches, "batch": max(batches, default=0)})
+        for (company, item, start, end, fact), four, at in zip(whose, values, instants, strict=True)
+    ]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -91,27 +134,6 @@ def filed_in(connection: Connection, facts: Collection[int]) -> dict[int, Filed]
         "SELECT f.id, d.title, d.sha256, s.name, f.unit FROM facts f JOIN documents d ON d.number = f.document"
         " JOIN sources s ON s.number = f.source WHERE f.id IN :facts"
     ).bindparams(bindparam("facts", expanding=True))
-    rows = connection.execute(query, {"facts": sorted(facts)})
-    return {number: Filed(*rest) for number, *rest in rows}
-
-
-def _read(connection: Connection, query, given) -> list[Change]:  # type: ignore[no-untyped-def]
-    return [
-        Change(
-            r.company,
-            r.item,
-            None if r.period_start is None else as_date(r.period_start),
-            as_date(r.period_end),
-            r.unit,
-            r.old,
-            r.new,
-            r.original,
-            r.latest,
-            as_instant(r.published_at),
-            r.title,
-            r.sha256,
-            r.source,
-            (r.old_at, r.published_at, r.original_at, r.latest_at),
-        )
-        for r in connection.execute(query, given)
-    ]
+    asked = sorted(facts)
+    some = (asked[begin : begin + _FACTS_AT_ONCE] for begin in range(0, len(asked), _FACTS_AT_ONCE))
+    return {number: Filed(*rest) for ids in some for number, *rest in connection.execute(query, {"facts": ids})}
