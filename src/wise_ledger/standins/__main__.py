@@ -6,10 +6,13 @@ import sys
 import threading
 from collections.abc import Callable
 from datetime import UTC, date, datetime, time
+from typing import TypeVar
 
 import uvicorn
 
 from wise_ledger.standins import fernmark, oskelby, ostrin, tolvane
+
+T = TypeVar("T")
 
 
 def main() -> None:
@@ -30,9 +33,10 @@ def main() -> None:
     world = (fernmark.make_world if asked.small else fernmark.make_whole_world)(clock=clock)
     servers = [_serve(fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60), asked.fernmark)]
     if asked.oskelby is not None:
-        servers.append(_serve(oskelby.create_app(_once(world), clock, asked.key), asked.oskelby))
+        opinions = _once(lambda: oskelby.make_opinions(world))
+        servers.append(_serve(oskelby.create_app(opinions, clock, asked.key), asked.oskelby))
     if asked.ostrin is not None:
-        servers.append(_serve(ostrin.create_app(ostrin.once(ostrin.make_releases), clock), asked.ostrin))
+        servers.append(_serve(ostrin.create_app(_once(ostrin.make_releases), clock), asked.ostrin))
     if asked.tolvane is not None:
         servers.append(_serve(tolvane.create_app(_reports(world, clock)), asked.tolvane))
     threading.Thread(target=_ahead, args=[world], daemon=True).start()
@@ -55,14 +59,14 @@ def _reports(world: fernmark.World, clock: Callable[[], datetime]) -> Callable[[
     return found
 
 
-def _once(world: fernmark.World) -> Callable[[], oskelby.Opinions]:
-    """The opinions about a world, made when first asked for."""
-    lock, made = threading.Lock(), list[oskelby.Opinions]()
+def _once(make: Callable[[], T]) -> Callable[[], T]:
+    """What takes a while to make, made when first asked for."""
+    lock, made = threading.Lock(), list[T]()
 
-    def found() -> oskelby.Opinions:
+    def found() -> T:
         with lock:
             if not made:
-                made.append(oskelby.make_opinions(world))
+                made.append(make())
         return made[0]
 
     return found

@@ -5,10 +5,11 @@ first to what it became, the more the nearer its end.
 """
 
 import random
-import statistics
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
+from math import fsum, sqrt
+from statistics import fmean, median
 from typing import Any
 
 from wise_ledger.standins.fernmark import World
@@ -101,10 +102,10 @@ def _summaries(expected: Sequence[tuple[Any, ...]], told: Sequence[tuple[Any, ..
         last = {r[4]: r[5] for r in rows if r[-1] < now and r[-1] >= since}
         values = sorted(v for v in last.values() if v is not None)
         if len(values) > 1:
-            numbers = [statistics.fmean(values), statistics.median(values), values[-1], values[0]]
-            spread = round(statistics.stdev(values), 4)
-            rounded = [round(v, 3) for v in numbers]
-            out.append((*rows[0][:4], *rounded, spread, len(values), rows[0][6], now))
+            mean = fmean(values)
+            spread = sqrt(fsum((v - mean) ** 2 for v in values) / (len(values) - 1))
+            rounded = [round(v, 3) for v in (mean, median(values), values[-1], values[0])]
+            out.append((*rows[0][:4], *rounded, round(spread, 4), len(values), rows[0][6], now))
         at = (at + timedelta(32)).replace(day=1)
     return out
 

@@ -1,7 +1,6 @@
 """The service: SDMX REST 1.5 (SDMX 2.1), structures as SDMX-ML, data as SDMX-CSV, with keys and history."""
 
-import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 import numpy as np
@@ -171,16 +170,3 @@ def _csv(flow: Flow, found: FlowReleases, place: np.ndarray) -> bytes:
     text = sink.getvalue().to_pybytes()
     head, _, body = text.partition(b"\n")
     return head.replace(b'"', b"") + b"\n" + body
-
-
-def once(make: Callable[[], Mapping[str, FlowReleases]]) -> Callable[[], Releases]:
-    """What takes a while to make, made when first asked for."""
-    lock, made = threading.Lock(), list[Releases]()
-
-    def found() -> Releases:
-        with lock:
-            if not made:
-                made.append(make())
-        return made[0]
-
-    return found
