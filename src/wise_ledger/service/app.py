@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
+from starlette.routing import BaseRoute
 from starlette.staticfiles import StaticFiles
 
 from wise_ledger import __version__
@@ -47,6 +48,28 @@ _PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, *(FORMATS[name] for name in ("arrow"
 _NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
 
 
+_ROOMS = (
+    screens,
+    statements,
+    explanations,
+    prices,
+    estimates,
+    series,
+    identity,
+    lists,
+    collections,
+    runs,
+    schedules,
+    catalogue,
+    measures,
+    panels,
+    extracts,
+    quality,
+    ledger,
+    tokens,
+)
+
+
 def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     """The service over an open desk."""
     app = FastAPI(
@@ -59,6 +82,20 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     )
     app.state.desk = desk
     add_problem_responses(app)
+    app.router.routes += _routes()
+    _serve_console(app)
+
+    describe = app.openapi
+    app.openapi = cache(lambda: completed(describe(), API))  # type: ignore[method-assign]
+    app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
+    app.add_middleware(SafeHeaders)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)
+    return app
+
+
+@cache
+def _routes() -> list[BaseRoute]:
+    """The routes of the API, which know no desk: what each takes and gives is worked out once a process."""
     problem = {"model": ProblemDetails, "description": "What is wrong, where, and the mend"}
     strict = [Depends(refuse_strangers)]
     api = APIRouter(prefix=API, responses={422: problem, "default": problem}, dependencies=strict)
@@ -68,37 +105,11 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
         """Whether the service answers; the one call without a token."""
         return Health(version=__version__)
 
-    rooms = (
-        screens,
-        statements,
-        explanations,
-        prices,
-        estimates,
-        series,
-        identity,
-        lists,
-        collections,
-        runs,
-        schedules,
-        catalogue,
-        measures,
-        panels,
-        extracts,
-        quality,
-        ledger,
-        tokens,
-    )
-    for room in rooms:
+    for room in _ROOMS:
         api.include_router(room.router)
-    app.include_router(api)
-    _serve_console(app)
-
-    describe = app.openapi
-    app.openapi = cache(lambda: completed(describe(), API))  # type: ignore[method-assign]
-    app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
-    app.add_middleware(SafeHeaders)
-    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)
-    return app
+    whole = APIRouter()
+    whole.include_router(api)
+    return whole.routes
 
 
 class _Hashed(StaticFiles):
