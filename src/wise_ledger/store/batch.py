@@ -7,7 +7,7 @@ from itertools import compress
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from sqlalchemy import Connection, Table, delete, func, insert, select
+from sqlalchemy import Connection, Table, delete, insert, select
 
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem
@@ -42,7 +42,7 @@ from wise_ledger.store.naming import all_listings
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
 from wise_ledger.store.packing import pack
 from wise_ledger.store.recordwriting import RecordWriter
-from wise_ledger.store.rowwriting import insert_rows
+from wise_ledger.store.rowwriting import driver_of, insert_rows, next_key
 from wise_ledger.store.tables import (
     LEDGER,
     companies,
@@ -79,6 +79,7 @@ class BatchWriter:
         self.number = number
         self.recorded_at = recorded_at
         self._connection = connection
+        self._driver = driver_of(connection)  # for what is asked in every batch: building a query takes longer
         self._next: dict[str, int] = {}
         self._firsts: dict[str, int] = {}
         self._numbers: dict[tuple[str, str], int] = {}
@@ -160,8 +161,8 @@ class BatchWriter:
     def item(self, code: str) -> int:
         """The number of an item, new or known."""
         if not self._items_known:
-            known = self._connection.execute(select(tables.items.c.code, tables.items.c.number))
-            self._numbers |= {("items", r.code): r.number for r in known}
+            known = self._driver.execute("SELECT code, number FROM items")
+            self._numbers |= {("items", code): number for code, number in known}
             self._items_known = True
         return self._named(tables.items, "code", code, {})
 
@@ -187,12 +188,11 @@ class BatchWriter:
 
     def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
         """The company that the source knows by this key, or that any source knows by this LEI."""
-        same = (identifiers.c.scheme == scheme) & (identifiers.c.value == key) & (identifiers.c.source == source)
-        found = self._connection.execute(select(identifiers.c.company).where(same)).scalar()
+        named = "SELECT company FROM identifiers WHERE scheme = ? AND value = ?"
+        found = self._driver.execute(f"{named} AND source = ?", (scheme, key, source)).fetchone()
         if found is None and lei:
-            named = (identifiers.c.scheme == "lei") & (identifiers.c.value == lei)
-            found = self._connection.execute(select(identifiers.c.company).where(named)).scalar()
-        return None if found is None else int(found)
+            found = self._driver.execute(named, ("lei", lei)).fetchone()
+        return None if found is None else int(found[0])
 
     def company(self, source: int, scheme: str, key: str, since: int, lei: str | None = None) -> int:
         """The company that the source knows by this key, or others by this LEI; a new one gets a number and an id."""
@@ -223,9 +223,9 @@ class BatchWriter:
         asked = [r.sha256 for r in records]
         known: dict[str, int] = {}
         for begin in range(0, len(asked), _AT_ONCE):
-            same = documents.c.sha256.in_(asked[begin : begin + _AT_ONCE])
-            found = self._connection.execute(select(documents.c.sha256, documents.c.number).where(same))
-            known |= {r.sha256: r.number for r in found}
+            some = asked[begin : begin + _AT_ONCE]
+            marks = ", ".join("?" for _ in some)
+            known |= self._driver.execute(f"SELECT sha256, number FROM documents WHERE sha256 IN ({marks})", some)
         rows = []
         for record in records:
             if record.sha256 in known:
@@ -426,19 +426,17 @@ class BatchWriter:
             if table.name in self._firsts and table.name not in self._records.hashed:
                 key = table.primary_key.columns.values()[0]
                 names = ", ".join(f'"{c.name}"' for c in table.columns)
-                driver = self._connection.connection.driver_connection
-                assert driver is not None
                 query = f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"
-                content.add(table, driver.execute(query, (self._firsts[table.name],)))
+                content.add(table, self._driver.execute(query, (self._firsts[table.name],)))
         return content
 
     def _named(self, table: Table, column: str, value: str, rest: Row) -> int:
         if (table.name, value) not in self._numbers:
-            found = self._connection.execute(select(table.c.number).where(table.c[column] == value)).scalar()
-            if found is None:
-                found = self._take(table)
-                self._insert(table, [{"number": found, column: value, **rest}])
-            self._numbers[table.name, value] = found
+            known = self._driver.execute(f"SELECT number FROM {table.name} WHERE {column} = ?", (value,)).fetchone()
+            number = self._take(table) if known is None else int(known[0])
+            if known is None:
+                self._insert(table, [{"number": number, column: value, **rest}])
+            self._numbers[table.name, value] = number
         return self._numbers[table.name, value]
 
     def _add_new(self, table: Table, rows: list[Row], **where: int) -> None:
@@ -464,9 +462,7 @@ class BatchWriter:
         """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""
         name = table.name
         if name not in self._next:
-            key = table.primary_key.columns.values()[0]
-            highest = self._connection.execute(select(func.max(key))).scalar()
-            self._next[name] = self._firsts[name] = (-1 if highest is None else highest) + 1
+            self._next[name] = self._firsts[name] = next_key(self._driver, table)
         self._next[name] += 1
         return self._next[name] - 1
 

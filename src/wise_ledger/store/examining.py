@@ -13,6 +13,7 @@ from wise_ledger.core.quality.checks import AROUND
 from wise_ledger.core.quality.held import Held
 from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import as_date
+from wise_ledger.store.rowwriting import driver_of
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
 QUARANTINED = (
@@ -57,10 +58,9 @@ def _held_of(rows: Sequence[tuple[Any, ...]], *, new: bool) -> Held:
 
 def template_of(connection: Connection, company: int) -> str | None:
     """The template that was said of a company last."""
-    query = text(
-        "SELECT value FROM attributes WHERE company = :company AND name = 'template' ORDER BY valid_from DESC, id DESC"
-    )
-    return connection.execute(query, {"company": company}).scalar()
+    query = "SELECT value FROM attributes WHERE company = ? AND name = 'template' ORDER BY valid_from DESC, id DESC"
+    found = driver_of(connection).execute(query, (company,)).fetchone()
+    return None if found is None else str(found[0])
 
 
 def quarantined(connection: Connection, batch: int, company: int | None = None) -> NDArray[np.int64]:

@@ -15,7 +15,7 @@ from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
 from wise_ledger.store.chain import ContentHash
-from wise_ledger.store.rowwriting import driver_of, insert_columns
+from wise_ledger.store.rowwriting import driver_of, insert_columns, next_key
 from wise_ledger.store.tables import facts
 
 _FEW_PERIODS = 12
@@ -36,8 +36,7 @@ class FactWriter:
         self._batch = batch
         self._item = item
         self._content = content
-        highest = self._driver.execute("SELECT max(id) FROM facts").fetchone()[0]
-        self.first = self._next = 0 if highest is None else highest + 1  # ids: of the batch, and of the next fact
+        self.first = self._next = next_key(self._driver, facts)  # ids: of the batch, and of the next fact
         self.added = 0
         self._new: list[tuple[NDArray[np.int64], Held]] = []  # with their companies, while they are few enough
 

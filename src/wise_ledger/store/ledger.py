@@ -15,6 +15,7 @@ from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database, interruptible
 from wise_ledger.store.errors import StoreError
+from wise_ledger.store.rowwriting import driver_of
 from wise_ledger.store.tables import batches, facts, items
 
 
@@ -136,7 +137,5 @@ def _damaged(path: Path, what: str) -> StoreError:
 
 
 def _last(connection: Connection) -> tuple[int, str]:
-    found = connection.execute(
-        select(batches.c.number, batches.c.hash).order_by(batches.c.number.desc()).limit(1)
-    ).first()
-    return (found.number, found.hash) if found else (0, chain.GENESIS)
+    found = driver_of(connection).execute("SELECT number, hash FROM batches ORDER BY number DESC LIMIT 1").fetchone()
+    return tuple(found) if found else (0, chain.GENESIS)

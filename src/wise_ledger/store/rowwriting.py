@@ -17,6 +17,17 @@ def driver_of(connection: Connection) -> Any:
     return driver
 
 
+def next_key(driver: Any, table: Table) -> int:
+    """The key of the next row of a table, which are given out in order from 0 on."""
+    (highest,) = driver.execute(f"SELECT max({_key(table)}) FROM {table.name}").fetchone()
+    return 0 if highest is None else int(highest) + 1
+
+
+@cache
+def _key(table: Table) -> str:
+    return str(table.primary_key.columns.values()[0].name)
+
+
 @cache
 def _statements(table: Table) -> tuple[str, str]:
     names = ", ".join(f'"{c.name}"' for c in table.columns)
