@@ -17,6 +17,7 @@ from typing import Any, ClassVar
 
 import httpx
 
+from tests.commands import run_loaded
 from wise_ledger.client import Ledger, connect
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.service.app import create_app
@@ -78,7 +79,7 @@ class LiveLedger:
     def command(self, *arguments: str, url: str | None = None) -> subprocess.CompletedProcess[str]:
         """The command line, as people run it."""
         environment = {**os.environ, "WISE_LEDGER_URL": url or self.url, "WISE_LEDGER_TOKEN": self.token}
-        return run_command(*arguments, environment=environment)
+        return run_loaded(*arguments, environment=environment)
 
 
 def run_command(*arguments: str, environment: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import ClassVar
 from urllib.parse import parse_qs, urlparse
 
-from playwright.sync_api import Browser, Error, Page, Request, Route, expect, sync_playwright
+from playwright.sync_api import BrowserContext, Error, Page, Request, Route, expect, sync_playwright
 
 from tests.browser import FLAGS, path
 from tests.live import Live
@@ -21,26 +21,29 @@ expect.set_options(timeout=15_000)  # two browsers and services may share two pr
 
 @unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
 class Pages(Live):
-    browser: ClassVar[Browser]
+    browser: ClassVar[BrowserContext]  # one a class: it need not read and translate the console's code for each page
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
         playwright = sync_playwright().start()
         cls.addClassCleanup(playwright.stop)
-        cls.browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
-        cls.addClassCleanup(cls.browser.close)
+        browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
+        cls.addClassCleanup(browser.close)
+        cls.browser = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
 
     @contextmanager
     def page(
         self, address: str = JUNE, *, theme: str = "light", signed_in: bool = True, expected: str = "status of 4"
     ) -> Iterator[Page]:
-        """A page at an address; at the end, nothing must stand in the browser's log that should not."""
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        """A page at an address, as in a browser that was never here but for the theme and the token.
+
+        At the end, nothing must stand in the browser's log that should not.
+        """
         kept = {"wise-ledger-theme": theme} | ({"wise-ledger-token": self.live.token} if signed_in else {})
-        script = "".join(f"if (!localStorage['{k}']) localStorage['{k}'] = '{v}';" for k, v in kept.items())
-        context.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
-        page = context.new_page()
+        script = "localStorage.clear();" + "".join(f"localStorage['{k}'] = '{v}';" for k, v in kept.items())
+        page = self.browser.new_page()
+        page.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
         self.under_way = 0
         self.asked: list[str] = []
         page.on("request", self._note)
@@ -55,7 +58,8 @@ class Pages(Live):
             # A refused question is an answer too; the browser notes its status.
             self.assertEqual([m for m in logged if expected not in m], [])
         finally:
-            context.close()
+            for each in self.browser.pages:
+                each.close()
 
     def names(self, page: Page) -> list[str]:
         return [row.split("\n")[0].split("\t")[0] for row in page.locator("tbody tr").all_inner_texts()]

@@ -40,7 +40,7 @@ from wise_ledger.store.listreading import list_numbers
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.naming import all_listings
 from wise_ledger.store.operations import Outcome, add_outcomes, set_run
-from wise_ledger.store.packing import pack
+from wise_ledger.store.packing import Packed, pack
 from wise_ledger.store.recordwriting import RecordWriter
 from wise_ledger.store.rowwriting import driver_of, insert_rows, next_key
 from wise_ledger.store.tables import (
@@ -218,8 +218,13 @@ class BatchWriter:
         """The number of a document, found by the hash of its bytes."""
         return self.documents(source, [record])[0]
 
-    def documents(self, source: int, records: Sequence[DocumentRecord]) -> list[int]:
-        """The numbers of documents, found by the hashes of their bytes; new ones are kept."""
+    def documents(
+        self, source: int, records: Sequence[DocumentRecord], packed: Sequence[Packed] | None = None
+    ) -> list[int]:
+        """The numbers of documents, found by the hashes of their bytes; new ones are kept.
+
+        `packed` are their bytes where they were packed beforehand.
+        """
         asked = [r.sha256 for r in records]
         known: dict[str, int] = {}
         for begin in range(0, len(asked), _AT_ONCE):
@@ -227,14 +232,14 @@ class BatchWriter:
             marks = ", ".join("?" for _ in some)
             known |= self._driver.execute(f"SELECT sha256, number FROM documents WHERE sha256 IN ({marks})", some)
         rows = []
-        for record in records:
+        for n, record in enumerate(records):
             if record.sha256 in known:
                 continue
             known[record.sha256] = self._take(documents)
             row = {"number": known[record.sha256], "source": source, "sha256": record.sha256, "key": record.key}
             row |= {"title": record.title, "kind": record.kind, "media_type": record.media_type}
             row["published_at"] = None if record.published_at is None else micros(record.published_at)
-            row["content"], row["unpacked_size"] = pack(record.content)
+            row["content"], row["unpacked_size"] = pack(record.content) if packed is None else packed[n]
             rows.append(row)
         self._insert(documents, rows)
         return [known[sha256] for sha256 in asked]

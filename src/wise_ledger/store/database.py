@@ -14,6 +14,7 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import StoreError
 
 _BUSY_MS = 15_000
+_LOG_PAGES = 4_000  # of the write-ahead log before it goes into the file: a page that many batches touch goes once
 _STEPS = 200_000  # of SQLite's machine between looks: some milliseconds
 _MIGRATING = threading.Lock()  # the library of migrations has one context for all threads
 
@@ -133,6 +134,7 @@ def _control_transactions(engine: Engine) -> None:
             "synchronous = FULL",
             "foreign_keys = ON",
             f"busy_timeout = {_BUSY_MS}",
+            f"wal_autocheckpoint = {_LOG_PAGES}",
         ):
             connection.execute(f"PRAGMA {pragma}")
 

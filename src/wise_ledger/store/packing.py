@@ -5,8 +5,11 @@ import zlib
 _LEAST = 256  # bytes; of less there is nothing to save
 
 
-def pack(content: bytes) -> tuple[bytes, int | None]:
-    """The bytes as they are kept, and their size before they were packed; None where they were not."""
+Packed = tuple[bytes, int | None]  # the bytes as they are kept, and their size before; None where they were not packed
+
+
+def pack(content: bytes) -> Packed:
+    """Bytes as they are kept."""
     packed = zlib.compress(content) if len(content) >= _LEAST else content
     return (packed, len(content)) if len(packed) < len(content) else (content, None)
 

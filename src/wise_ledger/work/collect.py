@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput, LedgerError, Problem
@@ -24,6 +24,7 @@ from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFo
 from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked, Outcome
+from wise_ledger.store.packing import Packed, pack
 from wise_ledger.work import lists
 from wise_ledger.work.collectparts import PARTS
 from wise_ledger.work.quality import examine_new
@@ -94,7 +95,7 @@ class Collection:
         with self.ledger.database.read() as connection:
             kept = reading.known_documents(connection, self.source.name)
         at_once = self.source.budget.pace.at_once
-        ahead: deque[tuple[CompanyRecord, Future[tuple[FilingsFound, int]]]] = deque()
+        ahead: deque[tuple[CompanyRecord, Future[_Fetched]]] = deque()
         waiting, clean = deque(companies), True
         with ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
             try:
@@ -113,8 +114,8 @@ class Collection:
                     future.cancel()
         return clean
 
-    def _fetch(self, company: CompanyRecord, kept: set[str]) -> tuple[FilingsFound, int]:
-        """In a thread of its own; also how many requests it took."""
+    def _fetch(self, company: CompanyRecord, kept: set[str]) -> "_Fetched":
+        """In a thread of its own, with all that can be done before it is stored."""
         before = self.source.tries
         mark = None if self.asked.since else self._remembered(f"filings {company.key}")
         try:
@@ -123,11 +124,14 @@ class Collection:
         except SourceError as error:
             error.tries = self.source.tries - before
             raise
-        return found, self.source.tries - before
+        documents = [f.document for f in found.filings or ()]
+        for document in documents:
+            _ = document.sha256  # kept with it
+        return _Fetched(found, [pack(d.content) for d in documents], self.source.tries - before)
 
-    def _company(self, company: CompanyRecord, number: int, future: "Future[tuple[FilingsFound, int]]") -> Outcome:
+    def _company(self, company: CompanyRecord, number: int, future: "Future[_Fetched]") -> Outcome:
         try:
-            found, tries = future.result()
+            found, packed, tries = future.result()
         except (SourceRefused, SourceBusy, SourceStopped):
             raise  # this holds for every company: the run ends, and says so once
         except SourceError as error:
@@ -142,7 +146,7 @@ class Collection:
             for filing in filings:
                 check_filing(filing, self.ledger.now())
             if filings:
-                outcome = self._store(company, number, filings, outcome)
+                outcome = self._store(company, number, filings, packed, outcome)
         except (SourceError, BadInput) as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
         except (ValueError, TypeError, ArithmeticError, LookupError) as error:
@@ -213,10 +217,17 @@ class Collection:
         with self.ledger.database.read() as connection:
             return reading.companies_of_source(connection, self.source.name)
 
-    def _store(self, company: CompanyRecord, number: int, filings: list[FilingRecord], outcome: Outcome) -> Outcome:
+    def _store(
+        self,
+        company: CompanyRecord,
+        number: int,
+        filings: list[FilingRecord],
+        packed: list[Packed],
+        outcome: Outcome,
+    ) -> Outcome:
         with self.ledger.batch("collection", f"filings of {company.name} from {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
-            documents = batch.documents(source, [f.document for f in filings])
+            documents = batch.documents(source, [f.document for f in filings], packed)
             pairs = list(zip(documents, filings, strict=True))
             batch.add_unmapped(number, [(d, f.unmapped) for d, f in pairs])
             figures = Figures.joined([f.facts for f in filings])
@@ -240,6 +251,14 @@ class Collection:
     def _remember(self, said: dict[str, str]) -> None:
         with self.ledger.database.write() as connection:
             operations.remember(connection, self.source.name, said)
+
+
+class _Fetched(NamedTuple):
+    """A company's filings, their bytes as they will be kept, and how many requests it took."""
+
+    found: FilingsFound
+    packed: list[Packed]
+    tries: int
 
 
 def check_filing(filing: FilingRecord, now: datetime) -> None:
