@@ -51,7 +51,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
 from wise_ledger.store import chain, reading
-from wise_ledger.store.database import Database
+from wise_ledger.store.database import Database, newest_version
 from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
@@ -227,6 +227,7 @@ class TheFile(LedgerCase):
             warnings.simplefilter("ignore")  # about the index over expressions
             context = MigrationContext.configure(connection, opts={"compare_server_default": True})
             differences = compare_metadata(context, metadata)
+            self.assertEqual(context.get_current_revision(), newest_version())
         self.assertEqual(differences, [])
 
     def test_write_ahead_log_and_foreign_keys_are_on(self) -> None:
@@ -276,8 +277,9 @@ class OldFiles(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         path = Path(folder.name) / "ledger.sqlite"
+        path.touch()
         with mock.patch("alembic.command.upgrade", lambda config, _: upgrade(config, "0008")):
-            Database(path).close()
+            Database(path, made=True).close()
         content = chain.ContentHash(2)
         with closing(sqlite3.connect(path)) as old:
             old.executescript(OLD_ROWS)

@@ -4,6 +4,7 @@ import sqlite3
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -61,6 +62,8 @@ class Database:
                 yield connection
 
     def _migrate(self) -> None:
+        if self._version() == newest_version():
+            return  # as nearly always: the library of migrations takes longer to load than a ledger to open
         from alembic import command
         from alembic.config import Config
         from alembic.util import CommandError
@@ -75,6 +78,14 @@ class Database:
                 mend = "serve it with the version that wrote it, or restore it from a backup"
                 problem = f"it is of a version that is not known here: {error}"
                 raise StoreError(Problem("the ledger's file", str(self.path), problem, mend)) from None
+
+    def _version(self) -> str | None:
+        """The migration that made the file what it is; None where there was none yet."""
+        with self._engine.connect() as connection:
+            kept = "SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'"
+            if connection.exec_driver_sql(kept).first() is None:
+                return None
+            return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
 
     @contextmanager
     def _plainly_told(self) -> Iterator[None]:
@@ -111,6 +122,12 @@ def interruptible(connection: Connection, step: Callable[[], None]) -> Iterator[
         raise
     finally:
         driver.set_progress_handler(None, 0)
+
+
+@cache
+def newest_version() -> str:
+    """The last migration: they are numbered, and named for their number."""
+    return max(path.name[:4] for path in (Path(__file__).parent / "migrations/versions").glob("[0-9]*.py"))
 
 
 def _make(path: Path) -> None:
