@@ -1,9 +1,9 @@
 """The console's page of tokens, and what every page does while the service has its hands full."""
 
-import httpx
 from playwright.sync_api import Route, expect
 
 from tests.e2e.pages import Pages
+from tests.live import PLAIN
 
 
 class Tokens(Pages):
@@ -14,7 +14,7 @@ class Tokens(Pages):
             token = page.locator(".secret code").inner_text()
             headers = {"Authorization": f"Bearer {token}"}
             asked = f"{self.live.url}/api/v1/lists"
-            self.assertEqual(httpx.get(asked, headers=headers).status_code, 200)
+            self.assertEqual(PLAIN.get(asked, headers=headers).status_code, 200)
             self.accessible(page)
             self.fits(page)
             page.reload()
@@ -23,7 +23,7 @@ class Tokens(Pages):
             page.get_by_label("Revoke the token for the price loader").click()
             page.get_by_role("button", name="Revoke it").click()
             expect(page.get_by_role("row", name="the price loader")).to_contain_text("revoked")
-            self.assertEqual(httpx.get(asked, headers=headers).status_code, 401)
+            self.assertEqual(PLAIN.get(asked, headers=headers).status_code, 401)
 
     def test_a_page_comes_again_where_the_service_has_its_hands_full(self) -> None:
         turns: list[int] = []

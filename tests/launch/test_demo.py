@@ -18,7 +18,7 @@ from unittest import mock
 
 import httpx
 
-from tests.live import run_command, until, worked
+from tests.live import PLAIN, run_command, until, worked
 from wise_ledger.client import connect
 from wise_ledger.launch.running import PortTaken, address, bind, running
 from wise_ledger.launch.settings import SettingsRefused, read_settings
@@ -95,14 +95,14 @@ class Demo(unittest.TestCase):
         token = first.address(r"token +(wl_\S+)")
         until(lambda: "Ctrl-C" in first.said)
         self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 4)
-        answer = httpx.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
+        answer = PLAIN.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json()["lists"][0]["companies"], 24)
         other = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertEqual(other.returncode, 1)
         self.assertIn("another service has this ledger open", other.stderr)
         self.assertEqual(first.stop(), 0)
         with self.assertRaises(httpx.TransportError):
-            httpx.get(f"{url}/api/v1/health")
+            PLAIN.get(f"{url}/api/v1/health")
         began = worked()
         second = self.start("demo", "--small", *FREE, "--data", self.data)
         self.assertEqual(second.address(r"token +(wl_\S+)"), token)
@@ -148,7 +148,7 @@ class Demo(unittest.TestCase):
             p.name: oct(p.stat().st_mode & 0o777) for p in (path, Path(self.data), Path(self.data, "ledger.sqlite"))
         }
         self.assertEqual(modes, {"first-token": "0o600", Path(self.data).name: "0o700", "ledger.sqlite": "0o600"})
-        answer = httpx.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
+        answer = PLAIN.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json(), {"sources": []})
         self.assertEqual(served.stop(), 0)
         again = self.start("serve", "--data", self.data, "--port", "0")

@@ -11,7 +11,7 @@ import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from tests.live import RULE, Live
+from tests.live import PLAIN, RULE, Live
 from wise_ledger.service.app import create_app
 from wise_ledger.wire.screens import ScreenAnswer
 
@@ -30,7 +30,7 @@ class Access(Live):
                     {"Authorization": "Bearer wl_00000000_x"},
                     {"Authorization": f"Basic {self.live.token}"},
                 ):
-                    answer = httpx.request(verb.upper(), url, headers=headers)
+                    answer = PLAIN.request(verb.upper(), url, headers=headers)
                     self.assertEqual(answer.status_code, 200 if path.endswith("/health") else 401, (verb, path))
                     if answer.status_code == 401:
                         self.assertEqual(answer.headers["content-type"], "application/problem+json")
@@ -44,11 +44,11 @@ class Access(Live):
         self.assertNotIn(self.live.token.split("_", 2)[2].encode(), raw)
 
     def test_the_console_is_served_with_a_strict_policy_and_the_api_never_falls_through(self) -> None:
-        page = httpx.get(self.live.url + "/screens")
+        page = PLAIN.get(self.live.url + "/screens")
         self.assertIn("default-src 'self'", page.headers["content-security-policy"])
         missing = self.live.http("GET", "/no-such-thing")
         self.assertEqual((missing.status_code, missing.json()["type"]), (404, "/problems/http"))
-        outside = httpx.get(self.live.url + "/assets/../../app.py")
+        outside = PLAIN.get(self.live.url + "/assets/../../app.py")
         self.assertNotIn("create_app", outside.text)
 
 
@@ -246,7 +246,7 @@ class Resources(Live):
     def test_openapi_has_an_example_for_every_body(self) -> None:
         described = self.live.http("GET", "/openapi.json")
         document = json.loads(
-            described.content if described.is_success else httpx.get(self.live.url + "/api/v1/openapi.json").content
+            described.content if described.is_success else PLAIN.get(self.live.url + "/api/v1/openapi.json").content
         )
         self.assertTrue(document["openapi"].startswith("3.1"))
         bodies = [

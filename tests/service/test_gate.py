@@ -15,7 +15,7 @@ from unittest.mock import patch
 import httpx
 from fastapi.responses import StreamingResponse
 
-from tests.live import Live, until
+from tests.live import PLAIN, Live, until
 from wise_ledger.client import AccessDenied, InputRefused, NotThere, connect
 from wise_ledger.core.errors import BadInput as Refused
 from wise_ledger.launch.running import address, bind, running
@@ -61,15 +61,15 @@ class Door(Live):
         document = self.live.http("GET", "/openapi.json").json()
         for path, operations in document["paths"].items():
             for method in operations:
-                told = httpx.request(method, f"{self.live.url}{path}", params={"strange": "1"})
+                told = PLAIN.request(method, f"{self.live.url}{path}", params={"strange": "1"})
                 expected = 200 if path.endswith("/health") else 401
                 self.assertEqual(told.status_code, expected if "health" not in path else 422, f"{method} {path}")
         for token in ("-", "wl_", "wl_a_b", self.live.token[:-1], self.live.token + "x", "é", "wl_" + "0" * 9000):
-            told = httpx.get(
+            told = PLAIN.get(
                 f"{self.live.url}/api/v1/lists", headers={"Authorization": f"Bearer {token}".encode("latin-1")}
             )
             self.assertEqual((told.status_code, told.headers["www-authenticate"]), (401, "Bearer"), token[:20])
-        self.assertEqual(httpx.get(f"{self.live.url}/api/v1/openapi.json").status_code, 401)
+        self.assertEqual(PLAIN.get(f"{self.live.url}/api/v1/openapi.json").status_code, 401)
 
     def test_a_body_without_a_token_is_not_kept_and_one_too_large_is_refused(self) -> None:
         def body(size: int) -> Iterator[bytes]:
@@ -78,7 +78,7 @@ class Door(Live):
 
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         url = f"{self.live.url}/api/v1/collections/files/facts"
-        self.assertEqual(httpx.post(url, content=body(12)).status_code, 401)
+        self.assertEqual(PLAIN.post(url, content=body(12)).status_code, 401)
         with socket.create_connection(httpx.URL(url).host and ("127.0.0.1", httpx.URL(url).port)) as line:
             line.sendall(b"POST /api/v1/lists HTTP/1.1\r\nHost: localhost\r\nContent-Length: 800000000\r\n\r\n")
             line.settimeout(10)
@@ -150,7 +150,10 @@ class Door(Live):
             app.router.routes.insert(0, app.router.routes.pop())
         bound = bind("127.0.0.1", 0, "--port")
         headers = {"Authorization": f"Bearer {self.live.token}"}
-        with running(app, bound), httpx.Client(base_url=address(bound), headers=headers, timeout=20) as client:
+        with (
+            running(app, bound),
+            httpx.Client(verify=False, base_url=address(bound), headers=headers, timeout=20) as client,
+        ):
             yield bound, client
 
 
@@ -163,7 +166,7 @@ class Room(Live):
         bound = bind("127.0.0.1", 0, "--port")
         with (
             running(app, bound),
-            httpx.Client(base_url=address(bound), headers=headers) as client,
+            httpx.Client(verify=False, base_url=address(bound), headers=headers) as client,
             client.stream("GET", "/api/v1/long"),  # and nothing of it is read
         ):
             self.assertEqual(client.get("/api/v1/lists").status_code, 200)

@@ -5,11 +5,11 @@ from contextlib import ExitStack
 from datetime import UTC, datetime
 from typing import Any, ClassVar
 
-import httpx
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.live import PLAIN
 from tests.properties import examples
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.sources.errors import SourceError
@@ -78,7 +78,7 @@ class Given(Service):
 
     def test_the_service_speaks_keys_and_periods(self) -> None:
         """The stand-in is asked as any SDMX service is: wildcards, +, startPeriod, constraints, errors."""
-        get = lambda path, **how: httpx.get(f"{self.url}/rest{path}", params=how, timeout=10)  # noqa: E731
+        get = lambda path, **how: PLAIN.get(f"{self.url}/rest{path}", params=how, timeout=10)  # noqa: E731
         some = get("/data/HOUSE_PRICES/M.R01+R02.SA", startPeriod="2024-02", endPeriod="2024-03").text.splitlines()
         self.assertEqual(len(some), 1 + 2 * 2)
         known = read_sdmx_csv(get("/data/HOUSE_PRICES/M..SA", startPeriod="2024-03").content)
@@ -136,5 +136,5 @@ class Wrong(Service):
     def messages(self) -> list[bytes]:
         if not self._kept:
             for path in ("/data/JOBLESS_CLAIMS/all?startPeriod=2024", "/datastructure/OST/OUTPUT_STRUCTURE/1.0"):
-                self._kept.append(httpx.get(f"{self.url}/rest{path}").content)
+                self._kept.append(PLAIN.get(f"{self.url}/rest{path}").content)
         return self._kept

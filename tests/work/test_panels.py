@@ -6,12 +6,11 @@ import tempfile
 from datetime import date
 from pathlib import Path
 
-import httpx
 import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from tests.live import Live, until
+from tests.live import PLAIN, Live, until
 from wise_ledger.client import InputRefused, NotThere
 from wise_ledger.client.panelcalls import panel_request
 from wise_ledger.wire.panels import PanelRequest
@@ -304,4 +303,4 @@ class Panels(Live):
             self.assertEqual(reader.read_all().num_rows, 24)
         plan = self.live.http("POST", "/panels/plan", json=body).json()
         self.assertEqual((plan["rows"], plan["companies"], plan["at_once"]), (24, 24, True))
-        self.assertEqual(httpx.post(f"{self.live.url}/api/v1/panels", json=body).status_code, 401)
+        self.assertEqual(PLAIN.post(f"{self.live.url}/api/v1/panels", json=body).status_code, 401)

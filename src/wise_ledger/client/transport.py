@@ -22,9 +22,12 @@ class Transport:
     def __init__(self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None) -> None:
         self._url = url
         headers = {"Authorization": f"Bearer {token}"} if token else {}
-        if httpx.URL(url).host in _HERE:  # what does not leave the machine is not packed for the way
+        to = httpx.URL(url)
+        if to.host in _HERE:  # what does not leave the machine is not packed for the way
             headers["Accept-Encoding"] = "identity"
-        self._client = httpx.Client(base_url=url + API, headers=headers, timeout=timeout, transport=http)
+        # Reading whose certificates are believed takes a while: only where there is one to look at.
+        how: dict[str, Any] = {"timeout": timeout, "transport": http, "verify": to.scheme != "http"}
+        self._client = httpx.Client(base_url=url + API, headers=headers, **how)
 
     def close(self) -> None:
         """Let go of the connections."""

@@ -147,7 +147,8 @@ def _call(post: Post, target: str, digest: Digest) -> None:
     there = url.copy_with(host=f"[{place}]" if ":" in place else place)
     try:
         how: dict[str, Any] = {"content": body, "headers": headers, "extensions": {"sni_hostname": url.host}}
-        with httpx.Client(timeout=_SECONDS, trust_env=False) as client, client.stream("POST", there, **how) as answer:
+        own = httpx.Client(timeout=_SECONDS, trust_env=False, verify=url.scheme != "http")
+        with own as client, client.stream("POST", there, **how) as answer:
             taken = answer.is_success
     except httpx.TransportError:
         raise OSError("it cannot be reached") from None
