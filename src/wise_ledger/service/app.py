@@ -38,6 +38,7 @@ from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.service.representations import FORMATS
 from wise_ledger.service.safety import SafeHeaders
 from wise_ledger.wire.ledger import Health
+from wise_ledger.wire.model import build_all
 from wise_ledger.wire.problems import ProblemDetails
 from wise_ledger.work.desk import Desk
 
@@ -96,6 +97,7 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
 @cache
 def _routes() -> list[BaseRoute]:
     """The routes of the API, which know no desk: what each takes and gives is worked out once a process."""
+    build_all()
     problem = {"model": ProblemDetails, "description": "What is wrong, where, and the mend"}
     strict = [Depends(refuse_strangers)]
     api = APIRouter(prefix=API, responses={422: problem, "default": problem}, dependencies=strict)

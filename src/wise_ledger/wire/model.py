@@ -9,6 +9,19 @@ Number = Annotated[int, Field(ge=0, le=2**53 - 1)]
 
 
 class Model(BaseModel):
-    """A body as it travels; an answer carries every field, so its schema promises each of them."""
+    """A body as it travels; an answer carries every field, so its schema promises each of them.
 
-    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+    What checks a body is built when it is first needed: a caller needs few of them.
+    """
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True, defer_build=True)
+
+
+def build_all() -> None:
+    """Build what checks bodies of every kind: whoever answers calls needs them all."""
+    waiting: list[type[Model]] = [Model]
+    while waiting:
+        model = waiting.pop()
+        waiting += model.__subclasses__()
+        model.model_config["defer_build"] = False  # what is made of it is not put off either
+        model.model_rebuild()
