@@ -3,7 +3,7 @@
 import re
 from collections.abc import Iterator
 from dataclasses import fields, replace
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any
 
@@ -28,6 +28,7 @@ def _grammar() -> Lark:
     return Lark(text, parser="lalr", propagate_positions=True, maybe_placeholders=False)
 
 
+@lru_cache(1000)  # the same measures are asked for again and again
 def parse(text: str) -> Node:
     """The tree of `text`; raises `ExpressionError`."""
     whole = place_at(text, 0, len(text))

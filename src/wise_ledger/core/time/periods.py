@@ -5,21 +5,23 @@ Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period sta
 
 from collections.abc import Callable
 from datetime import date, timedelta
-from typing import Any
+from functools import cache
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 Days = NDArray[np.int32]
+Numbers = TypeVar("Numbers", bound=NDArray[Any])
 
 ABSENT = NO_END = np.iinfo(np.int32).min  # no start (a balance); no end (nothing known)
 BALANCE, ODD = 0, -1
 _SPANS = ((3, 77, 119), (6, 161, 203), (9, 246, 294), (12, 350, 378))
 NEAR = 10  # days within which a month end, or two starts, count as the same
 _EPOCH = date(1970, 1, 1)
-
-
-_MANY = 5000
+# What is asked of every period, again and again, is worked out once for each day that the ledger takes, and some years
+# around them; of other days, such as `ABSENT`, each time.
+_FIRST, _AFTER = (date(1850, 1, 1) - _EPOCH).days, (date(2251, 1, 1) - _EPOCH).days
 
 
 def day(value: date) -> int:
@@ -42,19 +44,23 @@ def span_months(start: Days, end: Days) -> NDArray[np.int8]:
     return span
 
 
-def _by_table(days: Days, work: Callable[[Days], Days]) -> Days:
-    """`work` on every day; of many days within a few decades it is done once for each day, then looked up."""
-    if len(days) < _MANY:
-        return work(days)
-    low, high = int(days.min()), int(days.max())
-    if high - low > len(days):
-        return work(days)
-    return work(np.arange(low, high + 1, dtype=np.int32))[days - low]
+@cache
+def _table(work: Callable[..., Numbers], *given: int) -> Numbers:
+    return work(np.arange(_FIRST, _AFTER, dtype=np.int32), *given)
+
+
+def _by_table(work: Callable[..., Numbers], days: Days, *given: int) -> Numbers:
+    """`work` on every day."""
+    try:
+        found: Any = _table(work, *given)[(days - _FIRST).astype(np.uint32)]  # days before the first are far after it
+    except IndexError:
+        return work(days, *given)
+    return found  # type: ignore[no-any-return]
 
 
 def nominal_end(end: Days) -> Days:
     """The month end nearest to `end` if within 10 days, else `end` (F2, without a declared period)."""
-    return _by_table(end, _nominal_end)
+    return _by_table(_nominal_end, end)
 
 
 def _nominal_end(end: Days) -> Days:
@@ -73,7 +79,7 @@ def nominal_start(start: Days) -> Days:
 
 def shift_months(days: Days, months: int) -> Days:
     """Each day so many months later (negative: earlier); month ends go to month ends."""
-    return _by_table(days, lambda each: _shift_months(each, months)) if months else days.astype(np.int32)
+    return _by_table(_shift_months, days, months) if months else days.astype(np.int32)
 
 
 def _shift_months(days: Days, months: int) -> Days:
@@ -88,14 +94,22 @@ def _shift_months(days: Days, months: int) -> Days:
 
 def months_between(start: Days, end: Days) -> NDArray[np.int64]:
     """Whole calendar months from one month end to another."""
-    months: NDArray[Any] = end.astype("M8[D]").astype("M8[M]").astype(np.int64)
-    return np.asarray(months - start.astype("M8[D]").astype("M8[M]").astype(np.int64))
+    return np.asarray(_by_table(_months, end) - _by_table(_months, start))
+
+
+def _months(days: Days) -> NDArray[np.int64]:
+    """Months since January 1970."""
+    months: NDArray[Any] = days.astype("M8[D]").astype("M8[M]")
+    return months.astype(np.int64)
 
 
 def month_of(days: Days) -> NDArray[np.int8]:
     """Calendar month, 1 to 12, of each day."""
-    months: NDArray[Any] = days.astype("M8[D]").astype("M8[M]").astype(np.int64)
-    return (months % 12 + 1).astype(np.int8)
+    return _by_table(_month_of, days)
+
+
+def _month_of(days: Days) -> NDArray[np.int8]:
+    return (_months(days) % 12 + 1).astype(np.int8)
 
 
 def starts_agree(a: Days, b: Days) -> NDArray[np.bool_]:
