@@ -19,16 +19,17 @@ def reason_at_end(
     can be formed from others (F9); `figures` and `statement` whether any figure of the item, or of its statement, that
     ends there was known.
     """
-    conditions = [state == State.VALUE, ~applies, state == State.WITHDRAWN, figures & ~additive, figures, statement]
-    reasons = [
-        Reason.NONE,
-        Reason.NOT_APPLICABLE,
-        Reason.WITHDRAWN,
-        Reason.NOT_DERIVABLE,
-        Reason.INCOMPLETE,
-        Reason.NOT_REPORTED,
-    ]
-    return np.select(conditions, reasons, Reason.NOT_KNOWN).astype(np.uint8)
+    reason = np.full(state.shape, Reason.NOT_KNOWN, np.uint8)
+    for holds, of_it in (  # the last one that holds counts
+        (statement, Reason.NOT_REPORTED),
+        (figures, Reason.INCOMPLETE),
+        (figures & ~additive, Reason.NOT_DERIVABLE),
+        (state == State.WITHDRAWN, Reason.WITHDRAWN),
+        (~applies, Reason.NOT_APPLICABLE),
+        (state == State.VALUE, Reason.NONE),
+    ):
+        reason[holds] = of_it
+    return reason
 
 
 def reason_at_no_end(applies: Truths, additive: bool, figures: Truths, statement: Truths) -> Reasons:
