@@ -6,16 +6,16 @@ from typing import Any, Literal
 from urllib.parse import quote
 
 from wise_ledger.core.records.records import CompanyRecord, ListRecord
+from wise_ledger.sources.aside import ReadsAside
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.fernmark_market import market_calls, market_of
-from wise_ledger.sources.fernmark_rows import TITLE, company_of, filing_of, member_of, rates_of, venue_of
-from wise_ledger.sources.http import OverHttp, SourceHttp, read_json
+from wise_ledger.sources.fernmark_rows import TITLE, company_of, member_of, rates_of, read_filing, venue_of
+from wise_ledger.sources.http import OverHttp, SourceHttp
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.market import MarketFound
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import (
     CompaniesFound,
-    FilingRecord,
     FilingsFound,
     ListsFound,
     RatesFound,
@@ -26,10 +26,11 @@ NAME = "fernmark"
 _AT_ONCE = 25  # filings in one answer
 
 
-class Fernmark(OverHttp):
+class Fernmark(OverHttp, ReadsAside):
     """Fernmark Data at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
 
     name, title = NAME, TITLE
+    reading = staticmethod(read_filing)
     describes_companies: Literal[True] = True
 
     def __init__(self, base_url: str, key: str, timeout: float, budget: Budget | None = None) -> None:
@@ -115,17 +116,8 @@ class Fernmark(OverHttp):
         ids, out = list(new), []
         for begin in range(0, len(ids), _AT_ONCE):
             load = ids[begin : begin + _AT_ONCE]
-            for id_, raw in self._contents(load):
-                out.append(self.read(new[id_], raw, year_end, template))
+            out += self.read_all([(new[id_], raw, year_end, template) for id_, raw in self._contents(load)])
         return FilingsFound(out, index.etag)
-
-    def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
-        """A filing's raw bytes, read by the mapping of now."""
-        try:
-            body = read_json(raw)
-        except (ValueError, RecursionError) as error:
-            raise damaged(f"{TITLE} filing {key}", raw[:80], f"the filing is no whole JSON ({error})") from None
-        return filing_of(key, raw, body, year_end, template, self.mapping)
 
     def _contents(self, ids: list[str]) -> list[tuple[str, bytes]]:
         """The raw bytes of filings, in the order asked for; each must be there once."""

@@ -27,6 +27,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.time.instants import assumed_publication, end_of_day
 from wise_ledger.sources.amounts import in_units, in_units_whole
 from wise_ledger.sources.errors import bad_figure, damaged
+from wise_ledger.sources.exactjson import read_json
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord
 
@@ -127,11 +128,13 @@ def member_of(row: dict[str, Any]) -> MemberRecord:
         raise damaged(f"{TITLE} list member", row, f"the row lacks or garbles {error}") from None
 
 
-def filing_of(
-    key: str, raw: bytes, body: Any, year_end: int, template: str | None, mapping: TagMapping
-) -> FilingRecord:
-    """A filing read by a mapping; tags without an item are told, not dropped."""
+def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
+    """A filing's raw bytes read by a mapping; tags without an item are told, not dropped."""
     where = f"{TITLE} filing {key}"
+    try:
+        body = read_json(raw)
+    except (ValueError, RecursionError) as error:
+        raise damaged(where, raw[:80], f"the filing is no whole JSON ({error})") from None
     try:
         published = _published(body)
         document = DocumentRecord(key, body["title"], body["kind"], "application/json", raw, published)

@@ -1,12 +1,10 @@
 """Asking a source over HTTP: its budget kept, faults tried again, the raw bytes kept, nothing asked twice in vain."""
 
-import json
 import threading
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from decimal import Decimal
 from email.utils import parsedate_to_datetime
 from typing import Any
 from urllib.parse import unquote
@@ -25,6 +23,7 @@ from wise_ledger.sources.errors import (
     stopped,
     unreachable,
 )
+from wise_ledger.sources.exactjson import read_json
 from wise_ledger.sources.line import Line
 from wise_ledger.sources.pacing import Budget, Pace
 
@@ -290,12 +289,3 @@ class OverHttp:
     def abandon(self) -> None:
         """Let go of whatever is being waited for, in every thread."""
         self._http.abandon()
-
-
-def read_json(raw: bytes) -> Any:
-    """What JSON says, numbers with a point exact; raises `ValueError`, also for NaN and infinities."""
-    return json.loads(raw, parse_float=Decimal, parse_constant=_no_number)
-
-
-def _no_number(constant: str) -> Any:
-    raise ValueError(f"{constant} is no number")

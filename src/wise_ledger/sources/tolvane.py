@@ -15,7 +15,8 @@ from lxml import etree
 
 from wise_ledger.core.records.records import AttributeRecord, CompanyRecord, DocumentRecord, IdentifierRecord
 from wise_ledger.sources.errors import damaged
-from wise_ledger.sources.http import OverHttp, SourceHttp, Turns, read_json
+from wise_ledger.sources.exactjson import read_json
+from wise_ledger.sources.http import OverHttp, SourceHttp, Turns
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound

@@ -19,6 +19,7 @@ from wise_ledger.core.records.checking import in_words
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.time.periods import day
+from wise_ledger.sources.aside import reading_aside
 from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, SourceStopped, bad_figure, damaged
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source, offers
 from wise_ledger.store import listreading, operations, reading
@@ -75,7 +76,8 @@ class Collection:
             told = [Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done]
             self.report(told, total)
             return
-        clean = self._each([c for c in chosen if c.key not in done], {k: n for k, (n, _) in known.items()}, total)
+        numbers = {key: number for key, (number, _) in known.items()}
+        clean = self._each([c for c in chosen if c.key not in done], numbers, found.filings, total)
         if whole and clean and found.mark is not None and not self.stopped():
             self._remember({_COMPANIES: found.mark})
 
@@ -90,14 +92,17 @@ class Collection:
         asked = set(known) if wanted is None else wanted & set(known)
         return len(asked - {c.key for c in self.chosen(found, known)}) if found.since else 0
 
-    def _each(self, companies: list[CompanyRecord], numbers: dict[str, int], total: int) -> bool:
-        """Fetch ahead, store in order; whether none failed."""
+    def _each(
+        self, companies: list[CompanyRecord], numbers: dict[str, int], filings: Mapping[str, int], total: int
+    ) -> bool:
+        """Fetch ahead, store in order; whether none failed. `filings` says how many the source has of each."""
         with self.ledger.database.read() as connection:
             kept = reading.known_documents(connection, self.source.name)
         at_once = self.source.budget.pace.at_once
         ahead: deque[tuple[CompanyRecord, Future[_Fetched]]] = deque()
         waiting, clean = deque(companies), True
-        with ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
+        coming = max(0, sum(filings.get(c.key, 0) for c in companies) - len(kept))
+        with reading_aside(self.source, coming), ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
             try:
                 while waiting or ahead:
                     if self.stopped():

@@ -1,0 +1,122 @@
+"""Reading documents in a process of its own: while one company is stored, what came of the next ones is read.
+
+Python works on one thing at a time within a process. Where a source has thousands of documents for us, reading them
+takes as long as a quarter of all else; it needs nothing of the ledger, and can be done beside it.
+"""
+
+import gc
+import logging
+import os
+import signal
+import subprocess
+import sys
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from multiprocessing.connection import Connection, Pipe
+from typing import ClassVar
+
+from wise_ledger.sources.mapping import TagMapping
+from wise_ledger.sources.protocol import FilingRecord
+
+log = logging.getLogger(__name__)
+WORTH_A_PROCESS = 1_500  # documents; fewer are read before the process is there
+Document = tuple[str, bytes, int, str | None]  # its key and bytes; the company's year end and template
+Reading = Callable[[TagMapping, str, bytes, int, str | None], FilingRecord]  # a function of a module, by its name
+
+
+class Aside:
+    """A process that reads the documents of one source by one mapping; safe for many threads.
+
+    Until it is there, and should it end, they are read here. So is what it stumbles over: the error is told here.
+    """
+
+    def __init__(self, reading: Reading, mapping: TagMapping) -> None:
+        self._reading = reading
+        self._mapping = mapping
+        self._turn = threading.Lock()
+        self._ready = False
+        self._line, other = Pipe()
+        command = [sys.executable, "-m", "wise_ledger.sources.aside", str(other.fileno())]
+        nowhere = subprocess.DEVNULL
+        self.process = subprocess.Popen(command, pass_fds=[other.fileno()], stdin=nowhere, stdout=nowhere)
+        other.close()
+        self._line.send((reading, mapping))
+
+    def read(self, documents: Sequence[Document]) -> list[FilingRecord]:
+        """What the documents say, in their order; raises what reading them raises."""
+        return self._aside(documents) or [self._reading(self._mapping, *document) for document in documents]
+
+    def _aside(self, documents: Sequence[Document]) -> list[FilingRecord] | None:
+        with self._turn:
+            if self._line.closed:
+                return None
+            try:
+                self._ready = self._ready or (self._line.poll() and self._line.recv())
+                if not self._ready:
+                    return None
+                self._line.send(documents)
+                found: list[FilingRecord] | None = self._line.recv()
+                return found
+            except (EOFError, OSError):
+                log.warning("the process that read documents has ended: they are read here")
+                self._line.close()
+                return None
+
+    def close(self) -> None:
+        """Let it end."""
+        self._line.close()
+        self.process.wait()
+
+
+class ReadsAside:
+    """An adapter whose documents can be read anywhere: `reading` needs nothing but the mapping."""
+
+    reading: ClassVar[Reading]
+    mapping: TagMapping
+    aside: Aside | None = None
+
+    def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
+        """A document's raw bytes, read by the mapping of now."""
+        return type(self).reading(self.mapping, key, raw, year_end, template)
+
+    def read_all(self, documents: Sequence[Document]) -> list[FilingRecord]:
+        """Several of them, aside where there is somebody to do it."""
+        return self.aside.read(documents) if self.aside else [self.read(*document) for document in documents]
+
+
+@contextmanager
+def reading_aside(source: object, documents: int) -> Iterator[None]:
+    """Have a source read aside for as long as the block lasts, where it can and so many documents are worth it."""
+    several = len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else True
+    if documents < WORTH_A_PROCESS or not several or not isinstance(source, ReadsAside):
+        yield
+        return
+    aside = source.aside = Aside(type(source).reading, source.mapping)
+    try:
+        yield
+    finally:
+        source.aside = None
+        aside.close()
+
+
+def main() -> None:
+    """Read what comes over the line until it is cut."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # meant for who started us, who then cuts the line
+    gc.disable()  # what is read points in no circles
+    line = Connection(int(sys.argv[1]))
+    try:
+        reading, mapping = line.recv()
+        line.send(True)
+        while True:
+            documents = line.recv()
+            found = None
+            with suppress(Exception):
+                found = [reading(mapping, *document) for document in documents]
+            line.send(found)
+    except (EOFError, OSError):
+        return
+
+
+if __name__ == "__main__":
+    main()
