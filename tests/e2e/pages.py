@@ -66,8 +66,7 @@ class Pages(Live):
 
     def accessible(self, page: Page, rules: list[str] | None = None) -> None:
         """axe-core finds nothing, by all of its rules or some."""
-        page.wait_for_timeout(350)  # fading in
-        page.evaluate("Promise.allSettled(document.getAnimations().map((a) => a.finished))")
+        page.evaluate(STILL)
         page.evaluate(AXE)
         how = {"resultTypes": ["violations"]} | ({"runOnly": rules} if rules else {})
         found = page.evaluate("how => axe.run(document, how)", how)
@@ -112,6 +111,11 @@ class Pages(Live):
         return {k: v[0] for k, v in parse_qs(urlparse(page.url).query).items()}
 
 
+# Whatever fades in or changes its colour has begun to with the second frame.
+STILL = """async () => {
+    for (let n = 0; n < 2; n++) await new Promise((next) => requestAnimationFrame(next))
+    await Promise.allSettled(document.getAnimations().map((a) => a.finished))
+}"""
 PRESS_NINE_TIMES = """async () => {
     for (let n = 0; n < 9; n++) {
         document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '[', bubbles: true }))
