@@ -92,7 +92,12 @@ def reading_aside(source: object, documents: int) -> Iterator[None]:
     if documents < WORTH_A_PROCESS or not several or not isinstance(source, ReadsAside):
         yield
         return
-    aside = source.aside = Aside(type(source).reading, source.mapping)
+    try:
+        aside = source.aside = Aside(type(source).reading, source.mapping)
+    except OSError:
+        log.warning("there is no room for a process that reads documents: they are read here")
+        yield
+        return
     try:
         yield
     finally:

@@ -39,12 +39,7 @@ class Change:
     document: str
     sha256: str
     source: str
-    instants: tuple[int, int, int, int] = (
-        0,
-        0,
-        0,
-        0,
-    )  # when old, new, original and latest were published (microseconds)
+    instants: tuple[int, int, int, int] = (0, 0, 0, 0)  # microseconds: when old, new, original, latest were published
     fact: int = -1  # the ledger's row of what it is now
 
     @property

@@ -28,7 +28,7 @@ def _grammar() -> Lark:
     return Lark(text, parser="lalr", propagate_positions=True, maybe_placeholders=False)
 
 
-@lru_cache(1000)  # the same measures are asked for again and again
+@lru_cache(256)  # the same measures are asked for again and again
 def parse(text: str) -> Node:
     """The tree of `text`; raises `ExpressionError`."""
     whole = place_at(text, 0, len(text))

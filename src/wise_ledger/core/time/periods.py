@@ -5,7 +5,7 @@ Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period sta
 
 from collections.abc import Callable
 from datetime import date, timedelta
-from functools import cache
+from functools import lru_cache
 from typing import Any, TypeVar
 
 import numpy as np
@@ -44,7 +44,7 @@ def span_months(start: Days, end: Days) -> NDArray[np.int8]:
     return span
 
 
-@cache
+@lru_cache(32)  # people may shift by any number of months
 def _table(work: Callable[..., Numbers], *given: int) -> Numbers:
     return work(np.arange(_FIRST, _AFTER, dtype=np.int32), *given)
 
