@@ -1,8 +1,10 @@
 """The checks of Q1 on made-up companies: each finds its own slip and nothing else."""
 
+import random
 import unittest
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
+from statistics import median
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -146,6 +148,47 @@ class Plainly(unittest.TestCase):
         good = [h for h in figures if h.item in ITEMS and h.value is not None and h.fact not in hard]
         expected = {(h.fact, check) for check, of in SOFT.items() for h in of(good) if h.new}
         self.assertEqual({(f.fact, f.check) for f in found if not f.hard}, expected)
+
+    @examples(100)
+    @given(anything(), st.randoms(use_true_random=False))
+    def test_slips_of_scale_are_those_of_figures_beside_their_neighbours(
+        self, figures: list[Figure], rnd: random.Random
+    ) -> None:
+        for document in rnd.sample(range(9), 2):  # some of their figures, or all
+            power, part = 10.0 ** rnd.choice((-6, -3, 3, 6)), rnd.choice((0.4, 0.7, 1.0))
+            figures = [
+                h._replace(value=h.value * power) if h.document == document and h.value and rnd.random() < part else h
+                for h in figures
+            ]
+        found = {f.fact for f in examine(ITEMS, columns(figures), "industrial") if f.check == "scale"}
+        known = [h for h in figures if h.item in ITEMS and not (h.new and any(wrong_alone(h)))]
+        self.assertEqual(found, set(scale([h for new in (False, True) for h in known if h.new is new])))
+
+
+def scale(good: list[Figure]) -> Iterator[int]:
+    """The facts that are off by a power of ten; figures in the order in which they are held."""
+    groups: dict[tuple[object, ...], list[Figure]] = defaultdict(list)
+    for h in sorted(good, key=lambda h: h.end):
+        if h.value and ITEMS[h.item].unit == "money":
+            groups[h.item, h.span, h.source, h.unit].append(h)
+    looked: dict[int, list[tuple[int, bool, bool]]] = defaultdict(list)  # by document: fact, whether off, whether sure
+    for group in groups.values():
+        for n, h in enumerate(group):
+            around = [x for x in group[max(0, n - 6) : n + 7] if x.document != h.document and x.end != h.end]
+            near = [(abs(x.end - h.end), abs(x.value or 0)) for x in around]
+            values = [value for away, value in sorted(near)[:4] if away <= 760]
+            if h.new and len(values) > 1:
+                ratio = abs(h.value or 0) / median(values)
+                off = any(250 < size / more < 4000 for size in (ratio, 1 / ratio) for more in (1, 1000))
+                item = ITEMS[h.item]
+                left_over = item.optional or item.code.startswith("other_")
+                steady = item.statement != "cash_flow" and not left_over
+                sure = steady and len(values) > 2 and max(values) / min(values) < 3
+                looked[h.document].append((h.fact, off, sure))
+    for told in looked.values():
+        wrong = sum(off for _, off, _ in told)
+        whole = len(told) > 2 and wrong >= 0.6 * len(told)
+        yield from (fact for fact, off, sure in told if (whole and wrong) or (off and sure))
 
 
 def wrong_alone(h: Figure) -> Iterator[str]:

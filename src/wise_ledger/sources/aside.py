@@ -88,21 +88,21 @@ class ReadsAside:
 @contextmanager
 def reading_aside(source: object, documents: int) -> Iterator[None]:
     """Have a source read aside for as long as the block lasts, where it can and so many documents are worth it."""
-    several = len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else True
-    if documents < WORTH_A_PROCESS or not several or not isinstance(source, ReadsAside):
-        yield
-        return
-    try:
-        aside = source.aside = Aside(type(source).reading, source.mapping)
-    except OSError:
-        log.warning("there is no room for a process that reads documents: they are read here")
-        yield
-        return
+    if documents >= WORTH_A_PROCESS and isinstance(source, ReadsAside) and _several_processors():
+        try:
+            source.aside = Aside(type(source).reading, source.mapping)
+        except OSError:
+            log.warning("there is no room for a process that reads documents: they are read here")
     try:
         yield
     finally:
-        source.aside = None
-        aside.close()
+        if isinstance(source, ReadsAside) and source.aside is not None:
+            source.aside.close()
+            source.aside = None
+
+
+def _several_processors() -> bool:
+    return len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else True
 
 
 def main() -> None:

@@ -7,7 +7,7 @@ from itertools import compress
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from sqlalchemy import Connection, Table, delete, insert, select
+from sqlalchemy import Connection, Table, delete, select
 
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem
@@ -39,10 +39,10 @@ from wise_ledger.store.factwriting import FactWriter
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
 from wise_ledger.store.naming import all_listings
-from wise_ledger.store.operations import Outcome, add_outcomes, set_run
+from wise_ledger.store.operations import Outcome, add_outcomes, remember, set_run
 from wise_ledger.store.packing import Packed, pack
 from wise_ledger.store.recordwriting import RecordWriter
-from wise_ledger.store.rowwriting import driver_of, insert_rows, next_key
+from wise_ledger.store.rowwriting import Column, driver_of, insert_columns, insert_rows, next_key
 from wise_ledger.store.tables import (
     LEDGER,
     companies,
@@ -376,8 +376,16 @@ class BatchWriter:
 
     def add_findings(self, found: Sequence[Finding]) -> None:
         """Keep what checks found (Q1)."""
-        rows = [{"fact": f.fact, "check": f.check, "hard": f.hard, "detail": f.detail} for f in found]
-        self._insert(tables.findings, [{"id": self._take(tables.findings), **row} for row in rows])
+        if not found:
+            return
+        table, count = tables.findings, len(found)
+        ids = np.arange(count) + self._reserve(table, count)
+        of_each = zip(*((f.fact, f.check, f.hard, f.detail) for f in found), strict=True)
+        columns: list[Column] = [ids, [self.number] * count, *of_each]  # in the table's order
+        insert_columns(self._connection, table, columns)
+        self._content.add_columns(table, columns)
+        self._records.hashed.add(table.name)
+        self._rows += count
 
     def add_source_order(
         self, item: str | None, company: int | None, sources: Sequence[str], who: str, why: str
@@ -397,9 +405,8 @@ class BatchWriter:
 
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
         """Remember the tags of documents that have no item; no part of the ledger, but written with it."""
-        rows = [{"document": d, "tag": tag, "company": company} for d, tags in tags_of for tag in sorted(set(tags))]
-        if rows:
-            self._connection.execute(insert(unmapped).prefix_with("OR IGNORE"), rows)
+        rows = [(document, tag, company) for document, tags in tags_of for tag in sorted(set(tags))]
+        insert_rows(self._connection, unmapped, rows, "IGNORE")
 
     def forget_unmapped(self, document: int, tags: Iterable[str]) -> None:
         """These tags of a document have an item now."""
@@ -413,6 +420,10 @@ class BatchWriter:
     def note_outcome(self, run: int, outcome: Outcome, now: datetime) -> None:
         """Keep what became of a company in a run, in the same transaction as what it brought."""
         add_outcomes(self._connection, run, [outcome], now)
+
+    def remember(self, source: str, marks: dict[str, str]) -> None:
+        """Remember up to where a source was asked, in the same transaction as what it gave."""
+        remember(self._connection, source, marks)
 
     def describes(self, run: int) -> None:
         """This batch, if anything is new in it, holds the companies and lists of a run."""

@@ -9,11 +9,13 @@ from itertools import chain, islice
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import Boolean, Connection, Float, LargeBinary, Table, Text, select
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import ChainBroken
 from wise_ledger.store.packing import unpack
+from wise_ledger.store.rowwriting import Column
 from wise_ledger.store.tables import LEDGER, batches, blocks, documents
 
 GENESIS = "0" * 64
@@ -52,7 +54,7 @@ class ContentHash:
         if self._version < 3:  # one hash runs through all tables: this one is done before the next begins
             self._tables[table.name].finish()
 
-    def add_columns(self, table: Table, columns: Sequence[Sequence[Any]]) -> None:
+    def add_columns(self, table: Table, columns: Sequence[Column]) -> None:
         """The same, of rows that are at hand as columns."""
         self.add(table, ())
         self._tables[table.name].add_columns(columns)
@@ -85,13 +87,13 @@ class _TableHash:
         self._many = table.columns.keys().index("rows") if table is blocks else None  # rows within a row
         self._running = running
         self._waiting: list[Sequence[Any]] = []  # rows, fewer than a chunk
-        self._rest: list[Sequence[Any]] | None = None  # the same, where they came as columns
+        self._rest: list[Column] | None = None  # the same, where they came as columns
         names = table.columns.keys()
         raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
         truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
         kinds = [_kind(c.type) for c in table.columns]
         self._lines: Callable[[Sequence[Sequence[Any]]], bytes]
-        self._bytes: Callable[[Iterable[Sequence[Any]]], bytes] = lambda columns: _as_bytes(names, kinds, columns)
+        self._bytes: Callable[[Iterable[Column]], bytes] = lambda columns: _as_bytes(names, kinds, columns)
         if version == 1:
             self._lines = lambda rows: _by_rows(table.name, names, truths, rows, raw)
         elif version == 2:
@@ -102,18 +104,18 @@ class _TableHash:
     def add(self, rows: Iterable[Sequence[Any]]) -> None:
         if self._rest is not None:
             rest, self._rest = self._rest, None
-            rows = chain(zip(*rest, strict=True), rows)
+            rows = chain(_rows_of(rest), rows)
         coming = iter(rows)
         while more := list(islice(coming, _CHUNK - len(self._waiting))):
             self._waiting += more
             if len(self._waiting) == _CHUNK:
                 self.finish()
 
-    def add_columns(self, columns: Sequence[Sequence[Any]]) -> None:
+    def add_columns(self, columns: Sequence[Column]) -> None:
         """Whole chunks are taken as they are, of version 3: the bytes are those of the rows."""
         begin = -len(self._waiting if self._rest is None else self._rest[0]) % _CHUNK
         if begin:
-            self.add(zip(*(c[:begin] for c in columns), strict=True))
+            self.add(_rows_of([c[:begin] for c in columns]))
         for at in range(begin, len(columns[0]), _CHUNK):
             part = [c[at : at + _CHUNK] for c in columns]
             if len(part[0]) < _CHUNK:
@@ -148,6 +150,10 @@ class _TableHash:
         return self._running.hexdigest()
 
 
+def _rows_of(columns: Sequence[Column]) -> Iterable[Sequence[Any]]:
+    return zip(*(c.tolist() if isinstance(c, np.ndarray) else c for c in columns), strict=True)
+
+
 def _kind(type_: object) -> str:
     """How a column's values are written as bytes; raw bytes are not: their address stands beside them."""
     if isinstance(type_, LargeBinary):
@@ -155,11 +161,14 @@ def _kind(type_: object) -> str:
     return "text" if isinstance(type_, Text) else "real" if isinstance(type_, Float) else "whole"
 
 
-def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Sequence[Any]]) -> bytes:
+def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Column]) -> bytes:
     """Many rows column by column: name, kind and number of values, which of them are missing, and the values."""
     out = []
     for name, kind, column in zip(names, kinds, columns, strict=True):
         if not kind:
+            continue
+        if isinstance(column, np.ndarray):
+            out += _array_as_bytes(name, kind, column)
             continue
         count, first = len(column), column[0]
         same = column[-1] is first and column.count(first) == count  # as many columns are: one look saves several
@@ -175,10 +184,23 @@ def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Sequ
             sizes = np.full(count, len(first), "<i8") if same else np.fromiter(map(len, there), "<i8", len(there))
             out += [sizes.tobytes(), (first * count if same else "".join(there)).encode()]
         else:
-            type_ = "<i8" if kind == "whole" else "<f8"
+            type_ = _TYPES[kind]
             numbers = np.full(count, first, type_) if same else np.fromiter(there, type_, len(there))
             out.append((numbers + 0).tobytes())  # the file keeps no negative zero
     return b"".join(out)
+
+
+_TYPES = {"whole": "<i8", "real": "<f8"}
+
+
+def _array_as_bytes(name: str, kind: str, column: NDArray[Any]) -> list[bytes]:
+    """The same bytes as of a list of its values."""
+    mask = np.ma.getmaskarray(column)
+    if mask.all():
+        return []
+    missing = mask.tobytes() if mask.any() else b""
+    there = np.ma.getdata(column)[~mask].astype(_TYPES[kind])
+    return [f"{name} {kind} {len(column)} {len(missing)}\n".encode() + missing, (there + 0).tobytes()]
 
 
 def _by_columns(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:

@@ -23,7 +23,7 @@ QUARANTINED = (
 _OF_COMPANY = " AND f.fact IN (SELECT id FROM facts WHERE company = :company)"
 
 
-_BESIDE = text(
+_BESIDE = (
     "SELECT f.id, i.code, f.period_start, f.period_end, f.published_at, f.value, f.unit, f.document,"
     " f.source FROM facts f JOIN items i ON i.number = f.item"
     " WHERE f.company = :company AND f.basis = 'consolidated' AND f.id >= :first AND f.id < :last"
@@ -40,12 +40,12 @@ def held(connection: Connection, company: int, batch: int, first: int, new: Held
     """
     if new is None:
         asked = {"company": company, "begin": -DAY, "end": DAY, "first": first, "last": DAY}
-        new = _held_of([tuple(r) for r in connection.execute(_BESIDE, asked)], new=True)
+        new = _held_of(driver_of(connection).execute(_BESIDE, asked).fetchall(), new=True)
     if not len(new):
         return new
     begin, end = int(new.end.min()) - AROUND, int(new.end.max()) + AROUND
     asked = {"company": company, "begin": begin, "end": end, "first": 0, "last": first}
-    beside = [tuple(r) for r in connection.execute(_BESIDE, asked)]
+    beside = driver_of(connection).execute(_BESIDE, asked).fetchall()
     if beside:
         out = set(quarantined(connection, batch, company).tolist())
         beside = [r for r in beside if r[0] not in out]

@@ -1,21 +1,20 @@
 """Writing facts: column by column, since millions of rows pass here; duplicates are left out (T8)."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
-from itertools import compress
-from typing import Any, NamedTuple, Self
+from typing import Any, NamedTuple, Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection
 
-from wise_ledger.core.quality.held import Held
+from wise_ledger.core.quality.held import Held, Rows, keys, numbered
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import micros
-from wise_ledger.core.time.periods import day
+from wise_ledger.core.time.periods import ABSENT, day
 from wise_ledger.store.chain import ContentHash
-from wise_ledger.store.rowwriting import driver_of, insert_columns, next_key
+from wise_ledger.store.rowwriting import Column, driver_of, insert_columns, next_key
 from wise_ledger.store.tables import facts
 
 _FEW_PERIODS = 12
@@ -47,22 +46,24 @@ class FactWriter:
 
         Companies and documents are numbers, one for each figure.
         """
+        if not len(figures):
+            return []
         new = _Numbers.of(companies, documents, figures, self._item)
-        same = (new.company, new.item, figures.basis, new.start, new.end, figures.value, figures.unit, new.published_at)
-        keys = list(zip(*same, strict=True))
         seen = self._known(source, new)
-        if seen or len(set(keys)) < len(keys):
+        if seen or not new.all_differ:
             keep = []
-            for key in keys:
-                keep.append(key not in seen)
-                seen.add(key)
+            for same in new.same_of(figures):
+                keep.append(same not in seen)
+                seen.add(same)
             new, figures = new.where(keep), figures.where(keep)
         if not len(figures):
             return []
-        ids = range(self._next, self._next + len(figures))
+        ids = np.arange(self._next, self._next + len(figures))
         self._write(source, ids, new, figures)
         self._keep_at_hand(source, ids, new, figures)
-        return [(fact, on) for fact, on in zip(ids, figures.share_basis_date, strict=True) if on]
+        if not any(figures.share_basis_date):
+            return []
+        return [(fact, on) for fact, on in zip(ids.tolist(), figures.share_basis_date, strict=True) if on]
 
     def new_of(self, company: int) -> Held | None:
         """The consolidated figures of a company in this batch, as checks look at them; None where not at hand."""
@@ -70,12 +71,12 @@ class FactWriter:
             return None
         return Held.joined([held.where(companies == company) for companies, held in self._new])
 
-    def _write(self, source: int, ids: range, new: "_Numbers", figures: Figures) -> None:
+    def _write(self, source: int, ids: Rows, new: "_Numbers", figures: Figures) -> None:
         count = len(ids)
-        columns: list[Sequence[Any]] = [  # in the table's order
-            list(ids),
+        columns: list[Column] = [  # in the table's order
+            ids,
             [self._batch] * count,
-            list(range(self.added, self.added + count)),
+            np.arange(self.added, self.added + count),
             new.company,
             new.item,
             figures.basis,
@@ -83,12 +84,12 @@ class FactWriter:
             new.end,
             new.declared_end,
             figures.fiscal_period,
-            figures.value,
+            new.value,
             figures.reported,
             figures.scale,
             figures.unit,
             new.published_at,
-            [int(a) for a in figures.assumed],
+            np.array(figures.assumed, np.int64),
             [source] * count,
             new.document,
             figures.place,
@@ -98,24 +99,33 @@ class FactWriter:
         self._next += count
         self.added += count
 
-    def _keep_at_hand(self, source: int, ids: range, new: "_Numbers", figures: Figures) -> None:
+    def _keep_at_hand(self, source: int, ids: Rows, new: "_Numbers", figures: Figures) -> None:
         """For the checks, while they are few enough."""
         if self.added > _AT_HAND:
             self._new = []
             return
-        held = Held.of(
-            ids, figures.item, new.start, new.end, new.published_at, figures.value, figures.unit, new.document,
-            [source] * len(ids), new=True,
-        )  # fmt: skip
-        whole = np.array([basis == CONSOLIDATED for basis in figures.basis], np.bool_)
-        self._new.append((np.array(new.company, np.int64)[whole], held.where(whole)))
+        held = Held.of_columns(
+            *numbered(figures.item),
+            np.ma.getdata(new.start).astype(np.int32),
+            new.end.astype(np.int32),
+            np.ma.getdata(new.value),
+            *numbered(figures.unit),
+            ids,
+            new.published_at,
+            new.document,
+            np.full(len(ids), source),
+            new=True,
+        )
+        bases, basis = numbered(figures.basis)
+        whole = np.array([b == CONSOLIDATED for b in bases])[basis]
+        self._new.append((new.company[whole], held.where(whole)))
 
     def _known(self, source: int, new: "_Numbers") -> set[tuple[Any, ...]]:
         """What the ledger has of these companies: of the periods at hand, where they are few, else all of it."""
         known = set[tuple[Any, ...]]()
-        ends: dict[int, set[int]] = {company: set() for company in new.company}
-        for company, end in set(zip(new.company, new.end, strict=True)):
-            ends[company].add(end)
+        ends: dict[int, set[int]] = {}
+        for company, end in set(zip(new.company.tolist(), new.end.tolist(), strict=True)):
+            ends.setdefault(company, set()).add(end)
         for company, days in ends.items():
             if len(days) > _FEW_PERIODS:
                 known.update(self._driver.execute(_SAME_OF, (company, source)))
@@ -126,39 +136,65 @@ class FactWriter:
 
 
 class _Numbers(NamedTuple):
-    """What of figures is kept as numbers: days, microseconds, and the numbers of what they point to."""
+    """What of figures is kept as numbers: days, microseconds, and the numbers of what they point to.
 
-    company: Sequence[int]
-    document: Sequence[int]
-    item: Sequence[int]
-    start: Sequence[int | None]
-    end: Sequence[int]
-    declared_end: Sequence[int | None]
-    published_at: Sequence[int]
+    What is missing is masked; beneath the mask stands what checks take for it.
+    """
+
+    company: Rows
+    document: Rows
+    item: Rows
+    start: Rows
+    end: Rows
+    declared_end: Rows
+    published_at: Rows
+    value: NDArray[np.float64]
 
     @classmethod
     def of(
         cls, companies: Sequence[int], documents: Sequence[int], figures: Figures, item: Callable[[str], int]
     ) -> Self:
         """New items get numbers in the order of the figures: a batch is the same wherever it is written."""
-        numbers = {code: item(code) for code in dict.fromkeys(figures.item)}
-        ends: dict[date, int] = {d: day(d) for d in set(figures.period_end)}
-        begins, declared = _days(figures.period_start), _days(figures.declared_end)
-        instants = {at: micros(at) for at in set(figures.published_at)}
+        value = np.array(figures.value, np.float64)
         return cls(
-            companies,
-            documents,
-            [numbers[code] for code in figures.item],
-            [begins[d] for d in figures.period_start],
-            [ends[d] for d in figures.period_end],
-            [declared[d] for d in figures.declared_end],
-            [instants[at] for at in figures.published_at],
+            np.array(companies, np.int64),
+            np.array(documents, np.int64),
+            _each(figures.item, item),
+            _days(figures.period_start),
+            _days(figures.period_end),
+            _days(figures.declared_end),
+            _each(figures.published_at, micros),
+            np.ma.masked_array(value, np.isnan(value)) if None in figures.value else value,
         )
+
+    @property
+    def all_differ(self) -> bool:
+        """Whether no two of them are of one line, period and instant, whatever they say."""
+        of = keys(self.company, self.item, np.ma.getdata(self.start), self.end, self.published_at)
+        return len(np.unique(of)) == len(of)
+
+    def same_of(self, figures: Figures) -> Iterator[tuple[Any, ...]]:
+        """For each figure what the ledger must have of it for it to be the same (T8)."""
+        columns = [c.tolist() for c in (self.company, self.item, self.start, self.end, self.value, self.published_at)]
+        company, item, start, end, value, published_at = columns
+        return zip(company, item, figures.basis, start, end, value, figures.unit, published_at, strict=True)
 
     def where(self, keep: Sequence[bool]) -> Self:
         """Only those marked true."""
-        return self._make(list(compress(column, keep)) for column in self)
+        kept = np.array(keep, np.bool_)
+        return self._make(column[kept] for column in self)
 
 
-def _days(of: Iterable[date | None]) -> dict[date | None, int | None]:
-    return {d: None if d is None else day(d) for d in set(of)}
+T = TypeVar("T")
+
+
+def _each(values: Sequence[T], number: Callable[[T], int]) -> Rows:
+    """The number of each value; each is asked for once, in the order in which they first stand there."""
+    numbers = {value: number(value) for value in dict.fromkeys(values)}
+    return np.fromiter(map(numbers.__getitem__, values), np.int64, len(values))
+
+
+def _days(values: Sequence[date | None]) -> Rows:
+    """Days, masked where there is no date."""
+    days = _each(values, lambda d: ABSENT if d is None else day(d))
+    return np.ma.masked_array(days, days == ABSENT) if (days == ABSENT).any() else days

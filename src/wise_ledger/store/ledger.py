@@ -7,7 +7,7 @@ from datetime import datetime
 from itertools import pairwise
 from pathlib import Path
 
-from sqlalchemy import Connection, func, insert, select
+from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.time.instants import as_instant, micros
@@ -15,7 +15,7 @@ from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database, interruptible
 from wise_ledger.store.errors import StoreError
-from wise_ledger.store.rowwriting import driver_of
+from wise_ledger.store.rowwriting import driver_of, insert_rows
 from wise_ledger.store.tables import batches, facts, items
 
 
@@ -67,16 +67,8 @@ class Ledger:
             content = writer.content()
             if not content.rows:
                 return
-            row = {
-                "number": number + 1,
-                "recorded_at": writer.recorded_at,
-                "kind": kind,
-                "note": note,
-                "rows": content.rows,
-                "content": content.hex,
-                "previous": previous,
-            }
-            connection.execute(insert(batches).values(**row, hash=chain.batch_hash(*row.values())))  # type: ignore[arg-type]
+            row = (number + 1, writer.recorded_at, kind, note, content.rows, content.hex, previous)
+            insert_rows(connection, batches, [(*row, chain.batch_hash(*row))])
 
     def last_batch(self) -> int:
         """The number of the newest batch; 0 for an empty ledger."""

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, func, insert, select, update
 
 from wise_ledger.core.time.instants import as_instant, micros
+from wise_ledger.store.rowwriting import driver_of, insert_rows
 from wise_ledger.store.tables import digests, outcomes, runs, source_state
 
 OPEN = ("queued", "running")
@@ -152,9 +153,11 @@ def count_traffic(connection: Connection, run: int, requests: int, size: int) ->
 
 def add_outcomes(connection: Connection, run: int, found: list[Outcome], now: datetime) -> None:
     """Keep what became of subjects; a run that goes on after a crash may say it anew."""
-    rows = [{**outcome.__dict__, "run": run, "ended_at": micros(now)} for outcome in found]
-    if rows:
-        connection.execute(insert(outcomes).prefix_with("OR REPLACE"), rows)
+    rows = [
+        (run, o.subject, o.company, o.state, o.reason, o.facts, o.tries, micros(now), o.batch)  # in the table's order
+        for o in found
+    ]
+    insert_rows(connection, outcomes, rows, "REPLACE")
 
 
 def find_run(connection: Connection, run: int) -> Run | None:
@@ -203,15 +206,14 @@ def tally(connection: Connection, run: int) -> Tally:
 
 def remembered(connection: Connection, source: str, name: str) -> str | None:
     """What is remembered of a source under a name."""
-    same = (source_state.c.source == source) & (source_state.c.name == name)
-    return connection.execute(select(source_state.c.value).where(same)).scalar()
+    query = "SELECT value FROM source_state WHERE source = ? AND name = ?"
+    found = driver_of(connection).execute(query, (source, name)).fetchone()
+    return None if found is None else str(found[0])
 
 
 def remember(connection: Connection, source: str, said: dict[str, str]) -> None:
     """Remember things of a source, in place of what was."""
-    rows = [{"source": source, "name": name, "value": value} for name, value in said.items()]
-    if rows:
-        connection.execute(insert(source_state).prefix_with("OR REPLACE"), rows)
+    insert_rows(connection, source_state, [(source, name, value) for name, value in said.items()], "REPLACE")
 
 
 def _run(row) -> Run:  # type: ignore[no-untyped-def]

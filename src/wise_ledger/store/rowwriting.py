@@ -3,11 +3,14 @@
 from collections.abc import Iterable, Sequence
 from functools import cache
 from itertools import chain
-from typing import Any
+from typing import Any, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import Connection, Table
 
-_AT_ONCE = 50  # rows in one statement: between two statements another thread may take its turn
+Column = Sequence[Any] | NDArray[Any]  # values; of an array, masked where they are missing
+_AT_ONCE = 200  # rows in one statement: between two statements another thread may take its turn
 
 
 def driver_of(connection: Connection) -> Any:
@@ -29,31 +32,36 @@ def _key(table: Table) -> str:
 
 
 @cache
-def _statements(table: Table) -> tuple[str, str]:
+def _statements(table: Table, clashing: str = "ABORT") -> tuple[str, str]:
     names = ", ".join(f'"{c.name}"' for c in table.columns)
     row = f"({', '.join('?' for _ in table.columns)})"
-    begin = f"INSERT INTO {table.name} ({names}) VALUES "
+    begin = f"INSERT OR {clashing} INTO {table.name} ({names}) VALUES "
     return begin + row, begin + ", ".join([row] * _AT_ONCE)
 
 
-def insert_rows(connection: Connection, table: Table, rows: Sequence[Sequence[Any]]) -> None:
-    """Write whole rows, their columns in the table's order."""
+def insert_rows(
+    connection: Connection,
+    table: Table,
+    rows: Sequence[Sequence[Any]],
+    clashing: Literal["ABORT", "IGNORE", "REPLACE"] = "ABORT",
+) -> None:
+    """Write whole rows, their columns in the table's order; `clashing` says what becomes of one whose key is there."""
     driver = driver_of(connection)
-    one, many = _statements(table)
+    one, many = _statements(table, clashing)
     whole = len(rows) // _AT_ONCE * _AT_ONCE
     for begin in range(0, whole, _AT_ONCE):
         driver.execute(many, list(chain.from_iterable(rows[begin : begin + _AT_ONCE])))
     driver.executemany(one, rows[whole:])
 
 
-def insert_columns(connection: Connection, table: Table, columns: Sequence[Sequence[Any]]) -> None:
+def insert_columns(connection: Connection, table: Table, columns: Sequence[Column]) -> None:
     """The same, of rows that are at hand as columns."""
     driver = driver_of(connection)
     one, many = _statements(table)
     width, count = len(columns), len(columns[0])
     values: list[Any] = [None] * (width * count)  # row after row
     for n, column in enumerate(columns):
-        values[n::width] = column
+        values[n::width] = column.tolist() if isinstance(column, np.ndarray) else column
     whole = count // _AT_ONCE * _AT_ONCE
     for begin in range(0, whole * width, _AT_ONCE * width):
         driver.execute(many, values[begin : begin + _AT_ONCE * width])

@@ -101,7 +101,7 @@ class Collection:
         at_once = self.source.budget.pace.at_once
         ahead: deque[tuple[CompanyRecord, Future[_Fetched]]] = deque()
         waiting, clean = deque(companies), True
-        coming = max(0, sum(filings.get(c.key, 0) for c in companies) - len(kept))
+        coming = sum(filings.get(c.key, 0) for c in companies) - len(kept)
         with reading_aside(self.source, coming), ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
             try:
                 while waiting or ahead:
@@ -151,15 +151,15 @@ class Collection:
             for filing in filings:
                 check_filing(filing, self.ledger.now())
             if filings:
-                outcome = self._store(company, number, filings, packed, outcome)
+                outcome = self._store(company, number, found, packed, outcome)
         except (SourceError, BadInput) as error:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
         except (ValueError, TypeError, ArithmeticError, LookupError) as error:
             log.exception("filings of %s", company.key)
             told = damaged(f"{self.source.title} filings of {company.key}", error, "what it gives cannot be kept")
             return Outcome(company.key, company.name, "failed", in_one_sentence(told), 0, tries)
-        if found.mark and not self.asked.since:
-            self._remember({f"filings {company.key}": found.mark})
+        if not filings and (marks := self._marks(company, found)):
+            self._remember(marks)
         return outcome
 
     def _said(self, what: str, ask: Callable[[], T]) -> T:
@@ -226,11 +226,12 @@ class Collection:
         self,
         company: CompanyRecord,
         number: int,
-        filings: list[FilingRecord],
+        found: FilingsFound,
         packed: list[Packed],
         outcome: Outcome,
     ) -> Outcome:
         with self.ledger.batch("collection", f"filings of {company.name} from {self.source.title}") as batch:
+            filings = found.filings or []
             source = batch.source(self.source.name, self.source.title)
             documents = batch.documents(source, [f.document for f in filings], packed)
             pairs = list(zip(documents, filings, strict=True))
@@ -247,7 +248,13 @@ class Collection:
                 outcome = replace(outcome, batch=batch.number)
             if self.run_id is not None:
                 batch.note_outcome(self.run_id, outcome, self.ledger.now())
+            if marks := self._marks(company, found):
+                batch.remember(self.source.name, marks)
         return outcome
+
+    def _marks(self, company: CompanyRecord, found: FilingsFound) -> dict[str, str]:
+        """Up to where the source was asked for the filings of a company."""
+        return {f"filings {company.key}": found.mark} if found.mark and not self.asked.since else {}
 
     def _remembered(self, name: str) -> str | None:
         with self.ledger.database.read() as connection:

@@ -66,23 +66,42 @@ class Held:
         new: bool,
     ) -> Self:
         """Out of columns as the ledger has them: days, and instants in microseconds."""
-        codes, items = _numbered(item)
-        units, of_units = _numbered(unit)
         begin = np.array([ABSENT if s is None else s for s in start], np.int32)
-        finish = np.array(end, np.int32)
+        numbers = [np.array(column, np.int64) for column in (fact, published_at, document, source)]
+        end_, value_ = np.array(end, np.int32), np.array(value, np.float64)
+        return cls.of_columns(*numbered(item), begin, end_, value_, *numbered(unit), *numbers, new=new)
+
+    @classmethod
+    def of_columns(
+        cls,
+        codes: tuple[str, ...],
+        item: Rows,
+        start: NDArray[np.int32],
+        end: NDArray[np.int32],
+        value: NDArray[np.float64],
+        units: tuple[str, ...],
+        unit: Rows,
+        fact: Rows,
+        published_at: Rows,
+        document: Rows,
+        source: Rows,
+        *,
+        new: bool,
+    ) -> Self:
+        """The same, out of columns as they are held, but for the instants."""
         return cls(
             codes,
             units,
-            np.array(fact, np.int64),
-            items,
-            begin,
-            finish,
-            span_months(begin, finish),
-            np.array(published_at, np.int64) // DAY,
-            np.array(value, np.float64),
-            of_units,
-            np.array(document, np.int64),
-            np.array(source, np.int64),
+            fact,
+            item,
+            start,
+            end,
+            span_months(start, end),
+            published_at // DAY,
+            value,
+            unit,
+            document,
+            source,
             np.full(len(fact), new),
         )
 
@@ -152,10 +171,10 @@ class Held:
         ]
 
 
-def _numbered(texts: Sequence[str]) -> tuple[tuple[str, ...], NDArray[np.int64]]:
+def numbered(texts: Sequence[str]) -> tuple[tuple[str, ...], Rows]:
     """Each text once, and for every entry which of them it is."""
     number = {text: n for n, text in enumerate(dict.fromkeys(texts))}
-    return tuple(number), np.array([number[t] for t in texts], np.int64)
+    return tuple(number), np.fromiter(map(number.__getitem__, texts), np.int64, len(texts))
 
 
 def _places(own: tuple[str, ...], all_of_them: tuple[str, ...]) -> NDArray[np.int64]:
