@@ -34,7 +34,7 @@ from wise_ledger.core.records.records import (
 from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.time.instants import as_instant, end_of_day
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine import columns, view
+from wise_ledger.engine import columns, line, view
 from wise_ledger.engine.line import shortened
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.batch import BatchWriter
@@ -176,8 +176,14 @@ class Engine(unittest.TestCase):
         ledger, folder = self.ledger(), self.folder()
         steps, snapshots = Steps(seed, ledger), Snapshots(ledger, folder / "kept")
         pins: list[tuple[int, str]] = []
+        restarts = Random(seed)
+        rewritten = unittest.mock.patch.object(line, "_WORTH_KEEPING", restarts.choice([0, 10]))  # never, or always
+        rewritten.start()
+        self.addCleanup(rewritten.stop)
         for n in range(9):
             steps.step()
+            if restarts.random() < 0.3:  # what was formed is gone, what stands in files is read
+                snapshots = Snapshots(ledger, folder / "kept")
             if n % often == 0 or n == 8:
                 kept, rebuilt = snapshots.at(), Snapshots(ledger, folder / f"rebuilt {n}").at()
                 self.check(kept.view, rebuilt.view.tracing_all(), (seed, n))
@@ -213,6 +219,37 @@ class Engine(unittest.TestCase):
             self.assertEqual(self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed)
             shutil.rmtree(folder / "a")
             self.assertEqual(self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed)
+
+    def test_year_ends_are_learned_once_whatever_restarts_and_again_of_another_ledger(self) -> None:
+        ledger, folder = self.ledger(), self.folder()
+        steps = Steps(3, ledger)
+        learned: list[int] = []
+        told = LedgerView.stages.func  # type: ignore[attr-defined]
+
+        def learning(view: LedgerView) -> object:
+            learned.append(COMPANIES if view.only is None else len(view.only))
+            return told(view)
+
+        def labels(of: Ledger) -> list[str]:
+            calendar = Snapshots(of, folder).at().view.calendar
+            cutoff = at_end_of(date(2023, 3, 31))
+            return [calendar.label(company, 19_357, cutoff, 3) for company in range(COMPANIES)]
+
+        with unittest.mock.patch.object(LedgerView, "stages", property(learning)):
+            before = labels(ledger)
+            self.assertEqual(set(learned), {COMPANIES})
+            learned.clear()
+            self.assertEqual((labels(ledger), learned), (before, []))
+            with ledger.batch("load", "step") as batch:
+                of, a = steps.attributes[0]
+                record = AttributeRecord("fiscal_year_end", "04", as_date(a.valid_from), as_instant(a.at))
+                batch.add_attributes(of % COMPANIES, batch.source("one", ""), [record])
+            labels(ledger)
+            self.assertEqual(set(learned), {1})
+            other = self.ledger()
+            Steps(4, other).step()
+            labels(other)
+            self.assertEqual(learned[-1], COMPANIES)
 
     def test_a_full_disk_stops_no_reading(self) -> None:
         ledger, folder = self.ledger(), self.folder()

@@ -95,6 +95,21 @@ class Damage(Live):
             self.assertEqual(other.verify_columns(), (1, 1))
             np.testing.assert_array_equal(other._columns.of("revenue", ledger.last_batch()).value, facts.value)
 
+    def test_year_ends_that_are_not_those_of_the_ledger_are_learned_again(self) -> None:
+        with closing(Ledger(self.path, lambda: NOW)) as ledger:
+            told = Snapshots(ledger, self.folder / "columns").at().view.calendar.stages
+            (path,) = (self.folder / "columns" / "year-ends").glob("*.columns")
+            kept = read_columns(path)
+            assert kept is not None
+            about, columns = kept
+            self.assertEqual(Snapshots(ledger, self.folder / "columns").verify_columns()[1], 0)
+            write_columns(path, about, {n: np.array(c) + (n == "at") for n, c in columns.items()})
+            other = Snapshots(ledger, self.folder / "columns")
+            wrong = other.at().view.calendar.stages
+            self.assertNotEqual(wrong.at.tolist(), told.at.tolist())
+            self.assertEqual(other.verify_columns()[1], 1)
+            self.assertEqual(other.at().view.calendar.stages.at.tolist(), told.at.tolist())
+
     def test_a_file_of_columns_damaged_in_any_way_is_none_or_says_what_it_said(self) -> None:
         path, random = self.folder / "some.columns", Random(20260211)
         columns = {"day": np.arange(40, dtype=np.int32), "rate": np.linspace(0.0, 1.0, 40)}

@@ -13,6 +13,7 @@ from wise_ledger.core.fiscal.yearends import Stage
 from wise_ledger.core.language.view import LedgerView, named_by_start
 from wise_ledger.core.timelines.splice import size
 from wise_ledger.engine.kept import Kept
+from wise_ledger.engine.yearendfile import YearEndFile
 from wise_ledger.store import changes
 from wise_ledger.store.changes import Changes
 from wise_ledger.store.ledger import Ledger
@@ -21,19 +22,24 @@ Companies = NDArray[np.int64]
 K = TypeVar("K")
 V = TypeVar("V")
 Former = Callable[[Companies | None], LedgerView]
+_WORTH_KEEPING = 10  # year ends are kept anew once a tenth of the companies had to be learned of again
 _KEPT_CHANGES, _KEPT_MOVES, _KEPT_CALENDARS = 64, 64, 4
 Moved = tuple[int, int, frozenset[int]]  # in batches from the first to the last these companies' year ends moved
 
 
 class Line:
-    """Timelines and the like by batch, the calendar, and the companies to be formed again between two batches."""
+    """Timelines and the like by batch, the calendar, and the companies to be formed again between two batches.
 
-    def __init__(self, ledger: Ledger, budget: int) -> None:
+    Year ends are kept in a file, if there is one to be, so that after a restart they need not be learned again.
+    """
+
+    def __init__(self, ledger: Ledger, budget: int, year_ends: YearEndFile | None = None) -> None:
         self.kept = Kept(budget, size)
         self._ledger = ledger
         self._lock = threading.RLock()
         self._changes: dict[tuple[int, int], Changes] = {}
         self._calendar: tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None = None
+        self._file = year_ends
         self._older: dict[int, FiscalCalendar] = {}  # as of batches before that
         self._moved: list[Moved] = []
 
@@ -53,7 +59,7 @@ class Line:
     def calendar(self, batch: int, former: Former) -> FiscalCalendar:
         """The fiscal calendars as of a batch: only companies that batches touched are looked at again."""
         with self._lock:
-            kept = self._calendar
+            kept = self._calendar or self._from_file(batch, former)
             if kept is not None and kept[0] == batch:
                 return kept[1]
             if kept is not None and kept[0] > batch and batch in self._older:
@@ -64,6 +70,7 @@ class Line:
                 calendar = FiscalCalendar(view.stages, named_by_start(view.attributes))
                 if kept is None:
                     self._calendar = (batch, calendar, stages)
+                    self._keep(batch, view.stages)
                 else:
                     _remember(self._older, batch, calendar, _KEPT_CALENDARS)
                 return calendar
@@ -84,7 +91,23 @@ class Line:
                 calendar = FiscalCalendar(every, named_by_start(view.attributes))
                 self._moved = shortened([*self._moved, (batch, batch, moved)], _KEPT_MOVES)
             self._calendar = (batch, calendar, stages)
+            if _WORTH_KEEPING * len(asked) > len(stages):
+                self._keep(batch, [stage for company in sorted(stages) for stage in stages[company]])
             return calendar
+
+    def _from_file(self, batch: int, former: Former) -> tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None:
+        """The calendar as it was kept, of this batch or one before."""
+        found = self._file.read(batch) if self._file else None
+        if found is None:
+            return None
+        # What a batch since then said of how years are named touches its company: the calendar is laid out again.
+        calendar = FiscalCalendar(found[1], named_by_start(former(None).attributes))
+        self._calendar = (found[0], calendar, _by_company(found[1]))
+        return self._calendar
+
+    def _keep(self, batch: int, stages: list[Stage]) -> None:
+        if self._file:
+            self._file.write(batch, stages)
 
     def _between(self, after: int, upto: int) -> Changes:
         with self._lock:

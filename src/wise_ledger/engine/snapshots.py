@@ -54,6 +54,7 @@ from wise_ledger.engine.histories import Histories
 from wise_ledger.engine.identity import ANY_TYPE, Identity, read_identity
 from wise_ledger.engine.line import Line
 from wise_ledger.engine.view import EngineView
+from wise_ledger.engine.yearendfile import YearEndFile
 from wise_ledger.store import (
     changes,
     examining,
@@ -163,6 +164,7 @@ class Snapshots:
 
     def __init__(self, ledger: Ledger, columns: Path, budget: int = BUDGET) -> None:
         self._ledger = ledger
+        self._folder = columns
         self._columns = Columns(ledger, columns)
         self._histories = Histories(ledger, columns)
         self._budget = budget
@@ -176,7 +178,26 @@ class Snapshots:
     def verify_columns(self, step: Callable[[], None] = lambda: None) -> tuple[int, int]:
         """How many files of columns were compared with the ledger, and how many of them are made again."""
         of_facts, of_kinds = self._columns.verify(step), self._histories.verify(COLUMN_KINDS.values(), step)
-        return of_facts[0] + of_kinds[0], of_facts[1] + of_kinds[1]
+        of_year_ends = self._verify_year_ends(step)
+        compared, again = zip(of_facts, of_kinds, of_year_ends, strict=True)
+        return sum(compared), sum(again)
+
+    def _verify_year_ends(self, step: Callable[[], None]) -> tuple[int, int]:
+        compared = again = 0
+        for leave_out in {frozenset[str](), *self._lines}:
+            step()
+            kept = self._year_ends(leave_out).read(self._ledger.last_batch())
+            if kept is None:
+                continue
+            compared += 1
+            if self.at(kept[0], leave_out=leave_out).view.tracing_all().stages != kept[1]:
+                again += 1
+                self._year_ends(leave_out).forget()
+                with self._lock:  # nothing that was formed by them is kept
+                    self._lines.pop(leave_out, None)
+                    for key in [k for k in self._kept if k[1] == leave_out]:
+                        del self._kept[key]
+        return compared, again
 
     def of(self, viewpoint: Viewpoint) -> Snapshot:
         """The ledger as it is seen from a viewpoint."""
@@ -402,8 +423,12 @@ class Snapshots:
 
     def _line(self, leave_out: frozenset[str]) -> Line:
         if leave_out not in self._lines:
-            self._lines[leave_out] = Line(self._ledger, self._budget)
+            self._lines[leave_out] = Line(self._ledger, self._budget, self._year_ends(leave_out))
         return self._lines[leave_out]
+
+    def _year_ends(self, leave_out: frozenset[str]) -> YearEndFile:
+        name = "-without-".join(["all", *sorted(leave_out)])
+        return YearEndFile(self._folder / "year-ends" / f"{name}.columns", self._ledger.hash_of)
 
     def _lazily(
         self, name: str, stamps: dict[str, int], tables: Sequence[str], read: Callable[[Connection], T]
