@@ -11,6 +11,8 @@ import tempfile
 import threading
 import time
 import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -23,8 +25,6 @@ from wise_ledger.launch.running import PortTaken, address, bind, running
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 FREE = ("--port", "0", "--source-port", "0", "--today", "2024-12-31")
-# A second start lays out what it serves, makes the small world and may draw a screen; it collects nothing.
-BESIDE_LOADING = 2.2
 
 
 class Started:
@@ -81,15 +81,23 @@ class Demo(unittest.TestCase):
         self.addCleanup(started.process.kill)
         return started
 
+    @contextmanager
+    def little_but_loading(self) -> Iterator[None]:
+        """What is started takes little more of the processor than loading does, measured after it, again if need be."""
+        began = worked()
+        yield
+        took = worked() - began
+        if took >= 1.8 * loading():  # the machine may have been slower before
+            self.assertLess(took, 1.8 * loading())
+
     def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
         told = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertEqual(told.returncode, 0, told.stderr)
-        self.assertIn("4106 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
+        self.assertIn("4,106 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
         self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
         self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
-        began = worked()
-        again = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
-        self.assertLess(worked() - began, BESIDE_LOADING * loading())
+        with self.little_but_loading():
+            again = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertNotIn("collecting", again.stdout)
         self.assertIn("12 pass, 9 fail, 2 unknown", again.stdout)
 
@@ -107,12 +115,11 @@ class Demo(unittest.TestCase):
         self.assertEqual(first.stop(), 0)
         with self.assertRaises(httpx.TransportError):
             PLAIN.get(f"{url}/api/v1/health")
-        began = worked()
-        second = self.start("demo", "--small", *FREE, "--data", self.data)
-        self.assertEqual(second.address(r"token +(wl_\S+)"), token)
-        self.assertNotIn("collecting", second.said)
-        self.assertEqual(second.stop(signal.SIGTERM), 0)
-        self.assertLess(worked() - began, BESIDE_LOADING * loading())
+        with self.little_but_loading():
+            second = self.start("demo", "--small", *FREE, "--data", self.data)
+            self.assertEqual(second.address(r"token +(wl_\S+)"), token)
+            self.assertNotIn("collecting", second.said)
+            self.assertEqual(second.stop(signal.SIGTERM), 0)
 
     def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
         first = self.start("demo", "--small", *FREE, "--data", self.data)

@@ -239,11 +239,14 @@ class WhatCame(RunsCase):
         until(lambda: live.http("GET", f"/digests/{first.id}").status_code == 200)
         counts = live.ledger.digest(first.id).counts
         self.assertEqual((counts["companies"], counts["restatements"], counts["facts"]), (2, 0, first.facts))
+        came = live.ledger.digest(first.id).records
+        self.assertEqual((came["list members"], came), (2, live.ledger.run(first.id).records))
+        self.assertIn("list members: 2", live.command("runs").stdout)
         world.filings.update(kept)
         second = live.ledger.collect("fernmark")
         until(lambda: live.http("GET", f"/digests/{second.id}").status_code == 200)
         digest = live.ledger.digest(second.id)
-        self.assertEqual((digest.counts["companies"], digest.counts["withdrawn"]), (0, 1))
+        self.assertEqual((digest.counts["companies"], digest.counts["withdrawn"], digest.records), (0, 1, {}))
         self.assertEqual(digest.withdrawn[0].item, "operating_income")
         changed = [c for c in digest.restatements if c.item == "operating_income" and str(c.period_end) == "2022-12-31"]
         (change,) = changed

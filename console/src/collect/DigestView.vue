@@ -84,7 +84,7 @@ function percent(value: number): string {
     </div>
   </section>
   <section v-if="digest.deliveries.length">
-    <h2>Told</h2>
+    <h2>Sent</h2>
     <p v-for="d in digest.deliveries" :key="d.target" :class="d.state === 'failed' ? 'wrong' : 'soft'">{{ d.state }} to {{ d.target }}{{ d.reason ? `: ${d.reason}` : '' }}</p>
   </section>
 </template>
@@ -92,7 +92,7 @@ function percent(value: number): string {
 <style scoped>
 .counts {
   display: grid;
-  grid-template-columns: repeat(8, 1fr);
+  grid-template-columns: repeat(5, 1fr);
   gap: 12px;
   margin: 12px 0 18px;
 }

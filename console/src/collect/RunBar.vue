@@ -8,6 +8,14 @@ const props = defineProps<{ run: Run; words?: boolean }>()
 const total = computed(() => Math.max(props.run.total ?? 0, props.run.done, 1))
 const collection = computed(() => props.run.kind === 'collection')
 const grouped = (n: number) => n.toLocaleString('en-GB')
+const named = (kind: string, n: number) => (n === 1 ? kind.replace(/s$/, '') : kind)
+const also = computed(() =>
+  Object.entries(props.run.records).map(([kind, n]) => `${grouped(n)} ${named(kind, n)}`).join(', '),
+)
+// A source of series has no companies: its run is done when it is finished.
+const stored = computed(() =>
+  props.run.state === 'finished' && !props.run.done ? 1 : (collection.value ? props.run.stored : props.run.done) / total.value,
+)
 const left = computed(() => Math.max((props.run.total ?? 0) - props.run.done, 0))
 
 function span(seconds: number): string {
@@ -26,7 +34,7 @@ function span(seconds: number): string {
       :aria-valuemax="total"
       :aria-label="`Run ${run.id}`"
     >
-      <span class="stored" :style="{ width: `${((collection ? run.stored : run.done) / total) * 100}%` }" />
+      <span class="stored" :style="{ width: `${stored * 100}%` }" />
       <span class="unchanged" :style="{ width: `${(run.unchanged / total) * 100}%` }" />
       <span class="failed" :style="{ width: `${(run.failed / total) * 100}%` }" />
     </div>
@@ -41,6 +49,7 @@ function span(seconds: number): string {
       · {{ run.facts.toLocaleString('en-GB') }} new facts · {{ run.requests.toLocaleString('en-GB') }} requests,
       {{ (run.bytes / 1e6).toFixed(1) }} MB
     </p>
+    <p v-if="words && also" class="soft words">Also new: {{ also }}</p>
   </div>
 </template>
 

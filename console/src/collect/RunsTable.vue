@@ -7,6 +7,8 @@ import RunBar from './RunBar.vue'
 /** The newest runs, how far they are and what they brought. */
 defineProps<{ runs: Run[] }>()
 
+const grouped = (n: number) => n.toLocaleString('en-GB')
+
 function by(run: Run): string {
   if (run.schedule) return `schedule ${run.schedule}`
   return run.failed_of ? `run ${run.failed_of}, failed only` : 'people'
@@ -23,6 +25,7 @@ function by(run: Run): string {
               <th>Progress</th>
               <th class="n">Failed</th>
               <th class="n">New facts</th>
+              <th class="n">Other records</th>
               <th class="n">Requests</th>
               <th>Began</th>
               <th>Queued by</th>
@@ -39,10 +42,11 @@ function by(run: Run): string {
               <td><RunBar :run="r" /></td>
               <template v-if="r.kind === 'collection'">
                 <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
-                <td class="n">{{ r.facts.toLocaleString('en-GB') }}</td>
-                <td class="n">{{ r.requests.toLocaleString('en-GB') }}</td>
+                <td class="n">{{ grouped(r.facts) }}</td>
+                <td class="n">{{ grouped(Object.values(r.records).reduce((sum, n) => sum + n, 0)) }}</td>
+                <td class="n">{{ grouped(r.requests) }}</td>
               </template>
-              <td v-else colspan="3" />
+              <td v-else colspan="4" />
               <td>{{ instant(r.created_at) }}</td>
               <td class="soft">{{ by(r) }}</td>
             </tr>

@@ -139,7 +139,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
       <div class="about">
         <div>
           <h2>
-            {{ found.title }} <span class="soft code">{{ found.name }}</span>
+            {{ found.title }} <span v-if="found.title !== found.name" class="soft code">{{ found.name }}</span>
           </h2>
           <p class="soft small">{{ keptBy }} {{ found.description }}</p>
           <p v-if="info.rule" class="code">{{ info.rule }}</p>

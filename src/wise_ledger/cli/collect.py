@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from wise_ledger.client import Ledger
     from wise_ledger.wire.collecting import Plan, Run
 
+_TAGS = 5  # that are named; the others are counted
 WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series")
 
 
@@ -105,13 +106,21 @@ def _span(seconds: float) -> str:
     return f"{seconds / 60:,.0f} min" if seconds < 6000 else f"{seconds / 3600:,.1f} h"
 
 
+def also_new(records: dict[str, int]) -> str:
+    """What a run brought other than facts."""
+    each = (f"{n:,} {kind.removesuffix('s') if n == 1 else kind}" for kind, n in records.items())
+    return f"also new: {', '.join(each)}"
+
+
 def report(run: "Run") -> None:
     """What a run did, and which companies failed."""
     good = run.done - run.failed
     click.echo(
-        f"run {run.id} {run.state.replace('_', ' ')}: {run.facts} new facts, "
+        f"run {run.id} {run.state.replace('_', ' ')}: {run.facts:,} new facts, "
         f"{good} {'company' if good == 1 else 'companies'} collected ({run.unchanged} unchanged), {run.failed} failed"
     )
+    if run.records:
+        click.echo(f"  {also_new(run.records)}")
     if run.problem and (run.state == "failed" or run.failed == 0):
         click.secho(f"  {run.problem}", fg="red", err=True)
     tags: dict[str, int] = {}
@@ -122,9 +131,10 @@ def report(run: "Run") -> None:
             for tag in outcome.reason.rpartition(": ")[2].split(", "):
                 tags[tag] = tags.get(tag, 0) + 1
     if tags:
-        said = ", ".join(
-            f"{tag} ({counted(n, 'company')})" for tag, n in sorted(tags.items(), key=lambda t: (-t[1], t[0]))
-        )
+        frequent = sorted(tags.items(), key=lambda t: (-t[1], t[0]))
+        said = ", ".join(f"{tag} ({counted(n, 'company')})" for tag, n in frequent[:_TAGS])
+        if len(frequent) > _TAGS:
+            said += f" and {len(frequent) - _TAGS} more"
         click.echo(f"  tags without an item: {said}; see wise-ledger sources tags {run.source}", err=True)
     if run.failed:
         click.echo(f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True)

@@ -111,6 +111,7 @@ def retry(run: int) -> None:
 @output_options
 def digest(run: int, format_: str, output: Path | None) -> None:
     """What came in with a RUN: companies, periods, restatements, withdrawals, tags without an item, failures."""
+    from wise_ledger.cli.collect import also_new
     from wise_ledger.wire.collecting import DigestChange
     from wise_ledger.wire.rows import rows_of
 
@@ -123,6 +124,7 @@ def digest(run: int, format_: str, output: Path | None) -> None:
             [Heading(k.capitalize(), right=True) for k in counts],
             [[f"{n:,}" for n in counts.values()]],
             title=f"[bold]What came in with run {found.run}[/] of {found.source}, {found.state.replace('_', ' ')}",
+            caption=also_new(found.records).capitalize() if found.records else "",
         )
         if found.restatements:
             draw(

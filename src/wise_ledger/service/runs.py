@@ -58,6 +58,7 @@ def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
         unchanged=tally.unchanged,
         failed=tally.failed,
         facts=tally.facts,
+        records=report.records,
         requests=found.requests,
         bytes=found.bytes,
         seconds_left=left,
@@ -164,6 +165,7 @@ def _digest(desk: Desk, found: digests.Digest, *, whole: bool) -> Digest:
         state=found.state,  # type: ignore[arg-type]
         made_at=found.made_at,
         counts=found.content["counts"],
+        records=found.records,
         **{kind: found.content[kind] if whole else [] for kind in kinds},
         deliveries=[Delivery(**{k: v for k, v in d.__dict__.items() if k != "run"}) for d in sent],
     )

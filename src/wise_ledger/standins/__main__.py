@@ -9,6 +9,7 @@ from datetime import UTC, date, datetime, time
 from typing import TypeVar
 
 import uvicorn
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from wise_ledger.standins import fernmark, oskelby, ostrin, tolvane
 
@@ -31,7 +32,8 @@ def main() -> None:
         return datetime.combine(asked.today, time.max, UTC) if asked.today else datetime.now(UTC)
 
     world = (fernmark.make_world if asked.small else fernmark.make_whole_world)(clock=clock)
-    servers = [_serve(fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60), asked.fernmark)]
+    data = fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60)
+    servers = [_serve(_when_asked(data, lambda: _ahead(world)), asked.fernmark)]
     if asked.oskelby is not None:
         opinions = _once(lambda: oskelby.make_opinions(world))
         servers.append(_serve(oskelby.create_app(opinions, clock, asked.key), asked.oskelby))
@@ -39,7 +41,6 @@ def main() -> None:
         servers.append(_serve(ostrin.create_app(_once(ostrin.make_releases), clock), asked.ostrin))
     if asked.tolvane is not None:
         servers.append(_serve(tolvane.create_app(_reports(world, clock)), asked.tolvane))
-    threading.Thread(target=_ahead, args=[world], daemon=True).start()
     sys.stdin.read()  # until the pipe closes
     for server in servers:
         server.should_exit = True
@@ -70,6 +71,18 @@ def _once(make: Callable[[], T]) -> Callable[[], T]:
         return made[0]
 
     return found
+
+
+def _when_asked(app: ASGIApp, work: Callable[[], None]) -> ASGIApp:
+    """The app, with work that begins beside it when it is first asked: many starts ask nothing."""
+    waiting = [threading.Thread(target=work, daemon=True)]
+
+    async def answered(scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "http" and waiting:
+            waiting.pop().start()
+        await app(scope, receive, send)
+
+    return answered
 
 
 def _ahead(world: fernmark.World) -> None:

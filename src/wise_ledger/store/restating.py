@@ -88,7 +88,7 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
 
 
 def _of_versions(connection: Connection, facts: Any, batches: NDArray[np.int64]) -> list[Change]:
-    """The changes of these batches among facts of several items."""
+    """The changes of these batches among facts of several items, which have the columns of `_VERSION`."""
     facts = facts[np.argsort(facts["item_number"], kind="stable")].view(np.recarray)
     found = []
     for rows in np.split(np.arange(len(facts)), np.flatnonzero(np.diff(facts.item_number)) + 1):

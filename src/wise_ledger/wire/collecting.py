@@ -99,6 +99,7 @@ class Run(Model):
     unchanged: int
     failed: int
     facts: int
+    records: dict[str, int] = Field(description="new ones other than facts, by kind: prices, estimates, observations …")
     requests: int
     bytes: int = Field(description="that came over the line")
     seconds_left: float | None = Field(description="at the speed so far")
@@ -300,6 +301,7 @@ class Digest(Model):
     state: RunState
     made_at: datetime
     counts: dict[str, int]
+    records: dict[str, int] = Field(description="new ones other than facts, by kind")
     companies: list[DigestCompany]
     periods: list[DigestPeriods]
     restatements: list[DigestChange]

@@ -71,7 +71,7 @@ def rows_of(
 ) -> Rows:
     """A row for each model, a column for each of its fields but some; `other` are made otherwise, or added.
 
-    Where a field holds several words they stand in one cell, parted by semicolons.
+    Where a field holds several words, or words by name, they stand in one cell, parted by semicolons.
     """
     names = [n for n in kind.model_fields if n not in without]
     plain = set(names) - set(other)
@@ -87,4 +87,6 @@ def rows_of(
 def _one_cell(value: Any) -> Any:
     if isinstance(value, list) and all(isinstance(v, str | int | float) for v in value):
         return "; ".join(map(str, value))
+    if isinstance(value, dict) and all(isinstance(v, str | int | float) for v in value.values()):
+        return "; ".join(f"{name}: {v}" for name, v in value.items())
     return value

@@ -5,6 +5,8 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
+from sqlalchemy import Connection
+
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.engine.snapshots import Snapshot, Snapshots
@@ -20,13 +22,17 @@ _LISTED = 500  # of each kind; the counts are of all
 
 @dataclass(frozen=True)
 class Digest:
-    """A run's digest as kept: `counts` of all, and of each kind the first ones in `content`."""
+    """A run's digest as kept: `counts` of all, and of each kind the first ones in `content`.
+
+    `records` are those other than facts that came with the companies, by kind in words.
+    """
 
     run: int
     source: str
     state: str
     made_at: datetime
     content: dict[str, Any]
+    records: dict[str, int]
 
 
 def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
@@ -41,6 +47,7 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         told = restating.of_batches(connection, batches)
         tags = digestreading.unmapped(connection, batches)
         documents = digestreading.documents(connection, batches)
+        records = _records(connection, found)
         quarantined, flagged = examining.of_batches(connection, batches)
     snapshot = snapshots.at()
     now = micros(ledger.now())
@@ -60,7 +67,7 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
             "periods": len(periods),
             "restatements": len(restated),
             "withdrawn": len(withdrawn),
-            "unmapped": sum(n for _, n in tags),
+            "unmapped": len(tags),
             "quarantined": quarantined,
             "flagged": flagged,
             "failed": len(failed),
@@ -78,7 +85,7 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
     }  # fmt: skip
     with ledger.database.write() as connection:
         keep_digest(connection, run, now, json.dumps(content))
-    return Digest(run, found.source, found.state, as_instant(now), content)
+    return Digest(run, found.source, found.state, as_instant(now), content, records)
 
 
 def find(ledger: Ledger, run: int) -> Digest:
@@ -86,10 +93,11 @@ def find(ledger: Ledger, run: int) -> Digest:
     with ledger.database.read() as connection:
         kept = find_digest(connection, run)
         found = operations.find_run(connection, run)
+        records = {} if found is None else _records(connection, found)
     if kept is None or found is None:
         mend = "list the runs" if found is None else "wait for the run to end"
         raise NotFound(Problem("run", str(run), "there is no digest of this run", mend))
-    return Digest(run, found.source, found.state, as_instant(kept[0]), json.loads(kept[1]))
+    return Digest(run, found.source, found.state, as_instant(kept[0]), json.loads(kept[1]), records)
 
 
 def newest(ledger: Ledger, limit: int) -> list[Digest]:
@@ -113,6 +121,7 @@ def in_words(digest: Digest) -> str:
         f"{counts['facts']:,} new facts from {counts['documents']:,} documents, {counts['periods']:,} new periods",
         f"{counts['companies']:,} new companies, {counts['restatements']:,} restated figures, "
         f"{counts['withdrawn']:,} withdrawn, {counts['unmapped']:,} tags without an item",
+        *_also_new(digest.records),
         f"{counts.get('quarantined', 0):,} figures in quarantine, {counts.get('flagged', 0):,} flagged",
     ]
     for change in digest.content["restatements"][:10]:
@@ -121,6 +130,15 @@ def in_words(digest: Digest) -> str:
                      f"{change['old']:,.0f} to {change['new']:,.0f}{percent}")  # fmt: skip
     lines += [f"  failed: {f['company'] or f['subject']}: {f['reason']}" for f in digest.content["failed"][:10]]
     return "\n".join(lines)
+
+
+def _records(connection: Connection, run: operations.Run) -> dict[str, int]:
+    return digestreading.new_records(connection, [run.batch]) if run.batch else {}
+
+
+def _also_new(records: dict[str, int]) -> list[str]:
+    each = (f"{n:,} {kind.removesuffix('s') if n == 1 else kind}" for kind, n in records.items())
+    return [f"also new: {', '.join(each)}"] if records else []
 
 
 def _company(snapshot: Snapshot, number: int, now: int) -> dict[str, str]:

@@ -8,9 +8,10 @@ by what `work` has for it: it can be cancelled, and begins anew where the servic
 import json
 import logging
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -18,7 +19,7 @@ from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.sources.errors import SourceStopped
 from wise_ledger.sources.protocol import OFFERS, OpenSource, Source
-from wise_ledger.store import operations, reading
+from wise_ledger.store import digestreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import COLLECTION, Asked, Outcome, Run, Tally
 from wise_ledger.work import NotFound, lists, mappings
@@ -29,6 +30,7 @@ from wise_ledger.work.planning import Plan, plan
 log = logging.getLogger(__name__)
 CONFIRM_ABOVE = 2_000  # calls
 _WORKERS = 3
+_SECONDS = 0.5  # between two notes of how far a run is, where nothing else is to be noted
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ class RunReport:
     waits_until: datetime | None = None
     done: int = 0
     total: int | None = None
+    records: dict[str, int] = field(default_factory=dict)  # other than facts, by kind in words
 
 
 class Runs:
@@ -53,6 +56,7 @@ class Runs:
         self.work: Mapping[str, Work] = {}
         self._answers = Answers(ledger.database.path.parent / "answers", ledger.now)
         self._steps: dict[int, tuple[int, int]] = {}
+        self._records: dict[int, dict[str, int]] = {}  # by batch, which never changes
         self._untold = deque[int]()
         self._wake = threading.Condition()
         self._stop = threading.Event()
@@ -166,8 +170,11 @@ class Runs:
             source = self._taken.get(run)
             until = source.budget.left_alone_until if source is not None else None
             tally = operations.tally(connection, run)
+            if found.batch and found.batch not in self._records:
+                self._records[found.batch] = digestreading.new_records(connection, [found.batch])
         if found.kind == COLLECTION:
-            return RunReport(found, tally, until, tally.done, found.total)
+            records = self._records.get(found.batch or 0, {})
+            return RunReport(found, tally, until, tally.done, found.total, records)
         done, total = self._steps.get(run) or (found.done, found.total)
         return RunReport(found, tally, until, done, total)
 
@@ -287,9 +294,13 @@ class Runs:
             return
         source = self.open(run.source)
         self._taken[run.id] = source
-        counted = [0, 0]
+        counted, noted_at = [0, 0], -_SECONDS
 
         def note(outcomes: list[Outcome], total: int) -> None:
+            nonlocal noted_at
+            if outcomes and all(o.batch for o in outcomes) and time.monotonic() < noted_at + _SECONDS:
+                return  # they stand there since their batches do, and the traffic is counted the next time
+            noted_at = time.monotonic()
             asked, came = source.requests - counted[0], source.bytes - counted[1]
             counted[:] = [source.requests, source.bytes]
             with self._ledger.database.write() as connection:

@@ -1,33 +1,13 @@
 """Figures of one item that read differently from the version before: what was restated or taken back (T5, T6)."""
 
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.records.facts import FactColumns
+
 Rows = NDArray[np.int64]
-
-
-class Versions(Protocol):
-    """What of the facts of one item is looked at: columns as `FactColumns` has them, any order."""
-
-    @property
-    def company(self) -> NDArray[np.int32]: ...
-    @property
-    def source(self) -> NDArray[np.int16]: ...
-    @property
-    def start(self) -> NDArray[np.int32]: ...
-    @property
-    def end(self) -> NDArray[np.int32]: ...
-    @property
-    def at(self) -> NDArray[np.int64]: ...
-    @property
-    def batch(self) -> NDArray[np.int32]: ...
-    @property
-    def position(self) -> NDArray[np.int32]: ...
-    @property
-    def value(self) -> NDArray[np.float64]: ...
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +20,7 @@ class Changes:
     latest: Rows
 
     @classmethod
-    def of(cls, facts: Versions, since: int, until: int, companies: NDArray[np.int64] | None = None) -> "Changes":
+    def of(cls, facts: FactColumns, since: int, until: int, companies: NDArray[np.int64] | None = None) -> "Changes":
         """What was published between two instants (microseconds, both included), of some companies or of all.
 
         Versions are followed within one source, company, item and period.
