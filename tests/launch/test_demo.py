@@ -59,9 +59,8 @@ class Started:
 def loading() -> float:
     """Seconds of processor that loading service and stand-ins takes here and now: no start does without them."""
     began = worked()
-    models = "from wise_ledger.wire.model import build_all; build_all()"
     for code in (
-        f"import wise_ledger.service.app, wise_ledger.launch.demo; {models}",
+        "import wise_ledger.service.app, wise_ledger.launch.demo",
         "import wise_ledger.standins.__main__",
     ):
         subprocess.run([sys.executable, "-c", code], check=True)

@@ -4,10 +4,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from fastapi import APIRouter, Depends, FastAPI
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
-from starlette.routing import BaseRoute
 from starlette.staticfiles import StaticFiles
 
 from wise_ledger import __version__
@@ -17,6 +16,7 @@ from wise_ledger.service import (
     estimates,
     explanations,
     extracts,
+    health,
     identity,
     ledger,
     lists,
@@ -33,16 +33,12 @@ from wise_ledger.service import (
 )
 from wise_ledger.service.document import completed
 from wise_ledger.service.gate import Doors, Gate
-from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.service.problems import add_problem_responses
 from wise_ledger.service.representations import FORMATS
+from wise_ledger.service.routes import API
 from wise_ledger.service.safety import SafeHeaders
-from wise_ledger.wire.ledger import Health
-from wise_ledger.wire.model import build_all
-from wise_ledger.wire.problems import ProblemDetails
 from wise_ledger.work.desk import Desk
 
-API = "/api/v1"
 CONSOLE = Path(__file__).parent / "console"
 # What is packed already, and events, which must come as they happen.
 _PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, *(FORMATS[name] for name in ("arrow", "parquet", "xlsx")), "font/*")
@@ -50,6 +46,7 @@ _NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or us
 
 
 _ROOMS = (
+    health,
     screens,
     statements,
     explanations,
@@ -83,7 +80,8 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     )
     app.state.desk = desk
     add_problem_responses(app)
-    app.router.routes += _routes()
+    for room in _ROOMS:
+        app.router.routes += room.router.routes
     _serve_console(app)
 
     describe = app.openapi
@@ -92,26 +90,6 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     app.add_middleware(SafeHeaders)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)
     return app
-
-
-@cache
-def _routes() -> list[BaseRoute]:
-    """The routes of the API, which know no desk: what each takes and gives is worked out once a process."""
-    build_all()
-    problem = {"model": ProblemDetails, "description": "What is wrong, where, and the mend"}
-    strict = [Depends(refuse_strangers)]
-    api = APIRouter(prefix=API, responses={422: problem, "default": problem}, dependencies=strict)
-
-    @api.get("/health", tags=["health"])
-    def health() -> Health:
-        """Whether the service answers; the one call without a token."""
-        return Health(version=__version__)
-
-    for room in _ROOMS:
-        api.include_router(room.router)
-    whole = APIRouter()
-    whole.include_router(api)
-    return whole.routes
 
 
 class _Hashed(StaticFiles):

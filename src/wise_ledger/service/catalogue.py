@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, status
+from fastapi import Query, status
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.catalogue import (
     Catalogue,
     CatalogueEntry,
@@ -23,7 +24,7 @@ from wise_ledger.wire.catalogue import (
 from wise_ledger.work import catalogue, items
 from wise_ledger.work.currencies import currencies
 
-router = APIRouter(tags=["catalogue"])
+router = calls("catalogue")
 
 
 @router.get("/catalogue")

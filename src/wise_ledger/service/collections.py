@@ -3,10 +3,11 @@
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Request, Response
+from fastapi import Path, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import (
     CollectionRequest,
@@ -30,7 +31,7 @@ from wise_ledger.work.loadpages import load_pages
 from wise_ledger.work.longkinds import begin_meaning
 from wise_ledger.work.runs import Asked
 
-router = APIRouter(tags=["collections"])
+router = calls("collections")
 
 
 def asked_for(desk: Desk, asked: CollectionRequest) -> Asked:

@@ -3,11 +3,12 @@
 from math import isnan
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import Columns, Format, Raw, Sort, chosen, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 from wise_ledger.wire.estimates import (
     AnnouncementsAnswer,
@@ -37,7 +38,7 @@ from wise_ledger.work.estimates import (
     read_estimates,
 )
 
-router = APIRouter(tags=["market"])
+router = calls("market")
 Measure = Annotated[str, Query(description="eps, revenue, or the item that is estimated")]
 MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contribution stands")]
 

@@ -2,15 +2,16 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.figures import Conversion, DocumentInfo, Explanation, FactInfo, Input, InputOnDate, Node, Version
 from wise_ledger.work import documents, explain
 from wise_ledger.work.dates import as_date, read_date
 
-router = APIRouter(tags=["explanations"])
+router = calls("explanations")
 
 
 @router.get("/explanations")

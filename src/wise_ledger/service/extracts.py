@@ -1,16 +1,17 @@
 """/extracts: panels too large to be answered at once, written to a file that is kept for a time."""
 
-from fastapi import APIRouter, Response, status
+from fastapi import Response, status
 from fastapi.responses import FileResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.panels import asked_of
 from wise_ledger.service.representations import FORMATS
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.panels import ExtractInfo, ExtractRequest, Extracts
 from wise_ledger.work.extractpanels import ask_extract
 
-router = APIRouter(prefix="/extracts", tags=["panels"])
+router = calls("panels", "/extracts")
 
 
 @router.post("", status_code=status.HTTP_202_ACCEPTED)

@@ -4,10 +4,11 @@ from dataclasses import asdict
 from datetime import UTC, date, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import Run
 from wise_ledger.wire.identity import (
@@ -36,7 +37,7 @@ from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
 from wise_ledger.work.longkinds import begin_match
 
-router = APIRouter(tags=["identity"])
+router = calls("identity")
 _AT_ONCE = 1000  # terms that are matched while one waits for them
 On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
 

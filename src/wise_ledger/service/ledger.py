@@ -3,16 +3,17 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import Run
 from wise_ledger.wire.ledger import Batch, Batches, Month, Publications
 from wise_ledger.work import BadInput, Problem, documents
 from wise_ledger.work.longkinds import begin_verification
 
-router = APIRouter(tags=["ledger"])
+router = calls("ledger")
 
 
 @router.get("/facts/publications")

@@ -3,11 +3,12 @@
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.identity import day_of
+from wise_ledger.service.routes import calls
 from wise_ledger.service.screens import cells
 from wise_ledger.wire.lists import (
     ListChange,
@@ -24,7 +25,7 @@ from wise_ledger.work import listmaking, listview
 from wise_ledger.work.lists import all_lists, find_list
 from wise_ledger.work.viewpoint import read_viewpoint
 
-router = APIRouter(prefix="/lists", tags=["lists"])
+router = calls("lists", "/lists")
 
 
 @router.get("")

@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.measures import (
     Definitions,
     DefinitionsKept,
@@ -22,7 +23,7 @@ from wise_ledger.wire.measures import (
 from wise_ledger.work import measures
 from wise_ledger.work.measures import MeasureShown
 
-router = APIRouter(prefix="/measures", tags=["measures"])
+router = calls("measures", "/measures")
 
 
 @router.get("")

@@ -2,13 +2,14 @@
 
 from typing import Annotated, Any, TypeVar
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FORMATS, Format, Raw, Schema, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.panels import (
     ColumnSummary,
     PanelAnswer,
@@ -30,7 +31,7 @@ from wise_ledger.work.panels import Panel, PanelAsked, read_panel
 from wise_ledger.work.paneltable import batches, context_of
 from wise_ledger.work.viewpoint import Viewpoint
 
-router = APIRouter(tags=["panels"])
+router = calls("panels")
 M = TypeVar("M", bound=BaseModel)
 _MOST_JSON, _MOST_SHEET = 50_000, 1_000_000  # rows
 

@@ -4,12 +4,13 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FORMATS, Format, Raw, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
 from wise_ledger.wire.tables import arrow_of_batches, parquet_of_batches
 from wise_ledger.work.dates import as_date, read_date
@@ -19,7 +20,7 @@ from wise_ledger.work.viewpoint import Viewpoint
 if TYPE_CHECKING:
     import pyarrow as pa
 
-router = APIRouter(tags=["market"])
+router = calls("market")
 _SMALL = 1 << 15  # different names, which two bytes tell apart
 _AT_ONCE = 1 << 16  # days of listings in one batch of a file, about
 _NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total_return")

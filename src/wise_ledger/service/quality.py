@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.quality import (
     CompanyFindings,
     CoverageMatrix,
@@ -20,7 +21,7 @@ from wise_ledger.wire.quality import (
 )
 from wise_ledger.work import marketquality, quality
 
-router = APIRouter(tags=["quality"])
+router = calls("quality")
 
 
 @router.get("/quality")

@@ -5,11 +5,12 @@ import json
 from collections.abc import AsyncIterator
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi import Header, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.collecting import Applied, Delivery, Digest, Digests, Outcome, Run, Runs
 from wise_ledger.wire.identity import MatchAnswer
 from wise_ledger.wire.ledger import Verification
@@ -19,7 +20,7 @@ from wise_ledger.work import runs as work
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.longkinds import MATCH, MEANING, VERIFICATION
 
-router = APIRouter(tags=["runs"])
+router = calls("runs")
 _OPEN = ("queued", "running")
 _EVERY = 0.3  # seconds between looks
 

@@ -1,15 +1,16 @@
 """/schedules: collections at set times."""
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.collections import asked_for
+from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import shown
 from wise_ledger.wire.collecting import Run, Schedule, ScheduleChange, ScheduleRequest, Schedules, Timing
 from wise_ledger.work import schedules
 from wise_ledger.work.desk import Desk
 
-router = APIRouter(prefix="/schedules", tags=["schedules"])
+router = calls("schedules", "/schedules")
 
 
 @router.get("")

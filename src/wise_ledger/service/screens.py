@@ -4,18 +4,19 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Response
+from fastapi import Header, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import Format, Raw, Schema, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.figures import Cell
 from wise_ledger.wire.screens import Column, Condition, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
 from wise_ledger.work import industries, screen
 from wise_ledger.work.dates import as_instant
 from wise_ledger.work.viewpoint import Viewpoint
 
-router = APIRouter(prefix="/screens", tags=["screens"])
+router = calls("screens", "/screens")
 
 
 @router.post("", response_model=ScreenAnswer)

@@ -4,11 +4,12 @@ import math
 from collections.abc import Sequence
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import Format, Raw, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.series import (
     ComparisonAnswer,
@@ -34,7 +35,7 @@ from wise_ledger.work.seriescompare import compare_series
 from wise_ledger.work.seriessheets import KeptSheet
 from wise_ledger.work.viewpoint import Viewpoint
 
-router = APIRouter(prefix="/series", tags=["series"])
+router = calls("series", "/series")
 Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 
 

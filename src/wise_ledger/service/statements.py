@@ -5,11 +5,12 @@ from datetime import date
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import Columns, Format, Raw, Schema, Sort, chosen, represent, wanted
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import STATEMENT
 from wise_ledger.wire.layout import Layout
 from wise_ledger.wire.statements import (
@@ -24,7 +25,7 @@ from wise_ledger.work.dates import as_instant, read_date, read_start
 from wise_ledger.work.statements import Shape, Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 
-router = APIRouter(tags=["statements"])
+router = calls("statements")
 
 
 @router.get("/statements", response_model=StatementAnswer)

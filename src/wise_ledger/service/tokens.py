@@ -1,13 +1,12 @@
 """/tokens: who may call; made, listed, revoked."""
 
-from fastapi import APIRouter
-
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.routes import calls
 from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
 from wise_ledger.work.access import Token
 from wise_ledger.work.desk import Desk
 
-router = APIRouter(prefix="/tokens", tags=["tokens"])
+router = calls("tokens", "/tokens")
 
 
 @router.get("")
