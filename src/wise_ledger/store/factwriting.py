@@ -1,5 +1,6 @@
 """Writing facts: column by column, since millions of rows pass here; duplicates are left out (T8)."""
 
+import json
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from typing import Any, NamedTuple, Self, TypeVar
@@ -15,7 +16,7 @@ from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import ABSENT, day
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.rowwriting import Column, driver_of, insert_columns, next_key
-from wise_ledger.store.tables import facts
+from wise_ledger.store.tables import FACTS_POINT_TO, facts
 
 _FEW_PERIODS = 12
 _AT_HAND = 200_000  # facts of a batch that are kept for the checks; of more they are read again
@@ -44,7 +45,7 @@ class FactWriter:
     ) -> list[tuple[int, date]]:
         """Write what the ledger does not have yet; the ids of those whose share basis is stated, with its day.
 
-        Companies and documents are numbers, one for each figure.
+        Companies and documents are numbers, one for each figure. Raises `ValueError` for one that is not there.
         """
         if not len(figures):
             return []
@@ -58,6 +59,7 @@ class FactWriter:
             new, figures = new.where(keep), figures.where(keep)
         if not len(figures):
             return []
+        self._must_be_there({"company": new.company, "document": new.document, "source": np.array([source])})
         ids = np.arange(self._next, self._next + len(figures))
         self._write(source, ids, new, figures)
         self._keep_at_hand(source, ids, new, figures)
@@ -70,6 +72,13 @@ class FactWriter:
         if self.added > _AT_HAND:
             return None
         return Held.joined([held.where(companies == company) for companies, held in self._new])
+
+    def _must_be_there(self, numbers: dict[str, Rows]) -> None:
+        for name, given in numbers.items():
+            table = FACTS_POINT_TO[name].name
+            lost = f"SELECT value FROM json_each(?) WHERE value NOT IN (SELECT number FROM {table})"
+            if found := self._driver.execute(lost, (json.dumps(np.unique(given).tolist()),)).fetchone():
+                raise ValueError(f"figures of a {name} that the ledger does not have, number {found[0]}")
 
     def _write(self, source: int, ids: Rows, new: "_Numbers", figures: Figures) -> None:
         count = len(ids)

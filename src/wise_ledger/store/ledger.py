@@ -16,7 +16,7 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database, interruptible
 from wise_ledger.store.errors import StoreError
 from wise_ledger.store.rowwriting import driver_of, insert_rows
-from wise_ledger.store.tables import batches, facts, items
+from wise_ledger.store.tables import FACTS_POINT_TO, batches, facts, items
 
 
 @dataclass(frozen=True)
@@ -113,13 +113,22 @@ class Ledger:
             if damage != ["ok"]:
                 raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
             number, hash_ = chain.verify(connection, step)
-            if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first():
+            if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first() or _lost_of_facts(connection):
                 raise _damaged(self.database.path, f"a row of {lost[0]} belongs to one of {lost[2]} that is not there")
             count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
             at = connection.execute(select(batches.c.recorded_at).order_by(batches.c.number)).scalars().all()
         back = sum(after < before for before, after in pairwise(at))
         said = f"the clock went back: {back} batches are stamped before the ones they follow"
         return Verified(number, count, hash_, (said,) if back else ())
+
+
+def _lost_of_facts(connection: Connection) -> tuple[str, int, str] | None:
+    """A fact that points to what is not there, as SQLite tells it of what is declared."""
+    for name, table in FACTS_POINT_TO.items():
+        lost = f"SELECT id FROM facts WHERE {name} NOT IN (SELECT number FROM {table.name}) LIMIT 1"
+        if found := driver_of(connection).execute(lost).fetchone():
+            return facts.name, found[0], table.name
+    return None
 
 
 def _damaged(path: Path, what: str) -> StoreError:

@@ -97,8 +97,8 @@ facts = Table(
     Column("id", Integer, primary_key=True),
     Column("batch", Integer, nullable=False),  # looked up by ids, see factids.py
     Column("position", Integer, nullable=False),
-    _company(),
-    Column("item", Integer, ForeignKey("items.number"), nullable=False),
+    Column("company", Integer, nullable=False),
+    Column("item", Integer, nullable=False),
     Column("basis", Text, nullable=False),
     Column("period_start", Integer),
     Column("period_end", Integer, nullable=False),
@@ -110,12 +110,16 @@ facts = Table(
     Column("unit", Text, nullable=False),
     Column("published_at", BigInteger, nullable=False),
     Column("assumed", Boolean, nullable=False),
-    _source(),
+    Column("source", Integer, nullable=False),
     Column("document", Integer, nullable=False),
     Column("place", Text, nullable=False),
     Index("facts_by_item", "item", "batch"),
     Index("facts_of_company", "company", "period_end"),
 )
+
+# By number. It is not declared, since SQLite would look it up for every row: who writes facts makes sure of each
+# number once, and `verify` looks again.
+FACTS_POINT_TO = {"company": companies, "item": items, "source": sources, "document": documents}
 
 attributes = table_of(kinds.ATTRIBUTES, metadata)
 
