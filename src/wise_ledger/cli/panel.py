@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST, MEASURE
+from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, console, draw, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -81,11 +82,13 @@ def _answer(ledger: "Ledger", asked: "PanelRequest", format_: str, output: Path 
     if format_ == "table":
         beside = list(dict.fromkeys((*asked.beside, "reason")))
         found = ledger.panel_rows(asked.model_copy(update={"beside": beside}), limit=_SHOWN)
-        _table(found, plan)
+        _table(found, plan, asked)
         return
     if format_ == "json" or (format_ in ("tsv", "xlsx") and plan.at_once):
         found = ledger.panel_rows(asked, limit=min(50_000, max(1, plan.rows * max(1, len(plan.columns)))))
-        write(found.rows(), format_, output, table=lambda: _table(found, plan), whole=found.model_dump(mode="json"))
+        write(
+            found.rows(), format_, output, table=lambda: _table(found, plan, asked), whole=found.model_dump(mode="json")
+        )
         return
     raw = ledger.panel_file(asked, format_) if plan.at_once else _extracted(ledger, asked, plan, format_)
     if output is None:
@@ -113,7 +116,15 @@ def _extracted(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", form:
         ledger.drop_extract(extract.id)
 
 
-def _table(found: "PanelAnswer", plan: "PanelPlan") -> None:
+def _as_known(asked: "PanelRequest", found: "PanelAnswer") -> str:
+    """On dates no row knows what another does; by period all are of one day."""
+    if asked.periods:
+        return f"known on {found.known_on:%d %B %Y}"
+    days = f"{counted(asked.lag, 'day')} before its date" if asked.lag else "on its date"
+    return f"each row as known {days}" + (", at the close" if asked.at_close else "")
+
+
+def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> None:
     """The first rows on the terminal: a measure with its missing cells in words."""
     if not found.records:
         console().print("No row: of no company and date is the condition true.")
@@ -143,7 +154,7 @@ def _table(found: "PanelAnswer", plan: "PanelPlan") -> None:
     draw(
         headings,
         [[cell(row, head) for head in heads] for row in found.records],
-        title=f"[bold]{found.title}[/]  known on {found.known_on:%d %B %Y}",
+        title=f"[bold]{found.title}[/]  {_as_known(asked, found)}",
         caption=f"{len(found.records):,} of {total} rows{unknown}, amounts and shares in millions, "
         f"batch {found.batch}; all of them: --output FILE.parquet",
     )

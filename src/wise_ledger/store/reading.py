@@ -265,7 +265,7 @@ def documents_by_company(connection: Connection, source: str) -> dict[int, int]:
     """How many documents of a source the ledger has of each company."""
     query = (
         select(facts.c.company, func.count(facts.c.document.distinct()).label("n"))
-        .join_from(facts, sources)
+        .join_from(facts, sources, facts.c.source == sources.c.number)
         .where(sources.c.name == source)
         .group_by(facts.c.company)
     )
@@ -325,7 +325,7 @@ def holdings(connection: Connection, company: int, cutoff: int) -> list[tuple[st
             func.max(facts.c.period_end).label("last"),
             func.max(facts.c.published_at).label("published"),
         )
-        .join_from(facts, items)
+        .join_from(facts, items, facts.c.item == items.c.number)
         .where(facts.c.company == company, facts.c.published_at <= cutoff)
         .group_by(items.c.number)
         .order_by(items.c.number)
