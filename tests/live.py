@@ -25,6 +25,7 @@ from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.pacing import Budget, Pace
 from wise_ledger.standins.fernmark import Quota, World, make_world
 from wise_ledger.standins.fernmark import create_app as create_source
+from wise_ledger.wire.tables import write_batches
 from wise_ledger.work.desk import Desk
 
 KEY = "a-key-for-tests"
@@ -66,7 +67,7 @@ class LiveLedger:
         self.folder = folder or Path(stack.enter_context(tempfile.TemporaryDirectory()))
         shared = budget or Budget(Pace())
         opened = {"fernmark": lambda: source.adapter(timeout, budget=shared)}
-        self.desk = Desk.open(self.folder, opened, lambda: datetime.now(UTC), **how)
+        self.desk = Desk.open(self.folder, opened, lambda: datetime.now(UTC), write=write_batches, **how)
         stack.callback(self.desk.close)
         bound = bind("127.0.0.1", 0, "--port")
         self.url = address(bound)

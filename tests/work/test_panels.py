@@ -4,6 +4,7 @@ import io
 import json
 import tempfile
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 import pandas as pd
@@ -11,7 +12,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 
 from tests.live import PLAIN, Live, until
-from wise_ledger.client import InputRefused, NotThere
+from wise_ledger.client import InputRefused, Ledger, NotThere
 from wise_ledger.client.panelcalls import panel_request
 from wise_ledger.wire.panels import PanelRequest
 from wise_ledger.work import panelreading
@@ -116,6 +117,36 @@ class Panels(Live):
         self.assertEqual([*book.columns], table.column_names)
         schema = self.live.http("POST", "/panels?schema=table&format=csv", json=asked.model_dump()).json()
         self.assertEqual([f["name"] for f in schema["fields"]], table.column_names)
+
+    def test_every_layout_says_the_same_of_every_cell(self) -> None:
+        measures = ["operating_margin", "revenue", "current_ratio"]
+        besides = ["reason", "currency", "period_end", "known_at", "marks", "source"]
+        for when in ({"dates": WHEN}, {"periods": "FY2021/FY2023"}):
+            wide, tidy, turned = (
+                self.ledger.panel(LIST, measures, layout=layout, beside=besides, **when)
+                for layout in ("wide", "tidy", "turned")
+            )
+            by = [wide.first, "company"]
+            for measure in measures:
+                told = {what: wide.cells(measure, what).set_index(by)[what] for what in ("value", *besides)}
+                for other in (tidy, turned):
+                    for what in ("value", *besides):
+                        with self.subTest(other.context["layout"], measure=measure, what=what, **when):
+                            own = other.cells(measure, what).set_index(by)[what].reindex(told[what].index)
+                            self.assertEqual(own.astype(str).tolist(), told[what].astype(str).tolist())
+                    pd.testing.assert_frame_equal(other.wide(measure), wide.wide(measure), check_like=True)
+            self.assertEqual(*(set(map(tuple, p.reasons().astype(str).to_numpy())) for p in (wide, turned)))
+
+    def test_turned_tells_the_currency_once_for_the_row(self) -> None:
+        told = self.ledger.panel(LIST, ["revenue", "operating_margin"], WHEN, layout="turned").frame()
+        per_date = self.ledger.panel(LIST, ["revenue"], WHEN, layout="turned", beside=["currency"]).frame()
+        self.assertTrue(told.loc["operating_margin", "currency"].isna().all())
+        every = per_date.loc["revenue", [c for c in per_date if c.endswith(".currency")]]
+        self.assertNotIn("currency", per_date)
+        for company, row in every.iterrows():
+            codes = set(row.dropna())
+            self.assertLessEqual(len(codes), 1)
+            self.assertEqual(set(told.loc[[("revenue", company)], "currency"].dropna()), codes)
 
     def test_a_column_at_one_date_is_the_screens_and_the_lists(self) -> None:
         frame = self.ledger.panel(LIST, ["operating_margin", "ranked: rank(revenue)"], WHEN).frame()
@@ -256,6 +287,38 @@ class Panels(Live):
         with self.assertRaises(NotThere):
             self.ledger.extract(extract.id)
         until(lambda: not [*self.live.folder.glob("extracts/*")])
+
+    def test_a_file_is_the_same_at_once_and_as_an_extract_and_no_text_in_it_is_reckoned_with(self) -> None:
+        self.ledger.load("companies", b"company,name,country,currency\nX-1,=1+1 Works,XA,USD\n")
+        for layout in ("wide", "tidy", "turned"):
+            asked = panel_request(
+                ["X-1", "AGK@ZALD"], ["revenue"], [WHEN], None, None, {}, layout=layout, beside=["known_at"]
+            )
+            files: dict[str, tuple[bytes, bytes]] = {}
+            for form in ("csv", "arrow", "parquet"):
+                extract = self.ledger.wait_for_extract(self.ledger.ask_extract(asked, form).id)  # type: ignore[arg-type]
+                files[form] = self.ledger.panel_file(asked, form), self.ledger.extract_file(extract.id)
+                self.ledger.drop_extract(extract.id)
+            with self.subTest(layout):
+                self.assertEqual(*files["csv"])
+                self.assertIn(b"'=1+1 Works", files["csv"][0])
+                self.assertTrue(pa.Table.equals(*(pa.ipc.open_stream(f).read_all() for f in files["arrow"])))
+                self.assertTrue(pa.Table.equals(*(pq.read_table(io.BytesIO(f)) for f in files["parquet"])))
+
+    def test_what_does_not_stand_across_is_refused_before_the_answer_begins(self) -> None:
+        doors = (
+            *(partial(Ledger.panel_file, form=form) for form in ("csv", "arrow", "parquet", "xlsx")),
+            *(Ledger.panel_rows, Ledger.plan_panel, Ledger.ask_extract),
+        )
+        for measure, when, word in (
+            ("industry", WHEN, "no number"),
+            ("revenue", "2000-01-03/2024-06-28 daily", "across"),
+        ):
+            asked = panel_request(LIST, [measure], [when], None, None, {}, layout="turned")
+            for door in doors:
+                with self.assertRaises(InputRefused) as caught:
+                    door(self.ledger, asked)
+                self.assertIn(word, caught.exception.problems[0].problem)
 
     def test_a_kept_panel_is_asked_again_by_anybody_with_its_stamp(self) -> None:
         asked = self.asked(where="operating_margin > 10%")

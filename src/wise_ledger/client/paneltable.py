@@ -78,14 +78,43 @@ class PanelTable:
 
         made: pd.DataFrame = self._table.to_pandas(split_blocks=True, self_destruct=False)
         for name in made.columns:
-            if name == "date" or str(name).endswith("period_end"):
+            if name == "date" or str(name).rpartition(".")[2] == "period_end":
                 made[name] = pd.to_datetime(made[name])
-        if "measure" in made and self.first not in made:  # turned
-            made = made.set_index(["measure", "company"])
-        else:
-            made = made.set_index([self.first, "company"])
+        made = made.set_index(["measure" if self._layout == "turned" else self.first, "company"])
         made.attrs.update(self.context)
         return made
+
+    def cells(self, column: str | None = None, what: str = "value") -> "pd.DataFrame":
+        """A row for each date and company, whatever the layout: the `value` of a measure, or what stands beside it.
+
+        `what` is `reason`, `currency`, `period_end`, `known_at`, `marks` or `source`; empty where it was not asked for.
+        """
+        import pandas as pd
+
+        column = self._column(column)
+        frame, whose = self.frame().reset_index(), list(_WHOSE)
+        if self._layout == "wide":
+            name = column if what == "value" else f"{column}.{what}"
+            if self.first == what.removesuffix("_end"):  # a period's end is its row's, not a figure's
+                name = what
+            return frame.reindex(columns=[self.first, *whose, name]).rename(columns={name: what})
+        own = frame[frame["measure"] == column]
+        if self._layout == "tidy":
+            name = "text" if what == "value" and "text" in own and own["value"].isna().all() else what
+            return own.reindex(columns=[self.first, *whose, name]).rename(columns={name: what})
+        dates = [d for d in own.columns if "." not in d and d not in (*whose, "measure", "currency")]
+        names = {d if what == "value" else f"{d}.{what}": d for d in dates}
+        made = own.reindex(columns=[*whose, *names]).rename(columns=names)
+        made = made.melt(id_vars=whose, var_name=self.first, value_name=what)
+        if self.first == "date":
+            made["date"] = pd.to_datetime(made["date"]).dt.as_unit("s")  # as days come by Arrow
+        else:
+            made["period"] = pd.Categorical(made["period"], dates)
+        return made[[self.first, *whose, what]]
+
+    @property
+    def _layout(self) -> str:
+        return str(self.context["layout"])
 
     @property
     def first(self) -> str:
@@ -97,8 +126,8 @@ class PanelTable:
         column = self._column(column)
         if by not in _WHOSE:
             raise refused("by", by, "companies are not called so", f"write one of {', '.join(_WHOSE)}")
-        frame = self.frame().reset_index()
-        made = frame.pivot(index=self.first, columns="company", values=column)
+        frame = self.cells(column)
+        made = frame.pivot(index=self.first, columns="company", values="value")
         names = frame.drop_duplicates("company").set_index("company")
         if by != "company":
             made.columns = [names.loc[c, by] if isinstance(names.loc[c, by], str) else c for c in made.columns]
@@ -110,16 +139,12 @@ class PanelTable:
         """Why cells are missing: a row for each date, company and measure without a value."""
         import pandas as pd
 
-        frame = self.frame().reset_index()
         parts = []
         for column in self.columns:
-            if f"{column}.reason" in frame:
-                own = frame.loc[frame[f"{column}.reason"].notna(), [self.first, "company", "name", f"{column}.reason"]]
-                own = own.rename(columns={f"{column}.reason": "reason"})
-                own.insert(3, "measure", column)
-                parts.append(own)
-        heads = [self.first, "company", "name", "measure", "reason"]
-        return pd.concat(parts, ignore_index=True) if parts else pd.DataFrame(columns=heads)
+            own = self.cells(column, "reason").dropna(subset="reason")
+            own.insert(3, "measure", column)
+            parts.append(own[[self.first, "company", "name", "measure", "reason"]])
+        return pd.concat(parts, ignore_index=True)
 
     def summary(self) -> "pd.DataFrame":
         """How each measure lies: cells filled, missing by reason, quantiles, extremes by name; asked of the service."""

@@ -16,6 +16,7 @@ from wise_ledger.sources.protocol import OpenSource, Source
 from wise_ledger.sources.sdmx import Sdmx
 from wise_ledger.sources.tolvane import NAME as TOLVANE
 from wise_ledger.sources.tolvane import Tolvane
+from wise_ledger.wire.tables import write_batches
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.notices import Post
 
@@ -50,6 +51,7 @@ def open_desk(settings: Settings) -> Desk:
         post=post,
         confirm_above=settings.confirm_above,
         memory=settings.memory << 20,
+        write=write_batches,
     )
 
 

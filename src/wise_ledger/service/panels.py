@@ -2,13 +2,13 @@
 
 from typing import Annotated, Any, TypeVar
 
-from fastapi import Query, Request, Response
-from fastapi.responses import JSONResponse, StreamingResponse
+from fastapi import Query, Request
+from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import FORMATS, Format, Raw, Schema, represent, wanted
+from wise_ledger.service.representations import Format, Raw, Schema, represent, represent_batches, wanted
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.panels import (
     ColumnSummary,
@@ -24,11 +24,11 @@ from wise_ledger.wire.panels import (
 )
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.screens import ScreenRequest
-from wise_ledger.wire.tables import arrow_of_batches, csv_of_batches, parquet_of_batches, table_schema
+from wise_ledger.wire.tables import table_schema
 from wise_ledger.work import BadInput, Problem, questions
 from wise_ledger.work import panelreading as reading
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
-from wise_ledger.work.paneltable import batches, context_of
+from wise_ledger.work.paneltable import batches, context_of, refuse_layout
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = calls("panels")
@@ -64,17 +64,10 @@ def panel(
         return _answer(found, viewpoint, asked, limit, summary)
     reading.refuse_large(found)
     made = batches(found, asked.layout)
-    context = context_of(found)
-    name = f'attachment; filename="panel.{form}"'
-    headers = {"Content-Disposition": name}
-    if form == "parquet":
-        return Response(parquet_of_batches(made, context), media_type=FORMATS[form], headers=headers)
-    if form == "arrow":
-        return StreamingResponse(arrow_of_batches(made, context), media_type=FORMATS[form], headers=headers)
-    if form == "csv" and schema is None:
-        return StreamingResponse(csv_of_batches(made, raw=raw), media_type=FORMATS[form], headers=headers)
+    if form in ("parquet", "arrow") or (form == "csv" and schema is None):
+        return represent_batches(form, made, "panel", raw=raw)
     reading.refuse_more_rows(found, _MOST_SHEET, form)
-    rows = _rows(list(made), context)
+    rows = _rows(list(made), context_of(found, asked.layout))
     if schema is not None:
         return JSONResponse(table_schema(rows))
     return represent(form, rows, "panel", schema=None, headers={}, raw=raw)
@@ -85,6 +78,7 @@ def plan(asked: PanelRequest, desk: OpenDesk) -> PanelPlan:
     """How large a panel would be, and how long it would take; it is checked, and not evaluated."""
     viewpoint = asof.read(desk, asked)
     found = read_panel(desk, viewpoint, asked_of(asked))
+    refuse_layout(found, asked.layout)
     size = reading.size_of(found)
     return PanelPlan.model_validate(
         {**asof.seen(viewpoint, found.batch), "title": found.title, "columns": _columns(found)}

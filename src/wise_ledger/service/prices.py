@@ -5,14 +5,13 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
 from fastapi import Query, Request, Response
-from fastapi.responses import StreamingResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import FORMATS, Format, Raw, represent, wanted
+from wise_ledger.service.representations import Format, Raw, represent, represent_batches, wanted
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
-from wise_ledger.wire.tables import arrow_of_batches, parquet_of_batches
+from wise_ledger.wire.tables import with_context
 from wise_ledger.work.dates import as_date, read_date
 from wise_ledger.work.prices import CHANGES, Bars, Prices, Range, read_levels, read_market, read_prices
 from wise_ledger.work.viewpoint import Viewpoint
@@ -58,10 +57,7 @@ def prices(
     }
     if form in ("arrow", "parquet") and asked.layout == "tidy":
         batches = _batches(found, asked.columns, newest_first=asked.sort == "newest")
-        headers = {"Content-Disposition": 'attachment; filename="prices.' + form + '"'}
-        if form == "parquet":
-            return Response(parquet_of_batches(batches, context), media_type=FORMATS[form], headers=headers)
-        return StreamingResponse(arrow_of_batches(batches, context), media_type=FORMATS[form], headers=headers)
+        return represent_batches(form, with_context(batches, context), "prices")
     answer = _answer(found, viewpoint, asked)
     asof.tag(response, answer)
     if form == "json":

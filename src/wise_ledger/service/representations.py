@@ -1,13 +1,16 @@
 """One table in several representations, chosen by `Accept` or `?format=`."""
 
+import io
 import json
-from collections.abc import Sequence
-from typing import Annotated, Literal
+from collections.abc import Iterator, Sequence
+from itertools import chain
+from typing import Annotated, Any, Literal
 
 from fastapi import Query, Response
+from fastapi.responses import StreamingResponse
 
 from wise_ledger.wire.rows import Rows
-from wise_ledger.wire.tables import file_of, table_schema
+from wise_ledger.wire.tables import file_of, parts_of_batches, table_schema, write_batches
 from wise_ledger.work import BadInput, Problem, mend_for
 
 FORMATS = {
@@ -57,3 +60,18 @@ def represent(
         return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"], headers=kept)
     kept["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
     return Response(file_of(form, rows, raw=raw), media_type=FORMATS[form], headers=kept)
+
+
+def represent_batches(form: str, batches: Iterator[Any], name: str, *, raw: bool = False) -> Response:
+    """Columns as a file of that format: csv and arrow are read while the last batches are made.
+
+    What is wrong with the question shows with the first batch at the latest: until then the answer has not begun.
+    """
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{form}"'}
+    if form == "parquet":
+        file = io.BytesIO()
+        write_batches(batches, form, file)
+        return Response(file.getvalue(), media_type=FORMATS[form], headers=headers)
+    parts = parts_of_batches(batches, form, raw=raw)
+    begun = chain((next(parts),), parts)
+    return StreamingResponse(begun, media_type=FORMATS[form], headers=headers)

@@ -9,7 +9,8 @@ import io
 import json
 from collections.abc import Iterator, Mapping
 from datetime import date, datetime
-from typing import TYPE_CHECKING, Any
+from itertools import chain
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from pydantic import Field
 
@@ -87,15 +88,29 @@ def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
     return out.getvalue()
 
 
-def parquet_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> bytes:
-    """Whole columns as the bytes of a Parquet file: where rows are millions."""
-    import pyarrow as pa
+def write_batches(batches: Iterator["pa.RecordBatch"], form: str, file: BinaryIO) -> None:
+    """Whole columns into a file, batch by batch: where rows are millions. csv, arrow (a stream) or parquet."""
     import pyarrow.parquet as pq
 
-    out = io.BytesIO()
-    table = pa.Table.from_batches(list(batches))
-    pq.write_table(table.replace_schema_metadata({b"context": json.dumps(context)}), out)
-    return out.getvalue()
+    if form != "parquet":
+        for part in parts_of_batches(batches, form):
+            file.write(part)
+        return
+    first = next(batches)
+    with pq.ParquetWriter(file, first.schema, compression="zstd") as writer:
+        for batch in chain((first,), batches):
+            writer.write_batch(batch)
+
+
+def parts_of_batches(batches: Iterator["pa.RecordBatch"], form: str, *, raw: bool = False) -> Iterator[bytes]:
+    """Whole columns as csv or arrow (a stream): the first are read while the last are made."""
+    return _arrow_of(batches) if form == "arrow" else _separated_of(batches, raw)
+
+
+def with_context(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> Iterator["pa.RecordBatch"]:
+    """Batches that say how they were asked."""
+    told = {b"context": json.dumps(context)}
+    return (batch.replace_schema_metadata(told) for batch in batches)
 
 
 class _Taken(io.RawIOBase):
@@ -116,14 +131,13 @@ class _Taken(io.RawIOBase):
         return found
 
 
-def arrow_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> Iterator[bytes]:
-    """An Arrow stream, batch by batch: the first are read while the last are made."""
+def _arrow_of(batches: Iterator["pa.RecordBatch"]) -> Iterator[bytes]:
     import pyarrow as pa
 
     sink, writer = _Taken(), None
     for batch in batches:
         if writer is None:
-            writer = pa.ipc.new_stream(sink, batch.schema.with_metadata({b"context": json.dumps(context)}))
+            writer = pa.ipc.new_stream(sink, batch.schema)
         writer.write_batch(batch)
         yield sink.take()
     if writer is not None:
@@ -131,8 +145,8 @@ def arrow_of_batches(batches: Iterator["pa.RecordBatch"], context: Mapping[str, 
     yield sink.take()
 
 
-def csv_of_batches(batches: Iterator["pa.RecordBatch"], *, raw: bool = False) -> Iterator[bytes]:
-    """Separated text with a head, batch by batch; texts are guarded as in `separated`, unless `raw`."""
+def _separated_of(batches: Iterator["pa.RecordBatch"], raw: bool) -> Iterator[bytes]:
+    """With a head; texts are guarded as in `separated`, unless `raw`."""
     import pyarrow as pa
     import pyarrow.csv as pc
 
@@ -151,11 +165,11 @@ def _plain_text(column: Any, raw: bool) -> Any:
 
     if pa.types.is_timestamp(column.type):
         return pc.strftime(column, "%Y-%m-%dT%H:%M:%SZ")
+    if pa.types.is_string(column.type):
+        column = column.dictionary_encode()
     if not pa.types.is_dictionary(column.type):
         return column
-    words = column.dictionary.to_pylist()
-    if not raw:
-        words = [f"'{w}" if w.startswith(FORMULA) else w for w in words]
+    words = [_cell(word, raw) for word in column.dictionary.to_pylist()]
     return pa.DictionaryArray.from_arrays(column.indices, pa.array(words, pa.string())).dictionary_decode()
 
 

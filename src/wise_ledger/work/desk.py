@@ -11,7 +11,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
 from wise_ledger.work import digests, notices
 from wise_ledger.work.access import Tokens
-from wise_ledger.work.extracts import Extracts
+from wise_ledger.work.extracts import Extracts, Write
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import CONFIRM_ABOVE, Runs
 from wise_ledger.work.schedules import Schedules
@@ -39,9 +39,11 @@ class Desk:
         post: Post | None = None,
         confirm_above: int = CONFIRM_ABOVE,
         memory: int = BUDGET,
+        write: Write | None = None,
     ) -> "Desk":
         """The ledger in `folder`, made if there is none; runs left open by an earlier process go on.
 
+        `write` makes files of extracts; without it they wait.
         Raises `StoreError` where another process has the folder open, or the file cannot be used.
         """
         post = post or Post()
@@ -56,9 +58,10 @@ class Desk:
         runs.work = kinds_of_work(desk)
         runs.start()
         desk.schedules.start()
-        from wise_ledger.work.extractpanels import write_extract  # which knows the desk
+        if write is not None:
+            from wise_ledger.work.extractpanels import extract_batches  # which knows the desk
 
-        extracts.start(lambda asked, form, path, told: write_extract(desk, asked, form, path, told))
+            extracts.start(lambda asked, told: extract_batches(desk, asked, told), write)
         return desk
 
     def _after(self, run: int, post: Post) -> None:

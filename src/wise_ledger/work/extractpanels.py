@@ -2,14 +2,13 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.panels.panel import Block
 from wise_ledger.work.extracts import Extract, Told
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
-from wise_ledger.work.paneltable import batches
+from wise_ledger.work.paneltable import batches, refuse_layout
 from wise_ledger.work.viewpoint import read_viewpoint
 
 if TYPE_CHECKING:
@@ -19,21 +18,20 @@ if TYPE_CHECKING:
 
 
 def ask_extract(desk: "Desk", viewpoint: Viewpoint, asked: PanelAsked, layout: str, form: str) -> Extract:
-    """Have a panel written to a file; it is checked at once. Raises what `read_panel` does."""
+    """Have a panel written to a file; it is checked at once. Raises what `read_panel` and `refuse_layout` do."""
     panel = read_panel(desk, viewpoint, asked)
+    refuse_layout(panel, layout)
     # As of the batch of now, so that it says the same however long it waits.
     seen = {"known_on": viewpoint.known_on.isoformat(), "recorded_by": panel.batch, "currency": viewpoint.currency,
             "leave_out": sorted(viewpoint.leave_out)}  # fmt: skip
     return desk.extracts.ask(panel.title, {"asked": asdict(asked), "viewpoint": seen, "layout": layout}, form)
 
 
-def write_extract(desk: "Desk", asked: Mapping[str, Any], form: str, path: Path, told: Told) -> None:
-    """Write the panel that was asked for, and tell how far it is."""
+def extract_batches(desk: "Desk", asked: Mapping[str, Any], told: Told) -> "Iterator[pa.RecordBatch]":
+    """The rows of the panel that was asked for; how far they are is told as they are read."""
     fields = {k: tuple(v) if isinstance(v, list) else v for k, v in asked["asked"].items()}
     panel = _Told(read_panel(desk, read_viewpoint(desk, **asked["viewpoint"]), PanelAsked(**fields)), told)
-    made = batches(panel, asked["layout"])  # type: ignore[arg-type]
-    with path.open("wb") as file:
-        _write(file, form, made)
+    return batches(panel, asked["layout"])  # type: ignore[arg-type]
 
 
 class _Told:
@@ -53,29 +51,3 @@ class _Told:
             rows += int(block.rows.sum())
             if not self._told(block.first + block.rows.shape[1], self._panel.question.dates, rows):
                 return
-
-
-def _write(file: Any, form: str, made: "Iterator[pa.RecordBatch]") -> None:
-    import pyarrow as pa
-    import pyarrow.csv as pc
-    import pyarrow.parquet as pq
-
-    writer: Any = None
-    for batch in made:
-        if writer is None and form == "parquet":
-            writer = pq.ParquetWriter(file, batch.schema, compression="zstd")
-        elif writer is None:
-            opened = {"arrow": pa.ipc.new_file, "csv": pc.CSVWriter}[form]
-            schema = batch.schema if form == "arrow" else _plain(batch).schema
-            writer = opened(file, schema)
-        writer.write_batch(batch if form != "csv" else _plain(batch))
-    if writer is not None:
-        writer.close()
-
-
-def _plain(batch: "pa.RecordBatch") -> "pa.RecordBatch":
-    """Words written out, which separated text needs."""
-    import pyarrow as pa
-
-    columns = [c.dictionary_decode() if pa.types.is_dictionary(c.type) else c for c in batch.columns]
-    return pa.RecordBatch.from_arrays(columns, names=batch.schema.names)

@@ -7,12 +7,12 @@ import json
 import logging
 import secrets
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from wise_ledger.core.errors import LedgerError, NotFound, Problem, bad_input
 from wise_ledger.core.time.instants import as_instant, micros
@@ -24,7 +24,8 @@ KEPT = timedelta(days=7)
 FORMATS = ("parquet", "arrow", "csv")
 _OPEN = ("waiting", "running")
 Told = Callable[[int, int, int], bool]  # dates done, of how many, rows so far; whether to go on
-Write = Callable[[Mapping[str, Any], str, Path, Told], None]
+Read = Callable[[Mapping[str, Any], Told], Iterator[Any]]  # what was asked for, as Arrow batches
+Write = Callable[[Iterator[Any], str, BinaryIO], None]  # batches as a file of a format
 
 
 @dataclass(frozen=True)
@@ -54,12 +55,13 @@ class Extracts:
         self._wake = threading.Condition()
         self._stopping = threading.Event()
         self._halted: set[str] = set()
+        self._read: Read | None = None
         self._write: Write | None = None
         self._thread = threading.Thread(target=self._work, name="extracts", daemon=True)
 
-    def start(self, write: Write) -> None:
+    def start(self, read: Read, write: Write) -> None:
         """Begin; what an earlier process left open is written anew."""
-        self._write = write
+        self._read, self._write = read, write
         self._thread.start()
 
     def stop(self) -> None:
@@ -134,7 +136,7 @@ class Extracts:
                 self._wake.wait(2.0)
 
     def _make(self, extract: Extract) -> None:
-        assert self._write is not None
+        assert self._read is not None and self._write is not None
         path, part = self._path(extract.id, extract.format), self._path(extract.id, "part")
         self._folder.mkdir(parents=True, exist_ok=True)
         size = {"rows": 0}
@@ -146,7 +148,8 @@ class Extracts:
 
         try:
             told(0, extract.total, 0)
-            self._write(extract.asked, extract.format, part, told)
+            with part.open("wb") as file:
+                self._write(self._read(extract.asked, told), extract.format, file)
         except LedgerError as error:
             self._end(extract.id, "failed", f"{error.problems[0].problem}; {error.problems[0].mend}")
         except Exception as error:

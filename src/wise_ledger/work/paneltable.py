@@ -1,12 +1,13 @@
 """A panel as the rows of a table, batch by batch: the same columns in the same order through every door.
 
 `wide` has a row a date and company, a column a measure; `tidy` a row a value; `turned` a row a company and measure, a
-column a date. Beside each value stands what was asked for; beside an amount always its currency, unless one was asked.
+column a date. Beside each value stands what was asked for; beside an amount always its currency, unless one was asked:
+in `turned` once for the row, `several` where its amounts are in several.
 """
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -28,6 +29,8 @@ if TYPE_CHECKING:
 
 LAYOUTS = ("wide", "tidy", "turned")
 _MOST_TURNED = 5_000  # dates that can stand across
+_NEVER = np.iinfo(np.int64).max
+_SEVERAL = -2  # in the place of a currency's code
 _TIDY = ("currency", "reason", "period_end", "known_at", "marks", "source")
 
 
@@ -55,7 +58,23 @@ class Rows:
 
 def batches(panel: Panel, layout: str, summing: Summing | None = None) -> "Iterator[pa.RecordBatch]":
     """The rows of the table, at least one batch; `summing` takes in each block on the way. Raises `BadInput`."""
-    table = _Table(panel)
+    refuse_layout(panel, layout)
+    return _batches(panel, layout, summing)
+
+
+def refuse_layout(panel: Panel, layout: str) -> None:
+    """Raises `BadInput` for a panel that cannot be laid out so."""
+    if layout != "turned":
+        return
+    if (dates := len(panel.date_labels)) > _MOST_TURNED:
+        mend = f"ask for at most {_MOST_TURNED:,}, or for another layout"
+        raise bad_input("layout", layout, f"{dates:,} dates do not stand across", mend)
+    if word := next((c.name for c in panel.columns if _is_text(c)), None):
+        raise bad_input("layout", layout, f"{word} is no number", "ask for the others alone, or another layout")
+
+
+def _batches(panel: Panel, layout: str, summing: Summing | None) -> "Iterator[pa.RecordBatch]":
+    table = _Table(panel, layout)
     if layout == "turned":
         yield table.turned(summing)
         return
@@ -66,11 +85,11 @@ def batches(panel: Panel, layout: str, summing: Summing | None = None) -> "Itera
         yield from made(block)
 
 
-def context_of(panel: Panel) -> dict[str, Any]:
+def context_of(panel: Panel, layout: str) -> dict[str, Any]:
     """How the panel was asked, for a file's metadata."""
     asked, viewpoint = panel.asked, panel.viewpoint
     told = {
-        "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
+        "layout": layout, "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
         "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
         "where": asked.where, "lag": asked.lag, "at_close": asked.at_close, "first_reported": asked.first,
@@ -83,10 +102,11 @@ def context_of(panel: Panel) -> dict[str, Any]:
 
 
 class _Table:
-    def __init__(self, panel: Panel) -> None:
+    def __init__(self, panel: Panel, layout: str) -> None:
         self.panel = panel
         self.beside = tuple(b for b in _TIDY if b in panel.asked.beside)
-        self._metadata = {b"context": json.dumps(context_of(panel)).encode()}
+        self._metadata = {b"context": json.dumps(context_of(panel, layout)).encode()}
+        self._currency_told = panel.viewpoint.currency is None and "currency" not in self.beside
         self._sources: dict[str, list[NDArray[np.int64]]] = {}
         self._whose = {"company": panel.ids, "name": panel.names, "symbol": panel.symbols}
 
@@ -101,10 +121,8 @@ class _Table:
             if column.ahead is not None:
                 told["looks_ahead"] = column.ahead.words
             out.append((column.name, self._values(figures, rows), told))
-            beside = list(self.beside)
-            if column.is_money and self.panel.viewpoint.currency is None and "currency" not in beside:
-                beside.insert(0, "currency")
-            for name in beside:
+            of_money = ("currency",) if column.is_money and self._currency_told else ()
+            for name in (*of_money, *self.beside):
                 if (array := self._beside(name, column, block, figures, rows)) is not None:
                     out.append((f"{column.name}.{name}", array, {}))
         yield self._batch(out)
@@ -129,24 +147,22 @@ class _Table:
                 out.append(("text", plain, {}))
             out.append(("unit", _same(column.unit, len(rows)), {}))
             for name in dict.fromkeys(("currency", "reason", *self.beside)):
+                if any(name == leading for leading, *_ in out):  # a period's end
+                    continue
                 array = self._beside(name, column, block, figures, rows)
                 out.append((name, array if array is not None else pa.nulls(len(rows), _TYPES[name]()), {}))
             yield self._batch(out)
 
     def turned(self, summing: Summing | None) -> "pa.RecordBatch":
-        """A row a company and measure, the dates across."""
+        """A row a company and measure, the dates across, each with what stands beside it."""
         import pyarrow as pa
 
         panel, labels = self.panel, self.panel.date_labels
-        if len(labels) > _MOST_TURNED:
-            problem = f"{len(labels):,} dates do not stand across"
-            raise bad_input("layout", "turned", problem, f"ask for at most {_MOST_TURNED:,}, or for another layout")
-        companies, wanted = len(panel.question.members), [c for c in panel.columns if not _is_text(c)]
-        if len(wanted) < len(panel.columns):
-            word = next(c.name for c in panel.columns if _is_text(c))
-            raise bad_input("layout", "turned", f"{word} is no number", "ask for the others alone, or another layout")
+        companies, wanted = len(panel.question.members), panel.columns
         grid = np.full((len(wanted), companies, len(labels)), np.nan)
         there = np.zeros(companies, np.bool_)
+        beside = {name: [[] for _ in labels] for name in self.beside}  # for each date an array a measure
+        currencies = _Currencies(len(wanted), companies)
         for block in panel.blocks():
             if summing is not None:
                 summing.add(block)
@@ -155,14 +171,44 @@ class _Table:
             for n, figures in enumerate(block.columns):
                 values = figures.values
                 grid[n, :, span] = np.where(block.rows & values.there, values.value.astype(np.float64), np.nan)
+                if wanted[n].is_money:
+                    currencies.add(n, values.currency, block.rows & values.there)
+                for name, found in beside.items():
+                    for place, array in enumerate(self._by_date(name, wanted[n], block, figures), block.first):
+                        found[place].append(array)
         own = np.flatnonzero(there)
         company, measure = np.repeat(own, len(wanted)), np.tile(np.arange(len(wanted)), len(own))
+        cell = pa.array(measure * companies + company)
         out: list[tuple[str, Any, Mapping[str, str]]] = [
             (name, _coded(company, words), {}) for name, words in self._whose.items()
         ]
         out.append(("measure", _coded(measure, [c.name for c in wanted]), {}))
-        out += [(label, pa.array(grid[measure, company, n], from_pandas=True), {}) for n, label in enumerate(labels)]
+        if self._currency_told and any(c.is_money for c in wanted):
+            out.append(("currency", currencies.of(measure, company), {}))
+        for n, label in enumerate(labels):
+            out.append((label, pa.array(grid[measure, company, n], from_pandas=True), {}))
+            for name, found in beside.items():
+                array = pa.concat_arrays(found[n]).take(cell)
+                out.append((f"{label}.{name}", array.cast(_TYPES[name]()), {}))
         return self._batch(out)
+
+    def _by_date(self, name: str, column: PanelColumn, block: Block, figures: Figures) -> Iterator[Any]:
+        """What stands beside the values of each date, for all companies; nothing for one that is no row then."""
+        import pyarrow as pa
+
+        companies, dates = block.rows.shape
+        every = Rows.of(replace(block, rows=np.ones_like(block.rows)))
+        if name == "period_end" and self.panel.periods is not None:
+            assert self.panel.question.ends is not None
+            array = _days(self.panel.question.ends[every.company, every.date + block.first])
+        else:
+            array = self._beside(name, column, block, figures, every)
+        if array is None:
+            array = pa.nulls(len(every), _TYPES[name]())
+        if pa.types.is_dictionary(array.type):  # each has words of its own
+            array = array.cast(pa.string())
+        array = pa.compute.if_else(pa.array(every.read(block.rows)), array, None)
+        return (array.slice(n * companies, companies) for n in range(dates))
 
     # ---- columns
 
@@ -237,8 +283,7 @@ class _Table:
         """For each source, when each member's first figure of the column's items was published."""
         panel, view = self.panel, self.panel.snapshot.view
         assert column.step is not None
-        never = np.iinfo(np.int64).max
-        out = [np.full(view.companies, never) for _ in panel.snapshot.source_names]
+        out = [np.full(view.companies, _NEVER) for _ in panel.snapshot.source_names]
         for item in dict.fromkeys(s.item for s in parts(column.step) if isinstance(s, Leaf | Seen)):
             facts = view.facts(item)
             for n, first in enumerate(out):
@@ -253,6 +298,26 @@ class _Table:
         return pa.RecordBatch.from_arrays(
             [array for _, array, _ in columns], schema=pa.schema(fields, metadata=self._metadata)
         )
+
+
+class _Currencies:
+    """In which currency the amounts of a measure and company are, over all dates."""
+
+    def __init__(self, measures: int, companies: int) -> None:
+        self._least = np.full((measures, companies), _NEVER)
+        self._greatest = np.full((measures, companies), -1)
+
+    def add(self, measure: int, codes: NDArray[np.int64], there: NDArray[np.bool_]) -> None:
+        """The codes of (companies, dates), where there is a value."""
+        least, greatest, known = self._least[measure], self._greatest[measure], there & (codes >= 0)
+        np.minimum(least, np.where(known, codes.astype(np.int64), _NEVER).min(axis=1, initial=_NEVER), out=least)
+        np.maximum(greatest, np.where(known, codes, -1).max(axis=1, initial=-1), out=greatest)
+
+    def of(self, measure: NDArray[np.int64], company: NDArray[np.int64]) -> Any:
+        """The word of each row; none where it has no amount."""
+        least, greatest = self._least[measure, company], self._greatest[measure, company]
+        codes, which = np.unique(np.where(least < greatest, _SEVERAL, greatest), return_inverse=True)
+        return _coded(which, ["several" if c == _SEVERAL else currency_name(int(c)) if c >= 0 else None for c in codes])
 
 
 def _is_text(column: PanelColumn) -> bool:
