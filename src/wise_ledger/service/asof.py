@@ -1,12 +1,16 @@
-"""What every question about time shares: how it is asked, and the ETag of an answer."""
+"""What every question about time shares: how it is asked, and what its answer says of that in its headers."""
 
 import hashlib
-from datetime import datetime
-from typing import Annotated
+import json
+from collections.abc import Callable, Coroutine
+from contextvars import ContextVar
+from datetime import date, datetime
+from typing import Annotated, Any
 
-from fastapi import Depends, Query, Response
-from pydantic import BaseModel
+from fastapi import Depends, Query, Request, Response
+from fastapi.routing import APIRoute
 
+from wise_ledger import __version__
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire import viewpoint as wire
 from wise_ledger.wire.model import Number
@@ -39,7 +43,8 @@ Asked = Annotated[Viewpoint, Depends(_query)]
 
 
 def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:
-    """What an answer says of how it was asked."""
+    """What an answer says of how it was asked; its headers say it too (`Dated`)."""
+    stamp(viewpoint.known_on, viewpoint.recorded_by, batch)
     return {
         "known_on": viewpoint.known_on,
         "recorded_by": viewpoint.recorded_by,
@@ -49,16 +54,55 @@ def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:
     }
 
 
+def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:
+    """Have the headers of the answer say what it rests on."""
+    _stamped.get({})["Known-On"] = known_on.isoformat().replace("+00:00", "Z")
+    _stamped.get({})["Batch"] = str(batch)
+    if recorded_by is not None:
+        _stamped.get({})["Recorded-By"] = str(recorded_by)
+
+
+class Dated(APIRoute):
+    """A call whose answer says in its headers as of when it is, whatever its form, and has an `ETag` of that.
+
+    The same question with the same cut-offs has the same answer for ever (T7): the `ETag` is the question's, with the
+    cut-offs and the batch. Who has that answer already (`If-None-Match`) is told so, with nothing else.
+    """
+
+    def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
+        handler = super().get_route_handler()
+
+        async def answered(request: Request) -> Response:
+            stamped: dict[str, str] = {}
+            _stamped.set(stamped)  # a call is answered in a copy of this context, which has the same dictionary
+            response = await handler(request)
+            if not stamped or response.status_code != 200:
+                return response
+            response.headers.update(stamped)
+            response.headers["Cache-Control"] = "private, no-cache"  # to be asked about, never shown unasked
+            if request.method in ("GET", "POST"):
+                response.headers["ETag"] = await _tag(request, response)
+            if request.method == "GET" and request.headers.get("if-none-match") == response.headers["ETag"]:
+                kept = ("Known-On", "Recorded-By", "Batch", "ETag", "Cache-Control")
+                return Response(
+                    status_code=304, headers={n: response.headers[n] for n in kept if n in response.headers}
+                )
+            return response
+
+        return answered
+
+
+async def _tag(request: Request, response: Response) -> str:
+    """Two forms of one answer have two: the media type is part of it."""
+    asked = [request.method, request.url.path, request.url.query, (await request.body()).decode(errors="replace")]
+    told = [response.headers[name] for name in ("Content-Type", "Known-On", "Batch")]
+    said = json.dumps([*asked, *told, response.headers.get("Recorded-By"), __version__])
+    return f'"{hashlib.sha256(said.encode()).hexdigest()[:24]}"'
+
+
+_stamped: ContextVar[dict[str, str]] = ContextVar("stamped")
+
+
 def cutoff(known_on: str) -> datetime:
     """The cut-off that a date or an instant means (T3); raises `BadInput`."""
     return read_cutoff(known_on, "known_on")
-
-
-def tag(response: Response, answer: BaseModel) -> None:
-    """Name the answer by its content, so that the same question of the same ledger has the same ETag (T7)."""
-    tag_bytes(response, answer.model_dump_json().encode())
-
-
-def tag_bytes(response: Response, body: bytes) -> None:
-    """The same, for an answer that is written already."""
-    response.headers["ETag"] = f'"{hashlib.sha256(body).hexdigest()[:24]}"'

@@ -13,6 +13,15 @@ _SAID = {
 }  # fmt: skip
 _PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDetails"}}}
 _JSON = FORMATS["json"]
+_DATED = {
+    name: {"description": said, "schema": {"type": kind}}
+    for name, kind, said in (
+        ("Known-On", "string", "the cut-off of public knowledge"),
+        ("Recorded-By", "integer", "the batch after which all were ignored, where one was named"),
+        ("Batch", "integer", "the newest batch that the answer rests on"),
+        ("ETag", "string", "the same question with the same cut-offs and batch has the same"),
+    )
+}
 
 
 def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
@@ -27,9 +36,19 @@ def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
                 answers.setdefault(status, {"description": _SAID[status]})
                 answers[status]["content"] = _PROBLEM
             content = answers.get("200", {}).get("content", {})
+            if _is_dated(content, document["components"]["schemas"]):
+                answers["200"]["headers"] = _DATED
             if "format" in asked:
                 content |= {media: {} for media in FORMATS.values() if media not in content}
             if "schema" in asked:
                 of_table = {"$ref": "#/components/schemas/TableSchema"}
                 content[_JSON] = {"schema": {"anyOf": [content[_JSON]["schema"], of_table]}}
     return document
+
+
+def _is_dated(content: dict[str, Any], schemas: dict[str, Any]) -> bool:
+    """Whether an answer depends on time: whether it says the day, and the newest batch it rests on."""
+    schema = content.get(_JSON, {}).get("schema", {})
+    named = [of.get("$ref", "").rpartition("/")[2] for of in (schema, *schema.get("anyOf", ()))]
+    fields = [schemas.get(name, {}).get("properties", {}) for name in named]
+    return any("batch" in f and ("known_on" in f or "on" in f) for f in fields)

@@ -47,7 +47,6 @@ MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contributi
 def estimates(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
     measure: Measure = "eps",
@@ -90,19 +89,17 @@ def estimates(
             ],
         }
     )  # fmt: skip
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
     name = f"{(found.symbol or found.company).replace('@', ' ')} {measure} estimates"
-    return represent(form, answer.rows(), name, schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, answer.rows(), name, raw=raw)
 
 
 @router.get("/estimates/announcements", response_model=AnnouncementsAnswer)
 def announcements(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
@@ -127,19 +124,17 @@ def announcements(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
          "max_age": max_age, "announcements": rows}
     )  # fmt: skip
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
     rows_ = answer.rows(chosen(columns, ANNOUNCED), layout, sort)
-    return represent(form, rows_, "announcements", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, rows_, "announcements", raw=raw)
 
 
 @router.get("/estimates/calendar", response_model=CalendarAnswer)
 def calendar(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; 30 days back without it")] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included; 60 days ahead without it")] = None,
@@ -158,19 +153,17 @@ def calendar(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
          "entries": [_entry(e) for e in found.entries]}
     )  # fmt: skip
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
     rows = answer.rows(chosen(columns, CALENDAR))
-    return represent(form, rows, "calendar", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, rows, "calendar", raw=raw)
 
 
 @router.get("/estimates/history", response_model=EstimateHistoryAnswer)
 def history(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     list: Annotated[str | None, Query(description="its members, in the place of companies")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
@@ -198,12 +191,11 @@ def history(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "horizon": horizon, "start": found.first,
          "end": found.last, "frequency": frequency, "histories": _histories(found)}
     )  # fmt: skip
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
     rows = answer.rows(names, layout, sort)
-    return represent(form, rows, f"{measure} {horizon}", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, rows, f"{measure} {horizon}", raw=raw)
 
 
 def _histories(found: EstimateHistory) -> "list[dict[str, Any]]":

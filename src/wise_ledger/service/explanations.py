@@ -17,7 +17,6 @@ router = calls("explanations")
 @router.get("/explanations")
 def explanation(
     desk: OpenDesk,
-    response: Response,
     company: Annotated[str, Query(description="id, or SYMBOL@MIC")],
     expression: Annotated[str, Query(examples=["operating_income / revenue"])],
     viewpoint: asof.Asked,
@@ -26,7 +25,7 @@ def explanation(
     """A figure of one company: its inputs down to facts and documents, and its versions."""
     end = None if period_end is None else read_date(period_end, "period_end")
     found = explain.explain_figure(desk, viewpoint, company, expression, end=end)
-    answer = Explanation(
+    return Explanation(
         company=found.company,
         name=found.name,
         symbol=found.symbol,
@@ -43,8 +42,6 @@ def explanation(
         dated=[InputOnDate(**d.__dict__) for d in found.dated],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
     )
-    asof.tag(response, answer)
-    return answer
 
 
 @router.get("/documents/{address}")

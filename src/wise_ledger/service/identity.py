@@ -61,7 +61,7 @@ def matches(asked: MatchRequest, desk: OpenDesk, response: Response, idempotency
         response.status_code = 202
         return queued(desk, begin_match(desk, terms, on, how, idempotency_key), response)
     answer = MatchAnswer.of(asdict(match.match_terms(desk.snapshots, terms, on, **how)))
-    asof.tag(response, answer)
+    asof.stamp(on, asked.recorded_by, answer.batch)
     return answer
 
 
@@ -120,13 +120,14 @@ def found_companies(
         desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit, skip=cursor
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
-    more = cursor + len(found)
+    more, batch = cursor + len(found), desk.ledger.last_batch()
+    asof.stamp(day, None, batch)
     return Companies(
         companies=shown,
         total=total,
         with_inactive=with_inactive,
         on=day,
-        batch=desk.ledger.last_batch(),
+        batch=batch,
         next=str(more) if found and more < total else None,
     )
 
@@ -134,13 +135,16 @@ def found_companies(
 @router.get("/companies/{company}")
 def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
     """One company by any identifier: names, identifiers and listings through time, what the ledger holds of it."""
-    return CompanyPage.model_validate(asdict(companies.company_page(desk.ledger, desk.snapshots, company, day_of(on))))
+    page = companies.company_page(desk.ledger, desk.snapshots, company, day_of(on))
+    asof.stamp(page.known_on, None, page.batch)
+    return CompanyPage.model_validate(asdict(page))
 
 
 @router.get("/venues")
 def venues(desk: OpenDesk, on: On = None) -> Venues:
     """Listings and companies at each venue by security type."""
     day = day_of(on)
+    asof.stamp(day, None, desk.ledger.last_batch())
     return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
 
 
@@ -155,6 +159,7 @@ def call_venue(desk: OpenDesk, asked: VenueWord) -> Venues:
 def securities(desk: OpenDesk, on: On = None, security_type: SecurityType | None = None) -> Securities:
     """Every security with its company and its listings of a day."""
     day = day_of(on)
+    asof.stamp(day, None, desk.ledger.last_batch())
     found = [SecurityInfo.model_validate(asdict(s)) for s in companies.securities(desk.snapshots, day, security_type)]
     return Securities(on=day, securities=found)
 

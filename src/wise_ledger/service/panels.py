@@ -59,6 +59,7 @@ def panel(
     desk.schedules.somebody_asked()
     viewpoint = asof.read(desk, asked)
     found = read_panel(desk, viewpoint, asked_of(asked))
+    asof.stamp(viewpoint.known_on, viewpoint.recorded_by, found.batch)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json" and schema is None:
         return _answer(found, viewpoint, asked, limit, summary)
@@ -70,7 +71,7 @@ def panel(
     rows = _rows(list(made), context_of(found, asked.layout))
     if schema is not None:
         return JSONResponse(table_schema(rows))
-    return represent(form, rows, "panel", schema=None, headers={}, raw=raw)
+    return represent(form, rows, "panel", raw=raw)
 
 
 @router.post("/panels/plan")

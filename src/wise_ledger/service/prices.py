@@ -30,7 +30,6 @@ def prices(
     asked: PricesRequest,
     desk: OpenDesk,
     request: Request,
-    response: Response,
     format: Format = None,
     raw: Raw = False,
 ) -> PricesAnswer | Response:
@@ -59,18 +58,16 @@ def prices(
         batches = _batches(found, asked.columns, newest_first=asked.sort == "newest")
         return represent_batches(form, with_context(batches, context), "prices")
     answer = _answer(found, viewpoint, asked)
-    asof.tag(response, answer)
     if form == "json":
         return answer
     rows = answer.rows(asked.columns, asked.layout)
-    return represent(form, rows, "prices", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, rows, "prices", raw=raw)
 
 
 @router.get("/market", response_model=MarketAnswer)
 def market(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
@@ -84,18 +81,16 @@ def market(
     answer = MarketAnswer.model_validate(
         {"list": list, "list_title": title, "companies": rows, **asof.seen(viewpoint, batch)}
     )
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
-    return represent(form, answer.rows(), "market", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, answer.rows(), "market", raw=raw)
 
 
 @router.get("/levels", response_model=LevelsAnswer)
 def levels(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     list: Annotated[str, Query(description="a list with levels of its own")],
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
@@ -112,11 +107,10 @@ def levels(
         {"list": list, "list_title": found.title, "start": found.first, "end": found.last, "levels": rows,
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    asof.tag(response, answer)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
-    return represent(form, answer.rows(), f"{list} levels", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, answer.rows(), f"{list} levels", raw=raw)
 
 
 def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> PricesAnswer:

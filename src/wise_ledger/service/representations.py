@@ -51,15 +51,12 @@ def wanted(accept: str, named: str | None) -> str:
     return next((by_type[t] for t in types if t in by_type), "json")
 
 
-def represent(
-    form: str, rows: Rows, name: str, *, schema: str | None, headers: dict[str, str], raw: bool = False
-) -> Response:
+def represent(form: str, rows: Rows, name: str, *, schema: str | None = None, raw: bool = False) -> Response:
     """The rows as a file of that format; with `schema` the Table Schema of the CSV instead."""
-    kept = {k: v for k, v in headers.items() if k.lower() == "etag"}
     if schema is not None:
-        return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"], headers=kept)
-    kept["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
-    return Response(file_of(form, rows, raw=raw), media_type=FORMATS[form], headers=kept)
+        return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"])
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{form}"'}
+    return Response(file_of(form, rows, raw=raw), media_type=FORMATS[form], headers=headers)
 
 
 def represent_batches(form: str, batches: Iterator[Any], name: str, *, raw: bool = False) -> Response:

@@ -9,6 +9,7 @@ from fastapi import Header, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse
 
+from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.collecting import Applied, Delivery, Digest, Digests, Outcome, Run, Runs
@@ -91,7 +92,9 @@ def answer(desk: OpenDesk, run: Number) -> Verification | MatchAnswer | Applied:
     """What long work that is no collection answered; its problem, where it failed."""
     kind, found = desk.runs.answer(run)
     if kind == MATCH:
-        return MatchAnswer.of(found)
+        answered = MatchAnswer.of(found)
+        asof.stamp(answered.on, None, answered.batch)
+        return answered
     return {VERIFICATION: Verification, MEANING: Applied}[kind].model_validate(found)
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Annotated, Any
 
-from fastapi import Header, Response
+from fastapi import Header
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
@@ -23,7 +23,6 @@ router = calls("screens", "/screens")
 def run(
     asked: ScreenRequest,
     desk: OpenDesk,
-    response: Response,
     accept: Annotated[str, Header()] = "*/*",
     format: Format = None,
     raw: Raw = False,
@@ -36,10 +35,9 @@ def run(
     found = screen.run_screen(desk, viewpoint, asked.rule, asked.list, asked.companies, **how)
     answer = _answer(found, viewpoint)
     form = wanted(accept, format)
-    asof.tag(response, answer)
     if form == "json" and schema is None:
         return answer
-    return represent(form, answer.rows(), "screen", schema=schema, headers=dict(response.headers), raw=raw)
+    return represent(form, answer.rows(), "screen", schema=schema, raw=raw)
 
 
 def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:

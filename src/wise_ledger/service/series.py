@@ -43,7 +43,6 @@ Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 def find(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     text: Annotated[str, Query(description="words; slips are allowed")] = "",
     key: Annotated[str | None, Query(description="a key with wildcards, such as HOUSE_PRICES/M.*.NSA")] = None,
@@ -70,7 +69,7 @@ def find(
         {"total": found.total, "series": [_entry(d) for d in found.series], "filters": found.facets.filters,
          "dimensions": dimensions, **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, response, answer, answer.rows, "series", format, raw)
+    return _represented(request, answer, answer.rows, "series", format, raw)
 
 
 @router.get("/description")
@@ -89,7 +88,7 @@ def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescri
 
 @router.post("/observations", response_model=SeriesAnswer)
 def observations(
-    asked: SeriesRequest, desk: OpenDesk, request: Request, response: Response, format: Format = None, raw: Raw = False
+    asked: SeriesRequest, desk: OpenDesk, request: Request, format: Format = None, raw: Raw = False
 ) -> Any:
     """Series from a period to a period, both included, each after its transforms, as known, first or last."""
     viewpoint = asof.read(desk, asked)
@@ -98,14 +97,13 @@ def observations(
         which=asked.which,
     )  # fmt: skip
     answer = _sheet(found, viewpoint, newest_first=asked.sort == "newest")
-    return _represented(request, response, answer, lambda: answer.rows(asked.layout, asked.sort), "series", format, raw)
+    return _represented(request, answer, lambda: answer.rows(asked.layout, asked.sort), "series", format, raw)
 
 
 @router.get("/vintages", response_model=VintagesAnswer)
 def vintages(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     key: Key,
     start: Annotated[str | None, Query(description="a period, included")] = None,
@@ -127,14 +125,13 @@ def vintages(
         {**about, "periods": found.periods, "releases": releases, "values": values,
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, response, answer, lambda: answer.rows(layout), "vintages", format, raw)  # type: ignore[arg-type]
+    return _represented(request, answer, lambda: answer.rows(layout), "vintages", format, raw)  # type: ignore[arg-type]
 
 
 @router.get("/revisions", response_model=RevisionsAnswer)
 def revisions(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     key: Key,
     period: Annotated[str, Query(description="such as 2023Q2 or 2023-06")],
@@ -148,12 +145,12 @@ def revisions(
         {"key": about.key, "title": about.title, "unit": about.unit, "period": label, "revisions": rows,
          **asof.seen(viewpoint, batch)}
     )  # fmt: skip
-    return _represented(request, response, answer, answer.rows, "revisions", format, raw)
+    return _represented(request, answer, answer.rows, "revisions", format, raw)
 
 
 @router.post("/comparison", response_model=ComparisonAnswer)
 def comparison(
-    asked: ComparisonRequest, desk: OpenDesk, request: Request, response: Response, format: Format = None,
+    asked: ComparisonRequest, desk: OpenDesk, request: Request, format: Format = None,
     raw: Raw = False,
 ) -> Any:  # fmt: skip
     """Series of one frequency compared: correlation, distance from the mean, half-life, leads and lags."""
@@ -182,7 +179,7 @@ def comparison(
          "mean": _numbers(of.mean.tolist()), "series": series,
          "correlation": [_numbers(row) for row in of.correlation.tolist()], **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, response, answer, answer.rows, "comparison", format, raw)
+    return _represented(request, answer, answer.rows, "comparison", format, raw)
 
 
 @router.get("/sheets")
@@ -220,7 +217,6 @@ def archive(desk: OpenDesk, name: str, asked: SheetArchive) -> SheetInfo:
 def sheet_observations(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     name: str,
     version: int | None = None,
@@ -231,14 +227,13 @@ def sheet_observations(
     """The series of a kept sheet as known on a date."""
     kept = seriessheets.find_sheet(desk.ledger, name, version)
     answer = _sheet(reading.read_sheet(desk, viewpoint, kept.series, start=kept.start), viewpoint)
-    return _represented(request, response, answer, lambda: answer.rows(layout), name, format, raw)  # type: ignore[arg-type]
+    return _represented(request, answer, lambda: answer.rows(layout), name, format, raw)  # type: ignore[arg-type]
 
 
 @router.get("/sheets/{name}/changes", response_model=SheetChanges)
 def changes(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     viewpoint: asof.Asked,
     name: str,
     since: Annotated[str, Query(description="an earlier cut-off: a date or an instant")],
@@ -253,7 +248,7 @@ def changes(
     answer = SheetChanges.model_validate(
         {"name": name, "since": before, "changes": [vars(c) for c in found], **asof.seen(viewpoint, batch)}
     )
-    return _represented(request, response, answer, answer.rows, f"{name} changes", format, raw)
+    return _represented(request, answer, answer.rows, f"{name} changes", format, raw)
 
 
 def _wanted(asked: Sequence[SeriesAsked | str]) -> list[Wanted]:
@@ -301,14 +296,11 @@ def _numbers(row: Sequence[float]) -> list[float | None]:
     return [None if v != v else v for v in row]  # a NaN is not itself
 
 
-def _represented(
-    request: Request, response: Response, answer: Any, rows: Any, name: str, format_: str | None, raw: bool
-) -> Any:
+def _represented(request: Request, answer: Any, rows: Any, name: str, format_: str | None, raw: bool) -> Any:
     """The answer as JSON, or its rows as a file."""
     form = wanted(request.headers.get("accept", ""), format_)
     body = answer.model_dump_json().encode()
-    asof.tag_bytes(response, body)
     if form == "json":  # written once: there may be many observations
-        return Response(body, media_type="application/json", headers={"ETag": response.headers["ETag"]})
+        return Response(body, media_type="application/json")
     made: Rows = rows()
-    return represent(form, made, name, schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, made, name, raw=raw)

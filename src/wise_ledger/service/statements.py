@@ -32,7 +32,6 @@ router = calls("statements")
 def statement(
     desk: OpenDesk,
     request: Request,
-    response: Response,
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
     statement: Annotated[
@@ -64,14 +63,13 @@ def statement(
     found = read_statement(desk, viewpoint, company, shape)
     plain = _answer(found, viewpoint, versions, figures)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
-    asof.tag_bytes(response, body)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json" and schema is None:
-        return Response(body, media_type="application/json", headers=dict(response.headers))
+        return Response(body, media_type="application/json")
     answer = StatementAnswer.model_validate(plain)
     name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
     rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
-    return represent(form, rows, name, schema=schema, headers=dict(response.headers), raw=raw)
+    return represent(form, rows, name, schema=schema, raw=raw)
 
 
 @router.post("/statements", response_model=StatementsAnswer)
@@ -79,7 +77,6 @@ def statements_of_several(
     asked: StatementsRequest,
     desk: OpenDesk,
     request: Request,
-    response: Response,
     format: Format = None,
     columns: Columns = None,
     sort: Sort = "oldest",
@@ -100,13 +97,12 @@ def statements_of_several(
         **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
     }  # fmt: skip
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
-    asof.tag_bytes(response, body)
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
-        return Response(body, media_type="application/json", headers=dict(response.headers))
+        return Response(body, media_type="application/json")
     answer = StatementsAnswer.model_validate(plain)
     rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
-    return represent(form, rows, "statements", schema=None, headers=dict(response.headers), raw=raw)
+    return represent(form, rows, "statements", raw=raw)
 
 
 @router.get("/restatements")
@@ -141,6 +137,7 @@ def _day(text: str | None, at: str) -> date | None:
 
 def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str) -> dict[str, Any]:
     """As `StatementAnswer` has it, made as plain JSON: thousands of cells are too many for a model each."""
+    asof.stamp(viewpoint.known_on, viewpoint.recorded_by, found.batch)
     laid = found.laid
     columns = [
         {

@@ -1,0 +1,94 @@
+"""Whatever depends on time says of when it is, in every form, and is the same again (4-interface, T7)."""
+
+from typing import Any
+
+from tests.live import Live, until
+from wise_ledger.service.app import API, create_app
+from wise_ledger.service.representations import FORMATS
+
+COMPANY, LIST, MONTHS = {"company": "AGK@ZALD"}, {"list": "first-look"}, {"start": "2023-01-01", "end": "2023-12-31"}
+SERIES = "series,period,value,released_at,base\n" + "".join(
+    f"{key},{2018 + n // 4}Q{1 + n % 4},{1 + (n * step) % 5},{2019 + n // 4}-02-01,\n"
+    for key, step in (("OUTPUT/Q.XA", 2), ("PRICES/Q.XA", 3))
+    for n in range(12)
+)
+BOTH = {"series": ["OUTPUT/Q.XA", "PRICES/Q.XA"]}
+# A question for each call whose answer is dated: its path's words and its query, or its body.
+ASKED: dict[str, dict[str, Any]] = {
+    "GET /companies": {}, "GET /companies/{company}": COMPANY, "GET /estimates": COMPANY,
+    "GET /explanations": {**COMPANY, "expression": "revenue"}, "GET /estimates/history": COMPANY | MONTHS,
+    "GET /estimates/announcements": COMPANY | MONTHS, "GET /estimates/calendar": COMPANY | MONTHS,
+    "GET /levels": {"list": "index-of-aldmoor"},
+    "GET /lists/{name}/members": {"name": "first-look"},
+    "GET /market": LIST, "GET /restatements": LIST, "GET /statements": COMPANY,
+    "GET /series": {}, "GET /series/description": {"key": "OUTPUT/Q.XA"},
+    "GET /series/vintages": {"key": "OUTPUT/Q.XA"},
+    "GET /series/revisions": {"key": "OUTPUT/Q.XA", "period": "2020Q1"},
+    "GET /series/sheets/{name}/changes": {"name": "both", "since": "2020-06-01"},
+    "GET /series/sheets/{name}/observations": {"name": "both"},
+    "GET /runs/{run}/answer": {"run": None}, "POST /matches": {"terms": ["AGK@ZALD"], "on": "2023-06-30"},
+    "POST /panels": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
+    "POST /panels/plan": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
+    "POST /panels/summary": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
+    "POST /prices": LIST | MONTHS, "POST /screens": {"rule": "revenue > 1mn EUR", **LIST}, "POST /statements": LIST,
+    "POST /series/comparison": BOTH, "POST /series/observations": BOTH,
+}  # fmt: skip
+
+
+class Dated(Live):
+    def ask(self, call: str, form: str, recorded_by: int | None, **headers: str) -> Any:
+        verb, path = call.split()
+        words = ASKED[call]
+        asked = {n: v for n, v in words.items() if f"{{{n}}}" not in path}
+        if recorded_by is not None:
+            asked["recorded_by"] = recorded_by
+        by = {"params": {**asked, "format": form}} if verb == "GET" else {"json": asked, "params": {"format": form}}
+        if form == "":  # a call that has no other form
+            by["params"].pop("format")
+        return self.live.http(verb, path.format(**words), headers=headers, **by)
+
+    def test_every_dated_answer_says_so_in_its_headers_and_is_the_same_again(self) -> None:
+        self.ledger.load("series", SERIES.encode())
+        self.ledger.keep_sheet("both", BOTH["series"], "ada")
+        many = self.live.http("POST", "/matches", json={"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"}).json()
+        ASKED["GET /runs/{run}/answer"]["run"] = many["id"]
+        until(lambda: self.ledger.run(many["id"]).state == "finished")
+        batch = self.live.desk.ledger.last_batch()
+        document = create_app(self.live.desk).openapi()
+        dated: dict[str, set[str]] = {}
+        for path, verbs in document["paths"].items():
+            for verb, operation in verbs.items():
+                if "ETag" in operation["responses"].get("200", {}).get("headers", {}) and verb in ("get", "post"):
+                    parameters = {p["name"] for p in operation.get("parameters", [])}
+                    body = json_fields(document, operation)
+                    dated[f"{verb.upper()} {path.removeprefix(API)}"] = parameters | body
+        self.assertEqual(set(dated), set(ASKED))
+        for call, takes in dated.items():
+            tags = set()
+            for form in FORMATS if "format" in takes else ("",):
+                with self.subTest(call, form=form):
+                    told = self.ask(call, form, None)
+                    self.assertEqual(told.status_code, 200, told.text)
+                    self.assertEqual(told.headers["batch"], str(batch))
+                    self.assertRegex(told.headers["known-on"], r"^20\d\d-\d\d-\d\d(T.*Z)?$")
+                    self.assertNotIn("recorded-by", told.headers)
+                    again = self.ask(call, form, None)
+                    self.assertEqual(again.headers["etag"], told.headers["etag"])
+                    if form != "xlsx":  # a workbook says when it was made
+                        self.assertEqual(again.content, told.content)
+                    tags.add(told.headers["etag"])
+                    if call.startswith("GET"):
+                        same = self.ask(call, form, None, **{"If-None-Match": told.headers["etag"]})
+                        self.assertEqual((same.status_code, same.content), (304, b""))
+                    if "recorded_by" in takes:
+                        before = self.ask(call, form, batch)
+                        self.assertEqual(before.headers["recorded-by"], str(batch))
+                        self.assertNotEqual(before.headers["etag"], told.headers["etag"])
+            self.assertEqual(len(tags), len(FORMATS) if "format" in takes else 1)
+
+
+def json_fields(document: dict[str, Any], operation: dict[str, Any]) -> set[str]:
+    """The names that the body of a call may have."""
+    schema = operation.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
+    named = schema.get("$ref", "").rpartition("/")[2]
+    return set(document["components"]["schemas"].get(named, {}).get("properties", {}))
