@@ -86,6 +86,41 @@ class Dated(Live):
                         self.assertNotEqual(before.headers["etag"], told.headers["etag"])
             self.assertEqual(len(tags), len(FORMATS) if "format" in takes else 1)
 
+    def test_who_is_not_found_is_named_and_the_others_are_answered_at_every_door(self) -> None:
+        document = create_app(self.live.desk).openapi()
+        several = []
+        for call in ASKED:
+            verb, path = call.split()
+            operation = document["paths"][API + path][verb.lower()]
+            takes = {p["name"]: p["schema"] for p in operation.get("parameters", [])}
+            if "companies" in json_fields(document, operation) or "array" in str(takes.get("company", "")):
+                several.append((call, "company" if verb == "GET" else "companies"))
+        self.assertGreater(len(several), 8)
+        for call, name in several:
+            kept = ASKED[call]
+            for form in FORMATS if "/panels/" not in call else ("",):
+                with self.subTest(call, form=form):
+                    plain = {n: v for n, v in kept.items() if n not in ("list", "company")}
+                    ASKED[call] = {**plain, name: ["AGK@ZALD", "PTP@ZBRE"]}
+                    known = self.ask(call, form, None)
+                    ASKED[call] = {**plain, name: ["AGK@ZALD", "NOPE@ZALD", "PTP@ZBRE", "Nö/here"]}
+                    told = self.ask(call, form, None)
+                    ASKED[call] = {**plain, name: ["NOPE@ZALD", "Nö/here"]}
+                    none = self.ask(call, form, None)
+                    ASKED[call] = kept
+                    self.assertEqual((known.status_code, told.status_code), (200, 200), told.text)
+                    self.assertNotIn("unanswered", known.headers)
+                    self.assertEqual(told.headers["unanswered"], "NOPE@ZALD, N%C3%B6%2Fhere")
+                    if form == "csv":
+                        self.assertEqual(told.content, known.content)
+                    if form in ("json", ""):
+                        found, failed = told.json(), told.json().pop("failed")
+                        self.assertEqual({**found, "failed": []}, {**known.json(), "failed": []})
+                        self.assertEqual([f.get("asked", f.get("company")) for f in failed], ["NOPE@ZALD", "Nö/here"])
+                    if "/statements" not in call:
+                        self.assertIn(none.status_code, (404, 422))
+                        self.assertEqual([e["value"] for e in none.json()["errors"]], ["NOPE@ZALD", "Nö/here"])
+
 
 def json_fields(document: dict[str, Any], operation: dict[str, Any]) -> set[str]:
     """The names that the body of a call may have."""

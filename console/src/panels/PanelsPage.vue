@@ -200,6 +200,7 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
               <button v-for="f in ['csv', 'xlsx', 'parquet']" :key="f" class="plain" :disabled="busy" @click="take(f)">{{ f.toUpperCase() }}</button>
             </span>
           </div>
+          <p v-for="f in plan.failed" :key="f.asked" class="wrong">{{ f.asked }}: {{ f.problem }}; {{ f.mend }}</p>
           <p v-if="writing" class="writing" role="status">The service writes it: {{ writing.done }} of {{ writing.total || '…' }} dates, {{ writing.rows.toLocaleString('en-GB') }} rows <progress :value="writing.done" :max="writing.total || 1" /> <button class="link" @click="stop">stop</button></p>
           <div v-if="answer" :class="{ waiting: loading || planning }">
             <template v-if="view === 'rows'">

@@ -2,7 +2,7 @@
 
 import re
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
@@ -10,6 +10,8 @@ import click
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger, WiseLedgerError
+    from wise_ledger.wire.statements import NoStatement
+    from wise_ledger.wire.viewpoint import Unanswered
 
 FAILED, WRONG_USAGE, PARTLY = 1, 2, 3
 
@@ -50,3 +52,12 @@ def tell(error: "WiseLedgerError") -> None:
         click.echo(f"    {problem.problem}", err=True)
         if problem.mend:
             click.secho(f"    {problem.mend}", fg="cyan", err=True)
+
+
+def partly(failed: "Iterable[Unanswered | NoStatement]") -> None:
+    """Name those who are not found on stderr, and end with `PARTLY` where there are any."""
+    found = list(failed)
+    for one in found:
+        click.secho(f"{one.asked}: {one.problem}; {one.mend}", fg="red", err=True)
+    if found:
+        sys.exit(PARTLY)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import asking
+from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -141,6 +141,7 @@ def announcements(
         found.rows(columns, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
         whole=found.model_dump(mode="json"), header=header,
     )  # fmt: skip
+    partly(found.failed)
 
 
 @estimates.command("history")
@@ -183,6 +184,7 @@ def history(
     draws = (lambda: _history(found, columns, sort)) if layout == "tidy" else None
     rows = found.rows(columns, layout, sort)  # type: ignore[arg-type]
     write(rows, format_, output, table=draws, whole=found.model_dump(mode="json"), header=header)
+    partly(found.failed)
 
 
 def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) -> None:
@@ -223,6 +225,7 @@ def calendar(
         found = ledger.calendar(companies, start, end, known_on, list=list_, measure=measure, **seen)
     whole = found.model_dump(mode="json")
     write(found.rows(columns), format_, output, table=lambda: _calendar(found, columns), whole=whole)
+    partly(found.failed)
 
 
 def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import asking
+from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST, MEASURE
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, console, draw, output_options, short, write
@@ -73,12 +73,15 @@ def panel(
             told = ledger.panel_summary(asked)
             write(told.rows(), format_, output, table=lambda: _summary(told.title, told.summary),
                   whole=told.model_dump(mode="json"))  # fmt: skip
-            return
-        _answer(ledger, asked, format_, output)
+            failed = told.failed
+        else:
+            plan = ledger.plan_panel(asked)
+            _answer(ledger, asked, plan, format_, output)
+            failed = plan.failed
+    partly(failed)
 
 
-def _answer(ledger: "Ledger", asked: "PanelRequest", format_: str, output: Path | None) -> None:
-    plan = ledger.plan_panel(asked)
+def _answer(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", format_: str, output: Path | None) -> None:
     if format_ == "table":
         beside = list(dict.fromkeys((*asked.beside, "reason")))
         found = ledger.panel_rows(asked.model_copy(update={"beside": beside}), limit=_SHOWN)

@@ -1,13 +1,12 @@
 """wise-ledger prices, market"""
 
-import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -49,6 +48,7 @@ def prices(
     """
     if bool(companies) == bool(list_):
         raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
+    from wise_ledger.client.marketcalls import PriceTable
     from wise_ledger.client.viewpoint import viewpoint
     from wise_ledger.wire.prices import PricesRequest
 
@@ -59,7 +59,9 @@ def prices(
     )  # fmt: skip
     with asking() as ledger:
         if format_ == "parquet" and output is not None:  # it may be millions of rows: straight into the file
-            output.write_bytes(ledger.price_file(asked, "parquet"))
+            raw = ledger.price_file(asked, "parquet")
+            output.write_bytes(raw)
+            partly(PriceTable(raw).failed)
             return
         found = ledger.price_answer(asked)
     draws = (lambda: _draw(found, columns)) if layout == "tidy" else None
@@ -71,10 +73,7 @@ def prices(
         whole=found.model_dump(mode="json"),
         header=header,  # type: ignore[arg-type]
     )
-    for failed in found.failed:
-        click.secho(f"{failed.asked}: {failed.problem}; {failed.mend}", fg="red", err=True)
-    if found.failed:
-        sys.exit(PARTLY)
+    partly(found.failed)
 
 
 def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
@@ -129,6 +128,7 @@ def market(
     with asking() as ledger:
         found = ledger.market(known_on, list=list_, companies=companies, **seen)
     write(found.rows(), format_, output, table=lambda: _market(found), whole=found.model_dump(mode="json"))
+    partly(found.failed)
 
 
 def _market(found: "MarketAnswer") -> None:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import asking
+from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -44,7 +44,8 @@ def screen(
         found = ledger.screen(
             rule, list_, known_on, companies=companies, show=show, sort=sort, only=only, **seen
         ).answer
-        write(found.rows(), format_, output, table=lambda: draw_screen(found), whole=found.model_dump(mode="json"))
+    write(found.rows(), format_, output, table=lambda: draw_screen(found), whole=found.model_dump(mode="json"))
+    partly(found.failed)
 
 
 def draw_screen(found: "ScreenAnswer") -> None:

@@ -1,12 +1,11 @@
 """wise-ledger statements"""
 
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.asking import PARTLY, asking
+from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -77,10 +76,7 @@ def statements(
             table=lambda: [_draw(s, scale, calendar) for s in several.statements],
             whole=several.model_dump(mode="json"),
         )  # fmt: skip
-        for failed in several.failed:
-            click.secho(f"{failed.company}: {failed.problem}; {failed.mend}", fg="red", err=True)
-        if several.failed:
-            sys.exit(PARTLY)
+        partly(several.failed)
         return
     with asking() as ledger:
         found = ledger.statement(companies[0], statement, frequency, known_on, **how, **seen).answer

@@ -1,5 +1,6 @@
 """Rows of an answer as a frame: the columns of every other export, in the same order, with types."""
 
+import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -9,6 +10,7 @@ from wise_ledger.wire.tables import frame
 
 if TYPE_CHECKING:
     import pandas as pd
+    import pyarrow as pa
 
 
 def frame_of(rows: Rows, about: Sequence[str], columns: Sequence[Column]) -> "pd.DataFrame":
@@ -27,3 +29,14 @@ def frame_of(rows: Rows, about: Sequence[str], columns: Sequence[Column]) -> "pd
     made = made.astype(types).set_index("company")
     made.attrs.update(rows.context)
     return made
+
+
+def table_of(raw: bytes) -> "pa.Table":
+    """The bytes of an Arrow stream, or of a Parquet file, as a table."""
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    if raw.startswith(b"PAR1"):
+        return pq.read_table(io.BytesIO(raw))
+    with pa.ipc.open_stream(pa.py_buffer(raw)) as reader:
+        return reader.read_all()

@@ -6,12 +6,14 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal, Unpack
 
+from wise_ledger.client.frames import table_of
 from wise_ledger.client.given import When, Words, day, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
 from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
 from wise_ledger.wire.quality import MarketDecided, MarketDecision, MarketQualityAnswer
+from wise_ledger.wire.viewpoint import Unanswered
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -23,18 +25,20 @@ Columns = list[PriceColumn]
 class PriceTable:
     """Prices of listings, one row a bar, as Arrow has them; `context` says how they were asked for.
 
-    `context["since"]` has for each symbol the first day with a price, `failed` what was asked for and named no listing.
+    `context["since"]` has for each symbol the first day with a price; `raw` are the bytes of the file they came as.
     """
 
     def __init__(self, raw: bytes) -> None:
-        self._raw = raw
+        self.raw = raw
 
     @cached_property
     def _table(self) -> "pa.Table":
-        import pyarrow as pa
+        return table_of(self.raw)
 
-        with pa.ipc.open_stream(pa.py_buffer(self._raw)) as reader:
-            return reader.read_all()
+    @property
+    def failed(self) -> list[Unanswered]:
+        """What was asked for and names no listing, in the order given."""
+        return [Unanswered.model_validate(one) for one in self.context.get("failed", [])]
 
     @cached_property
     def context(self) -> dict[str, Any]:

@@ -1,6 +1,5 @@
 """A panel as a notebook wants it: a frame with types, one measure wide, the reasons of the holes, a picture."""
 
-import io
 import json
 from collections.abc import Callable
 from datetime import datetime
@@ -8,6 +7,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from wise_ledger.client.errors import refused
+from wise_ledger.client.frames import table_of
+from wise_ledger.wire.viewpoint import Unanswered
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -30,13 +31,7 @@ class PanelTable:
 
     @cached_property
     def _table(self) -> "pa.Table":
-        import pyarrow as pa
-        import pyarrow.parquet as pq
-
-        if self._raw.startswith(b"PAR1"):
-            return pq.read_table(io.BytesIO(self._raw))
-        with pa.ipc.open_stream(pa.py_buffer(self._raw)) as reader:
-            return reader.read_all()
+        return table_of(self._raw)
 
     @cached_property
     def context(self) -> dict[str, Any]:
@@ -53,6 +48,11 @@ class PanelTable:
     def batch(self) -> int:
         """The newest batch that the answer rests on."""
         return int(self.context["batch"])
+
+    @property
+    def failed(self) -> list[Unanswered]:
+        """The companies that were named and are not found, in the order given; the others are answered."""
+        return [Unanswered.model_validate(one) for one in self.context.get("failed", [])]
 
     @property
     def columns(self) -> list[str]:

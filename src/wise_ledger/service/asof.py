@@ -2,10 +2,11 @@
 
 import hashlib
 import json
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Coroutine, Sequence
 from contextvars import ContextVar
 from datetime import date, datetime
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import Depends, Query, Request, Response
 from fastapi.routing import APIRoute
@@ -14,8 +15,11 @@ from wise_ledger import __version__
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire import viewpoint as wire
 from wise_ledger.wire.model import Number
+from wise_ledger.work import Problem
 from wise_ledger.work.dates import read_cutoff
 from wise_ledger.work.viewpoint import Viewpoint, read_viewpoint
+
+_NAMED = 20  # who are not found, in a header
 
 
 def read(desk: OpenDesk, asked: wire.Viewpoint) -> Viewpoint:
@@ -52,6 +56,15 @@ def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:
         "currency": viewpoint.currency,
         "batch": batch,
     }
+
+
+def unanswered(failed: Sequence[Problem]) -> list[dict[str, object]]:
+    """Who was named and is not found, as an answer says it; its headers name them too, whatever its form."""
+    if failed:
+        named = [quote(str(problem.value), safe="@:.- ") for problem in failed[:_NAMED]]
+        more = [f"and {len(failed) - _NAMED} more"] if len(failed) > _NAMED else []
+        _stamped.get({})["Unanswered"] = ", ".join([*named, *more])
+    return [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in failed]
 
 
 def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:

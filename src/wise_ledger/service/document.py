@@ -19,6 +19,7 @@ _DATED = {
         ("Known-On", "string", "the cut-off of public knowledge"),
         ("Recorded-By", "integer", "the batch after which all were ignored, where one was named"),
         ("Batch", "integer", "the newest batch that the answer rests on"),
+        ("Unanswered", "string", "who was named and is not found, as in a URL"),
         ("ETag", "string", "the same question with the same cut-offs and batch has the same"),
     )
 }

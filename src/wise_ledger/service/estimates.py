@@ -122,7 +122,7 @@ def announcements(
     ]
     answer = AnnouncementsAnswer.model_validate(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
-         "max_age": max_age, "announcements": rows}
+         "max_age": max_age, "announcements": rows, "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
@@ -151,7 +151,7 @@ def calendar(
     found = read_calendar(desk, viewpoint, first, last, list, company or (), measure)
     answer = CalendarAnswer.model_validate(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
-         "entries": [_entry(e) for e in found.entries]}
+         "entries": [_entry(e) for e in found.entries], "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
@@ -189,7 +189,8 @@ def history(
     found = read_estimate_history(desk, viewpoint, asked, list, company or ())
     answer = EstimateHistoryAnswer.model_validate(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "horizon": horizon, "start": found.first,
-         "end": found.last, "frequency": frequency, "histories": _histories(found)}
+         "end": found.last, "frequency": frequency, "histories": _histories(found),
+         "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":

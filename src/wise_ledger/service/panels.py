@@ -59,7 +59,7 @@ def panel(
     desk.schedules.somebody_asked()
     viewpoint = asof.read(desk, asked)
     found = read_panel(desk, viewpoint, asked_of(asked))
-    asof.stamp(viewpoint.known_on, viewpoint.recorded_by, found.batch)
+    _seen(found, viewpoint)  # for the headers, whatever the form
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json" and schema is None:
         return _answer(found, viewpoint, asked, limit, summary)
@@ -82,7 +82,7 @@ def plan(asked: PanelRequest, desk: OpenDesk) -> PanelPlan:
     refuse_layout(found, asked.layout)
     size = reading.size_of(found)
     return PanelPlan.model_validate(
-        {**asof.seen(viewpoint, found.batch), "title": found.title, "columns": _columns(found)}
+        {**_seen(found, viewpoint), "columns": _columns(found)}
         | {"companies": size.companies, "dates": size.dates, "rows": size.rows, "cells": size.cells}
         | {"seconds": size.seconds, "at_once": size.cells <= reading.AT_ONCE}
     )
@@ -96,7 +96,7 @@ def summary(asked: PanelRequest, desk: OpenDesk) -> PanelSummary:
     reading.refuse_large(found)
     told = reading.summarise(found)
     return PanelSummary.model_validate(
-        {**asof.seen(viewpoint, found.batch), "title": found.title, "rows_found": told.rows, "unknown": told.unknown,
+        {**_seen(found, viewpoint), "rows_found": told.rows, "unknown": told.unknown,
          "summary": _summary(found, told)}
     )  # fmt: skip
 
@@ -170,12 +170,17 @@ def _columns(found: Panel) -> list[PanelColumn]:
     ]
 
 
+def _seen(found: Panel, viewpoint: Viewpoint) -> dict[str, object]:
+    """What every answer about a panel says of it."""
+    return {**asof.seen(viewpoint, found.batch), "failed": asof.unanswered(found.failed), "title": found.title}
+
+
 def _answer(found: Panel, viewpoint: Viewpoint, asked: PanelRequest, limit: int, summary: bool) -> PanelAnswer:
     if summary:
         reading.refuse_large(found)
     told = reading.first_rows(found, asked.layout, limit, with_summary=summary)
     return PanelAnswer.model_validate(
-        {**asof.seen(viewpoint, found.batch), "title": found.title, "list": asked.list, "columns": _columns(found)}
+        {**_seen(found, viewpoint), "list": asked.list, "columns": _columns(found)}
         | {"companies": len(found.question.members), "dates": found.date_labels, "heads": told.heads}
         | {"records": told.records, "total": told.total, "unknown": told.unknown}
         | {"summary": _summary(found, told) if summary else []}

@@ -52,6 +52,7 @@ def prices(
         "both_ends_included": True,
         "frequency": asked.frequency,
         "adjusted": asked.adjusted,
+        "failed": asof.unanswered(found.failed),
         "since": {p.symbol: None if p.since is None else str(p.since) for p in found.listings},
     }
     if form in ("arrow", "parquet") and asked.layout == "tidy":
@@ -75,12 +76,13 @@ def market(
     raw: Raw = False,
 ) -> MarketAnswer | Response:
     """The last close of companies, its changes, their market value."""
-    found, title, batch = read_market(desk, viewpoint, list, company or ())
+    found = read_market(desk, viewpoint, list, company or ())
     rows = [{**{k: v for k, v in vars(t).items() if k != "changes"}, **{c: t.changes[c] for c in CHANGES}}
-            for t in found]  # fmt: skip
+            for t in found.companies]  # fmt: skip
     answer = MarketAnswer.model_validate(
-        {"list": list, "list_title": title, "companies": rows, **asof.seen(viewpoint, batch)}
-    )
+        {"list": list, "list_title": found.title, "companies": rows, "failed": asof.unanswered(found.failed),
+         **asof.seen(viewpoint, found.batch)}
+    )  # fmt: skip
     form = wanted(request.headers.get("accept", ""), format)
     if form == "json":
         return answer
@@ -126,11 +128,10 @@ def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> Prices
             {"date": days[r], "complete": complete[r], **{name: columns[name][r] for name in _NUMBERS}} for r in rows
         ]
         histories.append({**vars(listing), "bars": made})
-    failed = [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in found.failed]
     seen = asof.seen(viewpoint, found.batch)
     return PricesAnswer.model_validate(
         {"start": found.first, "end": found.last, "frequency": asked.frequency, "adjusted": asked.adjusted,
-         "histories": histories, "failed": failed, **seen}
+         "histories": histories, "failed": asof.unanswered(found.failed), **seen}
     )  # fmt: skip
 
 

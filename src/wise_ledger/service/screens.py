@@ -47,6 +47,7 @@ def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:
         list=found.list,
         list_title=found.list_title,
         **asof.seen(viewpoint, found.batch),
+        failed=asof.unanswered(found.failed),  # type: ignore[arg-type]
         counts=Counts(passed=counts["pass"], failed=counts["fail"], unknown=counts["unknown"]),
         conditions=[Condition.model_validate(asdict(c)) for c in found.conditions],
         columns=[Column(**c.__dict__) for c in found.columns],

@@ -12,7 +12,7 @@ from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, context_of
 from wise_ledger.wire.tables import frame
-from wise_ledger.wire.viewpoint import Seen
+from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -173,7 +173,7 @@ class EstimatesAnswer(Seen):
         return f"<{self.name}: {self.measure} of {len(self.periods)} periods, known on {self.known_on:%Y-%m-%d}>"
 
 
-class AnnouncementsAnswer(Seen):
+class AnnouncementsAnswer(SeenOfCompanies):
     """What companies announced; both ends of the range are included."""
 
     measure: str
@@ -198,7 +198,7 @@ class AnnouncementsAnswer(Seen):
         return f"<{len(self.announcements)} announcements of {self.measure}, {self.start} to {self.end}, both included>"
 
 
-class CalendarAnswer(Seen):
+class CalendarAnswer(SeenOfCompanies):
     """What companies announced and are expected to announce, in that order; both ends of the range are included."""
 
     measure: str
@@ -256,7 +256,7 @@ class CompanyHistory(Model):
 Histories = list[CompanyHistory]
 
 
-class EstimateHistoryAnswer(Seen):
+class EstimateHistoryAnswer(SeenOfCompanies):
     """The consensus of companies over a range of days, each as known on its own day; both ends are included."""
 
     measure: str

@@ -9,7 +9,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.figures import Reason
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, Tabled, context_of
-from wise_ledger.wire.viewpoint import Seen, Viewpoint
+from wise_ledger.wire.viewpoint import SeenOfCompanies, Viewpoint
 
 Words = list[str]
 Beside = Literal["reason", "currency", "period_end", "known_at", "marks", "source"]
@@ -49,7 +49,7 @@ class PanelColumn(Model):
     looks_ahead: bool = Field(description="it knows what came after its date")
 
 
-class PanelPlan(Seen):
+class PanelPlan(SeenOfCompanies):
     """How large a panel is, before any of it is evaluated."""
 
     title: str
@@ -90,7 +90,7 @@ Summaries = list[ColumnSummary]
 Records = list[dict[str, Any]]
 
 
-class PanelAnswer(Seen):
+class PanelAnswer(SeenOfCompanies):
     """The first rows of a panel, and how its columns lie."""
 
     title: str
@@ -135,7 +135,7 @@ def _highest(summary: ColumnSummary) -> str:
     return _who(summary.highest)
 
 
-class PanelSummary(Seen, Tabled):
+class PanelSummary(SeenOfCompanies, Tabled):
     """How the columns of a panel lie; none of its rows."""
 
     part = "summary"

@@ -11,7 +11,7 @@ from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, Tabled, context_of
 from wise_ledger.wire.tables import frame
-from wise_ledger.wire.viewpoint import Mark, Marks, Seen, Viewpoint
+from wise_ledger.wire.viewpoint import Mark, Marks, Seen, SeenOfCompanies, Viewpoint
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -82,18 +82,7 @@ class PriceHistory(Model):
 Histories = list[PriceHistory]
 
 
-class NoPrices(Model):
-    """What was asked for and names no listing."""
-
-    asked: str
-    problem: str
-    mend: str
-
-
-Failures = list[NoPrices]
-
-
-class PricesAnswer(Seen):
+class PricesAnswer(SeenOfCompanies):
     """Prices, listing by listing; both ends of the range are included."""
 
     start: Day
@@ -101,11 +90,10 @@ class PricesAnswer(Seen):
     frequency: Frequency
     adjusted: bool
     histories: Histories
-    failed: Failures
 
     def rows(self, columns: Sequence[str] = STANDARD, layout: Layout = "tidy") -> Rows:
         """One row a bar; wide or turned with one value each (`close`, or the first other column)."""
-        context = context_of(self, "histories", "failed")
+        context = context_of(self, "histories")
         if layout != "tidy":
             columns = ("date", _one_of(columns))
         names = (*OWNER, *columns)
@@ -160,7 +148,7 @@ class TradedCompany(Model):
 TradedCompanies = list[TradedCompany]
 
 
-class MarketAnswer(Seen):
+class MarketAnswer(SeenOfCompanies):
     """How companies stand on the market at a cut-off."""
 
     list: str | None

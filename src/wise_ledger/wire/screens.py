@@ -7,7 +7,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.figures import Cell, Column, Reason, flat, flat_heads
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, asked, context_of
-from wise_ledger.wire.viewpoint import Seen, Viewpoint
+from wise_ledger.wire.viewpoint import SeenOfCompanies, Viewpoint
 
 Verdict = Literal["pass", "fail", "unknown"]
 Words = list[str]
@@ -70,7 +70,7 @@ Columns = list[Column]
 Companies = list[ScreenedCompany]
 
 
-class ScreenAnswer(Seen):
+class ScreenAnswer(SeenOfCompanies):
     """Every company of the list: those who pass first, then those who fail, then the unknown."""
 
     rule: str

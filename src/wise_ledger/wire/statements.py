@@ -140,6 +140,11 @@ class NoStatement(Model):
     problem: str
     mend: str
 
+    @property
+    def asked(self) -> str:
+        """The same, as other answers call it."""
+        return self.company
+
 
 class StatementsAnswer(Seen):
     """The statements in the order asked for, by name for a list; and what could not be given, with its problem."""

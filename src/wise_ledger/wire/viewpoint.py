@@ -30,3 +30,17 @@ class Seen(Model):
     leave_out: LeftOut = []
     currency: str | None = None  # asked for: amounts come in it
     batch: int
+
+
+class Unanswered(Model):
+    """Somebody who was asked for and is not found, as they were named: the others are answered."""
+
+    asked: str
+    problem: str
+    mend: str
+
+
+class SeenOfCompanies(Seen):
+    """The same, of an answer about companies that were named."""
+
+    failed: list[Unanswered] = Field([], description="who was named and is not found, in the order given")

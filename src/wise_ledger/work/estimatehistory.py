@@ -8,7 +8,7 @@ import numpy as np
 
 from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.estimates.consensus import STATISTICS
 from wise_ledger.core.estimates.estimates import BLENDED, HORIZONS, NOTHING
 from wise_ledger.core.estimates.history import ConsensusHistory, consensus_history, first_contributions
@@ -49,6 +49,7 @@ class EstimateHistory:
     first: date
     last: date
     batch: int
+    failed: tuple[Problem, ...] = ()  # companies that were named and are not found
 
 
 @dataclass(frozen=True)
@@ -114,5 +115,5 @@ def read_estimate_history(
     reasons = [[CODES[r] for r in row] for row in reason.tolist()]
     return EstimateHistory(
         companies, [as_date(d) for d in days.tolist()], found, reasons, labels, as_date(first), as_date(last),
-        snapshot.batch,
+        snapshot.batch, whom.failed,
     )  # fmt: skip

@@ -8,7 +8,7 @@ import numpy as np
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Nature
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.estimates.contributions import MAX_AGE, MEASURES, QUARTER, YEAR
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.estimates.expected import ExpectedAnnouncement, expected_announcements
@@ -89,6 +89,7 @@ class Calendar:
     first: date
     last: date
     batch: int
+    failed: tuple[Problem, ...] = ()  # companies that were named and are not found
 
 
 @dataclass(frozen=True)
@@ -100,6 +101,7 @@ class Announcements:
     first: date
     last: date
     batch: int
+    failed: tuple[Problem, ...] = ()  # companies that were named and are not found
 
 
 def read_measure(snapshot: Snapshot, text: str) -> str:
@@ -212,7 +214,7 @@ def read_announcements(
         )
         for a in found
     ]  # fmt: skip
-    return Announcements(rows, measure, first, last, snapshot.batch)
+    return Announcements(rows, measure, first, last, snapshot.batch, whom.failed)
 
 
 def read_calendar(
@@ -252,4 +254,4 @@ def read_calendar(
     entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in told]
     for e, (mean, count) in zip(waiting, means, strict=True):
         entries.append(entry(e, "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed", mean, count))
-    return Calendar(sorted(entries, key=lambda e: (e.at, e.name)), measure, first, last, snapshot.batch)
+    return Calendar(sorted(entries, key=lambda e: (e.at, e.name)), measure, first, last, snapshot.batch, whom.failed)

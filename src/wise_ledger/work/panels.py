@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.evaluate import Evaluation
@@ -24,6 +24,7 @@ from wise_ledger.work import lists
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.paneldates import closes, read_dates
+from wise_ledger.work.whom import read_whom
 
 BESIDE = ("reason", "currency", "period_end", "known_at", "marks", "source")
 MOST_CELLS = 500_000_000
@@ -64,6 +65,7 @@ class Panel:
     title: str
     days: Days
     periods: Periods | None
+    failed: tuple[Problem, ...]  # companies that were named and are not found
 
     @property
     def columns(self) -> tuple[PanelColumn, ...]:
@@ -121,18 +123,18 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
     about = {"condition": condition, "currency": viewpoint.currency, "known_at": "known_at" in asked.beside}
     if periods is not None:
         cutoffs = np.full(periods.last - periods.first + 1, viewpoint.cutoff, np.int64)
-        members, on, title = _whom(desk, snapshot, asked, np.array([viewpoint.cutoff]))
+        members, on, title, failed = _whom(desk, snapshot, asked, np.array([viewpoint.cutoff]))
         ends = ends_of(snapshot.view.calendar, periods, members, viewpoint.cutoff)
         counted = Counted(np.broadcast_to(on, ends.shape))
         question = Question(columns, members, cutoffs, counted, ends, upto=viewpoint.cutoff, **about)
-        return Panel(asked, snapshot, viewpoint, question, title, np.empty(0, np.int64), periods)
+        return Panel(asked, snapshot, viewpoint, question, title, np.empty(0, np.int64), periods, failed)
     days = read_dates(snapshot, asked.dates)
     late = days[days > viewpoint.cutoff // DAY]
     if len(late):
         at = as_date(int(late[0]))
         raise bad_input("dates", at, "it lies after what is known", f"ask for days up to {viewpoint.known_on:%Y-%m-%d}")
     cutoffs = np.minimum((days + 1) * DAY - 1, viewpoint.cutoff) - asked.lag * DAY
-    members, on, title = _whom(desk, snapshot, asked, cutoffs)
+    members, on, title, failed = _whom(desk, snapshot, asked, cutoffs)
     if len(members) * len(days) * len(columns) > MOST_CELLS:
         size = f"{len(members):,} companies x {len(days):,} dates x {len(columns)} columns"
         raise bad_input("dates", size, f"a panel has at most {MOST_CELLS:,} cells", "ask for fewer at once")
@@ -140,7 +142,7 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
     if asked.at_close:
         cutoffs, counted = _at_close(snapshot, members, days, cutoffs, counted, asked.lag)
     question = Question(columns, members, cutoffs, counted, upto=viewpoint.cutoff, **about)
-    return Panel(asked, snapshot, viewpoint, question, title, days, None)
+    return Panel(asked, snapshot, viewpoint, question, title, days, None, failed)
 
 
 def _check(asked: PanelAsked) -> None:
@@ -174,16 +176,16 @@ def _check_names(columns: Sequence[PanelColumn]) -> None:
         seen.add(column.name)
 
 
-def _whom(desk: Desk, snapshot: Snapshot, asked: PanelAsked, cutoffs: Days) -> tuple[Days, Truths, str]:
-    """Companies, ascending, on which dates each counts, and what to call them."""
+def _whom(
+    desk: Desk, snapshot: Snapshot, asked: PanelAsked, cutoffs: Days
+) -> tuple[Days, Truths, str, tuple[Problem, ...]]:
+    """Companies, ascending, on which dates each counts, what to call them, and who was named and is not found."""
     if asked.list is not None and asked.companies:
         raise bad_input("list", asked.list, "companies are named beside a list", "name a list, or companies")
     if asked.companies:
-        last = int(cutoffs[-1])
-        numbers = np.unique([snapshot.number(c, last) for c in asked.companies]).astype(np.int64)
-        few = ", ".join(snapshot.names(numbers[:3].tolist(), last))
-        title = few if len(numbers) <= 3 else f"{few} and {len(numbers) - 3} more"
-        return numbers, np.ones((len(numbers), len(cutoffs)), np.bool_), title
+        whom = read_whom(desk, snapshot, int(cutoffs[-1]), companies=asked.companies)
+        numbers = np.array(sorted(whom.numbers), np.int64)
+        return numbers, np.ones((len(numbers), len(cutoffs)), np.bool_), whom.title, whom.failed
     if asked.list is not None:
         info = lists.find_list(desk.ledger, asked.list)
         on = _on_list(desk, snapshot, info, cutoffs)
@@ -198,7 +200,7 @@ def _whom(desk: Desk, snapshot: Snapshot, asked: PanelAsked, cutoffs: Days) -> t
     if not len(numbers):
         what = f"the list {asked.list}" if asked.list else "the ledger"
         raise bad_input("list", asked.list or "", f"{what} has no company on these dates", "choose other dates")
-    return numbers, on[numbers], title
+    return numbers, on[numbers], title, ()
 
 
 def _on_list(desk: Desk, snapshot: Snapshot, info: listreading.ListInfo, cutoffs: Days) -> Truths:

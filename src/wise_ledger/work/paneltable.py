@@ -92,6 +92,7 @@ def context_of(panel: Panel, layout: str) -> dict[str, Any]:
         "layout": layout, "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
         "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
+        "failed": [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in panel.failed],
         "where": asked.where, "lag": asked.lag, "at_close": asked.at_close, "first_reported": asked.first,
         "columns": [
             {"name": c.name, "expression": c.expression, "unit": c.unit, "looks_ahead": c.ahead is not None}

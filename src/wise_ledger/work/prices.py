@@ -204,13 +204,21 @@ class Traded:
     closes: list[float] = field(default_factory=list)  # the last ones, for a sparkline
 
 
+@dataclass(frozen=True)
+class Market:
+    """How companies stand on the market; `title` is that of whom it is about, `failed` who is not found."""
+
+    companies: tuple[Traded, ...]
+    title: str
+    batch: int
+    failed: tuple[Problem, ...]
+
+
 CHANGES = ("day", "week", "month", "year", "year_to_date")
 
 
-def read_market(
-    desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, names: Sequence[str] = ()
-) -> tuple[list[Traded], str, int]:
-    """How companies stand on the market; the title of whom it is about, and the batch."""
+def read_market(desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, names: Sequence[str] = ()) -> Market:
+    """How a list's members, companies or everybody stand on the market. Raises `BadInput` and `NotFound`."""
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
@@ -243,7 +251,7 @@ def read_market(
                 [] if why else [float(c) for c in spark[~np.isnan(spark)]],
             )
         )
-    return out, whom.title, snapshot.batch
+    return Market(tuple(out), whom.title, snapshot.batch, whom.failed)
 
 
 def _changes(standing: Standing, n: int) -> dict[str, float | None]:

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from wise_ledger.core.answers.cells import Cell, Column
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import Condition, Judged, Verdict, screen
@@ -43,6 +43,7 @@ class ScreenAnswer:
     companies: tuple[ScreenedCompany, ...]
     counts: dict[Verdict, int]  # also of those that are not shown
     conditions: tuple[Condition, ...]
+    failed: tuple[Problem, ...] = ()  # companies that were named and are not found
 
 
 _ORDER = {Verdict.PASS: 0, Verdict.FAIL: 1, Verdict.UNKNOWN: 2}
@@ -84,7 +85,7 @@ def run_screen(
         found = _sorted(found, columns, sort)
     found.sort(key=lambda c: _ORDER[c.judged.verdict])
     about = (rule, whom.list, whom.title, viewpoint.known_on, snapshot.batch)
-    return ScreenAnswer(*about, columns, tuple(found), counts, screened.conditions)
+    return ScreenAnswer(*about, columns, tuple(found), counts, screened.conditions, whom.failed)
 
 
 def _sorted(companies: list[ScreenedCompany], columns: Sequence[Column], sort: str) -> list[ScreenedCompany]:

@@ -1,11 +1,11 @@
 """Which companies a question is about: a list, companies by name, or everything there was."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.engine.snapshots import Snapshot
 from wise_ledger.work import lists
 from wise_ledger.work.desk import Desk
@@ -18,6 +18,7 @@ class Whom:
     numbers: tuple[int, ...]
     list: str | None
     title: str
+    failed: tuple[Problem, ...] = ()  # who was named and is not found; the others are answered all the same
 
 
 def read_whom(
@@ -26,7 +27,7 @@ def read_whom(
     """The members of a list on the day of a cut-off, companies by any identifier, or without either everybody.
 
     Everybody are the companies of which anything was known by then, those no longer active left out. Raises `BadInput`
-    and `NotFound`.
+    and `NotFound`: of companies where none of them is found.
     """
     if list_name is not None and companies:
         raise bad_input("list", list_name, "companies are named beside a list", "name a list, or companies")
@@ -34,12 +35,26 @@ def read_whom(
         info = lists.find_list(desk.ledger, list_name)
         return Whom(tuple(lists.members(desk.ledger, snapshot, list_name, cutoff)), info.name, info.title)
     if companies:
-        numbers = tuple(dict.fromkeys(snapshot.number(c, cutoff) for c in companies))
+        numbers, failed = _named(snapshot, cutoff, companies)
         few = ", ".join(snapshot.name(n, cutoff) for n in numbers[:3])
-        return Whom(numbers, None, few if len(numbers) <= 3 else f"{few} and {len(numbers) - 3} more")
+        return Whom(numbers, None, few if len(numbers) <= 3 else f"{few} and {len(numbers) - 3} more", failed)
     everybody, at = np.arange(len(snapshot.ids)), np.array([cutoff], np.int64)
     named = snapshot.attributes.read("name", everybody, at)
     active = snapshot.attributes.read("active", everybody, at)
     gone = active.there[:, 0] & (active.value[:, 0] == 0)  # a truth: no longer active
     numbers = tuple(everybody[named.there[:, 0] & ~gone].tolist())
     return Whom(numbers, None, f"all {len(numbers)} companies active then")
+
+
+def _named(snapshot: Snapshot, cutoff: int, companies: Sequence[str]) -> tuple[tuple[int, ...], tuple[Problem, ...]]:
+    """Each company once, in the order in which they are named, and what is wrong with the other names."""
+    numbers: dict[int, None] = {}
+    failed = []
+    for company in companies:
+        try:
+            numbers[snapshot.number(company, cutoff)] = None
+        except NotFound as error:
+            failed.append(replace(error.problems[0], value=company))
+    if not numbers:
+        raise NotFound(*failed)
+    return tuple(numbers), tuple(failed)
