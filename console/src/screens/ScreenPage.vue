@@ -5,13 +5,13 @@ import * as ledger from '../api/ledger'
 import type { ScreenAnswer, ScreenedCompany, Verdict } from '../api/types'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
-import { search } from '../api/catalogue'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
 import { inOrder } from '../figures/sorting'
 import { columnName } from '../lists/state'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
+import AddColumn from './AddColumn.vue'
 import ConditionCounts from './ConditionCounts.vue'
 import KeepList from './KeepList.vue'
 import { moved } from './moved'
@@ -69,12 +69,6 @@ const shown = computed(() =>
   }),
 )
 const passing = computed(() => (current.value?.companies ?? []).flatMap((c: ScreenedCompany) => (c.verdict === 'pass' ? [c.company] : [])))
-const column = ref('')
-
-function addColumn(): void {
-  if (column.value.trim()) state.setColumns([...new Set([...state.columns.value, column.value.trim()])])
-  column.value = ''
-}
 const nothing = computed(() =>
   answer.value?.companies.length
     ? NOTHING[state.show.value]
@@ -88,24 +82,9 @@ const figure = computed<OpenFigure | null>(() => {
   return company && column && cell ? { ...company, column, cell } : null
 })
 
-// The last word typed finds measures and items, by what people call them.
-const { answer: offered } = useQuestion(
-  () => {
-    const word = /\w[\w ]+$/.exec(column.value)?.[0].trim()
-    return word ? { q: word, kind: ['measure', 'item', 'market', 'attribute'], limit: '10' } : null
-  },
-  search,
-  { apart: true },
-)
-const suggested = computed(() => {
-  const before = column.value.replace(/\w[\w ]*$/, '')
-  return (offered.value?.entries ?? []).map((entry) => ({ value: before + entry.name, title: entry.title }))
-})
-
 async function exported(): Promise<void> {
   if (asked.value) save(await ledger.screenAsCsv(asked.value), `screen ${asked.value.list} ${knownOn.value}.csv`)
 }
-
 </script>
 
 <template>
@@ -159,10 +138,7 @@ async function exported(): Promise<void> {
           />
           Hindsight
         </label>
-        <form @submit.prevent="addColumn">
-          <input v-model="column" class="field code column" aria-label="Add a column" placeholder="Add a column" list="measures-and-items" spellcheck="false" title="A measure or an expression; with a name of its own: margin: operating_income / revenue" />
-          <datalist id="measures-and-items"><option v-for="s in suggested" :key="s.value" :value="s.value">{{ s.title }}</option></datalist>
-        </form>
+        <AddColumn @add="(column) => state.setColumns([...new Set([...state.columns.value, column])])" />
         <KeepList :companies="passing" />
         <button class="plain go" :disabled="!current || problem !== null" @click="exported">Export CSV</button>
       </div>
@@ -204,12 +180,6 @@ main.opened {
 }
 .work {
   min-width: 0;
-}
-.column {
-  width: 108px;
-  font-size: 12px;
-  min-height: 28px;
-  padding: 2px 8px;
 }
 .list {
   border: 0;
@@ -266,10 +236,6 @@ main.opened {
   font-size: 13px;
   white-space: nowrap;
   accent-color: var(--spruce);
-}
-.old {
-  font-size: 13px;
-  padding: 4px 0 8px;
 }
 .none,
 .empty {

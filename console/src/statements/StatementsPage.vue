@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onMounted } from 'vue'
+import { computed, onMounted } from 'vue'
 
 import * as ledger from '../api/ledger'
 import { restatements, statementAsCsv } from '../api/statements'
@@ -13,16 +13,13 @@ import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
 import { answered } from './asked'
 import CompanyFinder from './CompanyFinder.vue'
+import DrawnLines from './DrawnLines.vue'
 import { looksOf, rowsOf } from './arranged'
 import { figureKey, openFigure, partOf } from './open'
 import RestatementLog from './RestatementLog.vue'
 import { TABS, useStatementState } from './state'
 import StatementChoices from './StatementChoices.vue'
 import StatementTable from './StatementTable.vue'
-import { drawn } from './trend'
-
-// Charts weigh more than all the rest: they come when somebody wants one.
-const LinesChart = defineAsyncComponent(() => import('./LinesChart.vue'))
 
 const { router, route, ...state } = useStatementState()
 const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, basis, choice, set } = state
@@ -61,19 +58,9 @@ const restatedLater = computed(() => {
   return cells.filter((cell) => cell.restated_later && !cell.restated).length
 })
 const panel = computed(() => (tab.value === 'restatements' ? null : openFigure(opened.value, found.value)))
-const drawing = computed(() => drawn(found.value, chosen.value, choice('scale'), indexed.value))
-const drawnLines = computed(() => {
-  const titles = chosen.value.map((code) => found.value.flatMap((of) => of.lines).find((line) => line.item === code)?.title)
-  return titles.filter(Boolean).join(', ')
-})
-const heads = computed(() => {
-  const one = found.value.length === 1 ? first.value!.columns : []
-  const named = new Map(one.map((c) => [c.nominal_end, calendar.value ? c.calendar : c.label]))
-  return drawing.value.ends.map((end) => named.get(end) ?? shortDay(end))
-})
 const changed = computed(() => {
-  const part = parts.value.length === 1 ? parts.value[0]! : null
-  if (!part?.earlier) return 0
+  const [part] = parts.value
+  if (parts.value.length !== 1 || !part?.earlier) return 0
   const look = looksOf(part.found, choice('scale'), part.earlier)
   const rows = rowsOf(part.found, null, null)
   return rows.reduce((sum, row) => sum + row.cells.filter((_, n) => look(row, n).was).length, 0)
@@ -169,28 +156,17 @@ async function exported(): Promise<void> {
           <b>{{ changed }}</b> {{ changed === 1 ? 'figure reads' : 'figures read' }} otherwise than on {{ shortDay(compared) }}: what
           stood then is before the arrow.
         </p>
-        <LinesChart
-          v-if="drawing.series.length"
-          :heads="heads"
-          :series="drawing.series"
-          :unit="drawing.unit"
-          :name="first!.name"
-        >
-          <b>{{ drawnLines }}</b>
-          <template #tools>
-            <button v-if="indexed" class="link" @click="set({ indexed: undefined })">Amounts</button>
-            <button v-else-if="found.length > 1" class="link" @click="set({ indexed: 'yes' })">Index to 100</button>
-          </template>
-        </LinesChart>
-        <p v-else-if="drawing.currencies.length" class="refused" role="alert">
-          {{ drawing.currencies.join(' and ') }} have no common axis.
-          <button class="link" @click="set({ currency: drawing.currencies[0] })">Convert to {{ drawing.currencies[0] }}</button>,
-          or <button class="link" @click="set({ indexed: 'yes' })">index to 100</button>.
-        </p>
+        <DrawnLines
+          :found="found"
+          :chosen="chosen"
+          :scale="choice('scale')"
+          :indexed="indexed"
+          :calendar="calendar"
+          @index="(on) => set({ indexed: on ? 'yes' : undefined })"
+          @convert="(to) => set({ currency: to })"
+        />
         <section v-for="({ found: of, growth, share, earlier }, at) in parts" :key="of.company">
-          <h2 v-if="found.length > 1">
-            {{ of.name }} <button class="link soft small" @click="remove(at)">Remove</button>
-          </h2>
+          <h2 v-if="found.length > 1">{{ of.name }} <button class="link soft small" @click="remove(at)">Remove</button></h2>
           <StatementTable
             v-if="of.columns.length"
             :found="of"
@@ -267,11 +243,6 @@ section + section {
 }
 .hint {
   margin-top: 8px;
-}
-.refused {
-  border-left: 3px solid var(--ochre);
-  padding: 2px 10px;
-  margin: 6px 0 12px;
 }
 .restated-later {
   color: var(--ochre-ink);

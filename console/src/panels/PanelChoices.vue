@@ -1,0 +1,224 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+
+import * as ledger from '../api/ledger'
+import { keepQuestion, questions } from '../api/panels'
+import type { QuestionInfo } from '../api/types'
+import { useAddress } from '../asking/address'
+import ProblemNote from '../asking/ProblemNote.vue'
+import { useAttempt, useQuestion } from '../asking/question'
+import { useWho } from '../asking/who'
+import ExpressionBox from '../measures/ExpressionBox.vue'
+import { useStamp } from '../time/stamp'
+import { addressOf, datesUpTo, FREQUENCIES, partsOf, type questionOf } from './state'
+
+/** What is asked of a panel: whom, when, what; kept under a name, and opened again. */
+const props = defineProps<{ question: ReturnType<typeof questionOf> }>()
+const { one, several, set } = useAddress()
+const { knownOn } = useStamp()
+const { who, signed } = useWho()
+const { attempt, problem: failed, busy } = useAttempt()
+const { answer: lists } = useQuestion(() => ({}), () => ledger.lists())
+const known = ref<QuestionInfo[]>([])
+const read = async (): Promise<void> => void (known.value = await questions().catch(() => []))
+onMounted(read)
+
+const columns = computed(() => several('c'))
+const dates = computed(() => one('dates') ?? datesUpTo(knownOn.value))
+const parts = computed(() => partsOf(dates.value))
+const by = computed(() => (one('periods') ? 'periods' : 'dates'))
+const added = ref('')
+const typed = ref(one('dates') ?? '')
+watch(dates, (d) => (typed.value = d), { immediate: true })
+
+function add(): void {
+  const text = added.value.trim()
+  if (!text) return
+  set({ c: [...columns.value, text] })
+  added.value = ''
+}
+const without = (n: number): void => set({ c: columns.value.filter((_, k) => k !== n) })
+function moved(n: number): void {
+  const list = [...columns.value]
+  ;[list[n - 1], list[n]] = [list[n]!, list[n - 1]!]
+  set({ c: list })
+}
+function range(values: Partial<{ from: string; to: string; every: string }>): void {
+  const now = { ...parts.value!, ...values }
+  set({ dates: `${now.from}/${now.to} ${now.every}` })
+}
+function whom(event: Event): void {
+  const value = (event.target as HTMLSelectElement).value
+  set({ list: value || undefined, co: undefined })
+}
+const named = (event: Event): void => {
+  const found = (event.target as HTMLInputElement).value.split(/[\s,;]+/).filter(Boolean)
+  set({ co: found.length ? found : undefined })
+}
+const turn = (name: string, event: Event): void => set({ [name]: (event.target as HTMLInputElement).checked ? 'on' : undefined })
+const text = (name: string, event: Event): void => set({ [name]: (event.target as HTMLInputElement).value.trim() || undefined })
+
+const keeping = ref(false)
+const name = ref('')
+const title = ref('')
+function open(event: Event): void {
+  const found = known.value.find((q) => q.name === (event.target as HTMLSelectElement).value)
+  if (found) set({ list: undefined, co: undefined, dates: undefined, periods: undefined, where: undefined, lag: undefined, close: undefined, first: undefined, ahead: undefined, currency: undefined, ...addressOf(found) })
+}
+function begin(): void {
+  const own = known.value.find((q) => q.name === one('kept'))
+  name.value = own?.name ?? ''
+  title.value = own?.title ?? ''
+  keeping.value = !keeping.value
+}
+async function keep(): Promise<void> {
+  if (await attempt(() => keepQuestion(name.value.trim(), { title: title.value, question: props.question!, who: signed.value }))) {
+    keeping.value = false
+    set({ kept: name.value.trim() })
+    await read()
+  }
+}
+</script>
+
+<template>
+  <section class="left" aria-label="What is asked">
+    <div class="kept">
+      <select class="field" aria-label="Open a kept panel" :value="one('kept') ?? ''" @change="open">
+        <option value="" disabled>{{ known.length ? 'Open a kept panel …' : 'No panel is kept yet' }}</option>
+        <option v-for="q in known" :key="q.name" :value="q.name">{{ q.title }}, version {{ q.version }}</option>
+      </select>
+      <button v-if="question" class="link" @click="begin">{{ keeping ? 'do not keep' : 'keep it' }}</button>
+    </div>
+    <form v-if="keeping" class="keep" @submit.prevent="keep">
+      <input v-model="name" class="field" aria-label="Name" placeholder="name: margins" spellcheck="false" required />
+      <input v-model="title" class="field" aria-label="Title" placeholder="title" />
+      <input v-model="who" class="field" aria-label="Your name" placeholder="your name" />
+      <button class="plain go" :disabled="busy">Keep</button>
+    </form>
+    <ProblemNote :problem="failed" />
+
+    <h2>Whom</h2>
+    <select class="field" aria-label="Companies" :value="several('co').length ? '*' : (one('list') ?? '')" @change="whom">
+      <option value="">All companies active then</option>
+      <option v-for="l in lists ?? []" :key="l.name" :value="l.name">{{ l.title }}</option>
+      <option v-if="several('co').length" value="*">Companies by name</option>
+    </select>
+    <input class="field" aria-label="Companies by name" :value="several('co').join(' ')" placeholder="or by name: AGK@ZALD PTP@ZBRE" spellcheck="false" @change="named" />
+
+    <h2>When</h2>
+    <p class="choice">
+      <button class="link" :class="{ on: by === 'dates' }" :aria-pressed="by === 'dates'" @click="set({ periods: undefined })">on dates</button>
+      <button class="link" :class="{ on: by === 'periods' }" :aria-pressed="by === 'periods'" @click="set({ periods: `FY${Number(knownOn.slice(0, 4)) - 9}/FY${knownOn.slice(0, 4)}` })">by fiscal period</button>
+    </p>
+    <template v-if="by === 'dates'">
+      <div v-if="parts" class="range">
+        <input type="date" class="field" aria-label="From" :value="parts.from" :max="parts.to" @change="range({ from: ($event.target as HTMLInputElement).value })" />
+        <input type="date" class="field" aria-label="To" :value="parts.to" :max="knownOn" @change="range({ to: ($event.target as HTMLInputElement).value })" />
+        <select class="field" aria-label="How often" :value="parts.every" @change="range({ every: ($event.target as HTMLSelectElement).value })"><option v-for="f in FREQUENCIES" :key="f" :value="f">{{ f }}</option></select>
+      </div>
+      <input v-else v-model="typed" class="field" aria-label="Dates" spellcheck="false" @change="set({ dates: typed || undefined })" />
+    </template>
+    <input v-else class="field" aria-label="Periods" :value="one('periods')" placeholder="FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024" spellcheck="false" @change="set({ periods: ($event.target as HTMLInputElement).value.trim() || undefined })" />
+
+    <h2>What</h2>
+    <ol v-if="columns.length">
+      <li v-for="(c, n) in columns" :key="c + n">
+        <span class="code">{{ c }}</span>
+        <span class="tools"><button v-if="n" class="link" :aria-label="`Move ${c} up`" @click="moved(n)">↑</button><button class="link" :aria-label="`Take off ${c}`" @click="without(n)">×</button></span>
+      </li>
+    </ol>
+    <ExpressionBox id="p-add" v-model="added" data-search label="Add a column" placeholder="net_margin, m: revenue / employees" @enter="add" />
+    <button class="plain" :disabled="!added.trim()" @click="add">Add the column</button>
+
+    <details :open="!!(one('where') || one('lag') || one('close') || one('first') || several('ahead').length)">
+      <summary>Rows, versions, returns ahead</summary>
+      <label>Only rows where <input class="field code" :value="one('where') ?? ''" placeholder="market_value > 100mn EUR" spellcheck="false" @change="text('where', $event)" /></label>
+      <label>Only what was known <input class="field tiny" type="number" min="0" max="3660" :value="one('lag') ?? 0" @change="set({ lag: Number(($event.target as HTMLInputElement).value) ? ($event.target as HTMLInputElement).value : undefined })" /> days before</label>
+      <label class="check"><input type="checkbox" :checked="one('close') === 'on'" @change="turn('close', $event)" /> cut off at the close of each venue</label>
+      <label class="check"><input type="checkbox" :checked="one('first') === 'on'" @change="turn('first', $event)" /> figures as first reported</label>
+      <label>Return ahead <input class="field" :value="several('ahead').join(', ')" placeholder="total 3mo" spellcheck="false" @change="set({ ahead: ($event.target as HTMLInputElement).value.split(',').map((t) => t.trim()).filter(Boolean) })" /></label>
+    </details>
+  </section>
+</template>
+
+<style scoped>
+.left {
+  display: grid;
+  gap: 6px;
+  align-content: start;
+  font-size: 13px;
+}
+.left .field {
+  width: 100%;
+  box-sizing: border-box;
+}
+h2 {
+  font-size: 15px;
+  margin: 8px 0 0;
+}
+.kept,
+.choice,
+.keep {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.keep {
+  flex-wrap: wrap;
+}
+.kept .link {
+  white-space: nowrap;
+}
+.choice .on {
+  font-weight: 600;
+  text-decoration: none;
+  color: var(--ink);
+}
+.range {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
+}
+.range select {
+  grid-column: 1 / -1;
+}
+ol {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+li {
+  display: flex;
+  gap: 8px;
+  padding: 2px 0;
+  border-bottom: 1px solid var(--rule);
+}
+li .code {
+  overflow-wrap: anywhere;
+}
+.tools {
+  margin-left: auto;
+  display: flex;
+  gap: 8px;
+}
+.plain {
+  justify-self: start;
+}
+details {
+  margin-top: 8px;
+}
+summary {
+  cursor: pointer;
+  font-weight: 600;
+}
+details label {
+  display: block;
+  margin-top: 6px;
+}
+.left .tiny {
+  width: 64px;
+}
+.left .check input {
+  width: auto;
+}
+</style>
