@@ -117,6 +117,21 @@ class Door(Live):
                 self.assertEqual((answer.status, len(answer.read()) > 0, line.sock is not None), (500, True, True))
             line.close()
 
+    def test_who_leaves_in_the_middle_of_a_call_leaves_no_error_behind(self) -> None:
+        with self.opened(Doors()) as (bound, client), self.assertNoLogs("wise_ledger.service.gate"):
+            who = f"Host: localhost\r\nAuthorization: {client.headers['authorization']}\r\n"
+            for path in ("screens", "panels", "matches", "matches/terms", "collections/files/prices", "lists"):
+                for begun in ("", "{", "[" * 300):
+                    with socket.create_connection(bound.getsockname()[:2]) as line:
+                        line.sendall(
+                            f"POST /api/v1/{path} HTTP/1.1\r\n{who}Content-Length: 500\r\n\r\n{begun}".encode()
+                        )
+            for path in ("companies", "market", "statements?company=AGK@ZALD", "series"):
+                with socket.create_connection(bound.getsockname()[:2]) as line:
+                    line.sendall(f"GET /api/v1/{path} HTTP/1.1\r\n{who}\r\n".encode())
+            time.sleep(1.0)
+            self.assertEqual(client.get("/api/v1/health").status_code, 200)
+
     def test_the_next_few_wait_for_their_turn_and_only_a_crowd_is_told_to_come_again(self) -> None:
         going, entered = Event(), Event()
 

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.figures import counted
+from wise_ledger.cli.files import OutputFile, write_file
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.progress import watched
 
@@ -32,7 +33,7 @@ def batches(last: int, format_: str, output: Path | None) -> None:
 
 @click.command()
 @click.argument("address")
-@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file instead.")
+@click.option("--output", type=OutputFile(), help="Write to a file instead.")
 def documents(address: str, output: Path | None) -> None:
     """The raw bytes of the document at ADDRESS: its SHA-256, or the beginning of it."""
     with asking() as ledger:
@@ -40,7 +41,7 @@ def documents(address: str, output: Path | None) -> None:
     if output is None:
         click.get_binary_stream("stdout").write(raw)
     else:
-        output.write_bytes(raw)
+        write_file(output, raw)
 
 
 @click.command()

@@ -2,11 +2,13 @@
 
 import sys
 from collections import Counter
+from io import StringIO
 from pathlib import Path
 
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
+from wise_ledger.cli.files import OutputFile, read_file, read_text, write_file
 
 _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
@@ -26,7 +28,7 @@ KINDS = (
     type=click.Path(exists=True, dir_okay=False, path_type=Path),
     help="YAML that says what is where in a table of facts of another shape, or on pages.",
 )
-@click.option("--rejects", type=click.Path(dir_okay=False, path_type=Path), help="Write the bad rows to a file.")
+@click.option("--rejects", type=OutputFile(), help="Write the bad rows to a file.")
 def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path | None, rejects: Path | None) -> None:
     """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet) as one batch.
 
@@ -44,18 +46,19 @@ def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path
         _load_pages(file, mapping)
         return
     with asking() as ledger:
-        shape = mapping.read_text("utf-8") if mapping else None
-        found = ledger.load(kind, file.read_bytes(), accept_good=accept_good, mapping=shape, name=file.name)
+        shape = read_text(mapping) if mapping else None
+        found = ledger.load(kind, read_file(file), accept_good=accept_good, mapping=shape, name=file.name)
     for row in found.bad:
         click.secho(f"{file}, line {row.line}, {row.column}: {row.value}", fg="red", err=True)
         click.echo(f"  {row.problem}; {row.mend}", err=True)
     if rejects is not None:
         import csv
 
-        with rejects.open("w", newline="", encoding="utf-8") as out:
-            writer = csv.writer(out)
-            writer.writerow(("line", "column", "value", "problem", "mend"))
-            writer.writerows((r.line, r.column, r.value, r.problem, r.mend) for r in found.bad)
+        out = StringIO()
+        writer = csv.writer(out)
+        writer.writerow(("line", "column", "value", "problem", "mend"))
+        writer.writerows((r.line, r.column, r.value, r.problem, r.mend) for r in found.bad)
+        write_file(rejects, out.getvalue())
     if found.rows:
         what = f"batch {found.batch}" if found.batch else "nothing new"
         what += f", {found.new} new" if found.new is not None and found.batch else ""
@@ -78,7 +81,7 @@ def _write_template(kind: str, file: Path) -> None:
     if file.exists():
         raise click.UsageError(f"{file} is there already: name another file")
     with asking() as ledger:
-        file.write_bytes(ledger.load_template(kind))
+        write_file(file, ledger.load_template(kind))
     click.echo(f"{file}: write your rows in the place of the example, then wise-ledger load {kind} {file}")
 
 
@@ -89,11 +92,11 @@ def _load_pages(folder: Path, mapping: Path | None) -> None:
     if mapping is None:
         raise click.UsageError("pages need --mapping: YAML that says what their labels mean")
     packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as archive:
         for path in sorted(folder.rglob("*")):
             archive.write(path, path.relative_to(folder))
     with asking() as ledger:
-        found = ledger.load_pages(packed.getvalue(), mapping.read_text("utf-8"), name=folder.resolve().name)
+        found = ledger.load_pages(packed.getvalue(), read_text(mapping), name=folder.resolve().name)
     count = Counter(o.state for o in found.outcomes)
     told = [o for o in found.outcomes if o.state in ("failed", "empty")]
     for outcome in told[:_SHOWN]:

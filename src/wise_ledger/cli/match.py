@@ -9,6 +9,7 @@ import click
 
 from wise_ledger.cli.asking import PARTLY, asking
 from wise_ledger.cli.figures import counted
+from wise_ledger.cli.files import read_file
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.progress import watched
 
@@ -96,7 +97,7 @@ def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "lis
     for term in given:
         path = Path(term)
         if term == "-" or path.is_file():
-            content = click.get_binary_stream("stdin").read() if term == "-" else path.read_bytes()
+            content = click.get_binary_stream("stdin").read() if term == "-" else read_file(path)
             read = ledger.read_terms(content, column)
             for note in read.notes:
                 click.echo(f"{term}: {note}", err=True)

@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import MEASURE
+from wise_ledger.cli.files import OutputFile, write_file
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
@@ -182,7 +183,7 @@ def history(name: str, format_: str, output: Path | None) -> None:
 @measures.command()
 @click.argument("names", nargs=-1, type=MEASURE)
 @click.option("--shipped", is_flag=True, help="Also those that ship.")
-@click.option("--output", type=click.Path(dir_okay=False, path_type=Path), help="Write to a file instead.")
+@click.option("--output", type=OutputFile(), help="Write to a file instead.")
 def export(names: tuple[str, ...], shipped: bool, output: Path | None) -> None:
     """A file of definitions: of NAMES, else of all measures that people keep. It can be kept again."""
     with asking() as ledger:
@@ -190,7 +191,7 @@ def export(names: tuple[str, ...], shipped: bool, output: Path | None) -> None:
     if output is None:
         click.echo(text, nl=False)
     else:
-        output.write_text(text, "utf-8")
+        write_file(output, text)
         click.echo(f"written to {output}", err=True)
 
 

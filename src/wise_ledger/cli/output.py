@@ -5,10 +5,13 @@ import sys
 from collections.abc import Callable, Sequence
 from contextlib import redirect_stdout
 from dataclasses import dataclass
+from io import StringIO
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 import click
+
+from wise_ledger.cli.files import OutputFile, is_device, write_file
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -54,7 +57,7 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     )(command)
     command = click.option(
         "--output",
-        type=click.Path(dir_okay=False, path_type=Path),
+        type=OutputFile(),
         is_eager=True,
         help="Write to a file instead; its ending says the format: .csv, .xlsx, .parquet, .json, .tsv.",
     )(command)
@@ -112,14 +115,16 @@ def write(
         if output is None:
             table()
         else:
-            with output.open("w", encoding="utf-8") as file, redirect_stdout(file):
+            drawn = StringIO()
+            with redirect_stdout(drawn):
                 table()
+            write_file(output, drawn.getvalue())
         return
     if format_ in _BINARY:
         from wise_ledger.wire.tables import file_of
 
         assert output is not None
-        output.write_bytes(file_of(format_, rows))
+        write_file(output, file_of(format_, rows))
         return
     if format_ == "json":
         text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"
@@ -129,14 +134,14 @@ def write(
         text = separated(rows, "," if format_ == "csv" else "\t", raw=raw or format_ != "csv")
         if not header:
             text = text.partition("\n")[2]
-        if output is not None and format_ == "csv" and rows.context:
+        if output is not None and format_ == "csv" and rows.context and not is_device(output):
             beside = output.with_suffix(".schema.json")
-            beside.write_text(json.dumps(table_schema(rows), indent=2) + "\n", "utf-8")
+            write_file(beside, json.dumps(table_schema(rows), indent=2) + "\n")
             click.echo(f"{output}; types, and how it was asked: {beside}", err=True)
     if output is None:
         click.echo(text, nl=False)
     else:
-        output.write_text(text, "utf-8")
+        write_file(output, text)
 
 
 def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = "") -> None:

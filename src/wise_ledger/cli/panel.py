@@ -9,6 +9,7 @@ import click
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST, MEASURE
 from wise_ledger.cli.figures import counted
+from wise_ledger.cli.files import write_file
 from wise_ledger.cli.output import Heading, console, draw, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -97,7 +98,7 @@ def _answer(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", format_:
     if output is None:
         sys.stdout.buffer.write(raw)
     else:
-        output.write_bytes(raw)
+        write_file(output, raw)
         click.echo(f"{plan.rows:,} rows, {len(plan.columns)} measures: {output}", err=True)
 
 

@@ -1,12 +1,14 @@
 """Plots of series in the look of the console: lines with direct labels, small multiples, a matrix."""
 
 from collections.abc import Sequence
+from io import BytesIO
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
 from wise_ledger.cli.figures import in_common, telling
+from wise_ledger.cli.files import write_file
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
@@ -174,7 +176,9 @@ def _save(figure: "Figure", path: Path) -> None:
         raise click.UsageError(f"{path.name} is neither .png nor .svg")
     figure.set_facecolor(PAPER)
     figure.tight_layout(rect=(0, 0.02, 1, 0.99))
-    figure.savefig(path, dpi=110)
+    drawn = BytesIO()
+    figure.savefig(drawn, dpi=110, format=path.suffix[1:].lower())
+    write_file(path, drawn.getvalue())
     click.echo(str(path), err=True)
 
 

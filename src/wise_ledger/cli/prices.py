@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.files import write_file
 from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import PRICES
@@ -60,7 +61,7 @@ def prices(
     with asking() as ledger:
         if format_ == "parquet" and output is not None:  # it may be millions of rows: straight into the file
             raw = ledger.price_file(asked, "parquet")
-            output.write_bytes(raw)
+            write_file(output, raw)
             partly(PriceTable(raw).failed)
             return
         found = ledger.price_answer(asked)

@@ -9,6 +9,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES, SHEET
 from wise_ledger.cli.figures import REASONS, counted, in_common, telling
+from wise_ledger.cli.files import OutputFile
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -30,9 +31,7 @@ then_option = click.option(
 )  # fmt: skip
 from_option = click.option("--from", "start", metavar="PERIOD", help="The first period or day, included.")
 to_option = click.option("--to", "end", metavar="PERIOD", help="The last period or day, included.")
-plot_option = click.option(
-    "--plot", type=click.Path(dir_okay=False, path_type=Path), metavar="FILE", help="Draw it: FILE.png or FILE.svg."
-)
+plot_option = click.option("--plot", type=OutputFile(), metavar="FILE", help="Draw it: FILE.png or FILE.svg.")
 
 
 @click.group()

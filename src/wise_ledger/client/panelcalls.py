@@ -43,7 +43,10 @@ def texts_of(name: str, given: Texts) -> list[str]:
         return [given]
     if isinstance(given, Path):
         try:
-            lines = given.read_text("utf-8-sig").splitlines()
+            try:
+                lines = given.read_text("utf-8-sig").splitlines()
+            except UnicodeDecodeError:
+                raise refused("measures", given.name, "the file is no text in UTF-8", "save it as such") from None
         except OSError as error:
             raise refused(name, str(given), f"the file cannot be read: {error.strerror}", "name one") from None
         return [line.strip() for line in lines if line.strip() and not line.strip().startswith("#")]

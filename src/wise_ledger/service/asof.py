@@ -107,7 +107,9 @@ class Dated(APIRoute):
 
 async def _tag(request: Request, response: Response) -> str:
     """Two forms of one answer have two: the media type is part of it."""
-    asked = [request.method, request.url.path, request.url.query, (await request.body()).decode(errors="replace")]
+    # What was sent has been read; where nothing was, waiting for it would meet a client that is gone.
+    body = await request.body() if request.method == "POST" else b""
+    asked = [request.method, request.url.path, request.url.query, body.decode(errors="replace")]
     told = [response.headers[name] for name in ("Content-Type", "Known-On", "Batch")]
     said = json.dumps([*asked, *told, response.headers.get("Recorded-By"), __version__])
     return f'"{hashlib.sha256(said.encode()).hexdigest()[:24]}"'

@@ -14,6 +14,7 @@ from urllib.parse import urlsplit
 
 from fastapi.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
+from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from wise_ledger.service.problems import respond
@@ -166,6 +167,8 @@ class Gate:
             await self._app(scope, body.receive_counted, sent)
         except _Refused:
             pass
+        except ClientDisconnect:
+            return  # whoever asked is gone: there is nobody to be told
         except Exception:
             number = secrets.token_hex(4)
             log.exception("error %s: %s %s failed", number, scope["method"], scope["path"])

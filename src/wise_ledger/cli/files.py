@@ -1,0 +1,64 @@
+"""Files that a command reads and writes: whole or not at all, and plain about what keeps them from it."""
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+
+T = TypeVar("T")
+
+
+class OutputFile(click.Path):
+    """A file to be written: it is refused before anything is asked where it could not be."""
+
+    def __init__(self) -> None:
+        super().__init__(dir_okay=False, path_type=Path)
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        path = super().convert(value, param, ctx)
+        if not path.parent.is_dir():
+            self.fail(f"there is no folder {path.parent}: make it, or name another file", param, ctx)
+        if not os.access(path if path.exists() else path.parent, os.W_OK):
+            self.fail(f"{path} may not be written: name another file", param, ctx)
+        return path
+
+
+def is_device(path: Path) -> bool:
+    """Whether it is a pipe or a device: written to, never replaced, and nothing stands beside it."""
+    return path.exists() and not path.is_file()
+
+
+def write_file(path: Path, content: bytes | str) -> None:
+    """Write it beside and put it in place: what was there stays where this fails, as on a full disk."""
+    raw = content.encode() if isinstance(content, str) else content
+    path = path.resolve()
+    if is_device(path):
+        _told(path, "written", lambda: path.write_bytes(raw))
+        return
+    aside = path.with_name(path.name + ".part")
+    try:
+        _told(path, "written", lambda: (aside.write_bytes(raw), aside.replace(path)))
+    finally:
+        aside.unlink(missing_ok=True)
+
+
+def read_file(path: Path) -> bytes:
+    """The bytes of a file; ends the command where it cannot be read."""
+    return _told(path, "read", path.read_bytes)
+
+
+def read_text(path: Path) -> str:
+    """The text of a file in UTF-8; ends the command where it is none."""
+    try:
+        return read_file(path).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise click.ClickException(f"{path} is no text in UTF-8 (byte {error.start}): save it as such") from None
+
+
+def _told(path: Path, what: str, work: Callable[[], T]) -> T:
+    try:
+        return work()
+    except OSError as error:
+        raise click.ClickException(f"{path} cannot be {what}: {error.strerror or error}") from None

@@ -1,0 +1,80 @@
+"""Files that commands write and read: whole or not at all, and never a traceback (4-interface)."""
+
+import stat
+import tempfile
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+from unittest import mock
+
+import click
+from click.testing import CliRunner
+
+from tests.live import RULE, Live
+from wise_ledger.cli.files import OutputFile, write_file
+from wise_ledger.cli.main import root
+
+WRITES = {"output", "plot", "rejects"}  # the options that name a file to be written
+
+
+def commands(group: click.Group, words: tuple[str, ...] = ()) -> Iterator[tuple[tuple[str, ...], click.Command]]:
+    """Every command with the words that call it."""
+    for name in group.list_commands(click.Context(group)):
+        command = group.get_command(click.Context(group), name)
+        assert command is not None
+        if isinstance(command, click.Group):
+            yield from commands(command, (*words, name))
+        yield (*words, name), command
+
+
+class Written(unittest.TestCase):
+    def test_no_command_asks_anything_before_its_file_can_be_written(self) -> None:
+        found = 0
+        for words, command in commands(root):
+            for option in command.params:
+                if option.name not in WRITES or not isinstance(option, click.Option):
+                    continue
+                with self.subTest(" ".join(words), option=option.name):
+                    self.assertIsInstance(option.type, OutputFile)
+                    # Whatever else it takes: a file that cannot be is told first.
+                    given = ["x" for p in command.params if isinstance(p, click.Argument) and p.required]
+                    told = CliRunner().invoke(root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"])
+                    self.assertEqual(told.exit_code, 2, told.output)
+                    found += 1
+        self.assertGreater(found, 40)
+
+    def test_a_file_is_written_whole_or_what_was_there_stays(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path, link = Path(folder) / "it.csv", Path(folder) / "link.csv"
+            path.write_text("before")
+            link.symlink_to(path)
+            with (
+                mock.patch.object(Path, "replace", side_effect=OSError(28, "No space left on device")),
+                self.assertRaisesRegex(click.ClickException, "it.csv cannot be written: No space left"),
+            ):
+                write_file(path, "after")
+            self.assertEqual([*Path(folder).iterdir()].count(path), 1)
+            self.assertEqual((path.read_text(), len([*Path(folder).iterdir()])), ("before", 2))
+            write_file(link, "after")
+            self.assertEqual((path.read_text(), link.is_symlink()), ("after", True))
+
+
+class Told(Live):
+    def test_a_file_that_cannot_be_written_or_read_is_told_with_the_mend(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            odd = Path(folder) / "odd.csv"
+            odd.write_bytes(b"company,name\n\xff\xfe,x\n")
+            screen = ("screen", RULE, "--list", "first-look", "--format", "csv", "--output")
+            for command, status, words in (
+                ((*screen, f"{folder}/none/x.csv"), 2, "make it, or name another file"),
+                ((*screen, folder), 2, "is a directory"),
+                ((*screen, "/dev/full"), 1, "cannot be written: No space left on device"),
+                (("documents", "0" * 64, "--output", f"{folder}/none/x"), 2, "there is no folder"),
+                (("load", "facts", str(odd), "--mapping", str(odd)), 1, "is no text in UTF-8 (byte 13): save it"),
+            ):
+                with self.subTest(command):
+                    told = self.live.command(*command)
+                    self.assertEqual(told.returncode, status, told.stderr)
+                    self.assertIn(words, " ".join(told.stderr.split()))
+                    self.assertNotIn("Traceback", told.stderr)
+            self.assertTrue(stat.S_ISCHR(Path("/dev/full").stat().st_mode))  # written to, not replaced
