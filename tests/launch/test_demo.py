@@ -197,6 +197,13 @@ class Demo(unittest.TestCase):
             until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
 
+    def test_a_folder_that_cannot_be_used_is_told_with_the_mend(self) -> None:
+        for command in (("demo", "--once", "--small", *FREE), ("serve", "--port", "0")):
+            told = run_command(*command, "--data", "/dev/null/here")
+            self.assertEqual(told.returncode, 1)
+            self.assertIn("choose another folder with --data", told.stderr)
+            self.assertNotIn("Traceback", told.stderr)
+
     def test_a_damaged_ledger_is_told_with_the_mend(self) -> None:
         folder = Path(self.data)
         folder.mkdir()

@@ -22,7 +22,6 @@ class Letterbox:
         self._folder = folder
         self._secret = secret
         self._lock = threading.Lock()
-        folder.mkdir(parents=True, exist_ok=True)
         self.smtp_port = smtp_port or _free_port()
         self._mail = Controller(self, hostname="127.0.0.1", port=self.smtp_port)
         self.app = Starlette(routes=[Route("/notices", self._call, methods=["POST"])])
@@ -37,7 +36,7 @@ class Letterbox:
 
     def letters(self) -> list[Path]:
         """What came, in order."""
-        return sorted(self._folder.iterdir())
+        return sorted(self._folder.glob("*"))
 
     async def handle_DATA(self, server: Any, session: Any, envelope: Any) -> str:
         """One mail."""
@@ -54,6 +53,7 @@ class Letterbox:
 
     def _keep(self, name: str, content: bytes) -> None:
         with self._lock:
+            self._folder.mkdir(parents=True, exist_ok=True)
             number = len(list(self._folder.iterdir())) + 1
             (self._folder / f"{number:04d} {name}").write_bytes(content)
 
