@@ -2,6 +2,7 @@
 
 import asyncio
 import tempfile
+from contextlib import suppress
 from datetime import UTC, date, datetime
 from pathlib import Path
 from unittest import mock
@@ -83,6 +84,52 @@ class Given(Live):
         self.assertEqual(set(matched), {date(2023, 6, 30)})
         with self.assertRaisesRegex(InputRefused, "time zone"):
             self.ledger.screen(RULE, "first-look", datetime.fromisoformat("2023-06-30T08:00"))
+
+    def test_dates_of_a_panel_come_as_pandas_and_numpy_have_them(self) -> None:
+        days = ["2022-12-31", "2023-12-31"]
+        stamps = pd.to_datetime(days)
+        forms = (
+            days, tuple(days), (d for d in days), stamps, pd.Series(days), pd.Series(stamps), stamps.date,
+            np.array(days, "datetime64[D]"), pd.period_range("2022", "2023", freq="Y"),
+            pd.Series(pd.period_range("2022", "2023", freq="Y")), pd.DataFrame({"date": stamps})["date"],
+        )  # fmt: skip
+        plain = self.ledger.panel("first-look", ["revenue"], days).frame()
+        for form in forms:
+            pd.testing.assert_frame_equal(self.ledger.panel("first-look", ["revenue"], form).frame(), plain)
+        one = self.ledger.panel("first-look", ["revenue"], days[1]).frame()
+        for form in (date(2023, 12, 31), stamps[1], np.datetime64(days[1]), pd.Period("2023")):
+            pd.testing.assert_frame_equal(self.ledger.panel("first-look", ["revenue"], form).frame(), one)
+
+    def test_whatever_is_given_is_answered_or_refused_plainly(self) -> None:
+        odd = (
+            12, 3.5, True, float("nan"), pd.NaT, np.datetime64("NaT"), b"AGK@ZALD", [None], [float("nan")], [pd.NaT],
+            pd.Series(["AGK@ZALD", None]), object(), [object()], {"a": 1}, "", [], [""], "\x00", ["\ud800"], "\ud800",
+            pd.DataFrame({"a": [1]}), lambda: 1, range(3), 20231231, date, Path("/no/such/file"), Path("/"),
+        )  # fmt: skip
+        ledger = self.ledger
+        doors = {
+            "panel who": lambda x: ledger.panel(x, ["revenue"], "2023-12-31"),
+            "panel what": lambda x: ledger.panel("first-look", x, "2023-12-31"),
+            "panel when": lambda x: ledger.panel("first-look", ["revenue"], x),
+            "prices": lambda x: ledger.prices(x, "2023-12-01", "2023-12-31"),
+            "prices since": lambda x: ledger.prices(["AGK@ZALD"], x),
+            "market": lambda x: ledger.market("2023-12-31", companies=x),
+            "market on": lambda x: ledger.market(x, list="first-look"),
+            "screen": lambda x: ledger.screen(x, "first-look"), "screen list": lambda x: ledger.screen("active", x),
+            "screen on": lambda x: ledger.screen("active", "first-look", x),
+            "statement": lambda x: ledger.statement(x), "statements": lambda x: ledger.statements(x),
+            "explain": lambda x: ledger.explain(x, "revenue"), "explain what": lambda x: ledger.explain("AGK@ZALD", x),
+            "match": lambda x: ledger.match(x, "2023-12-31"), "match on": lambda x: ledger.match(["AGK@ZALD"], x),
+            "announcements": lambda x: ledger.announcements(x), "calendar": lambda x: ledger.calendar(x),
+            "history": lambda x: ledger.estimate_history(x), "estimates": lambda x: ledger.estimates(x),
+            "load": lambda x: ledger.load("prices", x), "series": lambda x: ledger.series(x),
+            "members": lambda x: ledger.members(x), "restatements": lambda x: ledger.restatements(x),
+            "document": lambda x: ledger.document(x), "company": lambda x: ledger.company(x),
+        }  # fmt: skip
+        for name, door in doors.items():
+            for given in odd:
+                with self.subTest(name, given=repr(given)[:40]), suppress(WiseLedgerError):
+                    door(given)
 
     def test_one_text_is_no_sequence_of_texts(self) -> None:
         calls = [

@@ -2,10 +2,9 @@
 
 from collections.abc import Sequence
 from typing import Literal, Unpack
-from urllib.parse import quote
 
 from wise_ledger.client.found import Found
-from wise_ledger.client.given import When, Words, day, when, words
+from wise_ledger.client.given import When, Words, day, request_of, segment, several, when, words
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -81,7 +80,7 @@ class CompanyCalls:
 
         `frame()` is one row a figure of all of them.
         """
-        asked = StatementsRequest(
+        asked = request_of(StatementsRequest,
             list=list, companies=words("companies", companies), statement=statement, frequency=frequency,
             versions=versions, figures=figures, show=show, periods=periods, start=day(start), end=day(end),
             lines=lines, **viewpoint(known_on, seen),
@@ -132,7 +131,7 @@ class CompanyCalls:
 
     def decide_quarantine(self, facts: Sequence[int], accept: bool, who: str, why: str) -> Decided:
         """Accept or reject figures in quarantine by their numbers, in one batch."""
-        asked = QuarantineDecision(facts=[*facts], accept=accept, who=who, why=why)
+        asked = request_of(QuarantineDecision, facts=several("facts", facts), accept=accept, who=who, why=why)
         return Decided.model_validate_json(self._transport.post("/quality/decisions", asked.model_dump()))
 
     def source_orders(self) -> Found[SourceOrder]:
@@ -143,7 +142,9 @@ class CompanyCalls:
         self, sources: Words, who: str, *, item: str | None = None, company: str | None = None, why: str = ""
     ) -> Found[SourceOrder]:
         """Say which sources go first, for an item, a company, both or all; none takes an earlier word back."""
-        asked = SourceOrderRequest(sources=words("sources", sources), who=who, why=why, item=item, company=company)
+        asked = request_of(
+            SourceOrderRequest, sources=words("sources", sources), who=who, why=why, item=item, company=company
+        )
         raw = self._transport.post("/sources/order", asked.model_dump())
         return Found(SourceOrder, SourceOrders.model_validate_json(raw).orders)
 
@@ -180,7 +181,7 @@ class CompanyCalls:
 
     def item(self, code: str) -> ItemPage:
         """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""
-        return ItemPage.model_validate_json(self._transport.get(f"/items/{quote(code, safe='')}"))
+        return ItemPage.model_validate_json(self._transport.get(f"/items/{segment(code)}"))
 
     def register_item(
         self,

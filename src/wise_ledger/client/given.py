@@ -4,13 +4,17 @@ import io
 from collections.abc import Sequence
 from datetime import date, datetime, time
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
+from urllib.parse import quote
 
-from wise_ledger.client.errors import refused
+from pydantic import BaseModel, ValidationError
+
+from wise_ledger.client.errors import InputRefused, refused
 
 if TYPE_CHECKING:
     import pandas as pd
 
+M = TypeVar("M", bound=BaseModel)
 When = str | date | datetime
 Words = Sequence[str]
 
@@ -26,8 +30,12 @@ def when(at: When) -> str:
     """
     if isinstance(at, str):
         return at
-    if not isinstance(at, date):  # numpy.datetime64
-        at = datetime.fromisoformat(str(at)[:26])
+    if type(at).__name__ == "Period":  # of pandas: its last day
+        at = at.to_timestamp(how="end").normalize()  # type: ignore[attr-defined]
+    if type(at).__module__ == "numpy":  # numpy.datetime64
+        at = _of_numpy(at)
+    if not isinstance(at, date) or at != at:  # pandas.NaT is no date, and not itself
+        raise refused("date", str(at), "this is no date", "write it as YYYY-MM-DD, such as 2023-06-30")
     if not isinstance(at, datetime):
         return at.isoformat()
     if at.tzinfo is None:
@@ -37,11 +45,35 @@ def when(at: When) -> str:
     return at.isoformat()
 
 
+def _of_numpy(at: Any) -> Any:
+    try:
+        return datetime.fromisoformat(str(at)[:26])
+    except ValueError:  # not a time, or no date at all
+        return at
+
+
 def words(name: str, given: Words) -> list[str]:
     """Several texts, as they are given; a single one in their place is refused, since its letters would be taken."""
     if isinstance(given, str):
         raise refused(name, given, "this is one text, not a sequence of them", f"write [{given!r}]")
-    return [*given]
+    return [text_of(name, one) for one in several(name, given)]
+
+
+def several(name: str, given: Any) -> list[Any]:
+    """The members of a sequence, of a set, of what pandas has; raises `InputRefused` for what has none."""
+    try:
+        if not isinstance(given, bytes):
+            return [*given]
+        raise TypeError
+    except TypeError:
+        raise refused(name, repr(given)[:80], "this is no sequence", "write several, such as [..., ...]") from None
+
+
+def text_of(name: str, one: Any) -> str:
+    """One of several as text; an empty cell of a frame is none."""
+    if one is None or one != one:
+        raise refused(name, str(one), "one of them is empty", "leave it out")
+    return str(one)
 
 
 def day(on: When | None) -> str | None:
@@ -60,9 +92,11 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
         path = Path(given)
         try:
             return path.read_bytes(), path.name
-        except OSError as error:
-            problem = f"the file cannot be read: {error.strerror or error}"
+        except (OSError, ValueError) as error:
+            problem = f"the file cannot be read: {getattr(error, 'strerror', None) or error}"
             raise refused("file", str(path), problem, "name a file that is there") from None
+    if not hasattr(given, "to_csv"):
+        raise refused("file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas")
     out = io.StringIO()
     given.to_csv(out, index=False, date_format="%Y-%m-%d")
     return out.getvalue().encode(), "a frame"
@@ -71,3 +105,28 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
 def refuse_text(name: str, given: Any) -> None:
     """Refuse a single text where several are meant: its letters would be taken."""
     words(name, given)
+
+
+def segment(given: str) -> str:
+    """What a name is in an address; raises `InputRefused` for what is none."""
+    if not isinstance(given, str):
+        raise refused("name", repr(given)[:80], "this is no name", "write it as text")
+    try:
+        return quote(given, safe="")
+    except UnicodeEncodeError:
+        raise no_text(given) from None
+
+
+def request_of(kind: type[M], /, **fields: Any) -> M:
+    """A question as the service reads it; raises `InputRefused` for fields of another kind than it has."""
+    try:
+        return kind(**fields)
+    except ValidationError as error:
+        first = error.errors()[0]
+        at = ".".join(map(str, first["loc"]))
+        raise refused(at, repr(first["input"])[:80], first["msg"].lower(), "see help() of this call") from None
+
+
+def no_text(given: str) -> InputRefused:
+    """The error of a text that cannot be sent."""
+    return refused("text", ascii(given)[:80], "it has half a character", "write it anew, or leave it out")

@@ -6,13 +6,12 @@ from datetime import date
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING, Self, Unpack
-from urllib.parse import quote
 
 import httpx
 
 from wise_ledger.client.companycalls import CompanyCalls
 from wise_ledger.client.found import Found
-from wise_ledger.client.given import When, Words, content, day, refuse_text, when, words
+from wise_ledger.client.given import When, Words, content, day, refuse_text, request_of, segment, several, when, words
 from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
@@ -100,9 +99,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         adds columns (`"margin: operating_income / revenue"`), `sort` names one (`"-margin"`: the highest first),
         `only=["pass"]` leaves out the others.
         """
-        asked = ScreenRequest(
+        asked = request_of(ScreenRequest,
             rule=rule, list=list, companies=words("companies", companies), show=words("show", show), sort=sort,
-            only=[*only], **viewpoint(known_on, seen),
+            only=several("only", only), **viewpoint(known_on, seen),
         )  # fmt: skip
         return Screened(ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump())))
 
@@ -139,8 +138,14 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run, whose `progress` is told.
         """
         refuse_text("terms", terms)
-        asked = MatchRequest(
-            terms=[*terms], on=when(on), types=[*types], all_listings=all_listings, ever=ever, to=words("to", to)
+        asked = request_of(
+            MatchRequest,
+            terms=several("terms", terms),
+            on=when(on),
+            types=several("types", types),
+            all_listings=all_listings,
+            ever=ever,
+            to=words("to", to),
         )
         queued, raw = self._transport.ask("/matches", asked.model_dump())
         return Matches(MatchAnswer.model_validate_json(self._answered(raw, progress) if queued else raw))
@@ -151,7 +156,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
     def decide(self, term: str, company: str | None, who: str, why: str = "") -> Decision:
         """Keep what a person says a term means; None takes an earlier word back."""
-        asked = DecisionRequest(term=term, company=company, who=who, why=why)
+        asked = request_of(DecisionRequest, term=term, company=company, who=who, why=why)
         return Decision.model_validate_json(self._transport.post("/matches/decisions", asked.model_dump()))
 
     def decisions(self) -> Found[Decision]:
@@ -172,7 +177,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
     def company(self, company: str, on: When | None = None) -> CompanyPage:
         """All there is to know about a company, by any identifier."""
-        raw = self._transport.get(f"/companies/{quote(company, safe='')}", on=day(on))
+        raw = self._transport.get(f"/companies/{segment(company)}", on=day(on))
         return CompanyPage.model_validate_json(raw)
 
     def venues(self, on: When | None = None) -> Venues:
@@ -205,7 +210,8 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
         With `until_ended` companies that are no more stand on it until the day they ended.
         """
-        asked = ListRequest(
+        asked = request_of(
+            ListRequest,
             name=name,
             title=title,
             companies=words("companies", companies),
@@ -218,7 +224,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
     def combine_lists(self, name: str, how: ListCombination, lists: Words, who: str) -> ListMembers:
         """Keep the union, intersection or difference of lists as they are today; the union of one is its copy."""
-        asked = ListRequest(name=name, how=how, lists=words("lists", lists), rule=None, on=None, who=who)
+        asked = request_of(ListRequest, name=name, how=how, lists=words("lists", lists), rule=None, on=None, who=who)
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def change_list(
@@ -234,7 +240,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
             remove=words("remove", remove),
             who=who,
         )
-        raw = self._transport.patch(f"/lists/{quote(name, safe='')}", asked.model_dump())
+        raw = self._transport.patch(f"/lists/{segment(name)}", asked.model_dump())
         return ListMembers.model_validate_json(raw)
 
     def members(
@@ -249,7 +255,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
     ) -> Members:
         """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions."""
         raw = self._transport.get(
-            f"/lists/{quote(name, safe='')}/members",
+            f"/lists/{segment(name)}/members",
             where=where,
             show=words("show", show),
             with_inactive=with_inactive,
@@ -259,17 +265,17 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
     def list_versions(self, name: str) -> Found[ListVersion]:
         """Every change of a list, the newest first: who, when, which companies came and left."""
-        raw = self._transport.get(f"/lists/{quote(name, safe='')}/versions")
+        raw = self._transport.get(f"/lists/{segment(name)}/versions")
         return Found(ListVersion, ListVersions.model_validate_json(raw).versions)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""
-        info = DocumentInfo.model_validate_json(self._transport.get(f"/documents/{address}"))
+        info = DocumentInfo.model_validate_json(self._transport.get(f"/documents/{segment(address)}"))
         return info, self._transport.get(f"/documents/{info.sha256}/content")
 
     def load_template(self, kind: str) -> bytes:
         """A CSV file with the heads of a kind of file and one example row."""
-        return self._transport.get(f"/collections/files/{quote(kind)}")
+        return self._transport.get(f"/collections/files/{segment(kind)}")
 
     def load(
         self, kind: str, file: "bytes | str | Path | pd.DataFrame", *, accept_good: bool = False,
@@ -283,7 +289,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         """
         raw_file, called = content(file)
         how = {"accept_good": accept_good, "mapping": mapping, "name": name or called}
-        raw = self._transport.send_bytes(f"/collections/files/{quote(kind)}", raw_file, **how)
+        raw = self._transport.send_bytes(f"/collections/files/{segment(kind)}", raw_file, **how)
         return LoadAnswer.model_validate_json(raw)
 
     def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:

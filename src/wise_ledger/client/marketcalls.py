@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal, Unpack
 
 from wise_ledger.client.frames import table_of
-from wise_ledger.client.given import When, Words, day, words
+from wise_ledger.client.given import When, Words, day, request_of, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
@@ -111,7 +111,7 @@ class MarketCalls:
         are adjusted for the splits known by the cut-off, as traded without `adjusted`; a year before the end without
         `start`. The result has `frame()`, `wide("close")` and `arrow()`.
         """
-        asked = PricesRequest(
+        asked = request_of(PricesRequest,
             list=list, companies=words("companies", companies), start=day(start), end=day(end), frequency=frequency,
             columns=columns, adjusted=adjusted, sort=sort, **viewpoint(known_on, seen),
         )  # fmt: skip

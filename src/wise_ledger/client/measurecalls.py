@@ -1,9 +1,8 @@
 """Calls about measures: named expressions, what an expression means, files of definitions."""
 
 from pathlib import Path
-from urllib.parse import quote
 
-from wise_ledger.client.given import Words, content, words
+from wise_ledger.client.given import Words, content, request_of, segment, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.measures import (
     Definitions,
@@ -20,7 +19,7 @@ from wise_ledger.wire.measures import (
 
 
 def _path(name: str, part: str = "") -> str:
-    return f"/measures/{quote(name, safe='')}{part}"
+    return f"/measures/{segment(name)}{part}"
 
 
 class MeasureCalls:
@@ -58,7 +57,7 @@ class MeasureCalls:
 
         ledger.keep_measure("cash_return", "free_cash_flow / invested_capital", "ada", title="Cash return")
         """
-        asked = MeasureRequest(
+        asked = request_of(MeasureRequest,
             formula=formula, title=title, meaning=meaning, subject=subject, templates=words("templates", templates),
             source=source, synonyms=words("synonyms", synonyms), who=who,
         )  # fmt: skip

@@ -6,10 +6,9 @@ from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, Unpack
-from urllib.parse import quote
 
 from wise_ledger.client.errors import ServiceFailed, refused
-from wise_ledger.client.given import When, when
+from wise_ledger.client.given import When, request_of, segment, several, text_of, when
 from wise_ledger.client.paneltable import PanelTable
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -43,26 +42,23 @@ def texts_of(name: str, given: Texts) -> list[str]:
         return [given]
     if isinstance(given, Path):
         try:
-            try:
-                lines = given.read_text("utf-8-sig").splitlines()
-            except UnicodeDecodeError:
-                raise refused("measures", given.name, "the file is no text in UTF-8", "save it as such") from None
+            lines = given.read_text("utf-8-sig").splitlines()
         except OSError as error:
             raise refused(name, str(given), f"the file cannot be read: {error.strerror}", "name one") from None
+        except UnicodeDecodeError:
+            raise refused(name, str(given), "the file is no text in UTF-8", "save it as such") from None
         return [line.strip() for line in lines if line.strip() and not line.strip().startswith("#")]
     if isinstance(given, Mapping):
         return [f"{key}: {value}" for key, value in given.items()]
-    return [str(text) for text in given]
+    return [text_of(name, one) for one in several(name, given)]
 
 
 def dates_of(given: Any) -> list[str]:
     """Dates in any usual form: text as the service reads it, dates, instants, an index or column of pandas."""
     if given is None:
         return []
-    if isinstance(given, str | date):
+    if isinstance(given, str | date) or not hasattr(given, "__iter__") or getattr(given, "ndim", 1) == 0:
         return [when(given)]
-    if hasattr(given, "to_timestamp"):  # periods of pandas: their last days
-        given = given.to_timestamp(how="end").normalize()
     return [when(one) for one in given]
 
 
@@ -74,7 +70,7 @@ def panel_request(
     companies = [] if who is None or isinstance(who, str) else texts_of("companies", who)
     if who is not None and not isinstance(who, str) and not companies:
         raise refused("companies", "", "no company is named", "name some, or a list, or leave it out for everybody")
-    return PanelRequest(
+    return request_of(PanelRequest,
         list=who if isinstance(who, str) else None, companies=companies,
         expressions=texts_of("measures", measures), dates=dates_of(dates), periods=periods,
         **viewpoint(known_on, seen), **more,
@@ -149,12 +145,12 @@ class PanelCalls:
 
     def ask_extract(self, asked: PanelRequest, form: Literal["parquet", "arrow", "csv"] = "parquet") -> ExtractInfo:
         """Have a panel written to a file of the service, which is kept for a week."""
-        raw = self._transport.post("/extracts", ExtractRequest(panel=asked, format=form).model_dump())
+        raw = self._transport.post("/extracts", request_of(ExtractRequest, panel=asked, format=form).model_dump())
         return ExtractInfo.model_validate_json(raw)
 
     def extract(self, id: str) -> ExtractInfo:
         """How far an extract is."""
-        return ExtractInfo.model_validate_json(self._transport.get(f"/extracts/{quote(id, safe='')}"))
+        return ExtractInfo.model_validate_json(self._transport.get(f"/extracts/{segment(id)}"))
 
     def extracts(self) -> Extracts:
         """Extracts, the newest first."""
@@ -162,11 +158,11 @@ class PanelCalls:
 
     def extract_file(self, id: str) -> bytes:
         """The file of an extract that is done."""
-        return self._transport.get(f"/extracts/{quote(id, safe='')}/file")
+        return self._transport.get(f"/extracts/{segment(id)}/file")
 
     def drop_extract(self, id: str) -> None:
         """Stop an extract, or let go of its file."""
-        self._transport.delete(f"/extracts/{quote(id, safe='')}")
+        self._transport.delete(f"/extracts/{segment(id)}")
 
     def wait_for_extract(self, id: str, progress: Progress | None = None) -> ExtractInfo:
         """Wait until an extract is done; raises `ServiceFailed` where it is not."""
@@ -200,12 +196,12 @@ class PanelCalls:
 
     def question(self, name: str, version: int | None = None) -> QuestionInfo:
         """A kept question, its newest version without one."""
-        raw = self._transport.get(f"/questions/{quote(name, safe='')}", version=version)
+        raw = self._transport.get(f"/questions/{segment(name)}", version=version)
         return QuestionInfo.model_validate_json(raw)
 
     def question_versions(self, name: str) -> Questions:
         """Every version of a question, the newest first."""
-        raw = self._transport.get(f"/questions/{quote(name, safe='')}/versions")
+        raw = self._transport.get(f"/questions/{segment(name)}/versions")
         return Questions.model_validate_json(raw)
 
     def keep_question(
@@ -213,14 +209,16 @@ class PanelCalls:
         description: str = "",
     ) -> QuestionInfo:  # fmt: skip
         """Keep a panel or a screen under a name: new, or another version of one."""
-        asked = QuestionRequest(kind=kind, title=title, description=description, question=dict(question), who=who)
-        raw = self._transport.put(f"/questions/{quote(name, safe='')}", asked.model_dump())
+        asked = request_of(
+            QuestionRequest, kind=kind, title=title, description=description, question=dict(question), who=who
+        )
+        raw = self._transport.put(f"/questions/{segment(name)}", asked.model_dump())
         return QuestionInfo.model_validate_json(raw)
 
     def archive_question(self, name: str, who: str, *, archived: bool = True) -> QuestionInfo:
         """Put a question away, or bring it back."""
         asked = QuestionArchive(archived=archived, who=who)
-        raw = self._transport.patch(f"/questions/{quote(name, safe='')}", asked.model_dump())
+        raw = self._transport.patch(f"/questions/{segment(name)}", asked.model_dump())
         return QuestionInfo.model_validate_json(raw)
 
     def kept_panel(self, name: str, known_on: When | None = None, *, version: int | None = None) -> PanelTable:

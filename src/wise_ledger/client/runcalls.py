@@ -5,11 +5,10 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from datetime import date
-from urllib.parse import quote
 
 from wise_ledger.client.errors import ServiceFailed, WiseLedgerError
 from wise_ledger.client.found import Found
-from wise_ledger.client.given import Words, words
+from wise_ledger.client.given import Words, request_of, segment, several, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.collecting import (
     ALL_OF_IT,
@@ -87,7 +86,7 @@ class RunCalls:
 
     def run(self, id: int, *, outcomes: bool = True) -> Run:
         """A run, with the outcome of each company so far."""
-        return Run.model_validate_json(self._transport.get(f"/runs/{id}", outcomes=outcomes))
+        return Run.model_validate_json(self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes))
 
     def runs(self) -> Found[Run]:
         """The newest runs first, without their outcomes."""
@@ -119,17 +118,17 @@ class RunCalls:
         return self._turn(run, "failed")
 
     def _turn(self, run: int, how: str) -> Run:
-        return Run.model_validate_json(self._transport.post(f"/runs/{run}/{how}", None))
+        return Run.model_validate_json(self._transport.post(f"/runs/{segment(str(run))}/{how}", None))
 
     def events(self, run: int) -> Iterator[Run]:
         """A run each time it moves, until it ends."""
-        for kind, data in self._transport.events(f"/runs/{run}/events"):
+        for kind, data in self._transport.events(f"/runs/{segment(str(run))}/events"):
             if kind == "run":
                 yield Run.model_validate({**json.loads(data), "outcomes": []})
 
     def digest(self, run: int) -> Digest:
         """What came in with a run."""
-        return Digest.model_validate_json(self._transport.get(f"/digests/{run}"))
+        return Digest.model_validate_json(self._transport.get(f"/digests/{segment(str(run))}"))
 
     def sources(self) -> Found[SourceInfo]:
         """The sources that can be collected from, with their pace and last run."""
@@ -137,16 +136,16 @@ class RunCalls:
 
     def resume_source(self, source: str) -> SourceInfo:
         """Ask a source again that is left alone for a while; raises `NotThere`."""
-        raw = self._transport.post(f"/sources/{quote(source, safe='')}/resume", None)
+        raw = self._transport.post(f"/sources/{segment(source)}/resume", None)
         return SourceInfo.model_validate_json(raw)
 
     def tags(self, source: str) -> Tags:
         """What a source's tags mean to us, and those without an item."""
-        return Tags.model_validate_json(self._transport.get(f"/sources/{quote(source, safe='')}/tags"))
+        return Tags.model_validate_json(self._transport.get(f"/sources/{segment(source)}/tags"))
 
     def map_tag(self, source: str, rule: TagRule, *, progress: Progress | None = None) -> Applied:
         """Say what a source's tag means; the documents already kept are read again by it, all of them or none."""
-        raw = self._transport.post(f"/sources/{quote(source, safe='')}/tags", rule.model_dump())
+        raw = self._transport.post(f"/sources/{segment(source)}/tags", rule.model_dump())
         return Applied.model_validate_json(self._answered(raw, progress))
 
     def keep_schedule(
@@ -161,8 +160,13 @@ class RunCalls:
     ) -> Schedule:
         """Keep a collection at set times; `notify` tells mailto: and http addresses when a run ends."""
         collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
-        asked = ScheduleRequest(
-            name=name, collection=collection, timing=timing or Timing(), notify=words("notify", notify), who=who
+        asked = request_of(
+            ScheduleRequest,
+            name=name,
+            collection=collection,
+            timing=timing or Timing(),
+            notify=words("notify", notify),
+            who=who,
         )
         return Schedule.model_validate_json(self._transport.post("/schedules", asked.model_dump(mode="json")))
 
@@ -172,16 +176,16 @@ class RunCalls:
 
     def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
         """Hold a schedule, or let it go on."""
-        raw = self._transport.patch(f"/schedules/{quote(name, safe='')}", {"paused": paused})
+        raw = self._transport.patch(f"/schedules/{segment(name)}", {"paused": paused})
         return Schedule.model_validate_json(raw)
 
     def remove_schedule(self, name: str) -> None:
         """Forget a schedule; its runs stay."""
-        self._transport.delete(f"/schedules/{quote(name, safe='')}")
+        self._transport.delete(f"/schedules/{segment(name)}")
 
     def run_schedule(self, name: str) -> Run:
         """Queue a schedule's collection now."""
-        return Run.model_validate_json(self._transport.post(f"/schedules/{quote(name, safe='')}/runs", None))
+        return Run.model_validate_json(self._transport.post(f"/schedules/{segment(name)}/runs", None))
 
     def verify(self, *, progress: Progress | None = None) -> Verification:
         """Recompute the ledger's hash chain, look for damage, and compare what is derived from it.
@@ -213,11 +217,12 @@ def _collection(
     since: date | None,
     confirmed: bool,
 ) -> CollectionRequest:
-    return CollectionRequest(
+    return request_of(
+        CollectionRequest,
         source=source,
         list=list_,
         companies=words("companies", companies),
-        what=[*what],
+        what=several("what", what),
         since=since,
         confirmed=confirmed,
     )

@@ -2,9 +2,8 @@
 
 from collections.abc import Mapping, Sequence
 from typing import Any, Literal, Unpack
-from urllib.parse import quote
 
-from wise_ledger.client.given import When, Words, when, words
+from wise_ledger.client.given import When, Words, request_of, segment, several, when, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.series import (
@@ -33,11 +32,11 @@ def _asked(series: Asked) -> list[SeriesAsked | str]:
         return [series]
     if isinstance(series, Mapping):
         return [SeriesAsked(key=key, transforms=words("transforms", own)) for key, own in series.items()]
-    return [*series]
+    return several("series", series)
 
 
 def _path(name: str, part: str = "") -> str:
-    return f"/series/sheets/{quote(name, safe='')}{part}"
+    return f"/series/sheets/{segment(name)}{part}"
 
 
 class SeriesCalls:
@@ -93,7 +92,7 @@ class SeriesCalls:
 
         ledger.series("CONSUMER_PRICES/M.*.00", "2015", transforms=["growth on a year ago"]).frame()
         """
-        asked = SeriesRequest(
+        asked = request_of(SeriesRequest,
             series=_asked(series), transforms=words("transforms", transforms), start=start, end=end, which=which,
             **viewpoint(known_on, seen),
         )  # fmt: skip
@@ -137,7 +136,7 @@ class SeriesCalls:
 
         `frame()` is one row a series, `matrix()` the correlations, `values()` what was compared.
         """
-        asked = ComparisonRequest(
+        asked = request_of(ComparisonRequest,
             series=_asked(series), transforms=words("transforms", transforms), changes=changes, spread_to=spread_to,
             start=start, end=end, lags=lags, **viewpoint(known_on, seen),
         )  # fmt: skip
@@ -159,7 +158,9 @@ class SeriesCalls:
         self, name: str, series: Asked, who: str, *, title: str = "", description: str = "", start: str | None = None
     ) -> SheetInfo:
         """Keep a sheet: new, or another version of one; what it asks for is tried first."""
-        asked = SheetRequest(title=title, description=description, series=_asked(series), start=start, who=who)
+        asked = request_of(
+            SheetRequest, title=title, description=description, series=_asked(series), start=start, who=who
+        )
         return SheetInfo.model_validate_json(self._transport.put(_path(name), asked.model_dump()))
 
     def archive_sheet(self, name: str, who: str, *, archived: bool = True) -> SheetInfo:

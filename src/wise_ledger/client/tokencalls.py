@@ -1,7 +1,6 @@
 """Calls about tokens: who may call."""
 
-from urllib.parse import quote
-
+from wise_ledger.client.given import segment
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
 
@@ -22,4 +21,4 @@ class TokenCalls:
 
     def revoke_token(self, token: str) -> TokenInfo:
         """End a token now, by its id; raises `NotFound`."""
-        return TokenInfo.model_validate_json(self._transport.delete(f"/tokens/{quote(token, safe='')}"))
+        return TokenInfo.model_validate_json(self._transport.delete(f"/tokens/{segment(token)}"))

@@ -9,6 +9,7 @@ import httpx
 from pydantic import ValidationError
 
 from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
+from wise_ledger.client.given import no_text
 from wise_ledger.wire.problems import ProblemDetails
 
 API = "/api/v1"
@@ -97,6 +98,8 @@ class Transport:
             raise ServiceFailed("The service is too slow", detail) from None
         except (httpx.TransportError, httpx.UnsupportedProtocol) as error:
             raise self._unreachable(error) from None
+        except UnicodeEncodeError as error:
+            raise no_text(error.object) from None
         return response
 
     def _unreachable(self, error: Exception) -> ServiceUnreachable:
