@@ -31,6 +31,7 @@ from wise_ledger.service import (
     statements,
     tokens,
 )
+from wise_ledger.service.again import Answers
 from wise_ledger.service.document import completed
 from wise_ledger.service.gate import Doors, Gate
 from wise_ledger.service.problems import add_problem_responses
@@ -79,6 +80,7 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
         redoc_url=None,
     )
     app.state.desk = desk
+    app.state.answers = Answers()
     add_problem_responses(app)
     for room in _ROOMS:
         app.router.routes += room.router.routes

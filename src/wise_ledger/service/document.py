@@ -3,6 +3,7 @@
 from typing import Any
 
 from wise_ledger.service.representations import FORMATS
+from wise_ledger.service.routes import API
 from wise_ledger.wire.tables import TableSchema
 
 _ANY = ("default", "401", "413", "422", "503")  # answers of any call beside its own
@@ -25,12 +26,23 @@ _DATED = {
 }
 
 
+_LOADS = (f"{API}/collections/files", f"{API}/collections/pages")
+_KEY = {
+    "name": "idempotency-key", "in": "header", "required": False,
+    "schema": {"anyOf": [{"type": "string", "maxLength": 200}, {"type": "null"}]},
+    "description": "made again with the same key within a day, the call makes nothing anew and is answered as it was",
+}  # fmt: skip
+
+
 def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
     """The document with the answers of the gate and the media types that are chosen by `format` and `schema`."""
     table = TableSchema.model_json_schema(ref_template="#/components/schemas/{model}")
     document["components"]["schemas"] |= {**table.pop("$defs"), "TableSchema": table}
     for path, operations in document["paths"].items():
-        for operation in operations.values():
+        for verb, operation in operations.items():
+            makes = {"201", "202"} & set(operation["responses"]) or path.startswith(_LOADS)
+            if verb == "post" and makes and not any(p["in"] == "header" for p in operation.get("parameters", ())):
+                operation.setdefault("parameters", []).append(_KEY)
             answers, asked = operation["responses"], {p["name"] for p in operation.get("parameters", [])}
             statuses = (*_ANY, "404") if "{" in path else _ANY
             for status in statuses if path != f"{api}/health" else ("default", "422"):

@@ -6,7 +6,7 @@ gives, which is most of what a start costs beside loading the code.
 
 from fastapi import APIRouter, Depends
 
-from wise_ledger.service.asof import Dated
+from wise_ledger.service.again import Call
 from wise_ledger.service.parameters import refuse_strangers
 from wise_ledger.wire.model import build_all
 from wise_ledger.wire.problems import ProblemDetails
@@ -24,7 +24,7 @@ def calls(tag: str, under: str = "") -> APIRouter:
     return APIRouter(
         prefix=API + under,
         tags=[tag],
-        route_class=Dated,
+        route_class=Call,
         responses={422: _PROBLEM, "default": _PROBLEM},
         dependencies=[Depends(refuse_strangers)],
     )
