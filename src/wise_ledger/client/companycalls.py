@@ -96,24 +96,17 @@ class CompanyCalls:
         known_on: When | None = None,
         item: str | None = None,
         least: float = 0.0,
-        limit: int = 200,
+        limit: int | None = 200,
         **seen: Unpack[Seen],
     ) -> Restatements:
         """What was restated, of one company, of a list's members or of all, the newest first.
 
-        `least` leaves out changes of fewer percent.
+        `least` leaves out changes of fewer percent; without a `limit` all are given.
         """
-        raw = self._transport.get(
-            "/restatements",
-            company=company,
-            list=list,
-            since=when(since),
-            item=item,
-            least=least,
-            limit=limit,
-            **viewpoint(known_on, seen),
-        )
-        return Restatements.model_validate_json(raw)
+        return self._transport.paged(
+            "/restatements", Restatements, "restatements", limit, 5000, company=company, list=list, since=when(since),
+            item=item, least=least, **viewpoint(known_on, seen),
+        )  # fmt: skip
 
     def quality(
         self,
@@ -123,11 +116,11 @@ class CompanyCalls:
         company: str | None = None,
         list: str | None = None,
         source: str | None = None,
-        limit: int = 200,
+        limit: int | None = 200,
     ) -> QualityAnswer:
         """What checks found wrong, hard findings first; those are not used until somebody accepts them."""
-        asked = {"check": check, "state": state, "company": company, "list": list, "source": source, "limit": limit}
-        return QualityAnswer.model_validate_json(self._transport.get("/quality", **asked))
+        asked = {"check": check, "state": state, "company": company, "list": list, "source": source}
+        return self._transport.paged("/quality", QualityAnswer, "findings", limit, 5000, **asked)
 
     def decide_quarantine(self, facts: Sequence[int], accept: bool, who: str, why: str) -> Decided:
         """Accept or reject figures in quarantine by their numbers, in one batch."""
@@ -163,7 +156,7 @@ class CompanyCalls:
         template: str | None = None,
         least: float = 0.0,
         company: str | None = None,
-        limit: int = 50,
+        limit: int | None = 50,
     ) -> CatalogueSearch:
         """Find a column by word, synonym or code, the best first; `company` shows its value there.
 
@@ -175,9 +168,9 @@ class CompanyCalls:
             "statement": statement,
             "template": template,
             "least": least,
+            "company": company,
         }
-        raw = self._transport.get("/catalogue/search", **asked, company=company, limit=limit)
-        return CatalogueSearch.model_validate_json(raw)
+        return self._transport.paged("/catalogue/search", CatalogueSearch, "entries", limit, 500, **asked)
 
     def item(self, code: str) -> ItemPage:
         """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""

@@ -168,12 +168,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
     ) -> Companies:
         """Companies by anything that names them, without a query all; the first `limit`, or page by page every one."""
         asked = {"query": query, "on": day(on), "with_inactive": with_inactive}
-        found = Companies.model_validate_json(self._transport.get("/companies", **asked, limit=limit or 1000))
-        while limit is None and found.next is not None:
-            raw = self._transport.get("/companies", **asked, limit=1000, cursor=found.next)
-            page = Companies.model_validate_json(raw)
-            found = page.model_copy(update={"companies": [*found.companies, *page.companies]})
-        return found
+        return self._transport.paged("/companies", Companies, "companies", limit, 1000, **asked)
 
     def company(self, company: str, on: When | None = None) -> CompanyPage:
         """All there is to know about a company, by any identifier."""

@@ -241,11 +241,11 @@ class MarketCalls:
         check: str | None = None,
         state: Literal["quarantined", "accepted", "rejected", "flagged"] | None = None,
         company: str | None = None,
-        limit: int = 200,
+        limit: int | None = 200,
     ) -> MarketQualityAnswer:
         """Market data that cannot be, which are not used until somebody accepts them, and what looks odd."""
-        asked = {"check": check, "state": state, "company": company, "limit": limit}
-        return MarketQualityAnswer.model_validate_json(self._transport.get("/quality/market", **asked))
+        asked = {"check": check, "state": state, "company": company}
+        return self._transport.paged("/quality/market", MarketQualityAnswer, "findings", limit, 5000, **asked)
 
     def decide_market_quarantine(
         self, rows: Sequence[tuple[str, str, When]], accept: bool, who: str, why: str

@@ -88,9 +88,9 @@ class RunCalls:
         """A run, with the outcome of each company so far."""
         return Run.model_validate_json(self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes))
 
-    def runs(self) -> Found[Run]:
-        """The newest runs first, without their outcomes."""
-        return Found(Run, Runs.model_validate_json(self._transport.get("/runs")).runs)
+    def runs(self, limit: int | None = 20) -> Found[Run]:
+        """The newest runs first, without their outcomes; without a `limit` all."""
+        return Found(Run, self._transport.paged("/runs", Runs, "runs", limit, 100).runs)
 
     def wait(self, run: Run, *, progress: Progress | None = None, every: float = 0.2) -> Run:
         """Wait for a run to end or to be paused; the answer has the outcome of each company."""

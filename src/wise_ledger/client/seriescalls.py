@@ -56,18 +56,18 @@ class SeriesCalls:
         adjustment: str | None = None,
         family: str | None = None,
         where: Words = (),
-        limit: int = 50,
+        limit: int | None = 50,
         **seen: Unpack[Seen],
     ) -> SeriesFound:
         """Series by words (slips allowed), filters, a key with wildcards, codes of dimensions (`REGION=R01+R02`).
 
         `filters` of the answer has the values that each filter may have, `dimensions` those of a single family.
         """
-        raw = self._transport.get(
-            "/series", text=text, key=key, subject=subject, area=area, frequency=frequency, adjustment=adjustment,
-            family=family, where=words("where", where) or None, limit=limit, **viewpoint(known_on, seen),
+        return self._transport.paged(
+            "/series", SeriesFound, "series", limit, 1000, text=text, key=key, subject=subject, area=area,
+            frequency=frequency, adjustment=adjustment, family=family, where=words("where", where) or None,
+            **viewpoint(known_on, seen),
         )  # fmt: skip
-        return SeriesFound.model_validate_json(raw)
 
     def describe_series(self, key: str, known_on: When | None = None, **seen: Unpack[Seen]) -> SeriesDescription:
         """A series: what is said of it, how late it comes, how much it is revised, what comes next."""

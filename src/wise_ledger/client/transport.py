@@ -3,15 +3,16 @@
 import random
 import time
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, TypeVar
 
 import httpx
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
 from wise_ledger.client.given import no_text
 from wise_ledger.wire.problems import ProblemDetails
 
+M = TypeVar("M", bound=BaseModel)
 API = "/api/v1"
 _HERE = ("localhost", "127.0.0.1", "::1")
 _TURNS, _LONGEST_WAIT = 20, 10  # times that a busy service is asked again, seconds between
@@ -37,6 +38,16 @@ class Transport:
     def get(self, path: str, **params: Any) -> bytes:
         """The body of a GET; parameters that are None are left out."""
         return self._send("GET", path, params={k: v for k, v in params.items() if v is not None})
+
+    def paged(self, path: str, kind: type[M], part: str, limit: int | None, most: int, /, **params: Any) -> M:
+        """An answer whose `part` comes page by page, at most `most` each: so many of it, or without a limit all."""
+        rows: list[Any] = []
+        page: Any = None
+        while page is None or (page.next is not None and (limit is None or len(rows) < limit)):
+            few = most if limit is None else min(most, limit - len(rows))
+            page = kind.model_validate_json(self.get(path, **params, limit=few, cursor=page and page.next))
+            rows += getattr(page, part)
+        return page.model_copy(update={part: rows})  # type: ignore[no-any-return]
 
     def post(self, path: str, body: Any, headers: dict[str, str] | None = None, **params: Any) -> bytes:
         """The body of a POST."""

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import Query, status
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.catalogue import (
     Catalogue,
@@ -53,13 +54,17 @@ def search(
     least: Annotated[float, Query(ge=0, le=1, description="share of companies that must have it")] = 0.0,
     company: Annotated[str | None, Query(description="show its value for a company")] = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 50,
+    cursor: Cursor = 0,
 ) -> CatalogueSearch:
     """Find a column by what people call it."""
     found = catalogue.search(
         desk, q, kinds=tuple(kind or ()), statement=statement, template=template, least=least, company=company,
-        limit=limit,
+        limit=limit, skip=cursor,
     )  # fmt: skip
-    return CatalogueSearch(entries=[_entry(e) for e in found.entries], company=found.company, batch=found.batch)
+    return CatalogueSearch(
+        entries=[_entry(e) for e in found.entries], total=found.total, company=found.company, batch=found.batch,
+        next=following(cursor, len(found.entries), found.total),
+    )  # fmt: skip
 
 
 @router.get("/items/{code}")

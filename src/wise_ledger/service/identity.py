@@ -8,6 +8,7 @@ from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import Run
@@ -32,7 +33,6 @@ from wise_ledger.wire.identity import (
     Venues,
     VenueWord,
 )
-from wise_ledger.wire.model import Number
 from wise_ledger.work import companies, match, termfile
 from wise_ledger.work.dates import read_date
 from wise_ledger.work.longkinds import begin_match
@@ -112,7 +112,7 @@ def found_companies(
     with_inactive: bool = True,
     country: str | None = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 100,
-    cursor: Annotated[Number, Query(description="`next` of the page before")] = 0,
+    cursor: Cursor = 0,
 ) -> Companies:
     """Companies by anything that names them, page by page."""
     day = day_of(on)
@@ -120,7 +120,7 @@ def found_companies(
         desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit, skip=cursor
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
-    more, batch = cursor + len(found), desk.ledger.last_batch()
+    batch = desk.ledger.last_batch()
     asof.stamp(day, None, batch)
     return Companies(
         companies=shown,
@@ -128,7 +128,7 @@ def found_companies(
         with_inactive=with_inactive,
         on=day,
         batch=batch,
-        next=str(more) if found and more < total else None,
+        next=following(cursor, len(found), total),
     )
 
 

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import Query
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.quality import (
     CompanyFindings,
@@ -33,11 +34,12 @@ def findings(
     list: Annotated[str | None, Query(description="only of a list's members of today")] = None,
     source: str | None = None,
     limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+    cursor: Cursor = 0,
 ) -> QualityAnswer:
     """What the checks found wrong, hard findings first."""
     found = quality.overview(
         desk.ledger, desk.snapshots, check=check, state=state, company=company, list_name=list, source=source,
-        limit=limit,
+        limit=limit, skip=cursor,
     )  # fmt: skip
     return QualityAnswer(
         findings=[
@@ -50,6 +52,7 @@ def findings(
         total=found.total, by_check=found.by_check, by_state=found.by_state, by_source=found.by_source,
         by_company=[CompanyFindings(company=i, name=n, findings=c) for i, n, c in found.by_company],
         checks={name: words for name, (_, words) in quality.CHECKS.items()}, batch=found.batch,
+        next=following(cursor, len(found.shown), found.total),
     )  # fmt: skip
 
 
@@ -67,15 +70,16 @@ def market_findings(
     state: Annotated[str | None, Query(description="quarantined, accepted, rejected or flagged")] = None,
     company: str | None = None,
     limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+    cursor: Cursor = 0,
 ) -> MarketQualityAnswer:
     """What the checks found wrong or odd among prices, levels, rates, splits and dividends."""
     found = marketquality.market_overview(
-        desk.ledger, desk.snapshots, check=check, state=state, company=company, limit=limit
+        desk.ledger, desk.snapshots, check=check, state=state, company=company, limit=limit, skip=cursor
     )
     rows = [MarketFinding.model_validate(vars(f)) for f in found.findings]
     return MarketQualityAnswer(
         findings=rows, total=found.total, by_check=found.by_check, by_state=found.by_state,
-        checks=marketquality.CHECKS, batch=found.batch,
+        checks=marketquality.CHECKS, batch=found.batch, next=following(cursor, len(rows), found.total),
     )  # fmt: skip
 
 

@@ -26,6 +26,7 @@ _OPEN = ("queued", "running")
 _EVERY = 0.3  # seconds between looks
 
 
+Before = Annotated[Number | None, Query(description="`next` of the page before")]
 Key = Annotated[str | None, Header(description="the same key queues one run only")]
 
 
@@ -72,9 +73,11 @@ def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
 
 
 @router.get("/runs")
-def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Runs:
+def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None) -> Runs:
     """The newest runs first."""
-    return Runs(runs=[shown(desk, r.id, with_outcomes=False) for r in desk.runs.newest(limit)])
+    found = desk.runs.newest(limit + 1, before=cursor)
+    more = str(found[limit - 1].id) if len(found) > limit else None
+    return Runs(runs=[shown(desk, r.id, with_outcomes=False) for r in found[:limit]], next=more)
 
 
 @router.get("/runs/{run}")
@@ -149,9 +152,11 @@ async def events(request: Request, desk: OpenDesk, run: Number) -> EventSourceRe
 
 
 @router.get("/digests")
-def newest_digests(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20) -> Digests:
+def newest_digests(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None) -> Digests:
     """The newest digests first, only their counts."""
-    return Digests(digests=[_digest(desk, d, whole=False) for d in digests.newest(desk.ledger, limit)])
+    found = digests.newest(desk.ledger, limit + 1, before=cursor)
+    more = str(found[limit - 1].run) if len(found) > limit else None
+    return Digests(digests=[_digest(desk, d, whole=False) for d in found[:limit]], next=more)
 
 
 @router.get("/digests/{run}")

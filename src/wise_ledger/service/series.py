@@ -8,6 +8,7 @@ from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.representations import Format, Raw, represent, wanted
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.rows import Rows
@@ -53,6 +54,7 @@ def find(
     family: str | None = None,
     where: Annotated[list[str] | None, Query(description="a code of a dimension, REGION=R01+R02")] = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 50,
+    cursor: Cursor = 0,
     format: Format = None,
     raw: Raw = False,
 ) -> Any:
@@ -60,14 +62,17 @@ def find(
     filters = {
         "subject": subject, "area": area, "frequency": frequency, "adjustment": adjustment, "family": family,
     }  # fmt: skip
-    found = reading.find_series(desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit)
+    found = reading.find_series(
+        desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit, skip=cursor
+    )
     dimensions = [
         {"id": id_, "title": title, "codes": [{"code": c, "name": n, "count": k} for c, (n, k) in codes.items()]}
         for id_, (title, codes) in found.facets.dimensions.items()
     ]
     answer = SeriesFound.model_validate(
         {"total": found.total, "series": [_entry(d) for d in found.series], "filters": found.facets.filters,
-         "dimensions": dimensions, **asof.seen(viewpoint, found.batch)}
+         "dimensions": dimensions, "next": following(cursor, len(found.series), found.total),
+         **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
     return _represented(request, answer, answer.rows, "series", format, raw)
 

@@ -9,6 +9,7 @@ from fastapi import Query, Request, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.representations import Columns, Format, Raw, Schema, Sort, chosen, represent, wanted
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import STATEMENT
@@ -115,11 +116,12 @@ def restated(
     item: str | None = None,
     least: Annotated[float, Query(ge=0, description="percent; smaller changes are left out")] = 0.0,
     limit: Annotated[int, Query(ge=1, le=5000)] = 200,
+    cursor: Cursor = 0,
 ) -> Restatements:
     """What was restated: from, to, when, by which document, and how large; the newest first."""
     begin = read_start(since, "since")
     found = restatements.log(
-        desk, viewpoint, begin, company=company, list_name=list, item=item, least=least, limit=limit
+        desk, viewpoint, begin, company=company, list_name=list, item=item, least=least, limit=limit, skip=cursor
     )
     entries = [
         Restatement.model_validate(
@@ -128,7 +130,10 @@ def restated(
         )
         for e in found.entries
     ]  # fmt: skip
-    return Restatements(restatements=entries, total=found.total, since=begin, **asof.seen(viewpoint, found.batch))
+    return Restatements(
+        restatements=entries, total=found.total, since=begin, next=following(cursor, len(entries), found.total),
+        **asof.seen(viewpoint, found.batch),
+    )  # fmt: skip
 
 
 def _day(text: str | None, at: str) -> date | None:

@@ -166,11 +166,15 @@ def find_run(connection: Connection, run: int) -> Run | None:
     return None if found is None else _run(found)
 
 
-def newest_runs(connection: Connection, limit: int, schedule: int | None = None) -> list[Run]:
-    """The newest runs first, of all or of one schedule."""
+def newest_runs(
+    connection: Connection, limit: int, schedule: int | None = None, *, before: int | None = None
+) -> list[Run]:
+    """The newest runs first, of all or of one schedule, those before one of them."""
     query = select(runs).order_by(runs.c.id.desc()).limit(limit)
     if schedule is not None:
         query = query.where(runs.c.schedule == schedule)
+    if before is not None:
+        query = query.where(runs.c.id < before)
     return [_run(r) for r in connection.execute(query)]
 
 

@@ -49,9 +49,12 @@ def find_digest(connection: Connection, run: int) -> tuple[int, str] | None:
     return None if found is None else (found.made_at, found.content)
 
 
-def newest_digests(connection: Connection, limit: int) -> list[int]:
-    """The runs with a digest, the newest first."""
-    return [r.run for r in connection.execute(select(digests.c.run).order_by(digests.c.run.desc()).limit(limit))]
+def newest_digests(connection: Connection, limit: int, before: int | None = None) -> list[int]:
+    """The runs with a digest, the newest first, those before one of them."""
+    query = select(digests.c.run).order_by(digests.c.run.desc()).limit(limit)
+    if before is not None:
+        query = query.where(digests.c.run < before)
+    return [r.run for r in connection.execute(query)]
 
 
 def add_schedule(

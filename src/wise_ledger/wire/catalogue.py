@@ -117,8 +117,10 @@ class CatalogueSearch(Tabled):
     }
 
     entries: list[CatalogueEntry]
+    total: int = Field(description="also those that the limit leaves out")
     company: str | None = Field(description="whose values stand beside")
     batch: int
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class YearCount(Model):

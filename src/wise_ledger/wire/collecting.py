@@ -113,6 +113,7 @@ class Runs(Model):
     """The newest runs first, without their outcomes."""
 
     runs: list[Run]
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class TagRule(Model):
@@ -315,6 +316,7 @@ class Digests(Model):
     """The newest digests first, only their counts."""
 
     digests: list[Digest]
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class BadRow(Model):

@@ -59,6 +59,7 @@ class QualityAnswer(Tabled):
     by_source: dict[str, int]
     checks: dict[str, str] = Field(description="what each check looks at")
     batch: int
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class QuarantineDecision(Model):
@@ -116,6 +117,7 @@ class MarketQualityAnswer(Tabled):
     by_state: dict[str, int]
     checks: dict[str, str] = Field(description="what each check looks at")
     batch: int
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
 
 class MarketRow(Model):

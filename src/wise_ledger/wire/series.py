@@ -69,6 +69,7 @@ class SeriesFound(Seen, Tabled):
     series: Entries
     filters: dict[str, Counts] = Field(description="subject, area, frequency, adjustment, family: values with counts")
     dimensions: list[Facet] = Field(description="of a single family")
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
     def rows(self) -> Rows:
         """One row a series."""

@@ -196,3 +196,4 @@ class Restatements(Seen, Tabled):
     restatements: list[Restatement]
     total: int = Field(description="also those that the limit leaves out")
     since: datetime
+    next: str | None = Field(None, description="the cursor of the next page, where there is one")

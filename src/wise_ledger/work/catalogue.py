@@ -62,6 +62,7 @@ class Search:
     """What a search gave; `company` is the name of the one whose values stand beside."""
 
     entries: tuple[Shown, ...]
+    total: int
     company: str | None
     batch: int
 
@@ -76,6 +77,7 @@ def search(
     least: float = 0.0,
     company: str | None = None,
     limit: int = 50,
+    skip: int = 0,
 ) -> Search:
     """Search the catalogue; `least` is the share of companies that must have it. Raises `BadInput`, `NotFound`."""
     for at, value, known in (("kind", k, KINDS) for k in kinds):
@@ -98,11 +100,11 @@ def search(
             out.append(Shown(hit, of, share, None))
     if text.strip():  # of names that fit about as well, what the ledger has goes first
         out.sort(key=lambda s: -(s.found.score + _FILLED * (s.share or 0.0)))
-    out = out[:limit]
+    total, out = len(out), out[skip : skip + limit]
     if number is not None:
         now = micros(desk.ledger.now())
         out = [_with_value(snapshot, s, number, now) for s in out]
-    return Search(tuple(out), None if number is None else snapshot.newest_name(number), snapshot.batch)
+    return Search(tuple(out), total, None if number is None else snapshot.newest_name(number), snapshot.batch)
 
 
 def _check(at: str, value: str, known: tuple[str, ...]) -> None:

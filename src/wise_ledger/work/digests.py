@@ -100,10 +100,10 @@ def find(ledger: Ledger, run: int) -> Digest:
     return Digest(run, found.source, found.state, as_instant(kept[0]), json.loads(kept[1]), records)
 
 
-def newest(ledger: Ledger, limit: int) -> list[Digest]:
-    """The newest digests first."""
+def newest(ledger: Ledger, limit: int, *, before: int | None = None) -> list[Digest]:
+    """The newest digests first, those of runs before one."""
     with ledger.database.read() as connection:
-        runs = newest_digests(connection, limit)
+        runs = newest_digests(connection, limit, before)
     return [find(ledger, run) for run in runs]
 
 

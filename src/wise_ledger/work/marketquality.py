@@ -71,6 +71,7 @@ def market_overview(
     state: str | None = None,
     company: str | None = None,
     limit: int = 200,
+    skip: int = 0,
 ) -> MarketQuality:
     """What checks found among prices, levels, rates, splits and dividends. Raises `BadInput`, `NotFound`."""
     for at, asked, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
@@ -84,7 +85,7 @@ def market_overview(
         f for f in found if check in (None, f.check) and state in (None, f.state) and own in (None, f.company)
     ]  # fmt: skip
     return MarketQuality(
-        tuple(kept[:limit]), len(kept), dict(Counter(f.check for f in found).most_common()),
+        tuple(kept[skip : skip + limit]), len(kept), dict(Counter(f.check for f in found).most_common()),
         dict(Counter(f.state for f in found)), snapshot.batch,
     )  # fmt: skip
 

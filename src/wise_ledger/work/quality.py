@@ -66,6 +66,7 @@ def overview(
     list_name: str | None = None,
     source: str | None = None,
     limit: int = 200,
+    skip: int = 0,
 ) -> Quality:
     """What checks found, of one company, of a list's members of today or of all. Raises `BadInput`, `NotFound`."""
     for at, value, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
@@ -85,7 +86,7 @@ def overview(
         if check in (None, f.check) and state in (None, _state(f)) and source in (None, f.source)
     ]  # fmt: skip
     return Quality(
-        tuple(_shown(snapshot, f) for f in kept[:limit]),
+        tuple(_shown(snapshot, f) for f in kept[skip : skip + limit]),
         len(kept),
         dict(Counter(f.check for f in found).most_common()),
         dict(Counter(_state(f) for f in found)),

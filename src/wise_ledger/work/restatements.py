@@ -51,6 +51,7 @@ def log(
     item: str | None = None,
     least: float = 0.0,
     limit: int = 200,
+    skip: int = 0,
 ) -> Log:
     """What was restated from `since` to the cut-off, of a company, of who ever was on a list, or of all.
 
@@ -71,7 +72,7 @@ def log(
         if change.percent is None or abs(change.percent) >= least
     ]
     changes.sort(key=lambda c: (-c.instants[1], c.company, c.item, c.period_end))
-    first = changes[:limit]
+    first = changes[skip : skip + limit]
     with ledger.database.read() as connection:
         filed = restating.filed_in(connection, [c.fact for c in first])
     out = []

@@ -183,10 +183,10 @@ class Runs:
         with self._ledger.database.read() as connection:
             return operations.outcomes_of(connection, run)
 
-    def newest(self, limit: int, schedule: int | None = None) -> list[Run]:
-        """The newest runs first."""
+    def newest(self, limit: int, schedule: int | None = None, *, before: int | None = None) -> list[Run]:
+        """The newest runs first, those before one of them."""
         with self._ledger.database.read() as connection:
-            return operations.newest_runs(connection, limit, schedule)
+            return operations.newest_runs(connection, limit, schedule, before=before)
 
     def opener(self, source: str) -> OpenSource:
         """What opens a source; raises `NotFound`."""

@@ -74,6 +74,7 @@ def find_series(
     key: str | None = None,
     where: Sequence[str] = (),
     limit: int = 50,
+    skip: int = 0,
 ) -> SeriesSearch:
     """Series by words (slips allowed), filters, a key with wildcards, and codes of dimensions (`REGION=R01`)."""
     snapshot = desk.snapshots.of(viewpoint)
@@ -100,7 +101,7 @@ def find_series(
         and all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in codes.items())
     ]
     facets = _facets(book, known, asked, codes, fits)
-    shown = tuple(describe(book, n, viewpoint.cutoff) for n in fits[:limit])
+    shown = tuple(describe(book, n, viewpoint.cutoff) for n in fits[skip : skip + limit])
     return SeriesSearch(shown, len(fits), facets, snapshot.batch)
 
 
