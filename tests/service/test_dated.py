@@ -1,5 +1,6 @@
 """Whatever depends on time says of when it is, in every form, and is the same again (4-interface, T7)."""
 
+import csv
 from typing import Any
 
 from tests.live import Live, until
@@ -43,6 +44,8 @@ class Dated(Live):
         if recorded_by is not None:
             asked["recorded_by"] = recorded_by
         by = {"params": {**asked, "format": form}} if verb == "GET" else {"json": asked, "params": {"format": form}}
+        form, _, schema = form.partition("&schema=")
+        by["params"] |= {"format": form, **({"schema": schema} if schema else {})}
         if form == "":  # a call that has no other form
             by["params"].pop("format")
         return self.live.http(verb, path.format(**words), headers=headers, **by)
@@ -84,6 +87,11 @@ class Dated(Live):
                         self.assertEqual(before.headers["recorded-by"], str(batch))
                         self.assertNotEqual(before.headers["etag"], told.headers["etag"])
             self.assertEqual(len(tags), len(FORMATS) if "format" in takes else 1)
+            if "format" in takes:
+                self.assertIn("schema", takes)
+                heads = self.ask(call, "csv", None).text.partition("\n")[0]
+                fields = self.ask(call, "csv&schema=table", None).json()["fields"]
+                self.assertEqual([f["name"] for f in fields], next(csv.reader([heads])))
 
     def test_who_is_not_found_is_named_and_the_others_are_answered_at_every_door(self) -> None:
         document = create_app(self.live.desk).openapi()

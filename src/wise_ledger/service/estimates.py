@@ -3,11 +3,11 @@
 from math import isnan
 from typing import Annotated, Any
 
-from fastapi import Query, Request, Response
+from fastapi import Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Columns, Format, Raw, Sort, chosen, represent, wanted
+from wise_ledger.service.representations import Columns, FormOf, Sort, chosen, represented
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 from wise_ledger.wire.estimates import (
@@ -46,14 +46,12 @@ MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contributi
 @router.get("/estimates", response_model=EstimatesAnswer)
 def estimates(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
     measure: Measure = "eps",
     period: Annotated[str | None, Query(description="FY2024 or FY2024Q2: whose contributions and walk")] = None,
     max_age: MaxAge = MAX_AGE,
-    format: Format = None,
-    raw: Raw = False,
 ) -> EstimatesAnswer | Response:
     """A company's periods with their consensus; of one of them who is in it, who is not and why, and its walk."""
     found = read_estimates(desk, viewpoint, company, measure, period, max_age)
@@ -89,17 +87,14 @@ def estimates(
             ],
         }
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
     name = f"{(found.symbol or found.company).replace('@', ' ')} {measure} estimates"
-    return represent(form, answer.rows(), name, raw=raw)
+    return represented(form, answer, answer.rows, name)
 
 
 @router.get("/estimates/announcements", response_model=AnnouncementsAnswer)
 def announcements(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
@@ -110,8 +105,6 @@ def announcements(
     columns: Columns = None,
     sort: Sort = "newest",
     layout: Layout = "tidy",
-    format: Format = None,
-    raw: Raw = False,
 ) -> AnnouncementsAnswer | Response:
     """What companies announced from a day to a day, both included, beside what was expected the instant before."""
     first = None if start is None else read_date(start, "start")
@@ -124,17 +117,13 @@ def announcements(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
          "max_age": max_age, "announcements": rows, "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
-    rows_ = answer.rows(chosen(columns, ANNOUNCED), layout, sort)
-    return represent(form, rows_, "announcements", raw=raw)
+    return represented(form, answer, lambda: answer.rows(chosen(columns, ANNOUNCED), layout, sort), "announcements")
 
 
 @router.get("/estimates/calendar", response_model=CalendarAnswer)
 def calendar(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; 30 days back without it")] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included; 60 days ahead without it")] = None,
@@ -142,8 +131,6 @@ def calendar(
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
     measure: Measure = "eps",
     columns: Columns = None,
-    format: Format = None,
-    raw: Raw = False,
 ) -> CalendarAnswer | Response:
     """What companies announced, and are expected to announce, from a day to a day, both included."""
     first = None if start is None else read_date(start, "start")
@@ -153,17 +140,13 @@ def calendar(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
          "entries": [_entry(e) for e in found.entries], "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
-    rows = answer.rows(chosen(columns, CALENDAR))
-    return represent(form, rows, "calendar", raw=raw)
+    return represented(form, answer, lambda: answer.rows(chosen(columns, CALENDAR)), "calendar")
 
 
 @router.get("/estimates/history", response_model=EstimateHistoryAnswer)
 def history(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     list: Annotated[str | None, Query(description="its members, in the place of companies")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
@@ -177,8 +160,6 @@ def history(
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",
-    format: Format = None,
-    raw: Raw = False,
 ) -> EstimateHistoryAnswer | Response:
     """The consensus of companies over a range of days, both ends included, each as known on its own day."""
     first = None if start is None else read_date(start, "start")
@@ -192,11 +173,7 @@ def history(
          "end": found.last, "frequency": frequency, "histories": _histories(found),
          "failed": asof.unanswered(found.failed)}
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
-    rows = answer.rows(names, layout, sort)
-    return represent(form, rows, f"{measure} {horizon}", raw=raw)
+    return represented(form, answer, lambda: answer.rows(names, layout, sort), f"{measure} {horizon}")
 
 
 def _histories(found: EstimateHistory) -> "list[dict[str, Any]]":

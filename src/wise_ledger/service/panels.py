@@ -2,13 +2,12 @@
 
 from typing import Annotated, Any, TypeVar
 
-from fastapi import Query, Request
-from fastapi.responses import JSONResponse
+from fastapi import Query
 from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Format, Raw, Schema, represent, represent_batches, wanted
+from wise_ledger.service.representations import FormOf, represent, represent_batches
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.panels import (
     ColumnSummary,
@@ -24,7 +23,6 @@ from wise_ledger.wire.panels import (
 )
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.screens import ScreenRequest
-from wise_ledger.wire.tables import table_schema
 from wise_ledger.work import BadInput, Problem, questions
 from wise_ledger.work import panelreading as reading
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
@@ -48,30 +46,24 @@ def asked_of(asked: PanelRequest) -> PanelAsked:
 def panel(
     asked: PanelRequest,
     desk: OpenDesk,
-    request: Request,
-    format: Format = None,
+    form: FormOf,
     limit: Annotated[int, Query(ge=1, le=_MOST_JSON, description="of JSON: rows at the most")] = 1_000,
     summary: Annotated[bool, Query(description="of JSON: also how the columns lie")] = False,
-    raw: Raw = False,
-    schema: Schema = None,
 ) -> Any:
     """Measures of a list, of companies or of everybody, on dates or by fiscal period."""
     desk.schedules.somebody_asked()
     viewpoint = asof.read(desk, asked)
     found = read_panel(desk, viewpoint, asked_of(asked))
     _seen(found, viewpoint)  # for the headers, whatever the form
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json" and schema is None:
+    if form.is_answer:
         return _answer(found, viewpoint, asked, limit, summary)
     reading.refuse_large(found)
     made = batches(found, asked.layout)
-    if form in ("parquet", "arrow") or (form == "csv" and schema is None):
-        return represent_batches(form, made, "panel", raw=raw)
-    reading.refuse_more_rows(found, _MOST_SHEET, form)
+    if form.name in ("parquet", "arrow", "csv") and not form.schema:
+        return represent_batches(form, made, "panel")
+    reading.refuse_more_rows(found, _MOST_SHEET, form.name)
     rows = _rows(list(made), context_of(found, asked.layout))
-    if schema is not None:
-        return JSONResponse(table_schema(rows))
-    return represent(form, rows, "panel", raw=raw)
+    return represent(form, rows, "panel")
 
 
 @router.post("/panels/plan")

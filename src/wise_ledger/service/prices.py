@@ -4,11 +4,11 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
-from fastapi import Query, Request, Response
+from fastapi import Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Format, Raw, represent, represent_batches, wanted
+from wise_ledger.service.representations import FormOf, represent_batches, represented
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
 from wise_ledger.wire.tables import with_context
@@ -29,9 +29,7 @@ _NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total
 def prices(
     asked: PricesRequest,
     desk: OpenDesk,
-    request: Request,
-    format: Format = None,
-    raw: Raw = False,
+    form: FormOf,
 ) -> PricesAnswer | Response:
     """Prices of listings, of companies' primary listings, or of a list's, from a day to a day, both included."""
     viewpoint = asof.read(desk, asked)
@@ -43,7 +41,6 @@ def prices(
         bool({"change", "total_return"} & set(asked.columns)),
     )
     found = read_prices(desk, viewpoint, span, asked.list, asked.companies)
-    form = wanted(request.headers.get("accept", ""), format)
     context = {
         **asof.seen(viewpoint, found.batch),
         "known_on": viewpoint.known_on.isoformat(),
@@ -55,25 +52,20 @@ def prices(
         "failed": asof.unanswered(found.failed),
         "since": {p.symbol: None if p.since is None else str(p.since) for p in found.listings},
     }
-    if form in ("arrow", "parquet") and asked.layout == "tidy":
+    if form.name in ("arrow", "parquet") and not form.schema and asked.layout == "tidy":
         batches = _batches(found, asked.columns, newest_first=asked.sort == "newest")
         return represent_batches(form, with_context(batches, context), "prices")
     answer = _answer(found, viewpoint, asked)
-    if form == "json":
-        return answer
-    rows = answer.rows(asked.columns, asked.layout)
-    return represent(form, rows, "prices", raw=raw)
+    return represented(form, answer, lambda: answer.rows(asked.columns, asked.layout), "prices")
 
 
 @router.get("/market", response_model=MarketAnswer)
 def market(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
     company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
-    format: Format = None,
-    raw: Raw = False,
 ) -> MarketAnswer | Response:
     """The last close of companies, its changes, their market value."""
     found = read_market(desk, viewpoint, list, company or ())
@@ -83,22 +75,17 @@ def market(
         {"list": list, "list_title": found.title, "companies": rows, "failed": asof.unanswered(found.failed),
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
-    return represent(form, answer.rows(), "market", raw=raw)
+    return represented(form, answer, answer.rows, "market")
 
 
 @router.get("/levels", response_model=LevelsAnswer)
 def levels(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     list: Annotated[str, Query(description="a list with levels of its own")],
     start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
-    format: Format = None,
-    raw: Raw = False,
 ) -> LevelsAnswer | Response:
     """The levels of a list, such as a market index, from a day to a day, both included."""
     span = Range(None if start is None else read_date(start, "start"), None if end is None else read_date(end, "end"))
@@ -109,10 +96,7 @@ def levels(
         {"list": list, "list_title": found.title, "start": found.first, "end": found.last, "levels": rows,
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
-        return answer
-    return represent(form, answer.rows(), f"{list} levels", raw=raw)
+    return represented(form, answer, answer.rows, f"{list} levels")
 
 
 def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> PricesAnswer:

@@ -2,12 +2,14 @@
 
 import io
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from itertools import chain
 from typing import Annotated, Any, Literal
 
-from fastapi import Query, Response
+from fastapi import Depends, Query, Request, Response
 from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
 
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.tables import file_of, parts_of_batches, table_schema, write_batches
@@ -39,8 +41,29 @@ def chosen(columns: str | None, known: Sequence[str]) -> Sequence[str]:
     return names or known
 
 
+@dataclass(frozen=True)
+class Form:
+    """What an answer is to be written as: a format, or the Table Schema of its CSV; `raw` leaves texts as they are."""
+
+    name: str
+    schema: bool
+    raw: bool
+
+    @property
+    def is_answer(self) -> bool:
+        """Whether it is the answer itself, as JSON, and no table of it."""
+        return self.name == "json" and not self.schema
+
+
+async def _form(request: Request, format: Format = None, raw: Raw = False, schema: Schema = None) -> Form:
+    return Form(wanted(request.headers.get("accept", ""), format), schema is not None, raw)
+
+
+FormOf = Annotated[Form, Depends(_form)]
+
+
 def wanted(accept: str, named: str | None) -> str:
-    """The format asked for: by name, else the first known media type of `Accept`, else JSON."""
+    """The format asked for: by name, else the first known media type of `Accept`, else JSON; raises `BadInput`."""
     if named is not None:
         if named not in FORMATS:
             mend = f"write one of {', '.join(FORMATS)}"
@@ -51,24 +74,29 @@ def wanted(accept: str, named: str | None) -> str:
     return next((by_type[t] for t in types if t in by_type), "json")
 
 
-def represent(form: str, rows: Rows, name: str, *, schema: str | None = None, raw: bool = False) -> Response:
-    """The rows as a file of that format; with `schema` the Table Schema of the CSV instead."""
-    if schema is not None:
+def represented(form: Form, answer: BaseModel, rows: Callable[[], Rows], name: str) -> Any:
+    """The answer as JSON, else its rows as a file."""
+    return answer if form.is_answer else represent(form, rows(), name)
+
+
+def represent(form: Form, rows: Rows, name: str) -> Response:
+    """The rows as a file; or the Table Schema of them as CSV, so that types survive."""
+    if form.schema:
         return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"])
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{form}"'}
-    return Response(file_of(form, rows, raw=raw), media_type=FORMATS[form], headers=headers)
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
+    return Response(file_of(form.name, rows, raw=form.raw), media_type=FORMATS[form.name], headers=headers)
 
 
-def represent_batches(form: str, batches: Iterator[Any], name: str, *, raw: bool = False) -> Response:
+def represent_batches(form: Form, batches: Iterator[Any], name: str) -> Response:
     """Columns as a file of that format: csv and arrow are read while the last batches are made.
 
     What is wrong with the question shows with the first batch at the latest: until then the answer has not begun.
     """
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{form}"'}
-    if form == "parquet":
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
+    if form.name == "parquet":
         file = io.BytesIO()
-        write_batches(batches, form, file)
-        return Response(file.getvalue(), media_type=FORMATS[form], headers=headers)
-    parts = parts_of_batches(batches, form, raw=raw)
+        write_batches(batches, form.name, file)
+        return Response(file.getvalue(), media_type=FORMATS[form.name], headers=headers)
+    parts = parts_of_batches(batches, form.name, raw=form.raw)
     begun = chain((next(parts),), parts)
-    return StreamingResponse(begun, media_type=FORMATS[form], headers=headers)
+    return StreamingResponse(begun, media_type=FORMATS[form.name], headers=headers)

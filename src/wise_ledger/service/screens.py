@@ -2,13 +2,11 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Annotated, Any
-
-from fastapi import Header
+from typing import Any
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
-from wise_ledger.service.representations import Format, Raw, Schema, represent, wanted
+from wise_ledger.service.representations import FormOf, represented
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.figures import Cell
 from wise_ledger.wire.screens import Column, Condition, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
@@ -23,10 +21,7 @@ router = calls("screens", "/screens")
 def run(
     asked: ScreenRequest,
     desk: OpenDesk,
-    accept: Annotated[str, Header()] = "*/*",
-    format: Format = None,
-    raw: Raw = False,
-    schema: Schema = None,
+    form: FormOf,
 ) -> Any:
     """Who of a list passes a rule, who does not, and who is unknown and why."""
     desk.schedules.somebody_asked()
@@ -34,10 +29,7 @@ def run(
     how = {"show": asked.show, "sort": asked.sort, "only": asked.only}
     found = screen.run_screen(desk, viewpoint, asked.rule, asked.list, asked.companies, **how)
     answer = _answer(found, viewpoint)
-    form = wanted(accept, format)
-    if form == "json" and schema is None:
-        return answer
-    return represent(form, answer.rows(), "screen", schema=schema, raw=raw)
+    return represented(form, answer, answer.rows, "screen")
 
 
 def _answer(found: screen.ScreenAnswer, viewpoint: Viewpoint) -> ScreenAnswer:

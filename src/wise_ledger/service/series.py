@@ -1,15 +1,16 @@
 """/series: found, described, side by side, with all vintages, compared, kept as sheets."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any
 
-from fastapi import Query, Request, Response
+from fastapi import Query, Response
+from pydantic import BaseModel
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.paging import Cursor, following
-from wise_ledger.service.representations import Format, Raw, represent, wanted
+from wise_ledger.service.representations import Form, FormOf, represent
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.series import (
@@ -43,7 +44,7 @@ Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 @router.get("", response_model=SeriesFound)
 def find(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     text: Annotated[str, Query(description="words; slips are allowed")] = "",
     key: Annotated[str | None, Query(description="a key with wildcards, such as HOUSE_PRICES/M.*.NSA")] = None,
@@ -55,8 +56,6 @@ def find(
     where: Annotated[list[str] | None, Query(description="a code of a dimension, REGION=R01+R02")] = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 50,
     cursor: Cursor = 0,
-    format: Format = None,
-    raw: Raw = False,
 ) -> Any:
     """Series by words, subject, area, frequency, adjustment, family, or the dimensions of a family."""
     filters = {
@@ -74,7 +73,7 @@ def find(
          "dimensions": dimensions, "next": following(cursor, len(found.series), found.total),
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, answer, answer.rows, "series", format, raw)
+    return _represented(form, answer, answer.rows, "series")
 
 
 @router.get("/description")
@@ -92,9 +91,7 @@ def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescri
 
 
 @router.post("/observations", response_model=SeriesAnswer)
-def observations(
-    asked: SeriesRequest, desk: OpenDesk, request: Request, format: Format = None, raw: Raw = False
-) -> Any:
+def observations(asked: SeriesRequest, desk: OpenDesk, form: FormOf) -> Any:
     """Series from a period to a period, both included, each after its transforms, as known, first or last."""
     viewpoint = asof.read(desk, asked)
     found = reading.read_sheet(
@@ -102,21 +99,19 @@ def observations(
         which=asked.which,
     )  # fmt: skip
     answer = _sheet(found, viewpoint, newest_first=asked.sort == "newest")
-    return _represented(request, answer, lambda: answer.rows(asked.layout, asked.sort), "series", format, raw)
+    return _represented(form, answer, lambda: answer.rows(asked.layout, asked.sort), "series")
 
 
 @router.get("/vintages", response_model=VintagesAnswer)
 def vintages(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     key: Key,
     start: Annotated[str | None, Query(description="a period, included")] = None,
     end: Annotated[str | None, Query(description="a period, included")] = None,
     most: Annotated[int, Query(description="of releases, the last ones by the cut-off")] = 60,
     layout: Annotated[str, Query(pattern="^(tidy|wide|turned)$")] = "wide",
-    format: Format = None,
-    raw: Raw = False,
 ) -> Any:
     """The triangle of vintages of a series: periods down, its last releases across."""
     found = reading.read_triangle(desk, viewpoint, key, start=start, end=end, most=most)
@@ -130,18 +125,16 @@ def vintages(
         {**about, "periods": found.periods, "releases": releases, "values": values,
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, answer, lambda: answer.rows(layout), "vintages", format, raw)  # type: ignore[arg-type]
+    return _represented(form, answer, lambda: answer.rows(layout), "vintages")  # type: ignore[arg-type]
 
 
 @router.get("/revisions", response_model=RevisionsAnswer)
 def revisions(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     key: Key,
     period: Annotated[str, Query(description="such as 2023Q2 or 2023-06")],
-    format: Format = None,
-    raw: Raw = False,
 ) -> Any:
     """Every release of one period of a series, the oldest first."""
     about, label, found, batch = reading.read_revisions(desk, viewpoint, key, period)
@@ -150,13 +143,12 @@ def revisions(
         {"key": about.key, "title": about.title, "unit": about.unit, "period": label, "revisions": rows,
          **asof.seen(viewpoint, batch)}
     )  # fmt: skip
-    return _represented(request, answer, answer.rows, "revisions", format, raw)
+    return _represented(form, answer, answer.rows, "revisions")
 
 
 @router.post("/comparison", response_model=ComparisonAnswer)
 def comparison(
-    asked: ComparisonRequest, desk: OpenDesk, request: Request, format: Format = None,
-    raw: Raw = False,
+    asked: ComparisonRequest, desk: OpenDesk, form: FormOf,
 ) -> Any:  # fmt: skip
     """Series of one frequency compared: correlation, distance from the mean, half-life, leads and lags."""
     viewpoint = asof.read(desk, asked)
@@ -184,7 +176,7 @@ def comparison(
          "mean": _numbers(of.mean.tolist()), "series": series,
          "correlation": [_numbers(row) for row in of.correlation.tolist()], **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
-    return _represented(request, answer, answer.rows, "comparison", format, raw)
+    return _represented(form, answer, answer.rows, "comparison")
 
 
 @router.get("/sheets")
@@ -221,29 +213,25 @@ def archive(desk: OpenDesk, name: str, asked: SheetArchive) -> SheetInfo:
 @router.get("/sheets/{name}/observations", response_model=SeriesAnswer)
 def sheet_observations(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     name: str,
     version: int | None = None,
     layout: Annotated[str, Query(pattern="^(tidy|wide|turned)$")] = "wide",
-    format: Format = None,
-    raw: Raw = False,
 ) -> Any:
     """The series of a kept sheet as known on a date."""
     kept = seriessheets.find_sheet(desk.ledger, name, version)
     answer = _sheet(reading.read_sheet(desk, viewpoint, kept.series, start=kept.start), viewpoint)
-    return _represented(request, answer, lambda: answer.rows(layout), name, format, raw)  # type: ignore[arg-type]
+    return _represented(form, answer, lambda: answer.rows(layout), name)  # type: ignore[arg-type]
 
 
 @router.get("/sheets/{name}/changes", response_model=SheetChanges)
 def changes(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     viewpoint: asof.Asked,
     name: str,
     since: Annotated[str, Query(description="an earlier cut-off: a date or an instant")],
-    format: Format = None,
-    raw: Raw = False,
 ) -> Any:
     """What a sheet shows that it did not show at an earlier cut-off: new periods, revised ones and by how much."""
     kept = seriessheets.find_sheet(desk.ledger, name)
@@ -253,7 +241,7 @@ def changes(
     answer = SheetChanges.model_validate(
         {"name": name, "since": before, "changes": [vars(c) for c in found], **asof.seen(viewpoint, batch)}
     )
-    return _represented(request, answer, answer.rows, f"{name} changes", format, raw)
+    return _represented(form, answer, answer.rows, f"{name} changes")
 
 
 def _wanted(asked: Sequence[SeriesAsked | str]) -> list[Wanted]:
@@ -301,11 +289,8 @@ def _numbers(row: Sequence[float]) -> list[float | None]:
     return [None if v != v else v for v in row]  # a NaN is not itself
 
 
-def _represented(request: Request, answer: Any, rows: Any, name: str, format_: str | None, raw: bool) -> Any:
-    """The answer as JSON, or its rows as a file."""
-    form = wanted(request.headers.get("accept", ""), format_)
-    body = answer.model_dump_json().encode()
-    if form == "json":  # written once: there may be many observations
-        return Response(body, media_type="application/json")
-    made: Rows = rows()
-    return represent(form, made, name, raw=raw)
+def _represented(form: Form, answer: BaseModel, rows: Callable[[], Rows], name: str) -> Any:
+    """The answer as JSON, written once, since there may be many observations; or its rows as a file."""
+    if form.is_answer:
+        return Response(answer.model_dump_json(), media_type="application/json")
+    return represent(form, rows(), name)

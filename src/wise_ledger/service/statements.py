@@ -5,12 +5,12 @@ from datetime import date
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from fastapi import Query, Request, Response
+from fastapi import Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.paging import Cursor, following
-from wise_ledger.service.representations import Columns, Format, Raw, Schema, Sort, chosen, represent, wanted
+from wise_ledger.service.representations import Columns, FormOf, Sort, chosen, represent
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import STATEMENT
 from wise_ledger.wire.layout import Layout
@@ -32,7 +32,7 @@ router = calls("statements")
 @router.get("/statements", response_model=StatementAnswer)
 def statement(
     desk: OpenDesk,
-    request: Request,
+    form: FormOf,
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
     statement: Annotated[
@@ -49,12 +49,9 @@ def statement(
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
     basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
-    format: Format = None,
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",
-    raw: Raw = False,
-    schema: Schema = None,
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     shape = Shape(
@@ -64,25 +61,22 @@ def statement(
     found = read_statement(desk, viewpoint, company, shape)
     plain = _answer(found, viewpoint, versions, figures)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json" and schema is None:
+    if form.is_answer:
         return Response(body, media_type="application/json")
     answer = StatementAnswer.model_validate(plain)
     name = f"{answer.symbol or answer.company} {statement} {frequency}".replace("@", " ")
     rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
-    return represent(form, rows, name, schema=schema, raw=raw)
+    return represent(form, rows, name)
 
 
 @router.post("/statements", response_model=StatementsAnswer)
 def statements_of_several(
     asked: StatementsRequest,
     desk: OpenDesk,
-    request: Request,
-    format: Format = None,
+    form: FormOf,
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",
-    raw: Raw = False,
 ) -> StatementsAnswer | Response:
     """The statements of a list, or of companies named: in order, each with its figures or what is wrong."""
     viewpoint = asof.read(desk, asked)
@@ -98,12 +92,11 @@ def statements_of_several(
         **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
     }  # fmt: skip
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
-    form = wanted(request.headers.get("accept", ""), format)
-    if form == "json":
+    if form.is_answer:
         return Response(body, media_type="application/json")
     answer = StatementsAnswer.model_validate(plain)
     rows = answer.rows(chosen(columns, STATEMENT), layout, sort)
-    return represent(form, rows, "statements", raw=raw)
+    return represent(form, rows, "statements")
 
 
 @router.get("/restatements")
