@@ -34,6 +34,17 @@ _KEY = {
 }  # fmt: skip
 
 
+# What is sent as the bytes of a file, which no model of ours stands for.
+_FILES = {
+    "/collections/files/{kind}": ("text/csv", "listing,date,close\nAGK@ZALD,2024-12-30,21.5\n"),
+    "/collections/pages": (
+        "application/octet-stream",
+        "the bytes of a ZIP archive: one folder a company, in each its dated pages",
+    ),
+    "/matches/terms": ("text/csv", "name,country\nAshgrove Kilnworks,XA\n"),
+}
+
+
 def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
     """The document with the answers of the gate and the media types that are chosen by `format` and `schema`."""
     table = TableSchema.model_json_schema(ref_template="#/components/schemas/{model}")
@@ -43,6 +54,9 @@ def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
             makes = {"201", "202"} & set(operation["responses"]) or path.startswith(_LOADS)
             if verb == "post" and makes and not any(p["in"] == "header" for p in operation.get("parameters", ())):
                 operation.setdefault("parameters", []).append(_KEY)
+            if verb == "post" and (file := _FILES.get(path.removeprefix(api))):
+                content = {file[0]: {"schema": {"type": "string", "format": "binary"}, "example": file[1]}}
+                operation["requestBody"] = {"required": True, "content": content}
             answers, asked = operation["responses"], {p["name"] for p in operation.get("parameters", [])}
             statuses = (*_ANY, "404") if "{" in path else _ANY
             for status in statuses if path != f"{api}/health" else ("default", "422"):
