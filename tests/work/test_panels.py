@@ -272,12 +272,20 @@ class Panels(Live):
         before, panelreading.AT_ONCE = panelreading.AT_ONCE, 10
         try:
             with self.assertRaises(InputRefused) as caught:
-                self.ledger.panel_file(asked, "csv")
+                self.ledger.panel_file(asked, "xlsx")
             self.assertIn("POST /extracts", caught.exception.problems[0].mend)
+            later = self.live.http("POST", "/panels?format=csv", json=asked.model_dump())
+            self.assertEqual((later.status_code, later.json()["format"]), (202, "csv"))
+            where = later.headers["location"].removeprefix("/api/v1/extracts/")
+            self.assertEqual(self.ledger.wait_for_extract(where).state, "done")
+            written = self.ledger.extract_file(where)
+            self.ledger.drop_extract(where)
+            self.assertEqual(self.ledger.panel_file(asked, "csv"), written)
             found = self.ledger.panel_answer(asked, progress=lambda e: told.append(e.done)).arrow()
         finally:
             panelreading.AT_ONCE = before
         self.assertTrue(plain.equals(found))
+        self.assertEqual(self.ledger.panel_file(asked, "csv"), written)
         extract = self.ledger.ask_extract(asked, "csv")
         done = self.ledger.wait_for_extract(extract.id)
         self.assertEqual((done.rows, done.done, done.total), (plain.num_rows, 11, 11))

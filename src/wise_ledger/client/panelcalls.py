@@ -123,7 +123,7 @@ class PanelCalls:
             return self.panel_summary(asked).frame()
 
         if not self.plan_panel(asked).at_once:
-            return PanelTable(self._extracted(asked, progress), summarise)
+            return PanelTable(self._fetched(self.ask_extract(asked), progress), summarise)
         return PanelTable(self.panel_file(asked, "arrow"), summarise)
 
     def plan_panel(self, asked: PanelRequest) -> PanelPlan:
@@ -139,9 +139,12 @@ class PanelCalls:
         raw = self._transport.post("/panels", asked.model_dump(), limit=limit, summary=summary)
         return PanelAnswer.model_validate_json(raw)
 
-    def panel_file(self, asked: PanelRequest, form: str, *, raw: bool = False) -> bytes:
-        """The same as the bytes of a file: arrow, parquet, csv or xlsx."""
-        return self._transport.post("/panels", asked.model_dump(), format=form, raw=raw)
+    def panel_file(
+        self, asked: PanelRequest, form: str, *, raw: bool = False, progress: Progress | bool = True
+    ) -> bytes:
+        """The same as the bytes of a file: arrow, parquet, csv or xlsx; a large one is written first, and fetched."""
+        queued, content = self._transport.ask("/panels", asked.model_dump(), format=form, raw=raw)
+        return self._fetched(ExtractInfo.model_validate_json(content), progress) if queued else content
 
     def ask_extract(self, asked: PanelRequest, form: Literal["parquet", "arrow", "csv"] = "parquet") -> ExtractInfo:
         """Have a panel written to a file of the service, which is kept for a week."""
@@ -176,8 +179,7 @@ class PanelCalls:
                 raise ServiceFailed(f"The extract {found.state}", found.problem or "It was stopped by somebody.")
             time.sleep(_EVERY)
 
-    def _extracted(self, asked: PanelRequest, progress: Progress | bool) -> bytes:
-        extract = self.ask_extract(asked)
+    def _fetched(self, extract: ExtractInfo, progress: Progress | bool) -> bytes:
         if progress is True and sys.stderr.isatty():
             from rich.progress import Progress as Bar
 

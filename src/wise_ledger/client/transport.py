@@ -54,9 +54,10 @@ class Transport:
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
 
-    def ask(self, path: str, body: Any) -> tuple[bool, bytes]:
-        """The body of a POST, and whether it is a run that was queued (202) in the place of an answer."""
-        response = self._response("POST", path, json=body)
+    def ask(self, path: str, body: Any, **params: Any) -> tuple[bool, bytes]:
+        """The body of a POST, and whether it is work that was queued (202) in the place of an answer."""
+        given = {k: v for k, v in params.items() if v is not None}
+        response = self._response("POST", path, json=body, params=given)
         return response.status_code == httpx.codes.ACCEPTED, self._read(response, "POST", path)
 
     def put(self, path: str, body: Any) -> bytes:

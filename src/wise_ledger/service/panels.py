@@ -3,14 +3,16 @@
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Query
+from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FormOf, represent, represent_batches
-from wise_ledger.service.routes import calls
+from wise_ledger.service.routes import API, calls
 from wise_ledger.wire.panels import (
     ColumnSummary,
+    ExtractInfo,
     PanelAnswer,
     PanelColumn,
     PanelPlan,
@@ -25,6 +27,8 @@ from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.screens import ScreenRequest
 from wise_ledger.work import BadInput, Problem, questions
 from wise_ledger.work import panelreading as reading
+from wise_ledger.work.extractpanels import ask_extract
+from wise_ledger.work.extracts import FORMATS as EXTRACTED
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
 from wise_ledger.work.paneltable import batches, context_of, refuse_layout
 from wise_ledger.work.viewpoint import Viewpoint
@@ -42,7 +46,12 @@ def asked_of(asked: PanelRequest) -> PanelAsked:
     )  # fmt: skip
 
 
-@router.post("/panels", response_model=PanelAnswer)
+_LATER = {
+    202: {"model": ExtractInfo, "description": "it is too large to be answered at once: an extract, and where it is"}
+}
+
+
+@router.post("/panels", response_model=PanelAnswer, responses=_LATER)  # type: ignore[arg-type]
 def panel(
     asked: PanelRequest,
     desk: OpenDesk,
@@ -57,6 +66,10 @@ def panel(
     _seen(found, viewpoint)  # for the headers, whatever the form
     if form.is_answer:
         return _answer(found, viewpoint, asked, limit, summary)
+    if form.name in EXTRACTED and not form.schema and reading.size_of(found).cells > reading.AT_ONCE:
+        extract = ask_extract(desk, viewpoint, asked_of(asked), asked.layout, form.name)
+        told = ExtractInfo.model_validate(vars(extract)).model_dump(mode="json")
+        return JSONResponse(told, 202, {"Location": f"{API}/extracts/{extract.id}"})
     reading.refuse_large(found)
     made = batches(found, asked.layout)
     if form.name in ("parquet", "arrow", "csv") and not form.schema:
