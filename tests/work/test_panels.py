@@ -6,6 +6,7 @@ import tempfile
 from datetime import date
 from functools import partial
 from pathlib import Path
+from unittest import mock
 
 import pandas as pd
 import pyarrow as pa
@@ -16,6 +17,7 @@ from wise_ledger.client import InputRefused, Ledger, NotThere
 from wise_ledger.client.panelcalls import panel_request
 from wise_ledger.wire.panels import PanelRequest
 from wise_ledger.work import panelreading
+from wise_ledger.work.extractpanels import extract_batches
 
 LIST, WHEN = "first-look", "2021-12-31/2024-06-30 quarterly"
 MARGINS = ["operating_margin", "net: net_income / revenue", "rank(revenue)", "industry", "revenue"]
@@ -312,6 +314,21 @@ class Panels(Live):
                 self.assertIn(b"'=1+1 Works", files["csv"][0])
                 self.assertTrue(pa.Table.equals(*(pa.ipc.open_stream(f).read_all() for f in files["arrow"])))
                 self.assertTrue(pa.Table.equals(*(pq.read_table(io.BytesIO(f)) for f in files["parquet"])))
+
+    def test_an_extract_that_is_stopped_in_the_middle_fails_in_no_layout(self) -> None:
+        for layout in ("wide", "tidy", "turned"):
+            asked = self.asked(layout=layout, beside=["reason"]).model_copy(update={"expressions": ["revenue"]})
+            id_ = self.ledger.ask_extract(asked).id
+            kept = self.live.desk.extracts.find(id_).asked
+            with mock.patch("wise_ledger.core.panels.panel._BLOCK", 1):  # a date at a time
+                every = pa.Table.from_batches(list(extract_batches(self.live.desk, kept, lambda *_: True)))
+                some = pa.Table.from_batches(list(extract_batches(self.live.desk, kept, lambda *_: False)))
+            self.assertEqual(some.schema, every.schema)
+            if layout == "turned":
+                self.assertEqual(some.column(-1).null_count, len(some))
+            else:
+                self.assertLess(len(some), len(every) / 2)
+            self.ledger.drop_extract(id_)
 
     def test_what_does_not_stand_across_is_refused_before_the_answer_begins(self) -> None:
         doors = (

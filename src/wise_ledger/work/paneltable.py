@@ -189,8 +189,10 @@ class _Table:
         for n, label in enumerate(labels):
             out.append((label, pa.array(grid[measure, company, n], from_pandas=True), {}))
             for name, found in beside.items():
-                array = pa.concat_arrays(found[n]).take(cell)
-                out.append((f"{label}.{name}", array.cast(_TYPES[name]()), {}))
+                kind = _TYPES[name]()
+                # Of a panel whose reading was stopped the last dates were not read.
+                array = pa.concat_arrays(found[n]).take(cell).cast(kind) if found[n] else pa.nulls(len(cell), kind)
+                out.append((f"{label}.{name}", array, {}))
         return self._batch(out)
 
     def _by_date(self, name: str, column: PanelColumn, block: Block, figures: Figures) -> Iterator[Any]:
