@@ -82,7 +82,7 @@ class Dated(Live):
                     if call.startswith("GET"):
                         same = self.ask(call, form, None, **{"If-None-Match": told.headers["etag"]})
                         self.assertEqual((same.status_code, same.content), (304, b""))
-                    if "recorded_by" in takes:
+                    if "recorded_by" in takes and form in ("json", ""):
                         before = self.ask(call, form, batch)
                         self.assertEqual(before.headers["recorded-by"], str(batch))
                         self.assertNotEqual(before.headers["etag"], told.headers["etag"])
@@ -105,7 +105,7 @@ class Dated(Live):
         self.assertGreater(len(several), 8)
         for call, name in several:
             kept = ASKED[call]
-            for form in FORMATS if "/panels/" not in call else ("",):
+            for form in ("json", "csv", "arrow") if "/panels/" not in call else ("",):
                 with self.subTest(call, form=form):
                     plain = {n: v for n, v in kept.items() if n not in ("list", "company")}
                     ASKED[call] = {**plain, name: ["AGK@ZALD", "PTP@ZBRE"]}
