@@ -129,4 +129,4 @@ def request_of(kind: type[M], /, **fields: Any) -> M:
 
 def no_text(given: str) -> InputRefused:
     """The error of a text that cannot be sent."""
-    return refused("text", ascii(given)[:80], "it has half a character", "write it anew, or leave it out")
+    return refused("text", ascii(given)[:80], "it has half a character", "type it again, or leave it out")

@@ -13,7 +13,7 @@ from fastapi import Request, Response
 from wise_ledger.service.asof import Dated
 from wise_ledger.work import BadInput, Problem
 
-_LONGEST, _LARGEST = 200, 1 << 20  # characters of a key, bytes of an answer
+_LONGEST, _LARGEST = 200, 1 << 16  # characters of a key, bytes of an answer: all that are kept are 64 MB at most
 _KEPT, _DAY = 1_000, 86_400.0  # answers, and seconds for which they are kept
 
 
@@ -68,7 +68,8 @@ class Call(Dated):
                 problem = f"a key has 1 to {_LONGEST} characters"
                 raise BadInput(Problem("Idempotency-Key", key[:80], problem, "write a shorter one, such as a UUID"))
             who, answers = request.headers.get("authorization", ""), request.app.state.answers
-            asked = _digest(request.url.path, request.url.query, (await request.body()).hex())
+            sent = hashlib.sha256(await request.body()).hexdigest()  # it may be a large file
+            asked = _digest(request.url.path, request.url.query, sent)
             kept = answers.of(who, key, asked)
             async with kept.turn:
                 if kept.answer is not None:

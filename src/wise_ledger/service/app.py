@@ -87,7 +87,7 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     _serve_console(app)
 
     describe = app.openapi
-    app.openapi = cache(lambda: completed(describe(), API))  # type: ignore[method-assign]
+    app.openapi = cache(lambda: completed(describe()))  # type: ignore[method-assign]
     app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
     app.add_middleware(SafeHeaders)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)

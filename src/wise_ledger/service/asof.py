@@ -18,6 +18,7 @@ from wise_ledger.wire.model import Number
 from wise_ledger.work import Problem
 from wise_ledger.work.dates import read_cutoff
 from wise_ledger.work.viewpoint import Viewpoint, read_viewpoint
+from wise_ledger.work.whom import as_failed
 
 _NAMED = 20  # who are not found, in a header
 
@@ -64,7 +65,7 @@ def unanswered(failed: Sequence[Problem]) -> list[dict[str, object]]:
         named = [quote(str(problem.value), safe="@:.- ") for problem in failed[:_NAMED]]
         more = [f"and {len(failed) - _NAMED} more"] if len(failed) > _NAMED else []
         _stamped.get({})["Unanswered"] = ", ".join([*named, *more])
-    return [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in failed]
+    return as_failed(failed)
 
 
 def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:

@@ -25,15 +25,12 @@ _DATED = {
     )
 }
 
-
 _LOADS = (f"{API}/collections/files", f"{API}/collections/pages")
 _KEY = {
     "name": "idempotency-key", "in": "header", "required": False,
     "schema": {"anyOf": [{"type": "string", "maxLength": 200}, {"type": "null"}]},
-    "description": "made again with the same key within a day, the call makes nothing anew and is answered as it was",
+    "description": "repeated with the same key within a day, the call creates nothing more and has the same answer",
 }  # fmt: skip
-
-
 # What is sent as the bytes of a file, which no model of ours stands for.
 _FILES = {
     "/collections/files/{kind}": ("text/csv", "listing,date,close\nAGK@ZALD,2024-12-30,21.5\n"),
@@ -45,7 +42,7 @@ _FILES = {
 }
 
 
-def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
+def completed(document: dict[str, Any]) -> dict[str, Any]:
     """The document with the answers of the gate and the media types that are chosen by `format` and `schema`."""
     table = TableSchema.model_json_schema(ref_template="#/components/schemas/{model}")
     document["components"]["schemas"] |= {**table.pop("$defs"), "TableSchema": table}
@@ -54,12 +51,12 @@ def completed(document: dict[str, Any], api: str) -> dict[str, Any]:
             makes = {"201", "202"} & set(operation["responses"]) or path.startswith(_LOADS)
             if verb == "post" and makes and not any(p["in"] == "header" for p in operation.get("parameters", ())):
                 operation.setdefault("parameters", []).append(_KEY)
-            if verb == "post" and (file := _FILES.get(path.removeprefix(api))):
+            if verb == "post" and (file := _FILES.get(path.removeprefix(API))):
                 content = {file[0]: {"schema": {"type": "string", "format": "binary"}, "example": file[1]}}
                 operation["requestBody"] = {"required": True, "content": content}
             answers, asked = operation["responses"], {p["name"] for p in operation.get("parameters", [])}
             statuses = (*_ANY, "404") if "{" in path else _ANY
-            for status in statuses if path != f"{api}/health" else ("default", "422"):
+            for status in statuses if path != f"{API}/health" else ("default", "422"):
                 answers.setdefault(status, {"description": _SAID[status]})
                 answers[status]["content"] = _PROBLEM
             content = answers.get("200", {}).get("content", {})

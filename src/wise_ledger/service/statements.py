@@ -88,7 +88,9 @@ def statements_of_several(
     found = read_statements(desk, viewpoint, asked.list, asked.companies, shape)
     plain = {
         "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
-        "failed": [{"company": f.pop("asked"), **f} for f in asof.unanswered(found.failed)],
+        "failed": [
+            {"company": f["asked"], "problem": f["problem"], "mend": f["mend"]} for f in asof.unanswered(found.failed)
+        ],
         **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
     }  # fmt: skip
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()

@@ -23,6 +23,7 @@ from wise_ledger.core.panels.panel import Block, Figures, PanelColumn
 from wise_ledger.core.panels.summary import Summing
 from wise_ledger.core.time.periods import NO_END
 from wise_ledger.work.panels import Panel
+from wise_ledger.work.whom import as_failed
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -92,7 +93,7 @@ def context_of(panel: Panel, layout: str) -> dict[str, Any]:
         "layout": layout, "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
         "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
-        "failed": [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in panel.failed],
+        "failed": as_failed(panel.failed),
         "where": asked.where, "lag": asked.lag, "at_close": asked.at_close, "first_reported": asked.first,
         "columns": [
             {"name": c.name, "expression": c.expression, "unit": c.unit, "looks_ahead": c.ahead is not None}

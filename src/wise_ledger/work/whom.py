@@ -46,6 +46,11 @@ def read_whom(
     return Whom(numbers, None, f"all {len(numbers)} companies active then")
 
 
+def as_failed(problems: Sequence[Problem]) -> list[dict[str, object]]:
+    """Who is not found, as answers and files say it."""
+    return [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in problems]
+
+
 def _named(snapshot: Snapshot, cutoff: int, companies: Sequence[str]) -> tuple[tuple[int, ...], tuple[Problem, ...]]:
     """Each company once, in the order in which they are named, and what is wrong with the other names."""
     numbers: dict[int, None] = {}
