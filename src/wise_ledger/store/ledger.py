@@ -1,6 +1,7 @@
 """The ledger: atomic batches in, one state of it out."""
 
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
@@ -102,16 +103,27 @@ class Ledger:
         `step` is called with the rows that are done and how many there are, and in between; what it raises ends this.
         Raises `ChainBroken` with the batch that does not hold, and `StoreError` for a damaged file.
         """
-        try:
-            return self._verified(step)
-        except UnicodeDecodeError as error:
-            raise _damaged(self.database.path, f"a text is none ({error})") from None
+        with ThreadPoolExecutor(1, thread_name_prefix="verify") as beside:
+            file = beside.submit(self._check_file, step)
+            try:
+                return self._verified(step)
+            except Exception as error:
+                file.result()  # damage is said first: whatever else was found may come of it
+                if isinstance(error, UnicodeDecodeError):
+                    raise _damaged(self.database.path, f"a text is none ({error})") from None
+                raise
+            finally:
+                file.result()
+
+    def _check_file(self, step: Callable[[int, int], None]) -> None:
+        """SQLite's own check, which needs none of Python's time."""
+        with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
+            damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
+        if damage != ["ok"]:
+            raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
 
     def _verified(self, step: Callable[[int, int], None]) -> Verified:
         with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
-            damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
-            if damage != ["ok"]:
-                raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
             number, hash_ = chain.verify(connection, step)
             if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first() or _lost_of_facts(connection):
                 raise _damaged(self.database.path, f"a row of {lost[0]} belongs to one of {lost[2]} that is not there")
