@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, Self
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.money.currencies import is_currency
+from wise_ledger.core.records.coded import Coded
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
     CONSOLIDATED,
@@ -161,20 +162,20 @@ def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, templa
     near = {end: end == last and declared is not None and abs((declared - end).days) <= _FAR for end in ends.values()}
     count = len(meant)
     figures = Figures(
-        item=[rule.item for rule in meant],
-        period_start=period_start,
-        period_end=period_end,
+        item=Coded.of([rule.item for rule in meant]),
+        period_start=Coded.of(period_start),
+        period_end=Coded.of(period_end),
         value=_values(where, columns, powers, meant),
         reported=["" if amount is None else str(amount) for amount in columns.amount],
-        scale=powers,
-        unit=[rule.unit for rule in meant],
-        published_at=[published] * count if published else _assumed(period_start, period_end, year_end),
+        scale=Coded.of(powers),
+        unit=Coded.of([rule.unit for rule in meant]),
+        published_at=Coded.of([published] * count if published else _assumed(period_start, period_end, year_end)),
         place=[f"/figures/{n}" for n in columns.place],
-        assumed=[published is None] * count,
-        basis=[CONSOLIDATED] * count,
-        fiscal_period=[fiscal_period] * count,
-        declared_end=[declared if near[end] else None for end in period_end],
-        share_basis_date=[None] * count,
+        assumed=Coded.same(published is None, count),
+        basis=Coded.same(CONSOLIDATED, count),
+        fiscal_period=Coded.same(fiscal_period, count),
+        declared_end=Coded.of([declared if near[end] else None for end in period_end]),
+        share_basis_date=Coded.same(None, count),
     )
     return FilingRecord(document, figures, tuple(unmapped))
 

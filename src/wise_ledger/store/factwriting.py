@@ -3,13 +3,14 @@
 import json
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
-from typing import Any, NamedTuple, Self, TypeVar
+from typing import Any, NamedTuple, Self
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection
 
-from wise_ledger.core.quality.held import Held, Rows, keys, numbered
+from wise_ledger.core.quality.held import Held, Rows, keys
+from wise_ledger.core.records.coded import Coded
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import micros
@@ -51,7 +52,7 @@ class FactWriter:
             return []
         new = _Numbers.of(companies, documents, figures, self._item)
         seen = self._known(source, new)
-        if seen or not new.all_differ:
+        if seen or not _all_differ(new.company, figures):
             keep = []
             for same in new.same_of(figures):
                 keep.append(same not in seen)
@@ -63,7 +64,7 @@ class FactWriter:
         ids = np.arange(self._next, self._next + len(figures))
         self._write(source, ids, new, figures)
         self._keep_at_hand(source, ids, new, figures)
-        if not any(figures.share_basis_date):
+        if not any(figures.share_basis_date.values):
             return []
         return [(fact, on) for fact, on in zip(ids.tolist(), figures.share_basis_date, strict=True) if on]
 
@@ -88,17 +89,17 @@ class FactWriter:
             np.arange(self.added, self.added + count),
             new.company,
             new.item,
-            figures.basis,
+            list(figures.basis),
             new.start,
             new.end,
             new.declared_end,
-            figures.fiscal_period,
+            list(figures.fiscal_period),
             new.value,
             figures.reported,
-            figures.scale,
-            figures.unit,
+            figures.scale.numbers(int),
+            list(figures.unit),
             new.published_at,
-            np.array(figures.assumed, np.int64),
+            figures.assumed.numbers(int),
             [source] * count,
             new.document,
             figures.place,
@@ -114,19 +115,20 @@ class FactWriter:
             self._new = []
             return
         held = Held.of_columns(
-            *numbered(figures.item),
+            figures.item.values,
+            figures.item.place,
             np.ma.getdata(new.start).astype(np.int32),
             new.end.astype(np.int32),
             np.ma.getdata(new.value),
-            *numbered(figures.unit),
+            figures.unit.values,
+            figures.unit.place,
             ids,
             new.published_at,
             new.document,
             np.full(len(ids), source),
             new=True,
         )
-        bases, basis = numbered(figures.basis)
-        whole = np.array([b == CONSOLIDATED for b in bases])[basis]
+        whole = figures.basis.numbers(lambda basis: basis == CONSOLIDATED).astype(np.bool_)
         self._new.append((new.company[whole], held.where(whole)))
 
     def _known(self, source: int, new: "_Numbers") -> set[tuple[Any, ...]]:
@@ -168,19 +170,13 @@ class _Numbers(NamedTuple):
         return cls(
             np.array(companies, np.int64),
             np.array(documents, np.int64),
-            _each(figures.item, item),
+            figures.item.numbers(item),
             _days(figures.period_start),
-            _days(figures.period_end),
+            figures.period_end.numbers(day),
             _days(figures.declared_end),
-            _each(figures.published_at, micros),
+            figures.published_at.numbers(micros),
             np.ma.masked_array(value, np.isnan(value)) if None in figures.value else value,
         )
-
-    @property
-    def all_differ(self) -> bool:
-        """Whether no two of them are of one line, period and instant, whatever they say."""
-        of = keys(self.company, self.item, np.ma.getdata(self.start), self.end, self.published_at)
-        return len(np.unique(of)) == len(of)
 
     def same_of(self, figures: Figures) -> Iterator[tuple[Any, ...]]:
         """For each figure what the ledger must have of it for it to be the same (T8)."""
@@ -194,16 +190,14 @@ class _Numbers(NamedTuple):
         return self._make(column[kept] for column in self)
 
 
-T = TypeVar("T")
+def _all_differ(company: Rows, figures: Figures) -> bool:
+    """Whether no two of them are of one line, period and instant, whatever they say."""
+    coded = (figures.item, figures.period_start, figures.period_end, figures.published_at)
+    of = keys(company, *(column.place for column in coded))
+    return len(np.unique(of)) == len(of)
 
 
-def _each(values: Sequence[T], number: Callable[[T], int]) -> Rows:
-    """The number of each value; each is asked for once, in the order in which they first stand there."""
-    numbers = {value: number(value) for value in dict.fromkeys(values)}
-    return np.fromiter(map(numbers.__getitem__, values), np.int64, len(values))
-
-
-def _days(values: Sequence[date | None]) -> Rows:
+def _days(column: Coded[date | None]) -> Rows:
     """Days, masked where there is no date."""
-    days = _each(values, lambda d: ABSENT if d is None else day(d))
-    return np.ma.masked_array(days, days == ABSENT) if (days == ABSENT).any() else days
+    days = column.numbers(lambda d: ABSENT if d is None else day(d))
+    return np.ma.masked_array(days, days == ABSENT) if None in column.values else days

@@ -33,18 +33,18 @@ def all_pass(figures: Figures, now: datetime) -> bool:
     """Whether no figure has a problem, column by column: millions pass here. Where it says no, `of_fact` says why."""
     try:
         given = [v for v in figures.value if v is not None] if None in figures.value else figures.value
-        days = {*figures.period_end, *figures.period_start, *figures.declared_end, *figures.share_basis_date}
-        days.discard(None)
-        instants = set(zip(figures.published_at, figures.assumed, strict=True))
-        few, many = {*figures.unit, *figures.basis}, (figures.reported, figures.place)
+        dated = (figures.period_end, figures.period_start, figures.declared_end, figures.share_basis_date)
+        days = {day for column in dated for day in column.values} - {None}
+        instants, assumed = figures.published_at, np.fromiter(figures.assumed, np.bool_, len(figures))
+        few, many = {*figures.unit.values, *figures.basis.values}, (figures.reported, figures.place)
         return (
-            None not in figures.period_end
+            None not in figures.period_end.values
             and {*map(type, given)} <= {float, int}
             and bool((np.abs(np.array(given, np.float64)) <= LARGEST).all())
             and all(type(d) is date and FIRST_YEAR <= d.year <= LAST_YEAR for d in days)
-            and all(at.tzinfo is not None and FIRST_YEAR <= at.year <= LAST_YEAR for at, _ in instants)
-            and all(at <= now for at, assumed in instants if not assumed)
-            and all(unit.strip() for unit in {*figures.unit})
+            and all(at.tzinfo is not None and FIRST_YEAR <= at.year <= LAST_YEAR for at in instants.values)
+            and all(at <= now for at in instants.where(~assumed).values)
+            and all(unit.strip() for unit in figures.unit.values)
             and all(max(map(len, texts), default=0) < LONGEST for texts in (few, *many))
             and all(_readable("".join(texts)) for texts in (few, *many))
         )

@@ -6,40 +6,45 @@ from datetime import date, datetime
 from itertools import chain, compress
 from typing import Any, Self, overload
 
+from wise_ledger.core.records.coded import Coded
 from wise_ledger.core.records.records import FactRecord
 
 
 @dataclass(frozen=True, eq=False)
 class Figures(Sequence[FactRecord]):
-    """Figures in an order, one entry of each column a figure; the columns are the fields of `FactRecord`."""
+    """Figures in an order, one entry of each column a figure; the columns are the fields of `FactRecord`.
 
-    item: Sequence[str]
-    period_start: Sequence[date | None]
-    period_end: Sequence[date]
+    Where few values stand many times the column is `Coded`, so that a check or a conversion looks at each once.
+    """
+
+    item: Coded[str]
+    period_start: Coded[date | None]
+    period_end: Coded[date]
     value: Sequence[float | None]
     reported: Sequence[str]
-    scale: Sequence[int]
-    unit: Sequence[str]
-    published_at: Sequence[datetime]
+    scale: Coded[int]
+    unit: Coded[str]
+    published_at: Coded[datetime]
     place: Sequence[str]
-    assumed: Sequence[bool]
-    basis: Sequence[str]
-    fiscal_period: Sequence[str | None]
-    declared_end: Sequence[date | None]
-    share_basis_date: Sequence[date | None]
+    assumed: Coded[bool]
+    basis: Coded[str]
+    fiscal_period: Coded[str | None]
+    declared_end: Coded[date | None]
+    share_basis_date: Coded[date | None]
 
     @classmethod
     def of(cls, records: Iterable[FactRecord]) -> Self:
         """Out of single figures."""
-        return cls(*(list(zip(*records, strict=True)) or [()] * len(_FIELDS)))
+        columns: list[Any] = list(zip(*records, strict=True)) or [()] * len(_FIELDS)
+        coded = [c if name in _EACH_ITS_OWN else Coded.of(c) for name, c in zip(_FIELDS, columns, strict=True)]
+        return cls(*coded)
 
     @classmethod
     def joined(cls, parts: Sequence["Figures"]) -> "Figures":
         """Several, one after the other."""
         if len(parts) == 1:
             return parts[0]
-        of_each = ([getattr(p, name) for p in parts] for name in _FIELDS)
-        return cls(*(list(chain.from_iterable(columns)) for columns in of_each))
+        return cls(*(_joined(name, [getattr(p, name) for p in parts]) for name in _FIELDS))
 
     @property
     def columns(self) -> list[Sequence[Any]]:
@@ -48,7 +53,10 @@ class Figures(Sequence[FactRecord]):
 
     def where(self, keep: Sequence[bool]) -> Self:
         """Only those marked true."""
-        return type(self)(*(list(compress(column, keep)) for column in self.columns))
+        kept: list[Any] = [
+            column.where(keep) if isinstance(column, Coded) else list(compress(column, keep)) for column in self.columns
+        ]
+        return type(self)(*kept)
 
     def __len__(self) -> int:
         return len(self.item)
@@ -61,9 +69,14 @@ class Figures(Sequence[FactRecord]):
     @overload
     def __getitem__(self, n: slice) -> "Figures": ...
     def __getitem__(self, n: int | slice) -> "FactRecord | Figures":
-        found = [column[n] for column in self.columns]
+        found: list[Any] = [column[n] for column in self.columns]
         return FactRecord._make(found) if isinstance(n, int) else Figures(*found)
 
 
+def _joined(name: str, columns: Sequence[Any]) -> Any:
+    return list(chain.from_iterable(columns)) if name in _EACH_ITS_OWN else Coded.joined(columns)
+
+
+_EACH_ITS_OWN = ("value", "reported", "place")  # values of which nearly none stands twice
 _FIELDS = tuple(f.name for f in fields(Figures))
 assert FactRecord._fields == _FIELDS
