@@ -110,7 +110,7 @@ def run(size: str) -> list[Result]:
 
     first, again = best_of(times, from_facts)
     same = np.array_equal(np.array(again), plain, equal_nan=True)
-    results.append(Result("as_of", size, "wise ledger, timelines made anew", first, first / ours, same))
+    results.append(Result("as_of", size, "wise ledger, timelines made again", first, first / ours, same))
     copy, _ = best_of(times, plain.copy)
     results.append(Result("as_of", size, "one copy of the output", copy, copy / ours, True))
     for name, engine, given in (("duckdb", _by_duckdb, asked), ("pandas", _by_pandas, by_time)):

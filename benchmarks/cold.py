@@ -41,13 +41,13 @@ def run(size: str) -> list[Result]:
         own = ["-m", "benchmarks.panel_cold", str(folder), *balances]
         other = ["benchmarks/joined_cold.py", str(folder), str(STALE_AFTER), STEPS_AT, *balances]
         _apart(own)  # columns are written, once for all
-        ours, told = min(_apart(own) for _ in range(_TIMES))
+        ours, texts = min(_apart(own) for _ in range(_TIMES))
         theirs, _ = min(_apart(other) for _ in range(_TIMES))
         answer = np.load(folder / "ours.npy")
         joined = np.load(folder / "theirs.npy").reshape(answer.shape)
         columns = sum(f.stat().st_size for f in (folder / "columns").rglob("*") if f.is_file()) * len(balances) / items
     equal = np.array_equal(answer, joined, equal_nan=True)
-    peak, idle = (float(word) for word in told.split())
+    peak, idle = (float(word) for word in texts.split())
     used = (answer.nbytes + columns) / 1e6
     what = f"peak {peak:.0f} MB ({idle:.0f} of it on start); panel and columns used {used:.0f} MB, goal 2 x"
     return [
@@ -77,5 +77,5 @@ def _tables(folder: Path) -> list[str]:
 
 def _apart(program: list[str]) -> tuple[float, str]:
     begin = time.perf_counter()
-    told = subprocess.run([sys.executable, *program], check=True, capture_output=True, text=True).stdout
-    return time.perf_counter() - begin, told
+    texts = subprocess.run([sys.executable, *program], check=True, capture_output=True, text=True).stdout
+    return time.perf_counter() - begin, texts

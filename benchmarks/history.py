@@ -69,7 +69,7 @@ def run(size: str) -> list[Result]:
 
 
 def serve(folder: Path, answers: Connection) -> None:
-    """The service in a process of its own; tells its address."""
+    """The service in a process of its own; prints its address."""
     with closing(Desk.open(folder, {}, lambda: datetime.now(UTC))) as desk:
         bound = bind("127.0.0.1", 0, "--port")
         with running(create_app(desk), bound):

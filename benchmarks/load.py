@@ -110,8 +110,8 @@ class Shelf(Fernmark):
         self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None
     ) -> FilingsFound:
         number = int(company.key[2:])
-        told = [(f"{company.key}-{n}", self.bytes_of(number, n), 12, None) for n in range(self._sizes[1])]
-        return FilingsFound(self.read_all(told), None)
+        documents = [(f"{company.key}-{n}", self.bytes_of(number, n), 12, None) for n in range(self._sizes[1])]
+        return FilingsFound(self.read_all(documents), None)
 
 
 def run(size: str) -> list[Result]:
@@ -141,8 +141,8 @@ def _peak_beside(shelf: Shelf) -> float:
     """MB at most of the process that reads its documents."""
     if shelf.aside is None:
         return 0.0
-    told = Path(f"/proc/{shelf.aside.process.pid}/status").read_text("ascii")
-    return int(told.partition("VmHWM:")[2].split()[0]) / 1024
+    status = Path(f"/proc/{shelf.aside.process.pid}/status").read_text("ascii")
+    return int(status.partition("VmHWM:")[2].split()[0]) / 1024
 
 
 def _bare(path: Path, other: Path) -> tuple[float, int]:

@@ -42,7 +42,7 @@ Table = dict[str, np.ndarray[Any, Any]]
 
 
 def make_filings(companies: int, quarters: int) -> Table:
-    """Quarterly filings of all items, 15 % of them published anew once, in order of publication."""
+    """Quarterly filings of all items, 15 % of them published again once, in order of publication."""
     rng = np.random.default_rng(5)
     company, quarter = np.repeat(np.arange(companies), quarters), np.tile(np.arange(quarters), companies)
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
@@ -80,12 +80,12 @@ def view_of(filings: Table, companies: int) -> LedgerView:
         return kept[item]
 
     long_ago = -100_000
-    said = [
+    attributes = [
         Attribute(c, name, value, long_ago, long_ago * DAY, 0)
         for c in range(companies)
         for name, value in (("fiscal_year_end", "12"), ("industry", str(10 + c % INDUSTRIES)))
     ]
-    return LedgerView(companies, columns, Attributes(said), traced=False)
+    return LedgerView(companies, columns, Attributes(attributes), traced=False)
 
 
 def _reckoned(ttm: Callable[[str, int], Any], balance: Callable[[str, int], Any]) -> dict[str, Any]:

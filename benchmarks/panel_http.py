@@ -56,9 +56,9 @@ def run(size: str) -> list[Result]:
     margins = [b.columns[2].values for b in found]
     value = np.concatenate([v.value[b.rows & v.there] for b, v in zip(found, margins, strict=True)])
     equal = len(frame) == rows and np.array_equal(np.sort(frame["operating_margin"].dropna()), np.sort(value))
-    told = f"{rows:,} rows x {len(measures)}"
+    size_in_words = f"{rows:,} rows x {len(measures)}"
     return [
-        Result("panel_http", size, f"as Arrow over HTTP into a frame, {told}", http, 1.0, equal),
+        Result("panel_http", size, f"as Arrow over HTTP into a frame, {size_in_words}", http, 1.0, equal),
         Result("panel_http", size, f"core alone ({BOUND:g} x it is aimed at)", core, core / http, equal),
     ]
 

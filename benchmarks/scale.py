@@ -36,5 +36,5 @@ def run(size: str) -> list[Result]:
         Result("scale", size, f"{n:,} companies", s, s / seconds[0], True, holds="")
         for n, s in zip(numbers, seconds, strict=True)
     ]
-    told = f"exponent ({BOUND:g} is aimed at)"
-    return [*rows, Result("scale", size, told, seconds[-1], exponent, True, holds="")]
+    label = f"exponent ({BOUND:g} is aimed at)"
+    return [*rows, Result("scale", size, label, seconds[-1], exponent, True, holds="")]

@@ -1,4 +1,4 @@
-"""ttm: trailing twelve months at each month end, of flow items told cumulatively, restated now and then.
+"""ttm: trailing twelve months at each month end, of flow items reported cumulatively, restated now and then.
 
 Every engine does the same: of the newest period known by a date, the figure since the start of its year, and, but at a
 year's end, the whole year before less the same stretch of it, each in its last version by then. Ours answers from
@@ -27,7 +27,7 @@ _CONNECTION = duckdb.connect()
 
 
 def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
-    """Figures since the start of each calendar year, 15 % of them told anew once, in the order of publication."""
+    """Figures since the start of each calendar year, 15 % of them restated once, in the order of publication."""
     rng = np.random.default_rng(seed)
     months = np.datetime64("2009-04") + 3 * np.arange(quarters)
     ends = months.astype("M8[D]").astype(np.int64) - 1
@@ -54,11 +54,11 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
 
 
 _SQL = """
-with told as (  -- the newest period known at each publication
+with newest_known as (  -- the newest period known at each publication
   select company, known_at, max(period_end) over (partition by company order by known_at, position) as newest from facts
 ), asked_of as (
-  select asked.company, asked.known_at, told.newest from asked asof left join told
-  on asked.company = told.company and asked.known_at >= told.known_at
+  select asked.company, asked.known_at, newest_known.newest from asked asof left join newest_known
+  on asked.company = newest_known.company and asked.known_at >= newest_known.known_at
 ), ends as (
   select *, make_date(year(newest) - 1, 12, 31) as year_before,
     last_day(newest - interval 12 month) as same_before from asked_of
@@ -107,9 +107,9 @@ def run(size: str) -> list[Result]:
     ours, answer = best_of(times, lambda: [latest_values(t, companies, cutoffs) for t in made])
     plain = np.array(answer)
     results = [Result("ttm", size, "wise ledger", ours, 1.0, True)]
-    anew, again = best_of(1, lambda: [latest_values(t, companies, cutoffs) for t in timelines()])
+    again, again = best_of(1, lambda: [latest_values(t, companies, cutoffs) for t in timelines()])
     same = np.array_equal(np.array(again), plain, equal_nan=True)
-    results.append(Result("ttm", size, "wise ledger, timelines made anew", anew, anew / ours, same))
+    results.append(Result("ttm", size, "wise ledger, timelines made again", again, again / ours, same))
 
     def by_duckdb() -> list[Any]:
         return [_CONNECTION.execute(_SQL.replace("facts", f"facts_{i}")).fetchnumpy()["value"] for i in range(items)]

@@ -1,4 +1,4 @@
-"""Debian's Chromium for the browser tests: found, installed as root, or the one command to run is said."""
+"""Debian's Chromium for the browser tests: found, installed as root, or the one command to run is named."""
 
 import os
 import shutil

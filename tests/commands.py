@@ -26,8 +26,8 @@ def run_loaded(*arguments: str, environment: dict[str, str]) -> subprocess.Compl
         if process.exitcode is None:
             process.kill()
             raise subprocess.TimeoutExpired(arguments, _SECONDS)
-        said, wrong = (Path(folder, name).read_text("utf-8") for name in ("out", "err"))
-        return subprocess.CompletedProcess(arguments, process.exitcode, said, wrong)
+        words, wrong = (Path(folder, name).read_text("utf-8") for name in ("out", "err"))
+        return subprocess.CompletedProcess(arguments, process.exitcode, words, wrong)
 
 
 def _command(arguments: tuple[str, ...], environment: dict[str, str], folder: str) -> None:

@@ -100,19 +100,19 @@ class HostileProxy:
                 await send({"type": "http.response.body", "body": b" ", "more_body": True})
                 await asyncio.sleep(0.3)
         elif kind == "cursors":
-            said = json.loads(body) if body[:1] == b"{" else {}
-            said["next"] = f"cursor {self._random.random()}"
-            await _answer(send, 200, json_, [json.dumps(said).encode()])
+            parsed = json.loads(body) if body[:1] == b"{" else {}
+            parsed["next"] = f"cursor {self._random.random()}"
+            await _answer(send, 200, json_, [json.dumps(parsed).encode()])
         elif kind == "302":
             await _answer(send, 302, {"location": "http://127.0.0.1:9/stolen"}, [b""])
         else:
-            said = {"cut": body[: len(body) // 2], "empty": b"", "html": b"<html>", "null": b"null"}[kind]
-            await _answer(send, 200, json_, [said])
+            parsed = {"cut": body[: len(body) // 2], "empty": b"", "html": b"<html>", "null": b"null"}[kind]
+            await _answer(send, 200, json_, [parsed])
 
 
 async def _answer(send: Any, status: int, headers: dict[str, str], parts: Any) -> None:
-    told = [(k.encode(), v.encode()) for k, v in headers.items()]
-    await send({"type": "http.response.start", "status": status, "headers": told})
+    reported = [(k.encode(), v.encode()) for k, v in headers.items()]
+    await send({"type": "http.response.start", "status": status, "headers": reported})
     for part in parts:
         await send({"type": "http.response.body", "body": part, "more_body": True})
     await send({"type": "http.response.body", "body": b""})

@@ -75,18 +75,18 @@ def everything() -> Count:
     names.sort(key=lambda name: next((n for n, room in enumerate(_LONGEST) if name.startswith(room)), len(_LONGEST)))
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
-    told: list[str] = []
+    reported: list[str] = []
     made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}  # as the service does
     with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
         tasks = {pool.submit(run_class, name): name for name in names}
         for task in as_completed(tasks):
             printed, count = task.result()
             total.add(count)
-            told += [f"{tasks[task]} {printed}"] if count.failed else []
+            reported += [f"{tasks[task]} {printed}"] if count.failed else []
             dots = f"{printed.split(chr(10), 1)[0]} {count.seconds:.0f} s"
             print(f"{tasks[task]} {dots}", file=sys.stderr, flush=True)
     # What failed stands last, where whoever reads looks first.
-    print("\n".join(told), file=sys.stderr)
+    print("\n".join(reported), file=sys.stderr)
     return total
 
 

@@ -33,7 +33,7 @@ def main() -> int:
     parser.add_argument("--scale", type=float, default=1.0, help="times as often")
     scale = parser.parse_args().scale
     table = Table(box=box.SIMPLE_HEAD)
-    for title in ("tried", "times", "told or kept", "lost", "poisoned", "unanswered", "seconds"):
+    for title in ("tried", "times", "refused or kept", "lost", "poisoned", "unanswered", "seconds"):
         table.add_column(title, justify="left" if title == "tried" else "right")
     logging.disable(logging.CRITICAL)
     failed = 0
@@ -48,9 +48,9 @@ def main() -> int:
         for test in wrong:
             counts[_kind(str(test))] += 1
         failed += len(wrong)
-        told = f"{result.testsRun - len(wrong)} of {result.testsRun} checks"
+        reported = f"{result.testsRun - len(wrong)} of {result.testsRun} checks"
         seconds = f"{time.monotonic() - began:,.0f}"
-        table.add_row(what, os.environ[setting], told, *(str(n) for n in counts.values()), seconds)
+        table.add_row(what, os.environ[setting], reported, *(str(n) for n in counts.values()), seconds)
     Console(width=110).print(table)
     return 1 if failed else 0
 

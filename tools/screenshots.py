@@ -1,4 +1,4 @@
-"""Draw docs/screenshots/ anew from the demo data: console pages through Chromium, commands in a terminal frame."""
+"""Draw docs/screenshots/ again from the demo data: console pages through Chromium, commands in a terminal frame."""
 
 import base64
 import os

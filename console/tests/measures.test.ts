@@ -12,9 +12,9 @@ describe('completing a word of an expression', () => {
     expect(completed('2 * rev > 1', 7, 'revenue')).toEqual({ text: '2 * revenue > 1', caret: 11 })
   })
   it('finds the place of a mistake by line and column', () => {
-    const told = { at: 'line 2, column 3', value: 'revnue', problem: '', mend: '', line: '' }
-    expect(placeOf('1 +\n  revnue', told)).toEqual({ begin: 6, end: 12 })
-    expect(placeOf('x', { ...told, at: 'expressions' })).toBeNull()
+    const problem = { at: 'line 2, column 3', value: 'revnue', problem: '', mend: '', line: '' }
+    expect(placeOf('1 +\n  revnue', problem)).toEqual({ begin: 6, end: 12 })
+    expect(placeOf('x', { ...problem, at: 'expressions' })).toBeNull()
   })
 })
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { common, decimals, keyOfAll, readSeries, telling, unitOfLine, written } from '../src/series/state'
+import { common, decimals, keyOfAll, readSeries, distinctParts, unitOfLine, written } from '../src/series/state'
 
 describe('a sheet of series', () => {
   it('stands in the address as it is read', () => {
@@ -17,9 +17,9 @@ describe('a sheet of series', () => {
 
   it('tells series apart by the parts of their titles that differ', () => {
     const titles = ['House prices, Isken, adjusted', 'House prices, Lindle, adjusted']
-    expect(telling(titles)).toEqual(['Isken', 'Lindle'])
+    expect(distinctParts(titles)).toEqual(['Isken', 'Lindle'])
     expect(common(titles)).toBe('House prices, adjusted')
-    expect(telling(['One title, alone'])).toEqual(['One title, alone'])
+    expect(distinctParts(['One title, alone'])).toEqual(['One title, alone'])
   })
 
   it('says what a line is told in, with one precision', () => {

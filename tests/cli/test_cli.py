@@ -60,8 +60,8 @@ class Commands(Live):
             for kind, read in (("parquet", pd.read_parquet), ("xlsx", pd.read_excel), ("csv", pd.read_csv)):
                 path = Path(folder) / f"screen.{kind}"
                 # The ending says the format.
-                told = self.live.command(*SCREEN, "2023-06-30", "--output", str(path))
-                self.assertEqual((told.returncode, told.stdout), (0, ""), told.stderr)
+                ended = self.live.command(*SCREEN, "2023-06-30", "--output", str(path))
+                self.assertEqual((ended.returncode, ended.stdout), (0, ""), ended.stderr)
                 self.assertEqual(read(path)["name"].tolist(), names)
             drawn = Path(folder) / "screen.txt"
             self.live.command(*SCREEN, "2023-06-30", "--format", "table", "--output", str(drawn))
@@ -102,9 +102,9 @@ class Commands(Live):
             SCREEN: "requires an argument",
         }
         for arguments, mend in wrong.items():
-            told = self.live.command(*arguments)
-            self.assertEqual((told.returncode, told.stdout), (2, ""), (arguments, told.stderr))
-            self.assertIn(mend, told.stderr)
+            ended = self.live.command(*arguments)
+            self.assertEqual((ended.returncode, ended.stdout), (2, ""), (arguments, ended.stderr))
+            self.assertIn(mend, ended.stderr)
 
     def test_a_service_that_is_not_there_or_refuses_ends_with_1(self) -> None:
         gone = self.live.command("lists", url="http://127.0.0.1:9")
@@ -117,9 +117,9 @@ class Commands(Live):
         self.assertIn("token", stranger.stderr)
 
     def test_a_wrong_rule_is_drawn_with_its_place(self) -> None:
-        told = self.live.command("screen", "net_income / revenue > 5 %")
-        self.assertEqual(told.returncode, 2)
-        lines = told.stderr.splitlines()
+        ended = self.live.command("screen", "net_income / revenue > 5 %")
+        self.assertEqual(ended.returncode, 2)
+        lines = ended.stderr.splitlines()
         place = lines.index("  net_income / revenue > 5 %")
         self.assertEqual(lines[place + 1], " " * 25 + "^^^")
         self.assertEqual(lines[place + 3].strip(), "write 5%")
@@ -127,9 +127,9 @@ class Commands(Live):
     def test_a_csv_file_has_its_schema_and_how_it_was_asked_beside_it(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "screen.csv"
-            told = self.live.command("screen", RULE, "--known-on", "2023-06-30", "--output", str(path))
+            ended = self.live.command("screen", RULE, "--known-on", "2023-06-30", "--output", str(path))
             schema = json.loads(path.with_suffix(".schema.json").read_text("utf-8"))
-            self.assertIn("screen.schema.json", told.stderr)
+            self.assertIn("screen.schema.json", ended.stderr)
         self.assertEqual(schema["context"]["rule"], RULE)
         heads = [field["name"] for field in schema["fields"]]
         self.assertEqual(heads[:4], ["list", "known_on", "batch", "company"])
@@ -142,8 +142,8 @@ class Commands(Live):
         ):  # fmt: skip
             typed = f"wise-ledger {words}"
             asked = {"COMP_WORDS": typed, "COMP_CWORD": str(len(typed.split()) - 1)}
-            told = run_command(environment={**about, **asked, "_WISE_LEDGER_COMPLETE": "bash_complete"})
-            self.assertEqual(told.stdout.split(), [f"plain,{found}"] if found else [], told.stderr)
+            ended = run_command(environment={**about, **asked, "_WISE_LEDGER_COMPLETE": "bash_complete"})
+            self.assertEqual(ended.stdout.split(), [f"plain,{found}"] if found else [], ended.stderr)
 
     def test_what_the_ledger_holds(self) -> None:
         self.assertIn("first-look\tFirst look\t24", self.live.command("lists").stdout)
@@ -159,10 +159,10 @@ class Commands(Live):
     def test_help_is_there_for_every_command_and_at_once(self) -> None:
         run_command("--help")
         began = worked()
-        told = run_command("--help")
+        ended = run_command("--help")
         # Half of the time is the interpreter's own start; the bound of 0.3 s is given room for a slow machine.
         self.assertLess(worked() - began, 0.6)
-        nouns = [line.split()[0] for line in told.stdout.partition("Commands:")[2].splitlines() if line.strip()]
+        nouns = [line.split()[0] for line in ended.stdout.partition("Commands:")[2].splitlines() if line.strip()]
         self.assertIn("demo", nouns)
         for noun in nouns:
             self.assertIn("Usage: wise-ledger " + noun, run_command(noun, "--help").stdout)
@@ -172,22 +172,22 @@ class Commands(Live):
         code += "try: main()\nexcept SystemExit: pass\n"
         code += "heavy = {'pandas', 'numpy', 'httpx', 'sqlalchemy', 'fastapi', 'rich'} & set(sys.modules)\n"
         code += "assert not heavy, heavy"
-        told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+        self.assertEqual(ended.returncode, 0, ended.stderr)
 
 
 class Partly(Live):
     def test_a_collection_that_failed_for_some_ends_with_3_and_names_them(self) -> None:
         self.source.fault("down", "/v1/companies/FM-0007")
         self.addCleanup(self.source.fault, None)
-        told = self.live.command("collect", "fernmark", "--list", "first-look", "--since", "2012-01-01")
-        self.assertEqual(told.returncode, 3)
-        self.assertIn("23 companies collected (23 unchanged), 1 failed", told.stdout)
-        self.assertIn("Vennet Harbour Lines: the source answers with an error: 503", told.stderr)
+        ended = self.live.command("collect", "fernmark", "--list", "first-look", "--since", "2012-01-01")
+        self.assertEqual(ended.returncode, 3)
+        self.assertIn("23 companies collected (23 unchanged), 1 failed", ended.stdout)
+        self.assertIn("Vennet Harbour Lines: the source answers with an error: 503", ended.stderr)
         self.source.fault(None)
-        told = self.live.command("collect", "fernmark", "--failed-only")
-        self.assertEqual((told.returncode, "1 company collected" in told.stdout), (0, True), told)
+        ended = self.live.command("collect", "fernmark", "--failed-only")
+        self.assertEqual((ended.returncode, "1 company collected" in ended.stdout), (0, True), ended)
         self.source.fault("refused")
-        told = self.live.command("collect", "fernmark", "--yes")
-        self.assertEqual(told.returncode, 1)
-        self.assertIn("check the key", told.stderr)
+        ended = self.live.command("collect", "fernmark", "--yes")
+        self.assertEqual(ended.returncode, 1)
+        self.assertIn("check the key", ended.stderr)

@@ -36,10 +36,10 @@ class Written(unittest.TestCase):
                     continue
                 with self.subTest(" ".join(words), option=option.name):
                     self.assertIsInstance(option.type, OutputFile)
-                    # Whatever else it takes: a file that cannot be is told first.
+                    # Whatever else it takes: a file that cannot be is named first.
                     given = ["x" for p in command.params if isinstance(p, click.Argument) and p.required]
-                    told = CliRunner().invoke(root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"])
-                    self.assertEqual(told.exit_code, 2, told.output)
+                    ended = CliRunner().invoke(root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"])
+                    self.assertEqual(ended.exit_code, 2, ended.output)
                     found += 1
         self.assertGreater(found, 40)
 
@@ -60,7 +60,7 @@ class Written(unittest.TestCase):
 
 
 class Told(Live):
-    def test_a_file_that_cannot_be_written_or_read_is_told_with_the_mend(self) -> None:
+    def test_a_file_that_cannot_be_written_or_read_is_refused_with_the_mend(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             odd = Path(folder) / "odd.csv"
             odd.write_bytes(b"company,name\n\xff\xfe,x\n")
@@ -73,8 +73,8 @@ class Told(Live):
                 (("load", "facts", str(odd), "--mapping", str(odd)), 1, "is no text in UTF-8 (byte 13): save it"),
             ):
                 with self.subTest(command):
-                    told = self.live.command(*command)
-                    self.assertEqual(told.returncode, status, told.stderr)
-                    self.assertIn(words, " ".join(told.stderr.split()))
-                    self.assertNotIn("Traceback", told.stderr)
+                    ended = self.live.command(*command)
+                    self.assertEqual(ended.returncode, status, ended.stderr)
+                    self.assertIn(words, " ".join(ended.stderr.split()))
+                    self.assertNotIn("Traceback", ended.stderr)
             self.assertTrue(stat.S_ISCHR(Path("/dev/full").stat().st_mode))  # written to, not replaced

@@ -48,7 +48,7 @@ class Plain:
         self.on, self.year_end, self.sources = on, year_end, sources
         known = [f for f in facts if f["published_at"] <= str(on)]
         self.versions: dict[tuple[str, str, int, int], float | None] = {}
-        for fact in sorted(known, key=lambda f: f["published_at"]):  # ties in the order told
+        for fact in sorted(known, key=lambda f: f["published_at"]):  # ties in the order given
             end = month_number(date.fromisoformat(fact["period_end"]))
             start = fact["period_start"]
             span = 0 if start is None else end - month_number(date.fromisoformat(start) - timedelta(1))
@@ -200,8 +200,8 @@ class Plain:
         if name not in self._states:
             plain = form.removeprefix("first ")
             if form != plain:
-                told = [world.states(item, plain, end, source) for world in self.earlier(item)]
-                firsts = (next((s[n] for s in told if s[n] and s[n][0] == "v"), None) for n in (0, 1))  # type: ignore[index]
+                reported = [world.states(item, plain, end, source) for world in self.earlier(item)]
+                firsts = (next((s[n] for s in reported if s[n] and s[n][0] == "v"), None) for n in (0, 1))  # type: ignore[index]
                 self._states[name] = next(firsts), next(firsts)
             else:
                 self._states[name] = self._reported(item, form, end, source), self._formed(item, form, end, source)
@@ -341,8 +341,8 @@ def _value(plain: Plain, node: Any, scope: Scope, months: int, moves: bool = Tru
         case ("missing", x):
             return float(isinstance(of(x), str))
         case ("where", test, a, b):
-            said = of(test)
-            return said if isinstance(said, str) else of(a) if said else of(b)
+            words = of(test)
+            return words if isinstance(words, str) else of(a) if words else of(b)
         case ("positive", x):
             value = of(x)
             return "not_meaningful" if not isinstance(value, str) and value <= 0 else value
@@ -353,11 +353,11 @@ def _value(plain: Plain, node: Any, scope: Scope, months: int, moves: bool = Tru
                 return left if isinstance(left, str) else right
             return float({"<": left < right, ">": left > right, ">=": left >= right}[operator])
         case ("and" | "or" as kind, a, b):
-            said = [of(a), of(b)]
+            words = [of(a), of(b)]
             decides = 0.0 if kind == "and" else 1.0
-            if decides in said:
+            if decides in words:
                 return decides
-            return next((s for s in said if isinstance(s, str)), 1.0 - decides)
+            return next((s for s in words if isinstance(s, str)), 1.0 - decides)
         case ("not", a):
             value = of(a)
             return value if isinstance(value, str) else 1.0 - value
@@ -440,7 +440,7 @@ def truth(random: Random, deep: int = 2) -> tuple[str, Any]:
 
 
 def facts_of(random: Random) -> list[dict[str, Any]]:
-    """Figures of one company: quarters, cumulative ones, years; told anew, withdrawn, with gaps, by two sources."""
+    """Figures of one company: quarters, cumulative ones, years; restated, withdrawn, with gaps, by two sources."""
     out = []
     ends = [12 * 2020 + 3 * n for n in range(1, 17)]
     year_end = random.choice((12, 12, 6, 3))

@@ -49,11 +49,11 @@ class SmallLedger:
                   known_from(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
             for s in splits
         ]  # fmt: skip
-        told = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
+        reported = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
         self.share_bases = {
             n: day(date.fromisoformat(f["share_basis_date"])) for n, f in enumerate(facts) if "share_basis_date" in f
         }
-        self.rates, self.prices = rate_table(told), prices
+        self.rates, self.prices = rate_table(reported), prices
         self.sources = {name: number for number, name in enumerate(sources)}
         self.companies = companies
         self.names: list[str | None] = [None]
@@ -101,13 +101,13 @@ class SmallLedger:
         return FactColumns.of(self.rows[item]) if item in self.rows else FactColumns.empty()
 
     def view(self, **how: Any) -> LedgerView:
-        said = [
+        words = [
             Attribute(company, "fiscal_year_end", str(month), since, since * DAY, 0)
             for company, since, month in self.year_ends
         ]
-        how |= {"told_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
+        how |= {"read_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
         how["given_market"] = lambda: (self.market(), ShareCounts())
-        return LedgerView(self.companies, self.columns, Attributes([*said, *self.attributes]), **how)
+        return LedgerView(self.companies, self.columns, Attributes([*words, *self.attributes]), **how)
 
     def market(self) -> Market:
         """The closes that a case gives, all of one listing of the first company, each known when its day ends."""

@@ -43,8 +43,8 @@ class Scale(unittest.TestCase):
         rows = rows_of(moves, [0] * 40)
         off = [n for n, (_, factor) in enumerate(moves) if n and factor != 1]
         self.assertEqual([d.row.day for d in found(rows)], off)
-        told = doubts_of_columns(columns(rows), "close", lambda *_: 1.0, {})
-        self.assertEqual([(d.row.row, d.check) for d in told], [(n, "scale") for n in off])
+        reported = doubts_of_columns(columns(rows), "close", lambda *_: 1.0, {})
+        self.assertEqual([(d.row.row, d.check) for d in reported], [(n, "scale") for n in off])
 
     @given(MOVES, LATE, st.integers(0, 70))
     @examples(200)
@@ -74,8 +74,8 @@ class Scale(unittest.TestCase):
     def test_a_rate_upside_down_is_found_beside_its_neighbours(self, rate: float, place: int) -> None:
         rows = [Quoted(n, 0, n, n, 1, 1 / rate if n == place else rate) for n in range(10)]
         pair = (1, 2)
-        told = walk("rates", pair, rows, lambda *_: 1.0, {}, invertible=True)
-        self.assertEqual([(d.row.day, d.check) for d in told], [(place, "inverted")])
+        reported = walk("rates", pair, rows, lambda *_: 1.0, {}, invertible=True)
+        self.assertEqual([(d.row.day, d.check) for d in reported], [(place, "inverted")])
 
     def test_of_two_sources_each_is_held_against_itself_t5(self) -> None:
         rows = [Quoted(n, n % 2, n // 2, n // 2, 1, (40.0, 4000.0)[n % 2]) for n in range(10)]

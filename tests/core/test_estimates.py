@@ -15,8 +15,8 @@ from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
 from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
 from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.estimates.known import EstimateRows
+from wise_ledger.core.estimates.ofcompany import opinions
 from wise_ledger.core.estimates.onesource import of_first_source
-from wise_ledger.core.estimates.told import opinions
 from wise_ledger.core.market.factors import Factor, Factors
 from wise_ledger.core.records.columnkinds import ESTIMATES
 from wise_ledger.core.records.columns import RecordColumns
@@ -141,23 +141,23 @@ class AsPlain(unittest.TestCase):
     def test_who_is_in_it_and_who_is_not_e2(self, rows: list[Row], announced: int | None, split: Any) -> None:
         of, actuals, basis = engine(rows, announced, split)
         house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
-        said = RecordColumns.of(
+        words = RecordColumns.of(
             ESTIMATES, company=[0] * len(rows), measure=0, contributor=house, period_end=END, period_kind=YEAR,
             value=value, currency=currency, published_at=at, known_at=at, batch=[1] * len(rows),
         )  # fmt: skip
         whole = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals}, -1)}, lambda _: basis, lambda m, c: m)
-        known = EstimateRows(said, codes={0: "eps"})
+        known = EstimateRows(words, codes={0: "eps"})
         for cutoff in CUTOFFS[::5].tolist():
-            told = opinions(whole, known, "eps", YEAR, 0, END, cutoff, USD)
-            self.assertEqual(len(told), sum(r[1] <= cutoff for r in rows))
+            agreed = opinions(whole, known, "eps", YEAR, 0, END, cutoff, USD)
+            self.assertEqual(len(agreed), sum(r[1] <= cutoff for r in rows))
             by = announced if announced is not None and announced <= cutoff else None
             counts = counted(rows, by, split, cutoff, cutoff)
             rated = {h: v for h, (v, _) in counts.items() if not math.isnan(v)}
-            inside = {o.contributor: o.value for o in told if o.state == "in"}
+            inside = {o.contributor: o.value for o in agreed if o.state == "in"}
             self.assertEqual(inside.keys(), rated.keys())
             np.testing.assert_allclose([inside[h] for h in rated], list(rated.values()))
-            self.assertEqual({o.contributor for o in told if o.state == "no rate"}, counts.keys() - rated.keys())
-            late = {(o.contributor, o.at) for o in told if o.state == "after the actual"}
+            self.assertEqual({o.contributor for o in agreed if o.state == "no rate"}, counts.keys() - rated.keys())
+            late = {(o.contributor, o.at) for o in agreed if o.state == "after the actual"}
             until = cutoff + 1 if by is None else by - (DAY - 1) * (by % DAY == DAY - 1)
             self.assertEqual(late, {r[:2] for r in rows if until <= r[1] <= cutoff})
 
@@ -192,13 +192,13 @@ class Announcing(unittest.TestCase):
         key = target(np.zeros(1, int), np.array([END]))
         return Actuals.of(key, np.array([(BEGIN + day) * DAY + 5]), np.array([value]), np.array([USD], np.int16))
 
-    def test_a_surprise_is_told_from_the_announcement_until_it_is_stale_e4_f12(self) -> None:
-        told = self.actual(310, 1.32)
-        self.assertEqual(self.surprise(told, "amount", 305), "no_estimates")
-        self.assertAlmostEqual(self.surprise(told, "amount", 320), 0.22)
-        self.assertAlmostEqual(self.surprise(told, "relative", 320), 0.2)
-        self.assertAlmostEqual(self.surprise(told, "deviations", 320), 0.22 / statistics.stdev([1.0, 1.2]))
-        self.assertEqual(self.surprise(told, "amount", 300 + 551), "stale")
+    def test_a_surprise_is_shown_from_the_announcement_until_it_is_stale_e4_f12(self) -> None:
+        reported = self.actual(310, 1.32)
+        self.assertEqual(self.surprise(reported, "amount", 305), "no_estimates")
+        self.assertAlmostEqual(self.surprise(reported, "amount", 320), 0.22)
+        self.assertAlmostEqual(self.surprise(reported, "relative", 320), 0.2)
+        self.assertAlmostEqual(self.surprise(reported, "deviations", 320), 0.22 / statistics.stdev([1.0, 1.2]))
+        self.assertEqual(self.surprise(reported, "amount", 300 + 551), "stale")
 
     def test_the_figure_of_the_statement_serves_until_the_announced_row_is_known_e1(self) -> None:
         both = taken_over(self.actual(330, 1.5), self.actual(310, 1.3))
@@ -243,8 +243,8 @@ class OneSource(unittest.TestCase):
         expected = [v for v in standing.values() if not math.isnan(v)]
         plain = Basis(Factors.of(()), np.array([0]), 0, rate_on)
         key = target(np.zeros(1, int), np.array([END]))
-        told = consensus(of, plain, key, np.array([cutoff]), np.array([USD]), ("mean", "count"))
-        mean, why = told.of("mean")
+        agreed = consensus(of, plain, key, np.array([cutoff]), np.array([USD]), ("mean", "count"))
+        mean, why = agreed.of("mean")
         self.assertEqual(why[0] == 0, bool(expected))
         if expected:
             self.assertAlmostEqual(mean[0], sum(expected) / len(expected))

@@ -160,9 +160,11 @@ class SideBySide(unittest.TestCase):
     def test_every_instant_has_the_rows_that_stand_then_also_several_in_a_day_f10(self, given_: list[Any]) -> None:
         timelines = []
         for rows in given_:
-            told = sorted(rows)
-            key = make_keys(np.array([r[0] for r in told], np.int64), np.array([r[1] * 90 for r in told], np.int64))
-            at = np.array([r[2] for r in told], np.int64) * 1_000_000
+            reported = sorted(rows)
+            key = make_keys(
+                np.array([r[0] for r in reported], np.int64), np.array([r[1] * 90 for r in reported], np.int64)
+            )
+            at = np.array([r[2] for r in reported], np.int64) * 1_000_000
             kinds = {
                 "value": float,
                 "state": np.int8,
@@ -171,7 +173,7 @@ class SideBySide(unittest.TestCase):
                 "start": np.int32,
                 "published": np.int64,
             }
-            timelines.append(Timeline(key, at, **{n: np.zeros(len(told), kind) for n, kind in kinds.items()}))
+            timelines.append(Timeline(key, at, **{n: np.zeros(len(reported), kind) for n, kind in kinds.items()}))
         merged = merge(timelines)
         pairs = sorted({(int(k), int(a)) for t in timelines for k, a in zip(t.key, t.at, strict=True)})
         self.assertEqual(list(zip(merged.key.tolist(), merged.at.tolist(), strict=True)), pairs)

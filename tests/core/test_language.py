@@ -1,4 +1,4 @@
-"""The measure language: what is refused and how it is told, units, limits (2-measures)."""
+"""The measure language: what is refused and how it is shown, units, limits (2-measures)."""
 
 import unittest
 from pathlib import Path
@@ -121,28 +121,28 @@ class Refused(unittest.TestCase):
             with self.subTest(text):
                 with self.assertRaises(ExpressionError) as caught:
                     plan(text)
-                told = caught.exception.problems[0]
-                self.assertEqual((told.value, told.mend), (quote, mend))
-                self.assertRegex(told.at, r"^line \d+, column \d+$")
+                problem = caught.exception.problems[0]
+                self.assertEqual((problem.value, problem.mend), (quote, mend))
+                self.assertRegex(problem.at, r"^line \d+, column \d+$")
 
     def test_habits_are_known_with_what_to_write_here(self) -> None:
         for text, (quote, mend) in HABITS.items():
             with self.subTest(text):
                 with self.assertRaises(ExpressionError) as caught:
                     plan(text)
-                told = caught.exception.problems[0]
-                self.assertEqual((told.value, told.line), (quote, text), told)
-                self.assertIn(mend, told.mend)
+                problem = caught.exception.problems[0]
+                self.assertEqual((problem.value, problem.line), (quote, text), problem)
+                self.assertIn(mend, problem.mend)
 
-    def test_every_mistake_is_told_with_place_quote_and_mend(self) -> None:
+    def test_every_mistake_is_refused_with_place_quote_and_mend(self) -> None:
         for text, (at, quote, problem, mend) in REFUSED.items():
             with self.subTest(text):
                 with self.assertRaises(ExpressionError) as caught:
                     plan(text)
-                told = caught.exception.problems[0]
-                self.assertEqual((told.at, told.value), (at, quote))
-                self.assertIn(problem, told.problem)
-                self.assertIn(mend, told.mend)
+                wrong = caught.exception.problems[0]
+                self.assertEqual((wrong.at, wrong.value), (at, quote))
+                self.assertIn(problem, wrong.problem)
+                self.assertIn(mend, wrong.mend)
 
     def test_limits_of_length_depth_and_parts(self) -> None:
         for text in (
@@ -162,7 +162,7 @@ class Refused(unittest.TestCase):
         self.assertIn("net_income / revenue > 0", caught.exception.problems[0].mend)
 
     @given(st.text(alphabet='abrevnu_ ().,<>=!+-*/^0159%"qfy\n#EURmo', max_size=40))
-    def test_any_text_parses_or_is_told_why_not(self, text: str) -> None:
+    def test_any_text_parses_or_is_refused_with_why(self, text: str) -> None:
         try:
             plan(text)
         except ExpressionError as error:

@@ -81,7 +81,7 @@ class AsPlain(unittest.TestCase):
 
 
 class Receipts(unittest.TestCase):
-    def test_what_a_receipt_stands_for_is_dated_and_known_from_when_it_is_said_m4_t9(self) -> None:
+    def test_what_a_receipt_stands_for_is_dated_and_known_from_when_it_is_stated_m4_t9(self) -> None:
         span = Stretch(17_000, FOREVER)
         listings = [Listing(0, 0, "A", "ZALD", "USD", span, True), Listing(1, 1, "AR", "ZCAL", "JPY", span, True)]
         securities = [Security(0, 0, "ordinary"), Security(1, 0, "depositary_receipt", ratio=2.0)]

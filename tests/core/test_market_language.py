@@ -98,7 +98,7 @@ class InExpressions(unittest.TestCase):
         else:
             self.assertAlmostEqual(ratio * inverse, 1.0)
 
-    def test_mistakes_are_told_with_the_mend(self) -> None:
+    def test_mistakes_are_refused_with_the_mend(self) -> None:
         view = SmallLedger(facts()).view()
         for text, problem, mend in (
             ("at_period_end(close)", "no figure here", "beside a figure"),
@@ -112,7 +112,7 @@ class InExpressions(unittest.TestCase):
             ("estimate(eps, fy9)", "no horizon", "fy1"),
             ("estimate(epps, fy1)", "no measure", "eps"),
             ("estimate(eps, ntm, stdev)", "blend", "mean"),
-            ("surprise(eps, much)", "no way to tell", "amount"),
+            ("surprise(eps, much)", "no way to state", "amount"),
             ("surprise(eps, period=y)", "no kind of period", "fy"),
         ):
             with self.subTest(text), self.assertRaises(BadInput) as caught:

@@ -85,7 +85,7 @@ class Schemes(unittest.TestCase):
         self.assertTrue(CHECKED[bare.scheme](bare.value))
 
     @given(st.sampled_from([i for i in LARGE.identifiers if i.scheme in ("isin", "lei")]), st.data())
-    def test_one_wrong_character_is_said_with_what_it_was(self, span: IdentifierSpan, data: st.DataObject) -> None:
+    def test_one_wrong_character_is_shown_with_what_it_was(self, span: IdentifierSpan, data: st.DataObject) -> None:
         wrong = data.draw(st.sampled_from([w for w in one_slip_away(span.value) if not CHECKED[span.scheme](w)][:200]))
         reading = read_identifier(f"{span.scheme}:{wrong}")
         assert reading is not None and reading.problem
@@ -93,7 +93,7 @@ class Schemes(unittest.TestCase):
         self.assertEqual((found.outcome, found.chosen), (Outcome.INVALID, None))
         self.assertIn(f"{span.scheme}:{span.value}", found.repair)
 
-    def test_what_a_spreadsheet_did_is_said(self) -> None:
+    def test_what_a_spreadsheet_did_is_shown(self) -> None:
         self.assertIn("digits are lost", match("1.23E+08").notes[0])
         lost = match(LOST.lstrip("0"))
         self.assertEqual((lost.outcome, lost.repair), (Outcome.INVALID, (f"cusip:{LOST}",)))
@@ -176,7 +176,7 @@ class Names(unittest.TestCase):
         for name in ("AG", "Ltd", "Ord", "(x)", "&"):
             self.assertTrue(words(name) or not name.isalpha(), name)
 
-    def test_nearly_equal_names_are_told_apart_or_left_open(self) -> None:
+    def test_nearly_equal_names_are_distinguished_or_left_open(self) -> None:
         self.assertEqual(match("Marlow Shipping").chosen and match("Marlow Shipping").chosen.company, 3)  # type: ignore[union-attr]
         self.assertEqual(match("MARLOWE SHIPPING").chosen and match("MARLOWE SHIPPING").chosen.company, 4)  # type: ignore[union-attr]
         self.assertEqual(match("Marlow Shipping").notes, ("nearly the same name: Marlowe Shipping K.K.",))
@@ -184,12 +184,12 @@ class Names(unittest.TestCase):
         self.assertEqual(unclear.outcome, Outcome.AMBIGUOUS)
         self.assertEqual({c.company for c in unclear.candidates[:2]}, {5, 6})
 
-    def test_a_former_name_is_told_as_renamed_with_the_new_one(self) -> None:
+    def test_a_former_name_is_shown_as_renamed_with_the_new_one(self) -> None:
         now, then = match("Kestwick Dyes"), match("Kestwick Dyes", "2022-01-31")
         self.assertEqual((now.outcome, then.outcome), (Outcome.RENAMED, Outcome.MATCHED))
         self.assertEqual(now.notes, ("called Kestwick Dyes until 2022-09-30, now Kestwick Chemicals",))
 
-    def test_an_identifier_that_ended_is_told_as_renamed(self) -> None:
+    def test_an_identifier_that_ended_is_shown_as_renamed(self) -> None:
         old = isin.from_natid("XB", "123456789")
         self.assertEqual(match(old).outcome, Outcome.RENAMED)
         self.assertEqual(match(old, "2021-06-30").outcome, Outcome.MATCHED)
@@ -204,11 +204,11 @@ class Names(unittest.TestCase):
         for term in ("Kestwick Chemicals Lmited", "Kestwick Chemicals Gmhb", "Kestwick Chemicals Ltdd"):
             self.assertIs(match(term).outcome, Outcome.MATCHED, term)
 
-    def test_a_name_not_yet_borne_and_a_company_not_yet_listed_are_told(self) -> None:
+    def test_a_name_not_yet_borne_and_a_company_not_yet_listed_are_named(self) -> None:
         self.assertIn("named so from 2022-10-01, Kestwick Dyes before", match("Kestwick Chemicals", "2022-01-01").notes)
         self.assertIn("not listed before 2023-09-01", match("Linkwater Technology Holdings plc", "2023-01-01").notes)
 
-    def test_a_key_told_bare_names_whom_it_named_to_its_source(self) -> None:
+    def test_a_key_given_bare_names_whom_it_named_to_its_source(self) -> None:
         self.assertEqual(match("FM-9").chosen.company, 3)  # type: ignore[union-attr]
 
     def test_a_symbol_with_an_unknown_suffix_says_who_has_it(self) -> None:

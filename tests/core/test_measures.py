@@ -79,16 +79,16 @@ class Shipped(unittest.TestCase):
             self.assertTrue(measure.title and measure.meaning.endswith(".") and measure.example, name)
             self.assertFalse(name in ITEMS or name in FIELDS or name in FUNCTIONS, name)
             self.assertEqual(plan(name), plan(measure.formula), name)
-            told = meaning(measure.formula)
-            self.assertTrue(set(told.templates) >= measure.templates, f"{name}: {told.templates}")
-            self.assertTrue(told.words and told.missing, name)
+            explained = meaning(measure.formula)
+            self.assertTrue(set(explained.templates) >= measure.templates, f"{name}: {explained.templates}")
+            self.assertTrue(explained.words and explained.missing, name)
 
     def test_a_file_of_definitions_reads_back_as_it_was_written(self) -> None:
         text = write_measures(SHIPPED.values())
         self.assertEqual({m.name: m for m in read_measures(text)}, dict(SHIPPED))
         self.assertEqual(write_measures(read_measures(text)), text)
 
-    def test_a_wrong_file_is_told_where_and_how(self) -> None:
+    def test_a_wrong_file_is_refused_where_and_how(self) -> None:
         for text, at, word in (
             ("a: [", "line 2", "no YAML"), ("a: 1", "file", "no list"), ("- 3", "measure 1", "no measure"),
             ("- {name: x}", "measure 1 (x)", "no formula"), ("- {name: x, formula: 3}", "measure 1 (x)", "no text"),
@@ -119,11 +119,11 @@ class Expanded(unittest.TestCase):
 
     def test_a_selector_goes_to_every_flow_that_has_none_of_its_own(self) -> None:
         own = words(mine="net_income / revenue.fy + net_income / total_assets", outer="mine + revenue / revenue")
-        told = "net_income.q / revenue.fy + net_income.q / total_assets"
-        self.assertEqual(plan("mine.q", own), plan(told))
-        self.assertEqual(plan("outer.q", own), plan(f"{told} + revenue.q / revenue.q"))
+        reported = "net_income.q / revenue.fy + net_income.q / total_assets"
+        self.assertEqual(plan("mine.q", own), plan(reported))
+        self.assertEqual(plan("outer.q", own), plan(f"{reported} + revenue.q / revenue.q"))
 
-    def test_a_circle_is_told_with_its_path(self) -> None:
+    def test_a_circle_is_refused_with_its_path(self) -> None:
         with self.assertRaises(ExpressionError) as caught:
             plan("1 + a", words(a="b / 2", b="1 + c", c="a"))
         self.assertIn("a → b → c → a", caught.exception.problems[0].problem)
@@ -202,7 +202,7 @@ class Canonical(unittest.TestCase):
 
 
 class Words(unittest.TestCase):
-    def test_what_an_expression_means_is_said(self) -> None:
+    def test_what_an_expression_means_is_shown(self) -> None:
         cases: tuple[tuple[str, Callable[[Any], Any], Any], ...] = (
             ("operating_margin.q > 5%", lambda m: m.words, "operating margin of the quarter is above 0.05"),
             ("(revenue - cost_of_revenue) / total_assets", lambda m: m.words,
@@ -214,11 +214,13 @@ class Words(unittest.TestCase):
             ("current_ratio", lambda m: m.templates, ("industrial",)),
             ("price_to_earnings", lambda m: (m.fields, m.items, m.unit), (("close",), ("diluted_eps",), "pure")),
         )  # fmt: skip
-        for text, of, told in cases:
-            self.assertEqual(of(meaning(text, STANDARD)), told, text)
+        for text, of, explained in cases:
+            self.assertEqual(of(meaning(text, STANDARD)), explained, text)
 
-    def test_what_is_missing_and_which_period_is_said(self) -> None:
-        told = meaning("(total_debt - short_term_investments) / positive(ebitda)")
-        self.assertIn("0 where the sheet is there without the line: short_term_investments.", told.missing)
-        self.assertIn("Not meaningful where a base is not above zero.", told.missing)
-        self.assertIn("the newest at which total_debt and short_term_investments and ebitda are known", told.periods[0])
+    def test_what_is_missing_and_which_period_is_shown(self) -> None:
+        explained = meaning("(total_debt - short_term_investments) / positive(ebitda)")
+        self.assertIn("0 where the sheet is there without the line: short_term_investments.", explained.missing)
+        self.assertIn("Not meaningful where a base is not above zero.", explained.missing)
+        self.assertIn(
+            "the newest at which total_debt and short_term_investments and ebitda are known", explained.periods[0]
+        )

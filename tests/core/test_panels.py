@@ -62,7 +62,7 @@ def cells(found: Block, column: int, company: int, at: int) -> Any:
     )  # fmt: skip
 
 
-def told(cell: Any) -> Any:
+def plain(cell: Any) -> Any:
     value = {"yes": 1.0, "no": 0.0}.get(cell.value, cell.value)
     return value, cell.reason, cell.currency, cell.end, cell.known_at, cell.marks
 
@@ -84,7 +84,7 @@ class AsScreens(unittest.TestCase):
             for company in (0, 1):
                 for n, name in enumerate(names):
                     self.assertEqual(
-                        cells(whole, n, company, at), told(table.rows[company][n]), (seed, name, days[at], company)
+                        cells(whole, n, company, at), plain(table.rows[company][n]), (seed, name, days[at], company)
                     )
 
     @examples(20)
@@ -118,7 +118,7 @@ class AsScreens(unittest.TestCase):
             table = figures(view, names[:3], members, Viewpoint.at(cutoff))
             for row, company in enumerate(members):
                 for n in range(3):
-                    self.assertEqual(cells(whole, n, company, at)[:2], told(table.rows[row][n])[:2], (seed, n, at))
+                    self.assertEqual(cells(whole, n, company, at)[:2], plain(table.rows[row][n])[:2], (seed, n, at))
 
     def test_blocks_are_the_whole_and_the_condition_keeps_rows_of_which_it_is_true(self) -> None:
         view = world(7).ledger().view()
@@ -195,7 +195,7 @@ class Periods(unittest.TestCase):
         self.assertEqual([[str(as_date(e)) for e in row] for row in found.tolist()],
                          [["2022-03-31", "2023-03-31"], ["2021-09-30", "2022-09-30"]])  # fmt: skip
 
-    def test_periods_that_are_none_are_told(self) -> None:
+    def test_periods_that_are_none_are_refused(self) -> None:
         for text in ("2020-01", "FY2020/2021", "FY2020/FY2021Q1", "FY2024/FY2020", "FY1800", "FY1900Q1/FY2100Q1", ""):
             with self.assertRaises(BadInput, msg=text):
                 read_periods(text)

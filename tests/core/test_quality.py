@@ -185,10 +185,10 @@ def scale(good: list[Figure]) -> Iterator[int]:
                 steady = item.statement != "cash_flow" and not left_over
                 sure = steady and len(values) > 2 and max(values) / min(values) < 3
                 looked[h.document].append((h.fact, off, sure))
-    for told in looked.values():
-        wrong = sum(off for _, off, _ in told)
-        whole = len(told) > 2 and wrong >= 0.6 * len(told)
-        yield from (fact for fact, off, sure in told if (whole and wrong) or (off and sure))
+    for reported in looked.values():
+        wrong = sum(off for _, off, _ in reported)
+        whole = len(reported) > 2 and wrong >= 0.6 * len(reported)
+        yield from (fact for fact, off, sure in reported if (whole and wrong) or (off and sure))
 
 
 def wrong_alone(h: Figure) -> Iterator[str]:

@@ -60,8 +60,8 @@ def daily(pair: Pair, rate: float, begin: int, count: int) -> list[dict[str, Any
 
 
 def flow(item: str, start: str, end: str, value: float, unit: str, published: str, **more: Any) -> dict[str, Any]:
-    told = {"item": item, "period_start": start, "period_end": end, "value": value, "unit": unit}
-    return {**told, "published_at": published, **more}
+    reported = {"item": item, "period_start": start, "period_end": end, "value": value, "unit": unit}
+    return {**reported, "published_at": published, **more}
 
 
 def ask(made: SmallLedger, text: str, on: date = date(2023, 6, 30), **how: Any) -> Any:
@@ -88,8 +88,8 @@ class Conversions(unittest.TestCase):
     ) -> None:
         start = (FIRST - date(1970, 1, 1)).days
         table = rate_table([(b, q, start + n, r) for (b, q), n, r in rows])
-        told = {pair: {n: r for p, n, r in rows if p == pair} for pair in (("EUR", "USD"), ("EUR", "JPY"))}
-        dollars, yen = told["EUR", "USD"], told["EUR", "JPY"]
+        reported = {pair: {n: r for p, n, r in rows if p == pair} for pair in (("EUR", "USD"), ("EUR", "JPY"))}
+        dollars, yen = reported["EUR", "USD"], reported["EUR", "JPY"]
         expected = {
             "direct": (EUR, USD, dollars),
             "inverse": (USD, EUR, {n: 1 / r for n, r in dollars.items()}),
@@ -105,17 +105,17 @@ class Conversions(unittest.TestCase):
 
     @given(st.lists(st.tuples(st.integers(0, 9), st.floats(0.5, 2)), min_size=1, max_size=12), st.integers(0, 12))
     @examples(60)
-    def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(self, told: list[Any], asked: int) -> None:
+    def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(self, reported: list[Any], asked: int) -> None:
         start, recorded = (FIRST - date(1970, 1, 1)).days, at_end_of(FIRST + timedelta(900))
         rows, known = [], []
-        for n, (offset, rate) in enumerate(told):  # the n-th in a batch of its own, a minute after the one before
-            first = offset not in [o for o, _ in told[:n]]
+        for n, (offset, rate) in enumerate(reported):  # the n-th in a batch of its own, a minute after the one before
+            first = offset not in [o for o, _ in reported[:n]]
             rows.append(("EUR", "USD", start + offset, rate))
             known.append(0 if first else recorded + n * 60_000_000)
-        table = rate_table(rows[::-1], known[::-1])  # of one day the last told goes first
+        table = rate_table(rows[::-1], known[::-1])  # of one day the last given goes first
         at = recorded + asked * 60_000_000
-        for offset in {o for o, _ in told}:
-            of_day = [(n, r) for n, (o, r) in enumerate(told) if o == offset]
+        for offset in {o for o, _ in reported}:
+            of_day = [(n, r) for n, (o, r) in enumerate(reported) if o == offset]
             expected = [r for n, r in of_day if n == of_day[0][0] or n <= asked][-1]
             found = table.on(EUR, USD, np.array([start + offset]), np.array([at]))
             self.assertAlmostEqual(float(found[0]), expected, 12)
@@ -133,11 +133,11 @@ class Conversions(unittest.TestCase):
             self.assertEqual(*found, text)
 
     def test_growth_and_ratios_are_the_same_in_every_currency_and_only_results_are_converted(self) -> None:
-        told = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(700)])
-        made = SmallLedger(FACTS, rates=told)
+        reported = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(700)])
+        made = SmallLedger(FACTS, rates=reported)
         for text in ("growth(revenue, 1y)", "revenue / total_assets"):
             self.assertEqual(ask(made, text), ask(made, text, currency="EUR"))
-        year = [1 / r["rate"] for r in told if r["date"] < "2023"]
+        year = [1 / r["rate"] for r in reported if r["date"] < "2023"]
         mean = sum(year) / len(year)
         self.assertAlmostEqual(ask(made, "revenue", currency="EUR"), 120 * mean, 9)
         self.assertAlmostEqual(ask(made, "change(revenue, 1y)", currency="EUR"), 20 * mean, 9)  # its flow's period
@@ -150,13 +150,13 @@ class Conversions(unittest.TestCase):
 
     def test_a_choice_is_converted_as_what_was_chosen_and_several_periods_as_their_first_flow_m2(self) -> None:
         before = {**FACTS[3], "period_end": "2021-12-31", "value": 300, "published_at": "2022-03-01"}
-        told = (
+        reported = (
             daily(("EUR", "USD"), 2.0, -365, 365)
             + daily(("EUR", "USD"), 4.0, 0, 364)
             + daily(("EUR", "USD"), 5.0, 364, 1)
         )
-        made = SmallLedger([*FACTS, before], rates=told)
-        year = 120 * sum(1 / r["rate"] for r in told[365:]) / 365
+        made = SmallLedger([*FACTS, before], rates=reported)
+        year = 120 * sum(1 / r["rate"] for r in reported[365:]) / 365
         for text, value in {
             "coalesce(operating_income.fy, revenue.fy)": year,
             "where(total_assets > 0, revenue.fy, 0)": year,
@@ -174,11 +174,11 @@ class Conversions(unittest.TestCase):
             flow("revenue", "2022-01-01", "2022-12-31", value, unit, "2023-03-01", company=n)
             for n, (value, unit) in enumerate([(100, "USD"), (90, "EUR"), (300, "JPY"), (80, "USD")])
         ]
-        told = [r for pair in ((("EUR", "USD"), 1.25), (("EUR", "JPY"), 2.5)) for r in daily(*pair, 0, 365)]
+        reported = [r for pair in ((("EUR", "USD"), 1.25), (("EUR", "JPY"), 2.5)) for r in daily(*pair, 0, 365)]
         year_ends = [(n, -100_000, 12) for n in range(4)]
-        made = SmallLedger(facts, year_ends, companies=4, rates=told)
+        made = SmallLedger(facts, year_ends, companies=4, rates=reported)
         self.assertEqual(ask(made, "rank(revenue)"), [3.0, 2.0, 1.0, 4.0])
-        lacking = SmallLedger(facts, year_ends, companies=4, rates=told[:365])
+        lacking = SmallLedger(facts, year_ends, companies=4, rates=reported[:365])
         self.assertEqual(ask(lacking, "rank(revenue)"), [2.0, 1.0, "no_rate", 3.0])
         np.testing.assert_allclose(ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48])
 
@@ -189,16 +189,16 @@ class Conversions(unittest.TestCase):
             flow("revenue", start, end, 1000 if n < 2 else 10, "JPY" if n < 2 else "USD", "2023-02-01")
             for n, (start, end) in enumerate(quarters)
         ]
-        told = (
+        reported = (
             daily(("EUR", "USD"), 1.0, 0, 365)
             + daily(("EUR", "JPY"), 100.0, 0, 90)
             + daily(("EUR", "JPY"), 200.0, 90, 275)
         )
-        made = SmallLedger(facts, rates=told)
+        made = SmallLedger(facts, rates=reported)
         self.assertAlmostEqual(ask(made, "revenue.ttm"), 10 + 5 + 10 + 10)
         # Asked for in a third one each part is converted once, at its own rate; explanations tell of each.
         pounds = SmallLedger(
-            facts, rates=told + daily(("EUR", "GBP"), 0.5, 0, 181) + daily(("EUR", "GBP"), 0.8, 181, 184)
+            facts, rates=reported + daily(("EUR", "GBP"), 0.5, 0, 181) + daily(("EUR", "GBP"), 0.8, 181, 184)
         )
         self.assertAlmostEqual(ask(pounds, "revenue.ttm", currency="GBP"), 5 + 2.5 + 8 + 8)
         cutoff = at_end_of(date(2023, 6, 30))

@@ -79,7 +79,7 @@ def standing(rows: list[Row], series: int, cutoff: int, which: str = "known") ->
     return dict(sorted(out.items()))
 
 
-def told(line: Line) -> dict[int, float | str]:
+def plain(line: Line) -> dict[int, float | str]:
     pairs = zip(line.period.tolist(), line.value.tolist(), line.reason.tolist(), strict=True)
     return {p: Reason(why).code if why else v for p, v, why in pairs}
 
@@ -92,7 +92,7 @@ class Knowledge(unittest.TestCase):
         for series in (0, 1):
             for which in ("known", "first"):
                 found = book.vintages.line(series, cutoff, which)  # type: ignore[arg-type]
-                self.assertEqual(told(found), standing(rows, series, cutoff, which), which)
+                self.assertEqual(plain(found), standing(rows, series, cutoff, which), which)
 
     @examples(100)
     @given(ROWS, ROWS, ONE)
@@ -102,7 +102,7 @@ class Knowledge(unittest.TestCase):
         now, then = book_of(rows), book_of(rows + future)
         for which in ("known", "first"):
             lines = [b.vintages.line(0, cutoff, which) for b in (now, then)]  # type: ignore[arg-type]
-            self.assertEqual(*map(told, lines))
+            self.assertEqual(*map(plain, lines))
         ask = lambda b: b.at(0, np.array([cutoff]), back=(3, "mo"))  # noqa: E731
         for a, b in zip(ask(now), ask(then), strict=True):
             np.testing.assert_array_equal(a[:1], b[:1])
@@ -187,7 +187,7 @@ class Transforms(unittest.TestCase):
             expected = {"change": now - then, "growth": now / then - 1, "log growth": math.log(now / then)}[what]
             self.assertAlmostEqual(found.value[place], expected, 9)
 
-    def test_steps_are_told_as_they_are_read(self) -> None:
+    def test_steps_are_shown_as_they_are_read(self) -> None:
         for words in (
             "quarterly mean", "yearly last incomplete too", "change on a year ago", "log",
             "growth over 3 periods annualised", "log growth on the period before", "rebased to 2015Q2",
@@ -246,11 +246,11 @@ class Keys(unittest.TestCase):
         self.assertEqual(matching("HOUSES/M.R01+R03.SA", self.KEYS), ["HOUSES/M.R01.SA", "HOUSES/M.R03.SA"])
         self.assertEqual(matching("PLAIN", self.KEYS), ["PLAIN"])
         many = [f"F/{n}" for n in range(10_000)]
-        for bad, told_ in (("HOUSE/M.*.SA", "HOUSES"), ("HOUSES/M.R99+R01.XX", "part 3"), ("HOUSES/M.*", "3 parts"),
+        for bad, mend in (("HOUSE/M.*.SA", "HOUSES"), ("HOUSES/M.R99+R01.XX", "part 3"), ("HOUSES/M.*", "3 parts"),
                            ("HOUSES/M.R01.S", "HOUSES/M.R01.SA"), ("F/*", "narrow")):  # fmt: skip
             with self.assertRaises(BadInput, msg=bad) as caught:
                 matching(bad, many if bad == "F/*" else self.KEYS)
-            self.assertIn(told_, caught.exception.problems[0].mend)
+            self.assertIn(mend, caught.exception.problems[0].mend)
 
 
 class Comparing(unittest.TestCase):
@@ -307,7 +307,7 @@ class Expressions(unittest.TestCase):
         revised = (*self.ROWS, (0, FIRST + 12, math.nan, 18_290 + 30 * 12 + 46, 0))
         self.assertEqual(self.ask('series("ONE")', [18_290 + 30 * 12 + 46], revised)[0], "withdrawn")
 
-    def test_what_cannot_be_is_told_with_the_mend(self) -> None:
+    def test_what_cannot_be_is_refused_with_the_mend(self) -> None:
         view = SmallLedger([]).view()
         view.given_series = lambda: book_of(list(self.ROWS))
         for expression, mend in {

@@ -29,17 +29,17 @@ EXPRESSIONS = ("diluted_eps.q", "diluted_eps.ttm", "growth(diluted_eps.q, 1q)", 
 def company(
     splits: list[tuple[int, int]], published_after: int = 30, late: int | None = None, cumulative: bool = False
 ) -> SmallLedger:
-    """Earnings of 100 and 10 shares in each quarter, told on the share basis of their publication.
+    """Earnings of 100 and 10 shares in each quarter, stated on the share basis of their publication.
 
     Splits become public when they are in force, or so many days later; with `cumulative` from the year's start on.
     """
     facts: list[dict[str, Any]] = []
     for start, end in QUARTERS:
-        told = end + timedelta(published_after)
+        reported = end + timedelta(published_after)
         shares = 10.0
         for n, ratio in splits:
-            shares *= ratio if FIRST + timedelta(n) <= told else 1
-        plain = {"period_end": str(end), "published_at": str(told)}
+            shares *= ratio if FIRST + timedelta(n) <= reported else 1
+        plain = {"period_end": str(end), "published_at": str(reported)}
         count = (end.month + 2) // 3 if cumulative else 1
         begin = date(start.year, 1, 1) if cumulative else start
         earned = {"period_start": str(begin), "value": 100 * count / shares, "unit": "USD/shares"}
@@ -129,16 +129,16 @@ class Splits(unittest.TestCase):
             found = explain(made.view(), "diluted_eps.fy", 0, Viewpoint.at(at_end_of(date(2022, 12, 31))))
             self.assertEqual([v.value for v in found.versions], [8.01, 8.01 / 4])
 
-    def test_a_source_may_state_on_whose_shares_it_tells_a_figure(self) -> None:
+    def test_a_source_may_state_on_whose_shares_it_states_a_figure(self) -> None:
         year = {"item": "diluted_eps", "period_start": "2021-01-01", "period_end": "2021-12-31", "unit": "USD/shares"}
         announced = {"ex_date": "2022-06-05", "ratio": 4, "published_at": at_end_of(date(2022, 2, 1))}
         silent = {"ex_date": "2022-06-05", "ratio": 4}  # known when its ex-date begins (T9)
         late = {"ex_date": "2022-06-05", "ratio": 4, "published_at": at_end_of(date(2022, 7, 1))}
         cases = [  # published, stated, value: what is read before the split and after
-            (announced, "2022-03-01", "2022-06-05", 2.0, 8.0, 2.0),  # told ahead of it on the new shares
+            (announced, "2022-03-01", "2022-06-05", 2.0, 8.0, 2.0),  # reported ahead of it on the new shares
             (silent, "2022-03-01", "2022-06-05", 2.0, 2.0, 2.0),
             (silent, "2022-05-01", "2022-05-01", 8.0, 8.0, 2.0),
-            (silent, "2022-08-01", "2022-06-01", 8.0, None, 2.0),  # told after it on the old ones
+            (silent, "2022-08-01", "2022-06-01", 8.0, None, 2.0),  # reported after it on the old ones
             (late, "2022-06-20", "2022-06-01", 8.0, None, 2.0),  # the same, before the split was public
         ]
         for split, published, stated, value, before, after in cases:

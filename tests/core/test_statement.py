@@ -41,7 +41,7 @@ NOW = micros(read_cutoff("2024-12-31", ""))
 class Labels(unittest.TestCase):
     moved = calendar((None, 6), ("2018-10-15", 12))
 
-    def test_a_transition_is_told_apart_and_its_parts_are_named_f3_f5(self) -> None:
+    def test_a_transition_is_set_apart_and_its_parts_are_named_f3_f5(self) -> None:
         for text, span, label in (
             ("2018-06-30", 12, "FY2018"), ("2018-06-30", 3, "FY2018Q4"), ("2018-09-30", 3, "TP2018Q1"),
             ("2018-12-31", 3, "TP2018Q2"), ("2018-12-31", 6, "TP2018"), ("2018-12-31", BALANCE, "TP2018"),
@@ -66,12 +66,12 @@ class Labels(unittest.TestCase):
 class Sheets(unittest.TestCase):
     def laid(self, items: list[str], *facts: Fact, **how: Any) -> Laid:
         """The quarterly lines of a company out of (item, start, end, value, published)."""
-        told = [
+        reported = [
             {"item": i, "period_start": s, "period_end": e, "value": v, "unit": "EUR", "published_at": p,
              "company": items.index(i)}
             for i, s, e, v, p in facts
         ]  # fmt: skip
-        ledger = SmallLedger(told)
+        ledger = SmallLedger(reported)
         columns = [ledger.columns(i) for i in items]
         names = FactColumns.__dataclass_fields__
         whole = FactColumns.of({n: np.concatenate([getattr(c, n) for c in columns]) for n in names})

@@ -115,8 +115,10 @@ class WorkedCases(unittest.TestCase):
             cutoffs = np.array([micros(read_cutoff(ask["known_on"], "known_on"))])
             view = ledger.view(recorded_by=ask.get("recorded_by"))
             if "restatements" in ask:
-                told = view.timeline(ITEMS[ask["restatements"]], "fy", False)
-                self.assertEqual(told.key[told.changed() & (told.at <= cutoffs[0])].tolist(), ask["expect"], where)
+                statement = view.timeline(ITEMS[ask["restatements"]], "fy", False)
+                self.assertEqual(
+                    statement.key[statement.changed() & (statement.at <= cutoffs[0])].tolist(), ask["expect"], where
+                )
                 continue
             step = plan(ask["expression"], view.vocabulary)
             company = np.array([ledger.names.index(ask.get("company"))])
@@ -153,8 +155,8 @@ class WorkedCases(unittest.TestCase):
 
     def check_horizons(self, case: dict[str, Any]) -> None:
         given = case["given"]
-        told = [(day(date.fromisoformat(a["period_end"])), instant(a), a["value"]) for a in given["actuals"]]
-        ends, at, values = (np.array(c) for c in zip(*told, strict=True))
+        reported = [(day(date.fromisoformat(a["period_end"])), instant(a), a["value"]) for a in given["actuals"]]
+        ends, at, values = (np.array(c) for c in zip(*reported, strict=True))
         actuals = Actuals.of(target(np.zeros(len(ends), int), ends), at, values, np.full(len(ends), -1, np.int16))
         means = given["consensus_mean"]
         long_ago = [micros(read_cutoff("2022-12-01", ""))] * len(means)

@@ -27,9 +27,9 @@ EXPRESSIONS = ("revenue.fy", "revenue.q", "revenue.h", "revenue.ytd", "revenue.t
                "growth(revenue.fy, 1y)")  # fmt: skip
 
 
-def company(told: list[Told], year_ends: tuple[tuple[int, int, int], ...] = ()) -> SmallLedger:
+def company(reported: list[Told], year_ends: tuple[tuple[int, int, int], ...] = ()) -> SmallLedger:
     facts: list[dict[str, Any]] = []
-    for start, end, value, published in told:
+    for start, end, value, published in reported:
         plain = {"period_end": end, "published_at": published, "unit": "USD"}
         facts.append({**plain, "item": "revenue", "period_start": start, "value": value})
         facts.append({**plain, "item": "total_assets", "value": value * 2})
@@ -63,7 +63,7 @@ class Inferred(unittest.TestCase):
         made = company(quarters)
         self.assertEqual(ask(made, "revenue.fy", "2021-03-01"), "incomplete")
         self.assertEqual(ask(made, "revenue.ttm", "2021-03-01"), (10, "2020-12-31"))
-        year = ("2019-01-01", "2019-12-31", 8, "2021-04-01")  # an older year, told late: from then on it is known
+        year = ("2019-01-01", "2019-12-31", 8, "2021-04-01")  # an older year, published late: from then on it is known
         self.assertEqual(ask(company([*quarters, year]), "revenue.fy", "2021-03-01"), "incomplete")
         self.assertEqual(ask(company([*quarters, year]), "revenue.fy", "2021-04-01"), (10, "2020-12-31"))
 
@@ -75,7 +75,7 @@ class Inferred(unittest.TestCase):
         for text in EXPRESSIONS:
             self.assertEqual(ask(made, text, "2023-03-01"), ask(declared, text, "2023-03-01"), text)
 
-    def test_twelve_months_told_with_every_quarter_move_no_year_end(self) -> None:
+    def test_twelve_months_reported_with_every_quarter_move_no_year_end(self) -> None:
         trailing = [("2020-04-01", "2021-03-31", 104, "2021-05-10"), ("2020-10-01", "2021-09-30", 112, "2021-11-10")]
         made, plain = company([*JUNE[:6], *trailing]), company(JUNE[:6])
         for text in ("revenue.fy", "revenue.q", "revenue.ytd"):
@@ -84,7 +84,7 @@ class Inferred(unittest.TestCase):
     @given(st.sets(st.integers(0, len(JUNE) - 1), min_size=1), st.dates(date(2020, 8, 1), date(2023, 4, 1)))
     @examples(80)
     def test_nothing_published_later_changes_an_answer_t9(self, rows: set[int], on: date) -> None:
-        told = [JUNE[n] for n in sorted(rows)]
-        known = [t for t in told if t[3] <= str(on)]
+        reported = [JUNE[n] for n in sorted(rows)]
+        known = [t for t in reported if t[3] <= str(on)]
         for text in EXPRESSIONS:
-            self.assertEqual(ask(company(told), text, str(on)), ask(company(known), text, str(on)), text)
+            self.assertEqual(ask(company(reported), text, str(on)), ask(company(known), text, str(on)), text)

@@ -76,8 +76,8 @@ def order_of_sources(seed: int) -> Preference:
     items, companies = [None, *FLOWS, *BALANCES], [None, 0, 1]
     orders = [(0, 1), (1, 0)]
     several = range(random.randint(0, 4))
-    said = [SourceOrder(random.choice(items), random.choice(companies), random.choice(orders)) for _ in several]
-    return Preference(said, 2)
+    words = [SourceOrder(random.choice(items), random.choice(companies), random.choice(orders)) for _ in several]
+    return Preference(words, 2)
 
 
 def _fact(random: Random) -> dict[str, Any]:

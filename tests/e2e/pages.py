@@ -85,7 +85,7 @@ class Pages(Live):
     def _note(self, request: Request) -> None:
         self._count(1)
         if "/api/" in request.url:
-            self.asked.append(f"{request.method} {said(request)}")
+            self.asked.append(f"{request.method} {body_of(request)}")
 
     def _count(self, more: int) -> None:
         self.under_way += more
@@ -101,11 +101,11 @@ class Pages(Live):
 
         self.comes(page, long_enough, "a page that asks nothing")
 
-    def comes(self, page: Page, what: Callable[[], bool], said: str, seconds: float = 15.0) -> None:
+    def comes(self, page: Page, what: Callable[[], bool], words: str, seconds: float = 15.0) -> None:
         """Waits until it is so. Asked from here: the page's own policy forbids a text to be run in it."""
         end = time.monotonic() + seconds
         while not what():
-            self.assertLess(time.monotonic(), end, f"{said}: never came")
+            self.assertLess(time.monotonic(), end, f"{words}: never came")
             page.wait_for_timeout(30)
 
     def query(self, page: Page) -> dict[str, str]:
@@ -125,7 +125,7 @@ PRESS_NINE_TIMES = """async () => {
 }"""
 
 
-def said(request: Request) -> str:
+def body_of(request: Request) -> str:
     return request.url + (request.post_data or "")
 
 
@@ -146,7 +146,7 @@ class Moving(Pages):
 
     def on(self, page: Page, day: str, what: Callable[[Route], object]) -> None:
         """Let something happen to every call about a day."""
-        page.route("**/api/v1/**", lambda route: what(route) if day in said(route.request) else route.continue_())
+        page.route("**/api/v1/**", lambda route: what(route) if day in body_of(route.request) else route.continue_())
 
     @contextmanager
     def held(self, page: Page, day: str) -> Iterator[None]:
@@ -165,7 +165,7 @@ class Moving(Pages):
     def listening(self, page: Page, what: str) -> list[Request]:
         """The calls from now on that say so."""
         asked: list[Request] = []
-        page.on("request", lambda r: asked.append(r) if re.search(what, said(r)) else None)
+        page.on("request", lambda r: asked.append(r) if re.search(what, body_of(r)) else None)
         return asked
 
     def delayed(self, page: Page) -> None:
@@ -197,6 +197,6 @@ class Moving(Pages):
             page.evaluate(PRESS_NINE_TIMES)
             expect(page.get_by_role("button", name="Known on 31 July 2022")).to_be_visible()
         self.settled(page)
-        days = [set(re.findall(r"(?:known_on|on)\W+(20\d\d-\d\d-\d\d)", said(r))) for r in asked]
+        days = [set(re.findall(r"(?:known_on|on)\W+(20\d\d-\d\d-\d\d)", body_of(r))) for r in asked]
         self.assertIn("2022-07-31", days[-1])
         self.assertLess(len({min(d) for d in days if d}), 9, days)

@@ -81,7 +81,7 @@ class Console(Pages):
             self.assertEqual(self.names(other), shown)
             expect(other.get_by_label("Rule")).to_have_value("net_income / total_assets > 5%\nand active")
 
-    def test_a_wrong_rule_is_told_beside_the_field_and_the_old_answer_stays(self) -> None:
+    def test_a_wrong_rule_is_shown_beside_the_field_and_the_old_answer_stays(self) -> None:
         with self.page() as page:
             expect(page.locator("tbody tr")).to_have_count(12)
             page.get_by_label("Rule").fill("operating_income / revnue > 15%")
@@ -165,7 +165,7 @@ class Console(Pages):
                 page.reload()
                 expect(page.locator(f".v-theme--{other}").first).to_be_attached()
 
-    def test_a_service_that_went_away_is_told(self) -> None:
+    def test_a_service_that_went_away_is_named(self) -> None:
         with self.page(expected="ERR_FAILED") as page:
             expect(page.locator("tbody tr")).to_have_count(12)
             page.route("**/api/**", lambda route: route.abort())
@@ -252,7 +252,7 @@ class Console(Pages):
             page.get_by_role("link", name="Screen this list").click()
             expect(page.get_by_label("List")).to_have_value("members-of-caldry")
 
-    def test_a_list_is_copied_edited_and_its_history_told(self) -> None:
+    def test_a_list_is_copied_edited_and_its_history_shown(self) -> None:
         with self.page("/lists?list=index-of-aldmoor&known_on=2024-03-31") as page:
             page.get_by_label("Your name").fill("Ada")
             page.get_by_role("button", name="Copy").click()
@@ -335,7 +335,7 @@ class Console(Pages):
             self.fits(page)
             self.accessible(page)
 
-    def test_statements_turn_stand_side_by_side_and_tell_what_was_restated(self) -> None:
+    def test_statements_turn_stand_side_by_side_and_show_what_was_restated(self) -> None:
         with self.page("/statements?company=AGK@ZALD,DMB@ZALD&known_on=2024-06-30&statement=balance&lines=all") as page:
             bank = page.get_by_role("region", name="Dunmarsh Bank, balance")
             expect(bank.get_by_role("row", name=re.compile("^Current assets"))).to_contain_text("n/a bank")
@@ -350,7 +350,7 @@ class Console(Pages):
             expect(restated).to_contain_text("Restated accounts")
             self.accessible(page)
 
-    def test_amounts_are_told_in_a_currency_of_choice_and_scale_m2(self) -> None:
+    def test_amounts_are_shown_in_a_currency_of_choice_and_scale_m2(self) -> None:
         with self.page("/statements?company=AGK@ZALD&known_on=2024-06-30") as page:
             corner = page.locator("thead th").first
             expect(corner).to_have_text("USD mn")

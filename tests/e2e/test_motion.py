@@ -56,7 +56,7 @@ def sideways(page: Page) -> bool:
 
 
 class Motion(Moving):
-    def test_no_answer_stands_unsaid_under_a_question_that_it_does_not_belong_to(self) -> None:
+    def test_no_answer_stands_unmarked_under_a_question_that_it_does_not_belong_to(self) -> None:
         for address in DATED:
             with self.subTest(address), self.page(f"{address}&known_on=2023-06-30", expected="status of 5") as page:
                 self.held_under_motion(page)
@@ -195,8 +195,8 @@ class Keyboard(Pages):
             table.locator("[data-cell='0:0']").focus()
             page.keyboard.press("End")
             page.keyboard.press("ArrowDown")
-            said_of = page.evaluate("document.activeElement.getAttribute('aria-label')")
-            self.assertRegex(said_of, r"^Cost of revenue, FY2022, in USD mn: +\(1,\d+\.\d\)\. .*Reads like this since")
+            label = page.evaluate("document.activeElement.getAttribute('aria-label')")
+            self.assertRegex(label, r"^Cost of revenue, FY2022, in USD mn: +\(1,\d+\.\d\)\. .*Reads like this since")
             page.keyboard.press("Home")
             self.assertEqual(page.evaluate("document.activeElement.innerText"), "Cost of revenue")
             self.assertEqual(table.locator("tbody th[scope=row]").count(), table.locator("tbody tr").count())

@@ -22,7 +22,7 @@ class Measures(Pages):
             self.accessible(page)
             self.fits(page)
 
-    def test_a_measure_is_written_with_names_completed_and_mistakes_told(self) -> None:
+    def test_a_measure_is_written_with_names_completed_and_mistakes_shown(self) -> None:
         with self.page(f"/measures?{STAMP}", theme="dark", expected="status of 422") as page:
             page.get_by_role("button", name="New").click()
             page.get_by_label("Name", exact=True).fill("typed_margin")

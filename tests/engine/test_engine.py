@@ -172,7 +172,7 @@ class Engine(unittest.TestCase):
     @examples(12)
     @given(st.integers(0, 2**31), st.integers(1, 9))
     @example(33709, 1)  # a figure that was taken back, of a company with one source among others with two
-    def test_what_is_spliced_equals_what_is_formed_anew_and_old_states_stay(self, seed: int, often: int) -> None:
+    def test_what_is_spliced_equals_what_is_formed_again_and_old_states_stay(self, seed: int, often: int) -> None:
         ledger, folder = self.ledger(), self.folder()
         steps, snapshots = Steps(seed, ledger), Snapshots(ledger, folder / "kept")
         pins: list[tuple[int, str]] = []
@@ -224,11 +224,11 @@ class Engine(unittest.TestCase):
         ledger, folder = self.ledger(), self.folder()
         steps = Steps(3, ledger)
         learned: list[int] = []
-        told = LedgerView.stages.func  # type: ignore[attr-defined]
+        reported = LedgerView.stages.func  # type: ignore[attr-defined]
 
         def learning(view: LedgerView) -> object:
             learned.append(COMPANIES if view.only is None else len(view.only))
-            return told(view)
+            return reported(view)
 
         def labels(of: Ledger) -> list[str]:
             calendar = Snapshots(of, folder).at().view.calendar

@@ -31,20 +31,20 @@ class Started:
     """A long-running command; what it says is gathered in a file."""
 
     def __init__(self, folder: str, *arguments: str, **settings: str) -> None:
-        self.said_path = Path(folder) / f"said-{time.monotonic_ns()}"
-        with self.said_path.open("w") as said:
+        self.output_path = Path(folder) / f"output-{time.monotonic_ns()}"
+        with self.output_path.open("w") as words:
             command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
             environment = {**os.environ, "PYTHONUNBUFFERED": "1", **settings}
-            self.process = subprocess.Popen(command, stdout=said, stderr=said, env=environment, cwd=folder)
+            self.process = subprocess.Popen(command, stdout=words, stderr=words, env=environment, cwd=folder)
 
     @property
-    def said(self) -> str:
-        return self.said_path.read_text()
+    def output(self) -> str:
+        return self.output_path.read_text()
 
     def address(self, pattern: str) -> str:
         def found() -> re.Match[str] | None:
-            assert self.process.poll() is None, self.said
-            return re.search(pattern, self.said)
+            assert self.process.poll() is None, self.output
+            return re.search(pattern, self.output)
 
         until(found)
         match = found()
@@ -90,11 +90,11 @@ class Demo(unittest.TestCase):
             self.assertLess(took, 1.8 * loading())
 
     def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
-        told = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
-        self.assertEqual(told.returncode, 0, told.stderr)
-        self.assertIn("4,106 new facts, 32 companies collected (8 unchanged), 0 failed", told.stdout)
-        self.assertRegex(told.stdout, r"pass +Ashgrove Kilnworks")
-        self.assertIn("12 pass, 9 fail, 2 unknown", told.stdout)
+        ended = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
+        self.assertEqual(ended.returncode, 0, ended.stderr)
+        self.assertIn("4,106 new facts, 32 companies collected (8 unchanged), 0 failed", ended.stdout)
+        self.assertRegex(ended.stdout, r"pass +Ashgrove Kilnworks")
+        self.assertIn("12 pass, 9 fail, 2 unknown", ended.stdout)
         with self.little_but_loading():
             again = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertNotIn("collecting", again.stdout)
@@ -104,8 +104,8 @@ class Demo(unittest.TestCase):
         first = self.start("demo", "--small", *FREE, "--data", self.data)
         url = first.address(r"console +(http://127\.0\.0\.1:\d+)")
         token = first.address(r"token +(wl_\S+)")
-        until(lambda: "Ctrl-C" in first.said)
-        self.assertEqual(len(re.findall(r"^  \d\. ", first.said, re.M)), 4)
+        until(lambda: "Ctrl-C" in first.output)
+        self.assertEqual(len(re.findall(r"^  \d\. ", first.output, re.M)), 4)
         answer = PLAIN.get(f"{url}/api/v1/lists", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json()["lists"][0]["companies"], 24)
         other = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
@@ -117,7 +117,7 @@ class Demo(unittest.TestCase):
         with self.little_but_loading():
             second = self.start("demo", "--small", *FREE, "--data", self.data)
             self.assertEqual(second.address(r"token +(wl_\S+)"), token)
-            self.assertNotIn("collecting", second.said)
+            self.assertNotIn("collecting", second.output)
             self.assertEqual(second.stop(signal.SIGTERM), 0)
 
     def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
@@ -125,11 +125,11 @@ class Demo(unittest.TestCase):
         wal = Path(self.data) / "ledger.sqlite-wal"
         until(lambda: wal.exists() and wal.stat().st_size > 400_000)
         first.stop(signal.SIGKILL)
-        self.assertNotIn("ready", first.said)
+        self.assertNotIn("ready", first.output)
         second = self.start("demo", "--small", *FREE, "--data", self.data)
         url = second.address(r"console +(\S+)")
         token = second.address(r"token +(wl_\S+)")
-        self.assertIn("run 1 finished", second.said)
+        self.assertIn("run 1 finished", second.output)
         with connect(url, token) as ledger:
             verified = ledger.verify()
         self.assertEqual((verified.facts, verified.batches), (4106, 25))
@@ -143,17 +143,17 @@ class Demo(unittest.TestCase):
                 "--port": ("--port", port, "--source-port", "0"),
                 "--source-port": ("--port", "0", "--source-port", port),
             }.items():
-                told = run_command("demo", "--once", *arguments, "--data", self.data)
-                self.assertEqual(told.returncode, 1)
-                self.assertIn(f"choose another with {option}", told.stderr)
-                self.assertIn(port, told.stderr)
+                ended = run_command("demo", "--once", *arguments, "--data", self.data)
+                self.assertEqual(ended.returncode, 1)
+                self.assertIn(f"choose another with {option}", ended.stderr)
+                self.assertIn(port, ended.stderr)
 
     def test_serve_makes_a_first_token_and_offers_no_source_without_settings(self) -> None:
         served = self.start("serve", "--data", self.data, "--port", "0")
         url = served.address(r" at (http://127\.0\.0\.1:\d+)")
         # Its output may become a log: the token is in a file of the owner's.
         path = Path(served.address(r"a token to sign in with is in (\S+first-token)"))
-        self.assertNotIn("wl_", served.said)
+        self.assertNotIn("wl_", served.output)
         token = path.read_text().strip()
         modes = {
             p.name: oct(p.stat().st_mode & 0o777) for p in (path, Path(self.data), Path(self.data, "ledger.sqlite"))
@@ -164,7 +164,7 @@ class Demo(unittest.TestCase):
         self.assertEqual(served.stop(), 0)
         again = self.start("serve", "--data", self.data, "--port", "0")
         again.address(r" at (http://127\.0\.0\.1:\d+)")
-        self.assertNotIn("token", again.said)
+        self.assertNotIn("token", again.output)
         self.assertEqual(again.stop(), 0)
 
     def test_it_ends_in_five_seconds_though_a_source_sends_a_byte_now_and_then(self) -> None:
@@ -197,21 +197,21 @@ class Demo(unittest.TestCase):
             until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
 
-    def test_a_folder_that_cannot_be_used_is_told_with_the_mend(self) -> None:
+    def test_a_folder_that_cannot_be_used_is_refused_with_the_mend(self) -> None:
         for command in (("demo", "--once", "--small", *FREE), ("serve", "--port", "0")):
-            told = run_command(*command, "--data", "/dev/null/here")
-            self.assertEqual(told.returncode, 1)
-            self.assertIn("choose another folder with --data", told.stderr)
-            self.assertNotIn("Traceback", told.stderr)
+            ended = run_command(*command, "--data", "/dev/null/here")
+            self.assertEqual(ended.returncode, 1)
+            self.assertIn("choose another folder with --data", ended.stderr)
+            self.assertNotIn("Traceback", ended.stderr)
 
-    def test_a_damaged_ledger_is_told_with_the_mend(self) -> None:
+    def test_a_damaged_ledger_is_refused_with_the_mend(self) -> None:
         folder = Path(self.data)
         folder.mkdir()
         (folder / "ledger.sqlite").write_bytes(b"nonsense" * 1000)
-        told = run_command("serve", "--data", self.data, "--port", "0")
-        self.assertEqual(told.returncode, 1)
-        self.assertIn("the file is no ledger", told.stderr)
-        self.assertNotIn("Traceback", told.stderr)
+        ended = run_command("serve", "--data", self.data, "--port", "0")
+        self.assertEqual(ended.returncode, 1)
+        self.assertIn("the file is no ledger", ended.stderr)
+        self.assertNotIn("Traceback", ended.stderr)
 
 
 class Settings(unittest.TestCase):
@@ -219,9 +219,9 @@ class Settings(unittest.TestCase):
         with self.assertRaises(SettingsRefused) as caught:
             read_settings(port=99999)
         self.assertIn("WISE_LEDGER_PORT=99999", str(caught.exception))
-        told = run_command("serve", environment={**os.environ, "WISE_LEDGER_PORT": "many"})
-        self.assertEqual(told.returncode, 2)
-        self.assertIn("WISE_LEDGER_PORT=many", told.stderr)
+        ended = run_command("serve", environment={**os.environ, "WISE_LEDGER_PORT": "many"})
+        self.assertEqual(ended.returncode, 2)
+        self.assertIn("WISE_LEDGER_PORT=many", ended.stderr)
 
     def test_keys_are_never_shown(self) -> None:
         self.assertNotIn("hush", repr(read_settings(fernmark_key="hush", fernmark_url="http://x")))

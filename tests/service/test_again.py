@@ -1,4 +1,4 @@
-"""Creation takes an `Idempotency-Key` (4-interface): a call made again makes nothing anew, and is answered alike."""
+"""Creation takes an `Idempotency-Key` (4-interface): a call made again makes nothing again, and is answered alike."""
 
 from functools import reduce
 from typing import Any

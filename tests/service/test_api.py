@@ -53,7 +53,7 @@ class Access(Live):
 
 
 class Problems(Live):
-    def told(self, question: dict[str, Any], status: int = 422) -> dict[str, Any]:
+    def refused(self, question: dict[str, Any], status: int = 422) -> dict[str, Any]:
         answer = self.live.http("POST", "/screens", json=question)
         self.assertEqual(answer.status_code, status, answer.text)
         self.assertEqual(answer.headers["content-type"], "application/problem+json")
@@ -61,7 +61,7 @@ class Problems(Live):
         self.assertEqual(body["status"], status)
         return body
 
-    def test_wrong_input_is_told_with_place_value_problem_and_mend(self) -> None:
+    def test_wrong_input_is_refused_with_place_value_problem_and_mend(self) -> None:
         wrong = {
             "rule": ("operating_incme > 0", "line 1, column 1", "operating_income"),
             "list": ("first-lok", "list", "first-look"),
@@ -69,14 +69,14 @@ class Problems(Live):
             "recorded_by": (999, "recorded_by", "the newest is 25"),
         }
         for name, (value, at, mend) in wrong.items():
-            body = self.told({**QUESTION, name: value}, 404 if name == "list" else 422)
+            body = self.refused({**QUESTION, name: value}, 404 if name == "list" else 422)
             (error,) = body["errors"]
             self.assertEqual(error["at"], at)
             self.assertIn(mend, error["mend"])
             self.assertIn(error["value"], str(value))
 
-    def test_a_request_of_another_shape_is_told_field_by_field(self) -> None:
-        body = self.told({"rule": 5, "lst": "x"})
+    def test_a_request_of_another_shape_is_refused_field_by_field(self) -> None:
+        body = self.refused({"rule": 5, "lst": "x"})
         self.assertEqual({e["at"] for e in body["errors"]}, {"rule", "lst"})
         answer = self.live.http("POST", "/screens", content=b'{"rule": ')
         self.assertEqual(answer.status_code, 422)
@@ -164,18 +164,18 @@ class Representations(Live):
         many = self.live.http("GET", "/lists/first-look/members?show=revenue&show=net_income")
         self.assertEqual(many.status_code, 200)
 
-    def test_no_export_tells_what_came_later_t9(self) -> None:
+    def test_no_export_shows_what_came_later_t9(self) -> None:
         answer = self.live.http("POST", "/screens?format=csv", json={**QUESTION, "hindsight": True})
         self.assertNotIn("later", answer.text)
 
-    def test_a_table_schema_tells_the_types(self) -> None:
+    def test_a_table_schema_shows_the_types(self) -> None:
         schema = self.ask(format="csv", schema="table").json()
         types = {f["name"]: f["type"] for f in schema["fields"]}
         self.assertEqual(types["operating_income / revenue"], "number")
         self.assertEqual(types["operating_income / revenue period_end"], "date")
         self.assertEqual(types["industry"], "string")
 
-    def test_an_unknown_format_is_told(self) -> None:
+    def test_an_unknown_format_is_refused(self) -> None:
         answer = self.live.http("POST", "/screens?format=pdf", json=QUESTION)
         self.assertEqual(answer.status_code, 422)
         self.assertIn("parquet", answer.json()["errors"][0]["mend"])
@@ -263,7 +263,7 @@ class Resources(Live):
 
 
 class BindsToLoopback(unittest.TestCase):
-    def test_unless_told_otherwise(self) -> None:
+    def test_unless_set_otherwise(self) -> None:
         from wise_ledger.launch.settings import Settings
 
         self.assertEqual(Settings(_env_file=None).host, "127.0.0.1")  # type: ignore[call-arg]

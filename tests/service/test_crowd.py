@@ -1,4 +1,4 @@
-"""A crowd while a file is loaded: answers, or told when to come again, never a broken connection."""
+"""A crowd while a file is loaded: answers, or a word when to come again, never a broken connection."""
 
 import json
 import os
@@ -17,17 +17,17 @@ ROWS = b"base,quote,date,rate\n" + b"".join(
 
 
 class Crowd(Live):
-    def test_a_hundred_clients_while_rows_load_have_answers_or_are_told_to_come_again(self) -> None:
+    def test_a_hundred_clients_while_rows_load_have_answers_or_are_asked_to_come_again(self) -> None:
         question = {"rule": RULE, "list": "first-look", "known_on": "2023-06-30"}
         self.assertEqual(self.live.http("POST", "/screens", json=question).status_code, 200)  # warm
         asked = [self.live.url.rpartition(":")[2], self.live.token, str(CLIENTS), str(SECONDS), json.dumps(question)]
         crowd = subprocess.Popen([sys.executable, "-m", "tests.crowd", *asked], stdout=subprocess.PIPE, text=True)
         loaded = self.live.http("POST", "/collections/files/rates", content=ROWS)
         out, _ = crowd.communicate(timeout=90)
-        told = json.loads(out)
-        seen = Counter(status for status, _ in told["spent"])
+        body = json.loads(out)
+        seen = Counter(status for status, _ in body["spent"])
         self.assertIn(loaded.status_code, (200, 503), loaded.text[:300])
-        self.assertEqual((told["broken"], set(seen) - {200, 503}), ([], set()))
+        self.assertEqual((body["broken"], set(seen) - {200, 503}), ([], set()))
         # How fast is a matter of the machine, which may run other tests beside: that some are served is not.
         self.assertGreater(seen[200], 10)
 

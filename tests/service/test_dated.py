@@ -70,22 +70,22 @@ class Dated(Live):
             tags = set()
             for form in FORMATS if "format" in takes else ("",):
                 with self.subTest(call, form=form):
-                    told = self.ask(call, form, None)
-                    self.assertEqual(told.status_code, 200, told.text)
-                    self.assertEqual(told.headers["batch"], str(batch))
-                    self.assertRegex(told.headers["known-on"], r"^20\d\d-\d\d-\d\d(T.*Z)?$")
-                    self.assertNotIn("recorded-by", told.headers)
+                    reported = self.ask(call, form, None)
+                    self.assertEqual(reported.status_code, 200, reported.text)
+                    self.assertEqual(reported.headers["batch"], str(batch))
+                    self.assertRegex(reported.headers["known-on"], r"^20\d\d-\d\d-\d\d(T.*Z)?$")
+                    self.assertNotIn("recorded-by", reported.headers)
                     again = self.ask(call, form, None)
-                    self.assertEqual(again.headers["etag"], told.headers["etag"])
-                    self.assertEqual(again.content, told.content)
-                    tags.add(told.headers["etag"])
+                    self.assertEqual(again.headers["etag"], reported.headers["etag"])
+                    self.assertEqual(again.content, reported.content)
+                    tags.add(reported.headers["etag"])
                     if call.startswith("GET"):
-                        same = self.ask(call, form, None, **{"If-None-Match": told.headers["etag"]})
+                        same = self.ask(call, form, None, **{"If-None-Match": reported.headers["etag"]})
                         self.assertEqual((same.status_code, same.content), (304, b""))
                     if "recorded_by" in takes and form in ("json", ""):
                         before = self.ask(call, form, batch)
                         self.assertEqual(before.headers["recorded-by"], str(batch))
-                        self.assertNotEqual(before.headers["etag"], told.headers["etag"])
+                        self.assertNotEqual(before.headers["etag"], reported.headers["etag"])
             self.assertEqual(len(tags), len(FORMATS) if "format" in takes else 1)
             if "format" in takes:
                 self.assertIn("schema", takes)
@@ -111,17 +111,17 @@ class Dated(Live):
                     ASKED[call] = {**plain, name: ["AGK@ZALD", "PTP@ZBRE"]}
                     known = self.ask(call, form, None)
                     ASKED[call] = {**plain, name: ["AGK@ZALD", "NOPE@ZALD", "PTP@ZBRE", "Nö/here"]}
-                    told = self.ask(call, form, None)
+                    reported = self.ask(call, form, None)
                     ASKED[call] = {**plain, name: ["NOPE@ZALD", "Nö/here"]}
                     none = self.ask(call, form, None)
                     ASKED[call] = kept
-                    self.assertEqual((known.status_code, told.status_code), (200, 200), told.text)
+                    self.assertEqual((known.status_code, reported.status_code), (200, 200), reported.text)
                     self.assertNotIn("unanswered", known.headers)
-                    self.assertEqual(told.headers["unanswered"], "NOPE@ZALD, N%C3%B6%2Fhere")
+                    self.assertEqual(reported.headers["unanswered"], "NOPE@ZALD, N%C3%B6%2Fhere")
                     if form == "csv":
-                        self.assertEqual(told.content, known.content)
+                        self.assertEqual(reported.content, known.content)
                     if form in ("json", ""):
-                        found, failed = told.json(), told.json().pop("failed")
+                        found, failed = reported.json(), reported.json().pop("failed")
                         self.assertEqual({**found, "failed": []}, {**known.json(), "failed": []})
                         self.assertEqual([f.get("asked", f.get("company")) for f in failed], ["NOPE@ZALD", "Nö/here"])
                     if "/statements" not in call:

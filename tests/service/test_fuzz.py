@@ -62,30 +62,32 @@ class AnyCall(Live):
                 content = operation["responses"]["200"]["content"]
                 for form, media in FORMATS.items():
                     with self.subTest(short, form=form):
-                        said = self.live.http(method, short, params={**query, "format": form}, **body)
-                        self.assertEqual(said.status_code, 200, said.text[:300])
-                        self.assertEqual(said.headers["content-type"].split(";")[0], media)
+                        response = self.live.http(method, short, params={**query, "format": form}, **body)
+                        self.assertEqual(response.status_code, 200, response.text[:300])
+                        self.assertEqual(response.headers["content-type"].split(";")[0], media)
                         self.assertIn(media, content)
                         tried += 1
                 if "schema" in names:
                     query |= {"format": "csv", "schema": "table"}
-                    said = self.live.http(method, short, params=query, **body)
-                    self.assertEqual(said.json(), TableSchema.model_validate_json(said.content).model_dump(mode="json"))
+                    response = self.live.http(method, short, params=query, **body)
+                    self.assertEqual(
+                        response.json(), TableSchema.model_validate_json(response.content).model_dump(mode="json")
+                    )
                     self.assertIn("TableSchema", str(content["application/json"]))
         self.assertGreater(tried, 50)
 
-    def test_another_method_is_told_which_there_are(self) -> None:
+    def test_another_method_is_answered_which_there_are(self) -> None:
         document = self.live.http("GET", "/openapi.json").json()
         known = {path: {m.upper() for m in operations} for path, operations in document["paths"].items()}
         for path in known:
             # A measure may be called as the end of another address is.
             there = set().union(*(m for p, m in known.items() if compile_path(p)[0].match(path)))
             for method in {"GET", "POST", "PUT", "PATCH", "DELETE"} - there:
-                said = self.live.http(method, path.removeprefix("/api/v1").replace("{", "").replace("}", ""))
+                response = self.live.http(method, path.removeprefix("/api/v1").replace("{", "").replace("}", ""))
                 with self.subTest(f"{method} {path}"):
-                    self.assertEqual(said.status_code, 405)
-                    self.assertLessEqual(there, set(said.headers["allow"].split(", ")))
-                    self.assertEqual(said.headers["content-type"], "application/problem+json")
+                    self.assertEqual(response.status_code, 405)
+                    self.assertLessEqual(there, set(response.headers["allow"].split(", ")))
+                    self.assertEqual(response.headers["content-type"], "application/problem+json")
 
     def call_often(self, operation: Any) -> None:
         @seed(7)

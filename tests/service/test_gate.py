@@ -61,14 +61,14 @@ class Door(Live):
         document = self.live.http("GET", "/openapi.json").json()
         for path, operations in document["paths"].items():
             for method in operations:
-                told = PLAIN.request(method, f"{self.live.url}{path}", params={"strange": "1"})
+                response = PLAIN.request(method, f"{self.live.url}{path}", params={"strange": "1"})
                 expected = 200 if path.endswith("/health") else 401
-                self.assertEqual(told.status_code, expected if "health" not in path else 422, f"{method} {path}")
+                self.assertEqual(response.status_code, expected if "health" not in path else 422, f"{method} {path}")
         for token in ("-", "wl_", "wl_a_b", self.live.token[:-1], self.live.token + "x", "é", "wl_" + "0" * 9000):
-            told = PLAIN.get(
+            response = PLAIN.get(
                 f"{self.live.url}/api/v1/lists", headers={"Authorization": f"Bearer {token}".encode("latin-1")}
             )
-            self.assertEqual((told.status_code, told.headers["www-authenticate"]), (401, "Bearer"), token[:20])
+            self.assertEqual((response.status_code, response.headers["www-authenticate"]), (401, "Bearer"), token[:20])
         self.assertEqual(PLAIN.get(f"{self.live.url}/api/v1/openapi.json").status_code, 401)
 
     def test_a_body_without_a_token_is_not_kept_and_one_too_large_is_refused(self) -> None:
@@ -83,19 +83,19 @@ class Door(Live):
             line.sendall(b"POST /api/v1/lists HTTP/1.1\r\nHost: localhost\r\nContent-Length: 800000000\r\n\r\n")
             line.settimeout(10)
             self.assertIn(b" 401 ", line.recv(100))
-        told = self.live.http("POST", "/screens", content=body(12), headers={"Content-Type": "application/json"})
-        self.assertEqual((told.status_code, told.json()["type"]), (413, "/problems/too-large"))
-        told = self.live.http("POST", "/screens", content=b"x" * (9 * MB))
-        self.assertEqual(told.status_code, 413)
+        response = self.live.http("POST", "/screens", content=body(12), headers={"Content-Type": "application/json"})
+        self.assertEqual((response.status_code, response.json()["type"]), (413, "/problems/too-large"))
+        response = self.live.http("POST", "/screens", content=b"x" * (9 * MB))
+        self.assertEqual(response.status_code, 413)
         grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
         self.assertLess(grown, 80)  # MB; this test's own bodies are in it
 
     def test_another_name_that_points_here_is_not_answered(self) -> None:
         for host in ("rebound.example", "localhost.rebound.example", "", "[::", "127.0.0.1@evil.example"):
-            told = self.live.http("GET", "/lists", headers={"Host": host})
-            self.assertEqual(told.status_code, 421, host)
-        told = self.live.http("GET", "/lists", headers={"Host": "localhost:1"})
-        self.assertEqual(told.status_code, 200)
+            response = self.live.http("GET", "/lists", headers={"Host": host})
+            self.assertEqual(response.status_code, 421, host)
+        response = self.live.http("GET", "/lists", headers={"Host": "localhost:1"})
+        self.assertEqual(response.status_code, 200)
 
     def test_an_error_of_our_own_has_a_number_and_leaves_the_connection_whole(self) -> None:
         def broken() -> None:
@@ -103,11 +103,11 @@ class Door(Live):
 
         with self.opened(Doors(), broken=broken) as (bound, client):
             with self.assertLogs("wise_ledger.service.gate") as log:
-                told = client.get("/api/v1/broken")
-            self.assertEqual(told.status_code, 500)
-            number = told.json()["detail"].split("number ")[1][:8]
+                response = client.get("/api/v1/broken")
+            self.assertEqual(response.status_code, 500)
+            number = response.json()["detail"].split("number ")[1][:8]
             self.assertIn(number, log.output[0])
-            self.assertNotIn("of our own", told.text.replace("error of its own", ""))
+            self.assertNotIn("of our own", response.text.replace("error of its own", ""))
             line = HTTPConnection(*bound.getsockname())
             line.connect()
             for _ in range(3):  # one connection answers on after an error
@@ -132,7 +132,7 @@ class Door(Live):
             time.sleep(1.0)
             self.assertEqual(client.get("/api/v1/health").status_code, 200)
 
-    def test_the_next_few_wait_for_their_turn_and_only_a_crowd_is_told_to_come_again(self) -> None:
+    def test_the_next_few_wait_for_their_turn_and_only_a_crowd_is_asked_to_come_again(self) -> None:
         going, entered = Event(), Event()
 
         def slow() -> str:
@@ -147,8 +147,8 @@ class Door(Live):
             both = [pool.submit(client.get, "/api/v1/lists") for _ in range(2)]
             until(lambda: any(call.done() for call in both))
             time.sleep(0.3)  # longer than a crowd's patience
-            waits, told_off = sorted(both, key=lambda call: call.done())
-            busy = told_off.result()
+            waits, refused = sorted(both, key=lambda call: call.done())
+            busy = refused.result()
             self.assertEqual((busy.status_code, busy.headers["retry-after"], waits.done()), (503, "1", False))
             self.assertEqual(client.get("/api/v1/health").status_code, 200)
             Thread(target=lambda: (time.sleep(1.0), going.set())).start()

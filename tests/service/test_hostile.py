@@ -1,4 +1,4 @@
-"""Hostile values in files of every kind and form, and in questions: told as bad input, or kept; nothing else stops."""
+"""Hostile values in files of every kind and form, and in questions: refused as bad input, or kept, and no more."""
 
 import io
 import json
@@ -94,7 +94,7 @@ class Hostile(Live):
             self.assertEqual(len(found.answer.companies), everybody)
         self.assertGreaterEqual(len(self.ledger.market_quality().findings), 0)
 
-    def test_a_file_whose_cells_are_lost_or_doubled_is_told_with_its_line_and_keeps_nothing(self) -> None:
+    def test_a_file_whose_cells_are_lost_or_doubled_is_refused_with_its_line_and_keeps_nothing(self) -> None:
         before = self.live.desk.ledger.last_batch()
         deep = b"[" * 100_000
         for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
@@ -112,20 +112,20 @@ class Hostile(Live):
                 "no file at all": "",
             }.items():
                 raw = content if isinstance(content, bytes) else content.encode()
-                told = self.live.http("POST", f"/collections/files/{kind}", content=raw)
-                where = (kind, damage, told.text[:300])
-                self.assertIn(told.status_code, (200, 422), where)
-                problems = told.json().get("errors") or told.json().get("bad")
+                response = self.live.http("POST", f"/collections/files/{kind}", content=raw)
+                where = (kind, damage, response.text[:300])
+                self.assertIn(response.status_code, (200, 422), where)
+                problems = response.json().get("errors") or response.json().get("bad")
                 self.assertTrue(problems and problems[0]["mend"], where)
             wide = f"{head}\n{row}".encode("utf-16")
             for odd in (
                 head.encode("utf-16")[:-1], f"{head}\r{row}\r".encode(), b"\xff\xfe\x00\xd8", b"PAR1" * 9, wide,
                 b"PK\x03\x04" * 9, b"ARROW1" * 9, b"\x00" * 5000, f"{head}\n\x00{row}".encode(),
             ):  # fmt: skip
-                told = self.live.http(
+                response = self.live.http(
                     "POST", f"/collections/files/{kind}", content=odd, params={"accept_good": "false"}
                 )
-                self.assertIn(told.status_code, (200, 422), (kind, odd[:40], told.text[:300]))
+                self.assertIn(response.status_code, (200, 422), (kind, odd[:40], response.text[:300]))
         self.assertLessEqual(self.live.desk.ledger.last_batch() - before, 3 * len({*COLUMNS, *COLUMN_KINDS}))
 
     def test_a_spreadsheet_that_unpacks_without_end_is_refused_at_once(self) -> None:
@@ -134,12 +134,12 @@ class Hostile(Live):
             packed.writestr("xl/worksheets/sheet1.xml", b" " * (300 << 20))
         began = time.monotonic()
         for path in ("/collections/files/facts", "/collections/files/prices", "/matches/terms"):
-            told = self.live.http("POST", path, content=out.getvalue())
-            self.assertEqual(told.status_code, 422, told.text[:200])
-            self.assertIn("MB", told.text)
+            response = self.live.http("POST", path, content=out.getvalue())
+            self.assertEqual(response.status_code, 422, response.text[:200])
+            self.assertIn("MB", response.text)
         self.assertLess(time.monotonic() - began, 5)
 
-    def test_a_mapping_of_any_shape_is_told_at_its_place(self) -> None:
+    def test_a_mapping_of_any_shape_is_refused_at_its_place(self) -> None:
         facts = yaml.safe_load(
             "{company: AGK@ZALD, unit: USD, head: 1, labels: 1, scale: 0, skip: [Note], items: {Turnover: "
             "{item: revenue, sign: 1}, Cost: cost_of_revenue}, periods: {A: {start: 2023-01-01, end: 2023-12-31}}}"
@@ -152,18 +152,18 @@ class Hostile(Live):
             "\t", "end: 2023-02-31", "a: !!python/object:os.system x", "\x00", "head: 1e999",
             "items: {x: {item: revenue, scale: 999}}",
         ]  # fmt: skip
-        for said in (facts, series):
+        for words in (facts, series):
             for _ in range(60):
                 texts.append(
-                    mutated(json.loads(json.dumps(said, default=str)), self.random, 1).decode("utf-8", "replace")
+                    mutated(json.loads(json.dumps(words, default=str)), self.random, 1).decode("utf-8", "replace")
                 )
         table = b"x,A,B\nTurnover,1,2\nCost,3,4\n"
         for text in texts:
             for kind in ("facts", "series"):
-                told = self.live.http(
+                response = self.live.http(
                     "POST", f"/collections/files/{kind}", content=table, params={"mapping": text[:20000]}
                 )
-                self.assertIn(told.status_code, (200, 422, 414, 431), (kind, text[:200], told.text[:300]))
+                self.assertIn(response.status_code, (200, 422, 414, 431), (kind, text[:200], response.text[:300]))
         self.assertTrue(self.live.desk.ledger.verify())
 
     def test_a_question_of_any_words_is_answered_or_bad_input(self) -> None:

@@ -40,7 +40,7 @@ class SourceContract:
             if listed.mark is not None:
                 self.assertIsNone(source.lists(listed.mark).lists)
 
-    def test_filings_are_whole_in_order_and_not_told_twice(self: Any) -> None:
+    def test_filings_are_whole_in_order_and_not_given_twice(self: Any) -> None:
         source = self.opened()
         seen = 0
         for company in source.companies().companies[:6]:

@@ -28,7 +28,7 @@ class ReadAside(unittest.TestCase):
         self.addCleanup(self.aside.close)
         until(self.aside._line.poll)
 
-    def test_it_is_what_is_read_here_and_what_is_wrong_is_told_as_here(self) -> None:
+    def test_it_is_what_is_read_here_and_what_is_wrong_is_shown_as_here(self) -> None:
         here = [self.source.read(*filing) for filing in FILINGS]
         with mock.patch.object(self.aside, "_reading", None):  # nothing is read here
             there = self.aside.read(FILINGS)
@@ -41,12 +41,12 @@ class ReadAside(unittest.TestCase):
             b"[" * 100_000,
             FILINGS[0][1].replace(b'"amount": ', b'"amount": "x'),
         ):
-            told = []
+            reported = []
             for read in (self.source.read, lambda *filing: self.aside.read([FILINGS[0], filing])):
                 with self.assertRaises(SourceError) as caught:
                     read("a filing", bad, 12, None)
-                told.append((type(caught.exception), caught.exception.problems))
-            self.assertEqual(*told)
+                reported.append((type(caught.exception), caught.exception.problems))
+            self.assertEqual(*reported)
         self.assertEqual(len(self.aside.read(FILINGS[:3])), 3)
 
     def test_should_the_process_end_documents_are_read_here(self) -> None:

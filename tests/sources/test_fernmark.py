@@ -77,8 +77,8 @@ class Given(Fernmarked):
             self.assertEqual(filing.document.content, served[filing.document.key.partition("@")[0]])
             check_filing(filing, NOW)
             for fact in filing.facts:
-                told = json.loads(filing.document.content)["figures"][int(fact.place.rpartition("/")[2])]
-                self.assertEqual((item_of(told["tag"]), str(told["amount"])), (fact.item, fact.reported))
+                body = json.loads(filing.document.content)["figures"][int(fact.place.rpartition("/")[2])]
+                self.assertEqual((item_of(body["tag"]), str(body["amount"])), (fact.item, fact.reported))
         sales = filings[3].facts[0]
         self.assertEqual((sales.item, sales.scale, sales.unit), ("revenue", 3, "USD"))
         self.assertEqual(sales.value, float(sales.reported) * 1000)
@@ -132,7 +132,7 @@ class Failing(Fernmarked):
         filing = replace(WORLD.filings["FM-0001"][3], made=json.dumps(body).encode())
         return replace(WORLD, filings={"FM-0001": [filing]})
 
-    def test_a_source_that_is_down_is_tried_again_then_told(self) -> None:
+    def test_a_source_that_is_down_is_tried_again_then_named(self) -> None:
         adapter = self.open()
         self.source.fault("down", times=http.FAULT_TRIES - 1)
         self.assertEqual(len(adapter.companies().companies), 32)
@@ -146,7 +146,7 @@ class Failing(Fernmarked):
             adapter.companies()
         self.assertEqual(caught.exception.problems[0].problem, "the source cannot be reached")
 
-    def test_a_slow_source_is_told_with_the_time_it_had(self) -> None:
+    def test_a_slow_source_is_named_with_the_time_it_had(self) -> None:
         adapter = self.open(timeout=0.2)
         self.source.fault("slow", seconds=1.5)
         with self.assertRaises(SourceUnreachable) as caught:
@@ -160,7 +160,7 @@ class Failing(Fernmarked):
         self.assertEqual(adapter.tries, 1)
         self.assertNotIn(KEY, str(adapter.__dict__))
 
-    def test_truncated_and_other_json_is_told_with_its_beginning(self) -> None:
+    def test_truncated_and_other_json_is_refused_with_its_beginning(self) -> None:
         adapter = self.open()
         for kind in ("truncated", "not_json"):
             self.source.fault(kind, "/v1/companies")

@@ -126,12 +126,12 @@ class Hostile(unittest.TestCase):
 
     def test_a_rest_that_a_source_asks_for_is_read_and_bounded(self) -> None:
         now = datetime(2024, 1, 1, tzinfo=UTC)
-        for said, seconds in {
+        for words, seconds in {
             "7": 7, "315360000": 86400, "999999999999999": 86400, "Mon, 01 Jan 2024 00:01:00 GMT": 60,
             "Sun, 31 Dec 2023 00:00:00 GMT": 0, "Fri, 01 Jan 2044 00:00:00 GMT": 86400, "²": 1, "": 1, "-5": 1,
             "soon": 1, "1e9": 1,
         }.items():  # fmt: skip
-            self.assertEqual(seconds_of(said, now), seconds, said)
+            self.assertEqual(seconds_of(words, now), seconds, words)
         ledger = self.open()
         budget = Budget(Pace())
         self.desk.runs.sources["fernmark"] = lambda: Fernmark(self.source.url, KEY, 5.0, budget)  # type: ignore[index]

@@ -54,13 +54,15 @@ class Given(Service):
         self.assertIn("series", offers(source))
         found = source.series()
         self.assertEqual({len(o.keys) for o in found.observations}, {60, 3, 80})
-        told = found.described["HOUSE_PRICES/M.R07.SA"]
-        self.assertEqual(told["title"], "House prices, Vennet Harbour, seasonally adjusted")
-        self.assertEqual((told["subject"], told["area"], told["unit"]), ("Housing", "Vennet Harbour", "index"))
+        reported = found.described["HOUSE_PRICES/M.R07.SA"]
+        self.assertEqual(reported["title"], "House prices, Vennet Harbour, seasonally adjusted")
+        self.assertEqual(
+            (reported["subject"], reported["area"], reported["unit"]), ("Housing", "Vennet Harbour", "index")
+        )
         self.assertEqual(found.described["OUTPUT/Q.XC.TOTAL.VALUE"]["unit"], "JPY")
         output = next(o for o in found.observations if "OUTPUT/Q.XC.TOTAL.VALUE" in o.keys)
         own = output.which == output.keys.index("OUTPUT/Q.XC.TOTAL.VALUE")
-        self.assertGreater(output.value[own].min(), 1e12)  # told in millions
+        self.assertGreater(output.value[own].min(), 1e12)  # given in millions
         self.assertLessEqual(set(output.bases) - {""}, {"2000=100", "2010=100", "2015=100"})
         self.assertGreater(len(output) / len(np.unique(np.stack([output.which, output.period]), axis=1).T), 3)
 
@@ -93,7 +95,7 @@ class Given(Service):
 
 
 class Wrong(Service):
-    def test_a_service_in_trouble_is_told_of_and_gives_nothing(self) -> None:
+    def test_a_service_in_trouble_is_named_and_gives_nothing(self) -> None:
         for kind in ("error", "refused", "html", "truncated", "not_json", "down"):
             for path in ("dataflow", "datastructure", "/data/OST,OUTPUT"):
                 self.app.state.faults.switch(kind, path=path)

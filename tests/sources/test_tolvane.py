@@ -61,7 +61,7 @@ class Late(Archived):
 
 
 class Wrong(Archived):
-    def told(self, error: type[Exception], **facts: Any) -> str:
+    def refused(self, error: type[Exception], **facts: Any) -> str:
         body = {"documentInfo": {"documentType": "https://xbrl.org/2021/xbrl-json"}, "facts": facts}
         with self.assertRaises(error) as caught:
             read_report(body, "a report", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None)
@@ -82,8 +82,10 @@ class Wrong(Archived):
             "g/1": self.fact("4", concept="tvf:OwnSharesHeld"),
         }  # fmt: skip
         body = {"documentInfo": {"documentType": "https://xbrl.org/2021/xbrl-json", "unknown": 1}, "facts": facts}
-        told = read_report(body, "x", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None)
-        read = [(f.item, str(f.period_start), str(f.period_end), f.value, f.unit, f.basis, f.place) for f in told.facts]
+        reported = read_report(body, "x", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None)
+        read = [
+            (f.item, str(f.period_start), str(f.period_end), f.value, f.unit, f.basis, f.place) for f in reported.facts
+        ]
         self.assertEqual(
             read[0], ("revenue", "2022-01-01", "2022-12-31", 2215023000.0, "EUR", "consolidated", "/facts/a")
         )
@@ -91,26 +93,26 @@ class Wrong(Archived):
         self.assertEqual(read[2][3:5], (1.5, "EUR/shares"))
         self.assertEqual(read[3][5], "tvf:SegmentAxis=agk:Home")
         self.assertEqual((read[4][3], read[4][6]), (-4.0, "/facts/g~11"))
-        self.assertEqual(told.unmapped, ("agk:Kilns",))
+        self.assertEqual(reported.unmapped, ("agk:Kilns",))
 
     def test_what_is_wrong_in_a_report_is_named(self) -> None:
         for value in ("about 5", "NaN", True, [5]):
-            self.assertIn("fact a", self.told(BadFigure, a=self.fact(value)))
+            self.assertIn("fact a", self.refused(BadFigure, a=self.fact(value)))
         for period in ("2022-13-01T00:00:00", "yesterday", None, "2022-01-01T00:00:00/", 5):
-            self.assertIn("no period", self.told(BadFigure, a=self.fact(period=period)))
-        self.assertIn("no concept", self.told(SourceDamaged, a={"value": "5", "dimensions": {}}))
+            self.assertIn("no period", self.refused(BadFigure, a=self.fact(period=period)))
+        self.assertIn("no concept", self.refused(SourceDamaged, a={"value": "5", "dimensions": {}}))
         for body in ([], {}, {"documentInfo": {"documentType": "other"}}, {"documentInfo": {}, "facts": []}):
             with self.assertRaises(SourceDamaged):
                 read_report(body, "a report", datetime.now(UTC), shipped("tolvane"), None)
 
-    def test_a_damaged_feed_or_report_is_told_and_entities_are_not_expanded(self) -> None:
+    def test_a_damaged_feed_or_report_is_named_and_entities_are_not_expanded(self) -> None:
         bomb = b'<!DOCTYPE f [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><feed xmlns="http://www.w3.org/2005/Atom"><title>&b;</title></feed>'
-        for body, said in (
+        for body, words in (
             (bomb, "document type"), (b"<feed", "no XML"), (b"<html/>", "no Atom"),
             (b'<feed xmlns="http://www.w3.org/2005/Atom"><entry><id>x</id></entry></feed>', "lacks its id"),
         ):  # fmt: skip
             self.app.state.damaged["/feed"] = body
-            with self.assertRaisesRegex(SourceDamaged, said):
+            with self.assertRaisesRegex(SourceDamaged, words):
                 self.opened().companies()
         self.app.state.damaged.clear()
         source = self.opened()
@@ -119,14 +121,18 @@ class Wrong(Archived):
         mixed = json.loads(report.body)
         next(iter(mixed["facts"].values()))["dimensions"]["entity"] = "lei:OTHER"
         whole = json.dumps(mixed).encode()
-        for body, said in ((b"{", "cannot be read"), (whole, "more than one company"), (b"[" * 9999, "cannot be read")):
+        for body, words in (
+            (b"{", "cannot be read"),
+            (whole, "more than one company"),
+            (b"[" * 9999, "cannot be read"),
+        ):
             self.app.state.damaged[report.id] = body
-            with self.assertRaisesRegex(SourceDamaged, said):
+            with self.assertRaisesRegex(SourceDamaged, words):
                 source.filings(company, set())
 
 
 class TwoSources(Archived):
-    def test_sources_are_never_mixed_their_order_is_said_and_disagreements_are_listed_t5_t7(self) -> None:
+    def test_sources_are_never_mixed_their_order_is_shown_and_disagreements_are_listed_t5_t7(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)
         world = world_of("FM-0009", "FM-0002")
@@ -146,13 +152,13 @@ class TwoSources(Archived):
             answer = live.ledger.explain("BWG@ZALD", expression, "2024-06-30", **how).answer
             return answer.value, answer.inputs[0].facts[0].source
 
-        told = live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1).answer
-        self.assertEqual([b.rpartition(":")[2] for b in told.bases], ["Abroad", "Home"])
+        statement = live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1).answer
+        self.assertEqual([b.rpartition(":")[2] for b in statement.bases], ["Abroad", "Home"])
         parts = [
             live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1, basis=b).answer.lines
-            for b in told.bases
+            for b in statement.bases
         ]
-        whole = next(x for x in told.lines if x.item == "revenue").cells[0].value
+        whole = next(x for x in statement.lines if x.item == "revenue").cells[0].value
         self.assertEqual([[x.item for x in lines] for lines in parts], [["revenue"], ["revenue"]])
         self.assertAlmostEqual(sum(lines[0].cells[0].value for lines in parts) / whole, 1, 3)
         with self.assertRaisesRegex(InputRefused, "nothing on it"):

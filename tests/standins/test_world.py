@@ -109,7 +109,7 @@ class WholeWorld(unittest.TestCase):
 
     def test_margins_go_with_the_cycle_of_their_branch(self) -> None:
         """Rates and industry cycles move the margins of the crowd: its yearly margins lean on its branch's cycle."""
-        told = []
+        reported = []
         for company in self.world.companies[32:120]:
             for filing in self.world.filings[company["key"]]:
                 own = self.plain(filing.body)
@@ -122,8 +122,8 @@ class WholeWorld(unittest.TestCase):
                     year, end = int(head["fiscal_period"][-4:]), company["fiscal_year_end"]
                     month = (year - economy.FIRST_YEAR) * 12 + end
                     cycle = economy.branch_cycle(company["country"], company["industry"])[month - 12 : month].mean()
-                    told.append((company["key"], own["operating_profit"] / own["sales"], cycle))
-        by = {key: [(m, c) for k, m, c in told if k == key] for key in {t[0] for t in told}}
+                    reported.append((company["key"], own["operating_profit"] / own["sales"], cycle))
+        by = {key: [(m, c) for k, m, c in reported if k == key] for key in {t[0] for t in reported}}
         leans = [np.corrcoef(np.array(rows).T)[0, 1] for rows in by.values() if len(rows) >= 6]
         self.assertGreater(np.nanmedian(leans), 0.5)
 

@@ -46,7 +46,7 @@ class Damage(Live):
 
     def test_no_flipped_byte_of_the_ledger_passes_verify(self) -> None:
         whole, before, random = self.path.read_bytes(), content(self.path), Random(3)
-        told = 0
+        reported = 0
         for _ in range(FLIPS):
             damaged = whole
             for _ in range(random.choice([1, 1, 8])):
@@ -58,11 +58,11 @@ class Damage(Live):
                 with closing(Ledger(self.path, lambda: NOW)) as ledger:
                     ledger.verify()
             except LedgerError as error:
-                told += 1
+                reported += 1
                 self.assertTrue(error.problems[0].mend)
                 continue
             self.assertEqual(content(self.path), before)  # it fell where nothing of the ledger stands
-        self.assertGreater(told, FLIPS / 2)
+        self.assertGreater(reported, FLIPS / 2)
 
     def test_an_empty_file_is_no_ledger_and_a_new_one_is_never_empty(self) -> None:
         self.path.write_bytes(b"")
@@ -97,7 +97,7 @@ class Damage(Live):
 
     def test_year_ends_that_are_not_those_of_the_ledger_are_learned_again(self) -> None:
         with closing(Ledger(self.path, lambda: NOW)) as ledger:
-            told = Snapshots(ledger, self.folder / "columns").at().view.calendar.stages
+            reported = Snapshots(ledger, self.folder / "columns").at().view.calendar.stages
             (path,) = (self.folder / "columns" / "year-ends").glob("*.columns")
             kept = read_columns(path)
             assert kept is not None
@@ -106,11 +106,11 @@ class Damage(Live):
             write_columns(path, about, {n: np.array(c) + (n == "at") for n, c in columns.items()})
             other = Snapshots(ledger, self.folder / "columns")
             wrong = other.at().view.calendar.stages
-            self.assertNotEqual(wrong.at.tolist(), told.at.tolist())
+            self.assertNotEqual(wrong.at.tolist(), reported.at.tolist())
             self.assertEqual(other.verify_columns()[1], 1)
-            self.assertEqual(other.at().view.calendar.stages.at.tolist(), told.at.tolist())
+            self.assertEqual(other.at().view.calendar.stages.at.tolist(), reported.at.tolist())
 
-    def test_a_file_of_columns_damaged_in_any_way_is_none_or_says_what_it_said(self) -> None:
+    def test_a_file_of_columns_damaged_in_any_way_is_none_or_says_what_it_held(self) -> None:
         path, random = self.folder / "some.columns", Random(20260211)
         columns = {"day": np.arange(40, dtype=np.int32), "rate": np.linspace(0.0, 1.0, 40)}
         about = {"upto": 3, "hash": "ab" * 32}
@@ -148,7 +148,7 @@ class Damage(Live):
                 self.assertEqual(other.verify_columns(), (1, 1))
                 self.assertTrue(other._histories.of(rows.kind, last).same(rows))
 
-    def test_a_clock_that_went_back_is_told(self) -> None:
+    def test_a_clock_that_went_back_is_named(self) -> None:
         from wise_ledger.work.load import load_file
 
         with closing(Ledger(self.path, lambda: NOW.replace(year=2020))) as ledger:

@@ -272,7 +272,7 @@ class TheFile(LedgerCase):
         self.assertEqual(len(ids), 2)
         self.assertTrue(all(is_company_id(i) for i in ids))
 
-    def test_a_file_that_is_no_ledger_is_told_with_the_mend(self) -> None:
+    def test_a_file_that_is_no_ledger_is_refused_with_the_mend(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "ledger.sqlite"
             path.write_bytes(b"this is a letter, not a database " * 100)
@@ -290,7 +290,7 @@ class TheFile(LedgerCase):
         first.release()
         FolderLock(self.path.parent).release()
 
-    def test_a_folder_that_cannot_be_used_is_told(self) -> None:
+    def test_a_folder_that_cannot_be_used_is_named(self) -> None:
         with self.assertRaises(StoreError) as caught:
             FolderLock(self.path)  # a file, no folder
         self.assertIn("cannot be used", caught.exception.problems[0].problem)

@@ -53,11 +53,11 @@ class Restated(unittest.TestCase):
                             fact += 1
             batches = sorted(asked)
             expected = []
-            for (company, item, _, end), told in versions.items():
-                told = sorted(v for v in told if v[3] <= max(asked))
-                for (_, _, before, _), (at, _, value, of) in pairwise(told):
+            for (company, item, _, end), reported in versions.items():
+                reported = sorted(v for v in reported if v[3] <= max(asked))
+                for (_, _, before, _), (at, _, value, of) in pairwise(reported):
                     if of in asked and before != value:
-                        expected.append((company, at, item, end, before, value, told[0][2], told[-1][2]))
+                        expected.append((company, at, item, end, before, value, reported[0][2], reported[-1][2]))
             with ledger.database.read() as connection, mock.patch.object(restating, "_AT_ONCE", 2):
                 found = restating.of_batches(connection, batches)
             got = [(c.company, c.published_at, c.item, c.period_end, c.old, c.new, c.original, c.latest) for c in found]

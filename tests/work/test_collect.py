@@ -96,16 +96,16 @@ class Collecting(unittest.TestCase):
         plain = self.few("FM-0001", "FM-0002")
 
         def changed(filing: Filing) -> Filing:
-            said = json.loads(filing.body)
+            body = json.loads(filing.body)
             if filing.id == "FM-0002-2022-FY":  # one period backwards, and published before any has ended
-                (sales,) = (f for f in said["figures"] if f["tag"] == "sales")
+                (sales,) = (f for f in body["figures"] if f["tag"] == "sales")
                 sales["from"], sales["to"] = sales["to"], sales["from"]
-                said["published_at"] = "2022-06-30T07:00:00Z"
+                body["published_at"] = "2022-06-30T07:00:00Z"
             elif filing.id == "FM-0002-2023-FY":
-                said["currency"] = "EURO"
+                body["currency"] = "EURO"
             else:
                 return filing
-            return replace(filing, made=json.dumps(said).encode())
+            return replace(filing, made=json.dumps(body).encode())
 
         filings = {key: [changed(f) for f in of] for key, of in plain.filings.items()}
         world = World(plain.companies, filings, plain.lists)
@@ -149,7 +149,7 @@ class Collecting(unittest.TestCase):
         self.assertEqual((run.state, run.done), ("partly_finished", 1))
         self.assertEqual(live.ledger.verify().batches, 2)
 
-    def test_a_list_narrows_the_collection_and_an_unknown_one_is_told(self) -> None:
+    def test_a_list_narrows_the_collection_and_an_unknown_one_is_named(self) -> None:
         live = self.open(self.few("FM-0001", "FM-0002"))
         with self.assertRaises(NotThere):
             self.collect(live, list="first-look")

@@ -23,8 +23,8 @@ BAD = {  # a row: the column and a word of the problem
 def mean(quote: str, start: date, end: date) -> float:
     """Units of `quote` for one USD, day by day through the EUR."""
     days = [r["rates"] for r in WORLD.rates if str(start) <= r["date"] <= str(end)]
-    told = [{"EUR": 1.0, **day}[quote] / day["USD"] for day in days]
-    return sum(told) / len(told)
+    reported = [{"EUR": 1.0, **day}[quote] / day["USD"] for day in days]
+    return sum(reported) / len(reported)
 
 
 class Currency(Live):
@@ -50,26 +50,26 @@ class Currency(Live):
             ]  # fmt: skip
             self.assertEqual(*same)
 
-    def test_screens_lists_and_explanations_tell_the_rate(self) -> None:
+    def test_screens_lists_and_explanations_show_the_rate(self) -> None:
         found = self.ledger.screen("net_income > 10mn EUR", "first-look", ON).answer
         (ashgrove,) = (c for c in found.companies if c.symbol == "AGK@ZALD")
         own = self.ledger.explain("AGK@ZALD", "net_income", ON).answer
-        told = self.ledger.explain("AGK@ZALD", "net_income", ON, currency="EUR").answer
-        (used,) = told.conversions
+        explained = self.ledger.explain("AGK@ZALD", "net_income", ON, currency="EUR").answer
+        (used,) = explained.conversions
         self.assertEqual((used.source, used.target, used.start), ("USD", "EUR", date(2023, 4, 1)))
         self.assertAlmostEqual(used.rate, mean("EUR", used.start, used.end), 9)
-        self.assertAlmostEqual(told.value, own.value * used.rate, 3)
-        self.assertEqual((ashgrove.cells[0].value, ashgrove.cells[0].currency), (told.value, "EUR"))
+        self.assertAlmostEqual(explained.value, own.value * used.rate, 3)
+        self.assertEqual((ashgrove.cells[0].value, ashgrove.cells[0].currency), (explained.value, "EUR"))
         self.assertEqual({c.reason for c in found.companies} & {"no_rate"}, set())
         members = self.ledger.members("first-look", ON, show=["total_assets"], currency="JPY").answer.members
         self.assertEqual({c.cells[0].currency for c in members if c.cells[0].value is not None}, {"JPY"})
         yen = self.ledger.screen("rank(revenue) <= 5", "first-look", ON, currency="JPY").answer
         self.assertEqual(sum(c.verdict == "pass" for c in yen.companies), 5)
 
-    def test_the_command_line_says_it_and_a_currency_without_rates_is_told(self) -> None:
+    def test_the_command_line_says_it_and_a_currency_without_rates_is_named(self) -> None:
         how = ("--known-on", ON, "--currency", "EUR", "--format", "json")
-        said = json.loads(self.live.command("explain", "AGK@ZALD", "net_income", *how).stdout)
-        self.assertEqual([c["expression"] for c in said["conversions"]], ["net_income"])
+        ended = json.loads(self.live.command("explain", "AGK@ZALD", "net_income", *how).stdout)
+        self.assertEqual([c["expression"] for c in ended["conversions"]], ["net_income"])
         rows = self.live.command("statements", "AGK@ZALD", *how)
         self.assertEqual(json.loads(rows.stdout)["currency"], "EUR")
         for wrong in ("CHX", "euro"):
@@ -101,12 +101,12 @@ class Currency(Live):
         self.assertAlmostEqual(equity(recorded_by=later - 1), assets * 2)
         self.live.desk.ledger.verify()
 
-    def test_every_bad_row_of_rates_is_told_and_nothing_is_written(self) -> None:
+    def test_every_bad_row_of_rates_is_named_and_nothing_is_written(self) -> None:
         before = self.live.desk.ledger.last_batch()
         for row, (column, problem) in BAD.items():
             found = self.ledger.load("rates", f"base,quote,date,rate\n{row}\n".encode())
-            told = found.bad[-1]
-            self.assertEqual((found.batch, told.line, told.column), (None, row.count("\n") + 2, column), row)
-            self.assertIn(problem, told.problem)
-            self.assertTrue(told.mend)
+            wrong = found.bad[-1]
+            self.assertEqual((found.batch, wrong.line, wrong.column), (None, row.count("\n") + 2, column), row)
+            self.assertIn(problem, wrong.problem)
+            self.assertTrue(wrong.mend)
         self.assertEqual(self.live.desk.ledger.last_batch(), before)

@@ -41,13 +41,13 @@ class Lists(Live):
         self.assertEqual(len(before), 3)  # the others are not known of before 2021
         found = self.ledger.screen("operating_income / revenue > 20%", "brennholt", "2023-06-30")
         self.assertEqual((found.counts.passed, len(found.answer.companies)), (2, 12))
-        told = self.live.command("lists", "keep", "brennholt", "--rule", "active", "--who", "Ada")
-        self.assertEqual(told.returncode, 2)
-        self.assertIn("there is a list of this name", told.stderr)
+        ended = self.live.command("lists", "keep", "brennholt", "--rule", "active", "--who", "Ada")
+        self.assertEqual(ended.returncode, 2)
+        self.assertIn("there is a list of this name", ended.stderr)
         with self.assertRaises(InputRefused):  # it would collect for nobody, and call that finished
             self.ledger.collect("fernmark", "brennholt")
-        told = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
-        self.assertIn("did you mean country", told.stderr)
+        ended = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
+        self.assertIn("did you mean country", ended.stderr)
         self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
         self.assertIn("preference", self.live.command("securities", "--known-on", ON).stdout)
 
@@ -69,14 +69,14 @@ class Lists(Live):
         kinds = self.ledger.members("first-look", "2023-06-30", where='security_type == "ordinary"')
         self.assertEqual((len(kinds.members), kinds.answer.unknown), (23, 0))
         self.assertEqual(len(self.ledger.combine_lists("a-copy", "union", ["index-of-aldmoor"], "Ada").members), 5)
-        told = self.live.command("lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada")
-        self.assertIn("A copy, archived", told.stdout)
+        ended = self.live.command("lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada")
+        self.assertIn("A copy, archived", ended.stdout)
         self.assertNotIn("a-copy", [x.name for x in self.ledger.lists()])
         self.assertIn("a-copy", [x.name for x in self.ledger.lists(archived=True)])
         back = self.ledger.change_list("a-copy", "Ada", archived=False, description="to try")
         self.assertEqual((back.title, back.description, back.archived), ("A copy", "to try", False))
-        told = self.live.command("lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada")
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = self.live.command("lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
 
     def test_chosen_figures_stand_beside_the_members_and_agree_with_a_screen(self) -> None:
         margin = "operating_income / revenue"
@@ -91,12 +91,12 @@ class Lists(Live):
         bank = next(m for m in found.members if m.industry == "64")
         self.assertEqual([c.reason for c in bank.cells][2], "not_applicable")
         self.assertEqual({m.cells[3].value for m in found.members}, {"yes"})
-        told = self.live.command(
+        ended = self.live.command(
             "lists", "members", "first-look", "--known-on", ON, "--show", "revenue", "--format", "csv"
         )
-        self.assertIn("revenue,revenue_reason,revenue_currency,revenue_period", told.stdout)
-        told = self.live.command("lists", "members", "first-look", "--show", "revnue")
-        self.assertIn("did you mean revenue", told.stderr)
+        self.assertIn("revenue,revenue_reason,revenue_currency,revenue_period", ended.stdout)
+        ended = self.live.command("lists", "members", "first-look", "--show", "revnue")
+        self.assertIn("did you mean revenue", ended.stderr)
 
     def test_a_column_may_be_reckoned_from_those_before_it(self) -> None:
         show = ["pe: market_value / net_income", "revenue: net_income", "yield: 1 / pe"]
@@ -111,15 +111,15 @@ class Lists(Live):
                 # A name that means something of its own means that: the item, not the column.
                 self.assertAlmostEqual(twice.value, 2 * inverse.value + 1)
                 self.assertIsNotNone(inverse.known_at)
-        told = self.live.command("lists", "members", "first-look", "--show", "a: b + 1", "--show", "b: revenue")
-        self.assertIn("b", told.stderr)
-        self.assertNotEqual(told.returncode, 0)
+        ended = self.live.command("lists", "members", "first-look", "--show", "a: b + 1", "--show", "b: revenue")
+        self.assertIn("b", ended.stderr)
+        self.assertNotEqual(ended.returncode, 0)
 
     def test_an_edit_is_a_version_with_who_when_and_what(self) -> None:
         self.ledger.keep_list("mills", ["ISK@ZCAL", "QNK@ZALD"], "Ada", "Mills")
         self.ledger.change_list("mills", "Ben", add=["AGK@ZALD"], remove=["ISK@ZCAL"])
-        told = self.live.command("lists", "change", "mills", "--remove", "AGK@ZALD", "--who", "Cy")
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = self.live.command("lists", "change", "mills", "--remove", "AGK@ZALD", "--who", "Cy")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
         # Taken off and put back on one day: the later word counts.
         again = self.ledger.change_list("mills", "Ada", add=["AGK@ZALD"], description="for the spring study")
         self.assertEqual([m.name for m in again.members], ["Ashgrove Kilnworks", "Quennick Foundry"])

@@ -1,4 +1,4 @@
-"""Loading files: one batch or none, every bad row told with line, column, value, problem and mend."""
+"""Loading files: one batch or none, every bad row named with line, column, value, problem and mend."""
 
 import io
 import json
@@ -76,7 +76,7 @@ class Loading(Live):
         self.assertEqual((again.rows, again.batch), (3, None))  # nothing new, so no batch
         self.ledger.verify()
 
-    def test_every_bad_row_is_told_and_nothing_is_written(self) -> None:
+    def test_every_bad_row_is_named_and_nothing_is_written(self) -> None:
         before = self.live.desk.ledger.last_batch()
         for kind, cases in BAD.items():
             for content, column, problem in cases:
@@ -88,7 +88,7 @@ class Loading(Live):
                 self.assertEqual(found.bad[0].line, content.count("\n") + 1)
         self.assertEqual(self.live.desk.ledger.last_batch(), before)
 
-    def test_files_that_cannot_be_read_are_told(self) -> None:
+    def test_files_that_cannot_be_read_are_refused(self) -> None:
         for kind, content, word in (
             ("companies", b"", "no rows"), ("companies", b"company,naem\nx,y\n", "no such column"),
             ("companies", b'{"company": ', "no JSON"), ("weather", b"x", "not loaded"),
@@ -115,9 +115,9 @@ class Loading(Live):
             refused = self.live.command("load", "members", str(path))
             self.assertEqual(refused.returncode, 1)
             self.assertIn("line 3, company: Nobody At All", refused.stderr)
-            told = self.live.command("load", "members", str(path), "--accept-good", "--rejects", str(rejects))
-            self.assertEqual(told.returncode, 3)
-            self.assertIn("1 members loaded", told.stdout)
+            ended = self.live.command("load", "members", str(path), "--accept-good", "--rejects", str(rejects))
+            self.assertEqual(ended.returncode, 3)
+            self.assertIn("1 members loaded", ended.stdout)
             self.assertIn("Nobody At All", rejects.read_text())
         self.assertEqual([c.name for c in self.ledger.members("pair").members], ["Ashgrove Kilnworks"])
 
@@ -130,8 +130,8 @@ class Templates(Live):
             found = self.ledger.load(kind, content)
             self.assertEqual((found.rows, found.bad), (1, []), kind)
         self.assertEqual(self.ledger.explain("EXW@ZALD", "revenue.fy", "2024-03-01").answer.value, 1_250_000)
-        told = self.live.command("load", "observations", "seen.csv", "--template")
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = self.live.command("load", "observations", "seen.csv", "--template")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
         path = Path("seen.csv")
         self.addCleanup(path.unlink, missing_ok=True)
         self.assertTrue(path.read_text().startswith("company,item,observed_at"))

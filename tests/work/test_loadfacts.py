@@ -69,7 +69,7 @@ class LoadFacts(Live):
         self.assertEqual((late.value, late.marks), (7, ["assumed"]))
         self.assertIsNone(self.value("TSB@ZALD", "order_backlog", "2024-03-29"))
 
-    def test_every_bad_row_is_told_and_nothing_is_loaded_unless_the_good_are_taken(self) -> None:
+    def test_every_bad_row_is_named_and_nothing_is_loaded_unless_the_good_are_taken(self) -> None:
         wrong = {
             "nobody at all,revenue,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "company",
             "ISK@ZCAL,revnue,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "item",
@@ -106,10 +106,10 @@ class LoadFacts(Live):
         ):  # fmt: skip
             self.assertEqual(self.value("QNK@ZALD", expression, on), value, expression)
         unmapped = MAPPING.replace(", Mystery", "")
-        told = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=unmapped)
-        self.assertEqual([(b.line, b.value) for b in told.bad], [(11, "Mystery")])
+        problem = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=unmapped)
+        self.assertEqual([(b.line, b.value) for b in problem.bad], [(11, "Mystery")])
 
-    def test_a_wrong_mapping_is_told_with_the_mend(self) -> None:
+    def test_a_wrong_mapping_is_refused_with_the_mend(self) -> None:
         for change, word in (
             (("head: 4", "head: 1"), "none of these is one of the periods"), (("head: 4", "hed: 4"), "head"),
             (("Turnover: revenue", "Turnover: revnue"), "revenue"), (("scale: head", "scale: lots"), "scale"),
@@ -125,5 +125,5 @@ class LoadFacts(Live):
         path = self.live.folder / "rows.jsonl"
         row = {"company": "PHC@ZBRE", "item": "employees", "period_end": "2023-12-31", "value": 120, "unit": "count"}
         path.write_text(json.dumps(row))
-        told = self.live.command("load", "facts", str(path))
-        self.assertRegex(told.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", told.stderr)
+        ended = self.live.command("load", "facts", str(path))
+        self.assertRegex(ended.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", ended.stderr)

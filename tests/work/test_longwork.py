@@ -1,4 +1,4 @@
-"""Long work that is no collection is a run: watched, stopped at any step, answered for a week, begun anew."""
+"""Long work that is no collection is a run: watched, stopped at any step, answered for a week, begun again."""
 
 import os
 import threading
@@ -42,7 +42,7 @@ class LongWork(RunsCase):
         self.assertEqual((run.kind, run.title, run.state), ("match", "match of 1,205 terms", "finished"))
         self.assertEqual((run.done, run.total), (1205, 1205))
         self.assertEqual(seen[-1].id, run.id)
-        # What is wrong is told at once, not by a run; and the same key queues one run only.
+        # What is wrong is refused at once, not by a run; and the same key queues one run only.
         asked = {"terms": ["x"] * 1001, "on": ON, "to": ["isbn"]}
         self.assertEqual(self.live.http("POST", "/matches", json=asked).status_code, 422)
         key = {"Idempotency-Key": "once"}
@@ -140,7 +140,7 @@ class LongWork(RunsCase):
             self.assertFalse(operations.begin_run(connection, run))
             self.assertEqual(operations.find_run(connection, run).state, "cancelled")  # type: ignore[union-attr]
 
-    def test_what_was_queued_is_begun_anew_by_the_next_process(self) -> None:
+    def test_what_was_queued_is_begun_again_by_the_next_process(self) -> None:
         ledger = self.live.desk.ledger
         self.live.desk.runs.stop()
         with ledger.database.write() as connection:
@@ -164,7 +164,7 @@ class LongWork(RunsCase):
         answers.keep(2, {"a": 2})
         self.assertEqual((sorted(p.name for p in folder.iterdir()), answers.find(2)), (["2.json"], {"a": 2}))
 
-    def test_a_statement_however_long_ends_when_it_is_told_to(self) -> None:
+    def test_a_statement_however_long_ends_when_it_is_asked_to(self) -> None:
         asked = 0
 
         def step() -> None:

@@ -59,16 +59,16 @@ class Prices(Live):
                 made = read(io.BytesIO(content))
             closes = [b["close"] for h in plain for b in h["bars"]]
             self.assertEqual(made["close"].tolist(), closes, form)
-        told = self.live.command(
+        ended = self.live.command(
             "prices", "AGK@ZALD", "PTP@ZBRE", "--from", "2024-06-03", "--to", "2024-06-07", "--known-on", ON,
             "--layout", "turned", "--columns", "close", "--no-header",
         )  # fmt: skip
-        self.assertEqual(told.returncode, 0, told.stderr)
-        rows = [line.split("\t") for line in told.stdout.splitlines()]
+        self.assertEqual(ended.returncode, 0, ended.stderr)
+        rows = [line.split("\t") for line in ended.stdout.splitlines()]
         self.assertEqual([r[0] for r in rows], ["AGK@ZALD", "PTP@ZBRE"])
         self.assertEqual([float(c) for c in rows[0][1:]], [b["close"] for b in plain[0]["bars"]])
 
-    def test_what_cannot_be_is_told_with_the_mend_and_stops_no_other(self) -> None:
+    def test_what_cannot_be_is_refused_with_the_mend_and_stops_no_other(self) -> None:
         for asked, problem in (
             ({"start": "2024-06-07", "end": "2024-06-03"}, "before the start"),
             ({"start": "2031-01-01", "end": "2032-01-01"}, "not"),
@@ -78,9 +78,9 @@ class Prices(Live):
             answer = self.live.http("POST", "/prices", json={"companies": ["AGK@ZALD"], **asked})
             self.assertEqual(answer.status_code, 422, asked)
             self.assertIn(problem, answer.text)
-        told = self.live.command("prices", "AGK@ZALD", "nobody", "--from", "2024-06-01", "--known-on", ON)
-        self.assertEqual(told.returncode, 3)  # partly done
-        self.assertIn("nobody: no single company", told.stderr)
+        ended = self.live.command("prices", "AGK@ZALD", "nobody", "--from", "2024-06-01", "--known-on", ON)
+        self.assertEqual(ended.returncode, 3)  # partly done
+        self.assertIn("nobody: no single company", ended.stderr)
         # Weekends as ends of a range are no days of trade; a range before the first price says from when there are.
         weekend = self.ledger.prices(["AGK@ZALD"], "2024-06-01", "2024-06-02", ON)
         self.assertEqual(len(weekend), 0)
@@ -166,9 +166,9 @@ class Files(Live):
         expected = [("Harbour Street Research", "in"), ("Old Quay", "withdrawn"), ("Old Quay", "replaced")]
         self.assertEqual([(c.contributor, c.state) for c in found.contributions], expected)
         self.assertEqual((found.walk[-1].mean, found.walk[-1].count), (1.5, 1))
-        told = self.ledger.announcements(["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON).announcements
-        self.assertEqual([(a.period, a.mean) for a in told], [("FY2023", 1.1)])
-        self.assertAlmostEqual(told[0].surprise, told[0].actual - 1.1)
+        reported = self.ledger.announcements(["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON).announcements
+        self.assertEqual([(a.period, a.mean) for a in reported], [("FY2023", 1.1)])
+        self.assertAlmostEqual(reported[0].surprise, reported[0].actual - 1.1)
         shown = self.live.command(
             "estimates", "announcements", "GMQ@ZALD", "--known-on", ON, "--columns", "period,mean"
         )
@@ -210,18 +210,20 @@ class Files(Live):
 
     def test_a_calendar_has_what_was_announced_and_what_is_expected_t9(self) -> None:
         """Of two rows the last known counts; one without an instant takes back; else a year later is assumed."""
-        report = next(a for a in self._told("2023-01-01", "2023-12-31") if a.period_kind == "fy")
+        report = next(a for a in self._between("2023-01-01", "2023-12-31") if a.period_kind == "fy")
         following = f"{report.period_end.replace(year=2023)}"
 
         def entry(known_on: str) -> Any:
             found = self.ledger.calendar(["KWC@ZBRE"], "2024-01-01", "2024-12-31", known_on).entries
             return next(((e.at.date(), e.state) for e in found if str(e.period_end) == following), None)
 
-        really = next(a.announced_at for a in self._told("2024-01-01", "2024-12-31") if str(a.period_end) == following)
+        really = next(
+            a.announced_at for a in self._between("2024-01-01", "2024-12-31") if str(a.period_end) == following
+        )
         self.assertEqual(entry("2024-01-05"), (report.announced_at.date() + timedelta(364), "assumed"))
         head = "company,period_end,period_kind,expected_at,published_at\n"
-        said = [("2024-02-01T07:00:00Z", "2024-01-08"), ("2024-01-15T07:00:00Z", "2024-01-10"), ("", "2024-01-20")]
-        rows = [f"KWC@ZBRE,{following},fy,{at},{on}T09:00:00Z" for at, on in said]
+        words = [("2024-02-01T07:00:00Z", "2024-01-08"), ("2024-01-15T07:00:00Z", "2024-01-10"), ("", "2024-01-20")]
+        rows = [f"KWC@ZBRE,{following},fy,{at},{on}T09:00:00Z" for at, on in words]
         self.assertEqual(self.ledger.load("announcements", (head + "\n".join(rows)).encode()).new, 3)
         self.assertEqual(entry("2024-01-09"), (date(2024, 2, 1), "expected"))
         self.assertEqual(entry("2024-01-12"), (date(2024, 1, 15), "expected"))
@@ -234,14 +236,14 @@ class Files(Live):
         )  # fmt: skip
         self.assertEqual(shown.stdout.split()[-2:], [following, "expected"])
 
-    def _told(self, start: str, end: str) -> Any:
+    def _between(self, start: str, end: str) -> Any:
         ends = [f"{year}-12-31" for year in (2022, 2023)]
         rows = [f"KWC@ZBRE,eps,{end},fy,Old Quay,1,EUR,{end}T09:00:00Z" for end in ends]
         self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
         return self.ledger.announcements(["KWC@ZBRE"], start, end, "2024-12-31").announcements
 
     def test_a_history_is_each_day_as_known_then_on_the_basis_of_the_cut_off_e3_m3(self) -> None:
-        """Four new shares for one in June 2023: what was expected before is told on the new ones."""
+        """Four new shares for one in June 2023: what was expected before is stated on the new ones."""
         rows = [
             f"PHC@ZBRE,eps,{end},fy,Old Quay,{value},EUR,{day}T09:00:00Z"
             for end, value, day in (
@@ -253,15 +255,15 @@ class Files(Live):
         self.ledger.load("splits", b"security,ex_date,ratio\nPHC@ZBRE,2023-06-05,4\n")
         asked = (["PHC@ZBRE"], "2023-01-02", "2023-11-30", "2023-12-29")
         found = self.ledger.estimate_history(*asked)
-        (told,) = found.histories
+        (reported,) = found.histories
         self.assertEqual(
-            (told.since, found.start, found.end), (date(2023, 3, 10), date(2023, 1, 2), date(2023, 11, 30))
+            (reported.since, found.start, found.end), (date(2023, 3, 10), date(2023, 1, 2), date(2023, 11, 30))
         )
-        means = {f"{d.date:%m}": d.mean for d in told.days}
+        means = {f"{d.date:%m}": d.mean for d in reported.days}
         expected = {"01": None, "02": None, "03": 2.0, "04": 2.0, "06": 2.0, "07": 2.1, "09": 2.1, "10": 2.2}
         self.assertEqual({m: means[m] for m in expected}, expected)
-        self.assertEqual({d.period for d in told.days if d.mean is not None}, {"FY2023"})
-        for on in told.days:  # as the language has it on that day, on the basis of that day
+        self.assertEqual({d.period for d in reported.days if d.mean is not None}, {"FY2023"})
+        for on in reported.days:  # as the language has it on that day, on the basis of that day
             show = ["estimate(eps, fy1)", "estimate(eps, fy1, count)"]
             asked_then = {"companies": ["PHC@ZBRE"], "known_on": f"{on.date}", "show": show}
             mean, count = self.ledger.screen("active", **asked_then).answer.companies[0].cells[-2:]
@@ -278,7 +280,7 @@ class Files(Live):
         with self.assertRaisesRegex(InputRefused, "swap the two dates"):
             self.ledger.estimate_history(["PHC@ZBRE"], "2023-05-01", "2023-01-02")
 
-    def test_bad_estimates_are_told_by_line_column_and_mend(self) -> None:
+    def test_bad_estimates_are_refused_by_line_column_and_mend(self) -> None:
         good = "AGK@ZALD,eps,2024-12-31,fy,Old Quay,1.70,USD,2024-03-01T09:00:00Z"
         for row, column in (
             ("AGK@ZALD,epps,2024-12-31,fy,Old Quay,1,USD,2024-03-01T09:00:00Z", "measure"),

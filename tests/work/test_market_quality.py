@@ -60,7 +60,7 @@ class MarketQuality(Live):
         with self.assertRaises(InputRefused):
             self.ledger.decide_market_quarantine([("prices", "QQA@ZALD", bad)], True, " ", "nobody")
 
-    def test_what_looks_odd_is_used_and_told_q1(self) -> None:
+    def test_what_looks_odd_is_used_and_flagged_q1(self) -> None:
         self.listed("QQB")
         self.priced("QQB", [40.0, 40.2, 40.1, 10.02, 10.1], skip=20)
         self.assertEqual({c for c, _ in self.odd("QQB")}, {"jump", "hole"})

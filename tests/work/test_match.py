@@ -80,7 +80,7 @@ class Matching(Live):
         before_it_was_listed = self.ledger.explain("AGK@ZALD", "revenue", "1999-12-31").answer
         self.assertEqual((before_it_was_listed.name, before_it_was_listed.reason), ("Ashgrove Kilnworks", "not_known"))
 
-    def test_bad_questions_are_told(self) -> None:
+    def test_bad_questions_are_refused(self) -> None:
         for terms, on, how in (([], ON, {}), (["x"], "31/03/24", {}), (["x"] * 20_001, ON, {})):
             with self.assertRaises(InputRefused):
                 self.ledger.match(terms, on, **how)
@@ -103,11 +103,11 @@ class Matching(Live):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "watch.csv"
             path.write_bytes("symbol;name\nAGK@ZALD;x\nLNK@ZALD;y\n".encode("utf-16"))
-            told = self.live.command("match", str(path), "--known-on", ON, "--to", "isin")
-            self.assertEqual(told.returncode, 0, told.stderr)
-            self.assertIn("Linkwater Technology Holdings plc", told.stdout)
-            told = self.live.command("match", str(path), "--known-on", ON, "--column", "name")
-            self.assertEqual(told.returncode, 3)
+            ended = self.live.command("match", str(path), "--known-on", ON, "--to", "isin")
+            self.assertEqual(ended.returncode, 0, ended.stderr)
+            self.assertIn("Linkwater Technology Holdings plc", ended.stdout)
+            ended = self.live.command("match", str(path), "--known-on", ON, "--column", "name")
+            self.assertEqual(ended.returncode, 3)
             wrong = self.live.command("match", str(path), "--known-on", ON, "--column", "isin")
             self.assertEqual(wrong.returncode, 2)
             self.assertIn("the columns are symbol, name", wrong.stderr)
@@ -159,7 +159,7 @@ class Files(Live):
         with self.assertRaises(InputRefused):
             self.ledger.read_terms(b"PK\x03\x04 broken")
 
-    def test_empty_files_and_wrong_columns_are_told(self) -> None:
+    def test_empty_files_and_wrong_columns_are_refused(self) -> None:
         for content in (b"", b"\n \n", b"\xff\xfe"):
             with self.assertRaises(InputRefused) as caught:
                 self.ledger.read_terms(content)
@@ -176,10 +176,10 @@ class Keeping(Live):
             path = Path(folder) / "names.txt"
             path.write_text("\n".join(terms), "utf-8")
             for name, out in (("all-of-it", ()), ("alive", ("--leave-out", "inactive"))):
-                told = self.live.command("match", str(path), "--known-on", ON, "--keep", name, "--who", "Ada", *out)
-                self.assertEqual(told.returncode, 3)
-                self.assertIn("1 matched, 1 renamed", told.stderr)
-        self.assertIn("without 1 inactive, 1 not found", told.stderr)
+                ended = self.live.command("match", str(path), "--known-on", ON, "--keep", name, "--who", "Ada", *out)
+                self.assertEqual(ended.returncode, 3)
+                self.assertIn("1 matched, 1 renamed", ended.stderr)
+        self.assertIn("without 1 inactive, 1 not found", ended.stderr)
         for name, day, count in (
             ("all-of-it", "2023-02-17", 3),
             ("all-of-it", "2023-02-18", 2),
@@ -189,9 +189,9 @@ class Keeping(Live):
 
     def test_a_missing_file_and_an_unknown_scheme_are_refused(self) -> None:
         for given in (("nosuchfile.csv",), ("AGK@ZALD", "--to", "ticker"), ("AGK@ZALD", "--to", "foo")):
-            told = self.live.command("match", *given, "--known-on", ON)
-            self.assertEqual(told.returncode, 2, given)
-        self.assertIn("there is no such scheme", told.stderr)
+            ended = self.live.command("match", *given, "--known-on", ON)
+            self.assertEqual(ended.returncode, 2, given)
+        self.assertIn("there is no such scheme", ended.stderr)
 
     def test_codes_never_cross_securities(self) -> None:
         terms, kinds = ["VHL@ZBRE", "VHL.P@ZBRE", "PTPR@ZCAL"], ["ordinary", "preference", "depositary_receipt"]
@@ -210,8 +210,8 @@ class Keeping(Live):
         before = self.ledger.match(["AGK.ALD", "AGK XX"], ON).answer.rows
         self.assertEqual([r.outcome for r in before], ["ambiguous", "ambiguous"])
         self.assertIn("no venue is called ALD", before[0].notes[0])
-        told = self.live.command("venues", "alias", "ZALD", ".ALD", "Aldmoor", "--who", "Ada")
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = self.live.command("venues", "alias", "ZALD", ".ALD", "Aldmoor", "--who", "Ada")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
         after = self.ledger.match(["AGK.ALD", "ald:agk", {"text": "AGK", "venue": "aldmoor exchange"}], ON).answer.rows
         self.assertEqual(
             [(r.outcome, r.company and r.company.name) for r in after], [("matched", "Ashgrove Kilnworks")] * 3
@@ -236,8 +236,8 @@ class People(Live):
         self.assertEqual((row.outcome, row.decided), ("matched", "Ada: the seat is Brennholt"))
         then = self.live.http("POST", "/matches", json={"terms": [term], "on": ON, "recorded_by": before.batch}).json()
         self.assertEqual(then["rows"], [r.model_dump(mode="json") for r in before.rows])
-        told = self.live.command("match", term, "--known-on", ON, "--forget", "--who", "Ada")
-        self.assertIn("taken back: Marlow Shipping", told.stderr)
+        ended = self.live.command("match", term, "--known-on", ON, "--forget", "--who", "Ada")
+        self.assertIn("taken back: Marlow Shipping", ended.stderr)
         self.assertEqual(self.ledger.match([term], ON).answer.rows, before.rows)
         self.assertEqual([d.stands for d in self.ledger.decisions()], [False, False])
         with self.assertRaises(NotThere):

@@ -45,8 +45,8 @@ class Observations(Live):
         rows = [
             "TSB@ZALD,disclosure_score,2020-03-05,40,,",
             "TSB@ZALD,disclosure_score,2020-03-12,41,,",  # a week later: no month end draws them together
-            "TSB@ZALD,disclosure_score,2020-03-12,44,,2020-06-01",  # the same day, told anew
-            "TSB@ZALD,disclosure_score,2020-02-01,39,,2020-09-01",  # an older one, told late
+            "TSB@ZALD,disclosure_score,2020-03-12,44,,2020-06-01",  # the same day, restated
+            "TSB@ZALD,disclosure_score,2020-02-01,39,,2020-09-01",  # an older one, published late
             "TSB@ZALD,disclosure_score,2022-03-01T08:00:00Z,50,,",
         ]
         found = self.ledger.load("observations", (HEAD + "\n".join(rows)).encode())
@@ -58,9 +58,9 @@ class Observations(Live):
             "2022-03-01T07:59:59Z": "stale", "2022-03-01T08:00:00Z": 50,
         }  # fmt: skip
         self.assertEqual({on: self.seen("TSB@ZALD", on) for on in expected}, expected)
-        told = self.ledger.explain("TSB@ZALD", "disclosure_score", "2020-07-01").answer
-        self.assertEqual([(v.value, v.standing) for v in told.versions], [(41, False), (44, True)])
-        self.assertEqual(told.inputs[0].period, "seen 2020-03-12")
+        explained = self.ledger.explain("TSB@ZALD", "disclosure_score", "2020-07-01").answer
+        self.assertEqual([(v.value, v.standing) for v in explained.versions], [(41, False), (44, True)])
+        self.assertEqual(explained.inputs[0].period, "seen 2020-03-12")
         self.ledger.load("observations", (HEAD + "TSB@ZALD,disclosure_score,2022-03-01,,,2022-03-05\n").encode())
         self.assertEqual(self.seen("TSB@ZALD", "2022-03-04"), 50)
         self.assertEqual(self.seen("TSB@ZALD", "2022-03-05"), "withdrawn")
@@ -72,8 +72,8 @@ class Observations(Live):
         found = self.ledger.screen("disclosure_score > 60 and revenue > 0", list="first-look", known_on="2023-06-30")
         passed = [c.name for c in found.answer.companies if c.verdict == "pass"]
         self.assertEqual(passed, ["Ashgrove Kilnworks"])
-        self.ledger.keep_list("well-told", title="Well told", rule="disclosure_score > 60", who="Ada")
-        members = self.ledger.members("well-told", "2023-06-30", show=["disclosure_score / 100"]).answer.members
+        self.ledger.keep_list("well-shown", title="Well shown", rule="disclosure_score > 60", who="Ada")
+        members = self.ledger.members("well-shown", "2023-06-30", show=["disclosure_score / 100"]).answer.members
         self.assertEqual([m.cells[0].value for m in members], [0.7])
         with self.assertRaisesRegex(InputRefused, "has no .fy"):
             self.ledger.screen("disclosure_score.fy > 1", list="first-look", known_on="2023-06-30")
@@ -98,7 +98,7 @@ class Observations(Live):
         }
         found = self.ledger.load_pages(packed(pages), MAPPING)
         self.assertEqual(found.new, 4)
-        told = {o.path.rpartition("/")[2] or o.path: (o.state, o.reason) for o in found.outcomes}
+        reported = {o.path.rpartition("/")[2] or o.path: (o.state, o.reason) for o in found.outcomes}
         reasons = {
             "page_20240501T093000Z.html": "breaks off", "page_20240601T093000Z.html": "no label and value",
             "page_20240602T093000Z.html": "empty", "page_20240603T093000Z.html": "two ways",
@@ -107,10 +107,10 @@ class Observations(Live):
             "page.html": "no instant of capture", "logo_20240105T093000Z.png": "pages of this kind",
             "Nobody at All Inc": "no single company", "readme.txt": "no company's folder",
         }  # fmt: skip
-        for path, said in reasons.items():
-            self.assertEqual(told[path][0], "failed", path)
-            self.assertRegex(told[path][1], said)
-        self.assertEqual(told["Dunmarsh Bank"], ("empty", "the folder is empty"))
+        for path, words in reasons.items():
+            self.assertEqual(reported[path][0], "failed", path)
+            self.assertRegex(reported[path][1], words)
+        self.assertEqual(reported["Dunmarsh Bank"], ("empty", "the folder is empty"))
         self.assertEqual(sum(o.state == "stored" for o in found.outcomes), 2)
         self.assertEqual(found.unmapped, {"Branches": 1})
         # Known from the instant of capture, with the page as its document.
@@ -125,12 +125,12 @@ class Observations(Live):
         again = self.ledger.load_pages(packed(pages), MAPPING)
         self.assertEqual((again.new, again.batch), (0, None))
 
-    def test_wrong_registrations_and_rows_are_told_with_the_mend(self) -> None:
-        for code, unit, said in (
+    def test_wrong_registrations_and_rows_are_refused_with_the_mend(self) -> None:
+        for code, unit, words in (
             ("revenue", "money", "has an item"), ("country", "pure", "has this word"), ("X y", "pure", "no code"),
             ("staff_score", "euros", "no such unit"), ("disclosure_score", "money", "kept figures stay"),
         ):  # fmt: skip
-            with self.assertRaisesRegex(InputRefused, said):
+            with self.assertRaisesRegex(InputRefused, words):
                 self.ledger.register_item(code, "A title", unit, "somewhere", "Ada")
         rows = [
             f"AGK@ZALD,{row}"

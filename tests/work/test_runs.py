@@ -178,18 +178,18 @@ class Control(RunsCase):
         with self.assertRaisesRegex(InputRefused, "no company failed"):
             live.ledger.try_again(again.id)
 
-    def test_a_plan_tells_what_it_takes_and_a_large_one_asks_first(self) -> None:
+    def test_a_plan_shows_what_it_takes_and_a_large_one_asks_first(self) -> None:
         live = self.open(confirm_above=20)
         plan = live.ledger.plan("fernmark")
         self.assertEqual((plan.companies, plan.unchanged, plan.needs_confirmation), (32, 0, True))
         self.assertEqual(plan.filings, sum(len(f) for f in WORLD.filings.values()))
-        told = live.command("collect", "fernmark")
-        self.assertEqual(told.returncode, 2)
-        self.assertIn("give --yes", told.stderr)
+        ended = live.command("collect", "fernmark")
+        self.assertEqual(ended.returncode, 2)
+        self.assertIn("give --yes", ended.stderr)
         with self.assertRaisesRegex(InputRefused, "calls"):
             live.ledger.queue("fernmark", confirmed=False)
-        told = live.command("collect", "fernmark", "--yes")
-        self.assertEqual(told.returncode, 0, told.stderr)
+        ended = live.command("collect", "fernmark", "--yes")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
         run = live.ledger.runs()[0]
         self.assertAlmostEqual(run.requests, plan.calls, delta=8)
         after = live.ledger.plan("fernmark")
@@ -218,7 +218,7 @@ class Control(RunsCase):
                 live.http("POST", "/collections", json={"source": "fernmark", **wrong}).status_code, 404
             )
 
-    def test_events_tell_every_step_until_the_end(self) -> None:
+    def test_events_show_every_step_until_the_end(self) -> None:
         live = self.open(self.few("FM-0001", "FM-0002"))
         seen = list(live.ledger.events(live.ledger.queue("fernmark").id))
         self.assertEqual((seen[-1].state, seen[-1].done), ("finished", 2))
@@ -228,7 +228,7 @@ class Control(RunsCase):
 
 
 class WhatCame(RunsCase):
-    def test_a_digest_tells_companies_periods_restatements_and_withdrawals(self) -> None:
+    def test_a_digest_shows_companies_periods_restatements_and_withdrawals(self) -> None:
         world = self.few("FM-0001", "FM-0023")
         kept = dict(world.filings)
         assert isinstance(world.filings, dict)
@@ -273,7 +273,7 @@ class WhatCame(RunsCase):
         self.assertEqual(found.facts[0].published_at if hasattr(found, "facts") else found.period, "FY2021")
         past = live.ledger.explain("AGK@ZALD", "cost_of_revenue.fy", "2022-06-30", recorded_by=before).answer
         self.assertIsNone(past.value)
-        # Another meaning takes the old one back; the same again is refused; what is no item is told.
+        # Another meaning takes the old one back; the same again is refused; what is no item is named.
         moved = live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1}))
         self.assertEqual((moved.facts, moved.withdrawn), (1, 1))
         self.assertEqual(live.ledger.explain("AGK@ZALD", "gross_profit.fy", "2022-06-30").answer.value, -found.value)
@@ -303,20 +303,20 @@ class Scheduled(RunsCase):
             "127.0.0.1", self.box.smtp_port, "ledger@example.test", SECRET, "http://ledger.example", ("127.0.0.1",)
         )
 
-    def test_a_schedule_runs_when_told_and_tells_by_mail_and_by_a_signed_call(self) -> None:
+    def test_a_schedule_runs_when_due_and_notifies_by_mail_and_by_a_signed_call(self) -> None:
         live = self.open(self.few("FM-0001"), post=self.post)
         targets = ["mailto:ada@example.test", self.call, "http://127.0.0.1:9/nobody"]
         kept = live.ledger.keep_schedule("nightly", "fernmark", "Ada", timing=Timing(at=["02:30"]), notify=targets)
         assert kept.next_at is not None
         self.assertEqual((kept.next_at.hour, kept.next_at.minute), (2, 30))
         run = live.ledger.wait(live.ledger.run_schedule("nightly"))
-        until(lambda: len(live.ledger.digest(run.id).deliveries) == 3 if self.told(live, run) else False)
+        until(lambda: len(live.ledger.digest(run.id).deliveries) == 3 if self.notified(live, run) else False)
         states = [(d.channel, d.state) for d in live.ledger.digest(run.id).deliveries]
         self.assertEqual(states, [("mail", "sent"), ("call", "sent"), ("call", "failed")])
         self.assertEqual(live.ledger.digest(run.id).deliveries[2].tries, 3)
         # Without a secret nobody is called: anybody could sign with an empty one.
         digest = digests.find(live.desk.ledger, run.id)
-        (refused,) = notices.tell(live.desk.ledger, replace(self.post, secret=""), digest, (self.call,))
+        (refused,) = notices.notify(live.desk.ledger, replace(self.post, secret=""), digest, (self.call,))
         self.assertIn("WISE_LEDGER_NOTICE_SECRET", refused.reason)
         mail, call = (p.read_text() for p in self.box.letters())
         self.assertIn("To: ada@example.test", mail)
@@ -326,7 +326,7 @@ class Scheduled(RunsCase):
         self.assertEqual((seen.last_run, seen.last_state, seen.last_facts), (run.id, "finished", run.facts))
         self.assertEqual(live.ledger.runs()[0].schedule, "nightly")
 
-    def told(self, live: LiveLedger, run: Run) -> bool:
+    def notified(self, live: LiveLedger, run: Run) -> bool:
         return live.http("GET", f"/digests/{run.id}").status_code == 200
 
     def test_every_so_often_and_missed_ones_once_after_a_restart(self) -> None:
@@ -361,7 +361,7 @@ class Scheduled(RunsCase):
         live.ledger.screen("revenue > 0", "first-look", "2024-01-01")
         self.assertEqual(len(live.ledger.runs()), 2)  # fresh now
 
-    def test_schedules_are_held_removed_and_wrong_ones_told(self) -> None:
+    def test_schedules_are_held_removed_and_wrong_ones_refused(self) -> None:
         live = self.open(self.few("FM-0001"))
         self.assertEqual(live.command("schedules", "keep", "nightly", "fernmark", "--at", "02:30").returncode, 0)
         self.assertTrue(live.ledger.pause_schedule("nightly").paused)
@@ -372,9 +372,9 @@ class Scheduled(RunsCase):
             (("nightly", "fernmark"), "choose another"),
             (("x", "fernmark", "--every", "1d", "--at", "01:00"), "two schedules"),
         ):  # fmt: skip
-            told = live.command("schedules", "keep", *wrong)
-            self.assertNotEqual(told.returncode, 0, wrong)
-            self.assertIn(mend, told.stderr)
+            ended = live.command("schedules", "keep", *wrong)
+            self.assertNotEqual(ended.returncode, 0, wrong)
+            self.assertIn(mend, ended.stderr)
         for how, mend in (
             ({"timing": Timing(every="soon")}, "write 30min"), ({"timing": Timing(at=["25:00"])}, "HH:MM"),
             ({"notify": ["ada"]}, "mailto:"), ({"source": "fernmrk"}, "fernmark"),
@@ -408,7 +408,7 @@ class TheDisk(RunsCase):
         self.assertEqual(live.ledger.collect("fernmark").state, "finished")
         self.assertGreater(live.ledger.verify().facts, kept.facts)
 
-    def test_a_locked_file_is_told_plainly(self) -> None:
+    def test_a_locked_file_is_named_plainly(self) -> None:
         live = self.open(self.few("FM-0001"))
         live.ledger.collect("fernmark")
         with live.desk.ledger.database.read() as connection:
@@ -422,8 +422,8 @@ class TheDisk(RunsCase):
             other = sqlite3.connect(live.desk.ledger.database.path)
             self.addCleanup(other.close)
             other.execute("BEGIN IMMEDIATE")
-            told = live.http("POST", "/lists", json={"name": "one", "companies": ["AGK@ZALD"], "who": "Ada"})
-        self.assertEqual(told.status_code, 503)
-        self.assertIn("another process is writing", told.text)
+            response = live.http("POST", "/lists", json={"name": "one", "companies": ["AGK@ZALD"], "who": "Ada"})
+        self.assertEqual(response.status_code, 503)
+        self.assertIn("another process is writing", response.text)
         other.rollback()
         self.assertEqual(live.ledger.verify().batches, 2)

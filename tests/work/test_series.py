@@ -52,10 +52,10 @@ class Asked(Statistics):
         then = self.ledger.series(GDP, "2019Q2", "2019Q2", "2019-08-31").frame()
         later = self.ledger.series(GDP, "2019Q2", "2019Q2", "2023-01-01").frame()
         self.assertIsInstance(then.index, pd.PeriodIndex)
-        told = self.ledger.revisions(GDP, "2019Q2", "2023-01-01").revisions
-        self.assertEqual((told[0].value, told[-1].value), (then[GDP].iloc[0], later[GDP].iloc[0]))
-        self.assertGreaterEqual(len(told), 5)
-        self.assertEqual({r.base for r in told}, {"2010=100", "2015=100"})
+        reported = self.ledger.revisions(GDP, "2019Q2", "2023-01-01").revisions
+        self.assertEqual((reported[0].value, reported[-1].value), (then[GDP].iloc[0], later[GDP].iloc[0]))
+        self.assertGreaterEqual(len(reported), 5)
+        self.assertEqual({r.base for r in reported}, {"2010=100", "2015=100"})
         ended = self.ledger.describe_series("PRODUCTION/M.XB.13.SA")
         self.assertEqual((ended.state, ended.last_period, ended.next_period), ("discontinued", "2019-12", None))
         incomplete = self.ledger.series(
@@ -102,7 +102,7 @@ class Asked(Statistics):
         self.assertEqual((first, found.series[0].since), ("2001-01", "2001-01"))
         self.assertEqual(set(found.reasons()["reason"]), {"incomplete"})
 
-    def test_the_finder_allows_slips_and_tells_what_it_can_be_narrowed_by(self) -> None:
+    def test_the_finder_allows_slips_and_shows_what_it_can_be_narrowed_by(self) -> None:
         found = self.ledger.find_series("unemploiment rate")
         self.assertTrue(found.series[0].key.startswith("LABOUR_MARKET/M.XA.UNEMPLOYMENT"))
         family = self.ledger.find_series(family="House prices", where=["ADJUSTMENT=SA"], limit=1)
@@ -120,11 +120,11 @@ class Asked(Statistics):
         plain = self.ledger.screen("operating_income / revenue > 15%", "first-look", "2023-06-30")
         passed = lambda s: [c.name for c in s.answer.companies if c.verdict == "pass"]  # noqa: E731
         self.assertEqual(passed(whole), passed(plain))
-        told = self.ledger.explain("AGK@ZALD", f'revenue.fy / revenue.fy * series("{GDP}")', "2023-06-30")
-        (dated,) = told.answer.dated
+        explained = self.ledger.explain("AGK@ZALD", f'revenue.fy / revenue.fy * series("{GDP}")', "2023-06-30")
+        (dated,) = explained.answer.dated
         self.assertIn("2023Q1", dated.about)
 
-    def test_what_cannot_be_is_told_with_the_mend(self) -> None:
+    def test_what_cannot_be_is_refused_with_the_mend(self) -> None:
         outputs = [GDP, "OUTPUT/Q.XB.TOTAL.VOLUME"]
         for problem, mend, series, how in (
             ("no such series", CPI, "CONSUMER_PRICES/M.XA.0", {}),
@@ -137,11 +137,11 @@ class Asked(Statistics):
         ):
             with self.assertRaises(InputRefused, msg=problem) as caught:
                 self.ledger.compare_series(series, **how)  # type: ignore[arg-type]
-            (told, *_) = caught.exception.problems
-            self.assertIn(problem, told.problem)
-            self.assertIn(mend, told.mend or "")
+            (wrong, *_) = caught.exception.problems
+            self.assertIn(problem, wrong.problem)
+            self.assertIn(mend, wrong.mend or "")
 
-    def test_a_sheet_is_kept_versioned_and_tells_what_changed(self) -> None:
+    def test_a_sheet_is_kept_versioned_and_shows_what_changed(self) -> None:
         with self.assertRaises(InputRefused):
             self.ledger.keep_sheet("bad", ["NOTHING/AT.ALL"], "ada")
         self.ledger.keep_sheet(
@@ -170,7 +170,7 @@ class Asked(Statistics):
         self.assertEqual(self.ledger.describe_series(GDP, "2024-06-30").last_period, "2024Q1")
         self.ledger.verify()
 
-    def test_the_command_line_tells_tables_files_and_plots(self) -> None:
+    def test_the_command_line_shows_tables_files_and_plots(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             png, csv = Path(folder) / "houses.png", Path(folder) / "houses.csv"
             asked = ("series", "get", "HOUSE_PRICES/M.*.SA", "--then", "rebased to 2015", "--from", "2015")
@@ -227,7 +227,7 @@ class Loaded(Statistics):
         older = "series,period,value,released_at\nM/A,2024-01,1.4,2024-02-05T09:00:00Z\n"
         self.assertIn("1 observations were released before", self.ledger.load("series", older.encode()).notes[0])
 
-    def test_bad_rows_are_told_with_line_column_and_mend(self) -> None:
+    def test_bad_rows_are_refused_with_line_column_and_mend(self) -> None:
         good = "series,period,value,released_at\nB/A,2024-01,1,2024-02-10T09:00:00Z\n"
         self.ledger.load("series", good.encode())
         for row, at, word in (
@@ -242,10 +242,10 @@ class Loaded(Statistics):
             ("B/A,2024-03,1,2024-02-01T00:00:00Z", "released_at", "before its period"),
             ("B/A,2024-02,1,2024-03-10T09:00:00", "released_at", "time zone"),
         ):
-            (told,) = self.ledger.load("series", f"series,period,value,released_at\n{row}\n".encode()).bad
-            self.assertEqual((told.line, told.column), (2, at), row)
-            self.assertIn(word, told.problem, row)
-            self.assertTrue(told.mend, row)
+            (problem,) = self.ledger.load("series", f"series,period,value,released_at\n{row}\n".encode()).bad
+            self.assertEqual((problem.line, problem.column), (2, at), row)
+            self.assertIn(word, problem.problem, row)
+            self.assertTrue(problem.mend, row)
 
     def test_without_release_days_they_are_assumed_and_can_be_left_out_t4(self) -> None:
         self.ledger.load("series", b"series,period,value\nU/A,2024-01,1\nU/A,2024-02,2\n")

@@ -19,7 +19,7 @@ class Splits(Live):
         assert isinstance(value, float)
         return value
 
-    def test_a_loaded_split_moves_what_was_told_before_it(self) -> None:
+    def test_a_loaded_split_moves_what_was_reported_before_it(self) -> None:
         before = {e: self.read(e, "2023-06-04") for e in ("diluted_eps.fy", "shares_outstanding", "net_income")}
         batch = self.live.desk.ledger.last_batch()
         rows = (HEAD + "BWG@ZALD,2023-06-05,4,2023-05-08T06:00:00Z\n").encode()
@@ -30,18 +30,18 @@ class Splits(Live):
             self.assertEqual(self.read(expression, "2023-06-04"), before[expression])
             self.assertAlmostEqual(self.read(expression, "2023-06-05"), before[expression] * factor)
             self.assertEqual(self.read(expression, "2023-06-05", recorded_by=batch), before[expression])  # T7
-        told = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
-        self.assertEqual([v.by_split for v in told.versions], [False, True])
+        explained = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
+        self.assertEqual([v.by_split for v in explained.versions], [False, True])
         taken_back = (HEAD + "BWG@ZALD,2023-06-05,,2023-07-20T06:00:00Z\n").encode()
         self.assertEqual(self.ledger.load("splits", taken_back).new, 1)  # M3: from then on there was no split
         read = [self.read("diluted_eps.fy", on) for on in ("2023-07-19", "2023-07-20")]
         self.assertEqual(read, [before["diluted_eps.fy"] / 4, before["diluted_eps.fy"]])
-        tree = told.inputs[0].tree
+        tree = explained.inputs[0].tree
         assert tree and tree.fact and tree.fact.value
         self.assertAlmostEqual(tree.value, tree.fact.value / 4)
         self.assertEqual(self.ledger.restatements("BWG@ZALD", item="diluted_eps").total, 0)
         line = self.ledger.statement("BWG@ZALD", "per_share", "annual", "2023-06-05", periods=1).answer.lines[0]
-        self.assertEqual((line.cells[0].value, line.cells[0].restated), (told.value, False))
+        self.assertEqual((line.cells[0].value, line.cells[0].restated), (explained.value, False))
         self.live.desk.ledger.verify()
 
     def test_what_waited_for_its_fiscal_year_is_not_taken_for_a_split_f3(self) -> None:
@@ -50,9 +50,9 @@ class Splits(Live):
         rows = ("files:W-1,revenue,2023-01-01,2023-03-31,5,USD,2023-05-01\n"
                 "files:W-1,revenue,2022-01-01,2022-12-31,18,USD,2023-06-01\n")  # fmt: skip
         self.assertEqual(self.ledger.load("facts", (head + rows).encode()).new, 2)
-        told = self.ledger.explain("files:W-1", "revenue.ytd", "2023-06-30").answer
+        explained = self.ledger.explain("files:W-1", "revenue.ytd", "2023-06-30").answer
         self.assertEqual(
-            [(str(v.known_from.date()), v.value, v.by_split) for v in told.versions], [("2023-06-01", 5, False)]
+            [(str(v.known_from.date()), v.value, v.by_split) for v in explained.versions], [("2023-06-01", 5, False)]
         )
 
     def test_a_file_of_facts_may_state_the_share_basis(self) -> None:
@@ -63,17 +63,17 @@ class Splits(Live):
         read = [
             self.ledger.explain("TSB@ZALD", "adjusted_eps.fy", on).answer.value for on in ("2023-06-04", "2023-06-05")
         ]
-        self.assertEqual(read, [6.0, 3.0])  # it was told ahead of the split, on the new shares
+        self.assertEqual(read, [6.0, 3.0])  # it was reported ahead of the split, on the new shares
         wrong = row.replace("adjusted_eps", "revenue").replace("USD/shares", "USD")
-        (told,) = self.ledger.load("facts", (head + wrong).encode()).bad
-        self.assertEqual((told.column, told.value), ("share_basis_date", "2023-06-05"))
+        (problem,) = self.ledger.load("facts", (head + wrong).encode()).bad
+        self.assertEqual((problem.column, problem.value), ("share_basis_date", "2023-06-05"))
         self.live.desk.ledger.verify()
 
-    def test_every_bad_row_is_told_and_nothing_is_written(self) -> None:
+    def test_every_bad_row_is_named_and_nothing_is_written(self) -> None:
         batch = self.live.desk.ledger.last_batch()
         for row, (column, problem) in BAD.items():
-            (told,) = self.ledger.load("splits", f"{HEAD}{row}\n".encode()).bad
-            self.assertEqual((told.line, told.column), (2, column), row)
-            self.assertIn(problem, told.problem)
-            self.assertTrue(told.mend)
+            (wrong,) = self.ledger.load("splits", f"{HEAD}{row}\n".encode()).bad
+            self.assertEqual((wrong.line, wrong.column), (2, column), row)
+            self.assertIn(problem, wrong.problem)
+            self.assertTrue(wrong.mend)
         self.assertEqual(self.live.desk.ledger.last_batch(), batch)

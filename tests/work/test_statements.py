@@ -37,11 +37,11 @@ class Statements(Live):
                 answer = self.ledger.statement(company, "income", frequency, ON, periods=4).answer
                 for line in answer.lines:
                     for column, cell in zip(answer.columns, line.cells, strict=True):
-                        told = self.ledger.explain(
+                        explained = self.ledger.explain(
                             company, f"{line.item}.{selector}", ON, period_end=column.nominal_end
                         )
                         self.assertEqual(
-                            (told.answer.value, told.answer.reason), (cell.value, cell.reason),
+                            (explained.answer.value, explained.answer.reason), (cell.value, cell.reason),
                             (company, line.item, column.label, frequency),
                         )  # fmt: skip
 
@@ -76,7 +76,7 @@ class Statements(Live):
         self.assertNotIn("current_assets", self.lines("DMB@ZALD", "balance", "annual", ON, lines="template"))
         self.assertEqual(bank["minority_interests"], [0.0])  # F13: absence means zero
 
-    def test_restatements_tell_from_to_when_and_by_which_document(self) -> None:
+    def test_restatements_show_from_to_when_and_by_which_document(self) -> None:
         found = self.ledger.restatements("AGK@ZALD", known_on=ON)
         year = next(r for r in found.restatements if r.item == "operating_income" and r.period == "FY2022")
         self.assertEqual(str(year.published_at)[:16], "2024-01-15 07:30")
@@ -114,10 +114,10 @@ class Statements(Live):
         start, end = f"{ends[1]}", f"{ends[-2]}"
         found = self.ledger.statement("AGK@ZALD", known_on=ON, start=start, end=end)
         self.assertEqual([c.nominal_end for c in found.answer.columns], ends[1:-1])
-        told = self.ledger.statements(["AGK@ZALD", "PTP@ZBRE"], known_on=ON, start=start, end=end)
-        wide = told.rows(layout="wide")
+        statement = self.ledger.statements(["AGK@ZALD", "PTP@ZBRE"], known_on=ON, start=start, end=end)
+        wide = statement.rows(layout="wide")
         cell = {(r["name"], r["item"], p): r[p] for r in wide for p in wide.columns[2:]}
-        for row in told.rows():
+        for row in statement.rows():
             self.assertEqual(cell[row["name"], row["item"], row["period"]], row["value"])
         for layout, down in (("wide", "item"), ("turned", "period")):
             asked = {"company": "AGK@ZALD", "known_on": ON, "format": "csv", "layout": layout, "start": start}

@@ -14,9 +14,9 @@ KEYS = ("FM-0072", "FM-0084", "FM-0113", "FM-0114", "FM-0121", "FM-0188", "FM-00
 def world_of(*keys: str) -> World:
     whole = make_whole_world()
     listed = [{"company": k, "from": "2012-01-01", "to": None} for k in keys]
-    told = {"name": "told-of", "title": "Told of", "members": listed}
+    reported = {"name": "stories", "title": "Stories", "members": listed}
     return World(
-        [c for c in whole.companies if c["key"] in keys], {k: whole.filings[k] for k in keys}, [told], whole.rates
+        [c for c in whole.companies if c["key"] in keys], {k: whole.filings[k] for k in keys}, [reported], whole.rates
     )
 
 
@@ -56,7 +56,7 @@ class Stories(unittest.TestCase):
         self.assertEqual(end, "2020-09-30")
         self.assertAlmostEqual(value, sum(quarters) + before * rate, 2)  # type: ignore[arg-type, operator]
         self.assertEqual(self.read("FM-0113", "revenue.ttm", "2021-04-01"), (3_683_520e3, "2020-12-31"))
-        currency = self.live.ledger.screen('currency == "JPY"', list="told-of", known_on="2020-03-31").answer
+        currency = self.live.ledger.screen('currency == "JPY"', list="stories", known_on="2020-03-31").answer
         self.assertEqual([c.verdict for c in currency.companies if c.name.startswith("Farrowdon")], ["pass"])
 
     def test_a_scale_slip_is_quarantined_until_a_person_accepts_it_q2_t7(self) -> None:
@@ -77,14 +77,14 @@ class Stories(unittest.TestCase):
             self.assertEqual(value if end == "2019-06-30" else None, expected)
         before = ledger.explain("fernmark:FM-0084", "revenue.h", "2019-08-20", recorded_by=batch).answer
         self.assertEqual(str(before.period_end), "2018-12-31")
-        told = ledger.quality(state="rejected").findings
-        self.assertEqual([(f.fact, f.who, f.why) for f in told], [(revenue.fact, "Ada", "looked at the report")])
-        for facts, who, said in (
+        reported = ledger.quality(state="rejected").findings
+        self.assertEqual([(f.fact, f.who, f.why) for f in reported], [(revenue.fact, "Ada", "looked at the report")])
+        for facts, who, words in (
             ([1], "Ada", "not in quarantine"),
             ([revenue.fact], "", "say who"),
             ([], "Ada", "none"),
         ):
-            with self.assertRaisesRegex((InputRefused, NotThere), said):
+            with self.assertRaisesRegex((InputRefused, NotThere), words):
                 ledger.decide_quarantine(facts, True, who, "because")
         self.live.ledger.verify()
 
@@ -95,17 +95,17 @@ class Stories(unittest.TestCase):
         # The mark travels to what is formed of it, the names of the checks stay with the figure.
         ratio = self.live.ledger.explain("fernmark:FM-0188", "total_assets.fy / net_income.fy", "2018-06-30").answer
         self.assertIn("flagged", ratio.marks)
-        screened = self.live.ledger.screen("total_assets.fy / net_income.fy != 0", "told-of", "2018-06-30").answer
+        screened = self.live.ledger.screen("total_assets.fy / net_income.fy != 0", "stories", "2018-06-30").answer
         marked = {c.name for c in screened.companies if "flagged" in c.cells[0].marks}
         self.assertEqual(marked, {"Tolmarsh Metals"})
-        matrix = self.live.ledger.coverage("told-of", "balance")
+        matrix = self.live.ledger.coverage("stories", "balance")
         counts = {r.item: dict(zip(matrix.years, r.companies, strict=True)) for r in matrix.items}
         self.assertEqual((matrix.members, counts["total_assets"][2015]), (7, 7))
         self.assertNotIn("revenue", counts)
-        for command in (("quality",), ("quality", "coverage", "told-of")):
+        for command in (("quality",), ("quality", "coverage", "stories")):
             self.assertEqual(self.live.command(*command).returncode, 0)
 
-    def test_a_split_moves_what_was_told_before_it_m3(self) -> None:
+    def test_a_split_moves_what_was_reported_before_it_m3(self) -> None:
         values = [self.read("FM-0075", "diluted_eps.fy", f"2023-06-0{day}")[0] for day in (4, 5)]
         self.assertEqual(values, [2.01, 2.01 / 4])
         self.assertEqual(self.live.ledger.restatements("fernmark:FM-0075", item="shares_outstanding").total, 0)

@@ -38,7 +38,7 @@ class Story(Live):
         self.assertEqual(self.verdicts("2024-01-31")["Ravensedge Optics"].reason, "not_known")
         self.assertEqual(self.verdicts("2024-06-30")["Ravensedge Optics"].reason, "incomplete")
 
-    def test_a_withdrawn_figure_is_unknown_until_it_is_told_anew_t6(self) -> None:
+    def test_a_withdrawn_figure_is_unknown_until_it_is_restated_t6(self) -> None:
         reasons = [self.verdicts(d)["Penhollow Clocks"].reason for d in ("2024-05-05", "2024-05-06", "2024-07-18")]
         self.assertEqual(reasons, [None, "withdrawn", None])
 
@@ -75,9 +75,9 @@ class Story(Live):
             self.assertEqual(
                 self.live.http("POST", "/screens", json=question).json(), by_client.answer.model_dump(mode="json")
             )
-            told = self.live.command("screen", RULE, "--list", "first-look", "--known-on", known_on)
-            self.assertEqual((told.returncode, told.stderr), (0, ""))
-            lines = [line.split("\t") for line in told.stdout.splitlines()]
+            ended = self.live.command("screen", RULE, "--list", "first-look", "--known-on", known_on)
+            self.assertEqual((ended.returncode, ended.stderr), (0, ""))
+            lines = [line.split("\t") for line in ended.stdout.splitlines()]
             rows = [dict(zip(lines[0], line, strict=True)) for line in lines[1:]]
             verdicts = [(c.verdict, c.name) for c in by_client.answer.companies]
             self.assertEqual([(row["verdict"], row["name"]) for row in rows], verdicts)
@@ -126,7 +126,7 @@ class Explained(Live):
         self.assertEqual(info.title, fact.document.title)
         self.assertIn(fact.reported.encode(), raw)
 
-    def test_without_hindsight_nothing_later_is_told_t9(self) -> None:
+    def test_without_hindsight_nothing_later_is_shown_t9(self) -> None:
         found = self.ledger.explain("AGK@ZALD", "operating_income / revenue", JUNE)
         self.assertEqual(len(found.answer.versions), 1)
         self.assertNotIn("2024", str([v.known_from for v in found.answer.versions]))
@@ -138,7 +138,7 @@ class Explained(Live):
         self.assertEqual([v.reason for v in clocks.versions], [None, "withdrawn"])
         self.assertEqual(clocks.reason, "withdrawn")
 
-    def test_unknown_companies_and_documents_are_told_with_the_nearest(self) -> None:
+    def test_unknown_companies_and_documents_are_refused_with_the_nearest(self) -> None:
         with self.assertRaises(NotThere) as caught:
             self.ledger.explain("AGKK@ZALD", "revenue", JUNE)
         self.assertIn("AGK@ZALD", caught.exception.problems[0].mend)

@@ -10,7 +10,7 @@ export async function readTerms(content: Blob, column?: string): Promise<TermsRe
   return (await call(address('/matches/terms', { column }), { method: 'POST', body: content })).json()
 }
 
-/** Many terms are a run: `each` is told how far it is. */
+/** Many terms are a run: `each` is called with how far it is. */
 export async function match(asked: MatchQuestion, signal: AbortSignal, each: (run: Run) => void): Promise<MatchAnswer> {
   const found = await post<MatchAnswer | Run>('/matches', asked, signal)
   return 'rows' in found ? found : answered(found, each, signal)

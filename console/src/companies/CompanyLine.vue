@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { CompanyInfo } from '../api/types'
 
-/** A company in one line, so that a person can tell by eye whether it is the right one. */
+/** A company in one line, so that a person can see by eye whether it is the right one. */
 defineProps<{ company: CompanyInfo }>()
 </script>
 

@@ -25,7 +25,7 @@ function share(day: string | null, open: number): number {
   return Math.min(1, Math.max(0, (Date.parse(day) - Date.parse(first.value)) / span.value))
 }
 
-function said(bar: Bar): string {
+function words(bar: Bar): string {
   return `${bar.from ? shortDay(bar.from) : 'always'} – ${bar.to ? shortDay(bar.to) : 'now'}`
 }
 </script>
@@ -44,7 +44,7 @@ function said(bar: Bar): string {
           />
           <u :style="{ left: `${100 * share(knownOn, 1)}%` }" />
         </td>
-        <td class="soft dates">{{ said(bar) }}</td>
+        <td class="soft dates">{{ words(bar) }}</td>
       </tr>
     </tbody>
   </table>

@@ -40,7 +40,7 @@ const stopAt = (row: number, column: number) => ({ 'data-cell': `${row}:${column
 
 const looks = computed(() => props.rows.map((_, r) => props.columns.map((_, c) => props.look(r, c))))
 
-function said(row: Row, column: Column, look: Look): string {
+function spoken(row: Row, column: Column, look: Look): string {
   const what = `${props.rowName(row)}, ${props.columnName(column)}: ${look.currency} ${look.text}`
   return look.about ? `${what}. ${look.about}` : what
 }
@@ -196,7 +196,7 @@ watch(
             :data-cell="`${r}:${c}`"
             :tabindex="stop === `${r}:${c}` ? 0 : -1"
             :title="looks[r]![c]!.about"
-            :aria-label="said(row, column, looks[r]![c]!)"
+            :aria-label="spoken(row, column, looks[r]![c]!)"
           ><small v-if="looks[r]![c]!.currency" class="currency">{{ looks[r]![c]!.currency }}&nbsp;</small><small v-if="looks[r]![c]!.was" class="was">{{ looks[r]![c]!.was }} →&nbsp;</small>{{ looks[r]![c]!.text }}</button><span v-if="looks[r]![c]!.flagged" class="flag" aria-hidden="true">!</span></td>
           <slot name="after" :row="row" :index="r" :stop="stopAt(r, columns.length)" />
         </tr>

@@ -80,7 +80,7 @@ function key(event: KeyboardEvent): void {
       :aria-controls="`${id}-names`"
       :aria-activedescendant="offered.length ? `${id}-name-${at}` : undefined"
       :aria-invalid="wrong !== null"
-      :aria-describedby="`${id}-told`"
+      :aria-describedby="`${id}-problems`"
       @input="typed"
       @keydown="key"
       @blur="word = ''"
@@ -90,7 +90,7 @@ function key(event: KeyboardEvent): void {
         <span class="code">{{ entry.kind === 'function' ? entry.call : entry.name }}</span><span class="soft">{{ entry.title }}, {{ entry.kind === 'function' ? 'function' : entry.unit.replaceAll('_', ' ') }}</span>
       </li>
     </ul>
-    <div :id="`${id}-told`" class="told" aria-live="polite">
+    <div :id="`${id}-problems`" class="problems" aria-live="polite">
       <template v-if="wrong">
         <p v-if="marked" class="code line"><span>{{ marked[0] }}</span><u>{{ marked[1] || '⌃' }}</u><span>{{ marked[2] }}</span></p>
         <p class="wrong">{{ wrong.problem }}<template v-if="wrong.mend">: {{ wrong.mend }}</template></p>
@@ -137,7 +137,7 @@ textarea.bad {
 .names li.on {
   background: color-mix(in srgb, var(--spruce) 12%, transparent);
 }
-.told {
+.problems {
   font-size: 12.5px;
   min-height: 19px;
 }

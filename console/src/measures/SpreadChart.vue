@@ -11,7 +11,7 @@ const HEIGHT = 92
 const shown = computed(() => bins(props.values))
 const most = computed(() => Math.max(1, ...shown.value.map((b) => b.n)))
 const say = (v: number): string => (props.unit === 'pure' ? bracketed(v, 3) : figure(v, props.unit, false))
-const told = computed(() => (props.values.length ? [['minimum', 0], ['lower quartile', 0.25], ['median', 0.5], ['upper quartile', 0.75], ['maximum', 1]].map(([word, q]) => [word as string, say(quantile(props.values, q as number))]) : []))
+const quantiles = computed(() => (props.values.length ? [['minimum', 0], ['lower quartile', 0.25], ['median', 0.5], ['upper quartile', 0.75], ['maximum', 1]].map(([word, q]) => [word as string, say(quantile(props.values, q as number))]) : []))
 </script>
 
 <template>
@@ -23,7 +23,7 @@ const told = computed(() => (props.values.length ? [['minimum', 0], ['lower quar
       <line x1="0" :x2="WIDTH" :y1="HEIGHT" :y2="HEIGHT" />
     </svg>
     <p class="axis soft"><span>{{ say(shown[0]!.from) }}</span><span>5th to 95th percentile of {{ values.length }} values</span><span>{{ say(shown[shown.length - 1]!.to) }}</span></p>
-    <dl><div v-for="[word, value] in told" :key="word"><dt class="soft">{{ word }}</dt><dd>{{ value }}</dd></div></dl>
+    <dl><div v-for="[word, value] in quantiles" :key="word"><dt class="soft">{{ word }}</dt><dd>{{ value }}</dd></div></dl>
   </figure>
 </template>
 

@@ -11,7 +11,7 @@ const INKS: Record<string, string> = { not_known: '--soft', not_applicable: '--r
 const parts = computed(() => Object.entries(props.summary.reasons).map(([reason, n]) => ({ reason, n: n ?? 0, ink: `var(${INKS[reason] ?? '--plum'})` })))
 const share = computed(() => (props.summary.cells ? props.summary.filled / props.summary.cells : 0))
 const say = (v: number): string => (props.summary.unit === 'pure' ? bracketed(v, 3) : figure(v, props.summary.unit, false))
-const told = computed(() => (props.summary.quantiles.length === 7 ? [0, 2, 3, 4, 6].map((n) => say(props.summary.quantiles[n]!)) : []))
+const quantiles = computed(() => (props.summary.quantiles.length === 7 ? [0, 2, 3, 4, 6].map((n) => say(props.summary.quantiles[n]!)) : []))
 const words = computed(() => parts.value.map((p) => `${reasonShort(p.reason)} ${p.n.toLocaleString('en-GB')}`).join(', '))
 </script>
 
@@ -25,8 +25,8 @@ const words = computed(() => parts.value.map((p) => `${reasonShort(p.reason)} ${
       </span>
       <span class="soft why">{{ parts.slice(0, 3).map((p) => `${reasonShort(p.reason)} ${p.n.toLocaleString('en-GB')}`).join(', ') }}</span>
     </td>
-    <td v-for="(t, n) in told" :key="n" class="n">{{ t }}</td>
-    <td v-if="!told.length" colspan="5" class="soft">words</td>
+    <td v-for="(t, n) in quantiles" :key="n" class="n">{{ t }}</td>
+    <td v-if="!quantiles.length" colspan="5" class="soft">words</td>
     <td class="soft end"><template v-if="summary.highest">{{ summary.highest.name }}, {{ summary.highest.date }}</template></td>
   </tr>
 </template>

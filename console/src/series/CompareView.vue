@@ -7,7 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
-import { common, telling } from './state'
+import { common, distinctParts } from './state'
 
 /** How the series of a sheet move together over a window that can be moved: a matrix, who leads, who lags. */
 const props = defineProps<{ series: SeriesAsked[]; knownOn: string; start: string | undefined }>()
@@ -18,7 +18,7 @@ watch(() => props.knownOn, (on) => (end.value = Number(on.slice(0, 4))))
 const window_ = computed(() => (years.value ? { start: String(end.value - years.value + 1), end: String(end.value) } : { start: props.start }))
 const { answer: found, problem, loading } = useQuestion(() => ({ series: props.series, known_on: props.knownOn, lags: 12, ...window_.value }), comparison)
 const order = computed(() => (found.value?.series ?? []).map((_, n) => n).sort((a, b) => (found.value!.series[b]!.lead ?? -99) - (found.value!.series[a]!.lead ?? -99)))
-const names = computed(() => telling((found.value?.series ?? []).map((s) => s.title)))
+const names = computed(() => distinctParts((found.value?.series ?? []).map((s) => s.title)))
 const far = computed(() => Math.max(1, ...(found.value?.series ?? []).map((s) => Math.abs(s.lead ?? 0))))
 const cell = (c: number | null): Record<string, string> => (c === null ? {} : { background: `color-mix(in srgb, var(--${c >= 0 ? 'spruce' : 'brick'}) ${Math.round(Math.abs(c) * 85)}%, var(--paper))` })
 const plain = (v: number | null | undefined, most = 2): string => (v == null ? 'n/a' : bracketed(v, most))

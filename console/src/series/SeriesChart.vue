@@ -9,7 +9,7 @@ import type { SeriesAnswer, SeriesLine } from '../api/types'
 import { asImage, ink, spreadLabels } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
 import { shortDay } from '../time/format'
-import { common, decimals, telling, unitOfLine } from './state'
+import { common, decimals, distinctParts, unitOfLine } from './state'
 
 /** Series as lines with direct labels; of a single one what was first released, the space between shaded. */
 const props = defineProps<{ answer: SeriesAnswer; first: SeriesLine | null; knownOn: string }>()
@@ -49,8 +49,8 @@ function draw(): void {
         confine: true,
         formatter: (found: { seriesName: string; seriesIndex: number; value: [string, number | null] }[]) => {
           const rows = found.filter((f) => f.seriesName).sort((a, b) => (b.value[1] ?? -1e300) - (a.value[1] ?? -1e300))
-          const told = rows.slice(0, 12).map((f) => `${f.seriesName} <b>${f.value[1] == null ? 'n/a' : bracketed(f.value[1], most)}</b>`)
-          return `${shortDay(String(rows[0]?.value[0] ?? ''))}<br>${told.join('<br>')}${rows.length > 12 ? '<br>…' : ''}`
+          const lines = rows.slice(0, 12).map((f) => `${f.seriesName} <b>${f.value[1] == null ? 'n/a' : bracketed(f.value[1], most)}</b>`)
+          return `${shortDay(String(rows[0]?.value[0] ?? ''))}<br>${lines.join('<br>')}${rows.length > 12 ? '<br>…' : ''}`
         },
       },
       xAxis: { type: 'time', axisLabel: { color: soft, hideOverlap: true, formatter: { year: '{yyyy}', month: '{yyyy}-{MM}', day: '{MM}-{dd}' } }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
@@ -86,7 +86,7 @@ function draw(): void {
 }
 
 function nameOf(series: SeriesLine[], n: number): string {
-  const name = telling(series.map((s) => s.title))[n]!
+  const name = distinctParts(series.map((s) => s.title))[n]!
   return new Set(series.map((s) => s.head)).size > 1 && series[n]!.head !== 'level' ? `${name}: ${series[n]!.head}` : name
 }
 const fit = (): void => chart?.resize()

@@ -6,7 +6,7 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { vLeadsTo, vOneStop } from '../figures/stops'
-import { common, keyOfAll, telling } from './state'
+import { common, keyOfAll, distinctParts } from './state'
 
 /** Series by words, subject and the dimensions of their family; one of them, or all as one key. */
 const props = defineProps<{ knownOn: string; chosen: string[] }>()
@@ -47,7 +47,7 @@ function narrow(id: string, value: string): void {
 function filter(name: string, value: string): void {
   set({ [name]: value || undefined, where: undefined }, true)
 }
-const names = computed(() => telling((found.value?.series ?? []).map((s) => s.title)))
+const names = computed(() => distinctParts((found.value?.series ?? []).map((s) => s.title)))
 const shared = computed(() => (found.value && found.value.series.length > 1 ? common(found.value.series.map((s) => s.title)) : ''))
 const typed = ref(one('q') ?? '')
 let later: ReturnType<typeof setTimeout> | undefined

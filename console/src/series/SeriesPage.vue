@@ -53,7 +53,7 @@ const open = (kept: SeriesSheet): void => set({ s: kept.series.map(written), sta
 const single = computed(() => answer.value?.series[0]?.key)
 const shownKey = computed(() => (answer.value?.series.some((s) => s.key === one('of')) ? one('of')! : single.value))
 const subtitle = computed(() => (answer.value ? `${answer.value.series.length} series${answer.value.series.length > 1 ? `: ${common(answer.value.series.map((s) => s.title)) || 'a sheet'}` : `: ${answer.value.series[0]!.title}`}` : ''))
-const told = (value: number | null, percent: boolean): string => (value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3))
+const shown = (value: number | null, percent: boolean): string => (value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3))
 async function csv(): Promise<void> {
   if (asked.value) save(await sheetCsv(asked.value), 'series.csv')
 }
@@ -100,8 +100,8 @@ async function csv(): Promise<void> {
               <tbody>
                 <tr v-for="c in changed.slice(0, 200)" :key="c.key + c.period + c.kind">
                   <th scope="row" :title="c.key">{{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span></th><td>{{ c.period }}</td><td>{{ c.kind }}</td>
-                  <td class="n">{{ told(c.before, c.percent) }}</td><td class="n">{{ told(c.after, c.percent) }}</td>
-                  <td class="n">{{ c.before !== null && c.after !== null ? told(c.after - c.before, c.percent) : '' }}</td>
+                  <td class="n">{{ shown(c.before, c.percent) }}</td><td class="n">{{ shown(c.after, c.percent) }}</td>
+                  <td class="n">{{ c.before !== null && c.after !== null ? shown(c.after - c.before, c.percent) : '' }}</td>
                 </tr>
               </tbody>
             </PlainTable>

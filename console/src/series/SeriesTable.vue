@@ -6,12 +6,12 @@ import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
 import { instant } from '../time/format'
-import { decimals, telling, unitOfLine } from './state'
+import { decimals, distinctParts, unitOfLine } from './state'
 
 /** Series side by side, periods down, the newest first. */
 const props = defineProps<{ answer: SeriesAnswer }>()
 const MOST = 400
-const names = computed(() => telling(props.answer.series.map((s) => s.title)))
+const names = computed(() => distinctParts(props.answer.series.map((s) => s.title)))
 const digits = computed(() => props.answer.series.map((s) => decimals(s.observations.map((o) => o.value), s.percent)))
 const rows = computed(() => {
   const by = props.answer.series.map((s) => new Map(s.observations.map((o) => [o.date, o])))

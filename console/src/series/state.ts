@@ -35,8 +35,8 @@ export function keyOfAll(keys: string[]): string | null {
   return product === keys.length ? `${split[0]![0]}/${made.join('.')}` : null
 }
 
-/** Of titles made of parts the parts that tell them apart. */
-export function telling(titles: string[]): string[] {
+/** Of titles made of parts the parts that distinguish them. */
+export function distinctParts(titles: string[]): string[] {
   if (titles.length < 2) return titles
   const parts = titles.map((t) => t.split(',').map((p) => p.trim()))
   const shared = parts.reduce((all, own) => all.filter((p) => own.includes(p)))
@@ -50,7 +50,7 @@ export function common(titles: string[]): string {
   return parts.reduce((all, own) => all.filter((p) => own.includes(p))).join(', ')
 }
 
-/** What a line is told in: percent, or its unit with the base of an index. */
+/** What a line is stated in: percent, or its unit with the base of an index. */
 export function unitOfLine(line: Pick<SeriesLine, 'percent' | 'unit' | 'base' | 'head'>): string {
   if (line.percent) return '%'
   return line.unit === 'index' && line.base && line.head === 'level' ? line.base : line.unit

@@ -56,11 +56,11 @@ def catalogue(context: click.Context, format_: str, output: Path | None) -> None
     help="Dated by when it was seen, over a period, or a balance.",
 )  # fmt: skip
 @click.option("--definition", default="", help="What it is, in a sentence.")
-@click.option("--stale-after", type=click.IntRange(1), help="Days until an observation is too old; 400 unless said.")
-def register(code: str, stale_after: int | None, **said: str) -> None:
+@click.option("--stale-after", type=click.IntRange(1), help="Days until an observation is too old; 400 unless given.")
+def register(code: str, stale_after: int | None, **definition: str) -> None:
     """Register an item of your own as CODE, to load figures of it and name it in rules."""
     with asking() as ledger:
-        found = ledger.register_item(code, stale_after=stale_after, **said)  # type: ignore[arg-type]
+        found = ledger.register_item(code, stale_after=stale_after, **definition)  # type: ignore[arg-type]
     limit = f", stale after {found.stale_after} days" if found.stale_after else ""
     click.echo(f"{found.code} is registered: {found.nature}, {found.unit}{limit}")
 
@@ -101,7 +101,9 @@ def search(
             if e.kind == "item":
                 share = f"{e.coverage.share:.0%}" if e.coverage else "never"
                 since = str(e.coverage.first.year) if e.coverage else ""
-            told = f" ({e.found_by})" if e.found_by.lower() not in ("meaning", e.title.lower(), _spaced(e.name)) else ""
+            noted = (
+                f" ({e.found_by})" if e.found_by.lower() not in ("meaning", e.title.lower(), _spaced(e.name)) else ""
+            )
             value = [] if not found.company else [_value(e.value)]
             cells.append(
                 (
@@ -110,7 +112,7 @@ def search(
                     share,
                     since,
                     *value,
-                    e.meaning + (f" [dim]{told.strip()}[/]" if told and e.found_by else ""),
+                    e.meaning + (f" [dim]{noted.strip()}[/]" if noted and e.found_by else ""),
                 )
             )
         draw(headings, cells)
@@ -161,8 +163,8 @@ def show(code: str, format_: str | None) -> None:
     else:
         click.echo("  never filled yet")
     if found.tags:
-        told = [f"{t.source} {t.tag}" + (f" ({t.template})" if t.template else "") for t in found.tags]
-        click.echo(f"  tags: {', '.join(told)}")
+        noted = [f"{t.source} {t.tag}" + (f" ({t.template})" if t.template else "") for t in found.tags]
+        click.echo(f"  tags: {', '.join(noted)}")
     for s in found.spreads:
         click.echo(
             f"  {s.companies} values now{f' in {s.currency}' if s.currency else ''}: least {short(s.least)}, quartiles "

@@ -75,10 +75,10 @@ def follow(ledger: "Ledger", run: "Run") -> None:
     with progress_bar() as bar:
         task = bar.add_task(f"run {run.id}, {run.title}", total=None)
         for now in ledger.events(run.id):
-            said = f"run {now.id}, {now.title}" + (f", {now.failed} failed" if now.failed else "")
+            text = f"run {now.id}, {now.title}" + (f", {now.failed} failed" if now.failed else "")
             if now.waits_until:
-                said += f", the source is left alone until {now.waits_until:%H:%M:%S}"
-            bar.update(task, total=now.total, completed=now.done, description=said)
+                text += f", the source is left alone until {now.waits_until:%H:%M:%S}"
+            bar.update(task, total=now.total, completed=now.done, description=text)
     run = ledger.run(run.id)
     if run.kind == "collection":
         report(run)
@@ -132,9 +132,9 @@ def report(run: "Run") -> None:
                 tags[tag] = tags.get(tag, 0) + 1
     if tags:
         frequent = sorted(tags.items(), key=lambda t: (-t[1], t[0]))
-        said = ", ".join(f"{tag} ({counted(n, 'company')})" for tag, n in frequent[:_TAGS])
+        text = ", ".join(f"{tag} ({counted(n, 'company')})" for tag, n in frequent[:_TAGS])
         if len(frequent) > _TAGS:
-            said += f" and {len(frequent) - _TAGS} more"
-        click.echo(f"  tags without an item: {said}; see wise-ledger sources tags {run.source}", err=True)
+            text += f" and {len(frequent) - _TAGS} more"
+        click.echo(f"  tags without an item: {text}; see wise-ledger sources tags {run.source}", err=True)
     if run.failed:
         click.echo(f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True)

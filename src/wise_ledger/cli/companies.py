@@ -46,8 +46,8 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
         Heading("Seat", optional=True),
         Heading("Listing"), Heading(""),
     ]  # fmt: skip
-    said = "inactive ones included" if found.with_inactive else "inactive ones left out"
-    caption = f"{counted(found.total, 'company')} as of {found.on}, {said}"
+    scope = "inactive ones included" if found.with_inactive else "inactive ones left out"
+    caption = f"{counted(found.total, 'company')} as of {found.on}, {scope}"
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
 
 

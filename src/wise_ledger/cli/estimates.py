@@ -73,13 +73,17 @@ def _draw(found: "EstimatesAnswer") -> None:
     ]
     rows = []
     for p in found.periods[:16]:
-        c, told = p.consensus, p.announced
+        c, announced = p.consensus, p.announced
         numbers = [_amount(v, found.unit) for v in (c.mean, c.median, c.high, c.low)]
         if c.reason:
             numbers = ["[dim]no estimates[/]", "", "", ""]
         counts = ["" if v is None else f"{v:.0f}" for v in (c.count, c.raised, c.cut)]
-        actual = "" if told is None else _amount(told.actual, found.unit)
-        surprise = "" if told is None or told.surprise_relative is None else f"{told.surprise_relative * 100:+.1f} %"
+        actual = "" if announced is None else _amount(announced.actual, found.unit)
+        surprise = (
+            ""
+            if announced is None or announced.surprise_relative is None
+            else f"{announced.surprise_relative * 100:+.1f} %"
+        )
         label = f"[bold]{p.period}[/]" if p.period == found.period else p.period
         rows.append([label, *numbers, *counts, actual, surprise])
     left = len(found.periods) - len(rows)

@@ -73,10 +73,10 @@ def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | 
 
 def _before_split(node: "Node") -> str:
     """What was reported, where the share basis has moved since."""
-    told = node.fact.value if node.fact else None
-    if told is None or node.value is None or told == node.value:
+    reported = node.fact.value if node.fact else None
+    if reported is None or node.value is None or reported == node.value:
         return ""
-    return f", reported as {told:,.10g} before a split"
+    return f", reported as {reported:,.10g} before a split"
 
 
 def _show(found: "Explanation") -> None:

@@ -8,7 +8,7 @@ if TYPE_CHECKING:
 
 SEVERAL = "several"  # currencies in one row
 
-# A missing cell says its reason in a word or two; the template a line is not part of is told by the row itself.
+# A missing cell says its reason in a word or two; the template a line is not part of is shown by the row itself.
 REASONS = {
     "not_applicable": "n/a",
     "not_reported": "not reported",
@@ -25,10 +25,10 @@ REASONS = {
 }
 
 
-def telling(titles: Sequence[str]) -> list[str]:
-    """Of titles made of parts the parts that tell them apart; what all have in common is said once, elsewhere.
+def distinct_parts(titles: Sequence[str]) -> list[str]:
+    """Of titles made of parts the parts that distinguish them; what all have in common is said once, elsewhere.
 
-    >>> telling(["House prices, Isken, adjusted", "House prices, Lindle, adjusted"])
+    >>> distinct_parts(["House prices, Isken, adjusted", "House prices, Lindle, adjusted"])
     ['Isken', 'Lindle']
     """
     parts = [[p.strip() for p in title.split(",")] for title in titles]

@@ -35,18 +35,18 @@ def write_file(path: Path, content: bytes | str) -> None:
     raw = content.encode() if isinstance(content, str) else content
     path = path.resolve()
     if is_device(path):
-        _told(path, "written", lambda: path.write_bytes(raw))
+        _or_refused(path, "written", lambda: path.write_bytes(raw))
         return
     aside = path.with_name(path.name + ".part")
     try:
-        _told(path, "written", lambda: (aside.write_bytes(raw), aside.replace(path)))
+        _or_refused(path, "written", lambda: (aside.write_bytes(raw), aside.replace(path)))
     finally:
         aside.unlink(missing_ok=True)
 
 
 def read_file(path: Path) -> bytes:
     """The bytes of a file; ends the command where it cannot be read."""
-    return _told(path, "read", path.read_bytes)
+    return _or_refused(path, "read", path.read_bytes)
 
 
 def read_text(path: Path) -> str:
@@ -57,7 +57,7 @@ def read_text(path: Path) -> str:
         raise click.ClickException(f"{path} is no text in UTF-8 (byte {error.start}): save it as such") from None
 
 
-def _told(path: Path, what: str, work: Callable[[], T]) -> T:
+def _or_refused(path: Path, what: str, work: Callable[[], T]) -> T:
     try:
         return work()
     except OSError as error:

@@ -98,12 +98,12 @@ def _load_pages(folder: Path, mapping: Path | None) -> None:
     with asking() as ledger:
         found = ledger.load_pages(packed.getvalue(), read_text(mapping), name=folder.resolve().name)
     count = Counter(o.state for o in found.outcomes)
-    told = [o for o in found.outcomes if o.state in ("failed", "empty")]
-    for outcome in told[:_SHOWN]:
+    shown = [o for o in found.outcomes if o.state in ("failed", "empty")]
+    for outcome in shown[:_SHOWN]:
         click.secho(f"{outcome.path}: {outcome.state}", fg="red" if outcome.state == "failed" else None, err=True)
         click.echo(f"  {outcome.reason}", err=True)
-    if len(told) > _SHOWN:
-        click.echo(f"and {len(told) - _SHOWN} more", err=True)
+    if len(shown) > _SHOWN:
+        click.echo(f"and {len(shown) - _SHOWN} more", err=True)
     for label, pages in found.unmapped.items():
         click.echo(f"no meaning for {label!r}, on {pages} page{'s' if pages > 1 else ''}", err=True)
     what = f"batch {found.batch}" if found.batch else "nothing new"

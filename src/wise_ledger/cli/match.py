@@ -84,12 +84,12 @@ def _keep(ledger: "Ledger", found: "MatchAnswer", name: str, who: str, leave_out
     taken = {k: dict.fromkeys(r.company.id for r in found.rows if r.outcome == k and r.company) for k in kinds}
     companies = list(dict.fromkeys(id_ for ids in taken.values() for id_ in ids))
     kept = ledger.keep_list(name, companies, who or "somebody", until_ended=True)
-    said = ", ".join(f"{len(ids)} {kind}" for kind, ids in taken.items() if ids)
+    counts = ", ".join(f"{len(ids)} {kind}" for kind, ids in taken.items() if ids)
     if taken.get("inactive"):
-        said += " (each until it ended)"
+        counts += " (each until it ended)"
     out = {k: n for k, n in found.counts.items() if n and k not in kinds}
     without = ", ".join(f"{n} {k.replace('_', ' ')}" for k, n in out.items())
-    click.echo(f"kept as list {kept.name}: {said}{f'; without {without}' if without else ''}", err=True)
+    click.echo(f"kept as list {kept.name}: {counts}{f'; without {without}' if without else ''}", err=True)
 
 
 def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "list[str | TermAsked]":
@@ -131,12 +131,12 @@ def _show(found: "MatchAnswer") -> None:
             ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
             *(c or "" for c in row.codes), "; ".join(notes),
         ])  # fmt: skip
-    said = ", ".join(f"{n} {o.replace('_', ' ')}" for o, n in found.counts.items() if n)
+    counts = ", ".join(f"{n} {o.replace('_', ' ')}" for o, n in found.counts.items() if n)
     draw(
         headings,
         rows,
         title=f"[bold]{counted(len(rows), 'term')}[/] as of {found.on:%d %B %Y}",
-        caption=f"{said} · batch {found.batch}",
+        caption=f"{counts} · batch {found.batch}",
     )
 
 

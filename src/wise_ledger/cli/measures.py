@@ -86,8 +86,8 @@ def _meaning(reads: "Meaning") -> None:
     _say(f"reads: {reads.words}")
     _say(f"unit: {reads.unit.replace('_', ' ')}; lives on {reads.axis}")
     for name in ("items", "fields", "measures", "series", "sources"):
-        if told := getattr(reads, name):
-            _say(f"{name}: {', '.join(told)}")
+        if names := getattr(reads, name):
+            _say(f"{name}: {', '.join(names)}")
     if len(reads.templates) < len(_TEMPLATES):
         _say(f"of: {', '.join(reads.templates) or 'no template has all of its items'}")
     for line in (*reads.periods, *reads.missing):

@@ -71,10 +71,10 @@ def panel(
             made = ledger.keep_question(keep, "panel", question, who, title=title)
             click.echo(f"{made.name} is kept, version {made.version}: wise-ledger panel --kept {made.name}", err=True)
         if summary:
-            told = ledger.panel_summary(asked)
-            write(told.rows(), format_, output, table=lambda: _summary(told.title, told.summary),
-                  whole=told.model_dump(mode="json"))  # fmt: skip
-            failed = told.failed
+            found = ledger.panel_summary(asked)
+            write(found.rows(), format_, output, table=lambda: _summary(found.title, found.summary),
+                  whole=found.model_dump(mode="json"))  # fmt: skip
+            failed = found.failed
         else:
             plan = ledger.plan_panel(asked)
             _answer(ledger, asked, plan, format_, output)

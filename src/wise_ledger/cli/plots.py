@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from wise_ledger.cli.figures import in_common, telling
+from wise_ledger.cli.figures import distinct_parts, in_common
 from wise_ledger.cli.files import write_file
 
 if TYPE_CHECKING:
@@ -49,7 +49,7 @@ def plot_comparison(found: "ComparisonAnswer", path: Path) -> None:
 
     colours = LinearSegmentedColormap.from_list("correlation", [BRICK, PAPER, SPRUCE])
     shown = left.imshow(grid, cmap=colours, vmin=-1, vmax=1, aspect="auto")
-    names = [_short(name) for name in telling([s.title for s in series])]
+    names = [_short(name) for name in distinct_parts([s.title for s in series])]
     left.set_yticks(range(count), names, fontsize=_small(count))
     left.set_xticks([])
     about = in_common([s.title for s in series])
@@ -82,7 +82,7 @@ def _lines(lines: "Sequence[SeriesLine]") -> "Figure":
     figure, axes = plt.subplots(figsize=(12.8, 6.4))
     labels = []
     several = len({s.head for s in lines}) > 1
-    for line, colour, name in zip(lines, _LINES, telling([s.title for s in lines]), strict=False):
+    for line, colour, name in zip(lines, _LINES, distinct_parts([s.title for s in lines]), strict=False):
         dates, values = _points(line)
         axes.plot(dates, values, color=colour, linewidth=1.6)
         last = next(v for v in reversed(values) if v == v)
@@ -107,7 +107,7 @@ def _multiples(lines: "Sequence[SeriesLine]") -> "Figure":
     figure, grid = plt.subplots(
         down, across, figsize=(12.8, 1.35 * down + 1.1), sharex=True, sharey=True, squeeze=False
     )
-    means, names = _mean(lines), telling([s.title for s in lines])
+    means, names = _mean(lines), distinct_parts([s.title for s in lines])
     for n, axes in enumerate(grid.ravel()):
         if n >= len(lines):
             axes.set_visible(False)

@@ -33,7 +33,7 @@ def watched() -> Iterator[Callable[["Run"], None]]:
     with progress_bar() as bar:
         task = bar.add_task("", total=None, visible=False)
 
-        def told(run: "Run") -> None:
+        def show(run: "Run") -> None:
             bar.update(task, total=run.total, completed=run.done, description=run.title, visible=True)
 
-        yield told
+        yield show

@@ -154,8 +154,8 @@ def digest(run: int, format_: str, output: Path | None) -> None:
             )
         for failed in found.failed:
             click.secho(f" failed: {failed.company or failed.subject}: {failed.reason}", fg="red")
-        for told in found.deliveries:
-            click.echo(f" {told.state} to {told.target}{': ' + told.reason if told.reason else ''}")
+        for delivery in found.deliveries:
+            click.echo(f" {delivery.state} to {delivery.target}{': ' + delivery.reason if delivery.reason else ''}")
 
     withdrawn = {id(c) for c in found.withdrawn}
     changes = [*found.restatements, *found.withdrawn]

@@ -75,15 +75,15 @@ def draw_screen(found: "ScreenAnswer") -> None:
         ]  # fmt: skip
         rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
     counts = found.counts
-    said = [f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"]
+    lines = [f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"]
     for one in found.conditions:
         why = f", {one.of_reason} of these {(one.reason or '').replace('_', ' ')}" if one.unknown else ""
-        said.append(f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}")
+        lines.append(f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}")
     draw(
         headings,
         rows,
         title=f"[bold]{_plain(found.rule)}[/]  over {found.list_title}, known on {found.known_on:%d %B %Y}",
-        caption="\n".join(said),
+        caption="\n".join(lines),
     )
 
 
@@ -91,10 +91,10 @@ def _note(company: "ScreenedCompany") -> str:
     """The marks of its figures, and why it is unknown where none of them says so."""
     from wise_ledger.cli.figures import notes
 
-    said = dict.fromkeys(n for x in company.cells if (n := notes(x)))
+    shown = dict.fromkeys(n for x in company.cells if (n := notes(x)))
     if company.reason and company.reason not in {x.reason for x in company.cells}:
-        said[company.reason.replace("_", " ")] = None
-    return ", ".join(said)
+        shown[company.reason.replace("_", " ")] = None
+    return ", ".join(shown)
 
 
 def _plain(text: str) -> str:

@@ -8,7 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES, SHEET
-from wise_ledger.cli.figures import REASONS, counted, in_common, telling
+from wise_ledger.cli.figures import REASONS, counted, distinct_parts, in_common
 from wise_ledger.cli.files import OutputFile
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -124,33 +124,35 @@ def show(
             write(triangle.rows(), format_, output, table=lambda: _triangle(triangle),
                   whole=triangle.model_dump(mode="json"))  # fmt: skip
         else:
-            told = ledger.describe_series(key, known_on, **seen)
+            series = ledger.describe_series(key, known_on, **seen)
             recent = ledger.vintages(key, None, None, known_on, most=1, **seen)
-            whole = told.model_dump(mode="json")
+            whole = series.model_dump(mode="json")
             rows_of = [{"name": n, "value": v} for n, v in whole.items() if not isinstance(v, list | dict)]
             from wise_ledger.wire.rows import Rows
 
-            write(Rows(("name", "value"), rows_of), format_, output, table=lambda: _described(told, recent),
+            write(Rows(("name", "value"), rows_of), format_, output, table=lambda: _described(series, recent),
                   whole=whole)  # fmt: skip
 
 
-def _described(told: "SeriesDescription", recent: "VintagesAnswer") -> None:
+def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
     terminal = console()
     terminal.print(
-        f"[bold]{told.title}[/]\n[dim]{told.key}; known on {told.known_on:%d %B %Y}, batch {told.batch}[/]\n"
+        f"[bold]{series.title}[/]\n[dim]{series.key}; known on {series.known_on:%d %B %Y}, batch {series.batch}[/]\n"
     )
-    base = f", {told.base}" if told.base else ""
-    late = "" if told.days_late is None else f"{counted(told.days_late, 'day')} after its period"
-    revised = "never" if not told.revised else f"{told.revised:.0%} of its periods"
-    moved = "" if told.revision is None else f", by {told.revision:.2%} in the middle case"
-    coming = f"{told.next_period}, about {told.next_release:%d %B %Y}" if told.next_period else "nothing: it has ended"
+    base = f", {series.base}" if series.base else ""
+    late = "" if series.days_late is None else f"{counted(series.days_late, 'day')} after its period"
+    revised = "never" if not series.revised else f"{series.revised:.0%} of its periods"
+    moved = "" if series.revision is None else f", by {series.revision:.2%} in the middle case"
+    coming = (
+        f"{series.next_period}, about {series.next_release:%d %B %Y}" if series.next_period else "nothing: it has ended"
+    )
     lines = {
-        "What": f"{told.frequency}, {told.unit}{base}" + (f", {told.adjustment}" if told.adjustment else ""),
-        "Subject": " · ".join(filter(None, (told.subject, told.family, told.area))),
-        "Span": f"{told.first_period} to {told.last_period}",
-        "Kept": f"{told.observations:,} observations of {counted(told.releases, 'release')}",
+        "What": f"{series.frequency}, {series.unit}{base}" + (f", {series.adjustment}" if series.adjustment else ""),
+        "Subject": " · ".join(filter(None, (series.subject, series.family, series.area))),
+        "Span": f"{series.first_period} to {series.last_period}",
+        "Kept": f"{series.observations:,} observations of {counted(series.releases, 'release')}",
         "Comes": late, "Revised": revised + moved, "Next": coming,
-        "Bases": ", ".join(f"{b.base} since {b.since:%Y-%m-%d}" for b in told.bases), "Notes": told.notes,
+        "Bases": ", ".join(f"{b.base} since {b.since:%Y-%m-%d}" for b in series.bases), "Notes": series.notes,
     }  # fmt: skip
     for name, value in lines.items():
         if value:
@@ -234,7 +236,7 @@ def _drawn(found: "SeriesAnswer", sort: str) -> None:
         return
     dates = sorted({o.date for s in found.series for o in s.observations}, reverse=sort == "newest")
     by_date = [{o.date: o for o in s.observations} for s in found.series]
-    titles = telling([s.title for s in found.series])
+    titles = distinct_parts([s.title for s in found.series])
     names = [_head(s, title) for s, title in zip(found.series, titles, strict=True)]
     heads = [Heading("Period", whole=True)] + [Heading(name, right=True) for name in names]
     rows = []
@@ -264,7 +266,7 @@ def _sparks(found: "SeriesAnswer") -> None:
              Heading("Last", right=True), Heading("Course", whole=True)]  # fmt: skip
     rows = []
     titles = [s.title for s in found.series]
-    for s, title in zip(found.series, telling(titles), strict=True):
+    for s, title in zip(found.series, distinct_parts(titles), strict=True):
         seen = [o for o in s.observations if o.value is not None]
         values = [o.value for o in seen if o.value is not None]
         scale = 100 if s.percent else 1
@@ -331,7 +333,7 @@ def _compared(found: "ComparisonAnswer") -> None:
     heads = [Heading("Key", whole=True), Heading("Title"), *(Heading(f, right=True) for f in figures)]
     scale = 100 if found.percent else 1
     series = sorted(found.series, key=lambda s: -(s.lead if s.lead is not None else -999))
-    titles = telling([s.title for s in series])
+    titles = distinct_parts([s.title for s in series])
     rows = [
         [s.key, title, _plain(s.last, scale), _plain(s.distance, scale), _plain(s.half_life, 1, 1),
          "" if s.lead is None else f"{s.lead:+.0f}", _plain(s.lead_correlation), _plain(s.mean_correlation)]

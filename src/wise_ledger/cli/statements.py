@@ -27,7 +27,7 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
     "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
     show_default=True,
 )  # fmt: skip
-@click.option("--periods", type=click.IntRange(1), help="The newest so many; as many as there are unless said.")
+@click.option("--periods", type=click.IntRange(1), help="The newest so many; as many as there are unless given.")
 @click.option("--from", "start", metavar="DATE", help="Periods that end from this day on, included.")
 @click.option("--to", "end", metavar="DATE", help="Periods that end up to this day, included.")
 @click.option("--first-reported", is_flag=True, help="The first version of each figure, not the latest known.")
@@ -88,10 +88,10 @@ def statements(
 
 def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     terminal = console()
-    said = {"amounts": "", "common_size": ", percent of the total", "growth": ", growth over a year in percent"}
+    suffix = {"amounts": "", "common_size": ", percent of the total", "growth": ", growth over a year in percent"}
     terminal.print(
         f"[bold]{found.name}[/] {found.symbol or found.company}: {found.statement.replace('_', ' ')}, {found.frequency}"
-        f"{said[found.show]}"
+        f"{suffix[found.show]}"
     )
     unit = _unit(found, scale) if found.show == "amounts" and found.columns else ""
     versions = ", first reported" if found.versions == "first" else ""
@@ -147,9 +147,9 @@ def _cell(
     if cell.value is None:
         words = REASONS[cell.reason or "not_known"]
         return f"[dim]{f'n/a {found.template}' if not applies and found.template else words}[/]"
-    told = "r" * cell.restated + "f" * (cell.formed and not set(cell.marks) - {"flagged"})
-    told += "".join(mark for mark, name in _MARKS.items() if name in cell.marks)
-    marks.update(told)
+    letters = "r" * cell.restated + "f" * (cell.formed and not set(cell.marks) - {"flagged"})
+    letters += "".join(mark for mark, name in _MARKS.items() if name in cell.marks)
+    marks.update(letters)
     if found.show != "amounts":
         text = f"{abs(cell.value) * 100:,.1f}"
     elif unit in ("money", "shares"):
@@ -158,4 +158,4 @@ def _cell(
     else:
         text = f"{abs(cell.value):,.2f}" if unit == "money_per_share" else f"{abs(cell.value):,.0f}"
     text = f"({text})" if cell.value < 0 else text
-    return f"{text} [dim]{told}[/]" if told else text
+    return f"{text} [dim]{letters}[/]" if letters else text

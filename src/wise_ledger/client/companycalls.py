@@ -188,7 +188,7 @@ class CompanyCalls:
         definition: str = "",
         stale_after: int | None = None,
     ) -> Item:
-        """Register an item of one's own, or say anew what it means; `stale_after` in days, of an observation."""
+        """Register an item of one's own, or define it again; `stale_after` in days, of an observation."""
         asked = NewItem(
             code=code,
             title=title,

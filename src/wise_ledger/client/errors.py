@@ -35,8 +35,8 @@ class ServiceUnreachable(WiseLedgerError):
 
 def refused(at: str, value: object, problem: str, mend: str) -> InputRefused:
     """The error of an argument that cannot be sent."""
-    told = InputProblem(at=at, value=str(value), problem=problem, mend=mend, line="")
-    return InputRefused("This cannot be asked", f"{at}: {problem}; {mend}", (told,))
+    refused = InputProblem(at=at, value=str(value), problem=problem, mend=mend, line="")
+    return InputRefused("This cannot be asked", f"{at}: {problem}; {mend}", (refused,))
 
 
 def error_of(problem: ProblemDetails) -> WiseLedgerError:

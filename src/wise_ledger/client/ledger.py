@@ -135,7 +135,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
 
         `types` are the security types that count; `ever` takes companies and symbols of any time; `to` maps to other
-        schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run, whose `progress` is told.
+        schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run, whose `progress` is called.
         """
         refuse_text("terms", terms)
         asked = request_of(
@@ -290,7 +290,7 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
     def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:
         """Load dated pages, one folder a company, packed as ZIP; `outcomes` says what became of each.
 
-        `mapping` is YAML that says what the labels mean and how file names tell the instant of capture.
+        `mapping` is YAML that says what the labels mean and how file names give the instant of capture.
         """
         raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
         return LoadAnswer.model_validate_json(raw)

@@ -114,10 +114,9 @@ class Screened:
 
     def __repr__(self) -> str:
         counts = self.counts
-        said = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
-        return (
-            f"<Screened {self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}: {said}>"
-        )
+        counted = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
+        asked = f"{self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}"
+        return f"<Screened {asked}: {counted}>"
 
 
 class Explained:
@@ -166,8 +165,8 @@ class Matches:
         return as_frame(self.answer.table())
 
     def __repr__(self) -> str:
-        said = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)
-        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {said}>"
+        counted = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)
+        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {counted}>"
 
 
 class Members:

@@ -158,7 +158,7 @@ class RunCalls:
         list: str | None = None,
         notify: Words = (),
     ) -> Schedule:
-        """Keep a collection at set times; `notify` tells mailto: and http addresses when a run ends."""
+        """Keep a collection at set times; `notify` names mailto: and http addresses that hear of a run's end."""
         collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
         asked = request_of(
             ScheduleRequest,

@@ -1,4 +1,4 @@
-"""The root of every error that is told to a person: what is wrong, where, and the mend."""
+"""The root of every error that a person sees: what is wrong, where, and the mend."""
 
 from dataclasses import dataclass
 
@@ -21,9 +21,9 @@ class Problem:
     def __post_init__(self) -> None:
         # What came in is shown, not handed back: it may be megabytes of one character.
         for name, most in (("at", 200), ("value", 300), ("problem", 1000), ("mend", 1000)):
-            said = getattr(self, name)
-            if isinstance(said, str) and len(said) > most:
-                object.__setattr__(self, name, f"{said[:most]}…")
+            text = getattr(self, name)
+            if isinstance(text, str) and len(text) > most:
+                object.__setattr__(self, name, f"{text[:most]}…")
 
 
 class LedgerError(Exception):
@@ -33,9 +33,9 @@ class LedgerError(Exception):
 
     def __init__(self, *problems: Problem) -> None:
         self.problems = problems
-        told = [f"{p.problem} ({p.mend})" if p.mend else p.problem for p in problems[:_SHOWN]]
+        sentences = [f"{p.problem} ({p.mend})" if p.mend else p.problem for p in problems[:_SHOWN]]
         more = [f"and {len(problems) - _SHOWN:,} more"] if len(problems) > _SHOWN else []
-        super().__init__("; ".join([*told, *more]))
+        super().__init__("; ".join([*sentences, *more]))
 
 
 class BadInput(LedgerError):

@@ -53,9 +53,9 @@ def read_identity(connection: Connection, ids: list[str], attributes: Attributes
 def _universe(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Universe:
     """All that names companies, out of attributes, identifiers, securities and listings."""
     names, by_company = [], attributes.by_company("name")
-    for company, said in by_company.items():
-        for i, a in enumerate(said):
-            until = said[i + 1].valid_from - 1 if i + 1 < len(said) else FOREVER
+    for company, versions in by_company.items():
+        for i, a in enumerate(versions):
+            until = versions[i + 1].valid_from - 1 if i + 1 < len(versions) else FOREVER
             names.append(NameSpan(a.value, company, Stretch(a.valid_from, until)))
     countries, lives = attributes.by_company("country"), attributes.by_company("active")
     causes = attributes.by_company("end_cause")

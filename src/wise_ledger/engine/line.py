@@ -22,7 +22,7 @@ Companies = NDArray[np.int64]
 K = TypeVar("K")
 V = TypeVar("V")
 Former = Callable[[Companies | None], LedgerView]
-_WORTH_KEEPING = 10  # year ends are kept anew once a tenth of the companies had to be learned of again
+_WORTH_KEEPING = 10  # year ends are kept again once a tenth of the companies had to be learned of again
 _KEPT_CHANGES, _KEPT_MOVES, _KEPT_CALENDARS = 64, 64, 4
 Moved = tuple[int, int, frozenset[int]]  # in batches from the first to the last these companies' year ends moved
 

@@ -130,8 +130,8 @@ class Snapshot:
     def names(self, companies: Sequence[int], cutoff: int) -> list[str]:
         """The names of many companies, as `name` gives them."""
         found = self.attributes.read("name", np.array(companies, np.int64), np.array([cutoff], np.int64))
-        said = found.value[:, 0].tolist()
-        return [n or self._first_names.get(c) or self.ids[c] for n, c in zip(said, companies, strict=True)]
+        latest = found.value[:, 0].tolist()
+        return [n or self._first_names.get(c) or self.ids[c] for n, c in zip(latest, companies, strict=True)]
 
     @cached_property
     def _first_names(self) -> dict[int, str]:
@@ -293,7 +293,7 @@ class Snapshots:
             "measures": measures,
             "splits": splits,
             "share_bases": bases if splits else {},
-            "told_rates": rates,
+            "read_rates": rates,
             "given_market": market,
             "given_estimates": estimated,
             "given_series": series,
@@ -358,7 +358,7 @@ class Snapshots:
     def _market(
         self, batch: int, stamps: dict[str, int], identity: Callable[[], Identity], rates: Callable[[], RateTable]
     ) -> Callable[[], tuple[Market, ShareCounts]]:
-        """The market up to a batch: made when first asked for, anew when a batch brought something of it."""
+        """The market up to a batch: made when first asked for, again when a batch brought something of it."""
 
         def read(connection: Connection) -> tuple[Market, ShareCounts]:
             universe, names = identity().universe, reading.source_names(connection)
@@ -448,12 +448,12 @@ class Snapshots:
 
 
 def _market_verdicts(
-    said: Mapping[tuple[str, str, int], tuple[bool, str, str]], listings: Sequence[str], lists: Mapping[str, int]
+    verdicts: Mapping[tuple[str, str, int], tuple[bool, str, str]], listings: Sequence[str], lists: Mapping[str, int]
 ) -> Verdicts:
     """Whether people accept prices and levels in quarantine, by number of listing or list and day."""
-    number = {"prices": {id_: n for n, id_ in enumerate(listings)}, "levels": lists} if said else {}
+    number = {"prices": {id_: n for n, id_ in enumerate(listings)}, "levels": lists} if verdicts else {}
     return {
         (kind, number[kind][subject], day): accepted
-        for (kind, subject, day), (accepted, *_) in said.items()
+        for (kind, subject, day), (accepted, *_) in verdicts.items()
         if kind in number and subject in number[kind]
     }

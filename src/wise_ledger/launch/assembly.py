@@ -36,8 +36,8 @@ def open_desk(settings: Settings) -> Desk:
     if settings.oskelby_url:
         analysts, key = Budget(Pace()), settings.oskelby_key.get_secret_value()
         sources[OSKELBY] = lambda: Oskelby(settings.oskelby_url, key, settings.oskelby_timeout, analysts)
-    for name, said in settings.sdmx.items():
-        sources[name] = _sdmx(name, said, settings.sdmx_timeout)
+    for name, address_and_title in settings.sdmx.items():
+        sources[name] = _sdmx(name, address_and_title, settings.sdmx_timeout)
     sources |= plugged_in()
     post = Post(
         settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
@@ -76,9 +76,9 @@ def fernmark(settings: Settings, budget: Budget) -> Callable[[], Source]:
     return lambda: Fernmark(settings.fernmark_url, key, settings.fernmark_timeout, budget)
 
 
-def _sdmx(name: str, said: str, timeout: float) -> Callable[[], Source]:
+def _sdmx(name: str, address_and_title: str, timeout: float) -> Callable[[], Source]:
     """Opens an SDMX service by its address, with the title that may stand behind it."""
-    address, _, title = said.partition(" ")
+    address, _, title = address_and_title.partition(" ")
     budget = Budget(Pace())
     return lambda: Sdmx(name, title.strip() or name.capitalize(), address, timeout, budget)
 

@@ -13,7 +13,7 @@ import click
 
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.time.instants import read_date
-from wise_ledger.launch.serve import end_soon, stopping, told, until
+from wise_ledger.launch.serve import end_soon, report, stopping, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
@@ -45,7 +45,7 @@ def demo(once: bool, data: Path, port: int, source_port: int, today: str | None,
             if failed:
                 sys.exit(3)
     except (LedgerError, SettingsRefused) as error:
-        told(error)
+        report(error)
         sys.exit(1)
 
 
@@ -122,7 +122,7 @@ def _standins(
 
 
 def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]
-    """A schedule that tells a made-up analyst by mail and a made-up program by a call; anew at each start."""
+    """A schedule that notifies a made-up analyst by mail and a made-up program by a call; again at each start."""
     from wise_ledger.wire.collecting import Timing
 
     if any(s.name == "nightly" for s in ledger.schedules()):

@@ -14,7 +14,7 @@ from wise_ledger.launch.settings import Settings, SettingsRefused, read_settings
 _AT_THE_LATEST = 4.5  # seconds after a request to end
 
 
-def told(error: LedgerError | SettingsRefused) -> None:
+def report(error: LedgerError | SettingsRefused) -> None:
     """Say on stderr what keeps the service from starting."""
     if isinstance(error, SettingsRefused):
         click.secho(f"A setting cannot be used: {error}", fg="red", err=True)
@@ -25,7 +25,7 @@ def told(error: LedgerError | SettingsRefused) -> None:
 
 
 def stopping() -> threading.Event:
-    """Set by Ctrl-C or a request to end, from now on: asked for before anybody is told that the service is there."""
+    """Set by Ctrl-C or a request to end, from now on: asked for before anybody learns that the service is there."""
     stop = threading.Event()
     for kind in (signal.SIGINT, signal.SIGTERM):
         signal.signal(kind, lambda *_: stop.set())
@@ -56,10 +56,10 @@ def serve(data: Path | None, host: str | None, port: int | None, new_token: str 
         settings = read_settings(data=data, host=host, port=port)
         _serve(settings, new_token)
     except SettingsRefused as error:
-        told(error)
+        report(error)
         sys.exit(2)
     except LedgerError as error:
-        told(error)
+        report(error)
         sys.exit(1)
 
 
@@ -76,14 +76,14 @@ def _serve(settings: Settings, new_token: str | None) -> None:
         with running(create_app(desk, doors(settings)), bound):
             click.echo(f"Wise Ledger serves {settings.data} at {address(bound)}")
             if new_token or not desk.tokens.anybody():
-                _tell_token(desk.tokens.make(new_token or "first")[1], settings.data)
+                _show_token(desk.tokens.make(new_token or "first")[1], settings.data)
             until(stop)
             end_soon()
     finally:
         desk.close()
 
 
-def _tell_token(token: str, data: Path) -> None:
+def _show_token(token: str, data: Path) -> None:
     """On a terminal the token is shown; elsewhere, where a log would keep it, it goes into a file of the owner's."""
     if sys.stdout.isatty():
         click.echo(f"token: {token}  (shown this once)")

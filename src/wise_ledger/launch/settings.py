@@ -38,7 +38,7 @@ class Settings(BaseSettings):
     smtp_host: str = Field("", description="mail server for notices; empty: no mail")
     smtp_port: int = Field(25, ge=1, le=65535, description="its port")
     mail_from: str = Field("wise-ledger@localhost", description="sender of notices")
-    notice_secret: SecretStr = Field(SecretStr(""), description="signs the calls that tell of a run's end")
+    notice_secret: SecretStr = Field(SecretStr(""), description="signs the calls that announce a run's end")
     public_url: str = Field("http://127.0.0.1:8600", description="where notices link to")
 
 

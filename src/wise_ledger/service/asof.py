@@ -80,7 +80,7 @@ class Dated(APIRoute):
     """A call whose answer says in its headers as of when it is, whatever its form, and has an `ETag` of that.
 
     The same question with the same cut-offs has the same answer for ever (T7): the `ETag` is the question's, with the
-    cut-offs and the batch. Who has that answer already (`If-None-Match`) is told so, with nothing else.
+    cut-offs and the batch. Who has that answer already (`If-None-Match`) hears so, with nothing else.
     """
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
@@ -111,9 +111,9 @@ async def _tag(request: Request, response: Response) -> str:
     # What was sent has been read; where nothing was, waiting for it would meet a client that is gone.
     body = await request.body() if request.method == "POST" else b""
     asked = [request.method, request.url.path, request.url.query, body.decode(errors="replace")]
-    told = [response.headers[name] for name in ("Content-Type", "Known-On", "Batch")]
-    said = json.dumps([*asked, *told, response.headers.get("Recorded-By"), __version__])
-    return f'"{hashlib.sha256(said.encode()).hexdigest()[:24]}"'
+    headers = [response.headers[name] for name in ("Content-Type", "Known-On", "Batch")]
+    parts = json.dumps([*asked, *headers, response.headers.get("Recorded-By"), __version__])
+    return f'"{hashlib.sha256(parts.encode()).hexdigest()[:24]}"'
 
 
 _stamped: ContextVar[dict[str, str]] = ContextVar("stamped")

@@ -33,8 +33,8 @@ def whole(desk: OpenDesk) -> Catalogue:
     """What an expression may name: items, attributes and functions."""
     found = catalogue.names(desk.snapshots)
     shown = [Item.model_validate(vars(i) | {"templates": sorted(i.templates)}) for i in found.items]
-    told = list(currencies(desk.snapshots.at()))
-    return Catalogue(items=shown, attributes=list(found.attributes), functions=found.functions, currencies=told)
+    known = list(currencies(desk.snapshots.at()))
+    return Catalogue(items=shown, attributes=list(found.attributes), functions=found.functions, currencies=known)
 
 
 @router.post("/items", status_code=status.HTTP_201_CREATED)

@@ -75,7 +75,7 @@ def tags(desk: OpenDesk, source: str) -> Tags:
     snapshot = desk.snapshots.at()
     return Tags(
         source=source,
-        rules=[Mapping(**asdict(r), shipped=(r.tag, r.template) not in found.told) for r in found.rules],
+        rules=[Mapping(**asdict(r), shipped=(r.tag, r.template) not in found.by_people) for r in found.rules],
         unmapped=[
             UnmappedTag(
                 tag=u.tag, documents=u.documents, companies=u.companies, example=snapshot.newest_name(u.example)

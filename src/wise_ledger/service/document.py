@@ -15,8 +15,8 @@ _SAID = {
 _PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDetails"}}}
 _JSON = FORMATS["json"]
 _DATED = {
-    name: {"description": said, "schema": {"type": kind}}
-    for name, kind, said in (
+    name: {"description": meaning, "schema": {"type": kind}}
+    for name, kind, meaning in (
         ("Known-On", "string", "the cut-off of public knowledge"),
         ("Recorded-By", "integer", "the batch after which all were ignored, where one was named"),
         ("Batch", "integer", "the newest batch that the answer rests on"),

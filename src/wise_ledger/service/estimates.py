@@ -56,7 +56,7 @@ def estimates(
     """A company's periods with their consensus; of one of them who is in it, who is not and why, and its walk."""
     found = read_estimates(desk, viewpoint, company, measure, period, max_age)
 
-    def told(e: Expectation) -> dict[str, Any]:
+    def shown(e: Expectation) -> dict[str, Any]:
         label = found.labels[e.kind, e.end]
         named = found.company, found.name, found.symbol, label
         return {
@@ -70,7 +70,7 @@ def estimates(
         {
             **asof.seen(viewpoint, found.batch), "company": found.company, "name": found.name, "symbol": found.symbol,
             "measure": measure, "unit": found.unit, "estimate_currency": found.currency, "max_age": max_age,
-            "periods": [told(e) for e in found.periods],
+            "periods": [shown(e) for e in found.periods],
             "period": None if chosen is None else found.labels[chosen.kind, chosen.end],
             "contributions": [
                 {"contributor": found.houses[o.contributor], "value": o.value, "published_at": as_instant(o.at),
@@ -165,8 +165,8 @@ def history(
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
     names = chosen(columns, EXPECTED)
-    told = tuple(BLENDED_FIRST if horizon == "ntm" else STATISTICS)
-    asked = AskedHistory(measure, horizon, first, last, frequency, told)
+    statistics = tuple(BLENDED_FIRST if horizon == "ntm" else STATISTICS)
+    asked = AskedHistory(measure, horizon, first, last, frequency, statistics)
     found = read_estimate_history(desk, viewpoint, asked, list, company or ())
     answer = EstimateHistoryAnswer.model_validate(
         {**asof.seen(viewpoint, found.batch), "measure": measure, "horizon": horizon, "start": found.first,
@@ -194,11 +194,12 @@ def _number(value: float) -> float | None:
 
 
 def _entry(e: CalendarEntry) -> dict[str, Any]:
-    told = e.announced
+    announced = e.announced
     return {
         "company": e.company, "name": e.name, "symbol": e.symbol, "period": e.label, "period_kind": KINDS[e.kind],
         "period_end": as_date(e.end), "at": as_instant(e.at), "state": e.state, "mean": e.mean, "count": e.count,
-        "actual": told.actual if told else None, "surprise_relative": told.relative if told else None,
+        "actual": announced.actual if announced else None,
+        "surprise_relative": announced.relative if announced else None,
         "currency": e.currency,
     }  # fmt: skip
 

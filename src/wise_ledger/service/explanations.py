@@ -37,7 +37,7 @@ def explanation(
         period=found.period,
         period_end=found.end,
         **asof.seen(viewpoint, found.batch) | {"currency": found.currency},
-        inputs=[_input(i, found.told) for i in found.inputs],
+        inputs=[_input(i, found.besides) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
         dated=[InputOnDate(**d.__dict__) for d in found.dated],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
@@ -60,7 +60,7 @@ def content(desk: OpenDesk, address: str) -> Response:
     return Response(raw, media_type="text/plain; charset=utf-8", headers=headers)
 
 
-def _input(found: explain.FigureInput, told: dict[int, explain.Told]) -> Input:
+def _input(found: explain.FigureInput, besides: dict[int, explain.Beside]) -> Input:
     return Input(
         expression=found.expression,
         title=found.title,
@@ -70,21 +70,21 @@ def _input(found: explain.FigureInput, told: dict[int, explain.Told]) -> Input:
         period_end=found.end,
         period=found.period,
         form=found.form,
-        facts=[_fact(fact, sign, told) for sign, fact in found.facts],
-        tree=None if found.derivation is None else _node(found.derivation, found.of, told),
+        facts=[_fact(fact, sign, besides) for sign, fact in found.facts],
+        tree=None if found.derivation is None else _node(found.derivation, found.of, besides),
     )
 
 
-def _fact(fact: explain.Fact, sign: int, told: dict[int, explain.Told]) -> FactInfo:
-    said = {k: v for k, v in fact.__dict__.items() if k not in ("id", "document")}
-    more = told.get(fact.id)
+def _fact(fact: explain.Fact, sign: int, besides: dict[int, explain.Beside]) -> FactInfo:
+    columns = {k: v for k, v in fact.__dict__.items() if k not in ("id", "document")}
+    more = besides.get(fact.id)
     return FactInfo(
         sign=sign, document=DocumentInfo(**fact.document.__dict__), tag=more and more.tag,
-        turned=bool(more and more.turned), **said,
+        turned=bool(more and more.turned), **columns,
     )  # fmt: skip
 
 
-def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], told: dict[int, explain.Told]) -> Node:
+def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], besides: dict[int, explain.Beside]) -> Node:
     fact = None if derivation.fact is None else facts.get(derivation.fact)
     return Node(
         form=derivation.form,
@@ -92,8 +92,8 @@ def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], told: 
         value=derivation.value,
         currency=explain.currency_name(derivation.currency),
         period_end=as_date(derivation.end),
-        fact=None if fact is None else _fact(fact, derivation.sign, told),
-        parts=[_node(part, facts, told) for part in derivation.parts],
+        fact=None if fact is None else _fact(fact, derivation.sign, besides),
+        parts=[_node(part, facts, besides) for part in derivation.parts],
     )
 
 
@@ -105,7 +105,7 @@ def _version(found: explain.FigureVersion, *, first: bool) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        # A first version without news was told before and waited for its fiscal year to be known (F3).
+        # A first version without news was published before and waited for its fiscal year to be known (F3).
         by_split=not found.documents and not first,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

@@ -1,7 +1,7 @@
 """The gate: whoever calls is looked at before anything is read, and an error of ours is answered like any other.
 
 In this order: the host that was asked for, the token, the size of what is sent (against a limit by route, counted as
-it comes), and whether there is room. What cannot be served now is told when to come again.
+it comes), and whether there is room. What cannot be served now is answered with when to come again.
 """
 
 import asyncio
@@ -100,10 +100,10 @@ class Gate:
             return None
         kind, _, token = headers.get("authorization", "").partition(" ")
         if kind.lower() == "bearer":
-            tokens, said = self._tokens(), token.strip()
+            tokens, given = self._tokens(), token.strip()
             # One that was seen before is looked up at once: a turn of a thread costs more under load.
-            quick = tokens.known(said)
-            accepted = tokens.accepted(said) if quick else await run_in_threadpool(tokens.accepted, said)
+            quick = tokens.known(given)
+            accepted = tokens.accepted(given) if quick else await run_in_threadpool(tokens.accepted, given)
             if accepted is not None:
                 scope["token"] = accepted
                 return None
@@ -168,7 +168,7 @@ class Gate:
         except _Refused:
             pass
         except ClientDisconnect:
-            return  # whoever asked is gone: there is nobody to be told
+            return  # whoever asked is gone: there is nobody to answer
         except Exception:
             number = secrets.token_hex(4)
             log.exception("error %s: %s %s failed", number, scope["method"], scope["path"])
@@ -229,8 +229,8 @@ async def _in_time(room: asyncio.Semaphore, seconds: float) -> bool:
 
 
 def _length(headers: Headers) -> int:
-    said = headers.get("content-length", "0")
-    return int(said) if said.isascii() and said.isdigit() else 0
+    given = headers.get("content-length", "0")
+    return int(given) if given.isascii() and given.isdigit() else 0
 
 
 async def _drained(receive: Receive, headers: Headers) -> None:

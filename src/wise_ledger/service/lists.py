@@ -61,8 +61,8 @@ def change(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
     if asked.add or asked.remove:
         listmaking.change_members(desk.ledger, desk.snapshots, name, asked.add, asked.remove, asked.who)
     if (asked.title, asked.description, asked.archived) != (None, None, None):
-        said = {"title": asked.title, "description": asked.description, "archived": asked.archived}
-        listmaking.describe_list(desk.ledger, name, **said, who=asked.who)  # type: ignore[arg-type]
+        note = {"title": asked.title, "description": asked.description, "archived": asked.archived}
+        listmaking.describe_list(desk.ledger, name, **note, who=asked.who)  # type: ignore[arg-type]
     return members(desk, name, read_viewpoint(desk, None))
 
 

@@ -68,8 +68,8 @@ def panel(
         return _answer(found, viewpoint, asked, limit, summary)
     if form.name in EXTRACTED and not form.schema and reading.size_of(found).cells > reading.AT_ONCE:
         extract = ask_extract(desk, viewpoint, asked_of(asked), asked.layout, form.name)
-        told = ExtractInfo.model_validate(vars(extract)).model_dump(mode="json")
-        return JSONResponse(told, 202, {"Location": f"{API}/extracts/{extract.id}"})
+        shown = ExtractInfo.model_validate(vars(extract)).model_dump(mode="json")
+        return JSONResponse(shown, 202, {"Location": f"{API}/extracts/{extract.id}"})
     reading.refuse_large(found)
     made = batches(found, asked.layout)
     if form.name in ("parquet", "arrow", "csv") and not form.schema:
@@ -99,10 +99,10 @@ def summary(asked: PanelRequest, desk: OpenDesk) -> PanelSummary:
     viewpoint = asof.read(desk, asked)
     found = read_panel(desk, viewpoint, asked_of(asked))
     reading.refuse_large(found)
-    told = reading.summarise(found)
+    shown = reading.summarise(found)
     return PanelSummary.model_validate(
-        {**_seen(found, viewpoint), "rows_found": told.rows, "unknown": told.unknown,
-         "summary": _summary(found, told)}
+        {**_seen(found, viewpoint), "rows_found": shown.rows, "unknown": shown.unknown,
+         "summary": _summary(found, shown)}
     )  # fmt: skip
 
 
@@ -134,10 +134,10 @@ def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
     """Keep a question: new, or another version; what it asks is checked first."""
     about = (asked.kind, name, asked.title, asked.description)
     if asked.kind == "panel":
-        told = _read(PanelRequest, asked.question)
-        read_panel(desk, asof.read(desk, told), asked_of(told))
-        expressions = [*told.expressions, *([told.where] if told.where else [])]
-        body = told.model_dump(mode="json", exclude_defaults=True)
+        shown = _read(PanelRequest, asked.question)
+        read_panel(desk, asof.read(desk, shown), asked_of(shown))
+        expressions = [*shown.expressions, *([shown.where] if shown.where else [])]
+        body = shown.model_dump(mode="json", exclude_defaults=True)
     else:
         screen = _read(ScreenRequest, asked.question)
         questions.check_rule(desk, screen.rule)
@@ -183,16 +183,16 @@ def _seen(found: Panel, viewpoint: Viewpoint) -> dict[str, object]:
 def _answer(found: Panel, viewpoint: Viewpoint, asked: PanelRequest, limit: int, summary: bool) -> PanelAnswer:
     if summary:
         reading.refuse_large(found)
-    told = reading.first_rows(found, asked.layout, limit, with_summary=summary)
+    shown = reading.first_rows(found, asked.layout, limit, with_summary=summary)
     return PanelAnswer.model_validate(
         {**_seen(found, viewpoint), "list": asked.list, "columns": _columns(found)}
-        | {"companies": len(found.question.members), "dates": found.date_labels, "heads": told.heads}
-        | {"records": told.records, "total": told.total, "unknown": told.unknown}
-        | {"summary": _summary(found, told) if summary else []}
+        | {"companies": len(found.question.members), "dates": found.date_labels, "heads": shown.heads}
+        | {"records": shown.records, "total": shown.total, "unknown": shown.unknown}
+        | {"summary": _summary(found, shown) if summary else []}
     )
 
 
-def _summary(found: Panel, told: reading.Summarised) -> list[ColumnSummary]:
+def _summary(found: Panel, shown: reading.Summarised) -> list[ColumnSummary]:
     labels, columns = found.date_labels, {c.name: c for c in found.columns}
 
     def extreme(at: reading.Extreme | None) -> dict[str, object] | None:
@@ -206,7 +206,7 @@ def _summary(found: Panel, told: reading.Summarised) -> list[ColumnSummary]:
             {**vars(s), "expression": columns[s.name].expression, "unit": columns[s.name].unit,
              "quantiles": list(s.quantiles), "lowest": extreme(s.lowest), "highest": extreme(s.highest)}
         )
-        for s in told.columns
+        for s in shown.columns
     ]  # fmt: skip
 
 

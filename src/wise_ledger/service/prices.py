@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
 router = calls("market")
-_SMALL = 1 << 15  # different names, which two bytes tell apart
+_SMALL = 1 << 15  # different names, which two bytes number
 _AT_ONCE = 1 << 16  # days of listings in one batch of a file, about
 _NUMBERS = ("open", "high", "low", "close", "volume", "factor", "change", "total_return")
 

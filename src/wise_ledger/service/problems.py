@@ -49,11 +49,11 @@ def add_problem_responses(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def _http(request: Request, error: HTTPException) -> Response:
-        said, status, headers = f"{request.method} {request.url.path}", error.status_code, error.headers
+        where, status, headers = f"{request.method} {request.url.path}", error.status_code, error.headers
         if status in (404, 405) and (there := _methods(request)) and request.method not in there:
             # The router looks at one route, and the console takes any address that is none of the API's.
-            return respond(405, "http", "Method Not Allowed", said, headers={"Allow": ", ".join(sorted(there))})
-        return respond(status, "http", str(error.detail), said, headers=headers)
+            return respond(405, "http", "Method Not Allowed", where, headers={"Allow": ", ".join(sorted(there))})
+        return respond(status, "http", str(error.detail), where, headers=headers)
 
 
 def _methods(request: Request) -> set[str]:

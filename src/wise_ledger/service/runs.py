@@ -133,7 +133,7 @@ def again(
 @router.get("/runs/{run}/events")
 async def events(request: Request, desk: OpenDesk, run: Number) -> EventSourceResponse:
     """The run whenever it moved (event `run`), until it ends (event `end`)."""
-    desk.runs.report(run)  # a run that does not exist is told as such
+    desk.runs.report(run)  # a run that does not exist is named as such
 
     async def stream() -> AsyncIterator[dict[str, str]]:
         last = ""

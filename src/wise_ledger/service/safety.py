@@ -1,4 +1,4 @@
-"""What every answer tells a browser: to trust nothing that did not come from here."""
+"""What every answer asks of a browser: to trust nothing that did not come from here."""
 
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send

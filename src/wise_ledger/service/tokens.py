@@ -12,22 +12,22 @@ router = calls("tokens", "/tokens")
 @router.get("")
 def tokens(desk: OpenDesk) -> TokenList:
     """All tokens, the newest first, with when each was last used; never their secrets."""
-    return TokenList(tokens=[TokenInfo(**_told(desk, token)) for token in desk.tokens.all()])
+    return TokenList(tokens=[TokenInfo(**_shown(desk, token)) for token in desk.tokens.all()])
 
 
 @router.post("", status_code=201)
 def make(desk: OpenDesk, asked: NewToken) -> MadeToken:
     """A new token: its secret is in this answer, and nowhere else."""
     made, secret = desk.tokens.make(asked.name, asked.days)
-    return MadeToken(**_told(desk, made), token=secret)
+    return MadeToken(**_shown(desk, made), token=secret)
 
 
 @router.delete("/{token}")
 def revoke(desk: OpenDesk, token: str) -> TokenInfo:
     """End a token now, by its id; one that is used for this call ends with it."""
-    return TokenInfo(**_told(desk, desk.tokens.revoke(token)))
+    return TokenInfo(**_shown(desk, desk.tokens.revoke(token)))
 
 
-def _told(desk: Desk, token: Token) -> dict[str, object]:
+def _shown(desk: Desk, token: Token) -> dict[str, object]:
     found = {name: value for name, value in vars(token).items() if name != "hash"}
     return found | {"holds": token.holds(desk.ledger.now())}

@@ -28,7 +28,7 @@ Reading = Callable[[TagMapping, str, bytes, int, str | None], FilingRecord]  # a
 class Aside:
     """A process that reads the documents of one source by one mapping; safe for many threads.
 
-    Until it is there, and should it end, they are read here. So is what it stumbles over: the error is told here.
+    Until it is there, and should it end, they are read here. So is what it stumbles over: the error is raised here.
     """
 
     def __init__(self, reading: Reading, mapping: TagMapping) -> None:

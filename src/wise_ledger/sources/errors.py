@@ -57,7 +57,9 @@ def damaged(at: str, value: object, problem: str) -> SourceDamaged:
     """A `SourceDamaged` with its one problem; of what came, its beginning on one line."""
     text = value.decode("utf-8", "replace") if isinstance(value, bytes) else str(value)
     return SourceDamaged(
-        Problem(at, " ".join(text[:400].split())[:80], problem, "collect again; if it stays so, tell the source")
+        Problem(
+            at, " ".join(text[:400].split())[:80], problem, "collect again; if it stays so, report it to the source"
+        )
     )
 
 

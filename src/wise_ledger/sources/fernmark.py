@@ -50,7 +50,7 @@ class Fernmark(OverHttp, ReadsAside):
         now = self._http.get("/v1/companies", changed_since="now").body
         for row in self._http.pages("/v1/companies", "companies", **asked):
             record = company_of(row)
-            found[record.key] = record  # a page told twice says the same again
+            found[record.key] = record  # a page given twice says the same again
             if isinstance(row.get("filings"), int):
                 filings[record.key] = row["filings"]
         as_of = now.get("as_of") if isinstance(now, dict) else None
@@ -75,7 +75,7 @@ class Fernmark(OverHttp, ReadsAside):
         return ListsFound(lists, index.etag)
 
     def rates(self, mark: str | None = None) -> RatesFound:
-        """Rates of every day from that of the mark on: the last day may have been told before it ended."""
+        """Rates of every day from that of the mark on: the last day may have been given before it ended."""
         asked = {"since": mark} if mark else {}
         found = [r for row in self._http.pages("/v1/rates", "rates", **asked) for r in rates_of(row)]
         return RatesFound(found, max((r.day.isoformat() for r in found), default=mark))

@@ -1,4 +1,4 @@
-"""Fernmark's rows and filings, turned into records: what is missing or garbled is told with its place."""
+"""Fernmark's rows and filings, turned into records: what is missing or garbled is named with its place."""
 
 from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
@@ -66,8 +66,8 @@ def company_of(row: dict[str, Any]) -> CompanyRecord:
 def rates_of(row: dict[str, Any]) -> list[RateRecord]:
     """The rates of a day, for one unit of the base."""
     try:
-        day, told = date.fromisoformat(row["date"]), dict(row["rates"])
-        found = [RateRecord(str(row["base"]), quote, day, float(rate)) for quote, rate in told.items()]
+        day, rates = date.fromisoformat(row["date"]), dict(row["rates"])
+        found = [RateRecord(str(row["base"]), quote, day, float(rate)) for quote, rate in rates.items()]
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(f"{TITLE} /v1/rates", row, f"the rates of a day lack or garble {error}") from None
     for record in found:
@@ -94,7 +94,7 @@ def _until(row: dict[str, Any]) -> date | None:
 
 
 def _plain(number: Any) -> float | None:
-    """A weight or ratio as the ledger keeps it: told again it must be the same number, not its exact decimal."""
+    """A weight or ratio as the ledger keeps it: given again it must be the same number, not its exact decimal."""
     return None if number is None else float(number)
 
 
@@ -108,8 +108,8 @@ def _security(row: dict[str, Any]) -> SecurityRecord:
 
 
 def _split(row: dict[str, Any]) -> SplitRecord:
-    told = row.get("announced")
-    published = None if told is None else datetime.fromisoformat(told).astimezone(UTC)
+    announced = row.get("announced")
+    published = None if announced is None else datetime.fromisoformat(announced).astimezone(UTC)
     ratio = float(row["ratio"])
     if not (isfinite(ratio) and ratio > 0):
         raise ValueError(f"a split of {row['ratio']}")
@@ -130,7 +130,7 @@ def member_of(row: dict[str, Any]) -> MemberRecord:
 
 
 def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
-    """A filing's raw bytes read by a mapping; tags without an item are told, not dropped."""
+    """A filing's raw bytes read by a mapping; tags without an item are listed, not dropped."""
     where = f"{TITLE} filing {key}"
     try:
         body = read_json(raw)
@@ -139,13 +139,13 @@ def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, templa
     try:
         published = _published(body)
         document = DocumentRecord(key, body["title"], body["kind"], "application/json", raw, published)
-        said, currency, fiscal_period = body["figures"], body["currency"], body.get("fiscal_period")
+        rows, currency, fiscal_period = body["figures"], body["currency"], body.get("fiscal_period")
         declared = implied_end(fiscal_period or "", year_end)
-        columns = _Columns.of(said, body["scale"])
+        columns = _Columns.of(rows, body["scale"])
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise damaged(where, body, f"the filing lacks or garbles {error}") from None
     if (wrong := columns.garbled()) is not None:
-        raise damaged(where, said[wrong], "a figure has no tag, or a scale that is no whole number")
+        raise damaged(where, rows[wrong], "a figure has no tag, or a scale that is no whole number")
     if not isinstance(currency, str):
         raise damaged(where, currency, "the currency is no text")
     ends = _days(where, columns.end, columns)

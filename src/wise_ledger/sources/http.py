@@ -220,11 +220,11 @@ class SourceHttp:
 
 def seconds_of(retry_after: str, now: datetime) -> float:
     """How long a source wants to be left alone: seconds, or until a date (RFC 9110); at most a day, 1 s if unclear."""
-    said = retry_after.strip()
-    if said.isascii() and said.isdigit():
-        return min(float(said[:12]), _LONGEST_REST)
+    text = retry_after.strip()
+    if text.isascii() and text.isdigit():
+        return min(float(text[:12]), _LONGEST_REST)
     try:
-        until = parsedate_to_datetime(said)
+        until = parsedate_to_datetime(text)
     except ValueError:
         return 1.0
     until = until if until.tzinfo else until.replace(tzinfo=UTC)

@@ -33,6 +33,8 @@ class TagMapping:
 @cache
 def shipped(source: str) -> TagMapping:
     """The mapping that comes with an adapter."""
-    said: dict[str, Any] = yaml.safe_load(files("wise_ledger.sources").joinpath(f"{source}.yaml").read_text("utf-8"))
-    rules = [TagMeaning(tag, to) if isinstance(to, str) else TagMeaning(tag, **to) for tag, to in said.items()]
+    rules_of: dict[str, Any] = yaml.safe_load(
+        files("wise_ledger.sources").joinpath(f"{source}.yaml").read_text("utf-8")
+    )
+    rules = [TagMeaning(tag, to) if isinstance(to, str) else TagMeaning(tag, **to) for tag, to in rules_of.items()]
     return TagMapping().with_rules(rules)

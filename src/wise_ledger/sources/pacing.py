@@ -83,7 +83,7 @@ class Budget:
             _unless(stop, where)
         try:
             self._sleep_for(self._place(where), where, stop)
-            while held := self._held():  # asked for while we waited: we line up anew behind it
+            while held := self._held():  # asked for while we waited: we line up again behind it
                 self._sleep_for(held, where, stop)
                 self._sleep_for(self._place(where, counted=True), where, stop)
             yield

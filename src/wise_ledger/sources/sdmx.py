@@ -103,9 +103,9 @@ class Sdmx(OverHttp):
             found, units = self._read(f"{self.title} {path}", flow, answer.raw)
             observations.append(found)
             described |= {k: _described(flow, k, u) for k, u in zip(found.keys, units, strict=True)}
-            said = found.released_at[found.released_at != UNSAID]
-            if len(said):
-                newest = as_instant(int(said.max()))
+            given = found.released_at[found.released_at != UNSAID]
+            if len(given):
+                newest = as_instant(int(given.max()))
                 after[flow.id] = max(after.get(flow.id, ""), newest.strftime("%Y-%m-%dT%H:%M:%SZ"))
         return SeriesFound(described, tuple(observations), json.dumps(after))
 
@@ -196,9 +196,9 @@ class Sdmx(OverHttp):
         if "UNIT_MULT" in table.column_names:
             power = _numbers(where, table, "UNIT_MULT", empty=0.0)
         if "UNIT_MEASURE" in table.column_names:
-            said, of = _coded(table["UNIT_MEASURE"])
+            given, of = _coded(table["UNIT_MEASURE"])
             first = np.unique(which, return_index=True)[1]
-            units = [_UNITS.get(said[of[row]], said[of[row]]) for row in first]
+            units = [_UNITS.get(given[of[row]], given[of[row]]) for row in first]
         if "BASE_PER" in table.column_names:
             words, base = _coded(table["BASE_PER"])
             bases = tuple(map(_base, words))
@@ -297,12 +297,12 @@ def _described(flow: _Flow, key: str, unit: str) -> dict[str, str]:
     names = {d.id: d.codes.get(codes[d.id], codes[d.id]) for d in flow.dimensions if d.id in codes}
     parts = [flow.title or flow.id, *(n for d, n in names.items() if d != "FREQ")]
     dimensions = {d.id: [d.title, codes[d.id], names[d.id]] for d in flow.dimensions if d.id in codes}
-    said = {
+    given = {
         "title": ", ".join(parts), "unit": unit, "subject": flow.subject, "family": flow.title or flow.id,
         "area": _first(names, _AREA), "adjustment": _first(names, _ADJUSTMENT), "source_note": flow.note,
         "dimensions": json.dumps(dimensions, ensure_ascii=False),
     }  # fmt: skip
-    return {name: value for name, value in said.items() if value}
+    return {name: value for name, value in given.items() if value}
 
 
 def _first(names: dict[str, str], wanted: Sequence[str]) -> str:

@@ -51,7 +51,7 @@ class Tolvane(OverHttp):
         self._entries: dict[str, list[_Entry]] | None = None
 
     def calls(self, filings: int) -> int:
-        """One for each report: the feed has told of them all."""
+        """One for each report: the feed has named them all."""
         return filings
 
     def companies(self, mark: str | None = None) -> CompaniesFound:
@@ -75,8 +75,8 @@ class Tolvane(OverHttp):
             if self._entries is None:
                 self._entries = self._feed(None)[0] or {}
         of = self._entries.get(company.key, [])
-        told = _told(of)
-        if mark is not None and mark == told:
+        newest = _mark(of)
+        if mark is not None and mark == newest:
             return FilingsFound(None, mark)
         out = []
         template = next((a.value for a in reversed(company.attributes) if a.name == "template"), None)
@@ -86,24 +86,24 @@ class Tolvane(OverHttp):
             answer = self._http.get(entry.href, read=_plain, most=MOST_BYTES)
             record = self.read(_key(entry), answer.raw, 12, template)
             out.append(FilingRecord(_titled(record.document, entry.title), record.facts, record.unmapped))
-        return FilingsFound(out, told or None)
+        return FilingsFound(out, newest or None)
 
     def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
         """A report's raw bytes, read by the mapping of now; the key carries the instant of publication."""
-        id_, _, said = key.partition("@")
+        id_, _, instant = key.partition("@")
         where = f"{TITLE} report {id_}"
         if len(raw) > MOST_BYTES:
             raise damaged(where, f"{len(raw):,} bytes", f"the report is larger than {MOST_BYTES:,} bytes")
         try:
-            published = datetime.fromisoformat(said).astimezone(UTC)
+            published = datetime.fromisoformat(instant).astimezone(UTC)
             body = read_json(raw)
         except (ValueError, RecursionError) as error:
             raise damaged(where, raw[:80], f"the report cannot be read ({error})") from None
-        told = read_report(body, where, published, self.mapping, template)
-        if len(told.entities) > 1:
-            raise damaged(where, ", ".join(sorted(told.entities)), "the report speaks of more than one company")
+        report = read_report(body, where, published, self.mapping, template)
+        if len(report.entities) > 1:
+            raise damaged(where, ", ".join(sorted(report.entities)), "the report speaks of more than one company")
         document = DocumentRecord(key, id_, "annual_report", "application/json", raw, published)
-        return FilingRecord(document, told.facts, told.unmapped)
+        return FilingRecord(document, report.facts, report.unmapped)
 
     def _feed(self, mark: str | None) -> tuple[dict[str, list[_Entry]] | None, str | None]:
         """All entries by LEI, oldest first, and the feed's ETag; no entries where it is as it was."""
@@ -133,7 +133,7 @@ def _key(entry: _Entry) -> str:
     return f"{entry.id}@{entry.published}"
 
 
-def _told(of: list[_Entry]) -> str:
+def _mark(of: list[_Entry]) -> str:
     """A mark of all entries: one that comes late may bear an earlier date than the last."""
     return hashlib.sha256("\n".join(sorted(map(_key, of))).encode()).hexdigest() if of else ""
 

@@ -24,7 +24,7 @@ _PLAIN = ("concept", "entity", "period", "unit", "language", "noteId")
 
 
 @dataclass(frozen=True)
-class Told:
+class Report:
     """The facts of a report, its tags without an item, and the entities that it speaks of."""
 
     facts: Figures
@@ -32,17 +32,17 @@ class Told:
     entities: frozenset[str]
 
 
-def read_report(body: Any, where: str, published: datetime, mapping: TagMapping, template: str | None) -> Told:
+def read_report(body: Any, where: str, published: datetime, mapping: TagMapping, template: str | None) -> Report:
     """The facts of a report by a mapping; raises `SourceDamaged` for another shape and `BadFigure` for a bad figure."""
     info = body.get("documentInfo") if isinstance(body, dict) else None
     if not isinstance(info, dict) or info.get("documentType") not in DOCUMENT_TYPES:
-        said = info.get("documentType") if isinstance(info, dict) else body
-        raise damaged(where, said, f"this is no xBRL-JSON report: its type is not {DOCUMENT_TYPES[0]}")
-    told = body.get("facts", {})
-    if not isinstance(told, dict):
-        raise damaged(where, told, "its facts are no object")
+        type_ = info.get("documentType") if isinstance(info, dict) else body
+        raise damaged(where, type_, f"this is no xBRL-JSON report: its type is not {DOCUMENT_TYPES[0]}")
+    stated = body.get("facts", {})
+    if not isinstance(stated, dict):
+        raise damaged(where, stated, "its facts are no object")
     facts, unmapped, entities = [], [], set()
-    for name, fact in told.items():
+    for name, fact in stated.items():
         at = f"{where}, fact {name}"
         dimensions = fact.get("dimensions") if isinstance(fact, dict) else None
         if not isinstance(dimensions, dict) or not isinstance(dimensions.get("concept"), str):
@@ -74,7 +74,7 @@ def read_report(body: Any, where: str, published: datetime, mapping: TagMapping,
                 basis=_basis(dimensions),
             )
         )
-    return Told(Figures.of(facts), tuple(unmapped), frozenset(entities))
+    return Report(Figures.of(facts), tuple(unmapped), frozenset(entities))
 
 
 def _basis(dimensions: Mapping[str, Any]) -> str:

@@ -12,7 +12,7 @@ def read_xml(raw: bytes, where: str, what: str) -> etree._Element:
         root = etree.fromstring(raw, parser)
     except (etree.XMLSyntaxError, ValueError) as error:
         raise damaged(where, raw[:80], f"the {what} is no XML ({error})") from None
-    told = root.getroottree().docinfo
-    if told.doctype or told.internalDTD is not None or told.externalDTD is not None:
+    declared = root.getroottree().docinfo
+    if declared.doctype or declared.internalDTD is not None or declared.externalDTD is not None:
         raise damaged(where, raw[:80], f"the {what} declares a document type, which none of ours needs")
     return root

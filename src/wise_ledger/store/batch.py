@@ -178,7 +178,7 @@ class BatchWriter:
         """The number of what an index is 100 for, new or known."""
         return self._named(tables.series_bases, "base", text, {})
 
-    def series_said(self, source: int) -> dict[tuple[int, str], str]:
+    def series_texts(self, source: int) -> dict[tuple[int, str], str]:
         """What a source said last of each series: by number and name."""
         t = tables.series_attributes
         rows = self._connection.execute(
@@ -322,7 +322,7 @@ class BatchWriter:
         return first if last is None else float(last)
 
     def add_splits(self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None) -> int:
-        """Splits of a security, those told last unchanged left out (T8). How many were new."""
+        """Splits of a security, those given last unchanged left out (T8). How many were new."""
         return self.add(kinds.SPLITS, records, of=company, security=security, source=source)
 
     def add_decision(self, term: str, company: int | None, who: str, why: str) -> None:
@@ -344,7 +344,7 @@ class BatchWriter:
         self.add(kinds.MEMBERS, record.members, list=number, company=companies, source=source)
 
     def add_list_note(self, name: str, title: str, description: str, archived: bool, who: str) -> None:
-        """Say anew what a list is called and about, and whether it is archived."""
+        """Change what a list is called and about, and whether it is archived."""
         number = self._named(lists, "name", name, {"title": title})
         row = {"list": number, "title": title, "description": description, "archived": archived, "who": who}
         self._insert(list_notes, [{"id": self._take(list_notes), **row}])
@@ -355,7 +355,7 @@ class BatchWriter:
         self._insert(mappings, [row])
 
     def add_item(self, item: Item, who: str) -> None:
-        """Register an item, or say anew what one that was registered means."""
+        """Register an item, or define again one that was."""
         row = {"item": self.item(item.code), "title": item.title, "nature": item.nature.value, "unit": item.unit}
         row |= {"definition": item.definition, "told_by": item.source, "stale_after": item.stale_after, "who": who}
         self._insert(tables.item_definitions, [{"id": self._take(tables.item_definitions), **row}])
@@ -395,7 +395,7 @@ class BatchWriter:
         self._insert(tables.source_orders, [{"id": self._take(tables.source_orders), **row}])
 
     def add_rates(self, source: int, records: Iterable[RateRecord]) -> int:
-        """Rates of a source; one that it told last with the same value is left out (T8). How many were new."""
+        """Rates of a source; one that it gave last with the same value is left out (T8). How many were new."""
         return self.add(kinds.RATES, records, source=source)
 
     def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:

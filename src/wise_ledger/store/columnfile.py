@@ -27,8 +27,8 @@ def write_columns(path: Path, about: Mapping[str, Any], columns: Mapping[str, ND
             places[name] = [file.tell(), len(column), column.dtype.str]
             file.write(raw)
             checksum = zlib.crc32(raw, checksum)
-        said = json.dumps({"about": about, "columns": places, "size": file.tell(), "checksum": checksum}).encode()
-        head = b"%08x %s" % (zlib.crc32(said), said)
+        head_bytes = json.dumps({"about": about, "columns": places, "size": file.tell(), "checksum": checksum}).encode()
+        head = b"%08x %s" % (zlib.crc32(head_bytes), head_bytes)
         if len(head) >= _HEAD:
             raise ValueError("too much is said about these columns")
         file.seek(0)
@@ -43,10 +43,10 @@ def read_columns(path: Path) -> tuple[dict[str, Any], dict[str, NDArray[Any]]] |
     """What was said and the columns, mapped from the file; None where anything about it is in doubt."""
     try:
         raw = np.memmap(path, np.uint8, "r")
-        sum_of_head, _, said = bytes(raw[:_HEAD]).strip().partition(b" ")
-        if int(sum_of_head, 16) != zlib.crc32(said):
+        sum_of_head, _, head_bytes = bytes(raw[:_HEAD]).strip().partition(b" ")
+        if int(sum_of_head, 16) != zlib.crc32(head_bytes):
             return None
-        head = json.loads(said)
+        head = json.loads(head_bytes)
         columns, checksum = {}, 0
         for name, (begin, count, dtype) in head["columns"].items():
             part = raw[begin : begin + count * np.dtype(dtype).itemsize]

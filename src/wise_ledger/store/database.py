@@ -27,7 +27,7 @@ class Database:
         self.path = path
         self._writing = threading.RLock()
         path.parent.mkdir(parents=True, exist_ok=True)
-        with self._plainly_told():
+        with self._in_plain_words():
             if not path.exists():
                 _make(path)
             elif not made and path.stat().st_size == 0:
@@ -36,7 +36,7 @@ class Database:
             path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
-        with self._plainly_told():
+        with self._in_plain_words():
             try:
                 self._migrate()
             except UnicodeDecodeError:
@@ -50,13 +50,13 @@ class Database:
     @contextmanager
     def read(self) -> Iterator[Connection]:
         """A connection that sees one state of the ledger throughout."""
-        with self._plainly_told(), self._engine.connect() as connection, connection.begin():
+        with self._in_plain_words(), self._engine.connect() as connection, connection.begin():
             yield connection
 
     @contextmanager
     def write(self) -> Iterator[Connection]:
         """The write transaction: all of it is kept, or nothing."""
-        with self._writing, self._plainly_told(), self._engine.connect() as plain:
+        with self._writing, self._in_plain_words(), self._engine.connect() as plain:
             connection = plain.execution_options(wise_ledger_write=True)
             with connection.begin():
                 yield connection
@@ -88,7 +88,7 @@ class Database:
             return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
 
     @contextmanager
-    def _plainly_told(self) -> Iterator[None]:
+    def _in_plain_words(self) -> Iterator[None]:
         try:
             yield
         except (
@@ -96,7 +96,7 @@ class Database:
             DatabaseError,
             sqlite3.DatabaseError,
         ) as error:  # the last: rows straight to the driver
-            raise _told(error, self.path) from error
+            raise _in_words(error, self.path) from error
 
 
 @contextmanager
@@ -161,9 +161,9 @@ def _control_transactions(engine: Engine) -> None:
         connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
 
 
-def _told(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception:
+def _in_words(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception:
     """SQLite's error in words that name the file and the mend."""
-    said = str(error.orig if isinstance(error, DatabaseError) else error)
+    text = str(error.orig if isinstance(error, DatabaseError) else error)
     problem, mend = {
         "locked": ("another process is writing to the ledger", "stop it, or try again when it is done"),
         "disk is full": ("the disk is full", "make room; nothing acknowledged was lost"),
@@ -171,11 +171,11 @@ def _told(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception
         "not a database": ("the file is no ledger", "name another file, or move this one away"),
         "readonly": ("the file cannot be written", "check who owns it and its folder"),
         "unable to open": ("the file cannot be opened", "check the path and who owns its folder"),
-    }.get(next((k for k in ("locked", "disk is full", "malformed", "not a database", "readonly", "unable to open") if k in said), ""), ("", ""))  # fmt: skip  # noqa: E501
+    }.get(next((k for k in ("locked", "disk is full", "malformed", "not a database", "readonly", "unable to open") if k in text), ""), ("", ""))  # fmt: skip  # noqa: E501
     if not problem:
         kind = type(error.orig if isinstance(error, DatabaseError) else error)
         if kind not in (sqlite3.OperationalError, sqlite3.DatabaseError):
             return error  # of a rule of the tables: whoever wrote knows what it means
-        problem = f"the file cannot be read as it is: {said[:200]}"
+        problem = f"the file cannot be read as it is: {text[:200]}"
         mend = "run `wise-ledger verify`; where it is damaged, restore it from a backup"
     return StoreError(Problem("the ledger's file", str(path), problem, mend))

@@ -116,12 +116,12 @@ class FactWriter:
             return
         held = Held.of_columns(
             figures.item.values,
-            figures.item.place,
+            figures.item.place.astype(np.int64),
             np.ma.getdata(new.start).astype(np.int32),
             new.end.astype(np.int32),
             np.ma.getdata(new.value),
             figures.unit.values,
-            figures.unit.place,
+            figures.unit.place.astype(np.int64),
             ids,
             new.published_at,
             new.document,

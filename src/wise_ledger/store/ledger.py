@@ -130,12 +130,12 @@ class Ledger:
             count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
             at = connection.execute(select(batches.c.recorded_at).order_by(batches.c.number)).scalars().all()
         back = sum(after < before for before, after in pairwise(at))
-        said = f"the clock went back: {back} batches are stamped before the ones they follow"
-        return Verified(number, count, hash_, (said,) if back else ())
+        note = f"the clock went back: {back} batches are stamped before the ones they follow"
+        return Verified(number, count, hash_, (note,) if back else ())
 
 
 def _lost_of_facts(connection: Connection) -> tuple[str, int, str] | None:
-    """A fact that points to what is not there, as SQLite tells it of what is declared."""
+    """A fact that points to what is not there, as SQLite names one of what is declared."""
     for name, table in FACTS_POINT_TO.items():
         lost = f"SELECT id FROM facts WHERE {name} NOT IN (SELECT number FROM {table.name}) LIMIT 1"
         if found := driver_of(connection).execute(lost).fetchone():

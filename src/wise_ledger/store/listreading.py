@@ -76,7 +76,7 @@ def all_lists(connection: Connection) -> list[ListInfo]:
 
 
 def stays(connection: Connection, name: str, batch: int) -> list[Stay]:
-    """The stays on a list as recorded by a batch; of one stay told twice, the later word counts."""
+    """The stays on a list as recorded by a batch; of one stay given twice, the later word counts."""
     query = (
         select(members)
         .join_from(members, lists)
@@ -105,7 +105,7 @@ def history(connection: Connection, name: str) -> list[ListVersion]:
         elif row.company in open_:
             left.setdefault(row.batch, []).append(row.company)
             open_.discard(row.company)
-        else:  # a stay that was over when it was first told
+        else:  # a stay that was over when it was first given
             joined.setdefault(row.batch, []).append(row.company)
     notes = {r.batch: r for r in connection.execute(select(list_notes).where(list_notes.c.list == number))}
     touched = sorted({*joined, *left, *notes}, reverse=True)
@@ -113,10 +113,10 @@ def history(connection: Connection, name: str) -> list[ListVersion]:
     out = []
     for batch in touched:
         note, row = notes.get(batch), about[batch]
-        said = (note.title, note.description, note.archived) if note else (None, None, None)
+        noted = (note.title, note.description, note.archived) if note else (None, None, None)
         who = note.who if note else None
         came, went = tuple(joined.get(batch, ())), tuple(left.get(batch, ()))
-        out.append(ListVersion(batch, as_instant(row.recorded_at), who, row.note, came, went, *said))
+        out.append(ListVersion(batch, as_instant(row.recorded_at), who, row.note, came, went, *noted))
     return out
 
 

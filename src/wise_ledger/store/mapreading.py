@@ -70,17 +70,17 @@ def kept_documents(connection: Connection, source: str, tag: str | None) -> tupl
         .where(sources.c.name == source)
         .order_by(documents.c.number)
     )
-    said: dict[tuple[int, str], str] = {}
+    latest: dict[tuple[int, str], str] = {}
     about = select(attributes).where(attributes.c.name.in_(("fiscal_year_end", "template")))
     for row in connection.execute(about.order_by(attributes.c.valid_from, attributes.c.id)):
-        said[row.company, row.name] = row.value
+        latest[row.company, row.name] = row.value
     rows = connection.execute(query).all()
 
     def each() -> Iterator[KeptDocument]:
         packed = select(documents.c.content, documents.c.unpacked_size)
         for number, key, company in rows:
             content = unpack(*connection.execute(packed.where(documents.c.number == number)).one())
-            year_end = int(said.get((company, "fiscal_year_end"), 12))
-            yield KeptDocument(number, key, content, company, year_end, said.get((company, "template")))
+            year_end = int(latest.get((company, "fiscal_year_end"), 12))
+            yield KeptDocument(number, key, content, company, year_end, latest.get((company, "template")))
 
     return len(rows), each()

@@ -26,7 +26,7 @@ def _stretch(since: int, until: int | None) -> Stretch:
 
 
 def all_identifiers(connection: Connection, batch: int) -> list[IdentifierSpan]:
-    """Every identifier up to a batch; of one told again with another end the later word counts."""
+    """Every identifier up to a batch; of one given again with another end the later word counts."""
     query = select(identifiers).where(identifiers.c.batch <= batch).order_by(identifiers.c.id)
     newest = {(r.scheme, r.value, r.company, r.valid_from): r for r in connection.execute(query)}
     return [
@@ -42,7 +42,7 @@ def all_securities(connection: Connection, batch: int) -> list[Security]:
 
 
 def all_listings(connection: Connection, batch: int) -> list[Listing]:
-    """Every listing up to a batch; of one told again with another end the later word counts."""
+    """Every listing up to a batch; of one given again with another end the later word counts."""
     query = select(listings).where(listings.c.batch <= batch).order_by(listings.c.number)
     versions: dict[tuple[int, str, str, int], list[Row[Any]]] = {}
     for row in connection.execute(query):

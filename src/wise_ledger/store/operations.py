@@ -47,9 +47,9 @@ class Asked:
     @classmethod
     def read(cls, source: str, text: str) -> "Asked":
         """As it was kept."""
-        said: dict[str, Any] = {"source": source, **json.loads(text)}
-        since = said.get("since")
-        plain = cls(**{**said, "since": None if since is None else date.fromisoformat(since)})
+        given: dict[str, Any] = {"source": source, **json.loads(text)}
+        since = given.get("since")
+        plain = cls(**{**given, "since": None if since is None else date.fromisoformat(since)})
         return replace(plain, subjects=tuple(plain.subjects), what=tuple(plain.what))
 
 
@@ -152,7 +152,7 @@ def count_traffic(connection: Connection, run: int, requests: int, size: int) ->
 
 
 def add_outcomes(connection: Connection, run: int, found: list[Outcome], now: datetime) -> None:
-    """Keep what became of subjects; a run that goes on after a crash may say it anew."""
+    """Keep what became of subjects; a run that goes on after a crash may report it again."""
     rows = [
         (run, o.subject, o.company, o.state, o.reason, o.facts, o.tries, micros(now), o.batch)  # in the table's order
         for o in found
@@ -185,11 +185,11 @@ def open_runs(connection: Connection) -> list[Run]:
 
 
 def runs_without_digest(connection: Connection) -> list[int]:
-    """Collections that came to their end, but nobody was told what they brought, the oldest first."""
+    """Collections that came to their end, but nobody was notified of what they brought, the oldest first."""
     ended = (runs.c.kind == COLLECTION) & runs.c.state.in_(("finished", "partly_finished", "failed"))
-    told = select(digests.c.run)
+    digested = select(digests.c.run)
     return list(
-        connection.execute(select(runs.c.id).where(ended, runs.c.id.not_in(told)).order_by(runs.c.id)).scalars()
+        connection.execute(select(runs.c.id).where(ended, runs.c.id.not_in(digested)).order_by(runs.c.id)).scalars()
     )
 
 
@@ -215,9 +215,9 @@ def remembered(connection: Connection, source: str, name: str) -> str | None:
     return None if found is None else str(found[0])
 
 
-def remember(connection: Connection, source: str, said: dict[str, str]) -> None:
+def remember(connection: Connection, source: str, marks: dict[str, str]) -> None:
     """Remember things of a source, in place of what was."""
-    insert_rows(connection, source_state, [(source, name, value) for name, value in said.items()], "REPLACE")
+    insert_rows(connection, source_state, [(source, name, value) for name, value in marks.items()], "REPLACE")
 
 
 def _run(row) -> Run:  # type: ignore[no-untyped-def]

@@ -86,7 +86,7 @@ def source_names(connection: Connection) -> list[str]:
 
 
 def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
-    """The items that people registered up to a batch, by code; of one told twice the last word."""
+    """The items that people registered up to a batch, by code; of one given twice the last word."""
     query = select(item_definitions, items.c.code).join_from(item_definitions, items)
     found = connection.execute(query.where(item_definitions.c.batch <= batch).order_by(item_definitions.c.id))
     return {
@@ -99,7 +99,7 @@ def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
 
 
 def other_bases(connection: Connection, company: int, batch: int, cutoff: int) -> list[str]:
-    """On what a company told figures beside the plain consolidated ones, up to a batch and an instant."""
+    """On what a company reported beside the plain consolidated ones, up to a batch and an instant."""
     same = (facts.c.company == company) & (facts.c.batch <= batch) & (facts.c.published_at <= cutoff)
     query = select(facts.c.basis).distinct().where(same, facts.c.basis != CONSOLIDATED)
     return sorted(connection.execute(query).scalars())
@@ -151,7 +151,7 @@ def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> l
 
 
 def share_bases(connection: Connection, batch: int) -> dict[int, int]:
-    """The day on whose shares a fact is told, where its source states it, up to a batch."""
+    """The day on whose shares a fact is stated, where its source states it, up to a batch."""
     t = tables.share_bases
     return {
         r.fact: r.basis_date for r in connection.execute(select(t.c.fact, t.c.basis_date).where(t.c.batch <= batch))
@@ -167,10 +167,10 @@ def market_verdicts(connection: Connection, batch: int) -> dict[tuple[str, str, 
 
 def rate_verdicts(connection: Connection, batch: int) -> Verdicts:
     """Whether people accept rates in quarantine, by pair of currencies and day."""
-    said = market_verdicts(connection, batch)
+    verdicts = market_verdicts(connection, batch)
     return {
         ("rates", pair, day): accepted
-        for (kind, subject, day), (accepted, *_) in said.items()
+        for (kind, subject, day), (accepted, *_) in verdicts.items()
         if kind == "rates" and (pair := _pair(subject)) is not None
     }
 

@@ -11,7 +11,7 @@ from wise_ledger.store.tables import deliveries, digests, schedules
 
 @dataclass(frozen=True)
 class ScheduleRow:
-    """A schedule as kept: what is asked, when and who is told are JSON."""
+    """A schedule as kept: what is asked, when and who is notified are JSON."""
 
     id: int
     name: str

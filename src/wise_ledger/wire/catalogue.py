@@ -49,7 +49,7 @@ class NewItem(Model):
     unit: str = Field(description="money, money_per_share, shares, pure or count")
     definition: str = ""
     source: str = Field(description="where its figures come from")
-    stale_after: int | None = Field(default=None, description="days; of an observation 400 unless said")
+    stale_after: int | None = Field(default=None, description="days; of an observation 400 unless given")
     who: str
 
 

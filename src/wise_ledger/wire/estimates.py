@@ -159,9 +159,9 @@ class EstimatesAnswer(Seen):
         """One row a period."""
         rows = []
         for p in self.periods:
-            told = {} if p.announced is None else p.announced.model_dump(mode="json")
+            announced = {} if p.announced is None else p.announced.model_dump(mode="json")
             both = {**p.consensus.model_dump(mode="json"), **p.model_dump(mode="json", include=set(PERIOD_COLUMNS[:3]))}
-            later = {n: told.get(n) for n in PERIOD_COLUMNS[12:]}
+            later = {n: announced.get(n) for n in PERIOD_COLUMNS[12:]}
             rows.append({n: {**both, **later}.get(n) for n in PERIOD_COLUMNS})
         return Rows(PERIOD_COLUMNS, rows, context_of(self, "periods", "contributions", "supplied", "walk"))
 

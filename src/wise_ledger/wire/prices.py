@@ -114,8 +114,8 @@ class PricesAnswer(SeenOfCompanies):
         return frame(self.rows((*STANDARD, "factor", "change", "total_return", "complete")))
 
     def __repr__(self) -> str:
-        said = f"{self.start} to {self.end}, both included, known on {self.known_on:%Y-%m-%d}"
-        return f"<prices of {len(self.histories)} listings by {self.frequency}, {said}>"
+        span = f"{self.start} to {self.end}, both included, known on {self.known_on:%Y-%m-%d}"
+        return f"<prices of {len(self.histories)} listings by {self.frequency}, {span}>"
 
 
 def _one_of(columns: Sequence[str]) -> str:

@@ -48,8 +48,10 @@ class Tabled(Model):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        said = ", ".join(f"{n}={v!r}" for n, v in context_of(self, self.part).items() if not isinstance(v, list | dict))
-        return f"<{type(self).__name__}: {len(getattr(self, self.part))} {self.part}, {said}>"
+        asked = ", ".join(
+            f"{n}={v!r}" for n, v in context_of(self, self.part).items() if not isinstance(v, list | dict)
+        )
+        return f"<{type(self).__name__}: {len(getattr(self, self.part))} {self.part}, {asked}>"
 
 
 def context_of(answer: BaseModel, *parts: str) -> dict[str, Any]:

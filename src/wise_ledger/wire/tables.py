@@ -1,6 +1,6 @@
 """Rows as files: separated text, Parquet, Arrow and workbooks, the same through every door.
 
-Each carries how it was asked: the most telling of it as leading columns, all of it in the file's metadata, in a
+Each carries how it was asked: the most important of it as leading columns, all of it in the file's metadata, in a
 workbook on a second sheet, beside separated text as a Table Schema.
 """
 
@@ -113,8 +113,8 @@ def parts_of_batches(batches: Iterator["pa.RecordBatch"], form: str, *, raw: boo
 
 def with_context(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> Iterator["pa.RecordBatch"]:
     """Batches that say how they were asked."""
-    told = {b"context": json.dumps(context)}
-    return (batch.replace_schema_metadata(told) for batch in batches)
+    metadata = {b"context": json.dumps(context)}
+    return (batch.replace_schema_metadata(metadata) for batch in batches)
 
 
 class _Taken(io.RawIOBase):

@@ -40,7 +40,7 @@ _SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 @dataclass
 class Collection:
-    """One collection; `report` is told outcomes and how many companies there are, `stopped` asked between them."""
+    """One collection; `report` hears outcomes and how many companies there are, `stopped` is asked between them."""
 
     ledger: Ledger
     source: Source
@@ -73,8 +73,8 @@ class Collection:
         total = len(chosen) + len(quiet) + (len(done - changed) if mark else 0)
         self.report(quiet, total)
         if "statements" not in self._wanted:
-            told = [Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done]
-            self.report(told, total)
+            unchanged = [Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done]
+            self.report(unchanged, total)
             return
         numbers = {key: number for key, (number, _) in known.items()}
         clean = self._each([c for c in chosen if c.key not in done], numbers, found.filings, total)
@@ -84,7 +84,7 @@ class Collection:
     def look(self) -> tuple[CompaniesFound, dict[str, tuple[int, str]]]:
         """What the source has, or what changed since last time; and whom the ledger knows from it."""
         mark = self._remembered(_COMPANIES) if self.asked.everything_of_some else None
-        return self._said("companies", lambda: self.source.companies(mark)), self._known()
+        return self._answer("companies", lambda: self.source.companies(mark)), self._known()
 
     def passed_over(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> int:
         """How many that were asked for need not be asked about: they are as they were."""
@@ -125,7 +125,7 @@ class Collection:
         mark = None if self.asked.since else self._remembered(f"filings {company.key}")
         try:
             what = f"filings of {company.key}"
-            found = self._said(what, lambda: self.source.filings(company, kept, mark, self.asked.since))
+            found = self._answer(what, lambda: self.source.filings(company, kept, mark, self.asked.since))
         except SourceError as error:
             error.tries = self.source.tries - before
             raise
@@ -156,14 +156,14 @@ class Collection:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
         except (ValueError, TypeError, ArithmeticError, LookupError) as error:
             log.exception("filings of %s", company.key)
-            told = damaged(f"{self.source.title} filings of {company.key}", error, "what it gives cannot be kept")
-            return Outcome(company.key, company.name, "failed", in_one_sentence(told), 0, tries)
+            refusal = damaged(f"{self.source.title} filings of {company.key}", error, "what it gives cannot be kept")
+            return Outcome(company.key, company.name, "failed", in_one_sentence(refusal), 0, tries)
         if not filings and (marks := self._marks(company, found)):
             self._remember(marks)
         return outcome
 
-    def _said(self, what: str, ask: Callable[[], T]) -> T:
-        """What the adapter makes of the source's answer; whatever it stumbles over is damaged, and told as such."""
+    def _answer(self, what: str, ask: Callable[[], T]) -> T:
+        """What the adapter makes of the source's answer; whatever it stumbles over is damaged, and named as such."""
         try:
             return ask()
         except LedgerError:
@@ -177,7 +177,7 @@ class Collection:
         whole, given = self.asked.whole, offers(self.source)
         parts = [p for p in PARTS if p.offer in given and p.offer in self._wanted]
         marks = {p.offer: self._remembered(p.offer) if whole else None for p in parts}
-        found = [self._said(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts]
+        found = [self._answer(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts]
         with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:
@@ -260,9 +260,9 @@ class Collection:
         with self.ledger.database.read() as connection:
             return operations.remembered(connection, self.source.name, name)
 
-    def _remember(self, said: dict[str, str]) -> None:
+    def _remember(self, marks: dict[str, str]) -> None:
         with self.ledger.database.write() as connection:
-            operations.remember(connection, self.source.name, said)
+            operations.remember(connection, self.source.name, marks)
 
 
 class _Fetched(NamedTuple):

@@ -37,7 +37,9 @@ def write_market(batch: BatchWriter, source: int, found: MarketFound, _: Mapping
         for key, record in rows:
             owner = number(key)
             if owner is None:
-                batch.refuse(None, Problem(kind.name, str(key), "no such security was described", "tell the source"))
+                batch.refuse(
+                    None, Problem(kind.name, str(key), "no such security was described", "report it to the source")
+                )
             else:
                 by_owner.setdefault(owner, []).append(record)
         for owner, records in by_owner.items():
@@ -69,7 +71,7 @@ def _prices(
         number[rows] = own
         if (own < 0).any():
             problem = f"{int((own < 0).sum())} prices at {found.mic} on days on which it was not listed there"
-            batch.refuse(None, Problem("prices", key, problem, "tell the source, or load its listing"))
+            batch.refuse(None, Problem("prices", key, problem, "report it to the source, or load its listing"))
     rows = RecordColumns.of(PRICES, listing=number, **found.columns)
     return rows.where(number >= 0)
 
@@ -79,7 +81,7 @@ def _levels(batch: BatchWriter, found: LevelsFound) -> RecordColumns:
     own: NDArray[np.int32] = np.array([numbers.get(name, -1) for name in found.names], np.int32)
     for name in found.names:
         if name not in numbers:
-            batch.refuse(None, Problem("levels", name, "there is no such list", "tell the source"))
+            batch.refuse(None, Problem("levels", name, "there is no such list", "report it to the source"))
     number = own[found.which] if len(own) else np.empty(0, np.int32)
     return RecordColumns.of(LEVELS, list=number, **found.columns).where(number >= 0)
 
@@ -111,7 +113,7 @@ def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: 
         number = {text: read[name](text) for text in dict.fromkeys(texts)}
         for text in (t for t, n in number.items() if n is None):
             batch.refuse(
-                None, Problem(kind.name, text, f"there is no such {name.replace('_', ' ')}", "tell the source")
+                None, Problem(kind.name, text, f"there is no such {name.replace('_', ' ')}", "report it to the source")
             )
         own = np.array([-1 if (n := number[t]) is None else n for t in texts], np.int32)
         columns[name] = own

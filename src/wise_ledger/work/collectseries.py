@@ -17,7 +17,7 @@ from wise_ledger.store.batch import BatchWriter
 
 def write_series(batch: BatchWriter, source: int, found: SeriesFound, _: Mapping[str, int]) -> None:
     """All that was found; an observation of another frequency than its series has is refused."""
-    said = batch.series_said(source)
+    known = batch.series_texts(source)
     for part in found.observations:
         numbers = np.array([batch.series(key) for key in part.keys], np.int32)
         bases = [batch.series_base(text) if text else RecordColumns.absent(np.int32) for text in part.bases]
@@ -32,9 +32,9 @@ def write_series(batch: BatchWriter, source: int, found: SeriesFound, _: Mapping
         for n, key in enumerate(part.keys):
             number = int(numbers[n])
             for name, value in found.described.get(key, {}).items():
-                if said.get((number, name)) == value:
+                if known.get((number, name)) == value:
                     continue
-                new = (number, name) not in said and first[n] != UNSAID
+                new = (number, name) not in known and first[n] != UNSAID
                 at = as_instant(int(first[n]) if new else batch.recorded_at)
                 records.append(SeriesAttributeRecord(name, value, at))
                 owners.append(number)
@@ -54,7 +54,7 @@ def _of_one_frequency(batch: BatchWriter, part: ObservationsFound) -> np.ndarray
         if len(odd):
             keep[odd] = False
             problem = f"{len(odd)} observations are not {Frequency(usual).adverb}"
-            batch.refuse(None, Problem("series", key, problem, "tell the source"))
+            batch.refuse(None, Problem("series", key, problem, "report it to the source"))
     return keep
 
 

@@ -1,7 +1,7 @@
 """Files of millions of rows, read as columns: CSV, Parquet, Arrow; other kinds of file by way of their lines.
 
 A file is read fast and as a whole; only where something in it is wrong it is read again closely, so that every bad row
-is told of with its line.
+is reported with its line.
 """
 
 from collections.abc import Sequence
@@ -36,7 +36,7 @@ class FileColumns:
 def read_columns_file(content: bytes, heads: Sequence[str], *, closely: bool = False) -> FileColumns:
     """The columns of a file, which are among `heads`; raises `BadInput` for an empty file or a strange column.
 
-    `closely` counts lines, and tells of rows that have more or fewer cells than the head has.
+    `closely` counts lines, and reports rows that have more or fewer cells than the head has.
     """
     if is_arrow(content):
         found = _typed(read_arrow(content))

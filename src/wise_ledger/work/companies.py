@@ -189,8 +189,8 @@ def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
     out = []
     for (mic, kind), n in sorted(count.items()):
         known = universe.venues.get(mic, Venue(mic, "", "", "", ""))
-        said = (known.name or None, universe.venue_countries.get(mic), known.time_zone or None, known.close or None)
-        out.append(VenueCount(mic, *said, known.words, kind, n, len(companies[mic, kind])))
+        about = (known.name or None, universe.venue_countries.get(mic), known.time_zone or None, known.close or None)
+        out.append(VenueCount(mic, *about, known.words, kind, n, len(companies[mic, kind])))
     return out
 
 

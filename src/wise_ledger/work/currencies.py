@@ -22,7 +22,7 @@ def in_currency(snapshot: Snapshot, viewpoint: Viewpoint) -> Viewpoint:
 
 
 def read_currency(snapshot: Snapshot, text: str | None) -> str | None:
-    """The code asked for; raises `BadInput` where nothing could be told in it."""
+    """The code asked for; raises `BadInput` where nothing could be stated in it."""
     if text is None:
         return None
     known = currencies(snapshot)

@@ -61,14 +61,14 @@ class Desk:
         if write is not None:
             from wise_ledger.work.extractpanels import extract_batches  # which knows the desk
 
-            extracts.start(lambda asked, told: extract_batches(desk, asked, told), write)
+            extracts.start(lambda asked, progress: extract_batches(desk, asked, progress), write)
         return desk
 
     def _after(self, run: int, post: Post) -> None:
         """A run ended: its digest is made, notices go out, and what was asked lately is formed again."""
         digest = digests.make(self.ledger, self.snapshots, run)
         targets = self.schedules.targets(self.runs.report(run).run)
-        notices.tell(self.ledger, post, digest, targets)
+        notices.notify(self.ledger, post, digest, targets)
         self.snapshots.refresh()
 
     def close(self) -> None:

@@ -44,14 +44,14 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         batches = sorted({o.batch for o in outcomes if o.batch} | ({found.batch} if found.batch else set()))
         companies = digestreading.new_companies(connection, batches)
         periods = digestreading.new_periods(connection, batches)
-        told = restating.of_batches(connection, batches)
+        log = restating.of_batches(connection, batches)
         tags = digestreading.unmapped(connection, batches)
         documents = digestreading.documents(connection, batches)
         records = _records(connection, found)
         quarantined, flagged = examining.of_batches(connection, batches)
     snapshot = snapshots.at()
     now = micros(ledger.now())
-    changes = on_share_basis(snapshot, told, now)
+    changes = on_share_basis(snapshot, log, now)
     restated = [c for c in changes if c.new is not None and c.old is not None]
     withdrawn = [c for c in changes if c.new is None]
     restated.sort(key=lambda c: -abs(c.percent or 0.0))
@@ -146,6 +146,6 @@ def _company(snapshot: Snapshot, number: int, now: int) -> dict[str, str]:
 
 
 def _change(snapshot: Snapshot, change: Change, now: int) -> dict[str, Any]:
-    said = {k: v for k, v in asdict(change).items() if k != "instants"}
-    plain = {k: str(v) if k.startswith("p") and v is not None else v for k, v in said.items()}
+    fields = {k: v for k, v in asdict(change).items() if k != "instants"}
+    plain = {k: str(v) if k.startswith("p") and v is not None else v for k, v in fields.items()}
     return {**plain, **_company(snapshot, change.company, now), "percent": change.percent}

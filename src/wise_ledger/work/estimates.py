@@ -13,7 +13,7 @@ from wise_ledger.core.estimates.contributions import MAX_AGE, MEASURES, QUARTER,
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.estimates.expected import ExpectedAnnouncement, expected_announcements
 from wise_ledger.core.estimates.known import EstimateRows
-from wise_ledger.core.estimates.told import (
+from wise_ledger.core.estimates.ofcompany import (
     Announced,
     Expectation,
     Opinion,
@@ -131,13 +131,13 @@ def read_estimates(
     periods = expectations(estimates, code, number, cutoff, currency)
     labels = {(e.kind, e.end): label_of(snapshot, number, e.kind, e.end, cutoff) for e in periods}
     chosen = _chosen(periods, labels, period)
-    told: list[Opinion] = []
+    contributors: list[Opinion] = []
     given: list[Supplied] = []
     days: list[date] = []
     walked: dict[str, list[float | None]] = {}
     if chosen is not None:
         period_of = code, chosen.kind, number, chosen.end, cutoff, currency
-        told, given = opinions(estimates, rows, *period_of, max_age), supplied(estimates, rows, *period_of)
+        contributors, given = opinions(estimates, rows, *period_of, max_age), supplied(estimates, rows, *period_of)
         last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
         first = min(last, chosen.end - (540 if chosen.kind == YEAR else 200))
         steps = np.unique(np.linspace(first, last, _STEPS).astype(np.int64))
@@ -148,8 +148,8 @@ def read_estimates(
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
         snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), measure,
-        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, told, given, days, walked, labels,
-        rows.houses, rows.sources, snapshot.batch,
+        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, contributors, given, days, walked,
+        labels, rows.houses, rows.sources, snapshot.batch,
     )  # fmt: skip
 
 
@@ -180,7 +180,7 @@ def label_of(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int)
 
 
 def currency_of(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
-    """The number of the currency in which a company's estimates are told: the one asked for, else it reports in."""
+    """The number of the currency in which a company's estimates are stated: the one asked for, else it reports in."""
     if viewpoint.currency is not None:
         return currency_code(viewpoint.currency)
     reported = snapshot.attributes.of(company, "currency", viewpoint.cutoff)
@@ -236,7 +236,7 @@ def read_calendar(
     currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
     begin, stop = micros(start_of_day(first)), micros(end_of_day(last))
     estimates = snapshot.view.estimates
-    told = announced_between(estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies)
+    announced = announced_between(estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies)
     rows = snapshot.view.plain.given_estimates().expected
     waiting = [e for e in expected_announcements(estimates, rows, whom.numbers, cutoff) if begin <= e.at <= stop]
     means = consensus_of(estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies)
@@ -251,7 +251,7 @@ def read_calendar(
             of if isinstance(of, Announced) else None, currency_name(currencies[n]),
         )  # fmt: skip
 
-    entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in told]
+    entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in announced]
     for e, (mean, count) in zip(waiting, means, strict=True):
         entries.append(entry(e, "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed", mean, count))
     return Calendar(sorted(entries, key=lambda e: (e.at, e.name)), measure, first, last, snapshot.batch, whom.failed)

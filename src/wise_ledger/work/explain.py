@@ -91,7 +91,7 @@ class ConversionUsed:
 
 
 @dataclass(frozen=True)
-class Told:
+class Beside:
     """What a document says at the place of a fact: the source's tag, and whether its sign is the other one."""
 
     tag: str | None
@@ -117,7 +117,7 @@ class Explanation:
     batch: int
     inputs: tuple[FigureInput, ...]
     versions: tuple[FigureVersion, ...]
-    told: dict[int, Told]  # of facts by their number
+    besides: dict[int, Beside]  # of facts by their number
     conversions: tuple[ConversionUsed, ...]
     dated: tuple[InputOnDate, ...]
 
@@ -140,7 +140,7 @@ def explain_figure(
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
     with desk.ledger.database.read() as connection:
         facts = reading.facts_by_id(connection, wanted)
-        told = _told(connection, facts)
+        besides = _besides(connection, facts)
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(
@@ -159,7 +159,7 @@ def explain_figure(
         batch=snapshot.batch,
         inputs=_inputs(snapshot, found, number, cutoff, facts),
         versions=_versions(found, cutoff, facts),
-        told=told,
+        besides=besides,
         conversions=tuple(_conversion(expression, c) for c in found.conversions),
         dated=tuple(_on_date(snapshot, expression, d, number, cutoff) for d in found.dated),
     )
@@ -203,7 +203,7 @@ def _of_series(snapshot: Snapshot, expression: str, d: DatedInput, cutoff: int) 
     last = int(book.at(number, np.array([cutoff]), back=back, first=step.first)[3][0])
     line = book.vintages.line(number, cutoff, "first" if step.first else "known")
     own = np.flatnonzero(last_day(line.frequency, line.period) == last)
-    about = [book.said(number, "title", cutoff) or step.key]
+    about = [book.text(number, "title", cutoff) or step.key]
     about += [f"{'up to ' if isinstance(step, SeriesSampled) else ''}{line.labels[own[0]]}"] if len(own) else []
     reason = Reason(d.values.reason[0, 0])
     return InputOnDate(
@@ -226,7 +226,7 @@ def _conversion(expression: str, used: Conversion) -> ConversionUsed:
     )
 
 
-def _told(connection: Connection, facts: dict[int, Fact]) -> dict[int, Told]:
+def _besides(connection: Connection, facts: dict[int, Fact]) -> dict[int, Beside]:
     """Look into the documents for what the source calls each figure, as far as they are JSON."""
     bodies: dict[str, Any] = {}
     out = {}
@@ -241,7 +241,7 @@ def _told(connection: Connection, facts: dict[int, Fact]) -> dict[int, Told]:
         except ValueError:
             written = 0.0
         turned = fact.value is not None and written * fact.value < 0
-        out[number] = Told(tag, turned)
+        out[number] = Beside(tag, turned)
     return out
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.panels.panel import Block
-from wise_ledger.work.extracts import Extract, Told
+from wise_ledger.work.extracts import Extract, Progress
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
 from wise_ledger.work.paneltable import batches, refuse_layout
 from wise_ledger.work.viewpoint import read_viewpoint
@@ -27,19 +27,19 @@ def ask_extract(desk: "Desk", viewpoint: Viewpoint, asked: PanelAsked, layout: s
     return desk.extracts.ask(panel.title, {"asked": asdict(asked), "viewpoint": seen, "layout": layout}, form)
 
 
-def extract_batches(desk: "Desk", asked: Mapping[str, Any], told: Told) -> "Iterator[pa.RecordBatch]":
-    """The rows of the panel that was asked for; how far they are is told as they are read."""
+def extract_batches(desk: "Desk", asked: Mapping[str, Any], progress: Progress) -> "Iterator[pa.RecordBatch]":
+    """The rows of the panel that was asked for; how far they are is reported as they are read."""
     fields = {k: tuple(v) if isinstance(v, list) else v for k, v in asked["asked"].items()}
-    panel = _Told(read_panel(desk, read_viewpoint(desk, **asked["viewpoint"]), PanelAsked(**fields)), told)
+    panel = _Watched(read_panel(desk, read_viewpoint(desk, **asked["viewpoint"]), PanelAsked(**fields)), progress)
     return batches(panel, asked["layout"])  # type: ignore[arg-type]
 
 
-class _Told:
-    """A panel that tells how far its reading is, and ends when it is told to."""
+class _Watched:
+    """A panel that reports how far its reading is, and ends when it is asked to."""
 
-    def __init__(self, panel: Panel, told: Told) -> None:
+    def __init__(self, panel: Panel, progress: Progress) -> None:
         self._panel = panel
-        self._told = told
+        self._progress = progress
 
     def __getattr__(self, name: str) -> Any:
         return getattr(self._panel, name)
@@ -49,5 +49,5 @@ class _Told:
         for block in self._panel.blocks():
             yield block
             rows += int(block.rows.sum())
-            if not self._told(block.first + block.rows.shape[1], self._panel.question.dates, rows):
+            if not self._progress(block.first + block.rows.shape[1], self._panel.question.dates, rows):
                 return

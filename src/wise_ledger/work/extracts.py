@@ -1,6 +1,6 @@
 """Extracts: panels too large to be answered at once, written to a file that is kept for a week.
 
-One is written at a time; it says how far it is, can be stopped, and begins anew where the service was stopped.
+One is written at a time; it says how far it is, can be stopped, and begins again where the service was stopped.
 """
 
 import json
@@ -23,8 +23,8 @@ log = logging.getLogger(__name__)
 KEPT = timedelta(days=7)
 FORMATS = ("parquet", "arrow", "csv")
 _OPEN = ("waiting", "running")
-Told = Callable[[int, int, int], bool]  # dates done, of how many, rows so far; whether to go on
-Read = Callable[[Mapping[str, Any], Told], Iterator[Any]]  # what was asked for, as Arrow batches
+Progress = Callable[[int, int, int], bool]  # dates done, of how many, rows so far; whether to go on
+Read = Callable[[Mapping[str, Any], Progress], Iterator[Any]]  # what was asked for, as Arrow batches
 Write = Callable[[Iterator[Any], str, BinaryIO], None]  # batches as a file of a format
 
 
@@ -60,7 +60,7 @@ class Extracts:
         self._thread = threading.Thread(target=self._work, name="extracts", daemon=True)
 
     def start(self, read: Read, write: Write) -> None:
-        """Begin; what an earlier process left open is written anew."""
+        """Begin; what an earlier process left open is written again."""
         self._read, self._write = read, write
         self._thread.start()
 
@@ -104,7 +104,7 @@ class Extracts:
         found = self.find(id_)
         path = self._path(found.id, found.format)
         if found.state != "done" or not path.exists():
-            raise bad_input("extract", id_, f"it is {found.state}", "wait until it is done, or ask anew")
+            raise bad_input("extract", id_, f"it is {found.state}", "wait until it is done, or ask again")
         return found, path
 
     def drop(self, id_: str) -> None:
@@ -141,15 +141,15 @@ class Extracts:
         self._folder.mkdir(parents=True, exist_ok=True)
         size = {"rows": 0}
 
-        def told(done: int, total: int, rows: int) -> bool:
+        def progress(done: int, total: int, rows: int) -> bool:
             size["rows"] = rows
             self._set(extract.id, state="running", done=done, total=total, rows=rows)
             return not self._stopping.is_set() and extract.id not in self._halted
 
         try:
-            told(0, extract.total, 0)
+            progress(0, extract.total, 0)
             with part.open("wb") as file:
-                self._write(self._read(extract.asked, told), extract.format, file)
+                self._write(self._read(extract.asked, progress), extract.format, file)
         except LedgerError as error:
             self._end(extract.id, "failed", f"{error.problems[0].problem}; {error.problems[0].mend}")
         except Exception as error:

@@ -30,7 +30,7 @@ def register(
     definition: str = "",
     stale_after: int | None = None,
 ) -> Item:
-    """Register an item (statement `other`), or say anew what one means; raises `BadInput`.
+    """Register an item (statement `other`), or define one again; raises `BadInput`.
 
     The nature and unit of a registered item stay: figures are kept by them.
     """
@@ -59,8 +59,8 @@ def register(
             raise bad_input(name, "", "it is empty", f"say {'who registers it' if name == 'who' else 'its ' + name}")
     before = snapshots.at().view.items.get(item.code)
     if before is not None and (before.nature, before.unit) != (item.nature, item.unit):
-        said = f"{before.nature.value} in {before.unit}"
-        raise bad_input("code", item.code, f"this item is a {said}", "register another code: kept figures stay")
+        kind = f"{before.nature.value} in {before.unit}"
+        raise bad_input("code", item.code, f"this item is a {kind}", "register another code: kept figures stay")
     with ledger.batch("item", f"item {item.code} registered by {who.strip()}") as batch:
         batch.add_item(item, who.strip())
     return item

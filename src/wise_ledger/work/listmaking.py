@@ -94,8 +94,8 @@ def _keep(
     with ledger.batch("list", f"list {name} kept by {who.strip()}") as batch:
         batch.add_list(batch.source(*PEOPLE), ListRecord(name, called, tuple(rows)), numbers)
         if rows or info is None or called != info.title:
-            said = (info.description, info.archived) if info else ("", False)
-            batch.add_list_note(name, called, *said, who.strip())
+            noted = (info.description, info.archived) if info else ("", False)
+            batch.add_list_note(name, called, *noted, who.strip())
     return ledger.last_batch()
 
 
@@ -127,17 +127,17 @@ def keep_rule_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, 
 def describe_list(
     ledger: Ledger, name: str, *, title: str | None, description: str | None, archived: bool | None, who: str
 ) -> int:
-    """Say anew what a list is called, what it is for, or that it is archived; None leaves a thing as it is."""
+    """Change what a list is called, what it is for, or that it is archived; None leaves a thing as it is."""
     info = lists.find_list(ledger, name)
     if not who.strip():
         raise bad_input("who", "", "it is empty", "say who changes the list")
-    said = (
+    noted = (
         info.title if title is None else title.strip() or name,
         info.description if description is None else description.strip(),
         info.archived if archived is None else archived,
     )
     with ledger.batch("list", f"list {name} described by {who.strip()}") as batch:
-        batch.add_list_note(name, *said, who.strip())
+        batch.add_list_note(name, *noted, who.strip())
     return ledger.last_batch()
 
 

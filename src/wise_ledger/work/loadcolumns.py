@@ -168,7 +168,7 @@ def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
 
 
 def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems) -> list[tuple[int, Problem]]:
-    """Two rows of one key that say unlike things: the later is told of."""
+    """Two rows of one key that say unlike things: the later is reported."""
     order = rows.order("source")
     order = order[~np.isin(order, list(problems))] if problems else order
     sorted_ = rows.where(order)

@@ -116,7 +116,7 @@ class _Reading:
         )
 
     def share_basis(self, item: Item, cells: Mapping[str, str]) -> date | None:
-        """On whose shares a figure is told, where the row states it (M3)."""
+        """On whose shares a figure is stated, where the row states it (M3)."""
         if "share_basis_date" not in cells:
             return None
         if item.unit not in ("money_per_share", "shares"):

@@ -1,4 +1,4 @@
-"""Load a tree of dated pages: one folder a company, file names that tell when each was captured (F14).
+"""Load a tree of dated pages: one folder a company, file names that say when each was captured (F14).
 
 What is wrong with a folder or a page is its outcome and stops nothing else; all that is good goes in as one batch,
 every page kept as the document of its figures.
@@ -47,16 +47,16 @@ def load_pages(ledger: Ledger, snapshots: Snapshots, archive: bytes, mapping: st
     good: list[tuple[str, int, DocumentRecord, list[FactRecord]]] = []
     for folder, of in sorted(folders.items()):
         if of.company is None or not of.paths:
-            told = of.problem if of.company is None else "the folder is empty"
-            outcomes.append(PathOutcome(folder, None, "failed" if of.company is None else "empty", told, 0))
+            why = of.problem if of.company is None else "the folder is empty"
+            outcomes.append(PathOutcome(folder, None, "failed" if of.company is None else "empty", why, 0))
             continue
         for path in of.paths:
             try:
                 document, facts = _page(packed, path, shape, observed, now, strange)
             except BadInput as error:
                 p = error.problems[0]
-                told = f"{p.problem}: {p.value} ({p.at}); {p.mend}"
-                outcomes.append(PathOutcome(path, snapshot.ids[of.company], "failed", told, 0))
+                why = f"{p.problem}: {p.value} ({p.at}); {p.mend}"
+                outcomes.append(PathOutcome(path, snapshot.ids[of.company], "failed", why, 0))
                 continue
             good.append((path, of.company, document, facts))
     return _store(ledger, snapshot, shape, name, good, outcomes, strange)
@@ -106,7 +106,7 @@ def _page(
         content = packed.read(path)
     except (zipfile.BadZipFile, OSError, RuntimeError) as error:
         raise bad_input("archive", name, f"it is damaged: {error}", "pack it again") from None
-    told: dict[str, FactRecord] = {}
+    facts_of: dict[str, FactRecord] = {}
     unknown = []
     for label, text in read_pairs(content, name):
         if skipped(label, shape):
@@ -124,13 +124,13 @@ def _page(
             raise bad_input(label, unit, f"{item.code} is {item.unit}, which this unit is not", "mend the mapping")
         value = float(figure[0].scaleb(to.scale))
         fact = FactRecord(item.code, None, seen.date(), value, text, to.scale, unit, seen, label)
-        if item.code in told and told[item.code].value != value:
+        if item.code in facts_of and facts_of[item.code].value != value:
             raise bad_input(label, text, f"the page says {item.code} twice", "map the label that counts")
-        told[item.code] = fact
+        facts_of[item.code] = fact
     strange.update(set(unknown))
-    if not told and unknown:
+    if not facts_of and unknown:
         raise bad_input("page", name, "none of its labels has a meaning", "say under labels: what they mean")
-    return DocumentRecord(path, path, "page", kind, content, seen), list(told.values())
+    return DocumentRecord(path, path, "page", kind, content, seen), list(facts_of.values())
 
 
 def _unit(item: Item, money: str | None, label: str) -> str:
@@ -150,10 +150,10 @@ def _store(
     outcomes: list[PathOutcome],
     strange: Counter[str],
 ) -> Loaded:
-    new, batch_number, told = 0, None, sum(len(facts) for *_, facts in good)
+    new, batch_number, many = 0, None, sum(len(facts) for *_, facts in good)
     if good:
         title = FILES[1] if shape.source == FILES[0] else shape.source.replace("_", " ").capitalize()
-        with ledger.batch("load", f"{told} observations from {len(good)} pages of {name}") as batch:
+        with ledger.batch("load", f"{many} observations from {len(good)} pages of {name}") as batch:
             source = batch.source(shape.source, title)
             numbers = batch.documents(source, [document for _, _, document, _ in good])
             for (path, company, _, facts), number in zip(good, numbers, strict=True):
@@ -164,4 +164,4 @@ def _store(
         batch_number = batch.number if batch.anything_new else None
     order = {"failed": 0, "empty": 1, "stored": 2, "unchanged": 3}
     outcomes.sort(key=lambda o: (order[o.state], o.path))
-    return Loaded("pages", told, batch_number, (), new, tuple(outcomes), dict(strange.most_common()))
+    return Loaded("pages", many, batch_number, (), new, tuple(outcomes), dict(strange.most_common()))

@@ -42,7 +42,7 @@ from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.sdmx import read_sdmx_csv
 from wise_ledger.work.columnfile import FileColumns
 from wise_ledger.work.loading import BadRow
-from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
+from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_for
 from wise_ledger.work.tablefile import read_grid
 
 
@@ -80,17 +80,17 @@ def of_one_frequency(
 
 def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
     """Of rows just loaded those released before what the ledger had of their period: they change the past."""
-    said = rows["released_at"]
+    shape = rows["released_at"]
     newest = book.vintages.newest_release()
     count, keys = 0, []
     for number in np.unique(rows["series"]).tolist():
         frequency = book.frequency(number)
         if frequency is None or not newest:
             continue
-        own = np.flatnonzero((rows["series"] == number) & (said != UNSAID))
+        own = np.flatnonzero((rows["series"] == number) & (shape != UNSAID))
         periods = period_of(frequency, decoded(rows["period"][own])[1])
         last = np.array([newest.get((number, p), UNSAID) for p in periods.tolist()], np.int64)
-        if late := int((said[own] < last).sum()):
+        if late := int((shape[own] < last).sum()):
             count += late
             keys.append(book.keys[number])
     if not count:
@@ -120,15 +120,15 @@ def _columns(rows: dict[str, list[str]], first: int | list[int]) -> FileColumns:
 
 def wide_columns(content: bytes, mapping: str) -> FileColumns:
     """A wide table as the columns of a file of observations, each with its line; raises `BadInput`."""
-    said = _mapping(mapping)
+    shape = _mapping(mapping)
     grid = read_grid(content)
-    head, of = said.head, said.periods - 1
+    head, of = shape.head, shape.periods - 1
     if len(grid) < head:
         raise bad_input("head", head, f"the file has {len(grid)} lines", "name the line with the labels")
     labels = [str(cell).strip() for cell in grid[head - 1]]
-    targets = _releases(labels, of, said) if said.across == "releases" else _series(labels, said)
-    frequency = read_frequency(said.frequency) if said.frequency else None
-    nothing = {word.strip().lower() for word in said.missing} | set(_NOTHING)
+    targets = _releases(labels, of, shape) if shape.across == "releases" else _series(labels, shape)
+    frequency = read_frequency(shape.frequency) if shape.frequency else None
+    nothing = {word.strip().lower() for word in shape.missing} | set(_NOTHING)
     rows: dict[str, list[str]] = {name: [] for name in _HEADS}
     lines: list[int] = []
     bad: list[BadRow] = []
@@ -156,13 +156,13 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
     return FileColumns(found.columns, found.lines, tuple(bad))
 
 
-class _To(Said):
+class _To(MappingPart):
     key: Text
     base: Text = ""
     released_at: Text = ""
 
 
-class _Wide(Said):
+class _Wide(MappingPart):
     """What a mapping of a wide table says."""
 
     head: int = Field(1, ge=1)
@@ -178,29 +178,29 @@ class _Wide(Said):
 
 
 def _mapping(text: str) -> _Wide:
-    said = read_mapping(text, _Wide, "docs/series.md")
-    needed = "key" if said.across == "releases" else "series"
-    if not getattr(said, needed):
+    shape = read_mapping(text, _Wide, "docs/series.md")
+    needed = "key" if shape.across == "releases" else "series"
+    if not getattr(shape, needed):
         raise bad_input("mapping", needed, "it is missing", f"say {needed}:, as docs/series.md does")
-    return said
+    return shape
 
 
-def _series(labels: list[str], said: _Wide) -> dict[int, dict[str, str]]:
+def _series(labels: list[str], shape: _Wide) -> dict[int, dict[str, str]]:
     """By column which series it is of, and what else is said of its cells."""
     out = {}
-    for name, to in said.series.items():
+    for name, to in shape.series.items():
         if name not in labels:
             raise bad_input("series", name, "no column has this label", mend_for(name, [x for x in labels if x]))
         own = {"series": to.key, "base": to.base, "released_at": to.released_at}
-        common = {"base": said.base, "released_at": said.released_at}
-        told = to.model_fields_set
-        out[labels.index(name)] = {n: v if n in told or n == "series" else common[n] for n, v in own.items()}
+        common = {"base": shape.base, "released_at": shape.released_at}
+        given = to.model_fields_set
+        out[labels.index(name)] = {n: v if n in given or n == "series" else common[n] for n, v in own.items()}
     return out
 
 
-def _releases(labels: list[str], of: int, said: _Wide) -> dict[int, dict[str, str]]:
-    base = {"base": said.base} if said.base else {}
-    return {n: {"series": said.key, "released_at": day, **base} for n, day in enumerate(labels) if n != of and day}
+def _releases(labels: list[str], of: int, shape: _Wide) -> dict[int, dict[str, str]]:
+    base = {"base": shape.base} if shape.base else {}
+    return {n: {"series": shape.key, "released_at": day, **base} for n, day in enumerate(labels) if n != of and day}
 
 
 def _period(text: str, frequency: Frequency | None) -> str:

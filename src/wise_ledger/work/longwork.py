@@ -40,7 +40,7 @@ class Answers:
         self._write(run, {"answer": answer})
 
     def keep_error(self, run: int, error: LedgerError) -> None:
-        """Keep why there is no answer: whoever asks is told as if the work had been done at once."""
+        """Keep why there is no answer: whoever asks is answered as if the work had been done at once."""
         kind = next(name for name, cls in {**_ERRORS, "": LedgerError}.items() if isinstance(error, cls))
         self._write(run, {"error": kind, "problems": [asdict(p) for p in error.problems]})
 
@@ -56,14 +56,14 @@ class Answers:
         answer: Mapping[str, Any] = found["answer"]
         return answer
 
-    def _write(self, run: int, said: Mapping[str, Any]) -> None:
+    def _write(self, run: int, content: Mapping[str, Any]) -> None:
         self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         for path in self._folder.glob("*.json"):
             if self._now().timestamp() - path.stat().st_mtime > KEPT.total_seconds():
                 path.unlink(missing_ok=True)
         part = self._path(run).with_suffix(".part")
         part.touch(0o600)
-        part.write_text(json.dumps(said, default=str))
+        part.write_text(json.dumps(content, default=str))
         part.replace(self._path(run))
 
     def _path(self, run: int) -> Path:

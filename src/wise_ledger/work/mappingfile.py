@@ -1,4 +1,4 @@
-"""Mapping files: YAML that says what is where in a file, read into a model; what is wrong is told at its place."""
+"""Mapping files: YAML that says what is where in a file, read into a model; what is wrong is named at its place."""
 
 import re
 from collections.abc import Hashable, Iterator
@@ -13,7 +13,7 @@ from wise_ledger.core.nearest import mend_for
 # What the models add to a place to say which of several shapes they tried.
 _TAG = re.compile(r"function-.*|str|int|literal\[.*\]|constrained-\w+|_[A-Z]\w*")
 _LONGEST = 1_000_000  # characters
-M = TypeVar("M", bound="Said")
+M = TypeVar("M", bound="MappingPart")
 
 
 def _as_text(value: object) -> object:
@@ -23,13 +23,13 @@ def _as_text(value: object) -> object:
 
 def short_for(name: str) -> BeforeValidator:
     """A part of a mapping that may be written as the one value of this name alone."""
-    return BeforeValidator(lambda said: said if isinstance(said, dict) else {name: said})
+    return BeforeValidator(lambda given: given if isinstance(given, dict) else {name: given})
 
 
 Text = Annotated[str, BeforeValidator(_as_text)]
 
 
-class Said(BaseModel):
+class MappingPart(BaseModel):
     """A mapping, or a part of one: what is not named in it is refused."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -49,8 +49,8 @@ class _Loader(yaml.SafeLoader):
         for key, _ in node.value:
             name = key.value if isinstance(key, yaml.ScalarNode) else None
             if name is None or name in seen:
-                said = f"{name} stands here twice" if name is not None else "a name must be plain words"
-                raise yaml.MarkedYAMLError(None, None, said, key.start_mark)
+                given = f"{name} stands here twice" if name is not None else "a name must be plain words"
+                raise yaml.MarkedYAMLError(None, None, given, key.start_mark)
             seen.add(name)
         return super().construct_mapping(node, deep)
 
@@ -60,23 +60,23 @@ def read_mapping(text: str, model: type[M], document: str) -> M:
     if len(text) > _LONGEST:
         raise bad_input("mapping", f"{len(text):,} characters", "this is too long for a mapping", "name what counts")
     try:
-        said = yaml.load(text, _Loader)  # a safe loader, and stricter
+        given = yaml.load(text, _Loader)  # a safe loader, and stricter
     except (yaml.YAMLError, ValueError, RecursionError) as error:
-        told = " ".join(str(error).split())[:200] or "it is nested too deep"
-        raise bad_input("mapping", text[:60], f"this is no YAML: {told}", "mend it") from None
-    if not isinstance(said, dict):
+        wrong = " ".join(str(error).split())[:200] or "it is nested too deep"
+        raise bad_input("mapping", text[:60], f"this is no YAML: {wrong}", "mend it") from None
+    if not isinstance(given, dict):
         raise bad_input("mapping", text[:60], "this is no mapping", f"give {', '.join(model.model_fields)}")
     try:
-        return model.model_validate(said)
+        return model.model_validate(given)
     except ValidationError as error:
         found: dict[str, Problem] = {}
-        for told in error.errors(include_url=False):
-            problem = _problem(told, model, document)
-            found.setdefault(problem.at, problem)  # of several shapes that a value may have the first is told of
+        for wrong in error.errors(include_url=False):
+            problem = _problem(wrong, model, document)
+            found.setdefault(problem.at, problem)  # of several shapes that a value may have the first is named
         raise BadInput(*found.values()) from None
 
 
-def _problem(error: Any, model: type[Said], document: str) -> Problem:
+def _problem(error: Any, model: type[MappingPart], document: str) -> Problem:
     at = [str(part) for part in error["loc"] if not _TAG.fullmatch(str(part))]
     where, value = ", ".join(at) or "mapping", str(error["input"])[:60]
     known = [*model.model_fields] if len(at) <= 1 else [*_names(model.model_fields[at[0]].annotation)]
@@ -86,13 +86,13 @@ def _problem(error: Any, model: type[Said], document: str) -> Problem:
         return Problem(
             where, at[-1], f"{at[-1]} is missing", f"of {', '.join(known)} some must stand here: see {document}"
         )
-    said = error["msg"].removeprefix("Value error, ").removeprefix("Input ")
-    return Problem(where, value, f"{at[-1] if at else 'it'} cannot be this: it {said}", f"see {document}")
+    given = error["msg"].removeprefix("Value error, ").removeprefix("Input ")
+    return Problem(where, value, f"{at[-1] if at else 'it'} cannot be this: it {given}", f"see {document}")
 
 
 def _names(annotation: Any) -> Iterator[str]:
     """What may be named in the parts of a mapping of this kind."""
-    if isinstance(annotation, type) and issubclass(annotation, Said):
+    if isinstance(annotation, type) and issubclass(annotation, MappingPart):
         yield from annotation.model_fields
     for part in get_args(annotation):
         yield from _names(part)

@@ -30,7 +30,7 @@ class Mapped:
 
     source: str
     rules: tuple[TagMeaning, ...]
-    told: frozenset[tuple[str, str | None]]  # those that people said
+    by_people: frozenset[tuple[str, str | None]]  # those that people said
     unmapped: tuple[UnmappedTag, ...]
 
 
@@ -134,8 +134,8 @@ def _apply(
             step(read, total)
             old, new = (_read(source, m, kept) for m in (before, after))
             read += 1
-            said = set(old.facts)
-            fresh = [f for f in new.facts if f not in said]
+            had = set(old.facts)
+            fresh = [f for f in new.facts if f not in had]
             gone = _gone(old, new)
             if fresh or gone:
                 touched.add(kept.company)

@@ -97,9 +97,9 @@ def _findings(ledger: Ledger, snapshots: Snapshots) -> list[MarketFinding]:
         snapshot = snapshots.at()
         market = snapshot.view.market
         with ledger.database.read() as connection:
-            said = reading.market_verdicts(connection, snapshot.batch)
+            verdicts = reading.market_verdicts(connection, snapshot.batch)
             lists = {n: name for name, n in listreading.list_numbers(connection).items()}
-        found = [_of_doubt(snapshot, d, said, lists) for d in _doubts(ledger, snapshot)]
+        found = [_of_doubt(snapshot, d, verdicts, lists) for d in _doubts(ledger, snapshot)]
         for f in market_flags(market):
             subject, company, name = _listing(snapshot, f.listing)
             source = snapshot.source_names[f.source] if f.source >= 0 else None
@@ -129,10 +129,10 @@ def _subject(snapshot: Snapshot, d: Doubt, lists: dict[int, str]) -> str:
 
 
 def _of_doubt(
-    snapshot: Snapshot, d: Doubt, said: dict[tuple[str, str, int], tuple[bool, str, str]], lists: dict[int, str]
+    snapshot: Snapshot, d: Doubt, verdicts: dict[tuple[str, str, int], tuple[bool, str, str]], lists: dict[int, str]
 ) -> MarketFinding:
     subject = _subject(snapshot, d, lists)
-    verdict = said.get((d.kind, subject, d.row.day))
+    verdict = verdicts.get((d.kind, subject, d.row.day))
     state = "quarantined" if verdict is None else "accepted" if verdict[0] else "rejected"
     company = name = None
     if d.kind == "prices" and isinstance(d.owner, int):

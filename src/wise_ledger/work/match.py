@@ -22,7 +22,7 @@ MOST_TERMS = 20_000
 
 @dataclass(frozen=True)
 class Term:
-    """A term as typed, with what was told beside it."""
+    """A term as typed, with what was given beside it."""
 
     text: str
     venue: str | None = None
@@ -46,7 +46,7 @@ class ListingShown:
 
 @dataclass(frozen=True)
 class CompanyShown:
-    """What a person needs to tell by eye whether it is the right company."""
+    """What a person needs to see by eye whether it is the right company."""
 
     id: str
     name: str
@@ -151,18 +151,18 @@ def shown(snapshot: Snapshot, candidate: Candidate, today: int) -> CompanyShown:
     """A candidate as a person sees it."""
     number, cutoff = candidate.company, (today + 1) * DAY - 1
 
-    def said(name: str) -> str | None:
+    def attribute(name: str) -> str | None:
         return snapshot.attributes.of(number, name, cutoff)
 
     return CompanyShown(
         id=snapshot.ids[number],
         name=snapshot.universe.name(number, today) or snapshot.ids[number],
-        country=said("country"),
-        seat=said("seat"),
-        industry=said("industry"),
-        industry_title=industries.title(said("industry")),
-        website=said("website"),
-        description=said("description"),
+        country=attribute("country"),
+        seat=attribute("seat"),
+        industry=attribute("industry"),
+        industry_title=industries.title(attribute("industry")),
+        website=attribute("website"),
+        description=attribute("description"),
         active=snapshot.universe.activity[number].span.holds(today),
         score=candidate.score,
         why=candidate.why,

@@ -151,7 +151,7 @@ def _keep_all(desk: Desk, measures: Sequence[Measure], who: str) -> None:
         try:
             plan(measure.name, words)
         except ExpressionError:
-            plan(measure.formula, words)  # told at its place in the formula
+            plan(measure.formula, words)  # named at its place in the formula
             raise
     for name, other in now.measures.items():
         if name not in own and not other.ships and set(measures_in(parse(other.formula), own)):

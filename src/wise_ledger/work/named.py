@@ -99,7 +99,7 @@ class Looked:
 def look_up(
     at: str, texts: list[str], which: NDArray[np.int64], days: NDArray[np.int64], look: LookUp, without: Collection[int]
 ) -> Looked:
-    """Rows name `texts[which]`, each on its own day; of the rows in `without` nothing is told."""
+    """Rows name `texts[which]`, each on its own day; of the rows in `without` nothing is said."""
     number = np.full(len(which), -1, np.int32)
     problems: dict[int, Problem] = {}
     order = np.argsort(which, kind="stable")

@@ -72,7 +72,7 @@ class Post:
         if not self._named(url.host):
             raise OSError("its host is not one that may be called")
         port = url.port or (443 if url.scheme == "https" else 80)
-        found = {str(told[4][0]) for told in socket.getaddrinfo(url.host, port, type=socket.SOCK_STREAM)}
+        found = {str(entry[4][0]) for entry in socket.getaddrinfo(url.host, port, type=socket.SOCK_STREAM)}
         for address in sorted(found):
             if not (ip_address(address).is_global or self._named(address)):
                 raise OSError("its host has an address of an inner network, which is not named in the settings")
@@ -99,7 +99,7 @@ def signature(secret: str, body: bytes) -> str:
     return "sha256=" + hmac.new(secret.encode(), body, hashlib.sha256).hexdigest()
 
 
-def tell(ledger: Ledger, post: Post, digest: Digest, targets: tuple[str, ...]) -> list[Delivery]:
+def notify(ledger: Ledger, post: Post, digest: Digest, targets: tuple[str, ...]) -> list[Delivery]:
     """Send a run's digest to each target, trying a few times; what became of it is kept."""
     out = []
     for target in targets:
@@ -137,9 +137,9 @@ def _mail(post: Post, target: str, digest: Digest) -> None:
 def _call(post: Post, target: str, digest: Digest) -> None:
     if not post.secret:
         raise OSError("no secret to sign calls with is set: set WISE_LEDGER_NOTICE_SECRET")
-    said = {"event": "run_ended", "run": digest.run, "source": digest.source, "state": digest.state}
-    said |= {"counts": digest.content["counts"], "link": _link(post, digest)}
-    body = json.dumps(said).encode()
+    message = {"event": "run_ended", "run": digest.run, "source": digest.source, "state": digest.state}
+    message |= {"counts": digest.content["counts"], "link": _link(post, digest)}
+    body = json.dumps(message).encode()
     url = httpx.URL(target)
     place = post.place(url)
     headers = {"Content-Type": "application/json", SIGNATURE: signature(post.secret, body), "Host": url.netloc.decode()}

@@ -1,4 +1,4 @@
-"""A page as label and value pairs, the instant that a file's name tells, and a mapping that says what is what.
+"""A page as label and value pairs, the instant that a file's name gives, and a mapping that says what is what.
 
 A mapping for a tree of pages, in YAML:
 
@@ -26,7 +26,7 @@ from pydantic import Field
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import end_of_day
-from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
+from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_for
 from wise_ledger.work.termfile import decode
 
 _PARTS = {
@@ -68,30 +68,32 @@ class PageShape:
 
 def read_page_shape(text: str, items: tuple[str, ...]) -> PageShape:
     """A mapping of pages; raises `BadInput` with what is wrong in it. `items` are the codes there are."""
-    said = read_mapping(text, _Said, "docs/collecting.md")
-    if "%Y" not in said.captured or any(p not in _PARTS for p in re.findall(r"%.", said.captured)):
-        raise bad_input("captured", said.captured, "this tells no instant", f"build it of {' '.join(_PARTS)}")
+    shape_given = read_mapping(text, _Pages, "docs/collecting.md")
+    if "%Y" not in shape_given.captured or any(p not in _PARTS for p in re.findall(r"%.", shape_given.captured)):
+        raise bad_input("captured", shape_given.captured, "this gives no instant", f"build it of {' '.join(_PARTS)}")
     try:
-        ZoneInfo(said.time_zone)
+        ZoneInfo(shape_given.time_zone)
     except (KeyError, ValueError, OSError):
         mend = "write UTC, or a name of the tz database"
-        raise bad_input("time_zone", said.time_zone, "there is no such time zone", mend) from None
+        raise bad_input("time_zone", shape_given.time_zone, "there is no such time zone", mend) from None
     labels = {}
-    for label, to in said.labels.items():
+    for label, to in shape_given.labels.items():
         if to.item not in items:
             mend = mend_for(to.item, items) or "register it first"
             raise bad_input(f"labels, {label}", to.item, "there is no such item", mend)
         labels[_plain(label)] = Label(to.item, to.unit, to.scale)
-    return PageShape(said.captured, labels, said.time_zone, said.source, tuple(map(_plain, said.skip)))
+    return PageShape(
+        shape_given.captured, labels, shape_given.time_zone, shape_given.source, tuple(map(_plain, shape_given.skip))
+    )
 
 
-class _To(Said):
+class _To(MappingPart):
     item: Text
     unit: Text | None = None
     scale: int = Field(0, ge=-12, le=12)
 
 
-class _Said(Said):
+class _Pages(MappingPart):
     labels: dict[Text, Annotated[_To, short_for("item")]] = Field(min_length=1)
     captured: Text = "%Y-%m-%d"
     time_zone: Text = "UTC"
@@ -106,15 +108,15 @@ def instant_of(name: str, shape: PageShape) -> datetime:
         pattern = pattern.replace(re.escape(part), digits)
     found = re.search(rf"(?<!\d){pattern}(?!\d)", name)
     if not found:
-        raise bad_input("file name", name, "it tells no instant of capture", f"name it with {shape.captured}")
+        raise bad_input("file name", name, "it gives no instant of capture", f"name it with {shape.captured}")
     try:
-        told = datetime.strptime(found.group(), shape.captured)  # noqa: DTZ007  # the zone is put beside it below
+        stamp = datetime.strptime(found.group(), shape.captured)  # noqa: DTZ007  # the zone is put beside it below
     except ValueError:
         raise bad_input("file name", name, "there is no such day or time", "rename the file") from None
     if not {"%H", "%M"} & set(re.findall(r"%.", shape.captured)):
-        return end_of_day(told.date(), shape.time_zone)
+        return end_of_day(stamp.date(), shape.time_zone)
     zone = UTC if shape.captured.endswith("Z") else ZoneInfo(shape.time_zone)
-    return told.replace(tzinfo=zone).astimezone(UTC)
+    return stamp.replace(tzinfo=zone).astimezone(UTC)
 
 
 def read_pairs(content: bytes, name: str) -> list[tuple[str, str]]:
@@ -130,7 +132,7 @@ def read_pairs(content: bytes, name: str) -> list[tuple[str, str]]:
 
 
 def number_of(text: str) -> tuple[Decimal, str | None] | None:
-    """A figure as pages write it, and its currency if it tells one; None where the page says that there is none.
+    """A figure as pages write it, and its currency if it names one; None where the page says that there is none.
 
     Thousands apart, negatives in parentheses, `%`, `x` and `mn` after it. Raises `BadInput` for other text.
     """

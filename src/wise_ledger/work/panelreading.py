@@ -89,8 +89,8 @@ def first_rows(panel: Panel, layout: str, limit: int, *, with_summary: bool) -> 
         if len(records) >= limit and not with_summary and count > limit:
             whole = False
             break
-    told = Summarised(summing.columns(), summing.rows, _unknown(summing))
-    return FirstRows(told.columns, told.rows, told.unknown, heads, records, count if whole else None)
+    summary = Summarised(summing.columns(), summing.rows, _unknown(summing))
+    return FirstRows(summary.columns, summary.rows, summary.unknown, heads, records, count if whole else None)
 
 
 def _unknown(summing: Summing) -> dict[str, int]:

@@ -89,7 +89,7 @@ def _batches(panel: Panel, layout: str, summing: Summing | None) -> "Iterator[pa
 def context_of(panel: Panel, layout: str) -> dict[str, Any]:
     """How the panel was asked, for a file's metadata."""
     asked, viewpoint = panel.asked, panel.viewpoint
-    told = {
+    about = {
         "layout": layout, "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
         "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
@@ -100,7 +100,7 @@ def context_of(panel: Panel, layout: str) -> dict[str, Any]:
             for c in panel.columns
         ],
     }  # fmt: skip
-    return {name: value for name, value in told.items() if value not in (None, [], False, 0)}
+    return {name: value for name, value in about.items() if value not in (None, [], False, 0)}
 
 
 class _Table:
@@ -108,7 +108,7 @@ class _Table:
         self.panel = panel
         self.beside = tuple(b for b in _TIDY if b in panel.asked.beside)
         self._metadata = {b"context": json.dumps(context_of(panel, layout)).encode()}
-        self._currency_told = panel.viewpoint.currency is None and "currency" not in self.beside
+        self._currency_named = panel.viewpoint.currency is None and "currency" not in self.beside
         self._sources: dict[str, list[NDArray[np.int64]]] = {}
         self._whose = {"company": panel.ids, "name": panel.names, "symbol": panel.symbols}
 
@@ -119,11 +119,11 @@ class _Table:
         rows = Rows.of(block)
         out = self._leading(block, rows)
         for column, figures in zip(self.panel.columns, block.columns, strict=True):
-            told = {"expression": column.expression, "unit": column.unit}
+            about = {"expression": column.expression, "unit": column.unit}
             if column.ahead is not None:
-                told["looks_ahead"] = column.ahead.words
-            out.append((column.name, self._values(figures, rows), told))
-            of_money = ("currency",) if column.is_money and self._currency_told else ()
+                about["looks_ahead"] = column.ahead.words
+            out.append((column.name, self._values(figures, rows), about))
+            of_money = ("currency",) if column.is_money and self._currency_named else ()
             for name in (*of_money, *self.beside):
                 if (array := self._beside(name, column, block, figures, rows)) is not None:
                     out.append((f"{column.name}.{name}", array, {}))
@@ -185,7 +185,7 @@ class _Table:
             (name, _coded(company, words), {}) for name, words in self._whose.items()
         ]
         out.append(("measure", _coded(measure, [c.name for c in wanted]), {}))
-        if self._currency_told and any(c.is_money for c in wanted):
+        if self._currency_named and any(c.is_money for c in wanted):
             out.append(("currency", currencies.of(measure, company), {}))
         for n, label in enumerate(labels):
             out.append((label, pa.array(grid[measure, company, n], from_pandas=True), {}))
@@ -298,7 +298,7 @@ class _Table:
     def _batch(self, columns: Sequence[tuple[str, Any, Mapping[str, str]]]) -> "pa.RecordBatch":
         import pyarrow as pa
 
-        fields = [pa.field(name, array.type, metadata=dict(told.items()) or None) for name, array, told in columns]
+        fields = [pa.field(name, array.type, metadata=dict(about.items()) or None) for name, array, about in columns]
         return pa.RecordBatch.from_arrays(
             [array for _, array, _ in columns], schema=pa.schema(fields, metadata=self._metadata)
         )

@@ -25,8 +25,8 @@ def orders(ledger: Ledger, snapshots: Snapshots) -> list[Order]:
     snapshot = snapshots.at()
     names = snapshot.source_names
     with ledger.database.read() as connection:
-        said = reading.source_orders(connection, snapshot.batch, names)
-    last = {(o.item, o.company): o for o in said}
+        orders = reading.source_orders(connection, snapshot.batch, names)
+    last = {(o.item, o.company): o for o in orders}
     out = [] if (None, None) in last and last[None, None].sources else [Order(None, None, None, tuple(names))]
     for (item, company), order in last.items():
         if order.sources:

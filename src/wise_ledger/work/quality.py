@@ -135,8 +135,8 @@ def decide(
     for fact in facts:
         if fact not in hard:
             raise NotFound(Problem("facts", str(fact), "this fact is not in quarantine", "see those that are"))
-    said = f"{len(facts)} facts {'accepted' if accept else 'rejected'} by {who.strip()}"
-    with ledger.batch("quarantine", said) as batch:
+    note = f"{len(facts)} facts {'accepted' if accept else 'rejected'} by {who.strip()}"
+    with ledger.batch("quarantine", note) as batch:
         for fact in dict.fromkeys(facts):
             batch.add_verdict(fact, accept, who.strip(), why.strip())
     return len(set(facts)), ledger.last_batch()

@@ -28,17 +28,17 @@ from pydantic import Field
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.work.mappingfile import Said, Text, read_mapping, short_for
+from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_for
 from wise_ledger.work.tablefile import Line, read_grid
 
 _SCALES = {"thousand": 3, "'000": 3, "000s": 3, "million": 6, "mn": 6, "billion": 9, "bn": 9}
 
 
-class _Column(Said):
+class _Column(MappingPart):
     column: int = Field(ge=1)
 
 
-class _To(Said):
+class _To(MappingPart):
     """What a label means: an item, and how its figures are turned and scaled."""
 
     item: Text
@@ -47,14 +47,14 @@ class _To(Said):
     scale: int | None = Field(None, ge=-12, le=12)
 
 
-class _Span(Said):
+class _Span(MappingPart):
     start: Text | None = None
     end: Text
     published_at: Text | None = None
     fiscal_period: Text | None = None
 
 
-class Shape(Said):
+class Shape(MappingPart):
     """What a mapping file says; lines and columns count from 1."""
 
     company: _Column | Text  # or the column that names it
@@ -94,21 +94,21 @@ def reshape(content: bytes, shape: Shape, known: Mapping[str, Item]) -> tuple[li
     bad: list[tuple[int, Problem]] = []
     for number, cells in enumerate(grid[shape.head :], start=shape.head + 1):
         label = str(cells[shape.labels - 1]).strip() if len(cells) >= shape.labels else ""
-        told = [(n, str(cells[n]).strip()) for n in columns if n < len(cells) and str(cells[n]).strip()]
-        if not told or not label or label.startswith(shape.skip or ("\0",)):
+        cells_of = [(n, str(cells[n]).strip()) for n in columns if n < len(cells) and str(cells[n]).strip()]
+        if not cells_of or not label or label.startswith(shape.skip or ("\0",)):
             continue  # a note, a heading, or an empty line
         try:
             company = shape.company
             if isinstance(company, _Column):
                 company = str(cells[company.column - 1]).strip() if len(cells) >= company.column else ""
-            rows += _row(number, label, told, columns, shape, known, company, power)
+            rows += _row(number, label, cells_of, columns, shape, known, company, power)
         except BadInput as error:
             bad.append((number, error.problems[0]))
     return rows, bad
 
 
 def _row(
-    number: int, label: str, told: list[tuple[int, str]], columns: dict[int, str], shape: Shape,
+    number: int, label: str, cells_of: list[tuple[int, str]], columns: dict[int, str], shape: Shape,
     known: Mapping[str, Item], company: str, power: int,
 ) -> Iterator[Line]:  # fmt: skip
     to = shape.items.get(label)
@@ -119,14 +119,14 @@ def _row(
     item = known[to.item]
     unit = to.unit or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(item.unit, item.unit)
     own = to.scale if to.scale is not None else power if item.unit == "money" else 0
-    for n, text in told:
+    for n, text in cells_of:
         period = shape.periods[columns[n]]
         cells = {"company": company, "item": item.code, "period_end": period.end, "unit": unit}
         if item.nature is Nature.FLOW and period.start is not None:
             cells["period_start"] = period.start
         beside = {"published_at": period.published_at, "fiscal_period": period.fiscal_period,
                   "basis": shape.basis, "source": shape.source}  # fmt: skip
-        cells |= {name: said for name, said in beside.items() if said is not None}
+        cells |= {name: value for name, value in beside.items() if value is not None}
         cells["value"] = str(_number(text) * to.sign)
         yield Line(number, {**cells, "scale": str(own)})
 
@@ -143,9 +143,9 @@ def _number(text: str) -> Decimal:
 
 
 def _scale_of(lines: list[list[Any]]) -> int:
-    said = " ".join(str(cell) for line in lines for cell in line).lower()
-    found = {power for word, power in _SCALES.items() if re.search(rf"(?<![a-z]){re.escape(word)}", said)}
+    text = " ".join(str(cell) for line in lines for cell in line).lower()
+    found = {power for word, power in _SCALES.items() if re.search(rf"(?<![a-z]){re.escape(word)}", text)}
     if len(found) != 1:
         problem = "the head says no scale" if not found else "the head says more than one scale"
-        raise bad_input("scale", said[:80], problem, "write scale: 3 for thousands, 6 for millions, 0 for units")
+        raise bad_input("scale", text[:80], problem, "write scale: 3 for thousands, 6 for millions, 0 for units")
     return found.pop()

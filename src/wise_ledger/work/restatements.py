@@ -1,4 +1,4 @@
-"""The log of restatements: what was told anew, of one company or of many."""
+"""The log of restatements: what was restated, of one company or of many."""
 
 from dataclasses import dataclass, replace
 from datetime import datetime

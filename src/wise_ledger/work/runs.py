@@ -1,8 +1,8 @@
 """Long work: queued in the ledger's file, done by a few threads, taken up again after a crash.
 
 Collections of one source go on side by side and share its budget; one can be paused, resumed and cancelled, and what
-it stored stays. When one ends, `ended` is told. Other long work is done by a thread of its own (`longwork`), each kind
-by what `work` has for it: it can be cancelled, and begins anew where the service was stopped.
+it stored stays. When one ends, `ended` is called. Other long work is done by a thread of its own (`longwork`), each
+kind by what `work` has for it: it can be cancelled, and begins again where the service was stopped.
 """
 
 import json
@@ -57,7 +57,7 @@ class Runs:
         self._answers = Answers(ledger.database.path.parent / "answers", ledger.now)
         self._steps: dict[int, tuple[int, int]] = {}
         self._records: dict[int, dict[str, int]] = {}  # by batch, which never changes
-        self._untold = deque[int]()
+        self._without_digest = deque[int]()
         self._wake = threading.Condition()
         self._stop = threading.Event()
         self._halted: set[int] = set()  # to be left after the company at hand
@@ -69,9 +69,9 @@ class Runs:
         ]
 
     def start(self) -> None:
-        """Begin with what an earlier process left: runs that ended and were not told, then those not at their end."""
+        """Begin with what an earlier process left: runs that ended without a digest, then those not at their end."""
         with self._ledger.database.read() as connection:
-            self._untold.extend(operations.runs_without_digest(connection))
+            self._without_digest.extend(operations.runs_without_digest(connection))
         for thread in self._threads:
             thread.start()
 
@@ -117,8 +117,8 @@ class Runs:
     def queue(self, kind: str, title: str, given: Mapping[str, Any], *, request_key: str | None = None) -> Run:
         """Queue long work of a kind that `work` has, once for each `request_key`; `title` is what people see."""
         with self._ledger.database.write() as connection:
-            now, said = self._ledger.now(), json.dumps(given, default=str)
-            run = operations.add_work(connection, kind, title, said, now, request_key)
+            now, text = self._ledger.now(), json.dumps(given, default=str)
+            run = operations.add_work(connection, kind, title, text, now, request_key)
         self._notify()
         return self.report(run).run
 
@@ -132,7 +132,7 @@ class Runs:
         before = self.report(run).run
         failed = tuple(o.subject for o in self.outcomes(run) if o.state == "failed")
         if not failed:
-            raise bad_input("run", run, "no company failed in it", "collect anew instead")
+            raise bad_input("run", run, "no company failed in it", "collect again instead")
         return self.collect(replace(before.asked, list=None, subjects=failed, failed_of=run), request_key=request_key)
 
     def pause(self, run: int) -> Run:
@@ -228,8 +228,8 @@ class Runs:
     def _work(self, kind: str, of_it: bool) -> None:
         while True:
             with self._wake:
-                run, untold = None, self._untold.popleft() if of_it and self._untold else None
-                while untold is None and not self._stop.is_set() and (run := self._next(kind, of_it)) is None:
+                run, without_digest = None, self._without_digest.popleft() if of_it and self._without_digest else None
+                while without_digest is None and not self._stop.is_set() and (run := self._next(kind, of_it)) is None:
                     self._wake.wait(1.0)
                 if self._stop.is_set():
                     return
@@ -237,7 +237,7 @@ class Runs:
                     self._taken[run.id] = None
                     self._halted.discard(run.id)
             if run is None:
-                self._quietly(self.ended, untold)
+                self._quietly(self.ended, without_digest)
                 continue
             try:
                 if self._begun(run):
@@ -343,9 +343,9 @@ class Runs:
         return source
 
     def _close(self, source: Source) -> None:
-        said = f"{self._ledger.now().date().isoformat()} {source.budget.used_today}"
+        text = f"{self._ledger.now().date().isoformat()} {source.budget.used_today}"
         with self._ledger.database.write() as connection:
-            operations.remember(connection, source.name, {"quota": said})
+            operations.remember(connection, source.name, {"quota": text})
         source.close()
 
     def _state(self, run: int) -> str:

@@ -124,12 +124,12 @@ class Schedules:
         for target in notify:
             self._post.check(target)
         self._runs.check(asked)
-        said = json.dumps({k: v for k, v in timing.__dict__.items() if v})
+        times = json.dumps({k: v for k, v in timing.__dict__.items() if v})
         now = self._ledger.now()
         try:
             with self._ledger.database.write() as connection:
                 text = json.dumps({**json.loads(asked.text()), "source": asked.source})
-                schedulekeeping.add_schedule(connection, name, text, said, json.dumps(notify), who.strip(), now)
+                schedulekeeping.add_schedule(connection, name, text, times, json.dumps(notify), who.strip(), now)
         except IntegrityError:
             raise bad_input("name", name, "there is a schedule of this name", "choose another, or remove it") from None
         schedule = self.find(name)
@@ -187,17 +187,17 @@ class Schedules:
                 self._queue(schedule)
 
     def targets(self, run: Run) -> tuple[str, ...]:
-        """Who is to be told of a run's end."""
+        """Who is notified of a run's end."""
         return next((s.notify for s in self.all() if s.id == run.schedule), ())
 
     def _read(self, row: ScheduleRow) -> Schedule:
-        said = json.loads(row.asked)
+        asked = json.loads(row.asked)
         timing = json.loads(row.timing)
         last = self._runs.newest(1, row.id)
         return Schedule(
             row.id,
             row.name,
-            Asked.read(said["source"], row.asked),
+            Asked.read(asked["source"], row.asked),
             Timing(**{**timing, "at": tuple(timing.get("at", ()))}),
             tuple(json.loads(row.notify)),
             row.who,

@@ -116,19 +116,19 @@ def _filter(book: SeriesBook, number: int, name: str) -> str:
     if name == "frequency":
         frequency = book.frequency(number)
         return "" if frequency is None else frequency.adverb
-    return book.said(number, name) or (family_of(book.keys[number]) if name == "family" else "")
+    return book.text(number, name) or (family_of(book.keys[number]) if name == "family" else "")
 
 
 def _codes(book: SeriesBook, number: int) -> Mapping[str, Sequence[str]]:
     """By dimension its title, the code and its name; of a series nobody described the parts of its key."""
-    said = book.said(number, "dimensions")
-    return _read_dimensions(said) if said else {}
+    text = book.text(number, "dimensions")
+    return _read_dimensions(text) if text else {}
 
 
 @lru_cache(4096)
-def _read_dimensions(said: str) -> Mapping[str, Sequence[str]]:
+def _read_dimensions(text: str) -> Mapping[str, Sequence[str]]:
     try:
-        found = json.loads(said)
+        found = json.loads(text)
     except ValueError:
         return {}
     good = isinstance(found, dict) and all(isinstance(v, list) and len(v) == 3 for v in found.values())
@@ -168,12 +168,12 @@ def series_entries(book: SeriesBook) -> list[Entry]:
     for n, key in enumerate(book.keys):
         if book.frequency(n) is None:
             continue
-        said = {name: book.said(n, name) for name in ("title", "unit", "area", "subject", "family", "notes")}
+        texts = {name: book.text(n, name) for name in ("title", "unit", "area", "subject", "family", "notes")}
         frequency = book.frequency(n)
-        meaning = ", ".join(filter(None, (frequency.adverb if frequency else "", said["unit"], said["subject"])))
-        words = tuple(w for w in (said["area"], said["subject"], said["family"]) if w)
-        title = said["title"] or key
-        out.append(Entry("series", key, title, f"{meaning}.", f'series("{key}")', said["unit"], synonyms=words))
+        meaning = ", ".join(filter(None, (frequency.adverb if frequency else "", texts["unit"], texts["subject"])))
+        words = tuple(w for w in (texts["area"], texts["subject"], texts["family"]) if w)
+        title = texts["title"] or key
+        out.append(Entry("series", key, title, f"{meaning}.", f'series("{key}")', texts["unit"], synonyms=words))
     return out
 
 
@@ -186,13 +186,13 @@ def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = Non
     frequency = book.frequency(number) or Frequency.M
     return Described(
         key,
-        book.said(number, "title", cutoff) or key,
-        book.said(number, "unit", cutoff),
+        book.text(number, "title", cutoff) or key,
+        book.text(number, "unit", cutoff),
         frequency.adverb,
-        book.said(number, "area", cutoff),
-        book.said(number, "subject", cutoff),
-        book.said(number, "adjustment", cutoff),
-        book.said(number, "family", cutoff) or family_of(key),
+        book.text(number, "area", cutoff),
+        book.text(number, "subject", cutoff),
+        book.text(number, "adjustment", cutoff),
+        book.text(number, "family", cutoff) or family_of(key),
         book.bases[base] if base >= 0 else "",
         label(frequency, int(line.period[there[0]])) if len(there) else None,
         label(frequency, int(line.period[there[-1]])) if len(there) else None,
@@ -225,9 +225,9 @@ def habits(book: SeriesBook, number: int, cutoff: int) -> Habits:
     frequency = book.frequency(number) or Frequency.M
     first, last = vintages.line(number, cutoff, "first"), vintages.line(number, cutoff)
     both = first.there & last.there if len(first) == len(last) else np.zeros(0, np.bool_)
-    said = book.said(number, "notes", cutoff) or book.said(number, "source_note", cutoff)
+    text = book.text(number, "notes", cutoff) or book.text(number, "source_note", cutoff)
     if not len(both):
-        return Habits(int(known.sum()), 0, None, None, None, None, None, (), "current", said)
+        return Habits(int(known.sum()), 0, None, None, None, None, None, (), "current", text)
     ends = last_day(frequency, first.period)
     plain = both & ~first.assumed
     lags = (first.known // DAY - ends)[plain]
@@ -255,7 +255,7 @@ def habits(book: SeriesBook, number: int, cutoff: int) -> Habits:
         None if ended else due,
         tuple((book.bases[b], at) for b, at in bases.items() if b >= 0),
         "discontinued" if ended else "current",
-        said,
+        text,
     )
 
 
@@ -386,9 +386,9 @@ def read_triangle(
     else:  # the first of all brought all that it has
         counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
     labels = tuple(label(frequency, int(p)) for p in periods)
-    told = (tuple(int(n) for n in c) for c in counts)
+    whole = (tuple(int(n) for n in c) for c in counts)
     stood = tuple(book.bases[b] if b >= 0 else "" for b in book.vintages.bases(number, at))
-    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *told, stood, snapshot.batch)
+    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch)
 
 
 @dataclass(frozen=True)

@@ -23,8 +23,8 @@ def on_share_basis(snapshot: Snapshot, changes: Sequence[Change], cutoff: int) -
         at = np.array([*c.instants, cutoff], np.int64)
         upto = basis.upto(np.full(len(at), c.company, np.int64), at)
         moved = upto[-1] / upto[:-1]
-        told = zip((c.old, c.new, c.original, c.latest), moved.tolist(), strict=True)
-        old, new, original, latest = (None if v is None else v * factor for v, factor in told)
+        values = zip((c.old, c.new, c.original, c.latest), moved.tolist(), strict=True)
+        old, new, original, latest = (None if v is None else v * factor for v, factor in values)
         same = old is not None and new is not None and abs(new - old) <= ROUNDING * abs(old)
         if not (same and moved[0] != moved[1]):
             out.append(replace(c, old=old, new=new, original=original, latest=latest))

@@ -97,8 +97,8 @@ def _open(
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     template = snapshot.attributes.of(number, "template", cutoff)
     # An observation is dated by when it was seen (F14): it has no period to stand under.
-    told = [i for i in snapshot.view.items.values() if i.nature is not Nature.OBSERVATION]
-    wanted = [i for i in told if statement in ("all", i.statement)]
+    figures = [i for i in snapshot.view.items.values() if i.nature is not Nature.OBSERVATION]
+    wanted = [i for i in figures if statement in ("all", i.statement)]
     if shape.lines == "template":
         wanted = [i for i in wanted if template is None or template in i.templates]
     with desk.ledger.database.read() as connection:

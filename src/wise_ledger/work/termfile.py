@@ -11,7 +11,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.work import BadInput
 from wise_ledger.work.match import MOST_TERMS, Term
 
-# Heads under which people keep what names a company, the most telling first.
+# Heads under which people keep what names a company, the clearest first.
 _HEADS = (
     "isin", "isin code", "lei", "figi", "sedol", "cusip", "identifier", "id", "code", "symbol", "ticker", "listing",
     "company", "company name", "name", "issuer", "issuer name", "security", "security name", "firm", "stock",

@@ -49,7 +49,7 @@ class Finder:
     def __init__(self, entries: Iterable[Entry]) -> None:
         self.entries = tuple(entries)
         self._named = [
-            [(said, _plain(said), _words(said)) for said in (e.name.replace("_", " "), e.title, *e.synonyms)]
+            [(text, _plain(text), _words(text)) for text in (e.name.replace("_", " "), e.title, *e.synonyms)]
             for e in self.entries
         ]
         self._meant = [_words(e.meaning) for e in self.entries]
@@ -81,11 +81,11 @@ class Finder:
 
     def _score(self, place: int, asked: str, words: tuple[str, ...]) -> tuple[float, str]:
         best, by = 0.0, ""
-        for order, (said, plain, own) in enumerate(self._named[place]):
+        for order, (text, plain, own) in enumerate(self._named[place]):
             score = _of_name(asked, words, plain, own)
             score -= 0.5 * (order > 1)  # a synonym stands behind the name itself
             if score > best:
-                best, by = score, said
+                best, by = score, text
         if not best and words:
             hit = sum(w in self._meant[place] for w in words)
             if hit == len(words):

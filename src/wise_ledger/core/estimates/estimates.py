@@ -248,9 +248,9 @@ class Estimates:
         company, at = members[cells[0]], cutoffs[cells[1]]
         keys, row, into = target(company, ends[cells]), rows[cells], currency[cells].astype(np.int64)
         announced = actuals.announced[row]
-        told, in_currency = actuals.value(row, at)
-        actual = basis.brought(company, told, in_currency.astype(np.int64), into, announced, at)
-        rated = ~np.isnan(told)
+        reported, in_currency = actuals.value(row, at)
+        actual = basis.brought(company, reported, in_currency.astype(np.int64), into, announced, at)
+        rated = ~np.isnan(reported)
         contributions = of.contributions.get(kind)
         if contributions is None:
             return np.full(len(keys), np.nan), np.full(len(keys), Reason.NO_ESTIMATES, np.uint8)

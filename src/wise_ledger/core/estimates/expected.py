@@ -37,7 +37,7 @@ def expected_announcements(
     """What each company is expected to announce after a cut-off, or was before and has not, for `LATE` days.
 
     Of a source's rows about a period the last one known counts, also the one that takes the others back. A year and a
-    quarter that end together are announced together: the year is told.
+    quarter that end together are announced together: the year is reported.
     """
     found = _stated(rows, companies, cutoff)
     members = np.array(sorted(companies), np.int64)
@@ -57,8 +57,8 @@ def expected_announcements(
         at = of.announced_at(kind, keys).tolist() if own else []
         waiting += [e for e, announced in zip(own, at, strict=True) if announced > cutoff]
     years = {(company, end) for company, kind, end in found if kind == YEAR}
-    told = [e for e in waiting if e.kind == YEAR or (e.company, e.end) not in years]
-    return sorted(told, key=lambda e: (e.at, e.company, e.end))
+    left = [e for e in waiting if e.kind == YEAR or (e.company, e.end) not in years]
+    return sorted(left, key=lambda e: (e.at, e.company, e.end))
 
 
 def _stated(

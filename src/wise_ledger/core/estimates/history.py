@@ -41,9 +41,9 @@ def consensus_history(
     moved = of.basis(power).factor(company, since, np.full(len(company), cutoff)).reshape(shape)
     values, reasons = {}, {}
     for statistic in statistics:
-        told = of.estimate(measure, horizon, statistic, members, at, into)
-        value = told.value if statistic in COUNTS else told.value * moved
-        values[statistic], reasons[statistic] = np.where(told.there, value, np.nan), told.reason
+        estimated = of.estimate(measure, horizon, statistic, members, at, into)
+        value = estimated.value if statistic in COUNTS else estimated.value * moved
+        values[statistic], reasons[statistic] = np.where(estimated.there, value, np.nan), estimated.reason
     ends = np.full(shape, NOTHING, np.int64)
     if horizon != "ntm":
         ends = of.period(QUARTER if horizon[0] == "q" else YEAR, int(horizon[-1]), members, at)

@@ -17,7 +17,7 @@ from wise_ledger.core.timelines.timeline import NOT_MOVED, Input, Timeline
 from wise_ledger.core.timelines.versions import Reported
 
 Starts = Callable[..., NDArray[np.bool_]]
-Told = Callable[[], RateTable]  # read only where currencies meet
+RatesRead = Callable[[], RateTable]  # read only where currencies meet
 
 ANY_START: Starts = lambda *starts: np.ones(len(starts[0]), np.bool_)  # noqa: E731
 SAME_START: Starts = lambda a, b, *_: starts_agree(a, b)  # noqa: E731
@@ -31,12 +31,12 @@ def combine(
     starts: Starts = ANY_START,
     overlaps: Sequence[tuple[int, int]] = (),
     approximate: bool = False,
-    rates: Told = RateTable.empty,
+    rates: RatesRead = RateTable.empty,
     currency: int | None = None,
 ) -> Timeline:
     """A figure of `months` months at E, added up from parts: (sign, months before E at which it ends, its timeline).
 
-    `starts` tells from the parts' nominal starts whether they belong together. `overlaps` names the pairs of parts
+    `starts` judges from the parts' nominal starts whether they belong together. `overlaps` names the pairs of parts
     that overlap in time: where one of a pair changed its value after the other was last published, the result is
     `mixed_basis` (F10).
     A withdrawn part that ends at E itself leaves the result withdrawn, one that ends earlier leaves none (F11).
@@ -101,7 +101,7 @@ def combine(
 class Forming:
     """Every form of one additive flow item, each a timeline; made when first asked for, then kept.
 
-    `reported` holds the item's figures; `calendar` tells fiscal year ends; `approximate` marks per-share items (F9);
+    `reported` holds the item's figures; `calendar` gives fiscal year ends; `approximate` marks per-share items (F9);
     `rates` bring parts in several currencies into `currency`, without one into that of the newest (M2).
     """
 
@@ -113,7 +113,7 @@ class Forming:
         approximate: bool = False,
         first: bool = False,
         additive: bool = True,
-        rates: Told = RateTable.empty,
+        rates: RatesRead = RateTable.empty,
         currency: int | None = None,
     ) -> None:
         self._rates = rates

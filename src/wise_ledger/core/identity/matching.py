@@ -69,7 +69,7 @@ class Matched:
 
 @dataclass(frozen=True)
 class Hint:
-    """What is told beside a term: a venue (MIC) or a country."""
+    """What was given beside a term: a venue (MIC) or a country."""
 
     venue: str | None = None
     country: str | None = None
@@ -87,7 +87,7 @@ class Matcher:
     def match_all(
         self, terms: Sequence[str], hints: Sequence[Hint] | None = None, step: Callable[[int], None] = lambda done: None
     ) -> list[Matched]:
-        """One outcome for each term, in order; a term that came before says so. `step` is told how many are done."""
+        """One outcome for each term, in order; a term that came before says so. `step` hears how many are done."""
         seen: dict[tuple[str, Hint], int] = {}
         out: list[Matched] = []
         for row, term in enumerate(terms):
@@ -276,7 +276,7 @@ class Matcher:
                 return Matched(term, "name", Outcome.AMBIGUOUS, None, tuple(likely[:_SHOWN]))
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
         rivals = [c for c in rest if first.score - c.score < MARGIN]
-        # One whose words are exactly these wins over any that is only like them; who those are is told.
+        # One whose words are exactly these wins over any that is only like them; who those are is said.
         exact = first.score >= _SAME_WORDS and all(c.score < _SAME_WORDS for c in rivals)
         near = tuple(f"nearly the same name: {c.why}" for c in rivals) if exact else ()
         if rivals and not exact and not (first.score == 1.0 and all(c.score < 1.0 for c in rivals)):

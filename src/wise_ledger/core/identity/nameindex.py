@@ -82,7 +82,7 @@ class NameIndex:
         grams = [g for g in _trigrams(own) if g in self._postings]
         if not grams:
             return []
-        # The commonest trigrams cost most and tell least: the rarest decide who is looked at.
+        # The commonest trigrams cost most and distinguish least: the rarest decide who is looked at.
         grams = sorted(grams, key=lambda g: len(self._postings[g]))[:14]
         places = np.concatenate([self._postings[g] for g in grams])
         weights = np.repeat([self._rarity[g] ** 2 for g in grams], [len(self._postings[g]) for g in grams])
@@ -119,7 +119,7 @@ class NameIndex:
                 weight_other = self._weigh(left.pop(at))
                 total += weight_other
                 shared += best * (weight + weight_other)
-            elif word not in self._weight and near_form(word):  # a slip in the legal form, which tells nobody apart
+            elif word not in self._weight and near_form(word):  # a slip in the legal form, which distinguishes nobody
                 total -= weight
         return shared / max(1e-9, total + sum(self._weigh(w) for w in left))
 
@@ -140,6 +140,6 @@ def _word_alike(a: str, b: str) -> float:
     if a[0] != b[0] and len(a) < 5:
         return 0.0
     short, long = sorted((a, b), key=len)
-    # A word cut short: "instr" or "ashgr." for the whole; told apart by fewer letters, so worth less.
+    # A word cut short: "instr" or "ashgr." for the whole; distinguished by fewer letters, so worth less.
     cut = 0.6 + 0.4 * len(short) / len(long) if len(short) >= 3 and long.startswith(short) else 0.0
     return max(cut, float(DamerauLevenshtein.normalized_similarity(a, b)))

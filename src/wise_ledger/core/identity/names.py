@@ -53,7 +53,7 @@ def near_form(word: str) -> bool:
 
 @lru_cache(4096)
 def words(name: str) -> tuple[str, ...]:
-    """The words that tell a company from others: without brackets, legal forms and share classes, spelled one way.
+    """The words that distinguish a company: without brackets, legal forms and share classes, spelled one way.
 
     A name that would have nothing left keeps what it has.
     """

@@ -1,4 +1,4 @@
-"""Words that companies' names are written with in several ways, or that tell no company from another."""
+"""Words that companies' names are written with in several ways, or that distinguish no company."""
 
 # One spelling for words that people shorten: the word, and its other spellings.
 _SPELLINGS = """

@@ -1,4 +1,4 @@
-"""Symbols in many spellings: dot, dash, slash, blank and case, and the venue told in front or behind."""
+"""Symbols in many spellings: dot, dash, slash, blank and case, and the venue given in front or behind."""
 
 import re
 from collections.abc import Iterator, Mapping

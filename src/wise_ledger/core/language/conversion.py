@@ -100,9 +100,9 @@ def commonest(values: Values, asked: int | None) -> Currencies:
     target = np.full(values.value.shape, NO_CURRENCY if asked is None else asked, np.int16)
     if asked is None and (values.currency != NO_CURRENCY).any():
         for date in range(values.value.shape[1]):
-            told = values.currency[values.there[:, date] & (values.currency[:, date] != NO_CURRENCY), date]
-            if len(told):
-                codes, counts = np.unique(told, return_counts=True)
+            used = values.currency[values.there[:, date] & (values.currency[:, date] != NO_CURRENCY), date]
+            if len(used):
+                codes, counts = np.unique(used, return_counts=True)
                 target[:, date] = codes[counts.argmax()]
     return target
 

@@ -92,7 +92,7 @@ class _Expander:
             found = _parsed(measure.formula)
         except ExpressionError as error:
             problem = f"the measure {measure.name} cannot be read: {error.problems[0].problem}"
-            raise ExpressionError(self._text, node.place, problem, "keep it anew") from None
+            raise ExpressionError(self._text, node.place, problem, "keep it again") from None
         inner = self.expand(_placed(found, node.place), (*path, measure.name), depth)
         return selected(inner, node.selector, self._vocabulary) if node.selector else inner
 

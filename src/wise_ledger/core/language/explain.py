@@ -185,7 +185,7 @@ def _seen(ground: Ground, item: Item, company: int, cutoff: int) -> InputFigure:
 
 
 def _seen_versions(ground: Ground, step: Seen, company: int, cutoff: int, hindsight: bool) -> tuple[Version, ...]:
-    """How the observation of the day seen last was told, and told anew."""
+    """How the observation of the day seen last was reported, and restated."""
     timeline = ground.timeline(step.item, "", False)
     row = int(newest(timeline, ground.companies, np.array([cutoff], np.int64))[company, 0])
     if row < 0:

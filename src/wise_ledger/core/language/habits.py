@@ -174,8 +174,8 @@ def _span_at(text: str, at: int) -> Habit | None:
             return Habit(at, plain.end(), "a comma is missing before the span", f"write , {plain[0]}")
         return Habit(at, plain.end(), "a span stands only inside a function", f"write it as in ago(x, {plain[0]})")
     if scale := re.match(r"([0-9]+)[mM]\b", text[at:]):
-        told = f"{scale[1]}mn for millions, {scale[1]}mo for months"
-        return Habit(at, scale.end(), f"{scale[0]} is no number", f"write {told}")
+        spellings = f"{scale[1]}mn for millions, {scale[1]}mo for months"
+        return Habit(at, scale.end(), f"{scale[0]} is no number", f"write {spellings}")
     number = re.search(r"[0-9]+\s*$", text[:at])
     begin = at if number is None else number.start()
     for pattern, unit in _SPANS:

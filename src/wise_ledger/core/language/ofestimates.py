@@ -27,11 +27,11 @@ class EstimateTyping:
     def call(self, node: tree.Call, words: Sequence[Node], period: tree.Keyword | None) -> Step:
         """The step of `estimate(measure, horizon, statistic)` or `surprise(measure, how)`."""
         flows = [c for c, i in self._vocabulary.items.items() if i.nature is Nature.FLOW]
-        said = self._word(words[0], [*MEASURES, *flows], "measure")
-        code = MEASURES.get(said, said)
+        word = self._word(words[0], [*MEASURES, *flows], "measure")
+        code = MEASURES.get(word, word)
         unit = NAMED[self._vocabulary.items[code].unit]
         if node.name == "surprise":
-            how = self._word(words[1], HOW, "way to tell a surprise") if len(words) > 1 else HOW[0]
+            how = self._word(words[1], HOW, "way to state a surprise") if len(words) > 1 else HOW[0]
             kind = PERIODS[self._word(period.value, PERIODS, "kind of period")] if period else 0
             return Surprise(unit if how == HOW[0] else PURE, Axis.DATE, node.place, code, how, kind)
         horizon = self._word(words[1], HORIZONS, "horizon")

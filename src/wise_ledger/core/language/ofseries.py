@@ -90,8 +90,8 @@ class SeriesTyping:
 
 
 def unit_of(book: SeriesBook, number: int) -> Unit:
-    """Money where the series is told in a currency; else a plain number."""
-    return NAMED["money"] if is_currency(book.said(number, "unit")) else PURE
+    """Money where the series is stated in a currency; else a plain number."""
+    return NAMED["money"] if is_currency(book.text(number, "unit")) else PURE
 
 
 def series_values(
@@ -105,7 +105,7 @@ def series_values(
         value, reason, assumed, _ = book.at(number, cutoffs, back=back, first=step.first, one_base=step.one_base)
     else:
         value, reason = _sampled(book, number, step, cutoffs)
-    unit = book.said(number, "unit")
+    unit = book.text(number, "unit")
     money = currency_code(unit) if is_currency(unit) and step.unit.money else NO_CURRENCY
     marks = np.where(assumed, np.uint8(Mark.ASSUMED), np.uint8(0)).astype(np.uint8)
     each = np.zeros(shape[0], np.intp)

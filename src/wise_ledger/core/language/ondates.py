@@ -115,8 +115,8 @@ class OnDates:
         listing = market.listed.of_companies.read(self._members, self._cutoffs)
         own = market.listed.currency[listing]
         codes = {word: currency_code(word) for word in set(reported.value.ravel().tolist()) if len(word) == 3}
-        said = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
-        return np.where(reported.there & (said >= 0), said, own).astype(np.int64)
+        codes_of = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
+        return np.where(reported.there & (codes_of >= 0), codes_of, own).astype(np.int64)
 
     def _shares_outstanding(self) -> Values:
         return self._at(self._cutoffs).run(plan("shares_outstanding"))[0]

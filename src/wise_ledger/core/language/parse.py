@@ -72,8 +72,8 @@ def _depth(node: Node) -> int:
 
 def _parts(node: Node) -> Iterator[Node]:
     for field in fields(node):
-        said = getattr(node, field.name)
-        for part in said if isinstance(said, tuple) else (said,):
+        child = getattr(node, field.name)
+        for part in child if isinstance(child, tuple) else (child,):
             if isinstance(part, Node):
                 yield part
 

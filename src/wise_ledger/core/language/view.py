@@ -74,7 +74,7 @@ class EstimateGround(Protocol):
 
 
 def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_AGE) -> Estimates:
-    """Estimates out of their rows, with the actuals that statements tell; on the splits of main ordinary shares.
+    """Estimates out of their rows, with the actuals that statements give; on the splits of main ordinary shares.
 
     A contribution stands for `max_age` days at most.
     """
@@ -114,7 +114,7 @@ class LedgerView:
     flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
     measures: Mapping[str, Measure] = field(default_factory=lambda: SHIPPED)
-    told_rates: Callable[[], RateTable] = RateTable.empty
+    read_rates: Callable[[], RateTable] = RateTable.empty
     given_estimates: Callable[[], EstimateRows] = EstimateRows
     given_series: Callable[[], SeriesBook] = SeriesBook
     given_market: Callable[[], tuple[Market, ShareCounts]] = lambda: (Market.empty(), ShareCounts())
@@ -141,7 +141,7 @@ class LedgerView:
     @cached_property
     def rates(self) -> RateTable:
         """Rates between currencies (M2)."""
-        return self.told_rates()
+        return self.read_rates()
 
     @property
     def market(self) -> Market:

@@ -137,7 +137,7 @@ def _missing(below: Sequence[Step]) -> list[str]:
     if any(isinstance(s, Compare | Member) for s in below):
         out.append("Where a side of a comparison is missing the answer is unknown: neither yes nor no.")
     else:
-        out.append("A missing input makes the result missing, with its reason; the first as written tells why.")
+        out.append("A missing input makes the result missing, with its reason; the first as written says why.")
     if "coalesce" in called:
         out.append("Inside coalesce the first that is there counts: a missing one is passed over.")
     zeros = dict.fromkeys(s.item.code for s in below if isinstance(s, Leaf) and s.item.absent_is_zero)
@@ -219,8 +219,8 @@ class _Reader:
             return f"the {statistic[0] if statistic else 'mean'} of the {measure} expected for {horizon}"
         if node.name == "surprise":
             measure, *how = (self._plain(a) for a in given)
-            told = {"relative": ", relative", "deviations": ", in standard deviations"}
-            return f"the last surprise in {measure}{told.get(how[0], '') if how else ''}"
+            suffix = {"relative": ", relative", "deviations": ", in standard deviations"}
+            return f"the last surprise in {measure}{suffix.get(how[0], '') if how else ''}"
         words = [self.read(a, inside=True) for a in given]
         if node.name in ("coalesce", "min", "max"):
             kind = {"coalesce": "first there", "min": "least", "max": "greatest"}[node.name]

@@ -172,8 +172,10 @@ class Market:
         reason = np.where(last.reason != 0, last.reason, before)
         unknown = np.isnan(growth) & (reason == 0)
         if unknown.any():
-            unsaid = np.isnan(self.prices.read("close", first.row)) | np.isnan(self.prices.read("close", last.row))
-            why = np.where(unsaid, np.uint8(Reason.NOT_REPORTED), np.uint8(Reason.NO_RATE))
+            without_price = np.isnan(self.prices.read("close", first.row)) | np.isnan(
+                self.prices.read("close", last.row)
+            )
+            why = np.where(without_price, np.uint8(Reason.NOT_REPORTED), np.uint8(Reason.NO_RATE))
             reason = np.where(unknown, why, reason)
         if self.delistings:
             ended, final = self._end(listing, cutoffs)
@@ -214,7 +216,7 @@ class Market:
         return self._indices[total]
 
     def _plain_listings(self, total: bool) -> NDArray[np.bool_]:
-        """By listing: whether its index tells its growth."""
+        """By listing: whether its index shows its growth."""
         if total in self._plain_by:
             return self._plain_by[total]
         out = np.ones(len(self.listed.currency), np.bool_)

@@ -135,10 +135,10 @@ class RateTable:
         return out
 
     def _pair(self, source: int, target: int) -> "_Pair":
-        """Units of `target` for one of `source`, day by day: as told, else inverse, else across a common base."""
+        """Units of `target` for one of `source`, day by day: as quoted, else inverse, else across a common base."""
         if (source, target) not in self._pairs:
             days, rates = [], []
-            for found in (self._told(source, target), self._inverse(target, source), *self._crosses(source, target)):
+            for found in (self._quoted(source, target), self._inverse(target, source), *self._crosses(source, target)):
                 days.append(found[0])
                 rates.append(found[1])
             every, rate = np.concatenate(days), np.concatenate(rates)
@@ -146,13 +146,13 @@ class RateTable:
             self._pairs[source, target] = _Pair(ordered, rate[first])
         return self._pairs[source, target]
 
-    def _told(self, base: int, quote: int) -> tuple[NDArray[np.int32], Numbers]:
+    def _quoted(self, base: int, quote: int) -> tuple[NDArray[np.int32], Numbers]:
         rows = np.flatnonzero((self._base == base) & (self._quote == quote))
         days, first = np.unique(self._days[rows], return_index=True)
         return days, self._rate[rows[first]]
 
     def _inverse(self, base: int, quote: int) -> tuple[NDArray[np.int32], Numbers]:
-        days, rate = self._told(base, quote)
+        days, rate = self._quoted(base, quote)
         return days, 1 / rate
 
     def _crosses(self, source: int, target: int) -> list[tuple[NDArray[np.int32], Numbers]]:
@@ -160,7 +160,7 @@ class RateTable:
         for base in np.unique(self._base).tolist():
             if base in (source, target):
                 continue
-            a, b = self._told(base, source), self._told(base, target)
+            a, b = self._quoted(base, source), self._quoted(base, target)
             days, left, right = np.intersect1d(a[0], b[0], assume_unique=True, return_indices=True)
             out.append((days, b[1][right] / a[1][left]))
         return out

@@ -113,7 +113,7 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
             sign = 1 if ratio > 1 else -1
             size = ratio**sign
             power = 3 if _ROUND[0] < size < _ROUND[1] else 6 if _ROUND[0] < size / 1000 < _ROUND[1] else 0
-            # A single figure is taken for a slip only where its neighbours tell a scale: flows of cash come and go,
+            # A single figure is taken for a slip only where its neighbours show a scale: flows of cash come and go,
             # and so does what is left over.
             steady = items[h.item].statement != "cash_flow" and not items[h.item].optional
             steady = steady and not h.item.startswith("other_")
@@ -133,7 +133,7 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
             if power and (whole or sure):
                 share = f"{10**power:,} times" if power > 0 else f"1/{10**-power:,} of"
                 yield Finding(h.fact, "scale", f"it is about {share} its neighbours")
-            elif whole:  # in a document told in the wrong scale its other amounts are not to be trusted either
+            elif whole:  # in a document of the wrong scale its other amounts are not to be trusted either
                 yield Finding(h.fact, "scale", "most amounts of its document are off by the same power of ten")
 
 
@@ -369,10 +369,10 @@ def _sources(held: Held) -> Iterable[Finding]:
     by_period: dict[tuple[str, int | None, int], dict[int, list[Figure]]] = defaultdict(lambda: defaultdict(list))
     for h in sorted(held.figures(_of_several(held)), key=lambda h: h.published):
         by_period[h.item, h.start, h.end][h.source].append(h)
-    for told in by_period.values():
-        newest = {source: versions[-1] for source, versions in told.items()}
+    for of_source in by_period.values():
+        newest = {source: versions[-1] for source, versions in of_source.items()}
         for h in newest.values():
-            for source, versions in told.items():
+            for source, versions in of_source.items():
                 if not h.new or h.value is None or source == h.source:
                     continue
                 # What the other source said at the same time; it may have restated it since.

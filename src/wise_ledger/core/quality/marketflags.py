@@ -1,4 +1,4 @@
-"""What looks odd about prices, splits and dividends (Q1): such a row is used, and told of."""
+"""What looks odd about prices, splits and dividends (Q1): such a row is used, and flagged."""
 
 from dataclasses import dataclass
 
@@ -46,7 +46,7 @@ def market_flags(market: Market) -> list[Flag]:
     split = market.splits.between(security, day[a], day[b], now[b])
     out: list[Flag] = []
 
-    def tell(check: str, at: Whole, words: "list[str]") -> None:
+    def flag(check: str, at: Whole, words: "list[str]") -> None:
         for n, detail in zip(at.tolist(), words, strict=True):
             out.append(
                 Flag(
@@ -57,21 +57,21 @@ def market_flags(market: Market) -> list[Flag]:
 
     gap = day[b] - day[a]
     holes = np.flatnonzero(gap > HOLE)
-    tell("hole", holes, [f"no price for {n - 1} days before it" for n in gap[holes].tolist()])
+    flag("hole", holes, [f"no price for {n - 1} days before it" for n in gap[holes].tolist()])
     fall = close[a] / close[b]
     for moved, words in ((fall, "{:g} new shares for 1"), (1 / fall, "1 new share for {:g}")):
         nearest = _LIKE[np.abs(np.log(moved[:, None] / _LIKE)).argmin(1)] if len(moved) else moved
         like = np.flatnonzero((split == 1) & (np.abs(moved / nearest - 1) < _NEAR))
-        told = [f"a split of {words.format(nearest[n])} would explain the jump, and none is known" for n in like]
-        tell("jump", like, told)
+        causes = [f"a split of {words.format(nearest[n])} would explain the jump, and none is known" for n in like]
+        flag("jump", like, causes)
     large = np.abs(np.log(split)) > np.log(1.5)
     still = large & (np.abs(np.log(fall)) < _STEADY)
-    tell("split", np.flatnonzero(still), [
+    flag("split", np.flatnonzero(still), [
         f"the split of {split[n]:g} for 1 is known, but prices did not move: they may be adjusted already"
         for n in np.flatnonzero(still)
     ])  # fmt: skip
     turned = large & ~still & (np.abs(np.log(fall * split)) < _STEADY)
-    tell("split", np.flatnonzero(turned), [
+    flag("split", np.flatnonzero(turned), [
         f"prices moved the other way than a split of {split[n]:g} for 1: it may be upside down"
         for n in np.flatnonzero(turned)
     ])  # fmt: skip

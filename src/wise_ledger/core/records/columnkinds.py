@@ -40,9 +40,9 @@ def _ends_no_month(rows: RecordColumns) -> Mask:
 
 def _far_away(rows: RecordColumns) -> Mask:
     """Where a period is published of that nobody can say anything of yet, or any longer."""
-    said = rows["published_at"]
-    away = rows["period_end"].astype(np.int64) - said // DAY
-    return np.asarray(~missing(said) & ~missing(rows["period_end"]) & ((away > _AHEAD) | (away < -_BEHIND)))
+    published = rows["published_at"]
+    away = rows["period_end"].astype(np.int64) - published // DAY
+    return np.asarray(~missing(published) & ~missing(rows["period_end"]) & ((away > _AHEAD) | (away < -_BEHIND)))
 
 
 def _low_above_high(rows: RecordColumns) -> Mask:
@@ -180,9 +180,9 @@ def _released_when_assumed(rows: RecordColumns) -> NDArray[np.int64]:
 
 
 def _released_before_it_began(rows: RecordColumns) -> Mask:
-    said, (kinds, ends) = rows["released_at"], decoded(rows["period"])
+    instants, (kinds, ends) = rows["released_at"], decoded(rows["period"])
     longest = np.array([0, 366, 92, 31, 7, 1, 1, 1])[kinds]
-    return np.asarray(~missing(said) & ~missing(rows["period"]) & (said // DAY <= ends - longest))
+    return np.asarray(~missing(instants) & ~missing(rows["period"]) & (instants // DAY <= ends - longest))
 
 
 # Observations of economic series (S1); a row without a value takes one back, each release is a version.

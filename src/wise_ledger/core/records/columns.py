@@ -32,7 +32,7 @@ class RowProblem:
 
 @dataclass(frozen=True)
 class RowCheck:
-    """Something asked of rows as a whole: `fails` marks those that do not pass, told of as the column `at`."""
+    """Something asked of rows as a whole: `fails` marks those that do not pass, reported as the column `at`."""
 
     at: str
     problem: str

@@ -45,7 +45,7 @@ class FactRecord(NamedTuple):
     basis: str = CONSOLIDATED
     fiscal_period: str | None = None
     declared_end: date | None = None
-    share_basis_date: date | None = None  # on whose shares a per-share value or share count is told (M3)
+    share_basis_date: date | None = None  # on whose shares a per-share value or share count is stated (M3)
 
 
 @dataclass(frozen=True, slots=True)

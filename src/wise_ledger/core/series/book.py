@@ -30,7 +30,7 @@ def periods_in(frequency: Frequency, count: int, unit: str) -> int | None:
     (4, None)
     """
     if frequency is Frequency.D:
-        return count if unit == "d" else count * _PER[unit] * 30  # told of in days elsewhere; a span always fits
+        return count if unit == "d" else count * _PER[unit] * 30  # refused in days elsewhere; a span always fits
     if frequency is Frequency.W:
         if unit == "y":
             return 52 * count
@@ -65,7 +65,7 @@ class SeriesBook:
         """How long its periods are; None where nothing was ever observed."""
         return self.vintages.frequency.get(number)
 
-    def said(self, number: int, name: str, cutoff: int = FOR_EVER) -> str:
+    def text(self, number: int, name: str, cutoff: int = FOR_EVER) -> str:
         """What was said of it by a cut-off; before anything was, the first thing that was; empty for nothing."""
         if (number, name) not in self._words:
             return ""
@@ -80,9 +80,9 @@ class SeriesBook:
             for version in self.attributes.versions(name):
                 rows.setdefault((version.company, name), []).append((version.at, version.value))
         out = {}
-        for key, said in rows.items():
-            said.sort(key=lambda r: r[0])  # of one instant the last recorded stays last
-            out[key] = [at for at, _ in said], [value for _, value in said]
+        for key, versions in rows.items():
+            versions.sort(key=lambda r: r[0])  # of one instant the last recorded stays last
+            out[key] = [at for at, _ in versions], [value for _, value in versions]
         return out
 
     # ---- on dates (S4)

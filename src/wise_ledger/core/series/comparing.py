@@ -12,7 +12,7 @@ MOST_LAGS = 36
 
 @dataclass(frozen=True, eq=False)
 class Comparison:
-    """What a grid of series tells; of each series down, NaN where too little is there.
+    """What a grid of series shows; of each series down, NaN where too little is there.
 
     `correlation` is of one with another (Pearson, over the periods that both have); `distance` its last value less the
     group's mean; `half_life` the periods in which half of such a distance is gone, from a first-order regression of the

@@ -1,4 +1,4 @@
-"""Transforms of series, composed of plain steps in a stated order (S2, S3), each read from words and told in words.
+"""Transforms of series, composed of plain steps in a stated order (S2, S3), each read from words and put into words.
 
 `quarterly mean` · `yearly sum incomplete too` · `change on a year ago` · `growth over 3 periods annualised` ·
 `log growth on the period before` · `log` · `rebased to 2015`

@@ -144,7 +144,7 @@ class Vintages:
         there = rows >= 0
         periods, rows = periods[there], rows[there]
         frequency = self.frequency.get(series, Frequency.M)
-        if frequency is not Frequency.D and len(periods):  # gaps are told of
+        if frequency is not Frequency.D and len(periods):  # gaps are reported
             every = np.arange(periods[0], periods[-1] + 1)
             filled = np.full(len(every), -1, np.int64)
             filled[periods - periods[0]] = rows

@@ -25,7 +25,7 @@ TOTALS = {"income": "revenue", "cash_flow": "revenue", "balance": "total_assets"
 
 
 class Show(StrEnum):
-    """What the cells tell."""
+    """What the cells show."""
 
     AMOUNTS = "amounts"
     COMMON_SIZE = "common_size"  # shares of revenue, or of total assets
@@ -111,7 +111,7 @@ def lay_out(
     else:
         grid = into.whole(grid)
         value, reason = grid.value, grid.reason
-    # What is nothing in every period (F13) is no line that anybody told.
+    # What is nothing in every period (F13) is no line that anybody reported.
     filled = (grid.reason[rows] == 0) & (grid.marks[rows] & Mark.IMPLIED == 0)
     kept = np.flatnonzero(filled.any(axis=0))
     for day, outside in zip(within, (np.less, np.greater), strict=True):

@@ -33,7 +33,7 @@ def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
         return trace(chosen.timeline, int(chosen.rows[row]), sign)
     there = timeline.state[row] == State.VALUE
     value = float(timeline.value[row]) if there else None
-    # Parts of a sum are filed under the sum's own end; each tells the end it was reported for.
+    # Parts of a sum are filed under the sum's own end; each keeps the end it was reported for.
     end = int(key_end(timeline.key[row : row + 1])[0])
     fact = None if timeline.fact is None else int(timeline.fact[row])
     parts = tuple(trace(i.timeline, int(i.rows[row]), i.sign) for i in timeline.inputs)

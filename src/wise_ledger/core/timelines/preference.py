@@ -20,22 +20,22 @@ class SourceOrder:
 class Preference:
     """All that was said, the last word of each scope; the narrower scope counts: item of a company, company, item."""
 
-    def __init__(self, said: Sequence[SourceOrder], sources: int) -> None:
-        self._said: dict[tuple[str | None, int | None], SourceOrder] = {}
-        for order in said:  # the last word of each scope, be it that there is none
+    def __init__(self, orders: Sequence[SourceOrder], sources: int) -> None:
+        self._orders: dict[tuple[str | None, int | None], SourceOrder] = {}
+        for order in orders:  # the last word of each scope, be it that there is none
             if order.sources:
-                self._said[order.item, order.company] = order
+                self._orders[order.item, order.company] = order
             else:
-                self._said.pop((order.item, order.company), None)
+                self._orders.pop((order.item, order.company), None)
         self._sources = sources
 
     def __bool__(self) -> bool:
-        return bool(self._said)
+        return bool(self._orders)
 
     def ranks(self, item: str, company: int) -> NDArray[np.int16]:
         """The place of each source number, 0 first: those named, then the others in the order they were first used."""
         scopes = ((item, company), (None, company), (item, None), (None, None))
-        order = next((self._said[s] for s in scopes if s in self._said), None)
+        order = next((self._orders[s] for s in scopes if s in self._orders), None)
         named = order.sources if order else ()
         whole = [*named, *(n for n in range(self._sources) if n not in named)]
         out = np.empty(self._sources, np.int16)
@@ -44,10 +44,10 @@ class Preference:
 
     def ranked(self, item: str, company: NDArray[Any], source: NDArray[np.int16]) -> NDArray[np.int16]:
         """The place of each fact's source, as a column to put in the place of its number."""
-        if not self._said:
+        if not self._orders:
             return source
         out = self.ranks(item, -1)[source]
-        for number in {c for _, c in self._said if c is not None}:
+        for number in {c for _, c in self._orders if c is not None}:
             own = company == number
             if own.any():
                 out[own] = self.ranks(item, number)[source[own]]

@@ -35,7 +35,7 @@ def from_then_on(now: Timeline, then: Timeline, instant: int) -> Timeline:
     later = then.take(kept)
     later = replace(later, at=np.maximum(later.at, instant))
     out = replace(coalesce([later, now.take(now.at < instant)]), basis=now.basis)
-    # Of others than the companies of those splits nothing is said anew.
+    # Of others than the companies of those splits nothing is restated.
     again = np.zeros(len(out), np.bool_)
     again[1:] = (out.at[1:] == instant) & (out.key[1:] == out.key[:-1]) & (out.value[1:] == out.value[:-1])
     return out.take(~again)
@@ -50,14 +50,14 @@ def on_share_basis(timeline: Timeline, basis: ShareBasis) -> Timeline:
         if low == high:
             continue
         rows = np.arange(low, high)
-        key, at, told_on = timeline.key[rows], timeline.at[rows], _basis_days(timeline, rows, basis)
+        key, at, basis_on = timeline.key[rows], timeline.at[rows], _basis_days(timeline, rows, basis)
         until = np.append(np.where(key[1:] == key[:-1], at[1:], _NEVER), _NEVER)
         splits = np.flatnonzero(basis.company == company)
-        factor = basis.moving(splits, told_on, at)
+        factor = basis.moving(splits, basis_on, at)
         factors[0][rows] = factor
         instants_of = {*basis.known[splits].tolist(), *basis.at[splits].tolist(), *basis.until[splits].tolist()}
         for instant in sorted(instants_of - {_NEVER}):
-            then = basis.moving(splits, told_on, np.full(len(rows), instant))
+            then = basis.moving(splits, basis_on, np.full(len(rows), instant))
             stands = (at < instant) & (until > instant) & (timeline.state[rows] == State.VALUE) & (then != factor)
             sources.append(rows[stands])
             instants.append(np.full(int(stands.sum()), instant))

@@ -69,7 +69,7 @@ def as_learned(timeline: Timeline, stages: Stages, fits: Fits, *, unknown_fits: 
         value=np.where(absent, np.nan, taken.value),
         state=np.where(absent, State.ABSENT, taken.state).astype(np.int8),
     )
-    return out.take(group_ends(out.key, out.at) & _said(out))
+    return out.take(group_ends(out.key, out.at) & _known_values(out))
 
 
 def _with_beginnings(stages: Stages, fits: Fits, timeline: Timeline) -> tuple[Stages, Fits]:
@@ -110,7 +110,7 @@ def _followed(
     return source[~again], begins[~again], ~fit[~again]
 
 
-def _said(timeline: Timeline) -> NDArray[np.bool_]:
+def _known_values(timeline: Timeline) -> NDArray[np.bool_]:
     """Rows that say something: not those from before a figure was there, nor an absence after another."""
     absent = timeline.state == State.ABSENT
     starts = np.ones(len(timeline), np.bool_)

@@ -129,9 +129,9 @@ class _Service:
         if len(asked) > 50:
             return _problem(400, "Ask for fifty filings at most.")
         found = [f for id_ in asked if (f := self._filing(id_)) is not None]
-        told = [{"id": f.id, "version": f.version, "content": faults.filing(request.state.fault, f.body).decode()}
+        rows = [{"id": f.id, "version": f.version, "content": faults.filing(request.state.fault, f.body).decode()}
                 for f in found]  # fmt: skip
-        return JSONResponse({"filings": told})
+        return JSONResponse({"filings": rows})
 
     def _filing(self, id_: str) -> Filing | None:
         company = id_.rsplit("-", 2)[0]
@@ -163,7 +163,7 @@ class _Service:
     # ---- the market
 
     async def price_files(self, request: Request) -> Response:
-        """The files of prices, by venue and year, with what tells whether one changed."""
+        """The files of prices, by venue and year, with what shows whether one changed."""
         market, now = self._market(), self.world.now
         rows = []
         for mic, year in market.years:

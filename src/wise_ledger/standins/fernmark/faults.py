@@ -34,7 +34,7 @@ class Faults:
     _rng: random.Random = field(default_factory=lambda: random.Random(7))
 
     def switch(self, kind: str | None, **how: Any) -> None:
-        """Another fault from now on; the chances begin anew."""
+        """Another fault from now on; the chances begin again."""
         self.path, self.times, self.share, self.seen = "", -1, 1.0, 0
         for name, value in {"kind": kind, **how}.items():
             setattr(self, name, value)
@@ -83,18 +83,18 @@ async def spoiled(kind: str | None, response: Response, seconds: float) -> Respo
 def page(kind: str | None, name: str, rows: list[Any], begin: int, end: int) -> dict[str, Any]:
     """One page of rows, or what a careless service makes of it."""
     following = str(end) if end < len(rows) else None
-    told = rows[begin:end]
+    shown = rows[begin:end]
     if kind == "duplicate_pages":
-        told = rows[max(0, begin - (end - begin)) : end]
+        shown = rows[max(0, begin - (end - begin)) : end]
     if kind == "shuffled_pages":
-        told = told[::-1]
+        shown = shown[::-1]
     if kind == "repeated_cursor":
         following = str(begin) if begin else str(end)
     if kind == "other_schema":
-        told = [{**row, "mood": "fine", "extra": {"of": [1, 2]}} for row in told]
+        shown = [{**row, "mood": "fine", "extra": {"of": [1, 2]}} for row in shown]
     if kind == "lacking_schema":
-        told = [{k: v for k, v in row.items() if k not in ("since", "from", "title", "id")} for row in told]
-    return {name: told, "next": following}
+        shown = [{k: v for k, v in row.items() if k not in ("since", "from", "title", "id")} for row in shown]
+    return {name: shown, "next": following}
 
 
 def filing(kind: str | None, body: bytes) -> bytes:

@@ -38,7 +38,7 @@ VENUES = [
     )
 ]
 
-# Story 17 and neighbours: companies without statements in this small world, but hard to tell by name.
+# Story 17 and neighbours: companies without statements in this small world, but hard to distinguish by name.
 EXTRAS: tuple[Cast, ...] = (
     Cast("FM-0025", "Lorne Knitwear", "LNK@ZALD", "XA", "USD", "14", 0, 0),
     Cast("FM-0026", "Linkwater Technology Holdings plc", "LNK@ZALD", "XA", "USD", "62", 0, 0),

@@ -17,7 +17,7 @@ def make_rates(since: date, until: date, seed: int = 7) -> list[dict[str, Any]]:
             for quote, (mean, step, _) in _PAIRS.items():
                 now[quote] *= 1 + rng.gauss(0, step) + 0.002 * (mean / now[quote] - 1)
             if day >= since:
-                told = {quote: round(now[quote], decimals) for quote, (_, _, decimals) in _PAIRS.items()}
-                rows.append({"date": day.isoformat(), "base": "EUR", "rates": told})
+                rates = {quote: round(now[quote], decimals) for quote, (_, _, decimals) in _PAIRS.items()}
+                rows.append({"date": day.isoformat(), "base": "EUR", "rates": rates})
         day += timedelta(1)
     return rows

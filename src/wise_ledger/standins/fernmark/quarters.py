@@ -10,7 +10,7 @@ from wise_ledger.standins.fernmark import statements, stories
 from wise_ledger.standins.fernmark.cast import Cast
 
 BASE_YEAR, HISTORY = 2021, 2012  # in which the small world begins, and the whole one
-SCALE = {"USD": 3, "EUR": 3, "JPY": 6}  # powers of ten in which amounts are told
+SCALE = {"USD": 3, "EUR": 3, "JPY": 6}  # powers of ten in which amounts are stated
 
 
 @dataclass(frozen=True)
@@ -141,6 +141,6 @@ def widened(cast: Cast, quarters: list[Quarter], seed: int) -> list[Quarter]:
         cash = sheet["cash_in_hand"]
         flows = statements.flows(cast, q.flows, change, rng)
         year = [x.flows for x in quarters[max(0, index - 3) : index + 1]]
-        told = statements.beside(cast, year, q.shares, rng) if q.number == 4 else {}
-        out.append(replace(q, more_flows=flows, more_balances=sheet, beside=told))
+        beside = statements.beside(cast, year, q.shares, rng) if q.number == 4 else {}
+        out.append(replace(q, more_flows=flows, more_balances=sheet, beside=beside))
     return out

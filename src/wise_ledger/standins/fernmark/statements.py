@@ -154,7 +154,7 @@ def _industrial_balance(headline: dict[str, int], rng: random.Random) -> dict[st
 
 
 def beside(cast: Any, headlines: Sequence[dict[str, int]], shares: int, rng: random.Random) -> dict[str, int]:
-    """What an annual report tells beside the statements; the last two have no place in most catalogues."""
+    """What an annual report gives beside the statements; the last two have no place in most catalogues."""
     revenue = sum(h["revenue"] for h in headlines)
     out = {"staff": max(40, round(shares / 9_000)), "training_hours": rng.randint(8, 40) * 1_000}
     if cast.industry in _TECHNICAL:

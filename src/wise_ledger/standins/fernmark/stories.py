@@ -27,8 +27,8 @@ NOW: dict[str, dict[str, Any]] = {MOVED: {"fiscal_year_end": 12}, TURNED: {"curr
 
 def splits_of(key: str) -> list[dict[str, Any]]:
     """The splits of a company's ordinary share."""
-    told = {"ex_date": str(EX_DATE), "ratio": NEW_FOR_OLD, "announced": "2023-05-08T06:00:00Z"}
-    return [told] if key == SPLIT else []
+    split = {"ex_date": str(EX_DATE), "ratio": NEW_FOR_OLD, "announced": "2023-05-08T06:00:00Z"}
+    return [split] if key == SPLIT else []
 
 
 def on_its_basis(key: str, quarter: Any) -> Any:
@@ -39,8 +39,8 @@ def on_its_basis(key: str, quarter: Any) -> Any:
 
 def quarters_of(key: str, quarters: list[Any]) -> list[Any]:
     """The quarters of a company as its story has them, before its statements are made whole."""
-    tell: dict[str, Callable[[list[Any]], list[Any]]] = {MOVED: _moved, OWING: _owing, THIN: _thin}
-    return tell[key](quarters) if key in tell else quarters
+    changes: dict[str, Callable[[list[Any]], list[Any]]] = {MOVED: _moved, OWING: _owing, THIN: _thin}
+    return changes[key](quarters) if key in changes else quarters
 
 
 def _moved(quarters: list[Any]) -> list[Any]:
@@ -106,23 +106,23 @@ def filings_of(key: str, filings: list[Any]) -> list[Any]:
         if filing.id != SCALE_SLIP:
             out.append(filing)
             continue
-        out.append(_with(filing, lambda said: {**said, "scale": 0}))
+        out.append(_with(filing, lambda body: {**body, "scale": 0}))
         day = f"{filing.published[:8]}28T16:30:00Z"
         title = f"{filing.title}, corrected: amounts are in thousands"
-        mended = _with(filing, lambda said, t=title, d=day: {
-            **said, "filing": SLIP_MENDED, "title": t, "kind": "correction", "published_at": d})  # fmt: skip
+        mended = _with(filing, lambda body, t=title, d=day: {
+            **body, "filing": SLIP_MENDED, "title": t, "kind": "correction", "published_at": d})  # fmt: skip
         out.append(replace(mended, id=SLIP_MENDED, title=title, kind="correction", published=day))
     return sorted(out, key=lambda f: f.published)
 
 
-def _lopsided(said: dict[str, Any]) -> dict[str, Any]:
+def _lopsided(body: dict[str, Any]) -> dict[str, Any]:
     """A balance sheet in which assets are not liabilities and equity."""
     figures = [{**f, "amount": round(f["amount"] * 1.04)} if f["tag"] == "liabilities_total" else f
-               for f in said["figures"]]  # fmt: skip
-    return {**said, "figures": figures}
+               for f in body["figures"]]  # fmt: skip
+    return {**body, "figures": figures}
 
 
 def _with(filing: Any, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Any:
-    said = change(json.loads(filing.body))
-    figures = said.pop("figures")
-    return replace(filing, made=as_written(said, figures))
+    body = change(json.loads(filing.body))
+    figures = body.pop("figures")
+    return replace(filing, made=as_written(body, figures))

@@ -253,9 +253,9 @@ def _plain(cast: Cast, quarters: list[Quarter], seed: int) -> Iterator[Filing]:
         day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
         day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
         year = [stories.on_its_basis(cast.key, q) for q in quarters[index + 1 - quarter.number : index + 1]]
-        told = [stories.in_dollars(cast, q) for q in year]
-        as_of_then = told[-1][0]
-        figures = partial(_figures, as_of_then, [q for _, q in told])
+        reported = [stories.in_dollars(cast, q) for q in year]
+        as_of_then = reported[-1][0]
+        figures = partial(_figures, as_of_then, [q for _, q in reported])
         yield _filing(as_of_then, quarter, day, time(hour, rng.choice((0, 4, 30))), figures)
 
 
@@ -386,14 +386,14 @@ def _with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Fi
 
 
 def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[Quarter]) -> list[Filing]:
-    """The operating profit of the year 2023 is taken back in May 2024 and told anew in July."""
+    """The operating profit of the year 2023 is withdrawn in May 2024 and reported again in July."""
     year = [q for q in quarters if q.year == 2023]
     figure = next(f for f in _figures(cast, year) if f["tag"] == "operating_profit")
 
     def notice(number: int, day: date, title: str, amount: int | None) -> Filing:
-        said = {"filing": f"{cast.key}-2023-W{number}", "title": title, "kind": "correction"}
-        return _filing(cast, year[-1], day, time(12, 0), lambda: [{**figure, "amount": amount}], **said)
+        head = {"filing": f"{cast.key}-2023-W{number}", "title": title, "kind": "correction"}
+        return _filing(cast, year[-1], day, time(12, 0), lambda: [{**figure, "amount": amount}], **head)
 
     back = notice(1, date(2024, 5, 6), "Operating profit 2023 withdrawn", None)
-    anew = notice(2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97))
-    return sorted([*filings, back, anew], key=lambda f: f.published)
+    again = notice(2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97))
+    return sorted([*filings, back, again], key=lambda f: f.published)

@@ -21,7 +21,7 @@ _ACTUALS = tuple(c for c in COLUMNS if c != "contributor")
 def create_app(
     opinions: Callable[[], Opinions], clock: Callable[[], datetime], key: str, page: int = _PAGE
 ) -> Starlette:
-    """The stand-in; it tells what is public by its clock, to those who have the key."""
+    """The stand-in; it gives what is public by its clock, to those who have the key."""
 
     def page_of(request: Request, rows: Sequence[tuple[Any, ...]], names: Sequence[str]) -> Response:
         if request.headers.get("X-Api-Key") != key:

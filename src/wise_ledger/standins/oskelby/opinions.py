@@ -59,10 +59,10 @@ def make_opinions(world: World, seed: int = 7) -> Opinions:
         lei = next(i["value"] for i in company["identifiers"] if i["scheme"] == "lei")
         names[lei] = company["name"]
         published = world.market.published[share.cast.key]
-        for expected, told in _of_company(share, lei, published, seed):
+        for expected, actuals_of in _of_company(share, lei, published, seed):
             contributions += expected
-            actuals += told
-            summaries += _summaries(expected, told)
+            actuals += actuals_of
+            summaries += _summaries(expected, actuals_of)
         calendar += _calendar(share, lei, published, seed)
     last = len(COLUMNS) - 1
     return Opinions(
@@ -89,13 +89,13 @@ def _of_company(
     return out
 
 
-def _summaries(expected: Sequence[tuple[Any, ...]], told: Sequence[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
+def _summaries(expected: Sequence[tuple[Any, ...]], actuals_of: Sequence[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
     """Its own consensus of earnings of a year on the first of each month of the year before its end, to the actual."""
     rows = sorted((r for r in expected if r[1] == "eps" and r[3] == "fy"), key=lambda r: r[-1])
     if not rows:
         return []
     end = date.fromisoformat(rows[0][2])
-    stop = min((_day(r[-1]) for r in told), default=end + timedelta(75))
+    stop = min((_day(r[-1]) for r in actuals_of), default=end + timedelta(75))
     at, out = (end - timedelta(365)).replace(day=1), []
     while at < stop:
         since, now = f"{at - timedelta(_STANDS)}", f"{at}T05:00:00Z"
@@ -114,7 +114,7 @@ def _calendar(share: Share, lei: str, published: Mapping[str, str], seed: int) -
     """When each period is expected: said three weeks before its end, now and then moved after it.
 
     It is the day of the same period a year before, so that the same is said whatever came later. A year and the quarter
-    that ends with it are announced together: the year is told.
+    that ends with it are announced together: the year is reported.
     """
     out = []
     for n in range(7, len(share.ends)):
@@ -185,10 +185,10 @@ def _period(
         return expected, []
     shares = _shares(share, n, _day(announced), split)
     eps = round(net / shares, 2)
-    told = [(lei, "eps", str(end), kind, eps, share.cast.currency, announced)]
+    actuals_of = [(lei, "eps", str(end), kind, eps, share.cast.currency, announced)]
     if quarters == 4:
-        told.append((lei, "revenue", str(end), kind, sales, share.cast.currency, announced))
-    return expected, told
+        actuals_of.append((lei, "revenue", str(end), kind, sales, share.cast.currency, announced))
+    return expected, actuals_of
 
 
 def _shares(share: Share, n: int, on: date, splits: Sequence[Mapping[str, Any]]) -> float:

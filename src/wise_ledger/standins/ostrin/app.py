@@ -28,7 +28,7 @@ class _Refused(Exception):
 
 
 def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) -> Starlette:
-    """The stand-in; it tells what is public by its clock."""
+    """The stand-in; it gives what is public by its clock."""
     faults = Faults()
 
     def guarded(answer: Callable[[Request], Response]) -> Callable[[Request], object]:
@@ -163,8 +163,8 @@ def _csv(flow: Flow, found: FlowReleases, place: np.ndarray) -> bytes:
     base = found.base[place]
     columns["BASE_PER"] = pa.array([str(b) if b else "" for b in base.tolist()])
     moments, which = np.unique(found.at[place], return_inverse=True)
-    told = pc.strftime(pa.array(moments // 1_000_000, pa.timestamp("s", "UTC")), "%Y-%m-%dT%H:%M:%SZ")
-    columns["VALID_FROM"] = told.take(pa.array(which))
+    texts = pc.strftime(pa.array(moments // 1_000_000, pa.timestamp("s", "UTC")), "%Y-%m-%dT%H:%M:%SZ")
+    columns["VALID_FROM"] = texts.take(pa.array(which))
     sink = pa.BufferOutputStream()
     pc_csv.write_csv(pa.table(columns), sink, pc_csv.WriteOptions(quoting_style="none"))
     text = sink.getvalue().to_pybytes()

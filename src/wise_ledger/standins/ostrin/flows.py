@@ -56,7 +56,7 @@ class Flow:
     off: tuple[float, ...] = (0.0,)
     bases: tuple[tuple[str, int], ...] = ()
     decimals: int = 1
-    power: int = 0  # of ten, that values are told in
+    power: int = 0  # of ten, that values are stated in
     ended: Mapping[Key, str] = field(default_factory=dict)  # the day after which a series is published no more
 
 

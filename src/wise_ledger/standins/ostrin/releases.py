@@ -34,7 +34,7 @@ Releases = Mapping[str, FlowReleases]
 
 
 def make_releases(flows: Sequence[Flow] = FLOWS) -> Releases:
-    """All that will ever be released of some flows; the app tells only what is public by its clock."""
+    """All that will ever be released of some flows; the app gives only what is public by its clock."""
     return {flow.id: _of_flow(flow) for flow in flows}
 
 
@@ -103,20 +103,20 @@ def _of_flow(flow: Flow) -> FlowReleases:
         days = days + (7 - weekday) * (weekday > 4)
     error = np.cumsum(chances.normal(size=(len(flow.off), count, periods)), axis=0)
     off = np.array(flow.off)[:, None, None] * error
-    told = true[None] + off * spread[None, :, None]
+    published = true[None] + off * spread[None, :, None]
     at_hour = _FIX if flow.frequency == "D" else _AT
     at = days * _DAY + at_hour
     turns = [(int(np.datetime64(on).astype(np.int64)) * _DAY + _AT, year) for on, year in flow.bases]
     index = np.array([flow.unit(k) == "INDEX" for k in flow.keys])
     parts: list[tuple[Whole, Whole, Whole, NDArray[np.float64]]] = []
-    for stage in range(len(told)):
+    for stage in range(len(published)):
         which, period = np.meshgrid(np.arange(count), np.arange(periods), indexing="ij")
         parts.append((which.ravel(), period.ravel(), np.broadcast_to(at[stage], (count, periods)).ravel(),
-                      told[stage].ravel()))  # fmt: skip
+                      published[stage].ravel()))  # fmt: skip
     for turn, _ in turns[1:]:  # all that was out by then comes out again on the new base
         stage = (at <= turn).sum(axis=0) - 1
         which, period = np.meshgrid(np.flatnonzero(index), np.flatnonzero(stage >= 0), indexing="ij")
-        again = told[stage[period], which, period] * (1 + 0.0004 * (period - period.max()) / 12)
+        again = published[stage[period], which, period] * (1 + 0.0004 * (period - period.max()) / 12)
         parts.append((which.ravel(), period.ravel(), np.full(which.size, turn), again.ravel()))
     series, period, moment, value = (np.concatenate([p[n] for p in parts]) for n in range(4))
     base = np.zeros(len(series), np.int64)

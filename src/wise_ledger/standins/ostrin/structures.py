@@ -23,8 +23,8 @@ def message(*parts: str) -> str:
 
 def error(code: int, words: str) -> str:
     """An error message: 100 where there are no results."""
-    said = f'<mes:ErrorMessage code="{code}">{_tag("com:Text", escape(words))}</mes:ErrorMessage>'
-    return f"{_HEAD}<mes:Error {_SPACES}>{said}</mes:Error>"
+    message = f'<mes:ErrorMessage code="{code}">{_tag("com:Text", escape(words))}</mes:ErrorMessage>'
+    return f"{_HEAD}<mes:Error {_SPACES}>{message}</mes:Error>"
 
 
 def _tag(tag: str, inner: str) -> str:

@@ -1,4 +1,4 @@
-"""The archive's reports: what companies of the made-up world told once a year, as xBRL-JSON (the OIM's JSON form).
+"""The archive's reports: what companies of the made-up world filed once a year, as xBRL-JSON (the OIM's JSON form).
 
 Amounts are in full with `decimals`; beside the consolidated figures stand segments, and extension tags of the company's
 own. Of one company the archive has another long-term debt than its data vendor (story 14).
@@ -37,9 +37,9 @@ def make_reports(world: Any) -> list[Report]:
             continue
         lei = next(i["value"] for i in company["identifiers"] if i["scheme"] == "lei")
         for filing in world.filings[company["key"]]:
-            said = json.loads(filing.body)
-            if filing.kind == "annual_report" and said.get("published_at"):
-                out.append(_report(company, lei, said))
+            filed = json.loads(filing.body)
+            if filing.kind == "annual_report" and filed.get("published_at"):
+                out.append(_report(company, lei, filed))
     return sorted(out, key=lambda r: (r.published, r.id))
 
 
@@ -48,24 +48,24 @@ def concept(tag: str) -> str:
     return "tvf:" + "".join(part.capitalize() for part in tag.split("_"))
 
 
-def _report(company: dict[str, Any], lei: str, said: dict[str, Any]) -> Report:
+def _report(company: dict[str, Any], lei: str, filed: dict[str, Any]) -> Report:
     own = company["symbol"].partition("@")[0].lower().replace(".", "")
     facts: dict[str, Any] = {}
 
     def add(name: str, figure: dict[str, Any], amount: float, **dimensions: str) -> None:
-        scale = figure.get("scale", said["scale"])
+        scale = figure.get("scale", filed["scale"])
         counted = ("shares_in_issue", "average_shares", "staff", "training_hours", "water_drawn")
         money = figure["tag"] not in counted
-        unit = f"iso4217:{said['currency']}" if money else "xbrli:shares"
+        unit = f"iso4217:{filed['currency']}" if money else "xbrli:shares"
         if figure["tag"] == "earnings_per_share_diluted":
             unit += "/xbrli:shares"
-        told: dict[str, Any] = {"concept": name, "entity": f"lei:{lei}", "period": _period(figure), **dimensions}
+        about: dict[str, Any] = {"concept": name, "entity": f"lei:{lei}", "period": _period(figure), **dimensions}
         if figure["tag"] not in ("staff", "training_hours", "water_drawn"):
-            told["unit"] = unit
+            about["unit"] = unit
         value = f"{amount}" if scale == 0 else f"{amount * 10**scale}"
-        facts[f"f{len(facts) + 1}"] = {"value": value, "decimals": -scale if scale else 2, "dimensions": told}
+        facts[f"f{len(facts) + 1}"] = {"value": value, "decimals": -scale if scale else 2, "dimensions": about}
 
-    for figure in said["figures"]:
+    for figure in filed["figures"]:
         if figure["amount"] is None:
             continue
         if figure["tag"] in _OWN:
@@ -85,10 +85,10 @@ def _report(company: dict[str, Any], lei: str, said: dict[str, Any]) -> Report:
         "taxonomy": [TAXONOMY],
     }  # fmt: skip
     # The archive has a report some hours after the company sent it out.
-    published = said["published_at"].replace("Z", "+00:00")
+    published = filed["published_at"].replace("Z", "+00:00")
     body = json.dumps({"documentInfo": head, "facts": facts}, indent=1).encode()
-    name = f"TF-{said['filing'].removeprefix('FM-')}"
-    return Report(name, lei, company["name"], said["title"], published[:19] + "Z", body)
+    name = f"TF-{filed['filing'].removeprefix('FM-')}"
+    return Report(name, lei, company["name"], filed["title"], published[:19] + "Z", body)
 
 
 def _period(figure: dict[str, Any]) -> str:

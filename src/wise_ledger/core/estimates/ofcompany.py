@@ -1,4 +1,4 @@
-"""What is told of a company's estimates: its periods, who is in a consensus and who is not, and how it walked."""
+"""A company's estimates: its periods, who is in a consensus and who is not, and how it walked."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -92,11 +92,11 @@ def expectations(
         if not len(keys):
             continue
         at, into = np.full(len(keys), cutoff), np.full(len(keys), currency)
-        told = consensus(contributions, of.basis(found.power), keys, at, into)
+        agreed = consensus(contributions, of.basis(found.power), keys, at, into)
         rows = found.actuals[kind].rows(keys)
         known = (rows >= 0) & (np.append(found.actuals[kind].announced, FOREVER)[rows] <= cutoff)
         announced = iter(announcements_at(of, found, kind, keys[known], cutoff, currency))
-        columns = {name: told.of(name) for name in STATISTICS}
+        columns = {name: agreed.of(name) for name in STATISTICS}
         for n in range(len(keys)):
             values = {name: None if why[n] else _number(value[n]) for name, (value, why) in columns.items()}
             reasons = {name: CODES[why[n]] for name, (_, why) in columns.items()}
@@ -151,7 +151,7 @@ def announced_between(
             if company in companies:
                 own = keys[key_company(keys) == company]
                 out += announcements_at(of, found, kind, own, last, currency_of[company])
-    # Of companies that nobody expected anything of there is nothing to tell.
+    # Of companies that nobody expected anything of there is nothing to show.
     return sorted((a for a in out if a.expected["count"]), key=lambda a: (a.at, a.company, a.kind))
 
 
@@ -211,8 +211,8 @@ def supplied(
         for name in ("mean", "median", "high", "low", "stdev"):
             given = part[name][n : n + 1]
             there = part["currency"][n : n + 1].astype(np.int64)
-            told = basis.brought(one, given, there, np.array([currency]), at, np.array([cutoff]))
-            values[name] = _number(float(told[0]))
+            agreed = basis.brought(one, given, there, np.array([currency]), at, np.array([cutoff]))
+            values[name] = _number(float(agreed[0]))
         out.append(Supplied(source, int(at[0]), values))
     return sorted(out, key=lambda s: -s.at)
 
@@ -230,9 +230,9 @@ def consensus_of(
         keys = target(company, np.array([periods[n][2] for n in own], np.int64))
         into = np.array([currency_of[c] for c in company.tolist()], np.int64)
         at = np.full(len(own), cutoff)
-        told = consensus(found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count"))
+        agreed = consensus(found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count"))
         for place, n in enumerate(own):
-            out[n] = _number(told.values["mean"][place]), _number(told.values["count"][place])
+            out[n] = _number(agreed.values["mean"][place]), _number(agreed.values["count"][place])
     return out
 
 
@@ -244,6 +244,6 @@ def walk(
     if found is None:
         return {}
     keys = np.repeat(target(np.array([company]), np.array([end])), len(instants))
-    told = consensus(found.contributions[kind], of.basis(found.power), keys, instants, np.full(len(keys), currency))
+    agreed = consensus(found.contributions[kind], of.basis(found.power), keys, instants, np.full(len(keys), currency))
     return {name: [None if why[n] else _number(value[n]) for n in range(len(instants))]
-            for name, (value, why) in ((s, told.of(s)) for s in STATISTICS)}  # fmt: skip
+            for name, (value, why) in ((s, agreed.of(s)) for s in STATISTICS)}  # fmt: skip
