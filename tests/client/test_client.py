@@ -170,15 +170,15 @@ class Given(Live):
     def test_statements_of_several_each_with_its_outcome(self) -> None:
         found = self.ledger.statements(["AGK@ZALD", "nobody", "ISK@ZCAL"], "income", "annual", "2024-06-30", periods=2)
         self.assertEqual([s.symbol for s in found.statements], ["AGK@ZALD", "ISK@ZCAL"])
-        self.assertEqual([f.company for f in found.failed], ["nobody"])
+        self.assertEqual([f.asked for f in found.failed], ["nobody"])
         frame = found.frame()
         self.assertEqual({*zip(frame["name"], frame["currency"].fillna(""), strict=True)} & {("Isken Paper", "JPY")},
                          {("Isken Paper", "JPY")})  # fmt: skip
         listed = self.ledger.statements(list="first-look", known_on="2024-06-30", periods=1)
         self.assertEqual(len(listed.statements), 24)
-        told = self.live.command("statements", "AGK@ZALD", "nobody", "balance", "--periods", "1", "--format", "csv")
-        self.assertEqual(told.returncode, 3)
-        self.assertIn("nobody: no single company", told.stderr)
+        ended = self.live.command("statements", "AGK@ZALD", "nobody", "balance", "--periods", "1", "--format", "csv")
+        self.assertEqual(ended.returncode, 3)
+        self.assertIn("nobody: no single company", ended.stderr)
 
     def test_every_answer_of_several_has_a_frame_and_a_short_repr(self) -> None:
         found = [

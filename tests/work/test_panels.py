@@ -5,6 +5,7 @@ import json
 import tempfile
 from datetime import date
 from functools import partial
+from itertools import product
 from pathlib import Path
 from unittest import mock
 
@@ -79,9 +80,9 @@ class Measures(Live):
         self.assertEqual(ledger.keep_definitions(ledger.measure_definitions(shipped=True).encode(), "bob"), [])
 
     def test_the_command_line_says_what_an_expression_means(self) -> None:
-        told = self.live.command("measures", "check", "growth(operating_margin.q, 1y) > 5%")
-        self.assertIn("the growth of operating margin of the quarter over a year is above 0.05", told.stdout)
-        self.assertIn("sources: fernmark", told.stdout)
+        ended = self.live.command("measures", "check", "growth(operating_margin.q, 1y) > 5%")
+        self.assertIn("the growth of operating margin of the quarter over a year is above 0.05", ended.stdout)
+        self.assertIn("sources: fernmark", ended.stdout)
         self.assertEqual(
             self.live.command("measures", "format", "(a)/( b+1mn  EUR)>5%").stdout.strip(), "a / (b + 1mn EUR) > 5%"
         )
@@ -130,25 +131,42 @@ class Panels(Live):
             )
             by = [wide.first, "company"]
             for measure in measures:
-                told = {what: wide.cells(measure, what).set_index(by)[what] for what in ("value", *besides)}
+                reported = {what: wide.cells(measure, what).set_index(by)[what] for what in ("value", *besides)}
                 for other in (tidy, turned):
                     for what in ("value", *besides):
                         with self.subTest(other.context["layout"], measure=measure, what=what, **when):
-                            own = other.cells(measure, what).set_index(by)[what].reindex(told[what].index)
-                            self.assertEqual(own.astype(str).tolist(), told[what].astype(str).tolist())
+                            own = other.cells(measure, what).set_index(by)[what].reindex(reported[what].index)
+                            self.assertEqual(own.astype(str).tolist(), reported[what].astype(str).tolist())
                     pd.testing.assert_frame_equal(other.wide(measure), wide.wide(measure), check_like=True)
             self.assertEqual(*(set(map(tuple, p.reasons().astype(str).to_numpy())) for p in (wide, turned)))
 
-    def test_turned_tells_the_currency_once_for_the_row(self) -> None:
-        told = self.ledger.panel(LIST, ["revenue", "operating_margin"], WHEN, layout="turned").frame()
+    def test_companies_that_are_named_come_in_the_order_given_and_say_the_same_in_any(self) -> None:
+        given = ["DMB@ZALD", "AGK@ZALD", "BWG@ZALD", "GMQ@ZALD"]
+        measures = ["revenue", "rank(operating_margin)", "close", "country", "mean(net_income.q, 2y)"]
+        for layout, when in product(("tidy", "wide", "turned"), ({"dates": WHEN}, {"periods": "FY2021/FY2023"})):
+            if "periods" in when:
+                measures = ["revenue", "operating_margin"]
+            named = [self.ledger.panel(who, measures, layout=layout, **when) for who in (given, given[::-1])]  # type: ignore[arg-type]
+            with self.subTest(layout, **when):
+                for panel, wanted in zip(named, (given, given[::-1]), strict=True):
+                    self.assertEqual([*dict.fromkeys(panel.arrow()["symbol"].to_pylist())], wanted)
+                for measure in measures:
+                    pd.testing.assert_frame_equal(*(p.wide(measure) for p in named), check_like=True)
+        stated = self.ledger.statements(given, known_on="2024-06-30").statements
+        self.assertEqual([s.symbol for s in stated], given)
+        traded = self.ledger.prices(given, "2024-01-01", "2024-06-30", "2024-06-30").frame()
+        self.assertEqual([*dict.fromkeys(traded["symbol"])], given)
+
+    def test_turned_shows_the_currency_once_for_the_row(self) -> None:
+        frame = self.ledger.panel(LIST, ["revenue", "operating_margin"], WHEN, layout="turned").frame()
         per_date = self.ledger.panel(LIST, ["revenue"], WHEN, layout="turned", beside=["currency"]).frame()
-        self.assertTrue(told.loc["operating_margin", "currency"].isna().all())
+        self.assertTrue(frame.loc["operating_margin", "currency"].isna().all())
         every = per_date.loc["revenue", [c for c in per_date if c.endswith(".currency")]]
         self.assertNotIn("currency", per_date)
         for company, row in every.iterrows():
             codes = set(row.dropna())
             self.assertLessEqual(len(codes), 1)
-            self.assertEqual(set(told.loc[[("revenue", company)], "currency"].dropna()), codes)
+            self.assertEqual(set(frame.loc[[("revenue", company)], "currency"].dropna()), codes)
 
     def test_a_column_at_one_date_is_the_screens_and_the_lists(self) -> None:
         frame = self.ledger.panel(LIST, ["operating_margin", "ranked: rank(revenue)"], WHEN).frame()
@@ -242,7 +260,7 @@ class Panels(Live):
         self.assertIn("looking ahead", repr(ahead))
         self.assertIn(b"looks_ahead", ahead.arrow().schema.field("ahead_price_return_1mo").metadata)
 
-    def test_bad_questions_are_told_what_where_and_the_mend(self) -> None:
+    def test_bad_questions_are_refused_what_where_and_the_mend(self) -> None:
         for how, at, word in (
             ({"measures": []}, "expressions", "no column"),
             ({"measures": ["mine: revenue / revenue", "mine: 2 * revenue"]}, "show", "already"),
@@ -269,7 +287,7 @@ class Panels(Live):
 
     def test_a_large_one_is_an_extract_with_progress_a_stop_and_a_file(self) -> None:
         asked = self.asked()
-        told: list[int] = []
+        reported: list[int] = []
         plain = self.ledger.panel_answer(asked).arrow()
         before, panelreading.AT_ONCE = panelreading.AT_ONCE, 10
         try:
@@ -283,7 +301,7 @@ class Panels(Live):
             written = self.ledger.extract_file(where)
             self.ledger.drop_extract(where)
             self.assertEqual(self.ledger.panel_file(asked, "csv"), written)
-            found = self.ledger.panel_answer(asked, progress=lambda e: told.append(e.done)).arrow()
+            found = self.ledger.panel_answer(asked, progress=lambda e: reported.append(e.done)).arrow()
         finally:
             panelreading.AT_ONCE = before
         self.assertTrue(plain.equals(found))
@@ -370,10 +388,10 @@ class Panels(Live):
             done = self.live.command("panel", *MARGINS, "--list", LIST, "--dates", WHEN, "--output", str(path))
             self.assertEqual(done.returncode, 0, done.stderr)
             self.assertTrue(isinstance(pq.read_table(path), pa.Table))
-        told = self.live.command(
+        ended = self.live.command(
             "panel", "operating_margin", "--list", LIST, "--dates", WHEN, "--summary", "--format", "tsv"
         )
-        self.assertIn("operating_margin\t", told.stdout)
+        self.assertIn("operating_margin\t", ended.stdout)
         kept = self.live.command(
             "panel", "net_margin", "--list", LIST, "--dates", "2024-06-28", "--keep", "nets", "--who", "ada"
         )

@@ -10,7 +10,6 @@ import click
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger, WiseLedgerError
-    from wise_ledger.wire.statements import NoStatement
     from wise_ledger.wire.viewpoint import Unanswered
 
 FAILED, WRONG_USAGE, PARTLY = 1, 2, 3
@@ -18,18 +17,18 @@ FAILED, WRONG_USAGE, PARTLY = 1, 2, 3
 
 @contextmanager
 def asking() -> Iterator["Ledger"]:
-    """A client of the service; its errors are told on stderr and end the command with their exit status."""
+    """A client of the service; its errors are shown on stderr and end the command with their exit status."""
     from wise_ledger.client import InputRefused, WiseLedgerError, connect
 
     try:
         with connect() as ledger:
             yield ledger
     except WiseLedgerError as error:
-        tell(error)
+        show(error)
         sys.exit(WRONG_USAGE if isinstance(error, InputRefused) else FAILED)
 
 
-def tell(error: "WiseLedgerError") -> None:
+def show(error: "WiseLedgerError") -> None:
     """The error on stderr: what, where, and the mend."""
     from wise_ledger.client import AccessDenied
 
@@ -54,7 +53,7 @@ def tell(error: "WiseLedgerError") -> None:
             click.secho(f"    {problem.mend}", fg="cyan", err=True)
 
 
-def partly(failed: "Iterable[Unanswered | NoStatement]") -> None:
+def partly(failed: "Iterable[Unanswered]") -> None:
     """Name those who are not found on stderr, and end with `PARTLY` where there are any."""
     found = list(failed)
     for one in found:

@@ -88,9 +88,7 @@ def statements_of_several(
     found = read_statements(desk, viewpoint, asked.list, asked.companies, shape)
     plain = {
         "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
-        "failed": [
-            {"company": f["asked"], "problem": f["problem"], "mend": f["mend"]} for f in asof.unanswered(found.failed)
-        ],
+        "failed": asof.unanswered(found.failed),
         **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
     }  # fmt: skip
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
@@ -142,7 +140,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
     columns = [
         {
             "label": c.label, "calendar": c.calendar, "period_end": c.period_end.isoformat(),
-            "nominal_end": c.nominal_end.isoformat(), "first_public_at": _told(c.published), "currency": currency,
+            "nominal_end": c.nominal_end.isoformat(), "first_public_at": _instant(c.published), "currency": currency,
         }
         for c, currency in zip(laid.columns, laid.currencies, strict=True)
     ]  # fmt: skip
@@ -155,7 +153,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
                 {
                     "value": c.value, "reason": c.reason, "marks": c.marks, "formed": c.formed,
                     "restated": c.restated, "restated_later": c.restated_later if viewpoint.hindsight else None,
-                    "known_at": None if c.known is None else _told(c.known), "flags": c.flags,
+                    "known_at": None if c.known is None else _instant(c.known), "flags": c.flags,
                 }
                 for c in x.cells
             ],
@@ -172,5 +170,5 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
 
 
 @lru_cache(20_000)
-def _told(at: int) -> str:
+def _instant(at: int) -> str:
     return as_instant(at).isoformat().replace("+00:00", "Z")

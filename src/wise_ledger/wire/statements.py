@@ -11,7 +11,7 @@ from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model, Number
 from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
 from wise_ledger.wire.tables import frame
-from wise_ledger.wire.viewpoint import Seen, Viewpoint
+from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies, Viewpoint
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -133,24 +133,10 @@ class StatementsRequest(Viewpoint):
     lines: str = "filled"
 
 
-class NoStatement(Model):
-    """A company whose statement could not be given, as it was named."""
-
-    company: str
-    problem: str
-    mend: str
-
-    @property
-    def asked(self) -> str:
-        """The same, as other answers call it."""
-        return self.company
-
-
-class StatementsAnswer(Seen):
-    """The statements in the order asked for, by name for a list; and what could not be given, with its problem."""
+class StatementsAnswer(SeenOfCompanies):
+    """The statements in the order asked for, by name for a list."""
 
     statements: list[StatementAnswer]
-    failed: list[NoStatement]
 
     def rows(self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest") -> Rows:
         """One row a figure: the tidy form of all of them; `wide` has companies and lines down, periods across."""

@@ -184,7 +184,7 @@ def _whom(
         raise bad_input("list", asked.list, "companies are named beside a list", "name a list, or companies")
     if asked.companies:
         whom = read_whom(desk, snapshot, int(cutoffs[-1]), companies=asked.companies)
-        numbers = np.array(sorted(whom.numbers), np.int64)
+        numbers = np.array(whom.numbers, np.int64)
         return numbers, np.ones((len(numbers), len(cutoffs)), np.bool_), whom.title, whom.failed
     if asked.list is not None:
         info = lists.find_list(desk.ledger, asked.list)
