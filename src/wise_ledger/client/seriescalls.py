@@ -15,12 +15,9 @@ from wise_ledger.wire.series import (
     SeriesDescription,
     SeriesFound,
     SeriesRequest,
-    SheetChanges,
-    SheetInfo,
-    SheetRequest,
-    Sheets,
     VintagesAnswer,
 )
+from wise_ledger.wire.seriessheets import SheetChanges, SheetInfo, SheetRequest, Sheets
 
 Which = Literal["known", "first", "last"]
 # Keys; or by key the transforms of each; or a mix with titles.

@@ -22,20 +22,17 @@ from wise_ledger.wire.series import (
     SeriesDescription,
     SeriesFound,
     SeriesRequest,
-    SheetArchive,
-    SheetChanges,
-    SheetInfo,
-    SheetRequest,
-    Sheets,
     VintagesAnswer,
 )
-from wise_ledger.work import series as reading
+from wise_ledger.wire.seriessheets import SheetArchive, SheetChanges, SheetInfo, SheetRequest, Sheets
 from wise_ledger.work import seriessheets
 from wise_ledger.work.dates import as_date, as_instant
-from wise_ledger.work.series import Described, Sheet, Wanted
+from wise_ledger.work.series import Described, find_series, read_description
 from wise_ledger.work.seriescompare import compare_series
+from wise_ledger.work.seriesreading import Sheet, Wanted, observed, read_sheet
 from wise_ledger.work.seriessheets import KeptSheet
 from wise_ledger.work.viewpoint import Viewpoint
+from wise_ledger.work.vintages import read_revisions, read_triangle
 
 router = calls("series", "/series")
 Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
@@ -61,9 +58,7 @@ def find(
     filters = {
         "subject": subject, "area": area, "frequency": frequency, "adjustment": adjustment, "family": family,
     }  # fmt: skip
-    found = reading.find_series(
-        desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit, skip=cursor
-    )
+    found = find_series(desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit, skip=cursor)
     dimensions = [
         {"id": id_, "title": title, "codes": [{"code": c, "name": n, "count": k} for c, (n, k) in codes.items()]}
         for id_, (title, codes) in found.facets.dimensions.items()
@@ -79,7 +74,7 @@ def find(
 @router.get("/description")
 def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescription:
     """A series: what is said of it, how late it comes, how much it is revised, what comes next."""
-    about, how, batch = reading.read_description(desk, viewpoint, key)
+    about, how, batch = read_description(desk, viewpoint, key)
     return SeriesDescription.model_validate(
         {**_entry(about), "observations": how.observations, "releases": how.releases, "days_late": how.late,
          "revised": how.revised, "revision": how.revision, "next_period": how.next_period,
@@ -94,7 +89,7 @@ def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescri
 def observations(asked: SeriesRequest, desk: OpenDesk, form: FormOf) -> Any:
     """Series from a period to a period, both included, each after its transforms, as known, first or last."""
     viewpoint = asof.read(desk, asked)
-    found = reading.read_sheet(
+    found = read_sheet(
         desk, viewpoint, _wanted(asked.series), steps=asked.transforms, start=asked.start, end=asked.end,
         which=asked.which,
     )  # fmt: skip
@@ -114,7 +109,7 @@ def vintages(
     layout: Annotated[str, Query(pattern="^(tidy|wide|turned)$")] = "wide",
 ) -> Any:
     """The triangle of vintages of a series: periods down, its last releases across."""
-    found = reading.read_triangle(desk, viewpoint, key, start=start, end=end, most=most)
+    found = read_triangle(desk, viewpoint, key, start=start, end=end, most=most)
     releases = [
         {"at": as_instant(int(at)), "new": n, "revised": r, "base": b}
         for at, n, r, b in zip(found.releases.tolist(), found.new, found.revised, found.bases, strict=True)
@@ -137,7 +132,7 @@ def revisions(
     period: Annotated[str, Query(description="such as 2023Q2 or 2023-06")],
 ) -> Any:
     """Every release of one period of a series, the oldest first."""
-    about, label, found, batch = reading.read_revisions(desk, viewpoint, key, period)
+    about, label, found, batch = read_revisions(desk, viewpoint, key, period)
     rows = [{"released_at": as_instant(r.at), "value": r.value, "base": r.base, "assumed": r.assumed} for r in found]
     answer = RevisionsAnswer.model_validate(
         {"key": about.key, "title": about.title, "unit": about.unit, "period": label, "revisions": rows,
@@ -221,7 +216,7 @@ def sheet_observations(
 ) -> Any:
     """The series of a kept sheet as known on a date."""
     kept = seriessheets.find_sheet(desk.ledger, name, version)
-    answer = _sheet(reading.read_sheet(desk, viewpoint, kept.series, start=kept.start), viewpoint)
+    answer = _sheet(read_sheet(desk, viewpoint, kept.series, start=kept.start), viewpoint)
     return _represented(form, answer, lambda: answer.rows(layout), name)  # type: ignore[arg-type]
 
 
@@ -260,7 +255,7 @@ def _entry(about: Described) -> dict[str, Any]:
 def _sheet(found: Sheet, viewpoint: Viewpoint, *, newest_first: bool = False) -> SeriesAnswer:
     series = []
     for shown in found.series:
-        rows = reading.observed(shown.line, found.bases)
+        rows = observed(shown.line, found.bases)
         made = [
             {"period": p, "date": as_date(d), "value": v, "reason": why,
              "known_at": None if at is None else as_instant(at), "assumed": assumed, "base": base}

@@ -1,15 +1,14 @@
 """Writing one batch: rows gathered table by table, duplicates left out (T8)."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import datetime
 from itertools import compress
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from sqlalchemy import Connection, Table, delete, select
+from sqlalchemy import Connection, delete, select
 
-from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.identity.company_id import company_id, stable_id
 from wise_ledger.core.quality.checks import Finding
@@ -28,13 +27,13 @@ from wise_ledger.core.records.records import (
     ReceiptRatioRecord,
     SecurityRecord,
     SplitRecord,
-    TagMeaning,
 )
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.store import examining, tables
 from wise_ledger.store.blocks import BlockWriter, with_known_at
 from wise_ledger.store.chain import ContentHash
+from wise_ledger.store.decisions import DecisionWriter
 from wise_ledger.store.factwriting import FactWriter
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.store.mapreading import KeptDocument, kept_documents
@@ -42,22 +41,18 @@ from wise_ledger.store.naming import all_listings
 from wise_ledger.store.operations import Outcome, add_outcomes, remember, set_run
 from wise_ledger.store.packing import Packed, pack
 from wise_ledger.store.recordwriting import RecordWriter
-from wise_ledger.store.rowwriting import Column, driver_of, insert_columns, insert_rows, next_key
+from wise_ledger.store.rowwriting import Column, insert_columns, insert_rows
 from wise_ledger.store.tables import (
     LEDGER,
     companies,
-    decisions,
     documents,
     identifiers,
-    list_notes,
     listings,
     lists,
-    mappings,
     securities,
     unmapped,
 )
 
-Row = dict[str, Any]
 OfCompany = tuple[int, int, FactRecord]  # the numbers of the company and the document, and the figure
 
 
@@ -72,20 +67,13 @@ class ListingOf(NamedTuple):
 R = TypeVar("R")
 
 
-class BatchWriter:
+class BatchWriter(DecisionWriter):
     """Takes what belongs into one batch; what the ledger already has, unchanged, is left out."""
 
     def __init__(self, connection: Connection, number: int, recorded_at: int) -> None:
-        self.number = number
+        super().__init__(connection, number)
         self.recorded_at = recorded_at
-        self._connection = connection
-        self._driver = driver_of(connection)  # for what is asked in every batch: building a query takes longer
-        self._next: dict[str, int] = {}
-        self._firsts: dict[str, int] = {}
-        self._numbers: dict[tuple[str, str], int] = {}
         self._securities: dict[tuple[int, str], int] = {}
-        self._items_known = False
-        self._rows = 0
         self._content = ContentHash()
         self._records = RecordWriter(connection, number, self._reserve, self._content)
         self._facts = FactWriter(connection, number, self.item, self._content)
@@ -153,30 +141,6 @@ class BatchWriter:
     def list_numbers(self) -> Mapping[str, int]:
         """The number of each list by name."""
         return list_numbers(self._connection)
-
-    def source(self, name: str, title: str) -> int:
-        """The number of a source, new or known."""
-        return self._named(tables.sources, "name", name, {"title": title})
-
-    def item(self, code: str) -> int:
-        """The number of an item, new or known."""
-        if not self._items_known:
-            known = self._driver.execute("SELECT code, number FROM items")
-            self._numbers |= {("items", code): number for code, number in known}
-            self._items_known = True
-        return self._named(tables.items, "code", code, {})
-
-    def contributor(self, name: str) -> int:
-        """The number of a contributor to estimates, new or known."""
-        return self._named(tables.contributors, "name", name, {})
-
-    def series(self, key: str) -> int:
-        """The number of an economic series, new or known."""
-        return self._named(tables.series, "key", key, {})
-
-    def series_base(self, text: str) -> int:
-        """The number of what an index is 100 for, new or known."""
-        return self._named(tables.series_bases, "base", text, {})
 
     def series_texts(self, source: int) -> dict[tuple[int, str], str]:
         """What a source said last of each series: by number and name."""
@@ -325,11 +289,6 @@ class BatchWriter:
         """Splits of a security, those given last unchanged left out (T8). How many were new."""
         return self.add(kinds.SPLITS, records, of=company, security=security, source=source)
 
-    def add_decision(self, term: str, company: int | None, who: str, why: str) -> None:
-        """What a person says a term means; without a company an earlier word is taken back."""
-        row = {"id": self._take(decisions), "term": term, "company": company, "who": who, "why": why}
-        self._insert(decisions, [row])
-
     def add_identifiers(self, company: int, source: int, records: Sequence[IdentifierRecord]) -> None:
         """Add what named a company, and when."""
         for security in dict.fromkeys(r.security_key for r in records):
@@ -342,23 +301,6 @@ class BatchWriter:
         number = self._named(lists, "name", record.name, {"title": record.title, "rule": record.rule})
         companies = [numbers[m.company_key] for m in record.members]
         self.add(kinds.MEMBERS, record.members, list=number, company=companies, source=source)
-
-    def add_list_note(self, name: str, title: str, description: str, archived: bool, who: str) -> None:
-        """Change what a list is called and about, and whether it is archived."""
-        number = self._named(lists, "name", name, {"title": title})
-        row = {"list": number, "title": title, "description": description, "archived": archived, "who": who}
-        self._insert(list_notes, [{"id": self._take(list_notes), **row}])
-
-    def add_mapping(self, source: str, rule: TagMeaning, who: str, why: str) -> None:
-        """What a person says a source's tag means."""
-        row = {"id": self._take(mappings), "source": source, **asdict(rule), "who": who, "why": why}
-        self._insert(mappings, [row])
-
-    def add_item(self, item: Item, who: str) -> None:
-        """Register an item, or define again one that was."""
-        row = {"item": self.item(item.code), "title": item.title, "nature": item.nature.value, "unit": item.unit}
-        row |= {"definition": item.definition, "told_by": item.source, "stale_after": item.stale_after, "who": who}
-        self._insert(tables.item_definitions, [{"id": self._take(tables.item_definitions), **row}])
 
     @property
     def facts_added(self) -> int:
@@ -387,21 +329,9 @@ class BatchWriter:
         self._records.hashed.add(table.name)
         self._rows += count
 
-    def add_source_order(
-        self, item: str | None, company: int | None, sources: Sequence[str], who: str, why: str
-    ) -> None:
-        """Which sources go first (T5), for an item, a company, both or all."""
-        row = {"item": item, "company": company, "sources": " ".join(sources), "who": who, "why": why}
-        self._insert(tables.source_orders, [{"id": self._take(tables.source_orders), **row}])
-
     def add_rates(self, source: int, records: Iterable[RateRecord]) -> int:
         """Rates of a source; one that it gave last with the same value is left out (T8). How many were new."""
         return self.add(kinds.RATES, records, source=source)
-
-    def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
-        """What a person says of a fact in quarantine (Q2)."""
-        row = {"id": self._take(tables.verdicts), "fact": fact, "accepted": accepted, "who": who, "why": why}
-        self._insert(tables.verdicts, [row])
 
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
         """Remember the tags of documents that have no item; no part of the ledger, but written with it."""
@@ -430,11 +360,6 @@ class BatchWriter:
         if self.anything_new:
             set_run(self._connection, run, batch=self.number)
 
-    @property
-    def anything_new(self) -> bool:
-        """Whether it has rows of its own so far: one without leaves no trace."""
-        return bool(self._rows)
-
     def content(self) -> ContentHash:
         """The hash over all rows of this batch: of facts as they were written, of the rest as it stands in the file."""
         content = self._content
@@ -445,49 +370,6 @@ class BatchWriter:
                 query = f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"
                 content.add(table, self._driver.execute(query, (self._firsts[table.name],)))
         return content
-
-    def _named(self, table: Table, column: str, value: str, rest: Row) -> int:
-        if (table.name, value) not in self._numbers:
-            known = self._driver.execute(f"SELECT number FROM {table.name} WHERE {column} = ?", (value,)).fetchone()
-            number = self._take(table) if known is None else int(known[0])
-            if known is None:
-                self._insert(table, [{"number": number, column: value, **rest}])
-            self._numbers[table.name, value] = number
-        return self._numbers[table.name, value]
-
-    def _add_new(self, table: Table, rows: list[Row], **where: int) -> None:
-        if not rows:
-            return
-        names = list(rows[0])
-        same = [table.c[name] == value for name, value in where.items()]
-        known = {tuple(r) for r in self._connection.execute(select(*(table.c[n] for n in names)).where(*same))}
-        new = [r for r in rows if tuple(r.values()) not in known]
-        if table is listings:
-            keys = [self._take(table) for _ in new]
-            self._insert(table, [{"number": k, "id": stable_id("li", k), **r} for k, r in zip(keys, new, strict=True)])
-        else:
-            self._insert(table, [{"id": self._take(table), **r} for r in new])
-
-    def _reserve(self, table: Table, count: int) -> int:
-        """The first of so many numbers of a table's key."""
-        first = self._take(table)
-        self._next[table.name] = first + count
-        return first
-
-    def _take(self, table: Table) -> int:
-        """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""
-        name = table.name
-        if name not in self._next:
-            self._next[name] = self._firsts[name] = next_key(self._driver, table)
-        self._next[name] += 1
-        return self._next[name] - 1
-
-    def _insert(self, table: Table, rows: list[Row]) -> None:
-        names = table.columns.keys()
-        whole = [{**row, "batch": self.number} for row in rows]
-        assert all(row.keys() <= set(names) for row in whole), table.name
-        insert_rows(self._connection, table, [[row.get(name) for name in names] for row in whole])
-        self._rows += len(rows)
 
 
 _AT_ONCE = 500  # values in one IN

@@ -21,7 +21,8 @@ from wise_ledger.core.quality.coverage import Coverage
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.work import NotFound
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.series import series_entries

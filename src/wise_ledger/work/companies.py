@@ -12,7 +12,9 @@ from wise_ledger.core.records import kinds
 from wise_ledger.core.records.records import VenueWordRecord
 from wise_ledger.core.time.instants import end_of_day, micros
 from wise_ledger.core.time.periods import as_date, day
-from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.engine.identity import ANY_TYPE
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.match import CompanyShown, ListingShown, dates, listing_shown, shown

@@ -4,7 +4,7 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 
 _FEW = 12
 

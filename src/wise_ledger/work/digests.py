@@ -9,7 +9,8 @@ from sqlalchemy import Connection
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.time.instants import as_instant, micros
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import digestreading, examining, operations, restating
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change

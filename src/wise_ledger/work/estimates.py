@@ -30,7 +30,7 @@ from wise_ledger.core.money.currencies import currency_code, currency_name
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY, end_of_day, micros, start_of_day
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.whom import read_whom

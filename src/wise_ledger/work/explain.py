@@ -24,7 +24,7 @@ from wise_ledger.core.series.periods import last_day
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.lineage import Derivation, facts_under
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import reading
 from wise_ledger.store.reading import Document, Fact
 from wise_ledger.work.currencies import in_currency

@@ -9,7 +9,8 @@ from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.records.records import ListRecord, MemberRecord
 from wise_ledger.core.time.instants import end_of_day, micros
 from wise_ledger.core.time.periods import as_date, day
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists

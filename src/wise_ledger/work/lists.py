@@ -7,7 +7,7 @@ from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import ListInfo

@@ -22,7 +22,9 @@ from wise_ledger.core.records.records import (
 )
 from wise_ledger.core.time.instants import read_date
 from wise_ledger.core.time.periods import day
-from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.engine.identity import ANY_TYPE
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists

@@ -19,7 +19,8 @@ from wise_ledger.core.records.fields import PERIOD
 from wise_ledger.core.records.kinds import Field, Reference
 from wise_ledger.core.series.keys import key_problem
 from wise_ledger.core.series.periods import day_codes
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers

@@ -14,7 +14,8 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.fields import of_instant
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
 from wise_ledger.core.time.instants import assumed_publication, end_of_day, read_cutoff, read_date
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, BadRow, Loaded

@@ -21,7 +21,9 @@ from wise_ledger.core.records.kinds import (
     Reference,
 )
 from wise_ledger.core.time.periods import day
-from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.engine.identity import ANY_TYPE
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, Loaded, read_rows

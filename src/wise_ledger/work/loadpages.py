@@ -13,7 +13,8 @@ from datetime import datetime
 from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
 from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.loading import FILES, Loaded, PathOutcome
 from wise_ledger.work.match import Term, match_terms

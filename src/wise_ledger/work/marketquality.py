@@ -13,7 +13,8 @@ from wise_ledger.core.quality.marketflags import market_flags
 from wise_ledger.core.records import kinds
 from wise_ledger.core.records.records import MarketVerdictRecord
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound

@@ -11,7 +11,9 @@ from wise_ledger.core.identity.universe import FOREVER, Stretch
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
-from wise_ledger.engine.snapshots import ANY_TYPE, Snapshot, Snapshots
+from wise_ledger.engine.identity import ANY_TYPE
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.naming import Decision
 from wise_ledger.work import NotFound, industries

@@ -19,7 +19,7 @@ from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.vocabulary import FIELDS, Vocabulary, vocabulary
 from wise_ledger.core.language.words import Meaning, meaning
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import keptreading
 from wise_ledger.work import lists
 from wise_ledger.work.desk import Desk

@@ -12,7 +12,7 @@ from wise_ledger.core.identity.symbols import read_symbol
 from wise_ledger.core.identity.universe import Listing, Stretch, Universe
 from wise_ledger.core.nearest import mend_for, nearest
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work import NotFound
 
 ALWAYS = Stretch()

@@ -12,7 +12,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY, micros
 from wise_ledger.core.time.periods import as_date, day
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.dates import read_date
 
 FREQUENCIES = ("daily", "weekly", "monthly", "quarterly", "yearly", "trading")

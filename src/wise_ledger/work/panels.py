@@ -18,7 +18,7 @@ from wise_ledger.core.panels.panel import Block, PanelColumn, Question, blocks, 
 from wise_ledger.core.panels.periods import Periods, ends_of, read_periods
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import listreading
 from wise_ledger.work import lists
 from wise_ledger.work.currencies import in_currency

@@ -19,7 +19,7 @@ from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work import NotFound, lists
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk

@@ -15,7 +15,8 @@ from wise_ledger.core.quality.checks import CHECKS, examine
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.places import Grid
-from wise_ledger.engine.snapshots import Snapshot, Snapshots
+from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import examining
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.examining import Listed

@@ -13,7 +13,7 @@ from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import ABSENT, as_date, day
 from wise_ledger.core.timelines.changes import Changes
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import restating
 from wise_ledger.store.restating import Change
 from wise_ledger.work import lists

@@ -11,7 +11,7 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import Condition, Judged, Verdict, screen
 from wise_ledger.core.time.periods import day
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.whom import read_whom

@@ -1,30 +1,25 @@
-"""Economic series: found, described, read as they stood, with all their vintages."""
+"""Economic series: found and described, with how they are released."""
 
 import json
-import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.finder import Entry, Finder
-from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.keys import family_of, is_wildcard, matching
-from wise_ledger.core.series.lines import Line, side_by_side
-from wise_ledger.core.series.periods import Frequency, label, last_day, read_period
-from wise_ledger.core.series.steps import Step, in_words, is_fraction, read_steps, span_of, transformed
-from wise_ledger.core.series.vintages import Which
+from wise_ledger.core.series.lines import Line
+from wise_ledger.core.series.periods import Frequency, label, last_day
 from wise_ledger.core.time.instants import DAY
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.desk import Desk
 
-MOST_CELLS, MOST_RELEASES = 2_000_000, 400  # in one answer
 FILTERS = ("subject", "area", "frequency", "adjustment", "family")
 
 
@@ -263,173 +258,10 @@ def _next_weekday(day: int) -> int:
     return next(d for d in range(day + 1, day + 4) if (d + 3) % 7 < 5)
 
 
-@dataclass(frozen=True)
-class Wanted:
-    """A series, or many by a wildcard key, with steps of its own; None: those of all."""
-
-    key: str
-    steps: tuple[str, ...] | None = None
-    title: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class Shown:
-    """A series on a sheet: its line after its steps, and the head of its column in words."""
-
-    about: Described
-    head: str
-    percent: bool
-    line: Line
-    since: str | None  # the first period with a value, where it is later than asked
-    title: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class Sheet:
-    """Several series side by side, as known at the cut-off."""
-
-    series: tuple[Shown, ...]
-    start: str | None
-    end: str | None
-    which: Which
-    batch: int
-    bases: Mapping[int, str]  # by number
-
-
-def read_sheet(
-    desk: Desk, viewpoint: Viewpoint, wanted: Sequence[Wanted], *, steps: Sequence[str] = (), start: str | None = None,
-    end: str | None = None, which: Which = "known",
-) -> Sheet:  # fmt: skip
-    """Series from a period to a period, both included, each after its own steps or those of all; raises `BadInput`.
-
-    `which`: as known at the cut-off, as first released by then, or as last revised, which looks ahead.
-    """
-    if not wanted:
-        raise bad_input("series", "", "no series is named", 'name one such as "CONSUMER_PRICES/M.XA.00"')
-    if which not in ("known", "first", "last"):
-        raise bad_input("which", which, "there is no such reading", "write known, first or last")
-    snapshot = desk.snapshots.of(viewpoint)
-    book = snapshot.view.series
-    shown, cells = [], 0
-    for one in wanted:
-        own = read_steps(one.steps if one.steps is not None else steps)
-        for key in [one.key] if one.key in book.number else matching(one.key, _known_keys(snapshot)):
-            shown.append(_shown(book, book.number[key], own, one.title, viewpoint.cutoff, start, end, which))
-            cells += len(shown[-1].line)
-            if cells > MOST_CELLS:
-                raise bad_input("series", one.key, f"these are more than {MOST_CELLS:,} observations", "narrow it")
-    lines = side_by_side([s.line for s in shown])
-    aligned = tuple(replace(s, line=line) for s, line in zip(shown, lines, strict=True))
-    return Sheet(aligned, start, end, which, snapshot.batch, dict(enumerate(book.bases)))
-
-
-def _known_keys(snapshot: Snapshot) -> list[str]:
-    book = snapshot.view.series
-    return [k for n, k in enumerate(book.keys) if book.frequency(n) is not None]
-
-
-def _shown(
-    book: SeriesBook, number: int, steps: Sequence[Step], title: str, cutoff: int, start: str | None, end: str | None,
-    which: Which,
-) -> Shown:  # fmt: skip
-    read = book.vintages.line(number, cutoff, which)
-    about = describe(book, number, cutoff, read if which == "known" else None)
-    try:
-        # Steps first, so that the first year asked for has its growth.
-        line = transformed(read, steps)
-        line = line.within(*span_of(line.frequency, start, end))
-    except BadInput as error:
-        at = [Problem(f"{p.at}, {about.key}", p.value, p.problem, p.mend) for p in error.problems]
-        raise BadInput(*at) from None
-    there = np.flatnonzero(line.there)
-    since = label(line.frequency, int(line.period[there[0]])) if len(there) else None
-    return Shown(about, in_words(steps), is_fraction(steps), line, since, title)
-
-
-@dataclass(frozen=True, eq=False)
-class Triangle:
-    """Every vintage of a series: periods down, releases across; NaN where nothing was known."""
-
-    about: Described
-    periods: tuple[str, ...]
-    releases: np.ndarray
-    values: np.ndarray
-    new: tuple[int, ...]  # periods that each release brought first
-    revised: tuple[int, ...]  # and changed
-    bases: tuple[str, ...]  # what an index stood on after each
-    batch: int
-
-
-def read_triangle(
-    desk: Desk, viewpoint: Viewpoint, key: str, *, start: str | None = None, end: str | None = None, most: int = 60
-) -> Triangle:
-    """The vintages of the last `most` releases by the cut-off, of the periods from one to another, both included."""
-    snapshot = desk.snapshots.of(viewpoint)
-    book = snapshot.view.series
-    number = _one(snapshot, key)
-    if not 1 <= most <= MOST_RELEASES:
-        raise bad_input("most", most, f"between 1 and {MOST_RELEASES} releases are shown", f"write {MOST_RELEASES}")
-    frequency = book.frequency(number) or Frequency.M
-    periods, at, values = book.vintages.triangle(number, viewpoint.cutoff, most + 1)
-    first, last = span_of(frequency, start, end)
-    keep = np.ones(len(periods), np.bool_)
-    keep &= periods >= first if first is not None else True
-    keep &= periods <= last if last is not None else True
-    periods, values = periods[keep], values[keep]
-    before = values[:, :-1] if values.shape[1] else values
-    there = ~np.isnan(values[:, 1:])
-    new = (there & np.isnan(before)).sum(axis=0) if values.shape[1] > 1 else np.empty(0, np.int64)
-    revised = (there & ~np.isnan(before) & (values[:, 1:] != before)).sum(axis=0) if len(new) else new
-    if len(at) > most:
-        at, values = at[1:], values[:, 1:]
-        counts = new, revised
-    else:  # the first of all brought all that it has
-        counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
-    labels = tuple(label(frequency, int(p)) for p in periods)
-    whole = (tuple(int(n) for n in c) for c in counts)
-    stood = tuple(book.bases[b] if b >= 0 else "" for b in book.vintages.bases(number, at))
-    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch)
-
-
-@dataclass(frozen=True)
-class Revision:
-    """What was said of a period at a release; None where it was taken back."""
-
-    at: int
-    value: float | None
-    base: str
-    assumed: bool
-
-
-def read_revisions(
-    desk: Desk, viewpoint: Viewpoint, key: str, period: str
-) -> tuple[Described, str, list[Revision], int]:
-    """Every release of one period of a series by the cut-off, the oldest first; raises `BadInput`."""
-    snapshot = desk.snapshots.of(viewpoint)
-    book, vintages = snapshot.view.series, snapshot.view.series.vintages
-    number = _one(snapshot, key)
-    frequency = book.frequency(number) or Frequency.M
-    of, asked = read_period(period)
-    if of is not frequency:
-        raise bad_input("period", period, f"{key} is {frequency.adverb}", f"write a {frequency.noun}")
-    own = vintages.rows_of(number)
-    rows = np.arange(own.start, own.stop)[(vintages.period[own] == asked) & (vintages.known[own] <= viewpoint.cutoff)]
-    out = []
-    for row in rows.tolist():
-        value, base = float(vintages.value[row]), int(vintages.base[row])
-        plain = None if math.isnan(value) else value
-        out.append(
-            Revision(
-                int(vintages.known[row]), plain, book.bases[base] if base >= 0 else "", bool(vintages.assumed[row])
-            )
-        )
-    return describe(book, number, viewpoint.cutoff), label(frequency, asked), out, snapshot.batch
-
-
-def _one(snapshot: Snapshot, key: str) -> int:
+def one_series(snapshot: Snapshot, key: str) -> int:
     """The number of a single series; raises `BadInput`."""
     if is_wildcard(key):
-        count = len(matching(key, _known_keys(snapshot)))
+        count = len(matching(key, known_keys(snapshot)))
         raise bad_input("key", key, f"it stands for {count} series", "name one of them")
     return snapshot.view.series.of(key)
 
@@ -437,21 +269,12 @@ def _one(snapshot: Snapshot, key: str) -> int:
 def read_description(desk: Desk, viewpoint: Viewpoint, key: str) -> tuple[Described, Habits, int]:
     """A series and how it is released, as known at the cut-off."""
     snapshot = desk.snapshots.of(viewpoint)
-    number = _one(snapshot, key)
+    number = one_series(snapshot, key)
     book = snapshot.view.series
     return describe(book, number, viewpoint.cutoff), habits(book, number, viewpoint.cutoff), snapshot.batch
 
 
-Observed = tuple[str, int, float | None, str | None, int | None, bool, str]
-
-
-def observed(line: Line, bases: Mapping[int, str]) -> list[Observed]:
-    """A line entry by entry: period, last day, value, reason, the instant it is known since, whether assumed, base."""
-    columns = (
-        line.labels, last_day(line.frequency, line.period).tolist(), line.value.tolist(), line.reason.tolist(),
-        line.known.tolist(), line.assumed.tolist(), [bases.get(b, "") for b in line.base.tolist()],
-    )  # fmt: skip
-    return [
-        (p, d, None if why else v, CODES[why], at or None, assumed, base)
-        for p, d, v, why, at, assumed, base in zip(*columns, strict=True)
-    ]
+def known_keys(snapshot: Snapshot) -> list[str]:
+    """The keys of the series of which anything was observed."""
+    book = snapshot.view.series
+    return [k for n, k in enumerate(book.keys) if book.frequency(n) is not None]

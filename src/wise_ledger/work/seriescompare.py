@@ -13,7 +13,7 @@ from wise_ledger.core.series.comparing import LEAST, MOST_LAGS, Comparison, comp
 from wise_ledger.core.series.periods import Frequency, label
 from wise_ledger.core.series.steps import Change, in_words, is_fraction, read_steps
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.series import Shown, Wanted, read_sheet
+from wise_ledger.work.seriesreading import Shown, Wanted, read_sheet
 
 MOST_COMPARED = 200
 _CHANGES = ("log growth on the period before", "change on the period before")

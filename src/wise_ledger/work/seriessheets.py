@@ -12,7 +12,7 @@ from wise_ledger.core.series.steps import read_steps
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.kept import SHEETS, Kept, check_name
-from wise_ledger.work.series import Wanted, read_sheet
+from wise_ledger.work.seriesreading import Wanted, read_sheet
 
 MOST_SERIES = 200
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from wise_ledger.core.money.splits import ROUNDING, ShareBasis
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store.restating import Change
 
 

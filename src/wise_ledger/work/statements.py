@@ -18,7 +18,7 @@ from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
 from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.versions import nominal_ends
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import examining, reading
 from wise_ledger.work import NotFound
 from wise_ledger.work.catalogue import STATEMENTS

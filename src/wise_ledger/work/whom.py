@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wise_ledger.core.errors import NotFound, Problem, bad_input
-from wise_ledger.engine.snapshots import Snapshot
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work import lists
 from wise_ledger.work.desk import Desk
 
