@@ -1,4 +1,6 @@
-"""Run the benchmarks, each in a process of its own, and print one table of ratios; absolute times mean little."""
+"""Run the benchmarks, each in a process of its own, and print one table of ratios;
+absolute times mean little.
+"""
 
 import argparse
 import json
@@ -62,12 +64,16 @@ def main() -> int:
         results = ALL[names[0]](given.size)
     else:  # in their small size only the answers count: they may run side by side
         with ThreadPoolExecutor(os.cpu_count() if given.size == "small" else 1) as pool:
-            results = [r for found in pool.map(_apart, names, [given.size] * len(names)) for r in found]
+            results = [
+                r for found in pool.map(_apart, names, [given.size] * len(names)) for r in found
+            ]
     table = Table(box=box.SIMPLE_HEAD)
     for title in ("benchmark", "size", "engine", "seconds", "times ours", "answers"):
         table.add_column(title, justify="right" if title in ("seconds", "times ours") else "left")
     for r in results:
-        table.add_row(r.benchmark, r.size, r.engine, f"{r.seconds:.4f}", f"{r.ratio:.1f}", r.verdict)
+        table.add_row(
+            r.benchmark, r.size, r.engine, f"{r.seconds:.4f}", f"{r.ratio:.1f}", r.verdict
+        )
     Console(width=None if sys.stdout.isatty() else 100).print(table)
     if given.json:
         given.json.write_text(json.dumps([r.__dict__ for r in results], indent=1) + "\n", "utf-8")

@@ -1,6 +1,8 @@
-"""after_a_batch: the first answer after one more batch of one filing, against a full rebuild of what was asked.
+"""after_a_batch: the first answer after one more batch of one filing,
+against a full rebuild of what was asked.
 
-A ledger of many companies is filled behind the writer's back; then batches come through the front door.
+A ledger of many companies is filled behind the writer's back; then batches come through the front
+door.
 """
 
 import tempfile
@@ -44,7 +46,10 @@ VIEW = Viewpoint(datetime(2024, 6, 30, 23, 59, 59, tzinfo=UTC))
 
 def fill(path: Path, companies: int, quarters: int, items: int) -> int:
     """A ledger with the figures of so many companies; how many they are."""
-    codes = [*_FIRST, *(c for c, i in ITEMS.items() if c not in _FIRST and i.nature is not Nature.OBSERVATION)][:items]
+    codes = [
+        *_FIRST,
+        *(c for c, i in ITEMS.items() if c not in _FIRST and i.nature is not Nature.OBSERVATION),
+    ][:items]
     with closing(Ledger(path, lambda: NOW)) as ledger, ledger.batch("load", "companies") as batch:
         source = batch.source("bench", "Bench")
         for number in range(companies):
@@ -54,7 +59,9 @@ def fill(path: Path, companies: int, quarters: int, items: int) -> int:
         numbers = [batch.item(c) for c in codes]
     rng = np.random.default_rng(5)
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
-    starts = np.append((np.datetime64("2009-01") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64), 0)[:-1]
+    starts = np.append(
+        (np.datetime64("2009-01") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64), 0
+    )[:-1]
     with closing(Ledger(path, lambda: NOW)) as ledger, ledger.database.write() as connection:
         driver = connection.connection.driver_connection
         assert driver is not None
@@ -63,7 +70,9 @@ def fill(path: Path, companies: int, quarters: int, items: int) -> int:
         count = 0
         for number, code in zip(numbers, codes, strict=True):
             flow = ITEMS[code].nature is Nature.FLOW
-            unit = {"money": "EUR", "money_per_share": "EUR/shares"}.get(ITEMS[code].unit, ITEMS[code].unit)
+            unit = {"money": "EUR", "money_per_share": "EUR/shares"}.get(
+                ITEMS[code].unit, ITEMS[code].unit
+            )
             again = np.flatnonzero(rng.random(companies * quarters) < 0.15)
             rows = np.concatenate([np.arange(companies * quarters), again])
             at = (ends[rows % quarters] + rng.integers(20, 90, len(rows))) * DAY
@@ -118,7 +127,9 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
     results = []
 
     def measured(what: str, seconds: float, rebuilt: float, equal: bool = True) -> None:
-        results.append(Result("after_a_batch", size, what, seconds, rebuilt / seconds, equal, "equal"))
+        results.append(
+            Result("after_a_batch", size, what, seconds, rebuilt / seconds, equal, "equal")
+        )
 
     ask(*RULES)  # column files are made, once for all
     restarted = Snapshots(ledger, folder / "columns")
@@ -131,7 +142,12 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
         after, answer = _timed(lambda: ask(RATIO))
         warm, again = _timed(lambda: ask(RATIO))
         fresh = ask(RATIO, of=Snapshots(ledger, folder / "columns"))
-        measured(f"one ratio after a filing (warm {warm * 1e3:.0f} ms)", after, one, answer == again == fresh)
+        measured(
+            f"one ratio after a filing (warm {warm * 1e3:.0f} ms)",
+            after,
+            one,
+            answer == again == fresh,
+        )
         _filing(ledger, n + 10)
         after, _ = _timed(lambda: ask(*RULES))
         warm, _ = _timed(lambda: ask(*RULES))
@@ -143,9 +159,13 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
     after, spliced = _timed(lambda: ask(*RULES))
     rebuilt, formed = _timed(lambda: ask(*RULES, of=Snapshots(ledger, folder / "columns")))
     measured(
-        "8 rules after a batch of everybody's, against their rebuild", after, rebuilt, spliced == formed != all_eight
+        "8 rules after a batch of everybody's, against their rebuild",
+        after,
+        rebuilt,
+        spliced == formed != all_eight,
     )
-    # A service of its own, as one is started: here several states of the ledger are kept side by side.
+    # A service of its own, as one is started: here several states of the ledger are kept side by
+    # side.
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
         seconds, peak = pool.submit(_service, folder, companies).result()
     what = f"8 rules in a process of its own: peak memory {peak:.0f} MB (we aim at {MEMORY})"
@@ -154,7 +174,9 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
 
 
 def _service(folder: Path, companies: int) -> tuple[float, float]:
-    """Seconds until a service that was just started has answered the eight rules, and its peak memory in MB."""
+    """Seconds until a service that was just started has answered the eight rules,
+    and its peak memory in MB.
+    """
     with closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger:
         snapshots = Snapshots(ledger, folder / "columns")
         begin = time.perf_counter()
@@ -182,7 +204,9 @@ def _filing(ledger: Ledger, number: int) -> None:
     with ledger.batch("collection", "filing") as batch:
         source = batch.source("bench", "Bench")
         body = f"filing {number}".encode()
-        document = batch.document(source, DocumentRecord(str(number), "Filing", "filing", "text/plain", body, NOW))
+        document = batch.document(
+            source, DocumentRecord(str(number), "Filing", "filing", "text/plain", body, NOW)
+        )
         records = [(document, _fact(code, 17.0 + number)) for code in _FIRST]
         batch.add_facts(number * 7 % 50, source, records)
 
@@ -190,7 +214,11 @@ def _filing(ledger: Ledger, number: int) -> None:
 def _everybody(ledger: Ledger, companies: int) -> None:
     with ledger.batch("collection", "everybody") as batch:
         source = batch.source("bench", "Bench")
-        records = [(c, 0, _fact(code, 3.0)) for c in range(companies) for code in ("revenue", "total_assets")]
+        records = [
+            (c, 0, _fact(code, 3.0))
+            for c in range(companies)
+            for code in ("revenue", "total_assets")
+        ]
         batch.add_facts_of(source, records)
 
 

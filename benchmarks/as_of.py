@@ -1,8 +1,8 @@
 """as_of: the newest balance known at each month end, several items, restated now and then.
 
-Every engine does the same: of all figures published by a date, take those of the greatest period end, and of its
-versions the last. Ours answers from timelines that were made when the facts came in; the others get their tables
-sorted beforehand too.
+Every engine does the same: of all figures published by a date, take those of the greatest period
+end, and of its versions the last. Ours answers from timelines that were made when the facts came
+in; the others get their tables sorted beforehand too.
 """
 
 from typing import Any
@@ -18,11 +18,14 @@ from wise_ledger.core.time.periods import ABSENT
 from wise_ledger.core.timelines.asof import latest_values
 from wise_ledger.core.timelines.versions import Reported
 
-SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}  # companies, dates, items, quarters
+# companies, dates, items, quarters
+SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}
 
 
 def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
-    """Quarterly balances of one item, 15 % of them restated once or twice, in the order of publication."""
+    """Quarterly balances of one item, 15 % of them restated once or twice,
+    in the order of publication.
+    """
     rng = np.random.default_rng(seed)
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
     company = np.repeat(np.arange(companies), quarters)
@@ -40,11 +43,20 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
     none = np.zeros(count, np.int64)
     return FactColumns.of(
         {
-            "company": company[order], "start": none + ABSENT, "end": end[order], "declared_end": none + ABSENT,
-            "at": at[order], "batch": none + 1, "position": np.arange(count), "source": none, "value": value[order],
-            "currency": none, "assumed": none, "fact": np.arange(count),
+            "company": company[order],
+            "start": none + ABSENT,
+            "end": end[order],
+            "declared_end": none + ABSENT,
+            "at": at[order],
+            "batch": none + 1,
+            "position": np.arange(count),
+            "source": none,
+            "value": value[order],
+            "currency": none,
+            "assumed": none,
+            "fact": np.arange(count),
         }
-    )  # fmt: skip
+    )
 
 
 def month_ends(dates: int) -> np.ndarray[Any, np.dtype[np.int64]]:
@@ -67,7 +79,8 @@ order by asked.company, asked.known_at
 
 def _by_duckdb(tables: list[pd.DataFrame], asked: pd.DataFrame) -> list[np.ndarray[Any, Any]]:
     return [
-        _CONNECTION.execute(STEPS_AT.replace("facts", f"facts_{i}")).fetchnumpy()["value"] for i in range(len(tables))
+        _CONNECTION.execute(STEPS_AT.replace("facts", f"facts_{i}")).fetchnumpy()["value"]
+        for i in range(len(tables))
     ]
 
 
@@ -78,7 +91,9 @@ def _by_pandas(tables: list[pd.DataFrame], asked: pd.DataFrame) -> list[np.ndarr
     out = []
     for table in tables:
         steps = table[table["period_end"] >= table.groupby("company")["period_end"].cummax()]
-        found = pd.merge_asof(asked, steps[["company", "known_at", "value"]], on="known_at", by="company")
+        found = pd.merge_asof(
+            asked, steps[["company", "known_at", "value"]], on="known_at", by="company"
+        )
         out.append(found.sort_values(["company", "known_at"])["value"].to_numpy())
     return out
 
@@ -92,11 +107,21 @@ def run(size: str) -> list[Result]:
 
     tables = []
     for i, f in enumerate(facts):
-        names = {"company": f.company, "period_end": f.end, "known_at": f.at, "position": f.position, "value": f.value}
+        names = {
+            "company": f.company,
+            "period_end": f.end,
+            "known_at": f.at,
+            "position": f.position,
+            "value": f.value,
+        }
         frame = pd.DataFrame(names)
         tables.append(frame)
-        _CONNECTION.execute(f"create or replace table facts_{i} as select * from frame order by company, known_at")
-    asked = pd.DataFrame({"company": np.repeat(np.arange(companies), dates), "known_at": np.tile(cutoffs, companies)})
+        _CONNECTION.execute(
+            f"create or replace table facts_{i} as select * from frame order by company, known_at"
+        )
+    asked = pd.DataFrame(
+        {"company": np.repeat(np.arange(companies), dates), "known_at": np.tile(cutoffs, companies)}
+    )
     _CONNECTION.execute("create or replace table asked as select * from asked")
     by_time = asked.sort_values("known_at", kind="stable").astype({"company": np.int32})
 
@@ -110,7 +135,9 @@ def run(size: str) -> list[Result]:
 
     first, again = best_of(times, from_facts)
     same = np.array_equal(np.array(again), plain, equal_nan=True)
-    results.append(Result("as_of", size, "wise ledger, timelines made again", first, first / ours, same))
+    results.append(
+        Result("as_of", size, "wise ledger, timelines made again", first, first / ours, same)
+    )
     copy, _ = best_of(times, plain.copy)
     results.append(Result("as_of", size, "one copy of the output", copy, copy / ours, True))
     for name, engine, given in (("duckdb", _by_duckdb, asked), ("pandas", _by_pandas, by_time)):

@@ -1,7 +1,9 @@
-"""as_of_cold and memory: ten balances at each month end from a stopped service, in a process of its own.
+"""as_of_cold and memory: ten balances at each month end from a stopped service,
+in a process of its own.
 
-Ours starts, opens its columns, forms timelines and evaluates a panel; DuckDB opens a file of its own with the same
-figures, sorted, and joins. Memory is the most that our process had, against the panel and the columns it rests on.
+Ours starts, opens its columns, forms timelines and evaluates a panel; DuckDB opens a file of its
+own with the same figures, sorted, and joins. Memory is the most that our process had, against the
+panel and the columns it rests on.
 """
 
 import subprocess
@@ -23,7 +25,8 @@ from wise_ledger.core.catalogue.items import ITEMS, Nature
 from wise_ledger.core.language.fiscalaxis import STALE_AFTER
 from wise_ledger.store.ledger import Ledger
 
-SIZES = {"small": (60, 12, 60, 40), "full": (3000, 60, 180, 40)}  # companies, quarters, dates, items
+# companies, quarters, dates, items
+SIZES = {"small": (60, 12, 60, 40), "full": (3000, 60, 180, 40)}
 _TIMES = 2
 
 
@@ -36,7 +39,10 @@ def run(size: str) -> list[Result]:
             count = pool.submit(fill, folder / "ledger.sqlite", companies, quarters, items).result()
             balances = pool.submit(_tables, folder).result()
         cutoffs = month_ends(dates)
-        cells = {"company": np.repeat(np.arange(companies), dates), "known_at": np.tile(cutoffs, companies)}
+        cells = {
+            "company": np.repeat(np.arange(companies), dates),
+            "known_at": np.tile(cutoffs, companies),
+        }
         np.savez(folder / "asked.npz", **cells)
         own = ["-m", "benchmarks.panel_cold", str(folder), *balances]
         other = ["benchmarks/joined_cold.py", str(folder), str(STALE_AFTER), STEPS_AT, *balances]
@@ -45,13 +51,24 @@ def run(size: str) -> list[Result]:
         theirs, _ = min(_apart(other) for _ in range(_TIMES))
         answer = np.load(folder / "ours.npy")
         joined = np.load(folder / "theirs.npy").reshape(answer.shape)
-        columns = sum(f.stat().st_size for f in (folder / "columns").rglob("*") if f.is_file()) * len(balances) / items
+        columns = (
+            sum(f.stat().st_size for f in (folder / "columns").rglob("*") if f.is_file())
+            * len(balances)
+            / items
+        )
     equal = np.array_equal(answer, joined, equal_nan=True)
     peak, idle = (float(word) for word in texts.split())
     used = (answer.nbytes + columns) / 1e6
     what = f"peak {peak:.0f} MB ({idle:.0f} of it on start); panel and columns used {used:.0f} MB, goal 2 x"
     return [
-        Result("as_of_cold", size, f"wise ledger, {count:,} facts, {len(balances)} balances", ours, 1.0, True),
+        Result(
+            "as_of_cold",
+            size,
+            f"wise ledger, {count:,} facts, {len(balances)} balances",
+            ours,
+            1.0,
+            True,
+        ),
         Result("as_of_cold", size, "duckdb, its file opened, joined", theirs, theirs / ours, equal),
         Result("memory", size, what, ours, 1.0, True),
     ]
@@ -59,7 +76,10 @@ def run(size: str) -> list[Result]:
 
 def _tables(folder: Path) -> list[str]:
     """The same figures of ten balances in a file of DuckDB's; which they are."""
-    with closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger, ledger.database.read() as connection:
+    with (
+        closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger,
+        ledger.database.read() as connection,
+    ):
         driver = connection.connection.driver_connection
         assert driver is not None
         numbers = dict(driver.execute("SELECT code, number FROM items"))
@@ -69,13 +89,19 @@ def _tables(folder: Path) -> list[str]:
                 query = "SELECT company, period_end, published_at, position, value FROM facts WHERE item = ?"
                 rows = np.array(driver.execute(query, [numbers[code]]).fetchall())
                 names = ("company", "period_end", "known_at", "position")
-                table = {n: rows[:, i].astype(np.int64) for i, n in enumerate(names)} | {"value": rows[:, 4]}
+                table = {n: rows[:, i].astype(np.int64) for i, n in enumerate(names)} | {
+                    "value": rows[:, 4]
+                }
                 other.register("given", table)
-                other.execute(f"create table {code} as select * from given order by company, known_at, position")
+                other.execute(
+                    f"create table {code} as select * from given order by company, known_at, position"
+                )
     return codes
 
 
 def _apart(program: list[str]) -> tuple[float, str]:
     begin = time.perf_counter()
-    texts = subprocess.run([sys.executable, *program], check=True, capture_output=True, text=True).stdout
+    texts = subprocess.run(
+        [sys.executable, *program], check=True, capture_output=True, text=True
+    ).stdout
     return time.perf_counter() - begin, texts

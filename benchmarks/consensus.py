@@ -1,4 +1,6 @@
-"""consensus: what analysts expected of many companies at many month ends, against the same in pandas."""
+"""consensus: what analysts expected of many companies at many month ends,
+against the same in pandas.
+"""
 
 import numpy as np
 import pandas as pd
@@ -40,7 +42,8 @@ def run(size: str) -> list[Result]:
     basis = Basis(Factors.of(()), np.empty(0, np.int64), 0, lambda source, *_: np.ones(len(source)))
     no_currency = np.full(len(asked), -1)
 
-    # What does not depend on a date is laid out once, on both sides: here by target, there by publication.
+    # What does not depend on a date is laid out once, on both sides: here by target, there by
+    # publication.
     of = Contributions.of(keys, house, at, value, np.full(rows, -1, np.int16), actuals)
 
     def ours() -> dict[str, np.ndarray]:
@@ -48,17 +51,33 @@ def run(size: str) -> list[Result]:
 
     frame = pd.DataFrame({"key": keys, "house": house, "at": at, "value": value}).sort_values("at")
     seconds, found = best_of(3, ours)
-    in_pandas, expected = best_of(1, lambda: _in_pandas(frame, asked.reshape(companies, dates), cutoffs))
-    equal = all(np.allclose(found[n].reshape(companies, dates), expected[n], equal_nan=True) for n in _STATISTICS)
+    in_pandas, expected = best_of(
+        1, lambda: _in_pandas(frame, asked.reshape(companies, dates), cutoffs)
+    )
+    equal = all(
+        np.allclose(found[n].reshape(companies, dates), expected[n], equal_nan=True)
+        for n in _STATISTICS
+    )
     name = f"{rows:,} contributions, {companies} x {dates}"
     return [
         Result("consensus", size, f"Wise Ledger, {name}", seconds, 1.0, equal),
-        Result("consensus", size, f"pandas ({BOUND:g} x are aimed at)", in_pandas, in_pandas / seconds, equal),
+        Result(
+            "consensus",
+            size,
+            f"pandas ({BOUND:g} x are aimed at)",
+            in_pandas,
+            in_pandas / seconds,
+            equal,
+        ),
     ]
 
 
-def _in_pandas(frame: pd.DataFrame, asked: np.ndarray, cutoffs: np.ndarray) -> dict[str, np.ndarray]:
-    """Date by date: the last of each contributor that is not too old, then the statistics of each company."""
+def _in_pandas(
+    frame: pd.DataFrame, asked: np.ndarray, cutoffs: np.ndarray
+) -> dict[str, np.ndarray]:
+    """Date by date: the last of each contributor that is not too old,
+    then the statistics of each company.
+    """
     out = {n: np.full(asked.shape, np.nan) for n in _STATISTICS}
     for d, cutoff in enumerate(cutoffs.tolist()):
         now = frame[(frame["at"] <= cutoff) & frame["key"].isin(asked[:, d])]

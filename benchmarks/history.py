@@ -1,7 +1,8 @@
-"""history: five years of daily prices of 500 listings as Arrow over HTTP, against pyarrow reading them from Parquet.
+"""history: five years of daily prices of 500 listings as Arrow over HTTP,
+against pyarrow reading them from Parquet.
 
-The service runs on loopback, in a process of its own; the client reads its answer into an Arrow table. The comparison
-reads a Parquet file that holds just the rows asked for.
+The service runs on loopback, in a process of its own; the client reads its answer into an Arrow
+table. The comparison reads a Parquet file that holds just the rows asked for.
 """
 
 import multiprocessing
@@ -56,15 +57,26 @@ def run(size: str) -> list[Result]:
         stack.callback(service.terminate)
         ledger = stack.enter_context(connect(here.recv(), token))
         ledger.prices(names, START, END, END, columns=COLUMNS)  # the columns are mapped
-        ours, answer = best_of(7, lambda: ledger.prices(names, START, END, END, columns=COLUMNS).arrow())
+        ours, answer = best_of(
+            7, lambda: ledger.prices(names, START, END, END, columns=COLUMNS).arrow()
+        )
         path = folder / "own.parquet"
         pq.write_table(own, path, compression="zstd")
         theirs, read = best_of(7, lambda: pq.read_table(path))
-    equal = answer.num_rows == read.num_rows and np.array_equal(answer["close"].to_numpy(), read["close"].to_numpy())
+    equal = answer.num_rows == read.num_rows and np.array_equal(
+        answer["close"].to_numpy(), read["close"].to_numpy()
+    )
     rows = f"{answer.num_rows:,} rows, {answer.nbytes / 1e6:.0f} MB"
     return [
         Result("history", size, f"Wise Ledger as Arrow over HTTP, {rows}", ours, 1.0, equal),
-        Result("history", size, f"pyarrow from Parquet ({BOUND:g} x it is aimed at)", theirs, theirs / ours, equal),
+        Result(
+            "history",
+            size,
+            f"pyarrow from Parquet ({BOUND:g} x it is aimed at)",
+            theirs,
+            theirs / ours,
+            equal,
+        ),
     ]
 
 

@@ -1,4 +1,6 @@
-"""DuckDB's side of as_of_cold, a program that loads nothing of ours: folder, days until stale, SQL, tables."""
+"""DuckDB's side of as_of_cold, a program that loads nothing of ours: folder,
+days until stale, SQL, tables.
+"""
 
 import sys
 from pathlib import Path

@@ -1,7 +1,8 @@
-"""load: facts read out of filings, checked, deduplicated, written, hashed and indexed, against bare SQLite.
+"""load: facts read out of filings, checked, deduplicated, written, hashed and indexed,
+against bare SQLite.
 
-The comparison is `executemany` of the very same rows into a table with the same indexes, in one transaction, without
-reading, checking or hashing anything.
+The comparison is `executemany` of the very same rows into a table with the same indexes, in one
+transaction, without reading, checking or hashing anything.
 """
 
 import json
@@ -23,7 +24,13 @@ from wise_ledger.core.records.records import AttributeRecord, CompanyRecord
 from wise_ledger.sources.fernmark import Fernmark
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.market import MarketFound
-from wise_ledger.sources.protocol import CompaniesFound, FilingsFound, ListsFound, RatesFound, VenuesFound
+from wise_ledger.sources.protocol import (
+    CompaniesFound,
+    FilingsFound,
+    ListsFound,
+    RatesFound,
+    VenuesFound,
+)
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked
 from wise_ledger.work.collect import Collection
@@ -31,7 +38,9 @@ from wise_ledger.work.collect import Collection
 SIZES = {"small": (6, 20), "full": (255, 49)}  # companies, filings each; 80 figures in a filing
 _TIMES = 3  # the same insert may take twice as long a moment later
 BOUND, MEMORY = 3.0, 400  # times bare SQLite, the goal; MB
-_RULES = [r for r in shipped("fernmark").all() if not r.item.endswith("eps") and "shares" not in r.item][:80]
+_RULES = [
+    r for r in shipped("fernmark").all() if not r.item.endswith("eps") and "shares" not in r.item
+][:80]
 _NOW = datetime(2026, 1, 1, tzinfo=UTC)
 
 
@@ -48,7 +57,9 @@ def _lines() -> dict[str, dict[str, int]]:
 
 
 def _amount(item: str, own: int) -> int:
-    """What a filing says of an item: it foots, but for one line that is made up otherwise in each template."""
+    """What a filing says of an item: it foots,
+    but for one line that is made up otherwise in each template.
+    """
     if lines := _lines()[item]:
         return sum(sign * _amount(line, own) for line, sign in lines.items())
     return own + len(item)
@@ -61,7 +72,8 @@ def filing(company: int, number: int) -> bytes:
     start = date(year, 3 * quarter + 1, 1)
     own = company * 1000 + number * 7
     figures = [
-        {"tag": rule.tag, "from": str(start), "to": str(end), "amount": _amount(rule.item, own)} for rule in _RULES
+        {"tag": rule.tag, "from": str(start), "to": str(end), "amount": _amount(rule.item, own)}
+        for rule in _RULES
     ]
     head = {"title": f"Results {number}", "kind": "results", "currency": "EUR", "scale": 3,
             "published_at": f"{year + 1}-02-{1 + number % 27:02d}T07:00:00Z"}  # fmt: skip
@@ -87,7 +99,9 @@ class Shelf(Fernmark):
         return os.pread(self._file.fileno(), *self._at[company, number])
 
     def companies(self, mark: str | None = None) -> CompaniesFound:
-        named = [AttributeRecord("name", f"Company {n}", date(2012, 1, 1)) for n in range(self._sizes[0])]
+        named = [
+            AttributeRecord("name", f"Company {n}", date(2012, 1, 1)) for n in range(self._sizes[0])
+        ]
         records = [CompanyRecord(f"B-{n:04d}", a.value, (a,), ()) for n, a in enumerate(named)]
         return CompaniesFound(records, None, {r.key: self._sizes[1] for r in records})
 
@@ -107,10 +121,17 @@ class Shelf(Fernmark):
         return MarketFound(mark=mark)
 
     def filings(
-        self, company: CompanyRecord, known: Keys[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Keys[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
         number = int(company.key[2:])
-        documents = [(f"{company.key}-{n}", self.bytes_of(number, n), 12, None) for n in range(self._sizes[1])]
+        documents = [
+            (f"{company.key}-{n}", self.bytes_of(number, n), 12, None)
+            for n in range(self._sizes[1])
+        ]
         return FilingsFound(self.read_all(documents), None)
 
 
@@ -123,7 +144,9 @@ def run(size: str) -> list[Result]:
             shelf = Shelf(companies, filings)
             beside: list[float] = [0.0]
             begin = time.perf_counter()
-            Collection(ledger, shelf, Asked("fernmark"), lambda *_: beside.append(_peak_beside(shelf))).run(set())
+            Collection(
+                ledger, shelf, Asked("fernmark"), lambda *_: beside.append(_peak_beside(shelf))
+            ).run(set())
             ours = time.perf_counter() - begin
             peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024 + max(beside)
             facts = ledger.verify().facts
@@ -133,7 +156,15 @@ def run(size: str) -> list[Result]:
     return [
         Result("load", size, f"Wise Ledger, {name}", ours, 1.0, equal),
         Result("load", size, f"bare executemany (we aim at {BOUND:g} x)", bare, bare / ours, equal),
-        Result("load", size, f"peak memory {peak:.0f} MB ({MEMORY} allowed)", 0.0, 1.0, peak < MEMORY, "within"),
+        Result(
+            "load",
+            size,
+            f"peak memory {peak:.0f} MB ({MEMORY} allowed)",
+            0.0,
+            1.0,
+            peak < MEMORY,
+            "within",
+        ),
     ]
 
 
@@ -146,10 +177,14 @@ def _peak_beside(shelf: Shelf) -> float:
 
 
 def _bare(path: Path, other: Path) -> tuple[float, int]:
-    """Seconds to write the same rows with the same indexes, in the middle of some times, and how many they are."""
+    """Seconds to write the same rows with the same indexes, in the middle of
+    some times, and how many they are.
+    """
     with closing(sqlite3.connect(path)) as source:
         rows = source.execute("SELECT * FROM facts ORDER BY id").fetchall()
-        schema = source.execute("SELECT sql FROM sqlite_master WHERE tbl_name = 'facts' AND type != 'trigger'")
+        schema = source.execute(
+            "SELECT sql FROM sqlite_master WHERE tbl_name = 'facts' AND type != 'trigger'"
+        )
         statements = [sql for (sql,) in schema if sql]
     marks, took = ", ".join("?" for _ in rows[0]), []
     for n in range(_TIMES):

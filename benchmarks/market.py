@@ -6,7 +6,12 @@ import numpy as np
 import pyarrow as pa
 
 from wise_ledger.core.records.kinds import VENUES
-from wise_ledger.core.records.records import AttributeRecord, ListingRecord, SecurityRecord, VenueRecord
+from wise_ledger.core.records.records import (
+    AttributeRecord,
+    ListingRecord,
+    SecurityRecord,
+    VenueRecord,
+)
 from wise_ledger.core.time.periods import day
 from wise_ledger.store.ledger import Ledger
 
@@ -22,7 +27,9 @@ def list_companies(ledger: Ledger, companies: int) -> None:
         batch.add(VENUES, [venue], source=source)
         for n in range(companies):
             number = batch.company(source, "s", f"B-{n:04d}", 0)
-            batch.add_attributes(number, source, [AttributeRecord("name", f"Company {n}", date(2012, 1, 1))])
+            batch.add_attributes(
+                number, source, [AttributeRecord("name", f"Company {n}", date(2012, 1, 1))]
+            )
             listing = ListingRecord(symbol(n), "ZALD", "USD", date(2012, 1, 1), None, True)
             security = SecurityRecord(f"S-{n:04d}", "ordinary", "Ordinary", None, (listing,))
             batch.add_securities(number, source, [security])
@@ -50,5 +57,8 @@ def prices(listings: int) -> pa.Table:
     names = pa.array([f"{symbol(n)}@ZALD" for n in range(listings)])
     which = pa.array(np.repeat(np.arange(listings, dtype=np.int32), len(days)))
     dates = pa.array(np.tile(days, listings)).cast(pa.date32())
-    table = {"listing": pa.DictionaryArray.from_arrays(which, names).cast(pa.string()), "date": dates}
+    table = {
+        "listing": pa.DictionaryArray.from_arrays(which, names).cast(pa.string()),
+        "date": dates,
+    }
     return pa.table(table | {name: c.ravel() for name, c in columns.items()})

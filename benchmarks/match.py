@@ -1,4 +1,5 @@
-"""match: mixed codes and names against 20,000 companies and 60,000 identifiers: time, precision and recall.
+"""match: mixed codes and names against 20,000 companies and 60,000 identifiers: time,
+precision and recall.
 
 The terms reported here are drawn with seeds that the thresholds were never tuned on.
 """
@@ -16,7 +17,9 @@ SIZES = {"small": (1_000, 200, 300), "full": (20_000, 5_000, 5_000)}  # companie
 UNIVERSE_SEED, TERM_SEED = 20_261, 20_262
 
 
-def judge(matcher: Matcher, terms: list[Term]) -> tuple[float, float, float, list[tuple[Term, str]]]:
+def judge(
+    matcher: Matcher, terms: list[Term]
+) -> tuple[float, float, float, list[tuple[Term, str]]]:
     """Seconds, precision of `matched`, recall, and what went wrong."""
     begin = time.perf_counter()
     found = matcher.match_all([t.text for t in terms])
@@ -33,7 +36,9 @@ def judge(matcher: Matcher, terms: list[Term]) -> tuple[float, float, float, lis
 
 
 def run(size: str) -> list[Result]:
-    """A row for codes and one for names; `answers` says whether precision and recall reach their bounds."""
+    """A row for codes and one for names;
+    `answers` says whether precision and recall reach their bounds.
+    """
     companies, codes, names = SIZES[size]
     universe = make_universe(companies, UNIVERSE_SEED)
     matcher = Matcher(universe, day(date(2024, 6, 30)), Policy(ever=True))
@@ -45,7 +50,21 @@ def run(size: str) -> list[Result]:
     ):
         seconds, precision, recall, _ = judge(matcher, terms)
         engine = f"{len(terms):,} {kind}: precision {precision:.4f}, recall {recall:.4f}"
-        results.append(Result("match", size, engine, seconds, 1.0, precision >= 0.995 and recall >= 0.95, "within"))
+        results.append(
+            Result(
+                "match", size, engine, seconds, 1.0, precision >= 0.995 and recall >= 0.95, "within"
+            )
+        )
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    results.append(Result("match", size, f"peak memory {peak:.0f} MB (500 allowed)", 0.0, 1.0, peak < 500, "within"))
+    results.append(
+        Result(
+            "match",
+            size,
+            f"peak memory {peak:.0f} MB (500 allowed)",
+            0.0,
+            1.0,
+            peak < 500,
+            "within",
+        )
+    )
     return results

@@ -1,8 +1,10 @@
-"""measures: twenty measures that ship, ranks within industry among them, of every company at every month end.
+"""measures: twenty measures that ship, ranks within industry among them,
+of every company at every month end.
 
-Each engine does the same: of the newest quarter published by a date the figures as last known then, those of the seven
-quarters before it likewise, trailing sums, quotients, growth and ranks. By hand in pandas and Polars that is an as-of
-join for each quarter back; ours is a panel. All tables, and our timelines, are made beforehand.
+Each engine does the same: of the newest quarter published by a date the figures as last known then,
+those of the seven quarters before it likewise, trailing sums, quotients, growth and ranks. By hand
+in pandas and Polars that is an as-of join for each quarter back; ours is a panel. All tables, and
+our timelines, are made beforehand.
 """
 
 from collections.abc import Callable
@@ -29,7 +31,13 @@ FLOWS = (
     "revenue", "gross_profit", "operating_income", "ebitda", "net_income", "interest_expense", "operating_cash_flow",
     "capital_expenditure",
 )  # fmt: skip
-BALANCES = ("current_assets", "current_liabilities", "total_assets", "total_liabilities", "shareholders_equity")
+BALANCES = (
+    "current_assets",
+    "current_liabilities",
+    "total_assets",
+    "total_liabilities",
+    "shareholders_equity",
+)
 MEASURES = (
     "current_ratio", "gross_margin", "operating_margin", "ebitda_margin", "net_margin", "cash_margin",
     "free_cash_margin", "interest_coverage", "return_on_assets", "return_on_equity", "asset_turnover",
@@ -42,17 +50,31 @@ Table = dict[str, np.ndarray[Any, Any]]
 
 
 def make_filings(companies: int, quarters: int) -> Table:
-    """Quarterly filings of all items, 15 % of them published again once, in order of publication."""
+    """Quarterly filings of all items, 15 % of them published again once,
+    in order of publication.
+    """
     rng = np.random.default_rng(5)
-    company, quarter = np.repeat(np.arange(companies), quarters), np.tile(np.arange(quarters), companies)
+    company, quarter = (
+        np.repeat(np.arange(companies), quarters),
+        np.tile(np.arange(quarters), companies),
+    )
     ends = (np.datetime64("2009-04") + 3 * np.arange(quarters)).astype("M8[D]").astype(np.int64) - 1
-    at = (ends[quarter] + rng.integers(20, 85, len(company))) * DAY + rng.integers(0, DAY, len(company))
+    at = (ends[quarter] + rng.integers(20, 85, len(company))) * DAY + rng.integers(
+        0, DAY, len(company)
+    )
     again = np.flatnonzero(rng.random(len(company)) < 0.15)
     company, quarter = (np.concatenate([c, c[again]]) for c in (company, quarter))
     at = np.concatenate([at, at[again] + rng.integers(1, 700, len(again)) * DAY])
     order = np.argsort(at, kind="stable")
-    table = {"company": company[order], "quarter": quarter[order], "end": ends[quarter][order], "known_at": at[order]}
-    return table | {item: rng.integers(1, 10**6, len(order)).astype(np.float64) for item in (*FLOWS, *BALANCES)}
+    table = {
+        "company": company[order],
+        "quarter": quarter[order],
+        "end": ends[quarter][order],
+        "known_at": at[order],
+    }
+    return table | {
+        item: rng.integers(1, 10**6, len(order)).astype(np.float64) for item in (*FLOWS, *BALANCES)
+    }
 
 
 def _columns(filings: Table, item: str) -> FactColumns:
@@ -63,11 +85,20 @@ def _columns(filings: Table, item: str) -> FactColumns:
     flow = ITEMS[item].nature is Nature.FLOW
     return FactColumns.of(
         {
-            "company": filings["company"], "start": start if flow else none + ABSENT, "end": end,
-            "declared_end": none + ABSENT, "at": filings["known_at"], "batch": none + 1, "position": np.arange(count),
-            "source": none, "value": filings[item], "currency": none, "assumed": none, "fact": np.arange(count),
+            "company": filings["company"],
+            "start": start if flow else none + ABSENT,
+            "end": end,
+            "declared_end": none + ABSENT,
+            "at": filings["known_at"],
+            "batch": none + 1,
+            "position": np.arange(count),
+            "source": none,
+            "value": filings[item],
+            "currency": none,
+            "assumed": none,
+            "fact": np.arange(count),
         }
-    )  # fmt: skip
+    )
 
 
 def view_of(filings: Table, companies: int) -> LedgerView:
@@ -119,19 +150,31 @@ def _reckoned(ttm: Callable[[str, int], Any], balance: Callable[[str, int], Any]
 def _needed(back: int) -> list[str]:
     """The items that are looked at in a quarter so far back."""
     flows = FLOWS if back < 4 else ("revenue", "net_income")
-    return [*flows, *(BALANCES if back == 0 else ("total_assets", "shareholders_equity") if back == 4 else ())]
+    return [
+        *flows,
+        *(BALANCES if back == 0 else ("total_assets", "shareholders_equity") if back == 4 else ()),
+    ]
 
 
-def by_pandas(table: pd.DataFrame, steps: pd.DataFrame, asked: pd.DataFrame) -> dict[str, np.ndarray[Any, Any]]:
-    """By hand: an as-of join for the newest quarter, one for each quarter back, columns, ranks by group."""
+def by_pandas(
+    table: pd.DataFrame, steps: pd.DataFrame, asked: pd.DataFrame
+) -> dict[str, np.ndarray[Any, Any]]:
+    """By hand: an as-of join for the newest quarter, one for each quarter
+    back, columns, ranks by group.
+    """
     now = pd.merge_asof(asked, steps, on="known_at", by="company")
     parts = {}
     for back in range(_BACK):
-        key = now[["company", "known_at"]].assign(quarter=(now["quarter"] - back).fillna(-99).astype(np.int64))
+        key = now[["company", "known_at"]].assign(
+            quarter=(now["quarter"] - back).fillna(-99).astype(np.int64)
+        )
         wanted = table[["company", "quarter", "known_at", *_needed(back)]]
         parts[back] = pd.merge_asof(key, wanted, on="known_at", by=["company", "quarter"])
     found = pd.DataFrame(
-        _reckoned(lambda item, back: sum(parts[back + n][item] for n in range(4)), lambda item, back: parts[back][item])
+        _reckoned(
+            lambda item, back: sum(parts[back + n][item] for n in range(4)),
+            lambda item, back: parts[back][item],
+        )
     )
     groups = [asked["known_at"], asked["industry"]]
     found["margin_rank"] = found["operating_margin"].groupby(groups).rank(ascending=False)
@@ -140,7 +183,9 @@ def by_pandas(table: pd.DataFrame, steps: pd.DataFrame, asked: pd.DataFrame) -> 
     return {name: found[name].to_numpy()[order] for name in found}
 
 
-def by_polars(table: pl.DataFrame, steps: pl.DataFrame, asked: pl.DataFrame) -> dict[str, np.ndarray[Any, Any]]:
+def by_polars(
+    table: pl.DataFrame, steps: pl.DataFrame, asked: pl.DataFrame
+) -> dict[str, np.ndarray[Any, Any]]:
     """The same in Polars."""
     now = asked.join_asof(steps, on="known_at", by="company")
     for back in range(_BACK):
@@ -150,7 +195,9 @@ def by_polars(table: pl.DataFrame, steps: pl.DataFrame, asked: pl.DataFrame) -> 
         now = now.join_asof(wanted, on="known_at", by=["company", "own"])
     col = pl.col
     made = _reckoned(
-        lambda item, back: sum((col(f"{item}_{back + n}") for n in range(1, 4)), col(f"{item}_{back}")),
+        lambda item, back: sum(
+            (col(f"{item}_{back + n}") for n in range(1, 4)), col(f"{item}_{back}")
+        ),
         lambda item, back: col(f"{item}_{back}"),
     )
     found = now.select("company", "known_at", "industry", **made)
@@ -169,7 +216,9 @@ def run(size: str) -> list[Result]:
     cutoffs = month_ends(dates)
     view = view_of(filings, companies)
     columns = plan_columns(MEASURES, view.vocabulary)
-    asked_of = Question(columns, np.arange(companies), cutoffs, Counted(np.ones((companies, dates), np.bool_)))
+    asked_of = Question(
+        columns, np.arange(companies), cutoffs, Counted(np.ones((companies, dates), np.bool_))
+    )
 
     def ours() -> dict[str, np.ndarray[Any, Any]]:
         out = {column.name: np.empty((companies, dates)) for column in columns}
@@ -184,19 +233,41 @@ def run(size: str) -> list[Result]:
     ours()  # timelines are formed
     times = 3 if size == "small" else 2
     seconds, answer = best_of(times, ours)
-    results = [Result("measures", size, f"wise ledger, {len(columns)} x {companies} x {dates}", seconds, 1.0, True)]
+    results = [
+        Result(
+            "measures",
+            size,
+            f"wise ledger, {len(columns)} x {companies} x {dates}",
+            seconds,
+            1.0,
+            True,
+        )
+    ]
 
     frame = pd.DataFrame(filings).drop(columns="end")
-    steps = frame[frame["quarter"] >= frame.groupby("company")["quarter"].cummax()][["company", "known_at", "quarter"]]
-    asked = pd.DataFrame({"company": np.repeat(np.arange(companies), dates), "known_at": np.tile(cutoffs, companies)})
+    steps = frame[frame["quarter"] >= frame.groupby("company")["quarter"].cummax()][
+        ["company", "known_at", "quarter"]
+    ]
+    asked = pd.DataFrame(
+        {"company": np.repeat(np.arange(companies), dates), "known_at": np.tile(cutoffs, companies)}
+    )
     asked["industry"] = asked["company"] % INDUSTRIES
     asked = asked.sort_values("known_at", kind="stable").reset_index(drop=True)
     tables = [frame, steps, asked]
-    engines = (("pandas", by_pandas, tables), ("polars", by_polars, [pl.from_pandas(t) for t in tables]))
+    engines = (
+        ("pandas", by_pandas, tables),
+        ("polars", by_polars, [pl.from_pandas(t) for t in tables]),
+    )
     for name, engine, given in engines:
         taken, found = best_of(times, lambda engine=engine, given=given: engine(*given))
         equal = all(
-            np.allclose(np.asarray(found[n], np.float64).reshape(a.shape), a, rtol=1e-9, atol=1e-12, equal_nan=True)
+            np.allclose(
+                np.asarray(found[n], np.float64).reshape(a.shape),
+                a,
+                rtol=1e-9,
+                atol=1e-12,
+                equal_nan=True,
+            )
             for n, a in answer.items()
         )
         results.append(Result("measures", size, name, taken, taken / seconds, equal))

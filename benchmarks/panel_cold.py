@@ -1,4 +1,7 @@
-"""Our side of as_of_cold, a program of its own: folder and columns. Prints its peak memory, MB, and that on start."""
+"""Our side of as_of_cold, a program of its own: folder and columns.
+
+Prints its peak memory, MB, and that on start.
+"""
 
 import sys
 from contextlib import closing
@@ -17,7 +20,9 @@ def main(folder: Path, names: list[str]) -> None:
     """Open the ledger, make the panel, and write one array."""
     asked = dict(np.load(folder / "asked.npz"))
     members, cutoffs = np.unique(asked["company"]), np.unique(asked["known_at"])
-    with closing(Ledger(folder / "ledger.sqlite", lambda: datetime(2026, 1, 1, tzinfo=UTC))) as ledger:
+    with closing(
+        Ledger(folder / "ledger.sqlite", lambda: datetime(2026, 1, 1, tzinfo=UTC))
+    ) as ledger:
         idle = peak_memory()
         view = Snapshots(ledger, folder / "columns").at().view
         counted = Counted(np.ones((len(members), len(cutoffs)), np.bool_))
@@ -33,7 +38,9 @@ def main(folder: Path, names: list[str]) -> None:
 
 
 def peak_memory() -> float:
-    """The most memory this process had, MB; what `getrusage` says is at the least what its parent had."""
+    """The most memory this process had, MB;
+    what `getrusage` says is at the least what its parent had.
+    """
     lines = Path("/proc/self/status").read_text("ascii").splitlines()
     return next(int(line.split()[1]) for line in lines if line.startswith("VmHWM")) / 1024
 

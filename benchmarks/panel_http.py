@@ -1,4 +1,5 @@
-"""panel_http: twenty measures of every company at every month end as Arrow over HTTP into a frame, against core alone.
+"""panel_http: twenty measures of every company at every month end as Arrow over HTTP into a frame,
+against core alone.
 
 The service runs on loopback, in a process of its own, over a ledger that was loaded from a file.
 """
@@ -24,7 +25,10 @@ from wise_ledger.work.desk import Desk
 from wise_ledger.work.load import load_file
 from wise_ledger.work.panels import PanelAsked, read_panel
 
-SIZES = {"small": (40, 16, "2011-01-01/2013-12-31 monthly"), "full": (1_000, 60, "2010-01-01/2024-12-31 monthly")}
+SIZES = {
+    "small": (40, 16, "2011-01-01/2013-12-31 monthly"),
+    "full": (1_000, 60, "2010-01-01/2024-12-31 monthly"),
+}
 BOUND = 2.0  # times core alone
 _AT = datetime(2027, 6, 30, 12, tzinfo=UTC)
 
@@ -32,7 +36,8 @@ _AT = datetime(2027, 6, 30, 12, tzinfo=UTC)
 def run(size: str) -> list[Result]:
     """Over HTTP into a frame, and the core alone."""
     companies, quarters, dates = SIZES[size]
-    # Ranks within industry need industries, which these companies have not: they are ranked among all.
+    # Ranks within industry need industries, which these companies have not: they are ranked among
+    # all.
     measures = tuple(m.replace(", within=industry", "") for m in MEASURES)
     asked = PanelAsked(measures, dates=(dates,), beside=("reason",))
     with ExitStack() as stack:
@@ -55,11 +60,22 @@ def run(size: str) -> list[Result]:
         http, frame = best_of(3, lambda: ledger.panel(None, measures, dates).frame())
     margins = [b.columns[2].values for b in found]
     value = np.concatenate([v.value[b.rows & v.there] for b, v in zip(found, margins, strict=True)])
-    equal = len(frame) == rows and np.array_equal(np.sort(frame["operating_margin"].dropna()), np.sort(value))
+    equal = len(frame) == rows and np.array_equal(
+        np.sort(frame["operating_margin"].dropna()), np.sort(value)
+    )
     size_in_words = f"{rows:,} rows x {len(measures)}"
     return [
-        Result("panel_http", size, f"as Arrow over HTTP into a frame, {size_in_words}", http, 1.0, equal),
-        Result("panel_http", size, f"core alone ({BOUND:g} x it is aimed at)", core, core / http, equal),
+        Result(
+            "panel_http",
+            size,
+            f"as Arrow over HTTP into a frame, {size_in_words}",
+            http,
+            1.0,
+            equal,
+        ),
+        Result(
+            "panel_http", size, f"core alone ({BOUND:g} x it is aimed at)", core, core / http, equal
+        ),
     ]
 
 
@@ -74,14 +90,24 @@ def _file(companies: int, quarters: int) -> bytes:
     parts = []
     for item in items:
         flow = item in FLOWS
-        starts = pa.array(start.astype(np.int32)).cast(pa.date32()) if flow else pa.nulls(count, pa.date32())
+        starts = (
+            pa.array(start.astype(np.int32)).cast(pa.date32())
+            if flow
+            else pa.nulls(count, pa.date32())
+        )
         parts.append(
             pa.table(
-                {"company": names, "item": [item] * count, "period_start": starts,
-                 "period_end": pa.array(end.astype(np.int32)).cast(pa.date32()), "value": filings[item],
-                 "unit": ["USD"] * count, "published_at": at}
+                {
+                    "company": names,
+                    "item": [item] * count,
+                    "period_start": starts,
+                    "period_end": pa.array(end.astype(np.int32)).cast(pa.date32()),
+                    "value": filings[item],
+                    "unit": ["USD"] * count,
+                    "published_at": at,
+                }
             )
-        )  # fmt: skip
+        )
     out = BytesIO()
     pq.write_table(pa.concat_tables(parts), out)
     return out.getvalue()

@@ -1,6 +1,7 @@
 """scale: how the time of a panel of twenty measures grows with the number of companies.
 
-The exponent is that of time over size, by least squares on logarithms: 1 where twice as many take twice as long.
+The exponent is that of time over size, by least squares on logarithms: 1 where twice as many take
+twice as long.
 """
 
 import numpy as np

@@ -66,7 +66,10 @@ class Term:
 
 def _word(rng: random.Random) -> str:
     onsets, vowels, codas = _ONSETS.split(), _VOWELS.split(), _CODAS.split()
-    core = "".join(rng.choice(onsets) + rng.choice(vowels) + rng.choice(codas) for _ in range(rng.choice((1, 1, 2))))
+    core = "".join(
+        rng.choice(onsets) + rng.choice(vowels) + rng.choice(codas)
+        for _ in range(rng.choice((1, 1, 2)))
+    )
     return (core + rng.choice((*_ENDINGS.split(), "", ""))).capitalize()
 
 
@@ -86,7 +89,9 @@ def _digits(rng: random.Random, count: int) -> str:
 
 
 def make_universe(companies: int, seed: int) -> Universe:
-    """Companies with a name, an ISIN, an LEI and a SEDOL or CUSIP each, one listing, some of them no longer active."""
+    """Companies with a name, an ISIN, an LEI and a SEDOL or CUSIP each, one listing,
+    some of them no longer active.
+    """
     rng = random.Random(seed)
     seen: set[str] = set()
     names, identifiers, securities, listings, activity = [], [], [], [], []
@@ -94,7 +99,11 @@ def make_universe(companies: int, seed: int) -> Universe:
     for number in range(companies):
         name = f"{_name(rng, seen)} {rng.choice(_FORMS)}"
         country, mic = rng.choice((("XA", "ZALD"), ("XB", "ZBRE"), ("XC", "ZCAL")))
-        until = Stretch() if rng.random() < 0.85 else Stretch(until=day(date(rng.randint(2012, 2022), 6, 30)))
+        until = (
+            Stretch()
+            if rng.random() < 0.85
+            else Stretch(until=day(date(rng.randint(2012, 2022), 6, 30)))
+        )
         activity.append(Activity(country, until, None if until == Stretch() else "merged"))
         names.append(NameSpan(name, number, Stretch()))
         national = _digits(rng, 8)
@@ -112,7 +121,9 @@ def make_universe(companies: int, seed: int) -> Universe:
         securities.append(Security(number, number, "ordinary"))
         symbol = ""
         while not symbol or symbol in symbols:
-            symbol = "".join(rng.choice("ABCDEFGHIJKLMNOPQRSTUVWXYZ") for _ in range(rng.choice((3, 4, 4, 5))))
+            symbol = "".join(
+                rng.choice("ABCDEFGHIJKLMNOPQRSTUVWXYZ") for _ in range(rng.choice((3, 4, 4, 5)))
+            )
         symbols.add(symbol)
         listings.append(Listing(number, number, symbol, mic, "USD", Stretch(), True))
     venues = {"ZALD": "XA", "ZBRE": "XB", "ZCAL": "XC"}
@@ -127,7 +138,9 @@ def slip(name: str, rng: random.Random) -> tuple[str, str]:
     """A name as somebody else would write it, and what was done to it."""
     words = name.split()
     core, form = words[:-1], words[-1]
-    kind = rng.choice(("form", "letters", "short", "accents", "dropped", "brackets", "and", "case", "joined"))
+    kind = rng.choice(
+        ("form", "letters", "short", "accents", "dropped", "brackets", "and", "case", "joined")
+    )
     if kind == "form":
         form = rng.choice([*_FORMS, "", "", "Co., Ltd."])
     elif kind == "letters":
@@ -176,6 +189,8 @@ def code_terms(universe: Universe, count: int, seed: int) -> list[Term]:
             out.append(Term(text, found.company, found.scheme))
         else:
             listing = rng.choice(universe.listings)
-            text = rng.choice(("{0}@{1}", "{0}.{1}", "{1}:{0}", "{0} {1}")).format(listing.symbol, listing.mic)
+            text = rng.choice(("{0}@{1}", "{0}.{1}", "{1}:{0}", "{0} {1}")).format(
+                listing.symbol, listing.mic
+            )
             out.append(Term(text, listing.security, "symbol"))
     return out

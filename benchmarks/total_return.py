@@ -1,4 +1,6 @@
-"""total_return: the total return over a year of many listings at many month ends, from millions of daily prices."""
+"""total_return: the total return over a year of many listings at many month ends,
+from millions of daily prices.
+"""
 
 import numpy as np
 
@@ -47,13 +49,24 @@ def run(size: str) -> list[Result]:
     members = np.arange(listings)
     ends = np.linspace(FIRST + 380, LAST - 5, dates).astype(np.int64)
     cutoffs = (ends + 1) * DAY - 1
-    market.returns(members[:1], ends[:1] - 365, cutoffs[:1], total=True)  # dividends are laid beside prices once
+    # dividends are laid beside prices once
+    market.returns(members[:1], ends[:1] - 365, cutoffs[:1], total=True)
     seconds, found = best_of(5, lambda: market.returns(members, ends - 365, cutoffs, total=True))
-    equal = all(np.isclose(found.value[n, d], _held(rows, market, n, ends[d])) for n, d in ((0, 0), (3, 7), (10, -1)))
+    equal = all(
+        np.isclose(found.value[n, d], _held(rows, market, n, ends[d]))
+        for n, d in ((0, 0), (3, 7), (10, -1))
+    )
     name = f"{len(days):,} prices, {listings:,} x {dates} returns"
     return [
         Result("total_return", size, f"Wise Ledger, {name}", seconds, 1.0, equal),
-        Result("total_return", size, f"{BOUND * 1000:.0f} ms are aimed at", BOUND, BOUND / seconds, equal),
+        Result(
+            "total_return",
+            size,
+            f"{BOUND * 1000:.0f} ms are aimed at",
+            BOUND,
+            BOUND / seconds,
+            equal,
+        ),
     ]
 
 
@@ -64,8 +77,14 @@ def _held(rows: RecordColumns, market: Market, listing: int, end: int) -> float:
     first, last = (int(np.flatnonzero(days <= d)[-1]) for d in (end - 365, end))
     shares = 1.0
     for n in range(first + 1, last + 1):
-        for split in (s for s in (FIRST + 900,) if listing % 10 == 0 and days[n - 1] < s <= days[n]):
+        for split in (
+            s for s in (FIRST + 900,) if listing % 10 == 0 and days[n - 1] < s <= days[n]
+        ):
             shares *= 2.0 if split else 1.0
-        paid = sum(d.amount for d in market.dividends if d.security == listing and days[n - 1] < d.ex_date <= days[n])
+        paid = sum(
+            d.amount
+            for d in market.dividends
+            if d.security == listing and days[n - 1] < d.ex_date <= days[n]
+        )
         shares *= 1 + paid / close[n]
     return float(shares * close[last] / close[first] - 1)

@@ -1,8 +1,10 @@
-"""ttm: trailing twelve months at each month end, of flow items reported cumulatively, restated now and then.
+"""ttm: trailing twelve months at each month end, of flow items reported cumulatively,
+restated now and then.
 
-Every engine does the same: of the newest period known by a date, the figure since the start of its year, and, but at a
-year's end, the whole year before less the same stretch of it, each in its last version by then. Ours answers from
-timelines of trailing sums; the others get their tables sorted beforehand.
+Every engine does the same: of the newest period known by a date, the figure since the start of its
+year, and, but at a year's end, the whole year before less the same stretch of it, each in its last
+version by then. Ours answers from timelines of trailing sums; the others get their tables sorted
+beforehand.
 """
 
 from typing import Any
@@ -22,12 +24,15 @@ from wise_ledger.core.timelines.asof import latest_values
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.core.timelines.versions import Reported
 
-SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}  # companies, dates, items, quarters
+# companies, dates, items, quarters
+SIZES = {"small": (200, 60, 3, 24), "full": (3000, 180, 10, 60)}
 _CONNECTION = duckdb.connect()
 
 
 def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
-    """Figures since the start of each calendar year, 15 % of them restated once, in the order of publication."""
+    """Figures since the start of each calendar year, 15 % of them restated once,
+    in the order of publication.
+    """
     rng = np.random.default_rng(seed)
     months = np.datetime64("2009-04") + 3 * np.arange(quarters)
     ends = months.astype("M8[D]").astype(np.int64) - 1
@@ -46,11 +51,20 @@ def make_facts(companies: int, quarters: int, seed: int) -> FactColumns:
     count, none = len(order), np.zeros(len(order), np.int64)
     return FactColumns.of(
         {
-            "company": company[order], "start": start[order], "end": end[order], "declared_end": none + ABSENT,
-            "at": at[order], "batch": none + 1, "position": np.arange(count), "source": none, "value": value[order],
-            "currency": none, "assumed": none, "fact": np.arange(count),
+            "company": company[order],
+            "start": start[order],
+            "end": end[order],
+            "declared_end": none + ABSENT,
+            "at": at[order],
+            "batch": none + 1,
+            "position": np.arange(count),
+            "source": none,
+            "value": value[order],
+            "currency": none,
+            "assumed": none,
+            "fact": np.arange(count),
         }
-    )  # fmt: skip
+    )
 
 
 _SQL = """
@@ -88,16 +102,24 @@ def run(size: str) -> list[Result]:
 
     for i, f in enumerate(facts):
         frame = pd.DataFrame(
-            {"company": f.company, "period_end": f.end.astype("M8[D]").astype("M8[s]"), "known_at": f.at,
-             "position": f.position, "value": f.value}
-        )  # fmt: skip
+            {
+                "company": f.company,
+                "period_end": f.end.astype("M8[D]").astype("M8[s]"),
+                "known_at": f.at,
+                "position": f.position,
+                "value": f.value,
+            }
+        )
         _CONNECTION.register("frame", frame)
         _CONNECTION.execute(
             f"create or replace table facts_{i} as select * replace (period_end::date as period_end) from frame"
             " order by company, known_at, position"
         )
     asked = pd.DataFrame(
-        {"company": np.repeat(np.arange(companies), len(cutoffs)), "known_at": np.tile(cutoffs, companies)}
+        {
+            "company": np.repeat(np.arange(companies), len(cutoffs)),
+            "known_at": np.tile(cutoffs, companies),
+        }
     )
     _CONNECTION.register("given", asked)
     _CONNECTION.execute("create or replace table asked as select * from given")
@@ -109,13 +131,20 @@ def run(size: str) -> list[Result]:
     results = [Result("ttm", size, "wise ledger", ours, 1.0, True)]
     again, again = best_of(1, lambda: [latest_values(t, companies, cutoffs) for t in timelines()])
     same = np.array_equal(np.array(again), plain, equal_nan=True)
-    results.append(Result("ttm", size, "wise ledger, timelines made again", again, again / ours, same))
+    results.append(
+        Result("ttm", size, "wise ledger, timelines made again", again, again / ours, same)
+    )
 
     def by_duckdb() -> list[Any]:
-        return [_CONNECTION.execute(_SQL.replace("facts", f"facts_{i}")).fetchnumpy()["value"] for i in range(items)]
+        return [
+            _CONNECTION.execute(_SQL.replace("facts", f"facts_{i}")).fetchnumpy()["value"]
+            for i in range(items)
+        ]
 
     seconds, found = best_of(times, by_duckdb)
-    filled = np.array([np.ma.filled(np.ma.asarray(f, np.float64), np.nan) for f in found]).reshape(plain.shape)
+    filled = np.array([np.ma.filled(np.ma.asarray(f, np.float64), np.nan) for f in found]).reshape(
+        plain.shape
+    )
     equal = bool(np.allclose(filled, plain, rtol=1e-9, atol=1e-3, equal_nan=True))
     results.append(Result("ttm", size, "duckdb", seconds, seconds / ours, equal))
     return results

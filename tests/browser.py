@@ -1,4 +1,6 @@
-"""Debian's Chromium for the browser tests: found, installed as root, or the one command to run is named."""
+"""Debian's Chromium for the browser tests: found, installed as root,
+or the one command to run is named.
+"""
 
 import os
 import shutil
@@ -24,7 +26,9 @@ def main() -> None:
         quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.STDOUT}
         environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
         subprocess.run(["apt-get", "update"], check=False, env=environment, **quiet)
-        subprocess.run(["apt-get", "install", "-y", "chromium"], check=False, env=environment, **quiet)
+        subprocess.run(
+            ["apt-get", "install", "-y", "chromium"], check=False, env=environment, **quiet
+        )
     if not path():
         print(
             "Chromium is missing, so the browser tests will be skipped. Run: sudo apt-get install chromium",

@@ -1,6 +1,8 @@
-"""The command line in a process of its own, as people run it, but for its code, which is loaded once for many.
+"""The command line in a process of its own, as people run it, but for its code,
+which is loaded once for many.
 
-A process that has loaded it waits, and is doubled for each command: loading takes longer than most commands.
+A process that has loaded it waits, and is doubled for each command: loading takes longer than most
+commands.
 """
 
 import os

@@ -1,4 +1,6 @@
-"""A crowd of clients in a process of its own: port, token, clients, seconds, a question as JSON. Prints what they saw.
+"""A crowd of clients in a process of its own: port, token, clients, seconds, a question as JSON.
+
+Prints what they saw.
 
 Plain sockets: a hundred clients of a library cost more than the service that they ask.
 """
@@ -40,4 +42,6 @@ async def main(port: int, token: str, clients: int, seconds: float, question: st
 
 
 if __name__ == "__main__":
-    asyncio.run(main(int(sys.argv[1]), sys.argv[2], int(sys.argv[3]), float(sys.argv[4]), sys.argv[5]))
+    asyncio.run(
+        main(int(sys.argv[1]), sys.argv[2], int(sys.argv[3]), float(sys.argv[4]), sys.argv[5])
+    )

@@ -19,12 +19,23 @@ VALUES: tuple[Any, ...] = (
     "é" * 5000, "9999-12-31", "0001-01-01T00:00:00+14:00", "2024-02-30", "2023-12-31T23:59:60Z", "2999-01-01T00:00:00Z",
     "=HYPERLINK(1)", "../../lists", "http://127.0.0.1:9/", "<script>", [], {}, [None], {"a": {"b": []}}, DEEP,
 )  # fmt: skip
-RAW = (b"1e999999", b"NaN", b"-Infinity", b"1" * 400, b"[" * 100_000, b'"\\ud800"', b"1E+400", b"0.1e-999")
+RAW = (
+    b"1e999999",
+    b"NaN",
+    b"-Infinity",
+    b"1" * 400,
+    b"[" * 100_000,
+    b'"\\ud800"',
+    b"1E+400",
+    b"0.1e-999",
+)
 LINES = ("endless", "bomb", "drip", "cursors", "cut", "not gzip", "302", "empty", "html", "null")
 
 
 def mutated(body: Any, random: Random, times: int) -> bytes:
-    """JSON in which some nodes are other values; some of which no JSON library of ours would write."""
+    """JSON in which some nodes are other values;
+    some of which no JSON library of ours would write.
+    """
     marks: dict[str, bytes] = {}
     for _ in range(times):
         body = _changed(body, random, marks)
@@ -52,7 +63,9 @@ def _changed(node: Any, random: Random, marks: dict[str, bytes]) -> Any:
 
 
 class HostileProxy:
-    """Answers as the source does, but for what `random` puts out of joint; `rate` of the answers are touched."""
+    """Answers as the source does, but for what `random` puts out of joint;
+    `rate` of the answers are touched.
+    """
 
     def __init__(self, stack: ExitStack, to: str, random: Random) -> None:
         self._to = httpx.AsyncClient(base_url=to, timeout=20, verify=False)
@@ -68,11 +81,18 @@ class HostileProxy:
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         if scope["type"] != "http":
             return
-        headers = [(k, v) for k, v in scope["headers"] if k not in (b"host", b"connection", b"accept-encoding")]
+        headers = [
+            (k, v)
+            for k, v in scope["headers"]
+            if k not in (b"host", b"connection", b"accept-encoding")
+        ]
         query = scope["query_string"].decode()
         path = scope["raw_path"].decode() + (f"?{query}" if query else "")
         found = await self._to.get(path, headers=headers)
-        body, kept = found.content, {k: v for k, v in found.headers.items() if k in ("content-type", "etag")}
+        body, kept = (
+            found.content,
+            {k: v for k, v in found.headers.items() if k in ("content-type", "etag")},
+        )
         if self._random.random() < self.rate and found.status_code == 200 and self.only in path:
             self.touched += 1
             if self.line is not None:
@@ -106,7 +126,12 @@ class HostileProxy:
         elif kind == "302":
             await _answer(send, 302, {"location": "http://127.0.0.1:9/stolen"}, [b""])
         else:
-            parsed = {"cut": body[: len(body) // 2], "empty": b"", "html": b"<html>", "null": b"null"}[kind]
+            parsed = {
+                "cut": body[: len(body) // 2],
+                "empty": b"",
+                "html": b"<html>",
+                "null": b"null",
+            }[kind]
             await _answer(send, 200, json_, [parsed])
 
 

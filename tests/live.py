@@ -31,24 +31,31 @@ from wise_ledger.work.desk import Desk
 KEY = "a-key-for-tests"
 RULE = "operating_income / revenue > 15%"
 WORLD = make_world()
-# Each call over a connection of its own, without a look at whose certificates are believed: that takes longer.
+# Each call over a connection of its own, without a look at whose certificates are believed: that
+# takes longer.
 PLAIN = httpx.Client(verify=False, timeout=30, limits=httpx.Limits(max_keepalive_connections=0))
 
 
 class LiveSource:
     """The stand-in on a port of its own; `faults` can be switched on, `served` counts."""
 
-    def __init__(self, stack: ExitStack, world: World = WORLD, quota: Quota | None = None, page: int = 10) -> None:
+    def __init__(
+        self, stack: ExitStack, world: World = WORLD, quota: Quota | None = None, page: int = 10
+    ) -> None:
         app = create_source(world, KEY, quota=quota or Quota(100_000, 1.0), page=page)
         bound = bind("127.0.0.1", 0, "--source-port")
         self.url = address(bound)
         self.faults, self.served = app.state.faults, app.state.served
         stack.enter_context(running(app, bound))
 
-    def adapter(self, timeout: float = 5.0, key: str = KEY, budget: Budget | None = None) -> Fernmark:
+    def adapter(
+        self, timeout: float = 5.0, key: str = KEY, budget: Budget | None = None
+    ) -> Fernmark:
         return Fernmark(self.url, key, timeout, budget)
 
-    def fault(self, kind: str | None, path: str = "", times: int = -1, seconds: float = 30.0) -> None:
+    def fault(
+        self, kind: str | None, path: str = "", times: int = -1, seconds: float = 30.0
+    ) -> None:
         self.faults.switch(kind, path=path, times=times, seconds=seconds)
 
 
@@ -67,7 +74,9 @@ class LiveLedger:
         self.folder = folder or Path(stack.enter_context(tempfile.TemporaryDirectory()))
         shared = budget or Budget(Pace())
         opened = {"fernmark": lambda: source.adapter(timeout, budget=shared)}
-        self.desk = Desk.open(self.folder, opened, lambda: datetime.now(UTC), write=write_batches, **how)
+        self.desk = Desk.open(
+            self.folder, opened, lambda: datetime.now(UTC), write=write_batches, **how
+        )
         stack.callback(self.desk.close)
         bound = bind("127.0.0.1", 0, "--port")
         self.url = address(bound)
@@ -81,17 +90,27 @@ class LiveLedger:
 
     def command(self, *arguments: str, url: str | None = None) -> subprocess.CompletedProcess[str]:
         """The command line, as people run it."""
-        environment = {**os.environ, "WISE_LEDGER_URL": url or self.url, "WISE_LEDGER_TOKEN": self.token}
+        environment = {
+            **os.environ,
+            "WISE_LEDGER_URL": url or self.url,
+            "WISE_LEDGER_TOKEN": self.token,
+        }
         return run_loaded(*arguments, environment=environment)
 
 
-def run_command(*arguments: str, environment: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
+def run_command(
+    *arguments: str, environment: dict[str, str] | None = None
+) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
-    return subprocess.run(command, capture_output=True, text=True, timeout=120, env=environment, check=False)
+    return subprocess.run(
+        command, capture_output=True, text=True, timeout=120, env=environment, check=False
+    )
 
 
 def worked() -> float:
-    """Seconds of processor that ended children took: unlike a clock's, they do not grow with what else is running."""
+    """Seconds of processor that ended children took: unlike a clock's,
+    they do not grow with what else is running.
+    """
     spent = resource.getrusage(resource.RUSAGE_CHILDREN)
     return spent.ru_utime + spent.ru_stime
 
@@ -116,7 +135,9 @@ class Live(unittest.TestCase):
 
 @cache
 def collected() -> Path:
-    """The folder of a ledger that has collected, made when a class first needs one: each has a copy of its own."""
+    """The folder of a ledger that has collected, made when a class first needs one:
+    each has a copy of its own.
+    """
     folder = Path(tempfile.mkdtemp())
     atexit.register(shutil.rmtree, folder)
     with ExitStack() as stack:
@@ -127,7 +148,9 @@ def collected() -> Path:
 
 
 def until(condition: Any, seconds: float = 60.0) -> None:
-    """Wait for something to become true; how long says only when to give up, on a machine that does much else."""
+    """Wait for something to become true; how long says only when to give up,
+    on a machine that does much else.
+    """
     deadline = time.monotonic() + seconds
     while not condition():
         if time.monotonic() > deadline:

@@ -1,4 +1,6 @@
-"""How often a property is tried: with `WORLDS=20` on twenty times as many random worlds, and on others each time."""
+"""How often a property is tried: with `WORLDS=20` on twenty times as many random worlds,
+and on others each time.
+"""
 
 import os
 

@@ -1,4 +1,5 @@
-"""Run every test with unittest, a class at a time in as many processes as there are processors; the last line counts.
+"""Run every test with unittest, a class at a time in as many processes as there are processors;
+the last line counts.
 
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
@@ -17,7 +18,14 @@ from pathlib import Path
 from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
-_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service", "tests.core.test_knowledge")
+_LONGEST = (
+    "tests.e2e",
+    "tests.launch",
+    "tests.engine",
+    "tests.cli",
+    "tests.service",
+    "tests.core.test_knowledge",
+)
 
 
 class Counting(unittest.TextTestResult):
@@ -31,7 +39,9 @@ class Counting(unittest.TextTestResult):
 
     def addSkip(self, test: unittest.TestCase, reason: str) -> None:
         if os.environ.get("CI") and "browser" in test.id():
-            self.addFailure(test, (AssertionError, AssertionError(f"skipped in CI: {reason}"), None))
+            self.addFailure(
+                test, (AssertionError, AssertionError(f"skipped in CI: {reason}"), None)
+            )
             return
         super().addSkip(test, reason)
 
@@ -68,15 +78,24 @@ def run_class(name: str) -> tuple[str, Count]:
 
 
 def everything() -> Count:
-    """All classes, those that wait for browsers and services first: the longest of them must not start last."""
+    """All classes, those that wait for browsers and services first:
+    the longest of them must not start last.
+    """
     found = unittest.defaultTestLoader.discover(str(_ROOT), top_level_dir=str(_ROOT.parent))
     tests = list(_each(found))
-    names = list(dict.fromkeys(f"{type(t).__module__}.{type(t).__qualname__}" for t in tests if _loaded(t)))[::-1]
-    names.sort(key=lambda name: next((n for n, room in enumerate(_LONGEST) if name.startswith(room)), len(_LONGEST)))
+    names = list(
+        dict.fromkeys(f"{type(t).__module__}.{type(t).__qualname__}" for t in tests if _loaded(t))
+    )[::-1]
+    names.sort(
+        key=lambda name: next(
+            (n for n, room in enumerate(_LONGEST) if name.startswith(room)), len(_LONGEST)
+        )
+    )
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     reported: list[str] = []
-    made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}  # as the service does
+    # as the service does
+    made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}
     with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
         tasks = {pool.submit(run_class, name): name for name in names}
         for task in as_completed(tasks):
@@ -96,7 +115,9 @@ def loaded(names: Sequence[str]) -> unittest.TestSuite:
     for name in names:
         folder = _ROOT.parent.joinpath(*name.split("."))
         if folder.is_dir():
-            suite.addTests(unittest.TestLoader().discover(str(folder), top_level_dir=str(_ROOT.parent)))
+            suite.addTests(
+                unittest.TestLoader().discover(str(folder), top_level_dir=str(_ROOT.parent))
+            )
         else:
             suite.addTests(unittest.defaultTestLoader.loadTestsFromName(name))
     return suite

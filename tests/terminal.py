@@ -7,11 +7,16 @@ import sys
 
 
 def on_a_terminal(arguments: list[str], environment: dict[str, str], columns: int) -> str:
-    """What `wise-ledger` with these arguments shows, with its colours unless the environment forbids them."""
+    """What `wise-ledger` with these arguments shows,
+    with its colours unless the environment forbids them.
+    """
     leader, follower = pty.openpty()
     command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
     process = subprocess.Popen(
-        command, stdout=follower, stderr=follower, env={**os.environ, "COLUMNS": str(columns), **environment}
+        command,
+        stdout=follower,
+        stderr=follower,
+        env={**os.environ, "COLUMNS": str(columns), **environment},
     )
     os.close(follower)
     shown = b""

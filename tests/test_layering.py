@@ -17,7 +17,18 @@ KNOWS = {
     "client": {"wire"},
     "cli": {"client", "wire"},
     "standins": set(),
-    "launch": {"core", "store", "engine", "sources", "work", "wire", "service", "client", "cli", "standins"},
+    "launch": {
+        "core",
+        "store",
+        "engine",
+        "sources",
+        "work",
+        "wire",
+        "service",
+        "client",
+        "cli",
+        "standins",
+    },
 }
 # What the innermost room must not touch: files, networks, clocks, the environment.
 OUTSIDE = {
@@ -55,7 +66,9 @@ class Layering(unittest.TestCase):
                 for name in imports(path):
                     parts = name.split(".")
                     if parts[0] == "wise_ledger" and len(parts) > 1:
-                        self.assertIn(parts[1], known | {room}, f"{path.relative_to(SOURCE)} imports {name}")
+                        self.assertIn(
+                            parts[1], known | {room}, f"{path.relative_to(SOURCE)} imports {name}"
+                        )
 
     def test_core_touches_nothing_outside(self) -> None:
         for path in (SOURCE / "core").rglob("*.py"):
@@ -72,7 +85,9 @@ class Layering(unittest.TestCase):
             if path.name != "__init__.py" or sizes[-1] > 1:
                 self.assertTrue(ast.get_docstring(tree) or sizes[-1] == 0, path)
             for node in tree.body:
-                if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
+                if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith(
+                    "_"
+                ):
                     described = ast.get_docstring(node) or path.parent.name == "versions"
                     self.assertTrue(described, f"{path.relative_to(SOURCE)}: {node.name}")
         self.assertLess(sorted(sizes)[len(sizes) // 2], 150)

@@ -1,6 +1,8 @@
-"""The hostile world in long form: calls, kills, faults of sources, flipped bytes, files; ends with one table.
+"""The hostile world in long form: calls, kills, faults of sources, flipped bytes, files;
+ends with one table.
 
-python -m tests.torture [--scale N]: each generator of the suite, so many times as long, and what became of it.
+python -m tests.torture [--scale N]: each generator of the suite, so many times as long, and what
+became of it.
 """
 
 import argparse
@@ -50,7 +52,9 @@ def main() -> int:
         failed += len(wrong)
         reported = f"{result.testsRun - len(wrong)} of {result.testsRun} checks"
         seconds = f"{time.monotonic() - began:,.0f}"
-        table.add_row(what, os.environ[setting], reported, *(str(n) for n in counts.values()), seconds)
+        table.add_row(
+            what, os.environ[setting], reported, *(str(n) for n in counts.values()), seconds
+        )
     Console(width=110).print(table)
     return 1 if failed else 0
 

@@ -1,4 +1,6 @@
-"""Write the OpenAPI document, out of which the types of the console are generated: python tools/openapi.py FILE."""
+"""Write the OpenAPI document, out of which the types of the console are generated:
+python tools/openapi.py FILE.
+"""
 
 import json
 import sys

@@ -1,4 +1,6 @@
-"""Draw docs/screenshots/ again from the demo data: console pages through Chromium, commands in a terminal frame."""
+"""Draw docs/screenshots/ again from the demo data: console pages through Chromium,
+commands in a terminal frame.
+"""
 
 import base64
 import os
@@ -24,7 +26,10 @@ from wise_ledger.launch.demo import KNOWN_ON, LATER, LIST, RULE, everything  # n
 
 COLOURED = {"TERM": "xterm-256color", "LINES": "60"}
 SHOTS = ROOT / "docs" / "screenshots"
-FONT = ROOT / "console/node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-{}-normal.woff2"
+FONT = (
+    ROOT
+    / "console/node_modules/@fontsource/jetbrains-mono/files/jetbrains-mono-latin-{}-normal.woff2"
+)
 _COLOURS = [
     (29, 39, 51),
     (166, 61, 47),
@@ -51,13 +56,17 @@ def draw_terminal(
     browser: Browser, name: str, command: list[str], environment: dict[str, str], lines: int = 60
 ) -> None:
     """One command and its output as a picture."""
-    shown = "\n".join(on_a_terminal(command, COLOURED | environment, 148).strip("\n").split("\n")[:lines])
+    shown = "\n".join(
+        on_a_terminal(command, COLOURED | environment, 148).strip("\n").split("\n")[:lines]
+    )
     record = Console(record=True, width=152, file=StringIO(), highlight=False)
     record.print(Text.from_ansi(shown))
     body = record.export_html(theme=THEME, inline_styles=True, code_format="{code}")
-    body = re.sub("─+", lambda rule: f'<i style="width: {len(rule[0])}ch"></i>', body)  # the font has no such line
+    # the font has no such line
+    body = re.sub("─+", lambda rule: f'<i style="width: {len(rule[0])}ch"></i>', body)
     words = " ".join(
-        c if c.replace("-", "").replace("@", "").isalnum() else f"'{c}'" for c in ["wise-ledger", *command]
+        c if c.replace("-", "").replace("@", "").isalnum() else f"'{c}'"
+        for c in ["wise-ledger", *command]
     )
     fonts = {
         w: base64.b64encode(Path(str(FONT).format(n)).read_bytes()).decode()
@@ -71,7 +80,12 @@ def draw_terminal(
 
 
 def console_page(
-    browser: Browser, url: str, token: str, address: str, theme: str = "light", waits: str = "tbody tr"
+    browser: Browser,
+    url: str,
+    token: str,
+    address: str,
+    theme: str = "light",
+    waits: str = "tbody tr",
 ) -> Page:
     """A signed-in page of the console."""
     page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -158,7 +172,10 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
     page.locator("figure svg text").first.wait_for()
     shoot(page, "console-statement")
 
-    shoot(console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"), "console-market")
+    shoot(
+        console_page(browser, url, token, "/market?known_on=2024-06-28&list=thirty-of-brennholt"),
+        "console-market",
+    )
     estimates = "/estimates?company=AGK@ZALD&period=FY2023&known_on=2024-06-28"
     shoot(console_page(browser, url, token, estimates), "console-estimates")
 
@@ -166,7 +183,10 @@ def draw_statements(browser: Browser, url: str, token: str) -> None:
 def draw_series(browser: Browser, url: str, token: str) -> None:
     """The page of series: one with what was revised since, forty regions compared."""
     for name, address in (
-        ("console-series", "/series?known_on=2019-06-30&family=Output&s=OUTPUT/Q.XA.TOTAL.VOLUME&start=2013"),
+        (
+            "console-series",
+            "/series?known_on=2019-06-30&family=Output&s=OUTPUT/Q.XA.TOTAL.VOLUME&start=2013",
+        ),
         (
             "console-series-compare",
             "/series?known_on=2024-06-30&family=House+prices&adjustment=seasonally+adjusted&s=HOUSE_PRICES/M.*.SA&view=compare&start=2006",
@@ -186,17 +206,34 @@ def draw_measures(browser: Browser, url: str, token: str) -> None:
     shoot(page, "console-measure")
     columns = "&".join(
         f"c={c}"
-        for c in ("operating_margin", "revenue_growth", "price_to_earnings", "z: zscore(net_margin)", "revenue")
+        for c in (
+            "operating_margin",
+            "revenue_growth",
+            "price_to_earnings",
+            "z: zscore(net_margin)",
+            "revenue",
+        )
     )
-    shoot(console_page(browser, url, token, f"/panels?known_on=2024-06-28&{columns}&currency=EUR"), "console-panel")
+    shoot(
+        console_page(browser, url, token, f"/panels?known_on=2024-06-28&{columns}&currency=EUR"),
+        "console-panel",
+    )
 
 
 def draw_plot(name: str, command: list[str], environment: dict[str, str]) -> None:
     """What a command draws into a file."""
     subprocess.run(
-        [sys.executable, "-m", "wise_ledger.launch.main", *command, "--plot", str(SHOTS / f"{name}.png")],
-        check=True, env={**os.environ, **environment},
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-m",
+            "wise_ledger.launch.main",
+            *command,
+            "--plot",
+            str(SHOTS / f"{name}.png"),
+        ],
+        check=True,
+        env={**os.environ, **environment},
+    )
 
 
 def draw_collecting(browser: Browser, url: str, token: str) -> None:
@@ -215,12 +252,32 @@ def draw(url: str, token: str) -> None:
     screen = ["screen", RULE, "--list", LIST, "--known-on"]
     commands = {
         "cli-screen": [*screen, KNOWN_ON],
-        "cli-explain": ["explain", "AGK@ZALD", "operating_income.ttm", "--known-on", LATER, "--hindsight"],
+        "cli-explain": [
+            "explain",
+            "AGK@ZALD",
+            "operating_income.ttm",
+            "--known-on",
+            LATER,
+            "--hindsight",
+        ],
         "cli-statement": ["statements", "DMB@ZALD", "balance", "--known-on", "2024-06-30"],
         "cli-measure": ["measures", "show", "return_on_invested_capital"],
         "cli-panel": [
-            *("panel", "operating_margin", "revenue_growth", "price_to_earnings", "rank: rank(net_margin)"),
-            *("--list", LIST, "--dates", "2022-01-01/2024-12-31 yearly", "--where", "operating_margin > 15%"),
+            *(
+                "panel",
+                "operating_margin",
+                "revenue_growth",
+                "price_to_earnings",
+                "rank: rank(net_margin)",
+            ),
+            *(
+                "--list",
+                LIST,
+                "--dates",
+                "2022-01-01/2024-12-31 yearly",
+                "--where",
+                "operating_margin > 15%",
+            ),
         ],
     }
     with sync_playwright() as playwright:
@@ -232,9 +289,19 @@ def draw(url: str, token: str) -> None:
         draw_series(browser, url, token)
         draw_measures(browser, url, token)
         for name, command in commands.items():
-            draw_terminal(browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
+            draw_terminal(
+                browser, name, command, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token}
+            )
         browser.close()
-    regions = ["series", "compare", "HOUSE_PRICES/M.*.SA", "--from", "2006", "--known-on", "2024-06-30"]
+    regions = [
+        "series",
+        "compare",
+        "HOUSE_PRICES/M.*.SA",
+        "--from",
+        "2006",
+        "--known-on",
+        "2024-06-30",
+    ]
     draw_plot("plot-regions", regions, {"WISE_LEDGER_URL": url, "WISE_LEDGER_TOKEN": token})
 
 

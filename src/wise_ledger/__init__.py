@@ -1,7 +1,7 @@
 """Wise Ledger: a shared point-in-time fundamentals ledger.
 
-`connect()` opens a client of a running service, `connect_async()` one for `async` code; what they raise has
-`WiseLedgerError` as its root.
+`connect()` opens a client of a running service, `connect_async()` one for `async` code; what they
+raise has `WiseLedgerError` as its root.
 """
 
 from typing import TYPE_CHECKING, Any

@@ -17,7 +17,9 @@ from wise_ledger.cli.main import root
 WRITES = {"output", "plot", "rejects"}  # the options that name a file to be written
 
 
-def commands(group: click.Group, words: tuple[str, ...] = ()) -> Iterator[tuple[tuple[str, ...], click.Command]]:
+def commands(
+    group: click.Group, words: tuple[str, ...] = ()
+) -> Iterator[tuple[tuple[str, ...], click.Command]]:
     """Every command with the words that call it."""
     for name in group.list_commands(click.Context(group)):
         command = group.get_command(click.Context(group), name)
@@ -37,8 +39,12 @@ class Written(unittest.TestCase):
                 with self.subTest(" ".join(words), option=option.name):
                     self.assertIsInstance(option.type, OutputFile)
                     # Whatever else it takes: a file that cannot be is named first.
-                    given = ["x" for p in command.params if isinstance(p, click.Argument) and p.required]
-                    ended = CliRunner().invoke(root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"])
+                    given = [
+                        "x" for p in command.params if isinstance(p, click.Argument) and p.required
+                    ]
+                    ended = CliRunner().invoke(
+                        root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"]
+                    )
                     self.assertEqual(ended.exit_code, 2, ended.output)
                     found += 1
         self.assertGreater(found, 40)
@@ -49,8 +55,12 @@ class Written(unittest.TestCase):
             path.write_text("before")
             link.symlink_to(path)
             with (
-                mock.patch.object(Path, "replace", side_effect=OSError(28, "No space left on device")),
-                self.assertRaisesRegex(click.ClickException, "it.csv cannot be written: No space left"),
+                mock.patch.object(
+                    Path, "replace", side_effect=OSError(28, "No space left on device")
+                ),
+                self.assertRaisesRegex(
+                    click.ClickException, "it.csv cannot be written: No space left"
+                ),
             ):
                 write_file(path, "after")
             self.assertEqual([*Path(folder).iterdir()].count(path), 1)
@@ -70,11 +80,16 @@ class Told(Live):
                 ((*screen, folder), 2, "is a directory"),
                 ((*screen, "/dev/full"), 1, "cannot be written: No space left on device"),
                 (("documents", "0" * 64, "--output", f"{folder}/none/x"), 2, "there is no folder"),
-                (("load", "facts", str(odd), "--mapping", str(odd)), 1, "is no text in UTF-8 (byte 13): save it"),
+                (
+                    ("load", "facts", str(odd), "--mapping", str(odd)),
+                    1,
+                    "is no text in UTF-8 (byte 13): save it",
+                ),
             ):
                 with self.subTest(command):
                     ended = self.live.command(*command)
                     self.assertEqual(ended.returncode, status, ended.stderr)
                     self.assertIn(words, " ".join(ended.stderr.split()))
                     self.assertNotIn("Traceback", ended.stderr)
-            self.assertTrue(stat.S_ISCHR(Path("/dev/full").stat().st_mode))  # written to, not replaced
+            # written to, not replaced
+            self.assertTrue(stat.S_ISCHR(Path("/dev/full").stat().st_mode))

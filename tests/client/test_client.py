@@ -31,13 +31,24 @@ class Frames(Live):
         self.assertEqual(frame.index.name, "company")
         self.assertTrue(frame.index.str.startswith("co-").all())
         self.assertEqual(str(frame["operating_income / revenue"].dtype), "float64")
-        self.assertTrue(str(frame["operating_income / revenue period_end"].dtype).startswith("datetime64"))
-        self.assertEqual(frame["verdict"].value_counts().to_dict(), {"pass": 12, "fail": 9, "unknown": 2})
-        asked = {"rule": RULE, "list": "first-look", "known_on": "2023-06-30T23:59:59.999999Z", "batch": 25}
+        self.assertTrue(
+            str(frame["operating_income / revenue period_end"].dtype).startswith("datetime64")
+        )
+        self.assertEqual(
+            frame["verdict"].value_counts().to_dict(), {"pass": 12, "fail": 9, "unknown": 2}
+        )
+        asked = {
+            "rule": RULE,
+            "list": "first-look",
+            "known_on": "2023-06-30T23:59:59.999999Z",
+            "batch": 25,
+        }
         self.assertEqual({name: frame.attrs[name] for name in asked}, asked)
         reasons = found.reasons()
         self.assertEqual(set(reasons["reason"]), {"not_applicable"})
-        self.assertEqual(set(reasons["company"]), set(frame.index[frame["operating_income / revenue"].isna()]))
+        self.assertEqual(
+            set(reasons["company"]), set(frame.index[frame["operating_income / revenue"].isna()])
+        )
         self.assertIn("12 pass, 9 fail, 2 unknown", repr(found))
 
     def test_dates_instants_and_texts_ask_the_same(self) -> None:
@@ -59,13 +70,17 @@ class Frames(Live):
         self.assertLess(versions["value"].iloc[1], 0.13)
         facts = found.facts()
         sums = (facts["sign"] * facts["value"]).groupby(facts["input"]).sum()
-        self.assertAlmostEqual(sums["operating_income.ttm"] / sums["revenue.ttm"], versions["value"].iloc[1])
+        self.assertAlmostEqual(
+            sums["operating_income.ttm"] / sums["revenue.ttm"], versions["value"].iloc[1]
+        )
         self.assertIsInstance(facts, pd.DataFrame)
 
     def test_the_client_reads_its_address_from_the_environment(self) -> None:
         environment = {"WISE_LEDGER_URL": self.live.url + "/", "WISE_LEDGER_TOKEN": self.live.token}
         with mock.patch.dict("os.environ", environment), wise_ledger.connect() as ledger:
-            self.assertEqual([entry.name for entry in ledger.lists()], ["first-look", "index-of-aldmoor"])
+            self.assertEqual(
+                [entry.name for entry in ledger.lists()], ["first-look", "index-of-aldmoor"]
+            )
             self.assertEqual([s.name for s in ledger.sources()], ["fernmark"])
 
     def test_batches_are_fetched_page_by_page(self) -> None:
@@ -76,8 +91,13 @@ class Given(Live):
     """What callers give in any usual form, and what they get back."""
 
     def test_dates_of_every_kind_ask_the_same(self) -> None:
-        asked = ["2023-06-30", date(2023, 6, 30), datetime.fromisoformat("2023-06-30"), pd.Timestamp("2023-06-30"),
-                 np.datetime64("2023-06-30")]  # fmt: skip
+        asked = [
+            "2023-06-30",
+            date(2023, 6, 30),
+            datetime.fromisoformat("2023-06-30"),
+            pd.Timestamp("2023-06-30"),
+            np.datetime64("2023-06-30"),
+        ]
         answers = [self.ledger.screen(RULE, "first-look", when).answer for when in asked]
         self.assertTrue(all(a == answers[0] for a in answers))
         matched = [self.ledger.match(["AGK@ZALD"], when).answer.on for when in asked]
@@ -95,10 +115,14 @@ class Given(Live):
         )  # fmt: skip
         plain = self.ledger.panel("first-look", ["revenue"], days).frame()
         for form in forms:
-            pd.testing.assert_frame_equal(self.ledger.panel("first-look", ["revenue"], form).frame(), plain)
+            pd.testing.assert_frame_equal(
+                self.ledger.panel("first-look", ["revenue"], form).frame(), plain
+            )
         one = self.ledger.panel("first-look", ["revenue"], days[1]).frame()
         for form in (date(2023, 12, 31), stamps[1], np.datetime64(days[1]), pd.Period("2023")):
-            pd.testing.assert_frame_equal(self.ledger.panel("first-look", ["revenue"], form).frame(), one)
+            pd.testing.assert_frame_equal(
+                self.ledger.panel("first-look", ["revenue"], form).frame(), one
+            )
 
     def test_whatever_is_given_is_answered_or_refused_plainly(self) -> None:
         odd = (
@@ -151,13 +175,21 @@ class Given(Live):
         self.assertTrue(ended)
         self.assertFalse(ended & {c.company for c in whole.answer.companies})
         frame = whole.frame()
-        self.assertTrue({"margin", "margin_reason", "margin_period_end", "revenue", "revenue_currency"} <= {*frame})
+        self.assertTrue(
+            {"margin", "margin_reason", "margin_period_end", "revenue", "revenue_currency"}
+            <= {*frame}
+        )
         there = frame["margin"].dropna()
-        self.assertTrue(there.is_monotonic_decreasing and frame["margin"].tolist()[: len(there)] == there.tolist())
+        self.assertTrue(
+            there.is_monotonic_decreasing
+            and frame["margin"].tolist()[: len(there)] == there.tolist()
+        )
         few = self.ledger.screen(
             RULE, companies=["AGK@ZALD", "DMB@ZALD"], known_on="2023-06-30", only=["unknown"]
         ).answer
-        self.assertEqual(([c.name for c in few.companies], few.counts.passed), (["Dunmarsh Bank"], 1))
+        self.assertEqual(
+            ([c.name for c in few.companies], few.counts.passed), (["Dunmarsh Bank"], 1)
+        )
         for wrong in (
             {"sort": "size"},
             {"show": ["revenue"], "sort": "revenue"},
@@ -168,15 +200,22 @@ class Given(Live):
                 self.ledger.screen(RULE, **wrong)  # type: ignore[arg-type]
 
     def test_statements_of_several_each_with_its_outcome(self) -> None:
-        found = self.ledger.statements(["AGK@ZALD", "nobody", "ISK@ZCAL"], "income", "annual", "2024-06-30", periods=2)
+        found = self.ledger.statements(
+            ["AGK@ZALD", "nobody", "ISK@ZCAL"], "income", "annual", "2024-06-30", periods=2
+        )
         self.assertEqual([s.symbol for s in found.statements], ["AGK@ZALD", "ISK@ZCAL"])
         self.assertEqual([f.asked for f in found.failed], ["nobody"])
         frame = found.frame()
-        self.assertEqual({*zip(frame["name"], frame["currency"].fillna(""), strict=True)} & {("Isken Paper", "JPY")},
-                         {("Isken Paper", "JPY")})  # fmt: skip
+        self.assertEqual(
+            {*zip(frame["name"], frame["currency"].fillna(""), strict=True)}
+            & {("Isken Paper", "JPY")},
+            {("Isken Paper", "JPY")},
+        )
         listed = self.ledger.statements(list="first-look", known_on="2024-06-30", periods=1)
         self.assertEqual(len(listed.statements), 24)
-        ended = self.live.command("statements", "AGK@ZALD", "nobody", "balance", "--periods", "1", "--format", "csv")
+        ended = self.live.command(
+            "statements", "AGK@ZALD", "nobody", "balance", "--periods", "1", "--format", "csv"
+        )
         self.assertEqual(ended.returncode, 3)
         self.assertIn("nobody: no single company", ended.stderr)
 
@@ -194,20 +233,34 @@ class Given(Live):
             self.assertLess(len(repr(answer)), 300)
             self.assertNotIn(" at 0x", repr(answer))
             for column in frame:
-                self.assertFalse(any(isinstance(v, list | dict) for v in frame[column]), (answer, column))
+                self.assertFalse(
+                    any(isinstance(v, list | dict) for v in frame[column]), (answer, column)
+                )
         everybody = self.ledger.companies()
         self.assertEqual(len(everybody.companies), everybody.total)
         pages = [self.live.http("GET", f"/companies?limit=5&cursor={n}").json() for n in (0, 5)]
         self.assertEqual(pages[0]["next"], "5")
-        self.assertFalse({c["id"] for c in pages[0]["companies"]} & {c["id"] for c in pages[1]["companies"]})
+        self.assertFalse(
+            {c["id"] for c in pages[0]["companies"]} & {c["id"] for c in pages[1]["companies"]}
+        )
 
     def test_files_are_paths_bytes_or_frames(self) -> None:
-        frame = pd.DataFrame({"base": ["EUR"], "quote": ["CHF"], "date": [pd.Timestamp("2024-03-28")], "rate": [0.98]})
+        frame = pd.DataFrame(
+            {
+                "base": ["EUR"],
+                "quote": ["CHF"],
+                "date": [pd.Timestamp("2024-03-28")],
+                "rate": [0.98],
+            }
+        )
         self.assertEqual(self.ledger.load("rates", frame).new, 1)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "rates.csv"
             frame.assign(rate=[0.97], date="2024-03-29").to_csv(path, index=False)
-            self.assertEqual((self.ledger.load("rates", path).new, self.ledger.load("rates", str(path)).new), (1, 0))
+            self.assertEqual(
+                (self.ledger.load("rates", path).new, self.ledger.load("rates", str(path)).new),
+                (1, 0),
+            )
         with self.assertRaisesRegex(InputRefused, "cannot be read"):
             self.ledger.load("rates", "nowhere.csv")
 
@@ -215,7 +268,9 @@ class Given(Live):
         async def ask() -> tuple[object, ...]:
             async with wise_ledger.connect_async(self.live.url, self.live.token) as ledger:
                 days = ("2023-06-30", "2024-01-15")
-                both = await asyncio.gather(*(ledger.screen(RULE, "first-look", day) for day in days))
+                both = await asyncio.gather(
+                    *(ledger.screen(RULE, "first-look", day) for day in days)
+                )
                 return (*(s.counts.passed for s in both), len(await ledger.batches()) > 1)
 
         self.assertEqual(asyncio.run(ask()), (12, 11, True))
@@ -225,7 +280,9 @@ class Errors(Live):
     def test_errors_carry_problem_and_mend(self) -> None:
         with self.assertRaises(InputRefused) as caught:
             self.ledger.screen("revenue > 5", "first-look", "2023-06-30")
-        self.assertEqual(caught.exception.problems[0].mend, "write an amount with its currency: 5mn EUR")
+        self.assertEqual(
+            caught.exception.problems[0].mend, "write an amount with its currency: 5mn EUR"
+        )
         with self.assertRaises(NotThere):
             self.ledger.screen(RULE, "nobody", "2023-06-30")
         with connect(self.live.url, "wl_wrong_token") as stranger, self.assertRaises(AccessDenied):
@@ -234,16 +291,25 @@ class Errors(Live):
             self.assertTrue(issubclass(kind, WiseLedgerError))
 
     def test_nobody_there_and_somebody_else_there(self) -> None:
-        with connect("http://127.0.0.1:9", "x") as ledger, self.assertRaises(ServiceUnreachable) as caught:
+        with (
+            connect("http://127.0.0.1:9", "x") as ledger,
+            self.assertRaises(ServiceUnreachable) as caught,
+        ):
             ledger.lists()
         self.assertIn("WISE_LEDGER_URL", caught.exception.detail)
         other = httpx.MockTransport(lambda request: httpx.Response(500, text="<html>"))
-        with connect("http://127.0.0.1", "x", transport=other) as ledger, self.assertRaises(ServiceFailed):
+        with (
+            connect("http://127.0.0.1", "x", transport=other) as ledger,
+            self.assertRaises(ServiceFailed),
+        ):
             ledger.lists()
 
         def slow(request: httpx.Request) -> httpx.Response:
             raise httpx.ReadTimeout("late")
 
         late = httpx.MockTransport(slow)
-        with connect("http://127.0.0.1", "x", transport=late) as ledger, self.assertRaises(ServiceFailed):
+        with (
+            connect("http://127.0.0.1", "x", transport=late) as ledger,
+            self.assertRaises(ServiceFailed),
+        ):
             ledger.lists()

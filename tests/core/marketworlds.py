@@ -1,4 +1,6 @@
-"""Random small markets, and what they say reckoned day by day in plain Python: no code shared with the engine."""
+"""Random small markets, and what they say reckoned day by day in plain Python:
+no code shared with the engine.
+"""
 
 import math
 from dataclasses import dataclass, replace
@@ -22,7 +24,10 @@ from wise_ledger.core.time.instants import DAY
 
 USD, EUR = currency_code("USD"), currency_code("EUR")
 BEGIN, END = 18_000, 18_030  # days of all that happens
-LISTINGS = (Listing(0, 0, "A", "ZALD", "USD", Stretch(0, FOREVER), True), Listing(1, 1, "B", "ZALD", "EUR", Stretch()))
+LISTINGS = (
+    Listing(0, 0, "A", "ZALD", "USD", Stretch(0, FOREVER), True),
+    Listing(1, 1, "B", "ZALD", "EUR", Stretch()),
+)
 SECURITIES = (Security(0, 0, "ordinary"), Security(1, 1, "ordinary"))
 Row = tuple[int, int, float, float, int]  # listing, day, high, close, known
 
@@ -40,7 +45,9 @@ class World:
     def market(self) -> Market:
         """As the engine has it."""
         names = ("listing", "date", "high", "close", "known_at")
-        rows = RecordColumns.of(PRICES, **{n: [r[i] for r in self.rows] for i, n in enumerate(names)})
+        rows = RecordColumns.of(
+            PRICES, **{n: [r[i] for r in self.rows] for i, n in enumerate(names)}
+        )
         rows = rows.having(low=rows["close"], batch=np.arange(len(rows)))
         return Market(
             Prices.of(rows.where(rows.order("batch"))),
@@ -54,19 +61,27 @@ class World:
     def counts(self) -> ShareCounts:
         """Shares outstanding as the engine has them."""
         return ShareCounts(
-            DatedSeries.of(s[:3] for s in self.shares), np.array([s[3] for s in self.shares], np.float64)
+            DatedSeries.of(s[:3] for s in self.shares),
+            np.array([s[3] for s in self.shares], np.float64),
         )
 
     def known(self, cutoff: int) -> "World":
         """Without what became public after an instant."""
 
         def of(rows: Any) -> Any:
-            return tuple(replace(r, until=NEVER if r.until > cutoff else r.until) for r in rows if r.known <= cutoff)
+            return tuple(
+                replace(r, until=NEVER if r.until > cutoff else r.until)
+                for r in rows
+                if r.known <= cutoff
+            )
 
         return World(
-            tuple(r for r in self.rows if r[4] <= cutoff), of(self.splits), of(self.dividends), of(self.delistings),
+            tuple(r for r in self.rows if r[4] <= cutoff),
+            of(self.splits),
+            of(self.dividends),
+            of(self.delistings),
             tuple(s for s in self.shares if s[2] <= cutoff),
-        )  # fmt: skip
+        )
 
 
 def rate_on(source: Any, target: Any, day: Any, at: Any) -> Any:
@@ -82,13 +97,17 @@ def _known(day: int) -> Any:
 
 @st.composite
 def worlds(draw: Any) -> World:
-    """A month of prices, some late or corrected, with splits, dividends and delistings, some late or replaced."""
+    """A month of prices, some late or corrected, with splits, dividends and
+    delistings, some late or replaced.
+    """
     number = st.sampled_from([0, 1])
     days = st.integers(BEGIN, END)
     rows = []
     for _ in range(draw(st.integers(0, 30))):
         day = draw(days)
-        close = draw(st.sampled_from([10.0, 12.5, 8.0, math.nan] if draw(st.booleans()) else [10.0, 11.0]))
+        close = draw(
+            st.sampled_from([10.0, 12.5, 8.0, math.nan] if draw(st.booleans()) else [10.0, 11.0])
+        )
         high = draw(st.sampled_from([13.0, math.nan]))
         late = draw(st.sampled_from([0, 0, 0, 0, 3, 12]))
         rows.append((draw(number), day, high, close, day * DAY + DAY // 2 + late * DAY))
@@ -102,7 +121,11 @@ def worlds(draw: Any) -> World:
         known = draw(_known(day))
         until = NEVER if draw(st.integers(0, 3)) else known + draw(st.integers(1, 9)) * DAY
         currency = draw(st.sampled_from([USD, USD, EUR]))
-        dividends.append(Dividend(listing, day, draw(st.sampled_from([0.5, 1.0])), currency, special, known, until))
+        dividends.append(
+            Dividend(
+                listing, day, draw(st.sampled_from([0.5, 1.0])), currency, special, known, until
+            )
+        )
     delistings = []
     if draw(st.booleans()):
         day = draw(days)
@@ -127,7 +150,9 @@ def last_price(world: World, listing: int, day: int, cutoff: int) -> tuple[Row |
     newest = max(r[1] for r in known)
     if day - newest > 10:
         return None, "stale"
-    same = [(r[4], n, r) for n, r in enumerate(world.rows) if r in known and r[:2] == (listing, newest)]
+    same = [
+        (r[4], n, r) for n, r in enumerate(world.rows) if r in known and r[:2] == (listing, newest)
+    ]
     return max(same, key=lambda s: s[:2])[2], ""
 
 
@@ -154,7 +179,11 @@ def all_rows(world: World, listing: int, cutoff: int) -> dict[int, Row]:
     """What each day says at a cut-off."""
     out: dict[int, tuple[int, Row]] = {}
     for row in world.rows:
-        if row[0] == listing and row[4] <= cutoff and (row[1] not in out or out[row[1]][0] <= row[4]):
+        if (
+            row[0] == listing
+            and row[4] <= cutoff
+            and (row[1] not in out or out[row[1]][0] <= row[4])
+        ):
             out[row[1]] = (row[4], row)
     return {day: row for day, (_, row) in out.items()}
 
@@ -180,7 +209,12 @@ def paid(world: World, listing: int, day: int, cutoff: int) -> float | str:
         return now
     total = 0.0
     for d in world.dividends:
-        if d.security == listing and not d.special and d.ex_date <= day and d.known <= cutoff < d.until:
+        if (
+            d.security == listing
+            and not d.special
+            and d.ex_date <= day
+            and d.known <= cutoff < d.until
+        ):
             total += in_listing(d, listing) / factor(world, listing, d.ex_date, day, cutoff)
     return "no_rate" if math.isnan(total) else total
 
@@ -190,8 +224,12 @@ def in_listing(d: Dividend, listing: int) -> float:
     return d.amount * float(rate_on(np.array(d.currency), np.array(target), np.array(d.ex_date), 0))
 
 
-def return_(world: World, listing: int, start: int, day: int, cutoff: int, total: bool) -> float | str:
-    """M4: held day by day, with each dividend reinvested at the first close on or after its ex-date."""
+def return_(
+    world: World, listing: int, start: int, day: int, cutoff: int, total: bool
+) -> float | str:
+    """M4: held day by day, with each dividend reinvested at the first close
+    on or after its ex-date.
+    """
     last, why = last_price(world, listing, day, cutoff)
     if last is None:
         return why
@@ -227,7 +265,9 @@ def market_value(world: World, listing: int, day: int, cutoff: int) -> float | s
     if isinstance(price, str):
         return price
     known = [
-        (s[1], s[2], n, s) for n, s in enumerate(world.shares) if s[0] == listing and s[1] <= day and s[2] <= cutoff
+        (s[1], s[2], n, s)
+        for n, s in enumerate(world.shares)
+        if s[0] == listing and s[1] <= day and s[2] <= cutoff
     ]
     if not known:
         return "not_known"

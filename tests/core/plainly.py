@@ -1,8 +1,9 @@
-"""What an expression is by the rules (F7 to F13, N, T5), reckoned for one company and cut-off in plain Python.
+"""What an expression is by the rules (F7 to F13, N, T5),
+reckoned for one company and cut-off in plain Python.
 
-No code of the engine is used: facts are filtered by what was known, then every figure is looked for, or formed, from
-scratch. Periods end at month ends, which are numbered: 12 x year + month; a state is `("v", value, start)`, `("w", nan,
-start)` where it was withdrawn, or None.
+No code of the engine is used: facts are filtered by what was known, then every figure is looked
+for, or formed, from scratch. Periods end at month ends, which are numbered: 12 x year + month; a
+state is `("v", value, start)`, `("w", nan, start)` where it was withdrawn, or None.
 """
 
 import math
@@ -38,20 +39,28 @@ def saturday(day: date) -> date:
 
 def first(states: Sequence[State]) -> State:
     """The first with a value, else the first that is withdrawn."""
-    return next((s for s in states if s and s[0] == "v"), None) or next((s for s in states if s), None)
+    return next((s for s in states if s and s[0] == "v"), None) or next(
+        (s for s in states if s), None
+    )
 
 
 class Plain:
-    """The figures of one company as known at the end of a day; its fiscal years end in `year_end`."""
+    """The figures of one company as known at the end of a day;
+    its fiscal years end in `year_end`.
+    """
 
-    def __init__(self, facts: Sequence[dict[str, Any]], on: date, year_end: int, sources: Sequence[str]) -> None:
+    def __init__(
+        self, facts: Sequence[dict[str, Any]], on: date, year_end: int, sources: Sequence[str]
+    ) -> None:
         self.on, self.year_end, self.sources = on, year_end, sources
         known = [f for f in facts if f["published_at"] <= str(on)]
         self.versions: dict[tuple[str, str, int, int], float | None] = {}
         for fact in sorted(known, key=lambda f: f["published_at"]):  # ties in the order given
             end = month_number(date.fromisoformat(fact["period_end"]))
             start = fact["period_start"]
-            span = 0 if start is None else end - month_number(date.fromisoformat(start) - timedelta(1))
+            span = (
+                0 if start is None else end - month_number(date.fromisoformat(start) - timedelta(1))
+            )
             self.versions[fact["source"], fact["item"], span, end] = fact["value"]
         self.ends = sorted({end for *_, end in self.versions})
         self._earlier: dict[str, list[Plain]] = {}
@@ -76,9 +85,14 @@ class Plain:
 
     @staticmethod
     def sum(
-        end: int, months: int, parts: Sequence[tuple[int, int, Find]], same: tuple[int, int] | None = None
+        end: int,
+        months: int,
+        parts: Sequence[tuple[int, int, Find]],
+        same: tuple[int, int] | None = None,
     ) -> State:
-        """Parts added up: (sign, months before, figure); `same` are the places of two that must start together."""
+        """Parts added up: (sign, months before, figure);
+        `same` are the places of two that must start together.
+        """
         states = [find(end - before) for _, before, find in parts]
         for state, (_, before, _) in zip(states, parts, strict=True):
             if state is None or (before and state[0] == "w"):
@@ -93,13 +107,17 @@ class Plain:
         of = lambda span: self.of(source, item, span)  # noqa: E731
 
         def find(end: int) -> State:
-            less = [self.sum(end, 3, [(1, 0, of(n)), (-1, 3, of(n - 3))], (0, 1)) for n in (12, 9, 6)]
+            less = [
+                self.sum(end, 3, [(1, 0, of(n)), (-1, 3, of(n - 3))], (0, 1)) for n in (12, 9, 6)
+            ]
             found = [of(3)(end), first(less)]
             if whole and self.into(end) == 12:
                 own = self.quarter(source, item, whole=False)
                 three = [(1, 0, of(12)), *((-1, n, own) for n in (3, 6, 9))]
                 found.append(self.sum(end, 3, three, (0, 3)))
-                found.append(self.sum(end, 3, [(1, 0, of(12)), (-1, 6, of(6)), (-1, 3, own)], (0, 1)))
+                found.append(
+                    self.sum(end, 3, [(1, 0, of(12)), (-1, 6, of(6)), (-1, 3, own)], (0, 1))
+                )
             return first(found)
 
         return find
@@ -110,13 +128,21 @@ class Plain:
         def find(end: int) -> State:
             if self.into(end) % 6:
                 return None
-            second = self.sum(end, 6, [(1, 0, of(12)), (-1, 6, of(6))], (0, 1)) if self.into(end) == 12 else None
+            second = (
+                self.sum(end, 6, [(1, 0, of(12)), (-1, 6, of(6))], (0, 1))
+                if self.into(end) == 12
+                else None
+            )
             return first([of(6)(end), second, self.sum(end, 6, [(1, 0, quarter), (1, 3, quarter)])])
 
         return find
 
     def year(self, source: str, item: str) -> Find:
-        of, quarter, half = (lambda s: self.of(source, item, s)), self.quarter(source, item), self.half(source, item)
+        of, quarter, half = (
+            (lambda s: self.of(source, item, s)),
+            self.quarter(source, item),
+            self.half(source, item),
+        )
 
         def find(end: int) -> State:
             if self.into(end) != 12:
@@ -141,7 +167,11 @@ class Plain:
         return find
 
     def trailing(self, source: str, item: str) -> Find:
-        year, quarter, half = self.of(source, item, 12), self.quarter(source, item), self.half(source, item)
+        year, quarter, half = (
+            self.of(source, item, 12),
+            self.quarter(source, item),
+            self.half(source, item),
+        )
 
         def find(end: int) -> State:
             rolled = [
@@ -167,7 +197,9 @@ class Plain:
         return self._earlier[item]
 
     def figure(self, item: str, form: str, end: int) -> State:
-        """The item's figure of one form at an end; with `first ` before it, as first reported or formed (F10)."""
+        """The item's figure of one form at an end; with `first ` before it,
+        as first reported or formed (F10).
+        """
         if item in BALANCES:
             return self.balance(item, form, end)
         found = [self.states(item, form, end, source) for source in self.sources]
@@ -183,14 +215,28 @@ class Plain:
             return None
         worlds = self.earlier(item) if form == "first balance" else [self]
         states = [
-            next((s for w in worlds if (s := w.of(source, item, 0)(end)) and (w is self or s[0] == "v")), None)
+            next(
+                (
+                    s
+                    for w in worlds
+                    if (s := w.of(source, item, 0)(end)) and (w is self or s[0] == "v")
+                ),
+                None,
+            )
             for source in self.sources
         ]
         found = next((s for s in states if s), None)
-        if found is None and item == "inventory" and any(
-            all((x := self.of(s, t, 0)(end)) and x[0] == "v" for t in ("total_assets", "shareholders_equity"))
-            for s in self.sources
-        ):  # fmt: skip
+        if (
+            found is None
+            and item == "inventory"
+            and any(
+                all(
+                    (x := self.of(s, t, 0)(end)) and x[0] == "v"
+                    for t in ("total_assets", "shareholders_equity")
+                )
+                for s in self.sources
+            )
+        ):
             return ("v", 0.0, end)
         return found
 
@@ -201,10 +247,15 @@ class Plain:
             plain = form.removeprefix("first ")
             if form != plain:
                 reported = [world.states(item, plain, end, source) for world in self.earlier(item)]
-                firsts = (next((s[n] for s in reported if s[n] and s[n][0] == "v"), None) for n in (0, 1))  # type: ignore[index]
+                firsts = (
+                    next((s[n] for s in reported if s[n] and s[n][0] == "v"), None) for n in (0, 1)
+                )  # type: ignore[index]
                 self._states[name] = next(firsts), next(firsts)
             else:
-                self._states[name] = self._reported(item, form, end, source), self._formed(item, form, end, source)
+                self._states[name] = (
+                    self._reported(item, form, end, source),
+                    self._formed(item, form, end, source),
+                )
         return self._states[name]
 
     def _reported(self, item: str, form: str, end: int, source: str) -> State:
@@ -215,13 +266,20 @@ class Plain:
 
     def _formed(self, item: str, form: str, end: int, source: str) -> State:
         how = {"q": self.quarter, "h": self.half, "fy": self.year, "ttm": self.trailing}
-        find = how[form](source, item) if form in how else self.so_far(source, item, self.into(end), reported=False)
+        find = (
+            how[form](source, item)
+            if form in how
+            else self.so_far(source, item, self.into(end), reported=False)
+        )
         return find(end)
 
     def known(self, item: str | None, statement: str, end: int | None = None) -> bool:
-        """Whether any figure of the item (of the statement without one) is known, at an end or at any."""
+        """Whether any figure of the item (of the statement without one) is
+        known, at an end or at any.
+        """
         return any(
-            (i == item if item else STATEMENTS[i] == statement) and end in (None, e) for _, i, _, e in self.versions
+            (i == item if item else STATEMENTS[i] == statement) and end in (None, e)
+            for _, i, _, e in self.versions
         )
 
     def reason(self, item: str, state: State, end: int | None) -> str:
@@ -237,7 +295,9 @@ class Plain:
 
 
 def leaves(node: Any, months: int = 0, moves: bool = True) -> list[tuple[str, str, int, bool]]:
-    """The leaves that share one period end, in the order written: item, form, months before it, whether it sets it."""
+    """The leaves that share one period end, in the order written: item, form,
+    months before it, whether it sets it.
+    """
     kind = node[0]
     if kind == "leaf":
         return [(node[1], node[2], months, moves and not months)]
@@ -250,13 +310,19 @@ def leaves(node: Any, months: int = 0, moves: bool = True) -> list[tuple[str, st
     if kind == "average_balance":
         return leaves(node[1], months, moves) + leaves(node[1], months + 12, moves)
     if kind in ("mean", "stdev"):
-        return [x for n in range(0, node[2], step_of(node)) for x in leaves(node[1], months + n, moves)]
+        return [
+            x for n in range(0, node[2], step_of(node)) for x in leaves(node[1], months + n, moves)
+        ]
     moves = moves and kind not in ("coalesce", "missing")
     return [x for part in node[1:] for x in leaves(part, months, moves)]
 
 
 def step_of(node: Any) -> int:
-    steps = [STEPS[f] for _, found, _, _ in leaves(node[1]) if (f := found.removeprefix("first ")) in STEPS]
+    steps = [
+        STEPS[f]
+        for _, found, _, _ in leaves(node[1])
+        if (f := found.removeprefix("first ")) in STEPS
+    ]
     return min(steps) if steps else 12 if node[3] == "y" else 3
 
 
@@ -281,7 +347,9 @@ def scope_of(plain: Plain, found: list[tuple[str, str, int, bool]]) -> Scope:
                 end, reason = at, "withdrawn"
                 break
     else:
-        same = [e for _, i, _, e in plain.versions if STATEMENTS[i] in {STATEMENTS[x[0]] for x in found}]
+        same = [
+            e for _, i, _, e in plain.versions if STATEMENTS[i] in {STATEMENTS[x[0]] for x in found}
+        ]
         end = max(same, default=None)
     if end is None:
         for item, form, _, _ in movers or found:
@@ -312,7 +380,9 @@ def _value(plain: Plain, node: Any, scope: Scope, months: int, moves: bool = Tru
             if end is None:
                 return plain.reason(item, None, None)
             state = plain.figure(item, form, end - months)
-            return state[1] if state and state[0] == "v" else plain.reason(item, state, end - months)
+            return (
+                state[1] if state and state[0] == "v" else plain.reason(item, state, end - months)
+            )
         case ("number", value):
             return float(value)
         case ("ago", x, n):
@@ -371,7 +441,9 @@ def _value(plain: Plain, node: Any, scope: Scope, months: int, moves: bool = Tru
 def _reckon(kind: str, a: float, b: float = 0.0) -> float | str:
     if kind == "/":
         return "zero_denominator" if b == 0 else a / b
-    return {"+": a + b, "-": a - b, "*": a * b, "max": max(a, b), "min": min(a, b), "abs": abs(a)}[kind]
+    return {"+": a + b, "-": a - b, "*": a * b, "max": max(a, b), "min": min(a, b), "abs": abs(a)}[
+        kind
+    ]
 
 
 # ---- random ones, as text and as tuples
@@ -386,13 +458,29 @@ def money(random: Random, deep: int = 3) -> tuple[str, Any]:
             return f"first_reported({written})", ("leaf", item, f"first {form}")
         if item in FLOWS:
             form = random.choice(("q", "h", "fy", "ttm", "ttm", "ytd"))
-            return (item if form == "ttm" and random.random() < 0.5 else f"{item}.{form}"), ("leaf", item, form)
+            return (item if form == "ttm" and random.random() < 0.5 else f"{item}.{form}"), (
+                "leaf",
+                item,
+                form,
+            )
         form = random.choice(("balance", "balance", "balance.fy"))
         return item + form.removeprefix("balance"), ("leaf", item, form)
     a, x = money(random, deep - 1)
     b, y = money(random, deep - 1)
     kind = random.choice(
-        ("+", "-", "ago", "change", "average_balance", "mean", "coalesce", "max", "min", "abs", "where")
+        (
+            "+",
+            "-",
+            "ago",
+            "change",
+            "average_balance",
+            "mean",
+            "coalesce",
+            "max",
+            "min",
+            "abs",
+            "where",
+        )
     )
     if kind in "+-":
         return f"({a} {kind} {b})", (kind, x, y)
@@ -440,7 +528,9 @@ def truth(random: Random, deep: int = 2) -> tuple[str, Any]:
 
 
 def facts_of(random: Random) -> list[dict[str, Any]]:
-    """Figures of one company: quarters, cumulative ones, years; restated, withdrawn, with gaps, by two sources."""
+    """Figures of one company: quarters, cumulative ones, years; restated, withdrawn,
+    with gaps, by two sources.
+    """
     out = []
     ends = [12 * 2020 + 3 * n for n in range(1, 17)]
     year_end = random.choice((12, 12, 6, 3))
@@ -448,22 +538,36 @@ def facts_of(random: Random) -> list[dict[str, Any]]:
     weeks = random.random() < 0.3  # years of 52 or 53 weeks, which end on a Saturday
     closing = lambda number: saturday(month_end(number)) if weeks else month_end(number)  # noqa: E731
     for item in (*FLOWS, *BALANCES):
-        spans = (0,) if item in BALANCES else random.choice(((3,), (3, 6, 9, 12), (6, 12), (12,), (3, 12), (3, 6, 12)))
+        spans = (
+            (0,)
+            if item in BALANCES
+            else random.choice(((3,), (3, 6, 9, 12), (6, 12), (12,), (3, 12), (3, 6, 12)))
+        )
         for source in random.choice((("one",), ("one",), ("one", "two"), ("two",))):
             for end in ends:
                 into = (end - year_end - 1) % 12 + 1
                 for span in spans:
-                    cumulative = span in (0, 3, into) or (span == 6 and into == 12 and random.random() < 0.3)
+                    cumulative = span in (0, 3, into) or (
+                        span == 6 and into == 12 and random.random() < 0.3
+                    )
                     if not cumulative or random.random() > likely:
                         continue
                     for again in range(random.choice((1, 1, 1, 2, 3))):
                         late = random.randint(10, 90) + again * random.randint(20, 300)
                         gone = random.random() < (0.25 if again else 0.03)
-                        out.append({
-                            "item": item, "source": source, "unit": "USD",
-                            "value": None if gone else random.randint(-20, 200),
-                            "period_end": str(closing(end)),
-                            "period_start": None if span == 0 else str(closing(end - span) + timedelta(1)),
-                            "published_at": str(date.fromordinal(month_end(end).toordinal() + late)),
-                        })  # fmt: skip
+                        out.append(
+                            {
+                                "item": item,
+                                "source": source,
+                                "unit": "USD",
+                                "value": None if gone else random.randint(-20, 200),
+                                "period_end": str(closing(end)),
+                                "period_start": None
+                                if span == 0
+                                else str(closing(end - span) + timedelta(1)),
+                                "published_at": str(
+                                    date.fromordinal(month_end(end).toordinal() + late)
+                                ),
+                            }
+                        )
     return [{**f, "year_end": year_end} for f in out]

@@ -30,7 +30,9 @@ def at_end_of(day: date) -> int:
 
 
 class SmallLedger:
-    """Facts as dicts with the columns of a facts file; one company unless `company` numbers are given."""
+    """Facts as dicts with the columns of a facts file;
+    one company unless `company` numbers are given.
+    """
 
     def __init__(
         self,
@@ -49,9 +51,13 @@ class SmallLedger:
                   known_from(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
             for s in splits
         ]  # fmt: skip
-        reported = [(r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates]
+        reported = [
+            (r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates
+        ]
         self.share_bases = {
-            n: day(date.fromisoformat(f["share_basis_date"])) for n, f in enumerate(facts) if "share_basis_date" in f
+            n: day(date.fromisoformat(f["share_basis_date"]))
+            for n, f in enumerate(facts)
+            if "share_basis_date" in f
         }
         self.rates, self.prices = rate_table(reported), prices
         self.sources = {name: number for number, name in enumerate(sources)}
@@ -68,7 +74,9 @@ class SmallLedger:
         if isinstance(declared, int):
             year_ends = [(0, LONG_AGO, declared)]
         else:
-            year_ends = [(0, day(date.fromisoformat(d["valid_from"])), d["month"]) for d in declared]
+            year_ends = [
+                (0, day(date.fromisoformat(d["valid_from"])), d["month"]) for d in declared
+            ]
         names = list(dict.fromkeys(f.get("company") for f in given["facts"]))
         facts = [{**f, "company": names.index(f.get("company"))} for f in given["facts"]]
         more = {name: given.get(name, ()) for name in ("rates", "prices", "splits")}
@@ -105,12 +113,20 @@ class SmallLedger:
             Attribute(company, "fiscal_year_end", str(month), since, since * DAY, 0)
             for company, since, month in self.year_ends
         ]
-        how |= {"read_rates": lambda: self.rates, "splits": self.splits, "share_bases": self.share_bases}
+        how |= {
+            "read_rates": lambda: self.rates,
+            "splits": self.splits,
+            "share_bases": self.share_bases,
+        }
         how["given_market"] = lambda: (self.market(), ShareCounts())
-        return LedgerView(self.companies, self.columns, Attributes([*words, *self.attributes]), **how)
+        return LedgerView(
+            self.companies, self.columns, Attributes([*words, *self.attributes]), **how
+        )
 
     def market(self) -> Market:
-        """The closes that a case gives, all of one listing of the first company, each known when its day ends."""
+        """The closes that a case gives, all of one listing of the first company,
+        each known when its day ends.
+        """
         days = [day(date.fromisoformat(p["date"])) for p in self.prices]
         columns = {
             "date": days,
@@ -119,6 +135,8 @@ class SmallLedger:
         }
         rows = RecordColumns.of(PRICES, listing=[0] * len(days), **columns)
         currency = next((p["currency"] for p in self.prices if "currency" in p), "USD")
-        listed = Listed.of([Security(0, 0, "ordinary")], [Listing(0, 0, "A", "ZALD", currency, Stretch(), True)])
+        listed = Listed.of(
+            [Security(0, 0, "ordinary")], [Listing(0, 0, "A", "ZALD", currency, Stretch(), True)]
+        )
         splits = [Factor(0, s.ex_date, s.ratio, s.known, s.until) for s in self.splits]
         return Market(Prices.of(rows.where(rows.order())), listed, Factors.of(splits))

@@ -2,7 +2,7 @@
 
 import unittest
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from hypothesis import given
@@ -34,13 +34,17 @@ _MONTH_ENDS = [date(y, m, 1) - timedelta(1) for y in range(2020, 2024) for m in 
 
 @st.composite
 def histories(draw: st.DrawFn) -> list[dict[str, Any]]:
-    """Facts of two companies: quarters, cumulative figures, years and balances, some restated, some withdrawn."""
+    """Facts of two companies: quarters, cumulative figures, years and balances,
+    some restated, some withdrawn.
+    """
     facts = []
     for _ in range(draw(st.integers(1, 40))):
         end = draw(st.sampled_from(_MONTH_ENDS))
         item = draw(st.sampled_from(["revenue", "operating_income", "net_income", "total_assets"]))
         months = draw(st.sampled_from([3, 6, 9, 12]))
-        start = as_date(int(shift_months(np.array([(end - date(1970, 1, 1)).days], np.int32), -months)[0]) + 1)
+        start = as_date(
+            int(shift_months(np.array([(end - date(1970, 1, 1)).days], np.int32), -months)[0]) + 1
+        )
         facts.append(
             {
                 "company": draw(st.integers(0, 1)),
@@ -67,7 +71,11 @@ def answers(made: SmallLedger, cutoffs: list[int], **how: Any) -> list[bytes]:
     for text in EXPRESSIONS:
         values, ends = Evaluation(view, np.arange(2), np.array(cutoffs)).run(plan(text))
         shown = np.where(values.there, values.value, 0.0)
-        out += [shown.tobytes(), values.reason.tobytes(), np.where(values.there, values.marks, 0).tobytes()]
+        out += [
+            shown.tobytes(),
+            values.reason.tobytes(),
+            np.where(values.there, values.marks, 0).tobytes(),
+        ]
         out.append(ends.tobytes())
     return out
 
@@ -75,7 +83,9 @@ def answers(made: SmallLedger, cutoffs: list[int], **how: Any) -> list[bytes]:
 class AsOfProperties(unittest.TestCase):
     @examples(60)
     @given(histories(), st.dates(date(2020, 6, 1), date(2025, 1, 1)))
-    def test_nothing_published_after_the_cutoff_changes_an_answer_t9(self, facts: Any, day: date) -> None:
+    def test_nothing_published_after_the_cutoff_changes_an_answer_t9(
+        self, facts: Any, day: date
+    ) -> None:
         known = [f for f in facts if f["published_at"] <= day.isoformat()]
         cutoff = [at_end_of(day)]
         self.assertEqual(answers(ledger(facts), cutoff), answers(ledger(known), cutoff))
@@ -83,8 +93,11 @@ class AsOfProperties(unittest.TestCase):
     @examples(40)
     @given(histories(), st.randoms(use_true_random=False))
     def test_the_order_of_loading_changes_nothing_t5(self, facts: Any, random: Any) -> None:
-        # Ties of publication instant and batch are settled by position, so those must not be shuffled apart.
-        distinct = list({(f["published_at"], f["item"], f["company"], f["batch"]): f for f in facts}.values())
+        # Ties of publication instant and batch are settled by position, so those must not be
+        # shuffled apart.
+        distinct = list(
+            {(f["published_at"], f["item"], f["company"], f["batch"]): f for f in facts}.values()
+        )
         shuffled = random.sample(distinct, len(distinct))
         cutoffs = [at_end_of(date(y, 6, 30)) for y in range(2021, 2026)]
         self.assertEqual(answers(ledger(distinct), cutoffs), answers(ledger(shuffled), cutoffs))
@@ -94,7 +107,9 @@ class AsOfProperties(unittest.TestCase):
     def test_later_batches_do_not_exist_for_recorded_by_t7(self, facts: Any, batch: int) -> None:
         cutoffs = [at_end_of(date(2024, 6, 30))]
         before = [f for f in facts if f["batch"] <= batch]
-        self.assertEqual(answers(ledger(facts), cutoffs, recorded_by=batch), answers(ledger(before), cutoffs))
+        self.assertEqual(
+            answers(ledger(facts), cutoffs, recorded_by=batch), answers(ledger(before), cutoffs)
+        )
 
     @examples(40)
     @given(histories())
@@ -108,7 +123,9 @@ class AsOfProperties(unittest.TestCase):
                 alone, end = Evaluation(view, np.arange(2), np.array([cutoff])).run(plan(text))
                 np.testing.assert_array_equal(together.reason[:, i], alone.reason[:, 0], text)
                 np.testing.assert_array_equal(ends[:, i], end[:, 0], text)
-                shown = [np.where(v.there, v.value, 0)[:, j] for v, j in ((together, i), (alone, 0))]
+                shown = [
+                    np.where(v.there, v.value, 0)[:, j] for v, j in ((together, i), (alone, 0))
+                ]
                 np.testing.assert_array_equal(*shown, text)
 
     @examples(60)
@@ -131,34 +148,56 @@ class AsOfProperties(unittest.TestCase):
         ends = [date(2022, 3, 31), date(2022, 6, 30), date(2022, 9, 30), date(2022, 12, 31)]
         cumulative = np.cumsum(quarters)
         facts = [
-            {"item": "revenue", "period_start": "2022-01-01", "period_end": str(ends[i]), "value": int(cumulative[i]),
-             "unit": "USD", "published_at": "2023-03-01"}
+            {
+                "item": "revenue",
+                "period_start": "2022-01-01",
+                "period_end": str(ends[i]),
+                "value": int(cumulative[i]),
+                "unit": "USD",
+                "published_at": "2023-03-01",
+            }
             for i in order
-        ]  # fmt: skip
+        ]
         view = SmallLedger(facts).view()
         timeline = view.timeline(ITEMS["revenue"], "q", False)
         np.testing.assert_array_equal(timeline.value, quarters)
-        values, ends_ = Evaluation(view, np.arange(1), np.array([at_end_of(date(2023, 3, 1))])).run(plan("revenue.fy"))
-        self.assertEqual((values.value[0, 0], str(as_date(ends_[0, 0]))), (cumulative[-1], "2022-12-31"))
+        values, ends_ = Evaluation(view, np.arange(1), np.array([at_end_of(date(2023, 3, 1))])).run(
+            plan("revenue.fy")
+        )
+        self.assertEqual(
+            (values.value[0, 0], str(as_date(ends_[0, 0]))), (cumulative[-1], "2022-12-31")
+        )
 
 
 class AssumedAndMissing(unittest.TestCase):
-    FACT = {"item": "revenue", "period_start": "2022-01-01", "period_end": "2022-12-31", "unit": "USD"}  # noqa: RUF012
+    FACT: ClassVar[dict[str, str]] = {
+        "item": "revenue",
+        "period_start": "2022-01-01",
+        "period_end": "2022-12-31",
+        "unit": "USD",
+    }
 
     def ask(self, made: SmallLedger, text: str, **how: Any) -> tuple[Any, str]:
-        values, _ = Evaluation(made.view(**how), np.arange(1), np.array([at_end_of(date(2023, 6, 30))])).run(plan(text))
+        values, _ = Evaluation(
+            made.view(**how), np.arange(1), np.array([at_end_of(date(2023, 6, 30))])
+        ).run(plan(text))
         return values.value[0, 0], Reason(values.reason[0, 0]).code
 
     def test_assumed_facts_can_be_left_out_t4(self) -> None:
-        made = SmallLedger([{**self.FACT, "value": 5, "published_at": "2023-03-31", "assumed": True}])
+        made = SmallLedger(
+            [{**self.FACT, "value": 5, "published_at": "2023-03-31", "assumed": True}]
+        )
         self.assertEqual(self.ask(made, "revenue")[0], 5)
         self.assertEqual(self.ask(made, "revenue", with_assumed=False)[1], "not_known")
 
     def test_amounts_in_two_currencies_need_a_rate_m2(self) -> None:
         cost = {**self.FACT, "item": "cost_of_revenue", "unit": "EUR"}
-        made = SmallLedger([
-            {**self.FACT, "value": 5, "published_at": "2023-03-31"}, {**cost, "value": 2, "published_at": "2023-03-31"}
-        ])  # fmt: skip
+        made = SmallLedger(
+            [
+                {**self.FACT, "value": 5, "published_at": "2023-03-31"},
+                {**cost, "value": 2, "published_at": "2023-03-31"},
+            ]
+        )
         self.assertEqual(self.ask(made, "revenue - cost_of_revenue")[1], "no_rate")
         self.assertEqual(self.ask(made, "cost_of_revenue > 1 EUR")[0], 1.0)
         self.assertEqual(self.ask(made, "revenue > 1 EUR")[1], "no_rate")
@@ -172,7 +211,12 @@ class AssumedAndMissing(unittest.TestCase):
         self.assertEqual(self.ask(made, "revenue.q")[1], "incomplete")
 
     def test_of_two_ends_near_one_month_end_the_nearest_that_stands_counts_t5(self) -> None:
-        near = {"item": "total_assets", "period_start": None, "unit": "USD", "published_at": "2023-01-10"}
+        near = {
+            "item": "total_assets",
+            "period_start": None,
+            "unit": "USD",
+            "published_at": "2023-01-10",
+        }
         facts = [
             {**near, "period_end": "2022-12-28", "value": 1, "published_at": "2023-01-20"},
             {**near, "period_end": "2022-12-31", "value": 2},
@@ -189,7 +233,9 @@ class AssumedAndMissing(unittest.TestCase):
         self.assertEqual(self.ask(SmallLedger([]), "growth(revenue, 1y)")[1], "not_known")
 
     @given(st.integers(-30_000, 60_000))
-    def test_a_nominal_end_is_a_month_end_within_ten_days_or_the_end_itself_f2(self, days: int) -> None:
+    def test_a_nominal_end_is_a_month_end_within_ten_days_or_the_end_itself_f2(
+        self, days: int
+    ) -> None:
         end = int(nominal_end(np.array([days], np.int32))[0])
         self.assertTrue(end == days or (abs(end - days) <= 10 and as_date(end + 1).day == 1))
         self.assertNotEqual(end, NO_END)

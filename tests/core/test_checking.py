@@ -1,4 +1,6 @@
-"""The one door for values: hostile ones are refused with a problem, whatever record they stand in; good ones pass."""
+"""The one door for values: hostile ones are refused with a problem,
+whatever record they stand in; good ones pass.
+"""
 
 import unittest
 from dataclasses import fields, replace
@@ -35,11 +37,19 @@ GOOD: list[tuple[Any, Any]] = [
     (SplitRecord(DAY, 4.0, datetime(2022, 12, 1, tzinfo=UTC)), kinds.SPLITS.problems),
 ]  # fmt: skip
 NUMBERS = st.sampled_from([float("nan"), float("inf"), -float("inf"), 1e300, -1e21])
-DAYS = st.one_of(st.dates(date(1, 1, 1), date(1899, 12, 31)), st.dates(date(2201, 1, 1), date(9999, 12, 31)))
+DAYS = st.one_of(
+    st.dates(date(1, 1, 1), date(1899, 12, 31)), st.dates(date(2201, 1, 1), date(9999, 12, 31))
+)
 INSTANTS = st.one_of(
     st.integers(3, 60_000).map(lambda days: NOW + timedelta(days)),
-    st.sampled_from([datetime(9999, 12, 31, tzinfo=UTC), datetime(1, 1, 1, tzinfo=UTC), NOW.replace(tzinfo=None)]),
-)  # fmt: skip
+    st.sampled_from(
+        [
+            datetime(9999, 12, 31, tzinfo=UTC),
+            datetime(1, 1, 1, tzinfo=UTC),
+            NOW.replace(tzinfo=None),
+        ]
+    ),
+)
 TEXTS = st.sampled_from(["a\x00b", "\ud800", "x" * 5000, "\x1b[31m", None, 5, ["a"]])
 
 
@@ -50,9 +60,13 @@ class Door(unittest.TestCase):
 
     @given(st.sampled_from(GOOD), st.data())
     @examples(400)
-    def test_one_hostile_value_anywhere_is_refused_with_place_and_mend(self, good: Any, data: Any) -> None:
+    def test_one_hostile_value_anywhere_is_refused_with_place_and_mend(
+        self, good: Any, data: Any
+    ) -> None:
         record, problems = good
-        names = record._fields if isinstance(record, FactRecord) else [f.name for f in fields(record)]
+        names = (
+            record._fields if isinstance(record, FactRecord) else [f.name for f in fields(record)]
+        )
         name = data.draw(st.sampled_from([n for n in names if getattr(record, n) is not None]))
         kind = type(getattr(record, name))
         hostile = {float: NUMBERS, date: DAYS, datetime: INSTANTS, str: TEXTS}.get(kind)
@@ -63,7 +77,10 @@ class Door(unittest.TestCase):
         found, wrong = checking.passing([record, spoilt], problems, NOW)
         self.assertEqual((found, len(wrong)), ([record], 1), name)
         if isinstance(record, FactRecord):
-            self.assertEqual([checking.all_pass(Figures.of([record, r]), NOW) for r in (record, spoilt)], [True, False])
+            self.assertEqual(
+                [checking.all_pass(Figures.of([record, r]), NOW) for r in (record, spoilt)],
+                [True, False],
+            )
         self.assertTrue(wrong[0].at and wrong[0].problem and wrong[0].mend)
         self.assertIn("1 value refused", checking.in_words(wrong))
 

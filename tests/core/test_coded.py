@@ -1,4 +1,6 @@
-"""Figures as columns say what the same figures say one by one, however they are joined, chosen from or sent."""
+"""Figures as columns say what the same figures say one by one, however they are joined,
+chosen from or sent.
+"""
 
 import pickle
 import unittest
@@ -13,7 +15,9 @@ from wise_ledger.core.records.coded import Coded
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import FactRecord
 
-ENTRIES: Any = st.lists(st.sampled_from(["EUR", "USD", "", None, date(2023, 12, 31), 3]), max_size=12)
+ENTRIES: Any = st.lists(
+    st.sampled_from(["EUR", "USD", "", None, date(2023, 12, 31), 3]), max_size=12
+)
 FIGURES: Any = st.lists(
     st.builds(
         FactRecord,
@@ -24,7 +28,9 @@ FIGURES: Any = st.lists(
         reported=st.sampled_from(["", "5.5"]),
         scale=st.integers(0, 6),
         unit=st.sampled_from(["EUR", "shares"]),
-        published_at=st.sampled_from([datetime(2024, 2, 1, tzinfo=UTC), datetime(2024, 5, 1, tzinfo=UTC)]),
+        published_at=st.sampled_from(
+            [datetime(2024, 2, 1, tzinfo=UTC), datetime(2024, 5, 1, tzinfo=UTC)]
+        ),
         place=st.sampled_from(["/a", "/b"]),
         assumed=st.booleans(),
         fiscal_period=st.sampled_from([None, "FY2023"]),
@@ -36,7 +42,9 @@ FIGURES: Any = st.lists(
 class Columns(unittest.TestCase):
     @given(st.lists(ENTRIES, max_size=4), st.data())
     @examples(300)
-    def test_a_coded_column_is_the_list_that_it_was_made_of(self, parts: list[list[Any]], data: Any) -> None:
+    def test_a_coded_column_is_the_list_that_it_was_made_of(
+        self, parts: list[list[Any]], data: Any
+    ) -> None:
         entries = [entry for part in parts for entry in part]
         column: Coded[Any] = Coded.joined([Coded.of(part) for part in parts])
         keep = data.draw(st.lists(st.booleans(), min_size=len(entries), max_size=len(entries)))
@@ -50,20 +58,28 @@ class Columns(unittest.TestCase):
         for found, wanted in of_lists:
             self.assertEqual((list(found), [found[n] for n in range(len(found))]), (wanted, wanted))
             # Every value stands somewhere, once: what is asked of the values is asked of no other.
-            self.assertEqual(sorted(map(repr, found.values)), sorted({repr(entry) for entry in wanted}))
-            self.assertEqual(found.numbers(lambda v: len(repr(v))).tolist(), [len(repr(v)) for v in wanted])
+            self.assertEqual(
+                sorted(map(repr, found.values)), sorted({repr(entry) for entry in wanted})
+            )
+            self.assertEqual(
+                found.numbers(lambda v: len(repr(v))).tolist(), [len(repr(v)) for v in wanted]
+            )
 
     def test_values_that_cannot_be_looked_up_are_kept_for_the_check_to_refuse(self) -> None:
         self.assertEqual(list(Coded.of([["EUR"], "EUR", ["EUR"]])), [["EUR"], "EUR", ["EUR"]])
 
     @given(st.lists(FIGURES, max_size=3), st.data())
     @examples(150)
-    def test_figures_are_the_records_that_they_were_made_of(self, parts: list[list[FactRecord]], data: Any) -> None:
+    def test_figures_are_the_records_that_they_were_made_of(
+        self, parts: list[list[FactRecord]], data: Any
+    ) -> None:
         records = [record for part in parts for record in part]
         figures = Figures.joined([Figures.of(part) for part in parts])
         keep = data.draw(st.lists(st.booleans(), min_size=len(records), max_size=len(records)))
         self.assertEqual((len(figures), list(figures)), (len(records), records))
-        self.assertEqual(list(figures.where(keep)), [r for r, kept in zip(records, keep, strict=True) if kept])
+        self.assertEqual(
+            list(figures.where(keep)), [r for r, kept in zip(records, keep, strict=True) if kept]
+        )
         self.assertEqual(list(figures[1:3]), records[1:3])
         self.assertEqual(list(pickle.loads(pickle.dumps(figures))), records)
 

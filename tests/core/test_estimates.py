@@ -1,4 +1,6 @@
-"""E1 to E4, T9: consensus and surprise against the same reckoned contribution by contributor in plain Python."""
+"""E1 to E4, T9: consensus and surprise against the same reckoned contribution by contributor in
+plain Python.
+"""
 
 import math
 import statistics
@@ -12,7 +14,13 @@ from hypothesis import strategies as st
 from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.consensus import STATISTICS, Basis, consensus
-from wise_ledger.core.estimates.contributions import YEAR, Actuals, Contributions, taken_over, target
+from wise_ledger.core.estimates.contributions import (
+    YEAR,
+    Actuals,
+    Contributions,
+    taken_over,
+    target,
+)
 from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.estimates.known import EstimateRows
 from wise_ledger.core.estimates.ofcompany import opinions
@@ -39,26 +47,40 @@ ROWS = st.lists(
 )  # fmt: skip
 ANNOUNCED = st.one_of(
     st.none(),
-    st.integers(250, 380).flatmap(lambda d: st.sampled_from([(BEGIN + d) * DAY + 5, (BEGIN + d + 1) * DAY - 1])),
+    st.integers(250, 380).flatmap(
+        lambda d: st.sampled_from([(BEGIN + d) * DAY + 5, (BEGIN + d + 1) * DAY - 1])
+    ),
 )
-SPLIT = st.one_of(st.none(), st.tuples(st.integers(0, 420), st.integers(-20, 40), st.sampled_from([2.0, 4.0])))
+SPLIT = st.one_of(
+    st.none(), st.tuples(st.integers(0, 420), st.integers(-20, 40), st.sampled_from([2.0, 4.0]))
+)
 
 
 def rate_on(source: Any, into: Any, day: Any, at: Any) -> Any:
     return np.array([RATES.get(s, 1.0 if s == USD else math.nan) for s in source.tolist()])
 
 
-def engine(rows: list[Row], announced: int | None, split: Any) -> tuple[Contributions, Actuals, Basis]:
+def engine(
+    rows: list[Row], announced: int | None, split: Any
+) -> tuple[Contributions, Actuals, Basis]:
     house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
     key = target(np.zeros(1, int), np.array([END]))
     actuals = Actuals.none()
     if announced is not None:
         actuals = Actuals.of(key, np.array([announced]), np.array([1.3]), np.array([USD], np.int16))
     of = Contributions.of(
-        np.repeat(key, len(rows)), np.array(house, np.int64), np.array(at, np.int64), np.array(value, np.float64),
-        np.array(currency, np.int16), actuals,
-    )  # fmt: skip
-    factors = [] if split is None else [Factor(0, BEGIN + split[0], split[2], (BEGIN + split[0] + split[1]) * DAY)]
+        np.repeat(key, len(rows)),
+        np.array(house, np.int64),
+        np.array(at, np.int64),
+        np.array(value, np.float64),
+        np.array(currency, np.int16),
+        actuals,
+    )
+    factors = (
+        []
+        if split is None
+        else [Factor(0, BEGIN + split[0], split[2], (BEGIN + split[0] + split[1]) * DAY)]
+    )
     return of, actuals, Basis(Factors.of(factors), np.array([0]), -1, rate_on)
 
 
@@ -73,8 +95,12 @@ def moved(split: Any, since: int, cutoff: int) -> float:
     return 1 / split[2] if since // DAY < day <= cutoff // DAY and known <= cutoff else 1.0
 
 
-def counted(rows: list[Row], announced: int | None, split: Any, at: int, cutoff: int) -> dict[int, tuple[float, Row]]:
-    """The contributors that stand at an instant, with their values on the basis of a cut-off; NaN without a rate."""
+def counted(
+    rows: list[Row], announced: int | None, split: Any, at: int, cutoff: int
+) -> dict[int, tuple[float, Row]]:
+    """The contributors that stand at an instant,
+    with their values on the basis of a cut-off; NaN without a rate.
+    """
     before = announced
     if announced is not None and announced % DAY == DAY - 1:
         before = announced - (DAY - 1)
@@ -84,13 +110,20 @@ def counted(rows: list[Row], announced: int | None, split: Any, at: int, cutoff:
             last[row[0]] = row
     looked = at if announced is None else min(at, announced)
     return {
-        house: (row[2] * RATES.get(row[3], 1.0 if row[3] == USD else math.nan) * moved(split, row[1], cutoff), row)
+        house: (
+            row[2]
+            * RATES.get(row[3], 1.0 if row[3] == USD else math.nan)
+            * moved(split, row[1], cutoff),
+            row,
+        )
         for house, row in last.items()
         if not math.isnan(row[2]) and looked // DAY - row[1] // DAY <= 120
     }
 
 
-def plain(rows: list[Row], announced: int | None, split: Any, cutoff: int) -> dict[str, float | str]:
+def plain(
+    rows: list[Row], announced: int | None, split: Any, cutoff: int
+) -> dict[str, float | str]:
     now = counted(rows, announced, split, cutoff, cutoff)
     values = [v for v, _ in now.values() if not math.isnan(v)]
     if not values:
@@ -107,10 +140,15 @@ def plain(rows: list[Row], announced: int | None, split: Any, cutoff: int) -> di
         if abs(a - b) > 1e-9 * max(abs(a), abs(b)):
             up, down = up + (a > b), down + (a < b)
     return {
-        "mean": statistics.fmean(values), "median": statistics.median(values), "high": max(values), "low": min(values),
-        "stdev": statistics.stdev(values) if len(values) > 1 else "incomplete", "count": len(values), "raised": up,
+        "mean": statistics.fmean(values),
+        "median": statistics.median(values),
+        "high": max(values),
+        "low": min(values),
+        "stdev": statistics.stdev(values) if len(values) > 1 else "incomplete",
+        "count": len(values),
+        "raised": up,
         "cut": down,
-    }  # fmt: skip
+    }
 
 
 CUTOFFS = np.array([(BEGIN + d + 1) * DAY - 1 for d in range(0, 430, 13)])
@@ -138,14 +176,27 @@ class AsPlain(unittest.TestCase):
 
     @given(ROWS, ANNOUNCED, SPLIT)
     @examples(60)
-    def test_who_is_in_it_and_who_is_not_e2(self, rows: list[Row], announced: int | None, split: Any) -> None:
+    def test_who_is_in_it_and_who_is_not_e2(
+        self, rows: list[Row], announced: int | None, split: Any
+    ) -> None:
         of, actuals, basis = engine(rows, announced, split)
         house, at, value, currency = zip(*rows, strict=True) if rows else ((), (), (), ())
         words = RecordColumns.of(
-            ESTIMATES, company=[0] * len(rows), measure=0, contributor=house, period_end=END, period_kind=YEAR,
-            value=value, currency=currency, published_at=at, known_at=at, batch=[1] * len(rows),
-        )  # fmt: skip
-        whole = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals}, -1)}, lambda _: basis, lambda m, c: m)
+            ESTIMATES,
+            company=[0] * len(rows),
+            measure=0,
+            contributor=house,
+            period_end=END,
+            period_kind=YEAR,
+            value=value,
+            currency=currency,
+            published_at=at,
+            known_at=at,
+            batch=[1] * len(rows),
+        )
+        whole = Estimates(
+            {"eps": Measure({YEAR: of}, {YEAR: actuals}, -1)}, lambda _: basis, lambda m, c: m
+        )
         known = EstimateRows(words, codes={0: "eps"})
         for cutoff in CUTOFFS[::5].tolist():
             agreed = opinions(whole, known, "eps", YEAR, 0, END, cutoff, USD)
@@ -156,7 +207,10 @@ class AsPlain(unittest.TestCase):
             inside = {o.contributor: o.value for o in agreed if o.state == "in"}
             self.assertEqual(inside.keys(), rated.keys())
             np.testing.assert_allclose([inside[h] for h in rated], list(rated.values()))
-            self.assertEqual({o.contributor for o in agreed if o.state == "no rate"}, counts.keys() - rated.keys())
+            self.assertEqual(
+                {o.contributor for o in agreed if o.state == "no rate"},
+                counts.keys() - rated.keys(),
+            )
             late = {(o.contributor, o.at) for o in agreed if o.state == "after the actual"}
             until = cutoff + 1 if by is None else by - (DAY - 1) * (by % DAY == DAY - 1)
             self.assertEqual(late, {r[:2] for r in rows if until <= r[1] <= cutoff})
@@ -173,7 +227,9 @@ class AsPlain(unittest.TestCase):
         for some, at in ((rows, announced), ([r for r in rows if r[1] <= cutoff[0]], known)):
             of, _, basis = engine(some, at, None)
             found = consensus(of, basis, key, cutoff, np.array([USD]))
-            answers.append([(v[0] if not w[0] else w[0]) for v, w in (found.of(n) for n in STATISTICS)])
+            answers.append(
+                [(v[0] if not w[0] else w[0]) for v, w in (found.of(n) for n in STATISTICS)]
+            )
         np.testing.assert_allclose(*answers, equal_nan=True)
 
 
@@ -183,26 +239,33 @@ class Announcing(unittest.TestCase):
         of, _, basis = engine(rows, int(actuals.announced[0]), None)
         basis = Basis(basis.splits, basis.security, 0, rate_on)
         december = lambda members, cutoffs: np.full((len(members), len(cutoffs)), 12)  # noqa: E731
-        estimates = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: basis, december)
+        estimates = Estimates(
+            {"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: basis, december
+        )
         at = np.array([(BEGIN + day + 1) * DAY - 1])
         found = estimates.surprise("eps", how, np.array([0]), at, np.full((1, 1), USD), kind)
         return Reason(found.reason[0, 0]).code if found.reason[0, 0] else float(found.value[0, 0])
 
     def actual(self, day: int, value: float) -> Actuals:
         key = target(np.zeros(1, int), np.array([END]))
-        return Actuals.of(key, np.array([(BEGIN + day) * DAY + 5]), np.array([value]), np.array([USD], np.int16))
+        return Actuals.of(
+            key, np.array([(BEGIN + day) * DAY + 5]), np.array([value]), np.array([USD], np.int16)
+        )
 
     def test_a_surprise_is_shown_from_the_announcement_until_it_is_stale_e4_f12(self) -> None:
         reported = self.actual(310, 1.32)
         self.assertEqual(self.surprise(reported, "amount", 305), "no_estimates")
         self.assertAlmostEqual(self.surprise(reported, "amount", 320), 0.22)
         self.assertAlmostEqual(self.surprise(reported, "relative", 320), 0.2)
-        self.assertAlmostEqual(self.surprise(reported, "deviations", 320), 0.22 / statistics.stdev([1.0, 1.2]))
+        self.assertAlmostEqual(
+            self.surprise(reported, "deviations", 320), 0.22 / statistics.stdev([1.0, 1.2])
+        )
         self.assertEqual(self.surprise(reported, "amount", 300 + 551), "stale")
 
     def test_the_figure_of_the_statement_serves_until_the_announced_row_is_known_e1(self) -> None:
         both = taken_over(self.actual(330, 1.5), self.actual(310, 1.3))
-        self.assertAlmostEqual(self.surprise(both, "amount", 320), 0.2)  # announced with the statement
+        # announced with the statement
+        self.assertAlmostEqual(self.surprise(both, "amount", 320), 0.2)
         self.assertAlmostEqual(self.surprise(both, "amount", 340), 0.4)
 
 
@@ -213,14 +276,18 @@ class OneSource(unittest.TestCase):
     @given(
         st.lists(
             st.tuples(
-                st.integers(0, 2), st.integers(0, 2), st.integers(0, 60), st.sampled_from([1.0, 2.0, 4.0, math.nan])
+                st.integers(0, 2),
+                st.integers(0, 2),
+                st.integers(0, 60),
+                st.sampled_from([1.0, 2.0, 4.0, math.nan]),
             ),
             max_size=18,
             unique_by=lambda r: r[:3],
         ),
         st.integers(0, 70),
     )
-    @example([(0, 2, 0, 1.0), (0, 1, 1, 1.0), (1, 0, 2, 2.0)], 2)  # passed twice, by another each time
+    # passed twice, by another each time
+    @example([(0, 2, 0, 1.0), (0, 1, 1, 1.0), (1, 0, 2, 2.0)], 2)
     def test_the_first_source_that_has_a_period_is_read_alone(self, rows: Any, day: int) -> None:
         house, source, at, value = zip(*rows, strict=True) if rows else ((),) * 4
         known = (BEGIN + np.array(at, np.int64)) * DAY
@@ -232,9 +299,13 @@ class OneSource(unittest.TestCase):
         )  # fmt: skip
         found = of_first_source(given_rows, given_rows["source"].astype(np.int64), contributed=True)
         of = Contributions.of(
-            target(np.zeros(len(found), int), np.full(len(found), END)), found["contributor"].astype(np.int64),
-            found["known_at"], found["value"], found["currency"].astype(np.int16), Actuals.none(),
-        )  # fmt: skip
+            target(np.zeros(len(found), int), np.full(len(found), END)),
+            found["contributor"].astype(np.int64),
+            found["known_at"],
+            found["value"],
+            found["currency"].astype(np.int16),
+            Actuals.none(),
+        )
         cutoff = (BEGIN + day) * DAY
         seen = [r for r in rows if r[2] <= day]
         standing: dict[int, float] = {}

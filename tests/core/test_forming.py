@@ -21,13 +21,25 @@ from wise_ledger.core.timelines.merge import merge
 from wise_ledger.core.timelines.timeline import Timeline
 
 Q1, Q2, Q3, Q4 = "2022-03-31", "2022-06-30", "2022-09-30", "2022-12-31"
-YEAR, HALF, SECOND, THIRD, FOURTH = "2022-01-01", "2022-01-01", "2022-04-01", "2022-07-01", "2022-10-01"
+YEAR, HALF, SECOND, THIRD, FOURTH = (
+    "2022-01-01",
+    "2022-01-01",
+    "2022-04-01",
+    "2022-07-01",
+    "2022-10-01",
+)
 
 
 def fact(
     start: str | None, end: str, value: float | None, published: str = "2023-03-01", **other: Any
 ) -> dict[str, Any]:
-    plain = {"item": "revenue", "unit": "USD", "period_start": start, "period_end": end, "value": value}
+    plain = {
+        "item": "revenue",
+        "unit": "USD",
+        "period_start": start,
+        "period_end": end,
+        "value": value,
+    }
     return {**plain, "published_at": published, **other}
 
 
@@ -48,11 +60,15 @@ class Forms(unittest.TestCase):
         quarters = [fact(YEAR, Q1, 10), fact(SECOND, Q2, 12)]
         self.assertEqual(ask(quarters, "revenue.h")[:2], (22, Q2))
         # Halves end at the year end and six months from it, nowhere else.
-        self.assertEqual(ask([fact(SECOND, Q2, 12), fact(THIRD, Q3, 13)], "revenue.h")[0], "incomplete")
+        self.assertEqual(
+            ask([fact(SECOND, Q2, 12), fact(THIRD, Q3, 13)], "revenue.h")[0], "incomplete"
+        )
 
     def test_year_from_its_parts_f7(self) -> None:
         self.assertEqual(ask([fact(HALF, Q2, 40), fact(THIRD, Q4, 55)], "revenue.fy")[:2], (95, Q4))
-        self.assertEqual(ask([fact(YEAR, Q3, 70), fact(FOURTH, Q4, 30)], "revenue.fy")[:2], (100, Q4))
+        self.assertEqual(
+            ask([fact(YEAR, Q3, 70), fact(FOURTH, Q4, 30)], "revenue.fy")[:2], (100, Q4)
+        )
         four = [fact(YEAR, Q1, 1), fact(SECOND, Q2, 2), fact(THIRD, Q3, 3), fact(FOURTH, Q4, 4)]
         self.assertEqual(ask(four, "revenue.fy")[:2], (10, Q4))
         self.assertEqual(ask(four, "revenue.fy", year_ends=((0, -9999, 9),))[0], "incomplete")
@@ -80,17 +96,27 @@ class Forms(unittest.TestCase):
         self.assertEqual(ask(near, "revenue.q")[:2], (25, Q2))
 
     def test_a_withdrawn_period_may_be_formed_otherwise_f7(self) -> None:
-        facts = [fact(YEAR, Q1, 10), fact(SECOND, Q2, 12), fact(YEAR, Q2, 23), fact(SECOND, Q2, None, "2023-04-01")]
+        facts = [
+            fact(YEAR, Q1, 10),
+            fact(SECOND, Q2, 12),
+            fact(YEAR, Q2, 23),
+            fact(SECOND, Q2, None, "2023-04-01"),
+        ]
         self.assertEqual(ask(facts, "revenue.q", "2023-03-15")[:2], (12, Q2))
         self.assertEqual(ask(facts, "revenue.q", "2023-04-15")[:2], (13, Q2))
 
     def test_a_withdrawn_end_stops_but_a_withdrawn_earlier_part_only_lacks_f11(self) -> None:
         facts = [fact(YEAR, Q1, 10, "2022-05-01"), fact(YEAR, Q2, 23, "2022-08-01")]
         self.assertEqual(ask([*facts, fact(YEAR, Q2, None)], "revenue.q")[:2], ("withdrawn", Q2))
-        # Q2 can no longer be formed without Q1, which does not end there: an older end answers, here withdrawn too.
+        # Q2 can no longer be formed without Q1, which does not end there: an older end answers,
+        # here withdrawn too.
         self.assertEqual(ask([*facts, fact(YEAR, Q1, None)], "revenue.q")[:2], ("withdrawn", Q1))
         older = fact("2021-10-01", "2021-12-31", 7, "2022-02-01")
-        lost = [older, fact(YEAR, Q1, 10, "2022-05-01", period_end=Q1), fact(YEAR, Q2, 23, "2022-08-01")]
+        lost = [
+            older,
+            fact(YEAR, Q1, 10, "2022-05-01", period_end=Q1),
+            fact(YEAR, Q2, 23, "2022-08-01"),
+        ]
         self.assertEqual(ask(lost, "revenue.q")[:2], (13, Q2))
 
     def test_per_share_figures_are_formed_approximately_f9(self) -> None:
@@ -136,8 +162,10 @@ class Forms(unittest.TestCase):
 
 class Lineage(unittest.TestCase):
     FACTS = (
-        fact(YEAR, Q3, 390, "2022-11-01"), fact(YEAR, Q4, 600, "2023-02-20"), fact(YEAR, Q4, 590, "2023-06-15"),
-    )  # fmt: skip
+        fact(YEAR, Q3, 390, "2022-11-01"),
+        fact(YEAR, Q4, 600, "2023-02-20"),
+        fact(YEAR, Q4, 590, "2023-06-15"),
+    )
 
     def test_a_formed_figure_is_traced_to_its_facts_with_signs(self) -> None:
         timeline = SmallLedger(self.FACTS).view().timeline(ITEMS["revenue"], "q", False)
@@ -148,21 +176,29 @@ class Lineage(unittest.TestCase):
     def test_restated_by_then_and_later(self) -> None:
         timeline = SmallLedger(self.FACTS).view().timeline(ITEMS["revenue"], "fy", False)
         by_then, later = restated(timeline, np.array([0, 1, -1]))
-        self.assertEqual((by_then.tolist(), later.tolist()), ([False, True, False], [True, False, False]))
+        self.assertEqual(
+            (by_then.tolist(), later.tolist()), ([False, True, False], [True, False, False])
+        )
 
 
-ROWS = st.sets(st.tuples(st.integers(0, 2), st.integers(0, 3), st.integers(-2 * 86_400, 3 * 86_400)), max_size=30)
+ROWS = st.sets(
+    st.tuples(st.integers(0, 2), st.integers(0, 3), st.integers(-2 * 86_400, 3 * 86_400)),
+    max_size=30,
+)
 
 
 class SideBySide(unittest.TestCase):
     @given(st.lists(ROWS, min_size=1, max_size=4))
     @examples(150)
-    def test_every_instant_has_the_rows_that_stand_then_also_several_in_a_day_f10(self, given_: list[Any]) -> None:
+    def test_every_instant_has_the_rows_that_stand_then_also_several_in_a_day_f10(
+        self, given_: list[Any]
+    ) -> None:
         timelines = []
         for rows in given_:
             reported = sorted(rows)
             key = make_keys(
-                np.array([r[0] for r in reported], np.int64), np.array([r[1] * 90 for r in reported], np.int64)
+                np.array([r[0] for r in reported], np.int64),
+                np.array([r[1] * 90 for r in reported], np.int64),
             )
             at = np.array([r[2] for r in reported], np.int64) * 1_000_000
             kinds = {
@@ -173,9 +209,13 @@ class SideBySide(unittest.TestCase):
                 "start": np.int32,
                 "published": np.int64,
             }
-            timelines.append(Timeline(key, at, **{n: np.zeros(len(reported), kind) for n, kind in kinds.items()}))
+            timelines.append(
+                Timeline(key, at, **{n: np.zeros(len(reported), kind) for n, kind in kinds.items()})
+            )
         merged = merge(timelines)
-        pairs = sorted({(int(k), int(a)) for t in timelines for k, a in zip(t.key, t.at, strict=True)})
+        pairs = sorted(
+            {(int(k), int(a)) for t in timelines for k, a in zip(t.key, t.at, strict=True)}
+        )
         self.assertEqual(list(zip(merged.key.tolist(), merged.at.tolist(), strict=True)), pairs)
         for timeline, rows_ in zip(timelines, merged.rows, strict=True):
             for (key_, at_), row in zip(pairs, rows_.tolist(), strict=True):

@@ -1,4 +1,6 @@
-"""What is known and when, over random worlds: no answer from later (T9), statements agree with the language."""
+"""What is known and when, over random worlds: no answer from later (T9),
+statements agree with the language.
+"""
 
 import unittest
 from datetime import date, timedelta
@@ -41,7 +43,9 @@ OF_EVENTS = (
     "where(revenue.q > ago(revenue.q, 1q) and inventory > 0, revenue.ttm / total_assets, goodwill / total_assets)",
     "where(missing(positive(inventory)), 1, 0) * 2", "average_balance(total_assets) / total_debt",
 )  # fmt: skip
-RULE = 'rank(revenue) <= 1 or inventory > 0 or template in ("bank") or active and revenue.fy > 100 USD'
+RULE = (
+    'rank(revenue) <= 1 or inventory > 0 or template in ("bank") or active and revenue.fy > 100 USD'
+)
 SEEDS, DAYS = st.integers(0, 2**32), st.dates(date(2020, 6, 1), date(2024, 6, 1))
 
 
@@ -52,8 +56,13 @@ def answers(of: World, on: date, preference: Preference) -> list[Any]:
     out: list[Any] = []
     for currency in (None, "USD" if on.day % 2 else "GBP"):
         table = figures(view, COLUMNS, [0, 1], Viewpoint.at(cutoff, currency))
-        out += [(e, *cells) for e, cells in zip(COLUMNS, zip(*table.rows, strict=True), strict=True)]
-    out += [(r.company, r.verdict, r.reason) for r in screen(view, RULE, [0, 1], Viewpoint.at(cutoff)).rows]
+        out += [
+            (e, *cells) for e, cells in zip(COLUMNS, zip(*table.rows, strict=True), strict=True)
+        ]
+    out += [
+        (r.company, r.verdict, r.reason)
+        for r in screen(view, RULE, [0, 1], Viewpoint.at(cutoff)).rows
+    ]
     for company in (0, 1):
         sheet = sheet_of(made, view, company)
         for frequency in FREQUENCIES:
@@ -72,10 +81,15 @@ class Knowledge(unittest.TestCase):
 
     @examples(40)
     @given(SEEDS, DAYS)
-    @example(5150274, date(2020, 6, 1))  # total debt of a source whose first short-term debt is published later
-    def test_nothing_that_became_public_later_changes_an_answer_t9(self, seed: int, on: date) -> None:
+    # total debt of a source whose first short-term debt is published later
+    @example(5150274, date(2020, 6, 1))
+    def test_nothing_that_became_public_later_changes_an_answer_t9(
+        self, seed: int, on: date
+    ) -> None:
         whole, order = world(seed), order_of_sources(seed)
-        for now, known in zip(answers(whole, on, order), answers(whole.upto(on), on, order), strict=True):
+        for now, known in zip(
+            answers(whole, on, order), answers(whole.upto(on), on, order), strict=True
+        ):
             self.assertEqual(repr(now), repr(known))
 
     @examples(30)
@@ -86,7 +100,9 @@ class Knowledge(unittest.TestCase):
         random, members = Random(seed), np.array(who)
         made = world(seed).ledger()
         asked = {"preference": order_of_sources(seed)}
-        instants = sorted(random.sample(range(day(date(2020, 2, 1)) * 86400, day(date(2026, 3, 1)) * 86400), 25))
+        instants = sorted(
+            random.sample(range(day(date(2020, 2, 1)) * 86400, day(date(2026, 3, 1)) * 86400), 25)
+        )
         cutoffs = np.array(instants, np.int64) * 1_000_000
         if random.random() < 0.5:  # as panels have them: ends of days
             cutoffs = (cutoffs // DAY + 1) * DAY - 1
@@ -97,14 +113,26 @@ class Knowledge(unittest.TestCase):
         for step in steps:
             values, ends = many.run(step)
             for n, cutoff in enumerate(cutoffs):
-                alone, end = Evaluation(together, members, np.array([cutoff]), currency=currency).run(step)
+                alone, end = Evaluation(
+                    together, members, np.array([cutoff]), currency=currency
+                ).run(step)
                 for row in range(len(members)):
                     self.assertEqual(
-                        (_cell(values.value[row, n], values.reason[row, n], values.marks[row, n]), ends[row, n]),
-                        (_cell(alone.value[row, 0], alone.reason[row, 0], alone.marks[row, 0]), end[row, 0]),
+                        (
+                            _cell(
+                                values.value[row, n], values.reason[row, n], values.marks[row, n]
+                            ),
+                            ends[row, n],
+                        ),
+                        (
+                            _cell(alone.value[row, 0], alone.reason[row, 0], alone.marks[row, 0]),
+                            end[row, 0],
+                        ),
                         (seed, step, cutoff),
                     )
-        self.assertTrue(any(name[0] == "events" and len(made) for name, made in together.reckoned.items()))
+        self.assertTrue(
+            any(name[0] == "events" and len(made) for name, made in together.reckoned.items())
+        )
 
     @examples(25)
     @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))
@@ -126,12 +154,20 @@ class Knowledge(unittest.TestCase):
                         text = _expression(item.code, form, bool(transitions[column]))
                         given_end = np.full((1, 1), end, np.int32)
                         evaluation = Evaluation(
-                            view, np.array([company]), np.array([cutoff]), ends=given_end, currency=currency
+                            view,
+                            np.array([company]),
+                            np.array([cutoff]),
+                            ends=given_end,
+                            currency=currency,
                         )
                         values, _ = evaluation.run(plan(text))
                         self.assertEqual(
                             _cell(values.value[0, 0], values.reason[0, 0], values.marks[0, 0]),
-                            _cell(grid.value[row, column], grid.reason[row, column], grid.marks[row, column]),
+                            _cell(
+                                grid.value[row, column],
+                                grid.reason[row, column],
+                                grid.marks[row, column],
+                            ),
                             (seed, company, frequency, text, np.datetime64(end, "D"), on),
                         )
 
@@ -166,22 +202,38 @@ class Together(unittest.TestCase):
             for form in FREQUENCIES.values():
                 ends = a.ends(form, cutoff)
                 grids = [s.grid(form, ends, cutoff, first=first) for s in (a, b)]
-                for name in ("value", "reason", "marks", "currency", "known", "formed", "restated", "restated_later"):
-                    np.testing.assert_array_equal(*(getattr(g, name) for g in grids), err_msg=f"{seed} {form} {name}")
+                for name in (
+                    "value",
+                    "reason",
+                    "marks",
+                    "currency",
+                    "known",
+                    "formed",
+                    "restated",
+                    "restated_later",
+                ):
+                    np.testing.assert_array_equal(
+                        *(getattr(g, name) for g in grids), err_msg=f"{seed} {form} {name}"
+                    )
 
 
 class DatedAttributes(unittest.TestCase):
     @examples(150)
-    @given(st.lists(st.tuples(st.integers(0, 2), st.integers(0, 40), st.integers(0, 60)), max_size=25))
+    @given(
+        st.lists(st.tuples(st.integers(0, 2), st.integers(0, 40), st.integers(0, 60)), max_size=25)
+    )
     @example([(0, 5, 30), (0, 2, 31)])
-    def test_the_version_in_force_is_that_of_a_plain_search_t9(self, rows: list[tuple[int, int, int]]) -> None:
+    def test_the_version_in_force_is_that_of_a_plain_search_t9(
+        self, rows: list[tuple[int, int, int]]
+    ) -> None:
         first = day(date(2020, 1, 1))
 
         def at(n: int) -> int:
             return at_end_of(date(2020, 1, 1) + timedelta(n))
 
         versions = [
-            Attribute(c, "name", str(n), first + since, at(public), 0) for n, (c, since, public) in enumerate(rows)
+            Attribute(c, "name", str(n), first + since, at(public), 0)
+            for n, (c, since, public) in enumerate(rows)
         ]
         read = Attributes(versions)
         cutoffs = np.array([at(n) for n in range(0, 70, 3)])
@@ -189,9 +241,12 @@ class DatedAttributes(unittest.TestCase):
         for company in range(3):
             for place, cutoff in enumerate(cutoffs.tolist()):
                 known = [
-                    (a.valid_from, a.at, n) for n, a in enumerate(versions)
-                    if a.company == company and a.at <= cutoff and a.valid_from * 86_400_000_000 <= cutoff
-                ]  # fmt: skip
+                    (a.valid_from, a.at, n)
+                    for n, a in enumerate(versions)
+                    if a.company == company
+                    and a.at <= cutoff
+                    and a.valid_from * 86_400_000_000 <= cutoff
+                ]
                 expected = versions[max(known)[2]].value if known else None
                 found = None if values.reason[company, place] else values.value[company, place]
                 self.assertEqual((found, read.of(company, "name", cutoff)), (expected, expected))

@@ -18,13 +18,23 @@ from wise_ledger.core.language.vocabulary import vocabulary
 REFUSED = {
     "revnue > 3": ("line 1, column 1", "revnue", "no item", "revenue"),
     "turnover > 3": ("line 1, column 1", "turnover", "no item", "did you mean revenue?"),
-    'sector == "23"': ("line 1, column 1", "sector", "no item, attribute or measure", "did you mean industry?"),
+    'sector == "23"': (
+        "line 1, column 1",
+        "sector",
+        "no item, attribute or measure",
+        "did you mean industry?",
+    ),
     "qwzx > 3": ("line 1, column 1", "qwzx", "no item", "in the catalogue"),
     "operating_income > 5": ("line 1, column 20", "5", "operating_income is money", "5mn EUR"),
     "operating_income > 500mn": ("line 1, column 20", "500mn", "is money", "500mn EUR"),
     "diluted_eps > 2": ("line 1, column 15", "2", "money_per_share", "2 EUR"),
     "revenue > 5%": ("line 1, column 11", "5%", "is money", "EUR"),
-    "revenue + shares_outstanding": ("line 1, column 1", "revenue + shares_outstanding", "shares", "one unit"),
+    "revenue + shares_outstanding": (
+        "line 1, column 1",
+        "revenue + shares_outstanding",
+        "shares",
+        "one unit",
+    ),
     "total_assets.q": ("line 1, column 1", "total_assets.q", "balance", "total_assets.fy"),
     'country.fy == "XA"': ("line 1, column 1", "country.fy", "no .fy", "country"),
     'country > "XA"': ("line 1, column 1", 'country > "XA"', "no order", "=="),
@@ -42,7 +52,12 @@ REFUSED = {
     "percentile(revenue) >= 90": ("line 1, column 24", "90", "fraction", "write 90%"),
     "5 < percentile(revenue)": ("line 1, column 1", "5", "fraction", "write 5%"),
     "revenue / employees > 30": ("line 1, column 23", "30", "money_per_count", "30 EUR"),
-    "shares_outstanding > 3 EUR": ("line 1, column 1", "shares_outstanding > 3 EUR", "is money", "one unit"),
+    "shares_outstanding > 3 EUR": (
+        "line 1, column 1",
+        "shares_outstanding > 3 EUR",
+        "is money",
+        "one unit",
+    ),
     "ago(country, 1y)": ("line 1, column 5", "country", "text, not a number", "number"),
     "ago(3, 1y)": ("line 1, column 5", "3", "shifted", "item"),
     "abs(revenue, 2)": ("line 1, column 1", "abs(revenue, 2)", "1 argument", "abs(x)"),
@@ -54,7 +69,12 @@ REFUSED = {
     "revenue ^ 0.5": ("line 1, column 11", "0.5", "whole number", "2"),
     "2 ^ revenue": ("line 1, column 5", "revenue", "exponent is money", "plain number"),
     "revenue * net_income": ("line 1, column 1", "revenue * net_income", "money^2", "divide"),
-    "net_income\n  / revenue >\n 15% EUR": ("line 3, column 2", "15% EUR", "no amount of money", "percent"),
+    "net_income\n  / revenue >\n 15% EUR": (
+        "line 3, column 2",
+        "15% EUR",
+        "no amount of money",
+        "percent",
+    ),
     "rank": ("line 1, column 1", "rank", "a function", "rank(x)"),
     "net_income = 3": ("line 1, column 12", "=", "compares nothing", "=="),
     "net_income > 1 15": ("line 1, column 16", "15", "not expected", "take"),
@@ -220,29 +240,39 @@ class Typed(unittest.TestCase):
 class Codes(unittest.TestCase):
     def test_a_value_beside_an_attribute_is_a_code_or_the_name_shown_for_it(self) -> None:
         for text, code in (
-            ('industry == "23"', "23"), ('industry == "Glass and ceramics"', "23"),
-            ('"glass and ceramics" != industry', "23"), ('fiscal_year_end == "06"', "6"),
-            ('industry in ("Food", "11")', "10"), ('template == "bank"', "bank"), ('country == "XB"', "XB"),
-        ):  # fmt: skip
+            ('industry == "23"', "23"),
+            ('industry == "Glass and ceramics"', "23"),
+            ('"glass and ceramics" != industry', "23"),
+            ('fiscal_year_end == "06"', "6"),
+            ('industry in ("Food", "11")', "10"),
+            ('template == "bank"', "bank"),
+            ('country == "XB"', "XB"),
+        ):
             step = plan(text)
-            found = [getattr(s, "value", None) for s in (getattr(step, "left", None), getattr(step, "right", None))]
+            found = [
+                getattr(s, "value", None)
+                for s in (getattr(step, "left", None), getattr(step, "right", None))
+            ]
             found += [m.value for m in getattr(step, "members", ())]  # type: ignore[attr-defined]
             self.assertIn(code, found, text)
         known = {"venue": {"ZALD": "Aldmoor Exchange", "ZBRE": "ZBRE"}, "country": {"XA": "XA"}}
         words = vocabulary(ITEMS, lambda attribute: known.get(attribute, {}))
         self.assertEqual(plan('venue == "aldmoor exchange"', words).right.value, "ZALD")  # type: ignore[attr-defined]
         for text, mend in (
-            ('venue == "QQQQ"', "ZALD Aldmoor Exchange, ZBRE"), ('country != "ZZ"', "write XA"),
+            ('venue == "QQQQ"', "ZALD Aldmoor Exchange, ZBRE"),
+            ('country != "ZZ"', "write XA"),
             ('currency == "EUO"', "ISO 4217, such as EUR"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(BadInput, msg=text) as caught:
                 plan(text, words)
             self.assertIn(mend, caught.exception.problems[0].mend, text)
         for text, mend in (
-            ('industry == "Glass"', "23 Glass and ceramics"), ('template == "fund"', "bank, industrial, insurer"),
-            ('industry in ("Food", "Glas")', ""), ('fiscal_year_end == "13"', "write 1, 2"),
+            ('industry == "Glass"', "23 Glass and ceramics"),
+            ('template == "fund"', "bank, industrial, insurer"),
+            ('industry in ("Food", "Glas")', ""),
+            ('fiscal_year_end == "13"', "write 1, 2"),
             ("ago(revenue, 2020y) > 0", "shorter"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(BadInput, msg=text) as caught:
                 plan(text)
             self.assertIn(mend, caught.exception.problems[0].mend, text)

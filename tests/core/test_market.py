@@ -1,4 +1,6 @@
-"""M3 to M5, T9: prices, windows, returns and market value against the same reckoned day by day in plain Python."""
+"""M3 to M5, T9: prices, windows, returns and market value against the same reckoned day by day
+in plain Python.
+"""
 
 import math
 import unittest
@@ -36,20 +38,33 @@ class AsPlain(unittest.TestCase):
                 if isinstance(wanted, str) or isinstance(got, str):
                     self.assertEqual(got, wanted, where)
                 else:
-                    self.assertTrue(math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {got} {wanted}")
+                    self.assertTrue(
+                        math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-12),
+                        f"{where}: {got} {wanted}",
+                    )
 
     @given(worlds(), st.integers(1, 12))
     @examples(150)
     def test_every_figure_of_a_random_market(self, world: World, span: int) -> None:
         market = world.market()
-        for name, reckoned in (("close", plain.close), ("high_52w", plain.highest), ("dividend_12mo", plain.paid)):
+        for name, reckoned in (
+            ("close", plain.close),
+            ("high_52w", plain.highest),
+            ("dividend_12mo", plain.paid),
+        ):
             self.same(market.field(name, BOTH, CUTOFFS), lambda *a, f=reckoned: f(world, *a), name)
         for total in (False, True):
             found = market.returns(BOTH, DAYS - span, CUTOFFS, total=total)
-            self.same(found, lambda c, d, at, t=total: plain.return_(world, c, d - span, d, at, t), f"return {total}")
+            self.same(
+                found,
+                lambda c, d, at, t=total: plain.return_(world, c, d - span, d, at, t),
+                f"return {total}",
+            )
         value = MarketValue(market, world.counts())
         own = np.broadcast_to(np.array([USD, EUR])[:, None], (2, len(CUTOFFS)))
-        self.same(value.of(BOTH, CUTOFFS, own), lambda *a: plain.market_value(world, *a), "market value")
+        self.same(
+            value.of(BOTH, CUTOFFS, own), lambda *a: plain.market_value(world, *a), "market value"
+        )
 
     @given(worlds(), st.integers(BEGIN, END))
     @examples(60)
@@ -57,7 +72,10 @@ class AsPlain(unittest.TestCase):
         cutoff = np.array([(day + 1) * DAY - 1])
         now, later = world.known(int(cutoff[0])).market(), world.market()
         for ask in (
-            *(lambda m, n=n: m.field(n, BOTH, cutoff) for n in ("close", "low_52w", "dividend_12mo", "volume")),
+            *(
+                lambda m, n=n: m.field(n, BOTH, cutoff)
+                for n in ("close", "low_52w", "dividend_12mo", "volume")
+            ),
             lambda m: m.returns(BOTH, cutoff // DAY - 9, cutoff, total=True),
         ):
             a, b = ask(now), ask(later)
@@ -69,9 +87,15 @@ class AsPlain(unittest.TestCase):
     def test_a_split_alone_changes_no_return_m3(self, world: World, day: int, ratio: float) -> None:
         """Prices, and dividends, from its day on are those of the new shares."""
         moved = World(
-            tuple((n, d, h / ratio, c / ratio, k) if d >= day else (n, d, h, c, k) for n, d, h, c, k in world.rows),
+            tuple(
+                (n, d, h / ratio, c / ratio, k) if d >= day else (n, d, h, c, k)
+                for n, d, h, c, k in world.rows
+            ),
             (*world.splits, *(Factor(n, day, ratio, day * DAY) for n in (0, 1))),
-            tuple(plain.replace(x, amount=x.amount / ratio) if x.ex_date >= day else x for x in world.dividends),
+            tuple(
+                plain.replace(x, amount=x.amount / ratio) if x.ex_date >= day else x
+                for x in world.dividends
+            ),
             world.delistings,
         )
         late = CUTOFFS[day <= DAYS]
@@ -81,11 +105,21 @@ class AsPlain(unittest.TestCase):
 
 
 class Receipts(unittest.TestCase):
-    def test_what_a_receipt_stands_for_is_dated_and_known_from_when_it_is_stated_m4_t9(self) -> None:
+    def test_what_a_receipt_stands_for_is_dated_and_known_from_when_it_is_stated_m4_t9(
+        self,
+    ) -> None:
         span = Stretch(17_000, FOREVER)
-        listings = [Listing(0, 0, "A", "ZALD", "USD", span, True), Listing(1, 1, "AR", "ZCAL", "JPY", span, True)]
+        listings = [
+            Listing(0, 0, "A", "ZALD", "USD", span, True),
+            Listing(1, 1, "AR", "ZCAL", "JPY", span, True),
+        ]
         securities = [Security(0, 0, "ordinary"), Security(1, 0, "depositary_receipt", ratio=2.0)]
-        listed = Listed.of(securities, listings, {}, [(1, 18_000, 18_100 * DAY, 5.0), (1, 18_200, 18_200 * DAY, 4.0)])
+        listed = Listed.of(
+            securities,
+            listings,
+            {},
+            [(1, 18_000, 18_100 * DAY, 5.0), (1, 18_200, 18_200 * DAY, 4.0)],
+        )
         at = np.array([[17_900, 18_050, 18_150, 18_300]]) * DAY
         self.assertEqual(listed.ratio_at(np.full((1, 4), 1), at).tolist(), [[2.0, 2.0, 5.0, 4.0]])
         self.assertEqual(listed.ratio_at(np.full((1, 4), 0), at).tolist(), [[1.0] * 4])

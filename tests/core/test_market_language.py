@@ -1,4 +1,6 @@
-"""Market fields, returns and other dates in expressions: one period, one currency, one share basis (M3 to M5)."""
+"""Market fields, returns and other dates in expressions: one period, one currency,
+one share basis (M3 to M5).
+"""
 
 import unittest
 from datetime import date, timedelta
@@ -22,7 +24,12 @@ from wise_ledger.core.time.periods import day
 
 def facts(*extra: dict[str, Any]) -> list[dict[str, Any]]:
     year = {"period_start": "2022-01-01", "period_end": "2022-12-31", "published_at": "2023-02-20"}
-    balance = {"period_start": None, "period_end": "2022-12-31", "unit": "USD", "published_at": "2023-02-20"}
+    balance = {
+        "period_start": None,
+        "period_end": "2022-12-31",
+        "unit": "USD",
+        "published_at": "2023-02-20",
+    }
     return [
         {"item": "diluted_eps", "value": 2.0, "unit": "USD/shares", **year},
         {"item": "operating_income", "value": 50.0, "unit": "USD", **year},
@@ -60,18 +67,26 @@ class InExpressions(unittest.TestCase):
         ledger = SmallLedger(facts(), prices=weekdays("2023-03-01", [20.0, 21.0, 22.0]))
         self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-03-03"), 11.0)
         self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-02-28"), "not_known")
-        self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-04-03"), "stale")  # older than ten days
+        # older than ten days
+        self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-04-03"), "stale")
 
     def test_market_and_enterprise_value_m5(self) -> None:
         ledger = SmallLedger(facts(), prices=weekdays("2022-12-28", [20.0] * 60))
         self.assertEqual(ask(ledger, "market_value", "2023-03-01", 30.0), 600.0)
         self.assertEqual(ask(ledger, "enterprise_value", "2023-03-01", 30.0), 600 + 60 - 100)
-        self.assertEqual(ask(ledger, "enterprise_value / operating_income.fy", "2023-03-01", 30.0), 560 / 50)
+        self.assertEqual(
+            ask(ledger, "enterprise_value / operating_income.fy", "2023-03-01", 30.0), 560 / 50
+        )
         self.assertEqual(ask(ledger, "market_value", "2024-07-15", 30.0), "stale")
         # The balance beside the market value of its own last day, not of today.
         risen = SmallLedger(facts(), prices=weekdays("2022-12-28", [20.0] * 5 + [40.0] * 50))
-        self.assertEqual(ask(risen, "shareholders_equity / market_value", "2023-03-01", 30.0), 500 / 1200)
-        self.assertEqual(ask(risen, "shareholders_equity / at_period_end(market_value)", "2023-03-01", 30.0), 500 / 600)
+        self.assertEqual(
+            ask(risen, "shareholders_equity / market_value", "2023-03-01", 30.0), 500 / 1200
+        )
+        self.assertEqual(
+            ask(risen, "shareholders_equity / at_period_end(market_value)", "2023-03-01", 30.0),
+            500 / 600,
+        )
 
     def test_other_dates_stand_on_the_share_basis_of_the_cut_off_m3(self) -> None:
         split = [{"ex_date": "2023-03-08", "ratio": 4}]
@@ -81,18 +96,33 @@ class InExpressions(unittest.TestCase):
         self.assertAlmostEqual(ask(ledger, "close / ago(close, 5d) - 1", "2023-03-10"), 0.2)
         self.assertAlmostEqual(ask(ledger, "price_return(5d)", "2023-03-10"), 0.2)
         self.assertAlmostEqual(ask(ledger, "growth(close, 5d)", "2023-03-10"), 0.2)
-        self.assertAlmostEqual(ask(ledger, "mean(close, 7d)", "2023-03-10"), np.mean([20, 20, 20, 22, 24]))
+        self.assertAlmostEqual(
+            ask(ledger, "mean(close, 7d)", "2023-03-10"), np.mean([20, 20, 20, 22, 24])
+        )
         self.assertEqual(ask(ledger, "highest(close, 10d)", "2023-03-10"), 24.0)
         self.assertEqual(ask(ledger, "high_52w", "2023-03-07"), 80.0)
         self.assertEqual(ask(ledger, "mean(close, 30d)", "2023-03-10"), "incomplete")
 
-    @given(st.sampled_from(["2023-02-21", "2023-03-01", "2023-03-10", "2023-05-01"]), st.sampled_from([2.0, 0.0, -1.0]))
+    @given(
+        st.sampled_from(["2023-02-21", "2023-03-01", "2023-03-10", "2023-05-01"]),
+        st.sampled_from([2.0, 0.0, -1.0]),
+    )
     @examples(20)
-    def test_a_ratio_and_its_inverse_multiply_to_one_value_or_reason(self, known_on: str, eps: float) -> None:
-        more = {"item": "diluted_eps", "period_start": "2023-01-01", "period_end": "2023-03-31", "value": eps,
-                "unit": "USD/shares", "published_at": "2023-04-20"}  # fmt: skip
+    def test_a_ratio_and_its_inverse_multiply_to_one_value_or_reason(
+        self, known_on: str, eps: float
+    ) -> None:
+        more = {
+            "item": "diluted_eps",
+            "period_start": "2023-01-01",
+            "period_end": "2023-03-31",
+            "value": eps,
+            "unit": "USD/shares",
+            "published_at": "2023-04-20",
+        }
         ledger = SmallLedger(facts(more), prices=weekdays("2023-02-27", [20.0] * 8))
-        ratio, inverse = (ask(ledger, e, known_on) for e in ("close / diluted_eps.fy", "diluted_eps.fy / close"))
+        ratio, inverse = (
+            ask(ledger, e, known_on) for e in ("close / diluted_eps.fy", "diluted_eps.fy / close")
+        )
         if isinstance(ratio, str):
             self.assertEqual(ratio, inverse)
         else:

@@ -1,4 +1,6 @@
-"""Matching at its door: schemes, symbols through time, names, and that no term is ever lost or silently misread."""
+"""Matching at its door: schemes, symbols through time, names,
+and that no term is ever lost or silently misread.
+"""
 
 import unittest
 from datetime import date
@@ -11,7 +13,12 @@ from stdnum import cusip, isin
 from tests.properties import examples
 from wise_ledger.core.identity.matching import Hint, Matched, Matcher, Outcome, Policy
 from wise_ledger.core.identity.names import words
-from wise_ledger.core.identity.schemes import CHECKED, one_slip_away, read_identifier, zeros_restored
+from wise_ledger.core.identity.schemes import (
+    CHECKED,
+    one_slip_away,
+    read_identifier,
+    zeros_restored,
+)
 from wise_ledger.core.identity.symbols import read_symbol, symbol_key
 from wise_ledger.core.identity.universe import (
     Activity,
@@ -32,9 +39,18 @@ def at(text: str) -> int:
 
 
 def small() -> Universe:
-    """A symbol that two companies held, a renaming, an end, two nearly equal names, two venues, a receipt."""
-    names = ["Lorne Knitwear", "Linkwater Technology Holdings plc", "Kestwick Chemicals", "Marlow Shipping N.V.",
-             "Marlowe Shipping K.K.", "Tidemark Co-Operative Stores", "Aberford AG"]  # fmt: skip
+    """A symbol that two companies held, a renaming, an end, two nearly equal
+    names, two venues, a receipt.
+    """
+    names = [
+        "Lorne Knitwear",
+        "Linkwater Technology Holdings plc",
+        "Kestwick Chemicals",
+        "Marlow Shipping N.V.",
+        "Marlowe Shipping K.K.",
+        "Tidemark Co-Operative Stores",
+        "Aberford AG",
+    ]
     spans = [NameSpan(n, i, Stretch()) for i, n in enumerate(names) if i != 2]
     spans += [
         NameSpan("Aberford plc", 5, Stretch()),
@@ -43,7 +59,9 @@ def small() -> Universe:
     ]
     activity = [Activity("XA", Stretch(until=at("2021-08-31")), "merged")]
     activity += [Activity(c) for c in ("XA", "XB", "XB", "XC", "XA", "XB")]
-    securities = [Security(i, i, "ordinary") for i in range(7)] + [Security(7, 5, "depositary_receipt", "", 2.0)]
+    securities = [Security(i, i, "ordinary") for i in range(7)] + [
+        Security(7, 5, "depositary_receipt", "", 2.0)
+    ]
     listings = [
         Listing(0, 0, "LNK", "ZALD", "USD", Stretch(until=at("2021-08-31")), True),
         Listing(1, 1, "LNK", "ZALD", "USD", Stretch(at("2023-09-01")), True),
@@ -57,7 +75,9 @@ def small() -> Universe:
     ]
     identifiers = [
         IdentifierSpan("isin", isin.from_natid("XA", "123456789"), 1, 1, Stretch()),
-        IdentifierSpan("isin", isin.from_natid("XB", "123456789"), 2, 2, Stretch(until=at("2022-01-01"))),
+        IdentifierSpan(
+            "isin", isin.from_natid("XB", "123456789"), 2, 2, Stretch(until=at("2022-01-01"))
+        ),
         IdentifierSpan("cusip", LOST, 5, 5, Stretch()),
         IdentifierSpan("fernmark", "FM-9", 3, None, Stretch()),
     ]
@@ -76,17 +96,30 @@ def match(term: str, on: str = "2024-06-30", hint: Hint | None = None, **policy:
 class Schemes(unittest.TestCase):
     @given(st.sampled_from(LARGE.identifiers))
     def test_a_code_is_read_bare_and_with_its_scheme(self, span: IdentifierSpan) -> None:
-        for text in (f"{span.scheme}:{span.value}", f" {span.scheme.upper()} : {span.value.lower()} "):
+        for text in (
+            f"{span.scheme}:{span.value}",
+            f" {span.scheme.upper()} : {span.value.lower()} ",
+        ):
             reading = read_identifier(text)
             assert reading is not None
-            self.assertEqual((reading.scheme, reading.value, reading.problem), (span.scheme, span.value, None))
+            self.assertEqual(
+                (reading.scheme, reading.value, reading.problem), (span.scheme, span.value, None)
+            )
         bare = read_identifier(span.value)
         assert bare is not None
         self.assertTrue(CHECKED[bare.scheme](bare.value))
 
-    @given(st.sampled_from([i for i in LARGE.identifiers if i.scheme in ("isin", "lei")]), st.data())
-    def test_one_wrong_character_is_shown_with_what_it_was(self, span: IdentifierSpan, data: st.DataObject) -> None:
-        wrong = data.draw(st.sampled_from([w for w in one_slip_away(span.value) if not CHECKED[span.scheme](w)][:200]))
+    @given(
+        st.sampled_from([i for i in LARGE.identifiers if i.scheme in ("isin", "lei")]), st.data()
+    )
+    def test_one_wrong_character_is_shown_with_what_it_was(
+        self, span: IdentifierSpan, data: st.DataObject
+    ) -> None:
+        wrong = data.draw(
+            st.sampled_from(
+                [w for w in one_slip_away(span.value) if not CHECKED[span.scheme](w)][:200]
+            )
+        )
         reading = read_identifier(f"{span.scheme}:{wrong}")
         assert reading is not None and reading.problem
         found = Matcher(LARGE, at("2024-06-30")).match(f"{span.scheme}:{wrong}")
@@ -97,7 +130,9 @@ class Schemes(unittest.TestCase):
         self.assertIn("digits are lost", match("1.23E+08").notes[0])
         lost = match(LOST.lstrip("0"))
         self.assertEqual((lost.outcome, lost.repair), (Outcome.INVALID, (f"cusip:{LOST}",)))
-        self.assertEqual([r.value for r in zeros_restored(LOST.lstrip("0")) if r.scheme == "cusip"], [LOST])
+        self.assertEqual(
+            [r.value for r in zeros_restored(LOST.lstrip("0")) if r.scheme == "cusip"], [LOST]
+        )
         for text, word in (
             ("=SUM(A1)", "formula"),
             ("", "empty"),
@@ -129,16 +164,28 @@ class Symbols(unittest.TestCase):
             "MRL.B XB",
         ):
             found = match(text)
-            self.assertEqual((found.outcome, found.chosen and found.chosen.company), (Outcome.MATCHED, 3), text)
+            self.assertEqual(
+                (found.outcome, found.chosen and found.chosen.company), (Outcome.MATCHED, 3), text
+            )
         self.assertEqual(symbol_key(" a-b/c "), "A.B.C")
-        self.assertEqual([r.place for r in read_symbol("ABC.ZALD", {"ZALD": "ZALD"})], ["ZALD", None])
+        self.assertEqual(
+            [r.place for r in read_symbol("ABC.ZALD", {"ZALD": "ZALD"})], ["ZALD", None]
+        )
 
     def test_a_symbol_means_who_held_it_then(self) -> None:
-        before, between, after = (match("LNK@ZALD", d) for d in ("2020-01-31", "2022-01-31", "2024-01-31"))
-        self.assertEqual((before.outcome, before.chosen and before.chosen.company), (Outcome.MATCHED, 0))
+        before, between, after = (
+            match("LNK@ZALD", d) for d in ("2020-01-31", "2022-01-31", "2024-01-31")
+        )
+        self.assertEqual(
+            (before.outcome, before.chosen and before.chosen.company), (Outcome.MATCHED, 0)
+        )
         self.assertIn("is of Linkwater Technology Holdings plc from 2023-09-01", before.notes[0])
-        self.assertEqual((between.outcome, between.chosen and between.chosen.company), (Outcome.INACTIVE, 0))
-        self.assertEqual((after.outcome, after.chosen and after.chosen.company), (Outcome.MATCHED, 1))
+        self.assertEqual(
+            (between.outcome, between.chosen and between.chosen.company), (Outcome.INACTIVE, 0)
+        )
+        self.assertEqual(
+            (after.outcome, after.chosen and after.chosen.company), (Outcome.MATCHED, 1)
+        )
         self.assertIn("was of Lorne Knitwear until 2021-08-31", after.notes[0])
 
     def test_a_bare_symbol_of_two_venues_needs_a_hint(self) -> None:
@@ -177,9 +224,15 @@ class Names(unittest.TestCase):
             self.assertTrue(words(name) or not name.isalpha(), name)
 
     def test_nearly_equal_names_are_distinguished_or_left_open(self) -> None:
-        self.assertEqual(match("Marlow Shipping").chosen and match("Marlow Shipping").chosen.company, 3)  # type: ignore[union-attr]
-        self.assertEqual(match("MARLOWE SHIPPING").chosen and match("MARLOWE SHIPPING").chosen.company, 4)  # type: ignore[union-attr]
-        self.assertEqual(match("Marlow Shipping").notes, ("nearly the same name: Marlowe Shipping K.K.",))
+        self.assertEqual(
+            match("Marlow Shipping").chosen and match("Marlow Shipping").chosen.company, 3
+        )  # type: ignore[union-attr]
+        self.assertEqual(
+            match("MARLOWE SHIPPING").chosen and match("MARLOWE SHIPPING").chosen.company, 4
+        )  # type: ignore[union-attr]
+        self.assertEqual(
+            match("Marlow Shipping").notes, ("nearly the same name: Marlowe Shipping K.K.",)
+        )
         unclear = match("Aberford")
         self.assertEqual(unclear.outcome, Outcome.AMBIGUOUS)
         self.assertEqual({c.company for c in unclear.candidates[:2]}, {5, 6})
@@ -187,7 +240,9 @@ class Names(unittest.TestCase):
     def test_a_former_name_is_shown_as_renamed_with_the_new_one(self) -> None:
         now, then = match("Kestwick Dyes"), match("Kestwick Dyes", "2022-01-31")
         self.assertEqual((now.outcome, then.outcome), (Outcome.RENAMED, Outcome.MATCHED))
-        self.assertEqual(now.notes, ("called Kestwick Dyes until 2022-09-30, now Kestwick Chemicals",))
+        self.assertEqual(
+            now.notes, ("called Kestwick Dyes until 2022-09-30, now Kestwick Chemicals",)
+        )
 
     def test_an_identifier_that_ended_is_shown_as_renamed(self) -> None:
         old = isin.from_natid("XB", "123456789")
@@ -195,18 +250,32 @@ class Names(unittest.TestCase):
         self.assertEqual(match(old, "2021-06-30").outcome, Outcome.MATCHED)
 
     def test_what_a_person_would_see_at_once_is_theirs_to_settle(self) -> None:
-        for term, company in {"Tidemark": 5, "Kestwik Chemcial Co": 2, "Linkwater Holdings": 1}.items():
+        for term, company in {
+            "Tidemark": 5,
+            "Kestwik Chemcial Co": 2,
+            "Linkwater Holdings": 1,
+        }.items():
             found = match(term)
             self.assertIs(found.outcome, Outcome.AMBIGUOUS, term)
             self.assertEqual([c.company for c in found.candidates], [company])
 
     def test_slips_in_the_legal_form_cost_nothing(self) -> None:
-        for term in ("Kestwick Chemicals Lmited", "Kestwick Chemicals Gmhb", "Kestwick Chemicals Ltdd"):
+        for term in (
+            "Kestwick Chemicals Lmited",
+            "Kestwick Chemicals Gmhb",
+            "Kestwick Chemicals Ltdd",
+        ):
             self.assertIs(match(term).outcome, Outcome.MATCHED, term)
 
     def test_a_name_not_yet_borne_and_a_company_not_yet_listed_are_named(self) -> None:
-        self.assertIn("named so from 2022-10-01, Kestwick Dyes before", match("Kestwick Chemicals", "2022-01-01").notes)
-        self.assertIn("not listed before 2023-09-01", match("Linkwater Technology Holdings plc", "2023-01-01").notes)
+        self.assertIn(
+            "named so from 2022-10-01, Kestwick Dyes before",
+            match("Kestwick Chemicals", "2022-01-01").notes,
+        )
+        self.assertIn(
+            "not listed before 2023-09-01",
+            match("Linkwater Technology Holdings plc", "2023-01-01").notes,
+        )
 
     def test_a_key_given_bare_names_whom_it_named_to_its_source(self) -> None:
         self.assertEqual(match("FM-9").chosen.company, 3)  # type: ignore[union-attr]
@@ -214,7 +283,11 @@ class Names(unittest.TestCase):
     def test_a_symbol_with_an_unknown_suffix_says_who_has_it(self) -> None:
         for term in ("KWC.QQ", "KWC XX"):
             found = match(term)
-            self.assertEqual((found.outcome, [c.company for c in found.candidates]), (Outcome.AMBIGUOUS, [2]), term)
+            self.assertEqual(
+                (found.outcome, [c.company for c in found.candidates]),
+                (Outcome.AMBIGUOUS, [2]),
+                term,
+            )
             self.assertIn("no venue is called", found.notes[0])
 
     def test_what_is_nothing_like_any_name_is_not_found(self) -> None:
@@ -224,16 +297,23 @@ class Names(unittest.TestCase):
 
 class Files(unittest.TestCase):
     @examples(40)
-    @given(st.lists(st.one_of(
-        st.text(max_size=40), st.sampled_from(["LNK@ZALD", "Marlow Shipping", "XA1234567897", "=A1", "", "MIS"]),
-    ), max_size=30))  # fmt: skip
+    @given(
+        st.lists(
+            st.one_of(
+                st.text(max_size=40),
+                st.sampled_from(["LNK@ZALD", "Marlow Shipping", "XA1234567897", "=A1", "", "MIS"]),
+            ),
+            max_size=30,
+        )
+    )
     def test_every_term_has_an_outcome_in_its_place(self, terms: list[str]) -> None:
         found = Matcher(SMALL, at("2024-06-30")).match_all(terms)
         self.assertEqual(len(found), len(terms))
         for term, one in zip(terms, found, strict=True):
             self.assertEqual(one.term, term)
             self.assertEqual(
-                one.chosen is not None, one.outcome in (Outcome.MATCHED, Outcome.RENAMED, Outcome.INACTIVE)
+                one.chosen is not None,
+                one.outcome in (Outcome.MATCHED, Outcome.RENAMED, Outcome.INACTIVE),
             )
 
     def test_a_term_that_came_before_says_so(self) -> None:
@@ -245,14 +325,18 @@ class Files(unittest.TestCase):
         matcher = Matcher(LARGE, at("2024-06-30"), Policy(ever=True))
         for terms in (code_terms(LARGE, 400, 71), name_terms(LARGE, 800, 72)):
             found = matcher.match_all([t.text for t in terms])
-            taken = [(t, f) for t, f in zip(terms, found, strict=True) if f.outcome is Outcome.MATCHED]
+            taken = [
+                (t, f) for t, f in zip(terms, found, strict=True) if f.outcome is Outcome.MATCHED
+            ]
             right = sum(f.chosen is not None and f.chosen.company == t.company for t, f in taken)
             self.assertGreaterEqual(right / len(taken), 0.995)
             self.assertGreaterEqual(right / len(terms), 0.95)
 
     @examples(60)
     @given(st.sampled_from(LARGE.identifiers), st.data())
-    def test_a_slip_in_a_code_never_matches_another_company(self, span: IdentifierSpan, data: st.DataObject) -> None:
+    def test_a_slip_in_a_code_never_matches_another_company(
+        self, span: IdentifierSpan, data: st.DataObject
+    ) -> None:
         wrong = data.draw(st.sampled_from(list(one_slip_away(span.value))))
         found = Matcher(LARGE, at("2024-06-30"), Policy(ever=True)).match(f"{span.scheme}:{wrong}")
         if found.outcome is Outcome.MATCHED:

@@ -13,7 +13,13 @@ from hypothesis import strategies as st
 from tests.core.small_ledger import SmallLedger, at_end_of
 from tests.properties import examples
 from wise_ledger.core.catalogue.items import ITEMS
-from wise_ledger.core.catalogue.measures import SHIPPED, SUBJECTS, Measure, read_measures, write_measures
+from wise_ledger.core.catalogue.measures import (
+    SHIPPED,
+    SUBJECTS,
+    Measure,
+    read_measures,
+    write_measures,
+)
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
@@ -44,7 +50,9 @@ def replaced(step: Step, known: dict[Step, float]) -> Step:
 
 
 def reckoned(measure: Measure) -> float:
-    """The measure of a company with just the figures of its example: of 2023 and years before, as known in 2024."""
+    """The measure of a company with just the figures of its example:
+    of 2023 and years before, as known in 2024.
+    """
     assert measure.example is not None
     facts, known = [], {}
     for text, value in measure.example.given.items():
@@ -56,9 +64,15 @@ def reckoned(measure: Measure) -> float:
         start = date(end.year, 13 - SPANS[step.form], 1) if step.form in SPANS else None
         unit = {"money": "EUR", "money_per_share": "EUR/shares"}.get(step.item.unit, step.item.unit)
         facts.append(
-            {"item": step.item.code, "period_start": None if start is None else str(start), "period_end": str(end),
-             "value": value, "unit": unit, "published_at": f"{end.year + 1}-03-01"}
-        )  # fmt: skip
+            {
+                "item": step.item.code,
+                "period_start": None if start is None else str(start),
+                "period_end": str(end),
+                "value": value,
+                "unit": unit,
+                "published_at": f"{end.year + 1}-03-01",
+            }
+        )
     cutoffs = np.array([at_end_of(date(2024, 3, 31))])
     step = replaced(plan(measure.formula), known)
     values, _ = Evaluation(SmallLedger(facts).view(), np.arange(1), cutoffs).run(step)
@@ -76,11 +90,15 @@ class Shipped(unittest.TestCase):
         self.assertGreaterEqual(len(SHIPPED), 80)
         self.assertEqual({m.subject for m in SHIPPED.values()}, set(SUBJECTS) - {"other"})
         for name, measure in SHIPPED.items():
-            self.assertTrue(measure.title and measure.meaning.endswith(".") and measure.example, name)
+            self.assertTrue(
+                measure.title and measure.meaning.endswith(".") and measure.example, name
+            )
             self.assertFalse(name in ITEMS or name in FIELDS or name in FUNCTIONS, name)
             self.assertEqual(plan(name), plan(measure.formula), name)
             explained = meaning(measure.formula)
-            self.assertTrue(set(explained.templates) >= measure.templates, f"{name}: {explained.templates}")
+            self.assertTrue(
+                set(explained.templates) >= measure.templates, f"{name}: {explained.templates}"
+            )
             self.assertTrue(explained.words and explained.missing, name)
 
     def test_a_file_of_definitions_reads_back_as_it_was_written(self) -> None:
@@ -90,13 +108,16 @@ class Shipped(unittest.TestCase):
 
     def test_a_wrong_file_is_refused_where_and_how(self) -> None:
         for text, at, word in (
-            ("a: [", "line 2", "no YAML"), ("a: 1", "file", "no list"), ("- 3", "measure 1", "no measure"),
-            ("- {name: x}", "measure 1 (x)", "no formula"), ("- {name: x, formula: 3}", "measure 1 (x)", "no text"),
+            ("a: [", "line 2", "no YAML"),
+            ("a: 1", "file", "no list"),
+            ("- 3", "measure 1", "no measure"),
+            ("- {name: x}", "measure 1 (x)", "no formula"),
+            ("- {name: x, formula: 3}", "measure 1 (x)", "no text"),
             ("- {name: x, formula: '1', color: red}", "measure 1 (x)", "no such field"),
             ("- {name: x, formula: '1', templates: [fund]}", "measure 1 (x)", "no list of them"),
             ("- {name: x, formula: '1', subject: odd}", "measure 1 (x)", "no such subject"),
             ("- {name: x, formula: '1', example: 3}", "measure 1 (x)", "no example"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(BadInput, msg=text) as caught:
                 read_measures(text)
             problem = caught.exception.problems[0]
@@ -115,10 +136,15 @@ class Expanded(unittest.TestCase):
     def test_a_measure_is_what_it_stands_for(self) -> None:
         own = words(mine="net_income / revenue", twice="2 * mine")
         self.assertEqual(plan("twice > 5%", own), plan("2 * (net_income / revenue) > 5%"))
-        self.assertEqual(plan("growth(operating_margin, 1y)"), plan("growth(operating_income / revenue, 1y)"))
+        self.assertEqual(
+            plan("growth(operating_margin, 1y)"), plan("growth(operating_income / revenue, 1y)")
+        )
 
     def test_a_selector_goes_to_every_flow_that_has_none_of_its_own(self) -> None:
-        own = words(mine="net_income / revenue.fy + net_income / total_assets", outer="mine + revenue / revenue")
+        own = words(
+            mine="net_income / revenue.fy + net_income / total_assets",
+            outer="mine + revenue / revenue",
+        )
         reported = "net_income.q / revenue.fy + net_income.q / total_assets"
         self.assertEqual(plan("mine.q", own), plan(reported))
         self.assertEqual(plan("outer.q", own), plan(f"{reported} + revenue.q / revenue.q"))
@@ -140,7 +166,9 @@ class Expanded(unittest.TestCase):
         self.assertEqual(plan("estimate(eps, fy1)", own), plan("estimate(eps, fy1)"))
 
     def test_limits_hold_of_what_is_expanded(self) -> None:
-        own = words(**{f"m{n}": f"m{n - 1} + m{n - 1}" for n in range(1, 9)}, m0="revenue / revenue")
+        own = words(
+            **{f"m{n}": f"m{n - 1} + m{n - 1}" for n in range(1, 9)}, m0="revenue / revenue"
+        )
         with self.assertRaisesRegex(ExpressionError, "parts"):
             plan("m8", own)
         deep = words(**{f"d{n}": f"-abs(d{n - 1})" for n in range(1, 40)}, d0="revenue / revenue")
@@ -149,17 +177,30 @@ class Expanded(unittest.TestCase):
 
 
 _leaf = st.sampled_from(
-    ["revenue", "net_income.q", "total_assets.fy", "5%", "1.50", "2mn", "active", "operating_margin", "2mn  EUR"]
+    [
+        "revenue",
+        "net_income.q",
+        "total_assets.fy",
+        "5%",
+        "1.50",
+        "2mn",
+        "active",
+        "operating_margin",
+        "2mn  EUR",
+    ]
 )
 _number = st.recursive(
     _leaf,
     lambda x: st.one_of(
         st.tuples(x, st.sampled_from(["+", "-", "*", "/", "^", " - ", "  *  "]), x).map("".join),
-        x.map(lambda a: f"({a})"), x.map(lambda a: f"-{a}"), x.map(lambda a: f"ago({a},1y)"),
-        st.tuples(x, x).map(lambda a: f"coalesce({a[0]} , {a[1]})"), x.map(lambda a: f"rank({a},within=industry)"),
+        x.map(lambda a: f"({a})"),
+        x.map(lambda a: f"-{a}"),
+        x.map(lambda a: f"ago({a},1y)"),
+        st.tuples(x, x).map(lambda a: f"coalesce({a[0]} , {a[1]})"),
+        x.map(lambda a: f"rank({a},within=industry)"),
     ),
     max_leaves=8,
-)  # fmt: skip
+)
 _test = st.recursive(
     st.one_of(
         st.tuples(_number, st.sampled_from(["<", ">=", "=="]), _number).map("".join),
@@ -193,11 +234,19 @@ class Canonical(unittest.TestCase):
     def test_forms(self) -> None:
         long = " and ".join(f"operating_income / revenue > {n}%" for n in range(4))
         for text, form in (
-            ("((a))+( b*c )", "a + b * c"), ("-2^2", "-2 ^ 2"), ("(-2)^2", "(-2) ^ 2"), ("2^3^2", "2 ^ 3 ^ 2"),
-            ("(2^3)^2", "(2 ^ 3) ^ 2"), ("a-(b-c)", "a - (b - c)"), ("a/(b/c)", "a / (b / c)"),
-            ("not(a>b)and c>d", "not a > b and c > d"), ("a > 1 # why\n and b > 2", "# why\na > 1 and b > 2"),
-            (long, long.replace(" and ", "\nand ")), ("500mn   EUR", "500mn EUR"), ("5%", "5%"),
-        ):  # fmt: skip
+            ("((a))+( b*c )", "a + b * c"),
+            ("-2^2", "-2 ^ 2"),
+            ("(-2)^2", "(-2) ^ 2"),
+            ("2^3^2", "2 ^ 3 ^ 2"),
+            ("(2^3)^2", "(2 ^ 3) ^ 2"),
+            ("a-(b-c)", "a - (b - c)"),
+            ("a/(b/c)", "a / (b / c)"),
+            ("not(a>b)and c>d", "not a > b and c > d"),
+            ("a > 1 # why\n and b > 2", "# why\na > 1 and b > 2"),
+            (long, long.replace(" and ", "\nand ")),
+            ("500mn   EUR", "500mn EUR"),
+            ("5%", "5%"),
+        ):
             self.assertEqual(formatted(text), form)
 
 
@@ -219,8 +268,12 @@ class Words(unittest.TestCase):
 
     def test_what_is_missing_and_which_period_is_shown(self) -> None:
         explained = meaning("(total_debt - short_term_investments) / positive(ebitda)")
-        self.assertIn("0 where the sheet is there without the line: short_term_investments.", explained.missing)
+        self.assertIn(
+            "0 where the sheet is there without the line: short_term_investments.",
+            explained.missing,
+        )
         self.assertIn("Not meaningful where a base is not above zero.", explained.missing)
         self.assertIn(
-            "the newest at which total_debt and short_term_investments and ebitda are known", explained.periods[0]
+            "the newest at which total_debt and short_term_investments and ebitda are known",
+            explained.periods[0],
         )

@@ -1,4 +1,6 @@
-"""Panels: a column at one date is the screen's, whatever stands beside it; who counts when; periods (F4 to F11)."""
+"""Panels: a column at one date is the screen's, whatever stands beside it;
+who counts when; periods (F4 to F11).
+"""
 
 import math
 import unittest
@@ -24,7 +26,14 @@ from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.panels.ahead import read_ahead
-from wise_ledger.core.panels.panel import Block, Question, block, blocks, plan_columns, plan_condition
+from wise_ledger.core.panels.panel import (
+    Block,
+    Question,
+    block,
+    blocks,
+    plan_columns,
+    plan_condition,
+)
 from wise_ledger.core.panels.periods import ends_of, read_periods
 from wise_ledger.core.panels.summary import Summing
 from wise_ledger.core.screening.figures import figures
@@ -38,10 +47,16 @@ COLUMNS = (
     "ago(operating_income, 1y) / total_assets", "mean(revenue.q, 1y)", "first_reported(revenue.fy)",
     "operating_income / revenue > 5%", "diluted_eps.fy", "total_debt",
 )  # fmt: skip
-ACROSS = ("rank(revenue)", "zscore(operating_income / total_assets)", "percentile(revenue, within=industry)")
+ACROSS = (
+    "rank(revenue)",
+    "zscore(operating_income / total_assets)",
+    "percentile(revenue, within=industry)",
+)
 
 
-def question(view: Any, expressions: Sequence[str], cutoffs: Sequence[int], on: Any = None, **more: Any) -> Question:
+def question(
+    view: Any, expressions: Sequence[str], cutoffs: Sequence[int], on: Any = None, **more: Any
+) -> Question:
     members = np.arange(2)
     counted = Counted(np.ones((2, len(cutoffs)), np.bool_) if on is None else on)
     columns = plan_columns(expressions, view.vocabulary)
@@ -53,13 +68,24 @@ def cells(found: Block, column: int, company: int, at: int) -> Any:
     figure = found.columns[column]
     values, missing = figure.values, bool(figure.values.reason[company, at])
     value = None if missing else values.value[company, at]
-    end = None if figure.ends is None or figure.ends[company, at] == NO_END else as_date(int(figure.ends[company, at]))
-    known = None if missing or figure.known_at[company, at] == UNKNOWN else int(figure.known_at[company, at])  # type: ignore[index]
+    end = (
+        None
+        if figure.ends is None or figure.ends[company, at] == NO_END
+        else as_date(int(figure.ends[company, at]))
+    )
+    known = (
+        None
+        if missing or figure.known_at[company, at] == UNKNOWN
+        else int(figure.known_at[company, at])
+    )  # type: ignore[index]
     return (
-        value if value is None or isinstance(value, str) else float(value), CODES[values.reason[company, at]],
-        currency_name(int(values.currency[company, at])), end, known,
+        value if value is None or isinstance(value, str) else float(value),
+        CODES[values.reason[company, at]],
+        currency_name(int(values.currency[company, at])),
+        end,
+        known,
         () if missing else mark_names(int(values.marks[company, at])),
-    )  # fmt: skip
+    )
 
 
 def plain(cell: Any) -> Any:
@@ -76,7 +102,11 @@ class AsScreens(unittest.TestCase):
         view = world(seed).ledger().view(preference=order_of_sources(seed))
         days = [date(2020 + n // 4, 3 * (n % 4) + 2, 15) for n in range(1, 17)]
         cutoffs = [at_end_of(d) for d in days]
-        names = [COLUMNS[seed % len(COLUMNS)]] if alone and seed % len(COLUMNS) != 5 else [*COLUMNS, *ACROSS]
+        names = (
+            [COLUMNS[seed % len(COLUMNS)]]
+            if alone and seed % len(COLUMNS) != 5
+            else [*COLUMNS, *ACROSS]
+        )
         asked = question(view, names, cutoffs, currency=currency)
         whole = block(view, asked, 0, len(cutoffs))
         for at, cutoff in enumerate(cutoffs):
@@ -84,12 +114,16 @@ class AsScreens(unittest.TestCase):
             for company in (0, 1):
                 for n, name in enumerate(names):
                     self.assertEqual(
-                        cells(whole, n, company, at), plain(table.rows[company][n]), (seed, name, days[at], company)
+                        cells(whole, n, company, at),
+                        plain(table.rows[company][n]),
+                        (seed, name, days[at], company),
                     )
 
     @examples(20)
     @given(SEEDS, st.integers(0, 15))
-    def test_nothing_published_after_a_date_changes_its_rows_t9(self, seed: int, place: int) -> None:
+    def test_nothing_published_after_a_date_changes_its_rows_t9(
+        self, seed: int, place: int
+    ) -> None:
         made = world(seed)
         days = [date(2020 + n // 4, 3 * (n % 4) + 2, 15) for n in range(1, 17)]
         cutoffs = [at_end_of(d) for d in days]
@@ -118,16 +152,25 @@ class AsScreens(unittest.TestCase):
             table = figures(view, names[:3], members, Viewpoint.at(cutoff))
             for row, company in enumerate(members):
                 for n in range(3):
-                    self.assertEqual(cells(whole, n, company, at)[:2], plain(table.rows[row][n])[:2], (seed, n, at))
+                    self.assertEqual(
+                        cells(whole, n, company, at)[:2],
+                        plain(table.rows[row][n])[:2],
+                        (seed, n, at),
+                    )
 
     def test_blocks_are_the_whole_and_the_condition_keeps_rows_of_which_it_is_true(self) -> None:
         view = world(7).ledger().view()
         cutoffs = [at_end_of(date(2020 + n // 12, n % 12 + 1, 27)) for n in range(48)]
         condition = plan_condition("operating_income / revenue > 5%", view.vocabulary)
         asked = question(view, COLUMNS, cutoffs, condition=condition)
-        whole, parts = block(view, asked, 0, 48), [block(view, asked, n, n + 7) for n in range(0, 48, 7)]
+        whole, parts = (
+            block(view, asked, 0, 48),
+            [block(view, asked, n, n + 7) for n in range(0, 48, 7)],
+        )
         np.testing.assert_array_equal(np.concatenate([p.rows for p in parts], axis=1), whole.rows)
-        one = figures(view, ["operating_income / revenue > 5%"], [0, 1], Viewpoint.at(cutoffs[40])).rows
+        one = figures(
+            view, ["operating_income / revenue > 5%"], [0, 1], Viewpoint.at(cutoffs[40])
+        ).rows
         for company in (0, 1):
             self.assertEqual(bool(whole.rows[company, 40]), one[company][0].value == "yes")
             self.assertEqual(CODES[whole.unknown[company, 40]], one[company][0].reason)
@@ -140,7 +183,9 @@ class AsScreens(unittest.TestCase):
             self.assertEqual((summary.cells, summary.filled), (whole.rows.sum(), there.sum()))
             self.assertEqual(sum(summary.reasons.values()), summary.cells - summary.filled)
             if summary.quantiles:
-                self.assertEqual(summary.quantiles[-1], figure.values.value[there].astype(float).max())
+                self.assertEqual(
+                    summary.quantiles[-1], figure.values.value[there].astype(float).max()
+                )
 
     def test_companies_looked_at_at_their_own_cutoffs(self) -> None:
         view = world(11).ledger().view()
@@ -162,7 +207,10 @@ class AsScreens(unittest.TestCase):
         for n in range(2):
             a, b = whole.columns[n].values, part.columns[n].values
             np.testing.assert_array_equal(a.reason[:, 3:6], b.reason)
-        both = [whole.columns[0].values.there.all(axis=0), whole.columns[1].values.there.all(axis=0)]
+        both = [
+            whole.columns[0].values.there.all(axis=0),
+            whole.columns[1].values.there.all(axis=0),
+        ]
         np.testing.assert_array_equal(*both)
 
 
@@ -179,24 +227,42 @@ class Periods(unittest.TestCase):
                 stage = np.array([calendar.known(company, cutoff)])
                 for label, end in zip(periods.labels, found[company].tolist(), strict=True):
                     if end != NO_END:
-                        self.assertEqual(calendar.label(company, end, cutoff, span), label, (seed, on))
+                        self.assertEqual(
+                            calendar.label(company, end, cutoff, span), label, (seed, on)
+                        )
                 months = [day(date(2019 + n // 12, n % 12 + 1, 1)) - 1 for n in range(24, 60)]
                 for end in months:
                     ends = np.array([end], np.int32)
                     into = calendar.months_into_year(stage, ends)
-                    if into[0] > 0 and into[0] % span == 0 and not calendar.in_transition(stage, ends)[0]:
+                    if (
+                        into[0] > 0
+                        and into[0] % span == 0
+                        and not calendar.in_transition(stage, ends)[0]
+                    ):
                         label = calendar.label(company, end, cutoff, span)
-                        self.assertGreaterEqual(found[company, periods.labels.index(label)], end, (seed, label))
+                        self.assertGreaterEqual(
+                            found[company, periods.labels.index(label)], end, (seed, label)
+                        )
 
     def test_calendar_periods_hold_the_midpoint_f6(self) -> None:
         made = world(3).ledger()
         view = made.view(given_calendar=lambda: type(made.view().calendar).plain([(0, 3), (1, 9)]))
-        found = ends_of(view.calendar, read_periods("2021/2022"), np.arange(2), at_end_of(date(2024, 1, 1)))
+        found = ends_of(
+            view.calendar, read_periods("2021/2022"), np.arange(2), at_end_of(date(2024, 1, 1))
+        )
         self.assertEqual([[str(as_date(e)) for e in row] for row in found.tolist()],
                          [["2022-03-31", "2023-03-31"], ["2021-09-30", "2022-09-30"]])  # fmt: skip
 
     def test_periods_that_are_none_are_refused(self) -> None:
-        for text in ("2020-01", "FY2020/2021", "FY2020/FY2021Q1", "FY2024/FY2020", "FY1800", "FY1900Q1/FY2100Q1", ""):
+        for text in (
+            "2020-01",
+            "FY2020/2021",
+            "FY2020/FY2021Q1",
+            "FY2024/FY2020",
+            "FY1800",
+            "FY1900Q1/FY2100Q1",
+            "",
+        ):
             with self.assertRaises(BadInput, msg=text):
                 read_periods(text)
 
@@ -224,7 +290,9 @@ def plainly(name: str, x: list[float], n: float) -> list[float | None]:
         return [min(max(v, quantile(n)), quantile(1 - n)) for v in x]
     if name == "rescale":
         low, high = quantile(0.05), quantile(0.95)
-        return [None if low == high else min(1, max(-1, 2 * (v - low) / (high - low) - 1)) for v in x]
+        return [
+            None if low == high else min(1, max(-1, 2 * (v - low) / (high - low) - 1)) for v in x
+        ]
     mean = sum(x) / count
     spread = math.sqrt(sum((v - mean) ** 2 for v in x) / (count - 1))
     return [None if min(x) == max(x) else (v - mean) / spread for v in x]
@@ -233,23 +301,39 @@ def plainly(name: str, x: list[float], n: float) -> list[float | None]:
 class Across(unittest.TestCase):
     @examples(200)
     @given(
-        st.lists(st.tuples(st.sampled_from([0.1, 0.2, 1.5, -3.0, 7.25, None]), st.sampled_from("ab-")), max_size=12),
-        st.sampled_from(["rank", "bucket", "percentile", "winsor", "rescale", "zscore"]), st.booleans(),
-    )  # fmt: skip
-    def test_each_function_is_that_of_a_plain_reckoning(self, rows: Any, name: str, grouped: bool) -> None:
-        value = np.array([[math.nan if v is None else v] for v, _ in rows] or np.empty((0, 1)), np.float64)
+        st.lists(
+            st.tuples(st.sampled_from([0.1, 0.2, 1.5, -3.0, 7.25, None]), st.sampled_from("ab-")),
+            max_size=12,
+        ),
+        st.sampled_from(["rank", "bucket", "percentile", "winsor", "rescale", "zscore"]),
+        st.booleans(),
+    )
+    def test_each_function_is_that_of_a_plain_reckoning(
+        self, rows: Any, name: str, grouped: bool
+    ) -> None:
+        value = np.array(
+            [[math.nan if v is None else v] for v, _ in rows] or np.empty((0, 1)), np.float64
+        )
         reason = np.where(np.isnan(value), np.uint8(Reason.STALE), np.uint8(0))
         group = np.array([[g] for _, g in rows] or np.empty((0, 1)), object)
-        groups = Values.known(group, np.where(group == "-", np.uint8(Reason.NOT_KNOWN), np.uint8(0)))
+        groups = Values.known(
+            group, np.where(group == "-", np.uint8(Reason.NOT_KNOWN), np.uint8(0))
+        )
         option = {"bucket": 3.0, "winsor": 0.1}.get(name, 0.0)
         parts = [Values.known(value, reason), *([groups] if grouped else [])]
         found = FUNCTIONS[name].numbers(parts, option)
         for label in sorted({g for _, g in rows}) if grouped else [None]:
-            own = [n for n, (v, g) in enumerate(rows) if v is not None and (label is None or g == label)]
+            own = [
+                n
+                for n, (v, g) in enumerate(rows)
+                if v is not None and (label is None or g == label)
+            ]
             if label == "-":
                 self.assertTrue((found.reason[own] == Reason.NOT_KNOWN).all())
                 continue
-            for n, expected in zip(own, plainly(name, [rows[i][0] for i in own], option), strict=True):
+            for n, expected in zip(
+                own, plainly(name, [rows[i][0] for i in own], option), strict=True
+            ):
                 if expected is None:
                     self.assertIn(found.reason[n, 0], (Reason.INCOMPLETE, Reason.ZERO_DENOMINATOR))
                 else:
@@ -263,7 +347,9 @@ class Across(unittest.TestCase):
 class Ahead(unittest.TestCase):
     @examples(40)
     @given(worlds(), st.integers(1, 20), st.booleans())
-    def test_a_return_ahead_is_the_return_up_to_the_later_day(self, made: Any, span: int, total: bool) -> None:
+    def test_a_return_ahead_is_the_return_up_to_the_later_day(
+        self, made: Any, span: int, total: bool
+    ) -> None:
         market = made.market()
         at = np.array([(BEGIN + n + 1) * DAY - 1 for n in (0, 3, 8)])
         ahead = read_ahead(f"{'total' if total else 'price'} {span}d", set())

@@ -1,4 +1,6 @@
-"""The engine against a plain reckoning of the rules: selectors and functions of the fiscal axis (F7 to F13, N, T5)."""
+"""The engine against a plain reckoning of the rules:
+selectors and functions of the fiscal axis (F7 to F13, N, T5).
+"""
 
 import math
 import unittest
@@ -9,7 +11,17 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.plainly import Plain, evaluate, facts_of, leaves, money, month_number, pure, scope_of, truth
+from tests.core.plainly import (
+    Plain,
+    evaluate,
+    facts_of,
+    leaves,
+    money,
+    month_number,
+    pure,
+    scope_of,
+    truth,
+)
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
 from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
@@ -25,7 +37,9 @@ DAYS = [date(2021 + n // 4, 3 * (n % 4) + 2, 17) for n in range(17)]
 class Plainly(unittest.TestCase):
     @examples(100)
     @given(st.integers(0, 2**40))
-    def test_every_value_reason_and_period_end_is_that_of_a_plain_reckoning(self, seed: int) -> None:
+    def test_every_value_reason_and_period_end_is_that_of_a_plain_reckoning(
+        self, seed: int
+    ) -> None:
         random = Random(seed)
         facts = facts_of(random)
         year_end = facts[0]["year_end"] if facts else 12
@@ -51,7 +65,8 @@ class Plainly(unittest.TestCase):
                     self.assertEqual(found, expected, where)
                 else:
                     self.assertTrue(
-                        math.isclose(found, expected, rel_tol=1e-9, abs_tol=1e-9), f"{where}: {found}, {expected}"
+                        math.isclose(found, expected, rel_tol=1e-9, abs_tol=1e-9),
+                        f"{where}: {found}, {expected}",
                     )
                 end, _ = scope_of(world, leaves(node))
                 own = None if ends[0, n] == NO_END else month_number(as_date(int(ends[0, n])))

@@ -29,7 +29,9 @@ def company(quarters: int, growth: float = 1.02) -> list[Figure]:
 
     def add(item: str, start: int | None, end: int, value: float, document: int) -> None:
         span = 0 if start is None else 3
-        out.append(Figure(len(out), item, start, end, span, end + 40, value, "EUR", document, 0, True))
+        out.append(
+            Figure(len(out), item, start, end, span, end + 40, value, "EUR", document, 0, True)
+        )
 
     cash = 100.0
     for n in range(quarters):
@@ -53,7 +55,10 @@ def columns(figures: list[Figure]) -> Held:
 
 
 def of(figures: list[Figure], new: bool) -> Held:
-    rows = [(h.fact, h.item, h.start, h.end, h.published * DAY, h.value, h.unit, h.document, h.source) for h in figures]
+    rows = [
+        (h.fact, h.item, h.start, h.end, h.published * DAY, h.value, h.unit, h.document, h.source)
+        for h in figures
+    ]
     return Held.of(*(zip(*rows, strict=True) if rows else [()] * 9), new=new)
 
 
@@ -84,7 +89,9 @@ class Checks(unittest.TestCase):
         held = company(10)
         wrong = [h._replace(value=(h.value or 0) / 1000) if h.document == 4 else h for h in held]
         found = checks(wrong)
-        self.assertEqual({f for f, c in found if c == "scale"}, {h.fact for h in held if h.document == 4})
+        self.assertEqual(
+            {f for f, c in found if c == "scale"}, {h.fact for h in held if h.document == 4}
+        )
         self.assertEqual({c for _, c in found}, {"scale"})
         # Growth, loss and a company that shrinks are no slips of scale.
         for growth in (0.4, 3.0):
@@ -93,11 +100,16 @@ class Checks(unittest.TestCase):
     def test_a_year_is_its_quarters_and_sources_are_compared_in_one_currency(self) -> None:
         held = company(4)
         total = sum(h.value or 0 for h in held if h.item == "revenue")
-        year = Figure(999, "revenue", DAY0, DAY0 + 4 * QUARTER - 1, 12, DAY0 + 500, total, "EUR", 99, 0, True)
+        year = Figure(
+            999, "revenue", DAY0, DAY0 + 4 * QUARTER - 1, 12, DAY0 + 500, total, "EUR", 99, 0, True
+        )
         self.assertEqual(checks([*held, year]), set())
         self.assertEqual(checks([*held, year._replace(value=total * 1.1)]), {(999, "quarters")})
         other = self.one(held, "revenue", 2)._replace(fact=998, source=1, value=1.0e3, document=98)
-        self.assertEqual(checks([*held, other]), {(998, "sources"), (self.one(held, "revenue", 2).fact, "sources")})
+        self.assertEqual(
+            checks([*held, other]),
+            {(998, "sources"), (self.one(held, "revenue", 2).fact, "sources")},
+        )
         self.assertEqual(checks([*held, other._replace(unit="USD")]), set())
         twice = self.one(held, "revenue", 2)._replace(fact=997, value=2.0e3)
         self.assertIn((997, "duplicate"), checks([*held, twice]))
@@ -116,7 +128,19 @@ def anything(draw: st.DrawFn) -> list[Figure]:
         parts = [h for h in out if h.item == "revenue" and end - 4 * QUARTER < h.end <= end]
         total = sum(h.value or 0.0 for h in parts)
         out.append(
-            Figure(0, "revenue", end + 1 - 4 * QUARTER, end, 12, end + 50, total, "EUR", rnd.randrange(9), 0, True)
+            Figure(
+                0,
+                "revenue",
+                end + 1 - 4 * QUARTER,
+                end,
+                12,
+                end + 50,
+                total,
+                "EUR",
+                rnd.randrange(9),
+                0,
+                True,
+            )
         )
     out += rnd.sample(out, len(out) // 4)  # reported again
     spoilt = rnd.choice((0.05, 0.3))
@@ -125,12 +149,21 @@ def anything(draw: st.DrawFn) -> list[Figure]:
         if rnd.random() < spoilt:
             how |= {"value": rnd.choice((None, 0.0, -5.0, 1000.0, 4000.0, (h.value or 0.0) * 1.01))}
         if rnd.random() < spoilt:
-            how |= rnd.choice(({"document": rnd.randrange(9)}, {"source": 1}, {"published": h.end + 90}))
+            how |= rnd.choice(
+                ({"document": rnd.randrange(9)}, {"source": 1}, {"published": h.end + 90})
+            )
         if rnd.random() < spoilt / 5:
             how |= rnd.choice(
-                ({"unit": "USD"}, {"unit": "shares"}, {"published": h.end - 3}, {"start": h.end + 2, "span": -1},
-                 {"item": "unheard_of"}, {"item": "total_equity"}, {"item": "minority_interests"})
-            )  # fmt: skip
+                (
+                    {"unit": "USD"},
+                    {"unit": "shares"},
+                    {"published": h.end - 3},
+                    {"start": h.end + 2, "span": -1},
+                    {"item": "unheard_of"},
+                    {"item": "total_equity"},
+                    {"item": "minority_interests"},
+                )
+            )
         out[n] = h._replace(**how)  # type: ignore[arg-type]
     return out
 
@@ -144,8 +177,13 @@ class Plainly(unittest.TestCase):
         found = examine(ITEMS, columns(figures), "industrial")
         hard = {f.fact for f in found if f.hard}
         alone = {(f.fact, f.check) for f in found if f.hard and f.check != "scale"}
-        self.assertEqual(alone, {(h.fact, c) for h in figures if h.new and h.item in ITEMS for c in wrong_alone(h)})
-        good = [h for h in figures if h.item in ITEMS and h.value is not None and h.fact not in hard]
+        self.assertEqual(
+            alone,
+            {(h.fact, c) for h in figures if h.new and h.item in ITEMS for c in wrong_alone(h)},
+        )
+        good = [
+            h for h in figures if h.item in ITEMS and h.value is not None and h.fact not in hard
+        ]
         expected = {(h.fact, check) for check, of in SOFT.items() for h in of(good) if h.new}
         self.assertEqual({(f.fact, f.check) for f in found if not f.hard}, expected)
 
@@ -157,12 +195,18 @@ class Plainly(unittest.TestCase):
         for document in rnd.sample(range(9), 2):  # some of their figures, or all
             power, part = 10.0 ** rnd.choice((-6, -3, 3, 6)), rnd.choice((0.4, 0.7, 1.0))
             figures = [
-                h._replace(value=h.value * power) if h.document == document and h.value and rnd.random() < part else h
+                h._replace(value=h.value * power)
+                if h.document == document and h.value and rnd.random() < part
+                else h
                 for h in figures
             ]
-        found = {f.fact for f in examine(ITEMS, columns(figures), "industrial") if f.check == "scale"}
+        found = {
+            f.fact for f in examine(ITEMS, columns(figures), "industrial") if f.check == "scale"
+        }
         known = [h for h in figures if h.item in ITEMS and not (h.new and any(wrong_alone(h)))]
-        self.assertEqual(found, set(scale([h for new in (False, True) for h in known if h.new is new])))
+        self.assertEqual(
+            found, set(scale([h for new in (False, True) for h in known if h.new is new]))
+        )
 
 
 def scale(good: list[Figure]) -> Iterator[int]:
@@ -171,15 +215,22 @@ def scale(good: list[Figure]) -> Iterator[int]:
     for h in sorted(good, key=lambda h: h.end):
         if h.value and ITEMS[h.item].unit == "money":
             groups[h.item, h.span, h.source, h.unit].append(h)
-    looked: dict[int, list[tuple[int, bool, bool]]] = defaultdict(list)  # by document: fact, whether off, whether sure
+    # by document: fact, whether off, whether sure
+    looked: dict[int, list[tuple[int, bool, bool]]] = defaultdict(list)
     for group in groups.values():
         for n, h in enumerate(group):
-            around = [x for x in group[max(0, n - 6) : n + 7] if x.document != h.document and x.end != h.end]
+            around = [
+                x
+                for x in group[max(0, n - 6) : n + 7]
+                if x.document != h.document and x.end != h.end
+            ]
             near = [(abs(x.end - h.end), abs(x.value or 0)) for x in around]
             values = [value for away, value in sorted(near)[:4] if away <= 760]
             if h.new and len(values) > 1:
                 ratio = abs(h.value or 0) / median(values)
-                off = any(250 < size / more < 4000 for size in (ratio, 1 / ratio) for more in (1, 1000))
+                off = any(
+                    250 < size / more < 4000 for size in (ratio, 1 / ratio) for more in (1, 1000)
+                )
                 item = ITEMS[h.item]
                 left_over = item.optional or item.code.startswith("other_")
                 steady = item.statement != "cash_flow" and not left_over
@@ -222,10 +273,19 @@ def value(sheet: dict[str, Figure], code: str) -> float:
 
 def balances(good: list[Figure]) -> Iterator[Figure]:
     for sheet in sheets(good):
-        own = {"total_equity"} if "total_equity" in sheet else {"shareholders_equity", "minority_interests"}
-        if {"total_assets", "total_liabilities", max(own)} <= sheet.keys() and sheet["total_assets"].start is None:
+        own = (
+            {"total_equity"}
+            if "total_equity" in sheet
+            else {"shareholders_equity", "minority_interests"}
+        )
+        if {"total_assets", "total_liabilities", max(own)} <= sheet.keys() and sheet[
+            "total_assets"
+        ].start is None:
             assets = value(sheet, "total_assets")
-            if off(assets - value(sheet, "total_liabilities") - sum(value(sheet, c) for c in own), assets):
+            if off(
+                assets - value(sheet, "total_liabilities") - sum(value(sheet, c) for c in own),
+                assets,
+            ):
                 yield sheet["total_assets"]
 
 
@@ -250,8 +310,14 @@ def cash(good: list[Figure]) -> Iterator[Figure]:
         return last(h for h in good if (h.source, h.item, h.start, h.end) == same)
 
     for h in good:
-        if h.item == "net_change_in_cash" and h.start is not None and h is published(h, h.item, h.start, h.end):
-            before, after = (published(h, "cash_and_equivalents", None, end) for end in (h.start - 1, h.end))
+        if (
+            h.item == "net_change_in_cash"
+            and h.start is not None
+            and h is published(h, h.item, h.start, h.end)
+        ):
+            before, after = (
+                published(h, "cash_and_equivalents", None, end) for end in (h.start - 1, h.end)
+            )
             if before and after and before.unit == after.unit == h.unit:
                 gap = (after.value or 0.0) - (before.value or 0.0) - (h.value or 0.0)
                 if off(gap, after.value or 0.0, h.value or 0.0):
@@ -262,7 +328,9 @@ def quarters(good: list[Figure]) -> Iterator[Figure]:
     flows = [h for h in good if ITEMS[h.item].nature is Nature.FLOW and ITEMS[h.item].additive]
     for year in flows:
         same = [h for h in flows if (h.source, h.item) == (year.source, year.item)]
-        if year.span != 12 or year is not last(h for h in same if (h.start, h.end) == (year.start, year.end)):
+        if year.span != 12 or year is not last(
+            h for h in same if (h.start, h.end) == (year.start, year.end)
+        ):
             continue
         ends = [year.end - n * QUARTER for n in range(4)]
         parts = [last(h for h in same if h.span == 3 and h.end == end) for end in ends]
@@ -284,8 +352,15 @@ def sources(good: list[Figure]) -> Iterator[Figure]:
         if h is not last(x for x in same if x.source == h.source):
             continue  # restated since
         others = sorted((x for x in same if x.source != h.source), key=lambda x: x.published)
-        other = next((x for x in reversed(others) if x.published <= h.published), others[0] if others else None)
-        if other and other.unit == h.unit and off((h.value or 0) - (other.value or 0), h.value or 0, other.value or 0):
+        other = next(
+            (x for x in reversed(others) if x.published <= h.published),
+            others[0] if others else None,
+        )
+        if (
+            other
+            and other.unit == h.unit
+            and off((h.value or 0) - (other.value or 0), h.value or 0, other.value or 0)
+        ):
             yield h
 
 

@@ -1,9 +1,11 @@
-"""Currency (M2): the mean over a flow, the day of a balance, what meets in one currency, nothing from later (T9)."""
+"""Currency (M2): the mean over a flow, the day of a balance, what meets in one currency,
+nothing from later (T9).
+"""
 
 import math
 import unittest
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from hypothesis import given
@@ -26,12 +28,22 @@ Pair = tuple[str, str]
 
 @st.composite
 def rows_(draw: st.DrawFn) -> list[tuple[Pair, int, float]]:
-    """Runs of rates, daily, every other day or about monthly, with what lies over another in its place."""
+    """Runs of rates, daily, every other day or about monthly,
+    with what lies over another in its place.
+    """
     pairs = st.sampled_from([("EUR", "USD"), ("EUR", "JPY")])
-    run = st.tuples(pairs, st.integers(0, 700), st.sampled_from([1, 1, 2, 31]), st.integers(1, 300), st.floats(0.2, 9))
+    run = st.tuples(
+        pairs,
+        st.integers(0, 700),
+        st.sampled_from([1, 1, 2, 31]),
+        st.integers(1, 300),
+        st.floats(0.2, 9),
+    )
     found: dict[tuple[Pair, int], float] = {}
     for pair, begin, step, count, rate in draw(st.lists(run, max_size=5)):
-        found |= {(pair, n): rate + n / 900 for n in range(begin, min(begin + step * count, 701), step)}
+        found |= {
+            (pair, n): rate + n / 900 for n in range(begin, min(begin + step * count, 701), step)
+        }
     return [(pair, n, rate) for (pair, n), rate in found.items()]
 
 
@@ -47,28 +59,49 @@ def plain_mean(days: dict[int, float], begin: int, end: int) -> float:
     if len(set(months)) == len(months):
         wanted, there = len({(d.year, d.month) for d in every}), len(inside)
     else:
-        wanted, there = sum(d.weekday() < 5 for d in every), sum(dates[n].weekday() < 5 for n in inside)
-    return sum(days[n] for n in inside) / len(inside) if inside and there >= 0.8 * wanted else math.nan
+        wanted, there = (
+            sum(d.weekday() < 5 for d in every),
+            sum(dates[n].weekday() < 5 for n in inside),
+        )
+    return (
+        sum(days[n] for n in inside) / len(inside) if inside and there >= 0.8 * wanted else math.nan
+    )
 
 
 def rates(rows: list[tuple[tuple[str, str], int, float]]) -> list[dict[str, Any]]:
-    return [{"base": b, "quote": q, "date": str(FIRST + timedelta(n)), "rate": r} for (b, q), n, r in rows]
+    return [
+        {"base": b, "quote": q, "date": str(FIRST + timedelta(n)), "rate": r}
+        for (b, q), n, r in rows
+    ]
 
 
 def daily(pair: Pair, rate: float, begin: int, count: int) -> list[dict[str, Any]]:
     return rates([(pair, n, rate) for n in range(begin, begin + count)])
 
 
-def flow(item: str, start: str, end: str, value: float, unit: str, published: str, **more: Any) -> dict[str, Any]:
-    reported = {"item": item, "period_start": start, "period_end": end, "value": value, "unit": unit}
+def flow(
+    item: str, start: str, end: str, value: float, unit: str, published: str, **more: Any
+) -> dict[str, Any]:
+    reported = {
+        "item": item,
+        "period_start": start,
+        "period_end": end,
+        "value": value,
+        "unit": unit,
+    }
     return {**reported, "published_at": published, **more}
 
 
 def ask(made: SmallLedger, text: str, on: date = date(2023, 6, 30), **how: Any) -> Any:
     view = made.view()
     members = np.arange(made.companies)
-    values, _ = Evaluation(view, members, np.array([at_end_of(on)]), **how).run(plan(text, view.vocabulary))
-    out = [Reason(r).code if r else v for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)]
+    values, _ = Evaluation(view, members, np.array([at_end_of(on)]), **how).run(
+        plan(text, view.vocabulary)
+    )
+    out = [
+        Reason(r).code if r else v
+        for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)
+    ]
     return out[0] if made.companies == 1 else out
 
 
@@ -76,7 +109,13 @@ FACTS = [
     flow("revenue", "2022-01-01", "2022-12-31", 120, "USD", "2023-03-01"),
     flow("revenue", "2021-01-01", "2021-12-31", 100, "USD", "2022-03-01"),
     flow("cost_of_revenue", "2022-01-01", "2022-12-31", 70, "EUR", "2023-03-01"),
-    {"item": "total_assets", "period_end": "2022-12-31", "value": 400, "unit": "USD", "published_at": "2023-03-01"},
+    {
+        "item": "total_assets",
+        "period_end": "2022-12-31",
+        "value": 400,
+        "unit": "USD",
+        "published_at": "2023-03-01",
+    },
 ]
 
 
@@ -88,7 +127,10 @@ class Conversions(unittest.TestCase):
     ) -> None:
         start = (FIRST - date(1970, 1, 1)).days
         table = rate_table([(b, q, start + n, r) for (b, q), n, r in rows])
-        reported = {pair: {n: r for p, n, r in rows if p == pair} for pair in (("EUR", "USD"), ("EUR", "JPY"))}
+        reported = {
+            pair: {n: r for p, n, r in rows if p == pair}
+            for pair in (("EUR", "USD"), ("EUR", "JPY"))
+        }
         dollars, yen = reported["EUR", "USD"], reported["EUR", "JPY"]
         expected = {
             "direct": (EUR, USD, dollars),
@@ -98,17 +140,27 @@ class Conversions(unittest.TestCase):
         low, high = (np.array([start + n]) for n in (begin, begin + length))
         for name, (source, target, days) in expected.items():
             mean = plain_mean(days, begin, begin + length)
-            np.testing.assert_allclose(table.mean(source, target, low, high, low), [mean], 1e-9, err_msg=name)
+            np.testing.assert_allclose(
+                table.mean(source, target, low, high, low), [mean], 1e-9, err_msg=name
+            )
             fresh = max((n for n in days if begin - 7 <= n <= begin), default=None)
             day = math.nan if fresh is None else days[fresh]
-            np.testing.assert_allclose(table.on(source, target, low, low), [day], 1e-12, err_msg=name)
+            np.testing.assert_allclose(
+                table.on(source, target, low, low), [day], 1e-12, err_msg=name
+            )
 
-    @given(st.lists(st.tuples(st.integers(0, 9), st.floats(0.5, 2)), min_size=1, max_size=12), st.integers(0, 12))
+    @given(
+        st.lists(st.tuples(st.integers(0, 9), st.floats(0.5, 2)), min_size=1, max_size=12),
+        st.integers(0, 12),
+    )
     @examples(60)
-    def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(self, reported: list[Any], asked: int) -> None:
+    def test_what_replaces_a_rate_counts_from_when_it_is_known_t9(
+        self, reported: list[Any], asked: int
+    ) -> None:
         start, recorded = (FIRST - date(1970, 1, 1)).days, at_end_of(FIRST + timedelta(900))
         rows, known = [], []
-        for n, (offset, rate) in enumerate(reported):  # the n-th in a batch of its own, a minute after the one before
+        # the n-th in a batch of its own, a minute after the one before
+        for n, (offset, rate) in enumerate(reported):
             first = offset not in [o for o, _ in reported[:n]]
             rows.append(("EUR", "USD", start + offset, rate))
             known.append(0 if first else recorded + n * 60_000_000)
@@ -128,11 +180,21 @@ class Conversions(unittest.TestCase):
         on = FIRST + timedelta(cut)
         early = [r for r in before if r[1] <= cut]
         both = early + [r for r in after if r[1] > cut]
-        for text in ("revenue", "revenue - cost_of_revenue", "cost_of_revenue / revenue", "total_assets"):
-            found = [ask(SmallLedger(FACTS, rates=rates(r)), text, on, currency=currency) for r in (early, both)]
+        for text in (
+            "revenue",
+            "revenue - cost_of_revenue",
+            "cost_of_revenue / revenue",
+            "total_assets",
+        ):
+            found = [
+                ask(SmallLedger(FACTS, rates=rates(r)), text, on, currency=currency)
+                for r in (early, both)
+            ]
             self.assertEqual(*found, text)
 
-    def test_growth_and_ratios_are_the_same_in_every_currency_and_only_results_are_converted(self) -> None:
+    def test_growth_and_ratios_are_the_same_in_every_currency_and_only_results_are_converted(
+        self,
+    ) -> None:
         reported = rates([(("EUR", "USD"), n, 1 + n / 700) for n in range(700)])
         made = SmallLedger(FACTS, rates=reported)
         for text in ("growth(revenue, 1y)", "revenue / total_assets"):
@@ -140,16 +202,25 @@ class Conversions(unittest.TestCase):
         year = [1 / r["rate"] for r in reported if r["date"] < "2023"]
         mean = sum(year) / len(year)
         self.assertAlmostEqual(ask(made, "revenue", currency="EUR"), 120 * mean, 9)
-        self.assertAlmostEqual(ask(made, "change(revenue, 1y)", currency="EUR"), 20 * mean, 9)  # its flow's period
+        # its flow's period
+        self.assertAlmostEqual(ask(made, "change(revenue, 1y)", currency="EUR"), 20 * mean, 9)
         # Two currencies meet: each is converted first; beside a literal into that of the literal.
         self.assertAlmostEqual(ask(made, "cost_of_revenue / revenue"), 70 / (120 * mean), 9)
         self.assertEqual(ask(made, f"revenue > {120 * mean - 0.01:.2f} EUR"), 1.0)
         self.assertEqual(ask(made, f"revenue > {120 * mean + 0.01:.2f} EUR"), 0.0)
-        self.assertEqual(ask(made, "coalesce(net_income, revenue)"), 120)  # a choice brings nothing together
+        # a choice brings nothing together
+        self.assertEqual(ask(made, "coalesce(net_income, revenue)"), 120)
         self.assertEqual(ask(made, "revenue", currency="JPY"), "no_rate")
 
-    def test_a_choice_is_converted_as_what_was_chosen_and_several_periods_as_their_first_flow_m2(self) -> None:
-        before = {**FACTS[3], "period_end": "2021-12-31", "value": 300, "published_at": "2022-03-01"}
+    def test_a_choice_is_converted_as_what_was_chosen_and_several_periods_as_their_first_flow_m2(
+        self,
+    ) -> None:
+        before = {
+            **FACTS[3],
+            "period_end": "2021-12-31",
+            "value": 300,
+            "published_at": "2022-03-01",
+        }
         reported = (
             daily(("EUR", "USD"), 2.0, -365, 365)
             + daily(("EUR", "USD"), 4.0, 0, 364)
@@ -165,28 +236,48 @@ class Conversions(unittest.TestCase):
             "ago(revenue.fy, 1y)": 50.0,
             "ago(revenue.fy, 1y) - ago(revenue.fy, 1y) / 2": 25.0,
             "change(total_assets, 1y)": 20.0,
-            "ago(revenue.fy, 1y) + total_assets": 100.0,  # of two periods, none of an unshifted flow: that of E
+            # of two periods, none of an unshifted flow: that of E
+            "ago(revenue.fy, 1y) + total_assets": 100.0,
         }.items():
             self.assertAlmostEqual(ask(made, text, currency="EUR"), value, 6, text)
 
     def test_companies_are_ranked_in_one_currency(self) -> None:
         facts = [
             flow("revenue", "2022-01-01", "2022-12-31", value, unit, "2023-03-01", company=n)
-            for n, (value, unit) in enumerate([(100, "USD"), (90, "EUR"), (300, "JPY"), (80, "USD")])
+            for n, (value, unit) in enumerate(
+                [(100, "USD"), (90, "EUR"), (300, "JPY"), (80, "USD")]
+            )
         ]
-        reported = [r for pair in ((("EUR", "USD"), 1.25), (("EUR", "JPY"), 2.5)) for r in daily(*pair, 0, 365)]
+        reported = [
+            r
+            for pair in ((("EUR", "USD"), 1.25), (("EUR", "JPY"), 2.5))
+            for r in daily(*pair, 0, 365)
+        ]
         year_ends = [(n, -100_000, 12) for n in range(4)]
         made = SmallLedger(facts, year_ends, companies=4, rates=reported)
         self.assertEqual(ask(made, "rank(revenue)"), [3.0, 2.0, 1.0, 4.0])
         lacking = SmallLedger(facts, year_ends, companies=4, rates=reported[:365])
         self.assertEqual(ask(lacking, "rank(revenue)"), [2.0, 1.0, "no_rate", 3.0])
-        np.testing.assert_allclose(ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48])
+        np.testing.assert_allclose(
+            ask(made, "winsor(revenue, 1%)", currency="EUR"), [80, 90, 119.1, 64.48]
+        )
 
     def test_a_sum_across_a_change_of_currency_takes_the_newest_one_f8_m2(self) -> None:
-        quarters = [("2022-01-01", "2022-03-31"), ("2022-04-01", "2022-06-30"), ("2022-07-01", "2022-09-30"),
-                    ("2022-10-01", "2022-12-31")]  # fmt: skip
+        quarters = [
+            ("2022-01-01", "2022-03-31"),
+            ("2022-04-01", "2022-06-30"),
+            ("2022-07-01", "2022-09-30"),
+            ("2022-10-01", "2022-12-31"),
+        ]
         facts = [
-            flow("revenue", start, end, 1000 if n < 2 else 10, "JPY" if n < 2 else "USD", "2023-02-01")
+            flow(
+                "revenue",
+                start,
+                end,
+                1000 if n < 2 else 10,
+                "JPY" if n < 2 else "USD",
+                "2023-02-01",
+            )
             for n, (start, end) in enumerate(quarters)
         ]
         reported = (
@@ -196,9 +287,13 @@ class Conversions(unittest.TestCase):
         )
         made = SmallLedger(facts, rates=reported)
         self.assertAlmostEqual(ask(made, "revenue.ttm"), 10 + 5 + 10 + 10)
-        # Asked for in a third one each part is converted once, at its own rate; explanations tell of each.
+        # Asked for in a third one each part is converted once, at its own rate; explanations tell
+        # of each.
         pounds = SmallLedger(
-            facts, rates=reported + daily(("EUR", "GBP"), 0.5, 0, 181) + daily(("EUR", "GBP"), 0.8, 181, 184)
+            facts,
+            rates=reported
+            + daily(("EUR", "GBP"), 0.5, 0, 181)
+            + daily(("EUR", "GBP"), 0.8, 181, 184),
         )
         self.assertAlmostEqual(ask(pounds, "revenue.ttm", currency="GBP"), 5 + 2.5 + 8 + 8)
         cutoff = at_end_of(date(2023, 6, 30))
@@ -211,25 +306,39 @@ class Conversions(unittest.TestCase):
 
 
 class Units(unittest.TestCase):
-    YEAR = {"period_start": "2022-01-01", "period_end": "2022-12-31", "unit": "USD", "published_at": "2023-02-01"}  # noqa: RUF012
+    YEAR: ClassVar[dict[str, str]] = {
+        "period_start": "2022-01-01",
+        "period_end": "2022-12-31",
+        "unit": "USD",
+        "published_at": "2023-02-01",
+    }
 
     def company(self, *facts: dict[str, Any], companies: int = 1) -> SmallLedger:
         first = date(2021, 1, 1)
         days = [str(first + timedelta(n)) for n in range(900)]
         rates = [{"base": "EUR", "quote": "USD", "date": day, "rate": 2.0} for day in days]
-        return SmallLedger([{**self.YEAR, **f} for f in facts], [(n, -9999, 12) for n in range(companies)],
-                           companies=companies, rates=rates)  # fmt: skip
+        return SmallLedger(
+            [{**self.YEAR, **f} for f in facts],
+            [(n, -9999, 12) for n in range(companies)],
+            companies=companies,
+            rates=rates,
+        )
 
     def ask(self, made: SmallLedger, text: str, members: int = 1, **how: Any) -> list[Any]:
         view = made.view()
         cutoff = np.array([at_end_of(date(2023, 3, 1))])
-        values, _ = Evaluation(view, np.arange(members), cutoff, **how).run(plan(text, view.vocabulary))
+        values, _ = Evaluation(view, np.arange(members), cutoff, **how).run(
+            plan(text, view.vocabulary)
+        )
         return [
-            Reason(int(r)).code if r else float(v) for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)
+            Reason(int(r)).code if r else float(v)
+            for v, r in zip(values.value[:, 0], values.reason[:, 0], strict=True)
         ]
 
     def test_the_currency_of_a_result_follows_its_unit_m2(self) -> None:
-        made = self.company({"item": "revenue", "value": 1000}, {"item": "net_income", "value": 100})
+        made = self.company(
+            {"item": "revenue", "value": 1000}, {"item": "net_income", "value": 100}
+        )
         expected = {
             "log(revenue)": math.log(1000), "1 / revenue * net_income": 0.1, "revenue * net_income / revenue": 50.0,
             "revenue ^ 2 / net_income": 5000.0, "net_income / revenue": 0.1, "revenue": 500.0, "revenue * 2": 1000.0,
@@ -248,5 +357,9 @@ class Units(unittest.TestCase):
             *({"item": "revenue", "company": n, "value": 10.0 * (n + 1)} for n in range(3)),
             *({**before, "company": n, "value": 10.0} for n in range(2)), companies=3,
         )  # fmt: skip
-        for text in ("rank(growth(revenue, 1y))", "rank(revenue / ago(revenue, 1y) - 1)", "rank(change(revenue, 1y))"):
+        for text in (
+            "rank(growth(revenue, 1y))",
+            "rank(revenue / ago(revenue, 1y) - 1)",
+            "rank(change(revenue, 1y))",
+        ):
             self.assertEqual(self.ask(made, text, 3), [2.0, 1.0, "not_known"], text)

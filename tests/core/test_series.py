@@ -1,4 +1,6 @@
-"""S1 to S4, T4, T5, T9: vintages, transforms and series in expressions, against plain reckoning row by row."""
+"""S1 to S4, T4, T5, T9: vintages, transforms and series in expressions,
+against plain reckoning row by row.
+"""
 
 import math
 import unittest
@@ -41,7 +43,11 @@ FIRST = 600  # January 2020, of months
 VALUES = st.sampled_from([1.0, 2.0, 3.5, 100.0, -1.0, 0.0, math.nan])
 ROWS = st.lists(
     st.tuples(
-        st.integers(0, 1), st.integers(FIRST, FIRST + 14), VALUES, st.integers(18_300, 18_900), st.integers(0, 1)
+        st.integers(0, 1),
+        st.integers(FIRST, FIRST + 14),
+        VALUES,
+        st.integers(18_300, 18_900),
+        st.integers(0, 1),
     ),
     max_size=40,
     unique_by=lambda r: (r[0], r[1], r[3], r[4]),
@@ -54,18 +60,31 @@ def book_of(rows: list[Row], frequency: Frequency = Frequency.M, bases: Any = No
     known = np.array(released, np.int64) * DAY
     given_bases = {} if bases is None else {"base": bases}
     columns = RecordColumns.of(
-        SERIES, series=series, period=[code_of(frequency, p) for p in period], value=value, released_at=known,
-        known_at=known, source=np.array(source, np.int16), batch=np.ones(len(rows), np.int32), **given_bases,
-    )  # fmt: skip
+        SERIES,
+        series=series,
+        period=[code_of(frequency, p) for p in period],
+        value=value,
+        released_at=known,
+        known_at=known,
+        source=np.array(source, np.int16),
+        batch=np.ones(len(rows), np.int32),
+        **given_bases,
+    )
     return SeriesBook(("ONE", "TWO"), Vintages.of(columns), bases=("2015=100", "2020=100"))
 
 
-def standing(rows: list[Row], series: int, cutoff: int, which: str = "known") -> dict[int, float | str]:
-    """S1 and T5 as they are written: of the first source that has a period by the cut-off, the last release."""
+def standing(
+    rows: list[Row], series: int, cutoff: int, which: str = "known"
+) -> dict[int, float | str]:
+    """S1 and T5 as they are written: of the first source that has a period by
+    the cut-off, the last release.
+    """
     out: dict[int, float | str] = {}
     for period in {r[1] for r in rows if r[0] == series}:
         for source in (0, 1):
-            own = sorted((r[3] * DAY, r[2]) for r in rows if r[:2] == (series, period) and r[4] == source)
+            own = sorted(
+                (r[3] * DAY, r[2]) for r in rows if r[:2] == (series, period) and r[4] == source
+            )
             seen = [v for at, v in own if at <= cutoff]
             if which == "first":
                 seen = [v for v in seen if not math.isnan(v)][:1]
@@ -87,7 +106,9 @@ def plain(line: Line) -> dict[int, float | str]:
 class Knowledge(unittest.TestCase):
     @examples(150)
     @given(ROWS, ONE)
-    def test_a_series_shows_the_last_value_released_by_the_day_s1_t5(self, rows: list[Row], cutoff: int) -> None:
+    def test_a_series_shows_the_last_value_released_by_the_day_s1_t5(
+        self, rows: list[Row], cutoff: int
+    ) -> None:
         book = book_of(rows)
         for series in (0, 1):
             for which in ("known", "first"):
@@ -96,7 +117,9 @@ class Knowledge(unittest.TestCase):
 
     @examples(100)
     @given(ROWS, ROWS, ONE)
-    def test_nothing_released_later_changes_an_answer_t9(self, rows: list[Row], later: list[Row], cutoff: int) -> None:
+    def test_nothing_released_later_changes_an_answer_t9(
+        self, rows: list[Row], later: list[Row], cutoff: int
+    ) -> None:
         after = {r[:2] + r[3:] for r in rows}
         future = [r for r in later if r[3] * DAY > cutoff and r[:2] + r[3:] not in after]
         now, then = book_of(rows), book_of(rows + future)
@@ -110,7 +133,9 @@ class Knowledge(unittest.TestCase):
     @examples(60)
     @given(ROWS)
     def test_first_released_plus_revisions_is_the_last(self, rows: list[Row]) -> None:
-        """S1: over the whole triangle, what each release changed adds up to the difference of last and first."""
+        """S1: over the whole triangle, what each release changed adds up to
+        the difference of last and first.
+        """
         plain = [(s, p, 1.0 if math.isnan(v) else v, at, 0) for s, p, v, at, _ in rows]
         plain = list({(r[0], r[1], r[3]): r for r in plain}.values())
         book, end = book_of(plain), 20_000 * DAY
@@ -122,12 +147,20 @@ class Knowledge(unittest.TestCase):
             self.assertAlmostEqual(first.value[place] + np.diff(released).sum(), last.value[place])
 
     def test_without_an_instant_a_release_is_assumed_t4(self) -> None:
-        for text, lag in (("2024-03-28", 1), ("2024-W05", 7), ("2024-03", 45), ("2024Q1", 90), ("2024", 180)):
+        for text, lag in (
+            ("2024-03-28", 1),
+            ("2024-W05", 7),
+            ("2024-03", 45),
+            ("2024Q1", 90),
+            ("2024", 180),
+        ):
             frequency, period = read_period(text)
             end = int(last_day(frequency, np.array([period]))[0])
             at = assumed_release(*decoded(np.array([code_of(frequency, period)])))
             self.assertEqual(int(at[0]), (end + lag + 1) * DAY - 1, text)
-        unsaid = RecordColumns.of(SERIES, series=[0], period=[code_of(Frequency.M, 650)], value=[1.0], known_at=[0])
+        unsaid = RecordColumns.of(
+            SERIES, series=[0], period=[code_of(Frequency.M, 650)], value=[1.0], known_at=[0]
+        )
         self.assertEqual(unsaid["released_at"].tolist(), [UNSAID])
         self.assertEqual(len(Vintages.of(unsaid, with_assumed=False).series), 0)
 
@@ -135,9 +168,12 @@ class Knowledge(unittest.TestCase):
 class Periods(unittest.TestCase):
     def test_a_period_is_read_however_it_is_written(self) -> None:
         for spellings in (
-            ("2024Q1", "2024-Q1", "2024 Q1", "Q1 2024"), ("2024-03", "2024M03", "2024-M03", "2024M3"),
-            ("2024-W05", "2024W05", "2024-W5"), ("2024", "2024-A1", "2024A"), ("2024-03-28",),
-        ):  # fmt: skip
+            ("2024Q1", "2024-Q1", "2024 Q1", "Q1 2024"),
+            ("2024-03", "2024M03", "2024-M03", "2024M3"),
+            ("2024-W05", "2024W05", "2024-W5"),
+            ("2024", "2024-A1", "2024A"),
+            ("2024-03-28",),
+        ):
             found = {read_period(s) for s in spellings}
             self.assertEqual(len(found), 1, spellings)
             self.assertEqual(label(*found.pop()), spellings[0])
@@ -163,9 +199,11 @@ def monthly(values: list[float], first: int = FIRST) -> Line:
 class Transforms(unittest.TestCase):
     @examples(120)
     @given(
-        st.lists(st.one_of(st.floats(0.5, 200), st.just(math.nan)), min_size=1, max_size=60), st.integers(0, 11),
-        st.sampled_from(["mean", "sum", "last", "first"]), st.sampled_from(["change", "growth", "log growth"]),
-    )  # fmt: skip
+        st.lists(st.one_of(st.floats(0.5, 200), st.just(math.nan)), min_size=1, max_size=60),
+        st.integers(0, 11),
+        st.sampled_from(["mean", "sum", "last", "first"]),
+        st.sampled_from(["change", "growth", "log growth"]),
+    )
     def test_aggregation_then_change_against_brute_force_s2_s3(
         self, values: list[float], begin: int, by: str, what: str
     ) -> None:
@@ -184,17 +222,27 @@ class Transforms(unittest.TestCase):
             if now is None or then is None:
                 self.assertEqual(found.reason[place], Reason.INCOMPLETE)
                 continue
-            expected = {"change": now - then, "growth": now / then - 1, "log growth": math.log(now / then)}[what]
+            expected = {
+                "change": now - then,
+                "growth": now / then - 1,
+                "log growth": math.log(now / then),
+            }[what]
             self.assertAlmostEqual(found.value[place], expected, 9)
 
     def test_steps_are_shown_as_they_are_read(self) -> None:
         for words in (
-            "quarterly mean", "yearly last incomplete too", "change on a year ago", "log",
-            "growth over 3 periods annualised", "log growth on the period before", "rebased to 2015Q2",
-        ):  # fmt: skip
+            "quarterly mean",
+            "yearly last incomplete too",
+            "change on a year ago",
+            "log",
+            "growth over 3 periods annualised",
+            "log growth on the period before",
+            "rebased to 2015Q2",
+        ):
             self.assertEqual(read_step(words).words, words)
         self.assertEqual(
-            in_words(read_steps(["yearly mean", "growth on a year ago"])), "growth on a year ago, yearly mean"
+            in_words(read_steps(["yearly mean", "growth on a year ago"])),
+            "growth on a year ago, yearly mean",
         )
         for bad in ("weekly median", "growth", "rebased to spring", "change over 0 periods"):
             with self.assertRaises(BadInput, msg=bad):
@@ -204,7 +252,9 @@ class Transforms(unittest.TestCase):
 
     def test_what_has_no_meaning_has_none_s3(self) -> None:
         below = transformed(monthly([-1.0, 2.0, 0.0]), read_steps(["growth on the period before"]))
-        self.assertEqual([Reason(r).code for r in below.reason], ["incomplete", "not_meaningful", "none"])
+        self.assertEqual(
+            [Reason(r).code for r in below.reason], ["incomplete", "not_meaningful", "none"]
+        )
         logs = transformed(monthly([-1.0, 1.0]), read_steps(["log"]))
         self.assertEqual([Reason(r) for r in logs.reason], [Reason.NOT_MEANINGFUL, Reason.NONE])
         rebased = transformed(monthly([50.0] * 12 + [60.0]), read_steps(["rebased to 2020"]))
@@ -218,7 +268,9 @@ class Transforms(unittest.TestCase):
         line = book.vintages.line(0, 18_500 * DAY)
         grown = transformed(line, read_steps(["growth on the period before"]))
         self.assertEqual(Reason(grown.reason[1]), Reason.NOT_MEANINGFUL)
-        self.assertEqual(Reason(book.at(0, np.array([18_500 * DAY]), back=(1, "mo"), one_base=True)[1][0]), 8)
+        self.assertEqual(
+            Reason(book.at(0, np.array([18_500 * DAY]), back=(1, "mo"), one_base=True)[1][0]), 8
+        )
 
     def test_days_make_a_month_when_its_last_weekday_or_a_later_day_is_there_s2(self) -> None:
         def days_upto(last: date) -> Line:
@@ -234,20 +286,32 @@ class Transforms(unittest.TestCase):
             self.assertEqual(found.there.tolist(), complete, last)
         sundays = np.array([day(date(2024, 3, 3)) + 7 * n for n in range(5)])
         weeks = Line.of(Frequency.W, period_of(Frequency.W, sundays), np.arange(5.0))
-        self.assertEqual(transformed(weeks, read_steps(["monthly sum"])).value.tolist(), [10.0])  # five Sundays
+        # five Sundays
+        self.assertEqual(transformed(weeks, read_steps(["monthly sum"])).value.tolist(), [10.0])
 
 
 class Keys(unittest.TestCase):
-    KEYS = (*(f"HOUSES/M.R{n:02d}.{a}" for n in range(1, 41) for a in ("NSA", "SA")), "CPI/M.XA", "PLAIN")
+    KEYS = (
+        *(f"HOUSES/M.R{n:02d}.{a}" for n in range(1, 41) for a in ("NSA", "SA")),
+        "CPI/M.XA",
+        "PLAIN",
+    )
 
     def test_one_key_stands_for_forty_series(self) -> None:
         self.assertEqual(len(matching("HOUSES/M.*.SA", self.KEYS)), 40)
         self.assertEqual(matching("HOUSES/M..SA", self.KEYS), matching("HOUSES/M.*.SA", self.KEYS))
-        self.assertEqual(matching("HOUSES/M.R01+R03.SA", self.KEYS), ["HOUSES/M.R01.SA", "HOUSES/M.R03.SA"])
+        self.assertEqual(
+            matching("HOUSES/M.R01+R03.SA", self.KEYS), ["HOUSES/M.R01.SA", "HOUSES/M.R03.SA"]
+        )
         self.assertEqual(matching("PLAIN", self.KEYS), ["PLAIN"])
         many = [f"F/{n}" for n in range(10_000)]
-        for bad, mend in (("HOUSE/M.*.SA", "HOUSES"), ("HOUSES/M.R99+R01.XX", "part 3"), ("HOUSES/M.*", "3 parts"),
-                           ("HOUSES/M.R01.S", "HOUSES/M.R01.SA"), ("F/*", "narrow")):  # fmt: skip
+        for bad, mend in (
+            ("HOUSE/M.*.SA", "HOUSES"),
+            ("HOUSES/M.R99+R01.XX", "part 3"),
+            ("HOUSES/M.*", "3 parts"),
+            ("HOUSES/M.R01.S", "HOUSES/M.R01.SA"),
+            ("F/*", "narrow"),
+        ):
             with self.assertRaises(BadInput, msg=bad) as caught:
                 matching(bad, many if bad == "F/*" else self.KEYS)
             self.assertIn(mend, caught.exception.problems[0].mend)
@@ -264,12 +328,16 @@ class Comparing(unittest.TestCase):
         for a in range(4):
             for b in range(4):
                 both = ~np.isnan(grid[a]) & ~np.isnan(grid[b])
-                self.assertAlmostEqual(found[a, b], np.corrcoef(grid[a][both], grid[b][both])[0, 1], 9)
+                self.assertAlmostEqual(
+                    found[a, b], np.corrcoef(grid[a][both], grid[b][both])[0, 1], 9
+                )
 
     def test_a_leader_leads_and_a_distance_is_halved(self) -> None:
         rng = np.random.default_rng(5)
         wave = np.cumsum(rng.normal(size=130))
-        changes = np.stack([wave[6:126], *(wave[3:123] + rng.normal(0, 0.05, 120) for _ in range(6)), wave[0:120]])
+        changes = np.stack(
+            [wave[6:126], *(wave[3:123] + rng.normal(0, 0.05, 120) for _ in range(6)), wave[0:120]]
+        )
         changes = np.diff(changes, axis=1)
         found = compare(changes, changes, 12)
         self.assertEqual((found.lead[0], found.lead[-1]), (3.0, -3.0))
@@ -281,14 +349,19 @@ class Comparing(unittest.TestCase):
 class Expressions(unittest.TestCase):
     """S4, through the language."""
 
-    ROWS: tuple[Row, ...] = tuple((0, FIRST + n, 100.0 * 1.01**n, 18_290 + 30 * n + 45, 0) for n in range(24))
+    ROWS: tuple[Row, ...] = tuple(
+        (0, FIRST + n, 100.0 * 1.01**n, 18_290 + 30 * n + 45, 0) for n in range(24)
+    )
 
     def ask(self, expression: str, cutoffs: list[int], rows: tuple[Row, ...] = ROWS) -> Any:
         view = SmallLedger([]).view()
         view.given_series = lambda: book_of(list(rows))
-        values, _ = Evaluation(view, np.arange(1), np.array(cutoffs) * DAY).run(plan(expression, view.vocabulary))
+        values, _ = Evaluation(view, np.arange(1), np.array(cutoffs) * DAY).run(
+            plan(expression, view.vocabulary)
+        )
         return [
-            Reason(r).code if r else v for v, r in zip(values.value[0].tolist(), values.reason[0].tolist(), strict=True)
+            Reason(r).code if r else v
+            for v, r in zip(values.value[0].tolist(), values.reason[0].tolist(), strict=True)
         ]
 
     def test_functions_directly_on_a_series_step_in_its_periods(self) -> None:
@@ -296,24 +369,33 @@ class Expressions(unittest.TestCase):
         now = 100 * 1.01**12
         self.assertEqual(self.ask('series("ONE")', at)[0], "not_known")
         for expression, expected in {
-            'series("ONE")': now, 'ago(series("ONE"), 3mo)': 100 * 1.01**9, 'growth(series("ONE"), 1y)': 1.01**12 - 1,
-            'change(series("ONE"), 1mo)': now - now / 1.01, 'highest(series("ONE"), 6mo)': now,
+            'series("ONE")': now,
+            'ago(series("ONE"), 3mo)': 100 * 1.01**9,
+            'growth(series("ONE"), 1y)': 1.01**12 - 1,
+            'change(series("ONE"), 1mo)': now - now / 1.01,
+            'highest(series("ONE"), 6mo)': now,
             'mean(series("ONE"), 1q)': (now + now / 1.01 + now / 1.01**2) / 3,
-            'first_reported(series("ONE"))': now, 'series("ONE") - ago(series("ONE"), 1mo)': now - now / 1.01,
-        }.items():  # fmt: skip
+            'first_reported(series("ONE"))': now,
+            'series("ONE") - ago(series("ONE"), 1mo)': now - now / 1.01,
+        }.items():
             self.assertAlmostEqual(self.ask(expression, at)[1], expected, 9, expression)
         self.assertEqual(self.ask('ago(series("ONE"), 5y)', at)[1], "incomplete")
         self.assertEqual(self.ask('series("ONE")', [18_290 + 30 * 24 + 45 + 200])[0], "stale")
         revised = (*self.ROWS, (0, FIRST + 12, math.nan, 18_290 + 30 * 12 + 46, 0))
-        self.assertEqual(self.ask('series("ONE")', [18_290 + 30 * 12 + 46], revised)[0], "withdrawn")
+        self.assertEqual(
+            self.ask('series("ONE")', [18_290 + 30 * 12 + 46], revised)[0], "withdrawn"
+        )
 
     def test_what_cannot_be_is_refused_with_the_mend(self) -> None:
         view = SmallLedger([]).view()
         view.given_series = lambda: book_of(list(self.ROWS))
         for expression, mend in {
-            'series("ONA")': "ONE", "series(close)": "FAMILY", 'growth(series("ONE"), 10d)': "3mo",
-            'growth(series("ONE"))': "1y", 'ago(series("ONE"), 0y)': "1y",
-        }.items():  # fmt: skip
+            'series("ONA")': "ONE",
+            "series(close)": "FAMILY",
+            'growth(series("ONE"), 10d)': "3mo",
+            'growth(series("ONE"))': "1y",
+            'ago(series("ONE"), 0y)': "1y",
+        }.items():
             with self.assertRaises(BadInput, msg=expression) as caught:
                 plan(expression, view.vocabulary)
             self.assertIn(mend, caught.exception.problems[0].mend, expression)

@@ -1,4 +1,6 @@
-"""Sheets and labels of one company: transitions, years named by their start, what is not additive (F3, F4, F5, F9)."""
+"""Sheets and labels of one company: transitions, years named by their start,
+what is not additive (F3, F4, F5, F9).
+"""
 
 import unittest
 from datetime import date
@@ -27,11 +29,19 @@ def end(text: str) -> int:
     return day(date.fromisoformat(text))
 
 
-def calendar(*declared: tuple[str | None, int], company: int = 0, by_start: bool = False) -> FiscalCalendar:
-    """Of one company whose source declares, from a day on or from always, in which month years end."""
+def calendar(
+    *declared: tuple[str | None, int], company: int = 0, by_start: bool = False
+) -> FiscalCalendar:
+    """Of one company whose source declares, from a day on or from always,
+    in which month years end.
+    """
     days = [(LONG_AGO if since is None else end(since), month) for since, month in declared]
-    stages = learn([YearEnd(company, d, month, d * DAY) for d, month in days], Periods.of(FactColumns.empty()))
-    named = Steps(np.array([company]), np.array([LONG_AGO * DAY]), np.array([1])) if by_start else None
+    stages = learn(
+        [YearEnd(company, d, month, d * DAY) for d, month in days], Periods.of(FactColumns.empty())
+    )
+    named = (
+        Steps(np.array([company]), np.array([LONG_AGO * DAY]), np.array([1])) if by_start else None
+    )
     return FiscalCalendar(stages, named)
 
 
@@ -43,10 +53,16 @@ class Labels(unittest.TestCase):
 
     def test_a_transition_is_set_apart_and_its_parts_are_named_f3_f5(self) -> None:
         for text, span, label in (
-            ("2018-06-30", 12, "FY2018"), ("2018-06-30", 3, "FY2018Q4"), ("2018-09-30", 3, "TP2018Q1"),
-            ("2018-12-31", 3, "TP2018Q2"), ("2018-12-31", 6, "TP2018"), ("2018-12-31", BALANCE, "TP2018"),
-            ("2018-09-30", BALANCE, "TP2018Q1"), ("2019-03-31", 3, "FY2019Q1"), ("2019-12-31", 12, "FY2019"),
-        ):  # fmt: skip
+            ("2018-06-30", 12, "FY2018"),
+            ("2018-06-30", 3, "FY2018Q4"),
+            ("2018-09-30", 3, "TP2018Q1"),
+            ("2018-12-31", 3, "TP2018Q2"),
+            ("2018-12-31", 6, "TP2018"),
+            ("2018-12-31", BALANCE, "TP2018"),
+            ("2018-09-30", BALANCE, "TP2018Q1"),
+            ("2019-03-31", 3, "FY2019Q1"),
+            ("2019-12-31", 12, "FY2019"),
+        ):
             self.assertEqual(self.moved.label(0, end(text), NOW, span), label, (text, span))
 
     def test_a_year_may_be_named_by_its_start_f4(self) -> None:
@@ -67,27 +83,46 @@ class Sheets(unittest.TestCase):
     def laid(self, items: list[str], *facts: Fact, **how: Any) -> Laid:
         """The quarterly lines of a company out of (item, start, end, value, published)."""
         reported = [
-            {"item": i, "period_start": s, "period_end": e, "value": v, "unit": "EUR", "published_at": p,
-             "company": items.index(i)}
+            {
+                "item": i,
+                "period_start": s,
+                "period_end": e,
+                "value": v,
+                "unit": "EUR",
+                "published_at": p,
+                "company": items.index(i),
+            }
             for i, s, e, v, p in facts
-        ]  # fmt: skip
+        ]
         ledger = SmallLedger(reported)
         columns = [ledger.columns(i) for i in items]
         names = FactColumns.__dataclass_fields__
         whole = FactColumns.of({n: np.concatenate([getattr(c, n) for c in columns]) for n in names})
         wanted = [ITEMS[i] for i in items]
         own = how.pop("calendar", calendar((None, 12)))
-        template = Templates.of(Attributes([Attribute(0, "template", "industrial", LONG_AGO, LONG_AGO * DAY, 0)]))
+        template = Templates.of(
+            Attributes([Attribute(0, "template", "industrial", LONG_AGO, LONG_AGO * DAY, 0)])
+        )
         count = len(wanted)
         sheet = Sheet(wanted, whole, own.of_rows(0, count), template.of_rows(0, count))
-        return lay_out(sheet, wanted, how.pop("frequency", "quarter"), Viewpoint.at(NOW), {}, every_line=True, **how)
+        return lay_out(
+            sheet,
+            wanted,
+            how.pop("frequency", "quarter"),
+            Viewpoint.at(NOW),
+            {},
+            every_line=True,
+            **how,
+        )
 
     def rows(self, items: list[str], *facts: Fact, **how: Any) -> dict[str, list[object]]:
         laid = self.laid(items, *facts, **how)
         self.assertEqual([c.label for c in laid.columns], sorted(c.label for c in laid.columns))
         return {x.item.code: [c.reason or c.value for c in x.cells] for x in laid.lines}
 
-    def test_what_is_not_additive_is_not_derived_and_other_templates_lines_do_not_apply_f9_n(self) -> None:
+    def test_what_is_not_additive_is_not_derived_and_other_templates_lines_do_not_apply_f9_n(
+        self,
+    ) -> None:
         rows = self.rows(
             ["revenue", "weighted_average_shares", "premiums_earned", "net_income"],
             ("revenue", "2023-01-01", "2023-03-31", 10, "2023-05-01"),
@@ -104,9 +139,13 @@ class Sheets(unittest.TestCase):
     def test_columns_are_named_as_the_company_names_its_years_f4(self) -> None:
         own = calendar((None, 1), by_start=True)
         fact = ("revenue", "2023-11-01", "2024-01-31", 10.0, "2024-03-01")
-        self.assertEqual([c.label for c in self.laid(["revenue"], fact, calendar=own).columns], ["FY2023Q4"])
+        self.assertEqual(
+            [c.label for c in self.laid(["revenue"], fact, calendar=own).columns], ["FY2023Q4"]
+        )
 
-    def test_cumulative_columns_are_headed_by_their_own_span_and_a_transition_by_its_name_f5_f7(self) -> None:
+    def test_cumulative_columns_are_headed_by_their_own_span_and_a_transition_by_its_name_f5_f7(
+        self,
+    ) -> None:
         facts = [
             ("revenue", "2017-07-01", "2018-06-30", 40.0, "2018-08-01"),
             ("revenue", "2018-07-01", "2018-09-30", 11.0, "2018-11-01"),

@@ -1,4 +1,6 @@
-"""Functions over samples and spans, held against plain reckoning (document of the language: sampled functions)."""
+"""Functions over samples and spans, held against plain reckoning (document of the language:
+sampled functions).
+"""
 
 import statistics
 import unittest
@@ -33,8 +35,16 @@ def company(values: list[float | None], item: str = "revenue") -> SmallLedger:
     for end, value in zip(ends(len(values)), values, strict=True):
         start = as_date(int(shift_months(np.array([day(end)], np.int32), -3)[0]) + 1)
         if value is not None:
-            facts.append({"item": item, "period_start": str(start), "period_end": str(end), "value": value,
-                          "unit": "USD", "published_at": str(end)})  # fmt: skip
+            facts.append(
+                {
+                    "item": item,
+                    "period_start": str(start),
+                    "period_end": str(end),
+                    "value": value,
+                    "unit": "USD",
+                    "published_at": str(end),
+                }
+            )
     return SmallLedger(facts)
 
 
@@ -57,7 +67,12 @@ NUMBERS = st.lists(st.one_of(st.none(), st.integers(-500, 500).map(float)), min_
 
 
 class Windows(unittest.TestCase):
-    @given(st.integers(1, 500).map(float), NUMBERS, st.sampled_from([1, 2]), st.sampled_from(sorted(PLAIN)))
+    @given(
+        st.integers(1, 500).map(float),
+        NUMBERS,
+        st.sampled_from([1, 2]),
+        st.sampled_from(sorted(PLAIN)),
+    )
     @examples(150)
     def test_samples_are_those_below_the_span_and_half_of_them_must_be_there(
         self, now: float, before: list[float | None], years: int, name: str
@@ -77,13 +92,18 @@ class Windows(unittest.TestCase):
         self.assertAlmostEqual(ask(made, "cagr(revenue.q, 2y)"), 1.0)
         self.assertAlmostEqual(ask(made, "growth(revenue.q, 1y)"), 1 / 3)
         self.assertAlmostEqual(ask(made, "average_balance(revenue.q)"), 105.0)
-        self.assertEqual(ask(company([5.0, 1, 1, 1, -2.0]), "cagr(revenue.q, 1y)"), "not_meaningful")
-        self.assertEqual(ask(company([-5.0, 1, 1, 1, 2.0]), "cagr(revenue.q, 1y)"), "not_meaningful")
+        self.assertEqual(
+            ask(company([5.0, 1, 1, 1, -2.0]), "cagr(revenue.q, 1y)"), "not_meaningful"
+        )
+        self.assertEqual(
+            ask(company([-5.0, 1, 1, 1, 2.0]), "cagr(revenue.q, 1y)"), "not_meaningful"
+        )
         self.assertEqual(ask(company([0.0, 1, 1, 1, 2.0]), "cagr(revenue.q, 1y)"), -1.0)
 
     def test_the_step_follows_the_selector_and_errors_name_the_mend(self) -> None:
         made = company([4.0, 3.0, 2.0, 1.0, 1.0, 1.0, 1.0, 1.0])
-        self.assertEqual(ask(made, "highest(revenue, 2y)"), 10.0)  # trailing sums, a year apart: 10 and 4
+        # trailing sums, a year apart: 10 and 4
+        self.assertEqual(ask(made, "highest(revenue, 2y)"), 10.0)
         self.assertEqual(ask(made, "lowest(revenue, 2y)"), 4.0)
         self.assertEqual(ask(made, "mean(revenue, 6mo)"), 8.5)  # a quarter apart: 10 and 7
         wrong = {

@@ -34,7 +34,9 @@ class CompanyIds(unittest.TestCase):
     def test_two_characters_swapped_are_found(self, number: int, place: int) -> None:
         id_ = company_id(number)
         assume(id_[place] != id_[place + 1])
-        self.assertFalse(is_company_id(id_[:place] + id_[place + 1] + id_[place] + id_[place + 2 :]))
+        self.assertFalse(
+            is_company_id(id_[:place] + id_[place + 1] + id_[place] + id_[place + 2 :])
+        )
 
     def test_ids_are_distinct_and_bounded(self) -> None:
         self.assertEqual(len({company_id(n) for n in range(5000)}), 5000)
@@ -59,14 +61,21 @@ class Dates(unittest.TestCase):
             self.assertIn(mend, problem.mend)
 
     def test_a_date_means_its_end_and_an_instant_itself_t3(self) -> None:
-        self.assertEqual(read_cutoff("2023-06-30", ""), datetime(2023, 6, 30, 23, 59, 59, 999999, UTC))
-        self.assertEqual(read_cutoff("2023-06-30T10:00:00+02:00", ""), datetime(2023, 6, 30, 8, tzinfo=UTC))
+        self.assertEqual(
+            read_cutoff("2023-06-30", ""), datetime(2023, 6, 30, 23, 59, 59, 999999, UTC)
+        )
+        self.assertEqual(
+            read_cutoff("2023-06-30T10:00:00+02:00", ""), datetime(2023, 6, 30, 8, tzinfo=UTC)
+        )
         for text in ("2023-06-30T10:00:00", "2023-06-30T25:00:00Z"):
             with self.assertRaises(BadInput):
                 read_cutoff(text, "known_on")
 
     def test_publication_days_and_lags_t2_t4(self) -> None:
-        self.assertEqual(end_of_day(date(2023, 6, 30), "Asia/Tokyo"), datetime(2023, 6, 30, 14, 59, 59, 999999, UTC))
+        self.assertEqual(
+            end_of_day(date(2023, 6, 30), "Asia/Tokyo"),
+            datetime(2023, 6, 30, 14, 59, 59, 999999, UTC),
+        )
         year_end = date(2022, 12, 31)
         self.assertEqual(assumed_publication(year_end, 12, True).date(), date(2023, 3, 31))
         self.assertEqual(assumed_publication(year_end, 0, True).date(), date(2023, 3, 31))
@@ -80,10 +89,14 @@ class Dates(unittest.TestCase):
 
 class Labels(unittest.TestCase):
     @given(
-        st.integers(1995, 2050), st.sampled_from(["", "Q1", "Q2", "Q3", "H1", "-9M"]), st.integers(1, 12),
+        st.integers(1995, 2050),
+        st.sampled_from(["", "Q1", "Q2", "Q3", "H1", "-9M"]),
+        st.integers(1, 12),
         st.sampled_from(["end", "start"]),
-    )  # fmt: skip
-    def test_a_label_implies_the_end_that_has_it_f2_f5(self, year: int, part: str, month: int, named: str) -> None:
+    )
+    def test_a_label_implies_the_end_that_has_it_f2_f5(
+        self, year: int, part: str, month: int, named: str
+    ) -> None:
         label = f"FY{year}{part}"
         end = implied_end(label, month, named)
         assert end is not None

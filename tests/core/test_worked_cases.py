@@ -44,14 +44,18 @@ class GivenValues:
         by_company = {k: v for k, v in given.items() if isinstance(v, dict) and "missing" not in v}
         self.names = list(dict.fromkeys(c for v in by_company.values() for c in v)) or ["one"]
         self.companies = len(self.names)
-        self.given = {k: [v[c] for c in self.names] if k in by_company else [v] for k, v in given.items()}
+        self.given = {
+            k: [v[c] for c in self.names] if k in by_company else [v] for k, v in given.items()
+        }
         texts = {k for k, v in self.given.items() if isinstance(v[0], str)}
         self.vocabulary = Vocabulary({}, {k: TEXT if k in texts else PURE for k in self.given})
 
     def field(self, name: str, members: Any, cutoffs: Any) -> Values:
         cells = self.given[name]
         missing = [isinstance(c, dict) for c in cells]
-        reason = [Reason[c["missing"].upper()] if m else 0 for c, m in zip(cells, missing, strict=True)]
+        reason = [
+            Reason[c["missing"].upper()] if m else 0 for c, m in zip(cells, missing, strict=True)
+        ]
         value = [math.nan if m else c for c, m in zip(cells, missing, strict=True)]
         return Values.known(np.array([value]).T, np.array([reason], np.uint8).T)
 
@@ -74,7 +78,9 @@ class WorkedCases(unittest.TestCase):
     def same(self, found: Any, expected: Any, where: str) -> None:
         if isinstance(expected, int | float) and not isinstance(expected, bool):
             self.assertIsInstance(found, int | float, where)
-            self.assertTrue(math.isclose(found, expected, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {found}")
+            self.assertTrue(
+                math.isclose(found, expected, rel_tol=1e-9, abs_tol=1e-12), f"{where}: {found}"
+            )
         else:
             self.assertEqual(found, expected, where)
 
@@ -86,7 +92,10 @@ class WorkedCases(unittest.TestCase):
                 "span_months": "odd" if period.span < 0 else period.span,
                 "nominal_end": str(period.nominal_end),
                 "label": fiscal_label(
-                    period.span, period.nominal_end, ask["fiscal_year_end"], ask["fiscal_year_named_by"]
+                    period.span,
+                    period.nominal_end,
+                    ask["fiscal_year_end"],
+                    ask["fiscal_year_named_by"],
                 ),
                 "calendar": calendar_label(period),
             }
@@ -117,19 +126,27 @@ class WorkedCases(unittest.TestCase):
             if "restatements" in ask:
                 statement = view.timeline(ITEMS[ask["restatements"]], "fy", False)
                 self.assertEqual(
-                    statement.key[statement.changed() & (statement.at <= cutoffs[0])].tolist(), ask["expect"], where
+                    statement.key[statement.changed() & (statement.at <= cutoffs[0])].tolist(),
+                    ask["expect"],
+                    where,
                 )
                 continue
             step = plan(ask["expression"], view.vocabulary)
             company = np.array([ledger.names.index(ask.get("company"))])
-            values, ends = Evaluation(view, company, cutoffs, currency=ask.get("currency")).run(step)
+            values, ends = Evaluation(view, company, cutoffs, currency=ask.get("currency")).run(
+                step
+            )
             found, expected = cell(values, 0), ask["expect"]
             if "missing" in expected:
                 self.same(found, expected, where)
                 continue
             self.same(found, expected["value"], where)
             if "nominal_end" in expected:
-                self.assertEqual(ends[0, 0] != NO_END and str(as_date(ends[0, 0])), expected["nominal_end"], where)
+                self.assertEqual(
+                    ends[0, 0] != NO_END and str(as_date(ends[0, 0])),
+                    expected["nominal_end"],
+                    where,
+                )
             marks = {m.name.lower() for m in Mark if m & int(values.marks[0, 0]) and m.name}
             self.assertEqual(marks, {expected["mark"]} if expected.get("mark") else set(), where)
 
@@ -139,11 +156,17 @@ class WorkedCases(unittest.TestCase):
         houses = sorted({r["contributor"] for r in rows})
         value = [math.nan if r["value"] is None else r["value"] for r in rows]
         of = standing_contributions(
-            [END] * len(rows), [houses.index(r["contributor"]) for r in rows], [instant(r) for r in rows], value,
+            [END] * len(rows),
+            [houses.index(r["contributor"]) for r in rows],
+            [instant(r) for r in rows],
+            value,
             max_age=given["max_age_days"],
-        )  # fmt: skip
+        )
         for ask in case["asks"]:
-            at, expected = np.array([micros(read_cutoff(ask["known_on"], "known_on"))]), ask["expect"]
+            at, expected = (
+                np.array([micros(read_cutoff(ask["known_on"], "known_on"))]),
+                ask["expect"],
+            )
             found = consensus(of, PLAIN, of.key[:1], at, np.array([-1]))
             if "missing" in expected:
                 self.assertEqual(Reason(found.reason[0]).code, expected["missing"], ask["known_on"])
@@ -155,17 +178,29 @@ class WorkedCases(unittest.TestCase):
 
     def check_horizons(self, case: dict[str, Any]) -> None:
         given = case["given"]
-        reported = [(day(date.fromisoformat(a["period_end"])), instant(a), a["value"]) for a in given["actuals"]]
+        reported = [
+            (day(date.fromisoformat(a["period_end"])), instant(a), a["value"])
+            for a in given["actuals"]
+        ]
         ends, at, values = (np.array(c) for c in zip(*reported, strict=True))
-        actuals = Actuals.of(target(np.zeros(len(ends), int), ends), at, values, np.full(len(ends), -1, np.int16))
+        actuals = Actuals.of(
+            target(np.zeros(len(ends), int), ends), at, values, np.full(len(ends), -1, np.int16)
+        )
         means = given["consensus_mean"]
         long_ago = [micros(read_cutoff("2022-12-01", ""))] * len(means)
-        of = standing_contributions(list(means), [0] * len(means), long_ago, list(means.values()), actuals, 10_000)
+        of = standing_contributions(
+            list(means), [0] * len(means), long_ago, list(means.values()), actuals, 10_000
+        )
         december = lambda members, cutoffs: np.full((len(members), len(cutoffs)), 12)  # noqa: E731
-        estimates = Estimates({"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: PLAIN, december)
+        estimates = Estimates(
+            {"eps": Measure({YEAR: of}, {YEAR: actuals})}, lambda _: PLAIN, december
+        )
         one, no_currency = np.array([0]), np.full((1, 1), -1)
         for ask in case["asks"]:
-            at, expected = np.array([micros(read_cutoff(ask["known_on"], "known_on"))]), ask["expect"]
+            at, expected = (
+                np.array([micros(read_cutoff(ask["known_on"], "known_on"))]),
+                ask["expect"],
+            )
             if "surprise" in ask:
                 for how, wanted in expected.items():
                     found = estimates.surprise("eps", how, one, at, no_currency)
@@ -183,15 +218,23 @@ class WorkedCases(unittest.TestCase):
         at = [micros(read_cutoff(r["released_at"], "released_at")) for r in rows]
         book = Vintages.of(
             RecordColumns.of(
-                SERIES, series=[0] * len(rows), period=[code_of(*read_period(r["period"])) for r in rows],
-                value=[r["value"] for r in rows], released_at=at, known_at=at,
+                SERIES,
+                series=[0] * len(rows),
+                period=[code_of(*read_period(r["period"])) for r in rows],
+                value=[r["value"] for r in rows],
+                released_at=at,
+                known_at=at,
             )
-        )  # fmt: skip
+        )
         for ask in case["asks"]:
             line = book.line(0, micros(read_cutoff(ask["known_on"], "known_on")))
             steps: list[Step] = []
             if "frequency" in ask:
-                steps.append(ToFrequency(Frequency[ask["frequency"]], ask["aggregate"], ask.get("incomplete", False)))
+                steps.append(
+                    ToFrequency(
+                        Frequency[ask["frequency"]], ask["aggregate"], ask.get("incomplete", False)
+                    )
+                )
             if "transform" in ask:
                 steps.append(Change(ask["transform"]["change_over"], ask["transform"]["as_"]))
             found = transformed(line, steps)
@@ -199,7 +242,9 @@ class WorkedCases(unittest.TestCase):
             for place, wanted in enumerate(ask["expect"].values()):
                 why = found.reason[place]
                 got = {"missing": Reason(why).code} if why else float(found.value[place])
-                self.assertTrue(got == wanted or math.isclose(got, wanted, rel_tol=1e-9), f"{ask}: {got}")
+                self.assertTrue(
+                    got == wanted or math.isclose(got, wanted, rel_tol=1e-9), f"{ask}: {got}"
+                )
 
 
 END = "2022-12-31"
@@ -211,14 +256,23 @@ def instant(row: dict[str, Any]) -> int:
 
 
 def standing_contributions(
-    ends: list[str], houses: list[int], at: list[int], values: list[float], actuals: Actuals | None = None,
+    ends: list[str],
+    houses: list[int],
+    at: list[int],
+    values: list[float],
+    actuals: Actuals | None = None,
     max_age: int = MAX_AGE,
-) -> Contributions:  # fmt: skip
+) -> Contributions:
     days = np.array([day(date.fromisoformat(e)) for e in ends])
     return Contributions.of(
-        target(np.zeros(len(days), int), days), np.array(houses), np.array(at), np.array(values, np.float64),
-        np.full(len(days), -1, np.int16), actuals or Actuals.none(), max_age,
-    )  # fmt: skip
+        target(np.zeros(len(days), int), days),
+        np.array(houses),
+        np.array(at),
+        np.array(values, np.float64),
+        np.full(len(days), -1, np.int16),
+        actuals or Actuals.none(),
+        max_age,
+    )
 
 
 def _add(path: Path) -> None:
@@ -226,7 +280,11 @@ def _add(path: Path) -> None:
         case = json.loads(path.read_text("utf-8"))
         given = case["given"]
         check: Callable[[Any], None] = self.check_ledger if "facts" in given else self.check_given
-        own = {"periods": self.check_periods, "consensus": self.check_consensus, "horizons": self.check_horizons}
+        own = {
+            "periods": self.check_periods,
+            "consensus": self.check_consensus,
+            "horizons": self.check_horizons,
+        }
         own["vintages"] = self.check_vintages
         own.get(path.stem, check)(case)
 

@@ -1,4 +1,6 @@
-"""Random worlds: two companies of which everything moves (figures, year ends, templates, splits, rates, sources)."""
+"""Random worlds: two companies of which everything moves (figures, year ends, templates,
+splits, rates, sources).
+"""
 
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
@@ -49,9 +51,17 @@ class World:
 
     def ledger(self) -> SmallLedger:
         """The world in a ledger."""
-        splits = [{**s, "published_at": at_end_of(date.fromisoformat(s["public"]))} for s in self.splits]
+        splits = [
+            {**s, "published_at": at_end_of(date.fromisoformat(s["public"]))} for s in self.splits
+        ]
         return SmallLedger(
-            self.facts, (), ("one", "two"), 2, rates=self.rates, splits=splits, attributes=self.attributes
+            self.facts,
+            (),
+            ("one", "two"),
+            2,
+            rates=self.rates,
+            splits=splits,
+            attributes=self.attributes,
         )
 
 
@@ -64,10 +74,21 @@ def world(seed: int) -> World:
     first = date(2020, 1, 1)
     days = range(0, 1700, random.choice([1, 1, 7]))
     rates = [
-        {"base": "EUR", "quote": quote, "date": str(first + timedelta(n)), "rate": 1 + random.random()}
-        for n in days for quote in ("USD", "GBP")
-    ]  # fmt: skip
-    return World(tuple(facts), tuple(attributes), tuple(splits), tuple(rates) if random.random() < 0.7 else ())
+        {
+            "base": "EUR",
+            "quote": quote,
+            "date": str(first + timedelta(n)),
+            "rate": 1 + random.random(),
+        }
+        for n in days
+        for quote in ("USD", "GBP")
+    ]
+    return World(
+        tuple(facts),
+        tuple(attributes),
+        tuple(splits),
+        tuple(rates) if random.random() < 0.7 else (),
+    )
 
 
 def order_of_sources(seed: int) -> Preference:
@@ -76,7 +97,10 @@ def order_of_sources(seed: int) -> Preference:
     items, companies = [None, *FLOWS, *BALANCES], [None, 0, 1]
     orders = [(0, 1), (1, 0)]
     several = range(random.randint(0, 4))
-    words = [SourceOrder(random.choice(items), random.choice(companies), random.choice(orders)) for _ in several]
+    words = [
+        SourceOrder(random.choice(items), random.choice(companies), random.choice(orders))
+        for _ in several
+    ]
     return Preference(words, 2)
 
 
@@ -86,7 +110,9 @@ def _fact(random: Random) -> dict[str, Any]:
     start = None
     if item in FLOWS:
         months = random.choice([3, 3, 6, 9, 12, 12])
-        start = np.datetime64(int(shift_months(np.array([day(end)], np.int32), -months)[0]) + 1, "D")
+        start = np.datetime64(
+            int(shift_months(np.array([day(end)], np.int32), -months)[0]) + 1, "D"
+        )
     currency = "EUR" if random.random() < 0.15 else "USD"
     return {
         "company": random.randint(0, 1),
@@ -112,8 +138,12 @@ def _attribute(random: Random) -> Attribute:
         ]
     )
     since = date(2019, 6, 1) + timedelta(random.randint(0, 1700))
-    public = since if random.random() < 0.5 else date(2019, 6, 1) + timedelta(random.randint(0, 2000))
-    return Attribute(random.randint(0, 1), name, random.choice(values), day(since), at_end_of(public), 0)
+    public = (
+        since if random.random() < 0.5 else date(2019, 6, 1) + timedelta(random.randint(0, 2000))
+    )
+    return Attribute(
+        random.randint(0, 1), name, random.choice(values), day(since), at_end_of(public), 0
+    )
 
 
 def _split(random: Random) -> dict[str, Any]:
@@ -122,7 +152,9 @@ def _split(random: Random) -> dict[str, Any]:
     return {"ex_date": str(ex_date), "ratio": random.choice([2, 4, 0.5]), "public": str(public)}
 
 
-def sheet_of(made: SmallLedger, view: LedgerView, company: int, currency: str | None = None) -> Sheet:
+def sheet_of(
+    made: SmallLedger, view: LedgerView, company: int, currency: str | None = None
+) -> Sheet:
     """The sheet of a company of all items of a world, in a currency if one is asked for."""
     codes = [*FLOWS, *BALANCES]
     parts = []

@@ -1,4 +1,6 @@
-"""Pages of the console in headless Chromium over a running service: what every test of a page shares."""
+"""Pages of the console in headless Chromium over a running service:
+what every test of a page shares.
+"""
 
 import re
 import time
@@ -21,7 +23,8 @@ expect.set_options(timeout=15_000)  # two browsers and services may share two pr
 
 @unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
 class Pages(Live):
-    browser: ClassVar[BrowserContext]  # one a class: it need not read and translate the console's code for each page
+    # one a class: it need not read and translate the console's code for each page
+    browser: ClassVar[BrowserContext]
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -30,18 +33,30 @@ class Pages(Live):
         cls.addClassCleanup(playwright.stop)
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
         cls.addClassCleanup(browser.close)
-        cls.browser = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        cls.browser = browser.new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True
+        )
 
     @contextmanager
     def page(
-        self, address: str = JUNE, *, theme: str = "light", signed_in: bool = True, expected: str = "status of 4"
+        self,
+        address: str = JUNE,
+        *,
+        theme: str = "light",
+        signed_in: bool = True,
+        expected: str = "status of 4",
     ) -> Iterator[Page]:
-        """A page at an address, as in a browser that was never here but for the theme and the token.
+        """A page at an address, as in a browser that was never here but for
+        the theme and the token.
 
         At the end, nothing must stand in the browser's log that should not.
         """
-        kept = {"wise-ledger-theme": theme} | ({"wise-ledger-token": self.live.token} if signed_in else {})
-        script = "localStorage.clear();" + "".join(f"localStorage['{k}'] = '{v}';" for k, v in kept.items())
+        kept = {"wise-ledger-theme": theme} | (
+            {"wise-ledger-token": self.live.token} if signed_in else {}
+        )
+        script = "localStorage.clear();" + "".join(
+            f"localStorage['{k}'] = '{v}';" for k, v in kept.items()
+        )
         page = self.browser.new_page()
         page.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
         self.under_way = 0
@@ -50,7 +65,9 @@ class Pages(Live):
         page.on("requestfinished", lambda _: self._count(-1))
         page.on("requestfailed", lambda _: self._count(-1))
         logged: list[str] = []
-        page.on("console", lambda m: logged.append(m.text) if m.type in ("error", "warning") else None)
+        page.on(
+            "console", lambda m: logged.append(m.text) if m.type in ("error", "warning") else None
+        )
         page.on("pageerror", lambda e: logged.append(str(e)))
         page.goto(self.live.url + address)
         try:
@@ -62,7 +79,9 @@ class Pages(Live):
                 each.close()
 
     def names(self, page: Page) -> list[str]:
-        return [row.split("\n")[0].split("\t")[0] for row in page.locator("tbody tr").all_inner_texts()]
+        return [
+            row.split("\n")[0].split("\t")[0] for row in page.locator("tbody tr").all_inner_texts()
+        ]
 
     def accessible(self, page: Page, rules: list[str] | None = None) -> None:
         """axe-core finds nothing, by all of its rules or some."""
@@ -80,7 +99,9 @@ class Pages(Live):
 
     def says(self, page: Page, name: str, text: str) -> None:
         """Waits until the address says so: what was pressed comes into it with the next frame."""
-        self.comes(page, lambda: name in (q := self.query(page)) and text in q[name], f"{name} with {text}")
+        self.comes(
+            page, lambda: name in (q := self.query(page)) and text in q[name], f"{name} with {text}"
+        )
 
     def _note(self, request: Request) -> None:
         self._count(1)
@@ -97,12 +118,18 @@ class Pages(Live):
         def long_enough() -> bool:
             if self.under_way > 0 or not self.asked:  # a page that has not begun yet is quiet too
                 quiet[0] = time.monotonic()
-            return time.monotonic() - quiet[0] > 0.5  # on a busy machine its parts come one after another
+            # on a busy machine its parts come one after another
+            return time.monotonic() - quiet[0] > 0.5
 
         self.comes(page, long_enough, "a page that asks nothing")
 
-    def comes(self, page: Page, what: Callable[[], bool], words: str, seconds: float = 15.0) -> None:
-        """Waits until it is so. Asked from here: the page's own policy forbids a text to be run in it."""
+    def comes(
+        self, page: Page, what: Callable[[], bool], words: str, seconds: float = 15.0
+    ) -> None:
+        """Waits until it is so.
+
+        Asked from here: the page's own policy forbids a text to be run in it.
+        """
         end = time.monotonic() + seconds
         while not what():
             self.assertLess(time.monotonic(), end, f"{words}: never came")
@@ -133,7 +160,9 @@ class Moving(Pages):
     """Pages whose answers are those of the stamp, while it moves."""
 
     def held_under_motion(self, page: Page) -> None:
-        """From the end of June 2023: no answer stands unsaid under a question that it does not belong to."""
+        """From the end of June 2023: no answer stands unsaid under a question
+        that it does not belong to.
+        """
         self.settled(page)
         self.delayed(page)
         self.failed(page)
@@ -146,7 +175,10 @@ class Moving(Pages):
 
     def on(self, page: Page, day: str, what: Callable[[Route], object]) -> None:
         """Let something happen to every call about a day."""
-        page.route("**/api/v1/**", lambda route: what(route) if day in body_of(route.request) else route.continue_())
+        page.route(
+            "**/api/v1/**",
+            lambda route: what(route) if day in body_of(route.request) else route.continue_(),
+        )
 
     @contextmanager
     def held(self, page: Page, day: str) -> Iterator[None]:
@@ -155,7 +187,8 @@ class Moving(Pages):
         over: list[bool] = []
         self.on(page, day, lambda route: route.continue_() if over else held.append(route))
         yield
-        self.comes(page, lambda: bool(held), f"a call about {day}")  # a page says that it asks before it does
+        # a page says that it asks before it does
+        self.comes(page, lambda: bool(held), f"a call about {day}")
         over.append(True)
         for route in held:
             with suppress(Error):  # the page asks for it no more

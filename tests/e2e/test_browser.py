@@ -45,7 +45,9 @@ class Console(Pages):
             expect(panel).to_contain_text("17.8")
             expect(panel.locator(".versions li")).to_have_count(2)
             expect(panel.locator(".versions li").last).to_contain_text("15 Jan 2024, 07:30 UTC")
-            expect(panel.locator(".versions li").last).to_contain_text("not yet known on 30 June 2023")
+            expect(panel.locator(".versions li").last).to_contain_text(
+                "not yet known on 30 June 2023"
+            )
             panel.get_by_role("button", name="Operating income").click()
             expect(panel.locator(".where .link")).to_have_count(5)
             self.accessible(page)
@@ -79,7 +81,9 @@ class Console(Pages):
         with self.page(address.removeprefix(self.live.url)) as other:
             expect(other.locator(".versions li").first).to_be_visible()
             self.assertEqual(self.names(other), shown)
-            expect(other.get_by_label("Rule")).to_have_value("net_income / total_assets > 5%\nand active")
+            expect(other.get_by_label("Rule")).to_have_value(
+                "net_income / total_assets > 5%\nand active"
+            )
 
     def test_a_wrong_rule_is_shown_beside_the_field_and_the_old_answer_stays(self) -> None:
         with self.page() as page:
@@ -109,9 +113,12 @@ class Console(Pages):
             ruler = page.get_by_role("slider")
             ruler.focus()
             for key, day in (
-                ("ArrowRight", "2023-07-31"), ("Shift+ArrowLeft", "2023-07-30"), ("ArrowLeft", "2023-06-30"),
-                ("PageUp", "2024-06-30"), ("PageDown", "2023-06-30"),
-            ):  # fmt: skip
+                ("ArrowRight", "2023-07-31"),
+                ("Shift+ArrowLeft", "2023-07-30"),
+                ("ArrowLeft", "2023-06-30"),
+                ("PageUp", "2024-06-30"),
+                ("PageDown", "2023-06-30"),
+            ):
                 page.keyboard.press(key)
                 page.wait_for_url(f"**known_on={day}*")
             box = ruler.bounding_box()
@@ -153,7 +160,9 @@ class Console(Pages):
     def test_both_themes_are_accessible_and_nothing_overflows(self) -> None:
         rule = "operating_income / revenue > 15% and growth(revenue, 1y) > 2% and net_income > 0 and diluted_eps > 0"
         for theme in ("light", "dark"):
-            with self.page(f"{JUNE}&rule={rule.replace('%', '%25').replace(' ', '+')}", theme=theme) as page:
+            with self.page(
+                f"{JUNE}&rule={rule.replace('%', '%25').replace(' ', '+')}", theme=theme
+            ) as page:
                 expect(page.locator("thead")).to_contain_text("diluted_eps")
                 page.locator("tbody tr").first.get_by_role("button").first.click()
                 expect(page.locator(".versions li").first).to_be_visible()
@@ -178,7 +187,8 @@ class Console(Pages):
     def test_matching_settling_and_keeping_a_list(self) -> None:
         with self.page("/match?known_on=2024-03-31") as page:
             terms = (
-                "name,country\nMarlow Intl Shipping,XB\nMarlow Shipping,\nLNK@ZALD,\nWexmoor Airways,\nXA1576992848,\n"
+                "name,country\nMarlow Intl Shipping,XB\nMarlow Shipping,\nLNK@ZALD,\n"
+                "Wexmoor Airways,\nXA1576992848,\n"
             )
             page.get_by_label("Names, symbols or identifiers").fill(terms)
             page.get_by_role("button", name="Match", exact=True).click()
@@ -196,7 +206,9 @@ class Console(Pages):
             expect(page.locator(".row").nth(1)).to_contain_text("decided by Ada")
             page.get_by_label("Name of the list").fill("three-firms")
             page.get_by_role("button", name="Keep as list").click()
-            expect(page.get_by_role("status")).to_have_text("Kept as list three-firms: 2 companies.")
+            expect(page.get_by_role("status")).to_have_text(
+                "Kept as list three-firms: 2 companies."
+            )
             page.get_by_role("button", name="1 inactive").click()
             expect(page.locator(".row")).to_have_count(1)
             page.get_by_role("link", name="Screens").click()
@@ -222,7 +234,13 @@ class Console(Pages):
             self.accessible(page)
             page.get_by_role("link", name="Pellam Tide Power").click()
             expect(page.locator("h1")).to_have_text("Pellam Tide Power")
-            for words in ("PTPR@ZCAL", "depositary receipt", "lei", "Operating income", "Results, third quarter 2023"):
+            for words in (
+                "PTPR@ZCAL",
+                "depositary receipt",
+                "lei",
+                "Operating income",
+                "Results, third quarter 2023",
+            ):
                 expect(page.locator("main")).to_contain_text(words)
             self.accessible(page)
             self.fits(page)
@@ -301,7 +319,9 @@ class Console(Pages):
         run = self.ledger.collect("fernmark", "first-look", since=date(2012, 1, 1))
         with self.page(f"/runs/{run.id}?view=outcomes") as page:
             expect(page.locator("tbody tr").first).to_contain_text("Vennet Harbour Lines")
-            expect(page.locator("tbody tr").first).to_contain_text("the source answers with an error")
+            expect(page.locator("tbody tr").first).to_contain_text(
+                "the source answers with an error"
+            )
             self.source.fault(None)
             page.get_by_role("button", name="Try the 1 failed again").click()
             expect(page.locator("header p")).to_contain_text("finished")
@@ -336,16 +356,22 @@ class Console(Pages):
             self.accessible(page)
 
     def test_statements_turn_stand_side_by_side_and_show_what_was_restated(self) -> None:
-        with self.page("/statements?company=AGK@ZALD,DMB@ZALD&known_on=2024-06-30&statement=balance&lines=all") as page:
+        with self.page(
+            "/statements?company=AGK@ZALD,DMB@ZALD&known_on=2024-06-30&statement=balance&lines=all"
+        ) as page:
             bank = page.get_by_role("region", name="Dunmarsh Bank, balance")
-            expect(bank.get_by_role("row", name=re.compile("^Current assets"))).to_contain_text("n/a bank")
+            expect(bank.get_by_role("row", name=re.compile("^Current assets"))).to_contain_text(
+                "n/a bank"
+            )
             page.get_by_role("button", name="More").click()
             page.get_by_label("Transpose").check()
             expect(bank.get_by_role("columnheader").first).to_contain_text("Period")
             page.get_by_label("Another company").fill("quennick")
             page.get_by_role("option", name="Quennick Foundry").click()
             expect(page.locator("h1")).to_have_text("Quennick Foundry")
-            page.goto(f"{self.live.url}/statements?company=AGK@ZALD&statement=restatements&known_on=2024-06-30")
+            page.goto(
+                f"{self.live.url}/statements?company=AGK@ZALD&statement=restatements&known_on=2024-06-30"
+            )
             restated = page.get_by_role("row", name=re.compile("Operating income FY2022 "))
             expect(restated).to_contain_text("Restated accounts")
             self.accessible(page)
@@ -359,7 +385,9 @@ class Console(Pages):
             page.get_by_label("scale").select_option("bn")
             expect(corner).to_have_text("EUR bn")
             page.locator("tbody .figure").first.click()
-            expect(page.get_by_label("Figure", exact=True)).to_contain_text("EUR for 1 USD, the mean of 261 rates from")
+            expect(page.get_by_label("Figure", exact=True)).to_contain_text(
+                "EUR for 1 USD, the mean of 261 rates from"
+            )
             self.accessible(page)
             self.fits(page)
 

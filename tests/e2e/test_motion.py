@@ -1,4 +1,6 @@
-"""Every page under motion, under a keyboard, and looked at by axe: what stands on it belongs to what is asked."""
+"""Every page under motion, under a keyboard, and looked at by axe:
+what stands on it belongs to what is asked.
+"""
 
 import re
 import time
@@ -58,7 +60,10 @@ def sideways(page: Page) -> bool:
 class Motion(Moving):
     def test_no_answer_stands_unmarked_under_a_question_that_it_does_not_belong_to(self) -> None:
         for address in DATED:
-            with self.subTest(address), self.page(f"{address}&known_on=2023-06-30", expected="status of 5") as page:
+            with (
+                self.subTest(address),
+                self.page(f"{address}&known_on=2023-06-30", expected="status of 5") as page,
+            ):
                 self.held_under_motion(page)
 
     def test_the_stamp_goes_along_and_cannot_pass_today(self) -> None:
@@ -115,18 +120,26 @@ class Motion(Moving):
             self.settled(page)
 
             def number(line: str) -> float:
-                text = page.get_by_role("row", name=re.compile(f"^{line}")).locator("button.figure").last.inner_text()
+                text = (
+                    page.get_by_role("row", name=re.compile(f"^{line}"))
+                    .locator("button.figure")
+                    .last.inner_text()
+                )
                 plain = float(text.strip("()").replace(",", ""))
                 return -plain if text.startswith("(") else plain
 
             self.assertGreater(number("Revenue"), 0)
             self.assertLess(number("Cost of revenue"), 0)  # taken from its subtotal
-            page.goto(f"{self.live.url}/statements?company=AGK@ZALD,PTP@ZBRE&draw=revenue&known_on=2023-06-30")
+            page.goto(
+                f"{self.live.url}/statements?company=AGK@ZALD,PTP@ZBRE&draw=revenue&known_on=2023-06-30"
+            )
             self.settled(page)
             expect(page.get_by_role("alert")).to_contain_text("have no common axis")
             page.get_by_role("button", name="index to 100").click()
             expect(page.locator("figure svg text").first).to_be_visible()
-            page.goto(f"{self.live.url}/statements?company=AGK@ZALD&known_on=2024-06-30&compare=2023-12-31")
+            page.goto(
+                f"{self.live.url}/statements?company=AGK@ZALD&known_on=2024-06-30&compare=2023-12-31"
+            )
             expect(page.locator("td.moved").first).to_contain_text("→")
 
 
@@ -135,7 +148,9 @@ class Keyboard(Pages):
         """The tab key alone leads there."""
         for _ in range(most):
             page.keyboard.press("Tab")
-            here = page.evaluate("(e => e.getAttribute('aria-label') || e.innerText || '')(document.activeElement)")
+            here = page.evaluate(
+                "(e => e.getAttribute('aria-label') || e.innerText || '')(document.activeElement)"
+            )
             if re.search(name, here):
                 return
         self.fail(f"the tab key does not lead to {name} in {most} steps")
@@ -159,14 +174,17 @@ class Keyboard(Pages):
             page.keyboard.press("g")
             page.keyboard.press("l")
             expect(page.locator("h1")).to_have_text("Lists")
-            page.goto(f"{page.url.split('?')[0].replace('/lists', '/screens')}?list=by-keys&known_on=2024-03-31")
+            page.goto(
+                f"{page.url.split('?')[0].replace('/lists', '/screens')}?list=by-keys&known_on=2024-03-31"
+            )
             expect(page.locator("tbody tr").first).to_be_visible()
             page.keyboard.press("/")
             page.keyboard.press("Control+A")
             page.keyboard.type("net_income / revenue > 1%")
             page.keyboard.press("Enter")
             expect(page.locator("thead")).to_contain_text("net_income / revenue")
-            self.tab_to(page, "net_income / revenue, %: ")  # one stop in the table: a figure, or what stands before it
+            # one stop in the table: a figure, or what stands before it
+            self.tab_to(page, "net_income / revenue, %: ")
             page.keyboard.press("ArrowDown")
             page.keyboard.press("Enter")
             panel = page.get_by_label("Figure", exact=True)
@@ -181,7 +199,9 @@ class Keyboard(Pages):
             expect(panel).to_be_visible()
             page.keyboard.press("Escape")
             expect(panel).to_have_count(0)
-            self.assertRegex(page.evaluate("document.activeElement.getAttribute('data-cell')"), r"^1:\d")
+            self.assertRegex(
+                page.evaluate("document.activeElement.getAttribute('data-cell')"), r"^1:\d"
+            )
             with page.expect_download() as caught:
                 self.tab_to(page, "^Export CSV", 200)
                 page.keyboard.press("Enter")
@@ -196,10 +216,15 @@ class Keyboard(Pages):
             page.keyboard.press("End")
             page.keyboard.press("ArrowDown")
             label = page.evaluate("document.activeElement.getAttribute('aria-label')")
-            self.assertRegex(label, r"^Cost of revenue, FY2022, in USD mn: +\(1,\d+\.\d\)\. .*Reads like this since")
+            self.assertRegex(
+                label,
+                r"^Cost of revenue, FY2022, in USD mn: +\(1,\d+\.\d\)\. .*Reads like this since",
+            )
             page.keyboard.press("Home")
             self.assertEqual(page.evaluate("document.activeElement.innerText"), "Cost of revenue")
-            self.assertEqual(table.locator("tbody th[scope=row]").count(), table.locator("tbody tr").count())
+            self.assertEqual(
+                table.locator("tbody th[scope=row]").count(), table.locator("tbody tr").count()
+            )
             page.keyboard.press("Shift+?")
             expect(page.get_by_role("heading", name="Keys", exact=True)).to_be_visible()
             page.keyboard.press("Escape")
@@ -216,7 +241,9 @@ class Keyboard(Pages):
 
 
 class Looked(Pages):
-    def test_pages_are_accessible_in_both_themes_and_every_state_fit_a_small_window_and_ask_once(self) -> None:
+    def test_pages_are_accessible_in_both_themes_and_every_state_fit_a_small_window_and_ask_once(
+        self,
+    ) -> None:
         for address in (*DATED, *OTHERS, "/screens?rule=revnue"):
             with self.subTest(address), self.page(f"{address}&known_on=2023-06-30") as page:
                 page.set_viewport_size({"width": 1024, "height": 768})
@@ -231,7 +258,9 @@ class Looked(Pages):
                 for width in (1024, 640):
                     page.set_viewport_size({"width": width, "height": 600})
                     # Sideways the page never scrolls, once it has settled in its new size.
-                    self.comes(page, lambda: not sideways(page), f"no scrolling sideways at {width}")
+                    self.comes(
+                        page, lambda: not sideways(page), f"no scrolling sideways at {width}"
+                    )
         for theme in ("light", "dark"):
             with (
                 self.subTest("menu, keys, panel, document", theme=theme),

@@ -13,7 +13,9 @@ class Measures(Pages):
             page.get_by_label("Search measures").fill("operating margin")
             page.get_by_role("link", name="Operating margin", exact=True).click()
             expect(page.get_by_role("heading", name="Operating margin", exact=True)).to_be_visible()
-            expect(page.get_by_text("operating income of twelve months over revenue of twelve months")).to_be_visible()
+            expect(
+                page.get_by_text("operating income of twelve months over revenue of twelve months")
+            ).to_be_visible()
             expect(page.get_by_text("5th to 95th percentile of")).to_be_visible()
             page.get_by_label("A company").fill("AGK@ZALD")
             page.keyboard.press("Enter")
@@ -35,7 +37,9 @@ class Measures(Pages):
             expect(page.get_by_text("&& is no word of this language: write and")).to_be_visible()
             self.accessible(page)
             formula.fill("net_income / revenue")
-            expect(page.get_by_text("net income of twelve months over revenue of twelve months")).to_be_visible()
+            expect(
+                page.get_by_text("net income of twelve months over revenue of twelve months")
+            ).to_be_visible()
             page.get_by_label("Title").fill("A margin as typed")
             page.get_by_label("Kept by").fill("Ada")
             page.get_by_role("button", name="Keep", exact=True).click()
@@ -46,7 +50,8 @@ class Measures(Pages):
 class Panels(Pages):
     def test_a_panel_is_built_its_columns_looked_at_and_taken_away(self) -> None:
         with self.page(
-            f"/panels?{STAMP}&list=first-look&dates=2021-12-31/2024-06-28 quarterly", expected="of 422"
+            f"/panels?{STAMP}&list=first-look&dates=2021-12-31/2024-06-28 quarterly",
+            expected="of 422",
         ) as page:
             box = page.get_by_label("Add a column")
             box.press_sequentially("operating_margi")
@@ -72,7 +77,8 @@ class Panels(Pages):
 
     def test_by_period_with_a_condition_kept_and_opened_again(self) -> None:
         with self.page(
-            f"/panels?{STAMP}&list=first-look&c=revenue&c=net_margin&where=net_margin > 5%25", theme="dark"
+            f"/panels?{STAMP}&list=first-look&c=revenue&c=net_margin&where=net_margin > 5%25",
+            theme="dark",
         ) as page:
             page.get_by_role("button", name="by fiscal period").click()
             expect(page.get_by_role("columnheader", name="Period")).to_be_visible()
@@ -84,10 +90,14 @@ class Panels(Pages):
             page.get_by_role("button", name="Keep", exact=True).click()
             self.says(page, "kept", "years")
             page.goto(f"{self.live.url}/panels?{STAMP}")
-            page.get_by_label("Open a kept panel").select_option(label="Years of the few, version 1")
+            page.get_by_label("Open a kept panel").select_option(
+                label="Years of the few, version 1"
+            )
             expect(page.get_by_role("columnheader", name="net_margin")).to_be_visible()
             self.says(page, "where", "net_margin > 5%")
-        self.assertEqual(self.ledger.question("years").question["expressions"], ["revenue", "net_margin"])
+        self.assertEqual(
+            self.ledger.question("years").question["expressions"], ["revenue", "net_margin"]
+        )
 
     def test_a_mistake_stands_where_it_was_made(self) -> None:
         with self.page(f"/panels?{STAMP}&c=nett_margin", expected="status of 422") as page:

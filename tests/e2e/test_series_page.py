@@ -1,4 +1,6 @@
-"""The page of series: found by slips, laid side by side, as they stood, vintages, compared, kept."""
+"""The page of series: found by slips, laid side by side, as they stood, vintages,
+compared, kept.
+"""
 
 from datetime import UTC, datetime
 
@@ -22,7 +24,9 @@ class Series(Moving):
         served = running(create_app(lambda: made, lambda: datetime(2024, 6, 30, tzinfo=UTC)), bound)
         served.__enter__()
         cls.addClassCleanup(served.__exit__, None, None, None)
-        cls.live.desk.runs.sources["ostrin"] = lambda: Sdmx("ostrin", "Ostrin Statistics", address(bound), 30.0)  # type: ignore[index]
+        cls.live.desk.runs.sources["ostrin"] = lambda: Sdmx(
+            "ostrin", "Ostrin Statistics", address(bound), 30.0
+        )  # type: ignore[index]
         run = cls.ledger.collect("ostrin", every=0.05)
         assert run.state == "finished", run
 
@@ -30,7 +34,9 @@ class Series(Moving):
         with self.page("/series?known_on=2019-08-31") as page:
             page.get_by_label("Search the series").fill("outptu aldmoor all branches")
             page.get_by_role("button", name="All branches, volume").first.click()
-            expect(page.get_by_text("1 series: Output, Aldmoor, All branches, volume")).to_be_visible()
+            expect(
+                page.get_by_text("1 series: Output, Aldmoor, All branches, volume")
+            ).to_be_visible()
             expect(page.locator(".chart svg path").first).to_be_attached()
             self.accessible(page)
             page.get_by_role("button", name="Table").click()
@@ -38,7 +44,8 @@ class Series(Moving):
             expect(first).to_contain_text("2019Q2")
             then = first.locator("td").nth(0).inner_text()
             self.assertEqual(
-                float(then), self.ledger.series(GDP, "2019Q2", known_on="2019-08-31").frame()[GDP].iloc[-1]
+                float(then),
+                self.ledger.series(GDP, "2019Q2", known_on="2019-08-31").frame()[GDP].iloc[-1],
             )
             page.get_by_label(f"Add a step to {GDP}").fill("growth on a year ago")
             page.keyboard.press("Enter")
@@ -69,7 +76,9 @@ class Series(Moving):
             page.get_by_label("Title", exact=True).fill("Houses of forty regions")
             page.get_by_label("Your name").fill("Ada")
             page.get_by_role("button", name="Keep", exact=True).click()
-            expect(page.get_by_label("Open a kept sheet")).to_contain_text("Houses of forty regions, version 1")
+            expect(page.get_by_label("Open a kept sheet")).to_contain_text(
+                "Houses of forty regions, version 1"
+            )
             page.get_by_role("button", name="What changed").click()
             expect(page.get_by_role("cell", name="new").first).to_be_visible()
         self.assertEqual(self.ledger.sheet("houses").series[0].key, "HOUSE_PRICES/M.*.SA")

@@ -1,4 +1,6 @@
-"""The engine: what is spliced equals what is rebuilt, bit for bit; files can be lost; many may ask at once."""
+"""The engine: what is spliced equals what is rebuilt, bit for bit; files can be lost;
+many may ask at once.
+"""
 
 import shutil
 import tempfile
@@ -45,7 +47,11 @@ COMPANIES = 5
 USD, GBP = currency_code("USD"), currency_code("GBP")
 FORMS = (*((f, form) for f in FLOWS for form in ("q", "h", "fy", "ttm", "ytd")),
          *((b, form) for b in BALANCES for form in ("balance", "balance_fy")))  # fmt: skip
-LEAVES = (("revenue", "ttm", False), ("total_assets", "balance", False), ("operating_income", "q", True))
+LEAVES = (
+    ("revenue", "ttm", False),
+    ("total_assets", "balance", False),
+    ("operating_income", "q", True),
+)
 RULE = 'revenue > 0 USD and total_assets / shareholders_equity < 3 or inventory > 1 USD and venue != "ZALD"'
 
 
@@ -55,22 +61,40 @@ class Steps:
     def __init__(self, seed: int, ledger: Ledger) -> None:
         self.random, self.ledger = Random(seed), ledger
         worlds = [world(seed + n) for n in range(3)]  # five companies out of three worlds
-        self.facts = [(2 * n + f["company"], f) for n, w in enumerate(worlds) for f in w.facts if 2 * n < COMPANIES]
-        self.attributes = [(2 * n + a.company, a) for n, w in enumerate(worlds) for a in w.attributes]
+        self.facts = [
+            (2 * n + f["company"], f)
+            for n, w in enumerate(worlds)
+            for f in w.facts
+            if 2 * n < COMPANIES
+        ]
+        self.attributes = [
+            (2 * n + a.company, a) for n, w in enumerate(worlds) for a in w.attributes
+        ]
         self.rates = list(worlds[0].rates)
         self.random.shuffle(self.facts)
         with ledger.batch("load", "companies") as batch:
             for n in range(COMPANIES):
                 source = batch.source("one", "One")
                 company = batch.company(source, "one", str(n), 0)
-                batch.add_securities(company, source, [SecurityRecord(f"S{n}", "ordinary", "Share", None, ())])
+                batch.add_securities(
+                    company, source, [SecurityRecord(f"S{n}", "ordinary", "Share", None, ())]
+                )
             batch.source("two", "Two")
             self.some_facts(batch)
 
     def step(self) -> None:
-        """One more batch: mostly figures of a few companies, now and then something that moves many."""
+        """One more batch: mostly figures of a few companies,
+        now and then something that moves many.
+        """
         kinds: list[Callable[[BatchWriter], None]] = [self.some_facts] * 5
-        kinds += [self.some_attributes, self.a_split, self.some_rates, self.an_order, self.a_finding, self.a_verdict]
+        kinds += [
+            self.some_attributes,
+            self.a_split,
+            self.some_rates,
+            self.an_order,
+            self.a_finding,
+            self.a_verdict,
+        ]
         with self.ledger.batch("load", "step") as batch:
             self.random.choice(kinds)(batch)
 
@@ -80,12 +104,22 @@ class Steps:
         for n, (company, f) in enumerate(taken):
             source = batch.source(f["source"], "")
             body = f"{n} {batch.number}".encode()
-            document = batch.document(source, DocumentRecord(str(n), "Filing", "filing", "text/plain", body, NOW))
+            document = batch.document(
+                source, DocumentRecord(str(n), "Filing", "filing", "text/plain", body, NOW)
+            )
             start = f["period_start"] and date.fromisoformat(f["period_start"])
             record = FactRecord(
-                f["item"], start, date.fromisoformat(f["period_end"]), f["value"], str(f["value"]), 0, f["unit"],
-                end_of_day(date.fromisoformat(f["published_at"])), "", assumed=self.random.random() < 0.1,
-            )  # fmt: skip
+                f["item"],
+                start,
+                date.fromisoformat(f["period_end"]),
+                f["value"],
+                str(f["value"]),
+                0,
+                f["unit"],
+                end_of_day(date.fromisoformat(f["published_at"])),
+                "",
+                assumed=self.random.random() < 0.1,
+            )
             batch.add_facts(company % COMPANIES, source, [(document, record)])
 
     def some_attributes(self, batch: BatchWriter) -> None:
@@ -95,11 +129,16 @@ class Steps:
 
     def a_split(self, batch: BatchWriter) -> None:
         day = date(2021, 1, 1) + timedelta(self.random.randint(0, 900))
-        batch.add_splits(0, self.random.randrange(COMPANIES), [SplitRecord(day, self.random.choice([2.0, 4.0]))])
+        batch.add_splits(
+            0, self.random.randrange(COMPANIES), [SplitRecord(day, self.random.choice([2.0, 4.0]))]
+        )
 
     def some_rates(self, batch: BatchWriter) -> None:
         taken, self.rates = self.rates[:900], self.rates[900:]
-        records = [RateRecord(r["base"], r["quote"], date.fromisoformat(r["date"]), r["rate"]) for r in taken]
+        records = [
+            RateRecord(r["base"], r["quote"], date.fromisoformat(r["date"]), r["rate"])
+            for r in taken
+        ]
         batch.add_rates(0, records)
 
     def an_order(self, batch: BatchWriter) -> None:
@@ -109,11 +148,15 @@ class Steps:
     def a_finding(self, batch: BatchWriter) -> None:
         if batch_has_facts(self.ledger):
             check = self.random.choice(["unit", "balance"])
-            batch.add_findings([Finding(self.random.randrange(batch_has_facts(self.ledger)), check, "odd")])
+            batch.add_findings(
+                [Finding(self.random.randrange(batch_has_facts(self.ledger)), check, "odd")]
+            )
 
     def a_verdict(self, batch: BatchWriter) -> None:
         if batch_has_facts(self.ledger):
-            batch.add_verdict(self.random.randrange(batch_has_facts(self.ledger)), True, "Ada", "looked")
+            batch.add_verdict(
+                self.random.randrange(batch_has_facts(self.ledger)), True, "Ada", "looked"
+            )
 
 
 def batch_has_facts(ledger: Ledger) -> int:
@@ -124,7 +167,8 @@ def batch_has_facts(ledger: Ledger) -> int:
 
 class Engine(unittest.TestCase):
     def setUp(self) -> None:
-        blocks = unittest.mock.patch.object(view, "_BLOCK", 2)  # several blocks of the few companies
+        # several blocks of the few companies
+        blocks = unittest.mock.patch.object(view, "_BLOCK", 2)
         blocks.start()
         self.addCleanup(blocks.stop)
 
@@ -141,10 +185,14 @@ class Engine(unittest.TestCase):
     def same(self, kept: Any, rebuilt: Any, where: object) -> None:
         for name in ("key", "at", "value", "state", "marks", "currency", "start"):
             if hasattr(rebuilt, name):
-                np.testing.assert_array_equal(getattr(kept, name), getattr(rebuilt, name), f"{where} {name}")
+                np.testing.assert_array_equal(
+                    getattr(kept, name), getattr(rebuilt, name), f"{where} {name}"
+                )
         for name in ("company", "at", "day", "row"):
             found = getattr(kept.moves, name)
-            np.testing.assert_array_equal(found, getattr(rebuilt.moves, name), f"{where} moves {name}")
+            np.testing.assert_array_equal(
+                found, getattr(rebuilt.moves, name), f"{where} moves {name}"
+            )
         for a, b in zip(getattr(kept, "rows", ()), getattr(rebuilt, "rows", ()), strict=True):
             np.testing.assert_array_equal(a, b, f"{where} rows")
 
@@ -153,7 +201,9 @@ class Engine(unittest.TestCase):
             for first in (False, True):
                 item = ITEMS[code]
                 self.same(
-                    kept.timeline(item, form, first), rebuilt.timeline(item, form, first), (where, code, form, first)
+                    kept.timeline(item, form, first),
+                    rebuilt.timeline(item, form, first),
+                    (where, code, form, first),
                 )
             self.same(kept.figures(item), rebuilt.figures(item), (where, code))
             self.same(kept.statement(item), rebuilt.statement(item), (where, item.statement))
@@ -171,13 +221,17 @@ class Engine(unittest.TestCase):
 
     @examples(12)
     @given(st.integers(0, 2**31), st.integers(1, 9))
-    @example(33709, 1)  # a figure that was taken back, of a company with one source among others with two
-    def test_what_is_spliced_equals_what_is_formed_again_and_old_states_stay(self, seed: int, often: int) -> None:
+    # a figure that was taken back, of a company with one source among others with two
+    @example(33709, 1)
+    def test_what_is_spliced_equals_what_is_formed_again_and_old_states_stay(
+        self, seed: int, often: int
+    ) -> None:
         ledger, folder = self.ledger(), self.folder()
         steps, snapshots = Steps(seed, ledger), Snapshots(ledger, folder / "kept")
         pins: list[tuple[int, str]] = []
         restarts = Random(seed)
-        rewritten = unittest.mock.patch.object(line, "_WORTH_KEEPING", restarts.choice([0, 10]))  # never, or always
+        # never, or always
+        rewritten = unittest.mock.patch.object(line, "_WORTH_KEEPING", restarts.choice([0, 10]))
         rewritten.start()
         self.addCleanup(rewritten.stop)
         for n in range(9):
@@ -193,7 +247,11 @@ class Engine(unittest.TestCase):
 
     def verdicts(self, snapshots: Snapshots, batch: int) -> str:
         view = snapshots.at(batch).view
-        return repr(screen(view, RULE, list(range(COMPANIES)), Viewpoint.at(at_end_of(date(2023, 6, 30)))).rows)
+        return repr(
+            screen(
+                view, RULE, list(range(COMPANIES)), Viewpoint.at(at_end_of(date(2023, 6, 30)))
+            ).rows
+        )
 
     @examples(4)
     @given(st.integers(0, 2**31))
@@ -216,9 +274,13 @@ class Engine(unittest.TestCase):
                     path.write_bytes(raw)
                 else:
                     path.write_bytes({"cut": bytes(raw[:-3]), "empty": b"", "text": b"{}"}[damage])
-            self.assertEqual(self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed)
+            self.assertEqual(
+                self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed
+            )
             shutil.rmtree(folder / "a")
-            self.assertEqual(self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed)
+            self.assertEqual(
+                self.verdicts(Snapshots(ledger, folder / "a"), ledger.last_batch()), expected, seed
+            )
 
     def test_year_ends_are_learned_once_whatever_restarts_and_again_of_another_ledger(self) -> None:
         ledger, folder = self.ledger(), self.folder()
@@ -242,7 +304,9 @@ class Engine(unittest.TestCase):
             self.assertEqual((labels(ledger), learned), (before, []))
             with ledger.batch("load", "step") as batch:
                 of, a = steps.attributes[0]
-                record = AttributeRecord("fiscal_year_end", "04", as_date(a.valid_from), as_instant(a.at))
+                record = AttributeRecord(
+                    "fiscal_year_end", "04", as_date(a.valid_from), as_instant(a.at)
+                )
                 batch.add_attributes(of % COMPANIES, batch.source("one", ""), [record])
             labels(ledger)
             self.assertEqual(set(learned), {1})
@@ -254,7 +318,9 @@ class Engine(unittest.TestCase):
     def test_a_full_disk_stops_no_reading(self) -> None:
         ledger, folder = self.ledger(), self.folder()
         Steps(1, ledger).step()
-        full = unittest.mock.patch("wise_ledger.store.segments.write_columns", side_effect=OSError("full"))
+        full = unittest.mock.patch(
+            "wise_ledger.store.segments.write_columns", side_effect=OSError("full")
+        )
         with full, unittest.mock.patch.object(columns, "_WORTH_A_FILE", 1):
             self.assertTrue(self.verdicts(Snapshots(ledger, folder), ledger.last_batch()))
 
@@ -286,7 +352,9 @@ class Engine(unittest.TestCase):
             asker.join()
         self.assertEqual(wrong, [])
         for batch, answers in seen.items():
-            self.assertEqual(answers, {self.verdicts(Snapshots(ledger, folder / "rebuilt"), batch)}, batch)
+            self.assertEqual(
+                answers, {self.verdicts(Snapshots(ledger, folder / "rebuilt"), batch)}, batch
+            )
 
     def test_what_nobody_asks_for_goes_when_the_budget_is_spent_and_one_makes_for_all(self) -> None:
         ledger, folder = self.ledger(), self.folder()
@@ -300,7 +368,10 @@ class Engine(unittest.TestCase):
         self.assertLessEqual(line.kept.size, 10_000)
         before = line.kept.made
         view = small.at().view
-        asking = [threading.Thread(target=view.timeline, args=(ITEMS["revenue"], "q", True)) for _ in range(6)]
+        asking = [
+            threading.Thread(target=view.timeline, args=(ITEMS["revenue"], "q", True))
+            for _ in range(6)
+        ]
         for each in asking:
             each.start()
         for each in asking:
@@ -309,7 +380,11 @@ class Engine(unittest.TestCase):
 
 
 class Moves(unittest.TestCase):
-    @given(st.lists(st.frozensets(st.integers(0, 5), max_size=3), max_size=12), st.integers(1, 5), st.data())
+    @given(
+        st.lists(st.frozensets(st.integers(0, 5), max_size=3), max_size=12),
+        st.integers(1, 5),
+        st.data(),
+    )
     @settings(deadline=None)
     def test_of_many_moves_none_is_forgotten_when_they_are_shortened(
         self, moves: list[frozenset[int]], most: int, data: st.DataObject

@@ -35,7 +35,9 @@ class Started:
         with self.output_path.open("w") as words:
             command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
             environment = {**os.environ, "PYTHONUNBUFFERED": "1", **settings}
-            self.process = subprocess.Popen(command, stdout=words, stderr=words, env=environment, cwd=folder)
+            self.process = subprocess.Popen(
+                command, stdout=words, stderr=words, env=environment, cwd=folder
+            )
 
     @property
     def output(self) -> str:
@@ -57,7 +59,9 @@ class Started:
 
 
 def loading() -> float:
-    """Seconds of processor that loading service and stand-ins takes here and now: no start does without them."""
+    """Seconds of processor that loading service and stand-ins takes here and now:
+    no start does without them.
+    """
     began = worked()
     for code in (
         "import wise_ledger.service.app, wise_ledger.launch.demo",
@@ -82,7 +86,9 @@ class Demo(unittest.TestCase):
 
     @contextmanager
     def little_but_loading(self) -> Iterator[None]:
-        """What is started takes little more of the processor than loading does, measured after it, again if need be."""
+        """What is started takes little more of the processor than loading does,
+        measured after it, again if need be.
+        """
         began = worked()
         yield
         took = worked() - began
@@ -92,7 +98,9 @@ class Demo(unittest.TestCase):
     def test_once_collects_shows_the_first_screen_and_ends_with_0(self) -> None:
         ended = run_command("demo", "--once", "--small", *FREE, "--data", self.data)
         self.assertEqual(ended.returncode, 0, ended.stderr)
-        self.assertIn("4,106 new facts, 32 companies collected (8 unchanged), 0 failed", ended.stdout)
+        self.assertIn(
+            "4,106 new facts, 32 companies collected (8 unchanged), 0 failed", ended.stdout
+        )
         self.assertRegex(ended.stdout, r"pass +Ashgrove Kilnworks")
         self.assertIn("12 pass, 9 fail, 2 unknown", ended.stdout)
         with self.little_but_loading():
@@ -156,9 +164,12 @@ class Demo(unittest.TestCase):
         self.assertNotIn("wl_", served.output)
         token = path.read_text().strip()
         modes = {
-            p.name: oct(p.stat().st_mode & 0o777) for p in (path, Path(self.data), Path(self.data, "ledger.sqlite"))
+            p.name: oct(p.stat().st_mode & 0o777)
+            for p in (path, Path(self.data), Path(self.data, "ledger.sqlite"))
         }
-        self.assertEqual(modes, {"first-token": "0o600", Path(self.data).name: "0o700", "ledger.sqlite": "0o600"})
+        self.assertEqual(
+            modes, {"first-token": "0o600", Path(self.data).name: "0o700", "ledger.sqlite": "0o600"}
+        )
         answer = PLAIN.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json(), {"sources": []})
         self.assertEqual(served.stop(), 0)
@@ -179,7 +190,10 @@ class Demo(unittest.TestCase):
                     await asyncio.sleep(0.1)
 
         bound = bind("127.0.0.1", 0, "--port")
-        of_source = {"WISE_LEDGER_FERNMARK_URL": address(bound), "WISE_LEDGER_FERNMARK_KEY": "a key"}
+        of_source = {
+            "WISE_LEDGER_FERNMARK_URL": address(bound),
+            "WISE_LEDGER_FERNMARK_KEY": "a key",
+        }
         with running(dripping, bound):
             served = self.start("serve", "--data", self.data, "--port", "0", **of_source)
             url = served.address(r" at (http://127\.0\.0\.1:\d+)")
@@ -193,7 +207,9 @@ class Demo(unittest.TestCase):
             over.set()
         # What was under way is taken up by the next start.
         again = self.start("serve", "--data", self.data, "--port", "0", **of_source)
-        with connect(again.address(r" at (http://127\.0\.0\.1:\d+)"), path.read_text().strip()) as ledger:
+        with connect(
+            again.address(r" at (http://127\.0\.0\.1:\d+)"), path.read_text().strip()
+        ) as ledger:
             until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
 
@@ -249,7 +265,9 @@ class Plugged(unittest.TestCase):
             EntryPoint("broken", "no.such.module:open", assembly.PLUGINS),
         ]
         with (
-            mock.patch.object(assembly, "entry_points", lambda group: points if group == assembly.PLUGINS else []),
+            mock.patch.object(
+                assembly, "entry_points", lambda group: points if group == assembly.PLUGINS else []
+            ),
             self.assertLogs(assembly.log, "ERROR") as logged,
         ):
             found = assembly.plugged_in()

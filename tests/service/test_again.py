@@ -1,4 +1,6 @@
-"""Creation takes an `Idempotency-Key` (4-interface): a call made again makes nothing again, and is answered alike."""
+"""Creation takes an `Idempotency-Key` (4-interface): a call made again makes nothing again,
+and is answered alike.
+"""
 
 from functools import reduce
 from typing import Any
@@ -24,22 +26,34 @@ MAKES: dict[str, Any] = {
     "/sources/fernmark/tags": {"tag": "made_tag", "item": "revenue", "who": "ada", "why": "it is", "expected": True},
     "/tokens": {"name": "made"}, "/venues/words": {"word": ".MADE", "mic": "ZALD", "who": "ada"},
 }  # fmt: skip
-NAMED = {"prices": "{kind}", "schedules/made": "schedules/{name}", "runs/1": "runs/{run}", "fernmark": "{source}"}
+NAMED = {
+    "prices": "{kind}",
+    "schedules/made": "schedules/{name}",
+    "runs/1": "runs/{run}",
+    "fernmark": "{source}",
+}
 
 
 class Again(Live):
     def ask(self, path: str, body: Any, key: str | None) -> Any:
         how = {"content": body} if isinstance(body, bytes) else {"json": body}
-        return self.live.http("POST", path, headers={} if key is None else {"Idempotency-Key": key}, **how)
+        return self.live.http(
+            "POST", path, headers={} if key is None else {"Idempotency-Key": key}, **how
+        )
 
     def test_every_call_that_makes_something_makes_it_once_for_a_key(self) -> None:
         document = create_app(self.live.desk).openapi()
         takes = {
             path.removeprefix(API)
             for path, verbs in document["paths"].items()
-            if any(p["name"] == "idempotency-key" for p in verbs.get("post", {}).get("parameters", ()))
+            if any(
+                p["name"] == "idempotency-key" for p in verbs.get("post", {}).get("parameters", ())
+            )
         }
-        tried = {reduce(lambda path, name: path.replace(name, NAMED[name]), NAMED, path) for path in MAKES}
+        tried = {
+            reduce(lambda path, name: path.replace(name, NAMED[name]), NAMED, path)
+            for path in MAKES
+        }
         self.assertEqual(takes - {"/collections/pages"}, tried)
         for n, (path, body) in enumerate(MAKES.items()):
             with self.subTest(path):
@@ -49,21 +63,33 @@ class Again(Live):
                 batch = self.live.desk.ledger.last_batch()
                 again = self.ask(path, body, f"key {n}")
                 if first.status_code < 300:
-                    self.assertEqual((again.status_code, again.content), (first.status_code, first.content))
+                    self.assertEqual(
+                        (again.status_code, again.content), (first.status_code, first.content)
+                    )
                     self.assertEqual(again.headers.get("location"), first.headers.get("location"))
                     self.assertEqual(self.live.desk.ledger.last_batch(), batch)
                     other = self.ask("/tokens", {"name": "another"}, f"key {n}")
                     self.assertEqual(other.status_code, 422)
                     self.assertIn("another call", other.json()["errors"][0]["problem"])
-        made = [p for n, p in enumerate(MAKES) if self.ask(p, MAKES[p], f"key {n}").status_code < 300]
+        made = [
+            p for n, p in enumerate(MAKES) if self.ask(p, MAKES[p], f"key {n}").status_code < 300
+        ]
         self.assertEqual(set(MAKES) - set(made), {"/runs/1/failed"})  # of it nothing failed
         self.assertEqual(len([t for t in self.ledger.tokens().tokens if t.name == "made"]), 1)
         self.assertEqual(len(self.ledger.extracts().extracts), 1)
 
     def test_what_failed_may_be_made_again_and_a_key_is_somebodys_own(self) -> None:
-        wrong = self.ask("/lists", {"name": "later", "title": "x", "companies": ["NOPE@ZALD"], "who": "ada"}, "mine")
+        wrong = self.ask(
+            "/lists",
+            {"name": "later", "title": "x", "companies": ["NOPE@ZALD"], "who": "ada"},
+            "mine",
+        )
         self.assertEqual(wrong.status_code, 404)
-        right = self.ask("/lists", {"name": "later", "title": "x", "companies": ["AGK@ZALD"], "who": "ada"}, "mine")
+        right = self.ask(
+            "/lists",
+            {"name": "later", "title": "x", "companies": ["AGK@ZALD"], "who": "ada"},
+            "mine",
+        )
         self.assertEqual(right.status_code, 201, right.text)
         _, other = self.live.desk.tokens.make("somebody else")
         with mock.patch.object(self.live, "token", other):

@@ -31,7 +31,9 @@ class Access(Live):
                     {"Authorization": f"Basic {self.live.token}"},
                 ):
                     answer = PLAIN.request(verb.upper(), url, headers=headers)
-                    self.assertEqual(answer.status_code, 200 if path.endswith("/health") else 401, (verb, path))
+                    self.assertEqual(
+                        answer.status_code, 200 if path.endswith("/health") else 401, (verb, path)
+                    )
                     if answer.status_code == 401:
                         self.assertEqual(answer.headers["content-type"], "application/problem+json")
                         self.assertEqual(answer.headers["www-authenticate"], "Bearer")
@@ -43,7 +45,9 @@ class Access(Live):
         self.assertNotIn(self.live.token.encode(), raw)
         self.assertNotIn(self.live.token.split("_", 2)[2].encode(), raw)
 
-    def test_the_console_is_served_with_a_strict_policy_and_the_api_never_falls_through(self) -> None:
+    def test_the_console_is_served_with_a_strict_policy_and_the_api_never_falls_through(
+        self,
+    ) -> None:
         page = PLAIN.get(self.live.url + "/screens")
         self.assertIn("default-src 'self'", page.headers["content-security-policy"])
         missing = self.live.http("GET", "/no-such-thing")
@@ -98,7 +102,9 @@ class Problems(Live):
 
 class Representations(Live):
     def ask(self, accept: str = "application/json", **params: str) -> httpx.Response:
-        answer = self.live.http("POST", "/screens", json=QUESTION, headers={"Accept": accept}, params=params)
+        answer = self.live.http(
+            "POST", "/screens", json=QUESTION, headers={"Accept": accept}, params=params
+        )
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer
 
@@ -108,9 +114,15 @@ class Representations(Live):
 
         return {
             "csv": pd.read_csv(io.BytesIO(self.ask("text/csv").content), dtype={"industry": str}),
-            "parquet": pd.read_parquet(io.BytesIO(self.ask("application/vnd.apache.parquet").content)),
-            "arrow": arrow(self.ask("text/html, application/vnd.apache.arrow.stream;q=0.9").content),
-            "xlsx": pd.read_excel(io.BytesIO(self.ask(format="xlsx").content), dtype={"industry": str}),
+            "parquet": pd.read_parquet(
+                io.BytesIO(self.ask("application/vnd.apache.parquet").content)
+            ),
+            "arrow": arrow(
+                self.ask("text/html, application/vnd.apache.arrow.stream;q=0.9").content
+            ),
+            "xlsx": pd.read_excel(
+                io.BytesIO(self.ask(format="xlsx").content), dtype={"industry": str}
+            ),
         }
 
     def test_every_format_says_the_same(self) -> None:
@@ -122,16 +134,26 @@ class Representations(Live):
                 self.assertEqual(frame["industry"].tolist(), [c.industry for c in answer.companies])
                 for found, company in zip(frame[ratio], answer.companies, strict=True):
                     value = company.cells[0].value
-                    self.assertTrue(pd.isna(found) if value is None else abs(found - float(value)) < 1e-12)
+                    self.assertTrue(
+                        pd.isna(found) if value is None else abs(found - float(value)) < 1e-12
+                    )
                 reasons = frame[f"{ratio} reason"].dropna().tolist()
                 self.assertEqual(reasons, ["not_applicable", "not_applicable"])
 
     def test_every_format_carries_how_it_was_asked(self) -> None:
-        asked = {"rule": QUESTION["rule"], "list": "first-look", "known_on": "2023-06-30T23:59:59.999999Z"}
+        asked = {
+            "rule": QUESTION["rule"],
+            "list": "first-look",
+            "known_on": "2023-06-30T23:59:59.999999Z",
+        }
         for name, frame in self.frames().items():
-            self.assertEqual(list(frame.columns[:4]), ["list", "known_on", "batch", "company"], name)
+            self.assertEqual(
+                list(frame.columns[:4]), ["list", "known_on", "batch", "company"], name
+            )
         schema = self.ask(format="csv", schema="table").json()["context"]
-        parquet = json.loads(pq.read_schema(io.BytesIO(self.ask(format="parquet").content)).metadata[b"context"])
+        parquet = json.loads(
+            pq.read_schema(io.BytesIO(self.ask(format="parquet").content)).metadata[b"context"]
+        )
         book = openpyxl.load_workbook(io.BytesIO(self.ask(format="xlsx").content))
         sheet = {row[0].value: row[1].value for row in book["How it was asked"].rows}
         for context in (schema, parquet, sheet, json.loads(book.properties.description)):
@@ -144,23 +166,32 @@ class Representations(Live):
         names = ["-Minus-", "=1+1 plc", "@home AG"]
 
         def read(form: str, **more: str) -> bytes:
-            return self.live.http("POST", "/screens", json=question, params={"format": form, **more}).content
+            return self.live.http(
+                "POST", "/screens", json=question, params={"format": form, **more}
+            ).content
 
         text = pd.read_csv(io.BytesIO(read("csv")))["name"].tolist()
         self.assertEqual(text, [f"'{n}" for n in names])
         self.assertEqual(pd.read_csv(io.BytesIO(read("csv", raw="true")))["name"].tolist(), names)
         sheet = openpyxl.load_workbook(io.BytesIO(read("xlsx")))["Figures"]
         place = [c.value for c in sheet[1]].index("name")
-        self.assertEqual([(r[place].value, r[place].data_type) for r in sheet.iter_rows(2)], [(n, "s") for n in names])
+        self.assertEqual(
+            [(r[place].value, r[place].data_type) for r in sheet.iter_rows(2)],
+            [(n, "s") for n in names],
+        )
 
     def test_parameters_that_nobody_reads_are_refused(self) -> None:
         for path, at in (
-            ("/companies?querry=x", "querry"), ("/lists?archived=true&known_on=2023-01-01", "known_on"),
-            ("/statements?company=AGK@ZALD&company=EMI@ZBRE", "company"), ("/venues?on=2023-01-01&on=2024-01-01", "on"),
+            ("/companies?querry=x", "querry"),
+            ("/lists?archived=true&known_on=2023-01-01", "known_on"),
+            ("/statements?company=AGK@ZALD&company=EMI@ZBRE", "company"),
+            ("/venues?on=2023-01-01&on=2024-01-01", "on"),
             ("/health?x=1", "x"),
-        ):  # fmt: skip
+        ):
             answer = self.live.http("GET", path)
-            self.assertEqual((answer.status_code, answer.json()["errors"][0]["at"]), (422, at), path)
+            self.assertEqual(
+                (answer.status_code, answer.json()["errors"][0]["at"]), (422, at), path
+            )
         many = self.live.http("GET", "/lists/first-look/members?show=revenue&show=net_income")
         self.assertEqual(many.status_code, 200)
 
@@ -182,11 +213,15 @@ class Representations(Live):
 
     def test_the_same_question_has_the_same_bytes_and_etag_t7(self) -> None:
         first, second = self.ask(), self.ask()
-        self.assertEqual((first.content, first.headers["etag"]), (second.content, second.headers["etag"]))
+        self.assertEqual(
+            (first.content, first.headers["etag"]), (second.content, second.headers["etag"])
+        )
         other = self.live.http("POST", "/screens", json={**QUESTION, "known_on": "2023-07-01"})
         self.assertNotEqual(first.headers["etag"], other.headers["etag"])
         body = first.json()
-        self.assertEqual((body["batch"], body["recorded_by"]), (self.live.desk.ledger.last_batch(), None))
+        self.assertEqual(
+            (body["batch"], body["recorded_by"]), (self.live.desk.ledger.last_batch(), None)
+        )
         self.assertEqual(body["known_on"], "2023-06-30T23:59:59.999999Z")
 
 
@@ -202,7 +237,12 @@ class Resources(Live):
     def test_creation_with_one_key_queues_one_run(self) -> None:
         before = len(self.live.http("GET", "/runs").json()["runs"])
         answers = [
-            self.live.http("POST", "/collections", json={"source": "fernmark"}, headers={"Idempotency-Key": "once"})
+            self.live.http(
+                "POST",
+                "/collections",
+                json={"source": "fernmark"},
+                headers={"Idempotency-Key": "once"},
+            )
             for _ in range(3)
         ]
         self.assertEqual({a.status_code for a in answers}, {202})
@@ -222,31 +262,46 @@ class Resources(Live):
     def test_publications_count_every_fact_by_month(self) -> None:
         body = self.live.http("GET", "/facts/publications?list=first-look").json()
         self.assertEqual(sum(m["facts"] for m in body["months"]), self.ledger.verify().facts)
-        self.assertEqual([m["month"] for m in body["months"]], sorted(m["month"] for m in body["months"]))
+        self.assertEqual(
+            [m["month"] for m in body["months"]], sorted(m["month"] for m in body["months"])
+        )
 
-    def test_publications_of_a_rule_are_those_of_its_companies_and_of_a_company_its_own(self) -> None:
+    def test_publications_of_a_rule_are_those_of_its_companies_and_of_a_company_its_own(
+        self,
+    ) -> None:
         def counted(of: str) -> int:
-            return sum(m["facts"] for m in self.live.http("GET", f"/facts/publications?{of}").json()["months"])
+            return sum(
+                m["facts"]
+                for m in self.live.http("GET", f"/facts/publications?{of}").json()["months"]
+            )
 
         made = {"name": "one-by-rule", "rule": 'industry == "23"', "who": "Ada"}
         self.assertEqual(self.live.http("POST", "/lists", json=made).status_code, 201)
         self.assertGreater(counted("company=AGK@ZALD"), 100)
         glassmakers = self.ledger.members("one-by-rule").members
-        self.assertEqual(counted("list=one-by-rule"), sum(counted(f"company={m.id}") for m in glassmakers))
+        self.assertEqual(
+            counted("list=one-by-rule"), sum(counted(f"company={m.id}") for m in glassmakers)
+        )
         self.assertIn("Ashgrove Kilnworks", [m.name for m in glassmakers])
         for nobody in ("list=none-such", "company=NONE@ZALD"):
-            self.assertEqual(self.live.http("GET", f"/facts/publications?{nobody}").status_code, 404)
+            self.assertEqual(
+                self.live.http("GET", f"/facts/publications?{nobody}").status_code, 404
+            )
 
     def test_the_catalogue_names_what_an_expression_may_use(self) -> None:
         body = self.ledger.catalogue()
         self.assertGreater(len(body.items), 100)
         self.assertIn("growth(x, span)", body.functions)
-        self.assertEqual(next(i for i in body.items if i.code == "current_assets").templates, ["industrial"])
+        self.assertEqual(
+            next(i for i in body.items if i.code == "current_assets").templates, ["industrial"]
+        )
 
     def test_openapi_has_an_example_for_every_body(self) -> None:
         described = self.live.http("GET", "/openapi.json")
         document = json.loads(
-            described.content if described.is_success else PLAIN.get(self.live.url + "/api/v1/openapi.json").content
+            described.content
+            if described.is_success
+            else PLAIN.get(self.live.url + "/api/v1/openapi.json").content
         )
         self.assertTrue(document["openapi"].startswith("3.1"))
         bodies = [
@@ -258,7 +313,8 @@ class Resources(Live):
         self.assertGreater(len(bodies), 25)
         for body in bodies:
             name = body["schema"].get("$ref", "").rpartition("/")[2]
-            of_model = document["components"]["schemas"].get(name, {})  # none, of the bytes of a file
+            # none, of the bytes of a file
+            of_model = document["components"]["schemas"].get(name, {})
             self.assertTrue(body.get("example") or of_model.get("examples"), body)
 
 

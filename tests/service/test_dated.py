@@ -1,4 +1,6 @@
-"""Whatever depends on time says of when it is, in every form, and is the same again (4-interface, T7)."""
+"""Whatever depends on time says of when it is, in every form,
+and is the same again (4-interface, T7).
+"""
 
 import csv
 from typing import Any
@@ -7,7 +9,11 @@ from tests.live import Live, until
 from wise_ledger.service.app import API, create_app
 from wise_ledger.service.representations import FORMATS
 
-COMPANY, LIST, MONTHS = {"company": "AGK@ZALD"}, {"list": "first-look"}, {"start": "2023-01-01", "end": "2023-12-31"}
+COMPANY, LIST, MONTHS = (
+    {"company": "AGK@ZALD"},
+    {"list": "first-look"},
+    {"start": "2023-01-01", "end": "2023-12-31"},
+)
 SERIES = "series,period,value,released_at,base\n" + "".join(
     f"{key},{2018 + n // 4}Q{1 + n % 4},{1 + (n * step) % 5},{2019 + n // 4}-02-01,\n"
     for key, step in (("OUTPUT/Q.XA", 2), ("PRICES/Q.XA", 3))
@@ -43,7 +49,11 @@ class Dated(Live):
         asked = {n: v for n, v in words.items() if f"{{{n}}}" not in path}
         if recorded_by is not None:
             asked["recorded_by"] = recorded_by
-        by = {"params": {**asked, "format": form}} if verb == "GET" else {"json": asked, "params": {"format": form}}
+        by = (
+            {"params": {**asked, "format": form}}
+            if verb == "GET"
+            else {"json": asked, "params": {"format": form}}
+        )
         form, _, schema = form.partition("&schema=")
         by["params"] |= {"format": form, **({"schema": schema} if schema else {})}
         if form == "":  # a call that has no other form
@@ -53,7 +63,9 @@ class Dated(Live):
     def test_every_dated_answer_says_so_in_its_headers_and_is_the_same_again(self) -> None:
         self.ledger.load("series", SERIES.encode())
         self.ledger.keep_sheet("both", BOTH["series"], "ada")
-        many = self.live.http("POST", "/matches", json={"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"}).json()
+        many = self.live.http(
+            "POST", "/matches", json={"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"}
+        ).json()
         ASKED["GET /runs/{run}/answer"]["run"] = many["id"]
         until(lambda: self.ledger.run(many["id"]).state == "finished")
         batch = self.live.desk.ledger.last_batch()
@@ -61,7 +73,10 @@ class Dated(Live):
         dated: dict[str, set[str]] = {}
         for path, verbs in document["paths"].items():
             for verb, operation in verbs.items():
-                if "ETag" in operation["responses"].get("200", {}).get("headers", {}) and verb in ("get", "post"):
+                if "ETag" in operation["responses"].get("200", {}).get("headers", {}) and verb in (
+                    "get",
+                    "post",
+                ):
                     parameters = {p["name"] for p in operation.get("parameters", [])}
                     body = json_fields(document, operation)
                     dated[f"{verb.upper()} {path.removeprefix(API)}"] = parameters | body
@@ -80,7 +95,9 @@ class Dated(Live):
                     self.assertEqual(again.content, reported.content)
                     tags.add(reported.headers["etag"])
                     if call.startswith("GET"):
-                        same = self.ask(call, form, None, **{"If-None-Match": reported.headers["etag"]})
+                        same = self.ask(
+                            call, form, None, **{"If-None-Match": reported.headers["etag"]}
+                        )
                         self.assertEqual((same.status_code, same.content), (304, b""))
                     if "recorded_by" in takes and form in ("json", ""):
                         before = self.ask(call, form, batch)
@@ -100,7 +117,9 @@ class Dated(Live):
             verb, path = call.split()
             operation = document["paths"][API + path][verb.lower()]
             takes = {p["name"]: p["schema"] for p in operation.get("parameters", [])}
-            if "companies" in json_fields(document, operation) or "array" in str(takes.get("company", "")):
+            if "companies" in json_fields(document, operation) or "array" in str(
+                takes.get("company", "")
+            ):
                 several.append((call, "company" if verb == "GET" else "companies"))
         self.assertGreater(len(several), 8)
         for call, name in several:
@@ -115,7 +134,9 @@ class Dated(Live):
                     ASKED[call] = {**plain, name: ["NOPE@ZALD", "Nö/here"]}
                     none = self.ask(call, form, None)
                     ASKED[call] = kept
-                    self.assertEqual((known.status_code, reported.status_code), (200, 200), reported.text)
+                    self.assertEqual(
+                        (known.status_code, reported.status_code), (200, 200), reported.text
+                    )
                     self.assertNotIn("unanswered", known.headers)
                     self.assertEqual(reported.headers["unanswered"], "NOPE@ZALD, N%C3%B6%2Fhere")
                     if form == "csv":
@@ -123,14 +144,24 @@ class Dated(Live):
                     if form in ("json", ""):
                         found, failed = reported.json(), reported.json().pop("failed")
                         self.assertEqual({**found, "failed": []}, {**known.json(), "failed": []})
-                        self.assertEqual([f.get("asked", f.get("company")) for f in failed], ["NOPE@ZALD", "Nö/here"])
+                        self.assertEqual(
+                            [f.get("asked", f.get("company")) for f in failed],
+                            ["NOPE@ZALD", "Nö/here"],
+                        )
                     if "/statements" not in call:
                         self.assertIn(none.status_code, (404, 422))
-                        self.assertEqual([e["value"] for e in none.json()["errors"]], ["NOPE@ZALD", "Nö/here"])
+                        self.assertEqual(
+                            [e["value"] for e in none.json()["errors"]], ["NOPE@ZALD", "Nö/here"]
+                        )
 
 
 def json_fields(document: dict[str, Any], operation: dict[str, Any]) -> set[str]:
     """The names that the body of a call may have."""
-    schema = operation.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
+    schema = (
+        operation.get("requestBody", {})
+        .get("content", {})
+        .get("application/json", {})
+        .get("schema", {})
+    )
     named = schema.get("$ref", "").rpartition("/")[2]
     return set(document["components"]["schemas"].get(named, {}).get("properties", {}))

@@ -1,4 +1,6 @@
-"""Every call that the OpenAPI document describes, with what a generator makes of it: nothing is an error of our own."""
+"""Every call that the OpenAPI document describes, with what a generator makes of it:
+nothing is an error of our own.
+"""
 
 import logging
 import os
@@ -29,7 +31,9 @@ class AnyCall(Live):
         logging.disable(logging.CRITICAL)
         self.addCleanup(logging.disable, logging.NOTSET)
         signed = {"Authorization": f"Bearer {self.live.token}"}
-        schema = schemathesis.openapi.from_url(f"{self.live.url}/api/v1/openapi.json", headers=signed)
+        schema = schemathesis.openapi.from_url(
+            f"{self.live.url}/api/v1/openapi.json", headers=signed
+        )
         operations = [found.ok() for found in schema.get_all_operations()]
         self.assertGreater(len(operations), 50)
         self.each = max(_EACH, _CALLS // len(operations))
@@ -62,7 +66,9 @@ class AnyCall(Live):
                 content = operation["responses"]["200"]["content"]
                 for form, media in FORMATS.items():
                     with self.subTest(short, form=form):
-                        response = self.live.http(method, short, params={**query, "format": form}, **body)
+                        response = self.live.http(
+                            method, short, params={**query, "format": form}, **body
+                        )
                         self.assertEqual(response.status_code, 200, response.text[:300])
                         self.assertEqual(response.headers["content-type"].split(";")[0], media)
                         self.assertIn(media, content)
@@ -71,19 +77,24 @@ class AnyCall(Live):
                     query |= {"format": "csv", "schema": "table"}
                     response = self.live.http(method, short, params=query, **body)
                     self.assertEqual(
-                        response.json(), TableSchema.model_validate_json(response.content).model_dump(mode="json")
+                        response.json(),
+                        TableSchema.model_validate_json(response.content).model_dump(mode="json"),
                     )
                     self.assertIn("TableSchema", str(content["application/json"]))
         self.assertGreater(tried, 50)
 
     def test_another_method_is_answered_which_there_are(self) -> None:
         document = self.live.http("GET", "/openapi.json").json()
-        known = {path: {m.upper() for m in operations} for path, operations in document["paths"].items()}
+        known = {
+            path: {m.upper() for m in operations} for path, operations in document["paths"].items()
+        }
         for path in known:
             # A measure may be called as the end of another address is.
             there = set().union(*(m for p, m in known.items() if compile_path(p)[0].match(path)))
             for method in {"GET", "POST", "PUT", "PATCH", "DELETE"} - there:
-                response = self.live.http(method, path.removeprefix("/api/v1").replace("{", "").replace("}", ""))
+                response = self.live.http(
+                    method, path.removeprefix("/api/v1").replace("{", "").replace("}", "")
+                )
                 with self.subTest(f"{method} {path}"):
                     self.assertEqual(response.status_code, 405)
                     self.assertLessEqual(there, set(response.headers["allow"].split(", ")))
@@ -105,7 +116,11 @@ class AnyCall(Live):
             # As the document says: the status, the media type, and what stands in it.
             case.validate_response(answer, checks=_AS_SAID)
             if answer.status_code >= 400:
-                self.assertEqual(answer.headers["content-type"][0], "application/problem+json", case.as_curl_command())
+                self.assertEqual(
+                    answer.headers["content-type"][0],
+                    "application/problem+json",
+                    case.as_curl_command(),
+                )
 
         call()
 

@@ -36,7 +36,10 @@ class Tokens(Live):
             self.assertIsNotNone(seen.last_used_at)
             self.assertNotIn("token", seen.model_dump())
             later = self.live.desk.ledger.now() + timedelta(30, 1)
-            with patch.object(self.live.desk.ledger, "now", lambda: later), self.assertRaises(AccessDenied):
+            with (
+                patch.object(self.live.desk.ledger, "now", lambda: later),
+                self.assertRaises(AccessDenied),
+            ):
                 own.lists()
             self.ledger.revoke_token(made.id)
             with self.assertRaises(AccessDenied):
@@ -53,7 +56,10 @@ class Tokens(Live):
         self.assertIn("it is not shown again", made.stderr)
         id_ = made.stdout.split("_")[1]
         self.assertIn("the night job", self.live.command("tokens", "list").stdout)
-        self.assertIn(f"Token {id_} for the night job ended", self.live.command("tokens", "revoke", id_).stdout)
+        self.assertIn(
+            f"Token {id_} for the night job ended",
+            self.live.command("tokens", "revoke", id_).stdout,
+        )
 
 
 class Door(Live):
@@ -63,12 +69,29 @@ class Door(Live):
             for method in operations:
                 response = PLAIN.request(method, f"{self.live.url}{path}", params={"strange": "1"})
                 expected = 200 if path.endswith("/health") else 401
-                self.assertEqual(response.status_code, expected if "health" not in path else 422, f"{method} {path}")
-        for token in ("-", "wl_", "wl_a_b", self.live.token[:-1], self.live.token + "x", "é", "wl_" + "0" * 9000):
+                self.assertEqual(
+                    response.status_code,
+                    expected if "health" not in path else 422,
+                    f"{method} {path}",
+                )
+        for token in (
+            "-",
+            "wl_",
+            "wl_a_b",
+            self.live.token[:-1],
+            self.live.token + "x",
+            "é",
+            "wl_" + "0" * 9000,
+        ):
             response = PLAIN.get(
-                f"{self.live.url}/api/v1/lists", headers={"Authorization": f"Bearer {token}".encode("latin-1")}
+                f"{self.live.url}/api/v1/lists",
+                headers={"Authorization": f"Bearer {token}".encode("latin-1")},
             )
-            self.assertEqual((response.status_code, response.headers["www-authenticate"]), (401, "Bearer"), token[:20])
+            self.assertEqual(
+                (response.status_code, response.headers["www-authenticate"]),
+                (401, "Bearer"),
+                token[:20],
+            )
         self.assertEqual(PLAIN.get(f"{self.live.url}/api/v1/openapi.json").status_code, 401)
 
     def test_a_body_without_a_token_is_not_kept_and_one_too_large_is_refused(self) -> None:
@@ -79,19 +102,33 @@ class Door(Live):
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         url = f"{self.live.url}/api/v1/collections/files/facts"
         self.assertEqual(PLAIN.post(url, content=body(12)).status_code, 401)
-        with socket.create_connection(httpx.URL(url).host and ("127.0.0.1", httpx.URL(url).port)) as line:
-            line.sendall(b"POST /api/v1/lists HTTP/1.1\r\nHost: localhost\r\nContent-Length: 800000000\r\n\r\n")
+        with socket.create_connection(
+            httpx.URL(url).host and ("127.0.0.1", httpx.URL(url).port)
+        ) as line:
+            line.sendall(
+                b"POST /api/v1/lists HTTP/1.1\r\nHost: localhost\r\nContent-Length: 800000000\r\n\r\n"
+            )
             line.settimeout(10)
             self.assertIn(b" 401 ", line.recv(100))
-        response = self.live.http("POST", "/screens", content=body(12), headers={"Content-Type": "application/json"})
-        self.assertEqual((response.status_code, response.json()["type"]), (413, "/problems/too-large"))
+        response = self.live.http(
+            "POST", "/screens", content=body(12), headers={"Content-Type": "application/json"}
+        )
+        self.assertEqual(
+            (response.status_code, response.json()["type"]), (413, "/problems/too-large")
+        )
         response = self.live.http("POST", "/screens", content=b"x" * (9 * MB))
         self.assertEqual(response.status_code, 413)
         grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
         self.assertLess(grown, 80)  # MB; this test's own bodies are in it
 
     def test_another_name_that_points_here_is_not_answered(self) -> None:
-        for host in ("rebound.example", "localhost.rebound.example", "", "[::", "127.0.0.1@evil.example"):
+        for host in (
+            "rebound.example",
+            "localhost.rebound.example",
+            "",
+            "[::",
+            "127.0.0.1@evil.example",
+        ):
             response = self.live.http("GET", "/lists", headers={"Host": host})
             self.assertEqual(response.status_code, 421, host)
         response = self.live.http("GET", "/lists", headers={"Host": "localhost:1"})
@@ -114,13 +151,23 @@ class Door(Live):
                 with self.assertLogs("wise_ledger.service.gate"):
                     line.request("GET", "/api/v1/broken", headers=dict(client.headers))
                     answer = line.getresponse()
-                self.assertEqual((answer.status, len(answer.read()) > 0, line.sock is not None), (500, True, True))
+                self.assertEqual(
+                    (answer.status, len(answer.read()) > 0, line.sock is not None),
+                    (500, True, True),
+                )
             line.close()
 
     def test_who_leaves_in_the_middle_of_a_call_leaves_no_error_behind(self) -> None:
         with self.opened(Doors()) as (bound, client), self.assertNoLogs("wise_ledger.service.gate"):
             who = f"Host: localhost\r\nAuthorization: {client.headers['authorization']}\r\n"
-            for path in ("screens", "panels", "matches", "matches/terms", "collections/files/prices", "lists"):
+            for path in (
+                "screens",
+                "panels",
+                "matches",
+                "matches/terms",
+                "collections/files/prices",
+                "lists",
+            ):
                 for begun in ("", "{", "[" * 300):
                     with socket.create_connection(bound.getsockname()[:2]) as line:
                         line.sendall(
@@ -149,7 +196,9 @@ class Door(Live):
             time.sleep(0.3)  # longer than a crowd's patience
             waits, refused = sorted(both, key=lambda call: call.done())
             busy = refused.result()
-            self.assertEqual((busy.status_code, busy.headers["retry-after"], waits.done()), (503, "1", False))
+            self.assertEqual(
+                (busy.status_code, busy.headers["retry-after"], waits.done()), (503, "1", False)
+            )
             self.assertEqual(client.get("/api/v1/health").status_code, 200)
             Thread(target=lambda: (time.sleep(1.0), going.set())).start()
             with connect(address(bound), self.live.token) as asker:
@@ -157,7 +206,9 @@ class Door(Live):
             self.assertEqual([call.result().status_code for call in (worked_on, waits)], [200, 200])
 
     @contextmanager
-    def opened(self, doors: Doors, **calls: Callable[[], object]) -> Iterator[tuple[socket.socket, httpx.Client]]:
+    def opened(
+        self, doors: Doors, **calls: Callable[[], object]
+    ) -> Iterator[tuple[socket.socket, httpx.Client]]:
         """The same ledger behind other doors, with calls of its own."""
         app = create_app(self.live.desk, doors)
         for path, call in calls.items():
@@ -167,7 +218,9 @@ class Door(Live):
         headers = {"Authorization": f"Bearer {self.live.token}"}
         with (
             running(app, bound),
-            httpx.Client(verify=False, base_url=address(bound), headers=headers, timeout=20) as client,
+            httpx.Client(
+                verify=False, base_url=address(bound), headers=headers, timeout=20
+            ) as client,
         ):
             yield bound, client
 
@@ -193,10 +246,21 @@ class Notices(unittest.TestCase):
         for target in ("https://hooks.example/x", "http://10.1.2.3:80/", "mailto:ada@example.test"):
             post.check(target)
         for target in (
-            "http://127.0.0.1/", "http://[::1]/", "http://169.254.169.254/latest", "http://10.2.0.1/", "http://xn--/",
-            "http://localhost:8600/", "http://other.example/", "http://hooks.example@evil.example/", "ftp://hooks.example",
-            "http://u:p@hooks.example/", "mailto:a@b, c@d", "mailto:a@b\r\nBcc: c@d", "mailto:@", "http://2130706433/",
-        ):  # fmt: skip
+            "http://127.0.0.1/",
+            "http://[::1]/",
+            "http://169.254.169.254/latest",
+            "http://10.2.0.1/",
+            "http://xn--/",
+            "http://localhost:8600/",
+            "http://other.example/",
+            "http://hooks.example@evil.example/",
+            "ftp://hooks.example",
+            "http://u:p@hooks.example/",
+            "mailto:a@b, c@d",
+            "mailto:a@b\r\nBcc: c@d",
+            "mailto:@",
+            "http://2130706433/",
+        ):
             with self.assertRaises(Refused, msg=target):
                 post.check(target)
 

@@ -1,4 +1,6 @@
-"""Hostile values in files of every kind and form, and in questions: refused as bad input, or kept, and no more."""
+"""Hostile values in files of every kind and form, and in questions: refused as bad input,
+or kept, and no more.
+"""
 
 import io
 import json
@@ -30,14 +32,67 @@ LOADED = (
     "series_attributes",
     *COLUMN_KINDS,
 )
-WORDS = ["", " ", "x", "AGK@ZALD", "li-0", "first-look", "eps", "é" * 300, "o'clock", "%", "=1+1", "null", "true"]
-DAYS = ["2024-03-28", "1899-12-31", "2201-01-01", "0001-01-01", "9999-12-31", "28/03/2024", "2024-02-30"]
-MOMENTS = ["2024-03-28T10:00:00Z", "2024-03-28T10:00:00", "2999-01-01T00:00:00Z", "2024-03-28T10:00:00+14:00"]
-NUMBERS = ["1", "41.2", "4120", "0", "-1", "nan", "inf", "1e400", "1e21", "1,234.5", "0x10", "  7 ", "1e-300"]
-GOOD = {"listing": "AGK@ZALD", "security": "AGK@ZALD", "company": "AGK@ZALD", "list": "first-look", "measure": "eps"}
+WORDS = [
+    "",
+    " ",
+    "x",
+    "AGK@ZALD",
+    "li-0",
+    "first-look",
+    "eps",
+    "é" * 300,
+    "o'clock",
+    "%",
+    "=1+1",
+    "null",
+    "true",
+]
+DAYS = [
+    "2024-03-28",
+    "1899-12-31",
+    "2201-01-01",
+    "0001-01-01",
+    "9999-12-31",
+    "28/03/2024",
+    "2024-02-30",
+]
+MOMENTS = [
+    "2024-03-28T10:00:00Z",
+    "2024-03-28T10:00:00",
+    "2999-01-01T00:00:00Z",
+    "2024-03-28T10:00:00+14:00",
+]
+NUMBERS = [
+    "1",
+    "41.2",
+    "4120",
+    "0",
+    "-1",
+    "nan",
+    "inf",
+    "1e400",
+    "1e21",
+    "1,234.5",
+    "0x10",
+    "  7 ",
+    "1e-300",
+]
+GOOD = {
+    "listing": "AGK@ZALD",
+    "security": "AGK@ZALD",
+    "company": "AGK@ZALD",
+    "list": "first-look",
+    "measure": "eps",
+}
 FILES = int(os.environ.get("FILES", "240"))
 FORMS = ("json", "csv", "arrow", "parquet", "xlsx")
-ASKED = WORDS + DAYS + MOMENTS + NUMBERS + ["fy1", "ntm", "FY2023", "turned", "mean,date", "EUR", "quarantined", *FORMS]
+ASKED = (
+    WORDS
+    + DAYS
+    + MOMENTS
+    + NUMBERS
+    + ["fy1", "ntm", "FY2023", "turned", "mean,date", "EUR", "quarantined", *FORMS]
+)
 
 
 class Hostile(Live):
@@ -57,13 +112,18 @@ class Hostile(Live):
         form = self.random.choice(["csv", "csv", "json", "parquet", "arrow"])
         if form == "csv":
             lines = [",".join(heads), *(",".join(r[h] for h in heads) for r in rows)]
-            return ("\n".join(lines) + self.random.choice(["", "\n", '\n"open, quote', "\n,,,,,,,,,,,,,9"])).encode()
+            return (
+                "\n".join(lines)
+                + self.random.choice(["", "\n", '\n"open, quote', "\n,,,,,,,,,,,,,9"])
+            ).encode()
         if form == "json":
             value = lambda text: self.random.choice([text] * 9 + [None, 1.5, True, [1], {"a": 1}])  # noqa: E731
             return "\n".join(json.dumps({h: value(r[h]) for h in heads}) for r in rows).encode()
         columns: dict[str, Any] = {h: [r[h] for r in rows] for h in heads}
         for head in self.random.sample(heads, min(2, len(heads))):
-            columns[head] = self.random.choice([[v] * len(rows) for v in (None, 1.5, b"\xff", [1], True)])
+            columns[head] = self.random.choice(
+                [[v] * len(rows) for v in (None, 1.5, b"\xff", [1], True)]
+            )
         out, table = io.BytesIO(), pa.table(columns)
         if form == "parquet":
             pq.write_table(table, out)
@@ -74,7 +134,10 @@ class Hostile(Live):
         return whole[: -self.random.randint(1, 200)] if self.random.random() < 0.2 else whole
 
     def test_a_file_of_any_kind_is_bad_input_or_kept_and_stops_nothing_else(self) -> None:
-        taken, everybody = 0, len(self.ledger.screen("active", known_on="2024-03-29").answer.companies)
+        taken, everybody = (
+            0,
+            len(self.ledger.screen("active", known_on="2024-03-29").answer.companies),
+        )
         self.ledger.load("series", b"series,period,value\nOUTPUT/Q.XA.TOTAL.SA,2024Q1,1\n")
         for _ in range(FILES):
             name = self.random.choice(LOADED)
@@ -83,7 +146,9 @@ class Hostile(Live):
             rows = [self.row(kind, heads) for _ in range(self.random.randint(0, 4))]
             content = self.file(heads, rows)
             asked = {"accept_good": self.random.choice(["true", "false"])}
-            answer = self.live.http("POST", f"/collections/files/{name}", content=content, params=asked)
+            answer = self.live.http(
+                "POST", f"/collections/files/{name}", content=content, params=asked
+            )
             self.assertLess(answer.status_code, 500, (name, content[:400]))
             taken += answer.status_code == 200 and bool(answer.json()["rows"])
         self.assertGreater(taken, FILES // 16)
@@ -94,7 +159,9 @@ class Hostile(Live):
             self.assertEqual(len(found.answer.companies), everybody)
         self.assertGreaterEqual(len(self.ledger.market_quality().findings), 0)
 
-    def test_a_file_whose_cells_are_lost_or_doubled_is_refused_with_its_line_and_keeps_nothing(self) -> None:
+    def test_a_file_whose_cells_are_lost_or_doubled_is_refused_with_its_line_and_keeps_nothing(
+        self,
+    ) -> None:
         before = self.live.desk.ledger.last_batch()
         deep = b"[" * 100_000
         for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
@@ -119,14 +186,28 @@ class Hostile(Live):
                 self.assertTrue(problems and problems[0]["mend"], where)
             wide = f"{head}\n{row}".encode("utf-16")
             for odd in (
-                head.encode("utf-16")[:-1], f"{head}\r{row}\r".encode(), b"\xff\xfe\x00\xd8", b"PAR1" * 9, wide,
-                b"PK\x03\x04" * 9, b"ARROW1" * 9, b"\x00" * 5000, f"{head}\n\x00{row}".encode(),
-            ):  # fmt: skip
+                head.encode("utf-16")[:-1],
+                f"{head}\r{row}\r".encode(),
+                b"\xff\xfe\x00\xd8",
+                b"PAR1" * 9,
+                wide,
+                b"PK\x03\x04" * 9,
+                b"ARROW1" * 9,
+                b"\x00" * 5000,
+                f"{head}\n\x00{row}".encode(),
+            ):
                 response = self.live.http(
-                    "POST", f"/collections/files/{kind}", content=odd, params={"accept_good": "false"}
+                    "POST",
+                    f"/collections/files/{kind}",
+                    content=odd,
+                    params={"accept_good": "false"},
                 )
-                self.assertIn(response.status_code, (200, 422), (kind, odd[:40], response.text[:300]))
-        self.assertLessEqual(self.live.desk.ledger.last_batch() - before, 3 * len({*COLUMNS, *COLUMN_KINDS}))
+                self.assertIn(
+                    response.status_code, (200, 422), (kind, odd[:40], response.text[:300])
+                )
+        self.assertLessEqual(
+            self.live.desk.ledger.last_batch() - before, 3 * len({*COLUMNS, *COLUMN_KINDS})
+        )
 
     def test_a_spreadsheet_that_unpacks_without_end_is_refused_at_once(self) -> None:
         out = io.BytesIO()
@@ -155,21 +236,34 @@ class Hostile(Live):
         for words in (facts, series):
             for _ in range(60):
                 texts.append(
-                    mutated(json.loads(json.dumps(words, default=str)), self.random, 1).decode("utf-8", "replace")
+                    mutated(json.loads(json.dumps(words, default=str)), self.random, 1).decode(
+                        "utf-8", "replace"
+                    )
                 )
         table = b"x,A,B\nTurnover,1,2\nCost,3,4\n"
         for text in texts:
             for kind in ("facts", "series"):
                 response = self.live.http(
-                    "POST", f"/collections/files/{kind}", content=table, params={"mapping": text[:20000]}
+                    "POST",
+                    f"/collections/files/{kind}",
+                    content=table,
+                    params={"mapping": text[:20000]},
                 )
-                self.assertIn(response.status_code, (200, 422, 414, 431), (kind, text[:200], response.text[:300]))
+                self.assertIn(
+                    response.status_code,
+                    (200, 422, 414, 431),
+                    (kind, text[:200], response.text[:300]),
+                )
         self.assertTrue(self.live.desk.ledger.verify())
 
     def test_a_question_of_any_words_is_answered_or_bad_input(self) -> None:
         paths = self.live.http("GET", "/openapi.json").json()["paths"]
         for path, operations in paths.items():
-            names = [p["name"] for p in operations.get("get", {}).get("parameters", []) if p["in"] == "query"]
+            names = [
+                p["name"]
+                for p in operations.get("get", {}).get("parameters", [])
+                if p["in"] == "query"
+            ]
             if "{" in path or not names:
                 continue
             for _ in range(12):

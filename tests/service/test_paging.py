@@ -1,4 +1,6 @@
-"""Lists page by cursor (4-interface): page after page they are the whole, and say where the next begins."""
+"""Lists page by cursor (4-interface): page after page they are the whole,
+and say where the next begins.
+"""
 
 from typing import Any
 
@@ -11,12 +13,16 @@ LISTS = {
     "/quality": "findings", "/quality/market": "findings", "/restatements": "restatements", "/runs": "runs",
     "/series": "series",
 }  # fmt: skip
-SERIES = "series,period,value,released_at,base\n" + "".join(f"OUTPUT/Q.X{c},2020Q1,1,2020-05-01,\n" for c in "ABCDE")
+SERIES = "series,period,value,released_at,base\n" + "".join(
+    f"OUTPUT/Q.X{c},2020Q1,1,2020-05-01,\n" for c in "ABCDE"
+)
 FACTS = "company,item,period_end,value,unit,published_at\n" + "".join(
-    f"AGK@ZALD,total_assets,{year}-12-31,-5000000,USD,{year + 1}-02-01\n" for year in range(2001, 2005)
+    f"AGK@ZALD,total_assets,{year}-12-31,-5000000,USD,{year + 1}-02-01\n"
+    for year in range(2001, 2005)
 )
 RATES = "base,quote,date,rate\n" + "".join(
-    f"USD,SEK,2024-12-{n + 9:02d},{rate}\n" for n, rate in enumerate((10.0, 10.1, 1010.0, 10.2, 10.1, 1020.0, 10.0))
+    f"USD,SEK,2024-12-{n + 9:02d},{rate}\n"
+    for n, rate in enumerate((10.0, 10.1, 1010.0, 10.2, 10.1, 1020.0, 10.0))
 )
 
 
@@ -42,11 +48,15 @@ class Paging(Live):
                     rows: list[Any] = []
                     cursor = None
                     while len(rows) < many:
-                        page = self.page(path, limit=size, **({} if cursor is None else {"cursor": cursor}))
+                        page = self.page(
+                            path, limit=size, **({} if cursor is None else {"cursor": cursor})
+                        )
                         self.assertLessEqual(len(page[part]), size)
                         rows += page[part]
                         cursor = page["next"]
-                        self.assertEqual(cursor is None, len(rows) == len(whole[part]) and whole["next"] is None)
+                        self.assertEqual(
+                            cursor is None, len(rows) == len(whole[part]) and whole["next"] is None
+                        )
                         if cursor is None:
                             break
                     self.assertEqual(rows[:many], whole[part][:many])

@@ -1,4 +1,6 @@
-"""What every adapter must hold to; a test case of an adapter inherits `SourceContract` and says how to open it."""
+"""What every adapter must hold to; a test case of an adapter inherits `SourceContract` and says
+how to open it.
+"""
 
 from typing import Any
 
@@ -8,7 +10,9 @@ from wise_ledger.sources.protocol import GivesLists, Source, offers
 
 
 class SourceContract:
-    """Mixed into a `unittest.TestCase` whose `opened()` opens the adapter over a source that has filings."""
+    """Mixed into a `unittest.TestCase` whose `opened()` opens the adapter
+    over a source that has filings.
+    """
 
     def opened(self) -> Source:
         raise NotImplementedError

@@ -1,4 +1,6 @@
-"""Documents read in a process of their own say what they say when read here, whatever becomes of the process."""
+"""Documents read in a process of their own say what they say when read here,
+whatever becomes of the process.
+"""
 
 import tempfile
 import unittest
@@ -33,7 +35,10 @@ class ReadAside(unittest.TestCase):
         with mock.patch.object(self.aside, "_reading", None):  # nothing is read here
             there = self.aside.read(FILINGS)
         self.assertEqual([r.document for r in there], [r.document for r in here])
-        self.assertEqual([(list(r.facts), r.unmapped) for r in there], [(list(r.facts), r.unmapped) for r in here])
+        self.assertEqual(
+            [(list(r.facts), r.unmapped) for r in there],
+            [(list(r.facts), r.unmapped) for r in here],
+        )
         for bad in (
             b"",
             b"{}",

@@ -65,7 +65,8 @@ class Given(Fernmarked):
         self.assertEqual([c.key for c in companies], [c["key"] for c in WORLD.companies])
         ashgrove = {a.name: a.value for a in companies[0].attributes}
         self.assertEqual(
-            (ashgrove["name"], ashgrove["country"], ashgrove["active"]), ("Ashgrove Kilnworks", "XA", "yes")
+            (ashgrove["name"], ashgrove["country"], ashgrove["active"]),
+            ("Ashgrove Kilnworks", "XA", "yes"),
         )
         first_look, _index = adapter.lists().lists
         self.assertEqual(len(first_look.members), 24)
@@ -77,8 +78,12 @@ class Given(Fernmarked):
             self.assertEqual(filing.document.content, served[filing.document.key.partition("@")[0]])
             check_filing(filing, NOW)
             for fact in filing.facts:
-                body = json.loads(filing.document.content)["figures"][int(fact.place.rpartition("/")[2])]
-                self.assertEqual((item_of(body["tag"]), str(body["amount"])), (fact.item, fact.reported))
+                body = json.loads(filing.document.content)["figures"][
+                    int(fact.place.rpartition("/")[2])
+                ]
+                self.assertEqual(
+                    (item_of(body["tag"]), str(body["amount"])), (fact.item, fact.reported)
+                )
         sales = filings[3].facts[0]
         self.assertEqual((sales.item, sales.scale, sales.unit), ("revenue", 3, "USD"))
         self.assertEqual(sales.value, float(sales.reported) * 1000)
@@ -86,10 +91,13 @@ class Given(Fernmarked):
     def test_what_is_known_is_not_asked_for_again(self) -> None:
         keys = tuple(f.document.key for f in self.filings("FM-0002"))
         self.assertEqual(self.filings("FM-0002", keys), [])
-        self.assertEqual(self.source.served["requests"], 5 + 1)  # the mark, pages of companies, the index of filings
+        # the mark, pages of companies, the index of filings
+        self.assertEqual(self.source.served["requests"], 5 + 1)
 
     def test_publication_as_instant_as_day_and_not_at_all_t2_t4(self) -> None:
-        instant, day, never = (self.filings(k)[0].facts[0] for k in ("FM-0001", "FM-0021", "FM-0022"))
+        instant, day, never = (
+            self.filings(k)[0].facts[0] for k in ("FM-0001", "FM-0021", "FM-0022")
+        )
         self.assertFalse(instant.assumed or day.assumed)
         self.assertEqual(day.published_at.time().isoformat(), "23:59:59.999999")
         self.assertTrue(never.assumed)
@@ -98,12 +106,18 @@ class Given(Fernmarked):
         self.assertEqual((year.published_at.date() - year.period_end).days, 90)
 
     def test_declared_periods_and_odd_weeks_f2(self) -> None:
-        year = next(f for f in self.filings("FM-0013") if f.document.kind == "annual_report").facts[0]
+        year = next(f for f in self.filings("FM-0013") if f.document.kind == "annual_report").facts[
+            0
+        ]
         self.assertEqual((year.declared_end, year.period_end.weekday()), (date(2021, 1, 31), 5))
 
     def test_a_withdrawal_has_no_value_t6(self) -> None:
-        (taken,) = [f for filing in self.filings("FM-0023") for f in filing.facts if f.value is None]
-        self.assertEqual((taken.item, taken.published_at.date()), ("operating_income", date(2024, 5, 6)))
+        (taken,) = [
+            f for filing in self.filings("FM-0023") for f in filing.facts if f.value is None
+        ]
+        self.assertEqual(
+            (taken.item, taken.published_at.date()), ("operating_income", date(2024, 5, 6))
+        )
 
     def test_the_world_hangs_together(self) -> None:
         for company in ("FM-0005", "FM-0011"):
@@ -111,11 +125,16 @@ class Given(Fernmarked):
                 by_item = {f.item: f.value for f in filing.facts if f.period_start is None}
                 owed = (by_item["total_liabilities"] or 0) + (by_item["shareholders_equity"] or 0)
                 self.assertAlmostEqual(by_item["total_assets"] or 0, owed, delta=1)
-                self.assertTrue(all("bank" in ITEMS[f.item].templates for f in filing.facts) or company == "FM-0005")
+                self.assertTrue(
+                    all("bank" in ITEMS[f.item].templates for f in filing.facts)
+                    or company == "FM-0005"
+                )
 
 
 class Failing(Fernmarked):
-    def fails(self, error: type[SourceError], world: World = WORLD, key: str = "FM-0001", **how: Any) -> Any:
+    def fails(
+        self, error: type[SourceError], world: World = WORLD, key: str = "FM-0001", **how: Any
+    ) -> Any:
         adapter = self.open(world, **how)
         company = CompanyRecord(key, "x", (), ())
         with self.assertRaises(error) as caught:
@@ -180,11 +199,16 @@ class Failing(Fernmarked):
         self.fails(SourceDamaged, replace(WORLD, filings={"FM-0001": [filing]}))
 
     def test_bad_periods_are_named(self) -> None:
-        self.assertEqual(self.fails(BadFigure, self.with_figure(to="2022-13-31")).problem, "this is no date")
+        self.assertEqual(
+            self.fails(BadFigure, self.with_figure(to="2022-13-31")).problem, "this is no date"
+        )
 
     def test_a_filing_of_another_shape_is_damage(self) -> None:
         filing = replace(WORLD.filings["FM-0001"][3], made=b'{"title": "x"}')
-        self.assertIn("lacks", self.fails(SourceDamaged, replace(WORLD, filings={"FM-0001": [filing]})).problem)
+        self.assertIn(
+            "lacks",
+            self.fails(SourceDamaged, replace(WORLD, filings={"FM-0001": [filing]})).problem,
+        )
 
     def test_a_tag_without_an_item_is_counted_not_dropped_in_silence(self) -> None:
         adapter = self.open(self.with_figure(tag="goodwill_of_the_people"))

@@ -1,4 +1,6 @@
-"""What a source may do to us: whatever it says or withholds, a run ends, others are served, a clean run mends it."""
+"""What a source may do to us: whatever it says or withholds, a run ends, others are served,
+a clean run mends it.
+"""
 
 import logging
 import os
@@ -28,7 +30,14 @@ from wise_ledger.work.desk import Desk
 SMALL = World(
     [c for c in WORLD.companies if c["key"] in ("FM-0001", "FM-0002", "FM-0003")],
     {k: list(WORLD.filings[k][:6]) for k in ("FM-0001", "FM-0002", "FM-0003")},
-    [{**WORLD.lists[0], "members": [m for m in WORLD.lists[0]["members"] if m["company"] in ("FM-0001", "FM-0002")]}],
+    [
+        {
+            **WORLD.lists[0],
+            "members": [
+                m for m in WORLD.lists[0]["members"] if m["company"] in ("FM-0001", "FM-0002")
+            ],
+        }
+    ],
 )
 QUESTIONS = (
     "/companies",
@@ -95,7 +104,9 @@ class Hostile(unittest.TestCase):
         self.assertTrue(self.desk.ledger.verify())
 
     def answers(self, ledger: Any) -> list[Any]:
-        found = ledger.screen("revenue > 0 or net_income > 0", known_on="2024-06-30", company=["AGK@ZALD"])
+        found = ledger.screen(
+            "revenue > 0 or net_income > 0", known_on="2024-06-30", company=["AGK@ZALD"]
+        )
         return [c.model_dump() for c in found.answer.companies]
 
     def test_every_fault_of_the_line_ends_in_time_and_in_bounds(self) -> None:
@@ -110,7 +121,9 @@ class Hostile(unittest.TestCase):
                 http._budget.resume()
                 for _ in http.pages("/v1/companies", "companies"):
                     pass
-            self.assertIn(type(caught.exception).__name__, ("SourceDamaged", "SourceUnreachable"), kind)
+            self.assertIn(
+                type(caught.exception).__name__, ("SourceDamaged", "SourceUnreachable"), kind
+            )
             self.assertLess(time.monotonic() - began, 60, kind)
         grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
         self.assertLess(grown, 600)  # MB: the proxy makes its bomb of 200 in this process
@@ -127,16 +140,26 @@ class Hostile(unittest.TestCase):
     def test_a_rest_that_a_source_asks_for_is_read_and_bounded(self) -> None:
         now = datetime(2024, 1, 1, tzinfo=UTC)
         for words, seconds in {
-            "7": 7, "315360000": 86400, "999999999999999": 86400, "Mon, 01 Jan 2024 00:01:00 GMT": 60,
-            "Sun, 31 Dec 2023 00:00:00 GMT": 0, "Fri, 01 Jan 2044 00:00:00 GMT": 86400, "²": 1, "": 1, "-5": 1,
-            "soon": 1, "1e9": 1,
-        }.items():  # fmt: skip
+            "7": 7,
+            "315360000": 86400,
+            "999999999999999": 86400,
+            "Mon, 01 Jan 2024 00:01:00 GMT": 60,
+            "Sun, 31 Dec 2023 00:00:00 GMT": 0,
+            "Fri, 01 Jan 2044 00:00:00 GMT": 86400,
+            "²": 1,
+            "": 1,
+            "-5": 1,
+            "soon": 1,
+            "1e9": 1,
+        }.items():
             self.assertEqual(seconds_of(words, now), seconds, words)
         ledger = self.open()
         budget = Budget(Pace())
         self.desk.runs.sources["fernmark"] = lambda: Fernmark(self.source.url, KEY, 5.0, budget)  # type: ignore[index]
         budget.leave_alone(86400)
-        self.assertIsNotNone(next(s for s in ledger.sources() if s.name == "fernmark").left_alone_until)
+        self.assertIsNotNone(
+            next(s for s in ledger.sources() if s.name == "fernmark").left_alone_until
+        )
         self.assertIsNone(ledger.resume_source("fernmark").left_alone_until)
         self.assertEqual(ledger.collect("fernmark").state, "finished")
 

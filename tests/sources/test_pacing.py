@@ -31,7 +31,9 @@ class Pacing(unittest.TestCase):
 
     @examples(60)
     @given(st.floats(0.5, 50), st.lists(st.floats(0, 0.6), min_size=1, max_size=60))
-    def test_no_stretch_of_time_has_more_requests_than_the_pace_allows(self, rate: float, pauses: list[float]) -> None:
+    def test_no_stretch_of_time_has_more_requests_than_the_pace_allows(
+        self, rate: float, pauses: list[float]
+    ) -> None:
         clock = Clock()
         budget, made = clock.budget(Pace(per_second=rate)), list[float]()
         for pause in pauses:
@@ -53,7 +55,8 @@ class Pacing(unittest.TestCase):
         self.assertEqual((clock.now, budget.used_today), (began + 7, 4))
         asked = []
 
-        def wait(seconds: float) -> None:  # while somebody waits, the source asks another connection for more rest
+        # while somebody waits, the source asks another connection for more rest
+        def wait(seconds: float) -> None:
             if not asked:
                 asked.append(budget.hold(3))
             clock.wait(seconds)

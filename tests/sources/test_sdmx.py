@@ -1,4 +1,6 @@
-"""The adapter to SDMX services: structures and data as they come, what is new alone, and messages that are wrong."""
+"""The adapter to SDMX services: structures and data as they come, what is new alone,
+and messages that are wrong.
+"""
 
 import unittest
 from contextlib import ExitStack
@@ -19,7 +21,9 @@ from wise_ledger.sources.sdmx import Sdmx, read_sdmx_csv
 from wise_ledger.standins.ostrin import Releases, create_app, make_releases
 from wise_ledger.standins.ostrin.flows import FLOWS
 
-FEW: Releases = make_releases([f for f in FLOWS if f.id in ("OUTPUT", "JOBLESS_CLAIMS", "HOUSE_PRICES")])
+FEW: Releases = make_releases(
+    [f for f in FLOWS if f.id in ("OUTPUT", "JOBLESS_CLAIMS", "HOUSE_PRICES")]
+)
 NOW = datetime(2024, 6, 30, tzinfo=UTC)
 
 
@@ -57,14 +61,17 @@ class Given(Service):
         reported = found.described["HOUSE_PRICES/M.R07.SA"]
         self.assertEqual(reported["title"], "House prices, Vennet Harbour, seasonally adjusted")
         self.assertEqual(
-            (reported["subject"], reported["area"], reported["unit"]), ("Housing", "Vennet Harbour", "index")
+            (reported["subject"], reported["area"], reported["unit"]),
+            ("Housing", "Vennet Harbour", "index"),
         )
         self.assertEqual(found.described["OUTPUT/Q.XC.TOTAL.VALUE"]["unit"], "JPY")
         output = next(o for o in found.observations if "OUTPUT/Q.XC.TOTAL.VALUE" in o.keys)
         own = output.which == output.keys.index("OUTPUT/Q.XC.TOTAL.VALUE")
         self.assertGreater(output.value[own].min(), 1e12)  # given in millions
         self.assertLessEqual(set(output.bases) - {""}, {"2000=100", "2010=100", "2015=100"})
-        self.assertGreater(len(output) / len(np.unique(np.stack([output.which, output.period]), axis=1).T), 3)
+        self.assertGreater(
+            len(output) / len(np.unique(np.stack([output.which, output.period]), axis=1).T), 3
+        )
 
     def test_with_its_mark_only_what_was_released_since_comes(self) -> None:
         source = self.opened()
@@ -75,20 +82,32 @@ class Given(Service):
         later = source.series(mark)
         self.assertTrue(later.observations)
         for part in later.observations:
-            self.assertGreater(int(part.released_at.min()), int(NOW.timestamp() * 1e6) - 40 * 86_400_000_000)
+            self.assertGreater(
+                int(part.released_at.min()), int(NOW.timestamp() * 1e6) - 40 * 86_400_000_000
+            )
         self.assertNotEqual(later.mark, mark)
 
     def test_the_service_speaks_keys_and_periods(self) -> None:
-        """The stand-in is asked as any SDMX service is: wildcards, +, startPeriod, constraints, errors."""
+        """The stand-in is asked as any SDMX service is: wildcards, +,
+        startPeriod, constraints, errors.
+        """
         get = lambda path, **how: PLAIN.get(f"{self.url}/rest{path}", params=how, timeout=10)  # noqa: E731
-        some = get("/data/HOUSE_PRICES/M.R01+R02.SA", startPeriod="2024-02", endPeriod="2024-03").text.splitlines()
+        some = get(
+            "/data/HOUSE_PRICES/M.R01+R02.SA", startPeriod="2024-02", endPeriod="2024-03"
+        ).text.splitlines()
         self.assertEqual(len(some), 1 + 2 * 2)
         known = read_sdmx_csv(get("/data/HOUSE_PRICES/M..SA", startPeriod="2024-03").content)
         self.assertEqual(len(set(known["series"])), 40)
         history = get("/data/OUTPUT/Q.XA.TOTAL.VOLUME", includeHistory="true").text.count("\n")
         self.assertGreater(history, 4 * get("/data/OUTPUT/Q.XA.TOTAL.VOLUME").text.count("\n"))
-        self.assertIn('<com:KeyValue id="REGION">', get("/availableconstraint/HOUSE_PRICES/M.R01.SA").text)
-        for path, code in (("/data/NOTHING/all", "100"), ("/data/OUTPUT/Q.XA", "140"), ("/codelist/OST/NOPE", "100")):
+        self.assertIn(
+            '<com:KeyValue id="REGION">', get("/availableconstraint/HOUSE_PRICES/M.R01.SA").text
+        )
+        for path, code in (
+            ("/data/NOTHING/all", "100"),
+            ("/data/OUTPUT/Q.XA", "140"),
+            ("/codelist/OST/NOPE", "100"),
+        ):
             answer = get(path)
             self.assertIn(answer.status_code, (400, 404), path)
             self.assertIn(f'code="{code}"', answer.text)
@@ -117,7 +136,9 @@ class Wrong(Service):
                 raw[at] = data.draw(st.integers(0, 255))
             else:
                 raw[at:at] = data.draw(
-                    st.sampled_from((b",", b"\n", b'"', b"1e999", b"2024-W99", b"\x00", b"<", b"nan"))
+                    st.sampled_from(
+                        (b",", b"\n", b'"', b"1e999", b"2024-W99", b"\x00", b"<", b"nan")
+                    )
                 )
         source = Sdmx("ostrin", "Ostrin Statistics", self.url, 5.0)
         try:
@@ -137,6 +158,9 @@ class Wrong(Service):
 
     def messages(self) -> list[bytes]:
         if not self._kept:
-            for path in ("/data/JOBLESS_CLAIMS/all?startPeriod=2024", "/datastructure/OST/OUTPUT_STRUCTURE/1.0"):
+            for path in (
+                "/data/JOBLESS_CLAIMS/all?startPeriod=2024",
+                "/datastructure/OST/OUTPUT_STRUCTURE/1.0",
+            ):
                 self._kept.append(PLAIN.get(f"{self.url}/rest{path}").content)
         return self._kept

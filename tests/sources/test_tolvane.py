@@ -1,4 +1,6 @@
-"""Tolvane Filings: the contract, xBRL-JSON and Atom that are wrong, and two sources of one company (T5, story 14)."""
+"""Tolvane Filings: the contract, xBRL-JSON and Atom that are wrong,
+and two sources of one company (T5, story 14).
+"""
 
 import json
 import unittest
@@ -64,13 +66,23 @@ class Wrong(Archived):
     def refused(self, error: type[Exception], **facts: Any) -> str:
         body = {"documentInfo": {"documentType": "https://xbrl.org/2021/xbrl-json"}, "facts": facts}
         with self.assertRaises(error) as caught:
-            read_report(body, "a report", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None)
+            read_report(
+                body, "a report", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None
+            )
         problem = caught.exception.problems[0]  # type: ignore[attr-defined]
         return f"{problem.at} {problem.problem}"
 
     def fact(self, value: Any = "5", **dimensions: Any) -> dict[str, Any]:
-        plain = {"concept": "tvf:Sales", "entity": "lei:X", "period": "2022-01-01T00:00:00/2023-01-01T00:00:00"}
-        return {"value": value, "decimals": -3, "dimensions": {**plain, "unit": "iso4217:EUR", **dimensions}}
+        plain = {
+            "concept": "tvf:Sales",
+            "entity": "lei:X",
+            "period": "2022-01-01T00:00:00/2023-01-01T00:00:00",
+        }
+        return {
+            "value": value,
+            "decimals": -3,
+            "dimensions": {**plain, "unit": "iso4217:EUR", **dimensions},
+        }
 
     def test_periods_units_signs_and_dimensions_are_read_as_the_standard_has_them(self) -> None:
         facts = {
@@ -81,13 +93,28 @@ class Wrong(Archived):
             "e": self.fact(None), "f": self.fact("3", concept="agk:Kilns"),
             "g/1": self.fact("4", concept="tvf:OwnSharesHeld"),
         }  # fmt: skip
-        body = {"documentInfo": {"documentType": "https://xbrl.org/2021/xbrl-json", "unknown": 1}, "facts": facts}
-        reported = read_report(body, "x", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None)
+        body = {
+            "documentInfo": {"documentType": "https://xbrl.org/2021/xbrl-json", "unknown": 1},
+            "facts": facts,
+        }
+        reported = read_report(
+            body, "x", datetime(2024, 1, 1, tzinfo=UTC), shipped("tolvane"), None
+        )
         read = [
-            (f.item, str(f.period_start), str(f.period_end), f.value, f.unit, f.basis, f.place) for f in reported.facts
+            (f.item, str(f.period_start), str(f.period_end), f.value, f.unit, f.basis, f.place)
+            for f in reported.facts
         ]
         self.assertEqual(
-            read[0], ("revenue", "2022-01-01", "2022-12-31", 2215023000.0, "EUR", "consolidated", "/facts/a")
+            read[0],
+            (
+                "revenue",
+                "2022-01-01",
+                "2022-12-31",
+                2215023000.0,
+                "EUR",
+                "consolidated",
+                "/facts/a",
+            ),
         )
         self.assertEqual(read[1][:4], ("shareholders_equity", "None", "2022-12-31", 7.0))
         self.assertEqual(read[2][3:5], (1.5, "EUR/shares"))
@@ -101,16 +128,26 @@ class Wrong(Archived):
         for period in ("2022-13-01T00:00:00", "yesterday", None, "2022-01-01T00:00:00/", 5):
             self.assertIn("no period", self.refused(BadFigure, a=self.fact(period=period)))
         self.assertIn("no concept", self.refused(SourceDamaged, a={"value": "5", "dimensions": {}}))
-        for body in ([], {}, {"documentInfo": {"documentType": "other"}}, {"documentInfo": {}, "facts": []}):
+        for body in (
+            [],
+            {},
+            {"documentInfo": {"documentType": "other"}},
+            {"documentInfo": {}, "facts": []},
+        ):
             with self.assertRaises(SourceDamaged):
                 read_report(body, "a report", datetime.now(UTC), shipped("tolvane"), None)
 
     def test_a_damaged_feed_or_report_is_named_and_entities_are_not_expanded(self) -> None:
         bomb = b'<!DOCTYPE f [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><feed xmlns="http://www.w3.org/2005/Atom"><title>&b;</title></feed>'
         for body, words in (
-            (bomb, "document type"), (b"<feed", "no XML"), (b"<html/>", "no Atom"),
-            (b'<feed xmlns="http://www.w3.org/2005/Atom"><entry><id>x</id></entry></feed>', "lacks its id"),
-        ):  # fmt: skip
+            (bomb, "document type"),
+            (b"<feed", "no XML"),
+            (b"<html/>", "no Atom"),
+            (
+                b'<feed xmlns="http://www.w3.org/2005/Atom"><entry><id>x</id></entry></feed>',
+                "lacks its id",
+            ),
+        ):
             self.app.state.damaged["/feed"] = body
             with self.assertRaisesRegex(SourceDamaged, words):
                 self.opened().companies()
@@ -132,7 +169,9 @@ class Wrong(Archived):
 
 
 class TwoSources(Archived):
-    def test_sources_are_never_mixed_their_order_is_shown_and_disagreements_are_listed_t5_t7(self) -> None:
+    def test_sources_are_never_mixed_their_order_is_shown_and_disagreements_are_listed_t5_t7(
+        self,
+    ) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)
         world = world_of("FM-0009", "FM-0002")
@@ -146,16 +185,21 @@ class TwoSources(Archived):
         self.addCleanup(archive.close)
         Collection(live.desk.ledger, archive, Asked("tolvane"), lambda *_: None).run(set())
         self.assertGreater(live.ledger.verify().facts, companies.facts)
-        self.assertEqual(live.ledger.companies("", on="2024-06-30").total, 2)  # joined by their LEIs
+        # joined by their LEIs
+        self.assertEqual(live.ledger.companies("", on="2024-06-30").total, 2)
 
         def debt(expression: str = "long_term_debt.fy", **how: Any) -> tuple[float, str]:
             answer = live.ledger.explain("BWG@ZALD", expression, "2024-06-30", **how).answer
             return answer.value, answer.inputs[0].facts[0].source
 
-        statement = live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1).answer
+        statement = live.ledger.statement(
+            "BWG@ZALD", "income", known_on="2024-06-30", periods=1
+        ).answer
         self.assertEqual([b.rpartition(":")[2] for b in statement.bases], ["Abroad", "Home"])
         parts = [
-            live.ledger.statement("BWG@ZALD", "income", known_on="2024-06-30", periods=1, basis=b).answer.lines
+            live.ledger.statement(
+                "BWG@ZALD", "income", known_on="2024-06-30", periods=1, basis=b
+            ).answer.lines
             for b in statement.bases
         ]
         whole = next(x for x in statement.lines if x.item == "revenue").cells[0].value
@@ -167,17 +211,24 @@ class TwoSources(Archived):
         vendor, source = debt()
         self.assertEqual(source, "fernmark")
         found = live.ledger.quality(check="sources").findings
-        self.assertEqual({(f.name, f.item) for f in found}, {("Brackwater Glass", "long_term_debt")})
+        self.assertEqual(
+            {(f.name, f.item) for f in found}, {("Brackwater Glass", "long_term_debt")}
+        )
         batch = live.ledger.quality().batch
-        live.ledger.prefer_sources(["tolvane"], "Ada", item="long_term_debt", company="BWG@ZALD", why="the audited one")
+        live.ledger.prefer_sources(
+            ["tolvane"], "Ada", item="long_term_debt", company="BWG@ZALD", why="the audited one"
+        )
         audited, source = debt()
         self.assertEqual(source, "tolvane")
         self.assertAlmostEqual(audited / vendor, 1.08, 2)
         self.assertEqual(debt(recorded_by=batch), (vendor, "fernmark"))
         (line,) = (
-            x for x in live.ledger.statement("BWG@ZALD", "balance", known_on="2024-06-30", periods=1).answer.lines
+            x
+            for x in live.ledger.statement(
+                "BWG@ZALD", "balance", known_on="2024-06-30", periods=1
+            ).answer.lines
             if x.item == "long_term_debt"
-        )  # fmt: skip
+        )
         self.assertEqual(line.cells[0].value, audited)
         self.assertEqual(debt("total_assets.fy")[1], "fernmark")
         live.ledger.prefer_sources([], "Ada", item="long_term_debt", company="BWG@ZALD")
@@ -192,7 +243,11 @@ class TwoSources(Archived):
         revenue = live.ledger.explain("BWG@ZALD", "revenue.fy", "2024-06-30").answer
         self.assertEqual([len(i.facts) for i in revenue.inputs], [1])
         with live.desk.ledger.database.read() as connection:
-            bases = connection.exec_driver_sql("SELECT DISTINCT basis FROM facts ORDER BY basis").scalars().all()
+            bases = (
+                connection.exec_driver_sql("SELECT DISTINCT basis FROM facts ORDER BY basis")
+                .scalars()
+                .all()
+            )
             tags = connection.exec_driver_sql("SELECT DISTINCT tag FROM unmapped").scalars().all()
         self.assertIn("tvf:SegmentAxis=bwg:Home", bases)
         self.assertIn("bwg:TrainingHours", tags)

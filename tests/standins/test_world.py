@@ -1,4 +1,6 @@
-"""The made-up world hangs together: statements balance, cash rolls forward, quarters add to the year."""
+"""The made-up world hangs together: statements balance, cash rolls forward,
+quarters add to the year.
+"""
 
 import json
 import time
@@ -13,7 +15,18 @@ from wise_ledger.standins.fernmark import World, make_whole_world, make_world
 from wise_ledger.standins.ostrin import make_releases
 from wise_ledger.standins.ostrin.flows import FLOWS
 
-SAMPLE = ("FM-0002", "FM-0007", "FM-0011", "FM-0012", "FM-0013", "FM-0040", "FM-0077", "FM-0120", "FM-0200", "FM-0239")
+SAMPLE = (
+    "FM-0002",
+    "FM-0007",
+    "FM-0011",
+    "FM-0012",
+    "FM-0013",
+    "FM-0040",
+    "FM-0077",
+    "FM-0120",
+    "FM-0200",
+    "FM-0239",
+)
 
 
 def figures(body: bytes) -> dict[tuple[str, str | None], Any]:
@@ -40,13 +53,17 @@ class WholeWorld(unittest.TestCase):
         self.assertEqual(sum(c["ended"] is not None for c in self.world.companies), 36)
         for what in ("name", "symbol", "key"):
             found = [c[what] for c in self.world.companies]
-            self.assertGreaterEqual(len(set(found)), 239 if what == "symbol" else 240)  # one symbol is taken over
+            # one symbol is taken over
+            self.assertGreaterEqual(len(set(found)), 239 if what == "symbol" else 240)
         tags = {tag for f in filings for tag, _ in figures(f.body)}
         self.assertGreater(len(tags), 85)
         self.assertEqual({t for t in tags if shipped("fernmark").rule(t, None) is None},
                          {"training_hours", "water_drawn", "orders_in_hand"})  # fmt: skip
-        self.assertEqual({json.loads(f.body)["fiscal_period"][2:6] for f in filings if b'"FY' in f.body} - {None},
-                         {str(y) for y in range(2012, 2025)})  # fmt: skip
+        self.assertEqual(
+            {json.loads(f.body)["fiscal_period"][2:6] for f in filings if b'"FY' in f.body}
+            - {None},
+            {str(y) for y in range(2012, 2025)},
+        )
 
     def test_nothing_is_published_after_a_company_has_ended(self) -> None:
         for company in self.world.companies:
@@ -60,15 +77,26 @@ class WholeWorld(unittest.TestCase):
                 if filing.kind not in ("annual_report", "interim_results"):
                     continue
                 f = self.plain(filing.body)
-                self.assertEqual(f["assets_total"], f["liabilities_total"] + f["equity_total"], filing.id)
-                self.assertEqual(f["result_before_tax"], f["profit_for_owners"] + f["tax_charge"], filing.id)
+                self.assertEqual(
+                    f["assets_total"], f["liabilities_total"] + f["equity_total"], filing.id
+                )
+                self.assertEqual(
+                    f["result_before_tax"], f["profit_for_owners"] + f["tax_charge"], filing.id
+                )
                 if filing.kind != "annual_report":
                     continue
-                equity = f["capital_nominal"] + f["capital_premium"] + f["retained_result"] + f["reserves_other"]
+                equity = (
+                    f["capital_nominal"]
+                    + f["capital_premium"]
+                    + f["retained_result"]
+                    + f["reserves_other"]
+                )
                 self.assertEqual(equity - f["own_shares_held"], f["equity_total"], filing.id)
                 if "assets_current" in f:
                     self.assertEqual(f["assets_current"] + f["assets_lasting"], f["assets_total"])
-                    self.assertEqual(f["liabilities_current"] + f["liabilities_lasting"], f["liabilities_total"])
+                    self.assertEqual(
+                        f["liabilities_current"] + f["liabilities_lasting"], f["liabilities_total"]
+                    )
                     self.assertEqual(f["gross_result"], f["sales"] - f["cost_of_sales"])
 
     def test_cash_rolls_forward_from_year_to_year(self) -> None:
@@ -78,7 +106,9 @@ class WholeWorld(unittest.TestCase):
                 if filing.kind != "annual_report":
                     continue
                 f = self.plain(filing.body)
-                moved = f["cash_from_operations"] + f["cash_from_investing"] + f["cash_from_financing"]
+                moved = (
+                    f["cash_from_operations"] + f["cash_from_investing"] + f["cash_from_financing"]
+                )
                 self.assertEqual(moved, f["cash_movement"], filing.id)
                 if before is not None:
                     self.assertEqual(f["cash_in_hand"] - before, moved, filing.id)
@@ -86,7 +116,11 @@ class WholeWorld(unittest.TestCase):
 
     def test_quarters_add_to_the_year(self) -> None:
         for key in ("FM-0002", "FM-0006", "FM-0011"):
-            year = [f for f in self.world.filings[key] if json.loads(f.body)["fiscal_period"][:6] == "FY2018"]
+            year = [
+                f
+                for f in self.world.filings[key]
+                if json.loads(f.body)["fiscal_period"][:6] == "FY2018"
+            ]
             self.assertEqual(len(year), 4, key)
             sums = [figures(f.body) for f in year]
             for tag in ("sales", "profit_for_owners"):
@@ -95,11 +129,15 @@ class WholeWorld(unittest.TestCase):
                 self.assertLess(quarters, annual)
                 self.assertGreater(quarters, annual * 0.6)
 
-    def test_the_same_seed_gives_the_same_bytes_and_the_small_world_the_same_headlines(self) -> None:
+    def test_the_same_seed_gives_the_same_bytes_and_the_small_world_the_same_headlines(
+        self,
+    ) -> None:
         again = make_whole_world()
         small = make_world()
         for key in SAMPLE[:6]:
-            self.assertEqual([f.body for f in again.filings[key]], [f.body for f in self.world.filings[key]])
+            self.assertEqual(
+                [f.body for f in again.filings[key]], [f.body for f in self.world.filings[key]]
+            )
         for key in SAMPLE[:5]:
             whole = {f.id: figures(f.body) for f in self.world.filings[key]}
             for filing in small.filings[key]:
@@ -108,7 +146,9 @@ class WholeWorld(unittest.TestCase):
                         self.assertEqual(whole[filing.id][name], amount, (filing.id, name))
 
     def test_margins_go_with_the_cycle_of_their_branch(self) -> None:
-        """Rates and industry cycles move the margins of the crowd: its yearly margins lean on its branch's cycle."""
+        """Rates and industry cycles move the margins of the crowd:
+        its yearly margins lean on its branch's cycle.
+        """
         reported = []
         for company in self.world.companies[32:120]:
             for filing in self.world.filings[company["key"]]:
@@ -121,7 +161,9 @@ class WholeWorld(unittest.TestCase):
                 ):
                     year, end = int(head["fiscal_period"][-4:]), company["fiscal_year_end"]
                     month = (year - economy.FIRST_YEAR) * 12 + end
-                    cycle = economy.branch_cycle(company["country"], company["industry"])[month - 12 : month].mean()
+                    cycle = economy.branch_cycle(company["country"], company["industry"])[
+                        month - 12 : month
+                    ].mean()
                     reported.append((company["key"], own["operating_profit"] / own["sales"], cycle))
         by = {key: [(m, c) for k, m, c in reported if k == key] for key in {t[0] for t in reported}}
         leans = [np.corrcoef(np.array(rows).T)[0, 1] for rows in by.values() if len(rows) >= 6]
@@ -130,7 +172,10 @@ class WholeWorld(unittest.TestCase):
 
 class Economies(unittest.TestCase):
     def test_the_past_is_the_same_on_whatever_day_it_is_asked(self) -> None:
-        one, other = (make_releases([f for f in FLOWS if f.id == "HOUSE_PRICES"])["HOUSE_PRICES"] for _ in range(2))
+        one, other = (
+            make_releases([f for f in FLOWS if f.id == "HOUSE_PRICES"])["HOUSE_PRICES"]
+            for _ in range(2)
+        )
         np.testing.assert_array_equal(one.value, other.value)
         self.assertEqual(sum(len(f.keys) for f in FLOWS), 395)
         for flow in FLOWS:  # nothing is released before its period has begun

@@ -1,4 +1,6 @@
-"""Records kept as columns: written, left out where they say nothing new, hashed, read again; files of them."""
+"""Records kept as columns: written, left out where they say nothing new, hashed,
+read again; files of them.
+"""
 
 import io
 import sqlite3
@@ -30,7 +32,8 @@ from wise_ledger.work.load import load_file
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 NUMBERS = st.one_of(
-    st.sampled_from([0.1, 12.34, 1e15, 1 / 3, 5e-324, 0.0, -0.0]), st.floats(allow_nan=False, allow_infinity=False)
+    st.sampled_from([0.1, 12.34, 1e15, 1 / 3, 5e-324, 0.0, -0.0]),
+    st.floats(allow_nan=False, allow_infinity=False),
 )
 
 
@@ -42,25 +45,43 @@ def rows_of(given_: list[tuple[Any, ...]]) -> RecordColumns:
 
 KEY, WHAT = ("listing", "date"), ("close", "published_at", "known_at")
 ROW = st.tuples(
-    st.integers(0, 2), st.integers(18000, 18003), st.sampled_from([1.5, 2.25]), st.sampled_from([UNSAID, 18002 * DAY])
+    st.integers(0, 2),
+    st.integers(18000, 18003),
+    st.sampled_from([1.5, 2.25]),
+    st.sampled_from([UNSAID, 18002 * DAY]),
 )
 
 
 class Columns(unittest.TestCase):
-    @given(st.lists(st.tuples(st.integers(0, 9), NUMBERS | st.just(float("nan")), st.integers(-(2**62), 2**62))))
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(0, 9), NUMBERS | st.just(float("nan")), st.integers(-(2**62), 2**62)
+            )
+        )
+    )
     @settings(deadline=None)
-    def test_what_is_packed_comes_back_to_the_last_bit(self, given_: list[tuple[int, float, int]]) -> None:
+    def test_what_is_packed_comes_back_to_the_last_bit(
+        self, given_: list[tuple[int, float, int]]
+    ) -> None:
         listing, close, known = zip(*given_, strict=True) if given_ else ((), (), ())
-        rows = RecordColumns.of(PRICES, listing=listing, date=listing, close=close, known_at=known, batch=3, source=1)
+        rows = RecordColumns.of(
+            PRICES, listing=listing, date=listing, close=close, known_at=known, batch=3, source=1
+        )
         back = unpack_columns(PRICES, pack_columns(rows), batch=3, source=1)
         for name in PRICES.dtypes:
             self.assertEqual(rows[name].tobytes(), back[name].tobytes(), name)
 
     @given(st.lists(st.lists(ROW, max_size=6), min_size=1, max_size=4))
     @examples(40)
-    def test_the_last_of_one_key_counts_and_what_says_nothing_new_leaves_no_row_t8(self, given_: Any) -> None:
+    def test_the_last_of_one_key_counts_and_what_says_nothing_new_leaves_no_row_t8(
+        self, given_: Any
+    ) -> None:
         clock = [NOW]
-        with tempfile.TemporaryDirectory() as folder, closing(Ledger(Path(folder) / "l", lambda: clock[0])) as ledger:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            closing(Ledger(Path(folder) / "l", lambda: clock[0])) as ledger,
+        ):
             last: dict[Any, Any] = {}
             with ledger.batch("collection", "a source") as batch:
                 source = batch.source("s", "S")
@@ -75,8 +96,15 @@ class Columns(unittest.TestCase):
                 for key, (close, at) in own.items():
                     before = last.get(key)
                     if before is None or before[0] != close or at not in (UNSAID, before[1]):
-                        # T9: one that replaces another, and does not say since when, is known since its own batch.
-                        known = at if at != UNSAID else (key[1] + 1) * DAY - 1 if before is None else micros(clock[0])
+                        # T9: one that replaces another, and does not say since when, is known since
+                        # its own batch.
+                        known = (
+                            at
+                            if at != UNSAID
+                            else (key[1] + 1) * DAY - 1
+                            if before is None
+                            else micros(clock[0])
+                        )
                         new[key] = (close, at, known)
                 self.assertEqual(added, len(new))
                 last |= new
@@ -100,16 +128,23 @@ class Columns(unittest.TestCase):
         self.assertEqual(self.load(b"\xef\xbb\xbf" + odd)[0], np.asarray(table["close"]).tolist())
 
     def load(self, content: bytes, **how: Any) -> tuple[list[float], Any]:
-        with tempfile.TemporaryDirectory() as folder, closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger,
+        ):
             list_companies(ledger, 2)
             before = ledger.last_batch()
-            loaded = load_file(ledger, Snapshots(ledger, Path(folder) / "c"), "prices", content, **how)
+            loaded = load_file(
+                ledger, Snapshots(ledger, Path(folder) / "c"), "prices", content, **how
+            )
             self.assertLessEqual(ledger.last_batch(), before + 1)
             found = Histories(ledger, Path(folder) / "c").of(PRICES, ledger.last_batch())
             ledger.verify()
             return found["close"].tolist(), loaded
 
-    def test_every_bad_row_is_named_with_line_column_value_problem_and_mend_and_stops_no_other(self) -> None:
+    def test_every_bad_row_is_named_with_line_column_value_problem_and_mend_and_stops_no_other(
+        self,
+    ) -> None:
         head = "listing,date,open,high,low,close,volume,published_at\n"
         good = "AAAA@ZALD,2024-03-28,10,11,9,10.5,1000,\n"
         cases = [
@@ -147,7 +182,10 @@ class Columns(unittest.TestCase):
                 self.assertEqual((closes, loaded.rows), ([10.5, 5.5], 2))
 
     def test_a_flipped_byte_of_a_block_is_found_by_verify(self) -> None:
-        with tempfile.TemporaryDirectory() as folder, closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger,
+        ):
             with ledger.batch("load", "some") as batch:
                 batch.add_columns(batch.source("s", "S"), rows_of([(0, 18000, 1.5, UNSAID)]))
             ledger.verify()
@@ -159,7 +197,8 @@ class Columns(unittest.TestCase):
                 for place in (0, len(payload) // 2, len(payload) - 1):
                     flipped = bytearray(payload)
                     flipped[place] ^= 1
-                    for damaged in (bytes(flipped), flipped.decode("latin-1")):  # a text in its place too
+                    # a text in its place too
+                    for damaged in (bytes(flipped), flipped.decode("latin-1")):
                         raw.execute("UPDATE blocks SET payload = ?", (damaged,))
                         raw.commit()
                         with self.assertRaises(ChainBroken):

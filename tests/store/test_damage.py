@@ -1,4 +1,6 @@
-"""Damage of the ledger's files: what verify says holds, and what is derived from it is compared with it."""
+"""Damage of the ledger's files: what verify says holds,
+and what is derived from it is compared with it.
+"""
 
 import os
 import shutil
@@ -33,7 +35,10 @@ def _flipped(raw: bytes, place: int, bit: int) -> bytes:
 def content(path: Path) -> list[object]:
     """All that the ledger's tables say."""
     with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as plain:
-        return [plain.execute(f"SELECT * FROM {table.name} ORDER BY 1, 2").fetchall() for table in LEDGER]
+        return [
+            plain.execute(f"SELECT * FROM {table.name} ORDER BY 1, 2").fetchall()
+            for table in LEDGER
+        ]
 
 
 class Damage(Live):
@@ -50,7 +55,9 @@ class Damage(Live):
         for _ in range(FLIPS):
             damaged = whole
             for _ in range(random.choice([1, 1, 8])):
-                damaged = _flipped(damaged, random.randrange(len(damaged)), 1 << random.randrange(8))
+                damaged = _flipped(
+                    damaged, random.randrange(len(damaged)), 1 << random.randrange(8)
+                )
             self.path.write_bytes(damaged)
             for ending in ("-wal", "-shm"):
                 Path(f"{self.path}{ending}").unlink(missing_ok=True)
@@ -61,7 +68,8 @@ class Damage(Live):
                 reported += 1
                 self.assertTrue(error.problems[0].mend)
                 continue
-            self.assertEqual(content(self.path), before)  # it fell where nothing of the ledger stands
+            # it fell where nothing of the ledger stands
+            self.assertEqual(content(self.path), before)
         self.assertGreater(reported, FLIPS / 2)
 
     def test_an_empty_file_is_no_ledger_and_a_new_one_is_never_empty(self) -> None:
@@ -93,7 +101,9 @@ class Damage(Live):
             write_columns(path, about, wrong)
             other = Snapshots(ledger, self.folder / "columns")
             self.assertEqual(other.verify_columns(), (1, 1))
-            np.testing.assert_array_equal(other._columns.of("revenue", ledger.last_batch()).value, facts.value)
+            np.testing.assert_array_equal(
+                other._columns.of("revenue", ledger.last_batch()).value, facts.value
+            )
 
     def test_year_ends_that_are_not_those_of_the_ledger_are_learned_again(self) -> None:
         with closing(Ledger(self.path, lambda: NOW)) as ledger:
@@ -116,11 +126,24 @@ class Damage(Live):
         about = {"upto": 3, "hash": "ab" * 32}
         write_columns(path, about, columns)
         whole = path.read_bytes()
-        shapes = [b"[]", b"{}", b"null", b'{"columns": []}', b"\xff" * 60, b"", b'{"about": 1, "columns": {"day": 2}}']
+        shapes = [
+            b"[]",
+            b"{}",
+            b"null",
+            b'{"columns": []}',
+            b"\xff" * 60,
+            b"",
+            b'{"about": 1, "columns": {"day": 2}}',
+        ]
         damaged = [whole[: random.randrange(len(whole))] for _ in range(30)]
-        damaged += [_flipped(whole, random.randrange(len(whole)), 1 << random.randrange(8)) for _ in range(300)]
+        damaged += [
+            _flipped(whole, random.randrange(len(whole)), 1 << random.randrange(8))
+            for _ in range(300)
+        ]
         damaged += [shape.ljust(4096) + whole[4096:] for shape in shapes]
-        damaged += [(b"%08x %s" % (zlib.crc32(s), s)).ljust(4095) + b"\n" + whole[4096:] for s in shapes]
+        damaged += [
+            (b"%08x %s" % (zlib.crc32(s), s)).ljust(4095) + b"\n" + whole[4096:] for s in shapes
+        ]
         for raw in damaged:
             path.write_bytes(raw)
             found = read_columns(path)
@@ -138,7 +161,10 @@ class Damage(Live):
             self.assertTrue(kept)
             for rows in kept:
                 folder = self.folder / rows.kind.name
-                path, about = folder / f"{rows.kind.name}.columns", {"upto": last, "hash": ledger.hash_of(last)}
+                path, about = (
+                    folder / f"{rows.kind.name}.columns",
+                    {"upto": last, "hash": ledger.hash_of(last)},
+                )
                 write_columns(path, about, rows.columns)
                 self.assertEqual(Snapshots(ledger, folder).verify_columns(), (1, 0))
                 wrong = {n: np.array(c) for n, c in rows.columns.items()}

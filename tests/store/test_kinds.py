@@ -1,4 +1,6 @@
-"""Every declared kind of record: written, left out where it says nothing new, hashed and read again."""
+"""Every declared kind of record: written, left out where it says nothing new,
+hashed and read again.
+"""
 
 import string
 import tempfile
@@ -59,15 +61,29 @@ class Kinds(unittest.TestCase):
     ) -> None:
         batches = data.draw(st.lists(st.lists(records(kind), max_size=4), min_size=1, max_size=4))
         last: dict[Any, Any] = {}
-        with tempfile.TemporaryDirectory() as folder, closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            closing(Ledger(Path(folder) / "l", lambda: NOW)) as ledger,
+        ):
             with ledger.batch("collection", "whom they are of") as batch:
                 source = batch.source("s", "S")
                 company = batch.company(source, "s", "A", 0)
                 listing = ListingRecord("A", "ZALD", "USD", date(2012, 1, 1))
-                batch.add_securities(company, source, [SecurityRecord("A-1", "ordinary", "Ordinary", None, (listing,))])
+                batch.add_securities(
+                    company,
+                    source,
+                    [SecurityRecord("A-1", "ordinary", "Ordinary", None, (listing,))],
+                )
                 batch.add_list_note("l", "L", "", False, "Ada")
                 batch.series("OUTPUT/Q.XA")
-            numbers = {"companies": company, "securities": 0, "lists": 0, "sources": source, "listings": 0, "series": 0}
+            numbers = {
+                "companies": company,
+                "securities": 0,
+                "lists": 0,
+                "sources": source,
+                "listings": 0,
+                "series": 0,
+            }
             of = {c.name: numbers[c.table] for c in kind.columns if isinstance(c, Reference)}
             for given_ in batches:
                 before = ledger.last_batch()
@@ -76,7 +92,10 @@ class Kinds(unittest.TestCase):
                     added = batch.add(kind, given_, **of)
                 expected = 0
                 for record in good:
-                    row = {f.in_table: f.of(kind.complete(record) if kind.complete else record) for f in kind.fields}
+                    row = {
+                        f.in_table: f.of(kind.complete(record) if kind.complete else record)
+                        for f in kind.fields
+                    }
                     key = tuple(row[n] for n in kind.key if n in row)
                     expected += last.get(key) != row
                     last[key] = row
@@ -90,8 +109,14 @@ class Kinds(unittest.TestCase):
     def test_every_kind_has_its_table_and_an_example_that_passes(self) -> None:
         for kind in KINDS.values():
             names = [c.in_table for c in kind.columns]
-            self.assertLessEqual(set(names), set(metadata.tables[kind.name].columns.keys()), kind.name)
+            self.assertLessEqual(
+                set(names), set(metadata.tables[kind.name].columns.keys()), kind.name
+            )
             cells = {f.name: f.example for f in kind.fields if f.example}
             own = {"company_key": "A"} if kind.name == "members" else {}
-            made = {f.attribute or f.name: f.type.read(cells[f.name], f.name) for f in kind.fields if f.name in cells}
+            made = {
+                f.attribute or f.name: f.type.read(cells[f.name], f.name)
+                for f in kind.fields
+                if f.name in cells
+            }
             self.assertEqual(list(kind.problems(kind.make(**made, **own), NOW)), [], kind.name)

@@ -1,4 +1,6 @@
-"""The ledger's file: append-only, atomic, chained, and plain about what keeps it from working (T7, T8)."""
+"""The ledger's file: append-only, atomic, chained,
+and plain about what keeps it from working (T7, T8).
+"""
 
 import random
 import sqlite3
@@ -62,10 +64,19 @@ from wise_ledger.store.tables import LEDGER, facts, metadata
 
 NOW = datetime(2024, 2, 1, 12, tzinfo=UTC)
 REVENUE = FactRecord(
-    item="revenue", period_start=date(2022, 1, 1), period_end=date(2022, 12, 31), value=5e6, reported="5000", scale=3,
-    unit="USD", published_at=datetime(2023, 2, 20, 7, tzinfo=UTC), place="/figures/0",
-)  # fmt: skip
-DOCUMENT = DocumentRecord("f-1@1", "Annual report 2022", "annual_report", "application/json", b'{"a": 1}', NOW)
+    item="revenue",
+    period_start=date(2022, 1, 1),
+    period_end=date(2022, 12, 31),
+    value=5e6,
+    reported="5000",
+    scale=3,
+    unit="USD",
+    published_at=datetime(2023, 2, 20, 7, tzinfo=UTC),
+    place="/figures/0",
+)
+DOCUMENT = DocumentRecord(
+    "f-1@1", "Annual report 2022", "annual_report", "application/json", b'{"a": 1}', NOW
+)
 
 
 class LedgerCase(unittest.TestCase):
@@ -81,10 +92,16 @@ class LedgerCase(unittest.TestCase):
         with self.ledger.batch("collection", "test") as batch:
             source = batch.source("fernmark", "Fernmark Data")
             company = batch.company(source, "fernmark", key, 0)
-            batch.add_attributes(company, source, [AttributeRecord("name", f"Company {key}", date(2020, 1, 1))])
+            batch.add_attributes(
+                company, source, [AttributeRecord("name", f"Company {key}", date(2020, 1, 1))]
+            )
             listing = ListingRecord(f"{key}", "ZALD", "USD", date(2020, 1, 1), None, True)
-            batch.add_securities(company, source, [SecurityRecord(f"{key}-S", "ordinary", "Share", None, (listing,))])
-            batch.add_identifiers(company, source, [IdentifierRecord("symbol", f"{key}@ZALD", date(2020, 1, 1))])
+            batch.add_securities(
+                company, source, [SecurityRecord(f"{key}-S", "ordinary", "Share", None, (listing,))]
+            )
+            batch.add_identifiers(
+                company, source, [IdentifierRecord("symbol", f"{key}@ZALD", date(2020, 1, 1))]
+            )
             members = (MemberRecord("A", date(2020, 1, 1), None, 0.5),)
             batch.add_list(source, ListRecord("one", "One", members), {"A": company})
             number = batch.document(source, document)
@@ -101,9 +118,15 @@ class LedgerCase(unittest.TestCase):
 
 
 class PointsTo(LedgerCase):
-    def test_a_figure_of_what_is_not_there_is_refused_and_found_where_it_was_written_all_the_same(self) -> None:
+    def test_a_figure_of_what_is_not_there_is_refused_and_found_where_it_was_written_all_the_same(
+        self,
+    ) -> None:
         self.write(REVENUE)
-        for lost, numbers in {"company": (7, 0, 0), "source": (0, 7, 0), "document": (0, 0, 7)}.items():
+        for lost, numbers in {
+            "company": (7, 0, 0),
+            "source": (0, 7, 0),
+            "document": (0, 0, 7),
+        }.items():
             company, source, document = numbers
             with (
                 self.subTest(lost),
@@ -117,7 +140,9 @@ class PointsTo(LedgerCase):
             self.ledger.batch("load", "lost") as batch,
         ):
             batch.add_facts(0, 0, [(7, REVENUE._replace(value=9.0))])
-        with self.assertRaisesRegex(StoreError, "a row of facts belongs to one of documents that is not there"):
+        with self.assertRaisesRegex(
+            StoreError, "a row of facts belongs to one of documents that is not there"
+        ):
             self.ledger.verify()
 
 
@@ -128,34 +153,60 @@ class AppendOnly(LedgerCase):
             batch.add_decision("Company A", 0, "Ada", "the seat")
             batch.add_list_note("one", "One", "a list", False, "Ada")
             batch.add_mapping("fernmark", TagMeaning("tag", "revenue"), "Ada", "why")
-            batch.add_item(Item("a_score", "A score", "other", Nature.OBSERVATION, "pure", ""), "Ada")
+            batch.add_item(
+                Item("a_score", "A score", "other", Nature.OBSERVATION, "pure", ""), "Ada"
+            )
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
-            batch.add_facts(0, 0, [(0, REVENUE._replace(item="diluted_eps", share_basis_date=date(2023, 1, 2)))])
+            batch.add_facts(
+                0, 0, [(0, REVENUE._replace(item="diluted_eps", share_basis_date=date(2023, 1, 2)))]
+            )
             batch.add_splits(0, 0, [SplitRecord(date(2023, 1, 2), 4.0)])
             batch.add(kinds.VENUE_WORDS, [VenueWordRecord(".ALD", "ZALD", "Ada")])
             venue = VenueRecord("ZALD", "Aldmoor Exchange", "XA", "UTC", "16:30", date(2020, 1, 1))
             batch.add(kinds.VENUES, [venue], source=0)
-            batch.add_rates(batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)])
+            batch.add_rates(
+                batch.source("fernmark", "F"), [RateRecord("EUR", "USD", date(2023, 1, 2), 1.1)]
+            )
             listing = ListingRecord("A", "ZALD", "USD", date(2012, 1, 1))
-            batch.add_securities(0, 0, [SecurityRecord("A-9", "ordinary", "Ordinary", None, (listing,))])
-            batch.add(kinds.DIVIDENDS, [DividendRecord(date(2023, 1, 2), 1.0, "USD", "ordinary")], security=0, source=0)
-            batch.add(kinds.DELISTINGS, [DelistingRecord(date(2023, 1, 2), "merger")], listing=0, source=0)
+            batch.add_securities(
+                0, 0, [SecurityRecord("A-9", "ordinary", "Ordinary", None, (listing,))]
+            )
+            batch.add(
+                kinds.DIVIDENDS,
+                [DividendRecord(date(2023, 1, 2), 1.0, "USD", "ordinary")],
+                security=0,
+                source=0,
+            )
+            batch.add(
+                kinds.DELISTINGS, [DelistingRecord(date(2023, 1, 2), "merger")], listing=0, source=0
+            )
             batch.add(kinds.SHARES, [SharesRecord(date(2023, 1, 2), 1e6)], security=0, source=0)
             verdict = MarketVerdictRecord("prices", "li-0", date(2023, 1, 2), True, "Ada", "looked")
             batch.add(kinds.MARKET_VERDICTS, [verdict])
             batch.contributor("Harbour Street Research")
             about = SeriesAttributeRecord("title", "Output", NOW)
-            batch.add(kinds.SERIES_ATTRIBUTES, [about], series=batch.series("OUTPUT/Q.XA"), source=0)
+            batch.add(
+                kinds.SERIES_ATTRIBUTES, [about], series=batch.series("OUTPUT/Q.XA"), source=0
+            )
             batch.series_base("2015=100")
-            batch.add(kinds.RECEIPT_RATIOS, [ReceiptRatioRecord(date(2023, 1, 2), 2.0)], security=0, source=0)
+            batch.add(
+                kinds.RECEIPT_RATIOS,
+                [ReceiptRatioRecord(date(2023, 1, 2), 2.0)],
+                security=0,
+                source=0,
+            )
             for kind in (kinds.SERIES_SHEETS, kinds.MEASURES, kinds.QUESTIONS):
                 batch.add(kind, [KeptRecord("output", "Output", "", "[]", False, "Ada")])
             batch.add_columns(0, RecordColumns.of(PRICES, listing=[0], date=[19000], close=[1.5]))
         for table in (*(t.name for t in LEDGER), "batches"):
             for statement in (f"DELETE FROM {table}", f"UPDATE {table} SET batch = 9"):
-                statement = statement.replace("SET batch", "SET number") if table == "batches" else statement
+                statement = (
+                    statement.replace("SET batch", "SET number")
+                    if table == "batches"
+                    else statement
+                )
                 with self.assertRaisesRegex(sqlite3.IntegrityError, "append-only", msg=statement):
                     self.by_hand(statement)
         self.assertEqual(self.ledger.verify().batches, 2)
@@ -166,16 +217,22 @@ class AppendOnly(LedgerCase):
         self.assertEqual(self.write(REVENUE, withdrawn), 0)
         self.assertEqual(self.ledger.last_batch(), 1)  # a batch without a new row leaves no trace
         for other in (
-            REVENUE._replace(value=6e6), REVENUE._replace(unit="EUR"), REVENUE._replace(published_at=NOW),
-            REVENUE._replace(basis="parent"), REVENUE._replace(period_start=None), REVENUE._replace(item="net_income"),
-        ):  # fmt: skip
+            REVENUE._replace(value=6e6),
+            REVENUE._replace(unit="EUR"),
+            REVENUE._replace(published_at=NOW),
+            REVENUE._replace(basis="parent"),
+            REVENUE._replace(period_start=None),
+            REVENUE._replace(item="net_income"),
+        ):
             self.assertEqual(self.write(other), 1, other)
         self.assertEqual(self.write(REVENUE, key="B"), 1)
 
     def test_a_batch_is_the_same_wherever_it_is_written(self) -> None:
         codes = [f"item_{n}" for n in (7, 3, 9, 1, 5, 2, 8)]
         self.write(*(REVENUE._replace(item=code) for code in (*codes, *codes)))
-        self.assertEqual([code for (code,) in self.by_hand("SELECT code FROM items ORDER BY number")], codes)
+        self.assertEqual(
+            [code for (code,) in self.by_hand("SELECT code FROM items ORDER BY number")], codes
+        )
         self.assertEqual(len(self.by_hand("SELECT 1 FROM facts")), len(codes))
 
     def test_a_batch_is_written_whole_or_not_at_all(self) -> None:
@@ -194,7 +251,10 @@ class Chain(LedgerCase):
     def setUp(self) -> None:
         super().setUp()
         self.write(REVENUE)
-        self.write(REVENUE._replace(value=6e6, published_at=NOW), document=replace(DOCUMENT, content=b"2", key="f-2"))
+        self.write(
+            REVENUE._replace(value=6e6, published_at=NOW),
+            document=replace(DOCUMENT, content=b"2", key="f-2"),
+        )
 
     def test_any_change_from_outside_is_found_and_named(self) -> None:
         changes = {
@@ -214,9 +274,14 @@ class Chain(LedgerCase):
         for statement, place in changes.items():
             with self.subTest(statement), tempfile.TemporaryDirectory() as folder:
                 copy = Path(folder) / "ledger.sqlite"
-                with closing(sqlite3.connect(self.path)) as here, closing(sqlite3.connect(copy)) as there:
+                with (
+                    closing(sqlite3.connect(self.path)) as here,
+                    closing(sqlite3.connect(copy)) as there,
+                ):
                     here.backup(there)
-                    triggers = there.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'").fetchall()
+                    triggers = there.execute(
+                        "SELECT name FROM sqlite_master WHERE type = 'trigger'"
+                    ).fetchall()
                     for (name,) in triggers:
                         there.execute(f"DROP TRIGGER {name}")
                     there.execute(statement)
@@ -308,12 +373,18 @@ class OldFiles(unittest.TestCase):
         with closing(sqlite3.connect(path)) as old:
             old.executescript(OLD_ROWS)
             for table in LEDGER:
-                there = old.execute("SELECT 1 FROM sqlite_master WHERE name = ?", (table.name,)).fetchone()
+                there = old.execute(
+                    "SELECT 1 FROM sqlite_master WHERE name = ?", (table.name,)
+                ).fetchone()
                 rows = old.execute(f"SELECT * FROM {table.name}").fetchall() if there else []
-                short = len(table.columns) - len(rows[0]) if rows else 0  # columns that did not exist yet
+                # columns that did not exist yet
+                short = len(table.columns) - len(rows[0]) if rows else 0
                 content.add(table, [(*row, *[None] * short) for row in rows])
             head = (1, 0, "collection", "old", content.rows, content.hex, chain.GENESIS)
-            old.execute("INSERT INTO batches VALUES (?, ?, ?, ?, ?, ?, ?, ?)", (*head, chain.batch_hash(*head)))
+            old.execute(
+                "INSERT INTO batches VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+                (*head, chain.batch_hash(*head)),
+            )
             old.commit()
         with closing(Ledger(path, lambda: NOW)) as ledger:
             self.assertEqual(ledger.verify().facts, 1)
@@ -321,9 +392,15 @@ class OldFiles(unittest.TestCase):
                 batch.add_facts(0, 0, [(0, REVENUE), (0, REVENUE._replace(value=7e6))])
             self.assertEqual((ledger.verify().facts, ledger.verify().batches), (2, 2))
             with ledger.database.read() as connection:
-                self.assertEqual(reading.document_bytes(connection, DOCUMENT.sha256), DOCUMENT.content)
-                self.assertEqual(connection.exec_driver_sql("PRAGMA foreign_key_list(facts)").all(), [])
-                self.assertEqual(connection.exec_driver_sql("PRAGMA integrity_check").scalar(), "ok")
+                self.assertEqual(
+                    reading.document_bytes(connection, DOCUMENT.sha256), DOCUMENT.content
+                )
+                self.assertEqual(
+                    connection.exec_driver_sql("PRAGMA foreign_key_list(facts)").all(), []
+                )
+                self.assertEqual(
+                    connection.exec_driver_sql("PRAGMA integrity_check").scalar(), "ok"
+                )
 
 
 # One fact as the tables were: the very one that `REVENUE` says, so that it is known again (T8).
@@ -341,19 +418,35 @@ INSERT INTO facts VALUES (0, 1, 0, 0, 0, 'consolidated', {day(REVENUE.period_sta
 def as_array(column: Sequence[float | None]) -> np.ndarray:
     """What is missing is masked, as it comes from figures."""
     missing = [v is None for v in column]
-    return np.ma.masked_array([0 if v is None else v for v in column], missing) if any(missing) else np.array(column)
+    return (
+        np.ma.masked_array([0 if v is None else v for v in column], missing)
+        if any(missing)
+        else np.array(column)
+    )
 
 
 class HashVersions(LedgerCase):
     @examples(60)
-    @given(st.lists(st.tuples(st.integers(0, 2600), st.booleans()), max_size=5), st.randoms(use_true_random=False))
+    @given(
+        st.lists(st.tuples(st.integers(0, 2600), st.booleans()), max_size=5),
+        st.randoms(use_true_random=False),
+    )
     def test_rows_and_columns_have_one_hash_however_they_come(
         self, parts: list[tuple[int, bool]], rnd: random.Random
     ) -> None:
-        kinds = {"INTEGER": lambda: rnd.choice((0, 7, -3)), "FLOAT": lambda: rnd.choice((1.5, -0.0)), "TEXT": str}
-        makers = [(kinds.get(str(c.type), lambda: rnd.choice((0, 1))), c.nullable) for c in facts.columns]
+        kinds = {
+            "INTEGER": lambda: rnd.choice((0, 7, -3)),
+            "FLOAT": lambda: rnd.choice((1.5, -0.0)),
+            "TEXT": str,
+        }
+        makers = [
+            (kinds.get(str(c.type), lambda: rnd.choice((0, 1))), c.nullable) for c in facts.columns
+        ]
         gap = rnd.choice((0.0, 0.3, 1.0))
-        rows = [[None if may and rnd.random() < gap else make() for make, may in makers] for _ in range(50)]
+        rows = [
+            [None if may and rnd.random() < gap else make() for make, may in makers]
+            for _ in range(50)
+        ]
         plain, either = chain.ContentHash(), chain.ContentHash()
         for count, as_columns in parts:
             given_rows = [rows[n % 50] for n in range(count)]
@@ -361,7 +454,11 @@ class HashVersions(LedgerCase):
             if as_columns and count:
                 columns = zip(facts.columns, zip(*given_rows, strict=True), strict=True)
                 either.add_columns(
-                    facts, [rnd.choice((list, as_array))(c) if str(t.type) != "TEXT" else c for t, c in columns]
+                    facts,
+                    [
+                        rnd.choice((list, as_array))(c) if str(t.type) != "TEXT" else c
+                        for t, c in columns
+                    ],
                 )
             else:
                 either.add(facts, given_rows)
@@ -370,13 +467,20 @@ class HashVersions(LedgerCase):
 
     def test_chains_of_old_hold_and_go_on_with_the_new_ways_of_hashing(self) -> None:
         for version in (1, 2, 3):
-            self.write(REVENUE._replace(value=-0.0, published_at=datetime(2023, 9, version, tzinfo=UTC)))
+            self.write(
+                REVENUE._replace(value=-0.0, published_at=datetime(2023, 9, version, tzinfo=UTC))
+            )
             self.hash_last_as(version)
-        kept = [content for (content,) in self.by_hand("SELECT content FROM batches ORDER BY number")]
+        kept = [
+            content for (content,) in self.by_hand("SELECT content FROM batches ORDER BY number")
+        ]
         self.assertEqual([content.rpartition(":")[0] for content in kept], ["", "2", "3"])
         self.assertEqual(self.ledger.verify().batches, 3)
         self.by_hand("DROP TRIGGER facts_no_update", "SELECT 1")
-        for number, column in [(1, "batch"), *((n, c) for n in (1, 2, 3) for c in ("scale", "assumed", "place"))]:
+        for number, column in [
+            (1, "batch"),
+            *((n, c) for n in (1, 2, 3) for c in ("scale", "assumed", "place")),
+        ]:
             with self.subTest(number=number, column=column):
                 (before,) = self.by_hand(f"SELECT {column} FROM facts WHERE batch = {number}")[0]
                 other = "'x'" if isinstance(before, str) else 1 - before if column != "batch" else 2
@@ -387,12 +491,19 @@ class HashVersions(LedgerCase):
         self.assertEqual(self.ledger.verify().batches, 3)
 
     def hash_last_as(self, version: int) -> None:
-        """Hash the last batch as was the way then; of the newest it must be the very hash that was written."""
+        """Hash the last batch as was the way then;
+        of the newest it must be the very hash that was written.
+        """
         content = chain.ContentHash(version)
         (batch,) = self.by_hand("SELECT * FROM batches ORDER BY number DESC LIMIT 1")
         for table in LEDGER:
             names = ", ".join(f'"{c.name}"' for c in table.columns)
-            content.add(table, self.by_hand(f"SELECT {names} FROM {table.name} WHERE batch = {batch[0]} ORDER BY 1"))
+            content.add(
+                table,
+                self.by_hand(
+                    f"SELECT {names} FROM {table.name} WHERE batch = {batch[0]} ORDER BY 1"
+                ),
+            )
         if version == 3:
             self.assertEqual(content.hex, batch[5])
         hashed = chain.batch_hash(*batch[:5], content.hex, batch[6])

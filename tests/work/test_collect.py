@@ -90,14 +90,17 @@ class Collecting(unittest.TestCase):
         self.assertEqual(verdicts["Quennick Foundry"][0], "pass")
         self.source.fault(None)
         run = self.collect(live)
-        self.assertEqual((run.state, [o.state for o in run.outcomes].count("stored")), ("finished", 1))
+        self.assertEqual(
+            (run.state, [o.state for o in run.outcomes].count("stored")), ("finished", 1)
+        )
 
     def test_a_figure_that_cannot_be_is_quarantined_and_the_rest_is_used_q1_q2(self) -> None:
         plain = self.few("FM-0001", "FM-0002")
 
         def changed(filing: Filing) -> Filing:
             body = json.loads(filing.body)
-            if filing.id == "FM-0002-2022-FY":  # one period backwards, and published before any has ended
+            # one period backwards, and published before any has ended
+            if filing.id == "FM-0002-2022-FY":
                 (sales,) = (f for f in body["figures"] if f["tag"] == "sales")
                 sales["from"], sales["to"] = sales["to"], sales["from"]
                 body["published_at"] = "2022-06-30T07:00:00Z"
@@ -113,11 +116,15 @@ class Collecting(unittest.TestCase):
         run = self.collect(live)
         self.assertEqual((run.state, run.failed), ("finished", 0))
         found = live.ledger.quality(limit=500)
-        self.assertEqual(set(found.by_check) - {"sources"}, {"unit", "period_order", "published_early"})
+        self.assertEqual(
+            set(found.by_check) - {"sources"}, {"unit", "period_order", "published_early"}
+        )
         self.assertEqual({f.name for f in found.findings}, {"Pellam Tide Power"})
         until(lambda: digests.newest(live.desk.ledger, 1))
         counts = live.ledger.digest(run.id).counts
-        self.assertEqual(counts["quarantined"], len({f.fact for f in found.findings if f.state == "quarantined"}))
+        self.assertEqual(
+            counts["quarantined"], len({f.fact for f in found.findings if f.state == "quarantined"})
+        )
         # The year 2022 is unknown rather than wrong; what came before and after is used.
         explained = live.ledger.explain("PTP@ZBRE", "net_income.fy", "2023-06-30").answer
         self.assertEqual(str(explained.period_end), "2021-12-31")
@@ -133,7 +140,10 @@ class Collecting(unittest.TestCase):
                 self.assertGreaterEqual(max(o.tries for o in run.outcomes), 4)
 
     def test_a_source_that_is_down_or_refuses_ends_the_run_with_the_mend(self) -> None:
-        for kind, word in (("down", "the source answers with an error"), ("refused", "check the key")):
+        for kind, word in (
+            ("down", "the source answers with an error"),
+            ("refused", "check the key"),
+        ):
             with self.subTest(kind):
                 live = self.open(self.few("FM-0001"))
                 self.source.fault(kind)
@@ -161,7 +171,10 @@ class Collecting(unittest.TestCase):
 
     def test_a_member_that_is_no_company_is_damage(self) -> None:
         world = self.few("FM-0001")
-        stranger = {**WORLD.lists[0], "members": [{"company": "FM-9999", "from": "2021-01-01", "to": None}]}
+        stranger = {
+            **WORLD.lists[0],
+            "members": [{"company": "FM-9999", "from": "2021-01-01", "to": None}],
+        }
         run = self.collect(self.open(replace(world, lists=[stranger])))
         self.assertEqual(run.state, "failed")
         self.assertIn("FM-9999", run.problem or "")
@@ -179,7 +192,9 @@ class Collecting(unittest.TestCase):
         after = live.http("POST", "/screens", json=self.question(batch))
         self.assertEqual(before.content, after.content)
         self.assertEqual(before.headers["ETag"], after.headers["ETag"])
-        self.assertNotEqual(live.http("POST", "/screens", json=self.question(None)).content, after.content)
+        self.assertNotEqual(
+            live.http("POST", "/screens", json=self.question(None)).content, after.content
+        )
 
     def question(self, batch: int | None) -> dict[str, Any]:
         return {"rule": RULE, "list": "first-look", "known_on": "2025-06-30", "recorded_by": batch}
@@ -247,7 +262,11 @@ class Killed(unittest.TestCase):
             while kills < KILLS:  # while companies are read, in mid-company, late
                 already, process = self.source.served["requests"], self.start(broken)
                 moment = already + rng.randint(1, 20)
-                until(lambda n=moment, p=process: self.source.served["requests"] >= n or p.poll() is not None)
+                until(
+                    lambda n=moment, p=process: (
+                        self.source.served["requests"] >= n or p.poll() is not None
+                    )
+                )
                 time.sleep(rng.random() * 0.05)
                 if process.poll() is not None:
                     break
@@ -262,7 +281,8 @@ class Killed(unittest.TestCase):
             self.addCleanup(desk.close)
             (run,) = desk.runs.newest(5)
             self.assertEqual((run.state, run.total), ("finished", 240 if long else 32))
-            # What was kept and what the run says of it are one transaction, so the digest has all of it.
+            # What was kept and what the run says of it are one transaction, so the digest has all
+            # of it.
             until(lambda: digests.newest(desk.ledger, 1))
             counts = digests.newest(desk.ledger, 1)[0].content["counts"]
             self.assertEqual(counts["facts"], len(self.facts(whole)))

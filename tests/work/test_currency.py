@@ -1,4 +1,6 @@
-"""Amounts in a currency of choice, through client, HTTP and command line; files of rates (M2, T7, T8)."""
+"""Amounts in a currency of choice, through client, HTTP and command line;
+files of rates (M2, T7, T8).
+"""
 
 import json
 from datetime import date
@@ -28,10 +30,18 @@ def mean(quote: str, start: date, end: date) -> float:
 
 
 class Currency(Live):
-    def test_a_statement_in_another_currency_takes_means_for_flows_and_days_for_balances(self) -> None:
-        for statement, frequency in (("income", "quarter"), ("cash_flow", "annual"), ("balance", "quarter")):
+    def test_a_statement_in_another_currency_takes_means_for_flows_and_days_for_balances(
+        self,
+    ) -> None:
+        for statement, frequency in (
+            ("income", "quarter"),
+            ("cash_flow", "annual"),
+            ("balance", "quarter"),
+        ):
             plain = self.ledger.statement("AGK@ZALD", statement, frequency, ON, periods=3).answer
-            asked = self.ledger.statement("AGK@ZALD", statement, frequency, ON, periods=3, currency="JPY").answer
+            asked = self.ledger.statement(
+                "AGK@ZALD", statement, frequency, ON, periods=3, currency="JPY"
+            ).answer
             self.assertEqual((plain.currency, asked.currency), ("USD", "JPY"))
             months = {"quarter": 3, "annual": 12}[frequency]
             for own, line in zip(plain.lines, asked.lines, strict=True):
@@ -41,13 +51,20 @@ class Currency(Live):
                     if statement == "balance" and end.weekday() > 4:
                         continue  # the last rate before: the rule's own test has it
                     rate = mean("JPY", end if statement == "balance" else first, end)
-                    self.assertAlmostEqual(b.value / a.value if a.value else rate, rate, 6, (line.item, column.label))
+                    self.assertAlmostEqual(
+                        b.value / a.value if a.value else rate, rate, 6, (line.item, column.label)
+                    )
         for show in ("growth", "common_size"):
             same = [
-                [c.value for x in self.ledger.statement("AGK@ZALD", show=show, known_on=ON, currency=c).answer.lines
-                 for c in x.cells]
+                [
+                    c.value
+                    for x in self.ledger.statement(
+                        "AGK@ZALD", show=show, known_on=ON, currency=c
+                    ).answer.lines
+                    for c in x.cells
+                ]
                 for c in (None, "JPY")
-            ]  # fmt: skip
+            ]
             self.assertEqual(*same)
 
     def test_screens_lists_and_explanations_show_the_rate(self) -> None:
@@ -59,10 +76,16 @@ class Currency(Live):
         self.assertEqual((used.source, used.target, used.start), ("USD", "EUR", date(2023, 4, 1)))
         self.assertAlmostEqual(used.rate, mean("EUR", used.start, used.end), 9)
         self.assertAlmostEqual(explained.value, own.value * used.rate, 3)
-        self.assertEqual((ashgrove.cells[0].value, ashgrove.cells[0].currency), (explained.value, "EUR"))
+        self.assertEqual(
+            (ashgrove.cells[0].value, ashgrove.cells[0].currency), (explained.value, "EUR")
+        )
         self.assertEqual({c.reason for c in found.companies} & {"no_rate"}, set())
-        members = self.ledger.members("first-look", ON, show=["total_assets"], currency="JPY").answer.members
-        self.assertEqual({c.cells[0].currency for c in members if c.cells[0].value is not None}, {"JPY"})
+        members = self.ledger.members(
+            "first-look", ON, show=["total_assets"], currency="JPY"
+        ).answer.members
+        self.assertEqual(
+            {c.cells[0].currency for c in members if c.cells[0].value is not None}, {"JPY"}
+        )
         yen = self.ledger.screen("rank(revenue) <= 5", "first-look", ON, currency="JPY").answer
         self.assertEqual(sum(c.verdict == "pass" for c in yen.companies), 5)
 
@@ -86,7 +109,9 @@ class Currency(Live):
         self.assertIsNone(self.ledger.load("rates", rows).batch)
 
         def equity(on: str | None = ON, **how: Any) -> float:
-            answer = self.ledger.statement("PTP@ZBRE", "balance", "quarter", on, currency="CHF", **how).answer
+            answer = self.ledger.statement(
+                "PTP@ZBRE", "balance", "quarter", on, currency="CHF", **how
+            ).answer
             (line,) = (x for x in answer.lines if x.item == "total_assets")
             ends = [str(c.nominal_end) for c in answer.columns]
             return line.cells[ends.index("2024-03-31")].value  # type: ignore[return-value]
@@ -95,7 +120,8 @@ class Currency(Live):
         (assets,) = (x.cells[0].value for x in own.lines if x.item == "total_assets")
         self.assertAlmostEqual(equity(), assets * 2)
         later = self.ledger.load("rates", b"base,quote,date,rate\nEUR,CHF,2024-03-29,3.0\n").batch
-        # What replaces an earlier rate is known since it was recorded: the past stays (T9), from now on it counts.
+        # What replaces an earlier rate is known since it was recorded: the past stays (T9), from
+        # now on it counts.
         self.assertAlmostEqual(equity(), assets * 2)
         self.assertAlmostEqual(equity(on=None), assets * 3)
         self.assertAlmostEqual(equity(recorded_by=later - 1), assets * 2)
@@ -106,7 +132,9 @@ class Currency(Live):
         for row, (column, problem) in BAD.items():
             found = self.ledger.load("rates", f"base,quote,date,rate\n{row}\n".encode())
             wrong = found.bad[-1]
-            self.assertEqual((found.batch, wrong.line, wrong.column), (None, row.count("\n") + 2, column), row)
+            self.assertEqual(
+                (found.batch, wrong.line, wrong.column), (None, row.count("\n") + 2, column), row
+            )
             self.assertIn(problem, wrong.problem)
             self.assertTrue(wrong.mend)
         self.assertEqual(self.live.desk.ledger.last_batch(), before)

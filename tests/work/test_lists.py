@@ -1,4 +1,6 @@
-"""Lists: kept by hand, by a rule, by a source; filtered, edited, versioned, with figures as columns (T7, T9)."""
+"""Lists: kept by hand, by a rule, by a source; filtered, edited, versioned,
+with figures as columns (T7, T9).
+"""
 
 import math
 
@@ -10,9 +12,16 @@ ON = "2024-03-31"
 
 class Lists(Live):
     def test_lists_are_kept_changed_combined_and_screened(self) -> None:
-        self.ledger.keep_list("two-mills", ["ISK@ZCAL", "Quennick Foundry", "AGK@ZALD", "AGK@ZALD"], "Ada", "Two mills")
+        self.ledger.keep_list(
+            "two-mills",
+            ["ISK@ZCAL", "Quennick Foundry", "AGK@ZALD", "AGK@ZALD"],
+            "Ada",
+            "Two mills",
+        )
         now = self.ledger.members("two-mills")
-        self.assertEqual([c.name for c in now.members], ["Ashgrove Kilnworks", "Isken Paper", "Quennick Foundry"])
+        self.assertEqual(
+            [c.name for c in now.members], ["Ashgrove Kilnworks", "Isken Paper", "Quennick Foundry"]
+        )
         found = self.ledger.screen("operating_income / revenue > 15%", "two-mills", "2023-06-30")
         self.assertEqual(found.counts.passed, 2)
         batch = found.batch
@@ -21,7 +30,12 @@ class Lists(Live):
         self.assertEqual(names, ["Isken Paper", "Nethercot Timber"])
         past = self.ledger.screen("revenue > 0", "two-mills", "2023-06-30", recorded_by=batch)
         self.assertEqual(len(past.answer.companies), 3)
-        body = {"name": "both", "who": "Ada", "how": "intersection", "lists": ["two-mills", "first-look"]}
+        body = {
+            "name": "both",
+            "who": "Ada",
+            "how": "intersection",
+            "lists": ["two-mills", "first-look"],
+        }
         answer = self.live.http("POST", "/lists", json=body)
         self.assertEqual([m["name"] for m in answer.json()["members"]], names)
         for wrong in (
@@ -48,51 +62,80 @@ class Lists(Live):
             self.ledger.collect("fernmark", "brennholt")
         ended = self.live.command("lists", "keep", "wrong", "--rule", "countr == 3", "--who", "Ada")
         self.assertIn("did you mean country", ended.stderr)
-        self.assertIn("Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout)
+        self.assertIn(
+            "Pellam Tide Power", self.live.command("lists", "members", "brennholt").stdout
+        )
         self.assertIn("preference", self.live.command("securities", "--known-on", ON).stdout)
 
     def test_an_index_of_a_source_has_dated_members_and_weights(self) -> None:
-        june, july = (self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01"))
+        june, july = (
+            self.ledger.members("index-of-aldmoor", d).members for d in ("2023-06-30", "2023-07-01")
+        )
         self.ledger.keep_list("airways", ["WXM@ZALD", "AGK@ZALD"], "Ada")
         for with_inactive, count in ((True, 2), (False, 1)):
             found = self.ledger.members("airways", ON, with_inactive=with_inactive)
-            self.assertEqual((len(found.members), found.answer.with_inactive), (count, with_inactive))
+            self.assertEqual(
+                (len(found.members), found.answer.with_inactive), (count, with_inactive)
+            )
         left = {c.name for c in june} - {c.name for c in july}
         self.assertEqual(
-            (left, {c.name for c in july} - {c.name for c in june}), ({"Brackwater Glass"}, {"Garrick Moor Quarries"})
+            (left, {c.name for c in july} - {c.name for c in june}),
+            ({"Brackwater Glass"}, {"Garrick Moor Quarries"}),
         )
 
     def test_lists_are_filtered_copied_described_and_archived(self) -> None:
-        found = self.ledger.members("first-look", "2023-06-30", where='venue == "ZALD" and total_assets > 1bn USD')
+        found = self.ledger.members(
+            "first-look", "2023-06-30", where='venue == "ZALD" and total_assets > 1bn USD'
+        )
         self.assertEqual({c.country for c in found.members}, {"XA"})
         self.assertLess(len(found.members), 9)
         kinds = self.ledger.members("first-look", "2023-06-30", where='security_type == "ordinary"')
         self.assertEqual((len(kinds.members), kinds.answer.unknown), (23, 0))
-        self.assertEqual(len(self.ledger.combine_lists("a-copy", "union", ["index-of-aldmoor"], "Ada").members), 5)
-        ended = self.live.command("lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada")
+        self.assertEqual(
+            len(self.ledger.combine_lists("a-copy", "union", ["index-of-aldmoor"], "Ada").members),
+            5,
+        )
+        ended = self.live.command(
+            "lists", "describe", "a-copy", "--title", "A copy", "--archive", "--who", "Ada"
+        )
         self.assertIn("A copy, archived", ended.stdout)
         self.assertNotIn("a-copy", [x.name for x in self.ledger.lists()])
         self.assertIn("a-copy", [x.name for x in self.ledger.lists(archived=True)])
         back = self.ledger.change_list("a-copy", "Ada", archived=False, description="to try")
         self.assertEqual((back.title, back.description, back.archived), ("A copy", "to try", False))
-        ended = self.live.command("lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada")
+        ended = self.live.command(
+            "lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada"
+        )
         self.assertEqual(ended.returncode, 0, ended.stderr)
 
     def test_chosen_figures_stand_beside_the_members_and_agree_with_a_screen(self) -> None:
         margin = "operating_income / revenue"
-        found = self.ledger.members("first-look", "2023-06-30", show=[margin, "country", "current_assets", "active"])
+        found = self.ledger.members(
+            "first-look", "2023-06-30", show=[margin, "country", "current_assets", "active"]
+        )
         frame = found.frame()
         screened = self.ledger.screen(f"{margin} > 15%", "first-look", "2023-06-30").frame()
         for company, value in screened[margin].items():
             self.assertTrue(
-                frame[margin][company] == value or (math.isnan(value) and math.isnan(frame[margin][company]))
+                frame[margin][company] == value
+                or (math.isnan(value) and math.isnan(frame[margin][company]))
             )
-        self.assertEqual({m.cells[1].value for m in found.members}, {m.country for m in found.members})
+        self.assertEqual(
+            {m.cells[1].value for m in found.members}, {m.country for m in found.members}
+        )
         bank = next(m for m in found.members if m.industry == "64")
         self.assertEqual([c.reason for c in bank.cells][2], "not_applicable")
         self.assertEqual({m.cells[3].value for m in found.members}, {"yes"})
         ended = self.live.command(
-            "lists", "members", "first-look", "--known-on", ON, "--show", "revenue", "--format", "csv"
+            "lists",
+            "members",
+            "first-look",
+            "--known-on",
+            ON,
+            "--show",
+            "revenue",
+            "--format",
+            "csv",
         )
         self.assertIn("revenue,revenue_reason,revenue_currency,revenue_period", ended.stdout)
         ended = self.live.command("lists", "members", "first-look", "--show", "revnue")
@@ -102,7 +145,9 @@ class Lists(Live):
         show = ["pe: market_value / net_income", "revenue: net_income", "yield: 1 / pe"]
         show.append("twice: 2 * yield + revenue / revenue")
         found = self.ledger.members("first-look", "2024-06-28", show=show)
-        self.assertEqual([c.name for c in found.answer.columns], ["pe", "revenue", "yield", "twice"])
+        self.assertEqual(
+            [c.name for c in found.answer.columns], ["pe", "revenue", "yield", "twice"]
+        )
         for member in found.members:
             pe, _, inverse, twice = member.cells
             self.assertEqual(pe.reason, inverse.reason)
@@ -111,7 +156,9 @@ class Lists(Live):
                 # A name that means something of its own means that: the item, not the column.
                 self.assertAlmostEqual(twice.value, 2 * inverse.value + 1)
                 self.assertIsNotNone(inverse.known_at)
-        ended = self.live.command("lists", "members", "first-look", "--show", "a: b + 1", "--show", "b: revenue")
+        ended = self.live.command(
+            "lists", "members", "first-look", "--show", "a: b + 1", "--show", "b: revenue"
+        )
         self.assertIn("b", ended.stderr)
         self.assertNotEqual(ended.returncode, 0)
 
@@ -121,8 +168,12 @@ class Lists(Live):
         ended = self.live.command("lists", "change", "mills", "--remove", "AGK@ZALD", "--who", "Cy")
         self.assertEqual(ended.returncode, 0, ended.stderr)
         # Taken off and put back on one day: the later word counts.
-        again = self.ledger.change_list("mills", "Ada", add=["AGK@ZALD"], description="for the spring study")
-        self.assertEqual([m.name for m in again.members], ["Ashgrove Kilnworks", "Quennick Foundry"])
+        again = self.ledger.change_list(
+            "mills", "Ada", add=["AGK@ZALD"], description="for the spring study"
+        )
+        self.assertEqual(
+            [m.name for m in again.members], ["Ashgrove Kilnworks", "Quennick Foundry"]
+        )
         versions = self.ledger.list_versions("mills")
         seen = [(v.who, v.joined, v.left) for v in reversed(versions)]
         ashgrove = ["Ashgrove Kilnworks"]
@@ -137,7 +188,11 @@ class Lists(Live):
             ],
         )
         self.assertEqual(versions[0].description, "for the spring study")
-        for wrong in ({"remove": ["ISK@ZCAL"]}, {"add": ["AGK@ZALD"], "remove": ["AGK@ZALD"]}, {"add": ["nobody"]}):
+        for wrong in (
+            {"remove": ["ISK@ZCAL"]},
+            {"add": ["AGK@ZALD"], "remove": ["AGK@ZALD"]},
+            {"add": ["nobody"]},
+        ):
             with self.assertRaises(WiseLedgerError, msg=str(wrong)):
                 self.ledger.change_list("mills", "Ada", **wrong)
         self.assertIn("Quennick Foundry", self.live.command("lists", "versions", "mills").stdout)
@@ -152,5 +207,7 @@ class Lists(Live):
                 attempt()
         loaded = self.ledger.load("members", b"list,company\nindex-of-aldmoor,ISK@ZCAL\n")
         self.assertEqual((loaded.rows, loaded.bad[0].problem), (0, "this list is kept by fernmark"))
-        self.assertEqual([m.name for m in self.ledger.members("index-of-aldmoor", ON).members], before)
+        self.assertEqual(
+            [m.name for m in self.ledger.members("index-of-aldmoor", ON).members], before
+        )
         self.assertTrue(all(m.weight for m in self.ledger.members("index-of-aldmoor", ON).members))

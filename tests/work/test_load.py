@@ -1,4 +1,6 @@
-"""Loading files: one batch or none, every bad row named with line, column, value, problem and mend."""
+"""Loading files: one batch or none, every bad row named with line, column, value,
+problem and mend.
+"""
 
 import io
 import json
@@ -38,12 +40,24 @@ BAD = {  # kind, a row, the column, a word of the problem
     "identifiers": [
         ("company,scheme,value\nAGK@ZALD,isin,XA0000000000", "value", "check digit"),
         ("company,scheme,value\nNobody At All,lei,x", "company", "no single company"),
-        ("company,scheme,value,valid_from,valid_to\nAGK@ZALD,symbol,A,2020-01-02,2020-01-01", "valid_to", "before"),
-        ("company,scheme,value\nPTP@ZBRE,fernmark,FM-0001", "valid_from", "names Ashgrove Kilnworks"),
+        (
+            "company,scheme,value,valid_from,valid_to\nAGK@ZALD,symbol,A,2020-01-02,2020-01-01",
+            "valid_to",
+            "before",
+        ),
+        (
+            "company,scheme,value\nPTP@ZBRE,fernmark,FM-0001",
+            "valid_from",
+            "names Ashgrove Kilnworks",
+        ),
     ],
     "listings": [
         ("company,symbol,mic,currency\nAGK@ZALD,A,zald,USD", "mic", "no mic"),
-        ("company,symbol,mic,currency,security_type\nAGK@ZALD,A,ZALD,USD,bond", "security_type", "no security type"),
+        (
+            "company,symbol,mic,currency,security_type\nAGK@ZALD,A,ZALD,USD,bond",
+            "security_type",
+            "no security type",
+        ),
         (
             "company,symbol,mic,currency,valid_from,valid_to\nAGK@ZALD,Q,ZALD,USD,2020-01-01,2021-01-01\n"
             "PTP@ZBRE,Q,ZALD,USD,2020-06-01,",
@@ -62,13 +76,17 @@ class Loading(Live):
         self.assertEqual(self.ledger.load("listings", LISTINGS).rows, 3)
         lei = b"company,scheme,value\nHGMX@ZALD,lei,529900T8BM49AURSDO55\n"
         self.assertEqual(self.ledger.load("identifiers", lei).rows, 1)
-        members = b"list,company,valid_from,valid_to,weight\nmills,HGMX@ZALD,2020-01-01,2023-12-31,0.4\n"
+        members = (
+            b"list,company,valid_from,valid_to,weight\nmills,HGMX@ZALD,2020-01-01,2023-12-31,0.4\n"
+        )
         members += b"mills,AGK@ZALD,,,0.6\n"
         self.assertEqual(self.ledger.load("members", members).rows, 2)
         page = self.ledger.company("529900T8BM49AURSDO55", "2024-01-31")
         self.assertEqual((page.company.name, page.company.country), ("Harrowgate Mills", "XA"))
         self.assertEqual([x.symbol for x in page.listings], ["HGM", "HGMR", "HGMX"])
-        rows = self.ledger.match(["HGM@ZALD", "Oldcastle Weavers", "HGMX"], "2024-01-31").answer.rows
+        rows = self.ledger.match(
+            ["HGM@ZALD", "Oldcastle Weavers", "HGMX"], "2024-01-31"
+        ).answer.rows
         self.assertEqual([r.outcome for r in rows], ["renamed", "inactive", "matched"])
         for on, count in (("2023-12-31", 2), ("2024-01-01", 1)):
             self.assertEqual(len(self.ledger.members("mills", on).members), count)
@@ -90,21 +108,29 @@ class Loading(Live):
 
     def test_files_that_cannot_be_read_are_refused(self) -> None:
         for kind, content, word in (
-            ("companies", b"", "no rows"), ("companies", b"company,naem\nx,y\n", "no such column"),
-            ("companies", b'{"company": ', "no JSON"), ("weather", b"x", "not loaded"),
-        ):  # fmt: skip
+            ("companies", b"", "no rows"),
+            ("companies", b"company,naem\nx,y\n", "no such column"),
+            ("companies", b'{"company": ', "no JSON"),
+            ("weather", b"x", "not loaded"),
+        ):
             with self.assertRaises(InputRefused) as caught:
                 self.ledger.load(kind, content)
             self.assertIn(word, caught.exception.problems[0].problem)
 
     def test_other_formats_say_the_same(self) -> None:
-        rows = [{"list": "formats", "company": "ISK@ZCAL", "weight": 1.0}, {"list": "formats", "company": "PTP@ZBRE"}]
+        rows = [
+            {"list": "formats", "company": "ISK@ZCAL", "weight": 1.0},
+            {"list": "formats", "company": "PTP@ZBRE"},
+        ]
         frame = pd.DataFrame(rows)
         parquet, sheet = io.BytesIO(), io.BytesIO()
         frame.astype({"weight": "object"}).where(frame.notna(), None).to_parquet(parquet)
         frame.to_excel(sheet, index=False)
         lines = "\n".join(json.dumps(r) for r in rows).encode()
-        batches = [self.ledger.load("members", c).batch for c in (lines, parquet.getvalue(), sheet.getvalue())]
+        batches = [
+            self.ledger.load("members", c).batch
+            for c in (lines, parquet.getvalue(), sheet.getvalue())
+        ]
         self.assertIsNotNone(batches[0])
         self.assertEqual(batches[1:], [None, None])
 
@@ -115,11 +141,15 @@ class Loading(Live):
             refused = self.live.command("load", "members", str(path))
             self.assertEqual(refused.returncode, 1)
             self.assertIn("line 3, company: Nobody At All", refused.stderr)
-            ended = self.live.command("load", "members", str(path), "--accept-good", "--rejects", str(rejects))
+            ended = self.live.command(
+                "load", "members", str(path), "--accept-good", "--rejects", str(rejects)
+            )
             self.assertEqual(ended.returncode, 3)
             self.assertIn("1 members loaded", ended.stdout)
             self.assertIn("Nobody At All", rejects.read_text())
-        self.assertEqual([c.name for c in self.ledger.members("pair").members], ["Ashgrove Kilnworks"])
+        self.assertEqual(
+            [c.name for c in self.ledger.members("pair").members], ["Ashgrove Kilnworks"]
+        )
 
 
 class Templates(Live):
@@ -129,7 +159,9 @@ class Templates(Live):
             content = self.ledger.load_template(kind)
             found = self.ledger.load(kind, content)
             self.assertEqual((found.rows, found.bad), (1, []), kind)
-        self.assertEqual(self.ledger.explain("EXW@ZALD", "revenue.fy", "2024-03-01").answer.value, 1_250_000)
+        self.assertEqual(
+            self.ledger.explain("EXW@ZALD", "revenue.fy", "2024-03-01").answer.value, 1_250_000
+        )
         ended = self.live.command("load", "observations", "seen.csv", "--template")
         self.assertEqual(ended.returncode, 0, ended.stderr)
         path = Path("seen.csv")

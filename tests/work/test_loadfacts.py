@@ -44,11 +44,14 @@ class LoadFacts(Live):
         return self.ledger.explain(company, expression, on, **how).answer.value  # type: ignore[arg-type]
 
     def test_a_figure_published_in_the_future_is_a_bad_row_with_its_line(self) -> None:
-        late = GOOD.replace("2024-02-01T07:00:00Z", "2090-02-01T07:00:00Z").replace("2023-12-31", "2022-12-31")
+        late = GOOD.replace("2024-02-01T07:00:00Z", "2090-02-01T07:00:00Z").replace(
+            "2023-12-31", "2022-12-31"
+        )
         found = self.load(late, GOOD.replace("2023-12-31", "2022-12-31"))
         bad = [(row.line, row.column, row.problem) for row in found.bad]
         self.assertEqual(bad, [(2, "published_at", "it is in the future")])
-        self.assertIsNone(found.new)  # the good row beside it is not loaded unless that is asked for
+        # the good row beside it is not loaded unless that is asked for
+        self.assertIsNone(found.new)
 
     def test_a_loaded_figure_is_known_from_its_publication_with_its_file_as_document(self) -> None:
         found = self.load(GOOD, name="backlog.csv")
@@ -57,13 +60,19 @@ class LoadFacts(Live):
         answer = self.ledger.explain("AGK@ZALD", "order_backlog", "2024-02-01").answer
         self.assertEqual(answer.value, 5e8)
         (fact,) = answer.inputs[0].facts
-        self.assertEqual((fact.source, fact.place, fact.document.title), ("desk", "line 2, Backlog", "backlog.csv"))
+        self.assertEqual(
+            (fact.source, fact.place, fact.document.title),
+            ("desk", "line 2, Backlog", "backlog.csv"),
+        )
         _, raw = self.ledger.document(fact.document.sha256)
         self.assertEqual(raw.decode(), HEAD + GOOD)
         self.assertIsNone(self.load(GOOD, name="backlog.csv").batch)  # T8: nothing new
         # A row without a value withdraws (T6), one without publication date is assumed to lag (T4).
         self.load("AGK@ZALD,order_backlog,,2023-12-31,,USD,2024-03-01,Taken back,desk\n")
-        self.assertEqual(self.ledger.explain("AGK@ZALD", "order_backlog", "2024-03-01").answer.reason, "withdrawn")
+        self.assertEqual(
+            self.ledger.explain("AGK@ZALD", "order_backlog", "2024-03-01").answer.reason,
+            "withdrawn",
+        )
         self.load("TSB@ZALD,order_backlog,,2023-12-31,7,USD,,,\n")
         late = self.ledger.explain("TSB@ZALD", "order_backlog", "2024-03-30").answer
         self.assertEqual((late.value, late.marks), (7, ["assumed"]))
@@ -97,13 +106,17 @@ class LoadFacts(Live):
     def test_a_wide_table_with_its_scale_in_the_head_and_notes_between(self) -> None:
         found = self.ledger.load("facts", WIDE.encode(), mapping=MAPPING, name="quennick.csv")
         self.assertEqual([(b.line, b.column, b.value) for b in found.bad], [(10, "value", "x")])
-        found = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=MAPPING, name="quennick.csv")
+        found = self.ledger.load(
+            "facts", WIDE.replace(";x;", ";6;").encode(), mapping=MAPPING, name="quennick.csv"
+        )
         self.assertEqual((found.rows, found.bad), (7, []))
         for expression, on, value in (
-            ("revenue.fy", "2014-03-01", 1_000_500.0), ("revenue.fy", "2015-03-01", -2_500_000.0),
-            ("net_income.fy", "2015-03-01", 20_000.0), ("property_plant_equipment", "2015-03-01", 6000.0),
+            ("revenue.fy", "2014-03-01", 1_000_500.0),
+            ("revenue.fy", "2015-03-01", -2_500_000.0),
+            ("net_income.fy", "2015-03-01", 20_000.0),
+            ("property_plant_equipment", "2015-03-01", 6000.0),
             ("shares_outstanding", "2014-06-30", 1000.0),
-        ):  # fmt: skip
+        ):
             self.assertEqual(self.value("QNK@ZALD", expression, on), value, expression)
         unmapped = MAPPING.replace(", Mystery", "")
         problem = self.ledger.load("facts", WIDE.replace(";x;", ";6;").encode(), mapping=unmapped)
@@ -111,11 +124,14 @@ class LoadFacts(Live):
 
     def test_a_wrong_mapping_is_refused_with_the_mend(self) -> None:
         for change, word in (
-            (("head: 4", "head: 1"), "none of these is one of the periods"), (("head: 4", "hed: 4"), "head"),
-            (("Turnover: revenue", "Turnover: revnue"), "revenue"), (("scale: head", "scale: lots"), "scale"),
-            (("company: QNK@ZALD", ""), "company"), (("end: 2013-12-31", "till: 2013-12-31"), "start, end"),
+            (("head: 4", "head: 1"), "none of these is one of the periods"),
+            (("head: 4", "hed: 4"), "head"),
+            (("Turnover: revenue", "Turnover: revnue"), "revenue"),
+            (("scale: head", "scale: lots"), "scale"),
+            (("company: QNK@ZALD", ""), "company"),
+            (("end: 2013-12-31", "till: 2013-12-31"), "start, end"),
             (("items:", "items: [\n"), "no YAML"),
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(InputRefused, word):
                 self.ledger.load("facts", WIDE.encode(), mapping=MAPPING.replace(*change))
         with self.assertRaisesRegex(InputRefused, "only facts"):
@@ -123,7 +139,15 @@ class LoadFacts(Live):
 
     def test_the_command_says_what_was_loaded(self) -> None:
         path = self.live.folder / "rows.jsonl"
-        row = {"company": "PHC@ZBRE", "item": "employees", "period_end": "2023-12-31", "value": 120, "unit": "count"}
+        row = {
+            "company": "PHC@ZBRE",
+            "item": "employees",
+            "period_end": "2023-12-31",
+            "value": 120,
+            "unit": "count",
+        }
         path.write_text(json.dumps(row))
         ended = self.live.command("load", "facts", str(path))
-        self.assertRegex(ended.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", ended.stderr)
+        self.assertRegex(
+            ended.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", ended.stderr
+        )

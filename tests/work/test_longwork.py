@@ -1,4 +1,6 @@
-"""Long work that is no collection is a run: watched, stopped at any step, answered for a week, begun again."""
+"""Long work that is no collection is a run: watched, stopped at any step,
+answered for a week, begun again.
+"""
 
 import os
 import threading
@@ -36,17 +38,25 @@ class LongWork(RunsCase):
             [*few, *[f"Nobody {n}" for n in range(1200)]], ON, to=["symbol"], progress=seen.append
         ).answer
         self.assertEqual(many.rows[: len(few)], at_once.rows)
-        self.assertEqual((many.on, many.batch, many.to, len(many.rows)), (at_once.on, at_once.batch, ["symbol"], 1205))
+        self.assertEqual(
+            (many.on, many.batch, many.to, len(many.rows)),
+            (at_once.on, at_once.batch, ["symbol"], 1205),
+        )
         self.assertEqual(sum(many.counts.values()), 1205)
         (run, *_) = self.live.ledger.runs()
-        self.assertEqual((run.kind, run.title, run.state), ("match", "match of 1,205 terms", "finished"))
+        self.assertEqual(
+            (run.kind, run.title, run.state), ("match", "match of 1,205 terms", "finished")
+        )
         self.assertEqual((run.done, run.total), (1205, 1205))
         self.assertEqual(seen[-1].id, run.id)
         # What is wrong is refused at once, not by a run; and the same key queues one run only.
         asked = {"terms": ["x"] * 1001, "on": ON, "to": ["isbn"]}
         self.assertEqual(self.live.http("POST", "/matches", json=asked).status_code, 422)
         key = {"Idempotency-Key": "once"}
-        twice = [self.live.http("POST", "/matches", json={**asked, "to": []}, headers=key) for _ in range(2)]
+        twice = [
+            self.live.http("POST", "/matches", json={**asked, "to": []}, headers=key)
+            for _ in range(2)
+        ]
         self.assertEqual([r.status_code for r in twice], [202, 202])
         self.assertEqual(twice[0].headers["Location"], twice[1].headers["Location"])
 
@@ -135,7 +145,9 @@ class LongWork(RunsCase):
     def test_who_cancels_what_was_just_taken_has_the_last_word(self) -> None:
         ledger = self.live.desk.ledger
         with ledger.database.write() as connection:
-            run = operations.add_work(connection, "verification", "a verification", "{}", ledger.now(), None)
+            run = operations.add_work(
+                connection, "verification", "a verification", "{}", ledger.now(), None
+            )
             operations.set_run(connection, run, state="cancelled")
             self.assertFalse(operations.begin_run(connection, run))
             self.assertEqual(operations.find_run(connection, run).state, "cancelled")  # type: ignore[union-attr]
@@ -162,7 +174,9 @@ class LongWork(RunsCase):
         self.assertEqual((folder / "1.json").stat().st_mode & 0o777, 0o600)
         os.utime(folder / "1.json", (0, time.time() - 8 * 86_400))
         answers.keep(2, {"a": 2})
-        self.assertEqual((sorted(p.name for p in folder.iterdir()), answers.find(2)), (["2.json"], {"a": 2}))
+        self.assertEqual(
+            (sorted(p.name for p in folder.iterdir()), answers.find(2)), (["2.json"], {"a": 2})
+        )
 
     def test_a_statement_however_long_ends_when_it_is_asked_to(self) -> None:
         asked = 0
@@ -173,9 +187,16 @@ class LongWork(RunsCase):
             if asked == 5:
                 raise Halted
 
-        endless = "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM c) SELECT count(*) FROM c"
+        endless = (
+            "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM c) SELECT count(*) FROM c"
+        )
         database = self.live.desk.ledger.database
-        with self.assertRaises(Halted), database.read() as connection, interruptible(connection, step):
+        with (
+            self.assertRaises(Halted),
+            database.read() as connection,
+            interruptible(connection, step),
+        ):
             connection.execute(text(endless))
         self.assertEqual(asked, 5)
-        self.assertGreater(self.live.ledger.verify().batches, 0)  # the connection is as good as before
+        # the connection is as good as before
+        self.assertGreater(self.live.ledger.verify().batches, 0)

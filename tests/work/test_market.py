@@ -1,4 +1,6 @@
-"""Prices, the market and estimates through API, client and command line, on a collected ledger; files beside it."""
+"""Prices, the market and estimates through API, client and command line,
+on a collected ledger; files beside it.
+"""
 
 import io
 import unittest
@@ -21,34 +23,55 @@ class Prices(Live):
     def test_prices_come_as_the_source_has_them_and_say_what_was_asked(self) -> None:
         found = self.ledger.prices(["AGK@ZALD"], "2023-01-01", "2023-06-30", ON)
         assert WORLD.market is not None
-        traded = next(t for t in WORLD.market.traded if t.security == "FM-0001-S1").upto(day("2023-06-30"))
+        traded = next(t for t in WORLD.market.traded if t.security == "FM-0001-S1").upto(
+            day("2023-06-30")
+        )
         own = traded.columns["close"][traded.days >= day("2023-01-01")]
         frame = found.frame()
         self.assertEqual(frame["close"].tolist(), own.tolist())
-        self.assertEqual(frame["date"].iloc[[0, -1]].dt.date.tolist(), [date(2023, 1, 2), date(2023, 6, 30)])
-        self.assertEqual((found.context["start"], found.context["end"]), ("2023-01-01", "2023-06-30"))
+        self.assertEqual(
+            frame["date"].iloc[[0, -1]].dt.date.tolist(), [date(2023, 1, 2), date(2023, 6, 30)]
+        )
+        self.assertEqual(
+            (found.context["start"], found.context["end"]), ("2023-01-01", "2023-06-30")
+        )
         self.assertTrue(found.context["both_ends_included"])
         self.assertEqual(found.context["since"], {"AGK@ZALD": "2021-01-04"})
         self.assertIn("both included", repr(found))
 
     def test_bars_are_those_of_their_days_and_returns_chain_m4(self) -> None:
-        days = self.ledger.prices(["PTP@ZBRE"], "2023-01-01", "2023-12-31", ON, columns=COLUMNS).frame()
+        days = self.ledger.prices(
+            ["PTP@ZBRE"], "2023-01-01", "2023-12-31", ON, columns=COLUMNS
+        ).frame()
         months = self.ledger.prices(
             ["PTP@ZBRE"], "2023-01-01", "2023-12-31", ON, frequency="month", columns=COLUMNS
         ).frame()
         grouped = days.groupby(days["date"].dt.to_period("M"))
-        for name, how in (("open", "first"), ("high", "max"), ("low", "min"), ("close", "last"), ("volume", "sum")):
+        for name, how in (
+            ("open", "first"),
+            ("high", "max"),
+            ("low", "min"),
+            ("close", "last"),
+            ("volume", "sum"),
+        ):
             self.assertEqual(months[name].tolist(), grouped[name].agg(how).tolist(), name)
         for name in ("change", "total_return"):
             chained = (1 + days[name]).groupby(days["date"].dt.to_period("M")).prod() - 1
             for a, b in zip(months[name], chained, strict=True):
                 self.assertAlmostEqual(a, b, 12)
         self.assertTrue(months["complete"].all())
-        cut = self.ledger.prices(["PTP@ZBRE"], "2023-01-10", "2023-02-10", ON, frequency="month", columns=COLUMNS)
+        cut = self.ledger.prices(
+            ["PTP@ZBRE"], "2023-01-10", "2023-02-10", ON, frequency="month", columns=COLUMNS
+        )
         self.assertEqual(cut.frame()["complete"].tolist(), [False, False])
 
     def test_every_format_layout_and_order_is_one_answer(self) -> None:
-        asked = {"companies": ["AGK@ZALD", "PTP@ZBRE"], "start": "2024-06-03", "end": "2024-06-07", "known_on": ON}
+        asked = {
+            "companies": ["AGK@ZALD", "PTP@ZBRE"],
+            "start": "2024-06-03",
+            "end": "2024-06-07",
+            "known_on": ON,
+        }
         plain = self.live.http("POST", "/prices", json=asked).json()["histories"]
         for form in ("csv", "arrow", "parquet", "xlsx"):
             content = self.live.http("POST", f"/prices?format={form}", json=asked).content
@@ -60,9 +83,21 @@ class Prices(Live):
             closes = [b["close"] for h in plain for b in h["bars"]]
             self.assertEqual(made["close"].tolist(), closes, form)
         ended = self.live.command(
-            "prices", "AGK@ZALD", "PTP@ZBRE", "--from", "2024-06-03", "--to", "2024-06-07", "--known-on", ON,
-            "--layout", "turned", "--columns", "close", "--no-header",
-        )  # fmt: skip
+            "prices",
+            "AGK@ZALD",
+            "PTP@ZBRE",
+            "--from",
+            "2024-06-03",
+            "--to",
+            "2024-06-07",
+            "--known-on",
+            ON,
+            "--layout",
+            "turned",
+            "--columns",
+            "close",
+            "--no-header",
+        )
         self.assertEqual(ended.returncode, 0, ended.stderr)
         rows = [line.split("\t") for line in ended.stdout.splitlines()]
         self.assertEqual([r[0] for r in rows], ["AGK@ZALD", "PTP@ZBRE"])
@@ -78,21 +113,30 @@ class Prices(Live):
             answer = self.live.http("POST", "/prices", json={"companies": ["AGK@ZALD"], **asked})
             self.assertEqual(answer.status_code, 422, asked)
             self.assertIn(problem, answer.text)
-        ended = self.live.command("prices", "AGK@ZALD", "nobody", "--from", "2024-06-01", "--known-on", ON)
+        ended = self.live.command(
+            "prices", "AGK@ZALD", "nobody", "--from", "2024-06-01", "--known-on", ON
+        )
         self.assertEqual(ended.returncode, 3)  # partly done
         self.assertIn("nobody: no single company", ended.stderr)
-        # Weekends as ends of a range are no days of trade; a range before the first price says from when there are.
+        # Weekends as ends of a range are no days of trade; a range before the first price says from
+        # when there are.
         weekend = self.ledger.prices(["AGK@ZALD"], "2024-06-01", "2024-06-02", ON)
         self.assertEqual(len(weekend), 0)
         self.assertEqual(len(self.ledger.prices(["AGK@ZALD"], "2015-01-01", "2015-12-31", ON)), 0)
 
     def test_the_market_of_a_list_and_its_level(self) -> None:
         found = self.ledger.market(ON, list="index-of-aldmoor").frame().set_index("symbol")
-        closes = self.ledger.prices(["AGK@ZALD"], "2023-06-01", ON, ON).frame().set_index("date")["close"]
+        closes = (
+            self.ledger.prices(["AGK@ZALD"], "2023-06-01", ON, ON)
+            .frame()
+            .set_index("date")["close"]
+        )
         own = found.loc["AGK@ZALD"]
         self.assertEqual(own["close"], closes.iloc[-1])
         self.assertAlmostEqual(own["day"], closes.iloc[-1] / closes.iloc[-2] - 1)
-        self.assertAlmostEqual(own["year_to_date"], closes.iloc[-1] / closes[:"2023-12-31"].iloc[-1] - 1)
+        self.assertAlmostEqual(
+            own["year_to_date"], closes.iloc[-1] / closes[:"2023-12-31"].iloc[-1] - 1
+        )
         levels = self.ledger.levels("index-of-aldmoor", "2024-06-01", "2024-06-30", ON).frame()
         self.assertTrue((levels["total_return_level"] > levels["level"]).all())
         with self.assertRaisesRegex(Exception, "no list"):
@@ -101,21 +145,27 @@ class Prices(Live):
     def test_stories_two_venues_a_receipt_and_two_classes_m5(self) -> None:
         """Story 9."""
         show = ["close", "market_value", "shares: shares_outstanding"]
-        cells = self.ledger.screen("active", companies=["PTP@ZBRE", "HLT@ZBRE"], known_on=ON, show=show)
+        cells = self.ledger.screen(
+            "active", companies=["PTP@ZBRE", "HLT@ZBRE"], known_on=ON, show=show
+        )
         power, tools = (c.cells for c in cells.answer.companies)
         if cells.answer.companies[0].name.startswith("Hallowick"):
             power, tools = tools, power
         names = [c.name for c in cells.answer.columns]
         one = dict(zip(names, power, strict=True))
         # Neither the second venue nor the receipt counts again.
-        self.assertAlmostEqual(one["market_value"].value / (one["close"].value * one["shares"].value), 1.0, 9)
+        self.assertAlmostEqual(
+            one["market_value"].value / (one["close"].value * one["shares"].value), 1.0, 9
+        )
         two = dict(zip(names, tools, strict=True))
         second = self.ledger.prices(["HLT.B@ZBRE"], "2024-06-20", ON, ON).frame()["close"].iloc[-1]
         expected = two["shares"].value * (0.8 * two["close"].value + 0.2 * second)
         self.assertAlmostEqual(two["market_value"].value / expected, 1.0, 6)
 
     def test_a_figure_explained_shows_its_prices_and_an_extreme_ratio_is_marked(self) -> None:
-        found = self.ledger.explain("AGK@ZALD", "close / ago(close, 3y) + net_income / revenue", ON).answer
+        found = self.ledger.explain(
+            "AGK@ZALD", "close / ago(close, 3y) + net_income / revenue", ON
+        ).answer
         close, before = found.dated
         frame = self.ledger.prices(["AGK@ZALD"], "2021-06-01", ON, ON).frame()
         self.assertEqual((close.expression, close.value), ("close", frame["close"].iloc[-1]))
@@ -131,11 +181,23 @@ class Prices(Live):
         ):
             marks[ratio] = self.ledger.explain("AGK@ZALD", ratio, ON).answer.marks
         self.assertEqual([*marks.values()], [[], ["extreme"], ["extreme"]])
-        shown = self.live.command("explain", "AGK@ZALD", "close", "--known-on", ON).stdout.splitlines()
+        shown = self.live.command(
+            "explain", "AGK@ZALD", "close", "--known-on", ON
+        ).stdout.splitlines()
         self.assertIn("AGK@ZALD, 2024-06-28, fernmark", shown[1])
 
 
-COLUMNS: list = ["date", "open", "high", "low", "close", "volume", "change", "total_return", "complete"]  # type: ignore[type-arg]
+COLUMNS: list = [
+    "date",
+    "open",
+    "high",
+    "low",
+    "close",
+    "volume",
+    "change",
+    "total_return",
+    "complete",
+]  # type: ignore[type-arg]
 
 
 class Files(Live):
@@ -146,11 +208,19 @@ class Files(Live):
         before = self.ledger.prices(*asked).frame()["close"].iloc[0]
         batch = next(iter(self.ledger.batches())).number
         head = b"listing,date,close,published_at\n"
-        self.assertEqual(self.ledger.load("prices", head + b"AGK@ZALD,2024-03-04,99.5,2024-09-02T08:00:00Z\n").new, 1)
+        self.assertEqual(
+            self.ledger.load(
+                "prices", head + b"AGK@ZALD,2024-03-04,99.5,2024-09-02T08:00:00Z\n"
+            ).new,
+            1,
+        )
         self.ledger.prefer_sources(["files", "fernmark"], "Ada", why="corrected by hand")
         self.assertEqual(self.ledger.prices(*asked, "2024-12-31").frame()["close"].iloc[0], 99.5)
         self.assertEqual(self.ledger.prices(*asked, "2024-08-31").frame()["close"].iloc[0], before)
-        self.assertEqual(self.ledger.prices(*asked, "2024-12-31", recorded_by=batch).frame()["close"].iloc[0], before)
+        self.assertEqual(
+            self.ledger.prices(*asked, "2024-12-31", recorded_by=batch).frame()["close"].iloc[0],
+            before,
+        )
 
     def test_estimates_from_files_give_consensus_walk_and_announcements(self) -> None:
         rows = [
@@ -159,14 +229,24 @@ class Files(Live):
             "GMQ@ZALD,eps,2024-12-31,fy,Old Quay,,,2024-04-01T09:00:00Z",
             "GMQ@ZALD,eps,2023-12-31,fy,Old Quay,1.10,USD,2024-01-10T09:00:00Z",
         ]
-        self.assertEqual(self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode()).new, 4)
+        self.assertEqual(
+            self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode()).new, 4
+        )
         found = self.ledger.estimates("GMQ@ZALD", "2024-03-15", period="FY2024")
-        self.assertEqual((found.periods[0].consensus.mean, found.periods[0].consensus.count), (1.6, 2))
+        self.assertEqual(
+            (found.periods[0].consensus.mean, found.periods[0].consensus.count), (1.6, 2)
+        )
         found = self.ledger.estimates("GMQ@ZALD", "2024-04-15", period="FY2024")
-        expected = [("Harbour Street Research", "in"), ("Old Quay", "withdrawn"), ("Old Quay", "replaced")]
+        expected = [
+            ("Harbour Street Research", "in"),
+            ("Old Quay", "withdrawn"),
+            ("Old Quay", "replaced"),
+        ]
         self.assertEqual([(c.contributor, c.state) for c in found.contributions], expected)
         self.assertEqual((found.walk[-1].mean, found.walk[-1].count), (1.5, 1))
-        reported = self.ledger.announcements(["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON).announcements
+        reported = self.ledger.announcements(
+            ["GMQ@ZALD"], "2024-01-01", "2024-06-30", ON
+        ).announcements
         self.assertEqual([(a.period, a.mean) for a in reported], [("FY2023", 1.1)])
         self.assertAlmostEqual(reported[0].surprise, reported[0].actual - 1.1)
         shown = self.live.command(
@@ -188,7 +268,10 @@ class Files(Live):
         for limit, mean, state in ((120, 1.6, "in"), (60, 1.7, "too old")):
             found = self.ledger.estimates("BWG@ZALD", "2024-05-20", period="FY2024", max_age=limit)
             self.assertAlmostEqual(found.periods[0].consensus.mean, mean)
-            self.assertEqual({c.value: c.state for c in found.contributions}, {1.7: "in", 1.5: state, 1.4: "replaced"})
+            self.assertEqual(
+                {c.value: c.state for c in found.contributions},
+                {1.7: "in", 1.5: state, 1.4: "replaced"},
+            )
 
     def test_a_consensus_as_supplied_stands_beside_ours_e5_t6(self) -> None:
         head = "company,measure,period_end,period_kind,mean,high,low,count,currency,published_at,source\n"
@@ -201,7 +284,10 @@ class Files(Live):
         own = f"{ESTIMATES}DMB@ZALD,eps,2024-12-31,fy,Old Quay,1.30,USD,2024-02-15T09:00:00Z\n"
         self.ledger.load("estimates", own.encode())
         self.assertEqual(self.ledger.load("consensus", (head + "\n".join(rows)).encode()).new, 4)
-        for on, expected in (("2024-02-20", {"first": 1.5, "second": 1.8}), ("2024-04-20", {"first": 1.6})):
+        for on, expected in (
+            ("2024-02-20", {"first": 1.5, "second": 1.8}),
+            ("2024-04-20", {"first": 1.6}),
+        ):
             found = self.ledger.estimates("DMB@ZALD", on, period="FY2024")
             self.assertEqual({s.source: s.mean for s in found.supplied}, expected)
             self.assertEqual(found.periods[0].consensus.mean, 1.3)
@@ -209,31 +295,54 @@ class Files(Live):
         self.assertEqual([(b.line, b.column) for b in bad], [(2, "low")])
 
     def test_a_calendar_has_what_was_announced_and_what_is_expected_t9(self) -> None:
-        """Of two rows the last known counts; one without an instant takes back; else a year later is assumed."""
+        """Of two rows the last known counts; one without an instant takes back;
+        else a year later is assumed.
+        """
         report = next(a for a in self._between("2023-01-01", "2023-12-31") if a.period_kind == "fy")
         following = f"{report.period_end.replace(year=2023)}"
 
         def entry(known_on: str) -> Any:
             found = self.ledger.calendar(["KWC@ZBRE"], "2024-01-01", "2024-12-31", known_on).entries
-            return next(((e.at.date(), e.state) for e in found if str(e.period_end) == following), None)
+            return next(
+                ((e.at.date(), e.state) for e in found if str(e.period_end) == following), None
+            )
 
         really = next(
-            a.announced_at for a in self._between("2024-01-01", "2024-12-31") if str(a.period_end) == following
+            a.announced_at
+            for a in self._between("2024-01-01", "2024-12-31")
+            if str(a.period_end) == following
         )
-        self.assertEqual(entry("2024-01-05"), (report.announced_at.date() + timedelta(364), "assumed"))
+        self.assertEqual(
+            entry("2024-01-05"), (report.announced_at.date() + timedelta(364), "assumed")
+        )
         head = "company,period_end,period_kind,expected_at,published_at\n"
-        words = [("2024-02-01T07:00:00Z", "2024-01-08"), ("2024-01-15T07:00:00Z", "2024-01-10"), ("", "2024-01-20")]
+        words = [
+            ("2024-02-01T07:00:00Z", "2024-01-08"),
+            ("2024-01-15T07:00:00Z", "2024-01-10"),
+            ("", "2024-01-20"),
+        ]
         rows = [f"KWC@ZBRE,{following},fy,{at},{on}T09:00:00Z" for at, on in words]
-        self.assertEqual(self.ledger.load("announcements", (head + "\n".join(rows)).encode()).new, 3)
+        self.assertEqual(
+            self.ledger.load("announcements", (head + "\n".join(rows)).encode()).new, 3
+        )
         self.assertEqual(entry("2024-01-09"), (date(2024, 2, 1), "expected"))
         self.assertEqual(entry("2024-01-12"), (date(2024, 1, 15), "expected"))
         self.assertEqual(entry("2024-01-19"), (date(2024, 1, 15), "overdue"))
         self.assertIsNone(entry("2024-01-21"))
         self.assertEqual(entry("2024-12-01"), (really.date(), "announced"))
         shown = self.live.command(
-            "estimates", "calendar", "KWC@ZBRE", "--from", "2024-01-01", "--to", "2024-03-01", "--known-on",
-            "2024-01-12", "--columns", "period_end,state",
-        )  # fmt: skip
+            "estimates",
+            "calendar",
+            "KWC@ZBRE",
+            "--from",
+            "2024-01-01",
+            "--to",
+            "2024-03-01",
+            "--known-on",
+            "2024-01-12",
+            "--columns",
+            "period_end,state",
+        )
         self.assertEqual(shown.stdout.split()[-2:], [following, "expected"])
 
     def _between(self, start: str, end: str) -> Any:
@@ -243,24 +352,38 @@ class Files(Live):
         return self.ledger.announcements(["KWC@ZBRE"], start, end, "2024-12-31").announcements
 
     def test_a_history_is_each_day_as_known_then_on_the_basis_of_the_cut_off_e3_m3(self) -> None:
-        """Four new shares for one in June 2023: what was expected before is stated on the new ones."""
+        """Four new shares for one in June 2023:
+        what was expected before is stated on the new ones.
+        """
         rows = [
             f"PHC@ZBRE,eps,{end},fy,Old Quay,{value},EUR,{day}T09:00:00Z"
             for end, value, day in (
-                ("2023-12-31", 8.0, "2023-03-10"), ("2023-12-31", 2.1, "2023-07-10"), ("2024-12-31", 2.4, "2023-07-10"),
+                ("2023-12-31", 8.0, "2023-03-10"),
+                ("2023-12-31", 2.1, "2023-07-10"),
+                ("2024-12-31", 2.4, "2023-07-10"),
                 ("2023-12-31", 2.2, "2023-10-10"),
             )
-        ]  # fmt: skip
+        ]
         self.ledger.load("estimates", (ESTIMATES + "\n".join(rows)).encode())
         self.ledger.load("splits", b"security,ex_date,ratio\nPHC@ZBRE,2023-06-05,4\n")
         asked = (["PHC@ZBRE"], "2023-01-02", "2023-11-30", "2023-12-29")
         found = self.ledger.estimate_history(*asked)
         (reported,) = found.histories
         self.assertEqual(
-            (reported.since, found.start, found.end), (date(2023, 3, 10), date(2023, 1, 2), date(2023, 11, 30))
+            (reported.since, found.start, found.end),
+            (date(2023, 3, 10), date(2023, 1, 2), date(2023, 11, 30)),
         )
         means = {f"{d.date:%m}": d.mean for d in reported.days}
-        expected = {"01": None, "02": None, "03": 2.0, "04": 2.0, "06": 2.0, "07": 2.1, "09": 2.1, "10": 2.2}
+        expected = {
+            "01": None,
+            "02": None,
+            "03": 2.0,
+            "04": 2.0,
+            "06": 2.0,
+            "07": 2.1,
+            "09": 2.1,
+            "10": 2.2,
+        }
         self.assertEqual({m: means[m] for m in expected}, expected)
         self.assertEqual({d.period for d in reported.days if d.mean is not None}, {"FY2023"})
         for on in reported.days:  # as the language has it on that day, on the basis of that day
@@ -268,12 +391,29 @@ class Files(Live):
             asked_then = {"companies": ["PHC@ZBRE"], "known_on": f"{on.date}", "show": show}
             mean, count = self.ledger.screen("active", **asked_then).answer.companies[0].cells[-2:]
             factor = 4 if on.date < date(2023, 6, 5) else 1
-            self.assertEqual((on.mean, on.reason), (mean.value and mean.value / factor, mean.reason))
+            self.assertEqual(
+                (on.mean, on.reason), (mean.value and mean.value / factor, mean.reason)
+            )
             self.assertEqual(on.count, count.value)
         wide = self.live.command(
-            "estimates", "history", "PHC@ZBRE", "AGK@ZALD", "--from", "2023-01-02", "--to", "2023-11-30", "--known-on",
-            "2023-12-29", "--frequency", "quarter", "--layout", "wide", "--columns", "mean", "--no-header",
-        )  # fmt: skip
+            "estimates",
+            "history",
+            "PHC@ZBRE",
+            "AGK@ZALD",
+            "--from",
+            "2023-01-02",
+            "--to",
+            "2023-11-30",
+            "--known-on",
+            "2023-12-29",
+            "--frequency",
+            "quarter",
+            "--layout",
+            "wide",
+            "--columns",
+            "mean",
+            "--no-header",
+        )
         cells = [line.split("\t")[:2] for line in wide.stdout.splitlines()]
         ends = {"2023-03-31": "2.0", "2023-06-30": "2.0", "2023-09-29": "2.1", "2023-11-30": "2.2"}
         self.assertEqual(cells, [[*cell] for cell in ends.items()])

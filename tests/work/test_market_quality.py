@@ -1,4 +1,6 @@
-"""Q1, Q2: what cannot be among prices and rates is kept and not used until a person accepts it; what is odd is told."""
+"""Q1, Q2: what cannot be among prices and rates is kept and not used until a person accepts it;
+what is odd is told.
+"""
 
 from datetime import date, timedelta
 from typing import Any
@@ -27,11 +29,18 @@ class MarketQuality(Live):
         return self.ledger.load("prices", (PRICES + "\n".join(rows)).encode())
 
     def odd(self, symbol: str) -> list[tuple[str, str]]:
-        return [(f.check, f.state) for f in self.ledger.market_quality(company=f"{symbol}@ZALD").findings]
+        return [
+            (f.check, f.state)
+            for f in self.ledger.market_quality(company=f"{symbol}@ZALD").findings
+        ]
 
     def close(self, symbol: str, on: date, currency: str | None = None) -> Any:
         found = self.ledger.screen(
-            "active", companies=[f"{symbol}@ZALD"], known_on=f"{on}", show=["close"], currency=currency
+            "active",
+            companies=[f"{symbol}@ZALD"],
+            known_on=f"{on}",
+            show=["close"],
+            currency=currency,
         )
         return found.answer.companies[0].cells[-1].value
 
@@ -44,7 +53,16 @@ class MarketQuality(Live):
         self.assertEqual(self.close("QQA", bad), 41.0)
         self.assertEqual(len(self.ledger.prices(["QQA@ZALD"], f"{FIRST}", f"{bad}")), 2)
         done = self.live.command(
-            "quality", "market", "accept", "prices", "QQA@ZALD", f"{bad}", "--who", "Ada", "--why", "seen on the tape"
+            "quality",
+            "market",
+            "accept",
+            "prices",
+            "QQA@ZALD",
+            f"{bad}",
+            "--who",
+            "Ada",
+            "--why",
+            "seen on the tape",
         )
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual(self.close("QQA", bad), 4050.0)
@@ -52,11 +70,15 @@ class MarketQuality(Live):
         self.assertEqual(len(old), 2)
         # What follows is held against what was accepted; taken back, all is as before.
         self.assertEqual(self.odd("QQA"), [("scale", "quarantined"), ("scale", "accepted")])
-        self.ledger.decide_market_quarantine([("prices", "QQA@ZALD", bad)], False, "Ada", "a slip after all")
+        self.ledger.decide_market_quarantine(
+            [("prices", "QQA@ZALD", bad)], False, "Ada", "a slip after all"
+        )
         self.assertEqual(self.odd("QQA"), [("scale", "rejected")])
         self.assertEqual(self.close("QQA", bad), 41.0)
         with self.assertRaises(NotThere):
-            self.ledger.decide_market_quarantine([("prices", "QQA@ZALD", FIRST)], True, "Ada", "why not")
+            self.ledger.decide_market_quarantine(
+                [("prices", "QQA@ZALD", FIRST)], True, "Ada", "why not"
+            )
         with self.assertRaises(InputRefused):
             self.ledger.decide_market_quarantine([("prices", "QQA@ZALD", bad)], True, " ", "nobody")
 
@@ -66,12 +88,16 @@ class MarketQuality(Live):
         self.assertEqual({c for c, _ in self.odd("QQB")}, {"jump", "hole"})
         ex_date = FIRST + timedelta(23)
         for ratio, expected in (("0.25", {"split", "hole"}), ("4", {"hole"})):
-            self.ledger.load("splits", f"security,ex_date,ratio\nQQB@ZALD,{ex_date},{ratio}\n".encode())
+            self.ledger.load(
+                "splits", f"security,ex_date,ratio\nQQB@ZALD,{ex_date},{ratio}\n".encode()
+            )
             self.assertEqual({c for c, _ in self.odd("QQB")}, expected, ratio)
         paid = f"security,ex_date,amount,currency,kind\nQQB@ZALD,{FIRST + timedelta(1)},55,USD,special\n"
         self.assertEqual(self.ledger.load("dividends", paid.encode()).bad, [])
         self.assertEqual({c for c, _ in self.odd("QQB")}, {"hole", "dividend"})
-        shown = self.live.command("quality", "market", "--company", "QQB@ZALD", "--format", "csv").stdout
+        shown = self.live.command(
+            "quality", "market", "--company", "QQB@ZALD", "--format", "csv"
+        ).stdout
         self.assertIn("a dividend of 55 is above the price before it", shown)
 
     def test_a_rate_upside_down_or_a_hundred_times_off_is_not_used_m2(self) -> None:
@@ -80,11 +106,15 @@ class MarketQuality(Live):
         loaded = self.ledger.load("rates", ("base,quote,date,rate\n" + "\n".join(rows)).encode())
         self.assertEqual((loaded.bad, loaded.quarantined), ([], 2))
         found = [f for f in self.ledger.market_quality().findings if f.subject == "USD/SEK"]
-        self.assertEqual([(f.check, f.date) for f in found], [("scale", days[2]), ("inverted", days[1])])
+        self.assertEqual(
+            [(f.check, f.date) for f in found], [("scale", days[2]), ("inverted", days[1])]
+        )
 
         def rate(on: date) -> float:
             return float(self.close("AGK", on, "SEK") / self.close("AGK", on))
 
         self.assertAlmostEqual(rate(days[2]), 0.5)
-        self.ledger.decide_market_quarantine([("rates", "USD/SEK", days[1])], True, "Ada", "so it was")
+        self.ledger.decide_market_quarantine(
+            [("rates", "USD/SEK", days[1])], True, "Ada", "so it was"
+        )
         self.assertAlmostEqual(rate(days[1]), 2.0)

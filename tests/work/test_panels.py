@@ -27,16 +27,27 @@ MARGINS = ["operating_margin", "net: net_income / revenue", "rank(revenue)", "in
 class Measures(Live):
     def test_a_kept_measure_stands_in_every_expression_and_has_versions_t7(self) -> None:
         ledger = self.ledger
-        first = ledger.keep_measure("cash_return", "free_cash_flow/invested_capital", "ada", title="Cash return")
-        self.assertEqual((first.version, first.formula, first.owner), (1, "free_cash_flow / invested_capital", "ada"))
+        first = ledger.keep_measure(
+            "cash_return", "free_cash_flow/invested_capital", "ada", title="Cash return"
+        )
+        self.assertEqual(
+            (first.version, first.formula, first.owner),
+            (1, "free_cash_flow / invested_capital", "ada"),
+        )
         then = ledger.screen("cash_return > 5%", LIST, "2024-06-30").answer
         ledger.keep_measure("cash_return", "free_cash_flow / total_assets", "bob")
         now = ledger.screen("cash_return > 5%", LIST, "2024-06-30").answer
         self.assertNotEqual([c.cells for c in now.companies], [c.cells for c in then.companies])
-        again = ledger.screen("cash_return > 5%", LIST, "2024-06-30", recorded_by=first.batch).answer
+        again = ledger.screen(
+            "cash_return > 5%", LIST, "2024-06-30", recorded_by=first.batch
+        ).answer
         self.assertEqual([c.cells for c in again.companies], [c.cells for c in then.companies])
-        self.assertEqual([v.owner for v in ledger.measure_versions("cash_return").versions], ["bob", "ada"])
-        self.assertEqual(ledger.measure("cash_return", 1).formula, "free_cash_flow / invested_capital")
+        self.assertEqual(
+            [v.owner for v in ledger.measure_versions("cash_return").versions], ["bob", "ada"]
+        )
+        self.assertEqual(
+            ledger.measure("cash_return", 1).formula, "free_cash_flow / invested_capital"
+        )
         self.assertIn("cash_return", [e.name for e in ledger.find("cash return").entries])
 
     def test_one_in_use_stays_and_an_edit_breaks_nothing_that_rests_on_it(self) -> None:
@@ -45,17 +56,29 @@ class Measures(Live):
         ledger.keep_measure("rests_on_it", "2 * base_of_it", "ada")
         for work, word in (
             (lambda: ledger.archive_measure("base_of_it", "ada"), "in use: measure rests_on_it"),
-            (lambda: ledger.keep_measure("base_of_it", "rests_on_it / 2", "ada"), "rests on itself"),
-            (lambda: ledger.keep_measure("base_of_it", 'country == "XA"', "ada"), "could no longer be used"),
+            (
+                lambda: ledger.keep_measure("base_of_it", "rests_on_it / 2", "ada"),
+                "rests on itself",
+            ),
+            (
+                lambda: ledger.keep_measure("base_of_it", 'country == "XA"', "ada"),
+                "could no longer be used",
+            ),
             (lambda: ledger.keep_measure("net_margin", "1 / 2", "ada"), "ships with the product"),
             (lambda: ledger.keep_measure("revenue", "1 / 2", "ada"), "an item of this name"),
             (lambda: ledger.keep_measure("close", "1 / 2", "ada"), "this word already"),
             (lambda: ledger.keep_measure("Odd-Name", "1 / 2", "ada"), "no name of a measure"),
             (lambda: ledger.keep_measure("odd", "1 / 2", " "), "nobody is named"),
-            (lambda: ledger.keep_measure("odd", "1 / revnue", "ada"), "no item, attribute or measure revnue"),
-            (lambda: ledger.keep_measure("odd", "1 / 2", "ada", subject="oddities"), "no such subject"),
+            (
+                lambda: ledger.keep_measure("odd", "1 / revnue", "ada"),
+                "no item, attribute or measure revnue",
+            ),
+            (
+                lambda: ledger.keep_measure("odd", "1 / 2", "ada", subject="oddities"),
+                "no such subject",
+            ),
             (lambda: ledger.archive_measure("net_margin", "ada"), "ships"),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(InputRefused) as caught:
                 work()
             self.assertIn(word, caught.exception.problems[0].problem)
@@ -68,7 +91,9 @@ class Measures(Live):
 
     def test_definitions_leave_as_a_file_and_come_back_all_or_none(self) -> None:
         ledger = self.ledger
-        ledger.keep_measure("left_and_back", "net_income / total_assets", "ada", title="A title: with a colon")
+        ledger.keep_measure(
+            "left_and_back", "net_income / total_assets", "ada", title="A title: with a colon"
+        )
         text = ledger.measure_definitions(["left_and_back"])
         self.assertEqual(ledger.keep_definitions(text.encode(), "bob"), [])
         changed = text.replace("total_assets", "revenue")
@@ -77,21 +102,28 @@ class Measures(Live):
         with self.assertRaises(InputRefused):
             ledger.keep_definitions(both.encode(), "bob")
         self.assertNotIn("fine_one", [m.name for m in ledger.measures().measures])
-        self.assertEqual(ledger.keep_definitions(ledger.measure_definitions(shipped=True).encode(), "bob"), [])
+        self.assertEqual(
+            ledger.keep_definitions(ledger.measure_definitions(shipped=True).encode(), "bob"), []
+        )
 
     def test_the_command_line_says_what_an_expression_means(self) -> None:
         ended = self.live.command("measures", "check", "growth(operating_margin.q, 1y) > 5%")
-        self.assertIn("the growth of operating margin of the quarter over a year is above 0.05", ended.stdout)
+        self.assertIn(
+            "the growth of operating margin of the quarter over a year is above 0.05", ended.stdout
+        )
         self.assertIn("sources: fernmark", ended.stdout)
         self.assertEqual(
-            self.live.command("measures", "format", "(a)/( b+1mn  EUR)>5%").stdout.strip(), "a / (b + 1mn EUR) > 5%"
+            self.live.command("measures", "format", "(a)/( b+1mn  EUR)>5%").stdout.strip(),
+            "a / (b + 1mn EUR) > 5%",
         )
         wrong = self.live.command("measures", "check", "revenue && active")
         self.assertEqual(wrong.returncode, 2)
         self.assertIn("        ^^", wrong.stderr)
         shown = self.live.command("measures", "show", "combined_ratio")
         self.assertIn("loss_ratio + expense_ratio", shown.stdout)
-        listed = self.live.command("measures", "list", "--subject", "banks", "--format", "tsv").stdout
+        listed = self.live.command(
+            "measures", "list", "--subject", "banks", "--format", "tsv"
+        ).stdout
         self.assertIn("net_interest_margin\t", listed)
 
 
@@ -109,16 +141,21 @@ class Panels(Live):
         self.assertEqual(rows.total, table.num_rows)
         plain = json.loads(json.dumps(table.to_pylist(), default=lambda v: v.isoformat()))
         for a, b in zip(rows.records, plain, strict=True):
-            self.assertEqual({k: str(v)[:19] for k, v in a.items()}, {k: str(v)[:19] for k, v in b.items()})
+            self.assertEqual(
+                {k: str(v)[:19] for k, v in a.items()}, {k: str(v)[:19] for k, v in b.items()}
+            )
         separated = pd.read_csv(io.BytesIO(self.ledger.panel_file(asked, "csv")))
         self.assertEqual([*separated.columns], table.column_names)
         self.assertEqual(len(separated), table.num_rows)
         self.assertEqual(
-            separated["operating_margin"].notna().sum(), table.num_rows - table["operating_margin"].null_count
+            separated["operating_margin"].notna().sum(),
+            table.num_rows - table["operating_margin"].null_count,
         )
         book = pd.read_excel(io.BytesIO(self.ledger.panel_file(asked, "xlsx")))
         self.assertEqual([*book.columns], table.column_names)
-        schema = self.live.http("POST", "/panels?schema=table&format=csv", json=asked.model_dump()).json()
+        schema = self.live.http(
+            "POST", "/panels?schema=table&format=csv", json=asked.model_dump()
+        ).json()
         self.assertEqual([f["name"] for f in schema["fields"]], table.column_names)
 
     def test_every_layout_says_the_same_of_every_cell(self) -> None:
@@ -131,35 +168,67 @@ class Panels(Live):
             )
             by = [wide.first, "company"]
             for measure in measures:
-                reported = {what: wide.cells(measure, what).set_index(by)[what] for what in ("value", *besides)}
+                reported = {
+                    what: wide.cells(measure, what).set_index(by)[what]
+                    for what in ("value", *besides)
+                }
                 for other in (tidy, turned):
                     for what in ("value", *besides):
-                        with self.subTest(other.context["layout"], measure=measure, what=what, **when):
-                            own = other.cells(measure, what).set_index(by)[what].reindex(reported[what].index)
-                            self.assertEqual(own.astype(str).tolist(), reported[what].astype(str).tolist())
-                    pd.testing.assert_frame_equal(other.wide(measure), wide.wide(measure), check_like=True)
-            self.assertEqual(*(set(map(tuple, p.reasons().astype(str).to_numpy())) for p in (wide, turned)))
+                        with self.subTest(
+                            other.context["layout"], measure=measure, what=what, **when
+                        ):
+                            own = (
+                                other.cells(measure, what)
+                                .set_index(by)[what]
+                                .reindex(reported[what].index)
+                            )
+                            self.assertEqual(
+                                own.astype(str).tolist(), reported[what].astype(str).tolist()
+                            )
+                    pd.testing.assert_frame_equal(
+                        other.wide(measure), wide.wide(measure), check_like=True
+                    )
+            self.assertEqual(
+                *(set(map(tuple, p.reasons().astype(str).to_numpy())) for p in (wide, turned))
+            )
 
     def test_companies_that_are_named_come_in_the_order_given_and_say_the_same_in_any(self) -> None:
         given = ["DMB@ZALD", "AGK@ZALD", "BWG@ZALD", "GMQ@ZALD"]
-        measures = ["revenue", "rank(operating_margin)", "close", "country", "mean(net_income.q, 2y)"]
-        for layout, when in product(("tidy", "wide", "turned"), ({"dates": WHEN}, {"periods": "FY2021/FY2023"})):
+        measures = [
+            "revenue",
+            "rank(operating_margin)",
+            "close",
+            "country",
+            "mean(net_income.q, 2y)",
+        ]
+        for layout, when in product(
+            ("tidy", "wide", "turned"), ({"dates": WHEN}, {"periods": "FY2021/FY2023"})
+        ):
             if "periods" in when:
                 measures = ["revenue", "operating_margin"]
-            named = [self.ledger.panel(who, measures, layout=layout, **when) for who in (given, given[::-1])]  # type: ignore[arg-type]
+            named = [
+                self.ledger.panel(who, measures, layout=layout, **when)
+                for who in (given, given[::-1])
+            ]  # type: ignore[arg-type]
             with self.subTest(layout, **when):
                 for panel, wanted in zip(named, (given, given[::-1]), strict=True):
                     self.assertEqual([*dict.fromkeys(panel.arrow()["symbol"].to_pylist())], wanted)
                 for measure in measures:
-                    pd.testing.assert_frame_equal(*(p.wide(measure) for p in named), check_like=True)
+                    pd.testing.assert_frame_equal(
+                        *(p.wide(measure) for p in named), check_like=True
+                    )
         stated = self.ledger.statements(given, known_on="2024-06-30").statements
         self.assertEqual([s.symbol for s in stated], given)
         traded = self.ledger.prices(given, "2024-01-01", "2024-06-30", "2024-06-30").frame()
         self.assertEqual([*dict.fromkeys(traded["symbol"])], given)
 
     def test_turned_shows_the_currency_once_for_the_row(self) -> None:
-        frame = self.ledger.panel(LIST, ["revenue", "operating_margin"], WHEN, layout="turned").frame()
-        per_date = self.ledger.panel(LIST, ["revenue"], WHEN, layout="turned", beside=["currency"]).frame()
+        frame = self.ledger.panel(
+            LIST, ["revenue", "operating_margin"], WHEN, layout="turned"
+        ).frame()
+        per_date = self.ledger.panel(
+            LIST, ["revenue"], WHEN, layout="turned", beside=["currency"]
+        ).frame()
         self.assertTrue(frame.loc["operating_margin", "currency"].isna().all())
         every = per_date.loc["revenue", [c for c in per_date if c.endswith(".currency")]]
         self.assertNotIn("currency", per_date)
@@ -178,17 +247,24 @@ class Panels(Live):
             self.assertEqual(set(own.index), {c.company for c in screened.companies})
             for company in screened.companies:
                 row = own.loc[company.company]
-                for cell, name in zip(company.cells[-2:], ("operating_margin", "ranked"), strict=True):
+                for cell, name in zip(
+                    company.cells[-2:], ("operating_margin", "ranked"), strict=True
+                ):
                     if cell.reason is None:
                         self.assertEqual(row[name], cell.value, (day, company.name, name))
                     else:
-                        self.assertEqual(row[f"{name}.reason"], cell.reason, (day, company.name, name))
+                        self.assertEqual(
+                            row[f"{name}.reason"], cell.reason, (day, company.name, name)
+                        )
 
     def test_a_frame_is_typed_and_knows_how_it_was_asked(self) -> None:
         panel = self.ledger.panel(LIST, MARGINS, WHEN, currency="EUR")
         frame = panel.frame()
         self.assertEqual(frame.index.names, ["date", "company"])
-        self.assertTrue(frame.index.is_monotonic_increasing or frame.index.get_level_values(0).is_monotonic_increasing)
+        self.assertTrue(
+            frame.index.is_monotonic_increasing
+            or frame.index.get_level_values(0).is_monotonic_increasing
+        )
         self.assertEqual(frame["net"].dtype, "float64")
         self.assertEqual(frame["industry"].dtype, "category")
         self.assertNotIn("revenue.currency", frame)
@@ -212,47 +288,70 @@ class Panels(Live):
             file = Path(folder) / "measures.txt"
             file.write_text("# ours\noperating_margin\nnet: net_income / revenue\n", "utf-8")
             a = self.ledger.panel(symbols, file, ends).frame()
-        b = self.ledger.panel([*symbols], {"operating_margin": "operating_margin", "net": "net_income / revenue"},
-                              [date(2022, 12, 31), "2023-12-31"]).frame()  # fmt: skip
+        b = self.ledger.panel(
+            [*symbols],
+            {"operating_margin": "operating_margin", "net": "net_income / revenue"},
+            [date(2022, 12, 31), "2023-12-31"],
+        ).frame()
         pd.testing.assert_frame_equal(a, b)
         self.assertEqual(len(a), 4)
-        c = self.ledger.panel(symbols, "operating_margin", pd.period_range("2022", "2023", freq="Y")).frame()
+        c = self.ledger.panel(
+            symbols, "operating_margin", pd.period_range("2022", "2023", freq="Y")
+        ).frame()
         pd.testing.assert_series_equal(a["operating_margin"], c["operating_margin"])
 
     def test_by_fiscal_period_flows_are_those_of_the_period(self) -> None:
-        panel = self.ledger.panel(["AGK@ZALD"], ["revenue", "total_assets"], periods="FY2021/FY2023")
+        panel = self.ledger.panel(
+            ["AGK@ZALD"], ["revenue", "total_assets"], periods="FY2021/FY2023"
+        )
         years = panel.frame().reset_index().set_index("period")
         stated = self.ledger.statement("AGK@ZALD", "income", "annual").frame()
         for label in years.index:
             self.assertEqual(
-                years.loc[label, "revenue"], stated.xs(label, axis=1, level="period").loc["revenue"].iloc[0]
+                years.loc[label, "revenue"],
+                stated.xs(label, axis=1, level="period").loc["revenue"].iloc[0],
             )
-        quarters = self.ledger.panel(["AGK@ZALD"], ["revenue"], periods="FY2022Q1/FY2022Q4").wide("revenue")
+        quarters = self.ledger.panel(["AGK@ZALD"], ["revenue"], periods="FY2022Q1/FY2022Q4").wide(
+            "revenue"
+        )
         self.assertAlmostEqual(quarters["AGK@ZALD"].sum(), years.loc["FY2022", "revenue"])
         none = self.ledger.panel(["AGK@ZALD"], ["revenue"], periods="FY1990").frame()
         self.assertEqual([*none["revenue.reason"]], ["not_known"])
 
     def test_layouts_conditions_lags_and_returns_ahead(self) -> None:
         ledger = self.ledger
-        tidy = ledger.panel(LIST, ["operating_margin", "industry"], WHEN, layout="tidy").frame().reset_index()
+        tidy = (
+            ledger.panel(LIST, ["operating_margin", "industry"], WHEN, layout="tidy")
+            .frame()
+            .reset_index()
+        )
         wide = ledger.panel(LIST, ["operating_margin", "industry"], WHEN).frame()
         self.assertEqual(
             tidy[tidy.measure == "operating_margin"]["value"].dropna().tolist()[:5],
             wide["operating_margin"].dropna().tolist()[:5],
         )
         self.assertEqual(
-            tidy[tidy.measure == "industry"]["text"].tolist()[:5], wide["industry"].astype(str).tolist()[:5]
+            tidy[tidy.measure == "industry"]["text"].tolist()[:5],
+            wide["industry"].astype(str).tolist()[:5],
         )
-        turned = ledger.panel(LIST, ["operating_margin"], WHEN, layout="turned").frame().reset_index()
+        turned = (
+            ledger.panel(LIST, ["operating_margin"], WHEN, layout="turned").frame().reset_index()
+        )
         turned = turned.set_index("symbol")["2024-06-30"]
         last = wide.loc["2024-06-30"].set_index("symbol")["operating_margin"]
         self.assertEqual(turned["AGK@ZALD"], last["AGK@ZALD"])
-        some = ledger.panel(LIST, ["operating_margin"], WHEN, where="operating_margin > 15%").frame()
+        some = ledger.panel(
+            LIST, ["operating_margin"], WHEN, where="operating_margin > 15%"
+        ).frame()
         self.assertEqual(len(some), (wide["operating_margin"] > 0.15).sum())
-        lagged = ledger.panel(["AGK@ZALD"], ["revenue"], "2023-06-30", lag=60).frame()["revenue"].iloc[0]
+        lagged = (
+            ledger.panel(["AGK@ZALD"], ["revenue"], "2023-06-30", lag=60).frame()["revenue"].iloc[0]
+        )
         before = ledger.panel(["AGK@ZALD"], ["revenue"], "2023-05-01").frame()["revenue"].iloc[0]
         self.assertEqual(lagged, before)
-        first = ledger.panel(["AGK@ZALD"], ["revenue.fy"], "2024-06-28", first_reported=True).frame()
+        first = ledger.panel(
+            ["AGK@ZALD"], ["revenue.fy"], "2024-06-28", first_reported=True
+        ).frame()
         plain = ledger.panel(["AGK@ZALD"], ["first_reported(revenue.fy)"], "2024-06-28").frame()
         self.assertEqual(first.iloc[0, 2], plain.iloc[0, 2])
         ahead = ledger.panel(["AGK@ZALD"], ["operating_margin"], "2023-06-30", ahead=["price 1mo"])
@@ -265,21 +364,33 @@ class Panels(Live):
             ({"measures": []}, "expressions", "no column"),
             ({"measures": ["mine: revenue / revenue", "mine: 2 * revenue"]}, "show", "already"),
             ({"measures": ["company: net_margin"]}, "expressions", "name it"),
-            ({"dates": None}, "dates", "over dates"), ({"periods": "FY2020"}, "dates", "over dates"),
+            ({"dates": None}, "dates", "over dates"),
+            ({"periods": "FY2020"}, "dates", "over dates"),
             ({"dates": "2020-01-01/2021-01-01"}, "dates", "no frequency"),
             ({"dates": "2020-01-01/2021-01-01 fortnightly"}, "dates", "no frequency"),
             ({"dates": "2021-01-01/2020-01-01 daily"}, "dates", "ends before"),
             ({"dates": "2020-02-01/2020-02-02 monthly"}, "dates", "no such day"),
             ({"dates": "2020-01-01/2021-01-01 trading XXXX"}, "dates", "no venue"),
-            ({"dates": "2199-01-01"}, "dates", "after what is known"), ({"dates": "1955-01-01"}, "list", "no company"),
-            ({"dates": "03/04/2024"}, "dates", ""), ({"who": "no-such-list"}, "list", "no list"),
-            ({"where": "revenue"}, "line 1, column 1", "yes or no"), ({"ahead": ["sideways"]}, "ahead", "no return"),
-            ({"ahead": ["total 1mo over nobody"]}, "ahead", "no list nobody"), ({"currency": "XTS"}, "currency", ""),
+            ({"dates": "2199-01-01"}, "dates", "after what is known"),
+            ({"dates": "1955-01-01"}, "list", "no company"),
+            ({"dates": "03/04/2024"}, "dates", ""),
+            ({"who": "no-such-list"}, "list", "no list"),
+            ({"where": "revenue"}, "line 1, column 1", "yes or no"),
+            ({"ahead": ["sideways"]}, "ahead", "no return"),
+            ({"ahead": ["total 1mo over nobody"]}, "ahead", "no list nobody"),
+            ({"currency": "XTS"}, "currency", ""),
             ({"where": 'industry == "Glass"'}, "line 1, column 13", "no industry Glass"),
-        ):  # fmt: skip
-            given: dict[str, object] = {"who": LIST, "measures": ["net_margin"], "dates": "2024-06-28", **how}
+        ):
+            given: dict[str, object] = {
+                "who": LIST,
+                "measures": ["net_margin"],
+                "dates": "2024-06-28",
+                **how,
+            }
             with self.assertRaises((InputRefused, NotThere), msg=str(how)) as caught:
-                self.ledger.panel(given.pop("who"), given.pop("measures"), given.pop("dates"), **given)  # type: ignore[arg-type]
+                self.ledger.panel(
+                    given.pop("who"), given.pop("measures"), given.pop("dates"), **given
+                )  # type: ignore[arg-type]
             problem = caught.exception.problems[0]
             self.assertEqual(problem.at, at, how)
             self.assertIn(word, f"{problem.problem} {problem.mend}", how)
@@ -301,7 +412,9 @@ class Panels(Live):
             written = self.ledger.extract_file(where)
             self.ledger.drop_extract(where)
             self.assertEqual(self.ledger.panel_file(asked, "csv"), written)
-            found = self.ledger.panel_answer(asked, progress=lambda e: reported.append(e.done)).arrow()
+            found = self.ledger.panel_answer(
+                asked, progress=lambda e: reported.append(e.done)
+            ).arrow()
         finally:
             panelreading.AT_ONCE = before
         self.assertTrue(plain.equals(found))
@@ -309,38 +422,62 @@ class Panels(Live):
         extract = self.ledger.ask_extract(asked, "csv")
         done = self.ledger.wait_for_extract(extract.id)
         self.assertEqual((done.rows, done.done, done.total), (plain.num_rows, 11, 11))
-        self.assertEqual(len(pd.read_csv(io.BytesIO(self.ledger.extract_file(extract.id)))), plain.num_rows)
+        self.assertEqual(
+            len(pd.read_csv(io.BytesIO(self.ledger.extract_file(extract.id)))), plain.num_rows
+        )
         self.assertIn(extract.id, [e.id for e in self.ledger.extracts().extracts])
         self.ledger.drop_extract(extract.id)
         with self.assertRaises(NotThere):
             self.ledger.extract(extract.id)
         until(lambda: not [*self.live.folder.glob("extracts/*")])
 
-    def test_a_file_is_the_same_at_once_and_as_an_extract_and_no_text_in_it_is_reckoned_with(self) -> None:
+    def test_a_file_is_the_same_at_once_and_as_an_extract_and_no_text_in_it_is_reckoned_with(
+        self,
+    ) -> None:
         self.ledger.load("companies", b"company,name,country,currency\nX-1,=1+1 Works,XA,USD\n")
         for layout in ("wide", "tidy", "turned"):
             asked = panel_request(
-                ["X-1", "AGK@ZALD"], ["revenue"], [WHEN], None, None, {}, layout=layout, beside=["known_at"]
+                ["X-1", "AGK@ZALD"],
+                ["revenue"],
+                [WHEN],
+                None,
+                None,
+                {},
+                layout=layout,
+                beside=["known_at"],
             )
             files: dict[str, tuple[bytes, bytes]] = {}
             for form in ("csv", "arrow", "parquet"):
                 extract = self.ledger.wait_for_extract(self.ledger.ask_extract(asked, form).id)  # type: ignore[arg-type]
-                files[form] = self.ledger.panel_file(asked, form), self.ledger.extract_file(extract.id)
+                files[form] = (
+                    self.ledger.panel_file(asked, form),
+                    self.ledger.extract_file(extract.id),
+                )
                 self.ledger.drop_extract(extract.id)
             with self.subTest(layout):
                 self.assertEqual(*files["csv"])
                 self.assertIn(b"'=1+1 Works", files["csv"][0])
-                self.assertTrue(pa.Table.equals(*(pa.ipc.open_stream(f).read_all() for f in files["arrow"])))
-                self.assertTrue(pa.Table.equals(*(pq.read_table(io.BytesIO(f)) for f in files["parquet"])))
+                self.assertTrue(
+                    pa.Table.equals(*(pa.ipc.open_stream(f).read_all() for f in files["arrow"]))
+                )
+                self.assertTrue(
+                    pa.Table.equals(*(pq.read_table(io.BytesIO(f)) for f in files["parquet"]))
+                )
 
     def test_an_extract_that_is_stopped_in_the_middle_fails_in_no_layout(self) -> None:
         for layout in ("wide", "tidy", "turned"):
-            asked = self.asked(layout=layout, beside=["reason"]).model_copy(update={"expressions": ["revenue"]})
+            asked = self.asked(layout=layout, beside=["reason"]).model_copy(
+                update={"expressions": ["revenue"]}
+            )
             id_ = self.ledger.ask_extract(asked).id
             kept = self.live.desk.extracts.find(id_).asked
             with mock.patch("wise_ledger.core.panels.panel._BLOCK", 1):  # a date at a time
-                every = pa.Table.from_batches(list(extract_batches(self.live.desk, kept, lambda *_: True)))
-                some = pa.Table.from_batches(list(extract_batches(self.live.desk, kept, lambda *_: False)))
+                every = pa.Table.from_batches(
+                    list(extract_batches(self.live.desk, kept, lambda *_: True))
+                )
+                some = pa.Table.from_batches(
+                    list(extract_batches(self.live.desk, kept, lambda *_: False))
+                )
             self.assertEqual(some.schema, every.schema)
             if layout == "turned":
                 self.assertEqual(some.column(-1).null_count, len(some))
@@ -350,7 +487,10 @@ class Panels(Live):
 
     def test_what_does_not_stand_across_is_refused_before_the_answer_begins(self) -> None:
         doors = (
-            *(partial(Ledger.panel_file, form=form) for form in ("csv", "arrow", "parquet", "xlsx")),
+            *(
+                partial(Ledger.panel_file, form=form)
+                for form in ("csv", "arrow", "parquet", "xlsx")
+            ),
             *(Ledger.panel_rows, Ledger.plan_panel, Ledger.ask_extract),
         )
         for measure, when, word in (
@@ -366,16 +506,27 @@ class Panels(Live):
     def test_a_kept_panel_is_asked_again_by_anybody_with_its_stamp(self) -> None:
         asked = self.asked(where="operating_margin > 10%")
         question = asked.model_dump(mode="json", exclude_defaults=True)
-        self.assertEqual(self.ledger.keep_question("margins", "panel", question, "ada", title="Margins").version, 1)
+        self.assertEqual(
+            self.ledger.keep_question("margins", "panel", question, "ada", title="Margins").version,
+            1,
+        )
         again = self.ledger.kept_panel("margins", "2024-06-30")
         self.assertEqual(again.known_on.date(), date(2024, 6, 30))
         self.assertEqual(len(again), len(self.ledger.panel_answer(asked)))
         self.assertEqual(self.ledger.keep_question("margins", "panel", question, "bob").version, 2)
-        self.assertEqual([q.who for q in self.ledger.question_versions("margins").questions], ["bob", "ada"])
+        self.assertEqual(
+            [q.who for q in self.ledger.question_versions("margins").questions], ["bob", "ada"]
+        )
         with self.assertRaises(InputRefused):
-            self.ledger.keep_question("broken", "panel", {**question, "expressions": ["revnue"]}, "ada")
-        self.ledger.keep_question("the-few", "screen", {"rule": "operating_margin > 15%", "list": LIST}, "ada")
-        self.assertEqual({q.name for q in self.ledger.questions().questions}, {"margins", "the-few"})
+            self.ledger.keep_question(
+                "broken", "panel", {**question, "expressions": ["revnue"]}, "ada"
+            )
+        self.ledger.keep_question(
+            "the-few", "screen", {"rule": "operating_margin > 15%", "list": LIST}, "ada"
+        )
+        self.assertEqual(
+            {q.name for q in self.ledger.questions().questions}, {"margins", "the-few"}
+        )
         self.assertTrue(self.ledger.archive_question("the-few", "ada").archived)
 
     def test_the_command_line_asks_writes_and_keeps(self) -> None:
@@ -385,15 +536,34 @@ class Panels(Live):
         self.assertIn("Ashgrove Kilnworks", shown)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "p.parquet"
-            done = self.live.command("panel", *MARGINS, "--list", LIST, "--dates", WHEN, "--output", str(path))
+            done = self.live.command(
+                "panel", *MARGINS, "--list", LIST, "--dates", WHEN, "--output", str(path)
+            )
             self.assertEqual(done.returncode, 0, done.stderr)
             self.assertTrue(isinstance(pq.read_table(path), pa.Table))
         ended = self.live.command(
-            "panel", "operating_margin", "--list", LIST, "--dates", WHEN, "--summary", "--format", "tsv"
+            "panel",
+            "operating_margin",
+            "--list",
+            LIST,
+            "--dates",
+            WHEN,
+            "--summary",
+            "--format",
+            "tsv",
         )
         self.assertIn("operating_margin\t", ended.stdout)
         kept = self.live.command(
-            "panel", "net_margin", "--list", LIST, "--dates", "2024-06-28", "--keep", "nets", "--who", "ada"
+            "panel",
+            "net_margin",
+            "--list",
+            LIST,
+            "--dates",
+            "2024-06-28",
+            "--keep",
+            "nets",
+            "--who",
+            "ada",
         )
         self.assertIn("nets is kept, version 1", kept.stderr)
         self.assertEqual(self.live.command("panel", "--kept", "nets").stdout, kept.stdout)

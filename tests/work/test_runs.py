@@ -1,4 +1,6 @@
-"""Runs: every fault of a source, pause and cancel, what failed again, plans, digests, tags, schedules and notices."""
+"""Runs: every fault of a source, pause and cancel, what failed again, plans, digests,
+tags, schedules and notices.
+"""
 
 import json
 import logging
@@ -75,7 +77,9 @@ class RunsCase(unittest.TestCase):
 
 
 class Faults(RunsCase):
-    """Each fault, and all of them mixed: the run ends by itself, stores what is good, and names who failed and why."""
+    """Each fault, and all of them mixed: the run ends by itself, stores what is good,
+    and names who failed and why.
+    """
 
     def test_every_fault_ends_with_what_is_good_stored_and_every_failure_named(self) -> None:
         log = logging.getLogger("uvicorn.error")
@@ -156,7 +160,9 @@ class Control(RunsCase):
         self.assertEqual(live.ledger.verify().facts, 5248)
 
     def test_two_runs_of_one_source_share_its_budget(self) -> None:
-        live = self.open(self.few("FM-0001", "FM-0002", "FM-0003"), budget=Budget(Pace(per_second=10, at_once=4)))
+        live = self.open(
+            self.few("FM-0001", "FM-0002", "FM-0003"), budget=Budget(Pace(per_second=10, at_once=4))
+        )
         live.ledger.collect("fernmark")
         before, began = self.source.served["requests"], time.monotonic()
         runs = [live.ledger.queue("fernmark", companies=[c]) for c in ("AGK@ZALD", "PTP@ZBRE")]
@@ -193,7 +199,9 @@ class Control(RunsCase):
         run = live.ledger.runs()[0]
         self.assertAlmostEqual(run.requests, plan.calls, delta=8)
         after = live.ledger.plan("fernmark")
-        self.assertEqual((after.companies, after.unchanged, after.needs_confirmation), (0, 32, False))
+        self.assertEqual(
+            (after.companies, after.unchanged, after.needs_confirmation), (0, 32, False)
+        )
 
     def test_an_unchanged_source_costs_a_tenth_of_the_bytes_and_adds_nothing(self) -> None:
         live = self.open()
@@ -210,12 +218,16 @@ class Control(RunsCase):
 
         run = live.ledger.collect("fernmark", companies=["AGK@ZALD"], since=date(2025, 1, 1))
         self.assertEqual((run.done, run.stored), (1, 1))
-        (held,) = {h.first_period_end.year >= 2024 for h in live.ledger.company("AGK@ZALD").holdings}
+        (held,) = {
+            h.first_period_end.year >= 2024 for h in live.ledger.company("AGK@ZALD").holdings
+        }
         self.assertTrue(held)
-        self.assertEqual(live.ledger.collect("fernmark").stored, 2)  # the rest is not taken for known
+        # the rest is not taken for known
+        self.assertEqual(live.ledger.collect("fernmark").stored, 2)
         for wrong in ({"what": ["prices"]}, {"companies": ["nobody"]}):
             self.assertGreaterEqual(
-                live.http("POST", "/collections", json={"source": "fernmark", **wrong}).status_code, 404
+                live.http("POST", "/collections", json={"source": "fernmark", **wrong}).status_code,
+                404,
             )
 
     def test_events_show_every_step_until_the_end(self) -> None:
@@ -238,7 +250,9 @@ class WhatCame(RunsCase):
         first = live.ledger.collect("fernmark")
         until(lambda: live.http("GET", f"/digests/{first.id}").status_code == 200)
         counts = live.ledger.digest(first.id).counts
-        self.assertEqual((counts["companies"], counts["restatements"], counts["facts"]), (2, 0, first.facts))
+        self.assertEqual(
+            (counts["companies"], counts["restatements"], counts["facts"]), (2, 0, first.facts)
+        )
         came = live.ledger.digest(first.id).records
         self.assertEqual((came["list members"], came), (2, live.ledger.run(first.id).records))
         self.assertIn("list members: 2", live.command("runs").stdout)
@@ -246,40 +260,67 @@ class WhatCame(RunsCase):
         second = live.ledger.collect("fernmark")
         until(lambda: live.http("GET", f"/digests/{second.id}").status_code == 200)
         digest = live.ledger.digest(second.id)
-        self.assertEqual((digest.counts["companies"], digest.counts["withdrawn"], digest.records), (0, 1, {}))
+        self.assertEqual(
+            (digest.counts["companies"], digest.counts["withdrawn"], digest.records), (0, 1, {})
+        )
         self.assertEqual(digest.withdrawn[0].item, "operating_income")
-        changed = [c for c in digest.restatements if c.item == "operating_income" and str(c.period_end) == "2022-12-31"]
+        changed = [
+            c
+            for c in digest.restatements
+            if c.item == "operating_income" and str(c.period_end) == "2022-12-31"
+        ]
         (change,) = changed
         found = live.ledger.explain("AGK@ZALD", "operating_income.fy", "2023-12-31").answer
         self.assertEqual(change.old, found.value)
         self.assertAlmostEqual(change.percent, (change.new / change.old - 1) * 100)
-        self.assertIn("Restated", live.command("runs", "digest", str(second.id), "--format", "json").stdout)
+        self.assertIn(
+            "Restated", live.command("runs", "digest", str(second.id), "--format", "json").stdout
+        )
 
     def test_a_new_meaning_is_read_out_of_the_kept_documents_t7(self) -> None:
         world = self.few("FM-0001", "FM-0011")
-        body = world.filings["FM-0001"][3].body.replace(b'"cost_of_sales"', b'"cost_of_what_was_sold"')
+        body = world.filings["FM-0001"][3].body.replace(
+            b'"cost_of_sales"', b'"cost_of_what_was_sold"'
+        )
         world.filings["FM-0001"][3] = replace(world.filings["FM-0001"][3], made=body)
         live = self.open(world)
         live.ledger.collect("fernmark")
         before, asked = live.desk.ledger.last_batch(), self.source.served["requests"]
         (tag,) = live.ledger.tags("fernmark").unmapped
-        self.assertEqual((tag.tag, tag.documents, tag.example), ("cost_of_what_was_sold", 1, "Ashgrove Kilnworks"))
+        self.assertEqual(
+            (tag.tag, tag.documents, tag.example),
+            ("cost_of_what_was_sold", 1, "Ashgrove Kilnworks"),
+        )
         rule = TagRule(tag=tag.tag, item="cost_of_revenue", who="Ada")
         done = live.ledger.map_tag("fernmark", rule)
         self.assertEqual((done.documents, done.facts, done.withdrawn), (1, 1, 0))
         self.assertEqual(self.source.served["requests"], asked)
         self.assertEqual(live.ledger.tags("fernmark").unmapped, [])
         found = live.ledger.explain("AGK@ZALD", "cost_of_revenue.fy", "2022-06-30").answer
-        self.assertEqual(found.facts[0].published_at if hasattr(found, "facts") else found.period, "FY2021")
-        past = live.ledger.explain("AGK@ZALD", "cost_of_revenue.fy", "2022-06-30", recorded_by=before).answer
+        self.assertEqual(
+            found.facts[0].published_at if hasattr(found, "facts") else found.period, "FY2021"
+        )
+        past = live.ledger.explain(
+            "AGK@ZALD", "cost_of_revenue.fy", "2022-06-30", recorded_by=before
+        ).answer
         self.assertIsNone(past.value)
-        # Another meaning takes the old one back; the same again is refused; what is no item is named.
-        moved = live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1}))
+        # Another meaning takes the old one back; the same again is refused; what is no item is
+        # named.
+        moved = live.ledger.map_tag(
+            "fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1})
+        )
         self.assertEqual((moved.facts, moved.withdrawn), (1, 1))
-        self.assertEqual(live.ledger.explain("AGK@ZALD", "gross_profit.fy", "2022-06-30").answer.value, -found.value)
-        self.assertIsNone(live.ledger.explain("AGK@ZALD", "cost_of_revenue.fy", "2022-06-30").answer.value)
+        self.assertEqual(
+            live.ledger.explain("AGK@ZALD", "gross_profit.fy", "2022-06-30").answer.value,
+            -found.value,
+        )
+        self.assertIsNone(
+            live.ledger.explain("AGK@ZALD", "cost_of_revenue.fy", "2022-06-30").answer.value
+        )
         with self.assertRaisesRegex(InputRefused, "means this already"):
-            live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1}))
+            live.ledger.map_tag(
+                "fernmark", rule.model_copy(update={"item": "gross_profit", "sign": -1})
+            )
         with self.assertRaisesRegex(WiseLedgerError, "cost_of_revenue"):
             live.ledger.map_tag("fernmark", rule.model_copy(update={"item": "cost_of_revenu"}))
         with self.assertRaisesRegex(InputRefused, "no document has this tag"):
@@ -300,30 +341,47 @@ class Scheduled(RunsCase):
         self.call = f"{address(bound)}/notices"
         self.stack.enter_context(running(self.box.app, bound))
         self.post = Post(
-            "127.0.0.1", self.box.smtp_port, "ledger@example.test", SECRET, "http://ledger.example", ("127.0.0.1",)
+            "127.0.0.1",
+            self.box.smtp_port,
+            "ledger@example.test",
+            SECRET,
+            "http://ledger.example",
+            ("127.0.0.1",),
         )
 
     def test_a_schedule_runs_when_due_and_notifies_by_mail_and_by_a_signed_call(self) -> None:
         live = self.open(self.few("FM-0001"), post=self.post)
         targets = ["mailto:ada@example.test", self.call, "http://127.0.0.1:9/nobody"]
-        kept = live.ledger.keep_schedule("nightly", "fernmark", "Ada", timing=Timing(at=["02:30"]), notify=targets)
+        kept = live.ledger.keep_schedule(
+            "nightly", "fernmark", "Ada", timing=Timing(at=["02:30"]), notify=targets
+        )
         assert kept.next_at is not None
         self.assertEqual((kept.next_at.hour, kept.next_at.minute), (2, 30))
         run = live.ledger.wait(live.ledger.run_schedule("nightly"))
-        until(lambda: len(live.ledger.digest(run.id).deliveries) == 3 if self.notified(live, run) else False)
+        until(
+            lambda: (
+                len(live.ledger.digest(run.id).deliveries) == 3
+                if self.notified(live, run)
+                else False
+            )
+        )
         states = [(d.channel, d.state) for d in live.ledger.digest(run.id).deliveries]
         self.assertEqual(states, [("mail", "sent"), ("call", "sent"), ("call", "failed")])
         self.assertEqual(live.ledger.digest(run.id).deliveries[2].tries, 3)
         # Without a secret nobody is called: anybody could sign with an empty one.
         digest = digests.find(live.desk.ledger, run.id)
-        (refused,) = notices.notify(live.desk.ledger, replace(self.post, secret=""), digest, (self.call,))
+        (refused,) = notices.notify(
+            live.desk.ledger, replace(self.post, secret=""), digest, (self.call,)
+        )
         self.assertIn("WISE_LEDGER_NOTICE_SECRET", refused.reason)
         mail, call = (p.read_text() for p in self.box.letters())
         self.assertIn("To: ada@example.test", mail)
         self.assertIn(f"http://ledger.example/runs/{run.id}", mail)
         self.assertEqual(json.loads(call)["counts"]["facts"], run.facts)
         (seen,) = live.ledger.schedules()
-        self.assertEqual((seen.last_run, seen.last_state, seen.last_facts), (run.id, "finished", run.facts))
+        self.assertEqual(
+            (seen.last_run, seen.last_state, seen.last_facts), (run.id, "finished", run.facts)
+        )
         self.assertEqual(live.ledger.runs()[0].schedule, "nightly")
 
     def notified(self, live: LiveLedger, run: Run) -> bool:
@@ -363,7 +421,9 @@ class Scheduled(RunsCase):
 
     def test_schedules_are_held_removed_and_wrong_ones_refused(self) -> None:
         live = self.open(self.few("FM-0001"))
-        self.assertEqual(live.command("schedules", "keep", "nightly", "fernmark", "--at", "02:30").returncode, 0)
+        self.assertEqual(
+            live.command("schedules", "keep", "nightly", "fernmark", "--at", "02:30").returncode, 0
+        )
         self.assertTrue(live.ledger.pause_schedule("nightly").paused)
         self.assertIsNone(live.ledger.schedules()[0].next_at)
         self.assertIsNotNone(live.ledger.pause_schedule("nightly", paused=False).next_at)
@@ -371,14 +431,16 @@ class Scheduled(RunsCase):
         for wrong, mend in (
             (("nightly", "fernmark"), "choose another"),
             (("x", "fernmark", "--every", "1d", "--at", "01:00"), "two schedules"),
-        ):  # fmt: skip
+        ):
             ended = live.command("schedules", "keep", *wrong)
             self.assertNotEqual(ended.returncode, 0, wrong)
             self.assertIn(mend, ended.stderr)
         for how, mend in (
-            ({"timing": Timing(every="soon")}, "write 30min"), ({"timing": Timing(at=["25:00"])}, "HH:MM"),
-            ({"notify": ["ada"]}, "mailto:"), ({"source": "fernmrk"}, "fernmark"),
-        ):  # fmt: skip
+            ({"timing": Timing(every="soon")}, "write 30min"),
+            ({"timing": Timing(at=["25:00"])}, "HH:MM"),
+            ({"notify": ["ada"]}, "mailto:"),
+            ({"source": "fernmrk"}, "fernmark"),
+        ):
             with self.assertRaisesRegex(WiseLedgerError, mend):
                 live.ledger.keep_schedule("x", who="Ada", **{"source": "fernmark", **how})
         live.ledger.remove_schedule("nightly")
@@ -422,7 +484,9 @@ class TheDisk(RunsCase):
             other = sqlite3.connect(live.desk.ledger.database.path)
             self.addCleanup(other.close)
             other.execute("BEGIN IMMEDIATE")
-            response = live.http("POST", "/lists", json={"name": "one", "companies": ["AGK@ZALD"], "who": "Ada"})
+            response = live.http(
+                "POST", "/lists", json={"name": "one", "companies": ["AGK@ZALD"], "who": "Ada"}
+            )
         self.assertEqual(response.status_code, 503)
         self.assertIn("another process is writing", response.text)
         other.rollback()

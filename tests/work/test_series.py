@@ -1,4 +1,6 @@
-"""Economic series end to end: collected and loaded, asked through client, HTTP and command line (S1 to S4)."""
+"""Economic series end to end: collected and loaded, asked through client,
+HTTP and command line (S1 to S4).
+"""
 
 import io
 import json
@@ -20,7 +22,14 @@ from wise_ledger.standins.economy import lead_of
 from wise_ledger.standins.ostrin import create_app, make_releases
 from wise_ledger.standins.ostrin.flows import FLOWS
 
-WANTED = ("OUTPUT", "CONSUMER_PRICES", "HOUSE_PRICES", "INTEREST_RATES", "PRODUCTION", "LABOUR_MARKET")
+WANTED = (
+    "OUTPUT",
+    "CONSUMER_PRICES",
+    "HOUSE_PRICES",
+    "INTEREST_RATES",
+    "PRODUCTION",
+    "LABOUR_MARKET",
+)
 NOW = datetime(2024, 6, 30, tzinfo=UTC)
 GDP, CPI = "OUTPUT/Q.XA.TOTAL.VOLUME", "CONSUMER_PRICES/M.XA.00"
 
@@ -41,7 +50,9 @@ class Statistics(unittest.TestCase):
         bound = bind("127.0.0.1", 0, "--source-port")
         stack.enter_context(running(create_app(lambda: made, lambda: cls.clock[0]), bound))
         cls.live = LiveLedger(stack, LiveSource(stack))
-        cls.live.desk.runs.sources["ostrin"] = lambda: Sdmx("ostrin", "Ostrin Statistics", address(bound), 30.0)  # type: ignore[index]
+        cls.live.desk.runs.sources["ostrin"] = lambda: Sdmx(
+            "ostrin", "Ostrin Statistics", address(bound), 30.0
+        )  # type: ignore[index]
         cls.ledger = cls.live.ledger
         run = cls.ledger.collect("ostrin", every=0.05)
         assert run.state == "finished", run
@@ -53,15 +64,25 @@ class Asked(Statistics):
         later = self.ledger.series(GDP, "2019Q2", "2019Q2", "2023-01-01").frame()
         self.assertIsInstance(then.index, pd.PeriodIndex)
         reported = self.ledger.revisions(GDP, "2019Q2", "2023-01-01").revisions
-        self.assertEqual((reported[0].value, reported[-1].value), (then[GDP].iloc[0], later[GDP].iloc[0]))
+        self.assertEqual(
+            (reported[0].value, reported[-1].value), (then[GDP].iloc[0], later[GDP].iloc[0])
+        )
         self.assertGreaterEqual(len(reported), 5)
         self.assertEqual({r.base for r in reported}, {"2010=100", "2015=100"})
         ended = self.ledger.describe_series("PRODUCTION/M.XB.13.SA")
-        self.assertEqual((ended.state, ended.last_period, ended.next_period), ("discontinued", "2019-12", None))
-        incomplete = self.ledger.series(
-            "INTEREST_RATES/D.XA.10Y", "2024-05", "2024-06", "2024-06-12", transforms=["monthly mean"]
+        self.assertEqual(
+            (ended.state, ended.last_period, ended.next_period), ("discontinued", "2019-12", None)
         )
-        self.assertEqual([o.reason for o in incomplete.series[0].observations], [None, "incomplete"])
+        incomplete = self.ledger.series(
+            "INTEREST_RATES/D.XA.10Y",
+            "2024-05",
+            "2024-06",
+            "2024-06-12",
+            transforms=["monthly mean"],
+        )
+        self.assertEqual(
+            [o.reason for o in incomplete.series[0].observations], [None, "incomplete"]
+        )
 
     def test_first_released_and_last_revised_are_asked_for_by_name_s1(self) -> None:
         known, first, last = (
@@ -70,7 +91,9 @@ class Asked(Statistics):
         )
         self.assertTrue((known != first).any() and (known != last).any())
         vintages = self.ledger.vintages(GDP, "2020", "2021", "2021-12-31", most=400).frame()
-        np.testing.assert_array_equal(vintages.bfill(axis=1).iloc[:, 0].to_numpy(), first.to_numpy())
+        np.testing.assert_array_equal(
+            vintages.bfill(axis=1).iloc[:, 0].to_numpy(), first.to_numpy()
+        )
         np.testing.assert_array_equal(vintages.iloc[:, -1].to_numpy(), known.to_numpy())
 
     def test_forty_regions_are_one_key_and_leaders_are_found(self) -> None:
@@ -78,11 +101,17 @@ class Asked(Statistics):
         self.assertEqual((len(found.series), found.matrix().shape), (40, (40, 40)))
         leads = {s.key: s.lead for s in found.series}
         for region in range(40):
-            self.assertAlmostEqual(leads[f"HOUSE_PRICES/M.R{region + 1:02d}.SA"] or 0, lead_of(region), delta=1)
+            self.assertAlmostEqual(
+                leads[f"HOUSE_PRICES/M.R{region + 1:02d}.SA"] or 0, lead_of(region), delta=1
+            )
         np.testing.assert_allclose(np.diag(found.matrix()), 1.0)
-        rebased = self.ledger.series("HOUSE_PRICES/M.*.SA", "2015", "2015", transforms=["rebased to 2015"]).frame()
+        rebased = self.ledger.series(
+            "HOUSE_PRICES/M.*.SA", "2015", "2015", transforms=["rebased to 2015"]
+        ).frame()
         np.testing.assert_allclose(rebased.mean(), 100.0)
-        spread = self.ledger.compare_series("HOUSE_PRICES/M.R01+R02.SA", "2020", spread_to="HOUSE_PRICES/M.R01.SA")
+        spread = self.ledger.compare_series(
+            "HOUSE_PRICES/M.R01+R02.SA", "2020", spread_to="HOUSE_PRICES/M.R01.SA"
+        )
         self.assertEqual(set(spread.values()["HOUSE_PRICES/M.R01.SA"]), {0.0})
 
     def test_a_sheet_has_each_series_with_its_own_steps_and_a_reason_in_every_hole(self) -> None:
@@ -92,12 +121,17 @@ class Asked(Statistics):
             "INTEREST_RATES/D.XA.10Y": ["monthly mean"],
         }
         found = self.ledger.series(asked, "1999", "2001-06", "2024-06-30")
-        self.assertEqual([s.head for s in found.series], ["growth on a year ago"] * 2 + ["monthly mean"])
+        self.assertEqual(
+            [s.head for s in found.series], ["growth on a year ago"] * 2 + ["monthly mean"]
+        )
         frame = found.frame()
         self.assertIsInstance(frame.index, pd.DatetimeIndex)
         self.assertEqual(frame.attrs["series"][CPI]["unit"], "index")
         for line in found.series:
-            self.assertTrue(all((o.value is None) == (o.reason is not None) for o in line.observations), line.key)
+            self.assertTrue(
+                all((o.value is None) == (o.reason is not None) for o in line.observations),
+                line.key,
+            )
         first = next(o.period for o in found.series[0].observations if o.value is not None)
         self.assertEqual((first, found.series[0].since), ("2001-01", "2001-01"))
         self.assertEqual(set(found.reasons()["reason"]), {"incomplete"})
@@ -108,7 +142,9 @@ class Asked(Statistics):
         family = self.ledger.find_series(family="House prices", where=["ADJUSTMENT=SA"], limit=1)
         self.assertEqual((family.total, len(family.series)), (40, 1))
         self.assertEqual(len({d.id: d for d in family.dimensions}["REGION"].codes), 40)
-        self.assertEqual(self.ledger.find("metals production", kind=["series"]).entries[0].kind, "series")
+        self.assertEqual(
+            self.ledger.find("metals production", kind=["series"]).entries[0].kind, "series"
+        )
 
     def test_rules_and_columns_name_series_s4(self) -> None:
         run = self.ledger.collect("fernmark", every=0.05)
@@ -120,7 +156,9 @@ class Asked(Statistics):
         plain = self.ledger.screen("operating_income / revenue > 15%", "first-look", "2023-06-30")
         passed = lambda s: [c.name for c in s.answer.companies if c.verdict == "pass"]  # noqa: E731
         self.assertEqual(passed(whole), passed(plain))
-        explained = self.ledger.explain("AGK@ZALD", f'revenue.fy / revenue.fy * series("{GDP}")', "2023-06-30")
+        explained = self.ledger.explain(
+            "AGK@ZALD", f'revenue.fy / revenue.fy * series("{GDP}")', "2023-06-30"
+        )
         (dated,) = explained.answer.dated
         self.assertIn("2023Q1", dated.about)
 
@@ -145,9 +183,15 @@ class Asked(Statistics):
         with self.assertRaises(InputRefused):
             self.ledger.keep_sheet("bad", ["NOTHING/AT.ALL"], "ada")
         self.ledger.keep_sheet(
-            "prices", {"CONSUMER_PRICES/M.*.00": ["growth on a year ago"]}, "ada", title="Prices", start="2019"
+            "prices",
+            {"CONSUMER_PRICES/M.*.00": ["growth on a year ago"]},
+            "ada",
+            title="Prices",
+            start="2019",
         )
-        kept = self.ledger.keep_sheet("prices", {CPI: ["growth on a year ago"], GDP: []}, "ben", start="2019")
+        kept = self.ledger.keep_sheet(
+            "prices", {CPI: ["growth on a year ago"], GDP: []}, "ben", start="2019"
+        )
         self.assertEqual((kept.version, kept.who), (2, "ben"))
         self.assertEqual(len(self.ledger.read_sheet("prices", "2020-03-31", version=1).series), 3)
         changes = self.ledger.sheet_changes("prices", "2020-02-29", "2020-03-31").changes
@@ -173,30 +217,64 @@ class Asked(Statistics):
     def test_the_command_line_shows_tables_files_and_plots(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             png, csv = Path(folder) / "houses.png", Path(folder) / "houses.csv"
-            asked = ("series", "get", "HOUSE_PRICES/M.*.SA", "--then", "rebased to 2015", "--from", "2015")
+            asked = (
+                "series",
+                "get",
+                "HOUSE_PRICES/M.*.SA",
+                "--then",
+                "rebased to 2015",
+                "--from",
+                "2015",
+            )
             done = self.live.command(
-                *asked, "--layout", "wide", "--format", "csv", "--output", str(csv), "--plot", str(png)
+                *asked,
+                "--layout",
+                "wide",
+                "--format",
+                "csv",
+                "--output",
+                str(csv),
+                "--plot",
+                str(png),
             )
             self.assertEqual(done.returncode, 0, done.stderr)
             self.assertEqual(png.read_bytes()[:4], b"\x89PNG")
             self.assertEqual(pd.read_csv(csv).shape[1], 42)
             svg = Path(folder) / "compared.svg"
-            done = self.live.command("series", "compare", "HOUSE_PRICES/M.*.SA", "--from", "2006", "--plot", str(svg))
+            done = self.live.command(
+                "series", "compare", "HOUSE_PRICES/M.*.SA", "--from", "2006", "--plot", str(svg)
+            )
             self.assertIn("<svg", svg.read_text("utf-8"), done.stderr)
-        shown = self.live.command("series", "show", GDP, "--known-on", "2020-06-30", "--format", "table")
+        shown = self.live.command(
+            "series", "show", GDP, "--known-on", "2020-06-30", "--format", "table"
+        )
         self.assertIn("2020Q2, about 14 August 2020", shown.stdout)
-        whole = json.loads(self.live.command("series", "find", "house prices", "--format", "json").stdout)
+        whole = json.loads(
+            self.live.command("series", "find", "house prices", "--format", "json").stdout
+        )
         self.assertEqual(whole["series"][0]["family"], "House prices")
 
     def test_every_format_says_the_same(self) -> None:
         asked = {"series": [CPI], "start": "2023", "known_on": "2024-06-30", "layout": "tidy"}
-        by_json = self.live.http("POST", "/series/observations", json=asked).json()["series"][0]["observations"]
-        for form, read in (("csv", pd.read_csv), ("parquet", pd.read_parquet), ("xlsx", pd.read_excel)):
+        by_json = self.live.http("POST", "/series/observations", json=asked).json()["series"][0][
+            "observations"
+        ]
+        for form, read in (
+            ("csv", pd.read_csv),
+            ("parquet", pd.read_parquet),
+            ("xlsx", pd.read_excel),
+        ):
             answer = self.live.http("POST", f"/series/observations?format={form}", json=asked)
             frame: Any = read(io.BytesIO(answer.content))  # type: ignore[operator]
-            self.assertEqual(frame["value"].round(9).tolist(), [round(o["value"], 9) for o in by_json], form)
-        first, again = (self.live.http("POST", "/series/observations", json=asked) for _ in range(2))
-        self.assertEqual((first.content, first.headers["etag"]), (again.content, again.headers["etag"]))
+            self.assertEqual(
+                frame["value"].round(9).tolist(), [round(o["value"], 9) for o in by_json], form
+            )
+        first, again = (
+            self.live.http("POST", "/series/observations", json=asked) for _ in range(2)
+        )
+        self.assertEqual(
+            (first.content, first.headers["etag"]), (again.content, again.headers["etag"])
+        )
 
 
 class Loaded(Statistics):
@@ -221,11 +299,16 @@ class Loaded(Statistics):
         for key in ("M/A", "W/A", "T/A"):
             values = self.ledger.series(key, known_on="2024-06-30").frame()[key].tolist()
             self.assertEqual(values, [1.6 if key == "T/A" else 1.5, 1.75], key)
-        self.assertEqual(self.ledger.series("T/A", known_on="2024-02-15").frame()["T/A"].tolist(), [1.5])
+        self.assertEqual(
+            self.ledger.series("T/A", known_on="2024-02-15").frame()["T/A"].tolist(), [1.5]
+        )
         self.assertEqual(self.ledger.series("S/M.A").frame()["S/M.A"].tolist(), [1.5])
         self.assertEqual(self.ledger.load("series", rows.encode()).new, 0)  # T8
         older = "series,period,value,released_at\nM/A,2024-01,1.4,2024-02-05T09:00:00Z\n"
-        self.assertIn("1 observations were released before", self.ledger.load("series", older.encode()).notes[0])
+        self.assertIn(
+            "1 observations were released before",
+            self.ledger.load("series", older.encode()).notes[0],
+        )
 
     def test_bad_rows_are_refused_with_line_column_and_mend(self) -> None:
         good = "series,period,value,released_at\nB/A,2024-01,1,2024-02-10T09:00:00Z\n"
@@ -242,7 +325,9 @@ class Loaded(Statistics):
             ("B/A,2024-03,1,2024-02-01T00:00:00Z", "released_at", "before its period"),
             ("B/A,2024-02,1,2024-03-10T09:00:00", "released_at", "time zone"),
         ):
-            (problem,) = self.ledger.load("series", f"series,period,value,released_at\n{row}\n".encode()).bad
+            (problem,) = self.ledger.load(
+                "series", f"series,period,value,released_at\n{row}\n".encode()
+            ).bad
             self.assertEqual((problem.line, problem.column), (2, at), row)
             self.assertIn(word, problem.problem, row)
             self.assertTrue(problem.mend, row)
@@ -253,22 +338,31 @@ class Loaded(Statistics):
         self.assertEqual([(o.period, o.value, o.assumed) for o in shown], [("2024-01", 1.0, True)])
         without = self.ledger.series("U/A", known_on="2024-03-20", without_assumed=True)
         self.assertEqual(without.series[0].observations, [])
-        self.ledger.load("series", b"series,period,value\nU/A,2024-01,1.25\n")  # T9: known since its own batch
-        self.assertEqual(self.ledger.series("U/A", known_on="2024-03-20").series[0].observations[0].value, 1.0)
+        # T9: known since its own batch
+        self.ledger.load("series", b"series,period,value\nU/A,2024-01,1.25\n")
+        self.assertEqual(
+            self.ledger.series("U/A", known_on="2024-03-20").series[0].observations[0].value, 1.0
+        )
         self.assertEqual(self.ledger.series("U/A").series[0].observations[0].value, 1.25)
 
     def test_real_series_of_a_statistics_package_agree_with_its_own_aggregation(self) -> None:
         import statsmodels.api as statsmodels
 
         data = statsmodels.datasets.macrodata.load_pandas().data
-        index = pd.PeriodIndex.from_fields(year=data.year.astype(int), quarter=data.quarter.astype(int), freq="Q")
+        index = pd.PeriodIndex.from_fields(
+            year=data.year.astype(int), quarter=data.quarter.astype(int), freq="Q"
+        )
         names = ["realgdp", "cpi", "unemp"]
         wide = data[names].set_axis(index.astype(str))
         mapping = "series:\n" + "".join(f"  {n}: REAL/{n}\n" for n in names)
         self.ledger.load("series", wide.to_csv(index_label="period").encode(), mapping=mapping)
-        yearly = self.ledger.series("REAL/*", transforms=["yearly mean", "growth on a year ago"]).frame()
+        yearly = self.ledger.series(
+            "REAL/*", transforms=["yearly mean", "growth on a year ago"]
+        ).frame()
         expected = data[names].set_axis(index).groupby(index.year).mean().pct_change()
         found = yearly.dropna()
         self.assertEqual(len(found), 2009 - 1959 - 1)  # the last year is not whole
         for name in names:
-            np.testing.assert_allclose(found[f"REAL/{name}"], expected[name].loc[found.index.year], rtol=1e-12)
+            np.testing.assert_allclose(
+                found[f"REAL/{name}"], expected[name].loc[found.index.year], rtol=1e-12
+            )

@@ -20,27 +20,40 @@ class Splits(Live):
         return value
 
     def test_a_loaded_split_moves_what_was_reported_before_it(self) -> None:
-        before = {e: self.read(e, "2023-06-04") for e in ("diluted_eps.fy", "shares_outstanding", "net_income")}
+        before = {
+            e: self.read(e, "2023-06-04")
+            for e in ("diluted_eps.fy", "shares_outstanding", "net_income")
+        }
         batch = self.live.desk.ledger.last_batch()
         rows = (HEAD + "BWG@ZALD,2023-06-05,4,2023-05-08T06:00:00Z\n").encode()
         found = self.ledger.load("splits", rows)
         self.assertEqual((found.rows, found.new, found.bad), (1, 1, []))
         self.assertIsNone(self.ledger.load("splits", rows).batch)  # T8
-        for expression, factor in (("diluted_eps.fy", 0.25), ("shares_outstanding", 4), ("net_income", 1)):
+        for expression, factor in (
+            ("diluted_eps.fy", 0.25),
+            ("shares_outstanding", 4),
+            ("net_income", 1),
+        ):
             self.assertEqual(self.read(expression, "2023-06-04"), before[expression])
             self.assertAlmostEqual(self.read(expression, "2023-06-05"), before[expression] * factor)
-            self.assertEqual(self.read(expression, "2023-06-05", recorded_by=batch), before[expression])  # T7
+            # T7
+            self.assertEqual(
+                self.read(expression, "2023-06-05", recorded_by=batch), before[expression]
+            )
         explained = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
         self.assertEqual([v.by_split for v in explained.versions], [False, True])
         taken_back = (HEAD + "BWG@ZALD,2023-06-05,,2023-07-20T06:00:00Z\n").encode()
-        self.assertEqual(self.ledger.load("splits", taken_back).new, 1)  # M3: from then on there was no split
+        # M3: from then on there was no split
+        self.assertEqual(self.ledger.load("splits", taken_back).new, 1)
         read = [self.read("diluted_eps.fy", on) for on in ("2023-07-19", "2023-07-20")]
         self.assertEqual(read, [before["diluted_eps.fy"] / 4, before["diluted_eps.fy"]])
         tree = explained.inputs[0].tree
         assert tree and tree.fact and tree.fact.value
         self.assertAlmostEqual(tree.value, tree.fact.value / 4)
         self.assertEqual(self.ledger.restatements("BWG@ZALD", item="diluted_eps").total, 0)
-        line = self.ledger.statement("BWG@ZALD", "per_share", "annual", "2023-06-05", periods=1).answer.lines[0]
+        line = self.ledger.statement(
+            "BWG@ZALD", "per_share", "annual", "2023-06-05", periods=1
+        ).answer.lines[0]
         self.assertEqual((line.cells[0].value, line.cells[0].restated), (explained.value, False))
         self.live.desk.ledger.verify()
 
@@ -52,7 +65,8 @@ class Splits(Live):
         self.assertEqual(self.ledger.load("facts", (head + rows).encode()).new, 2)
         explained = self.ledger.explain("files:W-1", "revenue.ytd", "2023-06-30").answer
         self.assertEqual(
-            [(str(v.known_from.date()), v.value, v.by_split) for v in explained.versions], [("2023-06-01", 5, False)]
+            [(str(v.known_from.date()), v.value, v.by_split) for v in explained.versions],
+            [("2023-06-01", 5, False)],
         )
 
     def test_a_file_of_facts_may_state_the_share_basis(self) -> None:
@@ -61,7 +75,8 @@ class Splits(Live):
         self.assertEqual(self.ledger.load("facts", (head + row).encode()).new, 1)
         self.ledger.load("splits", (HEAD + "TSB@ZALD,2023-06-05,2,2023-04-01T00:00:00Z\n").encode())
         read = [
-            self.ledger.explain("TSB@ZALD", "adjusted_eps.fy", on).answer.value for on in ("2023-06-04", "2023-06-05")
+            self.ledger.explain("TSB@ZALD", "adjusted_eps.fy", on).answer.value
+            for on in ("2023-06-04", "2023-06-05")
         ]
         self.assertEqual(read, [6.0, 3.0])  # it was reported ahead of the split, on the new shares
         wrong = row.replace("adjusted_eps", "revenue").replace("USD/shares", "USD")

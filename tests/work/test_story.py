@@ -1,4 +1,6 @@
-"""Story 1 and its neighbours through client, API and command line: one answer everywhere (F11, F12, N, T9)."""
+"""Story 1 and its neighbours through client, API and command line:
+one answer everywhere (F11, F12, N, T9).
+"""
 
 from datetime import UTC, date, datetime
 from typing import Any
@@ -16,7 +18,9 @@ class Story(Live):
         return {c.name: c for c in found.companies}
 
     def test_a_restatement_turns_pass_into_fail_on_its_day_and_not_before(self) -> None:
-        june, before, after = (self.verdicts(d)["Ashgrove Kilnworks"] for d in (JUNE, BEFORE, RESTATED))
+        june, before, after = (
+            self.verdicts(d)["Ashgrove Kilnworks"] for d in (JUNE, BEFORE, RESTATED)
+        )
         self.assertEqual([c.verdict for c in (june, before, after)], ["pass", "pass", "fail"])
         self.assertEqual((june.cells[0].period, june.cells[0].restated), ("FY2023Q1", False))
         self.assertEqual((after.cells[0].period, after.cells[0].restated), ("FY2023Q3", True))
@@ -34,25 +38,36 @@ class Story(Live):
         self.assertEqual(len(june), 23)  # Ravensedge joins in 2024
         self.assertNotIn("Ravensedge Optics", june)
         unknown = {n: c.reason for n, c in june.items() if c.verdict == "unknown"}
-        self.assertEqual(unknown, {"Dunmarsh Bank": "not_applicable", "Eskwith Mutual Insurance": "not_applicable"})
+        self.assertEqual(
+            unknown,
+            {"Dunmarsh Bank": "not_applicable", "Eskwith Mutual Insurance": "not_applicable"},
+        )
         self.assertEqual(self.verdicts("2024-01-31")["Ravensedge Optics"].reason, "not_known")
         self.assertEqual(self.verdicts("2024-06-30")["Ravensedge Optics"].reason, "incomplete")
 
     def test_a_withdrawn_figure_is_unknown_until_it_is_restated_t6(self) -> None:
-        reasons = [self.verdicts(d)["Penhollow Clocks"].reason for d in ("2024-05-05", "2024-05-06", "2024-07-18")]
+        reasons = [
+            self.verdicts(d)["Penhollow Clocks"].reason
+            for d in ("2024-05-05", "2024-05-06", "2024-07-18")
+        ]
         self.assertEqual(reasons, [None, "withdrawn", None])
 
     def test_what_is_too_old_is_stale_f12(self) -> None:
-        fallowmere = [self.verdicts(d)["Fallowmere Stores"].reason for d in ("2026-08-04", "2026-08-05")]
+        fallowmere = [
+            self.verdicts(d)["Fallowmere Stores"].reason for d in ("2026-08-04", "2026-08-05")
+        ]
         self.assertEqual(fallowmere, [None, "stale"])
 
     def test_assumed_publication_dates_are_marked_and_can_be_left_out_t4(self) -> None:
         self.assertEqual(self.verdicts(JUNE)["Orrin Salt"].cells[0].marks, ["assumed"])
-        self.assertEqual(self.verdicts(JUNE, without_assumed=True)["Orrin Salt"].reason, "not_known")
+        self.assertEqual(
+            self.verdicts(JUNE, without_assumed=True)["Orrin Salt"].reason, "not_known"
+        )
 
     def test_attributes_and_logic(self) -> None:
         found = self.verdicts(
-            JUNE, 'country in ("XA", "XB") and (operating_income / revenue > 15% or template == "bank")'
+            JUNE,
+            'country in ("XA", "XB") and (operating_income / revenue > 15% or template == "bank")',
         )
         passing = {n for n, c in found.items() if c.verdict == "pass"}
         self.assertIn("Dunmarsh Bank", passing)
@@ -62,7 +77,9 @@ class Story(Live):
     def test_ranks_are_over_the_list(self) -> None:
         found = self.verdicts(JUNE, "rank(operating_income / revenue) <= 3")
         passing = sorted(n for n, c in found.items() if c.verdict == "pass")
-        self.assertEqual(passing, ["Oxlade Instruments", "Pellam Tide Power", "Vennet Harbour Lines"])
+        self.assertEqual(
+            passing, ["Oxlade Instruments", "Pellam Tide Power", "Vennet Harbour Lines"]
+        )
         within = self.verdicts(JUNE, "rank(operating_income / revenue, within=industry) == 1")
         self.assertEqual(within["Ashgrove Kilnworks"].verdict, "pass")
         self.assertEqual(within["Brackwater Glass"].verdict, "fail")
@@ -73,16 +90,21 @@ class Story(Live):
             self.assertEqual(by_client.counts.passed, count)
             question = {"rule": RULE, "list": "first-look", "known_on": known_on}
             self.assertEqual(
-                self.live.http("POST", "/screens", json=question).json(), by_client.answer.model_dump(mode="json")
+                self.live.http("POST", "/screens", json=question).json(),
+                by_client.answer.model_dump(mode="json"),
             )
-            ended = self.live.command("screen", RULE, "--list", "first-look", "--known-on", known_on)
+            ended = self.live.command(
+                "screen", RULE, "--list", "first-look", "--known-on", known_on
+            )
             self.assertEqual((ended.returncode, ended.stderr), (0, ""))
             lines = [line.split("\t") for line in ended.stdout.splitlines()]
             rows = [dict(zip(lines[0], line, strict=True)) for line in lines[1:]]
             verdicts = [(c.verdict, c.name) for c in by_client.answer.companies]
             self.assertEqual([(row["verdict"], row["name"]) for row in rows], verdicts)
             # One table through every door: the same columns in the same order.
-            exported = self.live.http("POST", "/screens?format=csv", json=question).text.splitlines()
+            exported = self.live.http(
+                "POST", "/screens?format=csv", json=question
+            ).text.splitlines()
             self.assertEqual(lines[0], exported[0].split(","))
             frame = by_client.frame().reset_index()
             self.assertEqual(sorted(lines[0]), sorted(frame.columns))
@@ -93,7 +115,9 @@ class Story(Live):
         screened = self.ledger.screen("revenue > 0", "first-look", JUNE, **how).answer
         self.assertEqual((screened.leave_out, screened.recorded_by), (["assumed"], None))
         orrin = next(c for c in screened.companies if c.name == "Orrin Salt").company
-        self.assertEqual(self.ledger.explain(orrin, "revenue", JUNE, **how).answer.reason, "not_known")
+        self.assertEqual(
+            self.ledger.explain(orrin, "revenue", JUNE, **how).answer.reason, "not_known"
+        )
         self.assertEqual(self.ledger.statement(orrin, known_on=JUNE, **how).answer.columns, [])
         listed = self.ledger.members("first-look", JUNE, show=["revenue"], **how).answer.members
         self.assertEqual(next(m for m in listed if m.id == orrin).cells[0].reason, "not_known")
@@ -116,7 +140,8 @@ class Explained(Live):
         self.assertEqual(later.known_from, datetime(2024, 1, 15, 7, 30, tzinfo=UTC))
         (income, revenue) = found.answer.inputs
         self.assertEqual(
-            (income.expression, income.form, income.period), ("operating_income.ttm", "four quarters", "FY2023Q1")
+            (income.expression, income.form, income.period),
+            ("operating_income.ttm", "four quarters", "FY2023Q1"),
         )
         total = sum(f.sign * (f.value or 0) for f in income.facts)
         self.assertAlmostEqual(total, income.value or 0)

@@ -17,7 +17,9 @@ FAILED, WRONG_USAGE, PARTLY = 1, 2, 3
 
 @contextmanager
 def asking() -> Iterator["Ledger"]:
-    """A client of the service; its errors are shown on stderr and end the command with their exit status."""
+    """A client of the service; its errors are shown on stderr and end the
+    command with their exit status.
+    """
     from wise_ledger.client import InputRefused, WiseLedgerError, connect
 
     try:
@@ -34,7 +36,10 @@ def show(error: "WiseLedgerError") -> None:
 
     click.secho(error.title, fg="red", bold=True, err=True)
     if isinstance(error, AccessDenied):
-        click.echo("  Set WISE_LEDGER_TOKEN to a token; `wise-ledger serve` and `demo` print one.", err=True)
+        click.echo(
+            "  Set WISE_LEDGER_TOKEN to a token; `wise-ledger serve` and `demo` print one.",
+            err=True,
+        )
         return
     if not error.problems:
         click.echo(f"  {error.detail}", err=True)
@@ -43,7 +48,11 @@ def show(error: "WiseLedgerError") -> None:
         if problem.line and place:
             # The rule as it was written, and under it what is meant.
             before = problem.line[: int(place[1]) - 1]
-            width = max(1, len(problem.value)) if problem.line.startswith(problem.value, len(before)) else 1
+            width = (
+                max(1, len(problem.value))
+                if problem.line.startswith(problem.value, len(before))
+                else 1
+            )
             click.echo(f"  {problem.line}", err=True)
             click.secho(f"  {' ' * len(before)}{'^' * width}", fg="red", err=True)
         else:

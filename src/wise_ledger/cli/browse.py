@@ -26,7 +26,10 @@ def batches(last: int, format_: str, output: Path | None) -> None:
         Heading("Batch", right=True, style="bold"), Heading("Recorded, UTC"), Heading("What"),
         Heading("Rows", right=True), Heading("Hash", style="dim"),
     ]  # fmt: skip
-    rows = [(str(b.number), f"{b.recorded_at:%Y-%m-%d %H:%M:%S}", b.note, f"{b.rows:,}", b.hash[:12]) for b in found]
+    rows = [
+        (str(b.number), f"{b.recorded_at:%Y-%m-%d %H:%M:%S}", b.note, f"{b.rows:,}", b.hash[:12])
+        for b in found
+    ]
     plain = rows_of(Batch, found)
     write(plain, format_, output, table=lambda: draw(headings, rows))
 
@@ -52,7 +55,11 @@ def verify() -> None:
     held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
     click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")
     if found.columns:  # a small ledger keeps none
-        again = f", {found.made_again} did not agree and are made again" if found.made_again else " agree with it"
+        again = (
+            f", {found.made_again} did not agree and are made again"
+            if found.made_again
+            else " agree with it"
+        )
         click.echo(f"{counted(found.columns, 'file')} of columns{again}")
     for note in found.notes:
         click.secho(note, fg="yellow")

@@ -32,7 +32,10 @@ def catalogue(context: click.Context, format_: str, output: Path | None) -> None
                 Heading("Unit"),
                 Heading("Meaning"),
             ],
-            [(i.code, i.statement.replace("_", " "), i.nature, i.unit, i.definition) for i in found.items],
+            [
+                (i.code, i.statement.replace("_", " "), i.nature, i.unit, i.definition)
+                for i in found.items
+            ],
         )
         draw([Heading("Function", style="bold"), Heading("Meaning")], list(found.functions.items()))
         click.echo(f" Attributes: {', '.join(found.attributes)}")
@@ -52,11 +55,18 @@ def catalogue(context: click.Context, format_: str, output: Path | None) -> None
 @click.option("--source", required=True, help="Where its figures come from, in words.")
 @click.option("--who", required=True, help="Who registers it.")
 @click.option(
-    "--nature", type=click.Choice(("observation", "flow", "stock")), default="observation", show_default=True,
+    "--nature",
+    type=click.Choice(("observation", "flow", "stock")),
+    default="observation",
+    show_default=True,
     help="Dated by when it was seen, over a period, or a balance.",
-)  # fmt: skip
+)
 @click.option("--definition", default="", help="What it is, in a sentence.")
-@click.option("--stale-after", type=click.IntRange(1), help="Days until an observation is too old; 400 unless given.")
+@click.option(
+    "--stale-after",
+    type=click.IntRange(1),
+    help="Days until an observation is too old; 400 unless given.",
+)
 def register(code: str, stale_after: int | None, **definition: str) -> None:
     """Register an item of your own as CODE, to load figures of it and name it in rules."""
     with asking() as ledger:
@@ -74,13 +84,25 @@ def register(code: str, stale_after: int | None, **definition: str) -> None:
     help="Only of this kind.",
 )
 @click.option("--statement", help="income, balance, cash_flow, per_share, share_count or other.")
-@click.option("--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has.")
-@click.option("--least", type=click.FloatRange(0, 100), default=0, help="Percent of companies that must have it.")
+@click.option(
+    "--template", type=click.Choice(("industrial", "bank", "insurer")), help="Only what it has."
+)
+@click.option(
+    "--least",
+    type=click.FloatRange(0, 100),
+    default=0,
+    help="Percent of companies that must have it.",
+)
 @click.option("--company", type=COMPANY, help="Show the value for a company.")
 @click.option("--limit", type=click.IntRange(1, 500), default=15, show_default=True)
 @output_options
 def search(
-    text: tuple[str, ...], kind: tuple[str, ...], least: float, format_: str, output: Path | None, **how: Any
+    text: tuple[str, ...],
+    kind: tuple[str, ...],
+    least: float,
+    format_: str,
+    output: Path | None,
+    **how: Any,
 ) -> None:
     """Find an item, attribute or function by TEXT: word, synonym or code."""
     with asking() as ledger:
@@ -89,9 +111,16 @@ def search(
 
     def table() -> None:
         if not rows:
-            click.echo(f"Nothing is called {' '.join(text)!r}. Try fewer words, or `wise-ledger catalogue` for all.")
+            click.echo(
+                f"Nothing is called {' '.join(text)!r}. Try fewer words, or `wise-ledger catalogue` for all."
+            )
             return
-        headings = [Heading("Name", style="bold"), Heading("Unit"), Heading("Filled", right=True), Heading("Since")]
+        headings = [
+            Heading("Name", style="bold"),
+            Heading("Unit"),
+            Heading("Filled", right=True),
+            Heading("Since"),
+        ]
         if found.company:
             headings.append(Heading(found.company, right=True))
         headings.append(Heading("Meaning"))
@@ -102,7 +131,9 @@ def search(
                 share = f"{e.coverage.share:.0%}" if e.coverage else "never"
                 since = str(e.coverage.first.year) if e.coverage else ""
             noted = (
-                f" ({e.found_by})" if e.found_by.lower() not in ("meaning", e.title.lower(), _spaced(e.name)) else ""
+                f" ({e.found_by})"
+                if e.found_by.lower() not in ("meaning", e.title.lower(), _spaced(e.name))
+                else ""
             )
             value = [] if not found.company else [_value(e.value)]
             cells.append(
@@ -136,7 +167,13 @@ def _value(value: CatalogueValue | None) -> str:
 
 @catalogue.command()
 @click.argument("code", type=ITEM)
-@click.option("--format", "format_", type=click.Choice(("table", "json")), default=None, help="How to write it.")
+@click.option(
+    "--format",
+    "format_",
+    type=click.Choice(("table", "json")),
+    default=None,
+    help="How to write it.",
+)
 def show(code: str, format_: str | None) -> None:
     """All there is to know about the item CODE."""
     with asking() as ledger:
@@ -149,21 +186,29 @@ def show(code: str, format_: str | None) -> None:
     click.echo(f"  {item.definition}")
     where = ", ".join(item.templates) if len(item.templates) < 3 else "all templates"
     limit = f", stale after {item.stale_after} days" if item.stale_after else ""
-    click.echo(f"  {item.statement.replace('_', ' ')}, {item.nature}, {item.unit.replace('_', ' ')}; {where}{limit}")
+    click.echo(
+        f"  {item.statement.replace('_', ' ')}, {item.nature}, {item.unit.replace('_', ' ')}; {where}{limit}"
+    )
     if item.synonyms:
         click.echo(f"  also called: {', '.join(item.synonyms)}")
     for word, lines in (("adds to", found.adds_to), ("made of", found.made_of)):
         if lines:
-            click.echo(f"  {word}: " + " ".join(f"{'+' if x.sign > 0 else '-'} {x.item}" for x in lines))
+            click.echo(
+                f"  {word}: " + " ".join(f"{'+' if x.sign > 0 else '-'} {x.item}" for x in lines)
+            )
     if found.coverage:
         c = found.coverage
         filled = f"{counted(c.companies, 'company')} ({c.share:.0%}), {counted(c.facts, 'figure')}"
         click.echo(f"  filled for {filled}, {c.first} to {c.last}")
-        click.echo("  companies by year: " + "  ".join(f"{y.year} {y.companies}" for y in found.years))
+        click.echo(
+            "  companies by year: " + "  ".join(f"{y.year} {y.companies}" for y in found.years)
+        )
     else:
         click.echo("  never filled yet")
     if found.tags:
-        noted = [f"{t.source} {t.tag}" + (f" ({t.template})" if t.template else "") for t in found.tags]
+        noted = [
+            f"{t.source} {t.tag}" + (f" ({t.template})" if t.template else "") for t in found.tags
+        ]
         click.echo(f"  tags: {', '.join(noted)}")
     for s in found.spreads:
         click.echo(

@@ -15,7 +15,17 @@ if TYPE_CHECKING:
     from wise_ledger.wire.collecting import Plan, Run
 
 _TAGS = 5  # that are named; the others are counted
-WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series")
+WHAT = (
+    "statements",
+    "attributes",
+    "identifiers",
+    "lists",
+    "rates",
+    "venues",
+    "market",
+    "estimates",
+    "series",
+)
 
 
 @click.command()
@@ -28,11 +38,22 @@ WHAT = ("statements", "attributes", "identifiers", "lists", "rates", "venues", "
     multiple=True,
     help="Only this company, by any identifier. Can be given again.",
 )
-@click.option("--what", multiple=True, type=click.Choice(WHAT), help="Only this. Can be given again.")
-@click.option("--since", type=click.DateTime(["%Y-%m-%d"]), metavar="DATE", help="Only what was published since.")
-@click.option("--plan", "only_plan", is_flag=True, help="Say what it would take, and collect nothing.")
+@click.option(
+    "--what", multiple=True, type=click.Choice(WHAT), help="Only this. Can be given again."
+)
+@click.option(
+    "--since",
+    type=click.DateTime(["%Y-%m-%d"]),
+    metavar="DATE",
+    help="Only what was published since.",
+)
+@click.option(
+    "--plan", "only_plan", is_flag=True, help="Say what it would take, and collect nothing."
+)
 @click.option("--yes", is_flag=True, help="Do not ask, however many calls it takes.")
-@click.option("--failed-only", is_flag=True, help="Only what failed in the newest run of the source.")
+@click.option(
+    "--failed-only", is_flag=True, help="Only what failed in the newest run of the source."
+)
 def collect(
     source: str,
     list_: str | None,
@@ -45,7 +66,8 @@ def collect(
 ) -> None:
     """Collect from SOURCE into the ledger; what the ledger has already is not asked for again.
 
-    Ctrl-C leaves the run going on in the service: `runs` shows it, pauses it, goes on with it or cancels it.
+    Ctrl-C leaves the run going on in the service: `runs` shows it, pauses it, goes on with it or
+    cancels it.
     """
     how = {"companies": companies, "what": what or WHAT, "since": since.date() if since else None}
     with asking() as ledger:
@@ -65,13 +87,17 @@ def collect(
             if found.needs_confirmation:
                 click.echo(in_words(found), err=True)
                 if not sys.stdin.isatty():
-                    raise click.UsageError(f"more than {found.confirm_above:,} calls: give --yes, or collect for fewer")
+                    raise click.UsageError(
+                        f"more than {found.confirm_above:,} calls: give --yes, or collect for fewer"
+                    )
                 click.confirm("Collect?", abort=True, err=True)
         follow(ledger, ledger.queue(source, list_, **how))
 
 
 def follow(ledger: "Ledger", run: "Run") -> None:
-    """Show a run's progress on stderr until it ends, then its outcome; exits with its status unless all is well."""
+    """Show a run's progress on stderr until it ends, then its outcome;
+    exits with its status unless all is well.
+    """
     with progress_bar() as bar:
         task = bar.add_task(f"run {run.id}, {run.title}", total=None)
         for now in ledger.events(run.id):
@@ -83,7 +109,9 @@ def follow(ledger: "Ledger", run: "Run") -> None:
     if run.kind == "collection":
         report(run)
     else:
-        click.echo(f"run {run.id}, {run.title}: {run.state}{f': {run.problem}' if run.problem else ''}")
+        click.echo(
+            f"run {run.id}, {run.title}: {run.state}{f': {run.problem}' if run.problem else ''}"
+        )
     if run.state != "finished":
         sys.exit(PARTLY if run.state in ("partly_finished", "paused", "cancelled") else FAILED)
     sys.exit(0)
@@ -126,7 +154,9 @@ def report(run: "Run") -> None:
     tags: dict[str, int] = {}
     for outcome in run.outcomes:
         if outcome.state == "failed":
-            click.secho(f"  {outcome.company or outcome.subject}: {outcome.reason}", fg="red", err=True)
+            click.secho(
+                f"  {outcome.company or outcome.subject}: {outcome.reason}", fg="red", err=True
+            )
         elif outcome.reason:
             for tag in outcome.reason.rpartition(": ")[2].split(", "):
                 tags[tag] = tags.get(tag, 0) + 1
@@ -135,6 +165,10 @@ def report(run: "Run") -> None:
         text = ", ".join(f"{tag} ({counted(n, 'company')})" for tag, n in frequent[:_TAGS])
         if len(frequent) > _TAGS:
             text += f" and {len(frequent) - _TAGS} more"
-        click.echo(f"  tags without an item: {text}; see wise-ledger sources tags {run.source}", err=True)
+        click.echo(
+            f"  tags without an item: {text}; see wise-ledger sources tags {run.source}", err=True
+        )
     if run.failed:
-        click.echo(f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True)
+        click.echo(
+            f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True
+        )

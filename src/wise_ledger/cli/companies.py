@@ -25,7 +25,9 @@ def companies() -> None:
 @click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
-def search(query: str, on: str | None, active_only: bool, format_: str, output: Path | None) -> None:
+def search(
+    query: str, on: str | None, active_only: bool, format_: str, output: Path | None
+) -> None:
     """Companies by name, symbol or identifier; all without QUERY."""
     with asking() as ledger:
         found = ledger.companies(query, on, with_inactive=not active_only)
@@ -56,7 +58,9 @@ def search(query: str, on: str | None, active_only: bool, format_: str, output: 
 @click.option("--known-on", "on", metavar="DATE", help="As known on this date.  [default: today]")
 @output_options
 def show(company: str, on: str | None, format_: str, output: Path | None) -> None:
-    """One COMPANY by any identifier: its names, identifiers and listings through time, what the ledger holds."""
+    """One COMPANY by any identifier: its names, identifiers and listings
+    through time, what the ledger holds.
+    """
     from wise_ledger.wire.identity import SpanInfo
     from wise_ledger.wire.rows import rows_of
 
@@ -86,7 +90,9 @@ def _spans(title: str, spans: "list[SpanInfo]") -> None:
 def _show(page: "CompanyPage") -> None:
     company, terminal = page.company, console()
     ended = f", not active after {page.ended}: {page.end_cause}" if page.ended else ""
-    terminal.print(f"[bold]{company.name}[/]  {company.id}  {company.country or ''}, {company.seat or ''}{ended}")
+    terminal.print(
+        f"[bold]{company.name}[/]  {company.id}  {company.country or ''}, {company.seat or ''}{ended}"
+    )
     terminal.print(f"[dim]{company.description or ''} {company.website or ''}[/]\n")
     _spans("Named", page.names)
     _spans("Identified by", page.identifiers)
@@ -110,7 +116,12 @@ def _show(page: "CompanyPage") -> None:
         ],
     )
     held = [
-        (h.item, f"{h.facts:,}", f"{h.first_period_end} to {h.last_period_end}", str(h.last_published))
+        (
+            h.item,
+            f"{h.facts:,}",
+            f"{h.first_period_end} to {h.last_period_end}",
+            str(h.last_published),
+        )
         for h in page.holdings
     ]
     if held:
@@ -145,7 +156,9 @@ def venues(context: click.Context, on: str | None, format_: str, output: Path | 
 @click.option("--forget", is_flag=True, help="Take the words back.")
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 @output_options
-def alias(mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str, output: Path | None) -> None:
+def alias(
+    mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str, output: Path | None
+) -> None:
     """Teach what the venue MIC is also called: WORDS such as the suffix of its symbols.
 
     \b
@@ -170,11 +183,15 @@ def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
 
 
 @click.command()
-@click.option("--known-on", "on", metavar="DATE", help="Those of this date.  [default: of all time]")
+@click.option(
+    "--known-on", "on", metavar="DATE", help="Those of this date.  [default: of all time]"
+)
 @click.option("--venue", metavar="MIC", help="Of this venue.")
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this security type.")
 @output_options
-def listings(on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None) -> None:
+def listings(
+    on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None
+) -> None:
     """Listings with their companies."""
     with asking() as ledger:
         found = ledger.listings(on, venue=venue, security_type=type_)
@@ -194,11 +211,18 @@ def listings(on: str | None, venue: str | None, type_: str | None, format_: str,
         )
         for r in rows
     ]
-    write(rows, format_, output, table=lambda: draw(headings, shown, caption=counted(len(rows), "listing")))
+    write(
+        rows,
+        format_,
+        output,
+        table=lambda: draw(headings, shown, caption=counted(len(rows), "listing")),
+    )
 
 
 @click.command()
-@click.option("--known-on", "on", metavar="DATE", help="With the listings of this date.  [default: today]")
+@click.option(
+    "--known-on", "on", metavar="DATE", help="With the listings of this date.  [default: today]"
+)
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this type.")
 @output_options
 def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:
@@ -211,7 +235,18 @@ def securities(on: str | None, type_: str | None, format_: str, output: Path | N
         Heading("Listed"),
     ]  # fmt: skip
     shown = [
-        (s.id, s.name, s.type.replace("_", " "), "" if s.ratio is None else f"{s.ratio:g}", str(r["listings"]))
+        (
+            s.id,
+            s.name,
+            s.type.replace("_", " "),
+            "" if s.ratio is None else f"{s.ratio:g}",
+            str(r["listings"]),
+        )
         for s, r in zip(found.securities, rows, strict=True)
     ]
-    write(rows, format_, output, table=lambda: draw(headings, shown, caption=counted(len(rows), "security")))
+    write(
+        rows,
+        format_,
+        output,
+        table=lambda: draw(headings, shown, caption=counted(len(rows), "security")),
+    )

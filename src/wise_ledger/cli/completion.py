@@ -1,4 +1,6 @@
-"""Names that the shell completes: of lists, companies and items, as the running service has them."""
+"""Names that the shell completes: of lists, companies and items,
+as the running service has them.
+"""
 
 from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
@@ -13,9 +15,13 @@ _SECONDS, _MOST = 2.0, 40
 
 
 class Named(click.ParamType):
-    """A text; `names` gives what it may be, with a word about each, for the beginning that is typed."""
+    """A text; `names` gives what it may be, with a word about each,
+    for the beginning that is typed.
+    """
 
-    def __init__(self, name: str, names: "Callable[[Ledger, str], Iterator[tuple[str, str]]]") -> None:
+    def __init__(
+        self, name: str, names: "Callable[[Ledger, str], Iterator[tuple[str, str]]]"
+    ) -> None:
         self.name = name
         self._names = names
 
@@ -27,7 +33,11 @@ class Named(click.ParamType):
 
         try:
             with connect(timeout=_SECONDS) as ledger:
-                found = [(n, w) for n, w in self._names(ledger, incomplete) if n.lower().startswith(incomplete.lower())]
+                found = [
+                    (n, w)
+                    for n, w in self._names(ledger, incomplete)
+                    if n.lower().startswith(incomplete.lower())
+                ]
         except WiseLedgerError:
             return []
         return [CompletionItem(name, help=words) for name, words in found[:_MOST]]

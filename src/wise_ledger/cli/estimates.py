@@ -8,16 +8,36 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.output import (
+    Heading,
+    columns_of,
+    console,
+    draw,
+    layout_options,
+    output_options,
+    short,
+    write,
+)
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
+    from wise_ledger.wire.estimates import (
+        AnnouncementsAnswer,
+        CalendarAnswer,
+        EstimateHistoryAnswer,
+        EstimatesAnswer,
+    )
 
 _STANDARD = "name,period,announced_at,actual,mean,median,high,low,count,surprise_relative,currency"
-_HEADS = {"announced_at": "Announced", "surprise_relative": "Surprise", "surprise_deviations": "In stdevs",
-          "count": "N", "name": "Company", "at": "On"}  # fmt: skip
+_HEADS = {
+    "announced_at": "Announced",
+    "surprise_relative": "Surprise",
+    "surprise_deviations": "In stdevs",
+    "count": "N",
+    "name": "Company",
+    "at": "On",
+}
 
 
 _WHICH = "Which, in this order."
@@ -36,15 +56,29 @@ def estimates() -> None:
 @estimates.command("show")
 @click.argument("company", type=COMPANY)
 @viewpoint_options
-@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
-@click.option("--period", metavar="LABEL", help="FY2024 or FY2024Q2: whose contributions.  [default: the next one]")
+@click.option(
+    "--measure",
+    default="eps",
+    show_default=True,
+    help="eps, revenue, or the item that is estimated.",
+)
+@click.option(
+    "--period",
+    metavar="LABEL",
+    help="FY2024 or FY2024Q2: whose contributions.  [default: the next one]",
+)
 @max_age_option
 @output_options
 def show(
-    company: str, known_on: str | None, measure: str, period: str | None, max_age: int, format_: str,
+    company: str,
+    known_on: str | None,
+    measure: str,
+    period: str | None,
+    max_age: int,
+    format_: str,
     output: Path | None,
     seen: dict[str, Any],
-) -> None:  # fmt: skip
+) -> None:
     """The consensus of COMPANY by period, who is in it, who is not and why.
 
     \b
@@ -52,14 +86,24 @@ def show(
     wise-ledger estimates show AGK@ZALD --measure revenue --period FY2023
     """
     with asking() as ledger:
-        found = ledger.estimates(company, known_on, measure=measure, period=period, max_age=max_age, **seen)
-    write(found.rows(), format_, output, table=lambda: _draw(found), whole=found.model_dump(mode="json"))
+        found = ledger.estimates(
+            company, known_on, measure=measure, period=period, max_age=max_age, **seen
+        )
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _draw(found),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 def _draw(found: "EstimatesAnswer") -> None:
     terminal = console()
     currency = found.estimate_currency or ""
-    terminal.print(f"[bold]{found.name}[/] {found.symbol or found.company}: {found.measure}, {currency}")
+    terminal.print(
+        f"[bold]{found.name}[/] {found.symbol or found.company}: {found.measure}, {currency}"
+    )
     terminal.print(
         f"[dim]as known on {found.known_on:%d %B %Y}, batch {found.batch}; contributions of at most "
         f"{found.max_age} days[/]"
@@ -87,7 +131,11 @@ def _draw(found: "EstimatesAnswer") -> None:
         label = f"[bold]{p.period}[/]" if p.period == found.period else p.period
         rows.append([label, *numbers, *counts, actual, surprise])
     left = len(found.periods) - len(rows)
-    draw(headings, rows, caption=f"and {left} earlier periods; --format csv has them all" if left > 0 else "")
+    draw(
+        headings,
+        rows,
+        caption=f"and {left} earlier periods; --format csv has them all" if left > 0 else "",
+    )
     terminal.print(f"\n[bold]{found.period}[/]: the last contribution of each house")
     about = [
         Heading("Contributor"),
@@ -105,7 +153,9 @@ def _draw(found: "EstimatesAnswer") -> None:
     for s in found.supplied:
         amounts = f"mean {_amount(s.mean, found.unit)}, {_amount(s.low, found.unit)} to {_amount(s.high, found.unit)}"
         count = "" if s.count is None else f", {s.count:.0f} contributors"
-        terminal.print(f"[dim]as {s.source} supplied it on {s.published_at:%d %B %Y}:[/] {amounts}{count}")
+        terminal.print(
+            f"[dim]as {s.source} supplied it on {s.published_at:%d %B %Y}:[/] {amounts}{count}"
+        )
 
 
 def _amount(value: float | None, unit: str) -> str:
@@ -116,21 +166,49 @@ def _amount(value: float | None, unit: str) -> str:
 
 @estimates.command("announcements")
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
-@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
-@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list; without it and companies everybody."
+)
+@click.option(
+    "--from",
+    "start",
+    metavar="DATE",
+    help="The first day, included.  [default: a year before the last]",
+)
+@click.option(
+    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
+)
 @viewpoint_options
-@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
+@click.option(
+    "--measure",
+    default="eps",
+    show_default=True,
+    help="eps, revenue, or the item that is estimated.",
+)
 @max_age_option
-@click.option("--columns", callback=columns_of(ANNOUNCED), default=_STANDARD, show_default=True, help=_WHICH)
+@click.option(
+    "--columns", callback=columns_of(ANNOUNCED), default=_STANDARD, show_default=True, help=_WHICH
+)
 @layout_options
 @output_options
 def announcements(
-    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
-    measure: str, max_age: int, columns: list[str], sort: str, layout: str, header: bool, format_: str,
-    output: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
-    """What COMPANIES announced from a day to a day, both included, beside what was expected the instant before.
+    companies: tuple[str, ...],
+    list_: str | None,
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    measure: str,
+    max_age: int,
+    columns: list[str],
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
+    """What COMPANIES announced from a day to a day, both included,
+    beside what was expected the instant before.
 
     \b
     wise-ledger estimates announcements AGK@ZALD --from 2023-01-01 --to 2024-06-30
@@ -150,28 +228,63 @@ def announcements(
 
 @estimates.command("history")
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
-@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
-@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
+)
+@click.option(
+    "--from",
+    "start",
+    metavar="DATE",
+    help="The first day, included.  [default: a year before the last]",
+)
+@click.option(
+    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
+)
 @viewpoint_options
-@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
 @click.option(
-    "--horizon", type=click.Choice(("q1", "q2", "fy1", "fy2", "fy3", "ntm")), default="fy1", show_default=True
+    "--measure",
+    default="eps",
+    show_default=True,
+    help="eps, revenue, or the item that is estimated.",
 )
 @click.option(
-    "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="month", show_default=True
+    "--horizon",
+    type=click.Choice(("q1", "q2", "fy1", "fy2", "fy3", "ntm")),
+    default="fy1",
+    show_default=True,
 )
 @click.option(
-    "--columns", callback=columns_of(EXPECTED), default="date,symbol,period,mean,high,low,count,raised,cut",
-    show_default=True, help=_WHICH,
-)  # fmt: skip
+    "--frequency",
+    type=click.Choice(("day", "week", "month", "quarter", "year")),
+    default="month",
+    show_default=True,
+)
+@click.option(
+    "--columns",
+    callback=columns_of(EXPECTED),
+    default="date,symbol,period,mean,high,low,count,raised,cut",
+    show_default=True,
+    help=_WHICH,
+)
 @layout_options
 @output_options
 def history(
-    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
-    measure: str, horizon: str, frequency: str, columns: list[str], sort: str, layout: str, header: bool, format_: str,
-    output: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
+    companies: tuple[str, ...],
+    list_: str | None,
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    measure: str,
+    horizon: str,
+    frequency: str,
+    columns: list[str],
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
     """The consensus of COMPANIES from a day to a day, both included, each as known on its own day.
 
     \b
@@ -182,9 +295,16 @@ def history(
         raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
     with asking() as ledger:
         found = ledger.estimate_history(
-            companies, start, end, known_on, list=list_, measure=measure, horizon=horizon,  # type: ignore[arg-type]
-            frequency=frequency, **seen,  # type: ignore[arg-type]
-        )  # fmt: skip
+            companies,
+            start,
+            end,
+            known_on,
+            list=list_,
+            measure=measure,
+            horizon=horizon,  # type: ignore[arg-type]
+            frequency=frequency,
+            **seen,  # type: ignore[arg-type]
+        )
     draws = (lambda: _history(found, columns, sort)) if layout == "tidy" else None
     rows = found.rows(columns, layout, sort)  # type: ignore[arg-type]
     write(rows, format_, output, table=draws, whole=found.model_dump(mode="json"), header=header)
@@ -194,31 +314,64 @@ def history(
 def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) -> None:
     left = ("date", "name", "symbol", "company", "period", "reason")
     heads = [
-        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name")
+        Heading(
+            _HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name"
+        )
         for c in columns
     ]
-    rows = [[_shown(c, row[c], found.measure) for c in columns] for row in found.rows(columns, sort=sort)]
+    rows = [
+        [_shown(c, row[c], found.measure) for c in columns]
+        for row in found.rows(columns, sort=sort)
+    ]
     about = f"{found.start} to {found.end}, both included, by {found.frequency}, each as known on its own day"
-    late = [f"{h.name} from {h.since} on" for h in found.histories if h.since and h.since > found.start]
+    late = [
+        f"{h.name} from {h.since} on" for h in found.histories if h.since and h.since > found.start
+    ]
     late += [f"{h.name}: nobody had contributed" for h in found.histories if h.since is None]
     few = f"; and {len(late) - 4} more" if len(late) > 4 else ""
     caption = f"there are estimates of {'; '.join(late[:4])}{few}" if late else ""
-    draw(heads, rows, title=f"[dim]{found.measure} {found.horizon}, {about}; batch {found.batch}[/]", caption=caption)
+    draw(
+        heads,
+        rows,
+        title=f"[dim]{found.measure} {found.horizon}, {about}; batch {found.batch}[/]",
+        caption=caption,
+    )
 
 
 @estimates.command("calendar")
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
-@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: 30 days back]")
-@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: 60 days ahead]")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list; without it and companies everybody."
+)
+@click.option(
+    "--from", "start", metavar="DATE", help="The first day, included.  [default: 30 days back]"
+)
+@click.option(
+    "--to", "end", metavar="DATE", help="The last day, included.  [default: 60 days ahead]"
+)
 @viewpoint_options
-@click.option("--measure", default="eps", show_default=True, help="eps, revenue, or the item that is estimated.")
-@click.option("--columns", callback=columns_of(CALENDAR), default=_SHOWN, show_default=True, help=_WHICH)
+@click.option(
+    "--measure",
+    default="eps",
+    show_default=True,
+    help="eps, revenue, or the item that is estimated.",
+)
+@click.option(
+    "--columns", callback=columns_of(CALENDAR), default=_SHOWN, show_default=True, help=_WHICH
+)
 @output_options
 def calendar(
-    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
-    measure: str, columns: list[str], format_: str, output: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
+    companies: tuple[str, ...],
+    list_: str | None,
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    measure: str,
+    columns: list[str],
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
     """What COMPANIES announced and are expected to announce, from a day to a day, both included.
 
     \b
@@ -226,23 +379,31 @@ def calendar(
     wise-ledger estimates calendar AGK@ZALD --from 2024-06-01 --to 2024-12-31 --known-on 2024-06-28
     """
     with asking() as ledger:
-        found = ledger.calendar(companies, start, end, known_on, list=list_, measure=measure, **seen)
+        found = ledger.calendar(
+            companies, start, end, known_on, list=list_, measure=measure, **seen
+        )
     whole = found.model_dump(mode="json")
-    write(found.rows(columns), format_, output, table=lambda: _calendar(found, columns), whole=whole)
+    write(
+        found.rows(columns), format_, output, table=lambda: _calendar(found, columns), whole=whole
+    )
     partly(found.failed)
 
 
 def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
     left = ("name", "symbol", "company", "period", "state", "at")
     heads = [
-        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name")
+        Heading(
+            _HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name"
+        )
         for c in columns
     ]
     rows = [[_shown(c, getattr(e, c), found.measure) for c in columns] for e in found.entries]
     about = f"{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}"
     if not rows:
         console().print(f"[dim]{about}[/]")
-        console().print("Nothing was announced in this time, and nothing is expected: ask for more days.")
+        console().print(
+            "Nothing was announced in this time, and nothing is expected: ask for more days."
+        )
         return
     caption = "assumed: no source says when; 364 days after the same period of the year before"
     draw(heads, rows, title=f"[dim]{about}[/]", caption=caption)
@@ -250,15 +411,17 @@ def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
 
 def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
     heads = [
-        Heading(_HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in ("name", "symbol", "company", "period"),
-                whole=c != "name")
+        Heading(
+            _HEADS.get(c, c.replace("_", " ").capitalize()),
+            right=c not in ("name", "symbol", "company", "period"),
+            whole=c != "name",
+        )
         for c in columns
-    ]  # fmt: skip
+    ]
     shown = found.announcements if sort == "oldest" else found.announcements[::-1]
     rows = [[_shown(c, getattr(a, c), found.measure) for c in columns] for a in shown]
-    title = (
-        f"[dim]{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
-    )
+    span = f"{found.start} to {found.end}, both included"
+    title = f"[dim]{span}, known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
     if not rows:
         console().print(title)
         console().print("Nothing was announced in this time of what anybody had expected.")

@@ -24,9 +24,15 @@ if TYPE_CHECKING:
 @viewpoint_options
 @output_options
 def explain(
-    company: str, expression: str, known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None
+    company: str,
+    expression: str,
+    known_on: str | None,
+    seen: dict[str, Any],
+    format_: str,
+    output: Path | None,
 ) -> None:
-    """Where EXPRESSION of COMPANY comes from (an id, or SYMBOL@MIC), down to the documents, and its versions.
+    """Where EXPRESSION of COMPANY comes from (an id, or SYMBOL@MIC), down to
+    the documents, and its versions.
 
     \b
     wise-ledger explain AGK@ZALD 'operating_income / revenue' --known-on 2024-01-31
@@ -44,13 +50,24 @@ def explain(
             input=lambda f: of[id(f)],
         )
         for d in found.dated:  # prices and estimates rest on no facts: a row each
-            about = {"item": d.expression, "period_end": d.day, "value": d.value, "unit": d.currency or d.unit,
-                     "published_at": d.known_at, "document": d.about, "input": d.expression}  # fmt: skip
+            about = {
+                "item": d.expression,
+                "period_end": d.day,
+                "value": d.value,
+                "unit": d.currency or d.unit,
+                "published_at": d.known_at,
+                "document": d.about,
+                "input": d.expression,
+            }
             rows.append(dict.fromkeys(rows.columns) | about)
-        write(rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
+        write(
+            rows, format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json")
+        )
 
 
-def grow(tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | None], str]") -> None:
+def grow(
+    tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | None], str]"
+) -> None:
     """Hang the figures that one was formed from below it, down to what the documents say."""
     for node in nodes:
         sign = "+" if node.sign > 0 else "−"
@@ -97,42 +114,70 @@ def _show(found: "Explanation") -> None:
 
     terminal = console()
     value = found.value if not isinstance(found.value, str) else None
-    shown = found.value if isinstance(found.value, str) else say(value, found.reason, found.unit, found.currency)
-    terminal.print(f"[bold]{found.expression}[/] of [bold]{found.name}[/] {found.symbol or found.company}")
+    shown = (
+        found.value
+        if isinstance(found.value, str)
+        else say(value, found.reason, found.unit, found.currency)
+    )
+    terminal.print(
+        f"[bold]{found.expression}[/] of [bold]{found.name}[/] {found.symbol or found.company}"
+    )
     marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
-    terminal.print(f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
+    terminal.print(
+        f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}"
+    )
     if found.reason is not None:
         terminal.print(f"[dim]{WHY[found.reason]}[/]")
     for figure in found.inputs:
         total = say(figure.value, None, figure.unit, figure.currency)
-        tree = Tree(f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}", guide_style="dim")
+        tree = Tree(
+            f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}",
+            guide_style="dim",
+        )
         if figure.tree is not None:
-            grow(tree, figure.tree.parts or [figure.tree], lambda v, c, f=figure: say(v, "withdrawn", f.unit, c))
+            grow(
+                tree,
+                figure.tree.parts or [figure.tree],
+                lambda v, c, f=figure: say(v, "withdrawn", f.unit, c),
+            )
         terminal.print()
         terminal.print(tree)
     if found.dated:
         terminal.print()
     for d in found.dated:
         about = f", {d.about}" if d.about else ""
-        terminal.print(f"[bold]{d.expression}[/] {say(d.value, d.reason, d.unit, d.currency)}[dim]{about}[/]")
+        terminal.print(
+            f"[bold]{d.expression}[/] {say(d.value, d.reason, d.unit, d.currency)}[dim]{about}[/]"
+        )
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
         days = (
-            f"mean of {c.rates:,} rates from {c.start} to {c.end}" if c.start else f"rate of {c.end} or the last before"
+            f"mean of {c.rates:,} rates from {c.start} to {c.end}"
+            if c.start
+            else f"rate of {c.end} or the last before"
         )
-        terminal.print(f"\n[bold]{c.expression}[/] converted: {rate} {c.target} for 1 {c.source}, [dim]{days}[/]")
+        terminal.print(
+            f"\n[bold]{c.expression}[/] converted: {rate} {c.target} for 1 {c.source}, [dim]{days}[/]"
+        )
     rows = [
         (
             f"{v.known_from:%Y-%m-%d %H:%M}",
             say(v.value, v.reason, found.unit, found.currency),
             "counts" if v.standing else "came later" if v.later else "",
-            "[dim]a split of the shares[/]" if v.by_split else ", ".join(d.title for d in v.documents),
+            "[dim]a split of the shares[/]"
+            if v.by_split
+            else ", ".join(d.title for d in v.documents),
         )
         for v in found.versions
     ]
     if rows:
         draw(
-            [Heading("Known from, UTC"), Heading("Figure", right=True, whole=True), Heading(""), Heading("Document")],
+            [
+                Heading("Known from, UTC"),
+                Heading("Figure", right=True, whole=True),
+                Heading(""),
+                Heading("Document"),
+            ],
             rows,
             title="[bold]Versions[/]",
         )

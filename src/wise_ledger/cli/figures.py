@@ -8,7 +8,8 @@ if TYPE_CHECKING:
 
 SEVERAL = "several"  # currencies in one row
 
-# A missing cell says its reason in a word or two; the template a line is not part of is shown by the row itself.
+# A missing cell says its reason in a word or two; the template a line is not part of is shown by
+# the row itself.
 REASONS = {
     "not_applicable": "n/a",
     "not_reported": "not reported",
@@ -26,14 +27,18 @@ REASONS = {
 
 
 def distinct_parts(titles: Sequence[str]) -> list[str]:
-    """Of titles made of parts the parts that distinguish them; what all have in common is said once, elsewhere.
+    """Of titles made of parts the parts that distinguish them;
+    what all have in common is said once, elsewhere.
 
     >>> distinct_parts(["House prices, Isken, adjusted", "House prices, Lindle, adjusted"])
     ['Isken', 'Lindle']
     """
     parts = [[p.strip() for p in title.split(",")] for title in titles]
     shared = set.intersection(*map(set, parts)) if len(parts) > 1 else set()
-    return [", ".join(p for p in own if p not in shared) or title for own, title in zip(parts, titles, strict=True)]
+    return [
+        ", ".join(p for p in own if p not in shared) or title
+        for own, title in zip(parts, titles, strict=True)
+    ]
 
 
 def in_common(titles: Sequence[str]) -> str:
@@ -80,21 +85,31 @@ def heading(expression: str, unit: str, percent: bool) -> str:
 
 
 def row_currency(cells: Sequence["Cell"]) -> str:
-    """What the amounts of a row are in; where that is more than one currency, each figure says its own."""
+    """What the amounts of a row are in; where that is more than one currency,
+    each figure says its own.
+    """
     met = {cell.currency for cell in cells if cell.currency}
     return SEVERAL if len(met) > 1 else "".join(met)
 
 
-def row_texts(cells: Sequence["Cell"], columns: Sequence["Column"], template: str | None = None) -> list[str]:
-    """The cells of a row as `cell_text` has them, with their currencies where they are in several."""
+def row_texts(
+    cells: Sequence["Cell"], columns: Sequence["Column"], template: str | None = None
+) -> list[str]:
+    """The cells of a row as `cell_text` has them,
+    with their currencies where they are in several.
+    """
     texts = [cell_text(x, c.unit, c.percent, template) for x, c in zip(cells, columns, strict=True)]
     if row_currency(cells) != SEVERAL:
         return texts
-    return [f"{x.currency} {text}" if x.currency else text for x, text in zip(cells, texts, strict=True)]
+    return [
+        f"{x.currency} {text}" if x.currency else text for x, text in zip(cells, texts, strict=True)
+    ]
 
 
 def cell_text(cell: "Cell", unit: str, percent: bool, template: str | None = None) -> str:
-    """A cell: the figure, or its reason; of a line that the template does not have, which template that is."""
+    """A cell: the figure, or its reason; of a line that the template does not
+    have, which template that is.
+    """
     if cell.reason == "not_applicable" and template:
         return f"n/a {template}"
     if cell.value is None:

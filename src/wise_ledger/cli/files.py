@@ -1,4 +1,6 @@
-"""Files that a command reads and writes: whole or not at all, and plain about what keeps them from it."""
+"""Files that a command reads and writes: whole or not at all,
+and plain about what keeps them from it.
+"""
 
 import os
 from collections.abc import Callable
@@ -19,19 +21,25 @@ class OutputFile(click.Path):
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
         path = super().convert(value, param, ctx)
         if not path.parent.is_dir():
-            self.fail(f"there is no folder {path.parent}: make it, or name another file", param, ctx)
+            self.fail(
+                f"there is no folder {path.parent}: make it, or name another file", param, ctx
+            )
         if not os.access(path if path.exists() else path.parent, os.W_OK):
             self.fail(f"{path} may not be written: name another file", param, ctx)
         return path
 
 
 def is_device(path: Path) -> bool:
-    """Whether it is a pipe or a device: written to, never replaced, and nothing stands beside it."""
+    """Whether it is a pipe or a device: written to, never replaced,
+    and nothing stands beside it.
+    """
     return path.exists() and not path.is_file()
 
 
 def write_file(path: Path, content: bytes | str) -> None:
-    """Write it beside and put it in place: what was there stays where this fails, as on a full disk."""
+    """Write it beside and put it in place: what was there stays where this
+    fails, as on a full disk.
+    """
     raw = content.encode() if isinstance(content, str) else content
     path = path.resolve()
     if is_device(path):
@@ -54,7 +62,9 @@ def read_text(path: Path) -> str:
     try:
         return read_file(path).decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise click.ClickException(f"{path} is no text in UTF-8 (byte {error.start}): save it as such") from None
+        raise click.ClickException(
+            f"{path} is no text in UTF-8 (byte {error.start}): save it as such"
+        ) from None
 
 
 def _or_refused(path: Path, what: str, work: Callable[[], T]) -> T:

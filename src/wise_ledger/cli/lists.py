@@ -17,7 +17,9 @@ from wise_ledger.cli.viewpoint import viewpoint_options
 @click.pass_context
 @output_options
 def lists(context: click.Context, archived: bool, format_: str, output: Path | None) -> None:
-    """The lists of companies; `members` shows one, `keep` and `combine` make one, `change` edits one."""
+    """The lists of companies; `members` shows one, `keep` and `combine` make
+    one, `change` edits one.
+    """
     from wise_ledger.wire.lists import ListInfo
     from wise_ledger.wire.rows import rows_of
 
@@ -44,7 +46,11 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @lists.command("members")
 @click.argument("name", type=LIST)
 @viewpoint_options
-@click.option("--where", metavar="RULE", help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.")
+@click.option(
+    "--where",
+    metavar="RULE",
+    help="Only those of whom a rule is true: 'venue == \"ZALD\" and active'.",
+)
 @click.option(
     "--show",
     multiple=True,
@@ -54,19 +60,30 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
 @output_options
 def members(
-    name: str, known_on: str | None, seen: dict[str, Any], where: str | None, show: tuple[str, ...],
-    active_only: bool, format_: str, output: Path | None,
-) -> None:  # fmt: skip
+    name: str,
+    known_on: str | None,
+    seen: dict[str, Any],
+    where: str | None,
+    show: tuple[str, ...],
+    active_only: bool,
+    format_: str,
+    output: Path | None,
+) -> None:
     """Who stands on the list NAME."""
     from wise_ledger.cli.figures import heading, row_currency, row_texts
 
     with asking() as ledger:
-        found = ledger.members(name, known_on, where=where, show=show, with_inactive=not active_only, **seen).answer
+        found = ledger.members(
+            name, known_on, where=where, show=show, with_inactive=not active_only, **seen
+        ).answer
     rows, shown = found.rows(), []
     weighed = any(c.weight is not None for c in found.members)
     several = any(x.currency for c in found.members for x in c.cells)
     for c in found.members:
-        texts, currency = row_texts(c.cells, found.columns), [row_currency(c.cells)] if several else []
+        texts, currency = (
+            row_texts(c.cells, found.columns),
+            [row_currency(c.cells)] if several else [],
+        )
         weight = [f"{(c.weight or 0) * 100:.2f}"] if weighed else []
         # Figures that were asked for take the room of what can be looked up on a company's page.
         about = [] if found.columns else [c.industry_title or "", c.seat or ""]
@@ -91,9 +108,13 @@ def members(
         Heading("State"), Heading("Listing", whole=True),
     ]  # fmt: skip
     headings += [Heading("Weight, %", right=True)] if weighed else []
-    headings += [Heading(heading(k.name, k.unit, k.percent), right=k.unit != "text") for k in found.columns]
+    headings += [
+        Heading(heading(k.name, k.unit, k.percent), right=k.unit != "text") for k in found.columns
+    ]
     headings += [Heading("Currency")] if several else []
-    caption = f"{found.title}: {counted(len(rows), 'company')}, known on {found.known_on:%d %B %Y}, "
+    caption = (
+        f"{found.title}: {counted(len(rows), 'company')}, known on {found.known_on:%d %B %Y}, "
+    )
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
@@ -109,9 +130,17 @@ def versions(name: str, format_: str, output: Path | None) -> None:
 
     with asking() as ledger:
         found = ledger.list_versions(name)
-    rows = rows_of(ListVersion, found, joined=lambda v: "; ".join(v.joined), left=lambda v: "; ".join(v.left))
-    headings = [Heading("Batch", right=True, style="bold"), Heading("Recorded, UTC", whole=True), Heading("Who"),
-                Heading("Came"), Heading("Left"), Heading("Said")]  # fmt: skip
+    rows = rows_of(
+        ListVersion, found, joined=lambda v: "; ".join(v.joined), left=lambda v: "; ".join(v.left)
+    )
+    headings = [
+        Heading("Batch", right=True, style="bold"),
+        Heading("Recorded, UTC", whole=True),
+        Heading("Who"),
+        Heading("Came"),
+        Heading("Left"),
+        Heading("Said"),
+    ]
     shown = [
         [str(v.batch), f"{v.recorded_at:%Y-%m-%d %H:%M}", v.who, _some(v.joined), _some(v.left),
          ", ".join(filter(None, (v.title, v.description, "archived" if v.archived else None)))]
@@ -121,13 +150,22 @@ def versions(name: str, format_: str, output: Path | None) -> None:
 
 
 def _some(names: "list[str]") -> str:
-    return f"{', '.join(names[:3])} and {len(names) - 3} more" if len(names) > 4 else ", ".join(names)
+    return (
+        f"{', '.join(names[:3])} and {len(names) - 3} more" if len(names) > 4 else ", ".join(names)
+    )
 
 
 @lists.command("change")
 @click.argument("name", type=LIST)
-@click.option("--add", multiple=True, metavar="COMPANY", help="Stands on it from today on. Can be given again.")
-@click.option("--remove", multiple=True, metavar="COMPANY", help="No longer stands on it. Can be given again.")
+@click.option(
+    "--add",
+    multiple=True,
+    metavar="COMPANY",
+    help="Stands on it from today on. Can be given again.",
+)
+@click.option(
+    "--remove", multiple=True, metavar="COMPANY", help="No longer stands on it. Can be given again."
+)
 @click.option("--who", envvar="USER", default="", help="Who changes it.  [default: $USER]")
 def change(name: str, add: tuple[str, ...], remove: tuple[str, ...], who: str) -> None:
     """Put companies (any identifiers) on the list NAME and take others off, from today on."""
@@ -145,10 +183,14 @@ def change(name: str, add: tuple[str, ...], remove: tuple[str, ...], who: str) -
 @click.option("--title", default="", help="What people call it.")
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
 def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, who: str) -> None:
-    """Keep the list NAME: of COMPANIES (any identifiers), new or changed to be exactly these; or by a rule."""
+    """Keep the list NAME: of COMPANIES (any identifiers), new or changed to
+    be exactly these; or by a rule.
+    """
     with asking() as ledger:
         found = ledger.keep_list(name, companies, who or "somebody", title, rule=rule)
-    click.echo(f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}")
+    click.echo(
+        f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}"
+    )
 
 
 @lists.command("combine")
@@ -156,21 +198,38 @@ def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, wh
 @click.argument("how", type=click.Choice(("union", "intersection", "difference")))
 @click.argument("lists_", metavar="LISTS...", nargs=-1, required=True)
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
-def combine(name: str, how: Literal["union", "intersection", "difference"], lists_: tuple[str, ...], who: str) -> None:
-    """Keep NAME as the union, intersection or difference of LISTS as they are today; the union of one is a copy."""
+def combine(
+    name: str,
+    how: Literal["union", "intersection", "difference"],
+    lists_: tuple[str, ...],
+    who: str,
+) -> None:
+    """Keep NAME as the union, intersection or difference of LISTS as they are today;
+    the union of one is a copy.
+    """
     with asking() as ledger:
         found = ledger.combine_lists(name, how, lists_, who or "somebody")
-    click.echo(f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}")
+    click.echo(
+        f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}"
+    )
 
 
 @lists.command("describe")
 @click.argument("name", type=LIST)
 @click.option("--title", help="What people call it.")
 @click.option("--description", help="What it is for.")
-@click.option("--archive/--bring-back", "archived", default=None, help="Leave it out of sight, or not.")
+@click.option(
+    "--archive/--bring-back", "archived", default=None, help="Leave it out of sight, or not."
+)
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
-def describe(name: str, title: str | None, description: str | None, archived: bool | None, who: str) -> None:
+def describe(
+    name: str, title: str | None, description: str | None, archived: bool | None, who: str
+) -> None:
     """Say what the list NAME is called and for, archive it or bring it back."""
     with asking() as ledger:
-        found = ledger.change_list(name, who or "somebody", title=title, description=description, archived=archived)
-    click.echo(f"{found.name}: {found.title}{', archived' if found.archived else ''}, batch {found.batch}")
+        found = ledger.change_list(
+            name, who or "somebody", title=title, description=description, archived=archived
+        )
+    click.echo(
+        f"{found.name}: {found.title}{', archived' if found.archived else ''}, batch {found.batch}"
+    )

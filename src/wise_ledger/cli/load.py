@@ -21,7 +21,9 @@ KINDS = (
 @click.command()
 @click.argument("kind", type=click.Choice(KINDS))
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--template", is_flag=True, help="Write FILE instead: the heads and one example row, as CSV.")
+@click.option(
+    "--template", is_flag=True, help="Write FILE instead: the heads and one example row, as CSV."
+)
 @click.option("--accept-good", is_flag=True, help="Load the good rows though others are bad.")
 @click.option(
     "--mapping",
@@ -29,25 +31,39 @@ KINDS = (
     help="YAML that says what is where in a table of facts of another shape, or on pages.",
 )
 @click.option("--rejects", type=OutputFile(), help="Write the bad rows to a file.")
-def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path | None, rejects: Path | None) -> None:
+def load(
+    kind: str,
+    file: Path,
+    template: bool,
+    accept_good: bool,
+    mapping: Path | None,
+    rejects: Path | None,
+) -> None:
     """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet) as one batch.
 
-    With a bad row nothing is loaded; each is listed with line, column, value, problem and mend. For pages FILE is a
-    folder: in it one folder a company, in those HTML or CSV pages whose names say when they were captured.
+    With a bad row nothing is loaded; each is listed with line, column, value, problem and mend. For
+    pages FILE is a folder: in it one folder a company, in those HTML or CSV pages whose names say
+    when they were captured.
     """
     if template:
         _write_template(kind, file)
         return
     if not file.exists():
-        raise click.UsageError(f"there is no {file}; wise-ledger load {kind} {file} --template writes one to fill")
+        raise click.UsageError(
+            f"there is no {file}; wise-ledger load {kind} {file} --template writes one to fill"
+        )
     if file.is_dir() != (kind == "pages"):
-        raise click.UsageError(f"{kind} are loaded from {'a folder' if kind == 'pages' else 'a file'}: {file}")
+        raise click.UsageError(
+            f"{kind} are loaded from {'a folder' if kind == 'pages' else 'a file'}: {file}"
+        )
     if kind == "pages":
         _load_pages(file, mapping)
         return
     with asking() as ledger:
         shape = read_text(mapping) if mapping else None
-        found = ledger.load(kind, read_file(file), accept_good=accept_good, mapping=shape, name=file.name)
+        found = ledger.load(
+            kind, read_file(file), accept_good=accept_good, mapping=shape, name=file.name
+        )
     for row in found.bad:
         click.secho(f"{file}, line {row.line}, {row.column}: {row.value}", fg="red", err=True)
         click.echo(f"  {row.problem}; {row.mend}", err=True)
@@ -66,10 +82,14 @@ def load(kind: str, file: Path, template: bool, accept_good: bool, mapping: Path
         for note in found.notes:
             click.echo(note, err=True)
         if found.quarantined:
-            click.echo(f"{found.quarantined} of them are in quarantine, not used: wise-ledger quality market", err=True)
+            click.echo(
+                f"{found.quarantined} of them are in quarantine, not used: wise-ledger quality market",
+                err=True,
+            )
     else:
         click.echo(
-            f"nothing loaded: {len(found.bad)} bad rows; mend them, or load the rest with --accept-good", err=True
+            f"nothing loaded: {len(found.bad)} bad rows; mend them, or load the rest with --accept-good",
+            err=True,
         )
     if found.bad:
         sys.exit(PARTLY if found.rows else FAILED)
@@ -82,7 +102,9 @@ def _write_template(kind: str, file: Path) -> None:
         raise click.UsageError(f"{file} is there already: name another file")
     with asking() as ledger:
         write_file(file, ledger.load_template(kind))
-    click.echo(f"{file}: write your rows in the place of the example, then wise-ledger load {kind} {file}")
+    click.echo(
+        f"{file}: write your rows in the place of the example, then wise-ledger load {kind} {file}"
+    )
 
 
 def _load_pages(folder: Path, mapping: Path | None) -> None:
@@ -100,13 +122,20 @@ def _load_pages(folder: Path, mapping: Path | None) -> None:
     count = Counter(o.state for o in found.outcomes)
     shown = [o for o in found.outcomes if o.state in ("failed", "empty")]
     for outcome in shown[:_SHOWN]:
-        click.secho(f"{outcome.path}: {outcome.state}", fg="red" if outcome.state == "failed" else None, err=True)
+        click.secho(
+            f"{outcome.path}: {outcome.state}",
+            fg="red" if outcome.state == "failed" else None,
+            err=True,
+        )
         click.echo(f"  {outcome.reason}", err=True)
     if len(shown) > _SHOWN:
         click.echo(f"and {len(shown) - _SHOWN} more", err=True)
     for label, pages in found.unmapped.items():
         click.echo(f"no meaning for {label!r}, on {pages} page{'s' if pages > 1 else ''}", err=True)
     what = f"batch {found.batch}" if found.batch else "nothing new"
-    click.echo(f"{found.new} new observations, {what}; " + ", ".join(f"{n} {state}" for state, n in count.items()))
+    click.echo(
+        f"{found.new} new observations, {what}; "
+        + ", ".join(f"{n} {state}" for state, n in count.items())
+    )
     if count["failed"]:
         sys.exit(PARTLY if count["stored"] + count["unchanged"] else FAILED)

@@ -15,7 +15,10 @@ NOUNS = {
     "prices": ("wise_ledger.cli.prices", "Prices of companies over a range of days."),
     "estimates": ("wise_ledger.cli.estimates", "What analysts expected, and what was announced."),
     "series": ("wise_ledger.cli.series", "Economic series with every vintage: find, get, compare."),
-    "measures": ("wise_ledger.cli.measures", "Named expressions: show, keep, check what one means."),
+    "measures": (
+        "wise_ledger.cli.measures",
+        "Named expressions: show, keep, check what one means.",
+    ),
     "panel": ("wise_ledger.cli.panel", "Measures of a list on many dates, or by fiscal period."),
     "questions": ("wise_ledger.cli.questions", "Kept panels and screens."),
     "market": ("wise_ledger.cli.prices", "Last closes, their changes, market values."),
@@ -41,7 +44,9 @@ NOUNS = {
 
 
 class Nouns(click.Group):
-    """Loads a noun's module when it is asked for; `add` takes commands from other rooms the same way."""
+    """Loads a noun's module when it is asked for;
+    `add` takes commands from other rooms the same way.
+    """
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -70,14 +75,18 @@ class Nouns(click.Group):
 
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Commands"):
-            formatter.write_dl([(name, self.nouns[name][1]) for name in self.list_commands(context)])
+            formatter.write_dl(
+                [(name, self.nouns[name][1]) for name in self.list_commands(context)]
+            )
 
 
-@click.group(cls=Nouns, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.group(
+    cls=Nouns, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100}
+)
 @click.version_option(__version__, prog_name="wise-ledger", message="%(prog)s %(version)s")
 def root() -> None:
     """Wise Ledger: fundamentals as they were known.
 
-    The commands ask a running service: WISE_LEDGER_URL says where it is, WISE_LEDGER_TOKEN is the token to sign in
-    with. Exit status: 0 all well, 1 the work failed, 2 wrong usage, 3 partly done.
+    The commands ask a running service: WISE_LEDGER_URL says where it is, WISE_LEDGER_TOKEN is the
+    token to sign in with. Exit status: 0 all well, 1 the work failed, 2 wrong usage, 3 partly done.
     """

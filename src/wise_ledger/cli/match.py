@@ -19,20 +19,35 @@ if TYPE_CHECKING:
 
 TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
 _FILES = {".csv", ".tsv", ".txt", ".xlsx", ".xls", ".json", ".jsonl", ".parquet"}
-_STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inactive": "dim", "invalid": "red"}
+_STYLES = {
+    "matched": "green",
+    "ambiguous": "yellow",
+    "renamed": "cyan",
+    "inactive": "dim",
+    "invalid": "red",
+}
 
 
 @click.command()
 @click.argument("terms", nargs=-1, required=True)
 @click.option(
-    "--known-on", "on", metavar="DATE", help="As of this date: a symbol means who held it then.  [default: today]"
+    "--known-on",
+    "on",
+    metavar="DATE",
+    help="As of this date: a symbol means who held it then.  [default: today]",
 )
 @click.option("--column", help="The column of the file; found by its head otherwise.")
 @click.option(
-    "--to", multiple=True, metavar="SCHEME", help="Map to a scheme (isin, sedol, lei, symbol …); may be repeated."
+    "--to",
+    multiple=True,
+    metavar="SCHEME",
+    help="Map to a scheme (isin, sedol, lei, symbol …); may be repeated.",
 )
 @click.option(
-    "--types", multiple=True, type=click.Choice(TYPES), help="Security types that count.  [default: ordinary]"
+    "--types",
+    multiple=True,
+    type=click.Choice(TYPES),
+    help="Security types that count.  [default: ordinary]",
 )
 @click.option("--all-listings", is_flag=True, help="All listings, not the primary one alone.")
 @click.option("--ever", is_flag=True, help="Companies and symbols of any time.")
@@ -48,12 +63,23 @@ _STYLES = {"matched": "green", "ambiguous": "yellow", "renamed": "cyan", "inacti
 @click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
 @output_options
 def match(
-    terms: tuple[str, ...], on: str | None, column: str | None, to: tuple[str, ...], types: tuple[str, ...],
-    all_listings: bool, ever: bool, settle: bool, forget: bool,
-    keep: str | None, leave_out: tuple[str, ...], who: str,
-    format_: str, output: Path | None,
-) -> None:  # fmt: skip
-    """Which companies TERMS mean: names, symbols, identifiers, or files of them (CSV, XLSX, lines; - for stdin).
+    terms: tuple[str, ...],
+    on: str | None,
+    column: str | None,
+    to: tuple[str, ...],
+    types: tuple[str, ...],
+    all_listings: bool,
+    ever: bool,
+    settle: bool,
+    forget: bool,
+    keep: str | None,
+    leave_out: tuple[str, ...],
+    who: str,
+    format_: str,
+    output: Path | None,
+) -> None:
+    """Which companies TERMS mean: names, symbols, identifiers, or files of
+    them (CSV, XLSX, lines; - for stdin).
 
     \b
     wise-ledger match 'Marlow Intl Shipping' LNK@ZALD --known-on 2024-03-31 --to isin
@@ -66,22 +92,38 @@ def match(
         asked = _terms(ledger, terms, column)
         if forget:
             _forget(ledger, asked, who)
-        how: dict[str, Any] = {"types": types or ("ordinary",), "all_listings": all_listings, "ever": ever, "to": to}
+        how: dict[str, Any] = {
+            "types": types or ("ordinary",),
+            "all_listings": all_listings,
+            "ever": ever,
+            "to": to,
+        }
         with watched() as progress:
             found = ledger.match(asked, on, **how, progress=progress).answer
         if settle and _settle(ledger, found, who):
             found = ledger.match(asked, on, **how).answer
         if keep:
             _keep(ledger, found, keep, who, set(leave_out))
-        write(found.table(), format_, output, table=lambda: _show(found), whole=found.model_dump(mode="json"))
+        write(
+            found.table(),
+            format_,
+            output,
+            table=lambda: _show(found),
+            whole=found.model_dump(mode="json"),
+        )
     if any(r.outcome != "matched" for r in found.rows):
         sys.exit(PARTLY)
 
 
 def _keep(ledger: "Ledger", found: "MatchAnswer", name: str, who: str, leave_out: set[str]) -> None:
-    """Keep what was found as a list, and say how many of each outcome stand on it and how many do not."""
+    """Keep what was found as a list, and say how many of each outcome stand
+    on it and how many do not.
+    """
     kinds = [k for k in ("matched", "renamed", "inactive") if k not in leave_out]
-    taken = {k: dict.fromkeys(r.company.id for r in found.rows if r.outcome == k and r.company) for k in kinds}
+    taken = {
+        k: dict.fromkeys(r.company.id for r in found.rows if r.outcome == k and r.company)
+        for k in kinds
+    }
     companies = list(dict.fromkeys(id_ for ids in taken.values() for id_ in ids))
     kept = ledger.keep_list(name, companies, who or "somebody", until_ended=True)
     counts = ", ".join(f"{len(ids)} {kind}" for kind, ids in taken.items() if ids)
@@ -89,7 +131,9 @@ def _keep(ledger: "Ledger", found: "MatchAnswer", name: str, who: str, leave_out
         counts += " (each until it ended)"
     out = {k: n for k, n in found.counts.items() if n and k not in kinds}
     without = ", ".join(f"{n} {k.replace('_', ' ')}" for k, n in out.items())
-    click.echo(f"kept as list {kept.name}: {counts}{f'; without {without}' if without else ''}", err=True)
+    click.echo(
+        f"kept as list {kept.name}: {counts}{f'; without {without}' if without else ''}", err=True
+    )
 
 
 def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "list[str | TermAsked]":
@@ -103,7 +147,9 @@ def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "lis
                 click.echo(f"{term}: {note}", err=True)
             out += read.terms
         elif path.suffix.lower() in _FILES:
-            raise click.UsageError(f"there is no file {term}; a term with such an ending goes into a file")
+            raise click.UsageError(
+                f"there is no file {term}; a term with such an ending goes into a file"
+            )
         else:
             out.append(term)
     return out
@@ -123,14 +169,23 @@ def _show(found: "MatchAnswer") -> None:
         if row.repair:
             notes.append(f"did you mean {', '.join(row.repair)}?")
         if row.candidates:
-            notes.append("; ".join(f"{c.name} {c.score:.2f}" if c.score else c.name for c in row.candidates[:3]))
+            notes.append(
+                "; ".join(
+                    f"{c.name} {c.score:.2f}" if c.score else c.name for c in row.candidates[:3]
+                )
+            )
         outcome = row.outcome.replace("_", " ")
-        rows.append([
-            row.term, f"[{style}]{outcome}[/]" if style else outcome, company.name if company else "",
-            (company.country or "") if company else "",
-            ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
-            *(c or "" for c in row.codes), "; ".join(notes),
-        ])  # fmt: skip
+        rows.append(
+            [
+                row.term,
+                f"[{style}]{outcome}[/]" if style else outcome,
+                company.name if company else "",
+                (company.country or "") if company else "",
+                ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
+                *(c or "" for c in row.codes),
+                "; ".join(notes),
+            ]
+        )
     counts = ", ".join(f"{n} {o.replace('_', ' ')}" for o, n in found.counts.items() if n)
     draw(
         headings,
@@ -159,7 +214,12 @@ def _settle(ledger: "Ledger", found: "MatchAnswer", who: str) -> int:
         if key == "q":
             break
         if key.isdigit() and 1 <= int(key) <= len(row.candidates):
-            ledger.decide(row.term, row.candidates[int(key) - 1].id, who or "somebody", "settled at the command line")
+            ledger.decide(
+                row.term,
+                row.candidates[int(key) - 1].id,
+                who or "somebody",
+                "settled at the command line",
+            )
             decided += 1
     return decided
 

@@ -27,16 +27,25 @@ def measures() -> None:
 @click.option("--owner", help="Only those that one person keeps.")
 @click.option("--archived", is_flag=True, help="Also those put away.")
 @output_options
-def list_(subject: str | None, owner: str | None, archived: bool, format_: str, output: Path | None) -> None:
+def list_(
+    subject: str | None, owner: str | None, archived: bool, format_: str, output: Path | None
+) -> None:
     """The measures that ship and those that people keep."""
     with asking() as ledger:
         found = ledger.measures(subject, owner=owner, archived=archived)
 
     def table() -> None:
         if not found.measures:
-            click.echo("There is no such measure: try without --owner, or keep one with `measures keep`.")
+            click.echo(
+                "There is no such measure: try without --owner, or keep one with `measures keep`."
+            )
             return
-        heads = [Heading("Measure", style="bold", whole=True), Heading("Title"), Heading("Formula"), Heading("Kept by")]
+        heads = [
+            Heading("Measure", style="bold", whole=True),
+            Heading("Title"),
+            Heading("Formula"),
+            Heading("Kept by"),
+        ]
         for title in dict.fromkeys(m.subject_title for m in found.measures):
             click.secho(f"\n {title}", bold=True)
             draw(heads, [(m.name, m.title, m.formula, m.owner or "ships") for m in found.measures
@@ -48,7 +57,13 @@ def list_(subject: str | None, owner: str | None, archived: bool, format_: str, 
 @measures.command()
 @click.argument("name", type=MEASURE)
 @click.option("--version", type=click.IntRange(1), help="An earlier version.")
-@click.option("--format", "format_", type=click.Choice(("table", "json")), default=None, help="How to write it.")
+@click.option(
+    "--format",
+    "format_",
+    type=click.Choice(("table", "json")),
+    default=None,
+    help="How to write it.",
+)
 def show(name: str, version: int | None, format_: str | None) -> None:
     """What the measure NAME means, what it rests on and what rests on it."""
     with asking() as ledger:
@@ -96,24 +111,44 @@ def _meaning(reads: "Meaning") -> None:
 
 def _say(text: str, more: str = "    ") -> None:
     """A line two blanks in; what does not fit stands beneath, further in."""
-    click.echo(click.wrap_text(text, console().width, initial_indent="  ", subsequent_indent="  " + more))
+    click.echo(
+        click.wrap_text(text, console().width, initial_indent="  ", subsequent_indent="  " + more)
+    )
 
 
 @measures.command()
 @click.argument("name", type=MEASURE, required=False)
 @click.argument("formula", required=False)
-@click.option("--file", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="A file of definitions.")
+@click.option(
+    "--file",
+    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    help="A file of definitions.",
+)
 @click.option("--who", required=True, help="Who keeps it.")
 @click.option("--title", default="", help="What people call it.")
 @click.option("--meaning", default="", help="What it is, in a sentence.")
 @click.option("--subject", default="other", show_default=True, help="Such as profitability.")
-@click.option("--template", "templates", multiple=True, type=click.Choice(_TEMPLATES), help="Of which companies.")
+@click.option(
+    "--template",
+    "templates",
+    multiple=True,
+    type=click.Choice(_TEMPLATES),
+    help="Of which companies.",
+)
 @click.option("--source", default="", help="Where the definition is from.")
 @click.option("--synonym", "synonyms", multiple=True, help="What it is also called.")
 def keep(
-    name: str | None, formula: str | None, file: Path | None, who: str, title: str, meaning: str, subject: str,
-    templates: tuple[str, ...], source: str, synonyms: tuple[str, ...],
-) -> None:  # fmt: skip
+    name: str | None,
+    formula: str | None,
+    file: Path | None,
+    who: str,
+    title: str,
+    meaning: str,
+    subject: str,
+    templates: tuple[str, ...],
+    source: str,
+    synonyms: tuple[str, ...],
+) -> None:
     """Keep FORMULA as the measure NAME: new, or another version. Or all measures of a file.
 
     \b
@@ -129,17 +164,32 @@ def keep(
         raise click.UsageError("give a NAME and a FORMULA, or a --file of definitions alone")
     with asking() as ledger:
         found = ledger.keep_measure(
-            name, formula, who, title=title, meaning=meaning, subject=subject, templates=templates, source=source,
+            name,
+            formula,
+            who,
+            title=title,
+            meaning=meaning,
+            subject=subject,
+            templates=templates,
+            source=source,
             synonyms=synonyms,
-        )  # fmt: skip
+        )
     _page(found)
 
 
 @measures.command()
 @click.argument("expression")
-@click.option("--format", "format_", type=click.Choice(("table", "json")), default=None, help="How to write it.")
+@click.option(
+    "--format",
+    "format_",
+    type=click.Choice(("table", "json")),
+    default=None,
+    help="How to write it.",
+)
 def check(expression: str, format_: str | None) -> None:
-    """Say in words what EXPRESSION means: axis, unit, periods, what it rests on, what a missing input does."""
+    """Say in words what EXPRESSION means: axis, unit, periods, what it rests on,
+    what a missing input does.
+    """
     with asking() as ledger:
         found = ledger.check(expression)
     if format_ == "json":
@@ -169,12 +219,24 @@ def history(name: str, format_: str, output: Path | None) -> None:
 
     def table() -> None:
         rows = [
-            (str(v.version or ""), v.formula, v.owner or "ships", f"{v.kept_at:%Y-%m-%d %H:%M}" if v.kept_at else "",
-             str(v.batch or ""), "put away" if v.archived else "")
+            (
+                str(v.version or ""),
+                v.formula,
+                v.owner or "ships",
+                f"{v.kept_at:%Y-%m-%d %H:%M}" if v.kept_at else "",
+                str(v.batch or ""),
+                "put away" if v.archived else "",
+            )
             for v in found.versions
-        ]  # fmt: skip
-        heads = [Heading("Version", right=True), Heading("Formula", style="bold"), Heading("Kept by"), Heading("At"),
-                 Heading("Batch", right=True), Heading("")]  # fmt: skip
+        ]
+        heads = [
+            Heading("Version", right=True),
+            Heading("Formula", style="bold"),
+            Heading("Kept by"),
+            Heading("At"),
+            Heading("Batch", right=True),
+            Heading(""),
+        ]
         draw(heads, rows)
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
@@ -185,7 +247,10 @@ def history(name: str, format_: str, output: Path | None) -> None:
 @click.option("--shipped", is_flag=True, help="Also those that ship.")
 @click.option("--output", type=OutputFile(), help="Write to a file instead.")
 def export(names: tuple[str, ...], shipped: bool, output: Path | None) -> None:
-    """A file of definitions: of NAMES, else of all measures that people keep. It can be kept again."""
+    """A file of definitions: of NAMES, else of all measures that people keep.
+
+    It can be kept again.
+    """
     with asking() as ledger:
         text = ledger.measure_definitions(names, shipped=shipped)
     if output is None:

@@ -1,4 +1,6 @@
-"""Tables: drawn on a terminal, tab-separated when piped; CSV, JSON, Parquet and XLSX by name or by a file's ending."""
+"""Tables: drawn on a terminal, tab-separated when piped; CSV, JSON,
+Parquet and XLSX by name or by a file's ending.
+"""
 
 import json
 import sys
@@ -36,7 +38,9 @@ class Heading:
 
 
 def _chosen(context: click.Context, _: click.Parameter, named: str | None) -> str:
-    """The format: named, else by the ending of the file, else a table for people and plain text for a pipe."""
+    """The format: named, else by the ending of the file,
+    else a table for people and plain text for a pipe.
+    """
     output = context.params.get("output")
     ending = output.suffix.lower().lstrip(".") if output is not None else ""
     if named is not None:
@@ -77,7 +81,9 @@ def columns_of(known: Sequence[str]) -> Callable[[click.Context, click.Parameter
         names = [name.strip() for name in text.split(",") if name.strip()]
         for name in names:
             if name not in known:
-                raise click.BadParameter(f"there is no column {name}; write some of {', '.join(known)}")
+                raise click.BadParameter(
+                    f"there is no column {name}; write some of {', '.join(known)}"
+                )
         return names
 
     return read
@@ -85,14 +91,19 @@ def columns_of(known: Sequence[str]) -> Callable[[click.Context, click.Parameter
 
 def layout_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """`--sort`, `--layout` and `--no-header`, of everything that goes over a range of days."""
-    command = click.option("--no-header", "header", is_flag=True, default=True, flag_value=False, help="Rows alone.")(
-        command
-    )
     command = click.option(
-        "--layout", type=click.Choice(("tidy", "wide", "turned")), default="tidy", show_default=True,
+        "--no-header", "header", is_flag=True, default=True, flag_value=False, help="Rows alone."
+    )(command)
+    command = click.option(
+        "--layout",
+        type=click.Choice(("tidy", "wide", "turned")),
+        default="tidy",
+        show_default=True,
         help="One row a figure; or a grid of one column, turned on its side.",
-    )(command)  # fmt: skip
-    return click.option("--sort", type=click.Choice(("oldest", "newest")), default="oldest", show_default=True)(command)
+    )(command)
+    return click.option(
+        "--sort", type=click.Choice(("oldest", "newest")), default="oldest", show_default=True
+    )(command)
 
 
 def write(
@@ -144,7 +155,9 @@ def write(
         write_file(output, text)
 
 
-def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = "") -> None:
+def draw(
+    headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str = "", caption: str = ""
+) -> None:
     """A table on the terminal."""
     from rich import box
     from rich.cells import cell_len
@@ -156,16 +169,27 @@ def draw(headings: Sequence[Heading], rows: Sequence[Sequence[Any]], title: str 
     least = []
     for i, heading in enumerate(headings):
         cells = [Text.from_markup(row[i]).plain for row in rows]
-        words = cells if heading.right or heading.whole else [w for cell in cells for w in cell.split()]
+        words = (
+            cells if heading.right or heading.whole else [w for cell in cells for w in cell.split()]
+        )
         least.append(max([heading.least, *map(cell_len, [*words, *heading.title.split()])]))
-    # What can be left out of a narrow terminal is, rather than breaking words or every line of the rest.
+    # What can be left out of a narrow terminal is, rather than breaking words or every line of the
+    # rest.
     narrow = sum(least) + 3 * len(least) > screen.width
     kept = [i for i, h in enumerate(headings) if not (h.optional and narrow)]
     for i in kept:
         heading = headings[i]
-        longest = least[i] if heading.right else max([heading.least, *map(len, heading.title.split())])
+        longest = (
+            least[i] if heading.right else max([heading.least, *map(len, heading.title.split())])
+        )
         justify: Literal["left", "right"] = "right" if heading.right else "left"
-        table.add_column(heading.title, justify=justify, style=heading.style, no_wrap=heading.whole, min_width=longest)
+        table.add_column(
+            heading.title,
+            justify=justify,
+            style=heading.style,
+            no_wrap=heading.whole,
+            min_width=longest,
+        )
     for row in rows:
         table.add_row(*(row[i] for i in kept))
     if title:

@@ -23,17 +23,47 @@ _SHOWN, _WIDE = 40, 60_000  # rows on a terminal, and rows of one answer as JSON
 
 @click.command()
 @click.argument("measures", nargs=-1, type=MEASURE)
-@click.option("--list", "list_", type=LIST, help="Who was on a list then.  [default: everybody active then]")
-@click.option("--company", "companies", type=COMPANY, multiple=True, help="A company in its place; can be given again.")
-@click.option("--dates", multiple=True, metavar="DATES", help="2015-01-01/2024-12-31 monthly; can be given again.")
-@click.option("--periods", metavar="PERIODS", help="In their place: FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024.")
-@click.option("--where", metavar="RULE", help="Only rows of which it is true, judged per company and date.")
-@click.option("--lag", type=click.IntRange(0), default=0, help="Use only what was known so many days before.")
+@click.option(
+    "--list", "list_", type=LIST, help="Who was on a list then.  [default: everybody active then]"
+)
+@click.option(
+    "--company",
+    "companies",
+    type=COMPANY,
+    multiple=True,
+    help="A company in its place; can be given again.",
+)
+@click.option(
+    "--dates",
+    multiple=True,
+    metavar="DATES",
+    help="2015-01-01/2024-12-31 monthly; can be given again.",
+)
+@click.option(
+    "--periods",
+    metavar="PERIODS",
+    help="In their place: FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024.",
+)
+@click.option(
+    "--where", metavar="RULE", help="Only rows of which it is true, judged per company and date."
+)
+@click.option(
+    "--lag", type=click.IntRange(0), default=0, help="Use only what was known so many days before."
+)
 @click.option("--at-close", is_flag=True, help="The cut-off is the close of each company's venue.")
 @click.option("--first-reported", is_flag=True, help="Figures as first reported.")
-@click.option("--ahead", multiple=True, metavar="RETURN", help="A return after each date: 'total 3mo'. It looks ahead.")
-@click.option("--beside", multiple=True, type=click.Choice(_BESIDE), help="What stands beside each value.")
-@click.option("--layout", type=click.Choice(("wide", "tidy", "turned")), default="wide", show_default=True)
+@click.option(
+    "--ahead",
+    multiple=True,
+    metavar="RETURN",
+    help="A return after each date: 'total 3mo'. It looks ahead.",
+)
+@click.option(
+    "--beside", multiple=True, type=click.Choice(_BESIDE), help="What stands beside each value."
+)
+@click.option(
+    "--layout", type=click.Choice(("wide", "tidy", "turned")), default="wide", show_default=True
+)
 @click.option("--summary", is_flag=True, help="How the columns lie, in the place of rows.")
 @click.option("--kept", metavar="NAME", help="Ask a kept panel again.")
 @click.option("--keep", metavar="NAME", help="Keep this panel under a name, with --who.")
@@ -42,10 +72,20 @@ _SHOWN, _WIDE = 40, 60_000  # rows on a terminal, and rows of one answer as JSON
 @viewpoint_options
 @output_options
 def panel(
-    measures: tuple[str, ...], list_: str | None, companies: tuple[str, ...], known_on: str | None,
-    seen: dict[str, Any], summary: bool, kept: str | None, keep: str | None, who: str, title: str, format_: str,
-    output: Path | None, **how: Any,
-) -> None:  # fmt: skip
+    measures: tuple[str, ...],
+    list_: str | None,
+    companies: tuple[str, ...],
+    known_on: str | None,
+    seen: dict[str, Any],
+    summary: bool,
+    kept: str | None,
+    keep: str | None,
+    who: str,
+    title: str,
+    format_: str,
+    output: Path | None,
+    **how: Any,
+) -> None:
     """MEASURES of a list on many dates, or by fiscal period.
 
     \b
@@ -63,13 +103,21 @@ def panel(
         else:
             given = {name: list(v) if isinstance(v, tuple) else v for name, v in how.items()}
             asked = panel_request(
-                list_ or (companies or None), measures, given.pop("dates") or None, given.pop("periods"), known_on,
-                seen, **given,  # type: ignore[arg-type]
-            )  # fmt: skip
+                list_ or (companies or None),
+                measures,
+                given.pop("dates") or None,
+                given.pop("periods"),
+                known_on,
+                seen,
+                **given,  # type: ignore[arg-type]
+            )
         if keep:
             question = asked.model_dump(mode="json", exclude_defaults=True)
             made = ledger.keep_question(keep, "panel", question, who, title=title)
-            click.echo(f"{made.name} is kept, version {made.version}: wise-ledger panel --kept {made.name}", err=True)
+            click.echo(
+                f"{made.name} is kept, version {made.version}: wise-ledger panel --kept {made.name}",
+                err=True,
+            )
         if summary:
             found = ledger.panel_summary(asked)
             write(found.rows(), format_, output, table=lambda: _summary(found.title, found.summary),
@@ -82,19 +130,31 @@ def panel(
     partly(failed)
 
 
-def _answer(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", format_: str, output: Path | None) -> None:
+def _answer(
+    ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", format_: str, output: Path | None
+) -> None:
     if format_ == "table":
         beside = list(dict.fromkeys((*asked.beside, "reason")))
         found = ledger.panel_rows(asked.model_copy(update={"beside": beside}), limit=_SHOWN)
         _table(found, plan, asked)
         return
     if format_ == "json" or (format_ in ("tsv", "xlsx") and plan.at_once):
-        found = ledger.panel_rows(asked, limit=min(50_000, max(1, plan.rows * max(1, len(plan.columns)))))
+        found = ledger.panel_rows(
+            asked, limit=min(50_000, max(1, plan.rows * max(1, len(plan.columns))))
+        )
         write(
-            found.rows(), format_, output, table=lambda: _table(found, plan, asked), whole=found.model_dump(mode="json")
+            found.rows(),
+            format_,
+            output,
+            table=lambda: _table(found, plan, asked),
+            whole=found.model_dump(mode="json"),
         )
         return
-    raw = ledger.panel_file(asked, format_) if plan.at_once else _extracted(ledger, asked, plan, format_)
+    raw = (
+        ledger.panel_file(asked, format_)
+        if plan.at_once
+        else _extracted(ledger, asked, plan, format_)
+    )
     if output is None:
         sys.stdout.buffer.write(raw)
     else:
@@ -108,13 +168,17 @@ def _extracted(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", form:
     from rich.progress import Progress
 
     if form not in ("parquet", "csv"):
-        raise click.UsageError(f"this panel has {plan.cells:,} cells: write it to a .parquet or .csv file")
+        raise click.UsageError(
+            f"this panel has {plan.cells:,} cells: write it to a .parquet or .csv file"
+        )
     click.echo(f"{plan.cells:,} cells, about {plan.seconds:,.0f} seconds", err=True)
     extract = ledger.ask_extract(asked, form)  # type: ignore[arg-type]
     try:
         with Progress(console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task(plan.title, total=None)
-            ledger.wait_for_extract(extract.id, lambda e: bar.update(task, completed=e.done, total=e.total or None))
+            ledger.wait_for_extract(
+                extract.id, lambda e: bar.update(task, completed=e.done, total=e.total or None)
+            )
         return ledger.extract_file(extract.id)
     finally:
         ledger.drop_extract(extract.id)
@@ -138,9 +202,28 @@ def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> No
     units = {c.name: c.unit for c in found.columns}
     hidden = {h for h in found.heads if "." in h} | {"company"}
     heads = [h for h in found.heads if h not in hidden]
-    text = {"date", "period", "period_end", "name", "symbol", "measure", "unit", "reason", "currency", "text", "marks"}
-    headings = [Heading(h, right=h not in text and units.get(h) != "text", whole=h in ("date", "period", "symbol"),
-                        optional=h == "symbol") for h in heads]  # fmt: skip
+    text = {
+        "date",
+        "period",
+        "period_end",
+        "name",
+        "symbol",
+        "measure",
+        "unit",
+        "reason",
+        "currency",
+        "text",
+        "marks",
+    }
+    headings = [
+        Heading(
+            h,
+            right=h not in text and units.get(h) != "text",
+            whole=h in ("date", "period", "symbol"),
+            optional=h == "symbol",
+        )
+        for h in heads
+    ]
 
     def cell(row: dict[str, Any], head: str) -> str:
         value = row[head]
@@ -168,13 +251,23 @@ def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> No
 
 
 def _summary(title: str, columns: "list[ColumnSummary]") -> None:
-    heads = [Heading("Measure", style="bold", whole=True), Heading("Filled", right=True), Heading("Missing"),
-             *(Heading(n, right=True) for n in ("Least", "5 %", "25 %", "Median", "75 %", "95 %", "Greatest")),
-             Heading("Lowest is", optional=True), Heading("Highest is", optional=True)]  # fmt: skip
+    heads = [
+        Heading("Measure", style="bold", whole=True),
+        Heading("Filled", right=True),
+        Heading("Missing"),
+        *(
+            Heading(n, right=True)
+            for n in ("Least", "5 %", "25 %", "Median", "75 %", "95 %", "Greatest")
+        ),
+        Heading("Lowest is", optional=True),
+        Heading("Highest is", optional=True),
+    ]
     rows = []
     for c in columns:
         share = f"{c.filled / c.cells:.1%}" if c.cells else ""
-        missing = ", ".join(f"{reason.replace('_', ' ')} {count:,}" for reason, count in list(c.reasons.items())[:3])
+        missing = ", ".join(
+            f"{reason.replace('_', ' ')} {count:,}" for reason, count in list(c.reasons.items())[:3]
+        )
         numbers = [short(q) for q in c.quantiles] or [""] * 7
         extremes = [f"{e.name} {e.date}" if e else "" for e in (c.lowest, c.highest)]
         rows.append([c.name, share, missing, *numbers, *extremes])

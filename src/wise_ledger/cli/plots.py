@@ -1,4 +1,6 @@
-"""Plots of series in the look of the console: lines with direct labels, small multiples, a matrix."""
+"""Plots of series in the look of the console: lines with direct labels, small multiples,
+a matrix.
+"""
 
 from collections.abc import Sequence
 from io import BytesIO
@@ -24,12 +26,17 @@ _APART = 0.045  # of the height, that labels keep from each other
 
 
 def plot_series(found: "SeriesAnswer", path: Path) -> None:
-    """The series of a sheet as lines by date; many of them as small multiples. PNG or SVG, by the file's name."""
+    """The series of a sheet as lines by date; many of them as small multiples.
+
+    PNG or SVG, by the file's name.
+    """
     lines = [s for s in found.series if any(o.value is not None for o in s.observations)]
     if not lines:
         raise click.UsageError("there is nothing to plot: no value in this range")
     figure = _lines(lines) if len(lines) <= _TOGETHER else _multiples(lines)
-    _stamp(figure, f"known on {found.known_on:%d %B %Y}, {_WHICH[found.which]}; batch {found.batch}")
+    _stamp(
+        figure, f"known on {found.known_on:%d %B %Y}, {_WHICH[found.which]}; batch {found.batch}"
+    )
     _save(figure, path)
 
 
@@ -43,7 +50,9 @@ def plot_comparison(found: "ComparisonAnswer", path: Path) -> None:
     order = [found.series.index(s) for s in series]
     count = len(series)
     size = max(5.2, 0.17 * count + 2.2)
-    figure, (left, right) = plt.subplots(1, 2, figsize=(12.8, size), gridspec_kw={"width_ratios": (1.25, 1)})
+    figure, (left, right) = plt.subplots(
+        1, 2, figsize=(12.8, size), gridspec_kw={"width_ratios": (1.25, 1)}
+    )
     grid = [[_number(found.correlation[a][b]) for b in order] for a in order]
     from matplotlib.colors import LinearSegmentedColormap
 
@@ -63,18 +72,27 @@ def plot_comparison(found: "ComparisonAnswer", path: Path) -> None:
     right.set_yticks(range(count), [""] * count)
     right.set_ylim(count - 0.5, -0.5)  # row by row beside the matrix
     right.xaxis.get_major_locator().set_params(integer=True)
-    right.set_title(f"Leads the others, {_NOUNS[found.frequency]}", loc="left", fontsize=10, color=INK)
+    right.set_title(
+        f"Leads the others, {_NOUNS[found.frequency]}", loc="left", fontsize=10, color=INK
+    )
     right.grid(axis="x", color=RULE, linewidth=0.6)
     right.set_axisbelow(True)
     _bare(left)
     _bare(right)
     _stamp(
-        figure, f"{found.periods[0]} to {found.periods[-1]}, known on {found.known_on:%d %B %Y}; batch {found.batch}"
+        figure,
+        f"{found.periods[0]} to {found.periods[-1]}, known on {found.known_on:%d %B %Y}; batch {found.batch}",
     )
     _save(figure, path)
 
 
-_NOUNS = {"monthly": "months", "quarterly": "quarters", "yearly": "years", "weekly": "weeks", "daily": "days"}
+_NOUNS = {
+    "monthly": "months",
+    "quarterly": "quarters",
+    "yearly": "years",
+    "weekly": "weeks",
+    "daily": "days",
+}
 
 
 def _lines(lines: "Sequence[SeriesLine]") -> "Figure":
@@ -82,7 +100,9 @@ def _lines(lines: "Sequence[SeriesLine]") -> "Figure":
     figure, axes = plt.subplots(figsize=(12.8, 6.4))
     labels = []
     several = len({s.head for s in lines}) > 1
-    for line, colour, name in zip(lines, _LINES, distinct_parts([s.title for s in lines]), strict=False):
+    for line, colour, name in zip(
+        lines, _LINES, distinct_parts([s.title for s in lines]), strict=False
+    ):
         dates, values = _points(line)
         axes.plot(dates, values, color=colour, linewidth=1.6)
         last = next(v for v in reversed(values) if v == v)
@@ -93,8 +113,19 @@ def _lines(lines: "Sequence[SeriesLine]") -> "Figure":
     for value, text, colour in sorted(labels):  # from below, none over another
         place = value if at is None else max(value, at + _APART * (high - low))
         at = place
-        axes.annotate(text, (1.008, place), xycoords=("axes fraction", "data"), color=colour, fontsize=9, va="center")
-    title = lines[0].head if len({s.head for s in lines}) == 1 else "Series, each after its own transforms"
+        axes.annotate(
+            text,
+            (1.008, place),
+            xycoords=("axes fraction", "data"),
+            color=colour,
+            fontsize=9,
+            va="center",
+        )
+    title = (
+        lines[0].head
+        if len({s.head for s in lines}) == 1
+        else "Series, each after its own transforms"
+    )
     whole = ": ".join(filter(None, (in_common([s.title for s in lines]), title)))
     axes.set_title(_sentence(whole), loc="left", fontsize=12, color=INK)
     return figure
@@ -115,10 +146,18 @@ def _multiples(lines: "Sequence[SeriesLine]") -> "Figure":
         dates, values = _points(lines[n])
         axes.plot(*means, color="#B9B4A6", linewidth=1.0)
         axes.plot(dates, values, color=SPRUCE, linewidth=1.1)
-        axes.set_title(_short(names[n], 26 if across < 8 else 20), loc="left", fontsize=7.5, color=INK, pad=2)
+        axes.set_title(
+            _short(names[n], 26 if across < 8 else 20), loc="left", fontsize=7.5, color=INK, pad=2
+        )
         _axes(axes, lines[n : n + 1], small=True)
     about = ": ".join(filter(None, (in_common([s.title for s in lines]), lines[0].head)))
-    figure.suptitle(f"{_sentence(about)}; the grey line is their mean", x=0.01, ha="left", fontsize=11, color=INK)
+    figure.suptitle(
+        f"{_sentence(about)}; the grey line is their mean",
+        x=0.01,
+        ha="left",
+        fontsize=11,
+        color=INK,
+    )
     return figure
 
 
@@ -134,7 +173,9 @@ def _mean(lines: "Sequence[SeriesLine]") -> tuple[list[Any], list[float]]:
 
 def _points(line: "SeriesLine") -> tuple[list[Any], list[float]]:
     scale = 100 if line.percent else 1
-    return [o.date for o in line.observations], [_number(o.value) * scale for o in line.observations]
+    return [o.date for o in line.observations], [
+        _number(o.value) * scale for o in line.observations
+    ]
 
 
 def _axes(axes: "Axes", lines: "Sequence[SeriesLine]", *, small: bool = False) -> None:
@@ -149,7 +190,9 @@ def _axes(axes: "Axes", lines: "Sequence[SeriesLine]", *, small: bool = False) -
         base = {s.base for s in lines if s.base}
         unit = units.pop() if len(units) == 1 else "several units"
         axes.set_ylabel(
-            ", ".join([unit, *(base if len(base) == 1 and unit == "index" else ())]), color=SOFT, fontsize=9
+            ", ".join([unit, *(base if len(base) == 1 and unit == "index" else ())]),
+            color=SOFT,
+            fontsize=9,
         )
     else:
         from matplotlib.dates import AutoDateLocator, ConciseDateFormatter
@@ -188,7 +231,9 @@ def _pyplot() -> Any:
     matplotlib.use("Agg")
     from matplotlib import pyplot
 
-    pyplot.rcParams.update({"font.family": "DejaVu Sans", "svg.fonttype": "none", "text.color": INK})
+    pyplot.rcParams.update(
+        {"font.family": "DejaVu Sans", "svg.fonttype": "none", "text.color": INK}
+    )
     return pyplot
 
 

@@ -9,7 +9,16 @@ import click
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.files import write_file
-from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, short, write
+from wise_ledger.cli.output import (
+    Heading,
+    columns_of,
+    console,
+    draw,
+    layout_options,
+    output_options,
+    short,
+    write,
+)
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import PRICES
 
@@ -24,22 +33,51 @@ _SPARKS = "▁▂▃▄▅▆▇█"
 
 @click.command()
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
-@click.option("--from", "start", metavar="DATE", help="The first day, included.  [default: a year before the last]")
-@click.option("--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
+)
+@click.option(
+    "--from",
+    "start",
+    metavar="DATE",
+    help="The first day, included.  [default: a year before the last]",
+)
+@click.option(
+    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
+)
 @viewpoint_options
 @click.option(
-    "--frequency", type=click.Choice(("day", "week", "month", "quarter", "year")), default="day", show_default=True
+    "--frequency",
+    type=click.Choice(("day", "week", "month", "quarter", "year")),
+    default="day",
+    show_default=True,
 )
-@click.option("--columns", callback=columns_of(PRICES), default=_STANDARD, show_default=True, help=_WHICH)
-@click.option("--as-traded", is_flag=True, help="Not adjusted for splits; `factor` says by how much they would be.")
+@click.option(
+    "--columns", callback=columns_of(PRICES), default=_STANDARD, show_default=True, help=_WHICH
+)
+@click.option(
+    "--as-traded",
+    is_flag=True,
+    help="Not adjusted for splits; `factor` says by how much they would be.",
+)
 @layout_options
 @output_options
 def prices(
-    companies: tuple[str, ...], list_: str | None, start: str | None, end: str | None, known_on: str | None,
-    frequency: str, columns: list[str], as_traded: bool, sort: str, layout: str, header: bool, format_: str,
-    output: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
+    companies: tuple[str, ...],
+    list_: str | None,
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    frequency: str,
+    columns: list[str],
+    as_traded: bool,
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
     """Prices of COMPANIES (any identifiers) as known on a date, both ends of the range included.
 
     \b
@@ -54,12 +92,22 @@ def prices(
     from wise_ledger.wire.prices import PricesRequest
 
     asked = PricesRequest.model_validate(
-        {"list": list_, "companies": [*companies], "start": start, "end": end, "frequency": frequency,
-         "columns": columns, "adjusted": not as_traded, "sort": sort, "layout": layout,
-         **viewpoint(known_on, seen)}  # type: ignore[arg-type]
-    )  # fmt: skip
+        {
+            "list": list_,
+            "companies": [*companies],
+            "start": start,
+            "end": end,
+            "frequency": frequency,
+            "columns": columns,
+            "adjusted": not as_traded,
+            "sort": sort,
+            "layout": layout,
+            **viewpoint(known_on, seen),
+        }  # type: ignore[arg-type]
+    )
     with asking() as ledger:
-        if format_ == "parquet" and output is not None:  # it may be millions of rows: straight into the file
+        # it may be millions of rows: straight into the file
+        if format_ == "parquet" and output is not None:
             raw = ledger.price_file(asked, "parquet")
             write_file(output, raw)
             partly(PriceTable(raw).failed)
@@ -87,7 +135,11 @@ def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
     for history in found.histories:
         terminal.print(f"\n[bold]{history.name}[/] {history.symbol}, {history.currency}")
         if not history.bars:
-            since = f"there are prices from {history.since} on" if history.since else "nothing was known then"
+            since = (
+                f"there are prices from {history.since} on"
+                if history.since
+                else "nothing was known then"
+            )
             terminal.print(f"No price in this range: {since}.")
             continue
         if history.since and history.since > found.start:
@@ -96,8 +148,13 @@ def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
 
 
 def _table(history: "PriceHistory", columns: Sequence[str]) -> None:
-    heads = [Heading(c.replace("_", " ").capitalize(), right=c != "date", whole=True) for c in columns]
-    rows = [[_shown(name, getattr(bar, name, history.currency)) for name in columns] for bar in history.bars]
+    heads = [
+        Heading(c.replace("_", " ").capitalize(), right=c != "date", whole=True) for c in columns
+    ]
+    rows = [
+        [_shown(name, getattr(bar, name, history.currency)) for name in columns]
+        for bar in history.bars
+    ]
     marked = [i for i, bar in enumerate(history.bars) if not bar.complete]
     for i in marked:
         rows[i][0] += " [dim]…[/]"
@@ -112,23 +169,43 @@ def _shown(name: str, value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
-        return f"{value:,.0f}" if name == "volume" else f"{value:g}" if name == "factor" else f"{value:,.2f}"
+        return (
+            f"{value:,.0f}"
+            if name == "volume"
+            else f"{value:g}"
+            if name == "factor"
+            else f"{value:,.2f}"
+        )
     return str(value)
 
 
 @click.command()
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list; without it and companies everybody.")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list; without it and companies everybody."
+)
 @viewpoint_options
 @output_options
 def market(
-    companies: tuple[str, ...], list_: str | None, known_on: str | None, format_: str, output: Path | None,
+    companies: tuple[str, ...],
+    list_: str | None,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
     seen: dict[str, Any],
-) -> None:  # fmt: skip
-    """The last close of companies, how far it moved, and what they are worth, as known on a date."""
+) -> None:
+    """The last close of companies, how far it moved, and what they are worth,
+    as known on a date.
+    """
     with asking() as ledger:
         found = ledger.market(known_on, list=list_, companies=companies, **seen)
-    write(found.rows(), format_, output, table=lambda: _market(found), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _market(found),
+        whole=found.model_dump(mode="json"),
+    )
     partly(found.failed)
 
 
@@ -151,9 +228,16 @@ def _market(found: "MarketAnswer") -> None:
         else:
             about = "~" if "approximate" in c.market_value_marks else ""
             worth = f"{about}{c.market_value_currency} {short(c.market_value or 0.0)}"
-        rows.append([c.name, c.symbol or "", close, c.currency or "", *moves, worth, _spark(c.closes)])
+        rows.append(
+            [c.name, c.symbol or "", close, c.currency or "", *moves, worth, _spark(c.closes)]
+        )
     title = f"[bold]{found.list_title}[/] [dim]known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
-    draw(headings, rows, title=title, caption="changes in percent; to date: since the last close of the year before")
+    draw(
+        headings,
+        rows,
+        title=title,
+        caption="changes in percent; to date: since the last close of the year before",
+    )
 
 
 def _move(value: float | None) -> str:

@@ -22,8 +22,14 @@ def progress_bar() -> "Progress":
         TimeRemainingColumn,
     )
 
-    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn(),
-               TextColumn("left"), TimeRemainingColumn())  # fmt: skip
+    columns = (
+        TextColumn("{task.description}"),
+        BarColumn(),
+        MofNCompleteColumn(),
+        TimeElapsedColumn(),
+        TextColumn("left"),
+        TimeRemainingColumn(),
+    )
     return Progress(*columns, console=Console(stderr=True), transient=True)
 
 
@@ -34,6 +40,8 @@ def watched() -> Iterator[Callable[["Run"], None]]:
         task = bar.add_task("", total=None, visible=False)
 
         def show(run: "Run") -> None:
-            bar.update(task, total=run.total, completed=run.done, description=run.title, visible=True)
+            bar.update(
+                task, total=run.total, completed=run.done, description=run.title, visible=True
+            )
 
         yield show

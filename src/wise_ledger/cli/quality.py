@@ -32,8 +32,14 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
         if not found.by_check:
             click.echo("No check found anything wrong.")
             return
-        draw([Heading("Check", style="bold"), Heading("Findings", right=True), Heading("It looks at")],
-             [(name, str(n), found.checks[name]) for name, n in found.by_check.items()])  # fmt: skip
+        draw(
+            [
+                Heading("Check", style="bold"),
+                Heading("Findings", right=True),
+                Heading("It looks at"),
+            ],
+            [(name, str(n), found.checks[name]) for name, n in found.by_check.items()],
+        )
         headings = [
             Heading("Fact", right=True, whole=True), Heading("State", whole=True), Heading("Company"), Heading("Line"),
             Heading("Period", whole=True), Heading("Figure", right=True, whole=True), Heading("What is wrong"),
@@ -46,7 +52,9 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
         ]  # fmt: skip
         draw(headings, cells, caption=f"{len(cells)} of {found.total} · batch {found.batch}")
         if found.by_state.get("quarantined"):
-            click.echo(" Decide with: wise-ledger quality accept FACT … --who NAME --why CAUSE, or reject")
+            click.echo(
+                " Decide with: wise-ledger quality accept FACT … --who NAME --why CAUSE, or reject"
+            )
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
 
@@ -86,10 +94,17 @@ def coverage(list_: str, statement: str | None, format_: str, output: Path | Non
         found = ledger.coverage(list_, statement)
 
     def table() -> None:
-        headings = [Heading("Item", style="bold", whole=True), Heading("Of", right=True, whole=True)]
+        headings = [
+            Heading("Item", style="bold", whole=True),
+            Heading("Of", right=True, whole=True),
+        ]
         headings += [Heading(str(y), right=True, whole=True) for y in found.years]
         caption = f"of the members whose template has the line; {found.members} in all · batch {found.batch}"
-        draw(headings, [(r.title, str(r.members), *map(str, r.companies)) for r in found.items], caption=caption)
+        draw(
+            headings,
+            [(r.title, str(r.members), *map(str, r.companies)) for r in found.items],
+            caption=caption,
+        )
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
 
@@ -112,18 +127,32 @@ def market(context: click.Context, format_: str, output: Path | None, **how: Any
         if not found.by_check:
             click.echo("No check found anything wrong.")
             return
-        draw([Heading("Check", style="bold"), Heading("Findings", right=True), Heading("It looks at")],
-             [(name, str(n), found.checks[name]) for name, n in found.by_check.items()])  # fmt: skip
+        draw(
+            [
+                Heading("Check", style="bold"),
+                Heading("Findings", right=True),
+                Heading("It looks at"),
+            ],
+            [(name, str(n), found.checks[name]) for name, n in found.by_check.items()],
+        )
         headings = [
             Heading("State", whole=True), Heading("Kind", whole=True), Heading("Subject", whole=True),
             Heading("Company"), Heading("Date", whole=True), Heading("Value", right=True, whole=True),
             Heading("Beside", right=True, whole=True), Heading("What is wrong"),
         ]  # fmt: skip
         cells = [
-            (f.state, f.kind, f.subject, f.name or "", f"{f.date}", f"{f.value:,.6g}", f"{f.beside:,.6g}",
-             f.detail + (f" ({f.who}: {f.why})" if f.who else ""))
+            (
+                f.state,
+                f.kind,
+                f.subject,
+                f.name or "",
+                f"{f.date}",
+                f"{f.value:,.6g}",
+                f"{f.beside:,.6g}",
+                f.detail + (f" ({f.who}: {f.why})" if f.who else ""),
+            )
             for f in found.findings
-        ]  # fmt: skip
+        ]
         draw(headings, cells, caption=f"{len(cells)} of {found.total} · batch {found.batch}")
         if found.by_state.get("quarantined"):
             click.echo(
@@ -136,7 +165,11 @@ def market(context: click.Context, format_: str, output: Path | None, **how: Any
 def _decide_market(kind: str, subject: str, on: str, accept: bool, who: str, why: str) -> None:
     with asking() as ledger:
         done = ledger.decide_market_quarantine([(kind, subject, on)], accept, who, why)
-    decided = "accepted: used from now on, and what comes after it is held against it" if accept else "rejected"
+    decided = (
+        "accepted: used from now on, and what comes after it is held against it"
+        if accept
+        else "rejected"
+    )
     click.echo(f"{kind} of {subject} on {on} {decided}, batch {done.batch}")
 
 
@@ -150,7 +183,9 @@ _MARKET_KIND = click.Choice(("prices", "levels", "rates"))
 @click.option("--who", required=True, help="Who says so.")
 @click.option("--why", required=True, help="What was looked at.")
 def accept_market(kind: str, subject: str, on: str, who: str, why: str) -> None:
-    """Use a row in quarantine after all, such as: prices AGK@ZALD 2024-03-04, or rates EUR/USD 2024-03-04."""
+    """Use a row in quarantine after all, such as: prices AGK@ZALD 2024-03-04,
+    or rates EUR/USD 2024-03-04.
+    """
     _decide_market(kind, subject, on, True, who, why)
 
 

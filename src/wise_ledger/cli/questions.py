@@ -26,7 +26,9 @@ def list_(kind: Any, archived: bool, format_: str, output: Path | None) -> None:
 
     def table() -> None:
         if not found.questions:
-            click.echo("No question is kept yet: keep one by `wise-ledger panel … --keep NAME --who YOU`.")
+            click.echo(
+                "No question is kept yet: keep one by `wise-ledger panel … --keep NAME --who YOU`."
+            )
             return
         heads = [Heading("Question", style="bold", whole=True), Heading("Kind"), Heading("Title"),
                  Heading("Version", right=True), Heading("Kept by"), Heading("At")]  # fmt: skip
@@ -43,7 +45,10 @@ def show(name: str, version: int | None) -> None:
     """What the kept question NAME asks."""
     with asking() as ledger:
         found = ledger.question(name, version)
-    click.secho(f"{found.title}  ({found.name}, {found.kind}, version {found.version} by {found.who})", bold=True)
+    click.secho(
+        f"{found.title}  ({found.name}, {found.kind}, version {found.version} by {found.who})",
+        bold=True,
+    )
     if found.description:
         click.echo(f"  {found.description}")
     click.echo(json.dumps(found.question, indent=2, ensure_ascii=False))

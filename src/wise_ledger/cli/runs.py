@@ -12,7 +12,9 @@ from wise_ledger.cli.output import Heading, draw, output_options, write
 @click.pass_context
 @output_options
 def runs(context: click.Context, format_: str, output: Path | None) -> None:
-    """Long work: list it; `show` one, `pause`, `resume`, `cancel` or `retry` it; `digest` says what came in."""
+    """Long work: list it; `show` one, `pause`, `resume`, `cancel` or `retry` it;
+    `digest` says what came in.
+    """
     from wise_ledger.wire.collecting import Run
     from wise_ledger.wire.rows import rows_of
 
@@ -27,11 +29,19 @@ def runs(context: click.Context, format_: str, output: Path | None) -> None:
         Heading("Began, UTC", whole=True), Heading("Queued by"),
     ]  # fmt: skip
     shown = [
-        [str(r.id), r.title, r.state.replace("_", " "), f"{r.done} of {r.total}" if r.total is not None else "0",
-         str(r.failed), f"{r.facts:,}", f"{r.requests:,}", f"{r.created_at:%Y-%m-%d %H:%M:%S}",
-         r.schedule or (f"run {r.failed_of}, failed only" if r.failed_of else "people")]
+        [
+            str(r.id),
+            r.title,
+            r.state.replace("_", " "),
+            f"{r.done} of {r.total}" if r.total is not None else "0",
+            str(r.failed),
+            f"{r.facts:,}",
+            f"{r.requests:,}",
+            f"{r.created_at:%Y-%m-%d %H:%M:%S}",
+            r.schedule or (f"run {r.failed_of}, failed only" if r.failed_of else "people"),
+        ]
         for r in found
-    ]  # fmt: skip
+    ]
     write(rows, format_, output, table=lambda: draw(headings, shown))
 
 
@@ -52,10 +62,15 @@ def show(run: int, format_: str, output: Path | None) -> None:
         Heading("Requests", right=True), Heading("Why"),
     ]  # fmt: skip
     shown = [
-        [o.company or o.subject, f"[red]{o.state}[/]" if o.state == "failed" else o.state, f"{o.facts:,}",
-         str(o.tries), o.reason]
+        [
+            o.company or o.subject,
+            f"[red]{o.state}[/]" if o.state == "failed" else o.state,
+            f"{o.facts:,}",
+            str(o.tries),
+            o.reason,
+        ]
         for o in sorted(found.outcomes, key=lambda o: (order[o.state], o.company or ""))
-    ]  # fmt: skip
+    ]
     title = f"[bold]Run {found.id}[/], {found.title}: {found.state.replace('_', ' ')}"
     caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed · {found.requests:,} requests"
     caption += f", {found.bytes / 1e6:,.1f} MB" + (f" · {found.problem}" if found.problem else "")
@@ -110,7 +125,9 @@ def retry(run: int) -> None:
 @click.argument("run", type=int)
 @output_options
 def digest(run: int, format_: str, output: Path | None) -> None:
-    """What came in with a RUN: companies, periods, restatements, withdrawals, tags without an item, failures."""
+    """What came in with a RUN: companies, periods, restatements, withdrawals,
+    tags without an item, failures.
+    """
     from wise_ledger.cli.collect import also_new
     from wise_ledger.wire.collecting import DigestChange
     from wise_ledger.wire.rows import rows_of
@@ -128,25 +145,53 @@ def digest(run: int, format_: str, output: Path | None) -> None:
         )
         if found.restatements:
             draw(
-                [Heading("Restated", style="bold"), Heading("Item"), Heading("Period end", whole=True),
-                 Heading("Unit"), Heading("Was", right=True), Heading("Is", right=True), Heading("%", right=True)],
-                [[c.name, c.item, str(c.period_end), c.unit, f"{c.old:,.2f}", f"{c.new:,.2f}",
-                  "n/a" if c.percent is None else f"{c.percent:+.1f}"] for c in found.restatements[:15]],
+                [
+                    Heading("Restated", style="bold"),
+                    Heading("Item"),
+                    Heading("Period end", whole=True),
+                    Heading("Unit"),
+                    Heading("Was", right=True),
+                    Heading("Is", right=True),
+                    Heading("%", right=True),
+                ],
+                [
+                    [
+                        c.name,
+                        c.item,
+                        str(c.period_end),
+                        c.unit,
+                        f"{c.old:,.2f}",
+                        f"{c.new:,.2f}",
+                        "n/a" if c.percent is None else f"{c.percent:+.1f}",
+                    ]
+                    for c in found.restatements[:15]
+                ],
                 caption=_more(counts["restatements"], 15),
-            )  # fmt: skip
+            )
         if found.withdrawn:
             draw(
-                [Heading("Withdrawn", style="bold"), Heading("Item"), Heading("Period end"), Heading("Document")],
+                [
+                    Heading("Withdrawn", style="bold"),
+                    Heading("Item"),
+                    Heading("Period end"),
+                    Heading("Document"),
+                ],
                 [[c.name, c.item, str(c.period_end), c.document] for c in found.withdrawn[:15]],
             )
         if found.periods:
             draw(
-                [Heading("New periods of", style="bold"), Heading("Periods", right=True), Heading("First, last"),
-                 Heading("Facts", right=True)],
-                [[p.name, str(p.periods), f"{p.first} to {p.last}", f"{p.facts:,}"]
-                 for p in found.periods[:12]],
+                [
+                    Heading("New periods of", style="bold"),
+                    Heading("Periods", right=True),
+                    Heading("First, last"),
+                    Heading("Facts", right=True),
+                ],
+                [
+                    [p.name, str(p.periods), f"{p.first} to {p.last}", f"{p.facts:,}"]
+                    for p in found.periods[:12]
+                ],
                 caption=_more(len(found.periods), 12),
-            )  # fmt: skip
+            )
         if found.unmapped:
             draw(
                 [Heading("Tag without an item", style="bold"), Heading("Documents", right=True)],
@@ -155,11 +200,15 @@ def digest(run: int, format_: str, output: Path | None) -> None:
         for failed in found.failed:
             click.secho(f" failed: {failed.company or failed.subject}: {failed.reason}", fg="red")
         for delivery in found.deliveries:
-            click.echo(f" {delivery.state} to {delivery.target}{': ' + delivery.reason if delivery.reason else ''}")
+            click.echo(
+                f" {delivery.state} to {delivery.target}{': ' + delivery.reason if delivery.reason else ''}"
+            )
 
     withdrawn = {id(c) for c in found.withdrawn}
     changes = [*found.restatements, *found.withdrawn]
-    plain = rows_of(DigestChange, changes, kind=lambda c: "withdrawn" if id(c) in withdrawn else "restatements")
+    plain = rows_of(
+        DigestChange, changes, kind=lambda c: "withdrawn" if id(c) in withdrawn else "restatements"
+    )
     write(plain, format_, output, table=table, whole=found.model_dump(mode="json"))
 
 

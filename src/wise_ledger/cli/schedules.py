@@ -33,7 +33,9 @@ def schedules(context: click.Context, format_: str, output: Path | None) -> None
     shown = []
     for s in found:
         due = f"{s.next_at:%Y-%m-%d %H:%M}" if s.next_at else "paused" if s.paused else "when asked"
-        last = f"run {s.last_run}, {(s.last_state or '').replace('_', ' ')}" if s.last_run else "never"
+        last = (
+            f"run {s.last_run}, {(s.last_state or '').replace('_', ' ')}" if s.last_run else "never"
+        )
         facts = "none" if s.last_facts is None else f"{s.last_facts:,}"
         what = s.source + (f", list {s.list}" if s.list else "")
         shown.append([s.name, what, _when(s), due, last, facts, ", ".join(s.notify) or "nobody"])
@@ -54,21 +56,39 @@ def _when(schedule: "Schedule") -> str:
 @click.argument("source")
 @click.option("--list", "list_", type=LIST, help="Only the companies of this list.")
 @click.option("--every", metavar="SPAN", help="30min, 6h, 1d.")
-@click.option("--at", multiple=True, metavar="HH:MM", help="A time of day, UTC. Can be given again.")
+@click.option(
+    "--at", multiple=True, metavar="HH:MM", help="A time of day, UTC. Can be given again."
+)
 @click.option("--days", default="mon-sun", show_default=True, help="For --at.")
-@click.option("--older-than", metavar="SPAN", help="When somebody asks for data and the last run is older.")
-@click.option("--notify", multiple=True, metavar="TARGET", help="mailto:name@host, or an http address to call.")
+@click.option(
+    "--older-than", metavar="SPAN", help="When somebody asks for data and the last run is older."
+)
+@click.option(
+    "--notify",
+    multiple=True,
+    metavar="TARGET",
+    help="mailto:name@host, or an http address to call.",
+)
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
 def keep(
-    name: str, source: str, list_: str | None, every: str | None, at: tuple[str, ...], days: str,
-    older_than: str | None, notify: tuple[str, ...], who: str,
-) -> None:  # fmt: skip
+    name: str,
+    source: str,
+    list_: str | None,
+    every: str | None,
+    at: tuple[str, ...],
+    days: str,
+    older_than: str | None,
+    notify: tuple[str, ...],
+    who: str,
+) -> None:
     """Keep the schedule NAME, which collects from SOURCE; without a timing it runs on demand."""
     from wise_ledger.wire.collecting import Timing
 
     timing = Timing(every=every, at=[*at], days=days, older_than=older_than)
     with asking() as ledger:
-        found = ledger.keep_schedule(name, source, who or "somebody", timing=timing, list=list_, notify=notify)
+        found = ledger.keep_schedule(
+            name, source, who or "somebody", timing=timing, list=list_, notify=notify
+        )
     due = f"due {found.next_at:%Y-%m-%d %H:%M} UTC" if found.next_at else "due when asked"
     click.echo(f"kept as schedule {found.name}, {due}")
 
@@ -98,7 +118,10 @@ def resume(name: str) -> None:
     """Let the schedule NAME go on."""
     with asking() as ledger:
         found = ledger.pause_schedule(name, paused=False)
-    click.echo(f"schedule {name} goes on" + (f", due {found.next_at:%Y-%m-%d %H:%M} UTC" if found.next_at else ""))
+    click.echo(
+        f"schedule {name} goes on"
+        + (f", due {found.next_at:%Y-%m-%d %H:%M} UTC" if found.next_at else "")
+    )
 
 
 @schedules.command("remove")

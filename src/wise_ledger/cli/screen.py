@@ -16,9 +16,18 @@ if TYPE_CHECKING:
 
 @click.command()
 @click.argument("rule")
-@click.option("--list", "list_", type=LIST, help="The list of companies to screen.  [default: everybody active then]")
 @click.option(
-    "--company", "companies", type=COMPANY, multiple=True, help="A company in the place of a list; may be given again."
+    "--list",
+    "list_",
+    type=LIST,
+    help="The list of companies to screen.  [default: everybody active then]",
+)
+@click.option(
+    "--company",
+    "companies",
+    type=COMPANY,
+    multiple=True,
+    help="A company in the place of a list; may be given again.",
 )
 @click.option(
     "--show",
@@ -26,14 +35,29 @@ if TYPE_CHECKING:
     metavar="COLUMN",
     help="A column to add: 'revenue', or with a name 'margin: operating_income / revenue'. Can be given again.",
 )
-@click.option("--sort", metavar="COLUMN", help="By a column, with - before it the highest first: -margin.")
-@click.option("--only", multiple=True, type=click.Choice(("pass", "fail", "unknown")), help="Only these verdicts.")
+@click.option(
+    "--sort", metavar="COLUMN", help="By a column, with - before it the highest first: -margin."
+)
+@click.option(
+    "--only",
+    multiple=True,
+    type=click.Choice(("pass", "fail", "unknown")),
+    help="Only these verdicts.",
+)
 @viewpoint_options
 @output_options
 def screen(
-    rule: str, list_: str | None, companies: tuple[str, ...], show: tuple[str, ...], sort: str | None,
-    only: tuple[Any, ...], known_on: str | None, seen: dict[str, Any], format_: str, output: Path | None,
-) -> None:  # fmt: skip
+    rule: str,
+    list_: str | None,
+    companies: tuple[str, ...],
+    show: tuple[str, ...],
+    sort: str | None,
+    only: tuple[Any, ...],
+    known_on: str | None,
+    seen: dict[str, Any],
+    format_: str,
+    output: Path | None,
+) -> None:
     """Who of a list passes RULE, who does not, and who is unknown and why.
 
     \b
@@ -44,7 +68,13 @@ def screen(
         found = ledger.screen(
             rule, list_, known_on, companies=companies, show=show, sort=sort, only=only, **seen
         ).answer
-    write(found.rows(), format_, output, table=lambda: draw_screen(found), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: draw_screen(found),
+        whole=found.model_dump(mode="json"),
+    )
     partly(found.failed)
 
 
@@ -59,7 +89,9 @@ def draw_screen(found: "ScreenAnswer") -> None:
     ]  # fmt: skip
     several = any(cell.currency for c in found.companies for cell in c.cells)
     for column in found.columns:
-        headings.append(Heading(heading(column.name, column.unit, column.percent), right=column.unit != "text"))
+        headings.append(
+            Heading(heading(column.name, column.unit, column.percent), right=column.unit != "text")
+        )
     headings += [Heading("Currency")] if several else []
     noted = any(map(_note, found.companies))
     headings += [Heading("Period", whole=True), *([Heading("Note", least=10)] if noted else [])]
@@ -75,10 +107,18 @@ def draw_screen(found: "ScreenAnswer") -> None:
         ]  # fmt: skip
         rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
     counts = found.counts
-    lines = [f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"]
+    lines = [
+        f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"
+    ]
     for one in found.conditions:
-        why = f", {one.of_reason} of these {(one.reason or '').replace('_', ' ')}" if one.unknown else ""
-        lines.append(f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}")
+        why = (
+            f", {one.of_reason} of these {(one.reason or '').replace('_', ' ')}"
+            if one.unknown
+            else ""
+        )
+        lines.append(
+            f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}"
+        )
     draw(
         headings,
         rows,

@@ -10,7 +10,15 @@ from wise_ledger.cli.completion import SERIES
 from wise_ledger.cli.figures import counted, distinct_parts
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
 from wise_ledger.cli.seriessheets import sheets
-from wise_ledger.cli.seriestable import amount, from_option, plot_option, read_keys, show_series, then_option, to_option
+from wise_ledger.cli.seriestable import (
+    amount,
+    from_option,
+    plot_option,
+    read_keys,
+    show_series,
+    then_option,
+    to_option,
+)
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
@@ -32,17 +40,26 @@ def series() -> None:
 @click.option("--key", metavar="KEY", help="A key with wildcards: HOUSE_PRICES/M.*.NSA.")
 @click.option("--subject", help="Such as Housing.")
 @click.option("--area", help="Such as Aldmoor.")
-@click.option("--frequency", type=click.Choice(("daily", "weekly", "monthly", "quarterly", "yearly")))
+@click.option(
+    "--frequency", type=click.Choice(("daily", "weekly", "monthly", "quarterly", "yearly"))
+)
 @click.option("--adjustment", help="Such as 'seasonally adjusted'.")
 @click.option("--family", help="Such as 'House prices'.")
-@click.option("--where", multiple=True, metavar="DIM=CODE", help="A code of a dimension: REGION=R01+R02.")
+@click.option(
+    "--where", multiple=True, metavar="DIM=CODE", help="A code of a dimension: REGION=R01+R02."
+)
 @click.option("--limit", type=click.IntRange(1, 1000), default=25, show_default=True)
 @viewpoint_options
 @output_options
 def find(
-    words: tuple[str, ...], limit: int, known_on: str | None, format_: str, output: Path | None, seen: dict[str, Any],
+    words: tuple[str, ...],
+    limit: int,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
     **filters: Any,
-) -> None:  # fmt: skip
+) -> None:
     """Series by WORDS (slips allowed), subject, area, frequency, or a key with wildcards.
 
     \b
@@ -51,7 +68,13 @@ def find(
     """
     with asking() as ledger:
         found = ledger.find_series(" ".join(words), known_on, limit=limit, **filters, **seen)
-    write(found.rows(), format_, output, table=lambda: _found(found), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _found(found),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 def _found(found: "SeriesFound") -> None:
@@ -59,13 +82,27 @@ def _found(found: "SeriesFound") -> None:
     if not found.series:
         terminal.print("No series is found so: try fewer words, or series find alone.")
         return
-    heads = [Heading("Key", whole=True), Heading("Title"), Heading("Unit"), Heading("Frequency", optional=True),
-             Heading("From"), Heading("To"), Heading("Released", optional=True)]  # fmt: skip
+    heads = [
+        Heading("Key", whole=True),
+        Heading("Title"),
+        Heading("Unit"),
+        Heading("Frequency", optional=True),
+        Heading("From"),
+        Heading("To"),
+        Heading("Released", optional=True),
+    ]
     rows = [
-        [s.key, s.title, " ".join(filter(None, (s.unit, s.base))), s.frequency, s.first_period or "",
-         s.last_period or "", f"{s.last_release:%Y-%m-%d}" if s.last_release else ""]
+        [
+            s.key,
+            s.title,
+            " ".join(filter(None, (s.unit, s.base))),
+            s.frequency,
+            s.first_period or "",
+            s.last_period or "",
+            f"{s.last_release:%Y-%m-%d}" if s.last_release else "",
+        ]
         for s in found.series
-    ]  # fmt: skip
+    ]
     more = f"{len(found.series)} of {counted(found.total, 'series').replace('seriess', 'series')}"
     draw(heads, rows, caption=f"{more}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
     for name, values in found.filters.items():
@@ -75,23 +112,38 @@ def _found(found: "SeriesFound") -> None:
     for facet in found.dimensions:
         if len(facet.codes) > 1:
             codes = ", ".join(f"{c.code} {c.name}" for c in facet.codes[:12])
-            terminal.print(f"[dim]--where {facet.id}=:[/] {codes}{' …' if len(facet.codes) > 12 else ''}")
+            terminal.print(
+                f"[dim]--where {facet.id}=:[/] {codes}{' …' if len(facet.codes) > 12 else ''}"
+            )
 
 
 @series.command("show")
 @click.argument("key", type=SERIES)
-@click.option("--vintages", is_flag=True, help="The triangle of vintages: periods down, releases across.")
+@click.option(
+    "--vintages", is_flag=True, help="The triangle of vintages: periods down, releases across."
+)
 @click.option("--period", metavar="PERIOD", help="Every release of one period.")
 @from_option
 @to_option
-@click.option("--most", type=click.IntRange(1, 400), default=8, show_default=True, help="Releases across.")
+@click.option(
+    "--most", type=click.IntRange(1, 400), default=8, show_default=True, help="Releases across."
+)
 @viewpoint_options
 @output_options
 def show(
-    key: str, vintages: bool, period: str | None, start: str | None, end: str | None, most: int, known_on: str | None,
-    format_: str, output: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
-    """What KEY is, how late it comes and how much it is revised; its vintages; the revisions of a period.
+    key: str,
+    vintages: bool,
+    period: str | None,
+    start: str | None,
+    end: str | None,
+    most: int,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
+    """What KEY is, how late it comes and how much it is revised; its vintages;
+    the revisions of a period.
 
     \b
     wise-ledger series show OUTPUT/Q.XA.TOTAL.VOLUME --known-on 2020-06-30
@@ -101,9 +153,21 @@ def show(
     with asking() as ledger:
         if period is not None:
             revisions = ledger.revisions(key, period, known_on, **seen)
-            rows = [[f"{r.released_at:%Y-%m-%d %H:%M}", amount(r.value), r.base, "assumed" if r.assumed else ""]
-                    for r in revisions.revisions]  # fmt: skip
-            heads = [Heading("Released"), Heading("Value", right=True), Heading("Base"), Heading("")]
+            rows = [
+                [
+                    f"{r.released_at:%Y-%m-%d %H:%M}",
+                    amount(r.value),
+                    r.base,
+                    "assumed" if r.assumed else "",
+                ]
+                for r in revisions.revisions
+            ]
+            heads = [
+                Heading("Released"),
+                Heading("Value", right=True),
+                Heading("Base"),
+                Heading(""),
+            ]
             title = f"[bold]{revisions.title}[/], {revisions.period}, {revisions.unit}"
             write(revisions.rows(), format_, output, table=lambda: draw(heads, rows, title),
                   whole=revisions.model_dump(mode="json"))  # fmt: skip
@@ -115,11 +179,18 @@ def show(
             series = ledger.describe_series(key, known_on, **seen)
             recent = ledger.vintages(key, None, None, known_on, most=1, **seen)
             whole = series.model_dump(mode="json")
-            rows_of = [{"name": n, "value": v} for n, v in whole.items() if not isinstance(v, list | dict)]
+            rows_of = [
+                {"name": n, "value": v} for n, v in whole.items() if not isinstance(v, list | dict)
+            ]
             from wise_ledger.wire.rows import Rows
 
-            write(Rows(("name", "value"), rows_of), format_, output, table=lambda: _described(series, recent),
-                  whole=whole)  # fmt: skip
+            write(
+                Rows(("name", "value"), rows_of),
+                format_,
+                output,
+                table=lambda: _described(series, recent),
+                whole=whole,
+            )
 
 
 def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
@@ -128,11 +199,15 @@ def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
         f"[bold]{series.title}[/]\n[dim]{series.key}; known on {series.known_on:%d %B %Y}, batch {series.batch}[/]\n"
     )
     base = f", {series.base}" if series.base else ""
-    late = "" if series.days_late is None else f"{counted(series.days_late, 'day')} after its period"
+    late = (
+        "" if series.days_late is None else f"{counted(series.days_late, 'day')} after its period"
+    )
     revised = "never" if not series.revised else f"{series.revised:.0%} of its periods"
     moved = "" if series.revision is None else f", by {series.revision:.2%} in the middle case"
     coming = (
-        f"{series.next_period}, about {series.next_release:%d %B %Y}" if series.next_period else "nothing: it has ended"
+        f"{series.next_period}, about {series.next_release:%d %B %Y}"
+        if series.next_period
+        else "nothing: it has ended"
     )
     lines = {
         "What": f"{series.frequency}, {series.unit}{base}" + (f", {series.adjustment}" if series.adjustment else ""),
@@ -145,12 +220,18 @@ def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
     for name, value in lines.items():
         if value:
             terminal.print(f"[dim]{name:<8}[/] {value}")
-    last = [(p, row[-1]) for p, row in zip(recent.periods, recent.values, strict=True) if row[-1] is not None][-12:]
+    last = [
+        (p, row[-1])
+        for p, row in zip(recent.periods, recent.values, strict=True)
+        if row[-1] is not None
+    ][-12:]
     draw([Heading(p, right=True) for p, _ in last[-8:]], [[amount(v) for _, v in last[-8:]]])
 
 
 def _triangle(found: "VintagesAnswer") -> None:
-    heads = [Heading("Period", whole=True)] + [Heading(f"{r.at:%d %b %Y}", right=True) for r in found.releases]
+    heads = [Heading("Period", whole=True)] + [
+        Heading(f"{r.at:%d %b %Y}", right=True) for r in found.releases
+    ]
     rows = []
     for period, values in list(zip(found.periods, found.values, strict=True))[-40:]:
         cells, before = [], None
@@ -161,7 +242,12 @@ def _triangle(found: "VintagesAnswer") -> None:
         rows.append([period, *cells])
     rows.append(["[dim]new[/]", *(f"[dim]{r.new}[/]" for r in found.releases)])
     rows.append(["[dim]revised[/]", *(f"[dim]{r.revised}[/]" for r in found.releases)])
-    draw(heads, rows, f"[bold]{found.title}[/], {found.unit}", "what a release changed stands in ochre")
+    draw(
+        heads,
+        rows,
+        f"[bold]{found.title}[/], {found.unit}",
+        "what a release changed stands in ochre",
+    )
 
 
 @series.command("get")
@@ -169,20 +255,36 @@ def _triangle(found: "VintagesAnswer") -> None:
 @then_option
 @from_option
 @to_option
-@click.option("--which", type=click.Choice(("known", "first", "last")), default="known", show_default=True,
-              help="As known on the date, as first released, or as last revised.")  # fmt: skip
+@click.option(
+    "--which",
+    type=click.Choice(("known", "first", "last")),
+    default="known",
+    show_default=True,
+    help="As known on the date, as first released, or as last revised.",
+)
 @viewpoint_options
 @layout_options
 @output_options
 @plot_option
 def get(
-    keys: tuple[str, ...], transforms: tuple[str, ...], start: str | None, end: str | None, which: Any,
-    known_on: str | None, sort: str, layout: str, header: bool, format_: str, output: Path | None, plot: Path | None,
+    keys: tuple[str, ...],
+    transforms: tuple[str, ...],
+    start: str | None,
+    end: str | None,
+    which: Any,
+    known_on: str | None,
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    plot: Path | None,
     seen: dict[str, Any],
-) -> None:  # fmt: skip
+) -> None:
     """Series of KEYS side by side, both ends of the range included; a key may have wildcards.
 
-    A key may have transforms of its own behind a colon: 'CONSUMER_PRICES/M.XA.00: growth on a year ago'.
+    A key may have transforms of its own behind a colon: 'CONSUMER_PRICES/M.XA.00: growth on a year
+    ago'.
 
     \b
     wise-ledger series get 'HOUSE_PRICES/M.*.SA' --then 'rebased to 2015' --from 2015 --plot houses.png
@@ -190,26 +292,45 @@ def get(
     """
     with asking() as ledger:
         asked = read_keys(keys, transforms)
-        found = ledger.series(asked, start, end, known_on, transforms=transforms, which=which, **seen)
+        found = ledger.series(
+            asked, start, end, known_on, transforms=transforms, which=which, **seen
+        )
     show_series(found, layout, sort, header, format_, output, plot)
 
 
 @series.command("compare")
 @click.argument("keys", nargs=-1, required=True, type=SERIES)
 @then_option
-@click.option("--changes", metavar="STEP", help="Of what correlations and leads are.  [default: log growth]")
+@click.option(
+    "--changes", metavar="STEP", help="Of what correlations and leads are.  [default: log growth]"
+)
 @click.option("--spread-to", metavar="KEY", help="A key that is taken from all.")
 @from_option
 @to_option
-@click.option("--lags", type=click.IntRange(0, 36), default=12, show_default=True, help="Periods to look for leads in.")
+@click.option(
+    "--lags",
+    type=click.IntRange(0, 36),
+    default=12,
+    show_default=True,
+    help="Periods to look for leads in.",
+)
 @viewpoint_options
 @output_options
 @plot_option
 def compare(
-    keys: tuple[str, ...], transforms: tuple[str, ...], changes: str | None, spread_to: str | None, start: str | None,
-    end: str | None, lags: int, known_on: str | None, format_: str, output: Path | None, plot: Path | None,
+    keys: tuple[str, ...],
+    transforms: tuple[str, ...],
+    changes: str | None,
+    spread_to: str | None,
+    start: str | None,
+    end: str | None,
+    lags: int,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    plot: Path | None,
     seen: dict[str, Any],
-) -> None:  # fmt: skip
+) -> None:
     """How series of KEYS move together, how far each is from their mean, who leads and who lags.
 
     \b
@@ -217,16 +338,29 @@ def compare(
     """
     with asking() as ledger:
         found = ledger.compare_series(
-            list(keys), start, end, known_on, transforms=transforms, changes=changes, spread_to=spread_to, lags=lags,
+            list(keys),
+            start,
+            end,
+            known_on,
+            transforms=transforms,
+            changes=changes,
+            spread_to=spread_to,
+            lags=lags,
             **seen,
-        )  # fmt: skip
+        )
     if plot is not None:
         from wise_ledger.cli.plots import plot_comparison
 
         plot_comparison(found, plot)
         if output is None:
             return
-    write(found.rows(), format_, output, table=lambda: _compared(found), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _compared(found),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 def _compared(found: "ComparisonAnswer") -> None:
@@ -236,16 +370,32 @@ def _compared(found: "ComparisonAnswer") -> None:
         f"{found.changes}; known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
     )
     figures = ("Last", "From mean", "Half-life", "Leads by", "Correlation there", "With others")
-    heads = [Heading("Key", whole=True), Heading("Title"), *(Heading(f, right=True) for f in figures)]
+    heads = [
+        Heading("Key", whole=True),
+        Heading("Title"),
+        *(Heading(f, right=True) for f in figures),
+    ]
     scale = 100 if found.percent else 1
     series = sorted(found.series, key=lambda s: -(s.lead if s.lead is not None else -999))
     titles = distinct_parts([s.title for s in series])
     rows = [
-        [s.key, title, _plain(s.last, scale), _plain(s.distance, scale), _plain(s.half_life, 1, 1),
-         "" if s.lead is None else f"{s.lead:+.0f}", _plain(s.lead_correlation), _plain(s.mean_correlation)]
+        [
+            s.key,
+            title,
+            _plain(s.last, scale),
+            _plain(s.distance, scale),
+            _plain(s.half_life, 1, 1),
+            "" if s.lead is None else f"{s.lead:+.0f}",
+            _plain(s.lead_correlation),
+            _plain(s.mean_correlation),
+        ]
         for s, title in zip(series, titles, strict=True)
-    ]  # fmt: skip
-    draw(heads, rows, caption=f"leads and half-lives in periods ({found.frequency}); those that lead stand first")
+    ]
+    draw(
+        heads,
+        rows,
+        caption=f"leads and half-lives in periods ({found.frequency}); those that lead stand first",
+    )
 
 
 def _plain(value: float | None, scale: float = 1, decimals: int = 2) -> str:

@@ -9,7 +9,13 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES, SHEET
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
-from wise_ledger.cli.seriestable import from_option, plot_option, read_keys, show_series, then_option
+from wise_ledger.cli.seriestable import (
+    from_option,
+    plot_option,
+    read_keys,
+    show_series,
+    then_option,
+)
 from wise_ledger.cli.viewpoint import viewpoint_options
 
 if TYPE_CHECKING:
@@ -28,20 +34,38 @@ def list_(archived: bool, format_: str, output: Path | None) -> None:
     """Every kept sheet."""
     with asking() as ledger:
         found = ledger.sheets(archived=archived)
-    write(found.rows(), format_, output, table=lambda: _sheets(found.sheets), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _sheets(found.sheets),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 def _sheets(found: "Sequence[SheetInfo]") -> None:
     if not found:
         console().print("No sheet is kept yet: wise-ledger series sheets keep NAME KEY … --who YOU")
         return
-    heads = [Heading("Name", whole=True), Heading("Title"), Heading("Series"), Heading("Version", right=True),
-             Heading("Kept by"), Heading("At")]  # fmt: skip
+    heads = [
+        Heading("Name", whole=True),
+        Heading("Title"),
+        Heading("Series"),
+        Heading("Version", right=True),
+        Heading("Kept by"),
+        Heading("At"),
+    ]
     rows = [
-        [s.name, s.title + (" [dim](archived)[/]" if s.archived else ""), "; ".join(x.key for x in s.series),
-         str(s.version), s.who, f"{s.kept_at:%Y-%m-%d %H:%M}"]
+        [
+            s.name,
+            s.title + (" [dim](archived)[/]" if s.archived else ""),
+            "; ".join(x.key for x in s.series),
+            str(s.version),
+            s.who,
+            f"{s.kept_at:%Y-%m-%d %H:%M}",
+        ]
         for s in found
-    ]  # fmt: skip
+    ]
     draw(heads, rows)
 
 
@@ -54,16 +78,26 @@ def _sheets(found: "Sequence[SheetInfo]") -> None:
 @from_option
 @click.option("--who", required=True, help="Who keeps it.")
 def keep(
-    name: str, keys: tuple[str, ...], title: str, description: str, transforms: tuple[str, ...], start: str | None,
+    name: str,
+    keys: tuple[str, ...],
+    title: str,
+    description: str,
+    transforms: tuple[str, ...],
+    start: str | None,
     who: str,
-) -> None:  # fmt: skip
+) -> None:
     """Keep KEYS as the sheet NAME: new, or another version.
 
     A key may have transforms of its own behind a colon; the others have those of --then.
     """
     with asking() as ledger:
         kept = ledger.keep_sheet(
-            name, read_keys(keys, transforms), who, title=title, description=description, start=start
+            name,
+            read_keys(keys, transforms),
+            who,
+            title=title,
+            description=description,
+            start=start,
         )
     click.echo(f"{kept.name}, version {kept.version}, batch {kept.batch}")
 
@@ -76,9 +110,17 @@ def keep(
 @output_options
 @plot_option
 def show_sheet(
-    name: str, version: int | None, known_on: str | None, sort: str, layout: str, header: bool, format_: str,
-    output: Path | None, plot: Path | None, seen: dict[str, Any],
-) -> None:  # fmt: skip
+    name: str,
+    version: int | None,
+    known_on: str | None,
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    plot: Path | None,
+    seen: dict[str, Any],
+) -> None:
     """The series of the sheet NAME as known on a date."""
     with asking() as ledger:
         found = ledger.read_sheet(name, known_on, version=version, **seen)
@@ -87,31 +129,62 @@ def show_sheet(
 
 @sheets.command("refresh")
 @click.argument("name", type=SHEET)
-@click.option("--since", required=True, metavar="DATE", help="What is new against what was known then.")
+@click.option(
+    "--since", required=True, metavar="DATE", help="What is new against what was known then."
+)
 @viewpoint_options
 @output_options
 def refresh(
-    name: str, since: str, known_on: str | None, format_: str, output: Path | None, seen: dict[str, Any]
+    name: str,
+    since: str,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
 ) -> None:
-    """What the sheet NAME shows that it did not show on an earlier date: new periods, revised ones, by how much."""
+    """What the sheet NAME shows that it did not show on an earlier date: new periods,
+    revised ones, by how much.
+    """
     with asking() as ledger:
         found = ledger.sheet_changes(name, since, known_on, **seen)
-    write(found.rows(), format_, output, table=lambda: _changed(found), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _changed(found),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 def _changed(found: "SheetChanges") -> None:
     terminal = console()
-    terminal.print(f"[dim]{found.name}: {found.since:%d %B %Y} to {found.known_on:%d %B %Y}, batch {found.batch}[/]")
+    terminal.print(
+        f"[dim]{found.name}: {found.since:%d %B %Y} to {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    )
     if not found.changes:
         terminal.print("Nothing changed.")
         return
-    heads = [Heading("Key", whole=True), Heading("Period"), Heading("What"), Heading("Before", right=True),
-             Heading("After", right=True), Heading("By", right=True)]  # fmt: skip
+    heads = [
+        Heading("Key", whole=True),
+        Heading("Period"),
+        Heading("What"),
+        Heading("Before", right=True),
+        Heading("After", right=True),
+        Heading("By", right=True),
+    ]
     rows = [
-        [c.key, c.period, c.kind, _sheet_value(c.before, c.percent), _sheet_value(c.after, c.percent),
-         "" if c.before is None or c.after is None else f"{(c.after - c.before) * (100 if c.percent else 1):+,.4g}"]
+        [
+            c.key,
+            c.period,
+            c.kind,
+            _sheet_value(c.before, c.percent),
+            _sheet_value(c.after, c.percent),
+            ""
+            if c.before is None or c.after is None
+            else f"{(c.after - c.before) * (100 if c.percent else 1):+,.4g}",
+        ]
         for c in found.changes[-60:]
-    ]  # fmt: skip
+    ]
     new = sum(c.kind == "new" for c in found.changes)
     draw(heads, rows, caption=f"{new} new, {len(found.changes) - new} that read otherwise")
 
@@ -127,7 +200,13 @@ def versions(name: str, format_: str, output: Path | None) -> None:
     """Every version of the sheet NAME, the newest first."""
     with asking() as ledger:
         found = ledger.sheet_versions(name)
-    write(found.rows(), format_, output, table=lambda: _sheets(found.sheets), whole=found.model_dump(mode="json"))
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _sheets(found.sheets),
+        whole=found.model_dump(mode="json"),
+    )
 
 
 @sheets.command("archive")

@@ -18,16 +18,25 @@ if TYPE_CHECKING:
     )
 
 then_option = click.option(
-    "--then", "transforms", multiple=True, metavar="STEP",
+    "--then",
+    "transforms",
+    multiple=True,
+    metavar="STEP",
     help="A transform, such as 'quarterly mean' or 'growth on a year ago'; several apply in the order given.",
-)  # fmt: skip
-from_option = click.option("--from", "start", metavar="PERIOD", help="The first period or day, included.")
+)
+from_option = click.option(
+    "--from", "start", metavar="PERIOD", help="The first period or day, included."
+)
 to_option = click.option("--to", "end", metavar="PERIOD", help="The last period or day, included.")
-plot_option = click.option("--plot", type=OutputFile(), metavar="FILE", help="Draw it: FILE.png or FILE.svg.")
+plot_option = click.option(
+    "--plot", type=OutputFile(), metavar="FILE", help="Draw it: FILE.png or FILE.svg."
+)
 
 
 def read_keys(keys: Sequence[str], transforms: Sequence[str]) -> "list[SeriesAsked]":
-    """Keys as they are given; one may have transforms of its own behind a colon, the others have those of all."""
+    """Keys as they are given; one may have transforms of its own behind a colon,
+    the others have those of all.
+    """
     from wise_ledger.wire.series import SeriesAsked
 
     asked = []
@@ -39,7 +48,13 @@ def read_keys(keys: Sequence[str], transforms: Sequence[str]) -> "list[SeriesAsk
 
 
 def show_series(
-    found: "SeriesAnswer", layout: Any, sort: Any, header: bool, format_: str, output: Path | None, plot: Path | None
+    found: "SeriesAnswer",
+    layout: Any,
+    sort: Any,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    plot: Path | None,
 ) -> None:
     if plot is not None:
         from wise_ledger.cli.plots import plot_series
@@ -55,8 +70,14 @@ def show_series(
 def _drawn(found: "SeriesAnswer", sort: str) -> None:
     terminal = console()
     span = f"{found.start or 'the first'} to {found.end or 'the last'}, both included"
-    which = {"known": "as known", "first": "as first released by", "last": "as last revised, of periods known"}
-    terminal.print(f"[dim]{span}; {which[found.which]} on {found.known_on:%d %B %Y}, batch {found.batch}[/]")
+    which = {
+        "known": "as known",
+        "first": "as first released by",
+        "last": "as last revised, of periods known",
+    }
+    terminal.print(
+        f"[dim]{span}; {which[found.which]} on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    )
     if len(found.series) > 8:
         _sparks(found)
         return
@@ -88,8 +109,15 @@ def _cell(seen: Any, line: "SeriesLine") -> str:
 
 def _sparks(found: "SeriesAnswer") -> None:
     """Many series: one row each, with its trend."""
-    heads = [Heading("Key", whole=True), Heading("Title"), Heading("From"), Heading("To"), Heading("First", right=True),
-             Heading("Last", right=True), Heading("Trend", whole=True)]  # fmt: skip
+    heads = [
+        Heading("Key", whole=True),
+        Heading("Title"),
+        Heading("From"),
+        Heading("To"),
+        Heading("First", right=True),
+        Heading("Last", right=True),
+        Heading("Trend", whole=True),
+    ]
     rows = []
     titles = [s.title for s in found.series]
     for s, title in zip(found.series, distinct_parts(titles), strict=True):
@@ -98,11 +126,23 @@ def _sparks(found: "SeriesAnswer") -> None:
         scale = 100 if s.percent else 1
         ends = [f"{v * scale:,.2f}" for v in (values[0], values[-1])] if values else ["", ""]
         rows.append(
-            [s.key, title, seen[0].period if seen else "", seen[-1].period if seen else "", *ends, _spark(values)]
+            [
+                s.key,
+                title,
+                seen[0].period if seen else "",
+                seen[-1].period if seen else "",
+                *ends,
+                _spark(values),
+            ]
         )
     first = found.series[0]
     unit = "%" if first.percent else first.unit
-    draw(heads, rows, in_common(titles), f"{first.head}, {unit}; --format csv or --layout wide has every period")
+    draw(
+        heads,
+        rows,
+        in_common(titles),
+        f"{first.head}, {unit}; --format csv or --layout wide has every period",
+    )
 
 
 def _spark(values: Sequence[float], width: int = 24) -> str:

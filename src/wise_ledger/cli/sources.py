@@ -14,7 +14,9 @@ from wise_ledger.cli.progress import watched
 @click.pass_context
 @output_options
 def sources(context: click.Context, format_: str, output: Path | None) -> None:
-    """The sources that can be collected from; `tags` shows what theirs mean, `map` says what one means."""
+    """The sources that can be collected from; `tags` shows what theirs mean,
+    `map` says what one means.
+    """
     from wise_ledger.wire.collecting import SourceInfo
     from wise_ledger.wire.rows import rows_of
 
@@ -28,11 +30,16 @@ def sources(context: click.Context, format_: str, output: Path | None) -> None:
         Heading("Calls today", right=True), Heading("Last run"),
     ]  # fmt: skip
     shown = [
-        [s.name, s.title, ", ".join(s.offers), "any" if s.per_second is None else f"{s.per_second:g}",
-         f"{s.used_today:,}" + (f" of {s.per_day:,}" if s.per_day is not None else ""),
-         f"run {s.last_run}" if s.last_run else "never"]
+        [
+            s.name,
+            s.title,
+            ", ".join(s.offers),
+            "any" if s.per_second is None else f"{s.per_second:g}",
+            f"{s.used_today:,}" + (f" of {s.per_day:,}" if s.per_day is not None else ""),
+            f"run {s.last_run}" if s.last_run else "never",
+        ]
         for s in found
-    ]  # fmt: skip
+    ]
     write(rows, format_, output, table=lambda: draw(headings, shown))
 
 
@@ -48,25 +55,50 @@ def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None
         found = ledger.tags(source)
     rows = Rows(
         ("tag", "item", "documents", "companies"),
-        [{"tag": u.tag, "item": None, "documents": u.documents, "companies": u.companies} for u in found.unmapped],
+        [
+            {"tag": u.tag, "item": None, "documents": u.documents, "companies": u.companies}
+            for u in found.unmapped
+        ],
     )
     if not unmapped:
-        rows += [{"tag": r.tag, "item": r.item, "documents": None, "companies": None} for r in found.rules]
+        rows += [
+            {"tag": r.tag, "item": r.item, "documents": None, "companies": None}
+            for r in found.rules
+        ]
 
     def table() -> None:
         if not unmapped:
             draw(
-                [Heading("Tag", style="bold"), Heading("Item"), Heading("Turned", right=True), Heading("Template"),
-                 Heading("Said by")],
-                [[r.tag, r.item, "x -1" if r.sign < 0 else "no", r.template or "all",
-                  "the adapter" if r.shipped else "people"] for r in found.rules],
-            )  # fmt: skip
+                [
+                    Heading("Tag", style="bold"),
+                    Heading("Item"),
+                    Heading("Turned", right=True),
+                    Heading("Template"),
+                    Heading("Said by"),
+                ],
+                [
+                    [
+                        r.tag,
+                        r.item,
+                        "x -1" if r.sign < 0 else "no",
+                        r.template or "all",
+                        "the adapter" if r.shipped else "people",
+                    ]
+                    for r in found.rules
+                ],
+            )
         draw(
-            [Heading("Tag without an item", style="bold"), Heading("Documents", right=True),
-             Heading("Companies", right=True), Heading("Such as")],
+            [
+                Heading("Tag without an item", style="bold"),
+                Heading("Documents", right=True),
+                Heading("Companies", right=True),
+                Heading("Such as"),
+            ],
             [[u.tag, f"{u.documents:,}", f"{u.companies:,}", u.example] for u in found.unmapped],
-            caption=f"say what one means: wise-ledger sources map {source} TAG ITEM" if found.unmapped else "none",
-        )  # fmt: skip
+            caption=f"say what one means: wise-ledger sources map {source} TAG ITEM"
+            if found.unmapped
+            else "none",
+        )
 
     write(rows, format_, output, table=table, whole=found.model_dump(mode="json"))
 
@@ -77,7 +109,9 @@ def resume(source: str) -> None:
     """Ask SOURCE again now, which is left alone because it kept failing or asked for it."""
     with asking() as ledger:
         found = ledger.resume_source(source)
-    click.echo(f"{found.title} may be asked again. Collect from it: wise-ledger collect {found.name}")
+    click.echo(
+        f"{found.title} may be asked again. Collect from it: wise-ledger collect {found.name}"
+    )
 
 
 @sources.command("map")
@@ -92,9 +126,17 @@ def resume(source: str) -> None:
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 @click.option("--why", default="", help="The reason, kept beside it.")
 def map_(
-    source: str, tag: str, item: str, turn: bool, power: int, unit: str | None, template: str | None, expected: bool,
-    who: str, why: str,
-) -> None:  # fmt: skip
+    source: str,
+    tag: str,
+    item: str,
+    turn: bool,
+    power: int,
+    unit: str | None,
+    template: str | None,
+    expected: bool,
+    who: str,
+    why: str,
+) -> None:
     """Say that the TAG of SOURCE means ITEM; the documents already kept are read again by it."""
     from wise_ledger.wire.collecting import TagRule
 
@@ -117,13 +159,20 @@ def map_(
 @click.option("--usual", is_flag=True, help="Take the earlier word for this scope back.")
 @click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 @click.option("--why", default="", help="The reason, kept beside it.")
-def order(first: tuple[str, ...], item: str | None, company: str | None, usual: bool, who: str, why: str) -> None:
+def order(
+    first: tuple[str, ...], item: str | None, company: str | None, usual: bool, who: str, why: str
+) -> None:
     """Which source goes before which; with FIRST … these go first from now on."""
     with asking() as ledger:
         if first or usual:
-            found = ledger.prefer_sources(first, who or "somebody", item=item, company=company, why=why)
+            found = ledger.prefer_sources(
+                first, who or "somebody", item=item, company=company, why=why
+            )
         else:
             found = ledger.source_orders()
     for one in found:
-        of = " of ".join([*([one.item] if one.item else []), *([one.name] if one.name else [])]) or "everything"
+        of = (
+            " of ".join([*([one.item] if one.item else []), *([one.name] if one.name else [])])
+            or "everything"
+        )
         click.echo(f"{of}: {', then '.join(one.sources)}")

@@ -7,7 +7,15 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, columns_of, console, draw, layout_options, output_options, write
+from wise_ledger.cli.output import (
+    Heading,
+    columns_of,
+    console,
+    draw,
+    layout_options,
+    output_options,
+    write,
+)
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import STATEMENT
 
@@ -21,33 +29,78 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 
 @click.command()
 @click.argument("companies", nargs=-1, type=COMPANY)
-@click.option("--list", "list_", type=LIST, help="The members of a list, in the place of companies.")
+@click.option(
+    "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
+)
 @viewpoint_options
 @click.option(
-    "--frequency", type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")), default="annual",
+    "--frequency",
+    type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")),
+    default="annual",
     show_default=True,
-)  # fmt: skip
-@click.option("--periods", type=click.IntRange(1), help="The newest so many; as many as there are unless given.")
-@click.option("--from", "start", metavar="DATE", help="Periods that end from this day on, included.")
+)
+@click.option(
+    "--periods",
+    type=click.IntRange(1),
+    help="The newest so many; as many as there are unless given.",
+)
+@click.option(
+    "--from", "start", metavar="DATE", help="Periods that end from this day on, included."
+)
 @click.option("--to", "end", metavar="DATE", help="Periods that end up to this day, included.")
-@click.option("--first-reported", is_flag=True, help="The first version of each figure, not the latest known.")
+@click.option(
+    "--first-reported", is_flag=True, help="The first version of each figure, not the latest known."
+)
 @click.option("--as-reported", is_flag=True, help="Leave out what is formed of other figures.")
-@click.option("--show", type=click.Choice(("amounts", "common_size", "growth")), default="amounts", show_default=True)
-@click.option("--lines", type=click.Choice(("filled", "template", "all")), default="filled", show_default=True)
-@click.option("--scale", type=click.Choice(tuple(_POWERS)), default="mn", show_default=True, help="Of amounts.")
+@click.option(
+    "--show",
+    type=click.Choice(("amounts", "common_size", "growth")),
+    default="amounts",
+    show_default=True,
+)
+@click.option(
+    "--lines", type=click.Choice(("filled", "template", "all")), default="filled", show_default=True
+)
+@click.option(
+    "--scale",
+    type=click.Choice(tuple(_POWERS)),
+    default="mn",
+    show_default=True,
+    help="Of amounts.",
+)
 @click.option("--calendar", is_flag=True, help="Head the columns by calendar periods.")
-@click.option("--basis", default="consolidated", show_default=True, help="Or a segment; the answer names them.")
-@click.option("--columns", callback=columns_of(STATEMENT), default="", help="Of files: which, in this order.")
+@click.option(
+    "--basis",
+    default="consolidated",
+    show_default=True,
+    help="Or a segment; the answer names them.",
+)
+@click.option(
+    "--columns", callback=columns_of(STATEMENT), default="", help="Of files: which, in this order."
+)
 @layout_options
 @output_options
 def statements(
-    companies: tuple[str, ...], list_: str | None, known_on: str | None, first_reported: bool, as_reported: bool,
-    scale: str, calendar: bool, columns: list[str], sort: str, layout: str, header: bool, format_: str,
-    output: Path | None, seen: dict[str, Any], **how: Any,
-) -> None:  # fmt: skip
+    companies: tuple[str, ...],
+    list_: str | None,
+    known_on: str | None,
+    first_reported: bool,
+    as_reported: bool,
+    scale: str,
+    calendar: bool,
+    columns: list[str],
+    sort: str,
+    layout: str,
+    header: bool,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+    **how: Any,
+) -> None:
     """A statement of COMPANIES (any identifiers) as known on a date: oldest first.
 
-    The last argument may say which: income (without one), balance, cash_flow, per_share, share_count, other or all.
+    The last argument may say which: income (without one), balance, cash_flow, per_share,
+    share_count, other or all.
 
     \b
     wise-ledger statements AGK@ZALD --known-on 2024-06-30 --periods 5
@@ -70,12 +123,17 @@ def statements(
         if how.pop("basis") != "consolidated":
             raise click.UsageError("another basis is shown of one company alone")
         with asking() as ledger:
-            several = ledger.statements(companies, statement, frequency, known_on, list=list_, **how, **seen)
+            several = ledger.statements(
+                companies, statement, frequency, known_on, list=list_, **how, **seen
+            )
         write(
-            several.rows(columns, layout, sort), format_, output, header=header,  # type: ignore[arg-type]
+            several.rows(columns, layout, sort),
+            format_,
+            output,
+            header=header,  # type: ignore[arg-type]
             table=lambda: [_draw(s, scale, calendar) for s in several.statements],
             whole=several.model_dump(mode="json"),
-        )  # fmt: skip
+        )
         partly(several.failed)
         return
     with asking() as ledger:
@@ -88,7 +146,11 @@ def statements(
 
 def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     terminal = console()
-    suffix = {"amounts": "", "common_size": ", percent of the total", "growth": ", growth over a year in percent"}
+    suffix = {
+        "amounts": "",
+        "common_size": ", percent of the total",
+        "growth": ", growth over a year in percent",
+    }
     terminal.print(
         f"[bold]{found.name}[/] {found.symbol or found.company}: {found.statement.replace('_', ' ')}, {found.frequency}"
         f"{suffix[found.show]}"
@@ -104,7 +166,9 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     elif found.bases:
         terminal.print(f"[dim]also reported apart: {', '.join(found.bases)}; see --basis[/]")
     if not found.columns:
-        terminal.print("Nothing of this statement was known then: try a later date, or another frequency.")
+        terminal.print(
+            "Nothing of this statement was known then: try a later date, or another frequency."
+        )
         return
     fits = max(1, (terminal.width - 34) // 13)
     columns = list(enumerate(found.columns))[-fits:]
@@ -122,17 +186,34 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     for line in found.lines:
         title = "  " * line.indent + line.title
         bold = line.indent == 0
-        cells = [_cell(line.cells[n], line.unit, found, scale, marks, line.applies) for n, _ in columns]
-        rows.append([f"[bold]{title}[/]" if bold else title, *(f"[bold]{c}[/]" if bold else c for c in cells)])
-    rows.append(["[dim]public since[/]", *(f"[dim]{c.first_public_at:%Y-%m-%d}[/]" for _, c in columns)])
-    notes = {"r": "r restated", "f": "f formed of other figures", "i": "i implied: absent means zero",
-             "a": "a publication date assumed", "~": "~ approximate", "m": "m mixed basis",
-             "!": "! flagged by a check, see wise-ledger quality"}  # fmt: skip
+        cells = [
+            _cell(line.cells[n], line.unit, found, scale, marks, line.applies) for n, _ in columns
+        ]
+        rows.append(
+            [
+                f"[bold]{title}[/]" if bold else title,
+                *(f"[bold]{c}[/]" if bold else c for c in cells),
+            ]
+        )
+    rows.append(
+        ["[dim]public since[/]", *(f"[dim]{c.first_public_at:%Y-%m-%d}[/]" for _, c in columns)]
+    )
+    notes = {
+        "r": "r restated",
+        "f": "f formed of other figures",
+        "i": "i implied: absent means zero",
+        "a": "a publication date assumed",
+        "~": "~ approximate",
+        "m": "m mixed basis",
+        "!": "! flagged by a check, see wise-ledger quality",
+    }
     draw(headings, rows, caption="   ".join(text for mark, text in notes.items() if mark in marks))
 
 
 def _unit(found: "StatementAnswer", scale: str) -> str:
-    """What the figures are in: a currency where there are amounts, a scale where there is anything to scale."""
+    """What the figures are in: a currency where there are amounts,
+    a scale where there is anything to scale.
+    """
     units = {line.unit for line in found.lines}
     moneyed = units & {"money", "money_per_share"}
     currency = (found.currency or "amounts in each period's currency") if moneyed else ""
@@ -140,7 +221,12 @@ def _unit(found: "StatementAnswer", scale: str) -> str:
 
 
 def _cell(
-    cell: "StatementCell", unit: str, found: "StatementAnswer", scale: str, marks: set[str], applies: bool
+    cell: "StatementCell",
+    unit: str,
+    found: "StatementAnswer",
+    scale: str,
+    marks: set[str],
+    applies: bool,
 ) -> str:
     from wise_ledger.cli.figures import REASONS
 

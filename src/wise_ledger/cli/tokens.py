@@ -27,8 +27,13 @@ def list_(format_: str, output: Path | None) -> None:
         found = ledger.tokens()
 
     def table() -> None:
-        heads = [Heading("Token", style="bold", whole=True), Heading("For"), Heading("Made"), Heading("Last used"),
-                 Heading("State")]  # fmt: skip
+        heads = [
+            Heading("Token", style="bold", whole=True),
+            Heading("For"),
+            Heading("Made"),
+            Heading("Last used"),
+            Heading("State"),
+        ]
         draw(heads, [(t.id, t.name, _at(t.created_at), _at(t.last_used_at) or "never", _state(t))
                      for t in found.tokens])  # fmt: skip
 
@@ -37,14 +42,22 @@ def list_(format_: str, output: Path | None) -> None:
 
 @tokens.command()
 @click.argument("name")
-@click.option("--days", type=click.IntRange(1, 3650), help="It holds for so many days; without, until it is revoked.")
+@click.option(
+    "--days",
+    type=click.IntRange(1, 3650),
+    help="It holds for so many days; without, until it is revoked.",
+)
 def make(name: str, days: int | None) -> None:
     """Make a token for NAME, a person or a program, and print it: it is shown this once."""
     with asking() as ledger:
         made = ledger.make_token(name, days=days)
     click.echo(made.token)
-    until = f"holds until {_at(made.expires_at)}" if made.expires_at else "holds until it is revoked"
-    click.secho(f"Token {made.id} for {made.name} {until}. Keep it now: it is not shown again.", err=True)
+    until = (
+        f"holds until {_at(made.expires_at)}" if made.expires_at else "holds until it is revoked"
+    )
+    click.secho(
+        f"Token {made.id} for {made.name} {until}. Keep it now: it is not shown again.", err=True
+    )
 
 
 @tokens.command()

@@ -22,7 +22,9 @@ _NAMES = ("recorded_by", "without_assumed", "leave_out", "hindsight", "currency"
 
 
 def viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """Give a command the options; it gets `known_on`, and the others as a dict `seen` to hand to the client."""
+    """Give a command the options; it gets `known_on`,
+    and the others as a dict `seen` to hand to the client.
+    """
 
     @wraps(command)
     def asked(*args: Any, **given: Any) -> Any:

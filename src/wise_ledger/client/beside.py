@@ -1,4 +1,6 @@
-"""The same client for `async` code: every call of `Ledger` as a coroutine, in a thread of its own."""
+"""The same client for `async` code: every call of `Ledger` as a coroutine,
+in a thread of its own.
+"""
 
 from collections.abc import Awaitable, Callable
 from functools import wraps
@@ -12,7 +14,8 @@ _AT_ONCE = 16  # calls
 
 
 class AsyncLedger:
-    """`await ledger.screen(...)`: what `Ledger` has, with the same arguments and answers; up to 16 calls at once.
+    """`await ledger.screen(...)`: what `Ledger` has, with the same arguments
+    and answers; up to 16 calls at once.
 
     What gives its answers bit by bit (`batches`, `events`) comes whole, as a list.
     """

@@ -1,4 +1,6 @@
-"""Calls about what can be asked for and about single companies: the catalogue, items, statements, restatements."""
+"""Calls about what can be asked for and about single companies: the catalogue,
+items, statements, restatements.
+"""
 
 from collections.abc import Sequence
 from typing import Literal, Unpack
@@ -11,7 +13,12 @@ from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import SourceOrder, SourceOrderRequest, SourceOrders
 from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
-from wise_ledger.wire.statements import Restatements, StatementAnswer, StatementsAnswer, StatementsRequest
+from wise_ledger.wire.statements import (
+    Restatements,
+    StatementAnswer,
+    StatementsAnswer,
+    StatementsRequest,
+)
 
 
 class CompanyCalls:
@@ -36,11 +43,13 @@ class CompanyCalls:
         basis: str = "consolidated",
         **seen: Unpack[Seen],
     ) -> Stated:
-        """A company's statement as known on a date (today without one): every period there is, oldest first.
+        """A company's statement as known on a date (today without one):
+        every period there is, oldest first.
 
-        `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency` is annual, half,
-        quarter, trailing or cumulative; `periods` keeps the newest, of those that end from `start` to `end`, both
-        included; `basis` names a segment or the like, of those in the answer's `bases`.
+        `statement` is income, balance, cash_flow, per_share, share_count, other or all; `frequency`
+        is annual, half, quarter, trailing or cumulative; `periods` keeps the newest, of those that
+        end from `start` to `end`, both included; `basis` names a segment or the like, of those in
+        the answer's `bases`.
         """
         raw = self._transport.get(
             "/statements",
@@ -76,16 +85,29 @@ class CompanyCalls:
         lines: Literal["filled", "template", "all"] = "filled",
         **seen: Unpack[Seen],
     ) -> StatementsAnswer:
-        """Statements of several companies, or of a list's members; `failed` has those that could not be given.
+        """Statements of several companies, or of a list's members;
+        `failed` has those that could not be given.
 
         `frame()` is one row a figure of all of them.
         """
-        asked = request_of(StatementsRequest,
-            list=list, companies=words("companies", companies), statement=statement, frequency=frequency,
-            versions=versions, figures=figures, show=show, periods=periods, start=day(start), end=day(end),
-            lines=lines, **viewpoint(known_on, seen),
-        )  # fmt: skip
-        return StatementsAnswer.model_validate_json(self._transport.post("/statements", asked.model_dump()))
+        asked = request_of(
+            StatementsRequest,
+            list=list,
+            companies=words("companies", companies),
+            statement=statement,
+            frequency=frequency,
+            versions=versions,
+            figures=figures,
+            show=show,
+            periods=periods,
+            start=day(start),
+            end=day(end),
+            lines=lines,
+            **viewpoint(known_on, seen),
+        )
+        return StatementsAnswer.model_validate_json(
+            self._transport.post("/statements", asked.model_dump())
+        )
 
     def restatements(
         self,
@@ -104,9 +126,18 @@ class CompanyCalls:
         `least` leaves out changes of fewer percent; without a `limit` all are given.
         """
         return self._transport.paged(
-            "/restatements", Restatements, "restatements", limit, 5000, company=company, list=list, since=when(since),
-            item=item, least=least, **viewpoint(known_on, seen),
-        )  # fmt: skip
+            "/restatements",
+            Restatements,
+            "restatements",
+            limit,
+            5000,
+            company=company,
+            list=list,
+            since=when(since),
+            item=item,
+            least=least,
+            **viewpoint(known_on, seen),
+        )
 
     def quality(
         self,
@@ -118,25 +149,47 @@ class CompanyCalls:
         source: str | None = None,
         limit: int | None = 200,
     ) -> QualityAnswer:
-        """What checks found wrong, hard findings first; those are not used until somebody accepts them."""
+        """What checks found wrong, hard findings first;
+        those are not used until somebody accepts them.
+        """
         asked = {"check": check, "state": state, "company": company, "list": list, "source": source}
         return self._transport.paged("/quality", QualityAnswer, "findings", limit, 5000, **asked)
 
     def decide_quarantine(self, facts: Sequence[int], accept: bool, who: str, why: str) -> Decided:
         """Accept or reject figures in quarantine by their numbers, in one batch."""
-        asked = request_of(QuarantineDecision, facts=several("facts", facts), accept=accept, who=who, why=why)
-        return Decided.model_validate_json(self._transport.post("/quality/decisions", asked.model_dump()))
+        asked = request_of(
+            QuarantineDecision, facts=several("facts", facts), accept=accept, who=who, why=why
+        )
+        return Decided.model_validate_json(
+            self._transport.post("/quality/decisions", asked.model_dump())
+        )
 
     def source_orders(self) -> Found[SourceOrder]:
         """Which source goes before which; the general order first."""
-        return Found(SourceOrder, SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders)
+        return Found(
+            SourceOrder,
+            SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders,
+        )
 
     def prefer_sources(
-        self, sources: Words, who: str, *, item: str | None = None, company: str | None = None, why: str = ""
+        self,
+        sources: Words,
+        who: str,
+        *,
+        item: str | None = None,
+        company: str | None = None,
+        why: str = "",
     ) -> Found[SourceOrder]:
-        """Say which sources go first, for an item, a company, both or all; none takes an earlier word back."""
+        """Say which sources go first, for an item, a company, both or all;
+        none takes an earlier word back.
+        """
         asked = request_of(
-            SourceOrderRequest, sources=words("sources", sources), who=who, why=why, item=item, company=company
+            SourceOrderRequest,
+            sources=words("sources", sources),
+            who=who,
+            why=why,
+            item=item,
+            company=company,
         )
         raw = self._transport.post("/sources/order", asked.model_dump())
         return Found(SourceOrder, SourceOrders.model_validate_json(raw).orders)
@@ -170,10 +223,14 @@ class CompanyCalls:
             "least": least,
             "company": company,
         }
-        return self._transport.paged("/catalogue/search", CatalogueSearch, "entries", limit, 500, **asked)
+        return self._transport.paged(
+            "/catalogue/search", CatalogueSearch, "entries", limit, 500, **asked
+        )
 
     def item(self, code: str) -> ItemPage:
-        """All there is to know about an item: meaning, coverage by year, tags, sums, neighbours, spread of values."""
+        """All there is to know about an item: meaning, coverage by year, tags, sums,
+        neighbours, spread of values.
+        """
         return ItemPage.model_validate_json(self._transport.get(f"/items/{segment(code)}"))
 
     def register_item(
@@ -188,7 +245,9 @@ class CompanyCalls:
         definition: str = "",
         stale_after: int | None = None,
     ) -> Item:
-        """Register an item of one's own, or define it again; `stale_after` in days, of an observation."""
+        """Register an item of one's own, or define it again; `stale_after` in
+        days, of an observation.
+        """
         asked = NewItem(
             code=code,
             title=title,

@@ -41,6 +41,12 @@ def refused(at: str, value: object, problem: str, mend: str) -> InputRefused:
 
 def error_of(problem: ProblemDetails) -> WiseLedgerError:
     """The error that a problem document stands for."""
-    kinds = {401: AccessDenied, 403: AccessDenied, 404: NotThere, 413: InputRefused, 422: InputRefused}
+    kinds = {
+        401: AccessDenied,
+        403: AccessDenied,
+        404: NotThere,
+        413: InputRefused,
+        422: InputRefused,
+    }
     kind = kinds.get(problem.status, ServiceFailed)
     return kind(problem.title, problem.detail, tuple(problem.errors))

@@ -1,4 +1,6 @@
-"""What callers give, in any usual form, as the service reads it: dates, several texts, the content of files."""
+"""What callers give, in any usual form, as the service reads it: dates, several texts,
+the content of files.
+"""
 
 import io
 from collections.abc import Sequence
@@ -22,8 +24,8 @@ Words = Sequence[str]
 def when(at: When) -> str:
     """A date or an instant as the service reads it.
 
-    Of `datetime`, `pandas.Timestamp` and `numpy.datetime64` a midnight without a zone is its date; any other time of
-    day needs its zone. Raises `InputRefused`.
+    Of `datetime`, `pandas.Timestamp` and `numpy.datetime64` a midnight without a zone is its date;
+    any other time of day needs its zone. Raises `InputRefused`.
 
     >>> when(datetime(2024, 6, 30))
     '2024-06-30'
@@ -35,12 +37,19 @@ def when(at: When) -> str:
     if type(at).__module__ == "numpy":  # numpy.datetime64
         at = _of_numpy(at)
     if not isinstance(at, date) or at != at:  # pandas.NaT is no date, and not itself
-        raise refused("date", str(at), "this is no date", "write it as YYYY-MM-DD, such as 2023-06-30")
+        raise refused(
+            "date", str(at), "this is no date", "write it as YYYY-MM-DD, such as 2023-06-30"
+        )
     if not isinstance(at, datetime):
         return at.isoformat()
     if at.tzinfo is None:
         if at.time() != time.min:
-            raise refused("date", at.isoformat(), "an instant needs its time zone", "give one, or a date alone")
+            raise refused(
+                "date",
+                at.isoformat(),
+                "an instant needs its time zone",
+                "give one, or a date alone",
+            )
         return at.date().isoformat()
     return at.isoformat()
 
@@ -53,20 +62,26 @@ def _of_numpy(at: Any) -> Any:
 
 
 def words(name: str, given: Words) -> list[str]:
-    """Several texts, as they are given; a single one in their place is refused, since its letters would be taken."""
+    """Several texts, as they are given; a single one in their place is refused,
+    since its letters would be taken.
+    """
     if isinstance(given, str):
         raise refused(name, given, "this is one text, not a sequence of them", f"write [{given!r}]")
     return [text_of(name, one) for one in several(name, given)]
 
 
 def several(name: str, given: Any) -> list[Any]:
-    """The members of a sequence, of a set, of what pandas has; raises `InputRefused` for what has none."""
+    """The members of a sequence, of a set, of what pandas has;
+    raises `InputRefused` for what has none.
+    """
     try:
         if not isinstance(given, bytes):
             return [*given]
         raise TypeError
     except TypeError:
-        raise refused(name, repr(given)[:80], "this is no sequence", "write several, such as [..., ...]") from None
+        raise refused(
+            name, repr(given)[:80], "this is no sequence", "write several, such as [..., ...]"
+        ) from None
 
 
 def text_of(name: str, one: Any) -> str:
@@ -96,7 +111,9 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
             problem = f"the file cannot be read: {getattr(error, 'strerror', None) or error}"
             raise refused("file", str(path), problem, "name a file that is there") from None
     if not hasattr(given, "to_csv"):
-        raise refused("file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas")
+        raise refused(
+            "file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas"
+        )
     out = io.StringIO()
     given.to_csv(out, index=False, date_format="%Y-%m-%d")
     return out.getvalue().encode(), "a frame"
@@ -118,15 +135,21 @@ def segment(given: str) -> str:
 
 
 def request_of(kind: type[M], /, **fields: Any) -> M:
-    """A question as the service reads it; raises `InputRefused` for fields of another kind than it has."""
+    """A question as the service reads it;
+    raises `InputRefused` for fields of another kind than it has.
+    """
     try:
         return kind(**fields)
     except ValidationError as error:
         first = error.errors()[0]
         at = ".".join(map(str, first["loc"]))
-        raise refused(at, repr(first["input"])[:80], first["msg"].lower(), "see help() of this call") from None
+        raise refused(
+            at, repr(first["input"])[:80], first["msg"].lower(), "see help() of this call"
+        ) from None
 
 
 def no_text(given: str) -> InputRefused:
     """The error of a text that cannot be sent."""
-    return refused("text", ascii(given)[:80], "it has half a character", "type it again, or leave it out")
+    return refused(
+        "text", ascii(given)[:80], "it has half a character", "type it again, or leave it out"
+    )

@@ -11,7 +11,18 @@ import httpx
 
 from wise_ledger.client.companycalls import CompanyCalls
 from wise_ledger.client.found import Found
-from wise_ledger.client.given import When, Words, content, day, refuse_text, request_of, segment, several, when, words
+from wise_ledger.client.given import (
+    When,
+    Words,
+    content,
+    day,
+    refuse_text,
+    request_of,
+    segment,
+    several,
+    when,
+    words,
+)
 from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
@@ -65,13 +76,18 @@ def connect(
     timeout: float = 60.0,
     transport: httpx.BaseTransport | None = None,
 ) -> "Ledger":
-    """Open a client; without arguments from WISE_LEDGER_URL and WISE_LEDGER_TOKEN. `timeout` is in seconds."""
+    """Open a client; without arguments from WISE_LEDGER_URL and WISE_LEDGER_TOKEN.
+
+    `timeout` is in seconds.
+    """
     address = url or os.environ.get("WISE_LEDGER_URL") or URL
     secret = token or os.environ.get("WISE_LEDGER_TOKEN") or ""
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
-class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, RunCalls, TokenCalls):
+class Ledger(
+    MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, RunCalls, TokenCalls
+):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 
     def __init__(self, transport: Transport) -> None:
@@ -81,7 +97,10 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         self.close()
 
@@ -90,20 +109,37 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         self._transport.close()
 
     def screen(
-        self, rule: str, list: str | None = None, known_on: When | None = None, *, companies: Words = (),
-        show: Words = (), sort: str | None = None, only: Sequence[Verdict] = (), **seen: Unpack[Seen],
-    ) -> Screened:  # fmt: skip
-        """Who of `list` passes `rule` as known on a date (its end, UTC), at an instant, or without one today.
+        self,
+        rule: str,
+        list: str | None = None,
+        known_on: When | None = None,
+        *,
+        companies: Words = (),
+        show: Words = (),
+        sort: str | None = None,
+        only: Sequence[Verdict] = (),
+        **seen: Unpack[Seen],
+    ) -> Screened:
+        """Who of `list` passes `rule` as known on a date (its end, UTC), at
+        an instant, or without one today.
 
-        Without a list it is about `companies` (any identifiers), without these about everybody active then. `show`
-        adds columns (`"margin: operating_income / revenue"`), `sort` names one (`"-margin"`: the highest first),
-        `only=["pass"]` leaves out the others.
+        Without a list it is about `companies` (any identifiers), without these about everybody
+        active then. `show` adds columns (`"margin: operating_income / revenue"`), `sort` names one
+        (`"-margin"`: the highest first), `only=["pass"]` leaves out the others.
         """
-        asked = request_of(ScreenRequest,
-            rule=rule, list=list, companies=words("companies", companies), show=words("show", show), sort=sort,
-            only=several("only", only), **viewpoint(known_on, seen),
-        )  # fmt: skip
-        return Screened(ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump())))
+        asked = request_of(
+            ScreenRequest,
+            rule=rule,
+            list=list,
+            companies=words("companies", companies),
+            show=words("show", show),
+            sort=sort,
+            only=several("only", only),
+            **viewpoint(known_on, seen),
+        )
+        return Screened(
+            ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump()))
+        )
 
     def explain(
         self,
@@ -117,7 +153,11 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         """One figure of a company (any identifier): inputs, facts, documents and versions."""
         end = None if period_end is None else period_end.isoformat()
         raw = self._transport.get(
-            "/explanations", company=company, expression=expression, period_end=end, **viewpoint(known_on, seen)
+            "/explanations",
+            company=company,
+            expression=expression,
+            period_end=end,
+            **viewpoint(known_on, seen),
         )
         return Explained(Explanation.model_validate_json(raw))
 
@@ -134,8 +174,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
     ) -> Matches:
         """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
 
-        `types` are the security types that count; `ever` takes companies and symbols of any time; `to` maps to other
-        schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run, whose `progress` is called.
+        `types` are the security types that count; `ever` takes companies and symbols of any time;
+        `to` maps to other schemes (`isin`, `sedol`, `symbol`, …). More than 1,000 terms are a run,
+        whose `progress` is called.
         """
         refuse_text("terms", terms)
         asked = request_of(
@@ -148,25 +189,41 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
             to=words("to", to),
         )
         queued, raw = self._transport.ask("/matches", asked.model_dump())
-        return Matches(MatchAnswer.model_validate_json(self._answered(raw, progress) if queued else raw))
+        return Matches(
+            MatchAnswer.model_validate_json(self._answered(raw, progress) if queued else raw)
+        )
 
     def read_terms(self, content: bytes, column: str | None = None) -> TermsRead:
         """The terms in a file's bytes (CSV, XLSX or lines), of a column that is found or named."""
-        return TermsRead.model_validate_json(self._transport.send_bytes("/matches/terms", content, column=column))
+        return TermsRead.model_validate_json(
+            self._transport.send_bytes("/matches/terms", content, column=column)
+        )
 
     def decide(self, term: str, company: str | None, who: str, why: str = "") -> Decision:
         """Keep what a person says a term means; None takes an earlier word back."""
         asked = request_of(DecisionRequest, term=term, company=company, who=who, why=why)
-        return Decision.model_validate_json(self._transport.post("/matches/decisions", asked.model_dump()))
+        return Decision.model_validate_json(
+            self._transport.post("/matches/decisions", asked.model_dump())
+        )
 
     def decisions(self) -> Found[Decision]:
         """What people decided, the newest first."""
-        return Found(Decision, Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions)
+        return Found(
+            Decision,
+            Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions,
+        )
 
     def companies(
-        self, query: str = "", on: When | None = None, *, with_inactive: bool = True, limit: int | None = None
+        self,
+        query: str = "",
+        on: When | None = None,
+        *,
+        with_inactive: bool = True,
+        limit: int | None = None,
     ) -> Companies:
-        """Companies by anything that names them, without a query all; the first `limit`, or page by page every one."""
+        """Companies by anything that names them, without a query all; the first `limit`,
+        or page by page every one.
+        """
         asked = {"query": query, "on": day(on), "with_inactive": with_inactive}
         return self._transport.paged("/companies", Companies, "companies", limit, 1000, **asked)
 
@@ -180,7 +237,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         return Venues.model_validate_json(self._transport.get("/venues", on=day(on)))
 
     def call_venue(self, word: str, mic: str | None, who: str) -> Venues:
-        """Teach what a venue is also called, such as the suffix of its symbols; None takes the word back."""
+        """Teach what a venue is also called, such as the suffix of its symbols;
+        None takes the word back.
+        """
         asked = VenueWord(word=word, mic=mic, who=who)
         return Venues.model_validate_json(self._transport.post("/venues/words", asked.model_dump()))
 
@@ -198,10 +257,17 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         )
 
     def keep_list(
-        self, name: str, companies: Words = (), who: str = "", title: str = "", *, rule: str | None = None,
+        self,
+        name: str,
+        companies: Words = (),
+        who: str = "",
+        title: str = "",
+        *,
+        rule: str | None = None,
         until_ended: bool = False,
-    ) -> ListMembers:  # fmt: skip
-        """Keep a list of companies, new or changed to be exactly these; or one by a rule, which holds on every date.
+    ) -> ListMembers:
+        """Keep a list of companies, new or changed to be exactly these; or one by a rule,
+        which holds on every date.
 
         With `until_ended` companies that are no more stand on it until the day they ended.
         """
@@ -218,15 +284,34 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def combine_lists(self, name: str, how: ListCombination, lists: Words, who: str) -> ListMembers:
-        """Keep the union, intersection or difference of lists as they are today; the union of one is its copy."""
-        asked = request_of(ListRequest, name=name, how=how, lists=words("lists", lists), rule=None, on=None, who=who)
+        """Keep the union, intersection or difference of lists as they are today;
+        the union of one is its copy.
+        """
+        asked = request_of(
+            ListRequest,
+            name=name,
+            how=how,
+            lists=words("lists", lists),
+            rule=None,
+            on=None,
+            who=who,
+        )
         return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
 
     def change_list(
-        self, name: str, who: str, *, add: Words = (), remove: Words = (), title: str | None = None,
-        description: str | None = None, archived: bool | None = None,
-    ) -> ListMembers:  # fmt: skip
-        """Add and remove companies, describe, rename, archive or bring back a list; None leaves a thing as it is."""
+        self,
+        name: str,
+        who: str,
+        *,
+        add: Words = (),
+        remove: Words = (),
+        title: str | None = None,
+        description: str | None = None,
+        archived: bool | None = None,
+    ) -> ListMembers:
+        """Add and remove companies, describe, rename, archive or bring back a list;
+        None leaves a thing as it is.
+        """
         asked = ListChange(
             title=title,
             description=description,
@@ -248,7 +333,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         with_inactive: bool = True,
         **seen: Unpack[Seen],
     ) -> Members:
-        """The members of a list on a day; with `where` those of whom a rule is true, `show` adds expressions."""
+        """The members of a list on a day; with `where` those of whom a rule is true,
+        `show` adds expressions.
+        """
         raw = self._transport.get(
             f"/lists/{segment(name)}/members",
             where=where,
@@ -265,7 +352,9 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""
-        info = DocumentInfo.model_validate_json(self._transport.get(f"/documents/{segment(address)}"))
+        info = DocumentInfo.model_validate_json(
+            self._transport.get(f"/documents/{segment(address)}")
+        )
         return info, self._transport.get(f"/documents/{info.sha256}/content")
 
     def load_template(self, kind: str) -> bytes:
@@ -273,14 +362,19 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         return self._transport.get(f"/collections/files/{segment(kind)}")
 
     def load(
-        self, kind: str, file: "bytes | str | Path | pd.DataFrame", *, accept_good: bool = False,
-        mapping: str | None = None, name: str | None = None,
-    ) -> LoadAnswer:  # fmt: skip
+        self,
+        kind: str,
+        file: "bytes | str | Path | pd.DataFrame",
+        *,
+        accept_good: bool = False,
+        mapping: str | None = None,
+        name: str | None = None,
+    ) -> LoadAnswer:
         """Load a file of a kind (`companies`, `facts`, `prices`, `dividends`, … ) as one batch.
 
-        `file` is a path, the bytes of a file, or a frame with the columns of the kind. With a bad row nothing is
-        written, unless `accept_good` takes the others; `bad` says what to mend. `mapping` is YAML that says what is
-        where in a table of facts of another shape.
+        `file` is a path, the bytes of a file, or a frame with the columns of the kind. With a bad
+        row nothing is written, unless `accept_good` takes the others; `bad` says what to mend.
+        `mapping` is YAML that says what is where in a table of facts of another shape.
         """
         raw_file, called = content(file)
         how = {"accept_good": accept_good, "mapping": mapping, "name": name or called}
@@ -288,16 +382,21 @@ class Ledger(MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, R
         return LoadAnswer.model_validate_json(raw)
 
     def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:
-        """Load dated pages, one folder a company, packed as ZIP; `outcomes` says what became of each.
+        """Load dated pages, one folder a company, packed as ZIP;
+        `outcomes` says what became of each.
 
-        `mapping` is YAML that says what the labels mean and how file names give the instant of capture.
+        `mapping` is YAML that says what the labels mean and how file names give the instant of
+        capture.
         """
         raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
         return LoadAnswer.model_validate_json(raw)
 
     def lists(self, *, archived: bool = False) -> Found[ListInfo]:
         """Every list; archived ones only if asked for."""
-        return Found(ListInfo, Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists)
+        return Found(
+            ListInfo,
+            Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists,
+        )
 
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""

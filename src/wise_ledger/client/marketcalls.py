@@ -10,8 +10,20 @@ from wise_ledger.client.frames import table_of
 from wise_ledger.client.given import When, Words, day, request_of, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
-from wise_ledger.wire.estimates import AnnouncementsAnswer, CalendarAnswer, EstimateHistoryAnswer, EstimatesAnswer
-from wise_ledger.wire.prices import STANDARD, LevelsAnswer, MarketAnswer, PriceColumn, PricesAnswer, PricesRequest
+from wise_ledger.wire.estimates import (
+    AnnouncementsAnswer,
+    CalendarAnswer,
+    EstimateHistoryAnswer,
+    EstimatesAnswer,
+)
+from wise_ledger.wire.prices import (
+    STANDARD,
+    LevelsAnswer,
+    MarketAnswer,
+    PriceColumn,
+    PricesAnswer,
+    PricesRequest,
+)
 from wise_ledger.wire.quality import MarketDecided, MarketDecision, MarketQualityAnswer
 from wise_ledger.wire.viewpoint import Unanswered
 
@@ -25,7 +37,8 @@ Columns = list[PriceColumn]
 class PriceTable:
     """Prices of listings, one row a bar, as Arrow has them; `context` says how they were asked for.
 
-    `context["since"]` has for each symbol the first day with a price; `raw` are the bytes of the file they came as.
+    `context["since"]` has for each symbol the first day with a price; `raw` are the bytes of the
+    file they came as.
     """
 
     def __init__(self, raw: bytes) -> None:
@@ -82,7 +95,9 @@ class PriceTable:
 
     def __repr__(self) -> str:
         asked = self.context
-        span = f"{asked['start']} to {asked['end']}, both included, known on {self.known_on:%Y-%m-%d}"
+        span = (
+            f"{asked['start']} to {asked['end']}, both included, known on {self.known_on:%Y-%m-%d}"
+        )
         return f"<{len(self):,} prices of {len(asked['since'])} listings by {asked['frequency']}, {span}>"
 
 
@@ -107,14 +122,23 @@ class MarketCalls:
     ) -> PriceTable:
         """Prices of listings or companies from a day to a day, both included, as known on a date.
 
-        `columns` are of date, open, high, low, close, volume, factor, change, total_return, complete, currency. They
-        are adjusted for the splits known by the cut-off, as traded without `adjusted`; a year before the end without
-        `start`. The result has `frame()`, `wide("close")` and `arrow()`.
+        `columns` are of date, open, high, low, close, volume, factor, change, total_return,
+        complete, currency. They are adjusted for the splits known by the cut-off, as traded without
+        `adjusted`; a year before the end without `start`. The result has `frame()`, `wide("close")`
+        and `arrow()`.
         """
-        asked = request_of(PricesRequest,
-            list=list, companies=words("companies", companies), start=day(start), end=day(end), frequency=frequency,
-            columns=columns, adjusted=adjusted, sort=sort, **viewpoint(known_on, seen),
-        )  # fmt: skip
+        asked = request_of(
+            PricesRequest,
+            list=list,
+            companies=words("companies", companies),
+            start=day(start),
+            end=day(end),
+            frequency=frequency,
+            columns=columns,
+            adjusted=adjusted,
+            sort=sort,
+            **viewpoint(known_on, seen),
+        )
         return PriceTable(self._transport.post("/prices", asked.model_dump(), format="arrow"))
 
     def price_file(self, asked: PricesRequest, form: str) -> bytes:
@@ -134,7 +158,9 @@ class MarketCalls:
         **seen: Unpack[Seen],
     ) -> LevelsAnswer:
         """The levels of a list, such as a market index, from a day to a day, both included."""
-        raw = self._transport.get("/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen))
+        raw = self._transport.get(
+            "/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen)
+        )
         return LevelsAnswer.model_validate_json(raw)
 
     def estimates(
@@ -149,8 +175,9 @@ class MarketCalls:
     ) -> EstimatesAnswer:
         """A company's periods with their consensus as known on a date, the newest first.
 
-        Of the period named (`FY2024`, `FY2024Q2`), else the next one, also who is in it, who is not and why, and how
-        the consensus walked. A contribution stands for `max_age` days at most. `frame()` is one row a period.
+        Of the period named (`FY2024`, `FY2024Q2`), else the next one, also who is in it, who is not
+        and why, and how the consensus walked. A contribution stands for `max_age` days at most.
+        `frame()` is one row a period.
         """
         raw = self._transport.get(
             "/estimates", company=company, measure=measure, period=period, max_age=max_age,
@@ -170,14 +197,22 @@ class MarketCalls:
         max_age: int = 120,
         **seen: Unpack[Seen],
     ) -> AnnouncementsAnswer:
-        """What companies, a list's members or everybody announced from a day to a day, both included.
+        """What companies, a list's members or everybody announced from a day
+        to a day, both included.
 
-        Each beside what was expected the instant before, on the share basis of the cut-off, with its surprise.
+        Each beside what was expected the instant before, on the share basis of the cut-off, with
+        its surprise.
         """
         raw = self._transport.get(
-            "/estimates/announcements", company=words("companies", companies) or None, list=list, start=day(start),
-            end=day(end), measure=measure, max_age=max_age, **viewpoint(known_on, seen),
-        )  # fmt: skip
+            "/estimates/announcements",
+            company=words("companies", companies) or None,
+            list=list,
+            start=day(start),
+            end=day(end),
+            measure=measure,
+            max_age=max_age,
+            **viewpoint(known_on, seen),
+        )
         return AnnouncementsAnswer.model_validate_json(raw)
 
     def calendar(
@@ -191,15 +226,21 @@ class MarketCalls:
         measure: str = "eps",
         **seen: Unpack[Seen],
     ) -> CalendarAnswer:
-        """What companies, a list's members or everybody announced and are expected to, between two days, both included.
+        """What companies, a list's members or everybody announced and are expected to,
+        between two days, both included.
 
-        From 30 days before the cut-off to 60 after it without the days. Where no source says when, an announcement is
-        assumed 364 days after that of the same period of the year before.
+        From 30 days before the cut-off to 60 after it without the days. Where no source says when,
+        an announcement is assumed 364 days after that of the same period of the year before.
         """
         raw = self._transport.get(
-            "/estimates/calendar", company=words("companies", companies) or None, list=list, start=day(start),
-            end=day(end), measure=measure, **viewpoint(known_on, seen),
-        )  # fmt: skip
+            "/estimates/calendar",
+            company=words("companies", companies) or None,
+            list=list,
+            start=day(start),
+            end=day(end),
+            measure=measure,
+            **viewpoint(known_on, seen),
+        )
         return CalendarAnswer.model_validate_json(raw)
 
     def estimate_history(
@@ -215,23 +256,41 @@ class MarketCalls:
         frequency: Literal["day", "week", "month", "quarter", "year"] = "month",
         **seen: Unpack[Seen],
     ) -> EstimateHistoryAnswer:
-        """The consensus of companies or a list's members from a day to a day, both included, each as known on its day.
+        """The consensus of companies or a list's members from a day to a day, both included,
+        each as known on its day.
 
-        On the last weekday of each stretch, all on the share basis of the cut-off. `frame()` is one row a company and
-        day; `since` of a history says from when on anybody had contributed.
+        On the last weekday of each stretch, all on the share basis of the cut-off. `frame()` is one
+        row a company and day; `since` of a history says from when on anybody had contributed.
         """
         raw = self._transport.get(
-            "/estimates/history", company=words("companies", companies) or None, list=list, start=day(start),
-            end=day(end), measure=measure, horizon=horizon, frequency=frequency, **viewpoint(known_on, seen),
-        )  # fmt: skip
+            "/estimates/history",
+            company=words("companies", companies) or None,
+            list=list,
+            start=day(start),
+            end=day(end),
+            measure=measure,
+            horizon=horizon,
+            frequency=frequency,
+            **viewpoint(known_on, seen),
+        )
         return EstimateHistoryAnswer.model_validate_json(raw)
 
     def market(
-        self, known_on: When | None = None, *, list: str | None = None, companies: Words = (), **seen: Unpack[Seen]
+        self,
+        known_on: When | None = None,
+        *,
+        list: str | None = None,
+        companies: Words = (),
+        **seen: Unpack[Seen],
     ) -> MarketAnswer:
-        """The last close of a list's members, of companies or of everybody, its changes, their market value."""
+        """The last close of a list's members, of companies or of everybody,
+        its changes, their market value.
+        """
         raw = self._transport.get(
-            "/market", list=list, company=words("companies", companies) or None, **viewpoint(known_on, seen)
+            "/market",
+            list=list,
+            company=words("companies", companies) or None,
+            **viewpoint(known_on, seen),
         )
         return MarketAnswer.model_validate_json(raw)
 
@@ -243,9 +302,13 @@ class MarketCalls:
         company: str | None = None,
         limit: int | None = 200,
     ) -> MarketQualityAnswer:
-        """Market data that cannot be, which are not used until somebody accepts them, and what looks odd."""
+        """Market data that cannot be, which are not used until somebody
+        accepts them, and what looks odd.
+        """
         asked = {"check": check, "state": state, "company": company}
-        return self._transport.paged("/quality/market", MarketQualityAnswer, "findings", limit, 5000, **asked)
+        return self._transport.paged(
+            "/quality/market", MarketQualityAnswer, "findings", limit, 5000, **asked
+        )
 
     def decide_market_quarantine(
         self, rows: Sequence[tuple[str, str, When]], accept: bool, who: str, why: str
@@ -255,6 +318,8 @@ class MarketCalls:
         Such as `("prices", "AGK@ZALD", "2024-03-04")` or `("rates", "EUR/USD", "2024-03-04")`.
         """
         named = [{"kind": kind, "subject": subject, "date": day(on)} for kind, subject, on in rows]
-        asked = MarketDecision.model_validate({"rows": named, "accept": accept, "who": who, "why": why})
+        asked = MarketDecision.model_validate(
+            {"rows": named, "accept": accept, "who": who, "why": why}
+        )
         raw = self._transport.post("/quality/market/decisions", asked.model_dump(mode="json"))
         return MarketDecided.model_validate_json(raw)

@@ -27,7 +27,9 @@ class MeasureCalls:
 
     _transport: Transport
 
-    def measures(self, subject: str | None = None, *, owner: str | None = None, archived: bool = False) -> Measures:
+    def measures(
+        self, subject: str | None = None, *, owner: str | None = None, archived: bool = False
+    ) -> Measures:
         """The measures that ship and those that people keep; `frame()` has one row each."""
         raw = self._transport.get("/measures", subject=subject, owner=owner, archived=archived)
         return Measures.model_validate_json(raw)
@@ -53,38 +55,59 @@ class MeasureCalls:
         source: str = "",
         synonyms: Words = (),
     ) -> MeasurePage:
-        """Keep a measure: new, or another version of one; from now on the name can stand in any expression.
+        """Keep a measure: new, or another version of one;
+        from now on the name can stand in any expression.
 
-        ledger.keep_measure("cash_return", "free_cash_flow / invested_capital", "ada", title="Cash return")
+        ledger.keep_measure("cash_return", "free_cash_flow / invested_capital", "ada", title="Cash
+        return")
         """
-        asked = request_of(MeasureRequest,
-            formula=formula, title=title, meaning=meaning, subject=subject, templates=words("templates", templates),
-            source=source, synonyms=words("synonyms", synonyms), who=who,
-        )  # fmt: skip
+        asked = request_of(
+            MeasureRequest,
+            formula=formula,
+            title=title,
+            meaning=meaning,
+            subject=subject,
+            templates=words("templates", templates),
+            source=source,
+            synonyms=words("synonyms", synonyms),
+            who=who,
+        )
         return MeasurePage.model_validate_json(self._transport.put(_path(name), asked.model_dump()))
 
     def archive_measure(self, name: str, who: str, *, archived: bool = True) -> MeasurePage:
         """Put a measure away, or bring it back; one in use is refused, with what rests on it."""
         asked = MeasureArchive(archived=archived, who=who)
-        return MeasurePage.model_validate_json(self._transport.patch(_path(name), asked.model_dump()))
+        return MeasurePage.model_validate_json(
+            self._transport.patch(_path(name), asked.model_dump())
+        )
 
     def check(self, expression: str, recorded_by: int | None = None) -> Meaning:
-        """What an expression means, in words; raises `InputRefused` with the place of a mistake and the mend."""
+        """What an expression means, in words;
+        raises `InputRefused` with the place of a mistake and the mend.
+        """
         asked = ExpressionAsked(expression=expression, recorded_by=recorded_by)
-        return Meaning.model_validate_json(self._transport.post("/measures/check", asked.model_dump()))
+        return Meaning.model_validate_json(
+            self._transport.post("/measures/check", asked.model_dump())
+        )
 
     def format_expression(self, expression: str) -> str:
         """An expression in its canonical form."""
-        raw = self._transport.post("/measures/format", ExpressionAsked(expression=expression).model_dump())
+        raw = self._transport.post(
+            "/measures/format", ExpressionAsked(expression=expression).model_dump()
+        )
         return Formatted.model_validate_json(raw).expression
 
     def measure_definitions(self, names: Words = (), *, shipped: bool = False) -> str:
         """A file of definitions in YAML: of the measures named, else of all that people keep."""
-        found = self._transport.get("/measures/definitions", name=words("names", names) or None, shipped=shipped)
+        found = self._transport.get(
+            "/measures/definitions", name=words("names", names) or None, shipped=shipped
+        )
         return found.decode()
 
     def keep_definitions(self, file: str | Path | bytes, who: str) -> list[str]:
-        """Keep the measures of a file of definitions, all or none; the names of those that are new or differ."""
+        """Keep the measures of a file of definitions, all or none;
+        the names of those that are new or differ.
+        """
         raw, _ = content(file)
         asked = Definitions(text=raw.decode("utf-8", "replace"), who=who)
         answer = self._transport.post("/measures/definitions", asked.model_dump())

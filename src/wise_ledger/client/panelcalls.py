@@ -37,16 +37,22 @@ _EVERY = 0.4  # seconds between looks at an extract
 
 
 def texts_of(name: str, given: Texts) -> list[str]:
-    """Texts in any usual form: one, a sequence, a pandas object, a file with one a line (`#` begins a remark)."""
+    """Texts in any usual form: one, a sequence, a pandas object,
+    a file with one a line (`#` begins a remark).
+    """
     if isinstance(given, str):
         return [given]
     if isinstance(given, Path):
         try:
             lines = given.read_text("utf-8-sig").splitlines()
         except OSError as error:
-            raise refused(name, str(given), f"the file cannot be read: {error.strerror}", "name one") from None
+            raise refused(
+                name, str(given), f"the file cannot be read: {error.strerror}", "name one"
+            ) from None
         except UnicodeDecodeError:
-            raise refused(name, str(given), "the file is no text in UTF-8", "save it as such") from None
+            raise refused(
+                name, str(given), "the file is no text in UTF-8", "save it as such"
+            ) from None
         return [line.strip() for line in lines if line.strip() and not line.strip().startswith("#")]
     if isinstance(given, Mapping):
         return [f"{key}: {value}" for key, value in given.items()]
@@ -54,22 +60,38 @@ def texts_of(name: str, given: Texts) -> list[str]:
 
 
 def dates_of(given: Any) -> list[str]:
-    """Dates in any usual form: text as the service reads it, dates, instants, an index or column of pandas."""
+    """Dates in any usual form: text as the service reads it, dates, instants,
+    an index or column of pandas.
+    """
     if given is None:
         return []
-    if isinstance(given, str | date) or not hasattr(given, "__iter__") or getattr(given, "ndim", 1) == 0:
+    if (
+        isinstance(given, str | date)
+        or not hasattr(given, "__iter__")
+        or getattr(given, "ndim", 1) == 0
+    ):
         return [when(given)]
     return [when(one) for one in given]
 
 
 def panel_request(
-    who: Texts | None, measures: Texts, dates: Any, periods: str | None, known_on: When | None, seen: Seen,
+    who: Texts | None,
+    measures: Texts,
+    dates: Any,
+    periods: str | None,
+    known_on: When | None,
+    seen: Seen,
     **more: Any,
-) -> PanelRequest:  # fmt: skip
+) -> PanelRequest:
     """A panel as it is asked on the wire; a single text says a list, several say companies."""
     companies = [] if who is None or isinstance(who, str) else texts_of("companies", who)
     if who is not None and not isinstance(who, str) and not companies:
-        raise refused("companies", "", "no company is named", "name some, or a list, or leave it out for everybody")
+        raise refused(
+            "companies",
+            "",
+            "no company is named",
+            "name some, or a list, or leave it out for everybody",
+        )
     return request_of(PanelRequest,
         list=who if isinstance(who, str) else None, companies=companies,
         expressions=texts_of("measures", measures), dates=dates_of(dates), periods=periods,
@@ -100,14 +122,16 @@ class PanelCalls:
         progress: Progress | bool = True,
         **seen: Unpack[Seen],
     ) -> PanelTable:
-        """Measures of a list (one text), of companies (several) or of everybody, on dates or by fiscal period.
+        """Measures of a list (one text), of companies (several) or of everybody,
+        on dates or by fiscal period.
 
-        `measures` are names or expressions (`margin: net_income / revenue`), also as a mapping; `dates` texts such as
-        `2015-01-01/2024-12-31 monthly`, or anything pandas has. A large panel is written by the service first and
-        fetched as a file, with a bar of progress.
+        `measures` are names or expressions (`margin: net_income / revenue`), also as a mapping;
+        `dates` texts such as `2015-01-01/2024-12-31 monthly`, or anything pandas has. A large panel
+        is written by the service first and fetched as a file, with a bar of progress.
 
-        ledger.panel("first-look", ["operating_margin", "revenue_growth"], "2015-01-01/2024-12-31 monthly").frame()
-        ledger.panel(["AGK@ZALD"], ["revenue", "net_income"], periods="FY2015/FY2024").wide("revenue")
+        ledger.panel("first-look", ["operating_margin", "revenue_growth"], "2015-01-01/2024-12-31
+        monthly").frame() ledger.panel(["AGK@ZALD"], ["revenue", "net_income"],
+        periods="FY2015/FY2024").wide("revenue")
         """
         asked = panel_request(
             who, measures, dates, periods, known_on, seen, where=where, lag=lag, at_close=at_close,
@@ -128,13 +152,19 @@ class PanelCalls:
 
     def plan_panel(self, asked: PanelRequest) -> PanelPlan:
         """How large a panel would be; it is checked, and not evaluated."""
-        return PanelPlan.model_validate_json(self._transport.post("/panels/plan", asked.model_dump()))
+        return PanelPlan.model_validate_json(
+            self._transport.post("/panels/plan", asked.model_dump())
+        )
 
     def panel_summary(self, asked: PanelRequest) -> PanelSummary:
         """How the columns of a panel lie; `frame()` has a row a column."""
-        return PanelSummary.model_validate_json(self._transport.post("/panels/summary", asked.model_dump()))
+        return PanelSummary.model_validate_json(
+            self._transport.post("/panels/summary", asked.model_dump())
+        )
 
-    def panel_rows(self, asked: PanelRequest, *, limit: int = 1_000, summary: bool = False) -> PanelAnswer:
+    def panel_rows(
+        self, asked: PanelRequest, *, limit: int = 1_000, summary: bool = False
+    ) -> PanelAnswer:
         """The first rows of a panel, and how its columns lie if that is asked."""
         raw = self._transport.post("/panels", asked.model_dump(), limit=limit, summary=summary)
         return PanelAnswer.model_validate_json(raw)
@@ -142,13 +172,21 @@ class PanelCalls:
     def panel_file(
         self, asked: PanelRequest, form: str, *, raw: bool = False, progress: Progress | bool = True
     ) -> bytes:
-        """The same as the bytes of a file: arrow, parquet, csv or xlsx; a large one is written first, and fetched."""
+        """The same as the bytes of a file: arrow, parquet, csv or xlsx;
+        a large one is written first, and fetched.
+        """
         queued, content = self._transport.ask("/panels", asked.model_dump(), format=form, raw=raw)
-        return self._fetched(ExtractInfo.model_validate_json(content), progress) if queued else content
+        return (
+            self._fetched(ExtractInfo.model_validate_json(content), progress) if queued else content
+        )
 
-    def ask_extract(self, asked: PanelRequest, form: Literal["parquet", "arrow", "csv"] = "parquet") -> ExtractInfo:
+    def ask_extract(
+        self, asked: PanelRequest, form: Literal["parquet", "arrow", "csv"] = "parquet"
+    ) -> ExtractInfo:
         """Have a panel written to a file of the service, which is kept for a week."""
-        raw = self._transport.post("/extracts", request_of(ExtractRequest, panel=asked, format=form).model_dump())
+        raw = self._transport.post(
+            "/extracts", request_of(ExtractRequest, panel=asked, format=form).model_dump()
+        )
         return ExtractInfo.model_validate_json(raw)
 
     def extract(self, id: str) -> ExtractInfo:
@@ -176,7 +214,9 @@ class PanelCalls:
             if found.state == "done":
                 return found
             if found.state in ("failed", "stopped"):
-                raise ServiceFailed(f"The extract {found.state}", found.problem or "It was stopped by somebody.")
+                raise ServiceFailed(
+                    f"The extract {found.state}", found.problem or "It was stopped by somebody."
+                )
             time.sleep(_EVERY)
 
     def _fetched(self, extract: ExtractInfo, progress: Progress | bool) -> bytes:
@@ -185,16 +225,22 @@ class PanelCalls:
 
             with Bar(transient=True) as bar:
                 task = bar.add_task(extract.title, total=None)
-                self.wait_for_extract(extract.id, lambda e: bar.update(task, completed=e.done, total=e.total or None))
+                self.wait_for_extract(
+                    extract.id, lambda e: bar.update(task, completed=e.done, total=e.total or None)
+                )
         else:
             self.wait_for_extract(extract.id, progress if callable(progress) else None)
         raw = self.extract_file(extract.id)
         self.drop_extract(extract.id)
         return raw
 
-    def questions(self, kind: Literal["panel", "screen"] | None = None, *, archived: bool = False) -> Questions:
+    def questions(
+        self, kind: Literal["panel", "screen"] | None = None, *, archived: bool = False
+    ) -> Questions:
         """Questions that are kept, to be asked again by anybody."""
-        return Questions.model_validate_json(self._transport.get("/questions", kind=kind, archived=archived))
+        return Questions.model_validate_json(
+            self._transport.get("/questions", kind=kind, archived=archived)
+        )
 
     def question(self, name: str, version: int | None = None) -> QuestionInfo:
         """A kept question, its newest version without one."""
@@ -207,12 +253,23 @@ class PanelCalls:
         return Questions.model_validate_json(raw)
 
     def keep_question(
-        self, name: str, kind: Literal["panel", "screen"], question: Mapping[str, Any], who: str, *, title: str = "",
+        self,
+        name: str,
+        kind: Literal["panel", "screen"],
+        question: Mapping[str, Any],
+        who: str,
+        *,
+        title: str = "",
         description: str = "",
-    ) -> QuestionInfo:  # fmt: skip
+    ) -> QuestionInfo:
         """Keep a panel or a screen under a name: new, or another version of one."""
         asked = request_of(
-            QuestionRequest, kind=kind, title=title, description=description, question=dict(question), who=who
+            QuestionRequest,
+            kind=kind,
+            title=title,
+            description=description,
+            question=dict(question),
+            who=who,
         )
         raw = self._transport.put(f"/questions/{segment(name)}", asked.model_dump())
         return QuestionInfo.model_validate_json(raw)
@@ -223,8 +280,12 @@ class PanelCalls:
         raw = self._transport.patch(f"/questions/{segment(name)}", asked.model_dump())
         return QuestionInfo.model_validate_json(raw)
 
-    def kept_panel(self, name: str, known_on: When | None = None, *, version: int | None = None) -> PanelTable:
-        """A kept panel asked again: as known on a date, else as known on the date it was kept with, or today."""
+    def kept_panel(
+        self, name: str, known_on: When | None = None, *, version: int | None = None
+    ) -> PanelTable:
+        """A kept panel asked again: as known on a date,
+        else as known on the date it was kept with, or today.
+        """
         found = self.question(name, version)
         if found.kind != "panel":
             raise refused("name", name, "this question is a screen", "ask it by ledger.screen")

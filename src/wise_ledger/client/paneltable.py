@@ -1,4 +1,6 @@
-"""A panel as a notebook wants it: a frame with types, one measure wide, the reasons of the holes, a picture."""
+"""A panel as a notebook wants it: a frame with types, one measure wide,
+the reasons of the holes, a picture.
+"""
 
 import json
 from collections.abc import Callable
@@ -22,7 +24,8 @@ _FEW = 8  # lines that are drawn one by one
 class PanelTable:
     """Measures of companies on dates, or by fiscal period, in the order of the dates.
 
-    `context` says how it was asked, `columns` what each column is. Nothing is converted before it is asked for.
+    `context` says how it was asked, `columns` what each column is. Nothing is converted before it
+    is asked for.
     """
 
     def __init__(self, raw: bytes, summarise: "Callable[[], pd.DataFrame]") -> None:
@@ -51,7 +54,9 @@ class PanelTable:
 
     @property
     def failed(self) -> list[Unanswered]:
-        """The companies that were named and are not found, in the order given; the others are answered."""
+        """The companies that were named and are not found, in the order given;
+        the others are answered.
+        """
         return [Unanswered.model_validate(one) for one in self.context.get("failed", [])]
 
     @property
@@ -71,8 +76,8 @@ class PanelTable:
     def frame(self) -> "pd.DataFrame":
         """Indexed by date (or period) and company, in that order; names and words as categories.
 
-        Figures are float64, NaN where missing: `reasons()` has why. What stands beside a value is a column of its own,
-        such as `margin.known_at`; `attrs` holds how it was asked.
+        Figures are float64, NaN where missing: `reasons()` has why. What stands beside a value is a
+        column of its own, such as `margin.known_at`; `attrs` holds how it was asked.
         """
         import pandas as pd
 
@@ -85,9 +90,11 @@ class PanelTable:
         return made
 
     def cells(self, column: str | None = None, what: str = "value") -> "pd.DataFrame":
-        """A row for each date and company, whatever the layout: the `value` of a measure, or what stands beside it.
+        """A row for each date and company, whatever the layout: the `value` of a measure,
+        or what stands beside it.
 
-        `what` is `reason`, `currency`, `period_end`, `known_at`, `marks` or `source`; empty where it was not asked for.
+        `what` is `reason`, `currency`, `period_end`, `known_at`, `marks` or `source`; empty where
+        it was not asked for.
         """
         import pandas as pd
 
@@ -95,14 +102,19 @@ class PanelTable:
         frame, whose = self.frame().reset_index(), list(_WHOSE)
         if self._layout == "wide":
             name = column if what == "value" else f"{column}.{what}"
-            if self.first == what.removesuffix("_end"):  # a period's end is its row's, not a figure's
+            # a period's end is its row's, not a figure's
+            if self.first == what.removesuffix("_end"):
                 name = what
             return frame.reindex(columns=[self.first, *whose, name]).rename(columns={name: what})
         own = frame[frame["measure"] == column]
         if self._layout == "tidy":
-            name = "text" if what == "value" and "text" in own and own["value"].isna().all() else what
+            name = (
+                "text" if what == "value" and "text" in own and own["value"].isna().all() else what
+            )
             return own.reindex(columns=[self.first, *whose, name]).rename(columns={name: what})
-        dates = [d for d in own.columns if "." not in d and d not in (*whose, "measure", "currency")]
+        dates = [
+            d for d in own.columns if "." not in d and d not in (*whose, "measure", "currency")
+        ]
         names = {d if what == "value" else f"{d}.{what}": d for d in dates}
         made = own.reindex(columns=[*whose, *names]).rename(columns=names)
         made = made.melt(id_vars=whose, var_name=self.first, value_name=what)
@@ -122,15 +134,21 @@ class PanelTable:
         return "period" if self.context.get("periods") else "date"
 
     def wide(self, column: str | None = None, *, by: str = "symbol") -> "pd.DataFrame":
-        """One measure with dates (or periods) down and companies across, by symbol, name or company id."""
+        """One measure with dates (or periods) down and companies across, by
+        symbol, name or company id.
+        """
         column = self._column(column)
         if by not in _WHOSE:
-            raise refused("by", by, "companies are not called so", f"write one of {', '.join(_WHOSE)}")
+            raise refused(
+                "by", by, "companies are not called so", f"write one of {', '.join(_WHOSE)}"
+            )
         frame = self.cells(column)
         made = frame.pivot(index=self.first, columns="company", values="value")
         names = frame.drop_duplicates("company").set_index("company")
         if by != "company":
-            made.columns = [names.loc[c, by] if isinstance(names.loc[c, by], str) else c for c in made.columns]
+            made.columns = [
+                names.loc[c, by] if isinstance(names.loc[c, by], str) else c for c in made.columns
+            ]
         made.columns.name = by
         made.attrs.update(self.context)
         return made
@@ -147,11 +165,15 @@ class PanelTable:
         return pd.concat(parts, ignore_index=True)
 
     def summary(self) -> "pd.DataFrame":
-        """How each measure lies: cells filled, missing by reason, quantiles, extremes by name; asked of the service."""
+        """How each measure lies: cells filled, missing by reason, quantiles,
+        extremes by name; asked of the service.
+        """
         return self._summarise()
 
     def plot(self, column: str | None = None, *, axes: "Axes | None" = None) -> "Axes":
-        """One measure over time: a line a company where they are few, else the median with quarters and tails."""
+        """One measure over time: a line a company where they are few,
+        else the median with quarters and tails.
+        """
         from matplotlib import pyplot
 
         column = self._column(column)
@@ -163,12 +185,22 @@ class PanelTable:
                 axes.plot(at, wide[name], linewidth=1.4, label=str(name))
             axes.legend(frameon=False, fontsize=8)
         else:
-            low, first, middle, third, high = (wide.quantile(q, axis=1) for q in (0.05, 0.25, 0.5, 0.75, 0.95))
-            axes.fill_between(at, low, high, color="#1F6F5C", alpha=0.10, linewidth=0, label="5 to 95 %")
-            axes.fill_between(at, first, third, color="#1F6F5C", alpha=0.22, linewidth=0, label="quarters")
+            low, first, middle, third, high = (
+                wide.quantile(q, axis=1) for q in (0.05, 0.25, 0.5, 0.75, 0.95)
+            )
+            axes.fill_between(
+                at, low, high, color="#1F6F5C", alpha=0.10, linewidth=0, label="5 to 95 %"
+            )
+            axes.fill_between(
+                at, first, third, color="#1F6F5C", alpha=0.22, linewidth=0, label="quarters"
+            )
             axes.plot(at, middle, color="#1F6F5C", linewidth=1.8, label="median")
             axes.legend(frameon=False, fontsize=8)
-        axes.set_title(f"{column}, {self.context['title']}, known on {self.known_on:%Y-%m-%d}", loc="left", fontsize=10)
+        axes.set_title(
+            f"{column}, {self.context['title']}, known on {self.known_on:%Y-%m-%d}",
+            loc="left",
+            fontsize=10,
+        )
         axes.spines[["top", "right"]].set_visible(False)
         return axes
 
@@ -177,7 +209,10 @@ class PanelTable:
             return self.columns[0]
         if name not in self.columns:
             raise refused(
-                "column", name, "the panel has no such measure", f"write one of {', '.join(self.columns[:8])}"
+                "column",
+                name,
+                "the panel has no such measure",
+                f"write one of {', '.join(self.columns[:8])}",
             )
         return name
 

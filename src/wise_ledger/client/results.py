@@ -37,11 +37,12 @@ class Stated:
         return f"<{found.name}: {found.statement}, {found.frequency}, known on {self.known_on:%Y-%m-%d}: {size}>"
 
     def frame(self, *, calendar: bool = False, periods_down: bool = False) -> "pd.DataFrame":
-        """Lines down and periods across, oldest first; headed by period, its end, first publication and currency.
+        """Lines down and periods across, oldest first; headed by period, its end,
+        first publication and currency.
 
-        Cells are float64, NaN where missing (`tidy()` has the reasons). Columns are named by fiscal periods, with
-        `calendar` by calendar ones; `periods_down` turns the table. What is the same everywhere (company, currency,
-        frequency, cut-off, batch) is in `attrs`.
+        Cells are float64, NaN where missing (`tidy()` has the reasons). Columns are named by fiscal
+        periods, with `calendar` by calendar ones; `periods_down` turns the table. What is the same
+        everywhere (company, currency, frequency, cut-off, batch) is in `attrs`.
         """
         import pandas as pd
 
@@ -51,7 +52,9 @@ class Stated:
             for c in self.answer.columns
         ]
         columns = (
-            pd.MultiIndex.from_tuples(heads, names=names) if heads else pd.MultiIndex.from_arrays([[]] * 4, names=names)
+            pd.MultiIndex.from_tuples(heads, names=names)
+            if heads
+            else pd.MultiIndex.from_arrays([[]] * 4, names=names)
         )
         cells = [[c.value for c in line.cells] for line in self.answer.lines]
         index = pd.Index([line.item for line in self.answer.lines], name="item")
@@ -62,7 +65,9 @@ class Stated:
         return frame
 
     def tidy(self) -> "pd.DataFrame":
-        """One row a figure, oldest first in each line: whose, of what, since when it reads so, value, reason, marks."""
+        """One row a figure, oldest first in each line: whose, of what,
+        since when it reads so, value, reason, marks.
+        """
         return as_frame(self.answer.rows())
 
 
@@ -88,10 +93,11 @@ class Screened:
         return self.answer.counts
 
     def frame(self) -> "pd.DataFrame":
-        """One row a company, indexed by its id: what it is, the verdict, each figure with what goes with it.
+        """One row a company, indexed by its id: what it is, the verdict,
+        each figure with what goes with it.
 
-        The columns are those of every export. Figures are float64, NaN where missing (`reasons()` has the reasons in
-        one table); `attrs` holds how it was asked.
+        The columns are those of every export. Figures are float64, NaN where missing (`reasons()`
+        has the reasons in one table); `attrs` holds how it was asked.
         """
         import pandas as pd
 
@@ -115,7 +121,9 @@ class Screened:
     def __repr__(self) -> str:
         counts = self.counts
         counted = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
-        asked = f"{self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}"
+        asked = (
+            f"{self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}"
+        )
         return f"<Screened {asked}: {counted}>"
 
 
@@ -130,7 +138,14 @@ class Explained:
         import pandas as pd
 
         rows = [
-            (v.known_from, v.value, v.reason, v.standing, v.later, ", ".join(d.title for d in v.documents))
+            (
+                v.known_from,
+                v.value,
+                v.reason,
+                v.standing,
+                v.later,
+                ", ".join(d.title for d in v.documents),
+            )
             for v in self.answer.versions
         ]
         columns = ["known_from", "value", "reason", "standing", "later", "documents"]
@@ -144,7 +159,9 @@ class Explained:
             {
                 "input": i.expression,
                 "sign": f.sign,
-                **f.model_dump(include={"item", "period_start", "period_end", "value", "unit", "published_at"}),
+                **f.model_dump(
+                    include={"item", "period_start", "period_end", "value", "unit", "published_at"}
+                ),
                 "document": f.document.title,
                 "sha256": f.document.sha256,
             }
@@ -161,11 +178,15 @@ class Matches:
         self.answer = answer
 
     def frame(self) -> "pd.DataFrame":
-        """One row a term, in the order given: outcome, company, what it was matched to, codes asked for, notes."""
+        """One row a term, in the order given: outcome, company, what it was
+        matched to, codes asked for, notes.
+        """
         return as_frame(self.answer.table())
 
     def __repr__(self) -> str:
-        counted = ", ".join(f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n)
+        counted = ", ".join(
+            f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n
+        )
         return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {counted}>"
 
 
@@ -181,11 +202,12 @@ class Members:
         return self.answer.members
 
     def frame(self) -> "pd.DataFrame":
-        """One row a company, indexed by its id: what it is, and the columns asked for with what goes with them."""
+        """One row a company, indexed by its id: what it is,
+        and the columns asked for with what goes with them.
+        """
         answer = self.answer
         return frame_of(answer.rows(), MEMBER_ABOUT, answer.columns)
 
     def __repr__(self) -> str:
-        return (
-            f"<Members of {self.answer.name!r} known on {self.answer.known_on:%Y-%m-%d}: {len(self.members)} companies>"
-        )
+        asked = f"{self.answer.name!r} known on {self.answer.known_on:%Y-%m-%d}"
+        return f"<Members of {asked}: {len(self.members)} companies>"

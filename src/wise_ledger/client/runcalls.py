@@ -1,4 +1,6 @@
-"""Calls about long work: collections and their schedules, sources, runs, and what is answered by a run."""
+"""Calls about long work: collections and their schedules, sources, runs,
+and what is answered by a run.
+"""
 
 import json
 import time
@@ -50,11 +52,15 @@ class RunCalls:
         progress: Progress | None = None,
         every: float = 0.2,
     ) -> Run:
-        """Collect from a source into the ledger and wait for the end; `progress` is called every so many seconds.
+        """Collect from a source into the ledger and wait for the end;
+        `progress` is called every so many seconds.
 
-        For everybody, those on a `list`, or `companies` (any identifiers); of what is published `since` a day.
+        For everybody, those on a `list`, or `companies` (any identifiers); of what is published
+        `since` a day.
         """
-        run = self.queue(source, list, companies=companies, what=what, since=since, confirmed=confirmed)
+        run = self.queue(
+            source, list, companies=companies, what=what, since=since, confirmed=confirmed
+        )
         return self.wait(run, progress=progress, every=every)
 
     def queue(
@@ -67,9 +73,13 @@ class RunCalls:
         since: date | None = None,
         confirmed: bool = True,
     ) -> Run:
-        """Queue a collection and go on; `confirmed=False` refuses one that takes more calls than the threshold."""
+        """Queue a collection and go on; `confirmed=False` refuses one that
+        takes more calls than the threshold.
+        """
         asked = _collection(source, list, companies, what, since, confirmed)
-        return Run.model_validate_json(self._transport.post("/collections", asked.model_dump(mode="json")))
+        return Run.model_validate_json(
+            self._transport.post("/collections", asked.model_dump(mode="json"))
+        )
 
     def plan(
         self,
@@ -82,11 +92,15 @@ class RunCalls:
     ) -> Plan:
         """What a collection would take: calls, time, quota."""
         asked = _collection(source, list, companies, what, since, confirmed=True)
-        return Plan.model_validate_json(self._transport.post("/collections/plans", asked.model_dump(mode="json")))
+        return Plan.model_validate_json(
+            self._transport.post("/collections/plans", asked.model_dump(mode="json"))
+        )
 
     def run(self, id: int, *, outcomes: bool = True) -> Run:
         """A run, with the outcome of each company so far."""
-        return Run.model_validate_json(self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes))
+        return Run.model_validate_json(
+            self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes)
+        )
 
     def runs(self, limit: int | None = 20) -> Found[Run]:
         """The newest runs first, without their outcomes; without a `limit` all."""
@@ -118,7 +132,9 @@ class RunCalls:
         return self._turn(run, "failed")
 
     def _turn(self, run: int, how: str) -> Run:
-        return Run.model_validate_json(self._transport.post(f"/runs/{segment(str(run))}/{how}", None))
+        return Run.model_validate_json(
+            self._transport.post(f"/runs/{segment(str(run))}/{how}", None)
+        )
 
     def events(self, run: int) -> Iterator[Run]:
         """A run each time it moves, until it ends."""
@@ -132,7 +148,9 @@ class RunCalls:
 
     def sources(self) -> Found[SourceInfo]:
         """The sources that can be collected from, with their pace and last run."""
-        return Found(SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources)
+        return Found(
+            SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources
+        )
 
     def resume_source(self, source: str) -> SourceInfo:
         """Ask a source again that is left alone for a while; raises `NotThere`."""
@@ -144,7 +162,9 @@ class RunCalls:
         return Tags.model_validate_json(self._transport.get(f"/sources/{segment(source)}/tags"))
 
     def map_tag(self, source: str, rule: TagRule, *, progress: Progress | None = None) -> Applied:
-        """Say what a source's tag means; the documents already kept are read again by it, all of them or none."""
+        """Say what a source's tag means; the documents already kept are read
+        again by it, all of them or none.
+        """
         raw = self._transport.post(f"/sources/{segment(source)}/tags", rule.model_dump())
         return Applied.model_validate_json(self._answered(raw, progress))
 
@@ -158,7 +178,9 @@ class RunCalls:
         list: str | None = None,
         notify: Words = (),
     ) -> Schedule:
-        """Keep a collection at set times; `notify` names mailto: and http addresses that hear of a run's end."""
+        """Keep a collection at set times; `notify` names mailto:
+        and http addresses that hear of a run's end.
+        """
         collection = _collection(source, list, (), ALL_OF_IT, None, confirmed=True)
         asked = request_of(
             ScheduleRequest,
@@ -168,11 +190,15 @@ class RunCalls:
             notify=words("notify", notify),
             who=who,
         )
-        return Schedule.model_validate_json(self._transport.post("/schedules", asked.model_dump(mode="json")))
+        return Schedule.model_validate_json(
+            self._transport.post("/schedules", asked.model_dump(mode="json"))
+        )
 
     def schedules(self) -> Found[Schedule]:
         """Every schedule: its last run, when it is due next, what changed."""
-        return Found(Schedule, Schedules.model_validate_json(self._transport.get("/schedules")).schedules)
+        return Found(
+            Schedule, Schedules.model_validate_json(self._transport.get("/schedules")).schedules
+        )
 
     def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
         """Hold a schedule, or let it go on."""
@@ -185,7 +211,9 @@ class RunCalls:
 
     def run_schedule(self, name: str) -> Run:
         """Queue a schedule's collection now."""
-        return Run.model_validate_json(self._transport.post(f"/schedules/{segment(name)}/runs", None))
+        return Run.model_validate_json(
+            self._transport.post(f"/schedules/{segment(name)}/runs", None)
+        )
 
     def verify(self, *, progress: Progress | None = None) -> Verification:
         """Recompute the ledger's hash chain, look for damage, and compare what is derived from it.
@@ -205,7 +233,10 @@ class RunCalls:
                 self._turn(run.id, "cancel")
             raise
         if run.state == "cancelled":
-            raise ServiceFailed("It was stopped", f"Run {run.id}, {run.title}, was cancelled before it had an answer.")
+            raise ServiceFailed(
+                "It was stopped",
+                f"Run {run.id}, {run.title}, was cancelled before it had an answer.",
+            )
         return self._transport.get(f"/runs/{run.id}/answer")
 
 

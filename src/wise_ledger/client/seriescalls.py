@@ -1,4 +1,6 @@
-"""Calls about economic series: find them, read them side by side, their vintages, comparisons and kept sheets."""
+"""Calls about economic series: find them, read them side by side, their vintages,
+comparisons and kept sheets.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import Any, Literal, Unpack
@@ -28,7 +30,9 @@ def _asked(series: Asked) -> list[SeriesAsked | str]:
     if isinstance(series, str):
         return [series]
     if isinstance(series, Mapping):
-        return [SeriesAsked(key=key, transforms=words("transforms", own)) for key, own in series.items()]
+        return [
+            SeriesAsked(key=key, transforms=words("transforms", own)) for key, own in series.items()
+        ]
     return several("series", series)
 
 
@@ -56,18 +60,35 @@ class SeriesCalls:
         limit: int | None = 50,
         **seen: Unpack[Seen],
     ) -> SeriesFound:
-        """Series by words (slips allowed), filters, a key with wildcards, codes of dimensions (`REGION=R01+R02`).
+        """Series by words (slips allowed), filters, a key with wildcards,
+        codes of dimensions (`REGION=R01+R02`).
 
-        `filters` of the answer has the values that each filter may have, `dimensions` those of a single family.
+        `filters` of the answer has the values that each filter may have, `dimensions` those of a
+        single family.
         """
         return self._transport.paged(
-            "/series", SeriesFound, "series", limit, 1000, text=text, key=key, subject=subject, area=area,
-            frequency=frequency, adjustment=adjustment, family=family, where=words("where", where) or None,
+            "/series",
+            SeriesFound,
+            "series",
+            limit,
+            1000,
+            text=text,
+            key=key,
+            subject=subject,
+            area=area,
+            frequency=frequency,
+            adjustment=adjustment,
+            family=family,
+            where=words("where", where) or None,
             **viewpoint(known_on, seen),
-        )  # fmt: skip
+        )
 
-    def describe_series(self, key: str, known_on: When | None = None, **seen: Unpack[Seen]) -> SeriesDescription:
-        """A series: what is said of it, how late it comes, how much it is revised, what comes next."""
+    def describe_series(
+        self, key: str, known_on: When | None = None, **seen: Unpack[Seen]
+    ) -> SeriesDescription:
+        """A series: what is said of it, how late it comes, how much it is
+        revised, what comes next.
+        """
         raw = self._transport.get("/series/description", key=key, **viewpoint(known_on, seen))
         return SeriesDescription.model_validate_json(raw)
 
@@ -82,18 +103,27 @@ class SeriesCalls:
         which: Which = "known",
         **seen: Unpack[Seen],
     ) -> SeriesAnswer:
-        """Series from a period to a period, both included, as known on a date, first released or last revised.
+        """Series from a period to a period, both included, as known on a date,
+        first released or last revised.
 
-        Keys, with wildcards (`HOUSE_PRICES/M.*.NSA`), each after `transforms` in the order written; or a mapping from
-        keys to transforms of their own. `frame()` has periods down and series across.
+        Keys, with wildcards (`HOUSE_PRICES/M.*.NSA`), each after `transforms` in the order written;
+        or a mapping from keys to transforms of their own. `frame()` has periods down and series
+        across.
 
         ledger.series("CONSUMER_PRICES/M.*.00", "2015", transforms=["growth on a year ago"]).frame()
         """
-        asked = request_of(SeriesRequest,
-            series=_asked(series), transforms=words("transforms", transforms), start=start, end=end, which=which,
+        asked = request_of(
+            SeriesRequest,
+            series=_asked(series),
+            transforms=words("transforms", transforms),
+            start=start,
+            end=end,
+            which=which,
             **viewpoint(known_on, seen),
-        )  # fmt: skip
-        return SeriesAnswer.model_validate_json(self._transport.post("/series/observations", asked.model_dump()))
+        )
+        return SeriesAnswer.model_validate_json(
+            self._transport.post("/series/observations", asked.model_dump())
+        )
 
     def vintages(
         self,
@@ -107,13 +137,22 @@ class SeriesCalls:
     ) -> VintagesAnswer:
         """The triangle of vintages of a series: periods down, its last `most` releases across."""
         raw = self._transport.get(
-            "/series/vintages", key=key, start=start, end=end, most=most, **viewpoint(known_on, seen)
+            "/series/vintages",
+            key=key,
+            start=start,
+            end=end,
+            most=most,
+            **viewpoint(known_on, seen),
         )
         return VintagesAnswer.model_validate_json(raw)
 
-    def revisions(self, key: str, period: str, known_on: When | None = None, **seen: Unpack[Seen]) -> RevisionsAnswer:
+    def revisions(
+        self, key: str, period: str, known_on: When | None = None, **seen: Unpack[Seen]
+    ) -> RevisionsAnswer:
         """Every release of one period of a series, the oldest first."""
-        raw = self._transport.get("/series/revisions", key=key, period=period, **viewpoint(known_on, seen))
+        raw = self._transport.get(
+            "/series/revisions", key=key, period=period, **viewpoint(known_on, seen)
+        )
         return RevisionsAnswer.model_validate_json(raw)
 
     def compare_series(
@@ -129,15 +168,25 @@ class SeriesCalls:
         lags: int = 12,
         **seen: Unpack[Seen],
     ) -> ComparisonAnswer:
-        """Series of one frequency compared over a window: correlation of changes, distance, half-life, leads and lags.
+        """Series of one frequency compared over a window: correlation of changes,
+        distance, half-life, leads and lags.
 
         `frame()` is one row a series, `matrix()` the correlations, `values()` what was compared.
         """
-        asked = request_of(ComparisonRequest,
-            series=_asked(series), transforms=words("transforms", transforms), changes=changes, spread_to=spread_to,
-            start=start, end=end, lags=lags, **viewpoint(known_on, seen),
-        )  # fmt: skip
-        return ComparisonAnswer.model_validate_json(self._transport.post("/series/comparison", asked.model_dump()))
+        asked = request_of(
+            ComparisonRequest,
+            series=_asked(series),
+            transforms=words("transforms", transforms),
+            changes=changes,
+            spread_to=spread_to,
+            start=start,
+            end=end,
+            lags=lags,
+            **viewpoint(known_on, seen),
+        )
+        return ComparisonAnswer.model_validate_json(
+            self._transport.post("/series/comparison", asked.model_dump())
+        )
 
     def sheets(self, *, archived: bool = False) -> Sheets:
         """Kept sheets of series, by name."""
@@ -152,11 +201,23 @@ class SeriesCalls:
         return Sheets.model_validate_json(self._transport.get(_path(name, "/versions")))
 
     def keep_sheet(
-        self, name: str, series: Asked, who: str, *, title: str = "", description: str = "", start: str | None = None
+        self,
+        name: str,
+        series: Asked,
+        who: str,
+        *,
+        title: str = "",
+        description: str = "",
+        start: str | None = None,
     ) -> SheetInfo:
         """Keep a sheet: new, or another version of one; what it asks for is tried first."""
         asked = request_of(
-            SheetRequest, title=title, description=description, series=_asked(series), start=start, who=who
+            SheetRequest,
+            title=title,
+            description=description,
+            series=_asked(series),
+            start=start,
+            who=who,
         )
         return SheetInfo.model_validate_json(self._transport.put(_path(name), asked.model_dump()))
 
@@ -166,13 +227,26 @@ class SeriesCalls:
         return SheetInfo.model_validate_json(self._transport.patch(_path(name), asked))
 
     def read_sheet(
-        self, name: str, known_on: When | None = None, *, version: int | None = None, **seen: Unpack[Seen]
+        self,
+        name: str,
+        known_on: When | None = None,
+        *,
+        version: int | None = None,
+        **seen: Unpack[Seen],
     ) -> SeriesAnswer:
         """The series of a kept sheet as known on a date."""
-        raw = self._transport.get(_path(name, "/observations"), version=version, **viewpoint(known_on, seen))
+        raw = self._transport.get(
+            _path(name, "/observations"), version=version, **viewpoint(known_on, seen)
+        )
         return SeriesAnswer.model_validate_json(raw)
 
-    def sheet_changes(self, name: str, since: When, known_on: When | None = None, **seen: Unpack[Seen]) -> SheetChanges:
-        """What a sheet shows that it did not show at an earlier cut-off: new periods, revised ones, by how much."""
-        raw = self._transport.get(_path(name, "/changes"), since=when(since), **viewpoint(known_on, seen))
+    def sheet_changes(
+        self, name: str, since: When, known_on: When | None = None, **seen: Unpack[Seen]
+    ) -> SheetChanges:
+        """What a sheet shows that it did not show at an earlier cut-off: new periods,
+        revised ones, by how much.
+        """
+        raw = self._transport.get(
+            _path(name, "/changes"), since=when(since), **viewpoint(known_on, seen)
+        )
         return SheetChanges.model_validate_json(raw)

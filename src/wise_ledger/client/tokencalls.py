@@ -11,11 +11,16 @@ class TokenCalls:
     _transport: Transport
 
     def tokens(self) -> TokenList:
-        """All tokens, the newest first, with when each was last used; `frame()` has one row each."""
+        """All tokens, the newest first, with when each was last used;
+        `frame()` has one row each.
+        """
         return TokenList.model_validate_json(self._transport.get("/tokens"))
 
     def make_token(self, name: str, *, days: int | None = None) -> MadeToken:
-        """A new token, which holds for so many days or until it is revoked. Its secret is shown this once."""
+        """A new token, which holds for so many days or until it is revoked.
+
+        Its secret is shown this once.
+        """
         asked = NewToken.model_construct(name=name, days=days)
         return MadeToken.model_validate_json(self._transport.post("/tokens", asked.model_dump()))
 

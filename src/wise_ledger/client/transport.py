@@ -19,9 +19,13 @@ _TURNS, _LONGEST_WAIT = 20, 10  # times that a busy service is asked again, seco
 
 
 class Transport:
-    """Calls of the API; `http` may be any httpx transport, such as one straight into an application."""
+    """Calls of the API; `http` may be any httpx transport,
+    such as one straight into an application.
+    """
 
-    def __init__(self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None) -> None:
+    def __init__(
+        self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None
+    ) -> None:
         self._url = url
         headers = {"Authorization": f"Bearer {token}"} if token else {}
         to = httpx.URL(url)
@@ -39,23 +43,33 @@ class Transport:
         """The body of a GET; parameters that are None are left out."""
         return self._send("GET", path, params={k: v for k, v in params.items() if v is not None})
 
-    def paged(self, path: str, kind: type[M], part: str, limit: int | None, most: int, /, **params: Any) -> M:
-        """An answer whose `part` comes page by page, at most `most` each: so many of it, or without a limit all."""
+    def paged(
+        self, path: str, kind: type[M], part: str, limit: int | None, most: int, /, **params: Any
+    ) -> M:
+        """An answer whose `part` comes page by page, at most `most` each: so
+        many of it, or without a limit all.
+        """
         rows: list[Any] = []
         page: Any = None
         while page is None or (page.next is not None and (limit is None or len(rows) < limit)):
             few = most if limit is None else min(most, limit - len(rows))
-            page = kind.model_validate_json(self.get(path, **params, limit=few, cursor=page and page.next))
+            page = kind.model_validate_json(
+                self.get(path, **params, limit=few, cursor=page and page.next)
+            )
             rows += getattr(page, part)
         return page.model_copy(update={part: rows})  # type: ignore[no-any-return]
 
-    def post(self, path: str, body: Any, headers: dict[str, str] | None = None, **params: Any) -> bytes:
+    def post(
+        self, path: str, body: Any, headers: dict[str, str] | None = None, **params: Any
+    ) -> bytes:
         """The body of a POST."""
         given = {k: v for k, v in params.items() if v is not None}
         return self._send("POST", path, json=body, params=given, headers=headers)
 
     def ask(self, path: str, body: Any, **params: Any) -> tuple[bool, bytes]:
-        """The body of a POST, and whether it is work that was queued (202) in the place of an answer."""
+        """The body of a POST, and whether it is work that was queued (202) in
+        the place of an answer.
+        """
         given = {k: v for k, v in params.items() if v is not None}
         response = self._response("POST", path, json=body, params=given)
         return response.status_code == httpx.codes.ACCEPTED, self._read(response, "POST", path)
@@ -101,7 +115,10 @@ class Transport:
         try:
             response = self._client.request(method, path, **how)
             for _ in range(_TURNS):  # the service has its hands full, and stored nothing
-                if response.status_code != 503 or not (wait := response.headers.get("Retry-After", "")).isdigit():
+                if (
+                    response.status_code != 503
+                    or not (wait := response.headers.get("Retry-After", "")).isdigit()
+                ):
                     break
                 time.sleep(min(int(wait), _LONGEST_WAIT) * random.uniform(0.5, 1.5))
                 response = self._client.request(method, path, **how)

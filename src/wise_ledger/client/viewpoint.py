@@ -10,8 +10,9 @@ from wise_ledger.wire.viewpoint import Mark
 class Seen(TypedDict, total=False):
     """What every question about time may say beside its date.
 
-    `recorded_by` leaves out later batches; `leave_out` figures with these marks (`without_assumed=True` is short for
-    `["assumed"]`); with `hindsight` cells also say whether they read differently later; amounts come in `currency`.
+    `recorded_by` leaves out later batches; `leave_out` figures with these marks
+    (`without_assumed=True` is short for `["assumed"]`); with `hindsight` cells also say whether
+    they read differently later; amounts come in `currency`.
     """
 
     recorded_by: int | None
@@ -25,5 +26,8 @@ def viewpoint(known_on: When | None, how: Seen) -> dict[str, Any]:
     """The fields of a question on the wire."""
     marks = [*how.get("leave_out", ()), *(["assumed"] if how.get("without_assumed") else [])]
     plain = {name: how.get(name) for name in ("recorded_by", "currency")}
-    plain |= {"known_on": None if known_on is None else when(known_on), "leave_out": list(dict.fromkeys(marks))}
+    plain |= {
+        "known_on": None if known_on is None else when(known_on),
+        "leave_out": list(dict.fromkeys(marks)),
+    }
     return {**plain, "hindsight": how.get("hindsight", False)}

@@ -4,11 +4,15 @@ from collections.abc import Iterable
 from difflib import SequenceMatcher
 
 _LONGEST = 100  # characters; no name that there is has as many
-_NEAR, _BESIDE = 0.6, 0.2  # how alike a name must be at least, and how much less than the best one it may be
+# how alike a name must be at least, and how much less than the best one it may be
+_NEAR, _BESIDE = 0.6, 0.2
 
 
 def nearest(word: str, known: Iterable[str], count: int = 3) -> list[str]:
-    """The `count` names most like `word`, best first; names that contain it come before the rest. None may be near."""
+    """The `count` names most like `word`, best first; names that contain it come before the rest.
+
+    None may be near.
+    """
     names = sorted(known)
     if len(word) > _LONGEST:
         return []
@@ -26,8 +30,14 @@ def nearest(word: str, known: Iterable[str], count: int = 3) -> list[str]:
 
 
 def mend_for(word: str, known: Iterable[str]) -> str:
-    """A mend that lists the nearest names; where none is near, the first of those that there are."""
+    """A mend that lists the nearest names; where none is near,
+    the first of those that there are.
+    """
     names = sorted(known)
     if found := nearest(word, names):
         return f"did you mean {', '.join(found)}?"
-    return f"known are {', '.join(names[:5])}{', …' if len(names) > 5 else ''}" if names else "there is none yet"
+    return (
+        f"known are {', '.join(names[:5])}{', …' if len(names) > 5 else ''}"
+        if names
+        else "there is none yet"
+    )

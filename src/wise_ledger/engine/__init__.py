@@ -1,1 +1,3 @@
-"""What is kept between questions: column segments, timelines spliced for what changed, within a budget."""
+"""What is kept between questions: column segments, timelines spliced for what changed,
+within a budget.
+"""

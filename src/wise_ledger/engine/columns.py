@@ -15,7 +15,8 @@ from wise_ledger.store.segments import Segment, SegmentFiles
 
 _WORTH_A_FILE = 256  # rows; fewer are read from the ledger again after a restart
 _TENTH = 10
-_LITTLE, _SPANS = 5_000, 4  # facts that are read at once, and of how many spans of batches they are kept
+# facts that are read at once, and of how many spans of batches they are kept
+_LITTLE, _SPANS = 5_000, 4
 
 
 class Columns:
@@ -39,7 +40,9 @@ class Columns:
         return _together(parts)
 
     def verify(self, step: Callable[[], None] = lambda: None) -> tuple[int, int]:
-        """How many files of columns were compared with the ledger, and how many did not agree: these are let go of."""
+        """How many files of columns were compared with the ledger,
+        and how many did not agree: these are let go of.
+        """
         compared = again = 0
         for item in self._ledger.item_codes():
             step()
@@ -65,7 +68,9 @@ class Columns:
             return self._kept[item]
 
     def _fresh(self, item: str, after: int, upto: int) -> Segment:
-        """What some batches brought of an item: of all items at once where it is little, as after a filing."""
+        """What some batches brought of an item: of all items at once where it
+        is little, as after a filing.
+        """
         with self._reading:
             if (after, upto) not in self._few:
                 if len(self._few) >= _SPANS:
@@ -79,7 +84,9 @@ class Columns:
             return segments.read_facts(connection, item, after, upto)
 
     def _grown(self, item: str, kept: list[Segment], fresh: Segment) -> list[Segment]:
-        """The segments with one more; small ones grow together, and into the base past a tenth of it."""
+        """The segments with one more; small ones grow together,
+        and into the base past a tenth of it.
+        """
         saved = self._saved[item]
         if not len(fresh.columns) and len(kept) > saved:
             last = kept[-1]

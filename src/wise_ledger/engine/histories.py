@@ -1,4 +1,6 @@
-"""The records that are kept as columns, in memory: read on as batches come, kept as a file beside the ledger."""
+"""The records that are kept as columns, in memory: read on as batches come,
+kept as a file beside the ledger.
+"""
 
 import threading
 from collections import defaultdict
@@ -25,7 +27,10 @@ class _Kept:
 
 
 class Histories:
-    """All rows of each kind, sorted by its key, versions in order of recording. Safe for many threads."""
+    """All rows of each kind, sorted by its key, versions in order of recording.
+
+    Safe for many threads.
+    """
 
     def __init__(self, ledger: Ledger, folder: Path) -> None:
         self._ledger = ledger
@@ -40,7 +45,9 @@ class Histories:
             with self._ledger.database.read() as connection:
                 newest = newest_batch(connection, kind, batch)
                 if newest > kept.upto:
-                    fresh = RecordColumns.together(kind, list(read_blocks(connection, kind, kept.upto, newest)))
+                    fresh = RecordColumns.together(
+                        kind, list(read_blocks(connection, kind, kept.upto, newest))
+                    )
                     rows = RecordColumns.together(kind, [kept.rows, fresh])
                     kept = self._saved(_Kept(rows.where(rows.order("batch")), newest, kept.in_file))
             self._kept[kind.name] = kept
@@ -51,8 +58,12 @@ class Histories:
         with self._ledger.database.read() as connection:
             return newest_batch(connection, kind, batch)
 
-    def verify(self, kinds: Iterable[ColumnKind], step: Callable[[], None] = lambda: None) -> tuple[int, int]:
-        """How many files were compared with the ledger, and how many did not agree: these are let go of."""
+    def verify(
+        self, kinds: Iterable[ColumnKind], step: Callable[[], None] = lambda: None
+    ) -> tuple[int, int]:
+        """How many files were compared with the ledger, and how many did not
+        agree: these are let go of.
+        """
         compared = again = 0
         for kind in kinds:
             step()
@@ -61,7 +72,9 @@ class Histories:
                 if not found.upto:
                     continue
                 compared += 1
-                fresh = RecordColumns.together(kind, list(read_blocks(connection, kind, 0, found.upto)))
+                fresh = RecordColumns.together(
+                    kind, list(read_blocks(connection, kind, 0, found.upto))
+                )
                 if not found.rows.same(fresh.where(fresh.order("batch"))):
                     again += 1
                     self._path(kind).unlink(missing_ok=True)
@@ -72,13 +85,17 @@ class Histories:
         return self._folder / f"{kind.name}.columns"
 
     def _from_file(self, kind: ColumnKind, batch: int) -> _Kept:
-        """What the file has; nothing where it is in doubt, of another ledger or of batches after this one."""
+        """What the file has; nothing where it is in doubt,
+        of another ledger or of batches after this one.
+        """
         nothing = _Kept(RecordColumns.of(kind, batch=np.empty(0, np.int32)), 0)
         found = read_columns(self._path(kind))
         if found is None:
             return nothing
         about, columns = found
-        if {n: c.dtype for n, c in columns.items()} != {n: np.dtype(t) for n, t in kind.dtypes.items()}:
+        if {n: c.dtype for n, c in columns.items()} != {
+            n: np.dtype(t) for n, t in kind.dtypes.items()
+        }:
             return nothing
         if about["upto"] > batch or about.get("hash") != self._ledger.hash_of(about["upto"]):
             return nothing

@@ -1,4 +1,6 @@
-"""What names companies, as of a batch: read from the ledger, and what their listings say of them."""
+"""What names companies, as of a batch: read from the ledger,
+and what their listings say of them.
+"""
 
 from collections import Counter, defaultdict
 from collections.abc import Callable
@@ -44,13 +46,17 @@ class Identity:
         }
 
 
-def read_identity(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Identity:
+def read_identity(
+    connection: Connection, ids: list[str], attributes: Attributes, batch: int
+) -> Identity:
     """What names companies by a batch, out of their ids and attributes."""
     security_ids, listing_ids = naming.ids_of(connection)
     return Identity(_universe(connection, ids, attributes, batch), security_ids, listing_ids)
 
 
-def _universe(connection: Connection, ids: list[str], attributes: Attributes, batch: int) -> Universe:
+def _universe(
+    connection: Connection, ids: list[str], attributes: Attributes, batch: int
+) -> Universe:
     """All that names companies, out of attributes, identifiers, securities and listings."""
     names, by_company = [], attributes.by_company("name")
     for company, versions in by_company.items():
@@ -85,17 +91,23 @@ def _universe(connection: Connection, ids: list[str], attributes: Attributes, ba
 
 
 def _by_listing(universe: Universe, read: Callable[[Listing, Security], str]) -> DerivedAttribute:
-    """Something of the listing that stands for each company, by the days on which that became another one."""
+    """Something of the listing that stands for each company,
+    by the days on which that became another one.
+    """
     rows, words = [], []
     for company, securities in universe.securities_of.items():
         spans = [x.span for s in securities for x in universe.listings_of.get(s.number, [])]
-        for since in sorted({s.since for s in spans} | {s.until + 1 for s in spans if s.until < FOREVER}):
+        for since in sorted(
+            {s.since for s in spans} | {s.until + 1 for s in spans if s.until < FOREVER}
+        ):
             rows.append((company, since, since * DAY))
             words.append(_primary(universe, company, since, read) or "")
     return DerivedAttribute(DatedSeries.of(rows), np.array([*words, ""], object))
 
 
-def _primary(universe: Universe, company: int, today: int, read: Callable[[Listing, Security], str]) -> str | None:
+def _primary(
+    universe: Universe, company: int, today: int, read: Callable[[Listing, Security], str]
+) -> str | None:
     """Something of the listing that stands for a company on a day."""
     found = of_company(universe, company, today, ANY_TYPE)
     return read(found[0], universe.security[found[0].security]) if found else None

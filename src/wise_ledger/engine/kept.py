@@ -1,4 +1,6 @@
-"""What was formed, kept within a budget of bytes: one maker at a time for each, the least recently used out first."""
+"""What was formed, kept within a budget of bytes: one maker at a time for each,
+the least recently used out first.
+"""
 
 import threading
 from collections import OrderedDict
@@ -20,7 +22,10 @@ class Entry(Generic[V]):
 
 
 class Kept:
-    """Values by key, each as of a batch. Safe for many threads: who asks while it is made waits for it."""
+    """Values by key, each as of a batch.
+
+    Safe for many threads: who asks while it is made waits for it.
+    """
 
     def __init__(self, budget: int, size_of: Callable[[Any], int]) -> None:
         self._budget = budget
@@ -30,7 +35,9 @@ class Kept:
         self.made = 0  # how often anything was made, for those who measure
 
     def get(self, key: Hashable, batch: int, make: Callable[[int, V | None], V]) -> V:
-        """The value as of a batch. `make` gets the batch and value that are kept, if any, and gives the new one.
+        """The value as of a batch.
+
+        `make` gets the batch and value that are kept, if any, and gives the new one.
 
         Of a batch before the one kept the value is made for this call alone.
         """

@@ -1,4 +1,6 @@
-"""A line: what is kept of the newest state of the ledger as it moves on, without figures of some marks or with all."""
+"""A line: what is kept of the newest state of the ledger as it moves on,
+without figures of some marks or with all.
+"""
 
 import threading
 from collections.abc import Callable
@@ -22,15 +24,19 @@ Companies = NDArray[np.int64]
 K = TypeVar("K")
 V = TypeVar("V")
 Former = Callable[[Companies | None], LedgerView]
-_WORTH_KEEPING = 10  # year ends are kept again once a tenth of the companies had to be learned of again
+# year ends are kept again once a tenth of the companies had to be learned of again
+_WORTH_KEEPING = 10
 _KEPT_CHANGES, _KEPT_MOVES, _KEPT_CALENDARS = 64, 64, 4
-Moved = tuple[int, int, frozenset[int]]  # in batches from the first to the last these companies' year ends moved
+# in batches from the first to the last these companies' year ends moved
+Moved = tuple[int, int, frozenset[int]]
 
 
 class Line:
-    """Timelines and the like by batch, the calendar, and the companies to be formed again between two batches.
+    """Timelines and the like by batch, the calendar,
+    and the companies to be formed again between two batches.
 
-    Year ends are kept in a file, if there is one to be, so that after a restart they need not be learned again.
+    Year ends are kept in a file, if there is one to be, so that after a restart they need not be
+    learned again.
     """
 
     def __init__(self, ledger: Ledger, budget: int, year_ends: YearEndFile | None = None) -> None:
@@ -44,20 +50,28 @@ class Line:
         self._moved: list[Moved] = []
 
     def touched(self, after: int, upto: int, items: set[str], former: Former) -> Companies | None:
-        """The companies whose figures of some items may differ between two batches, ascending; None for everybody."""
+        """The companies whose figures of some items may differ between two batches,
+        ascending; None for everybody.
+        """
         self.calendar(upto, former)
         found = self._between(after, upto)
         if found.all:
             return None
         with self._lock:
-            moved = [companies for first, last, companies in self._moved if after < last and first <= upto]
+            moved = [
+                companies
+                for first, last, companies in self._moved
+                if after < last and first <= upto
+            ]
         companies = found.companies(items).union(*moved)
         if found.rates:
             companies |= _several_currencies(items, former(None))
         return np.array(sorted(companies), np.int64)
 
     def calendar(self, batch: int, former: Former) -> FiscalCalendar:
-        """The fiscal calendars as of a batch: only companies that batches touched are looked at again."""
+        """The fiscal calendars as of a batch:
+        only companies that batches touched are looked at again.
+        """
         with self._lock:
             kept = self._calendar or self._from_file(batch, former)
             if kept is not None and kept[0] == batch:
@@ -92,15 +106,20 @@ class Line:
                 self._moved = shortened([*self._moved, (batch, batch, moved)], _KEPT_MOVES)
             self._calendar = (batch, calendar, stages)
             if _WORTH_KEEPING * len(asked) > len(stages):
-                self._keep(batch, [stage for company in sorted(stages) for stage in stages[company]])
+                self._keep(
+                    batch, [stage for company in sorted(stages) for stage in stages[company]]
+                )
             return calendar
 
-    def _from_file(self, batch: int, former: Former) -> tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None:
+    def _from_file(
+        self, batch: int, former: Former
+    ) -> tuple[int, FiscalCalendar, dict[int, tuple[Stage, ...]]] | None:
         """The calendar as it was kept, of this batch or one before."""
         found = self._file.read(batch) if self._file else None
         if found is None:
             return None
-        # What a batch since then said of how years are named touches its company: the calendar is laid out again.
+        # What a batch since then said of how years are named touches its company: the calendar is
+        # laid out again.
         calendar = FiscalCalendar(found[1], named_by_start(former(None).attributes))
         self._calendar = (found[0], calendar, _by_company(found[1]))
         return self._calendar
@@ -119,7 +138,8 @@ class Line:
 
 
 def shortened(moved: list[Moved], most: int) -> list[Moved]:
-    """At most so many entries: the oldest become one, which stands for all batches from its first to its last.
+    """At most so many entries: the oldest become one,
+    which stands for all batches from its first to its last.
 
     Whoever asks about a part of these batches forms more companies again than need be, never fewer.
     """
@@ -141,7 +161,9 @@ def _by_company(stages: list[Stage]) -> dict[int, tuple[Stage, ...]]:
 
 
 def _several_currencies(items: set[str], view: LedgerView) -> frozenset[int]:
-    """Companies whose figures of some items stand in more than one currency: these move with rates."""
+    """Companies whose figures of some items stand in more than one currency:
+    these move with rates.
+    """
     out: set[int] = set()
     for code in items & set(view.items):
         out.update(view.facts(view.items[code]).of_several_currencies().tolist())

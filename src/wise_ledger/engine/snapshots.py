@@ -59,13 +59,24 @@ from wise_ledger.store import (
 from wise_ledger.store.ledger import Ledger
 
 _KEPT = 4
-_NAMING = ("attributes", "identifiers", "securities", "listings", "companies", "venues", "venue_words")
+_NAMING = (
+    "attributes",
+    "identifiers",
+    "securities",
+    "listings",
+    "companies",
+    "venues",
+    "venue_words",
+)
 BUDGET = 1 << 30  # bytes of timelines and the like that are kept
 T = TypeVar("T")
 
 
 class Snapshots:
-    """Snapshots of a ledger by batch; the newest ones are kept, in so many bytes. Safe for many threads."""
+    """Snapshots of a ledger by batch; the newest ones are kept, in so many bytes.
+
+    Safe for many threads.
+    """
 
     def __init__(self, ledger: Ledger, columns: Path, budget: int = BUDGET) -> None:
         self._ledger = ledger
@@ -81,8 +92,13 @@ class Snapshots:
         self._lines: dict[frozenset[str], Line] = {}
 
     def verify_columns(self, step: Callable[[], None] = lambda: None) -> tuple[int, int]:
-        """How many files of columns were compared with the ledger, and how many of them are made again."""
-        of_facts, of_kinds = self._columns.verify(step), self._histories.verify(COLUMN_KINDS.values(), step)
+        """How many files of columns were compared with the ledger,
+        and how many of them are made again.
+        """
+        of_facts, of_kinds = (
+            self._columns.verify(step),
+            self._histories.verify(COLUMN_KINDS.values(), step),
+        )
         of_year_ends = self._verify_year_ends(step)
         compared, again = zip(of_facts, of_kinds, of_year_ends, strict=True)
         return sum(compared), sum(again)
@@ -108,11 +124,17 @@ class Snapshots:
         """The ledger as it is seen from a viewpoint."""
         return self.at(viewpoint.recorded_by, leave_out=viewpoint.leave_out)
 
-    def at(self, recorded_by: int | None = None, *, leave_out: frozenset[str] = frozenset()) -> Snapshot:
-        """The ledger as recorded by a batch (T7), by default the newest, without figures of some marks."""
+    def at(
+        self, recorded_by: int | None = None, *, leave_out: frozenset[str] = frozenset()
+    ) -> Snapshot:
+        """The ledger as recorded by a batch (T7), by default the newest,
+        without figures of some marks.
+        """
         last = self._ledger.last_batch()
         if recorded_by is not None and not 0 <= recorded_by <= last:
-            raise bad_input("recorded_by", recorded_by, "there is no such batch", f"the newest is {last}")
+            raise bad_input(
+                "recorded_by", recorded_by, "there is no such batch", f"the newest is {last}"
+            )
         batch = last if recorded_by is None else recorded_by
         with self._lock:
             key = (batch, leave_out)
@@ -142,7 +164,9 @@ class Snapshots:
         if frozenset() in self._lines:
             self.at().view.refresh()
 
-    def _part(self, name: str, newest: dict[str, int], tables: Sequence[str], read: Callable[[], T]) -> T:
+    def _part(
+        self, name: str, newest: dict[str, int], tables: Sequence[str], read: Callable[[], T]
+    ) -> T:
         """Something read from some tables: as it was, unless a batch brought rows of them."""
         stamp = tuple(newest[table] for table in tables)
         kept = self._parts.get(name)
@@ -159,26 +183,51 @@ class Snapshots:
                 return self._part(name, stamps, tables, lambda: read(connection))
 
             ids = part("ids", ["companies"], reading.company_ids)
-            attributes = part("attributes", ["attributes"], lambda c: Attributes(reading.attribute_versions(c), batch))
+            attributes = part(
+                "attributes",
+                ["attributes"],
+                lambda c: Attributes(reading.attribute_versions(c), batch),
+            )
             names = part("sources", ["sources"], lambda c: tuple(reading.source_names(c)))
-            decisions = part("decisions", ["decisions"], lambda c: tuple(naming.all_decisions(c, batch)))
+            decisions = part(
+                "decisions", ["decisions"], lambda c: tuple(naming.all_decisions(c, batch))
+            )
             preference = part(
                 "preference", ["source_orders", "sources"],
                 lambda c: Preference(reading.source_orders(c, batch, names), len(names)),
             )  # fmt: skip
             flagged = part("flagged", ["findings"], lambda c: examining.flagged(c, batch))
-            quarantined = part("quarantined", ["findings", "verdicts"], lambda c: examining.quarantined(c, batch))
+            quarantined = part(
+                "quarantined", ["findings", "verdicts"], lambda c: examining.quarantined(c, batch)
+            )
             splits = part(
-                "splits", ["splits", "securities", "listings"], lambda c: marketreading.splits_of_companies(c, batch)
+                "splits",
+                ["splits", "securities", "listings"],
+                lambda c: marketreading.splits_of_companies(c, batch),
             )
             bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
-            items = part("items", ["item_definitions"], lambda c: {**ITEMS, **reading.registered_items(c, batch)})
-            measures = part("measures", ["measures"], lambda c: {**SHIPPED, **keptreading.kept_measures(c, batch)})
-        identity = self._lazily("identity", stamps, _NAMING, lambda c: read_identity(c, ids, attributes, batch))
-        rates = self._lazily("rates", stamps, ("rates", "market_verdicts"), lambda c: reading.rates(c, batch))
+            items = part(
+                "items",
+                ["item_definitions"],
+                lambda c: {**ITEMS, **reading.registered_items(c, batch)},
+            )
+            measures = part(
+                "measures",
+                ["measures"],
+                lambda c: {**SHIPPED, **keptreading.kept_measures(c, batch)},
+            )
+        identity = self._lazily(
+            "identity", stamps, _NAMING, lambda c: read_identity(c, ids, attributes, batch)
+        )
+        rates = self._lazily(
+            "rates", stamps, ("rates", "market_verdicts"), lambda c: reading.rates(c, batch)
+        )
         market = self._market(batch, stamps, identity, rates)
         estimated = self._lazily(
-            "estimates", stamps, ("blocks", "contributors", "source_orders"), lambda c: self._estimate_rows(c, batch)
+            "estimates",
+            stamps,
+            ("blocks", "contributors", "source_orders"),
+            lambda c: self._estimate_rows(c, batch),
         )
         series = self._lazily(
             f"series {sorted(leave_out & {'assumed'})}",
@@ -261,9 +310,15 @@ class Snapshots:
         )
 
     def _market(
-        self, batch: int, stamps: dict[str, int], identity: Callable[[], Identity], rates: Callable[[], RateTable]
+        self,
+        batch: int,
+        stamps: dict[str, int],
+        identity: Callable[[], Identity],
+        rates: Callable[[], RateTable],
     ) -> Callable[[], tuple[Market, ShareCounts]]:
-        """The market up to a batch: made when first asked for, again when a batch brought something of it."""
+        """The market up to a batch: made when first asked for,
+        again when a batch brought something of it.
+        """
 
         def read(connection: Connection) -> tuple[Market, ShareCounts]:
             universe, names = identity().universe, reading.source_names(connection)
@@ -275,11 +330,16 @@ class Snapshots:
             ratios = marketreading.receipt_ratios(connection, batch)
             listed = Listed.of(universe.securities, universe.listings, last_days, ratios)
             numbers = listreading.list_numbers(connection)
-            verdicts = _market_verdicts(reading.market_verdicts(connection, batch), identity().listing_ids, numbers)
+            verdicts = _market_verdicts(
+                reading.market_verdicts(connection, batch), identity().listing_ids, numbers
+            )
             doubts: list[Doubt] = []
 
             def split(listing: int, after: int, upto: int, known: int) -> float:
-                of = (listed.security[listing : listing + 1], *(np.array([n]) for n in (after, upto, known)))
+                of = (
+                    listed.security[listing : listing + 1],
+                    *(np.array([n]) for n in (after, upto, known)),
+                )
                 return float(splits.between(*of)[0])
 
             def prices_of(kind: ColumnKind, column: str) -> Prices:
@@ -292,7 +352,9 @@ class Snapshots:
                 sources = rows["source"].astype(np.int16)
                 several = len(sources) and sources.min() != sources.max()
                 owners = np.full(len(sources), -1, np.int64)
-                return Prices.of(rows, preference.ranked(kind.name, owners, sources) if several else None)
+                return Prices.of(
+                    rows, preference.ranked(kind.name, owners, sources) if several else None
+                )
 
             market = Market(
                 prices_of(PRICES, "close"),
@@ -302,7 +364,9 @@ class Snapshots:
                 ended,
                 prices_of(LEVELS, "level"),
                 numbers,
-                lambda source, target, day, at: rates().on(source.astype(np.int16), target.astype(np.int16), day, at),
+                lambda source, target, day, at: rates().on(
+                    source.astype(np.int16), target.astype(np.int16), day, at
+                ),
                 doubts,
             )
             return market, marketreading.share_counts(connection, batch)
@@ -314,7 +378,9 @@ class Snapshots:
         return self._lazily("market", stamps, (*tables, *_NAMING), read)
 
     def _values(self, attribute: str) -> dict[str, str]:
-        """The codes of an attribute that the newest state of the ledger has, with the names shown for them."""
+        """The codes of an attribute that the newest state of the ledger has,
+        with the names shown for them.
+        """
         if attribute == "venue":
             universe = self.at().universe
             named = {mic: v.name or mic for mic, v in universe.venues.items()}
@@ -336,7 +402,11 @@ class Snapshots:
         return YearEndFile(self._folder / "year-ends" / f"{name}.columns", self._ledger.hash_of)
 
     def _lazily(
-        self, name: str, stamps: dict[str, int], tables: Sequence[str], read: Callable[[Connection], T]
+        self,
+        name: str,
+        stamps: dict[str, int],
+        tables: Sequence[str],
+        read: Callable[[Connection], T],
     ) -> Callable[[], T]:
         """A part that is read when first asked for."""
 
@@ -353,10 +423,16 @@ class Snapshots:
 
 
 def _market_verdicts(
-    verdicts: Mapping[tuple[str, str, int], tuple[bool, str, str]], listings: Sequence[str], lists: Mapping[str, int]
+    verdicts: Mapping[tuple[str, str, int], tuple[bool, str, str]],
+    listings: Sequence[str],
+    lists: Mapping[str, int],
 ) -> Verdicts:
-    """Whether people accept prices and levels in quarantine, by number of listing or list and day."""
-    number = {"prices": {id_: n for n, id_ in enumerate(listings)}, "levels": lists} if verdicts else {}
+    """Whether people accept prices and levels in quarantine,
+    by number of listing or list and day.
+    """
+    number = (
+        {"prices": {id_: n for n, id_ in enumerate(listings)}, "levels": lists} if verdicts else {}
+    )
     return {
         (kind, number[kind][subject], day): accepted
         for (kind, subject, day), (accepted, *_) in verdicts.items()

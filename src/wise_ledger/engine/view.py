@@ -1,4 +1,6 @@
-"""The ledger as known, for questions: what was formed before stays, and what a batch touched is spliced in."""
+"""The ledger as known, for questions: what was formed before stays,
+and what a batch touched is spliced in.
+"""
 
 import threading
 from collections.abc import Callable, Hashable
@@ -36,12 +38,16 @@ _BLOCK = 500  # companies that are formed at once
 class EngineView:
     """What an evaluation stands on (`Ground`), as of one batch, out of what its line keeps.
 
-    `former` makes a `LedgerView` that forms the figures of some companies (ascending) or of all; `plain` is one that
-    answers all that needs no figure.
+    `former` makes a `LedgerView` that forms the figures of some companies (ascending) or of all;
+    `plain` is one that answers all that needs no figure.
     """
 
     def __init__(
-        self, batch: int, line: Line, plain: LedgerView, former: Callable[[NDArray[np.int64] | None, bool], LedgerView]
+        self,
+        batch: int,
+        line: Line,
+        plain: LedgerView,
+        former: Callable[[NDArray[np.int64] | None, bool], LedgerView],
     ) -> None:
         self.batch = batch
         self.plain = plain
@@ -123,10 +129,14 @@ class EngineView:
     def facts(self, item: Item) -> FactColumns:
         """The item's facts that count here, of all companies; read for this once."""
         plain = self.plain
-        return plain.columns(item.code).known(plain.recorded_by, plain.with_assumed, plain.quarantined)
+        return plain.columns(item.code).known(
+            plain.recorded_by, plain.with_assumed, plain.quarantined
+        )
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
-        """The item's figures of one form, without lineage; what is formed in several currencies, in `currency`."""
+        """The item's figures of one form, without lineage;
+        what is formed in several currencies, in `currency`.
+        """
 
         def formed(view: LedgerView) -> Timeline:
             out = bare(view.timeline(view.items[item.code], form, first, currency))
@@ -139,7 +149,9 @@ class EngineView:
             return self._kept(("timeline", item.code, form, first), _behind(item), formed)
         plain = self.timeline(item, form, first)
         made = lambda *_: spliced(plain, formed(self._former(several)), several)  # noqa: E731
-        return self._line.kept.get(("timeline in", item.code, form, first, currency), self.batch, made)
+        return self._line.kept.get(
+            ("timeline in", item.code, form, first, currency), self.batch, made
+        )
 
     def joint(self, leaves: tuple[FormName, ...], currency: int | None = None) -> Joint:
         """Several figures side by side, to find the period end they share."""
@@ -147,7 +159,12 @@ class EngineView:
         items = set[str]().union(*(_behind(self.items[code]) for code in codes))
 
         def formed(view: "LedgerView | EngineView") -> Joint:
-            out = Joint.of([view.timeline(view.items[code], form, first, currency) for code, form, first in leaves])
+            out = Joint.of(
+                [
+                    view.timeline(view.items[code], form, first, currency)
+                    for code, form, first in leaves
+                ]
+            )
             _ = out.moves
             return out
 
@@ -160,7 +177,9 @@ class EngineView:
         return self._line.kept.get(("joint in", leaves, currency), self.batch, made)
 
     def _of_several_currencies(self, codes: set[str]) -> NDArray[np.int64]:
-        """The companies, ascending, whose figures of any of some items stand in more than one currency."""
+        """The companies, ascending, whose figures of any of some items stand
+        in more than one currency.
+        """
         for code in codes - self._several.keys():
             self._several[code] = self.plain.facts(self.items[code]).of_several_currencies()
         return np.unique(np.concatenate([_NOBODY, *(self._several[code] for code in codes)]))
@@ -221,19 +240,31 @@ class EngineView:
         whole: Callable[[], T] | None = None,
     ) -> T:
         def make(batch: int, before: T | None) -> T:
-            touched = None if before is None else self._line.touched(batch, self.batch, items, self._former)
+            touched = (
+                None
+                if before is None
+                else self._line.touched(batch, self.batch, items, self._former)
+            )
             if before is None or touched is None or 2 * len(touched) > self.companies:
-                return whole() if whole else joined([form(self._make(b, False)) for b in self._blocks()])
+                return (
+                    whole()
+                    if whole
+                    else joined([form(self._make(b, False)) for b in self._blocks()])
+                )
             return spliced(before, form(self._former(touched)), touched) if len(touched) else before
 
         return self._line.kept.get(key, self.batch, make)
 
     def _blocks(self) -> list[NDArray[np.int64]]:
         """All companies, so many at a time: what is formed on the way to a figure stays small."""
-        return np.array_split(np.arange(self.companies, dtype=np.int64), max(1, -(-self.companies // _BLOCK)))
+        return np.array_split(
+            np.arange(self.companies, dtype=np.int64), max(1, -(-self.companies // _BLOCK))
+        )
 
     def _former(self, companies: NDArray[np.int64] | None) -> LedgerView:
-        """A view that forms: of all companies it is made for one use, since what it forms on the way is large."""
+        """A view that forms: of all companies it is made for one use,
+        since what it forms on the way is large.
+        """
         if companies is None:
             return self._make(None, False)
         with self._lock:

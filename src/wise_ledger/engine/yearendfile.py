@@ -1,4 +1,6 @@
-"""What is known of fiscal year ends, kept as a file: to learn it, the periods of all flows of everybody are read."""
+"""What is known of fiscal year ends, kept as a file: to learn it,
+the periods of all flows of everybody are read.
+"""
 
 import hashlib
 from collections.abc import Callable, Iterable, Sequence
@@ -16,7 +18,8 @@ _NAMES = ("stage", "company", "at", "since", "month")  # a row for each regime
 
 
 class YearEndFile:
-    """The stages of all companies (F3) as of a batch; `hash_of` gives the hash by which a batch is chained.
+    """The stages of all companies (F3) as of a batch;
+    `hash_of` gives the hash by which a batch is chained.
 
     It is derived: where it is lost, damaged or of another ledger, year ends are learned again.
     """
@@ -26,7 +29,9 @@ class YearEndFile:
         self._hash_of = hash_of
 
     def read(self, upto: int) -> tuple[int, list[Stage]] | None:
-        """The batch, at most this one, and the stages as of it; None where there are none to be trusted."""
+        """The batch, at most this one, and the stages as of it;
+        None where there are none to be trusted.
+        """
         kept = read_columns(self._path)
         if kept is None or tuple(kept[1]) != _NAMES:
             return None
@@ -40,7 +45,9 @@ class YearEndFile:
 
     def write(self, batch: int, stages: Sequence[Stage]) -> None:
         """Keep the stages as of a batch; where the disk is full they are not kept."""
-        rows = [(n, s.company, s.at, r.since, r.month) for n, s in enumerate(stages) for r in s.regimes]
+        rows = [
+            (n, s.company, s.at, r.since, r.month) for n, s in enumerate(stages) for r in s.regimes
+        ]
         columns = np.array(rows, np.int64).reshape(-1, len(_NAMES)).T
         try:
             write_columns(self._path, self._about(batch), dict(zip(_NAMES, columns, strict=True)))
@@ -63,6 +70,7 @@ def _regimes(rows: Iterable[tuple[int, ...]]) -> tuple[Regime, ...]:
 def _rules() -> str:
     """What year ends are learned by: kept by other rules, they are learned again."""
     rules = hashlib.sha256()
-    for path in sorted(Path(core.__file__).parent.rglob("*.py")):  # year ends stand on periods, versions, records …
+    # year ends stand on periods, versions, records …
+    for path in sorted(Path(core.__file__).parent.rglob("*.py")):
         rules.update(path.read_bytes())
     return rules.hexdigest()

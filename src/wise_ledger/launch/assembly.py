@@ -28,21 +28,29 @@ def open_desk(settings: Settings) -> Desk:
     """The ledger of the settings, with the sources that they name and those that are plugged in."""
     sources: dict[str, OpenSource] = {}
     if settings.fernmark_url:
-        pace = Pace(settings.fernmark_per_second, settings.fernmark_per_day, settings.fernmark_at_once)
+        pace = Pace(
+            settings.fernmark_per_second, settings.fernmark_per_day, settings.fernmark_at_once
+        )
         sources[NAME] = fernmark(settings, Budget(pace))
     if settings.tolvane_url:
         archive = Budget(Pace(settings.tolvane_per_second))
         sources[TOLVANE] = lambda: Tolvane(settings.tolvane_url, settings.tolvane_timeout, archive)
     if settings.oskelby_url:
         analysts, key = Budget(Pace()), settings.oskelby_key.get_secret_value()
-        sources[OSKELBY] = lambda: Oskelby(settings.oskelby_url, key, settings.oskelby_timeout, analysts)
+        sources[OSKELBY] = lambda: Oskelby(
+            settings.oskelby_url, key, settings.oskelby_timeout, analysts
+        )
     for name, address_and_title in settings.sdmx.items():
         sources[name] = _sdmx(name, address_and_title, settings.sdmx_timeout)
     sources |= plugged_in()
     post = Post(
-        settings.smtp_host, settings.smtp_port, settings.mail_from, settings.notice_secret.get_secret_value(),
-        settings.public_url, _words(settings.notice_hosts),
-    )  # fmt: skip
+        settings.smtp_host,
+        settings.smtp_port,
+        settings.mail_from,
+        settings.notice_secret.get_secret_value(),
+        settings.public_url,
+        _words(settings.notice_hosts),
+    )
     look_for_garbage_less()  # with all modules at hand
     return Desk.open(
         settings.data,
@@ -56,7 +64,9 @@ def open_desk(settings: Settings) -> Desk:
 
 
 def doors(settings: Settings) -> Doors:
-    """How the service is open: by loopback names, the address that it binds to, and those that the settings name."""
+    """How the service is open: by loopback names, the address that it binds to,
+    and those that the settings name.
+    """
     own = set() if settings.host in ("0.0.0.0", "::", "") else {settings.host.lower()}
     return Doors(
         LOOPBACK | own | {*_words(settings.hosts)},
@@ -84,7 +94,10 @@ def _sdmx(name: str, address_and_title: str, timeout: float) -> Callable[[], Sou
 
 
 def plugged_in() -> dict[str, OpenSource]:
-    """Sources of third parties: each entry point names a function that opens one. A broken one is logged, left out."""
+    """Sources of third parties: each entry point names a function that opens one.
+
+    A broken one is logged, left out.
+    """
     found: dict[str, OpenSource] = {}
     for point in entry_points(group=PLUGINS):
         try:

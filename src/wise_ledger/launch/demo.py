@@ -16,21 +16,44 @@ from wise_ledger.core.time.instants import read_date
 from wise_ledger.launch.serve import end_soon, report, stopping, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
-RULE, LIST, KNOWN_ON, LATER = "operating_income / revenue > 15%", "first-look", "2023-06-30", "2024-01-31"
+RULE, LIST, KNOWN_ON, LATER = (
+    "operating_income / revenue > 15%",
+    "first-look",
+    "2023-06-30",
+    "2024-01-31",
+)
 _SOURCE_KEY = "demo-key-of-the-stand-in"
 _NOTICE_SECRET = "demo-secret-of-the-letterbox"
 
 
 @click.command()
 @click.option("--once", is_flag=True, help="Collect, print the first screen, and end.")
-@click.option("--data", type=click.Path(path_type=Path), default=Path("demo-data"), show_default=True)
-@click.option("--port", type=int, default=8600, show_default=True, help="Port of the service; 0 takes any.")
 @click.option(
-    "--source-port", type=int, default=8601, show_default=True, help="Port of the stand-in source; 0 takes any."
+    "--data", type=click.Path(path_type=Path), default=Path("demo-data"), show_default=True
 )
-@click.option("--today", metavar="DATE", help="The made-up world as of the end of this day; it goes on without.")
-@click.option("--small", is_flag=True, help="32 companies since 2021 instead of 240 since 2012: ready at once.")
-def demo(once: bool, data: Path, port: int, source_port: int, today: str | None, small: bool) -> None:
+@click.option(
+    "--port", type=int, default=8600, show_default=True, help="Port of the service; 0 takes any."
+)
+@click.option(
+    "--source-port",
+    type=int,
+    default=8601,
+    show_default=True,
+    help="Port of the stand-in source; 0 takes any.",
+)
+@click.option(
+    "--today",
+    metavar="DATE",
+    help="The made-up world as of the end of this day; it goes on without.",
+)
+@click.option(
+    "--small",
+    is_flag=True,
+    help="32 companies since 2021 instead of 240 since 2012: ready at once.",
+)
+def demo(
+    once: bool, data: Path, port: int, source_port: int, today: str | None, small: bool
+) -> None:
     """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
     try:
         with everything(data, port, source_port, today=today, small=small) as (url, token, failed):
@@ -53,7 +76,9 @@ def demo(once: bool, data: Path, port: int, source_port: int, today: str | None,
 def everything(
     data: Path, port: int, source_port: int, *, today: str | None = None, small: bool = False
 ) -> Iterator[tuple[str, str, bool]]:
-    """The demo running, its data collected: the service's address, a token, and whether any company failed."""
+    """The demo running, its data collected: the service's address, a token,
+    and whether any company failed.
+    """
     from wise_ledger.client import connect
     from wise_ledger.launch.assembly import doors, open_desk
     from wise_ledger.launch.running import address, bind, running
@@ -61,7 +86,10 @@ def everything(
     from wise_ledger.standins.letterbox import Letterbox
 
     os.umask(0o077)  # what is written is nobody else's
-    bound, source = bind("127.0.0.1", port, "--port"), bind("127.0.0.1", source_port, "--source-port")
+    bound, source = (
+        bind("127.0.0.1", port, "--port"),
+        bind("127.0.0.1", source_port, "--source-port"),
+    )
     called = bind("127.0.0.1", 0, "--port")
     box = Letterbox(data / "letters", _NOTICE_SECRET)
     box.start()
@@ -69,12 +97,19 @@ def everything(
     analysts = None if small else bind("127.0.0.1", 0, "--source-port")
     statistics = None if small else bind("127.0.0.1", 0, "--source-port")
     settings = read_settings(
-        oskelby_url=address(analysts) if analysts else "", oskelby_key=_SOURCE_KEY,
+        oskelby_url=address(analysts) if analysts else "",
+        oskelby_key=_SOURCE_KEY,
         tolvane_url=address(archive) if archive else "",
         sdmx={"ostrin": f"{address(statistics)} Ostrin Statistics"} if statistics else {},
-        data=data, fernmark_url=address(source), fernmark_key=_SOURCE_KEY, notice_secret=_NOTICE_SECRET,
-        notice_hosts="127.0.0.1", smtp_host="127.0.0.1", smtp_port=box.smtp_port, public_url=address(bound),
-    )  # fmt: skip
+        data=data,
+        fernmark_url=address(source),
+        fernmark_key=_SOURCE_KEY,
+        notice_secret=_NOTICE_SECRET,
+        notice_hosts="127.0.0.1",
+        smtp_host="127.0.0.1",
+        smtp_port=box.smtp_port,
+        public_url=address(bound),
+    )
     desk = open_desk(settings)
     try:
         token = _token(desk, data)
@@ -99,15 +134,27 @@ def _standins(
     today: str | None,
     small: bool,
 ) -> Iterator[None]:
-    """The stand-ins in a process of their own for as long as the block lasts: they do not share our processor time."""
+    """The stand-ins in a process of their own for as long as the block lasts:
+    they do not share our processor time.
+    """
     sockets = [s for s in (source, archive, analysts, statistics) if s is not None]
-    command = [sys.executable, "-m", "wise_ledger.standins", "--key", _SOURCE_KEY, "--fernmark", str(source.fileno())]
+    command = [
+        sys.executable,
+        "-m",
+        "wise_ledger.standins",
+        "--key",
+        _SOURCE_KEY,
+        "--fernmark",
+        str(source.fileno()),
+    ]
     command += ["--tolvane", str(archive.fileno())] if archive else []
     command += ["--oskelby", str(analysts.fileno())] if analysts else []
     command += ["--ostrin", str(statistics.fileno())] if statistics else []
     command += ["--small"] if small else []
     command += ["--today", read_date(today, "--today").isoformat()] if today else []
-    process = subprocess.Popen(command, stdin=subprocess.PIPE, pass_fds=[s.fileno() for s in sockets])
+    process = subprocess.Popen(
+        command, stdin=subprocess.PIPE, pass_fds=[s.fileno() for s in sockets]
+    )
     try:
         yield
     finally:
@@ -122,7 +169,9 @@ def _standins(
 
 
 def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]
-    """A schedule that notifies a made-up analyst by mail and a made-up program by a call; again at each start."""
+    """A schedule that notifies a made-up analyst by mail and a made-up
+    program by a call; again at each start.
+    """
     from wise_ledger.wire.collecting import Timing
 
     if any(s.name == "nightly" for s in ledger.schedules()):
@@ -132,7 +181,9 @@ def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]
 
 
 def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
-    """The demo's own token, kept beside its data for the next start; the ledger has only its hash."""
+    """The demo's own token, kept beside its data for the next start;
+    the ledger has only its hash.
+    """
     kept = data / "token"
     if kept.is_file() and desk.tokens.accepted(kept.read_text().strip()):
         return kept.read_text().strip()
@@ -143,7 +194,10 @@ def _token(desk, data: Path) -> str:  # type: ignore[no-untyped-def]
 
 
 def _collect(ledger) -> bool:  # type: ignore[no-untyped-def]
-    """Collect each source once; a run that an earlier start left open is waited for. Whether anything failed."""
+    """Collect each source once; a run that an earlier start left open is waited for.
+
+    Whether anything failed.
+    """
     from wise_ledger.cli.collect import report
 
     failed = False
@@ -167,7 +221,9 @@ def _progress():  # type: ignore[no-untyped-def]
         return None
 
     def show(run) -> None:  # type: ignore[no-untyped-def]
-        click.echo(f"\r  {run.done} of {run.total or '?'} companies", nl=run.state == "finished", err=True)
+        click.echo(
+            f"\r  {run.done} of {run.total or '?'} companies", nl=run.state == "finished", err=True
+        )
 
     return show
 
@@ -188,7 +244,9 @@ def _invite(url: str, token: str) -> None:
     click.echo(f"  token    {token}")
     click.echo()
     click.secho("Four things to try", bold=True)
-    click.echo("  1. Open this page of the console, sign in with the token, and move the date stamp to January 2024:")
+    click.echo(
+        "  1. Open this page of the console, sign in with the token, and move the date stamp to January 2024:"
+    )
     click.echo(f"       {url}/screens?known_on={KNOWN_ON}")
     click.echo("     Ashgrove Kilnworks drops out. Open its figure to see why.")
     click.echo("  2. Ask the same in another terminal:")

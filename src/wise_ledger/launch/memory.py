@@ -7,9 +7,11 @@ _YOUNG, _OLDER, _OLDEST = 2_000, 10, 10
 
 
 def look_for_garbage_less() -> None:
-    """Figures come as hundreds of thousands of objects that point at nothing in circles, and are freed without it.
+    """Figures come as hundreds of thousands of objects that point at nothing in circles,
+    and are freed without it.
 
-    As Python is set, the search for circles walks through them again and again: a third of the time of a large load.
+    As Python is set, the search for circles walks through them again and again: a third of the time
+    of a large load.
     """
     gc.freeze()  # what is there already stays
     atexit.register(gc.unfreeze)

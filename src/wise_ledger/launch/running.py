@@ -22,7 +22,8 @@ class PortTaken(LedgerError):
 
 def bind(host: str, port: int, option: str) -> socket.socket:
     """A listening socket; raises `PortTaken`, which names the option that changes the port."""
-    # With the protocol named, asyncio sends small answers at once instead of waiting for an acknowledgement.
+    # With the protocol named, asyncio sends small answers at once instead of waiting for an
+    # acknowledgement.
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     found = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -32,7 +33,9 @@ def bind(host: str, port: int, option: str) -> socket.socket:
     except OSError as error:
         found.close()
         mend = f"choose another with {option}, or stop what listens there"
-        raise PortTaken(Problem(option, f"{host}:{port}", f"cannot listen there ({error.strerror})", mend)) from None
+        raise PortTaken(
+            Problem(option, f"{host}:{port}", f"cannot listen there ({error.strerror})", mend)
+        ) from None
     return found
 
 
@@ -45,7 +48,9 @@ def address(bound: socket.socket) -> str:
 @contextmanager
 def running(app: Any, bound: socket.socket) -> Iterator[None]:
     """Serve an application in a thread for as long as the block lasts."""
-    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2))
+    server = uvicorn.Server(
+        uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
+    )
     thread = threading.Thread(target=server.run, kwargs={"sockets": [bound]}, daemon=True)
     thread.start()
     deadline = time.monotonic() + _START

@@ -21,11 +21,15 @@ def report(error: LedgerError | SettingsRefused) -> None:
         return
     click.secho(error.title, fg="red", bold=True, err=True)
     for problem in error.problems:
-        click.echo(f"  {problem.at}: {problem.value}\n    {problem.problem}\n    {problem.mend}", err=True)
+        click.echo(
+            f"  {problem.at}: {problem.value}\n    {problem.problem}\n    {problem.mend}", err=True
+        )
 
 
 def stopping() -> threading.Event:
-    """Set by Ctrl-C or a request to end, from now on: asked for before anybody learns that the service is there."""
+    """Set by Ctrl-C or a request to end, from now on:
+    asked for before anybody learns that the service is there.
+    """
     stop = threading.Event()
     for kind in (signal.SIGINT, signal.SIGTERM):
         signal.signal(kind, lambda *_: stop.set())
@@ -46,7 +50,11 @@ def until(stop: threading.Event) -> None:
 
 
 @click.command()
-@click.option("--data", type=click.Path(path_type=Path), help="Folder of the ledger.  [default: ./ledger-data]")
+@click.option(
+    "--data",
+    type=click.Path(path_type=Path),
+    help="Folder of the ledger.  [default: ./ledger-data]",
+)
 @click.option("--host", help="Address to bind to.  [default: 127.0.0.1]")
 @click.option("--port", type=int, help="Port to bind to.  [default: 8600]")
 @click.option("--new-token", metavar="NAME", help="Make a token to sign in with, and print it.")
@@ -84,7 +92,9 @@ def _serve(settings: Settings, new_token: str | None) -> None:
 
 
 def _show_token(token: str, data: Path) -> None:
-    """On a terminal the token is shown; elsewhere, where a log would keep it, it goes into a file of the owner's."""
+    """On a terminal the token is shown; elsewhere, where a log would keep it,
+    it goes into a file of the owner's.
+    """
     if sys.stdout.isatty():
         click.echo(f"token: {token}  (shown this once)")
         return

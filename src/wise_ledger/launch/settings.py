@@ -17,28 +17,46 @@ class Settings(BaseSettings):
     fernmark_url: str = Field("", description="Fernmark Data; empty: not offered")
     fernmark_key: SecretStr = Field(SecretStr(""), description="key for Fernmark Data")
     fernmark_timeout: float = Field(20.0, gt=0, description="seconds to wait for each answer")
-    fernmark_per_second: float | None = Field(None, gt=0, description="calls a second at most; empty: as it answers")
+    fernmark_per_second: float | None = Field(
+        None, gt=0, description="calls a second at most; empty: as it answers"
+    )
     fernmark_per_day: int | None = Field(None, gt=0, description="calls a day at most")
     tolvane_url: str = Field("", description="Tolvane Filings; empty: not offered")
     tolvane_timeout: float = Field(30.0, gt=0, description="seconds to wait for each answer")
-    tolvane_per_second: float | None = Field(None, gt=0, description="calls a second at most; empty: as it answers")
+    tolvane_per_second: float | None = Field(
+        None, gt=0, description="calls a second at most; empty: as it answers"
+    )
     oskelby_url: str = Field("", description="Oskelby Estimates; empty: not offered")
     oskelby_key: SecretStr = Field(SecretStr(""), description="key for Oskelby Estimates")
     oskelby_timeout: float = Field(30.0, gt=0, description="seconds to wait for each answer")
-    sdmx: dict[str, str] = Field({}, description="SDMX services: by name an address, after it a title; as JSON")
+    sdmx: dict[str, str] = Field(
+        {}, description="SDMX services: by name an address, after it a title; as JSON"
+    )
     sdmx_timeout: float = Field(60.0, gt=0, description="seconds to wait for each answer")
     fernmark_at_once: int = Field(4, ge=1, le=32, description="calls at one time")
-    memory: int = Field(1024, ge=16, description="megabytes of formed figures kept between questions")
-    confirm_above: int = Field(2_000, ge=0, description="calls that a collection may take without a person's yes")
-    hosts: str = Field("", description="names the service is called by besides its own address, with commas; * any")
+    memory: int = Field(
+        1024, ge=16, description="megabytes of formed figures kept between questions"
+    )
+    confirm_above: int = Field(
+        2_000, ge=0, description="calls that a collection may take without a person's yes"
+    )
+    hosts: str = Field(
+        "", description="names the service is called by besides its own address, with commas; * any"
+    )
     open_document: bool = Field(False, description="whether /api/v1/openapi.json needs no token")
-    largest_file: int = Field(256, ge=1, le=4096, description="megabytes of a file that is loaded, at most")
+    largest_file: int = Field(
+        256, ge=1, le=4096, description="megabytes of a file that is loaded, at most"
+    )
     at_once: int = Field(4, ge=1, le=40, description="calls that are worked on at one time")
-    notice_hosts: str = Field("", description="hosts, addresses and networks that notices may call, with commas")
+    notice_hosts: str = Field(
+        "", description="hosts, addresses and networks that notices may call, with commas"
+    )
     smtp_host: str = Field("", description="mail server for notices; empty: no mail")
     smtp_port: int = Field(25, ge=1, le=65535, description="its port")
     mail_from: str = Field("wise-ledger@localhost", description="sender of notices")
-    notice_secret: SecretStr = Field(SecretStr(""), description="signs the calls that announce a run's end")
+    notice_secret: SecretStr = Field(
+        SecretStr(""), description="signs the calls that announce a run's end"
+    )
     public_url: str = Field("http://127.0.0.1:8600", description="where notices link to")
 
 
@@ -47,9 +65,15 @@ class SettingsRefused(Exception):
 
 
 def read_settings(**given: object) -> Settings:
-    """The settings; those given (not None) go before environment and file. Raises `SettingsRefused`."""
+    """The settings; those given (not None) go before environment and file.
+
+    Raises `SettingsRefused`.
+    """
     try:
         return Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
     except ValidationError as error:
-        lines = [f"WISE_LEDGER_{str(e['loc'][0]).upper()}={e['input']}: {e['msg']}" for e in error.errors()]
+        lines = [
+            f"WISE_LEDGER_{str(e['loc'][0]).upper()}={e['input']}: {e['msg']}"
+            for e in error.errors()
+        ]
         raise SettingsRefused("; ".join(lines)) from None

@@ -1,4 +1,6 @@
-"""Every call needs a token, except health and the console's own files; the gate has looked at it."""
+"""Every call needs a token, except health and the console's own files;
+the gate has looked at it.
+"""
 
 from typing import Annotated
 
@@ -10,7 +12,9 @@ from wise_ledger.work.desk import Desk
 _bearer = HTTPBearer(auto_error=False, description="a token, as `tokens make` prints it")
 
 
-async def desk(request: Request, _given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> Desk:
+async def desk(
+    request: Request, _given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]
+) -> Desk:
     """The service's desk, for a caller whom the gate let in with a token."""
     if "token" not in request.scope:
         raise RuntimeError("a call came past the gate")

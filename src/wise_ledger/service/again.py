@@ -1,4 +1,6 @@
-"""A call that is made again with its `Idempotency-Key` is answered as it was: nothing is made twice."""
+"""A call that is made again with its `Idempotency-Key` is answered as it was:
+nothing is made twice.
+"""
 
 import asyncio
 import hashlib
@@ -13,7 +15,8 @@ from fastapi import Request, Response
 from wise_ledger.service.asof import Dated
 from wise_ledger.work import BadInput, Problem
 
-_LONGEST, _LARGEST = 200, 1 << 16  # characters of a key, bytes of an answer: all that are kept are 64 MB at most
+# characters of a key, bytes of an answer: all that are kept are 64 MB at most
+_LONGEST, _LARGEST = 200, 1 << 16
 _KEPT, _DAY = 1_000, 86_400.0  # answers, and seconds for which they are kept
 
 
@@ -28,7 +31,8 @@ class _Kept:
 class Answers:
     """What calls with a key were answered: of a day, in memory, since a token may be among it.
 
-    Runs are found by their keys after a restart too; of what else is made by name the second is refused.
+    Runs are found by their keys after a restart too; of what else is made by name the second is
+    refused.
     """
 
     def __init__(self, now: Callable[[], float] = time.monotonic) -> None:
@@ -36,8 +40,12 @@ class Answers:
         self._kept: OrderedDict[bytes, _Kept] = OrderedDict()
 
     def of(self, who: str, key: str, asked: bytes) -> _Kept:
-        """What was answered to somebody's key, or is to be; raises `BadInput` where it was given with another call."""
-        while self._kept and (len(self._kept) > _KEPT or next(iter(self._kept.values())).until < self._now()):
+        """What was answered to somebody's key, or is to be;
+        raises `BadInput` where it was given with another call.
+        """
+        while self._kept and (
+            len(self._kept) > _KEPT or next(iter(self._kept.values())).until < self._now()
+        ):
             self._kept.popitem(last=False)
         kept = self._kept.setdefault(_digest(who, key), _Kept(asked, self._now() + _DAY))
         if kept.asked != asked:
@@ -66,7 +74,11 @@ class Call(Dated):
                 return await handler(request)
             if not 0 < len(key) <= _LONGEST:
                 problem = f"a key has 1 to {_LONGEST} characters"
-                raise BadInput(Problem("Idempotency-Key", key[:80], problem, "write a shorter one, such as a UUID"))
+                raise BadInput(
+                    Problem(
+                        "Idempotency-Key", key[:80], problem, "write a shorter one, such as a UUID"
+                    )
+                )
             who, answers = request.headers.get("authorization", ""), request.app.state.answers
             sent = hashlib.sha256(await request.body()).hexdigest()  # it may be a large file
             asked = _digest(request.url.path, request.url.query, sent)

@@ -42,8 +42,14 @@ from wise_ledger.work.desk import Desk
 
 CONSOLE = Path(__file__).parent / "console"
 # What is packed already, and events, which must come as they happen.
-_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, *(FORMATS[name] for name in ("arrow", "parquet", "xlsx")), "font/*")
-_NO_CONSOLE = "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
+_PACKED = (
+    *DEFAULT_EXCLUDED_CONTENT_TYPES,
+    *(FORMATS[name] for name in ("arrow", "parquet", "xlsx")),
+    "font/*",
+)
+_NO_CONSOLE = (
+    "<p>The console is not built. Run <code>make console</code>, or use the API under /api/v1.</p>"
+)
 
 
 _ROOMS = (
@@ -90,7 +96,9 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
     app.openapi = cache(lambda: completed(describe()))  # type: ignore[method-assign]
     app.add_middleware(Gate, tokens=lambda: desk.tokens, doors=doors or Doors())
     app.add_middleware(SafeHeaders)
-    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED)
+    app.add_middleware(
+        GZipMiddleware, minimum_size=1_000, compresslevel=5, exclude_content_types=_PACKED
+    )
     return app
 
 

@@ -1,4 +1,6 @@
-"""What every question about time shares: how it is asked, and what its answer says of that in its headers."""
+"""What every question about time shares: how it is asked,
+and what its answer says of that in its headers.
+"""
 
 import hashlib
 import json
@@ -33,10 +35,17 @@ def _query(
     desk: OpenDesk,
     known_on: Annotated[
         str | None,
-        Query(description="YYYY-MM-DD (its end, UTC) or an instant; by default now", examples=["2023-06-30"]),
+        Query(
+            description="YYYY-MM-DD (its end, UTC) or an instant; by default now",
+            examples=["2023-06-30"],
+        ),
     ] = None,
-    recorded_by: Annotated[Number | None, Query(description="ignore every batch after this one")] = None,
-    leave_out: Annotated[list[wire.Mark] | None, Query(description="figures with these marks do not count")] = None,
+    recorded_by: Annotated[
+        Number | None, Query(description="ignore every batch after this one")
+    ] = None,
+    leave_out: Annotated[
+        list[wire.Mark] | None, Query(description="figures with these marks do not count")
+    ] = None,
     hindsight: Annotated[bool, Query(description="also say what reads differently later")] = False,
     currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,
 ) -> Viewpoint:
@@ -60,7 +69,9 @@ def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:
 
 
 def unanswered(failed: Sequence[Problem]) -> list[dict[str, object]]:
-    """Who was named and is not found, as an answer says it; its headers name them too, whatever its form."""
+    """Who was named and is not found, as an answer says it; its headers name
+    them too, whatever its form.
+    """
     if failed:
         named = [quote(str(problem.value), safe="@:.- ") for problem in failed[:_NAMED]]
         more = [f"and {len(failed) - _NAMED} more"] if len(failed) > _NAMED else []
@@ -77,10 +88,12 @@ def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:
 
 
 class Dated(APIRoute):
-    """A call whose answer says in its headers as of when it is, whatever its form, and has an `ETag` of that.
+    """A call whose answer says in its headers as of when it is, whatever its form,
+    and has an `ETag` of that.
 
-    The same question with the same cut-offs has the same answer for ever (T7): the `ETag` is the question's, with the
-    cut-offs and the batch. Who has that answer already (`If-None-Match`) hears so, with nothing else.
+    The same question with the same cut-offs has the same answer for ever (T7): the `ETag` is the
+    question's, with the cut-offs and the batch. Who has that answer already (`If-None-Match`) hears
+    so, with nothing else.
     """
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
@@ -88,18 +101,24 @@ class Dated(APIRoute):
 
         async def answered(request: Request) -> Response:
             stamped: dict[str, str] = {}
-            _stamped.set(stamped)  # a call is answered in a copy of this context, which has the same dictionary
+            # a call is answered in a copy of this context, which has the same dictionary
+            _stamped.set(stamped)
             response = await handler(request)
             if not stamped or response.status_code != 200:
                 return response
             response.headers.update(stamped)
-            response.headers["Cache-Control"] = "private, no-cache"  # to be asked about, never shown unasked
+            # to be asked about, never shown unasked
+            response.headers["Cache-Control"] = "private, no-cache"
             if request.method in ("GET", "POST"):
                 response.headers["ETag"] = await _tag(request, response)
-            if request.method == "GET" and request.headers.get("if-none-match") == response.headers["ETag"]:
+            if (
+                request.method == "GET"
+                and request.headers.get("if-none-match") == response.headers["ETag"]
+            ):
                 kept = ("Known-On", "Recorded-By", "Batch", "ETag", "Cache-Control")
                 return Response(
-                    status_code=304, headers={n: response.headers[n] for n in kept if n in response.headers}
+                    status_code=304,
+                    headers={n: response.headers[n] for n in kept if n in response.headers},
                 )
             return response
 
@@ -108,7 +127,8 @@ class Dated(APIRoute):
 
 async def _tag(request: Request, response: Response) -> str:
     """Two forms of one answer have two: the media type is part of it."""
-    # What was sent has been read; where nothing was, waiting for it would meet a client that is gone.
+    # What was sent has been read; where nothing was, waiting for it would meet a client that is
+    # gone.
     body = await request.body() if request.method == "POST" else b""
     asked = [request.method, request.url.path, request.url.query, body.decode(errors="replace")]
     headers = [response.headers[name] for name in ("Content-Type", "Known-On", "Batch")]

@@ -44,14 +44,19 @@ def asked_for(desk: Desk, asked: CollectionRequest) -> Asked:
 @router.get("/sources")
 def sources(desk: OpenDesk) -> Sources:
     """The sources that can be collected from."""
-    return Sources(sources=[SourceInfo(**found.__dict__) for found in collecting.sources(desk.runs)])
+    return Sources(
+        sources=[SourceInfo(**found.__dict__) for found in collecting.sources(desk.runs)]
+    )
 
 
 @router.get("/sources/order")
 def order(desk: OpenDesk) -> SourceOrders:
     """Which source goes before which (T5)."""
     return SourceOrders(
-        orders=[SourceOrder.model_validate(vars(o)) for o in preferring.orders(desk.ledger, desk.snapshots)]
+        orders=[
+            SourceOrder.model_validate(vars(o))
+            for o in preferring.orders(desk.ledger, desk.snapshots)
+        ]
     )
 
 
@@ -64,7 +69,9 @@ def prefer(desk: OpenDesk, asked: SourceOrderRequest) -> SourceOrders:
 
 @router.post("/sources/{source}/resume")
 def resume(desk: OpenDesk, source: str) -> SourceInfo:
-    """Ask a source again that is left alone for a while, because it kept failing or asked for it itself."""
+    """Ask a source again that is left alone for a while,
+    because it kept failing or asked for it itself.
+    """
     return SourceInfo(**collecting.resume(desk.runs, source).__dict__)
 
 
@@ -75,10 +82,16 @@ def tags(desk: OpenDesk, source: str) -> Tags:
     snapshot = desk.snapshots.at()
     return Tags(
         source=source,
-        rules=[Mapping(**asdict(r), shipped=(r.tag, r.template) not in found.by_people) for r in found.rules],
+        rules=[
+            Mapping(**asdict(r), shipped=(r.tag, r.template) not in found.by_people)
+            for r in found.rules
+        ],
         unmapped=[
             UnmappedTag(
-                tag=u.tag, documents=u.documents, companies=u.companies, example=snapshot.newest_name(u.example)
+                tag=u.tag,
+                documents=u.documents,
+                companies=u.companies,
+                example=snapshot.newest_name(u.example),
             )
             for u in found.unmapped
         ],
@@ -86,12 +99,16 @@ def tags(desk: OpenDesk, source: str) -> Tags:
 
 
 @router.post("/sources/{source}/tags", status_code=202)
-def map_tag(desk: OpenDesk, source: str, asked: TagRule, response: Response, idempotency_key: Key = None) -> Run:
+def map_tag(
+    desk: OpenDesk, source: str, asked: TagRule, response: Response, idempotency_key: Key = None
+) -> Run:
     """Say what a tag means, and read the documents already kept by it, as a run.
 
     All of it is one new batch, known from their publication on, or none.
     """
-    rule = mappings.TagMeaning(asked.tag, asked.item, asked.sign, asked.power, asked.unit, asked.template)
+    rule = mappings.TagMeaning(
+        asked.tag, asked.item, asked.sign, asked.power, asked.unit, asked.template
+    )
     how = {"expected": asked.expected, "key": idempotency_key}
     return queued(desk, begin_meaning(desk, source, rule, asked.who, asked.why, **how), response)
 
@@ -110,7 +127,9 @@ def collect(
     idempotency_key: Key = None,
 ) -> Run:
     """Queue a collection from a source into the ledger; follow it as a run."""
-    run = desk.runs.collect(asked_for(desk, asked), request_key=idempotency_key, confirmed=asked.confirmed)
+    run = desk.runs.collect(
+        asked_for(desk, asked), request_key=idempotency_key, confirmed=asked.confirmed
+    )
     return queued(desk, run, response)
 
 
@@ -119,11 +138,17 @@ async def load_tree(
     request: Request,
     desk: OpenDesk,
     mapping: Annotated[str, Query(description="YAML that says what the labels on the pages mean")],
-    name: Annotated[str, Query(description="what the folder is called", max_length=200)] = "a folder",
+    name: Annotated[
+        str, Query(description="what the folder is called", max_length=200)
+    ] = "a folder",
 ) -> LoadAnswer:
-    """Load a tree of dated pages (the body: a ZIP archive, one folder a company); each page has its outcome."""
+    """Load a tree of dated pages (the body: a ZIP archive, one folder a company);
+    each page has its outcome.
+    """
     content = await request.body()
-    found = await run_in_threadpool(load_pages, desk.ledger, desk.snapshots, content, mapping, name=name)
+    found = await run_in_threadpool(
+        load_pages, desk.ledger, desk.snapshots, content, mapping, name=name
+    )
     return LoadAnswer.model_validate(asdict(found))
 
 
@@ -138,13 +163,22 @@ async def load(
     request: Request,
     desk: OpenDesk,
     kind: Annotated[
-        str, Path(description="companies, identifiers, listings, members, facts, rates, splits or observations")
+        str,
+        Path(
+            description="companies, identifiers, listings, members, facts, rates, splits or observations"
+        ),
     ],
-    accept_good: Annotated[bool, Query(description="load the good rows though others are bad")] = False,
-    mapping: Annotated[str | None, Query(description="YAML that says what is where in a table of facts")] = None,
+    accept_good: Annotated[
+        bool, Query(description="load the good rows though others are bad")
+    ] = False,
+    mapping: Annotated[
+        str | None, Query(description="YAML that says what is where in a table of facts")
+    ] = None,
     name: Annotated[str, Query(description="what the file is called", max_length=200)] = "a file",
 ) -> LoadAnswer:
-    """Load a file (the body: CSV, JSON Lines, XLSX or Parquet) as one batch; with a bad row, nothing."""
+    """Load a file (the body: CSV, JSON Lines, XLSX or Parquet) as one batch;
+    with a bad row, nothing.
+    """
     content = await request.body()
     how = {"accept_good": accept_good, "shape": mapping, "name": name}
     found = await run_in_threadpool(load_file, desk.ledger, desk.snapshots, kind, content, **how)

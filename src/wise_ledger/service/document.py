@@ -1,4 +1,6 @@
-"""The OpenAPI document, completed with what no call declares by itself: problems, and other representations."""
+"""The OpenAPI document, completed with what no call declares by itself: problems,
+and other representations.
+"""
 
 from typing import Any
 
@@ -43,18 +45,29 @@ _FILES = {
 
 
 def completed(document: dict[str, Any]) -> dict[str, Any]:
-    """The document with the answers of the gate and the media types that are chosen by `format` and `schema`."""
+    """The document with the answers of the gate and the media types that are
+    chosen by `format` and `schema`.
+    """
     table = TableSchema.model_json_schema(ref_template="#/components/schemas/{model}")
     document["components"]["schemas"] |= {**table.pop("$defs"), "TableSchema": table}
     for path, operations in document["paths"].items():
         for verb, operation in operations.items():
             makes = {"201", "202"} & set(operation["responses"]) or path.startswith(_LOADS)
-            if verb == "post" and makes and not any(p["in"] == "header" for p in operation.get("parameters", ())):
+            if (
+                verb == "post"
+                and makes
+                and not any(p["in"] == "header" for p in operation.get("parameters", ()))
+            ):
                 operation.setdefault("parameters", []).append(_KEY)
             if verb == "post" and (file := _FILES.get(path.removeprefix(API))):
-                content = {file[0]: {"schema": {"type": "string", "format": "binary"}, "example": file[1]}}
+                content = {
+                    file[0]: {"schema": {"type": "string", "format": "binary"}, "example": file[1]}
+                }
                 operation["requestBody"] = {"required": True, "content": content}
-            answers, asked = operation["responses"], {p["name"] for p in operation.get("parameters", [])}
+            answers, asked = (
+                operation["responses"],
+                {p["name"] for p in operation.get("parameters", [])},
+            )
             statuses = (*_ANY, "404") if "{" in path else _ANY
             for status in statuses if path != f"{API}/health" else ("default", "422"):
                 answers.setdefault(status, {"description": _SAID[status]})
@@ -71,7 +84,9 @@ def completed(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _is_dated(content: dict[str, Any], schemas: dict[str, Any]) -> bool:
-    """Whether an answer depends on time: whether it says the day, and the newest batch it rests on."""
+    """Whether an answer depends on time: whether it says the day,
+    and the newest batch it rests on.
+    """
     schema = content.get(_JSON, {}).get("schema", {})
     named = [of.get("$ref", "").rpartition("/")[2] for of in (schema, *schema.get("anyOf", ()))]
     fields = [schemas.get(name, {}).get("properties", {}) for name in named]

@@ -50,31 +50,49 @@ def estimates(
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
     measure: Measure = "eps",
-    period: Annotated[str | None, Query(description="FY2024 or FY2024Q2: whose contributions and walk")] = None,
+    period: Annotated[
+        str | None, Query(description="FY2024 or FY2024Q2: whose contributions and walk")
+    ] = None,
     max_age: MaxAge = MAX_AGE,
 ) -> EstimatesAnswer | Response:
-    """A company's periods with their consensus; of one of them who is in it, who is not and why, and its walk."""
+    """A company's periods with their consensus; of one of them who is in it,
+    who is not and why, and its walk.
+    """
     found = read_estimates(desk, viewpoint, company, measure, period, max_age)
 
     def shown(e: Expectation) -> dict[str, Any]:
         label = found.labels[e.kind, e.end]
         named = found.company, found.name, found.symbol, label
         return {
-            "period": label, "period_kind": KINDS[e.kind], "period_end": as_date(e.end),
+            "period": label,
+            "period_kind": KINDS[e.kind],
+            "period_end": as_date(e.end),
             "consensus": {**e.values, "reason": e.reasons["count"]},
-            "announced": None if e.announced is None else _announced(e.announced, found.currency, *named),
-        }  # fmt: skip
+            "announced": None
+            if e.announced is None
+            else _announced(e.announced, found.currency, *named),
+        }
 
     chosen = found.chosen
     answer = EstimatesAnswer.model_validate(
         {
-            **asof.seen(viewpoint, found.batch), "company": found.company, "name": found.name, "symbol": found.symbol,
-            "measure": measure, "unit": found.unit, "estimate_currency": found.currency, "max_age": max_age,
+            **asof.seen(viewpoint, found.batch),
+            "company": found.company,
+            "name": found.name,
+            "symbol": found.symbol,
+            "measure": measure,
+            "unit": found.unit,
+            "estimate_currency": found.currency,
+            "max_age": max_age,
             "periods": [shown(e) for e in found.periods],
             "period": None if chosen is None else found.labels[chosen.kind, chosen.end],
             "contributions": [
-                {"contributor": found.houses[o.contributor], "value": o.value, "published_at": as_instant(o.at),
-                 "state": o.state}
+                {
+                    "contributor": found.houses[o.contributor],
+                    "value": o.value,
+                    "published_at": as_instant(o.at),
+                    "state": o.state,
+                }
                 for o in found.opinions
             ],
             "supplied": [
@@ -82,11 +100,17 @@ def estimates(
                 for g in found.supplied
             ],
             "walk": [
-                {"date": d, **{name: found.walk[name][n] for name in ("mean", "median", "high", "low", "count")}}
+                {
+                    "date": d,
+                    **{
+                        name: found.walk[name][n]
+                        for name in ("mean", "median", "high", "low", "count")
+                    },
+                }
                 for n, d in enumerate(found.walk_days)
             ],
         }
-    )  # fmt: skip
+    )
     name = f"{(found.symbol or found.company).replace('@', ' ')} {measure} estimates"
     return represented(form, answer, answer.rows, name)
 
@@ -96,28 +120,46 @@ def announcements(
     desk: OpenDesk,
     form: FormOf,
     viewpoint: asof.Asked,
-    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
+    start: Annotated[
+        str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")
+    ] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
-    list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
-    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    list: Annotated[
+        str | None, Query(description="without a list and companies: everybody active then")
+    ] = None,
+    company: Annotated[
+        list[str] | None, Query(description="any identifier; may be given several times")
+    ] = None,
     measure: Measure = "eps",
     max_age: MaxAge = MAX_AGE,
     columns: Columns = None,
     sort: Sort = "newest",
     layout: Layout = "tidy",
 ) -> AnnouncementsAnswer | Response:
-    """What companies announced from a day to a day, both included, beside what was expected the instant before."""
+    """What companies announced from a day to a day, both included,
+    beside what was expected the instant before.
+    """
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
     found = read_announcements(desk, viewpoint, first, last, list, company or (), measure, max_age)
     rows = [
-        _announced(a, currency_name(a.currency), id_, name, symbol, label) for a, id_, name, symbol, label in found.rows
+        _announced(a, currency_name(a.currency), id_, name, symbol, label)
+        for a, id_, name, symbol, label in found.rows
     ]
     answer = AnnouncementsAnswer.model_validate(
-        {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
-         "max_age": max_age, "announcements": rows, "failed": asof.unanswered(found.failed)}
-    )  # fmt: skip
-    return represented(form, answer, lambda: answer.rows(chosen(columns, ANNOUNCED), layout, sort), "announcements")
+        {
+            **asof.seen(viewpoint, found.batch),
+            "measure": measure,
+            "start": found.first,
+            "end": found.last,
+            "max_age": max_age,
+            "announcements": rows,
+            "failed": asof.unanswered(found.failed),
+        }
+    )
+    return represented(
+        form, answer, lambda: answer.rows(chosen(columns, ANNOUNCED), layout, sort), "announcements"
+    )
 
 
 @router.get("/estimates/calendar", response_model=CalendarAnswer)
@@ -125,21 +167,37 @@ def calendar(
     desk: OpenDesk,
     form: FormOf,
     viewpoint: asof.Asked,
-    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; 30 days back without it")] = None,
-    end: Annotated[str | None, Query(description="YYYY-MM-DD, included; 60 days ahead without it")] = None,
-    list: Annotated[str | None, Query(description="without a list and companies: everybody active then")] = None,
-    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    start: Annotated[
+        str | None, Query(description="YYYY-MM-DD, included; 30 days back without it")
+    ] = None,
+    end: Annotated[
+        str | None, Query(description="YYYY-MM-DD, included; 60 days ahead without it")
+    ] = None,
+    list: Annotated[
+        str | None, Query(description="without a list and companies: everybody active then")
+    ] = None,
+    company: Annotated[
+        list[str] | None, Query(description="any identifier; may be given several times")
+    ] = None,
     measure: Measure = "eps",
     columns: Columns = None,
 ) -> CalendarAnswer | Response:
-    """What companies announced, and are expected to announce, from a day to a day, both included."""
+    """What companies announced, and are expected to announce, from a day to a
+    day, both included.
+    """
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
     found = read_calendar(desk, viewpoint, first, last, list, company or (), measure)
     answer = CalendarAnswer.model_validate(
-        {**asof.seen(viewpoint, found.batch), "measure": measure, "start": found.first, "end": found.last,
-         "entries": [_entry(e) for e in found.entries], "failed": asof.unanswered(found.failed)}
-    )  # fmt: skip
+        {
+            **asof.seen(viewpoint, found.batch),
+            "measure": measure,
+            "start": found.first,
+            "end": found.last,
+            "entries": [_entry(e) for e in found.entries],
+            "failed": asof.unanswered(found.failed),
+        }
+    )
     return represented(form, answer, lambda: answer.rows(chosen(columns, CALENDAR)), "calendar")
 
 
@@ -149,10 +207,14 @@ def history(
     form: FormOf,
     viewpoint: asof.Asked,
     list: Annotated[str | None, Query(description="its members, in the place of companies")] = None,
-    company: Annotated[list[str] | None, Query(description="any identifier; may be given several times")] = None,
+    company: Annotated[
+        list[str] | None, Query(description="any identifier; may be given several times")
+    ] = None,
     measure: Measure = "eps",
     horizon: Annotated[str, Query(description="q1, q2, fy1, fy2, fy3 or ntm")] = "fy1",
-    start: Annotated[str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")] = None,
+    start: Annotated[
+        str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")
+    ] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
     frequency: Annotated[
         str, Query(description="day, week, month, quarter or year: the last weekday of each")
@@ -161,7 +223,9 @@ def history(
     sort: Sort = "oldest",
     layout: Layout = "tidy",
 ) -> EstimateHistoryAnswer | Response:
-    """The consensus of companies over a range of days, both ends included, each as known on its own day."""
+    """The consensus of companies over a range of days, both ends included,
+    each as known on its own day.
+    """
     first = None if start is None else read_date(start, "start")
     last = None if end is None else read_date(end, "end")
     names = chosen(columns, EXPECTED)
@@ -169,11 +233,20 @@ def history(
     asked = AskedHistory(measure, horizon, first, last, frequency, statistics)
     found = read_estimate_history(desk, viewpoint, asked, list, company or ())
     answer = EstimateHistoryAnswer.model_validate(
-        {**asof.seen(viewpoint, found.batch), "measure": measure, "horizon": horizon, "start": found.first,
-         "end": found.last, "frequency": frequency, "histories": _histories(found),
-         "failed": asof.unanswered(found.failed)}
-    )  # fmt: skip
-    return represented(form, answer, lambda: answer.rows(names, layout, sort), f"{measure} {horizon}")
+        {
+            **asof.seen(viewpoint, found.batch),
+            "measure": measure,
+            "horizon": horizon,
+            "start": found.first,
+            "end": found.last,
+            "frequency": frequency,
+            "histories": _histories(found),
+            "failed": asof.unanswered(found.failed),
+        }
+    )
+    return represented(
+        form, answer, lambda: answer.rows(names, layout, sort), f"{measure} {horizon}"
+    )
 
 
 def _histories(found: EstimateHistory) -> "list[dict[str, Any]]":
@@ -183,8 +256,19 @@ def _histories(found: EstimateHistory) -> "list[dict[str, Any]]":
         for d, on in enumerate(found.days):
             end = int(found.history.period_end[n, d])
             values = {s: _number(found.history.values[s][n, d]) for s in found.history.values}
-            period = {"period": found.labels[n][d], "period_end": None if end == NOTHING else as_date(end)}
-            days.append({**dict.fromkeys(STATISTICS), **values, **period, "date": on, "reason": found.reasons[n][d]})
+            period = {
+                "period": found.labels[n][d],
+                "period_end": None if end == NOTHING else as_date(end),
+            }
+            days.append(
+                {
+                    **dict.fromkeys(STATISTICS),
+                    **values,
+                    **period,
+                    "date": on,
+                    "reason": found.reasons[n][d],
+                }
+            )
         out.append({**vars(c), "days": days})
     return out
 
@@ -196,20 +280,37 @@ def _number(value: float) -> float | None:
 def _entry(e: CalendarEntry) -> dict[str, Any]:
     announced = e.announced
     return {
-        "company": e.company, "name": e.name, "symbol": e.symbol, "period": e.label, "period_kind": KINDS[e.kind],
-        "period_end": as_date(e.end), "at": as_instant(e.at), "state": e.state, "mean": e.mean, "count": e.count,
+        "company": e.company,
+        "name": e.name,
+        "symbol": e.symbol,
+        "period": e.label,
+        "period_kind": KINDS[e.kind],
+        "period_end": as_date(e.end),
+        "at": as_instant(e.at),
+        "state": e.state,
+        "mean": e.mean,
+        "count": e.count,
         "actual": announced.actual if announced else None,
         "surprise_relative": announced.relative if announced else None,
         "currency": e.currency,
-    }  # fmt: skip
+    }
 
 
 def _announced(
     a: Announced, currency: str | None, company: str, name: str, symbol: str | None, label: str
 ) -> dict[str, Any]:
     return {
-        "company": company, "name": name, "symbol": symbol, "period": label, "period_kind": KINDS[a.kind],
-        "period_end": as_date(a.end), "announced_at": as_instant(a.at), "actual": a.actual, **a.expected,
-        "surprise": a.amount, "surprise_relative": a.relative, "surprise_deviations": a.deviations,
+        "company": company,
+        "name": name,
+        "symbol": symbol,
+        "period": label,
+        "period_kind": KINDS[a.kind],
+        "period_end": as_date(a.end),
+        "announced_at": as_instant(a.at),
+        "actual": a.actual,
+        **a.expected,
+        "surprise": a.amount,
+        "surprise_relative": a.relative,
+        "surprise_deviations": a.deviations,
         "currency": currency,
-    }  # fmt: skip
+    }

@@ -7,7 +7,16 @@ from fastapi import Query, Response
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.routes import calls
-from wise_ledger.wire.figures import Conversion, DocumentInfo, Explanation, FactInfo, Input, InputOnDate, Node, Version
+from wise_ledger.wire.figures import (
+    Conversion,
+    DocumentInfo,
+    Explanation,
+    FactInfo,
+    Input,
+    InputOnDate,
+    Node,
+    Version,
+)
 from wise_ledger.work import documents, explain
 from wise_ledger.work.dates import as_date, read_date
 
@@ -20,7 +29,9 @@ def explanation(
     company: Annotated[str, Query(description="id, or SYMBOL@MIC")],
     expression: Annotated[str, Query(examples=["operating_income / revenue"])],
     viewpoint: asof.Asked,
-    period_end: Annotated[str | None, Query(description="nominal end; by default the one it is read at")] = None,
+    period_end: Annotated[
+        str | None, Query(description="nominal end; by default the one it is read at")
+    ] = None,
 ) -> Explanation:
     """A figure of one company: its inputs down to facts and documents, and its versions."""
     end = None if period_end is None else read_date(period_end, "period_end")
@@ -55,8 +66,13 @@ def document(desk: OpenDesk, address: str) -> DocumentInfo:
 def content(desk: OpenDesk, address: str) -> Response:
     """The raw bytes, as the source sent them."""
     found, raw = documents.find_document(desk.ledger, address)
-    # Shown as text whatever the source called it, so that no document can run in the console's name.
-    headers = {"X-Content-Type-Options": "nosniff", "ETag": f'"{found.sha256}"', "Content-Security-Policy": "sandbox"}
+    # Shown as text whatever the source called it, so that no document can run in the console's
+    # name.
+    headers = {
+        "X-Content-Type-Options": "nosniff",
+        "ETag": f'"{found.sha256}"',
+        "Content-Security-Policy": "sandbox",
+    }
     return Response(raw, media_type="text/plain; charset=utf-8", headers=headers)
 
 
@@ -84,7 +100,11 @@ def _fact(fact: explain.Fact, sign: int, besides: dict[int, explain.Beside]) -> 
     )  # fmt: skip
 
 
-def _node(derivation: explain.Derivation, facts: dict[int, explain.Fact], besides: dict[int, explain.Beside]) -> Node:
+def _node(
+    derivation: explain.Derivation,
+    facts: dict[int, explain.Fact],
+    besides: dict[int, explain.Beside],
+) -> Node:
     fact = None if derivation.fact is None else facts.get(derivation.fact)
     return Node(
         form=derivation.form,
@@ -105,7 +125,8 @@ def _version(found: explain.FigureVersion, *, first: bool) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        # A first version without news was published before and waited for its fiscal year to be known (F3).
+        # A first version without news was published before and waited for its fiscal year to be
+        # known (F3).
         by_split=not found.documents and not first,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

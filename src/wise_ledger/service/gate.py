@@ -1,7 +1,9 @@
-"""The gate: whoever calls is looked at before anything is read, and an error of ours is answered like any other.
+"""The gate: whoever calls is looked at before anything is read,
+and an error of ours is answered like any other.
 
-In this order: the host that was asked for, the token, the size of what is sent (against a limit by route, counted as
-it comes), and whether there is room. What cannot be served now is answered with when to come again.
+In this order: the host that was asked for, the token, the size of what is sent (against a limit by
+route, counted as it comes), and whether there is room. What cannot be served now is answered with
+when to come again.
 """
 
 import asyncio
@@ -25,21 +27,24 @@ log = logging.getLogger(__name__)
 API = "/api/"
 HEALTH, DOCUMENT = "/api/v1/health", "/api/v1/openapi.json"
 _FILES = ("/api/v1/collections/files/", "/api/v1/collections/pages")  # whose bodies are files
-_WATCHED = re.compile(r"/api/v1/runs/[^/]+/events")  # answers as long as a run goes on, and works on nothing
+# answers as long as a run goes on, and works on nothing
+_WATCHED = re.compile(r"/api/v1/runs/[^/]+/events")
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 _SMALL = 8 << 20  # bytes of a question
 _FILES_AT_ONCE, _PATIENCE_OF_FILES = 2, 60.0
 _PATIENCE_OF_FEW = 20.0
 _SECONDS = 30.0  # in which something more of a body must come
-_DRAINED = 16 << 20  # bytes of a refused body that are read and thrown away, so that its sender hears the answer
+# bytes of a refused body that are read and thrown away, so that its sender hears the answer
+_DRAINED = 16 << 20
 
 
 @dataclass(frozen=True)
 class Doors:
     """How the service is open: to which hosts' names, how much at once.
 
-    `largest_file` bounds what is loaded, in bytes. `at_once` calls are worked on; the next `few` wait for their turn
-    (one page asks several things together), and in a crowd everybody else for `patience` seconds.
+    `largest_file` bounds what is loaded, in bytes. `at_once` calls are worked on; the next `few`
+    wait for their turn (one page asks several things together), and in a crowd everybody else for
+    `patience` seconds.
     """
 
     hosts: frozenset[str] = LOOPBACK
@@ -62,7 +67,8 @@ class Gate:
         self._tokens = tokens
         self._doors = doors
         self._room = asyncio.Semaphore(doors.at_once)
-        self._yard = asyncio.Semaphore(_FILES_AT_ONCE)  # where files are loaded, beside the questions
+        # where files are loaded, beside the questions
+        self._yard = asyncio.Semaphore(_FILES_AT_ONCE)
         self._waiting = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -93,26 +99,45 @@ class Gate:
         if name in self._doors.hosts or "*" in self._doors.hosts:
             return None
         mend = "call it by a name it is known under, or add this one to WISE_LEDGER_HOSTS"
-        return respond(421, "another-host", "This service is not known under that name", f"{host[:100]!r}: {mend}")
+        return respond(
+            421,
+            "another-host",
+            "This service is not known under that name",
+            f"{host[:100]!r}: {mend}",
+        )
 
     async def _without_token(self, scope: Scope, path: str, headers: Headers) -> ASGIApp | None:
-        if not path.startswith(API) or path == HEALTH or (path == DOCUMENT and self._doors.open_document):
+        if (
+            not path.startswith(API)
+            or path == HEALTH
+            or (path == DOCUMENT and self._doors.open_document)
+        ):
             return None
         kind, _, token = headers.get("authorization", "").partition(" ")
         if kind.lower() == "bearer":
             tokens, given = self._tokens(), token.strip()
-            # One that was seen before is looked up at once: a turn of a thread costs more under load.
+            # One that was seen before is looked up at once: a turn of a thread costs more under
+            # load.
             quick = tokens.known(given)
-            accepted = tokens.accepted(given) if quick else await run_in_threadpool(tokens.accepted, given)
+            accepted = (
+                tokens.accepted(given) if quick else await run_in_threadpool(tokens.accepted, given)
+            )
             if accepted is not None:
                 scope["token"] = accepted
                 return None
         detail = (
-            "Send a token as 'Authorization: Bearer …'; `wise-ledger tokens make` and `serve --new-token` make one."
+            "Send a token as 'Authorization: Bearer …';"
+            " `wise-ledger tokens make` and `serve --new-token` make one."
         )
         if kind.lower() == "bearer":
             detail = f"This one is not known, has ended, or was revoked. {detail}"
-        return respond(401, "no-access", "This call needs a token", detail, headers={"WWW-Authenticate": "Bearer"})
+        return respond(
+            401,
+            "no-access",
+            "This call needs a token",
+            detail,
+            headers={"WWW-Authenticate": "Bearer"},
+        )
 
     # ---- how much
 
@@ -125,7 +150,9 @@ class Gate:
         if not await (_in_time(room, _PATIENCE_OF_FILES) if file else self._in_turn()):
             detail = f"{self._doors.at_once} calls are worked on, and others wait. Ask again in a second."
             await _drained(body.receive, Headers(scope=scope))
-            refused = respond(503, "busy", "The service has its hands full", detail, headers={"Retry-After": "1"})
+            refused = respond(
+                503, "busy", "The service has its hands full", detail, headers={"Retry-After": "1"}
+            )
             await refused(scope, body.receive, send)
             return
         held = True
@@ -145,7 +172,9 @@ class Gate:
                 room.release()
 
     async def _in_turn(self) -> bool:
-        """Whether a call came to its turn: turns are in the order of coming, so a few that wait are served soon."""
+        """Whether a call came to its turn: turns are in the order of coming,
+        so a few that wait are served soon.
+        """
         patience = _PATIENCE_OF_FEW if self._waiting < self._doors.few else self._doors.patience
         self._waiting += 1
         try:
@@ -234,7 +263,9 @@ def _length(headers: Headers) -> int:
 
 
 async def _drained(receive: Receive, headers: Headers) -> None:
-    """Read on for a while what is not wanted: who is still sending would else see the connection break."""
+    """Read on for a while what is not wanted:
+    who is still sending would else see the connection break.
+    """
     if not _length(headers) and "transfer-encoding" not in headers:
         return
     count = 0

@@ -47,13 +47,22 @@ def day_of(on: str | None) -> date:
     return datetime.now(UTC).date() if on is None else read_date(on, "on")
 
 
-@router.post("/matches", responses={202: {"model": Run, "description": "of many terms: a run, and its answer there"}})
-def matches(asked: MatchRequest, desk: OpenDesk, response: Response, idempotency_key: Key = None) -> MatchAnswer | Run:
-    """Which companies a file of names, symbols and identifiers means, as of a date; one row a term, in order.
+@router.post(
+    "/matches",
+    responses={202: {"model": Run, "description": "of many terms: a run, and its answer there"}},
+)
+def matches(
+    asked: MatchRequest, desk: OpenDesk, response: Response, idempotency_key: Key = None
+) -> MatchAnswer | Run:
+    """Which companies a file of names, symbols and identifiers means, as of a date;
+    one row a term, in order.
 
     More than 1,000 terms are matched as a run.
     """
-    terms = [match.Term(t) if isinstance(t, str) else match.Term(t.text, t.venue, t.country) for t in asked.terms]
+    terms = [
+        match.Term(t) if isinstance(t, str) else match.Term(t.text, t.venue, t.country)
+        for t in asked.terms
+    ]
     on = read_date(asked.on, "on")
     how = {"types": frozenset(asked.types), "all_listings": asked.all_listings, "ever": asked.ever}
     how |= {"to": asked.to, "recorded_by": asked.recorded_by}
@@ -67,7 +76,9 @@ def matches(asked: MatchRequest, desk: OpenDesk, response: Response, idempotency
 
 @router.post("/matches/terms")
 async def terms(request: Request, desk: OpenDesk, column: str | None = None) -> TermsRead:
-    """The terms in a file: the body is its bytes, CSV, XLSX or plain lines; the column is found, or named."""
+    """The terms in a file: the body is its bytes, CSV, XLSX or plain lines;
+    the column is found, or named.
+    """
     found = termfile.read_terms(await request.body(), column)
     return TermsRead(
         columns=list(found.columns),
@@ -117,7 +128,13 @@ def found_companies(
     """Companies by anything that names them, page by page."""
     day = day_of(on)
     found, total = companies.search(
-        desk.snapshots, query, day, with_inactive=with_inactive, country=country, limit=limit, skip=cursor
+        desk.snapshots,
+        query,
+        day,
+        with_inactive=with_inactive,
+        country=country,
+        limit=limit,
+        skip=cursor,
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
     batch = desk.ledger.last_batch()
@@ -134,7 +151,9 @@ def found_companies(
 
 @router.get("/companies/{company}")
 def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
-    """One company by any identifier: names, identifiers and listings through time, what the ledger holds of it."""
+    """One company by any identifier: names, identifiers and listings through time,
+    what the ledger holds of it.
+    """
     page = companies.company_page(desk.ledger, desk.snapshots, company, day_of(on))
     asof.stamp(page.known_on, None, page.batch)
     return CompanyPage.model_validate(asdict(page))
@@ -145,22 +164,34 @@ def venues(desk: OpenDesk, on: On = None) -> Venues:
     """Listings and companies at each venue by security type."""
     day = day_of(on)
     asof.stamp(day, None, desk.ledger.last_batch())
-    return Venues(on=day, venues=[VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)])
+    return Venues(
+        on=day,
+        venues=[
+            VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)
+        ],
+    )
 
 
 @router.post("/venues/words", status_code=201)
 def call_venue(desk: OpenDesk, asked: VenueWord) -> Venues:
-    """Teach what a venue is also called, such as the suffix of its symbols; without a venue take a word back."""
+    """Teach what a venue is also called, such as the suffix of its symbols;
+    without a venue take a word back.
+    """
     companies.call_venue(desk.ledger, desk.snapshots, asked.word, asked.mic, asked.who)
     return venues(desk)
 
 
 @router.get("/securities")
-def securities(desk: OpenDesk, on: On = None, security_type: SecurityType | None = None) -> Securities:
+def securities(
+    desk: OpenDesk, on: On = None, security_type: SecurityType | None = None
+) -> Securities:
     """Every security with its company and its listings of a day."""
     day = day_of(on)
     asof.stamp(day, None, desk.ledger.last_batch())
-    found = [SecurityInfo.model_validate(asdict(s)) for s in companies.securities(desk.snapshots, day, security_type)]
+    found = [
+        SecurityInfo.model_validate(asdict(s))
+        for s in companies.securities(desk.snapshots, day, security_type)
+    ]
     return Securities(on=day, securities=found)
 
 

@@ -17,14 +17,18 @@ router = calls("ledger")
 
 
 @router.get("/facts/publications")
-def publications(desk: OpenDesk, list: str | None = None, company: str | None = None) -> Publications:
+def publications(
+    desk: OpenDesk, list: str | None = None, company: str | None = None
+) -> Publications:
     """How many facts became public in each month: of one company, of a list, or of all."""
     # Counted over every fact, and asked for by every page.
     months = desk.snapshots.once(
         f"publications {list!r} {company!r}",
         lambda: documents.publications(desk.ledger, desk.snapshots, list, company),
     )
-    newest = desk.snapshots.once("newest publication", lambda: documents.newest_publication(desk.ledger))
+    newest = desk.snapshots.once(
+        "newest publication", lambda: documents.newest_publication(desk.ledger)
+    )
     return Publications(
         months=[Month(month=m, facts=n) for m, n in months],
         first=date.fromisoformat(f"{months[0][0]}-01") if months else None,
@@ -41,13 +45,19 @@ def batches(
 ) -> Batches:
     """The newest batches first."""
     if cursor is not None and not cursor.isdigit():
-        raise BadInput(Problem("cursor", cursor, "this is no cursor", "take `next` of the page before"))
+        raise BadInput(
+            Problem("cursor", cursor, "this is no cursor", "take `next` of the page before")
+        )
     found = desk.ledger.batches(None if cursor is None else int(cursor), limit)
     more = found[-1].number if len(found) == limit and found[-1].number > 1 else None
-    return Batches(batches=[Batch(**b.__dict__) for b in found], next=None if more is None else str(more))
+    return Batches(
+        batches=[Batch(**b.__dict__) for b in found], next=None if more is None else str(more)
+    )
 
 
 @router.post("/batches/verification", status_code=202)
 def verify(desk: OpenDesk, response: Response, idempotency_key: Key = None) -> Run:
-    """Recompute the hash chain over the whole ledger and compare what is derived from it, as a run."""
+    """Recompute the hash chain over the whole ledger and compare what is
+    derived from it, as a run.
+    """
     return queued(desk, begin_verification(desk, idempotency_key), response)

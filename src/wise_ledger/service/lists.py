@@ -1,4 +1,6 @@
-"""/lists: what there is, who stands on one, how it changed; to keep, change, describe and archive."""
+"""/lists: what there is, who stands on one, how it changed; to keep, change,
+describe and archive.
+"""
 
 from dataclasses import asdict
 from typing import Annotated
@@ -29,7 +31,9 @@ router = calls("lists", "/lists")
 
 
 @router.get("")
-def every(desk: OpenDesk, archived: Annotated[bool, Query(description="archived ones too")] = False) -> Lists:
+def every(
+    desk: OpenDesk, archived: Annotated[bool, Query(description="archived ones too")] = False
+) -> Lists:
     """Every list, archived ones left out unless asked for."""
     found = [entry for entry in all_lists(desk.ledger) if archived or not entry.archived]
     return Lists(lists=[ListInfo(**entry.__dict__) for entry in found])
@@ -45,21 +49,31 @@ def one(desk: OpenDesk, name: str) -> ListInfo:
 def keep(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     """Keep a list: new, or changed to be exactly these companies."""
     if asked.rule is not None:
-        listmaking.keep_rule_list(desk.ledger, desk.snapshots, asked.name, asked.title, asked.rule, asked.who)
+        listmaking.keep_rule_list(
+            desk.ledger, desk.snapshots, asked.name, asked.title, asked.rule, asked.who
+        )
         return members(desk, asked.name, read_viewpoint(desk, None))
     given = list(asked.companies)
     if asked.how is not None:
-        given += listmaking.combine_lists(desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(asked.on))
+        given += listmaking.combine_lists(
+            desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(asked.on)
+        )
     how = {"until_ended": asked.until_ended}
-    listmaking.keep_list(desk.ledger, desk.snapshots, asked.name, asked.title, given, asked.who, **how)
+    listmaking.keep_list(
+        desk.ledger, desk.snapshots, asked.name, asked.title, given, asked.who, **how
+    )
     return members(desk, asked.name, read_viewpoint(desk, None))
 
 
 @router.patch("/{name}")
 def change(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
-    """Add and remove companies, describe, rename, archive or bring back; what was before stays as a version."""
+    """Add and remove companies, describe, rename, archive or bring back;
+    what was before stays as a version.
+    """
     if asked.add or asked.remove:
-        listmaking.change_members(desk.ledger, desk.snapshots, name, asked.add, asked.remove, asked.who)
+        listmaking.change_members(
+            desk.ledger, desk.snapshots, name, asked.add, asked.remove, asked.who
+        )
     if (asked.title, asked.description, asked.archived) != (None, None, None):
         note = {"title": asked.title, "description": asked.description, "archived": asked.archived}
         listmaking.describe_list(desk.ledger, name, **note, who=asked.who)  # type: ignore[arg-type]
@@ -73,10 +87,16 @@ def members(
     viewpoint: asof.Asked,
     where: Annotated[str | None, Query(description="a rule that filters them")] = None,
     show: Annotated[list[str] | None, Query(description="expressions to show as columns")] = None,
-    with_inactive: Annotated[bool, Query(description="also those no longer active on the day")] = True,
+    with_inactive: Annotated[
+        bool, Query(description="also those no longer active on the day")
+    ] = True,
 ) -> ListMembers:
-    """The members of a list on a day, all or those of whom a rule is true, with the columns asked for."""
-    found = listview.view(desk, viewpoint, name, where=where, show=tuple(show or ()), with_inactive=with_inactive)
+    """The members of a list on a day, all or those of whom a rule is true,
+    with the columns asked for.
+    """
+    found = listview.view(
+        desk, viewpoint, name, where=where, show=tuple(show or ()), with_inactive=with_inactive
+    )
     return ListMembers(
         name=name,
         title=found.info.title,
@@ -88,7 +108,9 @@ def members(
         **asof.seen(viewpoint, found.batch),
         columns=[Column(**c.__dict__) for c in found.columns],
         members=[
-            Member.model_validate({**asdict(m.company), "weight": m.weight, "cells": cells(m.cells, m.periods)})
+            Member.model_validate(
+                {**asdict(m.company), "weight": m.weight, "cells": cells(m.cells, m.periods)}
+            )
             for m in found.members
         ],
     )
@@ -100,7 +122,11 @@ def versions(desk: OpenDesk, name: str) -> ListVersions:
     keeper = find_list(desk.ledger, name).kept_by or "not known"
     rows = [
         ListVersion(
-            **{k: v for k, v in found.version.__dict__.items() if k not in ("joined", "left", "who")},
+            **{
+                k: v
+                for k, v in found.version.__dict__.items()
+                if k not in ("joined", "left", "who")
+            },
             who=found.version.who or keeper,
             joined=list(found.joined),
             left=list(found.left),

@@ -41,14 +41,18 @@ def every(
     return Measures(measures=[_info(m) for m in found if owner in (None, m.owner)])
 
 
-@router.get("/definitions", response_class=Response, responses={200: {"content": {"application/yaml": {}}}})
+@router.get(
+    "/definitions", response_class=Response, responses={200: {"content": {"application/yaml": {}}}}
+)
 def definitions(
     desk: OpenDesk,
     name: Annotated[list[str] | None, Query(description="only these")] = None,
     shipped: Annotated[bool, Query(description="also those that ship")] = False,
 ) -> Response:
     """A file of definitions in YAML: it reads well in version control, and can be kept again."""
-    return Response(measures.file_of(desk, name or (), shipped=shipped), media_type="application/yaml")
+    return Response(
+        measures.file_of(desk, name or (), shipped=shipped), media_type="application/yaml"
+    )
 
 
 @router.post("/definitions")
@@ -85,7 +89,9 @@ def versions(desk: OpenDesk, name: str) -> MeasureVersions:
 @router.put("/{name}")
 def keep(desk: OpenDesk, name: str, asked: MeasureRequest) -> MeasurePage:
     """Keep a measure: new, or another version; what rests on it must still hold."""
-    return _page(measures.keep_measure(desk, measures.measure(name=name, **asked.model_dump()), asked.who))
+    return _page(
+        measures.keep_measure(desk, measures.measure(name=name, **asked.model_dump()), asked.who)
+    )
 
 
 @router.patch("/{name}")
@@ -104,10 +110,22 @@ def _info(measure: measures.Measure) -> MeasureInfo:
 
 
 def _page(shown: MeasureShown) -> MeasurePage:
-    reads = None if shown.meaning is None else Meaning.model_validate(vars(shown.meaning) | {"sources": shown.sources})
+    reads = (
+        None
+        if shown.meaning is None
+        else Meaning.model_validate(vars(shown.meaning) | {"sources": shown.sources})
+    )
     example = shown.measure.example
     return MeasurePage.model_validate(
         _about(shown.measure)
-        | {"reads": reads, "problem": shown.problem, "used_by": shown.used_by, "kept_at": shown.kept_at}
-        | {"archived": shown.archived, "example": example and Example(given=dict(example.given), result=example.result)}
+        | {
+            "reads": reads,
+            "problem": shown.problem,
+            "used_by": shown.used_by,
+            "kept_at": shown.kept_at,
+        }
+        | {
+            "archived": shown.archived,
+            "example": example and Example(given=dict(example.given), result=example.result),
+        }
     )

@@ -41,13 +41,25 @@ _MOST_JSON, _MOST_SHEET = 50_000, 1_000_000  # rows
 def asked_of(asked: PanelRequest) -> PanelAsked:
     """What is asked, as the jobs take it."""
     return PanelAsked(
-        tuple(asked.expressions), asked.list, tuple(asked.companies), tuple(asked.dates), asked.periods, asked.where,
-        asked.lag, asked.at_close, asked.first_reported, tuple(asked.ahead), tuple(asked.beside),
-    )  # fmt: skip
+        tuple(asked.expressions),
+        asked.list,
+        tuple(asked.companies),
+        tuple(asked.dates),
+        asked.periods,
+        asked.where,
+        asked.lag,
+        asked.at_close,
+        asked.first_reported,
+        tuple(asked.ahead),
+        tuple(asked.beside),
+    )
 
 
 _LATER = {
-    202: {"model": ExtractInfo, "description": "it is too large to be answered at once: an extract, and where it is"}
+    202: {
+        "model": ExtractInfo,
+        "description": "it is too large to be answered at once: an extract, and where it is",
+    }
 }
 
 
@@ -56,7 +68,9 @@ def panel(
     asked: PanelRequest,
     desk: OpenDesk,
     form: FormOf,
-    limit: Annotated[int, Query(ge=1, le=_MOST_JSON, description="of JSON: rows at the most")] = 1_000,
+    limit: Annotated[
+        int, Query(ge=1, le=_MOST_JSON, description="of JSON: rows at the most")
+    ] = 1_000,
     summary: Annotated[bool, Query(description="of JSON: also how the columns lie")] = False,
 ) -> Any:
     """Measures of a list, of companies or of everybody, on dates or by fiscal period."""
@@ -66,7 +80,11 @@ def panel(
     _seen(found, viewpoint)  # for the headers, whatever the form
     if form.is_answer:
         return _answer(found, viewpoint, asked, limit, summary)
-    if form.name in EXTRACTED and not form.schema and reading.size_of(found).cells > reading.AT_ONCE:
+    if (
+        form.name in EXTRACTED
+        and not form.schema
+        and reading.size_of(found).cells > reading.AT_ONCE
+    ):
         extract = ask_extract(desk, viewpoint, asked_of(asked), asked.layout, form.name)
         shown = ExtractInfo.model_validate(vars(extract)).model_dump(mode="json")
         return JSONResponse(shown, 202, {"Location": f"{API}/extracts/{extract.id}"})
@@ -126,7 +144,9 @@ def question(desk: OpenDesk, name: str, version: int | None = None) -> QuestionI
 @router.get("/questions/{name}/versions")
 def question_versions(desk: OpenDesk, name: str) -> Questions:
     """Every version of a question, the newest first."""
-    return Questions(questions=[_question(q) for q in questions.question_versions(desk.ledger, name)])
+    return Questions(
+        questions=[_question(q) for q in questions.question_versions(desk.ledger, name)]
+    )
 
 
 @router.put("/questions/{name}")
@@ -149,7 +169,9 @@ def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
 @router.patch("/questions/{name}")
 def archive(desk: OpenDesk, name: str, asked: QuestionArchive) -> QuestionInfo:
     """Put a question away, or bring it back; its versions stay."""
-    return _question(questions.archive_question(desk.ledger, name, asked.who, archived=asked.archived))
+    return _question(
+        questions.archive_question(desk.ledger, name, asked.who, archived=asked.archived)
+    )
 
 
 def _read(kind: type[M], body: dict[str, Any]) -> M:
@@ -157,36 +179,57 @@ def _read(kind: type[M], body: dict[str, Any]) -> M:
     try:
         return kind.model_validate(body)
     except ValidationError as error:
-        raise BadInput(*(
-            Problem(".".join(("question", *map(str, e["loc"]))), str(e["input"])[:80], e["msg"], "see /openapi.json")
-            for e in error.errors()
-        )) from None  # fmt: skip
+        raise BadInput(
+            *(
+                Problem(
+                    ".".join(("question", *map(str, e["loc"]))),
+                    str(e["input"])[:80],
+                    e["msg"],
+                    "see /openapi.json",
+                )
+                for e in error.errors()
+            )
+        ) from None
 
 
 def _question(found: questions.Kept) -> QuestionInfo:
     content = found.content
-    return QuestionInfo.model_validate({**vars(found), "kind": content["kind"], "question": content["question"]})
+    return QuestionInfo.model_validate(
+        {**vars(found), "kind": content["kind"], "question": content["question"]}
+    )
 
 
 def _columns(found: Panel) -> list[PanelColumn]:
     return [
-        PanelColumn(name=c.name, expression=c.expression, unit=c.unit, looks_ahead=c.ahead is not None)
+        PanelColumn(
+            name=c.name, expression=c.expression, unit=c.unit, looks_ahead=c.ahead is not None
+        )
         for c in found.columns
     ]
 
 
 def _seen(found: Panel, viewpoint: Viewpoint) -> dict[str, object]:
     """What every answer about a panel says of it."""
-    return {**asof.seen(viewpoint, found.batch), "failed": asof.unanswered(found.failed), "title": found.title}
+    return {
+        **asof.seen(viewpoint, found.batch),
+        "failed": asof.unanswered(found.failed),
+        "title": found.title,
+    }
 
 
-def _answer(found: Panel, viewpoint: Viewpoint, asked: PanelRequest, limit: int, summary: bool) -> PanelAnswer:
+def _answer(
+    found: Panel, viewpoint: Viewpoint, asked: PanelRequest, limit: int, summary: bool
+) -> PanelAnswer:
     if summary:
         reading.refuse_large(found)
     shown = reading.first_rows(found, asked.layout, limit, with_summary=summary)
     return PanelAnswer.model_validate(
         {**_seen(found, viewpoint), "list": asked.list, "columns": _columns(found)}
-        | {"companies": len(found.question.members), "dates": found.date_labels, "heads": shown.heads}
+        | {
+            "companies": len(found.question.members),
+            "dates": found.date_labels,
+            "heads": shown.heads,
+        }
         | {"records": shown.records, "total": shown.total, "unknown": shown.unknown}
         | {"summary": _summary(found, shown) if summary else []}
     )
@@ -203,11 +246,17 @@ def _summary(found: Panel, shown: reading.Summarised) -> list[ColumnSummary]:
 
     return [
         ColumnSummary.model_validate(
-            {**vars(s), "expression": columns[s.name].expression, "unit": columns[s.name].unit,
-             "quantiles": list(s.quantiles), "lowest": extreme(s.lowest), "highest": extreme(s.highest)}
+            {
+                **vars(s),
+                "expression": columns[s.name].expression,
+                "unit": columns[s.name].unit,
+                "quantiles": list(s.quantiles),
+                "lowest": extreme(s.lowest),
+                "highest": extreme(s.highest),
+            }
         )
         for s in shown.columns
-    ]  # fmt: skip
+    ]
 
 
 def _rows(made: list[Any], context: dict[str, Any]) -> Rows:

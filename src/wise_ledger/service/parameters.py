@@ -1,4 +1,6 @@
-"""Parameters of a call: one that nobody reads, or one given twice where one is read, is refused, not passed over."""
+"""Parameters of a call: one that nobody reads, or one given twice where one is read,
+is refused, not passed over.
+"""
 
 from collections.abc import Iterator
 from types import UnionType
@@ -24,7 +26,9 @@ async def refuse_strangers(request: Request) -> None:
             mend = mend_for(name, known) if known else "leave it out: this call takes none"
             problems.append(Problem(name, values[0][:80], "this call has no such parameter", mend))
         elif len(values) > 1 and not _takes_many(known[name]):
-            problems.append(Problem(name, ", ".join(values)[:80], "it is given more than once", "give it once"))
+            problems.append(
+                Problem(name, ", ".join(values)[:80], "it is given more than once", "give it once")
+            )
     if problems:
         raise BadInput(*problems)
 

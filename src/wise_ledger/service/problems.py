@@ -49,25 +49,50 @@ def add_problem_responses(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def _http(request: Request, error: HTTPException) -> Response:
-        where, status, headers = f"{request.method} {request.url.path}", error.status_code, error.headers
+        where, status, headers = (
+            f"{request.method} {request.url.path}",
+            error.status_code,
+            error.headers,
+        )
         if status in (404, 405) and (there := _methods(request)) and request.method not in there:
-            # The router looks at one route, and the console takes any address that is none of the API's.
-            return respond(405, "http", "Method Not Allowed", where, headers={"Allow": ", ".join(sorted(there))})
+            # The router looks at one route, and the console takes any address that is none of the
+            # API's.
+            return respond(
+                405,
+                "http",
+                "Method Not Allowed",
+                where,
+                headers={"Allow": ", ".join(sorted(there))},
+            )
         return respond(status, "http", str(error.detail), where, headers=headers)
 
 
 def _methods(request: Request) -> set[str]:
     """The methods that the API knows for the address of a request."""
     paths = request.app.openapi()["paths"]
-    return {m.upper() for path in paths if compile_path(path)[0].match(request.url.path) for m in paths[path]}
+    return {
+        m.upper()
+        for path in paths
+        if compile_path(path)[0].match(request.url.path)
+        for m in paths[path]
+    }
 
 
 def respond(
-    status: int, kind: str, title: str, detail: str, errors: list[InputProblem] | None = None, *,
+    status: int,
+    kind: str,
+    title: str,
+    detail: str,
+    errors: list[InputProblem] | None = None,
+    *,
     headers: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     """A problem document as an answer."""
-    body = ProblemDetails(type=f"/problems/{kind}", title=title, status=status, detail=detail, errors=errors or [])
+    body = ProblemDetails(
+        type=f"/problems/{kind}", title=title, status=status, detail=detail, errors=errors or []
+    )
     # All in ASCII: what came in may hold halves of characters, which no encoding writes.
     raw = json.dumps(body.model_dump())
-    return Response(raw, status, None if headers is None else {**headers}, "application/problem+json")
+    return Response(
+        raw, status, None if headers is None else {**headers}, "application/problem+json"
+    )

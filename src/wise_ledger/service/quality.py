@@ -29,7 +29,9 @@ router = calls("quality")
 def findings(
     desk: OpenDesk,
     check: Annotated[str | None, Query(description="only of one check")] = None,
-    state: Annotated[str | None, Query(description="quarantined, accepted, rejected or flagged")] = None,
+    state: Annotated[
+        str | None, Query(description="quarantined, accepted, rejected or flagged")
+    ] = None,
     company: str | None = None,
     list: Annotated[str | None, Query(description="only of a list's members of today")] = None,
     source: str | None = None,
@@ -38,28 +40,47 @@ def findings(
 ) -> QualityAnswer:
     """What the checks found wrong, hard findings first."""
     found = quality.overview(
-        desk.ledger, desk.snapshots, check=check, state=state, company=company, list_name=list, source=source,
-        limit=limit, skip=cursor,
-    )  # fmt: skip
+        desk.ledger,
+        desk.snapshots,
+        check=check,
+        state=state,
+        company=company,
+        list_name=list,
+        source=source,
+        limit=limit,
+        skip=cursor,
+    )
     return QualityAnswer(
         findings=[
             Finding.model_validate(
                 vars(f.listed)
-                | {"company": f.company, "name": f.name, "title": f.title, "period": f.period, "state": f.state}
+                | {
+                    "company": f.company,
+                    "name": f.name,
+                    "title": f.title,
+                    "period": f.period,
+                    "state": f.state,
+                }
             )
             for f in found.shown
         ],
-        total=found.total, by_check=found.by_check, by_state=found.by_state, by_source=found.by_source,
+        total=found.total,
+        by_check=found.by_check,
+        by_state=found.by_state,
+        by_source=found.by_source,
         by_company=[CompanyFindings(company=i, name=n, findings=c) for i, n, c in found.by_company],
-        checks={name: words for name, (_, words) in quality.CHECKS.items()}, batch=found.batch,
+        checks={name: words for name, (_, words) in quality.CHECKS.items()},
+        batch=found.batch,
         next=following(cursor, len(found.shown), found.total),
-    )  # fmt: skip
+    )
 
 
 @router.post("/quality/decisions")
 def decide(desk: OpenDesk, asked: QuarantineDecision) -> Decided:
     """Accept or reject figures in quarantine, with name and cause."""
-    facts, batch = quality.decide(desk.ledger, desk.snapshots, asked.facts, asked.accept, asked.who, asked.why)
+    facts, batch = quality.decide(
+        desk.ledger, desk.snapshots, asked.facts, asked.accept, asked.who, asked.why
+    )
     return Decided(facts=facts, batch=batch)
 
 
@@ -67,20 +88,33 @@ def decide(desk: OpenDesk, asked: QuarantineDecision) -> Decided:
 def market_findings(
     desk: OpenDesk,
     check: Annotated[str | None, Query(description="only of one check")] = None,
-    state: Annotated[str | None, Query(description="quarantined, accepted, rejected or flagged")] = None,
+    state: Annotated[
+        str | None, Query(description="quarantined, accepted, rejected or flagged")
+    ] = None,
     company: str | None = None,
     limit: Annotated[int, Query(ge=1, le=5000)] = 200,
     cursor: Cursor = 0,
 ) -> MarketQualityAnswer:
     """What the checks found wrong or odd among prices, levels, rates, splits and dividends."""
     found = marketquality.market_overview(
-        desk.ledger, desk.snapshots, check=check, state=state, company=company, limit=limit, skip=cursor
+        desk.ledger,
+        desk.snapshots,
+        check=check,
+        state=state,
+        company=company,
+        limit=limit,
+        skip=cursor,
     )
     rows = [MarketFinding.model_validate(vars(f)) for f in found.findings]
     return MarketQualityAnswer(
-        findings=rows, total=found.total, by_check=found.by_check, by_state=found.by_state,
-        checks=marketquality.CHECKS, batch=found.batch, next=following(cursor, len(rows), found.total),
-    )  # fmt: skip
+        findings=rows,
+        total=found.total,
+        by_check=found.by_check,
+        by_state=found.by_state,
+        checks=marketquality.CHECKS,
+        batch=found.batch,
+        next=following(cursor, len(rows), found.total),
+    )
 
 
 @router.post("/quality/market/decisions")
@@ -98,4 +132,6 @@ def coverage(desk: OpenDesk, list: str, statement: str | None = None) -> Coverag
     """How many members of a list have each item in each year."""
     found = quality.matrix(desk.ledger, desk.snapshots, list, statement)
     rows = [CoverageRow(**{**vars(r), "companies": [*r.companies]}) for r in found.rows]
-    return CoverageMatrix(list=found.list, members=found.members, years=[*found.years], items=rows, batch=found.batch)
+    return CoverageMatrix(
+        list=found.list, members=found.members, years=[*found.years], items=rows, batch=found.batch
+    )

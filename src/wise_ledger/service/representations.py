@@ -22,13 +22,23 @@ FORMATS = {
     "parquet": "application/vnd.apache.parquet",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
-Format = Annotated[str | None, Query(description="json, csv, arrow, parquet or xlsx; else what `Accept` says")]
-Schema = Annotated[Literal["table"] | None, Query(description="`table`: the Table Schema of the CSV instead")]
+Format = Annotated[
+    str | None, Query(description="json, csv, arrow, parquet or xlsx; else what `Accept` says")
+]
+Schema = Annotated[
+    Literal["table"] | None, Query(description="`table`: the Table Schema of the CSV instead")
+]
 Raw = Annotated[
-    bool, Query(description="text cells of CSV as they are: no ' before what a spreadsheet would reckon with")
+    bool,
+    Query(
+        description="text cells of CSV as they are: no ' before what a spreadsheet would reckon with"
+    ),
 ]
 
-Columns = Annotated[str | None, Query(description="of files: which, in this order, parted by commas; all without it")]
+Columns = Annotated[
+    str | None,
+    Query(description="of files: which, in this order, parted by commas; all without it"),
+]
 Sort = Annotated[Literal["oldest", "newest"], Query(description="of files: what goes first")]
 
 
@@ -37,13 +47,17 @@ def chosen(columns: str | None, known: Sequence[str]) -> Sequence[str]:
     names = [name.strip() for name in (columns or "").split(",") if name.strip()]
     for name in names:
         if name not in known:
-            raise BadInput(Problem("columns", name, "there is no such column", mend_for(name, known)))
+            raise BadInput(
+                Problem("columns", name, "there is no such column", mend_for(name, known))
+            )
     return names or known
 
 
 @dataclass(frozen=True)
 class Form:
-    """What an answer is to be written as: a format, or the Table Schema of its CSV; `raw` leaves texts as they are."""
+    """What an answer is to be written as: a format, or the Table Schema of its CSV;
+    `raw` leaves texts as they are.
+    """
 
     name: str
     schema: bool
@@ -55,7 +69,9 @@ class Form:
         return self.name == "json" and not self.schema
 
 
-async def _form(request: Request, format: Format = None, raw: Raw = False, schema: Schema = None) -> Form:
+async def _form(
+    request: Request, format: Format = None, raw: Raw = False, schema: Schema = None
+) -> Form:
     return Form(wanted(request.headers.get("accept", ""), format), schema is not None, raw)
 
 
@@ -63,7 +79,9 @@ FormOf = Annotated[Form, Depends(_form)]
 
 
 def wanted(accept: str, named: str | None) -> str:
-    """The format asked for: by name, else the first known media type of `Accept`, else JSON; raises `BadInput`."""
+    """The format asked for: by name, else the first known media type of `Accept`,
+    else JSON; raises `BadInput`.
+    """
     if named is not None:
         if named not in FORMATS:
             mend = f"write one of {', '.join(FORMATS)}"
@@ -84,13 +102,16 @@ def represent(form: Form, rows: Rows, name: str) -> Response:
     if form.schema:
         return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"])
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
-    return Response(file_of(form.name, rows, raw=form.raw), media_type=FORMATS[form.name], headers=headers)
+    return Response(
+        file_of(form.name, rows, raw=form.raw), media_type=FORMATS[form.name], headers=headers
+    )
 
 
 def represent_batches(form: Form, batches: Iterator[Any], name: str) -> Response:
     """Columns as a file of that format: csv and arrow are read while the last batches are made.
 
-    What is wrong with the question shows with the first batch at the latest: until then the answer has not begun.
+    What is wrong with the question shows with the first batch at the latest: until then the answer
+    has not begun.
     """
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
     if form.name == "parquet":

@@ -1,7 +1,8 @@
-"""The calls of the API, room by room: what each of them has in common is said once, where its route is laid out.
+"""The calls of the API, room by room: what each of them has in common is said once,
+where its route is laid out.
 
-A route is laid out as it will be served. Routers that include routers would work out three times what it takes and
-gives, which is most of what a start costs beside loading the code.
+A route is laid out as it will be served. Routers that include routers would work out three times
+what it takes and gives, which is most of what a start costs beside loading the code.
 """
 
 from fastapi import APIRouter, Depends
@@ -16,9 +17,11 @@ _PROBLEM = {"model": ProblemDetails, "description": "What is wrong, where, and t
 
 
 def calls(tag: str, under: str = "") -> APIRouter:
-    """The calls of a room, under a path of the API or several; what a call does not read is refused.
+    """The calls of a room, under a path of the API or several;
+    what a call does not read is refused.
 
-    The models of its bodies are to be at hand: what is put off is built before anything is made of it.
+    The models of its bodies are to be at hand: what is put off is built before anything is made of
+    it.
     """
     build_all()
     return APIRouter(

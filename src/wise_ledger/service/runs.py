@@ -1,4 +1,6 @@
-"""/runs: how far long work is, to hold it, go on, end it, try again; its digest; events as they happen."""
+"""/runs: how far long work is, to hold it, go on, end it, try again; its digest;
+events as they happen.
+"""
 
 import asyncio
 import json
@@ -73,7 +75,9 @@ def shown(desk: Desk, run: int, *, with_outcomes: bool = True) -> Run:
 
 
 @router.get("/runs")
-def runs(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None) -> Runs:
+def runs(
+    desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None
+) -> Runs:
     """The newest runs first."""
     found = desk.runs.newest(limit + 1, before=cursor)
     more = str(found[limit - 1].id) if len(found) > limit else None
@@ -152,7 +156,9 @@ async def events(request: Request, desk: OpenDesk, run: Number) -> EventSourceRe
 
 
 @router.get("/digests")
-def newest_digests(desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None) -> Digests:
+def newest_digests(
+    desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None
+) -> Digests:
     """The newest digests first, only their counts."""
     found = digests.newest(desk.ledger, limit + 1, before=cursor)
     more = str(found[limit - 1].run) if len(found) > limit else None

@@ -6,7 +6,14 @@ from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.collections import asked_for
 from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import shown
-from wise_ledger.wire.collecting import Run, Schedule, ScheduleChange, ScheduleRequest, Schedules, Timing
+from wise_ledger.wire.collecting import (
+    Run,
+    Schedule,
+    ScheduleChange,
+    ScheduleRequest,
+    Schedules,
+    Timing,
+)
 from wise_ledger.work import schedules
 from wise_ledger.work.desk import Desk
 
@@ -22,9 +29,13 @@ def every(desk: OpenDesk) -> Schedules:
 @router.post("", status_code=201)
 def keep(asked: ScheduleRequest, desk: OpenDesk) -> Schedule:
     """Keep a new schedule."""
-    timing = schedules.Timing(asked.timing.every, tuple(asked.timing.at), asked.timing.days, asked.timing.older_than)
+    timing = schedules.Timing(
+        asked.timing.every, tuple(asked.timing.at), asked.timing.days, asked.timing.older_than
+    )
     wanted = asked_for(desk, asked.collection)
-    return _shown(desk, desk.schedules.keep(asked.name, wanted, timing, tuple(asked.notify), asked.who))
+    return _shown(
+        desk, desk.schedules.keep(asked.name, wanted, timing, tuple(asked.notify), asked.who)
+    )
 
 
 @router.get("/{name}")

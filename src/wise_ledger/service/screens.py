@@ -9,7 +9,14 @@ from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FormOf, represented
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.figures import Cell
-from wise_ledger.wire.screens import Column, Condition, Counts, ScreenAnswer, ScreenedCompany, ScreenRequest
+from wise_ledger.wire.screens import (
+    Column,
+    Condition,
+    Counts,
+    ScreenAnswer,
+    ScreenedCompany,
+    ScreenRequest,
+)
 from wise_ledger.work import industries, screen
 from wise_ledger.work.dates import as_instant
 from wise_ledger.work.viewpoint import Viewpoint

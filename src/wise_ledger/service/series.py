@@ -24,7 +24,13 @@ from wise_ledger.wire.series import (
     SeriesRequest,
     VintagesAnswer,
 )
-from wise_ledger.wire.seriessheets import SheetArchive, SheetChanges, SheetInfo, SheetRequest, Sheets
+from wise_ledger.wire.seriessheets import (
+    SheetArchive,
+    SheetChanges,
+    SheetInfo,
+    SheetRequest,
+    Sheets,
+)
 from wise_ledger.work import seriessheets
 from wise_ledger.work.dates import as_date, as_instant
 from wise_ledger.work.series import Described, find_series, read_description
@@ -44,30 +50,53 @@ def find(
     form: FormOf,
     viewpoint: asof.Asked,
     text: Annotated[str, Query(description="words; slips are allowed")] = "",
-    key: Annotated[str | None, Query(description="a key with wildcards, such as HOUSE_PRICES/M.*.NSA")] = None,
+    key: Annotated[
+        str | None, Query(description="a key with wildcards, such as HOUSE_PRICES/M.*.NSA")
+    ] = None,
     subject: str | None = None,
     area: str | None = None,
-    frequency: Annotated[str | None, Query(description="daily, weekly, monthly, quarterly, yearly")] = None,
+    frequency: Annotated[
+        str | None, Query(description="daily, weekly, monthly, quarterly, yearly")
+    ] = None,
     adjustment: str | None = None,
     family: str | None = None,
-    where: Annotated[list[str] | None, Query(description="a code of a dimension, REGION=R01+R02")] = None,
+    where: Annotated[
+        list[str] | None, Query(description="a code of a dimension, REGION=R01+R02")
+    ] = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 50,
     cursor: Cursor = 0,
 ) -> Any:
-    """Series by words, subject, area, frequency, adjustment, family, or the dimensions of a family."""
+    """Series by words, subject, area, frequency, adjustment, family,
+    or the dimensions of a family.
+    """
     filters = {
-        "subject": subject, "area": area, "frequency": frequency, "adjustment": adjustment, "family": family,
-    }  # fmt: skip
-    found = find_series(desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit, skip=cursor)
+        "subject": subject,
+        "area": area,
+        "frequency": frequency,
+        "adjustment": adjustment,
+        "family": family,
+    }
+    found = find_series(
+        desk, viewpoint, text, filters, key=key, where=tuple(where or ()), limit=limit, skip=cursor
+    )
     dimensions = [
-        {"id": id_, "title": title, "codes": [{"code": c, "name": n, "count": k} for c, (n, k) in codes.items()]}
+        {
+            "id": id_,
+            "title": title,
+            "codes": [{"code": c, "name": n, "count": k} for c, (n, k) in codes.items()],
+        }
         for id_, (title, codes) in found.facets.dimensions.items()
     ]
     answer = SeriesFound.model_validate(
-        {"total": found.total, "series": [_entry(d) for d in found.series], "filters": found.facets.filters,
-         "dimensions": dimensions, "next": following(cursor, len(found.series), found.total),
-         **asof.seen(viewpoint, found.batch)}
-    )  # fmt: skip
+        {
+            "total": found.total,
+            "series": [_entry(d) for d in found.series],
+            "filters": found.facets.filters,
+            "dimensions": dimensions,
+            "next": following(cursor, len(found.series), found.total),
+            **asof.seen(viewpoint, found.batch),
+        }
+    )
     return _represented(form, answer, answer.rows, "series")
 
 
@@ -76,23 +105,42 @@ def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescri
     """A series: what is said of it, how late it comes, how much it is revised, what comes next."""
     about, how, batch = read_description(desk, viewpoint, key)
     return SeriesDescription.model_validate(
-        {**_entry(about), "observations": how.observations, "releases": how.releases, "days_late": how.late,
-         "revised": how.revised, "revision": how.revision, "next_period": how.next_period,
-         "next_release": None if how.next_release is None else as_date(how.next_release),
-         "dimensions": [{"code": t, "name": f"{n} ({c})", "count": 1} for t, c, n in about.dimensions.values()],
-         "bases": [{"base": b, "since": as_instant(at)} for b, at in how.bases], "state": how.state,
-         "notes": how.notes, **asof.seen(viewpoint, batch)}
-    )  # fmt: skip
+        {
+            **_entry(about),
+            "observations": how.observations,
+            "releases": how.releases,
+            "days_late": how.late,
+            "revised": how.revised,
+            "revision": how.revision,
+            "next_period": how.next_period,
+            "next_release": None if how.next_release is None else as_date(how.next_release),
+            "dimensions": [
+                {"code": t, "name": f"{n} ({c})", "count": 1}
+                for t, c, n in about.dimensions.values()
+            ],
+            "bases": [{"base": b, "since": as_instant(at)} for b, at in how.bases],
+            "state": how.state,
+            "notes": how.notes,
+            **asof.seen(viewpoint, batch),
+        }
+    )
 
 
 @router.post("/observations", response_model=SeriesAnswer)
 def observations(asked: SeriesRequest, desk: OpenDesk, form: FormOf) -> Any:
-    """Series from a period to a period, both included, each after its transforms, as known, first or last."""
+    """Series from a period to a period, both included, each after its transforms,
+    as known, first or last.
+    """
     viewpoint = asof.read(desk, asked)
     found = read_sheet(
-        desk, viewpoint, _wanted(asked.series), steps=asked.transforms, start=asked.start, end=asked.end,
+        desk,
+        viewpoint,
+        _wanted(asked.series),
+        steps=asked.transforms,
+        start=asked.start,
+        end=asked.end,
         which=asked.which,
-    )  # fmt: skip
+    )
     answer = _sheet(found, viewpoint, newest_first=asked.sort == "newest")
     return _represented(form, answer, lambda: answer.rows(asked.layout, asked.sort), "series")
 
@@ -112,7 +160,9 @@ def vintages(
     found = read_triangle(desk, viewpoint, key, start=start, end=end, most=most)
     releases = [
         {"at": as_instant(int(at)), "new": n, "revised": r, "base": b}
-        for at, n, r, b in zip(found.releases.tolist(), found.new, found.revised, found.bases, strict=True)
+        for at, n, r, b in zip(
+            found.releases.tolist(), found.new, found.revised, found.bases, strict=True
+        )
     ]
     about = {n: getattr(found.about, n) for n in ("key", "title", "unit", "frequency")}
     values = [_numbers(row) for row in found.values.tolist()]
@@ -133,19 +183,32 @@ def revisions(
 ) -> Any:
     """Every release of one period of a series, the oldest first."""
     about, label, found, batch = read_revisions(desk, viewpoint, key, period)
-    rows = [{"released_at": as_instant(r.at), "value": r.value, "base": r.base, "assumed": r.assumed} for r in found]
+    rows = [
+        {"released_at": as_instant(r.at), "value": r.value, "base": r.base, "assumed": r.assumed}
+        for r in found
+    ]
     answer = RevisionsAnswer.model_validate(
-        {"key": about.key, "title": about.title, "unit": about.unit, "period": label, "revisions": rows,
-         **asof.seen(viewpoint, batch)}
-    )  # fmt: skip
+        {
+            "key": about.key,
+            "title": about.title,
+            "unit": about.unit,
+            "period": label,
+            "revisions": rows,
+            **asof.seen(viewpoint, batch),
+        }
+    )
     return _represented(form, answer, answer.rows, "revisions")
 
 
 @router.post("/comparison", response_model=ComparisonAnswer)
 def comparison(
-    asked: ComparisonRequest, desk: OpenDesk, form: FormOf,
-) -> Any:  # fmt: skip
-    """Series of one frequency compared: correlation, distance from the mean, half-life, leads and lags."""
+    asked: ComparisonRequest,
+    desk: OpenDesk,
+    form: FormOf,
+) -> Any:
+    """Series of one frequency compared: correlation, distance from the mean,
+    half-life, leads and lags.
+    """
     viewpoint = asof.read(desk, asked)
     found = compare_series(
         desk, viewpoint, _wanted(asked.series), steps=asked.transforms, changes=asked.changes,
@@ -157,27 +220,47 @@ def comparison(
     series = []
     for n, shown in enumerate(found.series):
         values = _numbers(found.levels[n].tolist())
-        others = [c for m, c in enumerate(of.correlation[n].tolist()) if m != n and not math.isnan(c)]
+        others = [
+            c for m, c in enumerate(of.correlation[n].tolist()) if m != n and not math.isnan(c)
+        ]
         series.append(
-            {"key": shown.about.key, "title": shown.title or shown.about.title,
-             "last": next((v for v in reversed(values) if v is not None), None), "distance": numbers[0][n],
-             "half_life": numbers[1][n], "lead": numbers[2][n], "lead_correlation": numbers[3][n],
-             "mean_correlation": sum(others) / len(others) if others else None,
-             "by_lag": _numbers(of.by_lag[n].tolist()), "values": values}
-        )  # fmt: skip
+            {
+                "key": shown.about.key,
+                "title": shown.title or shown.about.title,
+                "last": next((v for v in reversed(values) if v is not None), None),
+                "distance": numbers[0][n],
+                "half_life": numbers[1][n],
+                "lead": numbers[2][n],
+                "lead_correlation": numbers[3][n],
+                "mean_correlation": sum(others) / len(others) if others else None,
+                "by_lag": _numbers(of.by_lag[n].tolist()),
+                "values": values,
+            }
+        )
     answer = ComparisonAnswer.model_validate(
-        {"frequency": found.frequency.adverb, "head": found.head, "percent": found.percent, "changes": found.changes,
-         "spread_to": found.spread_to, "periods": found.periods, "lags": of.lags.tolist(),
-         "mean": _numbers(of.mean.tolist()), "series": series,
-         "correlation": [_numbers(row) for row in of.correlation.tolist()], **asof.seen(viewpoint, found.batch)}
-    )  # fmt: skip
+        {
+            "frequency": found.frequency.adverb,
+            "head": found.head,
+            "percent": found.percent,
+            "changes": found.changes,
+            "spread_to": found.spread_to,
+            "periods": found.periods,
+            "lags": of.lags.tolist(),
+            "mean": _numbers(of.mean.tolist()),
+            "series": series,
+            "correlation": [_numbers(row) for row in of.correlation.tolist()],
+            **asof.seen(viewpoint, found.batch),
+        }
+    )
     return _represented(form, answer, answer.rows, "comparison")
 
 
 @router.get("/sheets")
 def sheets(desk: OpenDesk, archived: bool = False) -> Sheets:
     """Kept sheets, by name."""
-    return Sheets(sheets=[_info(s) for s in seriessheets.all_sheets(desk.ledger, archived=archived)])
+    return Sheets(
+        sheets=[_info(s) for s in seriessheets.all_sheets(desk.ledger, archived=archived)]
+    )
 
 
 @router.get("/sheets/{name}")
@@ -196,7 +279,11 @@ def versions(desk: OpenDesk, name: str) -> Sheets:
 def keep(desk: OpenDesk, name: str, asked: SheetRequest) -> SheetInfo:
     """Keep a sheet: new, or another version; what it asks for is tried first."""
     wanted = _wanted(asked.series)
-    return _info(seriessheets.keep_sheet(desk, name, asked.title, asked.description, wanted, asked.start, asked.who))
+    return _info(
+        seriessheets.keep_sheet(
+            desk, name, asked.title, asked.description, wanted, asked.start, asked.who
+        )
+    )
 
 
 @router.patch("/sheets/{name}")
@@ -228,13 +315,20 @@ def changes(
     name: str,
     since: Annotated[str, Query(description="an earlier cut-off: a date or an instant")],
 ) -> Any:
-    """What a sheet shows that it did not show at an earlier cut-off: new periods, revised ones and by how much."""
+    """What a sheet shows that it did not show at an earlier cut-off: new periods,
+    revised ones and by how much.
+    """
     kept = seriessheets.find_sheet(desk.ledger, name)
     before = asof.cutoff(since)
     found = seriessheets.sheet_changes(desk, viewpoint, before, kept.series, kept.start)
     batch = desk.snapshots.of(viewpoint).batch
     answer = SheetChanges.model_validate(
-        {"name": name, "since": before, "changes": [vars(c) for c in found], **asof.seen(viewpoint, batch)}
+        {
+            "name": name,
+            "since": before,
+            "changes": [vars(c) for c in found],
+            **asof.seen(viewpoint, batch),
+        }
     )
     return _represented(form, answer, answer.rows, f"{name} changes")
 
@@ -249,7 +343,9 @@ def _wanted(asked: Sequence[SeriesAsked | str]) -> list[Wanted]:
 
 def _entry(about: Described) -> dict[str, Any]:
     made = {k: v for k, v in vars(about).items() if k != "dimensions"}
-    return made | {"last_release": None if about.last_release is None else as_instant(about.last_release)}
+    return made | {
+        "last_release": None if about.last_release is None else as_instant(about.last_release)
+    }
 
 
 def _sheet(found: Sheet, viewpoint: Viewpoint, *, newest_first: bool = False) -> SeriesAnswer:
@@ -262,10 +358,18 @@ def _sheet(found: Sheet, viewpoint: Viewpoint, *, newest_first: bool = False) ->
             for p, d, v, why, at, assumed, base in (reversed(rows) if newest_first else rows)
         ]  # fmt: skip
         series.append(
-            {"key": shown.about.key, "title": shown.title or shown.about.title, "head": shown.head,
-             "unit": shown.about.unit, "frequency": shown.line.frequency.adverb, "percent": shown.percent,
-             "base": shown.about.base, "since": shown.since, "observations": made}
-        )  # fmt: skip
+            {
+                "key": shown.about.key,
+                "title": shown.title or shown.about.title,
+                "head": shown.head,
+                "unit": shown.about.unit,
+                "frequency": shown.line.frequency.adverb,
+                "percent": shown.percent,
+                "base": shown.about.base,
+                "since": shown.since,
+                "observations": made,
+            }
+        )
     return SeriesAnswer.model_validate(
         {"start": found.start, "end": found.end, "which": found.which, "series": series,
          **asof.seen(viewpoint, found.batch)}
@@ -285,7 +389,9 @@ def _numbers(row: Sequence[float]) -> list[float | None]:
 
 
 def _represented(form: Form, answer: BaseModel, rows: Callable[[], Rows], name: str) -> Any:
-    """The answer as JSON, written once, since there may be many observations; or its rows as a file."""
+    """The answer as JSON, written once, since there may be many observations;
+    or its rows as a file.
+    """
     if form.is_answer:
         return Response(answer.model_dump_json(), media_type="application/json")
     return represent(form, rows(), name)

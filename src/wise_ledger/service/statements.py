@@ -1,4 +1,6 @@
-"""/statements and /restatements: statements of companies as known on a date, and what was restated."""
+"""/statements and /restatements: statements of companies as known on a date,
+and what was restated.
+"""
 
 import json
 from datetime import date
@@ -38,26 +40,45 @@ def statement(
     statement: Annotated[
         str, Query(description="income, balance, cash_flow, per_share, share_count, other or all")
     ] = "income",
-    frequency: Annotated[str, Query(description="annual, half, quarter, trailing or cumulative")] = "annual",
-    versions: Annotated[Literal["latest", "first"], Query(description="latest known or first reported")] = "latest",
+    frequency: Annotated[
+        str, Query(description="annual, half, quarter, trailing or cumulative")
+    ] = "annual",
+    versions: Annotated[
+        Literal["latest", "first"], Query(description="latest known or first reported")
+    ] = "latest",
     figures: Annotated[
-        Literal["normalised", "as_reported"], Query(description="as reported leaves out what is formed of others")
+        Literal["normalised", "as_reported"],
+        Query(description="as reported leaves out what is formed of others"),
     ] = "normalised",
     show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
-    periods: Annotated[int | None, Query(ge=1, description="the newest so many; all there are without it")] = None,
-    start: Annotated[str | None, Query(description="YYYY-MM-DD: periods that end from then on")] = None,
+    periods: Annotated[
+        int | None, Query(ge=1, description="the newest so many; all there are without it")
+    ] = None,
+    start: Annotated[
+        str | None, Query(description="YYYY-MM-DD: periods that end from then on")
+    ] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
     lines: Annotated[str, Query(description="filled, template or all")] = "filled",
-    basis: Annotated[str, Query(description="consolidated, or one of the answer's bases")] = "consolidated",
+    basis: Annotated[
+        str, Query(description="consolidated, or one of the answer's bases")
+    ] = "consolidated",
     columns: Columns = None,
     sort: Sort = "oldest",
     layout: Layout = "tidy",
 ) -> StatementAnswer | Response:
     """A company's statement: lines down, periods across, oldest first."""
     shape = Shape(
-        statement, frequency, first_reported=versions == "first", as_reported=figures == "as_reported", show=show,
-        periods=periods, lines=lines, basis=basis, start=_day(start, "start"), end=_day(end, "end"),
-    )  # fmt: skip
+        statement,
+        frequency,
+        first_reported=versions == "first",
+        as_reported=figures == "as_reported",
+        show=show,
+        periods=periods,
+        lines=lines,
+        basis=basis,
+        start=_day(start, "start"),
+        end=_day(end, "end"),
+    )
     found = read_statement(desk, viewpoint, company, shape)
     plain = _answer(found, viewpoint, versions, figures)
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
@@ -78,13 +99,21 @@ def statements_of_several(
     sort: Sort = "oldest",
     layout: Layout = "tidy",
 ) -> StatementsAnswer | Response:
-    """The statements of a list, or of companies named: in order, each with its figures or what is wrong."""
+    """The statements of a list, or of companies named: in order,
+    each with its figures or what is wrong.
+    """
     viewpoint = asof.read(desk, asked)
     shape = Shape(
-        asked.statement, asked.frequency, first_reported=asked.versions == "first",
-        as_reported=asked.figures == "as_reported", show=asked.show, periods=asked.periods, lines=asked.lines,
-        start=_day(asked.start, "start"), end=_day(asked.end, "end"),
-    )  # fmt: skip
+        asked.statement,
+        asked.frequency,
+        first_reported=asked.versions == "first",
+        as_reported=asked.figures == "as_reported",
+        show=asked.show,
+        periods=asked.periods,
+        lines=asked.lines,
+        start=_day(asked.start, "start"),
+        end=_day(asked.end, "end"),
+    )
     found = read_statements(desk, viewpoint, asked.list, asked.companies, shape)
     plain = {
         "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
@@ -114,19 +143,36 @@ def restated(
     """What was restated: from, to, when, by which document, and how large; the newest first."""
     begin = read_start(since, "since")
     found = restatements.log(
-        desk, viewpoint, begin, company=company, list_name=list, item=item, least=least, limit=limit, skip=cursor
+        desk,
+        viewpoint,
+        begin,
+        company=company,
+        list_name=list,
+        item=item,
+        least=least,
+        limit=limit,
+        skip=cursor,
     )
     entries = [
         Restatement.model_validate(
-            vars(e.change) | {"company": e.company, "name": e.name, "period": e.period, "title": e.title,
-                              "percent": e.change.percent}
+            vars(e.change)
+            | {
+                "company": e.company,
+                "name": e.name,
+                "period": e.period,
+                "title": e.title,
+                "percent": e.change.percent,
+            }
         )
         for e in found.entries
-    ]  # fmt: skip
+    ]
     return Restatements(
-        restatements=entries, total=found.total, since=begin, next=following(cursor, len(entries), found.total),
+        restatements=entries,
+        total=found.total,
+        since=begin,
+        next=following(cursor, len(entries), found.total),
         **asof.seen(viewpoint, found.batch),
-    )  # fmt: skip
+    )
 
 
 def _day(text: str | None, at: str) -> date | None:
@@ -134,39 +180,69 @@ def _day(text: str | None, at: str) -> date | None:
 
 
 def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str) -> dict[str, Any]:
-    """As `StatementAnswer` has it, made as plain JSON: thousands of cells are too many for a model each."""
+    """As `StatementAnswer` has it, made as plain JSON:
+    thousands of cells are too many for a model each.
+    """
     asof.stamp(viewpoint.known_on, viewpoint.recorded_by, found.batch)
     laid = found.laid
     columns = [
         {
-            "label": c.label, "calendar": c.calendar, "period_end": c.period_end.isoformat(),
-            "nominal_end": c.nominal_end.isoformat(), "first_public_at": _instant(c.published), "currency": currency,
+            "label": c.label,
+            "calendar": c.calendar,
+            "period_end": c.period_end.isoformat(),
+            "nominal_end": c.nominal_end.isoformat(),
+            "first_public_at": _instant(c.published),
+            "currency": currency,
         }
         for c, currency in zip(laid.columns, laid.currencies, strict=True)
-    ]  # fmt: skip
+    ]
     lines = [
         {
-            "item": x.item.code, "title": x.item.title, "statement": x.item.statement, "unit": x.item.unit,
-            "nature": x.item.nature.value, "indent": x.item.indent, "applies": x.applies,
-            "sign": x.item.sign_in(found.template) or 1, "of_which": x.item.is_of_which(found.template),
+            "item": x.item.code,
+            "title": x.item.title,
+            "statement": x.item.statement,
+            "unit": x.item.unit,
+            "nature": x.item.nature.value,
+            "indent": x.item.indent,
+            "applies": x.applies,
+            "sign": x.item.sign_in(found.template) or 1,
+            "of_which": x.item.is_of_which(found.template),
             "cells": [
                 {
-                    "value": c.value, "reason": c.reason, "marks": c.marks, "formed": c.formed,
-                    "restated": c.restated, "restated_later": c.restated_later if viewpoint.hindsight else None,
-                    "known_at": None if c.known is None else _instant(c.known), "flags": c.flags,
+                    "value": c.value,
+                    "reason": c.reason,
+                    "marks": c.marks,
+                    "formed": c.formed,
+                    "restated": c.restated,
+                    "restated_later": c.restated_later if viewpoint.hindsight else None,
+                    "known_at": None if c.known is None else _instant(c.known),
+                    "flags": c.flags,
                 }
                 for c in x.cells
             ],
         }
         for x in laid.lines
-    ]  # fmt: skip
+    ]
     return {
-        "company": found.company, "name": found.name, "symbol": found.symbol, "template": found.template,
-        "statement": found.statement, "frequency": found.frequency, "show": found.show, "versions": versions,
-        "figures": figures, "currency": laid.currency, "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
-        "basis": found.basis, "bases": found.bases, "batch": found.batch, "recorded_by": viewpoint.recorded_by,
-        "leave_out": sorted(viewpoint.leave_out), "columns": columns, "lines": lines,
-    }  # fmt: skip
+        "company": found.company,
+        "name": found.name,
+        "symbol": found.symbol,
+        "template": found.template,
+        "statement": found.statement,
+        "frequency": found.frequency,
+        "show": found.show,
+        "versions": versions,
+        "figures": figures,
+        "currency": laid.currency,
+        "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
+        "basis": found.basis,
+        "bases": found.bases,
+        "batch": found.batch,
+        "recorded_by": viewpoint.recorded_by,
+        "leave_out": sorted(viewpoint.leave_out),
+        "columns": columns,
+        "lines": lines,
+    }
 
 
 @lru_cache(20_000)

@@ -7,9 +7,17 @@ from math import isfinite
 _POWERS = [10**n for n in range(13)]  # the scales that are used
 
 
-def in_units_whole(amounts: Sequence[object], powers: Sequence[int], signs: Sequence[int]) -> list[float] | None:
-    """A column of whole numbers of usual scales, in units; None where it is no such column: then each is looked at."""
-    if not ({*map(type, amounts)} <= {int} and min(powers, default=0) >= 0 and max(powers, default=0) < len(_POWERS)):
+def in_units_whole(
+    amounts: Sequence[object], powers: Sequence[int], signs: Sequence[int]
+) -> list[float] | None:
+    """A column of whole numbers of usual scales, in units; None where it is
+    no such column: then each is looked at.
+    """
+    if not (
+        {*map(type, amounts)} <= {int}
+        and min(powers, default=0) >= 0
+        and max(powers, default=0) < len(_POWERS)
+    ):
         return None
     try:
         return [float(a * _POWERS[p] * s) for a, p, s in zip(amounts, powers, signs, strict=True)]  # type: ignore[operator]
@@ -18,7 +26,9 @@ def in_units_whole(amounts: Sequence[object], powers: Sequence[int], signs: Sequ
 
 
 def in_units(amount: int | Decimal, power: int, sign: int) -> float:
-    """`amount` times ten to the `power`, turned where `sign` is -1; `ValueError` where no figure is so large."""
+    """`amount` times ten to the `power`, turned where `sign` is -1;
+    `ValueError` where no figure is so large.
+    """
     try:
         if type(amount) is int and 0 <= power < len(_POWERS):  # as nearly all are
             value = float(amount * _POWERS[power])

@@ -1,7 +1,9 @@
-"""Reading documents in a process of its own: while one company is stored, what came of the next ones is read.
+"""Reading documents in a process of its own: while one company is stored,
+what came of the next ones is read.
 
-Python works on one thing at a time within a process. Where a source has thousands of documents for us, reading them
-takes as long as a quarter of all else; it needs nothing of the ledger, and can be done beside it.
+Python works on one thing at a time within a process. Where a source has thousands of documents for
+us, reading them takes as long as a quarter of all else; it needs nothing of the ledger, and can be
+done beside it.
 """
 
 import gc
@@ -21,14 +23,17 @@ from wise_ledger.sources.protocol import FilingRecord
 
 log = logging.getLogger(__name__)
 WORTH_A_PROCESS = 1_500  # documents; fewer are read before the process is there
-Document = tuple[str, bytes, int, str | None]  # its key and bytes; the company's year end and template
-Reading = Callable[[TagMapping, str, bytes, int, str | None], FilingRecord]  # a function of a module, by its name
+# its key and bytes; the company's year end and template
+Document = tuple[str, bytes, int, str | None]
+# a function of a module, by its name
+Reading = Callable[[TagMapping, str, bytes, int, str | None], FilingRecord]
 
 
 class Aside:
     """A process that reads the documents of one source by one mapping; safe for many threads.
 
-    Until it is there, and should it end, they are read here. So is what it stumbles over: the error is raised here.
+    Until it is there, and should it end, they are read here. So is what it stumbles over: the error
+    is raised here.
     """
 
     def __init__(self, reading: Reading, mapping: TagMapping) -> None:
@@ -39,13 +44,17 @@ class Aside:
         self._line, other = Pipe()
         command = [sys.executable, "-m", "wise_ledger.sources.aside", str(other.fileno())]
         nowhere = subprocess.DEVNULL
-        self.process = subprocess.Popen(command, pass_fds=[other.fileno()], stdin=nowhere, stdout=nowhere)
+        self.process = subprocess.Popen(
+            command, pass_fds=[other.fileno()], stdin=nowhere, stdout=nowhere
+        )
         other.close()
         self._line.send((reading, mapping))
 
     def read(self, documents: Sequence[Document]) -> list[FilingRecord]:
         """What the documents say, in their order; raises what reading them raises."""
-        return self._aside(documents) or [self._reading(self._mapping, *document) for document in documents]
+        return self._aside(documents) or [
+            self._reading(self._mapping, *document) for document in documents
+        ]
 
     def _aside(self, documents: Sequence[Document]) -> list[FilingRecord] | None:
         with self._turn:
@@ -82,12 +91,18 @@ class ReadsAside:
 
     def read_all(self, documents: Sequence[Document]) -> list[FilingRecord]:
         """Several of them, aside where there is somebody to do it."""
-        return self.aside.read(documents) if self.aside else [self.read(*document) for document in documents]
+        return (
+            self.aside.read(documents)
+            if self.aside
+            else [self.read(*document) for document in documents]
+        )
 
 
 @contextmanager
 def reading_aside(source: object, documents: int) -> Iterator[None]:
-    """Have a source read aside for as long as the block lasts, where it can and so many documents are worth it."""
+    """Have a source read aside for as long as the block lasts,
+    where it can and so many documents are worth it.
+    """
     if documents >= WORTH_A_PROCESS and isinstance(source, ReadsAside) and _several_processors():
         try:
             source.aside = Aside(type(source).reading, source.mapping)

@@ -49,7 +49,9 @@ def busy(at: str, value: object, problem: str, mend: str) -> SourceBusy:
 def stopped(at: str) -> SourceStopped:
     """A `SourceStopped` with its one problem."""
     return SourceStopped(
-        Problem(at, "", "the service stops", "what was stored stays; the rest goes on at its next start")
+        Problem(
+            at, "", "the service stops", "what was stored stays; the rest goes on at its next start"
+        )
     )
 
 
@@ -58,7 +60,10 @@ def damaged(at: str, value: object, problem: str) -> SourceDamaged:
     text = value.decode("utf-8", "replace") if isinstance(value, bytes) else str(value)
     return SourceDamaged(
         Problem(
-            at, " ".join(text[:400].split())[:80], problem, "collect again; if it stays so, report it to the source"
+            at,
+            " ".join(text[:400].split())[:80],
+            problem,
+            "collect again; if it stays so, report it to the source",
         )
     )
 

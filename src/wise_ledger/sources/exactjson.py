@@ -6,7 +6,9 @@ from typing import Any
 
 
 def read_json(raw: bytes) -> Any:
-    """What JSON says, numbers with a point exact; raises `ValueError`, also for NaN and infinities."""
+    """What JSON says, numbers with a point exact; raises `ValueError`,
+    also for NaN and infinities.
+    """
     return json.loads(raw, parse_float=Decimal, parse_constant=_no_number)
 
 

@@ -9,7 +9,14 @@ from wise_ledger.core.records.records import CompanyRecord, ListRecord
 from wise_ledger.sources.aside import ReadsAside
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.fernmark_market import market_calls, market_of
-from wise_ledger.sources.fernmark_rows import TITLE, company_of, member_of, rates_of, read_filing, venue_of
+from wise_ledger.sources.fernmark_rows import (
+    TITLE,
+    company_of,
+    member_of,
+    rates_of,
+    read_filing,
+    venue_of,
+)
 from wise_ledger.sources.http import OverHttp, SourceHttp
 from wise_ledger.sources.mapping import shipped
 from wise_ledger.sources.market import MarketFound
@@ -27,13 +34,17 @@ _AT_ONCE = 25  # filings in one answer
 
 
 class Fernmark(OverHttp, ReadsAside):
-    """Fernmark Data at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
+    """Fernmark Data at `base_url`, asked with `key`;
+    each answer must come within `timeout` seconds.
+    """
 
     name, title = NAME, TITLE
     reading = staticmethod(read_filing)
     describes_companies: Literal[True] = True
 
-    def __init__(self, base_url: str, key: str, timeout: float, budget: Budget | None = None) -> None:
+    def __init__(
+        self, base_url: str, key: str, timeout: float, budget: Budget | None = None
+    ) -> None:
         self.budget = budget or Budget(Pace())
         self.mapping = shipped(NAME)
         self._http = SourceHttp(TITLE, base_url, {"X-Api-Key": key}, timeout, self.budget)
@@ -43,7 +54,9 @@ class Fernmark(OverHttp, ReadsAside):
         return 1 + -(-filings // _AT_ONCE)
 
     def companies(self, mark: str | None = None) -> CompaniesFound:
-        """Every company that changed since a mark, with attributes, identifiers, securities and listings."""
+        """Every company that changed since a mark, with attributes, identifiers,
+        securities and listings.
+        """
         asked = {"changed_since": mark} if mark else {}
         found: dict[str, CompanyRecord] = {}
         filings: dict[str, int] = {}
@@ -67,7 +80,9 @@ class Fernmark(OverHttp, ReadsAside):
                 row["title"],
                 tuple(
                     member_of(m)
-                    for m in self._http.pages(f"/v1/lists/{quote(str(row['name']), safe='')}/members", "members")
+                    for m in self._http.pages(
+                        f"/v1/lists/{quote(str(row['name']), safe='')}/members", "members"
+                    )
                 ),
             )
             for row in self._rows(index.body, "lists", "/v1/lists")
@@ -75,9 +90,13 @@ class Fernmark(OverHttp, ReadsAside):
         return ListsFound(lists, index.etag)
 
     def rates(self, mark: str | None = None) -> RatesFound:
-        """Rates of every day from that of the mark on: the last day may have been given before it ended."""
+        """Rates of every day from that of the mark on:
+        the last day may have been given before it ended.
+        """
         asked = {"since": mark} if mark else {}
-        found = [r for row in self._http.pages("/v1/rates", "rates", **asked) for r in rates_of(row)]
+        found = [
+            r for row in self._http.pages("/v1/rates", "rates", **asked) for r in rates_of(row)
+        ]
         return RatesFound(found, max((r.day.isoformat() for r in found), default=mark))
 
     def venues(self, mark: str | None = None) -> VenuesFound:
@@ -91,17 +110,27 @@ class Fernmark(OverHttp, ReadsAside):
         return VenuesFound([venue_of(row) for row in rows], found.etag)
 
     def market_calls(self, mark: str | None = None) -> int:
-        """One for each file of prices that changed, and those for their index, levels, and pages of the rest."""
+        """One for each file of prices that changed, and those for their
+        index, levels, and pages of the rest.
+        """
         return market_calls(self._http, mark)
 
     def market(self, mark: str | None = None) -> MarketFound:
-        """Prices by venue and year, levels, dividends, share counts and ends of listings that changed since a mark."""
+        """Prices by venue and year, levels, dividends,
+        share counts and ends of listings that changed since a mark.
+        """
         return market_of(self._http, mark)
 
     def filings(
-        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Collection[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
-        """The filings not known yet, oldest first; None where the index is as it was at the mark."""
+        """The filings not known yet, oldest first;
+        None where the index is as it was at the mark.
+        """
         path = f"/v1/companies/{quote(company.key, safe='')}/filings"
         index = self._http.get(path, etag=mark)
         if index.unchanged:
@@ -109,14 +138,22 @@ class Fernmark(OverHttp, ReadsAside):
         new: dict[str, str] = {}
         for row in self._rows(index.body, "filings", path):
             key = f"{row['id']}@{row['version']}"
-            if key not in known and (since is None or not row["published"] or row["published"][:10] >= str(since)):
+            if key not in known and (
+                since is None or not row["published"] or row["published"][:10] >= str(since)
+            ):
                 new[row["id"]] = key
-        year_end = next((int(a.value) for a in reversed(company.attributes) if a.name == "fiscal_year_end"), 12)
-        template = next((a.value for a in reversed(company.attributes) if a.name == "template"), None)
+        year_end = next(
+            (int(a.value) for a in reversed(company.attributes) if a.name == "fiscal_year_end"), 12
+        )
+        template = next(
+            (a.value for a in reversed(company.attributes) if a.name == "template"), None
+        )
         ids, out = list(new), []
         for begin in range(0, len(ids), _AT_ONCE):
             load = ids[begin : begin + _AT_ONCE]
-            out += self.read_all([(new[id_], raw, year_end, template) for id_, raw in self._contents(load)])
+            out += self.read_all(
+                [(new[id_], raw, year_end, template) for id_, raw in self._contents(load)]
+            )
         return FilingsFound(out, index.etag)
 
     def _contents(self, ids: list[str]) -> list[tuple[str, bytes]]:
@@ -140,5 +177,7 @@ class Fernmark(OverHttp, ReadsAside):
         for row in rows:
             needed = ("name", "title") if name == "lists" else ("id", "version")
             if not isinstance(row, dict) or any(n not in row for n in needed):
-                raise damaged(f"{TITLE} {path}", row, f"a row of {name} lacks {' or '.join(needed)}")
+                raise damaged(
+                    f"{TITLE} {path}", row, f"a row of {name} lacks {' or '.join(needed)}"
+                )
         return rows

@@ -1,4 +1,6 @@
-"""Fernmark's market data: prices in one columnar file a venue and year, the rest as JSON in pages."""
+"""Fernmark's market data: prices in one columnar file a venue and year,
+the rest as JSON in pages.
+"""
 
 import io
 import json
@@ -28,11 +30,15 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
         name = f"{venue} {year}"
         if versions.get(name) != version:
             path = f"/v1/price-files/{quote(str(venue), safe='')}/{quote(str(year), safe='')}"
-            prices.append(_prices(venue, path, http.get(path, read=_parquet, most=MOST_OF_A_FILE).body))
+            prices.append(
+                _prices(venue, path, http.get(path, read=_parquet, most=MOST_OF_A_FILE).body)
+            )
             versions[name] = version
     levels = http.get("/v1/levels", etag=before.get("levels"), read=_parquet, most=MOST_OF_A_FILE)
     since = before.get("since", {})
-    dividends = [_dividend(r) for r in http.pages("/v1/dividends", "dividends", **_since(since, "dividends"))]
+    dividends = [
+        _dividend(r) for r in http.pages("/v1/dividends", "dividends", **_since(since, "dividends"))
+    ]
     shares = [_shares(r) for r in http.pages("/v1/shares", "shares", **_since(since, "shares"))]
     delistings = [_delisting(r) for r in http.pages("/v1/delistings", "delistings")]
     after = {
@@ -52,10 +58,14 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
 def market_calls(http: SourceHttp, mark: str | None) -> int:
     """How many requests `market_of` takes, if each kind of rows comes in one page."""
     versions = _read_mark(mark).get("files", {})
-    return 5 + sum(versions.get(f"{venue} {year}") != version for venue, year, version in _files(http))
+    return 5 + sum(
+        versions.get(f"{venue} {year}") != version for venue, year, version in _files(http)
+    )
 
 
-def prices_of(http: SourceHttp, security: str, venue: str, since: date | None = None) -> Iterator[dict[str, Any]]:
+def prices_of(
+    http: SourceHttp, security: str, venue: str, since: date | None = None
+) -> Iterator[dict[str, Any]]:
     """The prices of one listing, day by day."""
     asked = {"security": security, "venue": venue} | ({"since": str(since)} if since else {})
     yield from http.pages("/v1/prices", "prices", **asked)
@@ -84,8 +94,15 @@ def _files(http: SourceHttp) -> Iterator[tuple[str, int, str]]:
         try:
             venue, year, version = row["venue"], row["year"], row["version"]
         except (KeyError, TypeError):
-            raise damaged(f"{TITLE} /v1/price-files", row, "a file lacks venue, year or version") from None
-        if not (isinstance(venue, str) and venue.isalnum() and isinstance(year, int) and isinstance(version, str)):
+            raise damaged(
+                f"{TITLE} /v1/price-files", row, "a file lacks venue, year or version"
+            ) from None
+        if not (
+            isinstance(venue, str)
+            and venue.isalnum()
+            and isinstance(year, int)
+            and isinstance(version, str)
+        ):
             raise damaged(f"{TITLE} /v1/price-files", row, "a file garbles venue, year or version")
         yield venue, year, version
 
@@ -139,7 +156,11 @@ def _shares(row: dict[str, Any]) -> tuple[str, SharesRecord]:
 def _delisting(row: dict[str, Any]) -> tuple[str, str, DelistingRecord]:
     try:
         final = None if row["final_return"] is None else float(row["final_return"])
-        return _key(row), str(row["mic"]), DelistingRecord(date.fromisoformat(row["date"]), row["cause"], final)
+        return (
+            _key(row),
+            str(row["mic"]),
+            DelistingRecord(date.fromisoformat(row["date"]), row["cause"], final),
+        )
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(f"{TITLE} delisting", row, f"the row lacks or garbles {error}") from None
 

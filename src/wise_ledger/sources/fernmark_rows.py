@@ -1,4 +1,6 @@
-"""Fernmark's rows and filings, turned into records: what is missing or garbled is named with its place."""
+"""Fernmark's rows and filings, turned into records:
+what is missing or garbled is named with its place.
+"""
 
 from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
@@ -33,7 +35,16 @@ from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord
 
 TITLE = "Fernmark Data"
-_ATTRIBUTES = ("country", "currency", "industry", "template", "fiscal_year_end", "seat", "website", "description")
+_ATTRIBUTES = (
+    "country",
+    "currency",
+    "industry",
+    "template",
+    "fiscal_year_end",
+    "seat",
+    "website",
+    "description",
+)
 _NONE = object()  # a figure that says no begin
 Stands = tuple[str, int, str]  # the filing, which figure of it, and its tag
 _FAR = 31  # days between a period's end and the month end that its label implies, at most
@@ -47,15 +58,26 @@ def company_of(row: dict[str, Any]) -> CompanyRecord:
         changes = [(c["attribute"], c["value"], _span_of(c)) for c in row.get("changes") or ()]
         attributes = [AttributeRecord(name, value, begin) for name, value, (begin, _) in changes]
         for name in _ATTRIBUTES:
-            own = max([since, *(until + timedelta(days=1) for n, _, (_, until) in changes if n == name)])
+            own = max(
+                [since, *(until + timedelta(days=1) for n, _, (_, until) in changes if n == name)]
+            )
             attributes.append(AttributeRecord(name, str(row[name]), own))
-        former = [(n["name"], date.fromisoformat(n["from"]), date.fromisoformat(n["to"])) for n in row["names"]]
+        former = [
+            (n["name"], date.fromisoformat(n["from"]), date.fromisoformat(n["to"]))
+            for n in row["names"]
+        ]
         attributes += [AttributeRecord("name", name, begin) for name, begin, _ in former]
         named_since = max([since, *(until + timedelta(days=1) for _, _, until in former)])
-        attributes += [AttributeRecord("name", row["name"], named_since), AttributeRecord("active", "yes", since)]
+        attributes += [
+            AttributeRecord("name", row["name"], named_since),
+            AttributeRecord("active", "yes", since),
+        ]
         if row["ended"] is not None:
             after = date.fromisoformat(row["ended"]) + timedelta(days=1)
-            attributes += [AttributeRecord("active", "no", after), AttributeRecord("end_cause", row["cause"], after)]
+            attributes += [
+                AttributeRecord("active", "no", after),
+                AttributeRecord("end_cause", row["cause"], after),
+            ]
         securities = tuple(_security(s) for s in row["securities"])
         identifiers = tuple(_identifier(i) for i in row["identifiers"])
         return CompanyRecord(row["key"], row["name"], tuple(attributes), identifiers, securities)
@@ -67,11 +89,20 @@ def rates_of(row: dict[str, Any]) -> list[RateRecord]:
     """The rates of a day, for one unit of the base."""
     try:
         day, rates = date.fromisoformat(row["date"]), dict(row["rates"])
-        found = [RateRecord(str(row["base"]), quote, day, float(rate)) for quote, rate in rates.items()]
+        found = [
+            RateRecord(str(row["base"]), quote, day, float(rate)) for quote, rate in rates.items()
+        ]
     except (KeyError, TypeError, ValueError) as error:
-        raise damaged(f"{TITLE} /v1/rates", row, f"the rates of a day lack or garble {error}") from None
+        raise damaged(
+            f"{TITLE} /v1/rates", row, f"the rates of a day lack or garble {error}"
+        ) from None
     for record in found:
-        if not (isfinite(record.rate) and record.rate > 0 and is_currency(record.base) and is_currency(record.quote)):
+        if not (
+            isfinite(record.rate)
+            and record.rate > 0
+            and is_currency(record.base)
+            and is_currency(record.quote)
+        ):
             raise damaged(f"{TITLE} /v1/rates", row, f"{record.quote} of {record.day} is no rate")
     return found
 
@@ -94,17 +125,28 @@ def _until(row: dict[str, Any]) -> date | None:
 
 
 def _plain(number: Any) -> float | None:
-    """A weight or ratio as the ledger keeps it: given again it must be the same number, not its exact decimal."""
+    """A weight or ratio as the ledger keeps it: given again it must be the
+    same number, not its exact decimal.
+    """
     return None if number is None else float(number)
 
 
 def _security(row: dict[str, Any]) -> SecurityRecord:
     listings = tuple(
-        ListingRecord(x["symbol"], x["mic"], x["currency"], date.fromisoformat(x["from"]), _until(x), x["primary"])
+        ListingRecord(
+            x["symbol"],
+            x["mic"],
+            x["currency"],
+            date.fromisoformat(x["from"]),
+            _until(x),
+            x["primary"],
+        )
         for x in row["listings"]
     )
     splits = tuple(_split(x) for x in row.get("splits") or ())
-    return SecurityRecord(row["key"], row["type"], row["title"], _plain(row["ratio"]), listings, splits)
+    return SecurityRecord(
+        row["key"], row["type"], row["title"], _plain(row["ratio"]), listings, splits
+    )
 
 
 def _split(row: dict[str, Any]) -> SplitRecord:
@@ -124,12 +166,16 @@ def _identifier(row: dict[str, Any]) -> IdentifierRecord:
 def member_of(row: dict[str, Any]) -> MemberRecord:
     """A company's stay on a list."""
     try:
-        return MemberRecord(row["company"], date.fromisoformat(row["from"]), _until(row), _plain(row.get("weight")))
+        return MemberRecord(
+            row["company"], date.fromisoformat(row["from"]), _until(row), _plain(row.get("weight"))
+        )
     except (KeyError, TypeError, ValueError) as error:
         raise damaged(f"{TITLE} list member", row, f"the row lacks or garbles {error}") from None
 
 
-def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
+def read_filing(
+    mapping: TagMapping, key: str, raw: bytes, year_end: int, template: str | None
+) -> FilingRecord:
     """A filing's raw bytes read by a mapping; tags without an item are listed, not dropped."""
     where = f"{TITLE} filing {key}"
     try:
@@ -138,7 +184,9 @@ def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, templa
         raise damaged(where, raw[:80], f"the filing is no whole JSON ({error})") from None
     try:
         published = _published(body)
-        document = DocumentRecord(key, body["title"], body["kind"], "application/json", raw, published)
+        document = DocumentRecord(
+            key, body["title"], body["kind"], "application/json", raw, published
+        )
         rows, currency, fiscal_period = body["figures"], body["currency"], body.get("fiscal_period")
         declared = implied_end(fiscal_period or "", year_end)
         columns = _Columns.of(rows, body["scale"])
@@ -159,7 +207,10 @@ def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, templa
     period_start = [begins[text] for text in columns.begin]
     period_end = [ends[text] for text in columns.end]
     powers = [scale + rule.power for scale, rule in zip(columns.scale, meant, strict=True)]
-    near = {end: end == last and declared is not None and abs((declared - end).days) <= _FAR for end in ends.values()}
+    near = {
+        end: end == last and declared is not None and abs((declared - end).days) <= _FAR
+        for end in ends.values()
+    }
     count = len(meant)
     figures = Figures(
         item=Coded.of([rule.item for rule in meant]),
@@ -169,7 +220,9 @@ def read_filing(mapping: TagMapping, key: str, raw: bytes, year_end: int, templa
         reported=["" if amount is None else str(amount) for amount in columns.amount],
         scale=Coded.of(powers),
         unit=Coded.of([rule.unit for rule in meant]),
-        published_at=Coded.of([published] * count if published else _assumed(period_start, period_end, year_end)),
+        published_at=Coded.of(
+            [published] * count if published else _assumed(period_start, period_end, year_end)
+        ),
         place=[f"/figures/{n}" for n in columns.place],
         assumed=Coded.same(published is None, count),
         basis=Coded.same(CONSOLIDATED, count),
@@ -206,7 +259,9 @@ class _Columns(NamedTuple):
         if {*map(type, self.tag)} <= {str} and {*map(type, self.scale)} <= {int}:
             return None
         both = enumerate(zip(self.tag, self.scale, strict=True))
-        return next((n for n, (t, s) in both if not isinstance(t, str) or not isinstance(s, int)), None)
+        return next(
+            (n for n, (t, s) in both if not isinstance(t, str) or not isinstance(s, int)), None
+        )
 
     def at(self, places: list[int]) -> Self:
         """Only the figures at these places."""
@@ -229,11 +284,16 @@ def _days(where: str, texts: list[Any], columns: _Columns) -> dict[Any, date]:
 def _assumed(starts: list[date | None], ends: list[date], year_end: int) -> list[datetime]:
     """When figures are taken to have become public where nothing says it (T4)."""
     periods = list(zip(starts, ends, strict=True))
-    at = {(s, e): assumed_publication(e, Period(s, e).span, e.month == year_end) for s, e in set(periods)}
+    at = {
+        (s, e): assumed_publication(e, Period(s, e).span, e.month == year_end)
+        for s, e in set(periods)
+    }
     return [at[period] for period in periods]
 
 
-def _values(where: str, columns: _Columns, powers: list[int], rules: "list[_Rule]") -> Sequence[float | None]:
+def _values(
+    where: str, columns: _Columns, powers: list[int], rules: "list[_Rule]"
+) -> Sequence[float | None]:
     """In units; a figure that is taken back has no amount (T6)."""
     signs = [rule.sign for rule in rules]
     if (whole := in_units_whole(columns.amount, powers, signs)) is not None:
@@ -252,7 +312,9 @@ class _Rule(NamedTuple):
 
 
 class _Rules(dict[str, _Rule | None]):
-    """The rules of a mapping for the filings of a template in a currency, each made when first asked for."""
+    """The rules of a mapping for the filings of a template in a currency,
+    each made when first asked for.
+    """
 
     def __init__(self, mapping: TagMapping, template: str | None, currency: str) -> None:
         super().__init__()

@@ -1,4 +1,6 @@
-"""Asking a source over HTTP: its budget kept, faults tried again, the raw bytes kept, nothing asked twice in vain."""
+"""Asking a source over HTTP: its budget kept, faults tried again, the raw bytes kept,
+nothing asked twice in vain.
+"""
 
 import threading
 import time
@@ -68,16 +70,26 @@ class _Asked:
 
 
 class SourceHttp:
-    """JSON over HTTP from one source; `requests` and `bytes` count what was asked and came, all threads together."""
+    """JSON over HTTP from one source; `requests` and `bytes` count what was
+    asked and came, all threads together.
+    """
 
     def __init__(
-        self, title: str, base_url: str, headers: dict[str, str], timeout: float, budget: Budget | None = None
+        self,
+        title: str,
+        base_url: str,
+        headers: dict[str, str],
+        timeout: float,
+        budget: Budget | None = None,
     ) -> None:
         self._title = title
         self._stop = threading.Event()
         self._line = Line(self._stop)
         self._client = httpx.Client(
-            base_url=base_url, headers={"Accept-Encoding": "gzip"} | headers, timeout=timeout, transport=self._line
+            base_url=base_url,
+            headers={"Accept-Encoding": "gzip"} | headers,
+            timeout=timeout,
+            transport=self._line,
         )
         self._timeout = timeout
         self._budget = budget or Budget(Pace())
@@ -96,18 +108,30 @@ class SourceHttp:
         self._client.close()
 
     def abandon(self) -> None:
-        """Let go of whatever is being waited for, in every thread, and ask nothing more: `SourceStopped` is raised."""
+        """Let go of whatever is being waited for, in every thread,
+        and ask nothing more: `SourceStopped` is raised.
+        """
         self._stop.set()
 
     def get(
-        self, path: str, etag: str | None = None, *, read: Callable[[bytes], Any] | None = None,
-        accept: str | None = None, absent: int | None = None, most: int = MOST_BYTES, **params: str,
-    ) -> Answer:  # fmt: skip
-        """The answer; numbers with a point are kept exact. With the `etag` of an earlier answer maybe unchanged.
+        self,
+        path: str,
+        etag: str | None = None,
+        *,
+        read: Callable[[bytes], Any] | None = None,
+        accept: str | None = None,
+        absent: int | None = None,
+        most: int = MOST_BYTES,
+        **params: str,
+    ) -> Answer:
+        """The answer; numbers with a point are kept exact.
 
-        `read` reads the bytes where they are no JSON, and raises `ValueError` for what it cannot read; `accept` is the
-        media type to ask for; a status of `absent` says that there is nothing, an answer without body. An answer of
-        more than `most` bytes is damaged, and so is a path that leads elsewhere.
+        With the `etag` of an earlier answer maybe unchanged.
+
+        `read` reads the bytes where they are no JSON, and raises `ValueError` for what it cannot
+        read; `accept` is the media type to ask for; a status of `absent` says that there is
+        nothing, an answer without body. An answer of more than `most` bytes is damaged, and so is a
+        path that leads elsewhere.
         """
         self._own(path)
         faults = Retrying(
@@ -118,7 +142,9 @@ class SourceHttp:
             reraise=True,
         )
         headers = ({"If-None-Match": etag} if etag else {}) | ({"Accept": accept} if accept else {})
-        return faults(self._within_quota, _Asked(path, params, headers, absent, most), read or read_json)
+        return faults(
+            self._within_quota, _Asked(path, params, headers, absent, most), read or read_json
+        )
 
     def pages(self, path: str, name: str, **params: str) -> Iterator[dict[str, Any]]:
         """The rows of all pages of a collection."""
@@ -137,7 +163,9 @@ class SourceHttp:
                 return
 
     def _own(self, path: str) -> None:
-        """Refuse a path that would lead our key to somebody else, or out of where the source lives."""
+        """Refuse a path that would lead our key to somebody else,
+        or out of where the source lives.
+        """
         try:
             url = httpx.URL(path)
             elsewhere = bool(url.scheme or url.host) or ".." in unquote(url.path).split("/")
@@ -157,7 +185,12 @@ class SourceHttp:
             return quota(self._once, asked, read)
         except _OverQuota as over:
             mend = "collect later, or ask the source for more"
-            raise busy(f"{self._title} {asked.path}", f"wait {over.wait:.0f} s", "the quota is used up", mend) from None
+            raise busy(
+                f"{self._title} {asked.path}",
+                f"wait {over.wait:.0f} s",
+                "the quota is used up",
+                mend,
+            ) from None
 
     def _once(self, asked: "_Asked", read: Callable[[bytes], Any]) -> Answer:
         where = f"{self._title} {asked.path}"
@@ -176,7 +209,9 @@ class SourceHttp:
     def _answer(self, where: str, asked: "_Asked", read: Callable[[bytes], Any]) -> Answer:
         self._line.until(time.monotonic() + _TIMES_AS_LONG * self._timeout)
         try:
-            with self._client.stream("GET", asked.path, params=asked.params, headers=asked.headers) as response:
+            with self._client.stream(
+                "GET", asked.path, params=asked.params, headers=asked.headers
+            ) as response:
                 raw = _whole(response, where, asked.most)
         except httpx.TransportError as error:
             if self._stop.is_set():
@@ -200,9 +235,16 @@ class SourceHttp:
             raise _OverQuota(wait)
         if response.status_code in (401, 403):
             mend = "check the key in the settings, or ask the source for a new one"
-            raise SourceRefused(Problem(where, str(response.status_code), "the source refuses our key", mend))
+            raise SourceRefused(
+                Problem(where, str(response.status_code), "the source refuses our key", mend)
+            )
         if response.status_code >= 300:
-            raise unreachable(where, response.status_code, "the source answers with an error", "collect again later")
+            raise unreachable(
+                where,
+                response.status_code,
+                "the source answers with an error",
+                "collect again later",
+            )
         try:
             body = read(raw)
         except (ValueError, RecursionError) as error:
@@ -214,12 +256,16 @@ class SourceHttp:
         if wait > LONGEST_WAIT:
             self._budget.leave_alone(wait)
             mend = "collect after that time"
-            raise busy("Retry-After", f"{wait:.0f} s", "the source wants to be left alone for longer", mend)
+            raise busy(
+                "Retry-After", f"{wait:.0f} s", "the source wants to be left alone for longer", mend
+            )
         return wait
 
 
 def seconds_of(retry_after: str, now: datetime) -> float:
-    """How long a source wants to be left alone: seconds, or until a date (RFC 9110); at most a day, 1 s if unclear."""
+    """How long a source wants to be left alone: seconds, or until a date (RFC 9110);
+    at most a day, 1 s if unclear.
+    """
     text = retry_after.strip()
     if text.isascii() and text.isdigit():
         return min(float(text[:12]), _LONGEST_REST)
@@ -237,7 +283,9 @@ def _whole(response: httpx.Response, where: str, most: int) -> bytes:
     for part in response.iter_bytes():
         out += part
         if len(out) > most:
-            raise damaged(where, f"{most >> 20} MB and more", "the answer is larger than any of ours is")
+            raise damaged(
+                where, f"{most >> 20} MB and more", "the answer is larger than any of ours is"
+            )
     return bytes(out)
 
 
@@ -257,7 +305,9 @@ class Turns:
         if cursor in self._seen:
             raise damaged(self._where, cursor, "the source hands out the same page again and again")
         if len(self._seen) >= _MOST_PAGES:
-            raise damaged(self._where, cursor, f"the source hands out page after page, {_MOST_PAGES:,} by now")
+            raise damaged(
+                self._where, cursor, f"the source hands out page after page, {_MOST_PAGES:,} by now"
+            )
         self._seen.add(cursor)
         return cursor
 

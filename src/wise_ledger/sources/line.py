@@ -1,4 +1,6 @@
-"""The line to a source: every wait on it ends, at the deadline of the answer or when we stop, come what may."""
+"""The line to a source: every wait on it ends,
+at the deadline of the answer or when we stop, come what may.
+"""
 
 import ssl
 import threading
@@ -20,7 +22,9 @@ def _trust() -> ssl.SSLContext:
 
 
 class Line(httpx.HTTPTransport):
-    """A transport for one source; threads that wait on it let go within a moment of `stop` being set."""
+    """A transport for one source; threads that wait on it let go within a
+    moment of `stop` being set.
+    """
 
     def __init__(self, stop: threading.Event) -> None:
         super().__init__(verify=_trust())
@@ -42,12 +46,18 @@ class _Network(httpcore.NetworkBackend):
         self._stop, self._until = stop, until
 
     def connect_tcp(
-        self, host: str, port: int, timeout: float | None = None, local_address: str | None = None,
+        self,
+        host: str,
+        port: int,
+        timeout: float | None = None,
+        local_address: str | None = None,
         socket_options: Iterable[Any] | None = None,
-    ) -> httpcore.NetworkStream:  # fmt: skip
+    ) -> httpcore.NetworkStream:
         left = None if self._until() is None else max(0.01, self._until() - time.monotonic())
         given = [t for t in (timeout, left) if t is not None]
-        stream = self._plain.connect_tcp(host, port, min(given) if given else None, local_address, socket_options)
+        stream = self._plain.connect_tcp(
+            host, port, min(given) if given else None, local_address, socket_options
+        )
         return _Stream(stream, self._stop, self._until)
 
 
@@ -76,9 +86,14 @@ class _Stream(httpcore.NetworkStream):
         self._plain.close()
 
     def start_tls(
-        self, ssl_context: ssl.SSLContext, server_hostname: str | None = None, timeout: float | None = None
+        self,
+        ssl_context: ssl.SSLContext,
+        server_hostname: str | None = None,
+        timeout: float | None = None,
     ) -> httpcore.NetworkStream:
-        return _Stream(self._plain.start_tls(ssl_context, server_hostname, timeout), self._stop, self._until)
+        return _Stream(
+            self._plain.start_tls(ssl_context, server_hostname, timeout), self._stop, self._until
+        )
 
     def get_extra_info(self, info: str) -> Any:
         return self._plain.get_extra_info(info)

@@ -1,4 +1,7 @@
-"""From a source's tags to our items: with sign, scale, unit and template. What ships is YAML beside each adapter."""
+"""From a source's tags to our items: with sign, scale, unit and template.
+
+What ships is YAML beside each adapter.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
@@ -13,7 +16,9 @@ from wise_ledger.core.records.records import TagMeaning
 
 @dataclass(frozen=True, eq=False)
 class TagMapping:
-    """All rules for one source; a mapping is like itself alone, so that what is made of it can be kept."""
+    """All rules for one source; a mapping is like itself alone,
+    so that what is made of it can be kept.
+    """
 
     rules: dict[tuple[str, str | None], TagMeaning] = field(default_factory=dict)
 
@@ -36,5 +41,8 @@ def shipped(source: str) -> TagMapping:
     rules_of: dict[str, Any] = yaml.safe_load(
         files("wise_ledger.sources").joinpath(f"{source}.yaml").read_text("utf-8")
     )
-    rules = [TagMeaning(tag, to) if isinstance(to, str) else TagMeaning(tag, **to) for tag, to in rules_of.items()]
+    rules = [
+        TagMeaning(tag, to) if isinstance(to, str) else TagMeaning(tag, **to)
+        for tag, to in rules_of.items()
+    ]
     return TagMapping().with_rules(rules)

@@ -1,4 +1,6 @@
-"""What sources give of markets: prices and levels as columns, dividends, share counts and ends of listings."""
+"""What sources give of markets: prices and levels as columns, dividends,
+share counts and ends of listings.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -13,7 +15,9 @@ from wise_ledger.core.records.records import DelistingRecord, DividendRecord, Sh
 
 @dataclass(frozen=True, eq=False)
 class PricesFound:
-    """Daily prices at one venue: of the security `keys[which]` (the source's own keys), row by row."""
+    """Daily prices at one venue: of the security `keys[which]` (the source's
+    own keys), row by row.
+    """
 
     mic: str
     keys: tuple[str, ...]
@@ -35,7 +39,9 @@ class LevelsFound:
 
 @dataclass(frozen=True)
 class MarketFound:
-    """What changed since a mark, by the source's keys of securities, and the mark to ask from next time."""
+    """What changed since a mark, by the source's keys of securities,
+    and the mark to ask from next time.
+    """
 
     prices: tuple[PricesFound, ...] = ()
     levels: LevelsFound | None = None
@@ -47,12 +53,14 @@ class MarketFound:
 
 @dataclass(frozen=True, eq=False)
 class Expected:
-    """Rows of one kind about what is expected of companies: these by the source's key, texts by column.
+    """Rows of one kind about what is expected of companies: these by the
+    source's key, texts by column.
 
     Of `columns` days are whole numbers, instants microseconds, numbers doubles; NaN withdraws.
     """
 
-    texts: Mapping[str, Sequence[str]]  # company, period_kind, and by kind measure, currency, contributor
+    # company, period_kind, and by kind measure, currency, contributor
+    texts: Mapping[str, Sequence[str]]
     columns: Mapping[str, NDArray[Any]]
 
     def __len__(self) -> int:
@@ -61,14 +69,18 @@ class Expected:
 
 @dataclass(frozen=True)
 class EstimatesFound:
-    """What became public since a mark, by kind (estimates, actuals, consensus, announcements), and the next mark."""
+    """What became public since a mark, by kind (estimates, actuals, consensus,
+    announcements), and the next mark.
+    """
 
     rows: Mapping[str, tuple[Expected, ...]] = field(default_factory=dict)
     mark: str | None = None
 
 
 def distinct(column: pa.ChunkedArray) -> tuple[tuple[str, ...], NDArray[np.int64]]:
-    """The different texts of a column, and which of them each row has; raises `ValueError` for what is no text."""
+    """The different texts of a column, and which of them each row has;
+    raises `ValueError` for what is no text.
+    """
     if pa.types.is_dictionary(column.type):
         column = column.cast(column.type.value_type)
     if not pa.types.is_string(column.type) or column.null_count:
@@ -78,7 +90,9 @@ def distinct(column: pa.ChunkedArray) -> tuple[tuple[str, ...], NDArray[np.int64
 
 
 def numbers(table: pa.Table, name: str) -> NDArray[np.float64]:
-    """A column of numbers, NaN where there is none; raises `ValueError` for what is no number, or is not there."""
+    """A column of numbers, NaN where there is none;
+    raises `ValueError` for what is no number, or is not there.
+    """
     column = _column(table, name)
     if not (pa.types.is_floating(column.type) or pa.types.is_integer(column.type)):
         raise ValueError(f"{name} is no column of numbers")
@@ -94,7 +108,9 @@ def days(table: pa.Table, name: str) -> NDArray[np.int32]:
 
 
 def names(table: pa.Table, name: str) -> tuple[tuple[str, ...], NDArray[np.int64]]:
-    """A column of texts: the different ones, and which of them each row has; raises `ValueError`."""
+    """A column of texts: the different ones, and which of them each row has;
+    raises `ValueError`.
+    """
     return distinct(_column(table, name))
 
 

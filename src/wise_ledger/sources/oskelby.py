@@ -1,4 +1,6 @@
-"""The adapter to Oskelby Estimates: contributions of analysts and announced actuals, companies known by their LEI."""
+"""The adapter to Oskelby Estimates: contributions of analysts and announced actuals,
+companies known by their LEI.
+"""
 
 import json
 from collections.abc import Collection, Iterator, Sequence
@@ -21,11 +23,22 @@ from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFo
 NAME, TITLE = "oskelby", "Oskelby Estimates"
 _SINCE = date(2012, 1, 1)
 _PERIOD = ("company", "period_end", "period_kind", "published_at")
-# What is asked for, kind of record by kind, with the columns of a page; and under which path, where that is another.
+# What is asked for, kind of record by kind, with the columns of a page; and under which path, where
+# that is another.
 _COLUMNS = {
     "estimates": (*_PERIOD, "measure", "currency", "contributor", "value"),
     "actuals": (*_PERIOD, "measure", "currency", "value"),
-    "consensus": (*_PERIOD, "measure", "currency", "mean", "median", "high", "low", "stdev", "count"),
+    "consensus": (
+        *_PERIOD,
+        "measure",
+        "currency",
+        "mean",
+        "median",
+        "high",
+        "low",
+        "stdev",
+        "count",
+    ),
     "announcements": (*_PERIOD, "expected_at"),
 }
 _PATHS = {"estimates": "contributions", "announcements": "calendar"}
@@ -33,11 +46,15 @@ _TEXTS = frozenset({"company", "period_kind", "measure", "currency", "contributo
 
 
 class Oskelby(OverHttp):
-    """Oskelby Estimates at `base_url`, asked with `key`; each answer must come within `timeout` seconds."""
+    """Oskelby Estimates at `base_url`, asked with `key`;
+    each answer must come within `timeout` seconds.
+    """
 
     name, title = NAME, TITLE
 
-    def __init__(self, base_url: str, key: str, timeout: float, budget: Budget | None = None) -> None:
+    def __init__(
+        self, base_url: str, key: str, timeout: float, budget: Budget | None = None
+    ) -> None:
         self.budget = budget or Budget(Pace())
         self.mapping = TagMapping()
         self._http = SourceHttp(TITLE, base_url, {"X-Api-Key": key}, timeout, self.budget)
@@ -57,13 +74,21 @@ class Oskelby(OverHttp):
             try:
                 lei, name = row["lei"], row["name"]
             except (KeyError, TypeError):
-                raise damaged(f"{TITLE} /v1/companies", row, "a company lacks lei or name") from None
+                raise damaged(
+                    f"{TITLE} /v1/companies", row, "a company lacks lei or name"
+                ) from None
             named = AttributeRecord("name", name, _SINCE)
-            found.append(CompanyRecord(lei, name, (named,), (IdentifierRecord("lei", lei, _SINCE),)))
+            found.append(
+                CompanyRecord(lei, name, (named,), (IdentifierRecord("lei", lei, _SINCE),))
+            )
         return CompaniesFound(sorted(found, key=lambda c: c.key), None, {})
 
     def filings(
-        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Collection[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
         """None: it has no filings."""
         return FilingsFound([], None)
@@ -73,12 +98,16 @@ class Oskelby(OverHttp):
         raise damaged(f"{TITLE} {key}", raw[:40], "this source has no documents")
 
     def estimates(self, mark: str | None = None) -> EstimatesFound:
-        """Contributions, actuals, its own consensus and the days of announcements that became public since a mark."""
+        """Contributions, actuals, its own consensus and the days of
+        announcements that became public since a mark.
+        """
         since = json.loads(mark) if mark else {}
         found, after = {}, dict(since)
         for kind, columns in _COLUMNS.items():
             path = f"/v1/{_PATHS.get(kind, kind)}"
-            pages = [_expected(path, page, columns) for page in self._pages(path, since.get(kind, ""))]
+            pages = [
+                _expected(path, page, columns) for page in self._pages(path, since.get(kind, ""))
+            ]
             found[kind] = tuple(page for page, _ in pages)
             after[kind] = max((newest for _, newest in pages), default="") or since.get(kind, "")
         return EstimatesFound(found, json.dumps(after))
@@ -115,7 +144,9 @@ def _expected(path: str, page: dict[str, Any], columns: Sequence[str]) -> tuple[
                 moments = pc.strptime(pa.array(page[name], pa.string()), "%Y-%m-%dT%H:%M:%SZ", "us")
                 read[name] = np.asarray(pc.cast(moments, pa.int64()).to_numpy(), np.int64)
             elif name not in _TEXTS:
-                read[name] = np.asarray(pa.array(page[name], pa.float64()).to_numpy(zero_copy_only=False), np.float64)
+                read[name] = np.asarray(
+                    pa.array(page[name], pa.float64()).to_numpy(zero_copy_only=False), np.float64
+                )
     except (pa.ArrowInvalid, pa.ArrowTypeError, ValueError) as error:
         raise damaged(f"{TITLE} {path}", error, "a column is garbled") from None
     texts = {name: [str(v) for v in page[name]] for name in columns if name in _TEXTS}

@@ -1,4 +1,5 @@
-"""One budget a source: requests a second, a day, at once; and a circuit breaker for a source that keeps failing.
+"""One budget a source: requests a second, a day, at once;
+and a circuit breaker for a source that keeps failing.
 
 All runs of a source share its budget, so two of them together ask no more than one would.
 """
@@ -29,7 +30,10 @@ class Pace:
 
 
 class Budget:
-    """Shared by every connection to one source; safe for many threads. `clock` gives seconds, for tests."""
+    """Shared by every connection to one source; safe for many threads.
+
+    `clock` gives seconds, for tests.
+    """
 
     def __init__(
         self,
@@ -132,11 +136,21 @@ class Budget:
             if self._open_until is not None and now < self._open_until:
                 until = self._today() + timedelta(seconds=self._open_until - now)
                 mend = "collect again after that time; what was stored stays"
-                raise busy(where, f"until {until:%Y-%m-%d %H:%M:%S} UTC", "the source is left alone for a while", mend)
+                raise busy(
+                    where,
+                    f"until {until:%Y-%m-%d %H:%M:%S} UTC",
+                    "the source is left alone for a while",
+                    mend,
+                )
             self._turn_day()
             if self.pace.per_day is not None and self._used >= self.pace.per_day:
                 mend = "collect again tomorrow, or ask the source for more"
-                raise busy(where, f"{self._used} requests", "the source's quota of the day is used up", mend)
+                raise busy(
+                    where,
+                    f"{self._used} requests",
+                    "the source's quota of the day is used up",
+                    mend,
+                )
             self._used += not counted
             free = max(now, self._held_until)
             if self.pace.per_second is None:

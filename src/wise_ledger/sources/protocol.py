@@ -1,8 +1,9 @@
-"""What an adapter can give, each a small protocol: an adapter has the methods of what its source has, and no others.
+"""What an adapter can give, each a small protocol:
+an adapter has the methods of what its source has, and no others.
 
-A new adapter is one module that fulfils `Source` and some of the protocols in `OFFERS`; it inherits the tests of
-`tests/sources/contract.py`. One of a third party is found by the entry point group `wise_ledger.sources`: a name, and a
-function that opens it.
+A new adapter is one module that fulfils `Source` and some of the protocols in `OFFERS`; it inherits
+the tests of `tests/sources/contract.py`. One of a third party is found by the entry point group
+`wise_ledger.sources`: a name, and a function that opens it.
 """
 
 from collections.abc import Callable, Collection, Mapping
@@ -35,7 +36,9 @@ class FilingRecord:
 
 @dataclass(frozen=True)
 class CompaniesFound:
-    """Companies that changed since a mark of the source (all without one), and the mark to ask from next time."""
+    """Companies that changed since a mark of the source (all without one),
+    and the mark to ask from next time.
+    """
 
     companies: list[CompanyRecord]
     mark: str | None
@@ -61,7 +64,9 @@ class RatesFound:
 
 @dataclass(frozen=True)
 class VenuesFound:
-    """What venues are called, where they are and when they close; None where nothing changed since the mark."""
+    """What venues are called, where they are and when they close;
+    None where nothing changed since the mark.
+    """
 
     venues: list[VenueRecord] | None
     mark: str | None
@@ -69,7 +74,9 @@ class VenuesFound:
 
 @dataclass(frozen=True)
 class FilingsFound:
-    """New filings of a company, oldest first; `mark` to ask from next time; None where nothing changed."""
+    """New filings of a company, oldest first; `mark` to ask from next time;
+    None where nothing changed.
+    """
 
     filings: list[FilingRecord] | None
     mark: str | None
@@ -102,9 +109,15 @@ class Source(Protocol):
         """The companies that changed since a mark, all without one."""
 
     def filings(
-        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Collection[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
-        """The company's filings, without those whose document key is in `known` or published before `since`."""
+        """The company's filings, without those whose document key is in
+        `known` or published before `since`.
+        """
 
     def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
         """A kept document read again, by the mapping of now."""
@@ -121,7 +134,11 @@ class GivesStatements(Protocol):
     """Filings that turn into documents and facts."""
 
     def filings(
-        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Collection[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
         """See `Source`."""
 

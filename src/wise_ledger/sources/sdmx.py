@@ -1,8 +1,9 @@
-"""The adapter to any service that speaks SDMX REST (version 1.5, SDMX 2.1): structures as SDMX-ML, data as SDMX-CSV.
+"""The adapter to any service that speaks SDMX REST (version 1.5, SDMX 2.1):
+structures as SDMX-ML, data as SDMX-CSV.
 
-A series is a flow and the codes of its dimensions, `HOUSE_PRICES/M.R01.SA`; its title is made of their names. The
-instant of a release is the attribute `VALID_FROM` of an observation, or another of `RELEASED`; where a service has
-none, it is assumed (T4).
+A series is a flow and the codes of its dimensions, `HOUSE_PRICES/M.R01.SA`; its title is made of
+their names. The instant of a release is the attribute `VALID_FROM` of an observation, or another of
+`RELEASED`; where a service has none, it is assumed (T4).
 """
 
 import io
@@ -35,8 +36,14 @@ from wise_ledger.sources.series import ObservationsFound, SeriesFound
 from wise_ledger.sources.xml import read_xml
 
 RELEASED = ("VALID_FROM", "RELEASED_AT", "OBS_VALID_FROM", "PUBLISHED_AT")
-_AREA, _ADJUSTMENT = ("REF_AREA", "AREA", "REGION", "GEO"), ("ADJUSTMENT", "SEASONAL_ADJUST", "S_ADJUST")
-_STRUCTURE, _CSV = "application/vnd.sdmx.structure+xml;version=2.1", "application/vnd.sdmx.data+csv;version=1.0.0"
+_AREA, _ADJUSTMENT = (
+    ("REF_AREA", "AREA", "REGION", "GEO"),
+    ("ADJUSTMENT", "SEASONAL_ADJUST", "S_ADJUST"),
+)
+_STRUCTURE, _CSV = (
+    "application/vnd.sdmx.structure+xml;version=2.1",
+    "application/vnd.sdmx.data+csv;version=1.0.0",
+)
 _NOT_A_KEY = ("TIME_PERIOD",)
 _NOT_CODES = ("DATAFLOW", "STRUCTURE", "STRUCTURE_ID", "ACTION")
 _UNITS = {"INDEX": "index", "PERCENT": "percent", "PERSONS": "persons", "BALANCE": "balance"}
@@ -62,9 +69,13 @@ class _Dimension:
 
 
 class Sdmx(OverHttp):
-    """The SDMX service at `base_url`, known here by `name`; each answer must come within `timeout` seconds."""
+    """The SDMX service at `base_url`, known here by `name`;
+    each answer must come within `timeout` seconds.
+    """
 
-    def __init__(self, name: str, title: str, base_url: str, timeout: float, budget: Budget | None = None) -> None:
+    def __init__(
+        self, name: str, title: str, base_url: str, timeout: float, budget: Budget | None = None
+    ) -> None:
         self.name, self.title = name, title
         self.budget = budget or Budget(Pace())
         self.mapping = TagMapping()
@@ -79,7 +90,11 @@ class Sdmx(OverHttp):
         return CompaniesFound([], None, {})
 
     def filings(
-        self, company: CompanyRecord, known: Collection[str], mark: str | None = None, since: date | None = None
+        self,
+        company: CompanyRecord,
+        known: Collection[str],
+        mark: str | None = None,
+        since: date | None = None,
     ) -> FilingsFound:
         """None: it has no filings."""
         return FilingsFound([], None)
@@ -89,15 +104,21 @@ class Sdmx(OverHttp):
         raise damaged(f"{self.title} {key}", raw[:40], "this source has no documents")
 
     def series(self, mark: str | None = None) -> SeriesFound:
-        """Every series with what was released since a mark: all vintages, where the service keeps them."""
+        """Every series with what was released since a mark: all vintages,
+        where the service keeps them.
+        """
         since: dict[str, str] = json.loads(mark) if mark else {}
         after = dict(since)
         described: dict[str, dict[str, str]] = {}
         observations = []
         for flow in self._flows():
             path = f"/rest/data/{quote(flow.agency, '')},{quote(flow.id, '')},{quote(flow.version, '')}/all"
-            how = {"includeHistory": "true"} | ({"updatedAfter": since[flow.id]} if flow.id in since else {})
-            answer = self._http.get(path, read=_plain, accept=_CSV, absent=404, most=MOST_OF_A_FILE, **how)
+            how = {"includeHistory": "true"} | (
+                {"updatedAfter": since[flow.id]} if flow.id in since else {}
+            )
+            answer = self._http.get(
+                path, read=_plain, accept=_CSV, absent=404, most=MOST_OF_A_FILE, **how
+            )
             if not answer.raw:
                 continue
             found, units = self._read(f"{self.title} {path}", flow, answer.raw)
@@ -121,12 +142,23 @@ class Sdmx(OverHttp):
                 of = element.find("{*}Structure/Ref")
             id_, agency = element.get("id", ""), element.get("agencyID", "")
             if of is None or not id_:
-                raise damaged(f"{self.title} dataflow", id_ or "without id", "the flow names no structure")
+                raise damaged(
+                    f"{self.title} dataflow", id_ or "without id", "the flow names no structure"
+                )
             structure = of.get("agencyID", agency), of.get("id", ""), of.get("version", "latest")
             version = element.get("version", "latest")
-            flow = _Flow(id_, agency, version, _text(element, "Name"), _text(element, "Description"), structure)
+            flow = _Flow(
+                id_,
+                agency,
+                version,
+                _text(element, "Name"),
+                _text(element, "Description"),
+                structure,
+            )
             dimensions = self._dimensions(flow)
-            yield _Flow(**{**flow.__dict__, "dimensions": dimensions, "subject": subjects.get(id_, "")})
+            yield _Flow(
+                **{**flow.__dict__, "dimensions": dimensions, "subject": subjects.get(id_, "")}
+            )
 
     def _dimensions(self, flow: _Flow) -> tuple[_Dimension, ...]:
         path = "/rest/datastructure/" + "/".join(flow.structure)
@@ -138,7 +170,14 @@ class Sdmx(OverHttp):
         found = []
         for element in root.iter("{*}Dimension"):
             place = int(element.get("position", len(found) + 1))
-            named = next((r.get("id", "") for r in element.iter("{*}Ref", "Ref") if r.get("class") == "Codelist"), "")
+            named = next(
+                (
+                    r.get("id", "")
+                    for r in element.iter("{*}Ref", "Ref")
+                    if r.get("class") == "Codelist"
+                ),
+                "",
+            )
             title, names = lists.get(named, (element.get("id", ""), {}))
             found.append((place, _Dimension(element.get("id", ""), title, names)))
         if not found:
@@ -181,8 +220,12 @@ class Sdmx(OverHttp):
         """The observations of a flow, and the unit of each series."""
         table = _csv(where, raw)
         names = [d.id for d in flow.dimensions if d.id not in _NOT_A_KEY]
-        if lacks := next((n for n in (*names, "TIME_PERIOD", "OBS_VALUE") if n not in table.column_names), None):
-            raise damaged(where, ", ".join(table.column_names)[:200], f"the data have no column {lacks}")
+        if lacks := next(
+            (n for n in (*names, "TIME_PERIOD", "OBS_VALUE") if n not in table.column_names), None
+        ):
+            raise damaged(
+                where, ", ".join(table.column_names)[:200], f"the data have no column {lacks}"
+            )
         keys, which = _coded(pc.binary_join_element_wise(*(table[n] for n in names), "."))
         keys = [f"{flow.id}/{key}" for key in keys]
         if bad := next((k for k in keys if key_problem(k)), None):
@@ -191,7 +234,9 @@ class Sdmx(OverHttp):
         try:
             codes = np.array([code_of(*read_period(label)) for label in labels], np.int32)
         except BadInput as error:
-            raise damaged(where, error.problems[0].value, f"TIME_PERIOD: {error.problems[0].problem}") from None
+            raise damaged(
+                where, error.problems[0].value, f"TIME_PERIOD: {error.problems[0].problem}"
+            ) from None
         power, units, bases, base = 0.0, [""] * len(keys), ("",), np.full(len(which), -1, np.int64)
         if "UNIT_MULT" in table.column_names:
             power = _numbers(where, table, "UNIT_MULT", empty=0.0)
@@ -205,7 +250,9 @@ class Sdmx(OverHttp):
             base = np.where(np.array([not w for w in words])[base], -1, base)
         value = _numbers(where, table, "OBS_VALUE", empty=np.nan) * 10.0**power
         released = self._released(where, table)
-        return ObservationsFound(tuple(keys), which, codes[place], value, released, bases, base), units
+        return ObservationsFound(
+            tuple(keys), which, codes[place], value, released, bases, base
+        ), units
 
     def _released(self, where: str, table: pa.Table) -> Any:
         name = next((n for n in RELEASED if n in table.column_names), None)
@@ -222,21 +269,33 @@ class Sdmx(OverHttp):
 
 
 def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
-    """A file of SDMX-CSV as rows of observations, column by column: series, period, value, released_at, base.
+    """A file of SDMX-CSV as rows of observations, column by column: series, period,
+    value, released_at, base.
 
-    A key is the flow and the codes of the columns between it and `TIME_PERIOD`. Raises `SourceDamaged`.
+    A key is the flow and the codes of the columns between it and `TIME_PERIOD`. Raises
+    `SourceDamaged`.
     """
     where = "file"
     table = _csv(where, raw)
     names = table.column_names
     if lacks := next((n for n in ("TIME_PERIOD", "OBS_VALUE") if n not in names), None):
         raise damaged(where, ", ".join(names)[:200], f"the file has no column {lacks}")
-    begin = next((n + 1 for n in reversed(range(names.index("TIME_PERIOD"))) if names[n] in _NOT_CODES), 0)
+    begin = next(
+        (n + 1 for n in reversed(range(names.index("TIME_PERIOD"))) if names[n] in _NOT_CODES), 0
+    )
     dimensions = names[begin : names.index("TIME_PERIOD")]
     flows, which = _coded(table[names[0] if names[0] == "DATAFLOW" else names[begin - 1]])
     flow = np.array([f.rpartition(":")[2].partition("(")[0] for f in flows], object)[which]
-    codes = pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist() if dimensions else []
-    power = _numbers(where, table, "UNIT_MULT", empty=0.0) if "UNIT_MULT" in names else np.zeros(len(table))
+    codes = (
+        pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist()
+        if dimensions
+        else []
+    )
+    power = (
+        _numbers(where, table, "UNIT_MULT", empty=0.0)
+        if "UNIT_MULT" in names
+        else np.zeros(len(table))
+    )
     value = _numbers(where, table, "OBS_VALUE", empty=np.nan) * 10.0**power
     released = next((n for n in RELEASED if n in names), None)
     bases = table["BASE_PER"].to_pylist() if "BASE_PER" in names else [""] * len(table)
@@ -293,10 +352,14 @@ def _numbers(where: str, table: pa.Table, name: str, empty: float) -> Any:
 
 
 def _described(flow: _Flow, key: str, unit: str) -> dict[str, str]:
-    codes = dict(zip((d.id for d in flow.dimensions), key.partition("/")[2].split("."), strict=False))
+    codes = dict(
+        zip((d.id for d in flow.dimensions), key.partition("/")[2].split("."), strict=False)
+    )
     names = {d.id: d.codes.get(codes[d.id], codes[d.id]) for d in flow.dimensions if d.id in codes}
     parts = [flow.title or flow.id, *(n for d, n in names.items() if d != "FREQ")]
-    dimensions = {d.id: [d.title, codes[d.id], names[d.id]] for d in flow.dimensions if d.id in codes}
+    dimensions = {
+        d.id: [d.title, codes[d.id], names[d.id]] for d in flow.dimensions if d.id in codes
+    }
     given = {
         "title": ", ".join(parts), "unit": unit, "subject": flow.subject, "family": flow.title or flow.id,
         "area": _first(names, _AREA), "adjustment": _first(names, _ADJUSTMENT), "source_note": flow.note,
@@ -312,7 +375,11 @@ def _first(names: dict[str, str], wanted: Sequence[str]) -> str:
 def _text(element: Any, name: str) -> str:
     """The English text of this name, else the first."""
     found = element.findall(f"{{*}}{name}")
-    english = [f for f in found if f.get("{http://www.w3.org/XML/1998/namespace}lang", "en").startswith("en")]
+    english = [
+        f
+        for f in found
+        if f.get("{http://www.w3.org/XML/1998/namespace}lang", "en").startswith("en")
+    ]
     return ((english or found or [None])[0].text or "").strip() if found else ""
 
 

@@ -1,4 +1,6 @@
-"""What sources give of economic series: what is said of them, and observations with the instants of their release."""
+"""What sources give of economic series: what is said of them,
+and observations with the instants of their release.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -11,8 +13,9 @@ from numpy.typing import NDArray
 class ObservationsFound:
     """Observations of the series `keys[which]`, row by row; NaN takes one back.
 
-    `period` is as it is kept (see `core.series.periods.code_of`), `released_at` in microseconds, `UNSAID` where the
-    source does not say; `bases[base]` is what an index is 100 for, -1 where it is none.
+    `period` is as it is kept (see `core.series.periods.code_of`), `released_at` in microseconds,
+    `UNSAID` where the source does not say; `bases[base]` is what an index is 100 for, -1 where it
+    is none.
     """
 
     keys: tuple[str, ...]
@@ -29,7 +32,9 @@ class ObservationsFound:
 
 @dataclass(frozen=True)
 class SeriesFound:
-    """What changed since a mark: what is said of each series by key, observations, and the mark for next time."""
+    """What changed since a mark: what is said of each series by key, observations,
+    and the mark for next time.
+    """
 
     described: Mapping[str, Mapping[str, str]]
     observations: tuple[ObservationsFound, ...]

@@ -1,8 +1,9 @@
-"""Reading xBRL-JSON, the JSON form of the Open Information Model (REC 2021): facts with their dimensions.
+"""Reading xBRL-JSON, the JSON form of the Open Information Model (REC 2021):
+facts with their dimensions.
 
-The consolidated view is what has no dimension beside concept, entity, period, unit and language; facts with others are
-kept under a basis that names these, and never mixed with it. Values are in full; `decimals` only says how exact they
-are.
+The consolidated view is what has no dimension beside concept, entity, period, unit and language;
+facts with others are kept under a basis that names these, and never mixed with it. Values are in
+full; `decimals` only says how exact they are.
 """
 
 from collections.abc import Mapping
@@ -32,12 +33,18 @@ class Report:
     entities: frozenset[str]
 
 
-def read_report(body: Any, where: str, published: datetime, mapping: TagMapping, template: str | None) -> Report:
-    """The facts of a report by a mapping; raises `SourceDamaged` for another shape and `BadFigure` for a bad figure."""
+def read_report(
+    body: Any, where: str, published: datetime, mapping: TagMapping, template: str | None
+) -> Report:
+    """The facts of a report by a mapping;
+    raises `SourceDamaged` for another shape and `BadFigure` for a bad figure.
+    """
     info = body.get("documentInfo") if isinstance(body, dict) else None
     if not isinstance(info, dict) or info.get("documentType") not in DOCUMENT_TYPES:
         type_ = info.get("documentType") if isinstance(info, dict) else body
-        raise damaged(where, type_, f"this is no xBRL-JSON report: its type is not {DOCUMENT_TYPES[0]}")
+        raise damaged(
+            where, type_, f"this is no xBRL-JSON report: its type is not {DOCUMENT_TYPES[0]}"
+        )
     stated = body.get("facts", {})
     if not isinstance(stated, dict):
         raise damaged(where, stated, "its facts are no object")
@@ -84,7 +91,9 @@ def _basis(dimensions: Mapping[str, Any]) -> str:
 
 
 def _period(text: Any, at: str) -> tuple[date | None, date]:
-    """An interval ends, and an instant is, as the named day begins: the day before is the last (OIM, periods)."""
+    """An interval ends, and an instant is, as the named day begins:
+    the day before is the last (OIM, periods).
+    """
     begin, _, end = text.rpartition("/") if isinstance(text, str) else ("", "", "")
     try:
         last = _last_day(end)
@@ -95,11 +104,17 @@ def _period(text: Any, at: str) -> tuple[date | None, date]:
 
 def _last_day(text: str) -> date:
     at = datetime.fromisoformat(text)
-    return (at - timedelta(days=1)).date() if (at.hour, at.minute, at.second) == (0, 0, 0) else at.date()
+    return (
+        (at - timedelta(days=1)).date()
+        if (at.hour, at.minute, at.second) == (0, 0, 0)
+        else at.date()
+    )
 
 
 def _unit(unit: Any, kind: str) -> str:
-    """`iso4217:EUR` as EUR, `iso4217:EUR/xbrli:shares` as EUR/shares, none as pure or, of counts, count."""
+    """`iso4217:EUR` as EUR, `iso4217:EUR/xbrli:shares` as EUR/shares, none as
+    pure or, of counts, count.
+    """
     if unit is None:
         return "count" if kind == "count" else "pure"
     return "/".join(part.rpartition(":")[2] for part in str(unit).split("/"))

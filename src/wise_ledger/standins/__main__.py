@@ -1,4 +1,6 @@
-"""The stand-ins in a process of their own, over sockets that their starter bound; they end when its pipe closes."""
+"""The stand-ins in a process of their own, over sockets that their starter bound;
+they end when its pipe closes.
+"""
 
 import argparse
 import socket
@@ -17,15 +19,23 @@ T = TypeVar("T")
 
 
 def main() -> None:
-    """Serve Fernmark Data, and Tolvane Filings where there is a socket for it, over a world that goes on."""
+    """Serve Fernmark Data, and Tolvane Filings where there is a socket for it,
+    over a world that goes on.
+    """
     given = argparse.ArgumentParser(prog="standins")
-    given.add_argument("--fernmark", type=int, required=True, help="file descriptor of a listening socket")
+    given.add_argument(
+        "--fernmark", type=int, required=True, help="file descriptor of a listening socket"
+    )
     given.add_argument("--tolvane", type=int, help="another one")
     given.add_argument("--oskelby", type=int, help="another one")
     given.add_argument("--ostrin", type=int, help="another one")
     given.add_argument("--key", required=True)
     given.add_argument("--small", action="store_true")
-    given.add_argument("--today", type=date.fromisoformat, help="the day on which the clock stands; it goes without")
+    given.add_argument(
+        "--today",
+        type=date.fromisoformat,
+        help="the day on which the clock stands; it goes without",
+    )
     asked = given.parse_args()
 
     def clock() -> datetime:
@@ -46,7 +56,9 @@ def main() -> None:
         server.should_exit = True
 
 
-def _reports(world: fernmark.World, clock: Callable[[], datetime]) -> Callable[[], list[tolvane.Report]]:
+def _reports(
+    world: fernmark.World, clock: Callable[[], datetime]
+) -> Callable[[], list[tolvane.Report]]:
     """The reports of a day, made once for it."""
     made: dict[str, list[tolvane.Report]] = {}
 

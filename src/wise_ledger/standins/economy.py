@@ -1,6 +1,8 @@
-"""How three made-up economies go: cycles, prices, rates and houses, month by month since 2000, far into the future.
+"""How three made-up economies go: cycles, prices, rates and houses, month by month since 2000,
+far into the future.
 
-All of it is drawn once for a fixed stretch, so that the past is the same on whatever day it is asked for.
+All of it is drawn once for a fixed stretch, so that the past is the same on whatever day it is
+asked for.
 """
 
 import zlib
@@ -13,8 +15,11 @@ Numbers = NDArray[np.float64]
 FIRST_YEAR, MONTHS = 2000, 480
 AREAS = {"XA": "Aldmoor", "XB": "Brennholt", "XC": "Caldry"}
 CURRENCIES = {"XA": "USD", "XB": "EUR", "XC": "JPY"}
-_SLUMPS = {"XA": ((105, 9, 1.5), (244, 4, 1.8)), "XB": ((107, 10, 1.4), (146, 12, 1.0), (244, 4, 1.9)),
-           "XC": ((16, 8, 0.8), (106, 9, 1.8), (245, 5, 1.3))}  # fmt: skip
+_SLUMPS = {
+    "XA": ((105, 9, 1.5), (244, 4, 1.8)),
+    "XB": ((107, 10, 1.4), (146, 12, 1.0), (244, 4, 1.9)),
+    "XC": ((16, 8, 0.8), (106, 9, 1.8), (245, 5, 1.3)),
+}
 _BEFORE = 60  # months that are drawn and thrown away
 
 
@@ -38,7 +43,9 @@ def cycle(area: str) -> Numbers:
     """Where an economy stands in its cycle, by month: about -2 in a slump, 1 in a boom."""
     common, own = _waves("cycle", 1.7, -0.74, 0.5), _waves(f"cycle {area}", 1.6, -0.66, 0.35)
     month = np.arange(MONTHS)
-    slumps = sum(-depth * np.exp(-0.5 * ((month - at) / width) ** 2) for at, width, depth in _SLUMPS[area])
+    slumps = sum(
+        -depth * np.exp(-0.5 * ((month - at) / width) ** 2) for at, width, depth in _SLUMPS[area]
+    )
     return np.asarray(common + own + slumps)
 
 
@@ -78,7 +85,9 @@ REGIONS = (
 
 @cache
 def house_prices() -> Numbers:
-    """Log prices of houses by region (down) and month: one cycle, which some regions go through before others."""
+    """Log prices of houses by region (down) and month: one cycle,
+    which some regions go through before others.
+    """
     months = np.arange(MONTHS)
     shared = np.cumsum(_waves("houses", 1.75, -0.78, 0.006)) + 0.002 * months
     out = np.empty((len(REGIONS), MONTHS))
@@ -87,7 +96,11 @@ def house_prices() -> Numbers:
         lead = lead_of(n)
         at = np.clip(months + lead, 0, MONTHS - 1)
         noise = np.cumsum(chances.normal(0, 0.0008, MONTHS))
-        out[n] = chances.uniform(0.8, 1.25) * shared[at] + chances.uniform(-0.0004, 0.0006) * months + noise
+        out[n] = (
+            chances.uniform(0.8, 1.25) * shared[at]
+            + chances.uniform(-0.0004, 0.0006) * months
+            + noise
+        )
     return out
 
 

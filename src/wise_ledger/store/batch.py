@@ -53,7 +53,8 @@ from wise_ledger.store.tables import (
     unmapped,
 )
 
-OfCompany = tuple[int, int, FactRecord]  # the numbers of the company and the document, and the figure
+# the numbers of the company and the document, and the figure
+OfCompany = tuple[int, int, FactRecord]
 
 
 class ListingOf(NamedTuple):
@@ -90,10 +91,13 @@ class BatchWriter(DecisionWriter):
             self.refused.setdefault(company, []).extend(wrong)
         return good
 
-    def add(self, kind: RecordKind, records: Iterable[Any], *, of: int | None = None, **references: Any) -> int:
+    def add(
+        self, kind: RecordKind, records: Iterable[Any], *, of: int | None = None, **references: Any
+    ) -> int:
         """Records of a kind, of what the references point to; how many say anything new (T8).
 
-        A reference is a number, or a list with one for each record. What is refused is noted for the company `of`.
+        A reference is a number, or a list with one for each record. What is refused is noted for
+        the company `of`.
         """
         given = list(records)
         passing = self._passing(kind, given, of)
@@ -101,14 +105,18 @@ class BatchWriter(DecisionWriter):
             kept = {id(r) for r in passing}
             there = [id(r) in kept for r in given]
             references = {
-                name: list(compress(ref, there)) if isinstance(ref, list) else ref for name, ref in references.items()
+                name: list(compress(ref, there)) if isinstance(ref, list) else ref
+                for name, ref in references.items()
             }
         added = self._records.add(kind, tables.metadata.tables[kind.name], passing, **references)
         self._rows += added
         return added
 
     def add_columns(self, source: int, rows: RecordColumns) -> int:
-        """Rows of a kind that is kept as columns; how many say anything new (T8). What may not be kept is refused."""
+        """Rows of a kind that is kept as columns; how many say anything new (T8).
+
+        What may not be kept is refused.
+        """
         wrong = rows.kind.problems(rows, as_instant(self.recorded_at))
         if wrong:
             self.refused.setdefault(None, []).extend(w.problem for w in wrong)
@@ -126,7 +134,10 @@ class BatchWriter(DecisionWriter):
     def securities_of(self, source: int) -> dict[str, int]:
         """Every security that the source knows by a key of its own."""
         t = securities.c
-        return {r.key: r.number for r in self._connection.execute(select(t.key, t.number).where(t.source == source))}
+        return {
+            r.key: r.number
+            for r in self._connection.execute(select(t.key, t.number).where(t.source == source))
+        }
 
     def listings_of(self, source: int) -> dict[tuple[str, str], list[ListingOf]]:
         """The listings of the source's securities, by its key of the security and the venue."""
@@ -150,7 +161,9 @@ class BatchWriter(DecisionWriter):
         )
         return {(r.series, r.name): r.value for r in rows}
 
-    def known_company(self, source: int, scheme: str, key: str, lei: str | None = None) -> int | None:
+    def known_company(
+        self, source: int, scheme: str, key: str, lei: str | None = None
+    ) -> int | None:
         """The company that the source knows by this key, or that any source knows by this LEI."""
         named = "SELECT company FROM identifiers WHERE scheme = ? AND value = ?"
         found = self._driver.execute(f"{named} AND source = ?", (scheme, key, source)).fetchone()
@@ -158,8 +171,12 @@ class BatchWriter(DecisionWriter):
             found = self._driver.execute(named, ("lei", lei)).fetchone()
         return None if found is None else int(found[0])
 
-    def company(self, source: int, scheme: str, key: str, since: int, lei: str | None = None) -> int:
-        """The company that the source knows by this key, or others by this LEI; a new one gets a number and an id."""
+    def company(
+        self, source: int, scheme: str, key: str, since: int, lei: str | None = None
+    ) -> int:
+        """The company that the source knows by this key, or others by this LEI;
+        a new one gets a number and an id.
+        """
         number = self.known_company(source, scheme, key)
         if number is not None:
             return number
@@ -194,37 +211,61 @@ class BatchWriter(DecisionWriter):
         for begin in range(0, len(asked), _AT_ONCE):
             some = asked[begin : begin + _AT_ONCE]
             marks = ", ".join("?" for _ in some)
-            known |= self._driver.execute(f"SELECT sha256, number FROM documents WHERE sha256 IN ({marks})", some)
+            known |= self._driver.execute(
+                f"SELECT sha256, number FROM documents WHERE sha256 IN ({marks})", some
+            )
         rows = []
         for n, record in enumerate(records):
             if record.sha256 in known:
                 continue
             known[record.sha256] = self._take(documents)
-            row = {"number": known[record.sha256], "source": source, "sha256": record.sha256, "key": record.key}
+            row = {
+                "number": known[record.sha256],
+                "source": source,
+                "sha256": record.sha256,
+                "key": record.key,
+            }
             row |= {"title": record.title, "kind": record.kind, "media_type": record.media_type}
-            row["published_at"] = None if record.published_at is None else micros(record.published_at)
-            row["content"], row["unpacked_size"] = pack(record.content) if packed is None else packed[n]
+            row["published_at"] = (
+                None if record.published_at is None else micros(record.published_at)
+            )
+            row["content"], row["unpacked_size"] = (
+                pack(record.content) if packed is None else packed[n]
+            )
             rows.append(row)
         self._insert(documents, rows)
         return [known[sha256] for sha256 in asked]
 
-    def add_facts(self, company: int, source: int, records: Sequence[tuple[int, FactRecord]]) -> int:
+    def add_facts(
+        self, company: int, source: int, records: Sequence[tuple[int, FactRecord]]
+    ) -> int:
         """Add facts, each with its document's number; returns how many were new (T8)."""
-        return self.add_facts_of(source, [(company, document, record) for document, record in records])
+        return self.add_facts_of(
+            source, [(company, document, record) for document, record in records]
+        )
 
     def add_facts_of(self, source: int, records: Sequence[OfCompany]) -> int:
-        """Add facts, each with the numbers of its company and document; returns how many were new (T8)."""
+        """Add facts, each with the numbers of its company and document;
+        returns how many were new (T8).
+        """
         companies, documents, facts = zip(*records, strict=True) if records else ((), (), ())
         return self.add_figures(source, companies, documents, Figures.of(facts))
 
-    def add_figures(self, source: int, companies: Sequence[int], documents: Sequence[int], figures: Figures) -> int:
-        """Add figures, of a company and out of a document each, given by number; returns how many were new (T8)."""
+    def add_figures(
+        self, source: int, companies: Sequence[int], documents: Sequence[int], figures: Figures
+    ) -> int:
+        """Add figures, of a company and out of a document each, given by number;
+        returns how many were new (T8).
+        """
         before = self._facts.added
         bases = self._facts.add(source, *self._passing_facts(companies, documents, figures))
         added = self._facts.added - before
         self._rows += added
         table = tables.share_bases
-        self._insert(table, [{"id": self._take(table), "fact": fact, "basis_date": day(d)} for fact, d in bases])
+        self._insert(
+            table,
+            [{"id": self._take(table), "fact": fact, "basis_date": day(d)} for fact, d in bases],
+        )
         return added
 
     def _passing_facts(
@@ -239,25 +280,42 @@ class BatchWriter(DecisionWriter):
             passes.append(problem is None)
             if problem is not None:
                 self.refuse(company, replace(problem, at=f"{record.item}, {problem.at}"))
-        return list(compress(companies, passes)), list(compress(documents, passes)), figures.where(passes)
+        return (
+            list(compress(companies, passes)),
+            list(compress(documents, passes)),
+            figures.where(passes),
+        )
 
     def add_attributes(self, company: int, source: int, records: Sequence[AttributeRecord]) -> None:
-        """Add what a source says of a company; without a publication instant, known at the end of its day (T9)."""
+        """Add what a source says of a company; without a publication instant,
+        known at the end of its day (T9).
+        """
         self.add(kinds.ATTRIBUTES, records, of=company, company=company, source=source)
 
     def add_securities(self, company: int, source: int, records: Sequence[SecurityRecord]) -> None:
         """Add a company's instruments and where they are listed; known by the source's keys."""
         for record in records:
             same = (securities.c.source == source) & (securities.c.key == record.key)
-            known = self._connection.execute(select(securities.c.number, securities.c.ratio).where(same)).first()
+            known = self._connection.execute(
+                select(securities.c.number, securities.c.ratio).where(same)
+            ).first()
             number = None if known is None else int(known.number)
-            if known is not None and record.ratio and record.ratio != self._ratio_of(known.number, known.ratio):
+            if (
+                known is not None
+                and record.ratio
+                and record.ratio != self._ratio_of(known.number, known.ratio)
+            ):
                 since = record.ratio_from or as_instant(self.recorded_at).date()
                 ratio = ReceiptRatioRecord(since, record.ratio)
                 self.add(kinds.RECEIPT_RATIOS, [ratio], of=company, security=number, source=source)
             if number is None:
                 number = self._take(securities)
-                row = {"company": company, "key": record.key, "type": record.type, "title": record.title}
+                row = {
+                    "company": company,
+                    "key": record.key,
+                    "type": record.type,
+                    "title": record.title,
+                }
                 row |= {"ratio": record.ratio, "source": source}
                 self._insert(securities, [{"number": number, "id": stable_id("se", number), **row}])
             self._securities[source, record.key] = number
@@ -281,24 +339,34 @@ class BatchWriter(DecisionWriter):
     def _ratio_of(self, security: int, first: float | None) -> float | None:
         """How many ordinary shares a receipt stands for, as said last."""
         t = tables.receipt_ratios.c
-        query = select(t.ratio).where(t.security == security).order_by(t.valid_from.desc(), t.id.desc())
+        query = (
+            select(t.ratio).where(t.security == security).order_by(t.valid_from.desc(), t.id.desc())
+        )
         last = self._connection.execute(query.limit(1)).scalar()
         return first if last is None else float(last)
 
-    def add_splits(self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None) -> int:
+    def add_splits(
+        self, source: int, security: int, records: Sequence[SplitRecord], company: int | None = None
+    ) -> int:
         """Splits of a security, those given last unchanged left out (T8). How many were new."""
         return self.add(kinds.SPLITS, records, of=company, security=security, source=source)
 
-    def add_identifiers(self, company: int, source: int, records: Sequence[IdentifierRecord]) -> None:
+    def add_identifiers(
+        self, company: int, source: int, records: Sequence[IdentifierRecord]
+    ) -> None:
         """Add what named a company, and when."""
         for security in dict.fromkeys(r.security_key for r in records):
             own = [r for r in records if r.security_key == security]
             number = None if security is None else self._securities[source, security]
-            self.add(kinds.IDENTIFIERS, own, of=company, company=company, source=source, security=number)
+            self.add(
+                kinds.IDENTIFIERS, own, of=company, company=company, source=source, security=number
+            )
 
     def add_list(self, source: int, record: ListRecord, numbers: dict[str, int]) -> None:
         """Add a list and its stays; `numbers` gives companies by the source's keys."""
-        number = self._named(lists, "name", record.name, {"title": record.title, "rule": record.rule})
+        number = self._named(
+            lists, "name", record.name, {"title": record.title, "rule": record.rule}
+        )
         companies = [numbers[m.company_key] for m in record.members]
         self.add(kinds.MEMBERS, record.members, list=number, company=companies, source=source)
 
@@ -330,11 +398,16 @@ class BatchWriter(DecisionWriter):
         self._rows += count
 
     def add_rates(self, source: int, records: Iterable[RateRecord]) -> int:
-        """Rates of a source; one that it gave last with the same value is left out (T8). How many were new."""
+        """Rates of a source; one that it gave last with the same value is left out (T8).
+
+        How many were new.
+        """
         return self.add(kinds.RATES, records, source=source)
 
     def add_unmapped(self, company: int, tags_of: Iterable[tuple[int, Iterable[str]]]) -> None:
-        """Remember the tags of documents that have no item; no part of the ledger, but written with it."""
+        """Remember the tags of documents that have no item; no part of the
+        ledger, but written with it.
+        """
         rows = [(document, tag, company) for document, tags in tags_of for tag in sorted(set(tags))]
         insert_rows(self._connection, unmapped, rows, "IGNORE")
 
@@ -344,7 +417,9 @@ class BatchWriter(DecisionWriter):
         self._connection.execute(delete(unmapped).where(same))
 
     def kept_documents(self, source: str, tag: str | None) -> tuple[int, Iterator[KeptDocument]]:
-        """The documents of a source with an unmapped tag, all of them without one: how many, and each in turn."""
+        """The documents of a source with an unmapped tag, all of them without
+        one: how many, and each in turn.
+        """
         return kept_documents(self._connection, source, tag)
 
     def note_outcome(self, run: int, outcome: Outcome, now: datetime) -> None:
@@ -361,13 +436,17 @@ class BatchWriter(DecisionWriter):
             set_run(self._connection, run, batch=self.number)
 
     def content(self) -> ContentHash:
-        """The hash over all rows of this batch: of facts as they were written, of the rest as it stands in the file."""
+        """The hash over all rows of this batch: of facts as they were written,
+        of the rest as it stands in the file.
+        """
         content = self._content
         for table in LEDGER:
             if table.name in self._firsts and table.name not in self._records.hashed:
                 key = table.primary_key.columns.values()[0]
                 names = ", ".join(f'"{c.name}"' for c in table.columns)
-                query = f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"
+                query = (
+                    f"SELECT {names} FROM {table.name} WHERE {key.name} >= ? ORDER BY {key.name}"
+                )
                 content.add(table, self._driver.execute(query, (self._firsts[table.name],)))
         return content
 

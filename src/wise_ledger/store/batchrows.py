@@ -1,4 +1,6 @@
-"""The rows of one batch and their keys, which are given out here: a batch is the same wherever it is written."""
+"""The rows of one batch and their keys, which are given out here:
+a batch is the same wherever it is written.
+"""
 
 from typing import Any
 
@@ -18,7 +20,8 @@ class BatchRows:
     def __init__(self, connection: Connection, number: int) -> None:
         self.number = number
         self._connection = connection
-        self._driver = driver_of(connection)  # for what is asked in every batch: building a query takes longer
+        # for what is asked in every batch: building a query takes longer
+        self._driver = driver_of(connection)
         self._next: dict[str, int] = {}
         self._firsts: dict[str, int] = {}
         self._numbers: dict[tuple[str, str], int] = {}
@@ -56,7 +59,9 @@ class BatchRows:
 
     def _named(self, table: Table, column: str, value: str, rest: Row) -> int:
         if (table.name, value) not in self._numbers:
-            known = self._driver.execute(f"SELECT number FROM {table.name} WHERE {column} = ?", (value,)).fetchone()
+            known = self._driver.execute(
+                f"SELECT number FROM {table.name} WHERE {column} = ?", (value,)
+            ).fetchone()
             number = self._take(table) if known is None else int(known[0])
             if known is None:
                 self._insert(table, [{"number": number, column: value, **rest}])
@@ -68,11 +73,20 @@ class BatchRows:
             return
         names = list(rows[0])
         same = [table.c[name] == value for name, value in where.items()]
-        known = {tuple(r) for r in self._connection.execute(select(*(table.c[n] for n in names)).where(*same))}
+        known = {
+            tuple(r)
+            for r in self._connection.execute(select(*(table.c[n] for n in names)).where(*same))
+        }
         new = [r for r in rows if tuple(r.values()) not in known]
         if table is listings:
             keys = [self._take(table) for _ in new]
-            self._insert(table, [{"number": k, "id": stable_id("li", k), **r} for k, r in zip(keys, new, strict=True)])
+            self._insert(
+                table,
+                [
+                    {"number": k, "id": stable_id("li", k), **r}
+                    for k, r in zip(keys, new, strict=True)
+                ],
+            )
         else:
             self._insert(table, [{"id": self._take(table), **r} for r in new])
 
@@ -83,7 +97,9 @@ class BatchRows:
         return first
 
     def _take(self, table: Table) -> int:
-        """The next number of a table's key; they are given out here, so that a batch is the same wherever written."""
+        """The next number of a table's key; they are given out here,
+        so that a batch is the same wherever written.
+        """
         name = table.name
         if name not in self._next:
             self._next[name] = self._firsts[name] = next_key(self._driver, table)

@@ -19,7 +19,9 @@ _ROWS = 65_536  # in a block
 
 
 class BlockWriter:
-    """Takes the columns of one batch; `reserve` gives so many keys of a table, `content` is the batch's hash."""
+    """Takes the columns of one batch; `reserve` gives so many keys of a table,
+    `content` is the batch's hash.
+    """
 
     def __init__(
         self,
@@ -50,9 +52,15 @@ class BlockWriter:
         for n in range(count):
             part = rows.where(np.arange(n * _ROWS, min((n + 1) * _ROWS, len(rows))))
             payload = pack_columns(part)
-            bounds = [int(f(part[name])) for name in (kind.subjects[0].name, kind.day) for f in (np.min, np.max)]
+            bounds = [
+                int(f(part[name]))
+                for name in (kind.subjects[0].name, kind.day)
+                for f in (np.min, np.max)
+            ]
             digest = hashlib.sha256(payload).hexdigest()
-            written.append((first + n, self._batch, kind.name, source, *bounds, len(part), digest, payload))
+            written.append(
+                (first + n, self._batch, kind.name, source, *bounds, len(part), digest, payload)
+            )
         insert_rows(self._connection, blocks, written)
         self._content.add(blocks, written)
         return len(rows)
@@ -68,13 +76,17 @@ class BlockWriter:
         place = np.flatnonzero(order >= len(standing))  # of the new ones among both
         sorted_ = both.where(order)
         replaces = sorted_.same_as_before(*kind.key)[place]
-        before = sorted_.where(place - 1)  # of the first row of all it is the last: it replaces none
-        # What it replaces and says of itself; without an instant of its own, it may stand on that of the other.
+        # of the first row of all it is the last: it replaces none
+        before = sorted_.where(place - 1)
+        # What it replaces and says of itself; without an instant of its own, it may stand on that
+        # of the other.
         unsaid = rows[kind.instant] == UNSAID
         same = replaces & (unsaid | alike(rows[kind.instant], before[kind.instant]))
         for name in kind.says:
             same &= alike(rows[name], before[name])
-        known_at = np.where(replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"])
+        known_at = np.where(
+            replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"]
+        )
         return rows.having(known_at=known_at).where(~same)
 
     def _standing(self, rows: RecordColumns) -> RecordColumns:
@@ -103,7 +115,8 @@ class BlockWriter:
 
 
 def with_known_at(connection: Connection, batch: int, rows: RecordColumns) -> RecordColumns:
-    """The rows with the instant each is known since, if it replaces none (T9): published, else by its day.
+    """The rows with the instant each is known since, if it replaces none
+    (T9): published, else by its day.
 
     A price is known when its venue closes, all else when its day ends.
     """
@@ -116,7 +129,9 @@ def with_known_at(connection: Connection, batch: int, rows: RecordColumns) -> Re
     days = rows[rows.kind.day].astype(np.int64)
     own = (days + 1) * DAY - 1
     if rows.kind.subjects[0].table == "listings":
-        closes = Closes.of(naming.all_listings(connection, batch), naming.all_venues(connection, batch))
+        closes = Closes.of(
+            naming.all_listings(connection, batch), naming.all_venues(connection, batch)
+        )
         own = closes.at(rows["listing"], days)
     return rows.having(known_at=np.where(unsaid, own, given))
 
@@ -128,10 +143,16 @@ def _followed(rows: RecordColumns, *key: str) -> np.ndarray:
     return out
 
 
-def read_blocks(connection: Connection, kind: ColumnKind, after: int, upto: int) -> Iterator[RecordColumns]:
-    """The rows of a kind that the batches after one, up to another, brought, block by block in order of recording."""
+def read_blocks(
+    connection: Connection, kind: ColumnKind, after: int, upto: int
+) -> Iterator[RecordColumns]:
+    """The rows of a kind that the batches after one, up to another, brought,
+    block by block in order of recording.
+    """
     t = blocks.c
-    query = select(t.batch, t.source, t.payload).where(t.kind == kind.name, t.batch > after, t.batch <= upto)
+    query = select(t.batch, t.source, t.payload).where(
+        t.kind == kind.name, t.batch > after, t.batch <= upto
+    )
     for r in connection.execute(query.order_by(t.id)):
         yield unpack_columns(kind, r.payload, batch=r.batch, source=r.source)
 

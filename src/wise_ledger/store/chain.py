@@ -28,10 +28,11 @@ def _short(value: Any) -> Any:
 
 
 class ContentHash:
-    """The hash of a batch's rows, each table by itself; how it is reckoned is named in what the chain keeps of it.
+    """The hash of a batch's rows, each table by itself;
+    how it is reckoned is named in what the chain keeps of it.
 
-    Columns without a value are left out, so that a column added later leaves old hashes as they were. Rows come in the
-    order of their keys, at once or bit by bit.
+    Columns without a value are left out, so that a column added later leaves old hashes as they
+    were. Rows come in the order of their keys, at once or bit by bit.
     """
 
     def __init__(self, version: int = 3) -> None:
@@ -51,7 +52,8 @@ class ContentHash:
             of = self._hash if self._version < 3 else hashlib.sha256()
             self._tables[table.name] = _TableHash(table, self._version, of)
         self._tables[table.name].add(rows)
-        if self._version < 3:  # one hash runs through all tables: this one is done before the next begins
+        # one hash runs through all tables: this one is done before the next begins
+        if self._version < 3:
             self._tables[table.name].finish()
 
     def add_columns(self, table: Table, columns: Sequence[Column]) -> None:
@@ -73,7 +75,11 @@ class ContentHash:
             return self._hash.hexdigest()
         if self._version == 2:
             return f"2:{self._hash.hexdigest()}"
-        found = [self._tables[t.name] for t in LEDGER if t.name in self._tables and self._tables[t.name].rows]
+        found = [
+            self._tables[t.name]
+            for t in LEDGER
+            if t.name in self._tables and self._tables[t.name].rows
+        ]
         lines = "".join(f"{t.name} {t.rows} {t.digest}\n" for t in found)
         return f"3:{hashlib.sha256(lines.encode()).hexdigest()}"
 
@@ -84,16 +90,20 @@ class _TableHash:
     def __init__(self, table: Table, version: int, running: "hashlib._Hash") -> None:
         self.name = table.name
         self._taken = 0
-        self._many = table.columns.keys().index("rows") if table is blocks else None  # rows within a row
+        # rows within a row
+        self._many = table.columns.keys().index("rows") if table is blocks else None
         self._running = running
         self._waiting: list[Sequence[Any]] = []  # rows, fewer than a chunk
         self._rest: list[Column] | None = None  # the same, where they came as columns
         names = table.columns.keys()
         raw = any(isinstance(c.type, LargeBinary) for c in table.columns)
-        truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}  # the driver gives them as numbers
+        # the driver gives them as numbers
+        truths = {c.name for c in table.columns if isinstance(c.type, Boolean)}
         kinds = [_kind(c.type) for c in table.columns]
         self._lines: Callable[[Sequence[Sequence[Any]]], bytes]
-        self._bytes: Callable[[Iterable[Column]], bytes] = lambda columns: _as_bytes(names, kinds, columns)
+        self._bytes: Callable[[Iterable[Column]], bytes] = lambda columns: _as_bytes(
+            names, kinds, columns
+        )
         if version == 1:
             self._lines = lambda rows: _by_rows(table.name, names, truths, rows, raw)
         elif version == 2:
@@ -155,14 +165,18 @@ def _rows_of(columns: Sequence[Column]) -> Iterable[Sequence[Any]]:
 
 
 def _kind(type_: object) -> str:
-    """How a column's values are written as bytes; raw bytes are not: their address stands beside them."""
+    """How a column's values are written as bytes; raw bytes are not:
+    their address stands beside them.
+    """
     if isinstance(type_, LargeBinary):
         return ""
     return "text" if isinstance(type_, Text) else "real" if isinstance(type_, Float) else "whole"
 
 
 def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Column]) -> bytes:
-    """Many rows column by column: name, kind and number of values, which of them are missing, and the values."""
+    """Many rows column by column: name, kind and number of values,
+    which of them are missing, and the values.
+    """
     out = []
     for name, kind, column in zip(names, kinds, columns, strict=True):
         if not kind:
@@ -171,7 +185,8 @@ def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Colu
             out += _array_as_bytes(name, kind, column)
             continue
         count, first = len(column), column[0]
-        same = column[-1] is first and column.count(first) == count  # as many columns are: one look saves several
+        # as many columns are: one look saves several
+        same = column[-1] is first and column.count(first) == count
         if same and first is None:
             continue
         there: Sequence[Any] = column
@@ -181,11 +196,17 @@ def _as_bytes(names: Sequence[str], kinds: Sequence[str], columns: Iterable[Colu
             there = [v for v in column if v is not None]
         out.append(f"{name} {kind} {count} {len(missing)}\n".encode() + missing)
         if kind == "text":
-            sizes = np.full(count, len(first), "<i8") if same else np.fromiter(map(len, there), "<i8", len(there))
+            sizes = (
+                np.full(count, len(first), "<i8")
+                if same
+                else np.fromiter(map(len, there), "<i8", len(there))
+            )
             out += [sizes.tobytes(), (first * count if same else "".join(there)).encode()]
         else:
             type_ = _TYPES[kind]
-            numbers = np.full(count, first, type_) if same else np.fromiter(there, type_, len(there))
+            numbers = (
+                np.full(count, first, type_) if same else np.fromiter(there, type_, len(there))
+            )
             out.append((numbers + 0).tobytes())  # the file keeps no negative zero
     return b"".join(out)
 
@@ -200,20 +221,29 @@ def _array_as_bytes(name: str, kind: str, column: NDArray[Any]) -> list[bytes]:
         return []
     missing = mask.tobytes() if mask.any() else b""
     there = np.ma.getdata(column)[~mask].astype(_TYPES[kind])
-    return [f"{name} {kind} {len(column)} {len(missing)}\n".encode() + missing, (there + 0).tobytes()]
+    return [
+        f"{name} {kind} {len(column)} {len(missing)}\n".encode() + missing,
+        (there + 0).tobytes(),
+    ]
 
 
-def _by_columns(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:
+def _by_columns(
+    table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool
+) -> bytes:
     """One line of JSON for many rows: each column with a value anywhere, whole."""
     columns = {}
     for name, column in zip(names, zip(*rows, strict=True), strict=True):
         if any(v is not None for v in column):
             shown = [_short(v) for v in column] if raw else column
-            columns[name] = [None if v is None else bool(v) for v in shown] if name in truths else shown
+            columns[name] = (
+                [None if v is None else bool(v) for v in shown] if name in truths else shown
+            )
     return _encode([table, len(rows), columns]).encode() + b"\n"
 
 
-def _by_rows(table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool) -> bytes:
+def _by_rows(
+    table: str, names: Sequence[str], truths: set[str], rows: Sequence[Sequence[Any]], raw: bool
+) -> bytes:
     """One line of JSON for each row: how ledgers were hashed before."""
     plain = [{n: v for n, v in zip(names, row, strict=True) if v is not None} for row in rows]
     if raw:
@@ -224,17 +254,23 @@ def _by_rows(table: str, names: Sequence[str], truths: set[str], rows: Sequence[
     return "".join(f"{_encode([table, row])}\n" for row in plain).encode()
 
 
-def batch_hash(number: int, recorded_at: int, kind: str, note: str, rows: int, content: str, previous: str) -> str:
+def batch_hash(
+    number: int, recorded_at: int, kind: str, note: str, rows: int, content: str, previous: str
+) -> str:
     """The hash of a batch: all that stands in its row but the hash itself."""
-    line = json.dumps([number, recorded_at, kind, note, rows, content, previous], separators=(",", ":"))
+    line = json.dumps(
+        [number, recorded_at, kind, note, rows, content, previous], separators=(",", ":")
+    )
     return hashlib.sha256(line.encode()).hexdigest()
 
 
-def verify(connection: Connection, step: Callable[[int, int], None] = lambda done, total: None) -> tuple[int, str]:
+def verify(
+    connection: Connection, step: Callable[[int, int], None] = lambda done, total: None
+) -> tuple[int, str]:
     """Recompute the whole chain from the rows: the last batch's number and hash, or `ChainBroken`.
 
-    Also checks that every document still has the bytes that its address says. `step` is called with the rows that are
-    done, and how many there are.
+    Also checks that every document still has the bytes that its address says. `step` is called with
+    the rows that are done, and how many there are.
     """
     previous, number, rows = GENESIS, 0, 0
     streams = [_Stream(connection, table) for table in LEDGER]
@@ -249,21 +285,29 @@ def verify(connection: Connection, step: Callable[[int, int], None] = lambda don
             content.add(stream.table, stream.of(number))
         stored = (batch.rows, batch.content, batch.previous)
         if (content.rows, content.hex, previous) != stored:
-            raise _broken(f"batch {number}", batch.content, "its rows are not those that were written")
+            raise _broken(
+                f"batch {number}", batch.content, "its rows are not those that were written"
+            )
         hash_ = batch_hash(number, batch.recorded_at, batch.kind, batch.note, *stored)
         if hash_ != batch.hash:
-            raise _broken(f"batch {number}", batch.hash, "its own row is not the one that was written")
+            raise _broken(
+                f"batch {number}", batch.hash, "its own row is not the one that was written"
+            )
         previous = hash_
         rows += batch.rows
         step(rows, total)
     for stream in streams:
         if stream.rest:
-            raise _broken(f"table {stream.table.name}", stream.rest[0][0], "a row belongs to no batch")
+            raise _broken(
+                f"table {stream.table.name}", stream.rest[0][0], "a row belongs to no batch"
+            )
     return number, previous
 
 
 class _Stream:
-    """A table's rows in the order they were written, handed out batch by batch: each row is read once."""
+    """A table's rows in the order they were written, handed out batch by
+    batch: each row is read once.
+    """
 
     def __init__(self, connection: Connection, table: Table) -> None:
         self.table = table
@@ -297,12 +341,15 @@ class _Stream:
                 return
 
 
-# Tables with raw bytes, and the columns that hold them, their size before they were packed, and what they are called.
+# Tables with raw bytes, and the columns that hold them, their size before they were packed, and
+# what they are called.
 _ADDRESSED = {documents: ("content", "unpacked_size", "title"), blocks: ("payload", None, "kind")}
 
 
 def _check_bytes(table: Table, row: Sequence[Any]) -> None:
-    content, size, title = (None if n is None else row[table.columns.keys().index(n)] for n in _ADDRESSED[table])
+    content, size, title = (
+        None if n is None else row[table.columns.keys().index(n)] for n in _ADDRESSED[table]
+    )
     address = row[table.columns.keys().index("sha256")]
     try:
         raw = unpack(content, size)

@@ -11,7 +11,8 @@ from wise_ledger.store.tables import LEDGER, facts
 
 @dataclass(frozen=True)
 class Changes:
-    """Companies whose figures have to be formed again: of one item, or of all (`anything`); everybody's if `all`.
+    """Companies whose figures have to be formed again: of one item,
+    or of all (`anything`); everybody's if `all`.
 
     `rates` were published: what is formed of amounts in several currencies has to be formed again.
     """
@@ -37,7 +38,9 @@ _TOUCHED = text(
 
 
 def _whose(kind: RecordKind) -> str:
-    """In SQL: the companies whose figures have to be formed again after records of a kind in some batches."""
+    """In SQL: the companies whose figures have to be formed again after
+    records of a kind in some batches.
+    """
     narrowed = ""
     if kind.forming is not None:
         column, values = kind.forming
@@ -85,8 +88,14 @@ def between(connection: Connection, after: int, upto: int) -> Changes:
 
 
 def newest(connection: Connection, batch: int) -> dict[str, int]:
-    """Of every table of the ledger the last batch, up to this one, that brought rows; 0 where none did."""
-    parts = (f"SELECT '{t.name}', max(batch) FROM {t.name} WHERE batch <= :batch" for t in LEDGER if t is not facts)
+    """Of every table of the ledger the last batch, up to this one, that
+    brought rows; 0 where none did.
+    """
+    parts = (
+        f"SELECT '{t.name}', max(batch) FROM {t.name} WHERE batch <= :batch"
+        for t in LEDGER
+        if t is not facts
+    )
     found = connection.execute(text(" UNION ALL ".join(parts)), {"batch": batch})
     newest_fact = fact_ids(connection, batch, batch)[0] - 1
     of_facts = connection.execute(select(facts.c.batch).where(facts.c.id == newest_fact)).scalar()

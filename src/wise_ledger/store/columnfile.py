@@ -1,4 +1,6 @@
-"""Files of columns: a description, then each column whole, memory-mapped when read; checksums over both."""
+"""Files of columns: a description, then each column whole, memory-mapped when read;
+checksums over both.
+"""
 
 import json
 import os
@@ -14,8 +16,12 @@ _ALIGNED = 64
 _HEAD = 4096  # bytes for the description at the start of a file
 
 
-def write_columns(path: Path, about: Mapping[str, Any], columns: Mapping[str, NDArray[Any]]) -> None:
-    """Write columns with what is to be said about them, aside first, so that a crash leaves the old file or none."""
+def write_columns(
+    path: Path, about: Mapping[str, Any], columns: Mapping[str, NDArray[Any]]
+) -> None:
+    """Write columns with what is to be said about them, aside first,
+    so that a crash leaves the old file or none.
+    """
     path.parent.mkdir(parents=True, exist_ok=True)
     aside = path.with_suffix(".new")
     with aside.open("wb") as file:
@@ -27,7 +33,9 @@ def write_columns(path: Path, about: Mapping[str, Any], columns: Mapping[str, ND
             places[name] = [file.tell(), len(column), column.dtype.str]
             file.write(raw)
             checksum = zlib.crc32(raw, checksum)
-        head_bytes = json.dumps({"about": about, "columns": places, "size": file.tell(), "checksum": checksum}).encode()
+        head_bytes = json.dumps(
+            {"about": about, "columns": places, "size": file.tell(), "checksum": checksum}
+        ).encode()
         head = b"%08x %s" % (zlib.crc32(head_bytes), head_bytes)
         if len(head) >= _HEAD:
             raise ValueError("too much is said about these columns")
@@ -35,12 +43,15 @@ def write_columns(path: Path, about: Mapping[str, Any], columns: Mapping[str, ND
         file.write(head.ljust(_HEAD - 1) + b"\n")
         file.flush()
         os.fsync(file.fileno())
-    # Readers that have the old file mapped keep it: a new name takes it away from the folder, not the bytes.
+    # Readers that have the old file mapped keep it: a new name takes it away from the folder, not
+    # the bytes.
     aside.replace(path)
 
 
 def read_columns(path: Path) -> tuple[dict[str, Any], dict[str, NDArray[Any]]] | None:
-    """What was said and the columns, mapped from the file; None where anything about it is in doubt."""
+    """What was said and the columns, mapped from the file;
+    None where anything about it is in doubt.
+    """
     try:
         raw = np.memmap(path, np.uint8, "r")
         sum_of_head, _, head_bytes = bytes(raw[:_HEAD]).strip().partition(b" ")

@@ -1,7 +1,9 @@
-"""Columns of records as bytes: an Apache Parquet file without row groups to look into, decimals as whole numbers.
+"""Columns of records as bytes: an Apache Parquet file without row groups to look into,
+decimals as whole numbers.
 
-A price is a few digits behind a point; as the whole number of its last digit it takes a third of the room of a double,
-and comes back as the same double to the last bit. A column for which that does not hold is kept as doubles.
+A price is a few digits behind a point; as the whole number of its last digit it takes a third of
+the room of a double, and comes back as the same double to the last bit. A column for which that
+does not hold is kept as doubles.
 """
 
 import io
@@ -46,7 +48,9 @@ def pack_columns(rows: RecordColumns) -> bytes:
 
 
 def unpack_columns(kind: ColumnKind, payload: bytes, *, batch: int, source: int) -> RecordColumns:
-    """The columns that were packed, to the last bit; raises `ValueError` where the bytes are no such columns."""
+    """The columns that were packed, to the last bit;
+    raises `ValueError` where the bytes are no such columns.
+    """
     try:
         table = pq.read_table(io.BytesIO(payload), use_threads=False)
     except (pa.ArrowInvalid, OSError) as error:
@@ -55,7 +59,9 @@ def unpack_columns(kind: ColumnKind, payload: bytes, *, batch: int, source: int)
     for field in table.schema:
         values = table.column(field.name).combine_chunks()
         digits = (field.metadata or {}).get(_SCALED)
-        columns[field.name] = _plain(values, kind.dtypes[field.name], None if digits is None else int(digits))
+        columns[field.name] = _plain(
+            values, kind.dtypes[field.name], None if digits is None else int(digits)
+        )
     return RecordColumns.of(kind, **columns, batch=batch, source=source)
 
 
@@ -73,7 +79,9 @@ def _plain(values: Any, dtype: type[np.generic], digits: int | None) -> NDArray[
 
 
 def _digits(values: NDArray[np.float64]) -> int | None:
-    """How many digits behind the point hold all of the numbers exactly; None where that cannot be said."""
+    """How many digits behind the point hold all of the numbers exactly;
+    None where that cannot be said.
+    """
     if np.signbit(values[values == 0]).any():
         return None
     for digits in _DIGITS:

@@ -1,4 +1,6 @@
-"""The SQLite file: WAL, foreign keys, one writer, many readers; brought up to date by its migrations."""
+"""The SQLite file: WAL, foreign keys, one writer, many readers;
+brought up to date by its migrations.
+"""
 
 import sqlite3
 import threading
@@ -15,7 +17,8 @@ from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import StoreError
 
 _BUSY_MS = 15_000
-_LOG_PAGES = 4_000  # of the write-ahead log before it goes into the file: a page that many batches touch goes once
+# of the write-ahead log before it goes into the file: a page that many batches touch goes once
+_LOG_PAGES = 4_000
 _STEPS = 200_000  # of SQLite's machine between looks: some milliseconds
 _MIGRATING = threading.Lock()  # the library of migrations has one context for all threads
 
@@ -32,7 +35,14 @@ class Database:
                 _make(path)
             elif not made and path.stat().st_size == 0:
                 mend = "restore it from a backup, or take it away for a new ledger to begin"
-                raise StoreError(Problem("the ledger's file", str(path), "the file is empty, which no ledger is", mend))
+                raise StoreError(
+                    Problem(
+                        "the ledger's file",
+                        str(path),
+                        "the file is empty, which no ledger is",
+                        mend,
+                    )
+                )
             path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
@@ -41,7 +51,9 @@ class Database:
                 self._migrate()
             except UnicodeDecodeError:
                 mend = "restore it from a backup"
-                raise StoreError(Problem("the ledger's file", str(path), "the file is damaged", mend)) from None
+                raise StoreError(
+                    Problem("the ledger's file", str(path), "the file is damaged", mend)
+                ) from None
 
     def close(self) -> None:
         """Let go of the file."""
@@ -63,7 +75,8 @@ class Database:
 
     def _migrate(self) -> None:
         if self._version() == newest_version():
-            return  # as nearly always: the library of migrations takes longer to load than a ledger to open
+            # as nearly always: the library of migrations takes longer to load than a ledger to open
+            return
         from alembic import command
         from alembic.config import Config
         from alembic.util import CommandError
@@ -77,7 +90,9 @@ class Database:
             except CommandError as error:
                 mend = "serve it with the version that wrote it, or restore it from a backup"
                 problem = f"it is of a version that is not known here: {error}"
-                raise StoreError(Problem("the ledger's file", str(self.path), problem, mend)) from None
+                raise StoreError(
+                    Problem("the ledger's file", str(self.path), problem, mend)
+                ) from None
 
     def _version(self) -> str | None:
         """The migration that made the file what it is; None where there was none yet."""
@@ -101,7 +116,9 @@ class Database:
 
 @contextmanager
 def interruptible(connection: Connection, step: Callable[[], None]) -> Iterator[None]:
-    """Have `step` called now and then while SQLite works; what it raises ends a statement, however long."""
+    """Have `step` called now and then while SQLite works;
+    what it raises ends a statement, however long.
+    """
     raised: list[BaseException] = []
 
     def look() -> int:
@@ -127,7 +144,9 @@ def interruptible(connection: Connection, step: Callable[[], None]) -> Iterator[
 @cache
 def newest_version() -> str:
     """The last migration: they are numbered, and named for their number."""
-    return max(path.name[:4] for path in (Path(__file__).parent / "migrations/versions").glob("[0-9]*.py"))
+    return max(
+        path.name[:4] for path in (Path(__file__).parent / "migrations/versions").glob("[0-9]*.py")
+    )
 
 
 def _make(path: Path) -> None:
@@ -141,7 +160,9 @@ def _make(path: Path) -> None:
 
 
 def _control_transactions(engine: Engine) -> None:
-    """Take BEGIN out of the driver's hands, so that a writer locks at once and readers keep their snapshot."""
+    """Take BEGIN out of the driver's hands,
+    so that a writer locks at once and readers keep their snapshot.
+    """
 
     @event.listens_for(engine, "connect")
     def _connect(connection: sqlite3.Connection, _record: Any) -> None:
@@ -165,13 +186,33 @@ def _in_words(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Excep
     """SQLite's error in words that name the file and the mend."""
     text = str(error.orig if isinstance(error, DatabaseError) else error)
     problem, mend = {
-        "locked": ("another process is writing to the ledger", "stop it, or try again when it is done"),
+        "locked": (
+            "another process is writing to the ledger",
+            "stop it, or try again when it is done",
+        ),
         "disk is full": ("the disk is full", "make room; nothing acknowledged was lost"),
         "malformed": ("the file is damaged", "restore it from a backup"),
         "not a database": ("the file is no ledger", "name another file, or move this one away"),
         "readonly": ("the file cannot be written", "check who owns it and its folder"),
         "unable to open": ("the file cannot be opened", "check the path and who owns its folder"),
-    }.get(next((k for k in ("locked", "disk is full", "malformed", "not a database", "readonly", "unable to open") if k in text), ""), ("", ""))  # fmt: skip  # noqa: E501
+    }.get(
+        next(
+            (
+                k
+                for k in (
+                    "locked",
+                    "disk is full",
+                    "malformed",
+                    "not a database",
+                    "readonly",
+                    "unable to open",
+                )
+                if k in text
+            ),
+            "",
+        ),
+        ("", ""),
+    )
     if not problem:
         kind = type(error.orig if isinstance(error, DatabaseError) else error)
         if kind not in (sqlite3.OperationalError, sqlite3.DatabaseError):

@@ -32,11 +32,12 @@ _BESIDE = (
 
 
 def held(connection: Connection, company: int, batch: int, first: int, new: Held | None) -> Held:
-    """The consolidated figures of a company that are new in `batch`, and those in use that checks look at beside them.
+    """The consolidated figures of a company that are new in `batch`,
+    and those in use that checks look at beside them.
 
-    These are the figures of periods that end within `AROUND` days of those of the new ones. The facts of the batch,
-    which is the newest, begin with the id `first`; `new` are its figures where they are at hand, None where they are
-    to be read.
+    These are the figures of periods that end within `AROUND` days of those of the new ones. The
+    facts of the batch, which is the newest, begin with the id `first`; `new` are its figures where
+    they are at hand, None where they are to be read.
     """
     if new is None:
         asked = {"company": company, "begin": -DAY, "end": DAY, "first": first, "last": DAY}
@@ -63,7 +64,9 @@ def template_of(connection: Connection, company: int) -> str | None:
     return None if found is None else str(found[0])
 
 
-def quarantined(connection: Connection, batch: int, company: int | None = None) -> NDArray[np.int64]:
+def quarantined(
+    connection: Connection, batch: int, company: int | None = None
+) -> NDArray[np.int64]:
     """The facts that are not used, as recorded by a batch, of one company or all; ascending."""
     query = QUARANTINED + (_OF_COMPANY if company is not None else "")
     found = connection.execute(text(query), {"batch": batch, "company": company}).scalars()
@@ -114,13 +117,29 @@ def listed(connection: Connection, batch: int) -> list[Listed]:
     )
     return [
         Listed(
-            r.fact, r.check, bool(r.hard), r.detail, r.company, r.code,
-            None if r.period_start is None else as_date(r.period_start), as_date(r.period_end), r.value, r.unit,
-            r.reported, r.scale, as_instant(r.published_at), r.source, r.title, r.sha256, r.place,
-            None if r.accepted is None else bool(r.accepted), r.who, r.why,
+            r.fact,
+            r.check,
+            bool(r.hard),
+            r.detail,
+            r.company,
+            r.code,
+            None if r.period_start is None else as_date(r.period_start),
+            as_date(r.period_end),
+            r.value,
+            r.unit,
+            r.reported,
+            r.scale,
+            as_instant(r.published_at),
+            r.source,
+            r.title,
+            r.sha256,
+            r.place,
+            None if r.accepted is None else bool(r.accepted),
+            r.who,
+            r.why,
         )
         for r in connection.execute(query, {"batch": batch})
-    ]  # fmt: skip
+    ]
 
 
 def checks_by_fact(connection: Connection, batch: int) -> dict[int, tuple[str, ...]]:

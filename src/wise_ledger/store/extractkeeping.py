@@ -24,4 +24,6 @@ def drop_extract(connection: Connection, id_: str) -> None:
 
 def all_extracts(connection: Connection) -> list[Any]:
     """All of them, the newest first."""
-    return list(connection.execute(select(extracts).order_by(extracts.c.asked_at.desc(), extracts.c.id)))
+    return list(
+        connection.execute(select(extracts).order_by(extracts.c.asked_at.desc(), extracts.c.id))
+    )

@@ -1,4 +1,6 @@
-"""Writing facts: column by column, since millions of rows pass here; duplicates are left out (T8)."""
+"""Writing facts: column by column, since millions of rows pass here;
+duplicates are left out (T8).
+"""
 
 import json
 from collections.abc import Callable, Iterator, Sequence
@@ -29,24 +31,32 @@ _SAME_OF = (
 
 
 class FactWriter:
-    """Takes the facts of one batch; `item` gives an item's number, `content` is the running hash of the batch."""
+    """Takes the facts of one batch; `item` gives an item's number,
+    `content` is the running hash of the batch.
+    """
 
-    def __init__(self, connection: Connection, batch: int, item: Callable[[str], int], content: ContentHash) -> None:
+    def __init__(
+        self, connection: Connection, batch: int, item: Callable[[str], int], content: ContentHash
+    ) -> None:
         self._connection = connection
         self._driver = driver_of(connection)
         self._batch = batch
         self._item = item
         self._content = content
-        self.first = self._next = next_key(self._driver, facts)  # ids: of the batch, and of the next fact
+        # ids: of the batch, and of the next fact
+        self.first = self._next = next_key(self._driver, facts)
         self.added = 0
-        self._new: list[tuple[NDArray[np.int64], Held]] = []  # with their companies, while they are few enough
+        # with their companies, while they are few enough
+        self._new: list[tuple[NDArray[np.int64], Held]] = []
 
     def add(
         self, source: int, companies: Sequence[int], documents: Sequence[int], figures: Figures
     ) -> list[tuple[int, date]]:
-        """Write what the ledger does not have yet; the ids of those whose share basis is stated, with its day.
+        """Write what the ledger does not have yet;
+        the ids of those whose share basis is stated, with its day.
 
-        Companies and documents are numbers, one for each figure. Raises `ValueError` for one that is not there.
+        Companies and documents are numbers, one for each figure. Raises `ValueError` for one that
+        is not there.
         """
         if not len(figures):
             return []
@@ -60,16 +70,24 @@ class FactWriter:
             new, figures = new.where(keep), figures.where(keep)
         if not len(figures):
             return []
-        self._must_be_there({"company": new.company, "document": new.document, "source": np.array([source])})
+        self._must_be_there(
+            {"company": new.company, "document": new.document, "source": np.array([source])}
+        )
         ids = np.arange(self._next, self._next + len(figures))
         self._write(source, ids, new, figures)
         self._keep_at_hand(source, ids, new, figures)
         if not any(figures.share_basis_date.values):
             return []
-        return [(fact, on) for fact, on in zip(ids.tolist(), figures.share_basis_date, strict=True) if on]
+        return [
+            (fact, on)
+            for fact, on in zip(ids.tolist(), figures.share_basis_date, strict=True)
+            if on
+        ]
 
     def new_of(self, company: int) -> Held | None:
-        """The consolidated figures of a company in this batch, as checks look at them; None where not at hand."""
+        """The consolidated figures of a company in this batch, as checks look
+        at them; None where not at hand.
+        """
         if self.added > _AT_HAND:
             return None
         return Held.joined([held.where(companies == company) for companies, held in self._new])
@@ -78,8 +96,12 @@ class FactWriter:
         for name, given in numbers.items():
             table = FACTS_POINT_TO[name].name
             lost = f"SELECT value FROM json_each(?) WHERE value NOT IN (SELECT number FROM {table})"
-            if found := self._driver.execute(lost, (json.dumps(np.unique(given).tolist()),)).fetchone():
-                raise ValueError(f"figures of a {name} that the ledger does not have, number {found[0]}")
+            if found := self._driver.execute(
+                lost, (json.dumps(np.unique(given).tolist()),)
+            ).fetchone():
+                raise ValueError(
+                    f"figures of a {name} that the ledger does not have, number {found[0]}"
+                )
 
     def _write(self, source: int, ids: Rows, new: "_Numbers", figures: Figures) -> None:
         count = len(ids)
@@ -132,7 +154,9 @@ class FactWriter:
         self._new.append((new.company[whole], held.where(whole)))
 
     def _known(self, source: int, new: "_Numbers") -> set[tuple[Any, ...]]:
-        """What the ledger has of these companies: of the periods at hand, where they are few, else all of it."""
+        """What the ledger has of these companies: of the periods at hand,
+        where they are few, else all of it.
+        """
         known = set[tuple[Any, ...]]()
         ends: dict[int, set[int]] = {}
         for company, end in set(zip(new.company.tolist(), new.end.tolist(), strict=True)):
@@ -142,12 +166,15 @@ class FactWriter:
                 known.update(self._driver.execute(_SAME_OF, (company, source)))
                 continue
             for end in days:
-                known.update(self._driver.execute(_SAME_OF + " AND period_end = ?", (company, source, end)))
+                known.update(
+                    self._driver.execute(_SAME_OF + " AND period_end = ?", (company, source, end))
+                )
         return known
 
 
 class _Numbers(NamedTuple):
-    """What of figures is kept as numbers: days, microseconds, and the numbers of what they point to.
+    """What of figures is kept as numbers: days, microseconds,
+    and the numbers of what they point to.
 
     What is missing is masked; beneath the mask stands what checks take for it.
     """
@@ -163,9 +190,15 @@ class _Numbers(NamedTuple):
 
     @classmethod
     def of(
-        cls, companies: Sequence[int], documents: Sequence[int], figures: Figures, item: Callable[[str], int]
+        cls,
+        companies: Sequence[int],
+        documents: Sequence[int],
+        figures: Figures,
+        item: Callable[[str], int],
     ) -> Self:
-        """New items get numbers in the order of the figures: a batch is the same wherever it is written."""
+        """New items get numbers in the order of the figures:
+        a batch is the same wherever it is written.
+        """
         value = np.array(figures.value, np.float64)
         return cls(
             np.array(companies, np.int64),
@@ -180,9 +213,14 @@ class _Numbers(NamedTuple):
 
     def same_of(self, figures: Figures) -> Iterator[tuple[Any, ...]]:
         """For each figure what the ledger must have of it for it to be the same (T8)."""
-        columns = [c.tolist() for c in (self.company, self.item, self.start, self.end, self.value, self.published_at)]
+        columns = [
+            c.tolist()
+            for c in (self.company, self.item, self.start, self.end, self.value, self.published_at)
+        ]
         company, item, start, end, value, published_at = columns
-        return zip(company, item, figures.basis, start, end, value, figures.unit, published_at, strict=True)
+        return zip(
+            company, item, figures.basis, start, end, value, figures.unit, published_at, strict=True
+        )
 
     def where(self, keep: Sequence[bool]) -> Self:
         """Only those marked true."""

@@ -14,14 +14,23 @@ from wise_ledger.store import tables
 
 
 def kept(connection: Connection, kind: RecordKind, batch: int) -> list[Any]:
-    """Every version of everything of a kind, in order of recording, with its batch and when that was recorded."""
+    """Every version of everything of a kind, in order of recording,
+    with its batch and when that was recorded.
+    """
     t, b = tables.metadata.tables[kind.name], tables.batches
-    query = select(t, b.c.recorded_at).join(b, b.c.number == t.c.batch).where(t.c.batch <= batch).order_by(t.c.id)
+    query = (
+        select(t, b.c.recorded_at)
+        .join(b, b.c.number == t.c.batch)
+        .where(t.c.batch <= batch)
+        .order_by(t.c.id)
+    )
     return list(connection.execute(query))
 
 
 def kept_measures(connection: Connection, batch: int) -> dict[str, Measure]:
-    """The measures that people keep, by name: the newest version of each by a batch (T7), but those put away."""
+    """The measures that people keep, by name: the newest version of each by a
+    batch (T7), but those put away.
+    """
     versions: dict[str, int] = {}
     out: dict[str, Measure] = {}
     for row in kept(connection, kinds.MEASURES, batch):
@@ -29,13 +38,25 @@ def kept_measures(connection: Connection, batch: int) -> dict[str, Measure]:
         out.pop(row.name, None)
         if not row.archived:
             out[row.name] = measure_of(
-                row.name, row.title, row.description, json.loads(row.content), row.who, versions[row.name], row.batch
+                row.name,
+                row.title,
+                row.description,
+                json.loads(row.content),
+                row.who,
+                versions[row.name],
+                row.batch,
             )
     return out
 
 
 def measure_of(
-    name: str, title: str, meaning: str, content: Mapping[str, Any], owner: str, version: int, batch: int
+    name: str,
+    title: str,
+    meaning: str,
+    content: Mapping[str, Any],
+    owner: str,
+    version: int,
+    batch: int,
 ) -> Measure:
     """A measure out of what is kept of it."""
     return Measure(

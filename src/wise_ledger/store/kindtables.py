@@ -1,6 +1,17 @@
 """The tables of kinds of records, as their declarations say."""
 
-from sqlalchemy import BigInteger, Boolean, Column, Float, ForeignKey, Index, Integer, MetaData, Table, Text
+from sqlalchemy import (
+    BigInteger,
+    Boolean,
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    Table,
+    Text,
+)
 
 from wise_ledger.core.records.kinds import Field, RecordKind, Reference
 
@@ -21,6 +32,8 @@ def table_of(kind: RecordKind, metadata: MetaData, *indexes: Index) -> Table:
 
 def _column(column: Field | Reference) -> Column[object]:
     if isinstance(column, Reference):
-        return Column(column.name, Integer, ForeignKey(f"{column.table}.number"), nullable=not column.needed)
+        return Column(
+            column.name, Integer, ForeignKey(f"{column.table}.number"), nullable=not column.needed
+        )
     nullable = not column.needed and column.type.sql != "truth"
     return Column(column.in_table, _TYPES[column.type.sql], nullable=nullable)

@@ -55,11 +55,15 @@ class Ledger:
 
     @contextmanager
     def batch(self, kind: str, note: str) -> Iterator[BatchWriter]:
-        """Write one batch: all of it or nothing. A batch without a single new row leaves no trace."""
+        """Write one batch: all of it or nothing.
+
+        A batch without a single new row leaves no trace.
+        """
         with self.database.write() as connection:
             number, previous = _last(connection)
-            # The row of the batch must stand before rows can point to it, and takes no update afterwards: it is
-            # written last, and foreign keys are looked at when the transaction ends.
+            # The row of the batch must stand before rows can point to it, and takes no update
+            # afterwards: it is written last, and foreign keys are looked at when the transaction
+            # ends.
             connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
             writer = BatchWriter(connection, number + 1, micros(self.now()))
             yield writer
@@ -84,7 +88,9 @@ class Ledger:
     def hash_of(self, batch: int) -> str | None:
         """The hash by which a batch is chained; None where there is no such batch."""
         with self.database.read() as connection:
-            return connection.execute(select(batches.c.hash).where(batches.c.number == batch)).scalar()
+            return connection.execute(
+                select(batches.c.hash).where(batches.c.number == batch)
+            ).scalar()
 
     def batches(self, before: int | None, limit: int) -> list[Batch]:
         """The newest batches first, those before a number."""
@@ -100,8 +106,9 @@ class Ledger:
     def verify(self, step: Callable[[int, int], None] = lambda done, total: None) -> Verified:
         """Recompute the whole hash chain, and have the file checked for damage beyond it.
 
-        `step` is called with the rows that are done and how many there are, and in between; what it raises ends this.
-        Raises `ChainBroken` with the batch that does not hold, and `StoreError` for a damaged file.
+        `step` is called with the rows that are done and how many there are, and in between; what it
+        raises ends this. Raises `ChainBroken` with the batch that does not hold, and `StoreError`
+        for a damaged file.
         """
         with ThreadPoolExecutor(1, thread_name_prefix="verify") as beside:
             file = beside.submit(self._check_file, step)
@@ -125,10 +132,19 @@ class Ledger:
     def _verified(self, step: Callable[[int, int], None]) -> Verified:
         with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
             number, hash_ = chain.verify(connection, step)
-            if lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first() or _lost_of_facts(connection):
-                raise _damaged(self.database.path, f"a row of {lost[0]} belongs to one of {lost[2]} that is not there")
+            if lost := connection.exec_driver_sql(
+                "PRAGMA foreign_key_check"
+            ).first() or _lost_of_facts(connection):
+                raise _damaged(
+                    self.database.path,
+                    f"a row of {lost[0]} belongs to one of {lost[2]} that is not there",
+                )
             count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
-            at = connection.execute(select(batches.c.recorded_at).order_by(batches.c.number)).scalars().all()
+            at = (
+                connection.execute(select(batches.c.recorded_at).order_by(batches.c.number))
+                .scalars()
+                .all()
+            )
         back = sum(after < before for before, after in pairwise(at))
         note = f"the clock went back: {back} batches are stamped before the ones they follow"
         return Verified(number, count, hash_, (note,) if back else ())
@@ -145,10 +161,19 @@ def _lost_of_facts(connection: Connection) -> tuple[str, int, str] | None:
 
 def _damaged(path: Path, what: str) -> StoreError:
     return StoreError(
-        Problem("the ledger's file", str(path), f"the file is damaged: {what}", "restore it from a backup")
+        Problem(
+            "the ledger's file",
+            str(path),
+            f"the file is damaged: {what}",
+            "restore it from a backup",
+        )
     )
 
 
 def _last(connection: Connection) -> tuple[int, str]:
-    found = driver_of(connection).execute("SELECT number, hash FROM batches ORDER BY number DESC LIMIT 1").fetchone()
+    found = (
+        driver_of(connection)
+        .execute("SELECT number, hash FROM batches ORDER BY number DESC LIMIT 1")
+        .fetchone()
+    )
     return tuple(found) if found else (0, chain.GENESIS)

@@ -14,7 +14,9 @@ _HANDS = ("people", "files")  # the sources by which people keep lists themselve
 
 @dataclass(frozen=True)
 class ListInfo:
-    """A list, and how many companies ever stood on it; `rule` or source (`kept_by`) that keeps it."""
+    """A list, and how many companies ever stood on it;
+    `rule` or source (`kept_by`) that keeps it.
+    """
 
     name: str
     title: str
@@ -37,7 +39,9 @@ class Stay:
 
 @dataclass(frozen=True)
 class ListVersion:
-    """What one batch changed about a list: companies (numbers) that came and left, what was said, and by whom."""
+    """What one batch changed about a list: companies (numbers) that came and left,
+    what was said, and by whom.
+    """
 
     batch: int
     recorded_at: datetime
@@ -70,13 +74,19 @@ def all_lists(connection: Connection) -> list[ListInfo]:
     out = []
     for row in connection.execute(query):
         note = notes.get(row.number)
-        title, about, archived = (note.title, note.description, note.archived) if note else (row.title, "", False)
-        out.append(ListInfo(row.name, title, row.n, row.rule, about, archived, _keeper(named, row.source)))
+        title, about, archived = (
+            (note.title, note.description, note.archived) if note else (row.title, "", False)
+        )
+        out.append(
+            ListInfo(row.name, title, row.n, row.rule, about, archived, _keeper(named, row.source))
+        )
     return out
 
 
 def stays(connection: Connection, name: str, batch: int) -> list[Stay]:
-    """The stays on a list as recorded by a batch; of one stay given twice, the later word counts."""
+    """The stays on a list as recorded by a batch; of one stay given twice,
+    the later word counts.
+    """
     query = (
         select(members)
         .join_from(members, lists)
@@ -97,7 +107,9 @@ def history(connection: Connection, name: str) -> list[ListVersion]:
     joined: dict[int, list[int]] = {first: []}
     left: dict[int, list[int]] = {}
     open_: set[int] = set()
-    query = select(members.c.batch, members.c.company, members.c.valid_to).where(members.c.list == number)
+    query = select(members.c.batch, members.c.company, members.c.valid_to).where(
+        members.c.list == number
+    )
     for row in connection.execute(query.order_by(members.c.id)):
         if row.valid_to is None:
             joined.setdefault(row.batch, []).append(row.company)
@@ -107,16 +119,24 @@ def history(connection: Connection, name: str) -> list[ListVersion]:
             open_.discard(row.company)
         else:  # a stay that was over when it was first given
             joined.setdefault(row.batch, []).append(row.company)
-    notes = {r.batch: r for r in connection.execute(select(list_notes).where(list_notes.c.list == number))}
+    notes = {
+        r.batch: r
+        for r in connection.execute(select(list_notes).where(list_notes.c.list == number))
+    }
     touched = sorted({*joined, *left, *notes}, reverse=True)
-    about = {r.number: r for r in connection.execute(select(batches).where(batches.c.number.in_(touched)))}
+    about = {
+        r.number: r
+        for r in connection.execute(select(batches).where(batches.c.number.in_(touched)))
+    }
     out = []
     for batch in touched:
         note, row = notes.get(batch), about[batch]
         noted = (note.title, note.description, note.archived) if note else (None, None, None)
         who = note.who if note else None
         came, went = tuple(joined.get(batch, ())), tuple(left.get(batch, ()))
-        out.append(ListVersion(batch, as_instant(row.recorded_at), who, row.note, came, went, *noted))
+        out.append(
+            ListVersion(batch, as_instant(row.recorded_at), who, row.note, came, went, *noted)
+        )
     return out
 
 

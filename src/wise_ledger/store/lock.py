@@ -20,14 +20,18 @@ class FolderLock:
             self._file = os.open(folder / "in-use.lock", os.O_RDWR | os.O_CREAT, 0o600)
         except OSError as error:
             mend = "choose another folder with --data, or make this one writable"
-            raise StoreError(Problem("the data folder", str(folder), f"it cannot be used: {error}", mend)) from None
+            raise StoreError(
+                Problem("the data folder", str(folder), f"it cannot be used: {error}", mend)
+            ) from None
         try:
             fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
             os.close(self._file)
             mend = "stop that one, or choose another folder with --data"
             raise StoreError(
-                Problem("the data folder", str(folder), "another service has this ledger open", mend)
+                Problem(
+                    "the data folder", str(folder), "another service has this ledger open", mend
+                )
             ) from None
 
     def release(self) -> None:

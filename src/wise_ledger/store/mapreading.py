@@ -1,4 +1,6 @@
-"""Reading what people said of a source's tags, the tags nobody did, and the documents to read again."""
+"""Reading what people said of a source's tags, the tags nobody did,
+and the documents to read again.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -12,7 +14,9 @@ from wise_ledger.store.tables import attributes, documents, facts, mappings, sou
 
 @dataclass(frozen=True)
 class UnmappedTag:
-    """A tag without an item: in how many documents and of how many companies, and one company's number."""
+    """A tag without an item: in how many documents and of how many companies,
+    and one company's number.
+    """
 
     tag: str
     documents: int
@@ -22,7 +26,9 @@ class UnmappedTag:
 
 @dataclass(frozen=True)
 class KeptDocument:
-    """A document with what is needed to read it again: its company's fiscal year end and template."""
+    """A document with what is needed to read it again:
+    its company's fiscal year end and template.
+    """
 
     document: int
     key: str
@@ -34,8 +40,13 @@ class KeptDocument:
 
 def rules(connection: Connection, source: str) -> list[TagMeaning]:
     """What people said; of one tag and template the last word."""
-    rows = connection.execute(select(mappings).where(mappings.c.source == source).order_by(mappings.c.id))
-    found = {(r.tag, r.template): TagMeaning(r.tag, r.item, r.sign, r.power, r.unit, r.template) for r in rows}
+    rows = connection.execute(
+        select(mappings).where(mappings.c.source == source).order_by(mappings.c.id)
+    )
+    found = {
+        (r.tag, r.template): TagMeaning(r.tag, r.item, r.sign, r.power, r.unit, r.template)
+        for r in rows
+    }
     return list(found.values())
 
 
@@ -54,11 +65,17 @@ def unmapped_tags(connection: Connection, source: str) -> list[UnmappedTag]:
         .group_by(unmapped.c.tag)
         .order_by(func.count().desc(), unmapped.c.tag)
     )
-    return [UnmappedTag(r.tag, r.documents, r.companies, r.example) for r in connection.execute(query)]
+    return [
+        UnmappedTag(r.tag, r.documents, r.companies, r.example) for r in connection.execute(query)
+    ]
 
 
-def kept_documents(connection: Connection, source: str, tag: str | None) -> tuple[int, Iterator[KeptDocument]]:
-    """The documents of a source with an unmapped tag, all of them without one: how many, and one after the other."""
+def kept_documents(
+    connection: Connection, source: str, tag: str | None
+) -> tuple[int, Iterator[KeptDocument]]:
+    """The documents of a source with an unmapped tag, all of them without one: how many,
+    and one after the other.
+    """
     if tag is None:
         of = select(facts.c.document, facts.c.company).distinct().subquery()
     else:
@@ -81,6 +98,8 @@ def kept_documents(connection: Connection, source: str, tag: str | None) -> tupl
         for number, key, company in rows:
             content = unpack(*connection.execute(packed.where(documents.c.number == number)).one())
             year_end = int(latest.get((company, "fiscal_year_end"), 12))
-            yield KeptDocument(number, key, content, company, year_end, latest.get((company, "template")))
+            yield KeptDocument(
+                number, key, content, company, year_end, latest.get((company, "template"))
+            )
 
     return len(rows), each()

@@ -1,4 +1,6 @@
-"""Reading what belongs to securities and listings: splits, dividends, delistings, shares outstanding, prices."""
+"""Reading what belongs to securities and listings: splits, dividends, delistings,
+shares outstanding, prices.
+"""
 
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
@@ -20,9 +22,14 @@ Versions = Iterator[tuple[Row[Any], int, int]]
 
 
 def _versions(
-    connection: Connection, table: Any, batch: int, key: Sequence[str], known: Callable[[Row[Any]], int]
+    connection: Connection,
+    table: Any,
+    batch: int,
+    key: Sequence[str],
+    known: Callable[[Row[Any]], int],
 ) -> Versions:
-    """The rows up to a batch, since and until when each is what is known: as the first source of them says it last.
+    """The rows up to a batch, since and until when each is what is known:
+    as the first source of them says it last.
 
     A later row of one key replaces the one before from the instant on at which it is public itself.
     """
@@ -40,13 +47,19 @@ def _versions(
 def splits_of_securities(connection: Connection, batch: int) -> list[Factor]:
     """The splits of all securities; one without a ratio was taken back."""
     rows = _versions(
-        connection, tables.splits, batch, ("security", "ex_date"), lambda r: known_from(r.ex_date, r.published_at)
+        connection,
+        tables.splits,
+        batch,
+        ("security", "ex_date"),
+        lambda r: known_from(r.ex_date, r.published_at),
     )
     return [Factor(r.security, r.ex_date, r.ratio, a, b) for r, a, b in rows if r.ratio is not None]
 
 
 def splits_of_companies(connection: Connection, batch: int) -> list[Split]:
-    """The splits of each company's main ordinary security (M4): its per-share figures follow them."""
+    """The splits of each company's main ordinary security (M4):
+    its per-share figures follow them.
+    """
     company = {security: owner for owner, security in _main_ordinary(connection, batch).items()}
     return [
         Split(company[f.owner], f.day, f.factor, f.known, f.until)
@@ -61,7 +74,11 @@ def _main_ordinary(connection: Connection, batch: int) -> dict[int, int]:
     since = func.min(x.valid_from)
     query = (
         select(s.company, s.number, since.label("since"))
-        .select_from(tables.securities.outerjoin(tables.listings, (x.security == s.number) & (x.batch <= batch)))
+        .select_from(
+            tables.securities.outerjoin(
+                tables.listings, (x.security == s.number) & (x.batch <= batch)
+            )
+        )
         .where(s.type == "ordinary", s.batch <= batch)
         .group_by(s.number)
         .order_by(since.is_(None), since, s.number)
@@ -79,17 +96,23 @@ def dividends(connection: Connection, batch: int) -> list[Dividend]:
         lambda r: known_from(r.ex_date, r.published_at),
     )  # fmt: skip
     return [
-        Dividend(r.security, r.ex_date, r.amount, currency_code(r.currency), r.kind == "special", a, b)
+        Dividend(
+            r.security, r.ex_date, r.amount, currency_code(r.currency), r.kind == "special", a, b
+        )
         for r, a, b in rows
         if r.amount is not None
     ]
 
 
 def delistings(connection: Connection, batch: int) -> list[Delisting]:
-    """The ends of listings; one that replaces an earlier batch's is known since its own (T9), unless it says when."""
+    """The ends of listings; one that replaces an earlier batch's is known
+    since its own (T9), unless it says when.
+    """
     table = tables.delistings
     first: dict[tuple[int, int], int] = {}
-    recorded = dict(connection.execute(select(tables.batches.c.number, tables.batches.c.recorded_at)).all())  # type: ignore[arg-type]
+    recorded = dict(
+        connection.execute(select(tables.batches.c.number, tables.batches.c.recorded_at)).all()
+    )  # type: ignore[arg-type]
     for r in connection.execute(select(table).where(table.c.batch <= batch).order_by(table.c.id)):
         first.setdefault((r.listing, r.source), r.batch)
 
@@ -105,29 +128,44 @@ def delistings(connection: Connection, batch: int) -> list[Delisting]:
 
 
 def share_counts(connection: Connection, batch: int) -> ShareCounts:
-    """Shares outstanding: of one day the first source's, as it says last; known at the day's end unless published."""
+    """Shares outstanding: of one day the first source's, as it says last;
+    known at the day's end unless published.
+    """
     t = tables.shares
     query = select(t).where(t.c.batch <= batch).order_by(t.c.source.desc(), t.c.id)
     rows = connection.execute(query).all()
     series = DatedSeries.of(
-        (r.security, r.date, (r.date + 1) * DAY - 1 if r.published_at is None else r.published_at) for r in rows
+        (r.security, r.date, (r.date + 1) * DAY - 1 if r.published_at is None else r.published_at)
+        for r in rows
     )
     return ShareCounts(series, np.array([r.shares_outstanding for r in rows], np.float64))
 
 
 def receipt_ratios(connection: Connection, batch: int) -> list[tuple[int, int, int, float]]:
-    """Ratios of receipts that are others than the first: security, from which day, since when known, ratio."""
+    """Ratios of receipts that are others than the first: security, from which day,
+    since when known, ratio.
+    """
     t = tables.receipt_ratios
-    rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.source.desc(), t.c.id))
+    rows = connection.execute(
+        select(t).where(t.c.batch <= batch).order_by(t.c.source.desc(), t.c.id)
+    )
     return [
-        (r.security, r.valid_from, r.valid_from * DAY if r.published_at is None else r.published_at, r.ratio)
+        (
+            r.security,
+            r.valid_from,
+            r.valid_from * DAY if r.published_at is None else r.published_at,
+            r.ratio,
+        )
         for r in rows
     ]
 
 
 def item_codes(connection: Connection) -> dict[int, str]:
     """The code of each item by its number."""
-    return {r.number: r.code for r in connection.execute(select(tables.items.c.number, tables.items.c.code))}
+    return {
+        r.number: r.code
+        for r in connection.execute(select(tables.items.c.number, tables.items.c.code))
+    }
 
 
 def contributors(connection: Connection) -> tuple[str, ...]:

@@ -1,12 +1,29 @@
-"""Reading what names companies: identifiers, securities, listings, and what people decided of terms."""
+"""Reading what names companies: identifiers, securities, listings,
+and what people decided of terms.
+"""
 
 from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import Connection, Row, select
 
-from wise_ledger.core.identity.universe import FOREVER, IdentifierSpan, Listing, Security, Stretch, Venue
-from wise_ledger.store.tables import batches, decisions, identifiers, listings, securities, venue_words, venues
+from wise_ledger.core.identity.universe import (
+    FOREVER,
+    IdentifierSpan,
+    Listing,
+    Security,
+    Stretch,
+    Venue,
+)
+from wise_ledger.store.tables import (
+    batches,
+    decisions,
+    identifiers,
+    listings,
+    securities,
+    venue_words,
+    venues,
+)
 
 
 @dataclass(frozen=True)
@@ -38,7 +55,9 @@ def all_identifiers(connection: Connection, batch: int) -> list[IdentifierSpan]:
 def all_securities(connection: Connection, batch: int) -> list[Security]:
     """Every security up to a batch."""
     query = select(securities).where(securities.c.batch <= batch).order_by(securities.c.number)
-    return [Security(r.number, r.company, r.type, r.title, r.ratio) for r in connection.execute(query)]
+    return [
+        Security(r.number, r.company, r.type, r.title, r.ratio) for r in connection.execute(query)
+    ]
 
 
 def all_listings(connection: Connection, batch: int) -> list[Listing]:
@@ -49,18 +68,32 @@ def all_listings(connection: Connection, batch: int) -> list[Listing]:
         versions.setdefault((row.security, row.symbol, row.mic, row.valid_from), []).append(row)
     # It keeps the number by which it was first known: prices are kept under it.
     return [
-        Listing(first.number, r.security, r.symbol, r.mic, r.currency, _stretch(r.valid_from, r.valid_to), r.main)
+        Listing(
+            first.number,
+            r.security,
+            r.symbol,
+            r.mic,
+            r.currency,
+            _stretch(r.valid_from, r.valid_to),
+            r.main,
+        )
         for first, r in ((rows[0], rows[-1]) for rows in versions.values())
     ]
 
 
 def all_venues(connection: Connection, batch: int) -> dict[str, Venue]:
-    """Every venue that was described or named up to a batch, by MIC: as the first source says last."""
+    """Every venue that was described or named up to a batch, by MIC:
+    as the first source says last.
+    """
     query = select(venues).where(venues.c.batch <= batch)
-    rows = connection.execute(query.order_by(venues.c.source.desc(), venues.c.valid_from, venues.c.id)).all()
+    rows = connection.execute(
+        query.order_by(venues.c.source.desc(), venues.c.valid_from, venues.c.id)
+    ).all()
     found = {r.mic: Venue(r.mic, r.name, r.country, r.time_zone, r.close) for r in rows}
     words: dict[str, str | None] = {}
-    for r in connection.execute(select(venue_words).where(venue_words.c.batch <= batch).order_by(venue_words.c.id)):
+    for r in connection.execute(
+        select(venue_words).where(venue_words.c.batch <= batch).order_by(venue_words.c.id)
+    ):
         words[r.word] = r.mic
     for mic in {m for m in words.values() if m is not None}:
         own = tuple(sorted(w for w, m in words.items() if m == mic))
@@ -84,4 +117,7 @@ def all_decisions(connection: Connection, batch: int) -> list[Decision]:
         .where(decisions.c.batch <= batch)
         .order_by(decisions.c.id)
     )
-    return [Decision(r.term, r.company, r.who, r.why, r.batch, r.recorded_at) for r in connection.execute(query)]
+    return [
+        Decision(r.term, r.company, r.who, r.why, r.batch, r.recorded_at)
+        for r in connection.execute(query)
+    ]

@@ -1,4 +1,7 @@
-"""The service's own state: runs and outcomes, what is remembered of sources. Unlike the ledger it changes."""
+"""The service's own state: runs and outcomes, what is remembered of sources.
+
+Unlike the ledger it changes.
+"""
 
 import json
 from dataclasses import asdict, dataclass, field, replace
@@ -18,7 +21,8 @@ _BASE = ("statements", "attributes", "identifiers", "lists", "rates")
 
 @dataclass(frozen=True)
 class Asked:
-    """What a collection is to fetch: for a list, for `subjects` (the source's keys), or for all; what; since when.
+    """What a collection is to fetch: for a list, for `subjects` (the source's keys),
+    or for all; what; since when.
 
     `failed_of` is the run whose failed companies it tries again.
     """
@@ -37,12 +41,16 @@ class Asked:
 
     @property
     def everything_of_some(self) -> bool:
-        """All that the source has of some companies: what did not change since everything was asked for is known."""
+        """All that the source has of some companies:
+        what did not change since everything was asked for is known.
+        """
         return set(self.what) >= set(_BASE) and self.since is None and self.failed_of is None
 
     def text(self) -> str:
         """As kept."""
-        return json.dumps({**asdict(self), "since": None if self.since is None else self.since.isoformat()})
+        return json.dumps(
+            {**asdict(self), "since": None if self.since is None else self.since.isoformat()}
+        )
 
     @classmethod
     def read(cls, source: str, text: str) -> "Asked":
@@ -57,8 +65,8 @@ class Asked:
 class Run:
     """Long work: queued, running, paused, finished, partly_finished, failed or cancelled.
 
-    A `collection` has what is `asked` and outcomes by company; any other kind a `title`, what is `given` to it as
-    JSON, and how much of its total is `done`.
+    A `collection` has what is `asked` and outcomes by company; any other kind a `title`, what is
+    `given` to it as JSON, and how much of its total is `done`.
     """
 
     id: int
@@ -82,7 +90,9 @@ class Run:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of one company (or other subject) in a run: stored, unchanged or failed, and why."""
+    """What became of one company (or other subject) in a run: stored,
+    unchanged or failed, and why.
+    """
 
     subject: str
     company: str | None
@@ -109,26 +119,53 @@ class Tally:
 
 
 def add_run(
-    connection: Connection, asked: Asked, now: datetime, *, request_key: str | None = None, schedule: int | None = None
+    connection: Connection,
+    asked: Asked,
+    now: datetime,
+    *,
+    request_key: str | None = None,
+    schedule: int | None = None,
 ) -> int:
-    """Queue a collection and return its id; the id of the run that this `request_key` queued before, if it did."""
+    """Queue a collection and return its id;
+    the id of the run that this `request_key` queued before, if it did.
+    """
     values = {"kind": COLLECTION, "source": asked.source, "list": asked.list, "asked": asked.text()}
     return _queued(connection, values, now, request_key, schedule)
 
 
-def add_work(connection: Connection, kind: str, title: str, given: str, now: datetime, request_key: str | None) -> int:
-    """Queue long work that is no collection; the id of the run that this `request_key` queued before, if it did."""
-    return _queued(connection, {"kind": kind, "source": "", "title": title, "asked": given}, now, request_key)
+def add_work(
+    connection: Connection,
+    kind: str,
+    title: str,
+    given: str,
+    now: datetime,
+    request_key: str | None,
+) -> int:
+    """Queue long work that is no collection;
+    the id of the run that this `request_key` queued before, if it did.
+    """
+    return _queued(
+        connection, {"kind": kind, "source": "", "title": title, "asked": given}, now, request_key
+    )
 
 
 def _queued(
-    connection: Connection, values: dict[str, Any], now: datetime, key: str | None, schedule: int | None = None
+    connection: Connection,
+    values: dict[str, Any],
+    now: datetime,
+    key: str | None,
+    schedule: int | None = None,
 ) -> int:
     if key is not None:
         before = connection.execute(select(runs.c.id).where(runs.c.request_key == key)).scalar()
         if before is not None:
             return int(before)
-    values |= {"state": "queued", "created_at": micros(now), "request_key": key, "schedule": schedule}
+    values |= {
+        "state": "queued",
+        "created_at": micros(now),
+        "request_key": key,
+        "schedule": schedule,
+    }
     values |= {"requests": 0, "bytes": 0}
     return int(connection.execute(insert(runs).values(**values)).inserted_primary_key[0])
 
@@ -140,7 +177,9 @@ def set_run(connection: Connection, run: int, **values: object) -> None:
 
 
 def begin_run(connection: Connection, run: int) -> bool:
-    """Say that a run is worked on; False where it is no longer to be, as somebody held or ended it meanwhile."""
+    """Say that a run is worked on; False where it is no longer to be,
+    as somebody held or ended it meanwhile.
+    """
     open_still = (runs.c.id == run) & runs.c.state.in_(OPEN)
     return connection.execute(update(runs).where(open_still).values(state="running")).rowcount == 1
 
@@ -154,7 +193,8 @@ def count_traffic(connection: Connection, run: int, requests: int, size: int) ->
 def add_outcomes(connection: Connection, run: int, found: list[Outcome], now: datetime) -> None:
     """Keep what became of subjects; a run that goes on after a crash may report it again."""
     rows = [
-        (run, o.subject, o.company, o.state, o.reason, o.facts, o.tries, micros(now), o.batch)  # in the table's order
+        # in the table's order
+        (run, o.subject, o.company, o.state, o.reason, o.facts, o.tries, micros(now), o.batch)
         for o in found
     ]
     insert_rows(connection, outcomes, rows, "REPLACE")
@@ -185,11 +225,17 @@ def open_runs(connection: Connection) -> list[Run]:
 
 
 def runs_without_digest(connection: Connection) -> list[int]:
-    """Collections that came to their end, but nobody was notified of what they brought, the oldest first."""
-    ended = (runs.c.kind == COLLECTION) & runs.c.state.in_(("finished", "partly_finished", "failed"))
+    """Collections that came to their end, but nobody was notified of what
+    they brought, the oldest first.
+    """
+    ended = (runs.c.kind == COLLECTION) & runs.c.state.in_(
+        ("finished", "partly_finished", "failed")
+    )
     digested = select(digests.c.run)
     return list(
-        connection.execute(select(runs.c.id).where(ended, runs.c.id.not_in(digested)).order_by(runs.c.id)).scalars()
+        connection.execute(
+            select(runs.c.id).where(ended, runs.c.id.not_in(digested)).order_by(runs.c.id)
+        ).scalars()
     )
 
 
@@ -197,13 +243,20 @@ def outcomes_of(connection: Connection, run: int) -> list[Outcome]:
     """The outcomes of a run by subject."""
     query = select(outcomes).where(outcomes.c.run == run).order_by(outcomes.c.subject)
     rows = connection.execute(query)
-    return [Outcome(r.subject, r.company, r.state, r.reason, r.facts, r.tries, r.batch) for r in rows]
+    return [
+        Outcome(r.subject, r.company, r.state, r.reason, r.facts, r.tries, r.batch) for r in rows
+    ]
 
 
 def tally(connection: Connection, run: int) -> Tally:
     """The outcomes of a run, counted."""
-    query = select(outcomes.c.state, func.count(), func.sum(outcomes.c.facts)).where(outcomes.c.run == run)
-    count = {state: (n, facts) for state, n, facts in connection.execute(query.group_by(outcomes.c.state))}
+    query = select(outcomes.c.state, func.count(), func.sum(outcomes.c.facts)).where(
+        outcomes.c.run == run
+    )
+    count = {
+        state: (n, facts)
+        for state, n, facts in connection.execute(query.group_by(outcomes.c.state))
+    }
     by_state = [count.get(s, (0, 0))[0] for s in ("stored", "unchanged", "failed")]
     return Tally(*by_state, facts=sum(facts for _, facts in count.values()))
 
@@ -217,7 +270,12 @@ def remembered(connection: Connection, source: str, name: str) -> str | None:
 
 def remember(connection: Connection, source: str, marks: dict[str, str]) -> None:
     """Remember things of a source, in place of what was."""
-    insert_rows(connection, source_state, [(source, name, value) for name, value in marks.items()], "REPLACE")
+    insert_rows(
+        connection,
+        source_state,
+        [(source, name, value) for name, value in marks.items()],
+        "REPLACE",
+    )
 
 
 def _run(row) -> Run:  # type: ignore[no-untyped-def]

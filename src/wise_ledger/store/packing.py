@@ -1,11 +1,14 @@
-"""Documents lie packed in the file where that saves room; their address stays that of their raw bytes."""
+"""Documents lie packed in the file where that saves room;
+their address stays that of their raw bytes.
+"""
 
 import zlib
 
 _LEAST = 256  # bytes; of less there is nothing to save
 
 
-Packed = tuple[bytes, int | None]  # the bytes as they are kept, and their size before; None where they were not packed
+# the bytes as they are kept, and their size before; None where they were not packed
+Packed = tuple[bytes, int | None]
 
 
 def pack(content: bytes) -> Packed:

@@ -76,7 +76,8 @@ def attribute_versions(connection: Connection) -> list[Attribute]:
     """Every version of every attribute, in order of recording."""
     query = select(attributes).order_by(attributes.c.id)
     return [
-        Attribute(r.company, r.name, r.value, r.valid_from, r.published_at, r.batch) for r in connection.execute(query)
+        Attribute(r.company, r.name, r.value, r.valid_from, r.published_at, r.batch)
+        for r in connection.execute(query)
     ]
 
 
@@ -88,34 +89,57 @@ def source_names(connection: Connection) -> list[str]:
 def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
     """The items that people registered up to a batch, by code; of one given twice the last word."""
     query = select(item_definitions, items.c.code).join_from(item_definitions, items)
-    found = connection.execute(query.where(item_definitions.c.batch <= batch).order_by(item_definitions.c.id))
+    found = connection.execute(
+        query.where(item_definitions.c.batch <= batch).order_by(item_definitions.c.id)
+    )
     return {
         r.code: Item(
-            r.code, r.title, "other", Nature(r.nature), r.unit, r.definition, stale_after=r.stale_after,
+            r.code,
+            r.title,
+            "other",
+            Nature(r.nature),
+            r.unit,
+            r.definition,
+            stale_after=r.stale_after,
             source=r.told_by,
         )
         for r in found
-    }  # fmt: skip
+    }
 
 
 def other_bases(connection: Connection, company: int, batch: int, cutoff: int) -> list[str]:
-    """On what a company reported beside the plain consolidated ones, up to a batch and an instant."""
-    same = (facts.c.company == company) & (facts.c.batch <= batch) & (facts.c.published_at <= cutoff)
+    """On what a company reported beside the plain consolidated ones,
+    up to a batch and an instant.
+    """
+    same = (
+        (facts.c.company == company) & (facts.c.batch <= batch) & (facts.c.published_at <= cutoff)
+    )
     query = select(facts.c.basis).distinct().where(same, facts.c.basis != CONSOLIDATED)
     return sorted(connection.execute(query).scalars())
 
 
 def facts_of_company(
-    connection: Connection, company: int, codes: Sequence[str], batch: int, *, with_assumed: bool = True,
+    connection: Connection,
+    company: int,
+    codes: Sequence[str],
+    batch: int,
+    *,
+    with_assumed: bool = True,
     basis: str = CONSOLIDATED,
-) -> FactColumns:  # fmt: skip
-    """A company's facts of some items up to a batch; in the company column stands the place of the item in `codes`."""
-    number = {r.code: r.number for r in connection.execute(select(items).where(items.c.code.in_(list(codes))))}
+) -> FactColumns:
+    """A company's facts of some items up to a batch;
+    in the company column stands the place of the item in `codes`.
+    """
+    number = {
+        r.code: r.number
+        for r in connection.execute(select(items).where(items.c.code.in_(list(codes))))
+    }
     place = {number[code]: n for n, code in enumerate(codes) if code in number}
     if not place:
         return FactColumns.empty()
     marks = ", ".join("?" for _ in place)
-    # Plain rows from the driver, by the index that begins with the company: a statement waits for this.
+    # Plain rows from the driver, by the index that begins with the company: a statement waits for
+    # this.
     query = (
         "SELECT item, coalesce(period_start, ?), period_end, coalesce(declared_end, ?), published_at, batch, position,"
         " source, value, unit, assumed, id FROM facts"
@@ -154,12 +178,17 @@ def share_bases(connection: Connection, batch: int) -> dict[int, int]:
     """The day on whose shares a fact is stated, where its source states it, up to a batch."""
     t = tables.share_bases
     return {
-        r.fact: r.basis_date for r in connection.execute(select(t.c.fact, t.c.basis_date).where(t.c.batch <= batch))
+        r.fact: r.basis_date
+        for r in connection.execute(select(t.c.fact, t.c.basis_date).where(t.c.batch <= batch))
     }
 
 
-def market_verdicts(connection: Connection, batch: int) -> dict[tuple[str, str, int], tuple[bool, str, str]]:
-    """What people said last of prices, levels and rates in quarantine: by kind, subject and day accepted, who, why."""
+def market_verdicts(
+    connection: Connection, batch: int
+) -> dict[tuple[str, str, int], tuple[bool, str, str]]:
+    """What people said last of prices, levels and rates in quarantine: by kind,
+    subject and day accepted, who, why.
+    """
     t = tables.market_verdicts
     rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.id))
     return {(r.kind, r.subject, r.date): (bool(r.accepted), r.who, r.why) for r in rows}
@@ -177,13 +206,19 @@ def rate_verdicts(connection: Connection, batch: int) -> Verdicts:
 
 def _pair(subject: str) -> tuple[int, int] | None:
     base, _, quote = subject.partition("/")
-    return (currency_code(base), currency_code(quote)) if is_currency(base) and is_currency(quote) else None
+    return (
+        (currency_code(base), currency_code(quote))
+        if is_currency(base) and is_currency(quote)
+        else None
+    )
 
 
 def _rate_rows(connection: Connection, batch: int) -> tuple[list[Any], list[int]]:
-    """The rates up to a batch, of a source the last recorded first, and since when each is known, 0 for its own day.
+    """The rates up to a batch, of a source the last recorded first, and since
+    when each is known, 0 for its own day.
 
-    One that replaces an earlier batch's is known since its own batch was recorded, unless it says when (T9).
+    One that replaces an earlier batch's is known since its own batch was recorded, unless it says
+    when (T9).
     """
     t = tables.rates
     query = select(t.c.base, t.c.quote, t.c.date, t.c.rate, t.c.source, t.c.batch, t.c.published_at)
@@ -197,7 +232,9 @@ def _rate_rows(connection: Connection, batch: int) -> tuple[list[Any], list[int]
         recorded = select(tables.batches.c.number, tables.batches.c.recorded_at)
         at = {n: instant for n, instant in connection.execute(recorded) if n in later}
     known = [
-        r.published_at or (0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch]) for r in rows
+        r.published_at
+        or (0 if first[r.source, r.base, r.quote, r.date] == r.batch else at[r.batch])
+        for r in rows
     ]
     return rows, known
 
@@ -222,7 +259,8 @@ def rate_doubts(connection: Connection, batch: int) -> list[Doubt]:
 
 
 def rates(connection: Connection, batch: int) -> RateTable:
-    """The rates in use up to a batch (Q2): of two for one day the first source's goes first, of that the last.
+    """The rates in use up to a batch (Q2): of two for one day the first
+    source's goes first, of that the last.
 
     One is known since it was published, where that is not said since the end of its date (T9).
     """
@@ -230,7 +268,9 @@ def rates(connection: Connection, batch: int) -> RateTable:
     verdicts = rate_verdicts(connection, batch)
     out = set(out_of_use(_rate_doubts(rows, known, verdicts), verdicts).tolist())
     used = [n for n in range(len(rows)) if n not in out] if out else range(len(rows))
-    return rate_table([tuple(rows[n])[:4] for n in used], [known[n] for n in used] if any(known) else None)
+    return rate_table(
+        [tuple(rows[n])[:4] for n in used], [known[n] for n in used] if any(known) else None
+    )
 
 
 def find_document(connection: Connection, address: str) -> Document | None:
@@ -242,7 +282,9 @@ def find_document(connection: Connection, address: str) -> Document | None:
 
 def document_bytes(connection: Connection, sha256: str) -> bytes:
     """The raw bytes as the source sent them."""
-    query = select(documents.c.content, documents.c.unpacked_size).where(documents.c.sha256 == sha256)
+    query = select(documents.c.content, documents.c.unpacked_size).where(
+        documents.c.sha256 == sha256
+    )
     return unpack(*connection.execute(query).one())
 
 
@@ -253,9 +295,14 @@ def known_documents(connection: Connection, source: str) -> set[str]:
 
 
 def companies_of_source(connection: Connection, source: str) -> dict[str, tuple[int, str]]:
-    """Number and newest name of every company known by a source's own key, in the order of the keys."""
+    """Number and newest name of every company known by a source's own key,
+    in the order of the keys.
+    """
     named = select(attributes.c.company, attributes.c.value).where(attributes.c.name == "name")
-    names = {r.company: r.value for r in connection.execute(named.order_by(attributes.c.valid_from, attributes.c.id))}
+    names = {
+        r.company: r.value
+        for r in connection.execute(named.order_by(attributes.c.valid_from, attributes.c.id))
+    }
     query = select(identifiers.c.value, identifiers.c.company).where(identifiers.c.scheme == source)
     rows = connection.execute(query.order_by(identifiers.c.value))
     return {r.value: (r.company, names.get(r.company, r.value)) for r in rows}
@@ -315,8 +362,12 @@ def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
     }
 
 
-def holdings(connection: Connection, company: int, cutoff: int) -> list[tuple[str, int, date, date, date]]:
-    """Item, facts, first and last period end, and last publication of what was known of a company."""
+def holdings(
+    connection: Connection, company: int, cutoff: int
+) -> list[tuple[str, int, date, date, date]]:
+    """Item, facts, first and last period end,
+    and last publication of what was known of a company.
+    """
     query = (
         select(
             items.c.code,
@@ -336,17 +387,30 @@ def holdings(connection: Connection, company: int, cutoff: int) -> list[tuple[st
     ]
 
 
-def documents_of(connection: Connection, company: int, cutoff: int, limit: int = 200) -> list[Document]:
+def documents_of(
+    connection: Connection, company: int, cutoff: int, limit: int = 200
+) -> list[Document]:
     """The documents that a company's facts known by a cut-off come from, the newest first."""
-    from_them = select(facts.c.document).where(facts.c.company == company, facts.c.published_at <= cutoff)
-    query = _documents().where(documents.c.number.in_(from_them)).order_by(documents.c.published_at.desc()).limit(limit)
+    from_them = select(facts.c.document).where(
+        facts.c.company == company, facts.c.published_at <= cutoff
+    )
+    query = (
+        _documents()
+        .where(documents.c.number.in_(from_them))
+        .order_by(documents.c.published_at.desc())
+        .limit(limit)
+    )
     return [_document(r) for r in connection.execute(query)]
 
 
 def published_by_month(connection: Connection, numbers: set[int] | None) -> list[tuple[str, int]]:
     """How many facts became public in each month, of some companies or of all."""
     month = func.strftime("%Y-%m", facts.c.published_at / 1_000_000, "unixepoch")
-    query = select(month.label("month"), func.count().label("facts")).group_by("month").order_by("month")
+    query = (
+        select(month.label("month"), func.count().label("facts"))
+        .group_by("month")
+        .order_by("month")
+    )
     if numbers is not None:
         query = query.where(facts.c.company.in_(numbers))
     return [(r.month, r.facts) for r in connection.execute(query)]
@@ -375,5 +439,13 @@ def _documents():  # type: ignore[no-untyped-def]  # a Select whose row type nob
 def _document(row) -> Document:  # type: ignore[no-untyped-def]
     published = None if row.published_at is None else as_instant(row.published_at)
     return Document(
-        row.sha256, row.key, row.title, row.kind, row.media_type, published, row.source, row.batch, row.size
+        row.sha256,
+        row.key,
+        row.title,
+        row.kind,
+        row.media_type,
+        published,
+        row.source,
+        row.batch,
+        row.size,
     )

@@ -1,4 +1,6 @@
-"""Writing records of a declared kind: column by column, what the ledger says already left out (T8)."""
+"""Writing records of a declared kind: column by column,
+what the ledger says already left out (T8).
+"""
 
 from collections.abc import Callable, Sequence
 from operator import itemgetter
@@ -14,10 +16,16 @@ Row = tuple[Any, ...]
 
 
 class RecordWriter:
-    """Takes the records of one batch; `reserve` gives so many keys of a table, `content` is the batch's hash."""
+    """Takes the records of one batch; `reserve` gives so many keys of a table,
+    `content` is the batch's hash.
+    """
 
     def __init__(
-        self, connection: Connection, batch: int, reserve: Callable[[Table, int], int], content: ContentHash
+        self,
+        connection: Connection,
+        batch: int,
+        reserve: Callable[[Table, int], int],
+        content: ContentHash,
     ) -> None:
         self._connection = connection
         self._batch = batch
@@ -25,11 +33,17 @@ class RecordWriter:
         self._content = content
         self.hashed: set[str] = set()  # tables whose rows of this batch are in the hash already
 
-    def add(self, kind: RecordKind, table: Table, records: Sequence[Any], **references: int | None) -> int:
-        """Write the records that say anything new of what the references point to; how many they are."""
+    def add(
+        self, kind: RecordKind, table: Table, records: Sequence[Any], **references: int | None
+    ) -> int:
+        """Write the records that say anything new of what the references
+        point to; how many they are.
+        """
         if kind.complete is not None:
             records = [kind.complete(r) for r in records]
-        rows_given = list(zip(*(self._column(kind, c, records, references) for c in kind.columns), strict=True))
+        rows_given = list(
+            zip(*(self._column(kind, c, records, references) for c in kind.columns), strict=True)
+        )
         new = self._new(kind, table, rows_given, {name: references[name] for name in kind.within})
         first = self._reserve(table, len(new))
         rows = [(first + n, self._batch, *row) for n, row in enumerate(new)]
@@ -47,8 +61,12 @@ class RecordWriter:
         kept = column.type.kept
         return [None if (value := column.of(r)) is None else kept(value) for r in records]
 
-    def _new(self, kind: RecordKind, table: Table, rows_given: list[Row], within: dict[str, int | None]) -> list[Row]:
-        """The rows that differ from the last one of the same key, in the ledger or before them here."""
+    def _new(
+        self, kind: RecordKind, table: Table, rows_given: list[Row], within: dict[str, int | None]
+    ) -> list[Row]:
+        """The rows that differ from the last one of the same key,
+        in the ledger or before them here.
+        """
         names = [c.in_table for c in kind.columns]
         key = itemgetter(*(names.index(name) for name in kind.key))
         last = {key(row): row for row in rows_of(self._connection, table, names, within, "id")}

@@ -23,7 +23,8 @@ from wise_ledger.store.tables import items
 class Change:
     """A restated figure: what it was and is (None: withdrawn), with the document that says so.
 
-    `original` is its first version ever, `latest` the last one known by the cut-off of the question.
+    `original` is its first version ever, `latest` the last one known by the cut-off of the
+    question.
     """
 
     company: int
@@ -39,13 +40,18 @@ class Change:
     document: str
     sha256: str
     source: str
-    instants: tuple[int, int, int, int] = (0, 0, 0, 0)  # microseconds: when old, new, original, latest were published
+    # microseconds: when old, new, original, latest were published
+    instants: tuple[int, int, int, int] = (0, 0, 0, 0)
     fact: int = -1  # the ledger's row of what it is now
 
     @property
     def percent(self) -> float | None:
         """By how much it changed, in percent of what it was; None from or to nothing."""
-        return None if not self.old or self.new is None else (self.new - self.old) / abs(self.old) * 100
+        return (
+            None
+            if not self.old or self.new is None
+            else (self.new - self.old) / abs(self.old) * 100
+        )
 
 
 _VERSION = {
@@ -76,24 +82,32 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
     As recorded by the last of these batches.
     """
     last = max(batches, default=0)
-    touched = text(f"SELECT DISTINCT company FROM facts WHERE {in_batches(connection, batches)} ORDER BY company")
+    touched = text(
+        f"SELECT DISTINCT company FROM facts WHERE {in_batches(connection, batches)} ORDER BY company"
+    )
     companies = list(connection.execute(touched).scalars())
     out = quarantined(connection, last)
     changes: list[Change] = []
     for begin in range(0, len(companies), _AT_ONCE):
         some = ", ".join(str(int(c)) for c in companies[begin : begin + _AT_ONCE])
         facts = read_arrays(connection, _VERSIONS.format(companies=some, last=last), (), _VERSION)
-        changes += _of_versions(connection, facts[~np.isin(facts["fact"], out)], np.array(batches, np.int64))
+        changes += _of_versions(
+            connection, facts[~np.isin(facts["fact"], out)], np.array(batches, np.int64)
+        )
     return sorted(changes, key=lambda c: (c.company, c.published_at, c.item, c.period_end))
 
 
 def _of_versions(connection: Connection, facts: Any, batches: NDArray[np.int64]) -> list[Change]:
-    """The changes of these batches among facts of several items, which have the columns of `_VERSION`."""
+    """The changes of these batches among facts of several items,
+    which have the columns of `_VERSION`.
+    """
     facts = facts[np.argsort(facts["item_number"], kind="stable")].view(np.recarray)
     found = []
     for rows in np.split(np.arange(len(facts)), np.flatnonzero(np.diff(facts.item_number)) + 1):
         of_item = Changes.of(facts[rows], *_EVER)
-        four = np.stack([rows[of_item.before], rows[of_item.now], rows[of_item.original], rows[of_item.latest]])
+        four = np.stack(
+            [rows[of_item.before], rows[of_item.now], rows[of_item.original], rows[of_item.latest]]
+        )
         found.append(four[:, np.isin(facts.batch[four[1]], batches)])
     versions = np.concatenate(found, axis=1)  # one row each: before, now, original, latest
     now = facts[versions[1]]
@@ -103,7 +117,14 @@ def _of_versions(connection: Connection, facts: Any, batches: NDArray[np.int64])
     codes = {r.number: r.code for r in connection.execute(select(items.c.number, items.c.code))}
     items_of = [codes[number] for number in now.item_number.tolist()]
     filed = filed_in(connection, now.fact.tolist())
-    whose = zip(now.company.tolist(), items_of, starts, map(as_date, now.end.tolist()), now.fact.tolist(), strict=True)
+    whose = zip(
+        now.company.tolist(),
+        items_of,
+        starts,
+        map(as_date, now.end.tolist()),
+        now.fact.tolist(),
+        strict=True,
+    )
     return [
         Change(
             company, item, start, end, (by := filed[fact]).unit, *four, as_instant(at[1]),
@@ -131,4 +152,8 @@ def filed_in(connection: Connection, facts: Collection[int]) -> dict[int, Filed]
     ).bindparams(bindparam("facts", expanding=True))
     asked = sorted(facts)
     some = (asked[begin : begin + _FACTS_AT_ONCE] for begin in range(0, len(asked), _FACTS_AT_ONCE))
-    return {number: Filed(*rest) for ids in some for number, *rest in connection.execute(query, {"facts": ids})}
+    return {
+        number: Filed(*rest)
+        for ids in some
+        for number, *rest in connection.execute(query, {"facts": ids})
+    }

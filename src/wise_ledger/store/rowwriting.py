@@ -45,7 +45,9 @@ def insert_rows(
     rows: Sequence[Sequence[Any]],
     clashing: Literal["ABORT", "IGNORE", "REPLACE"] = "ABORT",
 ) -> None:
-    """Write whole rows, their columns in the table's order; `clashing` says what becomes of one whose key is there."""
+    """Write whole rows, their columns in the table's order;
+    `clashing` says what becomes of one whose key is there.
+    """
     driver = driver_of(connection)
     one, many = _statements(table, clashing)
     whole = len(rows) // _AT_ONCE * _AT_ONCE
@@ -68,7 +70,9 @@ def insert_columns(connection: Connection, table: Table, columns: Sequence[Colum
     driver.executemany(one, [values[n * width : (n + 1) * width] for n in range(whole, count)])
 
 
-def rows_of(connection: Connection, table: Table, names: Iterable[str], where: dict[str, Any], order: str) -> Any:
+def rows_of(
+    connection: Connection, table: Table, names: Iterable[str], where: dict[str, Any], order: str
+) -> Any:
     """Rows of a table that agree with some values, in an order, as plain tuples."""
     shown = ", ".join(f'"{n}"' for n in names)
     same = " AND ".join(f'"{n}" IS ?' for n in where) or "1"

@@ -90,7 +90,9 @@ def all_schedules(connection: Connection) -> list[ScheduleRow]:
 
 def add_delivery(connection: Connection, delivery: Delivery) -> None:
     """Keep what became of a message."""
-    connection.execute(insert(deliveries).values(**{**delivery.__dict__, "ended_at": micros(delivery.ended_at)}))
+    connection.execute(
+        insert(deliveries).values(**{**delivery.__dict__, "ended_at": micros(delivery.ended_at)})
+    )
 
 
 def deliveries_of(connection: Connection, run: int) -> list[Delivery]:

@@ -1,8 +1,9 @@
-"""Column segments: the facts of one item as files, derived from the ledger; deleting them loses nothing.
+"""Column segments: the facts of one item as files, derived from the ledger;
+deleting them loses nothing.
 
-An item's folder holds a base and, as batches come, small segments after it, each one file that says which batches it
-covers and by which hash the last of them is chained. A segment that is missing, short, damaged or of another ledger,
-and all after it, are made again.
+An item's folder holds a base and, as batches come, small segments after it, each one file that says
+which batches it covers and by which hash the last of them is chained. A segment that is missing,
+short, damaged or of another ledger, and all after it, are made again.
 """
 
 from collections.abc import Callable, Sequence
@@ -25,7 +26,9 @@ from wise_ledger.store.factids import fact_ids
 
 @dataclass(frozen=True, eq=False)
 class Segment:
-    """Facts of the batches after `after` up to `upto`, sorted by company, then place in the ledger."""
+    """Facts of the batches after `after` up to `upto`, sorted by company,
+    then place in the ledger.
+    """
 
     after: int
     upto: int
@@ -40,14 +43,18 @@ class Segment:
 
 
 class SegmentFiles:
-    """The segments of all items under one folder; `hash_of` gives a batch's hash, so that others' files are known."""
+    """The segments of all items under one folder; `hash_of` gives a batch's hash,
+    so that others' files are known.
+    """
 
     def __init__(self, folder: Path, hash_of: Callable[[int], str | None]) -> None:
         self._folder = folder
         self._hash_of = hash_of
 
     def read(self, item: str, upto: int) -> list[Segment]:
-        """The kept segments of an item that cover the batches from the first on, none after `upto`."""
+        """The kept segments of an item that cover the batches from the first
+        on, none after `upto`.
+        """
         found: list[Segment] = []
         for path in sorted((self._folder / item).glob("*.columns")):
             segment = self._open(path)
@@ -64,7 +71,9 @@ class SegmentFiles:
 
     def _open(self, path: Path) -> Segment | None:
         kept = read_columns(path)
-        if kept is None or {n: c.dtype for n, c in kept[1].items()} != {n: np.dtype(t) for n, t in DTYPES.items()}:
+        if kept is None or {n: c.dtype for n, c in kept[1].items()} != {
+            n: np.dtype(t) for n, t in DTYPES.items()
+        }:
             return None
         about, columns = kept
         if about.get("hash") != self._hash_of(about["upto"]):
@@ -74,7 +83,8 @@ class SegmentFiles:
     def write(self, item: str, segment: Segment, *, alone: bool) -> None:
         """Keep a segment as a file, `alone` in the place of all others.
 
-        Where the disk is full nothing is kept: the segment is read from the ledger again after a restart.
+        Where the disk is full nothing is kept: the segment is read from the ledger again after a
+        restart.
         """
         folder = self._folder / item
         path = folder / f"{segment.after:09d}-{segment.upto:09d}.columns"
@@ -96,9 +106,13 @@ _FIGURES = text(
 
 
 def agrees(connection: Connection, item: str, segment: Segment) -> bool:
-    """Whether a segment has the facts that the ledger has, each with its value, company and publication."""
+    """Whether a segment has the facts that the ledger has, each with its value,
+    company and publication.
+    """
     asked = {"item": item, "after": segment.after, "upto": segment.upto}
-    rows = np.array([tuple(row) for row in connection.execute(_FIGURES, asked)], object).reshape(-1, 4)
+    rows = np.array([tuple(row) for row in connection.execute(_FIGURES, asked)], object).reshape(
+        -1, 4
+    )
     columns = segment.columns.where(np.argsort(segment.columns.fact, kind="stable"))
     return len(rows) == len(columns) and all(
         np.array_equal(column, rows[:, n].astype(column.dtype), equal_nan=column.dtype.kind == "f")
@@ -132,7 +146,9 @@ _OF_ALL = text(
 
 def read_facts(connection: Connection, item: str, after: int, upto: int) -> Segment:
     """The facts of an item in some batches, from the ledger."""
-    rows = connection.execute(_OF_ITEM, {"item": item, "after": after, "upto": upto, "absent": ABSENT}).all()
+    rows = connection.execute(
+        _OF_ITEM, {"item": item, "after": after, "upto": upto, "absent": ABSENT}
+    ).all()
     return _segment(after, upto, rows)
 
 

@@ -9,13 +9,17 @@ from wise_ledger.store import tables
 
 def series_keys(connection: Connection) -> tuple[str, ...]:
     """The keys of economic series, by number."""
-    return tuple(connection.execute(select(tables.series.c.key).order_by(tables.series.c.number)).scalars())
+    return tuple(
+        connection.execute(select(tables.series.c.key).order_by(tables.series.c.number)).scalars()
+    )
 
 
 def series_bases(connection: Connection) -> tuple[str, ...]:
     """What indices are 100 for, by number."""
     return tuple(
-        connection.execute(select(tables.series_bases.c.base).order_by(tables.series_bases.c.number)).scalars()
+        connection.execute(
+            select(tables.series_bases.c.base).order_by(tables.series_bases.c.number)
+        ).scalars()
     )
 
 
@@ -23,4 +27,7 @@ def series_attributes(connection: Connection, batch: int) -> list[Attribute]:
     """What is said of economic series, in order of recording: as attributes of their numbers."""
     t = tables.series_attributes
     rows = connection.execute(select(t).where(t.c.batch <= batch).order_by(t.c.id))
-    return [Attribute(r.series, r.name, r.value, r.published_at // DAY, r.published_at, r.batch) for r in rows]
+    return [
+        Attribute(r.series, r.name, r.value, r.published_at // DAY, r.published_at, r.batch)
+        for r in rows
+    ]

@@ -1,4 +1,7 @@
-"""The tables of the ledger. Days are counted from 1970-01-01, instants in microseconds since then, UTC."""
+"""The tables of the ledger.
+
+Days are counted from 1970-01-01, instants in microseconds since then, UTC.
+"""
 
 from sqlalchemy import (
     BigInteger,
@@ -90,7 +93,8 @@ documents = Table(
     Index("documents_by_key", "source", "key"),
 )
 
-# What a source sends again unchanged is the same fact (T8): the one writer looks it up by company and period.
+# What a source sends again unchanged is the same fact (T8): the one writer looks it up by company
+# and period.
 facts = Table(
     "facts",
     metadata,
@@ -117,13 +121,15 @@ facts = Table(
     Index("facts_of_company", "company", "period_end"),
 )
 
-# By number. It is not declared, since SQLite would look it up for every row: who writes facts makes sure of each
-# number once, and `verify` looks again.
+# By number. It is not declared, since SQLite would look it up for every row: who writes facts makes
+# sure of each number once, and `verify` looks again.
 FACTS_POINT_TO = {"company": companies, "item": items, "source": sources, "document": documents}
 
 attributes = table_of(kinds.ATTRIBUTES, metadata)
 
-identifiers = table_of(kinds.IDENTIFIERS, metadata, Index("identifiers_by_value", "scheme", "value"))
+identifiers = table_of(
+    kinds.IDENTIFIERS, metadata, Index("identifiers_by_value", "scheme", "value")
+)
 
 securities = Table(
     "securities",
@@ -156,7 +162,8 @@ listings = Table(
     _source(),
 )
 
-# What a person said a term means; a later row for the same term counts, one without company takes it back.
+# What a person said a term means; a later row for the same term counts, one without company takes
+# it back.
 decisions = Table(
     "decisions",
     metadata,
@@ -193,7 +200,8 @@ list_notes = Table(
 
 members = table_of(kinds.MEMBERS, metadata)
 
-# What a tag of a source means, beside the mapping that ships; the last row for a tag and template counts.
+# What a tag of a source means, beside the mapping that ships; the last row for a tag and template
+# counts.
 mappings = Table(
     "mappings",
     metadata,
@@ -258,7 +266,8 @@ source_orders = Table(
     _batch(),
     Column("item", Text),
     Column("company", Integer, ForeignKey("companies.number")),
-    Column("sources", Text, nullable=False),  # names, parted by blanks; none takes an earlier word back
+    # names, parted by blanks; none takes an earlier word back
+    Column("sources", Text, nullable=False),
     Column("who", Text, nullable=False),
     Column("why", Text, nullable=False),
 )
@@ -277,7 +286,8 @@ delistings = table_of(kinds.DELISTINGS, metadata)
 
 shares = table_of(kinds.SHARES, metadata)  # outstanding
 
-market_verdicts = table_of(kinds.MARKET_VERDICTS, metadata)  # on prices, levels and rates in quarantine
+# on prices, levels and rates in quarantine
+market_verdicts = table_of(kinds.MARKET_VERDICTS, metadata)
 
 series = Table(  # economic ones, by key
     "series",
@@ -312,7 +322,8 @@ contributors = Table(  # to estimates: houses of analysts
     Column("name", Text, nullable=False, unique=True),
 )
 
-# The share basis (M3) of the few facts whose source states it; the others' is that of their publication.
+# The share basis (M3) of the few facts whose source states it; the others' is that of their
+# publication.
 share_bases = Table(
     "share_bases",
     metadata,
@@ -322,7 +333,8 @@ share_bases = Table(
     Column("basis_date", Integer, nullable=False),
 )
 
-# Records that are kept as columns, so many rows of one kind, source and batch in each: see blocks.py.
+# Records that are kept as columns, so many rows of one kind, source and batch in each: see
+# blocks.py.
 blocks = Table(
     "blocks",
     metadata,
@@ -340,7 +352,8 @@ blocks = Table(
     Index("blocks_by_kind", "kind", "batch"),
 )
 
-# Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the hash.
+# Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the
+# hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
@@ -381,7 +394,8 @@ runs = Table(
     Column("bytes", Integer, nullable=False, server_default=text("0")),
     Column("schedule", Integer),
     Column("title", Text, nullable=False, server_default=text("''")),  # of what is no collection
-    Column("done", Integer, nullable=False, server_default=text("0")),  # of its total, where it has no outcomes
+    # of its total, where it has no outcomes
+    Column("done", Integer, nullable=False, server_default=text("0")),
 )
 
 outcomes = Table(
@@ -474,11 +488,26 @@ for _table in LEDGER:
     if _table is not facts:
         Index(f"{_table.name}_by_batch", _table.c.batch)
 for _column in (
-    attributes.c.company, identifiers.c.company, identifiers.c.security, securities.c.company,
-    listings.c.security, members.c.list, members.c.company, decisions.c.company, list_notes.c.list,
-    unmapped.c.company, item_definitions.c.item,
-    findings.c.fact, verdicts.c.fact, source_orders.c.company, splits.c.security,
-    share_bases.c.fact, dividends.c.security, delistings.c.listing, shares.c.security,
-    series_attributes.c.series, receipt_ratios.c.security,
-):  # fmt: skip
+    attributes.c.company,
+    identifiers.c.company,
+    identifiers.c.security,
+    securities.c.company,
+    listings.c.security,
+    members.c.list,
+    members.c.company,
+    decisions.c.company,
+    list_notes.c.list,
+    unmapped.c.company,
+    item_definitions.c.item,
+    findings.c.fact,
+    verdicts.c.fact,
+    source_orders.c.company,
+    splits.c.security,
+    share_bases.c.fact,
+    dividends.c.security,
+    delistings.c.listing,
+    shares.c.security,
+    series_attributes.c.series,
+    receipt_ratios.c.security,
+):
     Index(f"{_column.table.name}_of_{_column.name}", _column)

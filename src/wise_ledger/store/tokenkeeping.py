@@ -31,7 +31,12 @@ class Token:
 def add(connection: Connection, token: Token) -> None:
     """Keep a new token's hash."""
     ends = None if token.expires_at is None else micros(token.expires_at)
-    values = {"id": token.id, "name": token.name, "hash": token.hash, "created_at": micros(token.created_at)}
+    values = {
+        "id": token.id,
+        "name": token.name,
+        "hash": token.hash,
+        "created_at": micros(token.created_at),
+    }
     connection.execute(insert(tokens).values(**values, expires_at=ends))
 
 
@@ -43,13 +48,20 @@ def find(connection: Connection, id_: str) -> Token | None:
 
 def every(connection: Connection) -> list[Token]:
     """All tokens, the newest first."""
-    return [_read(row) for row in connection.execute(select(tokens).order_by(tokens.c.created_at.desc(), tokens.c.id))]
+    return [
+        _read(row)
+        for row in connection.execute(
+            select(tokens).order_by(tokens.c.created_at.desc(), tokens.c.id)
+        )
+    ]
 
 
 def revoke(connection: Connection, id_: str, now: datetime) -> None:
     """End a token, if it has not ended so before."""
     connection.execute(
-        update(tokens).where(tokens.c.id == id_, tokens.c.revoked_at.is_(None)).values(revoked_at=micros(now))
+        update(tokens)
+        .where(tokens.c.id == id_, tokens.c.revoked_at.is_(None))
+        .values(revoked_at=micros(now))
     )
 
 

@@ -22,7 +22,9 @@ class Item(Model):
     indent: int = Field(default=0, description="how deep it stands in its statement")
     synonyms: list[str] = []
     source: str = Field(default="", description="of a registered item, where its figures come from")
-    stale_after: int | None = Field(default=None, description="of an observation, days after which it is stale")
+    stale_after: int | None = Field(
+        default=None, description="of an observation, days after which it is stale"
+    )
 
 
 class NewItem(Model):
@@ -49,7 +51,9 @@ class NewItem(Model):
     unit: str = Field(description="money, money_per_share, shares, pure or count")
     definition: str = ""
     source: str = Field(description="where its figures come from")
-    stale_after: int | None = Field(default=None, description="days; of an observation 400 unless given")
+    stale_after: int | None = Field(
+        default=None, description="days; of an observation 400 unless given"
+    )
     who: str
 
 
@@ -154,7 +158,9 @@ class Neighbour(Model):
 
 
 class Spread(Model):
-    """How current values lie, in one currency or unit; twelve bins between the 5th and the 95th percentile."""
+    """How current values lie, in one currency or unit;
+    twelve bins between the 5th and the 95th percentile.
+    """
 
     currency: str | None
     companies: int

@@ -7,11 +7,31 @@ from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.model import Model
 
-RunState = Literal["queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"]
-What = Literal["statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series"]
+RunState = Literal[
+    "queued", "running", "paused", "finished", "partly_finished", "failed", "cancelled"
+]
+What = Literal[
+    "statements",
+    "attributes",
+    "identifiers",
+    "lists",
+    "rates",
+    "venues",
+    "market",
+    "estimates",
+    "series",
+]
 ALL_OF_IT: list[What] = [
-    "statements", "attributes", "identifiers", "lists", "rates", "venues", "market", "estimates", "series",
-]  # fmt: skip
+    "statements",
+    "attributes",
+    "identifiers",
+    "lists",
+    "rates",
+    "venues",
+    "market",
+    "estimates",
+    "series",
+]
 
 
 class SourceInfo(Model):
@@ -24,7 +44,9 @@ class SourceInfo(Model):
     per_day: int | None
     at_once: int
     used_today: int
-    left_alone_until: datetime | None = Field(description="after many failures it is given a rest until then")
+    left_alone_until: datetime | None = Field(
+        description="after many failures it is given a rest until then"
+    )
     last_run: int | None
     last_ended: datetime | None
 
@@ -36,16 +58,22 @@ class Sources(Model):
 
 
 class CollectionRequest(Model):
-    """Collect from a source, for everybody, for those on a list, or for companies named; some or all it gives."""
+    """Collect from a source, for everybody, for those on a list, or for
+    companies named; some or all it gives.
+    """
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"source": "fernmark"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"source": "fernmark"}]}
+    )
 
     source: str
     list: str | None = None
     companies: "Names" = Field([], description="any identifiers")
     what: "Whats" = Field(ALL_OF_IT)
     since: date | None = Field(None, description="only what was published on this day or later")
-    confirmed: bool = Field(True, description="false: refuse it where it takes more calls than the threshold")
+    confirmed: bool = Field(
+        True, description="false: refuse it where it takes more calls than the threshold"
+    )
 
 
 Names = list[str]
@@ -93,13 +121,17 @@ class Run(Model):
     schedule: str | None = Field(description="the schedule that queued it")
     state: RunState
     problem: str | None
-    total: int | None = Field(description="companies, rows, terms or documents; null while it is not known")
+    total: int | None = Field(
+        description="companies, rows, terms or documents; null while it is not known"
+    )
     done: int
     stored: int
     unchanged: int
     failed: int
     facts: int
-    records: dict[str, int] = Field(description="new ones other than facts, by kind: prices, estimates, observations …")
+    records: dict[str, int] = Field(
+        description="new ones other than facts, by kind: prices, estimates, observations …"
+    )
     requests: int
     bytes: int = Field(description="that came over the line")
     seconds_left: float | None = Field(description="at the speed so far")
@@ -121,7 +153,9 @@ class TagRule(Model):
 
     model_config = ConfigDict(
         extra="forbid",
-        json_schema_extra={"examples": [{"tag": "orders_in_hand", "item": "order_backlog", "who": "Ada"}]},
+        json_schema_extra={
+            "examples": [{"tag": "orders_in_hand", "item": "order_backlog", "who": "Ada"}]
+        },
     )
 
     tag: str
@@ -174,14 +208,18 @@ class Applied(Model):
 
 
 class Timing(Model):
-    """When a schedule is due: one of `every`, `at`, `older_than`; with none only when somebody says so."""
+    """When a schedule is due: one of `every`, `at`, `older_than`;
+    with none only when somebody says so.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     every: Annotated[str | None, Field(description="a span: 30min, 6h, 1d")] = None
     at: Annotated[list[str], Field(description="times of day, UTC: 07:00")] = []
     days: Annotated[str, Field(description="for `at`: mon-fri, or mon,thu")] = "mon-sun"
-    older_than: Annotated[str | None, Field(description="when somebody asks for data and the last run is older")] = None
+    older_than: Annotated[
+        str | None, Field(description="when somebody asks for data and the last run is older")
+    ] = None
 
 
 class ScheduleRequest(Model):
@@ -191,7 +229,12 @@ class ScheduleRequest(Model):
         extra="forbid",
         json_schema_extra={
             "examples": [
-                {"name": "nightly", "collection": {"source": "fernmark"}, "timing": {"at": ["02:30"]}, "who": "Ada"}
+                {
+                    "name": "nightly",
+                    "collection": {"source": "fernmark"},
+                    "timing": {"at": ["02:30"]},
+                    "who": "Ada",
+                }
             ]
         },
     )
@@ -199,7 +242,9 @@ class ScheduleRequest(Model):
     name: str
     collection: CollectionRequest
     timing: Timing = Timing()
-    notify: list[str] = Field([], description="mailto:name@host, or an http address that is called, signed")
+    notify: list[str] = Field(
+        [], description="mailto:name@host, or an http address that is called, signed"
+    )
     who: str
 
 
@@ -347,10 +392,16 @@ class LoadAnswer(Model):
     batch: int | None
     bad: list[BadRow]
     new: int | None = Field(description="of facts, those that the ledger did not have")
-    outcomes: list[PathOutcome] = Field(default=[], description="of a tree of pages, what became of each")
-    unmapped: dict[str, int] = Field(default={}, description="labels of pages without a meaning, and on how many")
+    outcomes: list[PathOutcome] = Field(
+        default=[], description="of a tree of pages, what became of each"
+    )
+    unmapped: dict[str, int] = Field(
+        default={}, description="labels of pages without a meaning, and on how many"
+    )
     notes: list[str] = Field(default=[], description="what should be known of what was loaded")
-    quarantined: int = Field(default=0, description="prices, levels or rates that cannot be: kept, and not used")
+    quarantined: int = Field(
+        default=0, description="prices, levels or rates that cannot be: kept, and not used"
+    )
 
 
 class SourceOrder(Model):

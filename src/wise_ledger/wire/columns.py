@@ -1,6 +1,20 @@
-"""The columns of what goes over a range of days, in their order: for answers, files and the command line alike."""
+"""The columns of what goes over a range of days, in their order: for answers,
+files and the command line alike.
+"""
 
-PRICES = ("date", "open", "high", "low", "close", "volume", "factor", "change", "total_return", "complete", "currency")
+PRICES = (
+    "date",
+    "open",
+    "high",
+    "low",
+    "close",
+    "volume",
+    "factor",
+    "change",
+    "total_return",
+    "complete",
+    "currency",
+)
 ANNOUNCED = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
     "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "currency",
@@ -19,4 +33,16 @@ FIGURES = (
     "flags", "formed", "restated", "sign", "of_which", "first_public_at",
 )  # fmt: skip
 STATEMENT = (*STATEMENT_LEADING, *FIGURES)
-OBSERVED = ("series", "title", "transform", "period", "date", "value", "reason", "unit", "base", "known_at", "assumed")
+OBSERVED = (
+    "series",
+    "title",
+    "transform",
+    "period",
+    "date",
+    "value",
+    "reason",
+    "unit",
+    "base",
+    "known_at",
+    "assumed",
+)

@@ -20,8 +20,14 @@ if TYPE_CHECKING:
 Day = date  # where a field is called date itself
 Kind = Literal["fy", "q"]
 State = Literal[
-    "in", "no rate", "too old", "withdrawn", "another source goes first", "after the actual", "replaced"
-]  # fmt: skip
+    "in",
+    "no rate",
+    "too old",
+    "withdrawn",
+    "another source goes first",
+    "after the actual",
+    "replaced",
+]
 
 
 class Consensus(Model):
@@ -33,7 +39,9 @@ class Consensus(Model):
     low: float | None
     stdev: float | None = Field(description="n - 1; none for a single contribution")
     count: int | None
-    raised: int | None = Field(description="contributors who raised against their own value 30 days before")
+    raised: int | None = Field(
+        description="contributors who raised against their own value 30 days before"
+    )
     cut: int | None
     reason: Reason | None
 
@@ -77,7 +85,9 @@ class Contribution(Model):
     contributor: str
     value: float | None
     published_at: datetime
-    state: State = Field(description="in the consensus, or why not; replaced by a later one of the same contributor")
+    state: State = Field(
+        description="in the consensus, or why not; replaced by a later one of the same contributor"
+    )
 
 
 class SuppliedConsensus(Model):
@@ -140,7 +150,9 @@ PERIOD_COLUMNS = (
 
 
 class EstimatesAnswer(Seen):
-    """What was expected of a company in one measure, the newest period first; of one period who and how it walked."""
+    """What was expected of a company in one measure, the newest period first;
+    of one period who and how it walked.
+    """
 
     company: str
     name: str
@@ -151,8 +163,12 @@ class EstimatesAnswer(Seen):
     max_age: int = Field(description="days that a contribution stands")
     periods: Periods
     period: str | None = Field(description="the one that contributions and walk are of")
-    contributions: Contributions = Field(description="of that period, those that count first, then by publication")
-    supplied: SuppliedOnes = Field(description="the last of each source, beside ours, never mixed with it")
+    contributions: Contributions = Field(
+        description="of that period, those that count first, then by publication"
+    )
+    supplied: SuppliedOnes = Field(
+        description="the last of each source, beside ours, never mixed with it"
+    )
     walk: Walk
 
     def rows(self) -> Rows:
@@ -160,10 +176,15 @@ class EstimatesAnswer(Seen):
         rows = []
         for p in self.periods:
             announced = {} if p.announced is None else p.announced.model_dump(mode="json")
-            both = {**p.consensus.model_dump(mode="json"), **p.model_dump(mode="json", include=set(PERIOD_COLUMNS[:3]))}
+            both = {
+                **p.consensus.model_dump(mode="json"),
+                **p.model_dump(mode="json", include=set(PERIOD_COLUMNS[:3])),
+            }
             later = {n: announced.get(n) for n in PERIOD_COLUMNS[12:]}
             rows.append({n: {**both, **later}.get(n) for n in PERIOD_COLUMNS})
-        return Rows(PERIOD_COLUMNS, rows, context_of(self, "periods", "contributions", "supplied", "walk"))
+        return Rows(
+            PERIOD_COLUMNS, rows, context_of(self, "periods", "contributions", "supplied", "walk")
+        )
 
     def frame(self) -> "pd.DataFrame":
         """One row a period, with types."""
@@ -182,13 +203,21 @@ class AnnouncementsAnswer(SeenOfCompanies):
     max_age: int = Field(description="days that a contribution stands")
     announcements: Announcements
 
-    def rows(self, columns: Sequence[str] = ANNOUNCED, layout: Layout = "tidy", sort: str = "newest") -> Rows:
+    def rows(
+        self, columns: Sequence[str] = ANNOUNCED, layout: Layout = "tidy", sort: str = "newest"
+    ) -> Rows:
         """One row an announcement; wide or turned with one value each, companies across."""
         found = self.announcements if sort == "oldest" else self.announcements[::-1]
         names = columns if layout == "tidy" else ("period_end", "symbol", _one_of(columns))
         plain = (a.model_dump(mode="json") for a in found)
-        rows = Rows(names, ({n: row[n] for n in names} for row in plain), context_of(self, "announcements"))
-        return rows if layout == "tidy" else laid(rows, layout, down="period_end", across="symbol", value=names[2])
+        rows = Rows(
+            names, ({n: row[n] for n in names} for row in plain), context_of(self, "announcements")
+        )
+        return (
+            rows
+            if layout == "tidy"
+            else laid(rows, layout, down="period_end", across="symbol", value=names[2])
+        )
 
     def frame(self) -> "pd.DataFrame":
         """One row an announcement, with types."""
@@ -199,7 +228,9 @@ class AnnouncementsAnswer(SeenOfCompanies):
 
 
 class CalendarAnswer(SeenOfCompanies):
-    """What companies announced and are expected to announce, in that order; both ends of the range are included."""
+    """What companies announced and are expected to announce, in that order;
+    both ends of the range are included.
+    """
 
     measure: str
     start: date
@@ -209,7 +240,9 @@ class CalendarAnswer(SeenOfCompanies):
     def rows(self, columns: Sequence[str] = CALENDAR) -> Rows:
         """One row an announcement."""
         plain = (e.model_dump(mode="json") for e in self.entries)
-        return Rows(columns, ({n: row[n] for n in columns} for row in plain), context_of(self, "entries"))
+        return Rows(
+            columns, ({n: row[n] for n in columns} for row in plain), context_of(self, "entries")
+        )
 
     def frame(self) -> "pd.DataFrame":
         """One row an announcement, with types."""
@@ -243,7 +276,9 @@ Expectations = list[ExpectedOn]
 
 
 class CompanyHistory(Model):
-    """A company with its consensus day by day; `since` is the first day on which anybody had contributed."""
+    """A company with its consensus day by day;
+    `since` is the first day on which anybody had contributed.
+    """
 
     company: str
     name: str
@@ -257,7 +292,9 @@ Histories = list[CompanyHistory]
 
 
 class EstimateHistoryAnswer(SeenOfCompanies):
-    """The consensus of companies over a range of days, each as known on its own day; both ends are included."""
+    """The consensus of companies over a range of days, each as known on its
+    own day; both ends are included.
+    """
 
     measure: str
     horizon: str
@@ -267,16 +304,26 @@ class EstimateHistoryAnswer(SeenOfCompanies):
     frequency: str
     histories: Histories
 
-    def rows(self, columns: Sequence[str] = EXPECTED, layout: Layout = "tidy", sort: str = "oldest") -> Rows:
+    def rows(
+        self, columns: Sequence[str] = EXPECTED, layout: Layout = "tidy", sort: str = "oldest"
+    ) -> Rows:
         """One row a company and day; wide or turned with one value each, companies across."""
         names = columns if layout == "tidy" else ("date", "symbol", _one_of(columns, "mean"))
         made = []
         for h in self.histories:
             about = h.model_dump(mode="json", exclude={"days"})
             days = h.days if sort == "oldest" else h.days[::-1]
-            made += [{n: row[n] for n in names} for d in days for row in ({**about, **d.model_dump(mode="json")},)]
+            made += [
+                {n: row[n] for n in names}
+                for d in days
+                for row in ({**about, **d.model_dump(mode="json")},)
+            ]
         rows = Rows(names, made, context_of(self, "histories"))
-        return rows if layout == "tidy" else laid(rows, layout, down="date", across="symbol", value=names[2])
+        return (
+            rows
+            if layout == "tidy"
+            else laid(rows, layout, down="date", across="symbol", value=names[2])
+        )
 
     def frame(self) -> "pd.DataFrame":
         """One row a company and day, with types."""
@@ -288,5 +335,15 @@ class EstimateHistoryAnswer(SeenOfCompanies):
 
 
 def _one_of(columns: Sequence[str], standard: str = "actual") -> str:
-    about = ("date", "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "currency")
+    about = (
+        "date",
+        "company",
+        "name",
+        "symbol",
+        "period",
+        "period_kind",
+        "period_end",
+        "announced_at",
+        "currency",
+    )
     return next((c for c in columns if c not in about), standard)

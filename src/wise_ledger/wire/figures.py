@@ -28,11 +28,15 @@ Reason = Literal[
 class Cell(Model):
     """A figure of one company, in units of `currency` where it is money."""
 
-    value: float | str | None = Field(description="a plain fraction for ratios: five percent is 0.05")
+    value: float | str | None = Field(
+        description="a plain fraction for ratios: five percent is 0.05"
+    )
     reason: Reason | None = Field(description="why there is no value")
     currency: str | None
     period: str | None = Field(description="fiscal label of the period end, such as FY2023Q1")
-    period_end: date | None = Field(description="nominal end of the period that the figure is read at")
+    period_end: date | None = Field(
+        description="nominal end of the period that the figure is read at"
+    )
     known_at: datetime | None = Field(None, description="since when it reads like this")
     marks: list[Mark]
     restated: bool = Field(description="a figure behind it had changed by the cut-off")
@@ -45,14 +49,19 @@ class Column(Model):
     expression: str
     unit: str
     percent: bool = Field(description="it was compared with a percent")
-    name: str = Field(description="the head of the column: a name that was given, else the expression")
+    name: str = Field(
+        description="the head of the column: a name that was given, else the expression"
+    )
 
     def beside(self, kind: str) -> str:
-        """The head of what goes with the figures: `margin_reason`; behind a longer expression a blank."""
+        """The head of what goes with the figures: `margin_reason`;
+        behind a longer expression a blank.
+        """
         return f"{self.name}_{kind}" if self.name.isidentifier() else f"{self.name} {kind}"
 
 
-BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")  # of every figure, beside its value
+# of every figure, beside its value
+BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")
 
 
 def flat_heads(columns: Sequence[Column]) -> list[str]:
@@ -61,7 +70,9 @@ def flat_heads(columns: Sequence[Column]) -> list[str]:
 
 
 def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
-    """A row of cells as every export has it: of each column the value, and what goes with it, in this order."""
+    """A row of cells as every export has it: of each column the value, and
+    what goes with it, in this order.
+    """
     row: dict[str, object] = {}
     for column, cell in zip(columns, cells, strict=True):
         row[column.name] = cell.value
@@ -133,7 +144,9 @@ class Version(Model):
     marks: list[Mark]
     standing: bool = Field(description="the one that counts at the cut-off")
     later: bool = Field(description="not yet known at the cut-off")
-    by_split: bool = Field(default=False, description="nothing was restated: a split moved the share basis")
+    by_split: bool = Field(
+        default=False, description="nothing was restated: a split moved the share basis"
+    )
     documents: list[DocumentInfo]
 
 
@@ -149,7 +162,9 @@ class Input(Model):
     period: str
     form: str = Field(description="how it was formed, in words")
     facts: list[FactInfo]
-    tree: Node | None = Field(default=None, description="the same facts, as the figure was formed from them")
+    tree: Node | None = Field(
+        default=None, description="the same facts, as the figure was formed from them"
+    )
 
 
 class Conversion(Model):
@@ -158,8 +173,12 @@ class Conversion(Model):
     expression: str
     source: str
     target: str
-    rate: float | None = Field(description="units of target for one of source; none where there is no rate")
-    start: date | None = Field(description="the mean of the rates from here to the end; none: the rate of the end")
+    rate: float | None = Field(
+        description="units of target for one of source; none where there is no rate"
+    )
+    start: date | None = Field(
+        description="the mean of the rates from here to the end; none: the rate of the end"
+    )
     end: date
     rates: int | None = Field(description="how many rates the mean is of")
 
@@ -174,7 +193,9 @@ class InputOnDate(Model):
     currency: str | None
     day: date | None = Field(description="of a price")
     known_at: datetime | None = Field(description="since when a price reads like this")
-    about: str = Field(description="listing, day and source of a price; period and number of contributors")
+    about: str = Field(
+        description="listing, day and source of a price; period and number of contributors"
+    )
 
 
 class Explanation(Seen):

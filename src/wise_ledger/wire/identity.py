@@ -41,7 +41,9 @@ class CompanyInfo(Model):
     website: str | None
     description: str | None
     active: bool
-    score: float = Field(description="how like the term, 1 the same; 0 where nothing was searched for")
+    score: float = Field(
+        description="how like the term, 1 the same; 0 where nothing was searched for"
+    )
     why: str = Field(description="what it was found by")
     listings: list[ListingInfo]
 
@@ -59,7 +61,9 @@ class MatchRequest(Model):
 
     model_config = ConfigDict(
         extra="forbid",
-        json_schema_extra={"examples": [{"terms": ["AGK@ZALD", "Pellam Tide Power plc"], "on": "2024-03-31"}]},
+        json_schema_extra={
+            "examples": [{"terms": ["AGK@ZALD", "Pellam Tide Power plc"], "on": "2024-03-31"}]
+        },
     )
 
     terms: list[str | TermAsked]
@@ -89,7 +93,9 @@ class MatchRow(Model):
     company: CompanyInfo | None
     candidates: list[CompanyInfo]
     notes: list[str]
-    repair: list[str] = Field(description="identifiers that a slip could have made of it, as scheme:value")
+    repair: list[str] = Field(
+        description="identifiers that a slip could have made of it, as scheme:value"
+    )
     decided: str | None = Field(description="who decided it, and why")
     codes: list[str | None] = Field(description="in the order of `to`")
 
@@ -107,24 +113,32 @@ class MatchAnswer(Model):
     def of(cls, found: Mapping[str, Any]) -> Self:
         """What was found, as plain values, with its outcomes counted."""
         outcomes = Counter(row["outcome"] for row in found["rows"])
-        return cls.model_validate({**found, "counts": {o: outcomes[o] for o in get_args(MatchOutcome)}})
+        return cls.model_validate(
+            {**found, "counts": {o: outcomes[o] for o in get_args(MatchOutcome)}}
+        )
 
     def table(self) -> Rows:
-        """One row a term, in order: what became of it, whom it means, the codes asked for, notes and who decided."""
+        """One row a term, in order: what became of it, whom it means, the
+        codes asked for, notes and who decided.
+        """
         rows = [
             {
-                "term": row.term, "outcome": row.outcome, "scheme": row.scheme,
+                "term": row.term,
+                "outcome": row.outcome,
+                "scheme": row.scheme,
                 "company": row.company.id if row.company else None,
                 "name": row.company.name if row.company else None,
                 "country": row.company.country if row.company else None,
                 "listing": _symbols(row.company) if row.company else None,
                 "score": row.company.score if row.company else None,
                 **dict(zip(self.to, row.codes, strict=True)),
-                "notes": "; ".join(row.notes), "repair": " ".join(row.repair),
-                "candidates": "; ".join(f"{c.name} ({c.score:.2f})" for c in row.candidates), "decided": row.decided,
+                "notes": "; ".join(row.notes),
+                "repair": " ".join(row.repair),
+                "candidates": "; ".join(f"{c.name} ({c.score:.2f})" for c in row.candidates),
+                "decided": row.decided,
             }
             for row in self.rows
-        ]  # fmt: skip
+        ]
         return Rows((*_MATCHED, *self.to, *_NOTED), rows, context_of(self, "rows"))
 
 
@@ -138,7 +152,9 @@ class DecisionRequest(Model):
     model_config = ConfigDict(
         extra="forbid",
         json_schema_extra={
-            "examples": [{"term": "Marlow Shipping", "company": "MRL@ZBRE", "who": "Ada", "why": "seat"}]
+            "examples": [
+                {"term": "Marlow Shipping", "company": "MRL@ZBRE", "who": "Ada", "why": "seat"}
+            ]
         },
     )
 
@@ -229,7 +245,9 @@ class VenueCount(Model):
     country: str | None
     time_zone: str | None
     close: str | None = Field(description="HH:MM of its own clock")
-    also_called: list[str] = Field(description="words that people taught, such as the suffix of its symbols")
+    also_called: list[str] = Field(
+        description="words that people taught, such as the suffix of its symbols"
+    )
     security_type: SecurityType
     listings: int
     companies: int
@@ -238,7 +256,9 @@ class VenueCount(Model):
 class VenueWord(Model):
     """What a venue is also called; without a venue the word is taken back."""
 
-    model_config = {"json_schema_extra": {"examples": [{"word": ".ALD", "mic": "ZALD", "who": "ada"}]}}
+    model_config = {
+        "json_schema_extra": {"examples": [{"word": ".ALD", "mic": "ZALD", "who": "ada"}]}
+    }
 
     word: str = Field(min_length=1, max_length=100)
     mic: str | None

@@ -7,8 +7,12 @@ from wise_ledger.wire.rows import Rows
 Layout = Literal["tidy", "wide", "turned"]
 
 
-def laid(rows: Rows, layout: Layout, *, down: str | tuple[str, ...], across: str, value: str) -> Rows:
-    """`wide`: `down` stands down and `across` across; `turned` on its side. Empty where there is no value.
+def laid(
+    rows: Rows, layout: Layout, *, down: str | tuple[str, ...], across: str, value: str
+) -> Rows:
+    """`wide`: `down` stands down and `across` across; `turned` on its side.
+
+    Empty where there is no value.
 
     Where several columns stand down, a head that they make is their words one after the other.
     """

@@ -56,5 +56,9 @@ class Verification(Model):
     facts: int
     hash: str
     columns: int = Field(0, description="files of columns that were compared with the ledger")
-    made_again: int = Field(0, description="of these, files that did not agree with it: they are made again")
-    notes: list[str] = Field([], description="what a person should look at, though nothing is broken")
+    made_again: int = Field(
+        0, description="of these, files that did not agree with it: they are made again"
+    )
+    notes: list[str] = Field(
+        [], description="what a person should look at, though nothing is broken"
+    )

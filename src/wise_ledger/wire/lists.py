@@ -38,14 +38,18 @@ class ListRequest(Model):
     model_config = ConfigDict(
         extra="forbid",
         json_schema_extra={
-            "examples": [{"name": "two-mills", "title": "Two mills", "companies": ["ISK@ZCAL"], "who": "Ada"}]
+            "examples": [
+                {"name": "two-mills", "title": "Two mills", "companies": ["ISK@ZCAL"], "who": "Ada"}
+            ]
         },
     )
 
     name: str
     title: str = ""
     companies: list[str] = []
-    rule: str | None = Field(None, description='such as country == "XB" and active; holds on every date')
+    rule: str | None = Field(
+        None, description='such as country == "XB" and active; holds on every date'
+    )
     how: ListCombination | None = None
     lists: list[str] = []
     on: str | None = Field(None, description="the day of the other lists; by default today")
@@ -56,12 +60,16 @@ class ListRequest(Model):
 class ListChange(Model):
     """What changes about a list; what is left out stays."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"title": "Old mills", "who": "Ada"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"title": "Old mills", "who": "Ada"}]}
+    )
 
     title: str | None = None
     description: str | None = None
     archived: bool | None = None
-    add: list[str] = Field([], description="companies that stand on it from today on, by any identifier")
+    add: list[str] = Field(
+        [], description="companies that stand on it from today on, by any identifier"
+    )
     remove: list[str] = Field([], description="companies that no longer do")
     who: str
 
@@ -74,7 +82,9 @@ class Member(CompanyInfo):
 
 
 class ListMembers(Seen):
-    """A list and its members on a day; `unknown` counts those of whom the filter says neither yes nor no."""
+    """A list and its members on a day; `unknown` counts those of whom the
+    filter says neither yes nor no.
+    """
 
     name: str
     title: str
@@ -103,11 +113,26 @@ class ListMembers(Seen):
             }
             for m in self.members
         ]
-        context = context_of(self, "columns", "members") | {"list": self.name, "show": [c.name for c in self.columns]}
-        return asked(context, ("list", "known_on", "batch"), (*MEMBER_ABOUT, *flat_heads(self.columns)), rows)
+        context = context_of(self, "columns", "members") | {
+            "list": self.name,
+            "show": [c.name for c in self.columns],
+        }
+        return asked(
+            context, ("list", "known_on", "batch"), (*MEMBER_ABOUT, *flat_heads(self.columns)), rows
+        )
 
 
-MEMBER_ABOUT = ("company", "name", "symbol", "country", "industry", "industry_title", "seat", "active", "weight")
+MEMBER_ABOUT = (
+    "company",
+    "name",
+    "symbol",
+    "country",
+    "industry",
+    "industry_title",
+    "seat",
+    "active",
+    "weight",
+)
 
 
 class ListVersion(Model):

@@ -35,7 +35,9 @@ class Measures(Tabled):
 
 
 class Meaning(Model):
-    """What an expression means: read aloud, what it lives on, what it rests on, what a missing input does."""
+    """What an expression means: read aloud, what it lives on, what it rests on,
+    what a missing input does.
+    """
 
     words: str
     canonical: str
@@ -61,7 +63,9 @@ class Example(Model):
 class MeasurePage(MeasureInfo):
     """All there is to know about a measure."""
 
-    reads: Meaning | None = Field(description="none where it can no longer be used: `problem` says why")
+    reads: Meaning | None = Field(
+        description="none where it can no longer be used: `problem` says why"
+    )
     problem: str
     used_by: list[str]
     kept_at: datetime | None
@@ -85,11 +89,16 @@ class MeasureRequest(Model):
         extra="forbid",
         json_schema_extra={
             "examples": [
-                {"title": "Cash margin after plant", "formula": "free_cash_flow / revenue", "subject": "profitability",
-                 "meaning": "Free cash flow for each unit of revenue.", "who": "ada"}
+                {
+                    "title": "Cash margin after plant",
+                    "formula": "free_cash_flow / revenue",
+                    "subject": "profitability",
+                    "meaning": "Free cash flow for each unit of revenue.",
+                    "who": "ada",
+                }
             ]
         },
-    )  # fmt: skip
+    )
 
     formula: str = Field(max_length=20_000)
     title: str = ""
@@ -104,7 +113,9 @@ class MeasureRequest(Model):
 class MeasureArchive(Model):
     """Put a measure away, or bring it back."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}
+    )
 
     archived: bool = True
     who: str
@@ -113,7 +124,9 @@ class MeasureArchive(Model):
 class ExpressionAsked(Model):
     """An expression to look at; with `recorded_by` with the measures as of a batch (T7)."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"expression": "net_income/revenue>5%"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"expression": "net_income/revenue>5%"}]}
+    )
 
     expression: str = Field(max_length=20_000)
     recorded_by: Number | None = None
@@ -131,7 +144,12 @@ class Definitions(Model):
     model_config = ConfigDict(
         extra="forbid",
         json_schema_extra={
-            "examples": [{"text": "- {name: my_margin, title: Mine, formula: net_income / revenue}", "who": "ada"}]
+            "examples": [
+                {
+                    "text": "- {name: my_margin, title: Mine, formula: net_income / revenue}",
+                    "who": "ada",
+                }
+            ]
         },
     )
 

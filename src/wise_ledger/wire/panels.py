@@ -26,18 +26,36 @@ class PanelRequest(Viewpoint):
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_EXAMPLE]})
 
-    expressions: Words = Field(description="measures or expressions, at most 500; name: expression names one")
-    list: str | None = Field(None, description="who was on it then; without a list and companies everybody active then")
+    expressions: Words = Field(
+        description="measures or expressions, at most 500; name: expression names one"
+    )
+    list: str | None = Field(
+        None, description="who was on it then; without a list and companies everybody active then"
+    )
     companies: Words = Field([], description="any identifier")
-    dates: Words = Field([], description="dates, or ranges such as 2015-01-01/2024-12-31 monthly, both ends included")
-    periods: str | None = Field(None, description="in the place of dates: FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024")
-    where: str | None = Field(None, description="a rule, judged per company and date: only rows where it is true")
-    lag: int = Field(0, description="days: use only what was known so long before each date", ge=0, le=3660)
-    at_close: bool = Field(False, description="the cut-off is the close of each company's venue, not the day's end")
+    dates: Words = Field(
+        [], description="dates, or ranges such as 2015-01-01/2024-12-31 monthly, both ends included"
+    )
+    periods: str | None = Field(
+        None, description="in the place of dates: FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024"
+    )
+    where: str | None = Field(
+        None, description="a rule, judged per company and date: only rows where it is true"
+    )
+    lag: int = Field(
+        0, description="days: use only what was known so long before each date", ge=0, le=3660
+    )
+    at_close: bool = Field(
+        False, description="the cut-off is the close of each company's venue, not the day's end"
+    )
     first_reported: bool = Field(False, description="figures as first reported")
-    ahead: Words = Field([], description="returns after each date: total 3mo, price 1y over a-list; they look ahead")
+    ahead: Words = Field(
+        [], description="returns after each date: total 3mo, price 1y over a-list; they look ahead"
+    )
     beside: Besides = Field([], description="what stands beside each value")
-    layout: Layout = Field("wide", description="a row a date and company; a row a value; dates across")
+    layout: Layout = Field(
+        "wide", description="a row a date and company; a row a value; dates across"
+    )
 
 
 class PanelColumn(Model):
@@ -59,7 +77,9 @@ class PanelPlan(SeenOfCompanies):
     rows: int = Field(description="before the condition")
     cells: int
     seconds: float = Field(description="that it takes, about")
-    at_once: bool = Field(description="small enough to be answered at once; else ask for it as an extract")
+    at_once: bool = Field(
+        description="small enough to be answered at once; else ask for it as an extract"
+    )
 
 
 class Extreme(Model):
@@ -79,7 +99,9 @@ class ColumnSummary(Model):
     unit: str
     cells: int
     filled: int
-    reasons: dict[Reason, int] = Field(description="of the cells without a value, the commonest first")
+    reasons: dict[Reason, int] = Field(
+        description="of the cells without a value, the commonest first"
+    )
     quantiles: list[float]
     lowest: Extreme | None
     highest: Extreme | None
@@ -101,12 +123,16 @@ class PanelAnswer(SeenOfCompanies):
     heads: Words = Field(description="the columns of the table, in their order")
     records: Records
     total: int | None = Field(description="rows in all; none where only the first were evaluated")
-    unknown: dict[Reason, int] = Field(description="rows of which the condition is neither true nor false")
+    unknown: dict[Reason, int] = Field(
+        description="rows of which the condition is neither true nor false"
+    )
     summary: Summaries = []
 
     def rows(self) -> Rows:
         """The table as it came."""
-        return Rows(self.heads, self.records, context_of(self, "records", "summary", "heads", "dates"))
+        return Rows(
+            self.heads, self.records, context_of(self, "records", "summary", "heads", "dates")
+        )
 
 
 QUANTILES = ("least", "p05", "p25", "median", "p75", "p95", "greatest")
@@ -158,7 +184,9 @@ class QuestionRequest(Model):
 
     model_config = ConfigDict(
         extra="forbid",
-        json_schema_extra={"examples": [{"kind": "panel", "title": "Margins", "who": "ada", "question": _EXAMPLE}]},
+        json_schema_extra={
+            "examples": [{"kind": "panel", "title": "Margins", "who": "ada", "question": _EXAMPLE}]
+        },
     )
 
     kind: Literal["panel", "screen"]
@@ -195,7 +223,9 @@ class Questions(Tabled):
 class QuestionArchive(Model):
     """Put a question away, or bring it back."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}
+    )
 
     archived: bool = True
     who: str

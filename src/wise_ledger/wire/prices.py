@@ -21,7 +21,17 @@ Day = date
 Numbers = list[float]
 Frequency = Literal["day", "week", "month", "quarter", "year"]
 PriceColumn = Literal[
-    "date", "open", "high", "low", "close", "volume", "factor", "change", "total_return", "complete", "currency"
+    "date",
+    "open",
+    "high",
+    "low",
+    "close",
+    "volume",
+    "factor",
+    "change",
+    "total_return",
+    "complete",
+    "currency",
 ]
 PriceColumns = list[PriceColumn]
 STANDARD: tuple[PriceColumn, ...] = ("date", "open", "high", "low", "close", "volume", "currency")
@@ -34,19 +44,34 @@ class PricesRequest(Viewpoint):
     model_config = ConfigDict(
         extra="forbid",
         json_schema_extra={
-            "examples": [{"companies": ["AGK@ZALD"], "start": "2023-01-01", "end": "2023-12-31", "frequency": "month"}]
+            "examples": [
+                {
+                    "companies": ["AGK@ZALD"],
+                    "start": "2023-01-01",
+                    "end": "2023-12-31",
+                    "frequency": "month",
+                }
+            ]
         },
     )
 
     list: str | None = None
     companies: Words = Field([], description="any identifier of a listing, a security or a company")
-    start: str | None = Field(None, description="YYYY-MM-DD, included; a year before the end without it")
-    end: str | None = Field(None, description="YYYY-MM-DD, included; the cut-off's own day without it")
+    start: str | None = Field(
+        None, description="YYYY-MM-DD, included; a year before the end without it"
+    )
+    end: str | None = Field(
+        None, description="YYYY-MM-DD, included; the cut-off's own day without it"
+    )
     frequency: Frequency = "day"
     columns: PriceColumns = Field([*STANDARD], description="which, in this order")
-    adjusted: bool = Field(True, description="for the splits known by the cut-off; as traded without")
+    adjusted: bool = Field(
+        True, description="for the splits known by the cut-off; as traded without"
+    )
     sort: Literal["oldest", "newest"] = "oldest"
-    layout: Layout = Field("tidy", description="wide: listings across; turned: days across; of one column, in files")
+    layout: Layout = Field(
+        "tidy", description="wide: listings across; turned: days across; of one column, in files"
+    )
 
 
 class Bar(Model):
@@ -75,7 +100,9 @@ class PriceHistory(Model):
     listing: str
     symbol: str
     currency: str
-    since: Day | None = Field(description="the first day with a price, as known then; none where nothing is known")
+    since: Day | None = Field(
+        description="the first day with a price, as known then; none where nothing is known"
+    )
     bars: Bars
 
 
@@ -92,7 +119,9 @@ class PricesAnswer(SeenOfCompanies):
     histories: Histories
 
     def rows(self, columns: Sequence[str] = STANDARD, layout: Layout = "tidy") -> Rows:
-        """One row a bar; wide or turned with one value each (`close`, or the first other column)."""
+        """One row a bar; wide or turned with one value each (`close`,
+        or the first other column).
+        """
         context = context_of(self, "histories")
         if layout != "tidy":
             columns = ("date", _one_of(columns))

@@ -67,7 +67,14 @@ class QuarantineDecision(Model):
 
     model_config = ConfigDict(
         json_schema_extra={
-            "examples": [{"facts": [4711], "accept": False, "who": "Ada", "why": "thousands reported as units"}]
+            "examples": [
+                {
+                    "facts": [4711],
+                    "accept": False,
+                    "who": "Ada",
+                    "why": "thousands reported as units",
+                }
+            ]
         }
     )
 
@@ -85,7 +92,9 @@ class Decided(Model):
 
 
 class MarketFinding(Model):
-    """A price, level, rate, split or dividend that cannot be or looks odd, and what was said of it."""
+    """A price, level, rate, split or dividend that cannot be or looks odd,
+    and what was said of it.
+    """
 
     kind: Literal["prices", "levels", "rates", "splits", "dividends"]
     subject: str = Field(description="SYMBOL@MIC, a list, a pair of currencies")
@@ -107,7 +116,9 @@ MarketFindings = list[MarketFinding]
 
 
 class MarketQualityAnswer(Tabled):
-    """Findings about the market, those in quarantine first; the counts are of all before filters."""
+    """Findings about the market, those in quarantine first;
+    the counts are of all before filters.
+    """
 
     part = "findings"
 
@@ -182,5 +193,8 @@ class CoverageMatrix(Tabled):
         """One row an item, a column a year."""
         years = [str(y) for y in self.years]
         about = ("item", "title", "members")
-        rows = ({**{n: getattr(r, n) for n in about}, **dict(zip(years, r.companies, strict=True))} for r in self.items)
+        rows = (
+            {**{n: getattr(r, n) for n in about}, **dict(zip(years, r.companies, strict=True))}
+            for r in self.items
+        )
         return Rows((*about, *years), rows, context_of(self, "items", "years"))

@@ -1,4 +1,6 @@
-"""Rows of a table with their heads, the same through every door; a table without a row still has its columns."""
+"""Rows of a table with their heads, the same through every door;
+a table without a row still has its columns.
+"""
 
 from collections.abc import Callable, Collection, Iterable, Mapping
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, get_args
@@ -14,10 +16,15 @@ M = TypeVar("M", bound=Model)
 
 
 class Rows(list[dict[str, Any]]):
-    """Rows, each with a value by the name of a column, in the order of `columns`; `context` says how it was asked."""
+    """Rows, each with a value by the name of a column, in the order of `columns`;
+    `context` says how it was asked.
+    """
 
     def __init__(
-        self, columns: Iterable[str], rows: Iterable[dict[str, Any]], context: Mapping[str, Any] | None = None
+        self,
+        columns: Iterable[str],
+        rows: Iterable[dict[str, Any]],
+        context: Mapping[str, Any] | None = None,
     ) -> None:
         super().__init__(rows)
         self.columns = tuple(columns)
@@ -25,9 +32,11 @@ class Rows(list[dict[str, Any]]):
 
 
 class Tabled(Model):
-    """An answer that is a table: of `part`, the name of its field with the rows, each a model of one kind.
+    """An answer that is a table: of `part`, the name of its field with the rows,
+    each a model of one kind.
 
-    `without` are fields of a row that have no place in a table, `made` those that are made otherwise.
+    `without` are fields of a row that have no place in a table, `made` those that are made
+    otherwise.
     """
 
     part: ClassVar[str]
@@ -49,19 +58,26 @@ class Tabled(Model):
 
     def __repr__(self) -> str:
         asked = ", ".join(
-            f"{n}={v!r}" for n, v in context_of(self, self.part).items() if not isinstance(v, list | dict)
+            f"{n}={v!r}"
+            for n, v in context_of(self, self.part).items()
+            if not isinstance(v, list | dict)
         )
         return f"<{type(self).__name__}: {len(getattr(self, self.part))} {self.part}, {asked}>"
 
 
 def context_of(answer: BaseModel, *parts: str) -> dict[str, Any]:
-    """What an answer says of itself beside its large parts: how it was asked, and as of which batch."""
+    """What an answer says of itself beside its large parts: how it was asked,
+    and as of which batch.
+    """
     plain = answer.model_dump(mode="json", exclude=set(parts))
     return {name: value for name, value in plain.items() if value is not None}
 
 
 def asked(
-    context: Mapping[str, Any], leading: Iterable[str], columns: Iterable[str], rows: Iterable[dict[str, Any]]
+    context: Mapping[str, Any],
+    leading: Iterable[str],
+    columns: Iterable[str],
+    rows: Iterable[dict[str, Any]],
 ) -> Rows:
     """Rows with the `leading` parts of how they were asked as their first columns."""
     first = {name: context.get(name) for name in leading}
@@ -69,11 +85,17 @@ def asked(
 
 
 def rows_of(
-    kind: type[M], items: Iterable[M], without: Collection[str] = (), /, **other: Callable[[M], object]
+    kind: type[M],
+    items: Iterable[M],
+    without: Collection[str] = (),
+    /,
+    **other: Callable[[M], object],
 ) -> Rows:
-    """A row for each model, a column for each of its fields but some; `other` are made otherwise, or added.
+    """A row for each model, a column for each of its fields but some;
+    `other` are made otherwise, or added.
 
-    Where a field holds several words, or words by name, they stand in one cell, parted by semicolons.
+    Where a field holds several words, or words by name, they stand in one cell, parted by
+    semicolons.
     """
     names = [n for n in kind.model_fields if n not in without]
     plain = set(names) - set(other)

@@ -20,15 +20,25 @@ class ScreenRequest(Viewpoint):
     model_config = ConfigDict(
         extra="forbid",
         json_schema_extra={
-            "examples": [{"rule": "operating_income / revenue > 15%", "list": "first-look", "known_on": "2023-06-30"}]
+            "examples": [
+                {
+                    "rule": "operating_income / revenue > 15%",
+                    "list": "first-look",
+                    "known_on": "2023-06-30",
+                }
+            ]
         },
     )
 
     rule: str
-    list: str | None = Field(None, description="without a list and companies: everybody active then")
+    list: str | None = Field(
+        None, description="without a list and companies: everybody active then"
+    )
     companies: Words = Field([], description="in the place of a list, by any identifier")
     show: Words = Field([], description="more columns, such as margin: operating_income / revenue")
-    sort: str | None = Field(None, description="a column; - before it for the highest first, within each verdict")
+    sort: str | None = Field(
+        None, description="a column; - before it for the highest first, within each verdict"
+    )
     only: Verdicts = Field([], description="only companies of these verdicts; all are counted")
 
 
@@ -77,18 +87,36 @@ class ScreenAnswer(SeenOfCompanies):
     list: str | None
     list_title: str = Field(description="of the list; or in words whom it is about")
     counts: Counts
-    conditions: Conditions = Field([], description="each by itself, where the rule joins several by `and`")
+    conditions: Conditions = Field(
+        [], description="each by itself, where the rule joins several by `and`"
+    )
     columns: Columns
     companies: Companies
 
     def rows(self) -> Rows:
         """One row a company, as every export has it. Hindsight has no place in an export (T9)."""
         rows = (
-            {**{name: getattr(company, name) for name in SCREEN_ABOUT}, **flat(self.columns, company.cells)}
+            {
+                **{name: getattr(company, name) for name in SCREEN_ABOUT},
+                **flat(self.columns, company.cells),
+            }
             for company in self.companies
         )
-        context = context_of(self, "columns", "companies", "conditions") | {"show": [c.name for c in self.columns]}
-        return asked(context, ("list", "known_on", "batch"), (*SCREEN_ABOUT, *flat_heads(self.columns)), rows)
+        context = context_of(self, "columns", "companies", "conditions") | {
+            "show": [c.name for c in self.columns]
+        }
+        return asked(
+            context, ("list", "known_on", "batch"), (*SCREEN_ABOUT, *flat_heads(self.columns)), rows
+        )
 
 
-SCREEN_ABOUT = ("company", "name", "symbol", "industry", "industry_title", "template", "verdict", "reason")
+SCREEN_ABOUT = (
+    "company",
+    "name",
+    "symbol",
+    "industry",
+    "industry_title",
+    "template",
+    "verdict",
+    "reason",
+)

@@ -67,7 +67,9 @@ class SeriesFound(Seen, Tabled):
 
     total: Number
     series: Entries
-    filters: dict[str, Counts] = Field(description="subject, area, frequency, adjustment, family: values with counts")
+    filters: dict[str, Counts] = Field(
+        description="subject, area, frequency, adjustment, family: values with counts"
+    )
     dimensions: list[Facet] = Field(description="of a single family")
     next: str | None = Field(None, description="the cursor of the next page, where there is one")
 
@@ -89,12 +91,18 @@ class Base(Model):
 class SeriesDescription(Seen, SeriesEntry):
     """A series, and how it is released."""
 
-    dimensions: list[FacetCode] = Field(description="title of the dimension as code, its value as name")
+    dimensions: list[FacetCode] = Field(
+        description="title of the dimension as code, its value as name"
+    )
     observations: Number
     releases: Number
-    days_late: int | None = Field(description="from a period's end to its first release, the median")
+    days_late: int | None = Field(
+        description="from a period's end to its first release, the median"
+    )
     revised: float | None = Field(description="the share of periods that were ever revised")
-    revision: float | None = Field(description="by how much a revised period moved in all, the median, a fraction")
+    revision: float | None = Field(
+        description="by how much a revised period moved in all, the median, a fraction"
+    )
     next_period: str | None
     next_release: Day | None = Field(description="expected")
     bases: list[Base]
@@ -108,7 +116,9 @@ class SeriesAsked(Model):
     model_config = ConfigDict(extra="forbid")
 
     key: str = Field(description=_KEY)
-    transforms: Words | None = Field(None, description=f"{_STEPS}; those of the question without them")
+    transforms: Words | None = Field(
+        None, description=f"{_STEPS}; those of the question without them"
+    )
     title: str = ""
 
 
@@ -122,19 +132,28 @@ class SeriesRequest(Viewpoint):
         extra="forbid",
         json_schema_extra={
             "examples": [
-                {"series": ["HOUSE_PRICES/M.*.NSA"], "transforms": ["quarterly mean", "growth on a year ago"],
-                 "start": "2015", "known_on": "2023-06-30"}
+                {
+                    "series": ["HOUSE_PRICES/M.*.NSA"],
+                    "transforms": ["quarterly mean", "growth on a year ago"],
+                    "start": "2015",
+                    "known_on": "2023-06-30",
+                }
             ]
         },
-    )  # fmt: skip
+    )
 
     series: Asked
     transforms: Words = Field([], description=_STEPS)
     start: str | None = Field(None, description="a period or a day, included")
     end: str | None = Field(None, description="a period or a day, included")
-    which: Which = Field("known", description="first: as first released by then; last: as last revised, looking ahead")
+    which: Which = Field(
+        "known",
+        description="first: as first released by then; last: as last revised, looking ahead",
+    )
     sort: Literal["oldest", "newest"] = "oldest"
-    layout: Layout = Field("tidy", description="wide: series across; turned: periods across, in files")
+    layout: Layout = Field(
+        "tidy", description="wide: series across; turned: periods across, in files"
+    )
 
 
 class Observation(Model):
@@ -183,7 +202,9 @@ class SeriesAnswer(Seen):
         several = len({(s.key, s.head) for s in self.series}) > len({s.key for s in self.series})
 
         def row(line: SeriesLine, seen: Observation) -> dict[str, Any]:
-            own = {"series": f"{line.key}: {line.head}" if several and layout != "tidy" else line.key}
+            own = {
+                "series": f"{line.key}: {line.head}" if several and layout != "tidy" else line.key
+            }
             about = {"title": line.title, "transform": line.head, "unit": line.unit}
             return own | about | seen.model_dump(mode="json")
 
@@ -195,20 +216,28 @@ class SeriesAnswer(Seen):
             return rows
         rows.sort(key=lambda r: r["date"], reverse=sort == "newest")
         one = len({s.frequency for s in self.series}) < 2
-        return laid(rows, layout, down=("period", "date") if one else "date", across="series", value="value")
+        return laid(
+            rows, layout, down=("period", "date") if one else "date", across="series", value="value"
+        )
 
     def frame(self) -> "pd.DataFrame":
-        """Periods down and series across: a `PeriodIndex`, of several frequencies the dates of their ends.
+        """Periods down and series across: a `PeriodIndex`,
+        of several frequencies the dates of their ends.
 
-        `attrs` hold how it was asked, and under `series` what each column is: title, unit, transforms.
+        `attrs` hold how it was asked, and under `series` what each column is: title, unit,
+        transforms.
         """
         import pandas as pd
 
         names = [s.key for s in self.series]
-        heads = names if len(set(names)) == len(names) else [f"{s.key}: {s.head}" for s in self.series]
+        heads = (
+            names if len(set(names)) == len(names) else [f"{s.key}: {s.head}" for s in self.series]
+        )
         columns = {
             head: pd.Series(
-                [o.value for o in s.observations], pd.DatetimeIndex([o.date for o in s.observations]), "float64"
+                [o.value for o in s.observations],
+                pd.DatetimeIndex([o.date for o in s.observations]),
+                "float64",
             )
             for head, s in zip(heads, self.series, strict=True)
         }
@@ -217,14 +246,19 @@ class SeriesAnswer(Seen):
         letters = {s.frequency: _LETTERS[s.frequency] for s in self.series}
         if len(letters) == 1 and (letter := next(iter(letters.values()))) != "D":
             made.index = pd.DatetimeIndex(made.index).to_period(letter).rename("period")
-        about = {h: s.model_dump(exclude={"observations"}) for h, s in zip(heads, self.series, strict=True)}
+        about = {
+            h: s.model_dump(exclude={"observations"})
+            for h, s in zip(heads, self.series, strict=True)
+        }
         made.attrs.update(context_of(self, "series") | {"series": about})
         return made
 
     def reasons(self) -> "pd.DataFrame":
         """The cells without a value, one row each: series, period, reason."""
         rows = self.rows()
-        found = [{n: r[n] for n in ("series", "period", "date", "reason")} for r in rows if r["reason"]]
+        found = [
+            {n: r[n] for n in ("series", "period", "date", "reason")} for r in rows if r["reason"]
+        ]
         return frame(Rows(("series", "period", "date", "reason"), found, rows.context))
 
     def __repr__(self) -> str:
@@ -264,12 +298,19 @@ class VintagesAnswer(Seen):
         heads = [f"{r.at:%Y-%m-%d %H:%M}" for r in self.releases]
         tidy = Rows(
             ("period", "released_at", "value"),
-            ({"period": p, "released_at": h, "value": v}
-             for p, row in zip(self.periods, self.values, strict=True) for h, v in zip(heads, row, strict=True)
-             if v is not None),
+            (
+                {"period": p, "released_at": h, "value": v}
+                for p, row in zip(self.periods, self.values, strict=True)
+                for h, v in zip(heads, row, strict=True)
+                if v is not None
+            ),
             context,
-        )  # fmt: skip
-        return tidy if layout == "tidy" else laid(tidy, layout, down="period", across="released_at", value="value")
+        )
+        return (
+            tidy
+            if layout == "tidy"
+            else laid(tidy, layout, down="period", across="released_at", value="value")
+        )
 
     def frame(self) -> "pd.DataFrame":
         """Periods down, releases across."""
@@ -309,12 +350,18 @@ class ComparisonRequest(Viewpoint):
 
     model_config = ConfigDict(
         extra="forbid",
-        json_schema_extra={"examples": [{"series": ["HOUSE_PRICES/M.*.SA"], "transforms": ["log"], "start": "2010"}]},
+        json_schema_extra={
+            "examples": [
+                {"series": ["HOUSE_PRICES/M.*.SA"], "transforms": ["log"], "start": "2010"}
+            ]
+        },
     )
 
     series: Asked
     transforms: Words = Field([], description=_STEPS)
-    changes: str | None = Field(None, description="of what correlations and leads are; by default log growth")
+    changes: str | None = Field(
+        None, description="of what correlations and leads are; by default log growth"
+    )
     spread_to: str | None = Field(None, description="a key that is taken from all")
     start: str | None = None
     end: str | None = None
@@ -331,7 +378,9 @@ class ComparedSeries(Model):
     half_life: float | None = Field(
         description="periods in which half of a distance is gone; none where it does not go"
     )
-    lead: float | None = Field(description="periods by which it goes before the others; negative: behind")
+    lead: float | None = Field(
+        description="periods by which it goes before the others; negative: behind"
+    )
     lead_correlation: float | None = Field(description="with the mean of the others there")
     mean_correlation: float | None = Field(description="with each of the others, the mean")
     by_lag: list[float | None]

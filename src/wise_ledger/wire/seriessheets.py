@@ -21,11 +21,17 @@ class SheetRequest(Model):
         extra="forbid",
         json_schema_extra={
             "examples": [
-                {"title": "Inflation of three economies", "who": "ada", "start": "2010",
-                 "series": [{"key": "CONSUMER_PRICES/M.*.00", "transforms": ["growth on a year ago"]}]}
+                {
+                    "title": "Inflation of three economies",
+                    "who": "ada",
+                    "start": "2010",
+                    "series": [
+                        {"key": "CONSUMER_PRICES/M.*.00", "transforms": ["growth on a year ago"]}
+                    ],
+                }
             ]
         },
-    )  # fmt: skip
+    )
 
     title: str = ""
     description: str = ""
@@ -61,14 +67,18 @@ class Sheets(Tabled):
 class SheetArchive(Model):
     """Put a sheet away, or bring it back."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}
+    )
 
     archived: bool = True
     who: str
 
 
 class SheetChanged(Model):
-    """What is new of a series: a period that came, one that reads otherwise, one that was taken back."""
+    """What is new of a series: a period that came, one that reads otherwise,
+    one that was taken back.
+    """
 
     key: str
     title: str

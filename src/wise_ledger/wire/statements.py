@@ -35,10 +35,14 @@ class StatementCell(Model):
 
     value: float | None
     reason: str | None = None
-    marks: list[str] = Field(default=[], description="assumed, approximate, mixed_basis, implied, flagged")
+    marks: list[str] = Field(
+        default=[], description="assumed, approximate, mixed_basis, implied, flagged"
+    )
     formed: bool = Field(default=False, description="put together from other figures")
     restated: bool = Field(default=False, description="read differently at first")
-    restated_later: bool | None = Field(default=None, description="reads differently after the cut-off; only if asked")
+    restated_later: bool | None = Field(
+        default=None, description="reads differently after the cut-off; only if asked"
+    )
     known_at: datetime | None = Field(default=None, description="since when it reads like this")
     flags: list[str] = Field(default=[], description="checks that found something about it")
 
@@ -53,13 +57,17 @@ class StatementLine(Model):
     nature: str = Field(description="flow or stock")
     indent: int
     applies: bool = Field(description="whether the company's template has the line")
-    sign: int = Field(description="-1 where the line is taken from the subtotal that it belongs to, else 1")
+    sign: int = Field(
+        description="-1 where the line is taken from the subtotal that it belongs to, else 1"
+    )
     of_which: bool = Field(description="it shows a part of another line, and enters no subtotal")
     cells: list[StatementCell]
 
 
 class StatementAnswer(Seen):
-    """A company's statement as known on a date; what is the same in all columns stands here once."""
+    """A company's statement as known on a date;
+    what is the same in all columns stands here once.
+    """
 
     company: str
     name: str
@@ -76,31 +84,50 @@ class StatementAnswer(Seen):
     columns: list[StatementColumn]
     lines: list[StatementLine]
 
-    def rows(self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest") -> Rows:
-        """One row a figure, oldest first: the tidy form; `wide` has lines down and periods across, one value each."""
+    def rows(
+        self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest"
+    ) -> Rows:
+        """One row a figure, oldest first: the tidy form;
+        `wide` has lines down and periods across, one value each.
+        """
         rows = [
             {
-                "item": line.item, "title": line.title, "period": column.label, "calendar": column.calendar,
+                "item": line.item,
+                "title": line.title,
+                "period": column.label,
+                "calendar": column.calendar,
                 "period_end": column.period_end,
                 "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
-                "value": cell.value, "reason": cell.reason, "unit": line.unit,
+                "value": cell.value,
+                "reason": cell.reason,
+                "unit": line.unit,
                 "currency": column.currency if line.unit.startswith("money") else None,
-                "marks": " ".join(cell.marks), "flags": " ".join(cell.flags), "formed": cell.formed,
-                "restated": cell.restated, "sign": line.sign, "of_which": line.of_which,
+                "marks": " ".join(cell.marks),
+                "flags": " ".join(cell.flags),
+                "formed": cell.formed,
+                "restated": cell.restated,
+                "sign": line.sign,
+                "of_which": line.of_which,
                 "first_public_at": column.first_public_at.isoformat(),
             }
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)
-        ]  # fmt: skip
+        ]
         found = asked(context_of(self, "columns", "lines"), STATEMENT_LEADING, FIGURES, rows)
         return _arranged(found, ("item",), columns, layout, sort)
 
 
-def _arranged(rows: Rows, down: tuple[str, ...], columns: Sequence[str], layout: Layout, sort: str) -> Rows:
-    """With the columns chosen, the newest first where that is asked for, or laid out as a grid of one of them."""
+def _arranged(
+    rows: Rows, down: tuple[str, ...], columns: Sequence[str], layout: Layout, sort: str
+) -> Rows:
+    """With the columns chosen, the newest first where that is asked for,
+    or laid out as a grid of one of them.
+    """
     if sort == "newest":
         kept = sorted(rows, key=lambda r: str(r["period_end"]), reverse=True)
-        order = {key: n for n, key in enumerate(dict.fromkeys((r["company"], r["item"]) for r in rows))}
+        order = {
+            key: n for n, key in enumerate(dict.fromkeys((r["company"], r["item"]) for r in rows))
+        }
         kept.sort(key=lambda r: order[r["company"], r["item"]])
         rows = Rows(rows.columns, kept, rows.context)
     about = {*STATEMENT_LEADING, "item", "title", "period", "calendar", "period_end"}
@@ -117,7 +144,9 @@ class StatementsRequest(Viewpoint):
 
     model_config = ConfigDict(
         extra="forbid",
-        json_schema_extra={"examples": [{"companies": ["AGK@ZALD", "EMI@ZBRE"], "known_on": "2024-06-30"}]},
+        json_schema_extra={
+            "examples": [{"companies": ["AGK@ZALD", "EMI@ZBRE"], "known_on": "2024-06-30"}]
+        },
     )
 
     list: str | None = None
@@ -138,10 +167,16 @@ class StatementsAnswer(SeenOfCompanies):
 
     statements: list[StatementAnswer]
 
-    def rows(self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest") -> Rows:
-        """One row a figure: the tidy form of all of them; `wide` has companies and lines down, periods across."""
+    def rows(
+        self, columns: Sequence[str] = (), layout: Layout = "tidy", sort: str = "oldest"
+    ) -> Rows:
+        """One row a figure: the tidy form of all of them;
+        `wide` has companies and lines down, periods across.
+        """
         parts = [s.rows() for s in self.statements]
-        found = Rows(STATEMENT, (row for part in parts for row in part), context_of(self, "statements"))
+        found = Rows(
+            STATEMENT, (row for part in parts for row in part), context_of(self, "statements")
+        )
         return _arranged(found, ("name", "item"), columns, layout, sort)
 
     def frame(self) -> "pd.DataFrame":

@@ -1,7 +1,7 @@
 """Rows as files: separated text, Parquet, Arrow and workbooks, the same through every door.
 
-Each carries how it was asked: the most important of it as leading columns, all of it in the file's metadata, in a
-workbook on a second sheet, beside separated text as a Table Schema.
+Each carries how it was asked: the most important of it as leading columns, all of it in the file's
+metadata, in a workbook on a second sheet, beside separated text as a Table Schema.
 """
 
 import csv
@@ -32,7 +32,10 @@ _KINDS = {"f": "number", "i": "integer", "b": "boolean", "M": "datetime"}
 
 
 def separated(rows: Rows, delimiter: str = ",", *, raw: bool = False) -> str:
-    """Rows as text with a head. A text that a spreadsheet would reckon with gets a `'` before it, unless `raw`."""
+    """Rows as text with a head.
+
+    A text that a spreadsheet would reckon with gets a `'` before it, unless `raw`.
+    """
     out = io.StringIO()
     writer = csv.writer(out, delimiter=delimiter, lineterminator="\n")
     writer.writerow(rows.columns)
@@ -45,7 +48,9 @@ def _cell(value: Any, raw: bool) -> Any:
         return ""
     if isinstance(value, datetime | date):
         return value.isoformat()
-    return f"'{value}" if not raw and isinstance(value, str) and value.startswith(FORMULA) else value
+    return (
+        f"'{value}" if not raw and isinstance(value, str) and value.startswith(FORMULA) else value
+    )
 
 
 def frame(rows: Rows) -> "pd.DataFrame":
@@ -69,7 +74,9 @@ def arrow(rows: Rows) -> "pa.Table":
     made = frame(rows)
     made.attrs = {}
     table = pa.Table.from_pandas(made, preserve_index=False)
-    return table.replace_schema_metadata({**(table.schema.metadata or {}), b"context": json.dumps(rows.context)})
+    return table.replace_schema_metadata(
+        {**(table.schema.metadata or {}), b"context": json.dumps(rows.context)}
+    )
 
 
 def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
@@ -93,7 +100,10 @@ def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
 
 
 def write_batches(batches: Iterator["pa.RecordBatch"], form: str, file: BinaryIO) -> None:
-    """Whole columns into a file, batch by batch: where rows are millions. csv, arrow (a stream) or parquet."""
+    """Whole columns into a file, batch by batch: where rows are millions.
+
+    csv, arrow (a stream) or parquet.
+    """
     import pyarrow.parquet as pq
 
     if form != "parquet":
@@ -106,12 +116,16 @@ def write_batches(batches: Iterator["pa.RecordBatch"], form: str, file: BinaryIO
             writer.write_batch(batch)
 
 
-def parts_of_batches(batches: Iterator["pa.RecordBatch"], form: str, *, raw: bool = False) -> Iterator[bytes]:
+def parts_of_batches(
+    batches: Iterator["pa.RecordBatch"], form: str, *, raw: bool = False
+) -> Iterator[bytes]:
     """Whole columns as csv or arrow (a stream): the first are read while the last are made."""
     return _arrow_of(batches) if form == "arrow" else _separated_of(batches, raw)
 
 
-def with_context(batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]) -> Iterator["pa.RecordBatch"]:
+def with_context(
+    batches: Iterator["pa.RecordBatch"], context: Mapping[str, Any]
+) -> Iterator["pa.RecordBatch"]:
     """Batches that say how they were asked."""
     metadata = {b"context": json.dumps(context)}
     return (batch.replace_schema_metadata(metadata) for batch in batches)
@@ -163,7 +177,9 @@ def _separated_of(batches: Iterator["pa.RecordBatch"], raw: bool) -> Iterator[by
 
 
 def _plain_text(column: Any, raw: bool) -> Any:
-    """A column as separated text has it: words written out, instants in UTC as ISO 8601 has them."""
+    """A column as separated text has it: words written out,
+    instants in UTC as ISO 8601 has them.
+    """
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -174,7 +190,9 @@ def _plain_text(column: Any, raw: bool) -> Any:
     if not pa.types.is_dictionary(column.type):
         return column
     words = [_cell(word, raw) for word in column.dictionary.to_pylist()]
-    return pa.DictionaryArray.from_arrays(column.indices, pa.array(words, pa.string())).dictionary_decode()
+    return pa.DictionaryArray.from_arrays(
+        column.indices, pa.array(words, pa.string())
+    ).dictionary_decode()
 
 
 def _workbook(rows: Rows) -> Any:
@@ -201,11 +219,15 @@ def _workbook(rows: Rows) -> Any:
         sheet.append([cell(sheet, row[name]) for name in rows.columns])
     for name, value in rows.context.items():
         about.append([name, cell(about, value if isinstance(value, int | float) else str(value))])
-    book.properties.title = str(rows.context.get("name") or rows.context.get("list_title") or "Figures")
+    book.properties.title = str(
+        rows.context.get("name") or rows.context.get("list_title") or "Figures"
+    )
     book.properties.description = json.dumps(rows.context)
     known_on = rows.context.get("known_on")
     asked_of = datetime.fromisoformat(known_on) if known_on else _NO_TIME
-    book.properties.created = book.properties.modified = asked_of.replace(microsecond=0, tzinfo=None)
+    book.properties.created = book.properties.modified = asked_of.replace(
+        microsecond=0, tzinfo=None
+    )
     return book
 
 
@@ -217,7 +239,10 @@ class _Undated(ZipFile):
             part.write(data.encode() if isinstance(data, str) else data)
 
     def write(self, filename: Any, arcname: Any = None, *how: Any, **more: Any) -> None:
-        with Path(filename).open("rb") as source, self.open(self._part(str(arcname)), "w", force_zip64=True) as part:
+        with (
+            Path(filename).open("rb") as source,
+            self.open(self._part(str(arcname)), "w", force_zip64=True) as part,
+        ):
             shutil.copyfileobj(source, part)
 
     def _part(self, name: str) -> ZipInfo:
@@ -252,7 +277,11 @@ def table_schema(rows: Rows) -> dict[str, object]:
     made = frame(rows)
 
     def kind(name: str) -> str:
-        return "date" if name == "date" or name.endswith(_DAYS) else _KINDS.get(made[name].dtype.kind, "string")
+        return (
+            "date"
+            if name == "date" or name.endswith(_DAYS)
+            else _KINDS.get(made[name].dtype.kind, "string")
+        )
 
     fields = [{"name": name, "type": kind(name)} for name in rows.columns]
     return {"fields": fields, "missingValues": [""], "context": dict(rows.context)}

@@ -32,10 +32,14 @@ class TokenList(Tabled):
 class NewToken(Model):
     """A token to be made."""
 
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"name": "Ada's notebook", "days": 90}]})
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"name": "Ada's notebook", "days": 90}]}
+    )
 
     name: str = Field(min_length=1, max_length=100, description="whose it is, or what for")
-    days: int | None = Field(None, ge=1, le=3650, description="for how many days it holds; nothing: until revoked")
+    days: int | None = Field(
+        None, ge=1, le=3650, description="for how many days it holds; nothing: until revoked"
+    )
 
 
 class MadeToken(TokenInfo):

@@ -13,9 +13,13 @@ LeftOut = list[Literal["assumed", "approximate", "mixed_basis", "implied", "flag
 
 
 class Viewpoint(Model):
-    """As known on a date (its end, UTC) or at an instant, as recorded by a batch, without marked figures."""
+    """As known on a date (its end, UTC) or at an instant, as recorded by a
+    batch, without marked figures.
+    """
 
-    known_on: str | None = Field(None, description="YYYY-MM-DD, or an instant with its time zone; by default today")
+    known_on: str | None = Field(
+        None, description="YYYY-MM-DD, or an instant with its time zone; by default today"
+    )
     recorded_by: Number | None = Field(None, description="ignore every batch after this one")
     leave_out: LeftOut = Field([], description="figures with these marks do not count")
     hindsight: bool = Field(False, description="also say which figures read differently later")
@@ -43,4 +47,6 @@ class Unanswered(Model):
 class SeenOfCompanies(Seen):
     """The same, of an answer about companies that were named."""
 
-    failed: list[Unanswered] = Field([], description="who was named and is not found, in the order given")
+    failed: list[Unanswered] = Field(
+        [], description="who was named and is not found, in the order given"
+    )

@@ -1,4 +1,7 @@
-"""What the service can do, one module a job. Errors that a person sees come from here for the rooms above."""
+"""What the service can do, one module a job.
+
+Errors that a person sees come from here for the rooms above.
+"""
 
 from wise_ledger.core.errors import BadInput, LedgerError, NotFound, Problem
 from wise_ledger.core.nearest import mend_for

@@ -1,7 +1,7 @@
 """Tokens: made once, shown once, kept only as a hash; they end on a day or when they are revoked.
 
-A token is `wl_`, an id and 256 random bits. Since nobody chooses it, a plain SHA-256 of it is as hard to turn back as
-the token is to guess, and checking it costs nothing on each call.
+A token is `wl_`, an id and 256 random bits. Since nobody chooses it, a plain SHA-256 of it is as
+hard to turn back as the token is to guess, and checking it costs nothing on each call.
 """
 
 import hashlib
@@ -34,13 +34,22 @@ class Tokens:
         Raises `BadInput` for a name that says nothing, or a span that is none.
         """
         if not name.strip() or len(name) > _LONGEST_NAME or not name.isprintable():
-            raise bad_input("name", name[:_LONGEST_NAME], "this is no name", "say in a few words whose the token is")
+            raise bad_input(
+                "name",
+                name[:_LONGEST_NAME],
+                "this is no name",
+                "say in a few words whose the token is",
+            )
         if days is not None and not 1 <= days <= _LONGEST:
-            raise bad_input("days", days, "a token cannot end then", f"write 1 to {_LONGEST:,}, or nothing")
+            raise bad_input(
+                "days", days, "a token cannot end then", f"write 1 to {_LONGEST:,}, or nothing"
+            )
         now = self._ledger.now()
         id_ = secrets.token_hex(4)
         token = f"wl_{id_}_{secrets.token_urlsafe(32)}"
-        made = Token(id_, name.strip(), _hash(token), now, None if days is None else now + timedelta(days))
+        made = Token(
+            id_, name.strip(), _hash(token), now, None if days is None else now + timedelta(days)
+        )
         with self._ledger.database.write() as connection:
             tokenkeeping.add(connection, made)
         return made, token
@@ -76,7 +85,14 @@ class Tokens:
                 kept = tokenkeeping.find(connection, id_)
             self._known.pop(id_, None)
         if kept is None:
-            raise NotFound(Problem("token", id_[:40], "there is no such token", "`wise-ledger tokens list` has them"))
+            raise NotFound(
+                Problem(
+                    "token",
+                    id_[:40],
+                    "there is no such token",
+                    "`wise-ledger tokens list` has them",
+                )
+            )
         return kept
 
     def all(self) -> list[Token]:

@@ -1,4 +1,6 @@
-"""Files of whole columns: Parquet, and Arrow as a file or a stream; whatever is wrong with one is bad input."""
+"""Files of whole columns: Parquet, and Arrow as a file or a stream;
+whatever is wrong with one is bad input.
+"""
 
 import io
 from typing import TYPE_CHECKING
@@ -33,7 +35,9 @@ def read_arrow(content: bytes) -> "pa.Table":
         raise bad_input("file", f"{len(content)} bytes", problem, "write it again") from None
     names = [str(name).strip().lower() for name in table.column_names]
     if twice := sorted({n for n in names if names.count(n) > 1}):
-        raise bad_input("line 1", twice[0], "two columns have this name", "rename one, or take it out")
+        raise bad_input(
+            "line 1", twice[0], "two columns have this name", "rename one, or take it out"
+        )
     columns = [_plain(name, column) for name, column in zip(names, table.columns, strict=True)]
     return pa.table(columns, names=names) if columns else table
 
@@ -45,11 +49,19 @@ def _plain(name: str, column: "pa.ChunkedArray") -> "pa.ChunkedArray":
     kind = column.type
     if pa.types.is_dictionary(kind):
         kind = kind.value_type
-    if pa.types.is_binary(kind) or pa.types.is_large_binary(kind) or pa.types.is_fixed_size_binary(kind):
+    if (
+        pa.types.is_binary(kind)
+        or pa.types.is_large_binary(kind)
+        or pa.types.is_fixed_size_binary(kind)
+    ):
         kind = pa.string()
     if pa.types.is_nested(kind):
-        raise bad_input("line 1", name, f"this column holds {kind}", "write text, numbers, days or instants")
+        raise bad_input(
+            "line 1", name, f"this column holds {kind}", "write text, numbers, days or instants"
+        )
     try:
         return column if column.type == kind else column.cast(kind)
     except pa.ArrowException:
-        raise bad_input("line 1", name, "this column cannot be read as text", "write it in UTF-8") from None
+        raise bad_input(
+            "line 1", name, "this column cannot be read as text", "write it in UTF-8"
+        ) from None

@@ -50,7 +50,9 @@ def names(snapshots: Snapshots) -> Names:
 
 @dataclass(frozen=True)
 class Shown:
-    """An entry that was found, how often it is filled, and its value for the company asked about."""
+    """An entry that was found, how often it is filled,
+    and its value for the company asked about.
+    """
 
     found: Found
     coverage: Coverage | None
@@ -80,7 +82,10 @@ def search(
     limit: int = 50,
     skip: int = 0,
 ) -> Search:
-    """Search the catalogue; `least` is the share of companies that must have it. Raises `BadInput`, `NotFound`."""
+    """Search the catalogue; `least` is the share of companies that must have it.
+
+    Raises `BadInput`, `NotFound`.
+    """
     for at, value, known in (("kind", k, KINDS) for k in kinds):
         _check(at, value, known)
     if statement is not None:
@@ -91,7 +96,9 @@ def search(
     finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
     filled = covered(desk)
     templates = _templates(snapshot, micros(desk.ledger.now()))
-    found = finder.find(text, kinds=kinds, statement=statement, template=template, limit=len(finder.entries))
+    found = finder.find(
+        text, kinds=kinds, statement=statement, template=template, limit=len(finder.entries)
+    )
     number = None if company is None else snapshot.number(company)
     out = []
     for hit in found:
@@ -105,24 +112,37 @@ def search(
     if number is not None:
         now = micros(desk.ledger.now())
         out = [_with_value(snapshot, s, number, now) for s in out]
-    return Search(tuple(out), total, None if number is None else snapshot.newest_name(number), snapshot.batch)
+    return Search(
+        tuple(out), total, None if number is None else snapshot.newest_name(number), snapshot.batch
+    )
 
 
 def _check(at: str, value: str, known: tuple[str, ...]) -> None:
     if value not in known:
-        raise bad_input(at, value, "there is none of this name", mend_for(value, known) or f"write {', '.join(known)}")
+        raise bad_input(
+            at,
+            value,
+            "there is none of this name",
+            mend_for(value, known) or f"write {', '.join(known)}",
+        )
 
 
 def _with_value(snapshot: Snapshot, shown: Shown, number: int, now: int) -> Shown:
     if shown.found.entry.kind in ("function", "series"):
         return shown
     # The last figure there is, however old: the reader sees its period.
-    found = figures(snapshot.view, [shown.found.entry.name], [number], Viewpoint.at(now), stale_after=_EVER)
+    found = figures(
+        snapshot.view, [shown.found.entry.name], [number], Viewpoint.at(now), stale_after=_EVER
+    )
     return replace(shown, cell=found.rows[0][0])
 
 
-def _share(entry: Entry, of: Coverage | None, templates: list[str | None], template: str | None) -> float:
-    may = sum(1 for t in templates if t is not None and t in entry.templates and template in (None, t))
+def _share(
+    entry: Entry, of: Coverage | None, templates: list[str | None], template: str | None
+) -> float:
+    may = sum(
+        1 for t in templates if t is not None and t in entry.templates and template in (None, t)
+    )
     return 0.0 if of is None or not may else min(1.0, of.companies / may)
 
 
@@ -140,7 +160,16 @@ def covered(desk: Desk) -> dict[str, Coverage]:
 def _entries(snapshot: Snapshot) -> list[Entry]:
     items = [
         Entry(
-            "item", i.code, i.title, i.definition, i.code, i.unit, i.statement, i.nature.value, i.templates, i.synonyms
+            "item",
+            i.code,
+            i.title,
+            i.definition,
+            i.code,
+            i.unit,
+            i.statement,
+            i.nature.value,
+            i.templates,
+            i.synonyms,
         )
         for i in snapshot.view.items.values()
     ]
@@ -160,7 +189,13 @@ def _entries(snapshot: Snapshot) -> list[Entry]:
         Entry("function", f.name, f.name.replace("_", " ").capitalize(), f"{f.meaning}.", f.call)
         for f in FUNCTIONS.values()
     ]
-    return items + attributes + _measure_entries(snapshot) + functions + series_entries(snapshot.view.series)
+    return (
+        items
+        + attributes
+        + _measure_entries(snapshot)
+        + functions
+        + series_entries(snapshot.view.series)
+    )
 
 
 def _measure_entries(snapshot: Snapshot) -> list[Entry]:
@@ -172,15 +207,27 @@ def _measure_entries(snapshot: Snapshot) -> list[Entry]:
         except BadInput:
             continue
         out.append(
-            Entry("measure", m.name, m.title, m.meaning or m.formula, m.name, unit, m.subject, "", m.templates,
-                  m.synonyms)
-        )  # fmt: skip
+            Entry(
+                "measure",
+                m.name,
+                m.title,
+                m.meaning or m.formula,
+                m.name,
+                unit,
+                m.subject,
+                "",
+                m.templates,
+                m.synonyms,
+            )
+        )
     return out
 
 
 @dataclass(frozen=True)
 class Spread:
-    """How the current values of an item lie, in one currency or unit: least, quartiles, greatest, and a histogram."""
+    """How the current values of an item lie, in one currency or unit: least,
+    quartiles, greatest, and a histogram.
+    """
 
     currency: str | None
     companies: int
@@ -209,11 +256,15 @@ class ItemPage:
 
 
 def item_page(desk: Desk, code: str) -> ItemPage:
-    """An item with its coverage over time, tags, neighbours and the spread of its values now; raises `NotFound`."""
+    """An item with its coverage over time, tags,
+    neighbours and the spread of its values now; raises `NotFound`.
+    """
     snapshot = desk.snapshots.at()
     items = snapshot.view.items
     if code not in items:
-        raise NotFound(Problem("item", code, "there is no item of this code", mend_for(code, items)))
+        raise NotFound(
+            Problem("item", code, "there is no item of this code", mend_for(code, items))
+        )
     item = items[code]
     finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
     entry = next(e for e in finder.entries if e.name == code)
@@ -242,7 +293,9 @@ def item_page(desk: Desk, code: str) -> ItemPage:
 
 def _templates(snapshot: Snapshot, now: int) -> list[str | None]:
     """The template of each company by number, as known now."""
-    found = snapshot.attributes.read("template", np.arange(len(snapshot.ids)), np.array([now], np.int64))
+    found = snapshot.attributes.read(
+        "template", np.arange(len(snapshot.ids)), np.array([now], np.int64)
+    )
     return [word or None for word in found.value[:, 0].tolist()]
 
 
@@ -257,16 +310,33 @@ def _rules(desk: Desk, name: str):  # type: ignore[no-untyped-def]
 def _spreads(snapshot: Snapshot, item: Item, now: int) -> tuple[Spread, ...]:
     everybody = np.arange(len(snapshot.ids))
     step = plan(item.code, snapshot.view.vocabulary)
-    values, _ = Evaluation(snapshot.view, everybody, np.array([now], np.int64), stale_after=_EVER).run(step)
-    there, value, currency = values.there[:, 0], values.value[:, 0].astype(np.float64), values.currency[:, 0]
+    values, _ = Evaluation(
+        snapshot.view, everybody, np.array([now], np.int64), stale_after=_EVER
+    ).run(step)
+    there, value, currency = (
+        values.there[:, 0],
+        values.value[:, 0].astype(np.float64),
+        values.currency[:, 0],
+    )
     out = []
     for code in np.unique(currency[there]).tolist():
         of = np.sort(value[there & (currency == code)])
         low, middle, high = np.quantile(of, (0.25, 0.5, 0.75)).tolist()
-        # Most figures of a few large companies would fill one bin: the histogram is of the middle nine tenths.
+        # Most figures of a few large companies would fill one bin: the histogram is of the middle
+        # nine tenths.
         bins, _ = np.histogram(of, 12, (np.quantile(of, 0.05), np.quantile(of, 0.95) or 1.0))
-        out.append(Spread(currency_name(code), len(of), float(of[0]), low, middle, high, float(of[-1]),
-                          tuple(int(b) for b in bins)))  # fmt: skip
+        out.append(
+            Spread(
+                currency_name(code),
+                len(of),
+                float(of[0]),
+                low,
+                middle,
+                high,
+                float(of[-1]),
+                tuple(int(b) for b in bins),
+            )
+        )
     return tuple(sorted(out, key=lambda s: -s.companies))
 
 

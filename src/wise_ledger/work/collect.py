@@ -1,8 +1,9 @@
-"""Collect from a source into the ledger: one batch for the companies and lists, then one for each company.
+"""Collect from a source into the ledger: one batch for the companies and lists,
+then one for each company.
 
-A company's filings go in together or not at all, and a filing that the ledger has is not asked for again: a
-collection that was cut off at any point is finished by running it again. Companies are asked for ahead, several at
-once, and stored one after the other in the order of their keys.
+A company's filings go in together or not at all, and a filing that the ledger has is not asked for
+again: a collection that was cut off at any point is finished by running it again. Companies are
+asked for ahead, several at once, and stored one after the other in the order of their keys.
 """
 
 import logging
@@ -20,7 +21,14 @@ from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.time.periods import day
 from wise_ledger.sources.aside import reading_aside
-from wise_ledger.sources.errors import SourceBusy, SourceError, SourceRefused, SourceStopped, bad_figure, damaged
+from wise_ledger.sources.errors import (
+    SourceBusy,
+    SourceError,
+    SourceRefused,
+    SourceStopped,
+    bad_figure,
+    damaged,
+)
 from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound, Source, offers
 from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
@@ -34,13 +42,16 @@ log = logging.getLogger(__name__)
 T = TypeVar("T")
 Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
-_COMPANIES = "companies"  # under this name, and those of the parts, the source's marks are remembered
+# under this name, and those of the parts, the source's marks are remembered
+_COMPANIES = "companies"
 _SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 
 @dataclass
 class Collection:
-    """One collection; `report` hears outcomes and how many companies there are, `stopped` is asked between them."""
+    """One collection; `report` hears outcomes and how many companies there are,
+    `stopped` is asked between them.
+    """
 
     ledger: Ledger
     source: Source
@@ -73,7 +84,9 @@ class Collection:
         total = len(chosen) + len(quiet) + (len(done - changed) if mark else 0)
         self.report(quiet, total)
         if "statements" not in self._wanted:
-            unchanged = [Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done]
+            unchanged = [
+                Outcome(c.key, c.name, "unchanged", "", 0, 0) for c in chosen if c.key not in done
+            ]
             self.report(unchanged, total)
             return
         numbers = {key: number for key, (number, _) in known.items()}
@@ -82,7 +95,9 @@ class Collection:
             self._remember({_COMPANIES: found.mark})
 
     def look(self) -> tuple[CompaniesFound, dict[str, tuple[int, str]]]:
-        """What the source has, or what changed since last time; and whom the ledger knows from it."""
+        """What the source has, or what changed since last time;
+        and whom the ledger knows from it.
+        """
         mark = self._remembered(_COMPANIES) if self.asked.everything_of_some else None
         return self._answer("companies", lambda: self.source.companies(mark)), self._known()
 
@@ -93,16 +108,26 @@ class Collection:
         return len(asked - {c.key for c in self.chosen(found, known)}) if found.since else 0
 
     def _each(
-        self, companies: list[CompanyRecord], numbers: dict[str, int], filings: Mapping[str, int], total: int
+        self,
+        companies: list[CompanyRecord],
+        numbers: dict[str, int],
+        filings: Mapping[str, int],
+        total: int,
     ) -> bool:
-        """Fetch ahead, store in order; whether none failed. `filings` says how many the source has of each."""
+        """Fetch ahead, store in order; whether none failed.
+
+        `filings` says how many the source has of each.
+        """
         with self.ledger.database.read() as connection:
             kept = reading.known_documents(connection, self.source.name)
         at_once = self.source.budget.pace.at_once
         ahead: deque[tuple[CompanyRecord, Future[_Fetched]]] = deque()
         waiting, clean = deque(companies), True
         coming = sum(filings.get(c.key, 0) for c in companies) - len(kept)
-        with reading_aside(self.source, coming), ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool:
+        with (
+            reading_aside(self.source, coming),
+            ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool,
+        ):
             try:
                 while waiting or ahead:
                     if self.stopped():
@@ -125,7 +150,9 @@ class Collection:
         mark = None if self.asked.since else self._remembered(f"filings {company.key}")
         try:
             what = f"filings of {company.key}"
-            found = self._answer(what, lambda: self.source.filings(company, kept, mark, self.asked.since))
+            found = self._answer(
+                what, lambda: self.source.filings(company, kept, mark, self.asked.since)
+            )
         except SourceError as error:
             error.tries = self.source.tries - before
             raise
@@ -140,7 +167,9 @@ class Collection:
         except (SourceRefused, SourceBusy, SourceStopped):
             raise  # this holds for every company: the run ends, and says so once
         except SourceError as error:
-            return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, error.tries)
+            return Outcome(
+                company.key, company.name, "failed", in_one_sentence(error), 0, error.tries
+            )
         filings = found.filings or []
         unmapped = sorted({tag for filing in filings for tag in filing.unmapped})
         reason = f"tags without an item: {', '.join(unmapped)}" if unmapped else ""
@@ -156,29 +185,43 @@ class Collection:
             return Outcome(company.key, company.name, "failed", in_one_sentence(error), 0, tries)
         except (ValueError, TypeError, ArithmeticError, LookupError) as error:
             log.exception("filings of %s", company.key)
-            refusal = damaged(f"{self.source.title} filings of {company.key}", error, "what it gives cannot be kept")
+            refusal = damaged(
+                f"{self.source.title} filings of {company.key}",
+                error,
+                "what it gives cannot be kept",
+            )
             return Outcome(company.key, company.name, "failed", in_one_sentence(refusal), 0, tries)
         if not filings and (marks := self._marks(company, found)):
             self._remember(marks)
         return outcome
 
     def _answer(self, what: str, ask: Callable[[], T]) -> T:
-        """What the adapter makes of the source's answer; whatever it stumbles over is damaged, and named as such."""
+        """What the adapter makes of the source's answer;
+        whatever it stumbles over is damaged, and named as such.
+        """
         try:
             return ask()
         except LedgerError:
             raise
         except Exception as error:
             log.exception("%s of %s", what, self.source.name)
-            raise damaged(f"{self.source.title} {what}"[:200], error, "what it gives cannot be read") from error
+            raise damaged(
+                f"{self.source.title} {what}"[:200], error, "what it gives cannot be read"
+            ) from error
 
     def _describe(self, companies: list[CompanyRecord]) -> None:
-        """Companies, attributes and identifiers, and the other parts that the source gives, in one batch."""
+        """Companies, attributes and identifiers, and the other parts that the
+        source gives, in one batch.
+        """
         whole, given = self.asked.whole, offers(self.source)
         parts = [p for p in PARTS if p.offer in given and p.offer in self._wanted]
         marks = {p.offer: self._remembered(p.offer) if whole else None for p in parts}
-        found = [self._answer(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts]
-        with self.ledger.batch("collection", f"companies and lists of {self.source.title}") as batch:
+        found = [
+            self._answer(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts
+        ]
+        with self.ledger.batch(
+            "collection", f"companies and lists of {self.source.title}"
+        ) as batch:
             source = batch.source(self.source.name, self.source.title)
             for record in companies:
                 since = min((day(a.valid_from) for a in record.attributes), default=0)
@@ -198,10 +241,16 @@ class Collection:
             if self.run_id is not None:
                 batch.describes(self.run_id)
         if whole:
-            self._remember({p.offer: f.mark for p, f in zip(parts, found, strict=True) if f.mark is not None})
+            self._remember(
+                {p.offer: f.mark for p, f in zip(parts, found, strict=True) if f.mark is not None}
+            )
 
-    def chosen(self, found: CompaniesFound, known: dict[str, tuple[int, str]]) -> list[CompanyRecord]:
-        """Those of the list (everybody who ever stood on it: a study of the past needs them all), or those named."""
+    def chosen(
+        self, found: CompaniesFound, known: dict[str, tuple[int, str]]
+    ) -> list[CompanyRecord]:
+        """Those of the list (everybody who ever stood on it:
+        a study of the past needs them all), or those named.
+        """
         wanted = self._wanted_keys(known)
         return [c for c in found.companies if wanted is None or c.key in wanted]
 
@@ -218,7 +267,9 @@ class Collection:
         return {key for key, (number, _) in known.items() if number in ever}
 
     def _known(self) -> dict[str, tuple[int, str]]:
-        """Number and name of every company that the ledger has from the source, by its key, in order."""
+        """Number and name of every company that the ledger has from the
+        source, by its key, in order.
+        """
         with self.ledger.database.read() as connection:
             return reading.companies_of_source(connection, self.source.name)
 
@@ -230,7 +281,9 @@ class Collection:
         packed: list[Packed],
         outcome: Outcome,
     ) -> Outcome:
-        with self.ledger.batch("collection", f"filings of {company.name} from {self.source.title}") as batch:
+        with self.ledger.batch(
+            "collection", f"filings of {company.name} from {self.source.title}"
+        ) as batch:
             filings = found.filings or []
             source = batch.source(self.source.name, self.source.title)
             documents = batch.documents(source, [f.document for f in filings], packed)
@@ -243,7 +296,9 @@ class Collection:
             if added:
                 outcome = replace(outcome, state="stored", facts=added)
             if refused := batch.refused.get(number):
-                outcome = replace(outcome, reason="; ".join(filter(None, (outcome.reason, in_words(refused)))))
+                outcome = replace(
+                    outcome, reason="; ".join(filter(None, (outcome.reason, in_words(refused))))
+                )
             if batch.anything_new:
                 outcome = replace(outcome, batch=batch.number)
             if self.run_id is not None:
@@ -274,7 +329,9 @@ class _Fetched(NamedTuple):
 
 
 def check_filing(filing: FilingRecord, now: datetime) -> None:
-    """Refuse a filing from the future: what is wrong with single figures, checks find when they are kept (Q1)."""
+    """Refuse a filing from the future: what is wrong with single figures,
+    checks find when they are kept (Q1).
+    """
     published = filing.document.published_at
     if published is not None and published > now + _SKEW:
         problem = "it says it is published in the future: the source's clock or ours is wrong"

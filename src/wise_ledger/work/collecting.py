@@ -36,11 +36,18 @@ def sources(runs: Runs) -> list[SourceShown]:
         budget = source.budget
         out.append(
             SourceShown(
-                name, source.title, list(offers(source)), budget.pace.per_second, budget.pace.per_day,
-                budget.pace.at_once, budget.used_today, budget.left_alone_until, last.id if last else None,
+                name,
+                source.title,
+                list(offers(source)),
+                budget.pace.per_second,
+                budget.pace.per_day,
+                budget.pace.at_once,
+                budget.used_today,
+                budget.left_alone_until,
+                last.id if last else None,
                 last.ended_at if last else None,
             )
-        )  # fmt: skip
+        )
         source.close()
     return out
 

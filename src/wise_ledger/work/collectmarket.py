@@ -1,4 +1,6 @@
-"""What a collection takes of a market: prices and levels, dividends, share counts, ends of listings, estimates."""
+"""What a collection takes of a market: prices and levels, dividends, share counts,
+ends of listings, estimates.
+"""
 
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
@@ -14,7 +16,13 @@ from wise_ledger.core.records import kinds
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.records.kinds import RecordKind
-from wise_ledger.sources.market import EstimatesFound, Expected, LevelsFound, MarketFound, PricesFound
+from wise_ledger.sources.market import (
+    EstimatesFound,
+    Expected,
+    LevelsFound,
+    MarketFound,
+    PricesFound,
+)
 from wise_ledger.store.batch import BatchWriter, ListingOf
 
 Keyed = tuple[Any, Any]  # the source's key of whose it is, and a record
@@ -30,15 +38,26 @@ def write_market(batch: BatchWriter, source: int, found: MarketFound, _: Mapping
         batch.add_columns(source, _levels(batch, found.levels))
 
     def add(
-        kind: RecordKind, rows: Sequence[tuple[str, Any]], column: str, number: Callable[[Any], int | None]
+        kind: RecordKind,
+        rows: Sequence[tuple[str, Any]],
+        column: str,
+        number: Callable[[Any], int | None],
     ) -> None:
-        """Records of one kind, security by security, as the writer looks for what is there already."""
+        """Records of one kind, security by security,
+        as the writer looks for what is there already.
+        """
         by_owner: dict[int, list[Any]] = {}
         for key, record in rows:
             owner = number(key)
             if owner is None:
                 batch.refuse(
-                    None, Problem(kind.name, str(key), "no such security was described", "report it to the source")
+                    None,
+                    Problem(
+                        kind.name,
+                        str(key),
+                        "no such security was described",
+                        "report it to the source",
+                    ),
                 )
             else:
                 by_owner.setdefault(owner, []).append(record)
@@ -71,7 +90,10 @@ def _prices(
         number[rows] = own
         if (own < 0).any():
             problem = f"{int((own < 0).sum())} prices at {found.mic} on days on which it was not listed there"
-            batch.refuse(None, Problem("prices", key, problem, "report it to the source, or load its listing"))
+            batch.refuse(
+                None,
+                Problem("prices", key, problem, "report it to the source, or load its listing"),
+            )
     rows = RecordColumns.of(PRICES, listing=number, **found.columns)
     return rows.where(number >= 0)
 
@@ -81,7 +103,9 @@ def _levels(batch: BatchWriter, found: LevelsFound) -> RecordColumns:
     own: NDArray[np.int32] = np.array([numbers.get(name, -1) for name in found.names], np.int32)
     for name in found.names:
         if name not in numbers:
-            batch.refuse(None, Problem("levels", name, "there is no such list", "report it to the source"))
+            batch.refuse(
+                None, Problem("levels", name, "there is no such list", "report it to the source")
+            )
     number = own[found.which] if len(own) else np.empty(0, np.int32)
     return RecordColumns.of(LEVELS, list=number, **found.columns).where(number >= 0)
 
@@ -89,14 +113,18 @@ def _levels(batch: BatchWriter, found: LevelsFound) -> RecordColumns:
 _KINDS = {"fy": YEAR, "q": QUARTER}
 
 
-def write_estimates(batch: BatchWriter, source: int, found: EstimatesFound, companies: Mapping[str, int]) -> None:
+def write_estimates(
+    batch: BatchWriter, source: int, found: EstimatesFound, companies: Mapping[str, int]
+) -> None:
     """All that was found; what names no company, measure, kind of period or currency is refused."""
     for name, parts in found.rows.items():
         for part in parts:
             batch.add_columns(source, _expected(batch, COLUMN_KINDS[name], part, companies))
 
 
-def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: Mapping[str, int]) -> RecordColumns:
+def _expected(
+    batch: BatchWriter, kind: ColumnKind, found: Expected, companies: Mapping[str, int]
+) -> RecordColumns:
     def measure(text: str) -> int | None:
         code = MEASURES.get(text, text)
         return batch.item(code) if code in ITEMS and ITEMS[code].nature is Nature.FLOW else None
@@ -113,7 +141,13 @@ def _expected(batch: BatchWriter, kind: ColumnKind, found: Expected, companies: 
         number = {text: read[name](text) for text in dict.fromkeys(texts)}
         for text in (t for t, n in number.items() if n is None):
             batch.refuse(
-                None, Problem(kind.name, text, f"there is no such {name.replace('_', ' ')}", "report it to the source")
+                None,
+                Problem(
+                    kind.name,
+                    text,
+                    f"there is no such {name.replace('_', ' ')}",
+                    "report it to the source",
+                ),
             )
         own = np.array([-1 if (n := number[t]) is None else n for t in texts], np.int32)
         columns[name] = own

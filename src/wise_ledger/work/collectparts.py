@@ -1,6 +1,8 @@
-"""What a collection takes beside companies and their filings, each a part of its own: asked for, and written.
+"""What a collection takes beside companies and their filings, each a part of its own:
+asked for, and written.
 
-A new kind of data is a protocol in `sources/protocol.py`, a part here, and the adapters that give it.
+A new kind of data is a protocol in `sources/protocol.py`, a part here, and the adapters that give
+it.
 """
 
 from collections.abc import Callable, Mapping
@@ -18,9 +20,11 @@ from wise_ledger.work.collectseries import write_series
 
 @dataclass(frozen=True)
 class Part:
-    """`ask(source, mark)` what there is since a mark, `write(batch, source number, found, companies by key)`.
+    """`ask(source, mark)` what there is since a mark, `write(batch, source
+    number, found, companies by key)`.
 
-    What is found has the `mark` to ask from next time. It is asked of sources that have the `offer`.
+    What is found has the `mark` to ask from next time. It is asked of sources that have the
+    `offer`.
     """
 
     offer: str
@@ -28,11 +32,17 @@ class Part:
     write: Callable[[BatchWriter, int, Any, Mapping[str, int]], None]
 
 
-def _write_lists(batch: BatchWriter, source: int, found: ListsFound, numbers: Mapping[str, int]) -> None:
+def _write_lists(
+    batch: BatchWriter, source: int, found: ListsFound, numbers: Mapping[str, int]
+) -> None:
     for entry in found.lists or ():
-        stranger = next((m.company_key for m in entry.members if m.company_key not in numbers), None)
+        stranger = next(
+            (m.company_key for m in entry.members if m.company_key not in numbers), None
+        )
         if stranger is not None:
-            raise SourceDamaged(Problem(f"list {entry.name}", stranger, "a member is no company of the source", ""))
+            raise SourceDamaged(
+                Problem(f"list {entry.name}", stranger, "a member is no company of the source", "")
+            )
         batch.add_list(source, entry, dict(numbers))
 
 
@@ -40,7 +50,9 @@ def _write_rates(batch: BatchWriter, source: int, found: RatesFound, _: Mapping[
     batch.add_rates(source, found.rates)
 
 
-def _write_venues(batch: BatchWriter, source: int, found: VenuesFound, _: Mapping[str, int]) -> None:
+def _write_venues(
+    batch: BatchWriter, source: int, found: VenuesFound, _: Mapping[str, int]
+) -> None:
     batch.add(kinds.VENUES, found.venues or (), source=source)
 
 

@@ -1,4 +1,6 @@
-"""What a collection takes of economic series: what is said of them, where that is new, and observations."""
+"""What a collection takes of economic series: what is said of them, where that is new,
+and observations.
+"""
 
 from collections.abc import Mapping
 
@@ -20,12 +22,21 @@ def write_series(batch: BatchWriter, source: int, found: SeriesFound, _: Mapping
     known = batch.series_texts(source)
     for part in found.observations:
         numbers = np.array([batch.series(key) for key in part.keys], np.int32)
-        bases = [batch.series_base(text) if text else RecordColumns.absent(np.int32) for text in part.bases]
-        base = np.where(part.base < 0, RecordColumns.absent(np.int32), np.array(bases or [0])[part.base])
+        bases = [
+            batch.series_base(text) if text else RecordColumns.absent(np.int32)
+            for text in part.bases
+        ]
+        base = np.where(
+            part.base < 0, RecordColumns.absent(np.int32), np.array(bases or [0])[part.base]
+        )
         rows = RecordColumns.of(
-            SERIES, series=numbers[part.which], period=part.period, value=part.value, released_at=part.released_at,
+            SERIES,
+            series=numbers[part.which],
+            period=part.period,
+            value=part.value,
+            released_at=part.released_at,
             base=base,
-        )  # fmt: skip
+        )
         batch.add_columns(source, rows.where(_of_one_frequency(batch, part)))
         first = _first_release(part)
         records, owners = [], []

@@ -1,7 +1,8 @@
-"""Files of millions of rows, read as columns: CSV, Parquet, Arrow; other kinds of file by way of their lines.
+"""Files of millions of rows, read as columns: CSV, Parquet, Arrow;
+other kinds of file by way of their lines.
 
-A file is read fast and as a whole; only where something in it is wrong it is read again closely, so that every bad row
-is reported with its line.
+A file is read fast and as a whole; only where something in it is wrong it is read again closely, so
+that every bad row is reported with its line.
 """
 
 from collections.abc import Sequence
@@ -23,7 +24,9 @@ from wise_ledger.work.termfile import decode
 
 @dataclass(frozen=True, eq=False)
 class FileColumns:
-    """The columns of a file by name, as text or typed; `lines` are those of the rows, None where nobody counted yet."""
+    """The columns of a file by name, as text or typed; `lines` are those of the rows,
+    None where nobody counted yet.
+    """
 
     columns: dict[str, Any]
     lines: NDArray[np.int64] | None
@@ -33,8 +36,11 @@ class FileColumns:
         return len(next(iter(self.columns.values())))
 
 
-def read_columns_file(content: bytes, heads: Sequence[str], *, closely: bool = False) -> FileColumns:
-    """The columns of a file, which are among `heads`; raises `BadInput` for an empty file or a strange column.
+def read_columns_file(
+    content: bytes, heads: Sequence[str], *, closely: bool = False
+) -> FileColumns:
+    """The columns of a file, which are among `heads`;
+    raises `BadInput` for an empty file or a strange column.
 
     `closely` counts lines, and reports rows that have more or fewer cells than the head has.
     """
@@ -46,20 +52,32 @@ def read_columns_file(content: bytes, heads: Sequence[str], *, closely: bool = F
         found = _csv(content, closely=closely)
     strange = sorted(set(found.columns) - set(heads))
     if strange:
-        raise bad_input("line 1", strange[0], "there is no such column", f"the columns are {', '.join(heads)}")
+        raise bad_input(
+            "line 1", strange[0], "there is no such column", f"the columns are {', '.join(heads)}"
+        )
     if not found.columns or not (len(found) or found.bad):
-        raise bad_input("file", f"{len(content)} bytes", "the file has no rows", f"its columns are {', '.join(heads)}")
+        raise bad_input(
+            "file",
+            f"{len(content)} bytes",
+            "the file has no rows",
+            f"its columns are {', '.join(heads)}",
+        )
     return found
 
 
 def _typed(table: pa.Table) -> FileColumns:
-    return FileColumns(dict(zip(table.column_names, table.columns, strict=True)), np.arange(2, table.num_rows + 2))
+    return FileColumns(
+        dict(zip(table.column_names, table.columns, strict=True)), np.arange(2, table.num_rows + 2)
+    )
 
 
 def _by_lines(content: bytes, heads: Sequence[str]) -> FileColumns:
     lines = read_table(content, heads)
     names = [h for h in heads if any(h in line.cells for line in lines)]
-    columns = {n: pa.chunked_array([pa.array([line.cells.get(n) for line in lines], pa.string())]) for n in names}
+    columns = {
+        n: pa.chunked_array([pa.array([line.cells.get(n) for line in lines], pa.string())])
+        for n in names
+    }
     return FileColumns(columns, np.array([line.number for line in lines], np.int64))
 
 
@@ -67,9 +85,13 @@ def _csv(content: bytes, *, closely: bool) -> FileColumns:
     text = _in_utf8(content)
     head, _, _ = text.partition(b"\n")
     delimiter = max(",;\t", key=lambda d: head.count(d.encode()))
-    names = [cell.strip().strip('"').lower() for cell in head.decode().strip("\r\n").split(delimiter)]
+    names = [
+        cell.strip().strip('"').lower() for cell in head.decode().strip("\r\n").split(delimiter)
+    ]
     if twice := sorted({n for n in names if names.count(n) > 1}):
-        raise bad_input("line 1", twice[0], "two columns have this name", "rename one, or take it out")
+        raise bad_input(
+            "line 1", twice[0], "two columns have this name", "rename one, or take it out"
+        )
     strange: list[Any] = []
 
     def note(row: Any) -> str:
@@ -79,14 +101,22 @@ def _csv(content: bytes, *, closely: bool) -> FileColumns:
     try:
         table = pc_csv.read_csv(
             pa.py_buffer(text),
-            pc_csv.ReadOptions(use_threads=not closely, column_names=names, skip_rows=1, block_size=1 << 24),
-            pc_csv.ParseOptions(delimiter=delimiter, invalid_row_handler=note, ignore_empty_lines=not closely),
-            pc_csv.ConvertOptions(column_types=dict.fromkeys(names, pa.string()), strings_can_be_null=False),
+            pc_csv.ReadOptions(
+                use_threads=not closely, column_names=names, skip_rows=1, block_size=1 << 24
+            ),
+            pc_csv.ParseOptions(
+                delimiter=delimiter, invalid_row_handler=note, ignore_empty_lines=not closely
+            ),
+            pc_csv.ConvertOptions(
+                column_types=dict.fromkeys(names, pa.string()), strings_can_be_null=False
+            ),
         )
     except pa.ArrowInvalid as error:
         if not closely:
             return _csv(content, closely=True)
-        raise bad_input("file", str(error)[:80], "this cannot be read as CSV", "write one row a line") from None
+        raise bad_input(
+            "file", str(error)[:80], "this cannot be read as CSV", "write one row a line"
+        ) from None
     columns = dict(zip(names, table.columns, strict=True))
     if not closely:
         return FileColumns(columns, None)
@@ -95,11 +125,19 @@ def _csv(content: bytes, *, closely: bool) -> FileColumns:
     lines = np.setdiff1d(np.arange(2, table.num_rows + 2 + len(skipped)), skipped)
     mend = "give every row as many cells as the head has"
     bad = [
-        BadRow(row.number, "row", row.text[:80], f"it has {row.actual_columns} cells, not {row.expected_columns}", mend)
+        BadRow(
+            row.number,
+            "row",
+            row.text[:80],
+            f"it has {row.actual_columns} cells, not {row.expected_columns}",
+            mend,
+        )
         for row in strange
         if row.text.strip()
     ]
-    blank = np.logical_and.reduce([np.asarray(pc.equal(pc.utf8_trim_whitespace(c), "")) for c in columns.values()])
+    blank = np.logical_and.reduce(
+        [np.asarray(pc.equal(pc.utf8_trim_whitespace(c), "")) for c in columns.values()]
+    )
     if blank.any():
         columns = {n: c.filter(pa.array(~blank)) for n, c in columns.items()}
     return FileColumns(columns, lines[~blank], tuple(bad))

@@ -75,9 +75,17 @@ class VenueCount:
 
 
 def search(
-    snapshots: Snapshots, query: str, on: date, *, with_inactive: bool, country: str | None, limit: int, skip: int = 0
+    snapshots: Snapshots,
+    query: str,
+    on: date,
+    *,
+    with_inactive: bool,
+    country: str | None,
+    limit: int,
+    skip: int = 0,
 ) -> tuple[list[CompanyShown], int]:
-    """Companies by name, symbol or identifier (all without a query), by name; and how many there are in all.
+    """Companies by name, symbol or identifier (all without a query), by name;
+    and how many there are in all.
 
     The first `limit` after `skip` of them.
     """
@@ -91,7 +99,9 @@ def search(
             ranked = [*ranked, *matcher.near(query, 25), *found.candidates]
             ranked = list({c.company: c for c in reversed(ranked)}.values())[::-1]
     else:
-        numbers = sorted(range(len(snapshot.ids)), key=lambda n: snapshot.universe.name(n, today) or "")
+        numbers = sorted(
+            range(len(snapshot.ids)), key=lambda n: snapshot.universe.name(n, today) or ""
+        )
         ranked = [matcher.candidate(n, "") for n in numbers]
     kept = [shown(snapshot, c, today) for c in ranked]
     kept = [c for c in kept if (with_inactive or c.active) and country in (None, c.country)]
@@ -103,7 +113,9 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
     snapshot, today = snapshots.at(), day(on)
     number = snapshot.number(company, micros(end_of_day(on)))
     universe = snapshot.universe
-    matcher = Matcher(universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names)
+    matcher = Matcher(
+        universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names
+    )
     activity = universe.activity[number]
     _, ended = dates(activity.span)
     cutoff = micros(end_of_day(on))
@@ -121,9 +133,16 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
         batch=snapshot.batch,
         ended=ended,
         end_cause=activity.cause,
-        names=tuple(Span("name", n.name, None, *dates(n.span)) for n in universe.names_of.get(number, [])),
+        names=tuple(
+            Span("name", n.name, None, *dates(n.span)) for n in universe.names_of.get(number, [])
+        ),
         identifiers=tuple(
-            Span(i.scheme, i.value, None if i.security is None else snapshot.security_ids[i.security], *dates(i.span))
+            Span(
+                i.scheme,
+                i.value,
+                None if i.security is None else snapshot.security_ids[i.security],
+                *dates(i.span),
+            )
             for i in universe.identifiers_of.get(number, [])
         ),
         attributes=tuple(_attributes(snapshot, number, cutoff)),
@@ -135,7 +154,16 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
 
 def _attributes(snapshot: Snapshot, number: int, cutoff: int) -> list[Span]:
     out = []
-    for name in ("country", "seat", "industry", "template", "currency", "fiscal_year_end", "website", "description"):
+    for name in (
+        "country",
+        "seat",
+        "industry",
+        "template",
+        "currency",
+        "fiscal_year_end",
+        "website",
+        "description",
+    ):
         known = [a for a in snapshot.attributes.by_company(name).get(number, []) if a.at <= cutoff]
         out += [Span(name, a.value, None, as_date(a.valid_from), None) for a in known]
     return out
@@ -191,21 +219,32 @@ def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
     out = []
     for (mic, kind), n in sorted(count.items()):
         known = universe.venues.get(mic, Venue(mic, "", "", "", ""))
-        about = (known.name or None, universe.venue_countries.get(mic), known.time_zone or None, known.close or None)
+        about = (
+            known.name or None,
+            universe.venue_countries.get(mic),
+            known.time_zone or None,
+            known.close or None,
+        )
         out.append(VenueCount(mic, *about, known.words, kind, n, len(companies[mic, kind])))
     return out
 
 
 def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None, who: str) -> int:
-    """Teach what a venue is also called, such as the suffix of its symbols; without one the word is taken back."""
+    """Teach what a venue is also called, such as the suffix of its symbols;
+    without one the word is taken back.
+    """
     universe, called = snapshots.at().universe, " ".join(word.split())
     mics = sorted({x.mic for x in universe.listings} | set(universe.venues))
     if not called or not who.strip():
-        raise bad_input("word" if not called else "who", "", "it is empty", "say what is taught, and by whom")
+        raise bad_input(
+            "word" if not called else "who", "", "it is empty", "say what is taught, and by whom"
+        )
     if mic is not None and mic not in mics:
         raise bad_input("mic", mic, "there is no such venue", mend_for(mic, mics))
     if mic is None and called not in {w for v in universe.venues.values() for w in v.words}:
-        raise NotFound(Problem("word", called, "no venue is called so", "see what venues are called"))
+        raise NotFound(
+            Problem("word", called, "no venue is called so", "see what venues are called")
+        )
     with ledger.batch("venue", f"{called} means {mic or 'nothing'}, says {who.strip()}") as batch:
         batch.add(kinds.VENUE_WORDS, [VenueWordRecord(called, mic, who.strip())])
     return ledger.last_batch()
@@ -214,7 +253,9 @@ def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None,
 def listings(
     snapshots: Snapshots, on: date | None, mic: str | None, security_type: str | None
 ) -> list[tuple[CompanyShown, ListingShown]]:
-    """Listings with their companies: those of a day, or all there ever were, of a venue or a type."""
+    """Listings with their companies: those of a day, or all there ever were,
+    of a venue or a type.
+    """
     snapshot = snapshots.at()
     universe = snapshot.universe
     today = day(on) if on is not None else 0

@@ -16,7 +16,9 @@ def currencies(snapshot: Snapshot) -> tuple[str, ...]:
 
 
 def in_currency(snapshot: Snapshot, viewpoint: Viewpoint) -> Viewpoint:
-    """The viewpoint, once its currency is known to be one that amounts can be shown in; raises `BadInput`."""
+    """The viewpoint, once its currency is known to be one that amounts can be
+    shown in; raises `BadInput`.
+    """
     read_currency(snapshot, viewpoint.currency)
     return viewpoint
 
@@ -28,7 +30,12 @@ def read_currency(snapshot: Snapshot, text: str | None) -> str | None:
     known = currencies(snapshot)
     if text not in known:
         if not len(snapshot.view.rates):
-            raise bad_input("currency", text, "there are no rates yet", "collect them, or: wise-ledger load rates FILE")
+            raise bad_input(
+                "currency",
+                text,
+                "there are no rates yet",
+                "collect them, or: wise-ledger load rates FILE",
+            )
         mend = f"write {', '.join(known)}" if len(known) <= _FEW else mend_for(text, known)
         raise bad_input("currency", text, "no rate to it is known", mend)
     return text

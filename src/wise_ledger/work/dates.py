@@ -8,7 +8,10 @@ from wise_ledger.core.time import instants, periods
 
 
 def read_cutoff(text: str, at: str) -> datetime:
-    """A cut-off: a date means its end, UTC; an instant is taken as it is (T3). Raises `BadInput`."""
+    """A cut-off: a date means its end, UTC; an instant is taken as it is (T3).
+
+    Raises `BadInput`.
+    """
     found = instants.read_cutoff(text, at)
     for problem in of_instant(at, found, None):
         raise BadInput(problem)
@@ -16,8 +19,14 @@ def read_cutoff(text: str, at: str) -> datetime:
 
 
 def read_start(text: str, at: str) -> datetime:
-    """The start of a range that includes both ends: a date means its begin, UTC; an instant is taken as it is."""
-    return read_cutoff(text, at) if len(text.strip()) > 10 else instants.start_of_day(read_date(text, at))
+    """The start of a range that includes both ends: a date means its begin, UTC;
+    an instant is taken as it is.
+    """
+    return (
+        read_cutoff(text, at)
+        if len(text.strip()) > 10
+        else instants.start_of_day(read_date(text, at))
+    )
 
 
 def as_instant(value: int) -> datetime:

@@ -41,7 +41,8 @@ class Desk:
         memory: int = BUDGET,
         write: Write | None = None,
     ) -> "Desk":
-        """The ledger in `folder`, made if there is none; runs left open by an earlier process go on.
+        """The ledger in `folder`, made if there is none;
+        runs left open by an earlier process go on.
 
         `write` makes files of extracts; without it they wait.
         Raises `StoreError` where another process has the folder open, or the file cannot be used.
@@ -50,8 +51,13 @@ class Desk:
         lock = FolderLock(folder)
         ledger = Ledger(folder / "ledger.sqlite", now)
         runs = Runs(ledger, sources, confirm_above)
-        snapshots, extracts = Snapshots(ledger, folder / "columns", memory), Extracts(ledger, folder / "extracts")
-        desk = cls(ledger, snapshots, runs, Schedules(ledger, runs, post), lock, extracts, Tokens(ledger))
+        snapshots, extracts = (
+            Snapshots(ledger, folder / "columns", memory),
+            Extracts(ledger, folder / "extracts"),
+        )
+        desk = cls(
+            ledger, snapshots, runs, Schedules(ledger, runs, post), lock, extracts, Tokens(ledger)
+        )
         runs.ended = lambda run: desk._after(run, post)
         from wise_ledger.work.longkinds import kinds_of_work  # which knows the desk
 
@@ -65,7 +71,9 @@ class Desk:
         return desk
 
     def _after(self, run: int, post: Post) -> None:
-        """A run ended: its digest is made, notices go out, and what was asked lately is formed again."""
+        """A run ended: its digest is made, notices go out,
+        and what was asked lately is formed again.
+        """
         digest = digests.make(self.ledger, self.snapshots, run)
         targets = self.schedules.targets(self.runs.report(run).run)
         notices.notify(self.ledger, post, digest, targets)

@@ -1,4 +1,6 @@
-"""What came in with a run: new companies and periods, restatements, withdrawals, tags without an item, failures."""
+"""What came in with a run: new companies and periods, restatements, withdrawals,
+tags without an item, failures.
+"""
 
 import json
 from dataclasses import asdict, dataclass
@@ -14,7 +16,13 @@ from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import digestreading, examining, operations, restating
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.restating import Change
-from wise_ledger.store.schedulekeeping import Delivery, deliveries_of, find_digest, keep_digest, newest_digests
+from wise_ledger.store.schedulekeeping import (
+    Delivery,
+    deliveries_of,
+    find_digest,
+    keep_digest,
+    newest_digests,
+)
 from wise_ledger.work import NotFound
 from wise_ledger.work.sharebasis import on_share_basis
 
@@ -42,7 +50,9 @@ def make(ledger: Ledger, snapshots: Snapshots, run: int) -> Digest:
         found = operations.find_run(connection, run)
         assert found is not None
         outcomes = operations.outcomes_of(connection, run)
-        batches = sorted({o.batch for o in outcomes if o.batch} | ({found.batch} if found.batch else set()))
+        batches = sorted(
+            {o.batch for o in outcomes if o.batch} | ({found.batch} if found.batch else set())
+        )
         companies = digestreading.new_companies(connection, batches)
         periods = digestreading.new_periods(connection, batches)
         log = restating.of_batches(connection, batches)
@@ -129,7 +139,10 @@ def in_words(digest: Digest) -> str:
         percent = "" if change["percent"] is None else f" ({change['percent']:+.1f} %)"
         lines.append(f"  {change['name']}, {change['item']} to {change['period_end']}: "
                      f"{change['old']:,.0f} to {change['new']:,.0f}{percent}")  # fmt: skip
-    lines += [f"  failed: {f['company'] or f['subject']}: {f['reason']}" for f in digest.content["failed"][:10]]
+    lines += [
+        f"  failed: {f['company'] or f['subject']}: {f['reason']}"
+        for f in digest.content["failed"][:10]
+    ]
     return "\n".join(lines)
 
 

@@ -12,12 +12,16 @@ from wise_ledger.work import NotFound, lists
 
 
 def find_document(ledger: Ledger, address: str) -> tuple[Document, bytes]:
-    """A document with its raw bytes, by its SHA-256 or an unambiguous beginning of it; raises `NotFound`."""
+    """A document with its raw bytes, by its SHA-256 or an unambiguous
+    beginning of it; raises `NotFound`.
+    """
     with ledger.database.read() as connection:
         found = reading.find_document(connection, address.lower()) if len(address) >= 6 else None
         if found is None:
             mend = "give the SHA-256 of its bytes, or six characters or more of its beginning"
-            raise NotFound(Problem("document", address, "there is no single document at this address", mend))
+            raise NotFound(
+                Problem("document", address, "there is no single document at this address", mend)
+            )
         return found, reading.document_bytes(connection, found.sha256)
 
 
@@ -27,9 +31,11 @@ def publications(
     list_name: str | None = None,
     company: str | None = None,
 ) -> list[tuple[str, int]]:
-    """How many facts became public in each month: of a company, of whoever was ever on a list, or of all.
+    """How many facts became public in each month: of a company, of whoever
+    was ever on a list, or of all.
 
-    A list kept by a rule has no stays: those of whom the rule is true today stand for it. Raises `NotFound`.
+    A list kept by a rule has no stays: those of whom the rule is true today stand for it. Raises
+    `NotFound`.
     """
     snapshot = snapshots.at()
     numbers: set[int] | None = None

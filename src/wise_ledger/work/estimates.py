@@ -1,4 +1,6 @@
-"""Estimates of companies as known on a date: periods, who is in a consensus, its walk, announcements."""
+"""Estimates of companies as known on a date: periods, who is in a consensus,
+its walk, announcements.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -42,7 +44,9 @@ _BACK, _AHEAD = 30, 60  # days of a calendar
 
 @dataclass(frozen=True)
 class CompanyEstimates:
-    """What is expected of a company in one measure; `labels` of the period ends, `houses` of contributors."""
+    """What is expected of a company in one measure; `labels` of the period ends,
+    `houses` of contributors.
+    """
 
     company: str
     name: str
@@ -64,7 +68,9 @@ class CompanyEstimates:
 
 @dataclass(frozen=True)
 class CalendarEntry:
-    """A period that was announced, or is expected to be: `state` is announced, expected, assumed or overdue."""
+    """A period that was announced, or is expected to be: `state` is
+    announced, expected, assumed or overdue.
+    """
 
     company: str
     name: str
@@ -82,7 +88,9 @@ class CalendarEntry:
 
 @dataclass(frozen=True)
 class Calendar:
-    """What companies announced and are expected to announce between two dates, both included, in that order."""
+    """What companies announced and are expected to announce between two
+    dates, both included, in that order.
+    """
 
     entries: list[CalendarEntry]
     measure: str
@@ -96,7 +104,8 @@ class Calendar:
 class Announcements:
     """What companies announced between two dates, both included."""
 
-    rows: list[tuple[Announced, str, str, str | None, str]]  # with company id, name, symbol, period label
+    # with company id, name, symbol, period label
+    rows: list[tuple[Announced, str, str, str | None, str]]
     measure: str
     first: date
     last: date
@@ -115,10 +124,15 @@ def read_measure(snapshot: Snapshot, text: str) -> str:
 
 
 def read_estimates(
-    desk: Desk, viewpoint: Viewpoint, company: str, measure: str = "eps", period: str | None = None,
+    desk: Desk,
+    viewpoint: Viewpoint,
+    company: str,
+    measure: str = "eps",
+    period: str | None = None,
     max_age: int = MAX_AGE,
-) -> CompanyEstimates:  # fmt: skip
-    """A company's periods, the newest first; of the one named by its label, else the first not announced, more.
+) -> CompanyEstimates:
+    """A company's periods, the newest first; of the one named by its label,
+    else the first not announced, more.
 
     A contribution stands for `max_age` days at most. Raises `BadInput` and `NotFound`.
     """
@@ -137,7 +151,10 @@ def read_estimates(
     walked: dict[str, list[float | None]] = {}
     if chosen is not None:
         period_of = code, chosen.kind, number, chosen.end, cutoff, currency
-        contributors, given = opinions(estimates, rows, *period_of, max_age), supplied(estimates, rows, *period_of)
+        contributors, given = (
+            opinions(estimates, rows, *period_of, max_age),
+            supplied(estimates, rows, *period_of),
+        )
         last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
         first = min(last, chosen.end - (540 if chosen.kind == YEAR else 200))
         steps = np.unique(np.linspace(first, last, _STEPS).astype(np.int64))
@@ -147,20 +164,37 @@ def read_estimates(
         walked = walk(estimates, code, chosen.kind, number, chosen.end, at, currency)
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
-        snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), measure,
-        snapshot.view.items[code].unit, currency_name(currency), periods, chosen, contributors, given, days, walked,
-        labels, rows.houses, rows.sources, snapshot.batch,
-    )  # fmt: skip
+        snapshot.ids[number],
+        snapshot.name(number, cutoff),
+        snapshot.symbol(number, cutoff),
+        measure,
+        snapshot.view.items[code].unit,
+        currency_name(currency),
+        periods,
+        chosen,
+        contributors,
+        given,
+        days,
+        walked,
+        labels,
+        rows.houses,
+        rows.sources,
+        snapshot.batch,
+    )
 
 
 def _estimates(snapshot: Snapshot, rows: EstimateRows, max_age: int) -> Estimates:
-    """Those that the language reads, or of some rows alone where contributions shall stand for another time."""
+    """Those that the language reads, or of some rows alone where
+    contributions shall stand for another time.
+    """
     if max_age == MAX_AGE:
         return snapshot.view.estimates
     return estimates_on(snapshot.view, rows, max_age)
 
 
-def _chosen(periods: list[Expectation], labels: dict[tuple[int, int], str], period: str | None) -> Expectation | None:
+def _chosen(
+    periods: list[Expectation], labels: dict[tuple[int, int], str], period: str | None
+) -> Expectation | None:
     if period is not None:
         found = next((e for e in periods if labels[e.kind, e.end] == period), None)
         if found is None:
@@ -168,19 +202,24 @@ def _chosen(periods: list[Expectation], labels: dict[tuple[int, int], str], peri
             raise bad_input("period", period, problem, mend_for(period, labels.values()))
         return found
     waiting = [e for e in periods if e.announced is None and e.values["count"]]
-    return min(waiting, key=lambda e: (e.kind == QUARTER, e.end), default=periods[0] if periods else None)
+    return min(
+        waiting, key=lambda e: (e.kind == QUARTER, e.end), default=periods[0] if periods else None
+    )
 
 
 def label_of(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int) -> str:
     """What a target period is called, as known at a cut-off."""
     label = snapshot.label(company, end, cutoff)
-    if kind == QUARTER and "Q" not in label:  # the year end takes the year's label: its last quarter is the fourth
+    # the year end takes the year's label: its last quarter is the fourth
+    if kind == QUARTER and "Q" not in label:
         return f"{label}Q4"
     return label
 
 
 def currency_of(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
-    """The number of the currency in which a company's estimates are stated: the one asked for, else it reports in."""
+    """The number of the currency in which a company's estimates are stated:
+    the one asked for, else it reports in.
+    """
     if viewpoint.currency is not None:
         return currency_code(viewpoint.currency)
     reported = snapshot.attributes.of(company, "currency", viewpoint.cutoff)
@@ -188,17 +227,30 @@ def currency_of(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
 
 
 def read_announcements(
-    desk: Desk, viewpoint: Viewpoint, since: date | None, until: date | None, list_name: str | None = None,
-    companies: Sequence[str] = (), measure: str = "eps", max_age: int = MAX_AGE,
-) -> Announcements:  # fmt: skip
-    """What a list's members, companies or everybody announced from a day to a day, both included."""
+    desk: Desk,
+    viewpoint: Viewpoint,
+    since: date | None,
+    until: date | None,
+    list_name: str | None = None,
+    companies: Sequence[str] = (),
+    measure: str = "eps",
+    max_age: int = MAX_AGE,
+) -> Announcements:
+    """What a list's members, companies or everybody announced from a day to a
+    day, both included.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
     code, today = read_measure(snapshot, measure), as_date(viewpoint.cutoff // DAY)
     last = min(until or today, today)
     first = since or last - timedelta(365)
     if last < first:
-        raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
+        raise bad_input(
+            "end",
+            last,
+            f"it is before the start, {first}",
+            "swap the two dates, or ask for earlier ones",
+        )
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
     currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
     estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), max_age)
@@ -218,10 +270,16 @@ def read_announcements(
 
 
 def read_calendar(
-    desk: Desk, viewpoint: Viewpoint, since: date | None, until: date | None, list_name: str | None = None,
-    companies: Sequence[str] = (), measure: str = "eps",
-) -> Calendar:  # fmt: skip
-    """What a list's members, companies or everybody announced, and are expected to, between two days, both included.
+    desk: Desk,
+    viewpoint: Viewpoint,
+    since: date | None,
+    until: date | None,
+    list_name: str | None = None,
+    companies: Sequence[str] = (),
+    measure: str = "eps",
+) -> Calendar:
+    """What a list's members, companies or everybody announced, and are expected to,
+    between two days, both included.
 
     A month back and two ahead without the days. Raises `BadInput`.
     """
@@ -231,27 +289,63 @@ def read_calendar(
     today = as_date(cutoff // DAY)
     first, last = since or today - timedelta(_BACK), until or today + timedelta(_AHEAD)
     if last < first:
-        raise bad_input("end", last, f"it is before the start, {first}", "swap the two dates, or ask for earlier ones")
+        raise bad_input(
+            "end",
+            last,
+            f"it is before the start, {first}",
+            "swap the two dates, or ask for earlier ones",
+        )
     whom = read_whom(desk, snapshot, cutoff, list_name, companies)
     currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
     begin, stop = micros(start_of_day(first)), micros(end_of_day(last))
     estimates = snapshot.view.estimates
-    announced = announced_between(estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies)
+    announced = announced_between(
+        estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies
+    )
     rows = snapshot.view.plain.given_estimates().expected
-    waiting = [e for e in expected_announcements(estimates, rows, whom.numbers, cutoff) if begin <= e.at <= stop]
-    means = consensus_of(estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies)
+    waiting = [
+        e
+        for e in expected_announcements(estimates, rows, whom.numbers, cutoff)
+        if begin <= e.at <= stop
+    ]
+    means = consensus_of(
+        estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies
+    )
 
     def entry(
         of: Announced | ExpectedAnnouncement, state: str, mean: float | None, count: float | None
     ) -> CalendarEntry:
         n = of.company
         return CalendarEntry(
-            snapshot.ids[n], snapshot.name(n, cutoff), snapshot.symbol(n, cutoff),
-            label_of(snapshot, n, of.kind, of.end, cutoff), of.kind, of.end, of.at, state, mean, count,
-            of if isinstance(of, Announced) else None, currency_name(currencies[n]),
-        )  # fmt: skip
+            snapshot.ids[n],
+            snapshot.name(n, cutoff),
+            snapshot.symbol(n, cutoff),
+            label_of(snapshot, n, of.kind, of.end, cutoff),
+            of.kind,
+            of.end,
+            of.at,
+            state,
+            mean,
+            count,
+            of if isinstance(of, Announced) else None,
+            currency_name(currencies[n]),
+        )
 
     entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in announced]
     for e, (mean, count) in zip(waiting, means, strict=True):
-        entries.append(entry(e, "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed", mean, count))
-    return Calendar(sorted(entries, key=lambda e: (e.at, e.name)), measure, first, last, snapshot.batch, whom.failed)
+        entries.append(
+            entry(
+                e,
+                "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed",
+                mean,
+                count,
+            )
+        )
+    return Calendar(
+        sorted(entries, key=lambda e: (e.at, e.name)),
+        measure,
+        first,
+        last,
+        snapshot.batch,
+        whom.failed,
+    )

@@ -65,7 +65,9 @@ class FigureInput:
 
 @dataclass(frozen=True)
 class InputOnDate:
-    """An input that lives on dates: a price, a return, an estimate; `about` says in words where it stands."""
+    """An input that lives on dates: a price, a return, an estimate;
+    `about` says in words where it stands.
+    """
 
     expression: str
     unit: str
@@ -79,7 +81,9 @@ class InputOnDate:
 
 @dataclass(frozen=True)
 class ConversionUsed:
-    """A rate by which an amount was converted: the mean from `start` to `end`, or that of `end` (M2)."""
+    """A rate by which an amount was converted: the mean from `start` to
+    `end`, or that of `end` (M2).
+    """
 
     expression: str
     source: str
@@ -92,7 +96,9 @@ class ConversionUsed:
 
 @dataclass(frozen=True)
 class Beside:
-    """What a document says at the place of a fact: the source's tag, and whether its sign is the other one."""
+    """What a document says at the place of a fact: the source's tag,
+    and whether its sign is the other one.
+    """
 
     tag: str | None
     turned: bool
@@ -130,12 +136,25 @@ def explain_figure(
     step = plan(expression, snapshot.view.vocabulary)
     if step.axis is Axis.CROSS:
         problem = "this is reckoned over all companies of a list, and one company alone is none"
-        raise bad_input("expression", expression, problem, "explain what is inside it, or screen a list by it")
+        raise bad_input(
+            "expression", expression, problem, "explain what is inside it, or screen a list by it"
+        )
     if step.unit.kind == "truth":
-        raise bad_input("expression", expression, "this says yes or no", "explain one side of it, such as net_income")
+        raise bad_input(
+            "expression",
+            expression,
+            "this says yes or no",
+            "explain one side of it, such as net_income",
+        )
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     given = None if end is None else day(end)
-    found = explain(snapshot.view.tracing(number), expression, number, in_currency(snapshot, viewpoint), end=given)
+    found = explain(
+        snapshot.view.tracing(number),
+        expression,
+        number,
+        in_currency(snapshot, viewpoint),
+        end=given,
+    )
     wanted = {f for v in found.versions for f in v.facts}
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
     with desk.ledger.database.read() as connection:
@@ -165,13 +184,19 @@ def explain_figure(
     )
 
 
-def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, cutoff: int) -> InputOnDate:
+def _on_date(
+    snapshot: Snapshot, expression: str, d: DatedInput, company: int, cutoff: int
+) -> InputOnDate:
     reason = Reason(d.values.reason[0, 0])
     value = None if reason else float(d.values.value[0, 0])
     about = []
     if d.quoted is not None:
         listing = snapshot.listing[d.quoted.listing]
-        about = [f"{listing.symbol}@{listing.mic}", f"{as_date(d.quoted.day)}", snapshot.source_names[d.quoted.source]]
+        about = [
+            f"{listing.symbol}@{listing.mic}",
+            f"{as_date(d.quoted.day)}",
+            snapshot.source_names[d.quoted.source],
+        ]
         if value is not None and not isclose(value, d.quoted.as_traded, rel_tol=1e-9):
             about.append(f"{d.quoted.as_traded:,.10g} as traded")
     if isinstance(d.step, SeriesStep | SeriesSampled):
@@ -180,12 +205,21 @@ def _on_date(snapshot: Snapshot, expression: str, d: DatedInput, company: int, c
         about.append(snapshot.label(company, d.period_end, cutoff))
     if d.count is not None:
         about.append(f"{d.count:.0f} contributor{'s' if d.count != 1 else ''}")
-    name = d.step.name if isinstance(d.step, Quote) else expression[d.step.place.begin : d.step.place.end]
+    name = (
+        d.step.name
+        if isinstance(d.step, Quote)
+        else expression[d.step.place.begin : d.step.place.end]
+    )
     return InputOnDate(
-        name, d.step.unit.plain().name, value, reason.code if reason else None,
-        currency_name(int(d.values.currency[0, 0])), None if d.quoted is None else as_date(d.quoted.day),
-        None if d.quoted is None else as_instant(d.quoted.known_at), ", ".join(about),
-    )  # fmt: skip
+        name,
+        d.step.unit.plain().name,
+        value,
+        reason.code if reason else None,
+        currency_name(int(d.values.currency[0, 0])),
+        None if d.quoted is None else as_date(d.quoted.day),
+        None if d.quoted is None else as_instant(d.quoted.known_at),
+        ", ".join(about),
+    )
 
 
 def _of_series(snapshot: Snapshot, expression: str, d: DatedInput, cutoff: int) -> InputOnDate:
@@ -204,14 +238,22 @@ def _of_series(snapshot: Snapshot, expression: str, d: DatedInput, cutoff: int) 
     line = book.vintages.line(number, cutoff, "first" if step.first else "known")
     own = np.flatnonzero(last_day(line.frequency, line.period) == last)
     about = [book.text(number, "title", cutoff) or step.key]
-    about += [f"{'up to ' if isinstance(step, SeriesSampled) else ''}{line.labels[own[0]]}"] if len(own) else []
+    about += (
+        [f"{'up to ' if isinstance(step, SeriesSampled) else ''}{line.labels[own[0]]}"]
+        if len(own)
+        else []
+    )
     reason = Reason(d.values.reason[0, 0])
     return InputOnDate(
-        name, step.unit.plain().name, None if reason else float(d.values.value[0, 0]),
-        reason.code if reason else None, currency_name(int(d.values.currency[0, 0])),
-        as_date(last) if len(own) else None, as_instant(int(line.known[own[0]])) if len(own) else None,
+        name,
+        step.unit.plain().name,
+        None if reason else float(d.values.value[0, 0]),
+        reason.code if reason else None,
+        currency_name(int(d.values.currency[0, 0])),
+        as_date(last) if len(own) else None,
+        as_instant(int(line.known[own[0]])) if len(own) else None,
         ", ".join(about),
-    )  # fmt: skip
+    )
 
 
 def _conversion(expression: str, used: Conversion) -> ConversionUsed:
@@ -234,7 +276,9 @@ def _besides(connection: Connection, facts: dict[int, Fact]) -> dict[int, Beside
         tag, document = None, fact.document
         if "json" in document.media_type and document.size <= _READABLE:
             if document.sha256 not in bodies:
-                bodies[document.sha256] = json.loads(reading.document_bytes(connection, document.sha256))
+                bodies[document.sha256] = json.loads(
+                    reading.document_bytes(connection, document.sha256)
+                )
             tag = _tag_at(bodies[document.sha256], fact.place)
         try:
             written = float(fact.reported) if fact.reported else 0.0
@@ -274,9 +318,13 @@ def _inputs(
                 value=derivation.value if derivation else None,
                 currency=currency_name(figure.currency),
                 end=as_date(figure.end),
-                period=f"seen {as_date(figure.end)}" if seen else snapshot.label(number, figure.end, cutoff),
+                period=f"seen {as_date(figure.end)}"
+                if seen
+                else snapshot.label(number, figure.end, cutoff),
                 form=("observed" if seen else derivation.form) if derivation else "not known",
-                facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation)) if derivation else (),
+                facts=tuple((sign, facts[f]) for f, sign in facts_under(derivation))
+                if derivation
+                else (),
                 derivation=derivation,
                 of=facts,
             )

@@ -17,20 +17,35 @@ if TYPE_CHECKING:
     from wise_ledger.work.desk import Desk
 
 
-def ask_extract(desk: "Desk", viewpoint: Viewpoint, asked: PanelAsked, layout: str, form: str) -> Extract:
-    """Have a panel written to a file; it is checked at once. Raises what `read_panel` and `refuse_layout` do."""
+def ask_extract(
+    desk: "Desk", viewpoint: Viewpoint, asked: PanelAsked, layout: str, form: str
+) -> Extract:
+    """Have a panel written to a file; it is checked at once.
+
+    Raises what `read_panel` and `refuse_layout` do.
+    """
     panel = read_panel(desk, viewpoint, asked)
     refuse_layout(panel, layout)
     # As of the batch of now, so that it says the same however long it waits.
-    seen = {"known_on": viewpoint.known_on.isoformat(), "recorded_by": panel.batch, "currency": viewpoint.currency,
-            "leave_out": sorted(viewpoint.leave_out)}  # fmt: skip
-    return desk.extracts.ask(panel.title, {"asked": asdict(asked), "viewpoint": seen, "layout": layout}, form)
+    seen = {
+        "known_on": viewpoint.known_on.isoformat(),
+        "recorded_by": panel.batch,
+        "currency": viewpoint.currency,
+        "leave_out": sorted(viewpoint.leave_out),
+    }
+    return desk.extracts.ask(
+        panel.title, {"asked": asdict(asked), "viewpoint": seen, "layout": layout}, form
+    )
 
 
-def extract_batches(desk: "Desk", asked: Mapping[str, Any], progress: Progress) -> "Iterator[pa.RecordBatch]":
+def extract_batches(
+    desk: "Desk", asked: Mapping[str, Any], progress: Progress
+) -> "Iterator[pa.RecordBatch]":
     """The rows of the panel that was asked for; how far they are is reported as they are read."""
     fields = {k: tuple(v) if isinstance(v, list) else v for k, v in asked["asked"].items()}
-    panel = _Watched(read_panel(desk, read_viewpoint(desk, **asked["viewpoint"]), PanelAsked(**fields)), progress)
+    panel = _Watched(
+        read_panel(desk, read_viewpoint(desk, **asked["viewpoint"]), PanelAsked(**fields)), progress
+    )
     return batches(panel, asked["layout"])  # type: ignore[arg-type]
 
 
@@ -49,5 +64,7 @@ class _Watched:
         for block in self._panel.blocks():
             yield block
             rows += int(block.rows.sum())
-            if not self._progress(block.first + block.rows.shape[1], self._panel.question.dates, rows):
+            if not self._progress(
+                block.first + block.rows.shape[1], self._panel.question.dates, rows
+            ):
                 return

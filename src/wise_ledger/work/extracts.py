@@ -1,6 +1,7 @@
 """Extracts: panels too large to be answered at once, written to a file that is kept for a week.
 
-One is written at a time; it says how far it is, can be stopped, and begins again where the service was stopped.
+One is written at a time; it says how far it is, can be stopped, and begins again where the service
+was stopped.
 """
 
 import json
@@ -24,7 +25,8 @@ KEPT = timedelta(days=7)
 FORMATS = ("parquet", "arrow", "csv")
 _OPEN = ("waiting", "running")
 Progress = Callable[[int, int, int], bool]  # dates done, of how many, rows so far; whether to go on
-Read = Callable[[Mapping[str, Any], Progress], Iterator[Any]]  # what was asked for, as Arrow batches
+# what was asked for, as Arrow batches
+Read = Callable[[Mapping[str, Any], Progress], Iterator[Any]]
 Write = Callable[[Iterator[Any], str, BinaryIO], None]  # batches as a file of a format
 
 
@@ -75,14 +77,24 @@ class Extracts:
     def ask(self, title: str, asked: Mapping[str, Any], form: str) -> Extract:
         """Have a panel written; raises `BadInput` for a format that is none."""
         if form not in FORMATS:
-            raise bad_input("format", form, "no extract is written so", f"write {', '.join(FORMATS)}")
+            raise bad_input(
+                "format", form, "no extract is written so", f"write {', '.join(FORMATS)}"
+            )
         id_ = f"ex-{secrets.token_hex(6)}"
         values = {"title": title, "asked": json.dumps(asked), "format": form, "state": "waiting"}
         with self._ledger.database.write() as connection:
             now = micros(self._ledger.now())
             keeping.add_extract(
-                connection, id=id_, **values, done=0, total=0, rows=0, size=0, problem="", asked_at=now
-            )  # fmt: skip
+                connection,
+                id=id_,
+                **values,
+                done=0,
+                total=0,
+                rows=0,
+                size=0,
+                problem="",
+                asked_at=now,
+            )
         with self._wake:
             self._wake.notify_all()
         return self.find(id_)
@@ -96,7 +108,11 @@ class Extracts:
         """One of them; raises `NotFound`."""
         found = next((e for e in self.all() if e.id == id_), None)
         if found is None:
-            raise NotFound(Problem("extract", id_, "there is no such extract", "its file may have been let go of"))
+            raise NotFound(
+                Problem(
+                    "extract", id_, "there is no such extract", "its file may have been let go of"
+                )
+            )
         return found
 
     def file(self, id_: str) -> tuple[Extract, Path]:
@@ -104,7 +120,9 @@ class Extracts:
         found = self.find(id_)
         path = self._path(found.id, found.format)
         if found.state != "done" or not path.exists():
-            raise bad_input("extract", id_, f"it is {found.state}", "wait until it is done, or ask again")
+            raise bad_input(
+                "extract", id_, f"it is {found.state}", "wait until it is done, or ask again"
+            )
         return found, path
 
     def drop(self, id_: str) -> None:
@@ -115,7 +133,9 @@ class Extracts:
         self._path(id_, found.format).unlink(missing_ok=True)
         with self._ledger.database.write() as connection:
             if found.state in _OPEN:
-                keeping.set_extract(connection, id_, state="stopped", kept_until=micros(self._ledger.now() + KEPT))
+                keeping.set_extract(
+                    connection, id_, state="stopped", kept_until=micros(self._ledger.now() + KEPT)
+                )
             else:
                 keeping.drop_extract(connection, id_)
 
@@ -151,7 +171,9 @@ class Extracts:
             with part.open("wb") as file:
                 self._write(self._read(extract.asked, progress), extract.format, file)
         except LedgerError as error:
-            self._end(extract.id, "failed", f"{error.problems[0].problem}; {error.problems[0].mend}")
+            self._end(
+                extract.id, "failed", f"{error.problems[0].problem}; {error.problems[0].mend}"
+            )
         except Exception as error:
             log.exception("extract %s failed", extract.id)
             self._end(extract.id, "failed", str(error)[:300])
@@ -184,5 +206,15 @@ class Extracts:
 
 def _extract(row: Any) -> Extract:
     until = None if row.kept_until is None else as_instant(row.kept_until)
-    about = (row.id, row.title, json.loads(row.asked), row.format, row.state, row.done, row.total, row.rows, row.size)
+    about = (
+        row.id,
+        row.title,
+        json.loads(row.asked),
+        row.format,
+        row.state,
+        row.done,
+        row.total,
+        row.rows,
+        row.size,
+    )
     return Extract(*about, row.problem, as_instant(row.asked_at), until)

@@ -1,4 +1,6 @@
-"""What people keep under names (sheets of series, measures, questions): named, described, versioned, put away."""
+"""What people keep under names (sheets of series, measures, questions): named,
+described, versioned, put away.
+"""
 
 import json
 import re
@@ -19,7 +21,9 @@ from wise_ledger.store.ledger import Ledger
 
 @dataclass(frozen=True)
 class Kept:
-    """A version of something kept: what it is called, what it holds, who kept it and in which batch."""
+    """A version of something kept: what it is called, what it holds,
+    who kept it and in which batch.
+    """
 
     name: str
     title: str
@@ -39,7 +43,9 @@ class Shelf:
     kind: RecordKind
     noun: str
 
-    def all(self, ledger: Ledger, *, archived: bool = False, batch: int | None = None) -> list[Kept]:
+    def all(
+        self, ledger: Ledger, *, archived: bool = False, batch: int | None = None
+    ) -> list[Kept]:
         """The newest version of each, by name; as of a batch if one is given (T7)."""
         newest = {version.name: version for version in self._versions(ledger, batch)}
         return [k for _, k in sorted(newest.items()) if archived or not k.archived]
@@ -59,16 +65,29 @@ class Shelf:
         found = [v for v in self._versions(ledger, None) if v.name == name]
         if not found:
             known = [k.name for k in self.all(ledger)]
-            raise NotFound(Problem(self.noun, name, f"there is no such {self.noun}", mend_for(name, known)))
+            raise NotFound(
+                Problem(self.noun, name, f"there is no such {self.noun}", mend_for(name, known))
+            )
         return found[::-1]
 
     def keep(
-        self, ledger: Ledger, name: str, title: str, description: str, content: Mapping[str, Any], who: str
+        self,
+        ledger: Ledger,
+        name: str,
+        title: str,
+        description: str,
+        content: Mapping[str, Any],
+        who: str,
     ) -> Kept:
-        """A new one, or another version; raises `BadInput`. Without a title it is called by its name."""
+        """A new one, or another version; raises `BadInput`.
+
+        Without a title it is called by its name.
+        """
         if not who.strip():
             raise bad_input("who", "", "nobody is named", "say who keeps it")
-        return self._write(ledger, name, title.strip() or name, description.strip(), content, False, who.strip())
+        return self._write(
+            ledger, name, title.strip() or name, description.strip(), content, False, who.strip()
+        )
 
     def put_away(self, ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
         """Put one away, or bring it back; nothing of it is lost. Raises `NotFound`."""
@@ -76,10 +95,18 @@ class Shelf:
         return self._write(ledger, name, k.title, k.description, k.content, archived, who)
 
     def _write(
-        self, ledger: Ledger, name: str, title: str, description: str, content: Mapping[str, Any], archived: bool,
+        self,
+        ledger: Ledger,
+        name: str,
+        title: str,
+        description: str,
+        content: Mapping[str, Any],
+        archived: bool,
         who: str,
-    ) -> Kept:  # fmt: skip
-        record = KeptRecord(name, title, description, json.dumps(content, ensure_ascii=False), archived, who)
+    ) -> Kept:
+        record = KeptRecord(
+            name, title, description, json.dumps(content, ensure_ascii=False), archived, who
+        )
         with ledger.batch(self.noun, f"{self.noun} {name}, by {who}") as batch:
             batch.add(self.kind, [record])
             refused = [p for problems in batch.refused.values() for p in problems]
@@ -92,9 +119,18 @@ class Shelf:
         out: list[Kept] = []
         count: dict[str, int] = {}
         with ledger.database.read() as connection:
-            for r in keptreading.kept(connection, self.kind, ledger.last_batch() if batch is None else batch):
+            for r in keptreading.kept(
+                connection, self.kind, ledger.last_batch() if batch is None else batch
+            ):
                 count[r.name] = count.get(r.name, 0) + 1
-                about = (r.name, r.title, r.description, json.loads(r.content), count[r.name], r.who)
+                about = (
+                    r.name,
+                    r.title,
+                    r.description,
+                    json.loads(r.content),
+                    count[r.name],
+                    r.who,
+                )
                 out.append(Kept(*about, as_instant(r.recorded_at), r.batch, bool(r.archived)))
         return out
 
@@ -105,7 +141,12 @@ _NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 def check_name(name: str, noun: str, example: str) -> None:
     """Raises `BadInput` where something kept cannot be called so."""
     if not _NAME.fullmatch(name) or len(name) > 60:
-        raise bad_input("name", name, f"this is no name of a {noun}", f"write small letters, digits and -: {example}")
+        raise bad_input(
+            "name",
+            name,
+            f"this is no name of a {noun}",
+            f"write small letters, digits and -: {example}",
+        )
 
 
 SHEETS = Shelf(kinds.SERIES_SHEETS, "sheet")

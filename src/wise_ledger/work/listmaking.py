@@ -1,4 +1,6 @@
-"""Lists that people make: from companies they name, or out of other lists; every change is a version."""
+"""Lists that people make: from companies they name, or out of other lists;
+every change is a version.
+"""
 
 import re
 from collections.abc import Callable, Sequence
@@ -30,23 +32,34 @@ def keep_list(
     *,
     until_ended: bool = False,
 ) -> int:
-    """Keep a list of companies (any identifiers): new, or changed to be exactly these; returns the batch.
+    """Keep a list of companies (any identifiers): new, or changed to be
+    exactly these; returns the batch.
 
-    Who left stays a member until yesterday, who came is one from today on; the first version holds for all dates. With
-    `until_ended` companies that are no more stand on it until the day they ended.
+    Who left stays a member until yesterday, who came is one from today on; the first version holds
+    for all dates. With `until_ended` companies that are no more stand on it until the day they
+    ended.
     """
     _check_name(name)
     if not companies:
         raise bad_input("companies", "", "a list needs a company", "name at least one")
     snapshot = snapshots.at()
     wanted = {snapshot.number(c) for c in companies}
-    return _keep(ledger, snapshot, name, title, who, lambda standing: wanted, until_ended=until_ended)
+    return _keep(
+        ledger, snapshot, name, title, who, lambda standing: wanted, until_ended=until_ended
+    )
 
 
 def change_members(
-    ledger: Ledger, snapshots: Snapshots, name: str, add: Sequence[str], remove: Sequence[str], who: str
+    ledger: Ledger,
+    snapshots: Snapshots,
+    name: str,
+    add: Sequence[str],
+    remove: Sequence[str],
+    who: str,
 ) -> int:
-    """Put companies (any identifiers) on a list from today on, and take others off from today on."""
+    """Put companies (any identifiers) on a list from today on,
+    and take others off from today on.
+    """
     lists.find_list(ledger, name)
     snapshot = snapshots.at()
     come, go = ({snapshot.number(c) for c in given} for given in (add, remove))
@@ -55,16 +68,27 @@ def change_members(
 
     def after(standing: set[int]) -> set[int]:
         for number in go - standing:
-            raise bad_input("remove", snapshot.ids[number], "it does not stand on the list", "look at its members")
+            raise bad_input(
+                "remove",
+                snapshot.ids[number],
+                "it does not stand on the list",
+                "look at its members",
+            )
         return (standing | come) - go
 
     return _keep(ledger, snapshot, name, "", who, after)
 
 
 def _keep(
-    ledger: Ledger, snapshot: Snapshot, name: str, title: str, who: str, after: Callable[[set[int]], set[int]],
-    *, until_ended: bool = False,
-) -> int:  # fmt: skip
+    ledger: Ledger,
+    snapshot: Snapshot,
+    name: str,
+    title: str,
+    who: str,
+    after: Callable[[set[int]], set[int]],
+    *,
+    until_ended: bool = False,
+) -> int:
     """Write who came and who left; `after` says who is to stand, of those who do."""
     known = {entry.name: entry for entry in lists.all_lists(ledger)}
     info = known.get(name)
@@ -74,7 +98,11 @@ def _keep(
         stays = listreading.stays(connection, name, snapshot.batch) if info else []
     open_ = {s.company: s for s in stays if s.valid_to is None}
     wanted = after(set(open_))
-    lives = {n: snapshot.universe.activity[n].span.until for n in wanted if until_ended and n not in open_}
+    lives = {
+        n: snapshot.universe.activity[n].span.until
+        for n in wanted
+        if until_ended and n not in open_
+    }
     ended = {n: end for n, end in lives.items() if end < day(today)}
     had = {(s.company, s.valid_to) for s in stays}
     rows = [
@@ -88,7 +116,9 @@ def _keep(
     ]  # fmt: skip
     yesterday = as_date((today - date(1970, 1, 1)).days - 1)
     rows += [
-        MemberRecord(snapshot.ids[n], as_date(s.valid_from), yesterday) for n, s in open_.items() if n not in wanted
+        MemberRecord(snapshot.ids[n], as_date(s.valid_from), yesterday)
+        for n, s in open_.items()
+        if n not in wanted
     ]
     numbers = {snapshot.ids[n]: n for n in {*wanted, *open_}}
     called = title.strip() or (info.title if info else name)
@@ -110,12 +140,18 @@ def _check_keeper(name: str, info: listreading.ListInfo | None, who: str) -> Non
         raise bad_input("name", name, f"this list is kept by {info.kept_by}", mend)
 
 
-def keep_rule_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, rule: str, who: str) -> int:
-    """Keep a list by a rule: on it stand, on any date, the companies of which the rule is true then."""
+def keep_rule_list(
+    ledger: Ledger, snapshots: Snapshots, name: str, title: str, rule: str, who: str
+) -> int:
+    """Keep a list by a rule: on it stand, on any date,
+    the companies of which the rule is true then.
+    """
     _check_name(name)
     plan_rule(rule, snapshots.at().view.vocabulary)
     if name in {entry.name for entry in lists.all_lists(ledger)}:
-        raise bad_input("name", name, "there is a list of this name", "choose another: the rule of a list stays")
+        raise bad_input(
+            "name", name, "there is a list of this name", "choose another: the rule of a list stays"
+        )
     if not who.strip():
         raise bad_input("who", "", "it is empty", "say who keeps the list")
     with ledger.batch("list", f"list {name} kept by {who.strip()}, by a rule") as batch:
@@ -126,9 +162,17 @@ def keep_rule_list(ledger: Ledger, snapshots: Snapshots, name: str, title: str, 
 
 
 def describe_list(
-    ledger: Ledger, name: str, *, title: str | None, description: str | None, archived: bool | None, who: str
+    ledger: Ledger,
+    name: str,
+    *,
+    title: str | None,
+    description: str | None,
+    archived: bool | None,
+    who: str,
 ) -> int:
-    """Change what a list is called, what it is for, or that it is archived; None leaves a thing as it is."""
+    """Change what a list is called, what it is for, or that it is archived;
+    None leaves a thing as it is.
+    """
     info = lists.find_list(ledger, name)
     if not who.strip():
         raise bad_input("who", "", "it is empty", "say who changes the list")
@@ -148,14 +192,27 @@ def _check_name(name: str) -> None:
         raise bad_input("name", name, "this is no name for a list", mend)
 
 
-def combine_lists(ledger: Ledger, snapshots: Snapshots, how: str, names: Sequence[str], on: date) -> list[str]:
+def combine_lists(
+    ledger: Ledger, snapshots: Snapshots, how: str, names: Sequence[str], on: date
+) -> list[str]:
     """The ids of companies in the union, intersection or difference of lists on a day."""
     if how not in ("union", "intersection", "difference"):
-        raise bad_input("how", how, "lists are not combined like this", "write union, intersection or difference")
+        raise bad_input(
+            "how",
+            how,
+            "lists are not combined like this",
+            "write union, intersection or difference",
+        )
     if not names or (len(names) < 2 and how != "union"):  # the union of one list is a copy of it
         raise bad_input("lists", ", ".join(names), "two lists or more are combined", "name another")
     snapshot, cutoff = snapshots.at(), micros(end_of_day(on))
     first, *rest = (set(lists.members(ledger, snapshot, n, cutoff)) for n in names)
     for other in rest:
-        first = first | other if how == "union" else first & other if how == "intersection" else first - other
+        first = (
+            first | other
+            if how == "union"
+            else first & other
+            if how == "intersection"
+            else first - other
+        )
     return [snapshot.ids[n] for n in sorted(first)]

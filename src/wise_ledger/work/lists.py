@@ -30,7 +30,8 @@ def find_list(ledger: Ledger, name: str) -> ListInfo:
 
 
 def members(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> list[int]:
-    """The numbers of the companies on a list on the day of an instant, both ends of a stay included (T9).
+    """The numbers of the companies on a list on the day of an instant,
+    both ends of a stay included (T9).
 
     On a list kept by a rule stand all companies of which the rule is true as known at the instant.
     """
@@ -49,4 +50,8 @@ def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[
     today = cutoff // DAY
     with ledger.database.read() as connection:
         stays = listreading.stays(connection, name, snapshot.batch)
-    return {s.company: s.weight for s in stays if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)}
+    return {
+        s.company: s.weight
+        for s in stays
+        if s.valid_from <= today and (s.valid_to is None or today <= s.valid_to)
+    }

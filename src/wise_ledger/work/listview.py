@@ -31,7 +31,9 @@ class Member:
 
 @dataclass(frozen=True)
 class ListView:
-    """The members of a list on a day, by name; of `unknown` more the filter says neither yes nor no."""
+    """The members of a list on a day, by name;
+    of `unknown` more the filter says neither yes nor no.
+    """
 
     info: ListInfo
     batch: int
@@ -49,7 +51,8 @@ def view(
     show: tuple[str, ...] = (),
     with_inactive: bool = True,
 ) -> ListView:
-    """The members of a list on a day, all or those of whom the rule `where` is true, with the expressions `show`.
+    """The members of a list on a day, all or those of whom the rule `where` is true,
+    with the expressions `show`.
 
     Raises `NotFound` for the list and `ExpressionError` for the rule or an expression.
     """
@@ -69,7 +72,9 @@ def view(
     for number, cells in zip(numbers, table.rows, strict=True):
         company = shown(snapshot, matcher.candidate(number, ""), today)
         if with_inactive or company.active:
-            labels = (None if c.end is None else snapshot.label(number, day(c.end), cutoff) for c in cells)
+            labels = (
+                None if c.end is None else snapshot.label(number, day(c.end), cutoff) for c in cells
+            )
             found.append(Member(company, weights.get(number), cells, tuple(labels)))
     found.sort(key=lambda m: m.company.name)
     return ListView(info, snapshot.batch, table.columns, tuple(found), unknown)
@@ -85,7 +90,9 @@ class VersionShown:
 
 
 def versions(ledger: Ledger, snapshots: Snapshots, name: str) -> list[VersionShown]:
-    """Every change of a list, the newest first: who, when, who came and who left; raises `NotFound`."""
+    """Every change of a list, the newest first: who, when, who came and who
+    left; raises `NotFound`.
+    """
     lists.find_list(ledger, name)
     snapshot = snapshots.at()
     with ledger.database.read() as connection:
@@ -95,5 +102,8 @@ def versions(ledger: Ledger, snapshots: Snapshots, name: str) -> list[VersionSho
         return tuple(sorted(snapshot.name(n, at) for n in numbers))
 
     return [
-        VersionShown(v, names(v.joined, micros(v.recorded_at)), names(v.left, micros(v.recorded_at))) for v in found
+        VersionShown(
+            v, names(v.joined, micros(v.recorded_at)), names(v.left, micros(v.recorded_at))
+        )
+        for v in found
     ]

@@ -1,4 +1,6 @@
-"""Load companies, identifiers, listings, list members, facts, rates and splits from files: one batch or none."""
+"""Load companies, identifiers, listings, list members, facts, rates and splits from files:
+one batch or none.
+"""
 
 import csv
 import io
@@ -96,7 +98,8 @@ class _Writing:
         return self.new[text] if text in self.new else self.snapshot.number(text)
 
 
-_JUDGED = frozenset({"prices", "levels", "rates"})  # kinds whose rows are looked at beside their neighbours
+# kinds whose rows are looked at beside their neighbours
+_JUDGED = frozenset({"prices", "levels", "rates"})
 
 
 def load_file(
@@ -109,7 +112,8 @@ def load_file(
     shape: str | None = None,
     name: str = "a file",
 ) -> Loaded:
-    """Load a file of a kind; with a bad row nothing is written, unless `accept_good` takes the others.
+    """Load a file of a kind; with a bad row nothing is written,
+    unless `accept_good` takes the others.
 
     `shape` is a mapping file (YAML) for facts in a table of another shape.
     """
@@ -121,24 +125,48 @@ def load_file(
     if kind == "facts":
         known = snapshots.at().view.items
         lines, strange = (
-            reshape(content, read_shape(shape, known), known) if shape else (read_table(content, FACT_COLUMNS), [])
+            reshape(content, read_shape(shape, known), known)
+            if shape
+            else (read_table(content, FACT_COLUMNS), [])
         )
-        return load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
+        return load_facts(
+            ledger,
+            snapshots,
+            lines,
+            content,
+            name=name,
+            bad_before=strange,
+            accept_good=accept_good,
+        )
     if kind in COLUMN_KINDS:
         given: bytes | FileColumns = content
         if kind == "series" and shape is not None:
             given = wide_columns(content, shape)
-        elif kind == "series" and content.lstrip(b"\xef\xbb\xbf").startswith((b"DATAFLOW,", b"STRUCTURE,")):
+        elif kind == "series" and content.lstrip(b"\xef\xbb\xbf").startswith(
+            (b"DATAFLOW,", b"STRUCTURE,")
+        ):
             given = sdmx_columns(content)
         found = load_columns(ledger, snapshots, COLUMN_KINDS[kind], given, accept_good=accept_good)
         return _judged(ledger, snapshots, found)
     lines = read_table(content, COLUMNS[kind].split())
     if kind in LOADED:
-        return _judged(ledger, snapshots, load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good))
+        return _judged(
+            ledger,
+            snapshots,
+            load_kind(ledger, snapshots, LOADED[kind], lines, accept_good=accept_good),
+        )
     snapshot = snapshots.at()
     if kind == "observations":
         lines, strange = observation_lines(lines, snapshot.view.items)
-        found = load_facts(ledger, snapshots, lines, content, name=name, bad_before=strange, accept_good=accept_good)
+        found = load_facts(
+            ledger,
+            snapshots,
+            lines,
+            content,
+            name=name,
+            bad_before=strange,
+            accept_good=accept_good,
+        )
         return replace(found, kind=kind)
     bad: list[BadRow] = []
     good: list[Line] = []
@@ -190,15 +218,25 @@ def _need(line: Line, *names: str) -> None:
 
 
 def _dates(line: Line) -> Stretch:
-    since = read_date(line.cells["valid_from"], "valid_from") if "valid_from" in line.cells else ALWAYS
+    since = (
+        read_date(line.cells["valid_from"], "valid_from") if "valid_from" in line.cells else ALWAYS
+    )
     until = read_date(line.cells["valid_to"], "valid_to") if "valid_to" in line.cells else None
     if until is not None and until < since:
-        raise bad_input("valid_to", until, "it ends before it begins", "both dates are included: swap or mend them")
+        raise bad_input(
+            "valid_to",
+            until,
+            "it ends before it begins",
+            "both dates are included: swap or mend them",
+        )
     return Stretch(day(since), FOREVER if until is None else day(until))
 
 
 def _no_overlap(
-    spans: dict[tuple[str, str], list[tuple[Stretch, str]]], what: tuple[str, str], span: Stretch, owner: str
+    spans: dict[tuple[str, str], list[tuple[Stretch, str]]],
+    what: tuple[str, str],
+    span: Stretch,
+    owner: str,
 ) -> None:
     for other, whose in spans.setdefault(what, []):
         if whose != owner and span.since <= other.until and other.since <= span.until:
@@ -213,12 +251,23 @@ def _shape(line: Line, name: str, fits: Callable[[str], bool], mend: str) -> Non
 
 
 def _check(
-    kind: str, line: Line, snapshot: Snapshot, spans: dict[tuple[str, str], list[tuple[Stretch, str]]], news: set[str]
+    kind: str,
+    line: Line,
+    snapshot: Snapshot,
+    spans: dict[tuple[str, str], list[tuple[Stretch, str]]],
+    news: set[str],
 ) -> None:
     """Refuse a row with the column, the value, the problem and the mend."""
     cells = line.cells
-    _need(line, *{"identifiers": ("company", "scheme", "value"), "listings": ("company", "symbol", "mic", "currency"),
-                  "members": ("list", "company"), "companies": ("company",)}[kind])  # fmt: skip
+    _need(
+        line,
+        *{
+            "identifiers": ("company", "scheme", "value"),
+            "listings": ("company", "symbol", "mic", "currency"),
+            "members": ("list", "company"),
+            "companies": ("company",),
+        }[kind],
+    )
     span = _dates(line)
     if kind == "companies":
         _check_company(line, snapshot)
@@ -230,18 +279,37 @@ def _check(
         if scheme in CHECKED:
             reading = read_identifier(f"{scheme}:{cells['value']}")
             if reading is not None and reading.problem:
-                raise bad_input("value", cells["value"], reading.problem, "check it against where it came from")
+                raise bad_input(
+                    "value", cells["value"], reading.problem, "check it against where it came from"
+                )
         known = snapshot.universe.by_value.get((scheme, cells["value"]), [])
         for other in known:
             name = snapshot.universe.name(other.company, FOREVER - 1) or snapshot.ids[other.company]
             spans.setdefault((scheme, cells["value"]), []).append((other.span, name))
         _no_overlap(spans, (scheme, cells["value"]), span, owner)
     elif kind == "listings":
-        _shape(line, "mic", lambda v: len(v) == 4 and v.isupper(), "write the four capitals of ISO 10383")
-        _shape(line, "currency", lambda v: len(v) == 3 and v.isupper(), "write the three capitals of ISO 4217")
-        _shape(line, "security_type", lambda v: v in ANY_TYPE, f"write {', '.join(sorted(ANY_TYPE))}")
+        _shape(
+            line,
+            "mic",
+            lambda v: len(v) == 4 and v.isupper(),
+            "write the four capitals of ISO 10383",
+        )
+        _shape(
+            line,
+            "currency",
+            lambda v: len(v) == 3 and v.isupper(),
+            "write the three capitals of ISO 4217",
+        )
+        _shape(
+            line, "security_type", lambda v: v in ANY_TYPE, f"write {', '.join(sorted(ANY_TYPE))}"
+        )
         _shape(line, "receipt_ratio", _is_number, "write a number such as 2")
-        _shape(line, "primary", lambda v: v.lower() in ("yes", "no", "true", "false", "1", "0"), "write yes or no")
+        _shape(
+            line,
+            "primary",
+            lambda v: v.lower() in ("yes", "no", "true", "false", "1", "0"),
+            "write yes or no",
+        )
         _no_overlap(spans, (cells["mic"], cells["symbol"].upper()), span, owner)
     else:
         _shape(line, "weight", _is_number, "write a number such as 0.05")
@@ -256,21 +324,45 @@ def _is_number(text: str) -> bool:
 
 
 def _check_company(line: Line, snapshot: Snapshot) -> None:
-    _shape(line, "country", lambda v: len(v) == 2 and v.isupper(), "write the two capitals of ISO 3166")
-    _shape(line, "currency", lambda v: len(v) == 3 and v.isupper(), "write the three capitals of ISO 4217")
-    _shape(line, "template", lambda v: v in ALL_TEMPLATES, f"write {', '.join(sorted(ALL_TEMPLATES))}")
-    _shape(line, "fiscal_year_end", lambda v: v.isdigit() and 1 <= int(v) <= 12, "write the month, 1 to 12")
+    _shape(
+        line, "country", lambda v: len(v) == 2 and v.isupper(), "write the two capitals of ISO 3166"
+    )
+    _shape(
+        line,
+        "currency",
+        lambda v: len(v) == 3 and v.isupper(),
+        "write the three capitals of ISO 4217",
+    )
+    _shape(
+        line, "template", lambda v: v in ALL_TEMPLATES, f"write {', '.join(sorted(ALL_TEMPLATES))}"
+    )
+    _shape(
+        line,
+        "fiscal_year_end",
+        lambda v: v.isdigit() and 1 <= int(v) <= 12,
+        "write the month, 1 to 12",
+    )
     _shape(line, "fiscal_year_named_by", lambda v: v in ("start", "end"), "write start or end")
     _shape(line, "status", lambda v: v in ("active", "inactive"), "write active or inactive")
     reading = read_identifier(line.cells["company"])
     if reading is not None and reading.problem:
-        raise bad_input("company", line.cells["company"], reading.problem, "check it against where it came from")
+        raise bad_input(
+            "company", line.cells["company"], reading.problem, "check it against where it came from"
+        )
     if line.cells.get("status") == "inactive":
         _need(line, "status_date")
         read_date(line.cells["status_date"], "status_date")
     into = line.cells.get("status_cause", "").partition("merged into ")[2].strip()
-    if into and into.casefold() in (line.cells["company"].casefold(), line.cells.get("name", "").casefold()):
-        raise bad_input("status_cause", into, "a company cannot be merged into itself", "name the company that took it")
+    if into and into.casefold() in (
+        line.cells["company"].casefold(),
+        line.cells.get("name", "").casefold(),
+    ):
+        raise bad_input(
+            "status_cause",
+            into,
+            "a company cannot be merged into itself",
+            "name the company that took it",
+        )
     try:
         snapshot.number(line.cells["company"])
     except NotFound:
@@ -289,7 +381,15 @@ def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
         writing.new[text] = number
         if "status" not in cells:
             cells = {**cells, "status": "active"}
-    names = ("name", "country", "industry", "currency", "template", "fiscal_year_end", "fiscal_year_named_by")
+    names = (
+        "name",
+        "country",
+        "industry",
+        "currency",
+        "template",
+        "fiscal_year_end",
+        "fiscal_year_named_by",
+    )
     records = [AttributeRecord(name, cells[name], since) for name in names if name in cells]
     if cells.get("status") == "active":
         records.append(AttributeRecord("active", "yes", since))
@@ -319,7 +419,9 @@ def _write_listing(writing: _Writing, cells: dict[str, str]) -> None:
     key = cells.get("security", f"{writing.snapshot.ids[number]}-{kind}")
     primary = cells.get("primary", "yes").lower() in ("yes", "true", "1")
     ratio = float(cells["receipt_ratio"]) if "receipt_ratio" in cells else None
-    listing = ListingRecord(cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary)
+    listing = ListingRecord(
+        cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary
+    )
     title = kind.replace("_", " ").capitalize()
     record = SecurityRecord(key, kind, title, ratio, (listing,), ratio_from=listing.valid_from)
     writing.batch.add_securities(number, writing.source, [record])

@@ -35,9 +35,16 @@ _GIVEN_LATER = ("items", "contributors", "series", "series_bases")
 
 
 def load_columns(
-    ledger: Ledger, snapshots: Snapshots, kind: ColumnKind, content: bytes | FileColumns, *, accept_good: bool = False
+    ledger: Ledger,
+    snapshots: Snapshots,
+    kind: ColumnKind,
+    content: bytes | FileColumns,
+    *,
+    accept_good: bool = False,
 ) -> Loaded:
-    """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
+    """What a file says; what the ledger says already is left out (T8),
+    and two rows may not contradict each other.
+    """
     snapshot = snapshots.at()
     read = content if isinstance(content, FileColumns) else read_columns_file(content, kind.heads)
     rows, problems, named = _rows(ledger, snapshot, kind, read)
@@ -58,11 +65,15 @@ def load_columns(
             new += batch.add_columns(batch.source(*source), numbered.where(own))
     last = ledger.last_batch()
     notes = older_releases(snapshot.view.series, numbered) if kind is SERIES and new else ()
-    return Loaded(kind.name, len(kept), last if last > before else None, tuple(bad), new, notes=notes)
+    return Loaded(
+        kind.name, len(kept), last if last > before else None, tuple(bad), new, notes=notes
+    )
 
 
 def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordColumns:
-    """The rows with the numbers that the ledger gives what they name first: measures and contributors."""
+    """The rows with the numbers that the ledger gives what they name first:
+    measures and contributors.
+    """
     give = {
         "items": batch.item, "contributors": batch.contributor, "series": batch.series,
         "series_bases": batch.series_base,
@@ -71,12 +82,16 @@ def _numbered(batch: BatchWriter, rows: RecordColumns, named: _Named) -> RecordC
     for subject in (*rows.kind.subjects, *rows.kind.labels):
         if subject.name in named:
             absent = RecordColumns.absent(np.int32)
-            numbers = [give[subject.table](text) if text else absent for text in named[subject.name]]
+            numbers = [
+                give[subject.table](text) if text else absent for text in named[subject.name]
+            ]
             columns[subject.name] = np.array(numbers, np.int32)[rows[subject.name]]
     return rows.having(**columns)
 
 
-def _by_source(read: FileColumns, good: NDArray[np.bool_]) -> Iterator[tuple[tuple[str, str], NDArray[Any]]]:
+def _by_source(
+    read: FileColumns, good: NDArray[np.bool_]
+) -> Iterator[tuple[tuple[str, str], NDArray[Any]]]:
     """The name and title of each source that the good rows come from, and which of them do."""
     if "source" not in read.columns:
         yield FILES, np.ones(int(good.sum()), np.bool_)
@@ -90,7 +105,9 @@ def _by_source(read: FileColumns, good: NDArray[np.bool_]) -> Iterator[tuple[tup
 def _rows(
     ledger: Ledger, snapshot: Snapshot, kind: ColumnKind, read: FileColumns
 ) -> tuple[RecordColumns, _Problems, _Named]:
-    """The rows of a file, the first problem of each that has one, and names in the place of numbers not given yet."""
+    """The rows of a file, the first problem of each that has one,
+    and names in the place of numbers not given yet.
+    """
     problems: _Problems = {}
     named: _Named = {}
     columns: dict[str, NDArray[Any]] = {}
@@ -98,7 +115,11 @@ def _rows(
         if field.name in read.columns:
             columns[field.name] = _values(field, read.columns[field.name], problems)
         elif field.needed:
-            raise BadInput(Problem("line 1", field.name, "this column is missing", f"the head has {_heads(kind)}"))
+            raise BadInput(
+                Problem(
+                    "line 1", field.name, "this column is missing", f"the head has {_heads(kind)}"
+                )
+            )
     for found in kind.problems(RecordColumns.of(kind, **columns), ledger.now()):
         problems.setdefault(found.row, found.problem)
     days = columns[kind.day].astype(np.int64)
@@ -106,17 +127,27 @@ def _rows(
         if subject.name not in read.columns and not subject.needed:
             continue
         if subject.name not in read.columns:
-            raise BadInput(Problem("line 1", subject.name, "this column is missing", f"the head has {_heads(kind)}"))
+            raise BadInput(
+                Problem(
+                    "line 1", subject.name, "this column is missing", f"the head has {_heads(kind)}"
+                )
+            )
         texts, which = _distinct(read.columns[subject.name])
         if subject.table in _GIVEN_LATER:
-            named[subject.name], columns[subject.name] = _read_names(subject, texts, which, snapshot, problems)
+            named[subject.name], columns[subject.name] = _read_names(
+                subject, texts, which, snapshot, problems
+            )
             continue
-        looked = look_up(subject.name, texts, which, days, _look_up(ledger, snapshot, subject.table), problems)
+        looked = look_up(
+            subject.name, texts, which, days, _look_up(ledger, snapshot, subject.table), problems
+        )
         columns[subject.name] = looked.number
         for row, problem in looked.problems.items():
             problems.setdefault(row, problem)
     if kind is SERIES:
-        periods, mixed = of_one_frequency(snapshot.view.series, named["series"], columns["series"], columns["period"])
+        periods, mixed = of_one_frequency(
+            snapshot.view.series, named["series"], columns["series"], columns["period"]
+        )
         columns["period"] = periods
         for row, problem in mixed.items():
             problems.setdefault(row, problem)
@@ -129,7 +160,11 @@ def _rows(
 
 
 def _read_names(
-    subject: Reference, texts: list[str], which: NDArray[np.int64], snapshot: Snapshot, problems: _Problems
+    subject: Reference,
+    texts: list[str],
+    which: NDArray[np.int64],
+    snapshot: Snapshot,
+    problems: _Problems,
 ) -> tuple[list[str], NDArray[np.int32]]:
     """What the ledger will number when it is written: the names, and which of them each row has."""
     names: list[str] = []
@@ -139,7 +174,9 @@ def _read_names(
         if not text and not subject.needed:
             continue
         if subject.table == "series" and (wrong_key := key_problem(text)):
-            wrong[n] = Problem(subject.name, text[:80], wrong_key, "write one such as OUTPUT/Q.XA.TOTAL.SA")
+            wrong[n] = Problem(
+                subject.name, text[:80], wrong_key, "write one such as OUTPUT/Q.XA.TOTAL.SA"
+            )
         elif not text:
             wrong[n] = Problem(subject.name, "", "the cell is empty", "every row needs it")
         elif subject.table == "items":
@@ -147,7 +184,11 @@ def _read_names(
             item = snapshot.view.items.get(names[n])
             if item is None or item.nature is not Nature.FLOW:
                 mend = mend_for(
-                    text, [*MEASURES, *(i.code for i in snapshot.view.items.values() if i.nature is Nature.FLOW)]
+                    text,
+                    [
+                        *MEASURES,
+                        *(i.code for i in snapshot.view.items.values() if i.nature is Nature.FLOW),
+                    ],
                 )
                 wrong[n] = Problem(subject.name, text, "there is no such measure", mend)
     for row in np.flatnonzero(np.isin(which, list(wrong))).tolist() if wrong else ():
@@ -168,7 +209,9 @@ def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
         return lists_named(list_numbers(connection))
 
 
-def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems) -> list[tuple[int, Problem]]:
+def _contradictions(
+    rows: RecordColumns, read: FileColumns, problems: _Problems
+) -> list[tuple[int, Problem]]:
     """Two rows of one key that say unlike things: the later is reported."""
     order = rows.order("source")
     order = order[~np.isin(order, list(problems))] if problems else order
@@ -176,7 +219,10 @@ def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems)
     twice = sorted_.same_as_before(*rows.kind.key, "source")
     if not twice.any():
         return []
-    names = [*rows.kind.says, *([rows.kind.instant] if rows.kind.instant not in rows.kind.key else [])]
+    names = [
+        *rows.kind.says,
+        *([rows.kind.instant] if rows.kind.instant not in rows.kind.key else []),
+    ]
     out = []
     for name in names:
         unlike = np.zeros(len(order), np.bool_)
@@ -184,7 +230,12 @@ def _contradictions(rows: RecordColumns, read: FileColumns, problems: _Problems)
         for place in np.flatnonzero(twice & unlike).tolist():
             line = "another row" if read.lines is None else f"line {read.lines[order[place - 1]]}"
             shown = _cell(read, name, order[place])
-            out.append((int(order[place]), Problem(name, shown, f"{line} says otherwise", "keep one of them")))
+            out.append(
+                (
+                    int(order[place]),
+                    Problem(name, shown, f"{line} says otherwise", "keep one of them"),
+                )
+            )
     return out
 
 
@@ -252,7 +303,11 @@ def _fast_numbers(texts: list[str]) -> NDArray[np.float64] | None:
 
 
 def _whole(column: Any, dtype: type[np.generic]) -> NDArray[Any]:
-    there = column.is_valid().to_numpy(zero_copy_only=False) if hasattr(column, "is_valid") else None
+    there = (
+        column.is_valid().to_numpy(zero_copy_only=False) if hasattr(column, "is_valid") else None
+    )
     values = column.fill_null(0).to_numpy()
     out = np.asarray(values, dtype)
-    return out if there is None or there.all() else np.where(there, out, RecordColumns.absent(dtype))
+    return (
+        out if there is None or there.all() else np.where(there, out, RecordColumns.absent(dtype))
+    )

@@ -1,4 +1,6 @@
-"""Load figures from a file: one row a fact, all in one batch, the file itself kept as their document."""
+"""Load figures from a file: one row a fact, all in one batch,
+the file itself kept as their document.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -77,14 +79,24 @@ class _Reading:
         items = self.snapshot.view.items
         item = items.get(cells["item"])
         if item is None:
-            raise bad_input("item", cells["item"], "there is no item of this code", mend_for(cells["item"], items))
+            raise bad_input(
+                "item",
+                cells["item"],
+                "there is no item of this code",
+                mend_for(cells["item"], items),
+            )
         end = self.day(cells["period_end"], "period_end")
         start = self.day(cells["period_start"], "period_start") if "period_start" in cells else None
         _check_period(item, start, end)
         if not unit_fits(item, cells["unit"]):
-            mend = {"money": "write a currency such as EUR", "money_per_share": "write such as EUR/shares"}
+            mend = {
+                "money": "write a currency such as EUR",
+                "money_per_share": "write such as EUR/shares",
+            }
             problem = f"{item.code} is {item.unit}, which this unit is not"
-            raise bad_input("unit", cells["unit"], problem, mend.get(item.unit, f"write {item.unit}"))
+            raise bad_input(
+                "unit", cells["unit"], problem, mend.get(item.unit, f"write {item.unit}")
+            )
         year_end, span = self.year_end(company), self.span(start, end)
         assumed = "published_at" not in cells and item.nature is not Nature.OBSERVATION
         if "published_at" in cells:
@@ -96,9 +108,16 @@ class _Reading:
         for problem in of_instant("published_at", published, self.now):
             raise BadInput(problem)
         if published.date() < end:
-            raise bad_input("published_at", cells["published_at"], "it is before the period ends", "swap or mend them")
+            raise bad_input(
+                "published_at",
+                cells["published_at"],
+                "it is before the period ends",
+                "swap or mend them",
+            )
         scale = int(cells.get("scale", "0"))
-        declared = implied_end(cells["fiscal_period"], year_end) if "fiscal_period" in cells else None
+        declared = (
+            implied_end(cells["fiscal_period"], year_end) if "fiscal_period" in cells else None
+        )
         return company, FactRecord(
             item=item.code,
             period_start=start,
@@ -122,11 +141,15 @@ class _Reading:
             return None
         if item.unit not in ("money_per_share", "shares"):
             problem = f"{item.code} is {item.unit}, which no split moves"
-            raise bad_input("share_basis_date", cells["share_basis_date"], problem, "leave the cell empty")
+            raise bad_input(
+                "share_basis_date", cells["share_basis_date"], problem, "leave the cell empty"
+            )
         return self.day(cells["share_basis_date"], "share_basis_date")
 
 
-def observation_lines(lines: list[Line], items: Mapping[str, Item]) -> tuple[list[Line], list[tuple[int, Problem]]]:
+def observation_lines(
+    lines: list[Line], items: Mapping[str, Item]
+) -> tuple[list[Line], list[tuple[int, Problem]]]:
     """Rows of observations (F14) as rows of facts, and those that are none.
 
     An instant in `observed_at` is also when it became known, unless `published_at` says otherwise.
@@ -137,7 +160,9 @@ def observation_lines(lines: list[Line], items: Mapping[str, Item]) -> tuple[lis
         try:
             item, seen = items.get(cells.get("item", "")), cells.pop("observed_at", "")
             if item is not None and item.nature is not Nature.OBSERVATION:
-                raise bad_input("item", item.code, f"it is a {item.nature.value}", "load it with the kind facts")
+                raise bad_input(
+                    "item", item.code, f"it is a {item.nature.value}", "load it with the kind facts"
+                )
             if not seen:
                 raise bad_input("observed_at", "", "the cell is empty", "every row needs it")
             if len(seen) > 10:
@@ -163,7 +188,9 @@ def load_facts(
     bad_before: list[tuple[int, Problem]],
     accept_good: bool,
 ) -> Loaded:
-    """Rows as facts in one batch; with a bad row nothing is written, unless `accept_good` takes the others."""
+    """Rows as facts in one batch; with a bad row nothing is written,
+    unless `accept_good` takes the others.
+    """
     reading = _Reading(snapshots.at(), ledger.now())
     bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in bad_before]
     good: dict[str, list[tuple[int, FactRecord]]] = {}
@@ -173,11 +200,24 @@ def load_facts(
         try:
             company, fact = reading.fact(line)
             source = line.cells.get("source", FILES[0])
-            same = (source, company, fact.item, fact.basis, fact.period_start, fact.period_end, fact.published_at)
+            same = (
+                source,
+                company,
+                fact.item,
+                fact.basis,
+                fact.period_start,
+                fact.period_end,
+                fact.published_at,
+            )
             value, first = figures.setdefault(same, (fact.value, line.number))
             if value != fact.value:
                 problem = f"line {first} says {value} for the same item, period and publication"
-                raise bad_input("value", fact.value, problem, "leave one out, or give them different publications")
+                raise bad_input(
+                    "value",
+                    fact.value,
+                    problem,
+                    "leave one out, or give them different publications",
+                )
         except (BadInput, NotFound) as error:
             p = error.problems[0]
             bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
@@ -192,8 +232,12 @@ def load_facts(
         for source, facts in good.items():
             title = FILES[1] if source == FILES[0] else source.capitalize()
             number = batch.source(source, title)
-            document = batch.document(number, DocumentRecord(name, name, "file", "text/csv", content, None))
-            added += batch.add_facts_of(number, [(company, document, fact) for company, fact in facts])
+            document = batch.document(
+                number, DocumentRecord(name, name, "file", "text/csv", content, None)
+            )
+            added += batch.add_facts_of(
+                number, [(company, document, fact) for company, fact in facts]
+            )
         touched = {company for facts in good.values() for company, _ in facts}
         examine_new(batch, sorted(touched), reading.snapshot.view.items)
     return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
@@ -201,7 +245,12 @@ def load_facts(
 
 def _check_period(item: Item, start: date | None, end: date) -> None:
     if start is not None and start > end:
-        raise bad_input("period_start", start, "the period runs backwards", f"it ends on {end}: swap or mend them")
+        raise bad_input(
+            "period_start",
+            start,
+            "the period runs backwards",
+            f"it ends on {end}: swap or mend them",
+        )
     if item.nature is Nature.FLOW and start is None:
         raise bad_input("period_start", "", f"{item.code} is over a period", "say when it begins")
     if item.nature is not Nature.FLOW and start is not None:
@@ -216,7 +265,9 @@ def _value(text: str | None, scale: int) -> float | None:
     try:
         value = float(Decimal(text).scaleb(scale))
     except (InvalidOperation, ValueError):
-        raise bad_input("value", text, "this is no number", "write digits and a point: 1234.5") from None
+        raise bad_input(
+            "value", text, "this is no number", "write digits and a point: 1234.5"
+        ) from None
     if not isfinite(value):
         raise bad_input("value", text, "this is no figure", "leave the cell empty to withdraw")
     return value

@@ -25,7 +25,9 @@ class BadRow:
 
 @dataclass(frozen=True)
 class PathOutcome:
-    """What became of a folder or page: stored, unchanged, empty or failed, and why; `facts` are the new ones."""
+    """What became of a folder or page: stored, unchanged, empty or failed, and why;
+    `facts` are the new ones.
+    """
 
     path: str
     company: str | None
@@ -36,7 +38,9 @@ class PathOutcome:
 
 @dataclass(frozen=True)
 class Loaded:
-    """What a load did; `batch` is None where nothing was written, `new` counts facts that were not known (T8)."""
+    """What a load did; `batch` is None where nothing was written,
+    `new` counts facts that were not known (T8).
+    """
 
     kind: str
     rows: int
@@ -44,13 +48,18 @@ class Loaded:
     bad: tuple[BadRow, ...]
     new: int | None = None
     outcomes: tuple[PathOutcome, ...] = ()  # of a tree of pages
-    unmapped: dict[str, int] = field(default_factory=dict)  # labels without a meaning, and on how many pages
+    # labels without a meaning, and on how many pages
+    unmapped: dict[str, int] = field(default_factory=dict)
     notes: tuple[str, ...] = ()  # what a person should know of what was loaded
     quarantined: int = 0  # rows of prices, levels or rates that cannot be: kept, and not used
 
 
-def read_rows(lines: Sequence[Line], needed: Sequence[str], read: Callable[[Line], T]) -> tuple[list[T], list[BadRow]]:
-    """Each row as `read` makes it, and those that are bad: a needed cell is empty, or `read` refuses it."""
+def read_rows(
+    lines: Sequence[Line], needed: Sequence[str], read: Callable[[Line], T]
+) -> tuple[list[T], list[BadRow]]:
+    """Each row as `read` makes it, and those that are bad: a needed cell is
+    empty, or `read` refuses it.
+    """
     good: list[T] = []
     bad: list[BadRow] = []
     for line in lines:

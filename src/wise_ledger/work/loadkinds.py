@@ -32,30 +32,55 @@ from wise_ledger.work.tablefile import Line
 
 LOADED = {
     kind.name: kind
-    for kind in (RATES, SPLITS, VENUES, DIVIDENDS, DELISTINGS, SHARES, RECEIPT_RATIOS, SERIES_ATTRIBUTES)
+    for kind in (
+        RATES,
+        SPLITS,
+        VENUES,
+        DIVIDENDS,
+        DELISTINGS,
+        SHARES,
+        RECEIPT_RATIOS,
+        SERIES_ATTRIBUTES,
+    )
 }
 _Row = tuple[dict[str, int], Any]
 
 
 def load_kind(
-    ledger: Ledger, snapshots: Snapshots, kind: RecordKind, lines: Sequence[Line], *, accept_good: bool = False
+    ledger: Ledger,
+    snapshots: Snapshots,
+    kind: RecordKind,
+    lines: Sequence[Line],
+    *,
+    accept_good: bool = False,
 ) -> Loaded:
-    """What a file says; what the ledger says already is left out (T8), and two rows may not contradict each other."""
+    """What a file says; what the ledger says already is left out (T8),
+    and two rows may not contradict each other.
+    """
     snapshot, now = snapshots.at(), ledger.now()
     seen: dict[tuple[Any, ...], tuple[Any, int]] = {}
 
     def read(line: Line) -> _Row:
         record = kind.read(line.cells)
-        today = next((f.of(record) for f in kind.fields if f.type in (types.DAY, types.PAST_DAY)), None)
+        today = next(
+            (f.of(record) for f in kind.fields if f.type in (types.DAY, types.PAST_DAY)), None
+        )
         whose = {c.name: _number(snapshot, c, line, today) for c in kind.columns if _given(c)}
         problem = next(kind.problems(record, now), None)
         if problem is not None:
             raise BadInput(problem)
         values = whose | {f.in_table: f.of(record) for f in kind.fields}
-        known, before = seen.setdefault(tuple(values[n] for n in kind.key if n in values), (record, line.number))
+        known, before = seen.setdefault(
+            tuple(values[n] for n in kind.key if n in values), (record, line.number)
+        )
         if known != record:
             differs = next(f.name for f in kind.fields if f.of(known) != f.of(record))
-            raise bad_input(differs, line.cells.get(differs, ""), f"line {before} says otherwise", "keep one of them")
+            raise bad_input(
+                differs,
+                line.cells.get(differs, ""),
+                f"line {before} says otherwise",
+                "keep one of them",
+            )
         return whose, record
 
     good, bad = read_rows(lines, kind.needed, read)
@@ -67,7 +92,9 @@ def load_kind(
         by_owner: dict[tuple[tuple[str, int], ...], list[Any]] = {}
         for whose, record in good:
             by_owner.setdefault(tuple(whose.items()), []).append(record)
-        new = sum(batch.add(kind, records, source=source, **dict(of)) for of, records in by_owner.items())
+        new = sum(
+            batch.add(kind, records, source=source, **dict(of)) for of, records in by_owner.items()
+        )
     last = ledger.last_batch()
     return Loaded(kind.name, len(good), last if last > before else None, tuple(bad), new)
 
@@ -97,11 +124,17 @@ def _security(snapshot: Snapshot, text: str) -> int:
     except NotFound as error:
         raise NotFound(replace(error.problems[0], at="security")) from None
     universe = snapshot.universe
-    named = {i.security for i in universe.identifiers if i.value == text.partition(":")[2] or i.value == text}
+    named = {
+        i.security
+        for i in universe.identifiers
+        if i.value == text.partition(":")[2] or i.value == text
+    }
     named |= {x.security for x in universe.listings if f"{x.symbol}@{x.mic}" == text.upper()}
     of = [s for s in universe.securities_of.get(company, []) if s.type in ANY_TYPE]
     chosen = [s for s in of if s.number in named] or [s for s in of if s.type == "ordinary"]
     if not chosen:
         name = universe.name(company, FOREVER - 1) or text
-        raise bad_input("security", text, f"{name} has no ordinary security", "load its listing first")
+        raise bad_input(
+            "security", text, f"{name} has no ordinary security", "load its listing first"
+        )
     return min(s.number for s in chosen)

@@ -1,4 +1,5 @@
-"""Observations of economic series in files: as rows, as SDMX-CSV, or in wide tables by a mapping file.
+"""Observations of economic series in files: as rows, as SDMX-CSV,
+or in wide tables by a mapping file.
 
 A wide table has periods down and series across, or releases of one series across:
 
@@ -12,7 +13,8 @@ A wide table has periods down and series across, or releases of one series acros
       Jobless rate: {key: MY_LABOUR/M.XA.RATE, base: ""}
     missing: ["..", "n/a"]        # what stands where there is nothing
 
-With `across: releases` and `key: MY_OUTPUT/Q.XA` in the place of `series`, the heads are days of release.
+With `across: releases` and `key: MY_OUTPUT/Q.XA` in the place of `series`, the heads are days of
+release.
 """
 
 from collections.abc import Sequence
@@ -49,10 +51,11 @@ from wise_ledger.work.tablefile import read_grid
 def of_one_frequency(
     book: SeriesBook, keys: Sequence[str], which: NDArray[np.int32], periods: NDArray[np.int32]
 ) -> tuple[NDArray[np.int32], dict[int, Problem]]:
-    """The periods of the rows of `keys[which]`, and what is wrong with those of another length than their series has.
+    """The periods of the rows of `keys[which]`,
+    and what is wrong with those of another length than their series has.
 
-    A series has the frequency that the ledger knows, else the one of most of its rows. A day is taken for the week that
-    holds it where its series is weekly (S2).
+    A series has the frequency that the ledger knows, else the one of most of its rows. A day is
+    taken for the week that holds it where its series is weekly (S2).
     """
     out, problems = periods.copy(), dict[int, Problem]()
     there = ~missing(periods)
@@ -72,14 +75,18 @@ def of_one_frequency(
             given = Frequency(int(kinds[row]))
             whose = "its series is" if known else "the others of its series are"
             problems[row] = Problem(
-                "period", period_words(int(periods[row])), f"this is a {given.noun}; {whose} {frequency.adverb}",
+                "period",
+                period_words(int(periods[row])),
+                f"this is a {given.noun}; {whose} {frequency.adverb}",
                 f"write a {frequency.noun}, or load it as a series of its own",
-            )  # fmt: skip
+            )
     return out, problems
 
 
 def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
-    """Of rows just loaded those released before what the ledger had of their period: they change the past."""
+    """Of rows just loaded those released before what the ledger had of their
+    period: they change the past.
+    """
     shape = rows["released_at"]
     newest = book.vintages.newest_release()
     count, keys = 0, []
@@ -96,7 +103,9 @@ def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
     if not count:
         return ()
     whose = ", ".join(keys[:3]) + (" …" if len(keys) > 3 else "")
-    what = f"{count} observations were released before what the ledger had of their period ({whose})"
+    what = (
+        f"{count} observations were released before what the ledger had of their period ({whose})"
+    )
     return (f"{what}: they change what was known then",)
 
 
@@ -115,16 +124,22 @@ def sdmx_columns(content: bytes) -> FileColumns:
 def _columns(rows: dict[str, list[str]], first: int | list[int]) -> FileColumns:
     count = len(rows["series"])
     lines = np.arange(first, first + count) if isinstance(first, int) else np.array(first, np.int64)
-    return FileColumns({n: pa.chunked_array([pa.array(c, pa.string())]) for n, c in rows.items()}, lines)
+    return FileColumns(
+        {n: pa.chunked_array([pa.array(c, pa.string())]) for n, c in rows.items()}, lines
+    )
 
 
 def wide_columns(content: bytes, mapping: str) -> FileColumns:
-    """A wide table as the columns of a file of observations, each with its line; raises `BadInput`."""
+    """A wide table as the columns of a file of observations, each with its
+    line; raises `BadInput`.
+    """
     shape = _mapping(mapping)
     grid = read_grid(content)
     head, of = shape.head, shape.periods - 1
     if len(grid) < head:
-        raise bad_input("head", head, f"the file has {len(grid)} lines", "name the line with the labels")
+        raise bad_input(
+            "head", head, f"the file has {len(grid)} lines", "name the line with the labels"
+        )
     labels = [str(cell).strip() for cell in grid[head - 1]]
     targets = _releases(labels, of, shape) if shape.across == "releases" else _series(labels, shape)
     frequency = read_frequency(shape.frequency) if shape.frequency else None
@@ -151,7 +166,12 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
                 rows[name].append(made.get(name, ""))
             lines.append(number)
     if not lines and not bad:
-        raise bad_input("file", f"{len(content)} bytes", "there is no value below the labels", "check head and periods")
+        raise bad_input(
+            "file",
+            f"{len(content)} bytes",
+            "there is no value below the labels",
+            "check head and periods",
+        )
     found = _columns(rows, lines)
     return FileColumns(found.columns, found.lines, tuple(bad))
 
@@ -181,7 +201,9 @@ def _mapping(text: str) -> _Wide:
     shape = read_mapping(text, _Wide, "docs/series.md")
     needed = "key" if shape.across == "releases" else "series"
     if not getattr(shape, needed):
-        raise bad_input("mapping", needed, "it is missing", f"say {needed}:, as docs/series.md does")
+        raise bad_input(
+            "mapping", needed, "it is missing", f"say {needed}:, as docs/series.md does"
+        )
     return shape
 
 
@@ -190,17 +212,25 @@ def _series(labels: list[str], shape: _Wide) -> dict[int, dict[str, str]]:
     out = {}
     for name, to in shape.series.items():
         if name not in labels:
-            raise bad_input("series", name, "no column has this label", mend_for(name, [x for x in labels if x]))
+            raise bad_input(
+                "series", name, "no column has this label", mend_for(name, [x for x in labels if x])
+            )
         own = {"series": to.key, "base": to.base, "released_at": to.released_at}
         common = {"base": shape.base, "released_at": shape.released_at}
         given = to.model_fields_set
-        out[labels.index(name)] = {n: v if n in given or n == "series" else common[n] for n, v in own.items()}
+        out[labels.index(name)] = {
+            n: v if n in given or n == "series" else common[n] for n, v in own.items()
+        }
     return out
 
 
 def _releases(labels: list[str], of: int, shape: _Wide) -> dict[int, dict[str, str]]:
     base = {"base": shape.base} if shape.base else {}
-    return {n: {"series": shape.key, "released_at": day, **base} for n, day in enumerate(labels) if n != of and day}
+    return {
+        n: {"series": shape.key, "released_at": day, **base}
+        for n, day in enumerate(labels)
+        if n != of and day
+    }
 
 
 def _period(text: str, frequency: Frequency | None) -> str:
@@ -209,5 +239,10 @@ def _period(text: str, frequency: Frequency | None) -> str:
     if frequency is None or of is frequency:
         return text
     if of is not Frequency.D:
-        raise bad_input("period", text, f"this is a {of.noun}, not a {frequency.noun}", "mend it, or the frequency")
+        raise bad_input(
+            "period",
+            text,
+            f"this is a {of.noun}, not a {frequency.noun}",
+            "mend it, or the frequency",
+        )
     return label(frequency, int(period_of(frequency, last_day(of, np.array([period])))[0]))

@@ -19,20 +19,35 @@ def begin_verification(desk: Desk, key: str | None = None) -> Run:
     return desk.runs.queue(VERIFICATION, "verification of the ledger", {}, request_key=key)
 
 
-def begin_match(desk: Desk, terms: Sequence[match.Term], on: date, how: Mapping[str, Any], key: str | None) -> Run:
+def begin_match(
+    desk: Desk, terms: Sequence[match.Term], on: date, how: Mapping[str, Any], key: str | None
+) -> Run:
     """Have many terms matched; `how` as for `match_terms`. Raises `BadInput` at once."""
-    match.check(desk.snapshots, terms, types=how["types"], to=how["to"], recorded_by=how["recorded_by"])
+    match.check(
+        desk.snapshots, terms, types=how["types"], to=how["to"], recorded_by=how["recorded_by"]
+    )
     given = {"terms": [asdict(t) for t in terms], "on": on, **how, "types": sorted(how["types"])}
     return desk.runs.queue(MATCH, f"match of {len(terms):,} terms", given, request_key=key)
 
 
 def begin_meaning(
-    desk: Desk, source: str, rule: TagMeaning, who: str, why: str, *, expected: bool = False, key: str | None = None
+    desk: Desk,
+    source: str,
+    rule: TagMeaning,
+    who: str,
+    why: str,
+    *,
+    expected: bool = False,
+    key: str | None = None,
 ) -> Run:
-    """Have a tag's new meaning kept and the kept documents read by it; raises `BadInput` and `NotFound` at once."""
+    """Have a tag's new meaning kept and the kept documents read by it;
+    raises `BadInput` and `NotFound` at once.
+    """
     mappings.check(desk.ledger, desk.runs.opener(source), rule, who, expected=expected)
     given = {"source": source, "rule": asdict(rule), "who": who, "why": why}
-    return desk.runs.queue(MEANING, f"{rule.tag} of {source} means {rule.item}", given, request_key=key)
+    return desk.runs.queue(
+        MEANING, f"{rule.tag} of {source} means {rule.item}", given, request_key=key
+    )
 
 
 def kinds_of_work(desk: Desk) -> Mapping[str, Work]:

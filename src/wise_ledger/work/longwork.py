@@ -1,7 +1,8 @@
-"""Long work that is no collection (a verification, a large match, a new meaning of a tag): how it is done and watched.
+"""Long work that is no collection (a verification, a large match, a new meaning of a tag):
+how it is done and watched.
 
-It is queued and shown beside collections (`runs`), says how far it is after every step, and can be stopped at each.
-What it answers is kept in a file for a week.
+It is queued and shown beside collections (`runs`), says how far it is after every step, and can be
+stopped at each. What it answers is kept in a file for a week.
 """
 
 import json
@@ -17,7 +18,9 @@ from wise_ledger.store.errors import ChainBroken, StoreError
 KEPT = timedelta(days=7)
 Step = Callable[[int, int], None]  # what is done, of how much (0: not known yet); raises `Halted`
 Work = Callable[[Mapping[str, Any], Step], Mapping[str, Any]]
-_ERRORS: dict[str, type[LedgerError]] = {e.__name__: e for e in (BadInput, NotFound, ChainBroken, StoreError)}
+_ERRORS: dict[str, type[LedgerError]] = {
+    e.__name__: e for e in (BadInput, NotFound, ChainBroken, StoreError)
+}
 
 
 class Halted(Exception):
@@ -29,7 +32,9 @@ def unwatched(done: int, total: int) -> None:
 
 
 class Answers:
-    """What long work answered, by its run: one JSON file each, or the problems that it ended with."""
+    """What long work answered, by its run: one JSON file each,
+    or the problems that it ended with.
+    """
 
     def __init__(self, folder: Path, now: Callable[[], datetime]) -> None:
         self._folder = folder
@@ -40,8 +45,12 @@ class Answers:
         self._write(run, {"answer": answer})
 
     def keep_error(self, run: int, error: LedgerError) -> None:
-        """Keep why there is no answer: whoever asks is answered as if the work had been done at once."""
-        kind = next(name for name, cls in {**_ERRORS, "": LedgerError}.items() if isinstance(error, cls))
+        """Keep why there is no answer: whoever asks is answered as if the
+        work had been done at once.
+        """
+        kind = next(
+            name for name, cls in {**_ERRORS, "": LedgerError}.items() if isinstance(error, cls)
+        )
         self._write(run, {"error": kind, "problems": [asdict(p) for p in error.problems]})
 
     def find(self, run: int) -> Mapping[str, Any]:
@@ -52,7 +61,9 @@ class Answers:
             mend = f"wait until it has finished; answers are kept for {KEPT.days} days"
             raise NotFound(Problem("run", str(run), "it left no answer", mend)) from None
         if "answer" not in found:
-            raise _ERRORS.get(found["error"], LedgerError)(*(Problem(**p) for p in found["problems"]))
+            raise _ERRORS.get(found["error"], LedgerError)(
+                *(Problem(**p) for p in found["problems"])
+            )
         answer: Mapping[str, Any] = found["answer"]
         return answer
 

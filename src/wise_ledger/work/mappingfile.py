@@ -1,4 +1,6 @@
-"""Mapping files: YAML that says what is where in a file, read into a model; what is wrong is named at its place."""
+"""Mapping files: YAML that says what is where in a file, read into a model;
+what is wrong is named at its place.
+"""
 
 import re
 from collections.abc import Hashable, Iterator
@@ -41,7 +43,9 @@ class _Loader(yaml.SafeLoader):
     def compose_node(self, parent: Any, index: Any) -> Any:
         if self.check_event(yaml.AliasEvent):
             event = self.peek_event()
-            raise yaml.MarkedYAMLError(None, None, "a mapping has no aliases: write it out", event.start_mark)
+            raise yaml.MarkedYAMLError(
+                None, None, "a mapping has no aliases: write it out", event.start_mark
+            )
         return super().compose_node(parent, index)
 
     def construct_mapping(self, node: Any, deep: bool = False) -> dict[Hashable, Any]:
@@ -49,45 +53,66 @@ class _Loader(yaml.SafeLoader):
         for key, _ in node.value:
             name = key.value if isinstance(key, yaml.ScalarNode) else None
             if name is None or name in seen:
-                given = f"{name} stands here twice" if name is not None else "a name must be plain words"
+                given = (
+                    f"{name} stands here twice"
+                    if name is not None
+                    else "a name must be plain words"
+                )
                 raise yaml.MarkedYAMLError(None, None, given, key.start_mark)
             seen.add(name)
         return super().construct_mapping(node, deep)
 
 
 def read_mapping(text: str, model: type[M], document: str) -> M:
-    """A mapping file as its model, which `document` describes; raises `BadInput` with every mistake in it."""
+    """A mapping file as its model, which `document` describes;
+    raises `BadInput` with every mistake in it.
+    """
     if len(text) > _LONGEST:
-        raise bad_input("mapping", f"{len(text):,} characters", "this is too long for a mapping", "name what counts")
+        raise bad_input(
+            "mapping",
+            f"{len(text):,} characters",
+            "this is too long for a mapping",
+            "name what counts",
+        )
     try:
         given = yaml.load(text, _Loader)  # a safe loader, and stricter
     except (yaml.YAMLError, ValueError, RecursionError) as error:
         wrong = " ".join(str(error).split())[:200] or "it is nested too deep"
         raise bad_input("mapping", text[:60], f"this is no YAML: {wrong}", "mend it") from None
     if not isinstance(given, dict):
-        raise bad_input("mapping", text[:60], "this is no mapping", f"give {', '.join(model.model_fields)}")
+        raise bad_input(
+            "mapping", text[:60], "this is no mapping", f"give {', '.join(model.model_fields)}"
+        )
     try:
         return model.model_validate(given)
     except ValidationError as error:
         found: dict[str, Problem] = {}
         for wrong in error.errors(include_url=False):
             problem = _problem(wrong, model, document)
-            found.setdefault(problem.at, problem)  # of several shapes that a value may have the first is named
+            # of several shapes that a value may have the first is named
+            found.setdefault(problem.at, problem)
         raise BadInput(*found.values()) from None
 
 
 def _problem(error: Any, model: type[MappingPart], document: str) -> Problem:
     at = [str(part) for part in error["loc"] if not _TAG.fullmatch(str(part))]
     where, value = ", ".join(at) or "mapping", str(error["input"])[:60]
-    known = [*model.model_fields] if len(at) <= 1 else [*_names(model.model_fields[at[0]].annotation)]
+    known = (
+        [*model.model_fields] if len(at) <= 1 else [*_names(model.model_fields[at[0]].annotation)]
+    )
     if error["type"] == "extra_forbidden":
         return Problem(where, at[-1], "nothing is called like this", mend_for(at[-1], known))
     if error["type"] == "missing":
         return Problem(
-            where, at[-1], f"{at[-1]} is missing", f"of {', '.join(known)} some must stand here: see {document}"
+            where,
+            at[-1],
+            f"{at[-1]} is missing",
+            f"of {', '.join(known)} some must stand here: see {document}",
         )
     given = error["msg"].removeprefix("Value error, ").removeprefix("Input ")
-    return Problem(where, value, f"{at[-1] if at else 'it'} cannot be this: it {given}", f"see {document}")
+    return Problem(
+        where, value, f"{at[-1] if at else 'it'} cannot be this: it {given}", f"see {document}"
+    )
 
 
 def _names(annotation: Any) -> Iterator[str]:

@@ -1,7 +1,8 @@
-"""What a source's tags mean: what ships, what people said, and the tags that nobody has said anything of.
+"""What a source's tags mean: what ships, what people said,
+and the tags that nobody has said anything of.
 
-A new meaning is applied to the documents already kept: in one batch with it come the facts that it gives, known from
-the original publication on.
+A new meaning is applied to the documents already kept: in one batch with it come the facts that it
+gives, known from the original publication on.
 """
 
 from collections.abc import Sequence
@@ -26,7 +27,9 @@ TEMPLATES = ("industrial", "bank", "insurer")
 
 @dataclass(frozen=True)
 class Mapped:
-    """The meanings of a source's tags in force, and its tags without one, the most frequent first."""
+    """The meanings of a source's tags in force, and its tags without one,
+    the most frequent first.
+    """
 
     source: str
     rules: tuple[TagMeaning, ...]
@@ -59,7 +62,9 @@ def mapped(ledger: Ledger, source: Source) -> Mapped:
     return Mapped(source.name, tuple(rules), frozenset((r.tag, r.template) for r in own), unmapped)
 
 
-def check(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, *, expected: bool = False) -> None:
+def check(
+    ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, *, expected: bool = False
+) -> None:
     """Refuse what a tag cannot mean; raises `BadInput` and `NotFound`.
 
     A tag that no document has is refused, unless it is `expected` to come.
@@ -75,7 +80,9 @@ def check(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, *, expe
         source.close()
 
 
-def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str, step: Step = unwatched) -> Applied:
+def apply(
+    ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: str, step: Step = unwatched
+) -> Applied:
     """Keep what a tag means, and read the kept documents again by it: all of it or nothing.
 
     Where it means this already, as after a crash just behind the end, nothing is done.
@@ -91,7 +98,9 @@ def apply(ledger: Ledger, open_: OpenSource, rule: TagMeaning, who: str, why: st
 
 
 def _stands(mapping: TagMapping, rule: TagMeaning) -> bool:
-    return mapping.rule(rule.tag, rule.template) == mapping.with_rules([rule]).rule(rule.tag, rule.template)
+    return mapping.rule(rule.tag, rule.template) == mapping.with_rules([rule]).rule(
+        rule.tag, rule.template
+    )
 
 
 def _check_there(ledger: Ledger, source: Source, tag: str) -> None:
@@ -106,13 +115,24 @@ def _check_there(ledger: Ledger, source: Source, tag: str) -> None:
 
 def _check(rule: TagMeaning, who: str) -> None:
     if rule.item not in ITEMS:
-        raise NotFound(Problem("item", rule.item, "there is no item of this code", mend_for(rule.item, ITEMS)))
+        raise NotFound(
+            Problem("item", rule.item, "there is no item of this code", mend_for(rule.item, ITEMS))
+        )
     if rule.sign not in (-1, 1):
-        raise bad_input("sign", rule.sign, "a sign is 1 or -1", "write 1 to keep amounts as they are, -1 to turn them")
+        raise bad_input(
+            "sign",
+            rule.sign,
+            "a sign is 1 or -1",
+            "write 1 to keep amounts as they are, -1 to turn them",
+        )
     if not -12 <= rule.power <= 12:
-        raise bad_input("power", rule.power, "this is no power of ten that a figure has", "write -12 to 12")
+        raise bad_input(
+            "power", rule.power, "this is no power of ten that a figure has", "write -12 to 12"
+        )
     if rule.template is not None and rule.template not in TEMPLATES:
-        raise bad_input("template", rule.template, "there is no such template", f"write {', '.join(TEMPLATES)}")
+        raise bad_input(
+            "template", rule.template, "there is no such template", f"write {', '.join(TEMPLATES)}"
+        )
     if not rule.tag.strip():
         raise bad_input("tag", rule.tag, "it is empty", "name a tag of the source")
     if not who.strip():
@@ -120,13 +140,21 @@ def _check(rule: TagMeaning, who: str) -> None:
 
 
 def _apply(
-    ledger: Ledger, source: Source, rule: TagMeaning, before: TagMapping, who: str, why: str, step: Step
+    ledger: Ledger,
+    source: Source,
+    rule: TagMeaning,
+    before: TagMapping,
+    who: str,
+    why: str,
+    step: Step,
 ) -> Applied:
     after = before.with_rules([rule])
     read, added, taken = 0, 0, 0
     touched = set[int]()
     known = before.rule(rule.tag, rule.template) is not None
-    with ledger.batch("mapping", f"{rule.tag} of {source.title} means {rule.item}, says {who}") as batch:
+    with ledger.batch(
+        "mapping", f"{rule.tag} of {source.title} means {rule.item}, says {who}"
+    ) as batch:
         batch.add_mapping(source.name, rule, who, why)
         number = batch.source(source.name, source.title)
         total, documents = batch.kept_documents(source.name, None if known else rule.tag)
@@ -153,7 +181,9 @@ def _read(source: Source, mapping: TagMapping, kept: mapreading.KeptDocument) ->
 
 
 def _gone(old: FilingRecord, new: FilingRecord) -> Sequence[FactRecord]:
-    """What the old meaning gave and the new one does not: taken back (T6), known from the publication on."""
+    """What the old meaning gave and the new one does not: taken back (T6),
+    known from the publication on.
+    """
     there = {(f.item, f.period_start, f.period_end) for f in new.facts}
     lost = [f for f in old.facts if (f.item, f.period_start, f.period_end) not in there]
     return [f._replace(value=None, reported="") for f in lost]

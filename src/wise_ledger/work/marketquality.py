@@ -1,4 +1,6 @@
-"""Quality of market data: prices, levels and rates that cannot be, what looks odd, what people said of it (Q1, Q2)."""
+"""Quality of market data: prices, levels and rates that cannot be, what looks odd,
+what people said of it (Q1, Q2).
+"""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -32,7 +34,9 @@ CHECKS = {
 
 @dataclass(frozen=True)
 class MarketFinding:
-    """Something that cannot be (state quarantined, accepted, rejected) or looks odd (flagged) on a day."""
+    """Something that cannot be (state quarantined, accepted,
+    rejected) or looks odd (flagged) on a day.
+    """
 
     kind: str  # prices, levels, rates, splits, dividends
     subject: str  # SYMBOL@MIC, a list, a pair of currencies
@@ -52,7 +56,9 @@ class MarketFinding:
 
 @dataclass(frozen=True)
 class MarketQuality:
-    """Findings, those in quarantine first, the newest first; counted before filters took any away."""
+    """Findings, those in quarantine first, the newest first;
+    counted before filters took any away.
+    """
 
     findings: tuple[MarketFinding, ...]
     total: int
@@ -74,7 +80,10 @@ def market_overview(
     limit: int = 200,
     skip: int = 0,
 ) -> MarketQuality:
-    """What checks found among prices, levels, rates, splits and dividends. Raises `BadInput`, `NotFound`."""
+    """What checks found among prices, levels, rates, splits and dividends.
+
+    Raises `BadInput`, `NotFound`.
+    """
     for at, asked, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
         if asked is not None and asked not in known:
             mend = mend_for(asked, known) or f"write {', '.join(known)}"
@@ -83,12 +92,17 @@ def market_overview(
     own = None if company is None else snapshot.ids[snapshot.number(company)]
     found = _findings(ledger, snapshots)
     kept = [
-        f for f in found if check in (None, f.check) and state in (None, f.state) and own in (None, f.company)
-    ]  # fmt: skip
+        f
+        for f in found
+        if check in (None, f.check) and state in (None, f.state) and own in (None, f.company)
+    ]
     return MarketQuality(
-        tuple(kept[skip : skip + limit]), len(kept), dict(Counter(f.check for f in found).most_common()),
-        dict(Counter(f.state for f in found)), snapshot.batch,
-    )  # fmt: skip
+        tuple(kept[skip : skip + limit]),
+        len(kept),
+        dict(Counter(f.check for f in found).most_common()),
+        dict(Counter(f.state for f in found)),
+        snapshot.batch,
+    )
 
 
 def _findings(ledger: Ledger, snapshots: Snapshots) -> list[MarketFinding]:
@@ -106,10 +120,20 @@ def _findings(ledger: Ledger, snapshots: Snapshots) -> list[MarketFinding]:
             source = snapshot.source_names[f.source] if f.source >= 0 else None
             found.append(
                 MarketFinding(
-                    _KINDS[f.check], subject, company, name, as_date(f.day), "flagged", f.check, f.detail, f.value,
-                    f.beside, None, source,
+                    _KINDS[f.check],
+                    subject,
+                    company,
+                    name,
+                    as_date(f.day),
+                    "flagged",
+                    f.check,
+                    f.detail,
+                    f.value,
+                    f.beside,
+                    None,
+                    source,
                 )
-            )  # fmt: skip
+            )
         found.sort(key=lambda f: (f.date, f.subject), reverse=True)
         return sorted(found, key=lambda f: STATES.index(f.state))
 
@@ -130,7 +154,10 @@ def _subject(snapshot: Snapshot, d: Doubt, lists: dict[int, str]) -> str:
 
 
 def _of_doubt(
-    snapshot: Snapshot, d: Doubt, verdicts: dict[tuple[str, str, int], tuple[bool, str, str]], lists: dict[int, str]
+    snapshot: Snapshot,
+    d: Doubt,
+    verdicts: dict[tuple[str, str, int], tuple[bool, str, str]],
+    lists: dict[int, str],
 ) -> MarketFinding:
     subject = _subject(snapshot, d, lists)
     verdict = verdicts.get((d.kind, subject, d.row.day))
@@ -140,9 +167,21 @@ def _of_doubt(
         subject, company, name = _listing(snapshot, d.owner)
     who, why = (None, None) if verdict is None else verdict[1:]
     return MarketFinding(
-        d.kind, subject, company, name, as_date(d.row.day), state, d.check, f"{d.detail} the one before it",
-        d.row.value, d.beside.value, as_date(d.beside.day), snapshot.source_names[d.row.source], who, why,
-    )  # fmt: skip
+        d.kind,
+        subject,
+        company,
+        name,
+        as_date(d.row.day),
+        state,
+        d.check,
+        f"{d.detail} the one before it",
+        d.row.value,
+        d.beside.value,
+        as_date(d.beside.day),
+        snapshot.source_names[d.row.source],
+        who,
+        why,
+    )
 
 
 def quarantined_of(ledger: Ledger, snapshots: Snapshots, batch: int) -> int:
@@ -157,17 +196,30 @@ def _doubts(ledger: Ledger, snapshot: Snapshot) -> list[Doubt]:
 
 
 def decide_market(
-    ledger: Ledger, snapshots: Snapshots, named: Sequence[tuple[str, str, date]], accept: bool, who: str, why: str
+    ledger: Ledger,
+    snapshots: Snapshots,
+    named: Sequence[tuple[str, str, date]],
+    accept: bool,
+    who: str,
+    why: str,
 ) -> tuple[int, int]:
-    """Accept or reject rows in quarantine, each by kind, subject and date, in one batch: how many, and the batch.
+    """Accept or reject rows in quarantine, each by kind, subject and date, in one batch:
+    how many, and the batch.
 
     Raises `BadInput`, `NotFound`.
     """
     for at, value in (("who", who), ("why", why)):
         if not value.strip():
-            raise bad_input(at, "", "it is empty", "say who decides" if at == "who" else "say what was looked at")
+            raise bad_input(
+                at,
+                "",
+                "it is empty",
+                "say who decides" if at == "who" else "say what was looked at",
+            )
     if not named:
-        raise bad_input("rows", "", "none is named", "name rows in quarantine by kind, subject and date")
+        raise bad_input(
+            "rows", "", "none is named", "name rows in quarantine by kind, subject and date"
+        )
     snapshot = snapshots.at()
     with ledger.database.read() as connection:
         lists = {n: name for name, n in listreading.list_numbers(connection).items()}
@@ -181,10 +233,16 @@ def decide_market(
         if (kind, subject, on) not in known:
             there = sorted({text for k, text, _ in known if k == kind})
             problem = f"none of {kind} in quarantine is of this subject on {on}"
-            raise NotFound(Problem("subject", subject, problem, mend_for(subject, there) or "see those that are"))
+            raise NotFound(
+                Problem(
+                    "subject", subject, problem, mend_for(subject, there) or "see those that are"
+                )
+            )
         records.append(
-            MarketVerdictRecord(kind, known[kind, subject, on], on, accept, who.strip(), why.strip())
-        )  # fmt: skip
+            MarketVerdictRecord(
+                kind, known[kind, subject, on], on, accept, who.strip(), why.strip()
+            )
+        )
     word = "accepted" if accept else "rejected"
     with ledger.batch("quarantine", f"{len(records)} market rows {word} by {who.strip()}") as batch:
         batch.add(kinds.MARKET_VERDICTS, records)

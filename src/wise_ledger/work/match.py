@@ -1,4 +1,6 @@
-"""Match a file of terms to companies as of a date; keep what people decide, and use it next time."""
+"""Match a file of terms to companies as of a date; keep what people decide,
+and use it next time.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -66,7 +68,9 @@ class CompanyShown:
 
 @dataclass(frozen=True)
 class MatchRow:
-    """What became of one term; `codes` are the schemes asked for, of the company that was chosen."""
+    """What became of one term; `codes` are the schemes asked for,
+    of the company that was chosen.
+    """
 
     term: str
     scheme: str
@@ -104,7 +108,9 @@ def match_terms(
     """What each term means on a date; earlier decisions of people go before the matcher's own."""
     check(snapshots, terms, types=types, to=to, recorded_by=recorded_by)
     snapshot = snapshots.at(recorded_by)
-    matcher = Matcher(snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names)
+    matcher = Matcher(
+        snapshot.universe, day(on), Policy(types, all_listings, ever), snapshot.source_names
+    )
     decided = standing_decisions(snapshot.decisions)
     hints = [Hint(t.venue, t.country) for t in terms]
     found = matcher.match_all([t.text for t in terms], hints, lambda done: step(done, len(terms)))
@@ -113,17 +119,37 @@ def match_terms(
 
 
 def check(
-    snapshots: Snapshots, terms: Sequence[Term], *, types: frozenset[str], to: Sequence[str], recorded_by: int | None
+    snapshots: Snapshots,
+    terms: Sequence[Term],
+    *,
+    types: frozenset[str],
+    to: Sequence[str],
+    recorded_by: int | None,
 ) -> None:
     """Refuse what cannot be matched; raises `BadInput`."""
     if not terms:
-        raise bad_input("terms", "", "there is nothing to match", "give at least one name, symbol or identifier")
+        raise bad_input(
+            "terms", "", "there is nothing to match", "give at least one name, symbol or identifier"
+        )
     if len(terms) > MOST_TERMS:
-        raise bad_input("terms", len(terms), f"at most {MOST_TERMS} terms are taken at once", "split the file")
+        raise bad_input(
+            "terms", len(terms), f"at most {MOST_TERMS} terms are taken at once", "split the file"
+        )
     if unknown := sorted(types - ANY_TYPE):
-        raise bad_input("types", unknown[0], "there is no such security type", f"write {', '.join(sorted(ANY_TYPE))}")
+        raise bad_input(
+            "types",
+            unknown[0],
+            "there is no such security type",
+            f"write {', '.join(sorted(ANY_TYPE))}",
+        )
     snapshot = snapshots.at(recorded_by)
-    schemes = {*CHECKED, "company", "symbol", *snapshot.source_names, *(s for s, _ in snapshot.universe.by_value)}
+    schemes = {
+        *CHECKED,
+        "company",
+        "symbol",
+        *snapshot.source_names,
+        *(s for s, _ in snapshot.universe.by_value),
+    }
     for scheme in to:
         if scheme not in schemes:
             raise bad_input("to", scheme, "there is no such scheme", mend_for(scheme, schemes))
@@ -135,7 +161,9 @@ def standing_decisions(decisions: Sequence[Decision]) -> dict[str, Decision]:
     return {k: d for k, d in last.items() if d.company is not None}
 
 
-def decide(ledger: Ledger, snapshots: Snapshots, term: str, company: str | None, who: str, why: str) -> int:
+def decide(
+    ledger: Ledger, snapshots: Snapshots, term: str, company: str | None, who: str, why: str
+) -> int:
     """Keep what a person says a term means (None takes an earlier word back); returns the batch."""
     if not term.strip() or not who.strip():
         at = "term" if not term.strip() else "who"
@@ -143,7 +171,9 @@ def decide(ledger: Ledger, snapshots: Snapshots, term: str, company: str | None,
     snapshot = snapshots.at()
     number = None if company is None else snapshot.number(company)
     if number is None and _key(term) not in standing_decisions(snapshot.decisions):
-        raise NotFound(Problem("term", term, "nobody decided this term", "see the decisions that stand"))
+        raise NotFound(
+            Problem("term", term, "nobody decided this term", "see the decisions that stand")
+        )
     with ledger.batch("decision", f"{term!r} decided by {who}") as batch:
         batch.add_decision(term.strip(), number, who.strip(), why.strip())
     return ledger.last_batch()
@@ -203,13 +233,20 @@ def _key(term: str) -> str:
 
 
 def _row(
-    snapshot: Snapshot, matcher: Matcher, found: Matched, decided: Decision | None, to: Sequence[str], today: int
+    snapshot: Snapshot,
+    matcher: Matcher,
+    found: Matched,
+    decided: Decision | None,
+    to: Sequence[str],
+    today: int,
 ) -> MatchRow:
     word = None
     if decided is not None and decided.company is not None:
         chosen = matcher.candidate(decided.company, "decided by a person")
         notes = tuple(n for n in found.notes if n.startswith("the same as"))
-        found = replace(found, outcome=Outcome.MATCHED, chosen=chosen, candidates=(), notes=notes, repair=())
+        found = replace(
+            found, outcome=Outcome.MATCHED, chosen=chosen, candidates=(), notes=notes, repair=()
+        )
         word = f"{decided.who}{f': {decided.why}' if decided.why else ''}"
     company = None if found.chosen is None else shown(snapshot, found.chosen, today)
     codes = [_code(snapshot, found.chosen, scheme, today) for scheme in to]
@@ -227,8 +264,11 @@ def _row(
     )
 
 
-def _code(snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int) -> tuple[str | None, str]:
-    """The code in a scheme on a day, of the security that is meant or of the company itself; and why there is none.
+def _code(
+    snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int
+) -> tuple[str | None, str]:
+    """The code in a scheme on a day, of the security that is meant or of the
+    company itself; and why there is none.
 
     It is never that of another security: the code of the ordinary share is none for its receipt.
     """
@@ -243,9 +283,13 @@ def _code(snapshot: Snapshot, chosen: Candidate | None, scheme: str, today: int)
     holding = [s for s in spans if s.span.holds(today)]
     security = chosen.security
     if security is None:
-        of = [s.number for s in universe.securities_of.get(chosen.company, []) if s.type == "ordinary"]
+        of = [
+            s.number for s in universe.securities_of.get(chosen.company, []) if s.type == "ordinary"
+        ]
         security = chosen.listings[0].security if chosen.listings else min(of, default=None)
-    own = [s for s in holding if s.security == security] + [s for s in holding if s.security is None]
+    own = [s for s in holding if s.security == security] + [
+        s for s in holding if s.security is None
+    ]
     if own:
         return own[0].value, ""
     if not holding or security is None:

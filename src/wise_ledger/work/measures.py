@@ -8,7 +8,13 @@ from datetime import datetime
 import numpy as np
 
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES
-from wise_ledger.core.catalogue.measures import SHIPPED, SUBJECTS, Measure, read_measures, write_measures
+from wise_ledger.core.catalogue.measures import (
+    SHIPPED,
+    SUBJECTS,
+    Measure,
+    read_measures,
+    write_measures,
+)
 from wise_ledger.core.errors import BadInput, NotFound, Problem, bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.expand import measures_in
@@ -43,7 +49,9 @@ class MeasureShown:
 
 
 def all_measures(desk: Desk, *, archived: bool = False) -> list[Measure]:
-    """The shipped measures by subject, then those people keep by name; with `archived` also those put away."""
+    """The shipped measures by subject, then those people keep by name;
+    with `archived` also those put away.
+    """
     own = [_measure(k) for k in MEASURES.all(desk.ledger, archived=archived)]
     subjects = list(SUBJECTS)
     return sorted((*SHIPPED.values(), *own), key=lambda m: (subjects.index(m.subject), m.name))
@@ -54,7 +62,11 @@ def find_measure(desk: Desk, name: str, version: int | None = None) -> MeasureSh
     snapshot = desk.snapshots.at()
     if (shipped := SHIPPED.get(name)) is not None:
         if version is not None:
-            raise NotFound(Problem("version", str(version), "a measure that ships has no versions", "leave it out"))
+            raise NotFound(
+                Problem(
+                    "version", str(version), "a measure that ships has no versions", "leave it out"
+                )
+            )
         return _shown(desk, snapshot, shipped, None)
     if name not in {k.name for k in MEASURES.all(desk.ledger, archived=True)}:
         known = snapshot.view.vocabulary.measures
@@ -73,18 +85,24 @@ def measure_versions(desk: Desk, name: str) -> list[MeasureShown]:
 
 
 def keep_measure(desk: Desk, measure: Measure, who: str) -> MeasureShown:
-    """Keep a measure: new, or another version; what rests on it must still hold. Raises `BadInput`."""
+    """Keep a measure: new, or another version; what rests on it must still hold.
+
+    Raises `BadInput`.
+    """
     _keep_all(desk, [measure], who)
     return find_measure(desk, measure.name)
 
 
 def keep_file(desk: Desk, text: str, who: str) -> list[str]:
-    """Keep the measures of a file of definitions, all or none; the names of those that are new or differ.
+    """Keep the measures of a file of definitions, all or none;
+    the names of those that are new or differ.
 
     Those that ship, word for word, are passed over. Raises `BadInput`.
     """
     found = [m for m in read_measures(text, who) if replace(m, owner="") != SHIPPED.get(m.name)]
-    twice = next((m.name for n, m in enumerate(found) if m.name in {x.name for x in found[:n]}), None)
+    twice = next(
+        (m.name for n, m in enumerate(found) if m.name in {x.name for x in found[:n]}), None
+    )
     if twice is not None:
         raise bad_input("name", twice, "the file has it twice", "take one of them out")
     before = desk.snapshots.at().view.vocabulary.measures
@@ -94,7 +112,9 @@ def keep_file(desk: Desk, text: str, who: str) -> list[str]:
 
 
 def file_of(desk: Desk, names: Iterable[str] = (), *, shipped: bool = False) -> str:
-    """A file of definitions: of the measures named, else of all that people keep, with `shipped` of all."""
+    """A file of definitions: of the measures named, else of all that people
+    keep, with `shipped` of all.
+    """
     known = {m.name: m for m in all_measures(desk)}
     for name in names:
         find_measure(desk, name)
@@ -103,13 +123,18 @@ def file_of(desk: Desk, names: Iterable[str] = (), *, shipped: bool = False) -> 
 
 
 def archive_measure(desk: Desk, name: str, who: str, *, archived: bool = True) -> MeasureShown:
-    """Put a measure away, or bring it back. One in use stays: raises `BadInput` with what rests on it."""
+    """Put a measure away, or bring it back.
+
+    One in use stays: raises `BadInput` with what rests on it.
+    """
     if name in SHIPPED:
         raise bad_input("measure", name, "it ships with the product", "it cannot be put away")
     found = find_measure(desk, name)
     if archived and found.used_by:
         few = ", ".join(found.used_by[:3]) + (" …" if len(found.used_by) > 3 else "")
-        raise bad_input("measure", name, f"it is in use: {few}", "keep another version of it instead")
+        raise bad_input(
+            "measure", name, f"it is in use: {few}", "keep another version of it instead"
+        )
     MEASURES.put_away(desk.ledger, name, who, archived=archived)
     return find_measure(desk, name)
 
@@ -122,14 +147,32 @@ def check(desk: Desk, text: str, recorded_by: int | None = None) -> tuple[Meanin
 
 
 def measure(
-    *, name: str, title: str = "", formula: str, meaning: str = "", subject: str = "other",
-    templates: Sequence[str] = (), source: str = "", synonyms: Sequence[str] = (), who: str,
-) -> Measure:  # fmt: skip
-    """A measure as somebody asks to keep it; without a title it is called by its name, without templates for all."""
+    *,
+    name: str,
+    title: str = "",
+    formula: str,
+    meaning: str = "",
+    subject: str = "other",
+    templates: Sequence[str] = (),
+    source: str = "",
+    synonyms: Sequence[str] = (),
+    who: str,
+) -> Measure:
+    """A measure as somebody asks to keep it; without a title it is called by its name,
+    without templates for all.
+    """
     return Measure(
-        name, title.strip() or name, formula, meaning.strip(), subject, frozenset(templates) or ALL_TEMPLATES,
-        source.strip(), tuple(synonyms), None, who.strip(),
-    )  # fmt: skip
+        name,
+        title.strip() or name,
+        formula,
+        meaning.strip(),
+        subject,
+        frozenset(templates) or ALL_TEMPLATES,
+        source.strip(),
+        tuple(synonyms),
+        None,
+        who.strip(),
+    )
 
 
 def check_subject(subject: str) -> None:
@@ -160,9 +203,13 @@ def _keep_all(desk: Desk, measures: Sequence[Measure], who: str) -> None:
             except BadInput as error:
                 mend = f"keep it under another name, or change {name} first"
                 problem = f"the measure {name} rests on it and could no longer be used: {error.problems[0].problem}"
-                raise bad_input("formula", own[measures[0].name].formula[:60], problem, mend) from None
+                raise bad_input(
+                    "formula", own[measures[0].name].formula[:60], problem, mend
+                ) from None
     for measure in measures:
-        MEASURES.keep(desk.ledger, measure.name, measure.title, measure.meaning, _content(measure), who)
+        MEASURES.keep(
+            desk.ledger, measure.name, measure.title, measure.meaning, _content(measure), who
+        )
 
 
 def _check_name(words: Vocabulary, name: str) -> None:
@@ -170,18 +217,25 @@ def _check_name(words: Vocabulary, name: str) -> None:
         mend = "write 2 to 60 small letters, digits and _, such as cash_margin"
         raise bad_input("name", name, "this is no name of a measure", mend)
     if name in SHIPPED:
-        raise bad_input("name", name, "a measure of this name ships with the product", "choose another")
+        raise bad_input(
+            "name", name, "a measure of this name ships with the product", "choose another"
+        )
     if name in words.items:
         raise bad_input("name", name, "there is an item of this name", "choose another")
     if name in (*FIELDS, *FUNCTIONS, *_WORDS):
-        raise bad_input("name", name, "the measure language has this word already", "choose another")
+        raise bad_input(
+            "name", name, "the measure language has this word already", "choose another"
+        )
 
 
 def _check_words(measure: Measure) -> None:
     check_subject(measure.subject)
     if wrong := measure.templates - ALL_TEMPLATES:
         raise bad_input(
-            "templates", min(wrong), "there is no such template", f"write {', '.join(sorted(ALL_TEMPLATES))}"
+            "templates",
+            min(wrong),
+            "there is no such template",
+            f"write {', '.join(sorted(ALL_TEMPLATES))}",
         )
 
 
@@ -207,14 +261,21 @@ def _shown(desk: Desk, snapshot: Snapshot, measure: Measure, kept: Kept | None) 
     except BadInput as error:
         found, problem = None, error.problems[0].problem
     return MeasureShown(
-        measure, found, problem, () if found is None else _sources(snapshot, found), _used_by(desk, measure.name),
-        None if kept is None else kept.kept_at, kept is not None and kept.archived,
-    )  # fmt: skip
+        measure,
+        found,
+        problem,
+        () if found is None else _sources(snapshot, found),
+        _used_by(desk, measure.name),
+        None if kept is None else kept.kept_at,
+        kept is not None and kept.archived,
+    )
 
 
 def _sources(snapshot: Snapshot, found: Meaning) -> tuple[str, ...]:
     view = snapshot.view
-    numbers = {int(n) for code in found.items for n in np.unique(view.facts(view.items[code]).source)}
+    numbers = {
+        int(n) for code in found.items for n in np.unique(view.facts(view.items[code]).source)
+    }
     return tuple(sorted(snapshot.source_names[n] for n in numbers))
 
 
@@ -226,7 +287,11 @@ def _used_by(desk: Desk, name: str) -> tuple[str, ...]:
         return any(name in text and bool(measures_in(parse(text), one)) for text in texts)
 
     found = [f"measure {m.name}" for m in all_measures(desk) if m.name != name and uses(m.formula)]
-    found += [f"list {i.name}" for i in lists.all_lists(desk.ledger) if i.rule and not i.archived and uses(i.rule)]
+    found += [
+        f"list {i.name}"
+        for i in lists.all_lists(desk.ledger)
+        if i.rule and not i.archived and uses(i.rule)
+    ]
     for kept in QUESTIONS.all(desk.ledger):
         texts = [t.partition(":")[2] or t for t in kept.content.get("expressions", [])]
         if uses(*texts):

@@ -1,4 +1,6 @@
-"""Which rows of the ledger the texts of a column name: each text is looked up once, and read on the row's own day."""
+"""Which rows of the ledger the texts of a column name: each text is looked up once,
+and read on the row's own day.
+"""
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
@@ -20,7 +22,9 @@ ALWAYS = Stretch()
 
 @dataclass(frozen=True)
 class Named:
-    """What a text names: the number of a row of the ledger, for a stretch; the one to be taken first goes first."""
+    """What a text names: the number of a row of the ledger, for a stretch;
+    the one to be taken first goes first.
+    """
 
     number: int
     span: Stretch = ALWAYS
@@ -30,7 +34,9 @@ LookUp = Callable[[str], list[Named]]
 
 
 def listings_named(snapshot: Snapshot) -> LookUp:
-    """Listings, by id, symbol and venue, or by any identifier of a security or company: then its primary listing."""
+    """Listings, by id, symbol and venue, or by any identifier of a security or company:
+    then its primary listing.
+    """
     universe, ids = snapshot.universe, snapshot.listing_ids
     by_id = {ids[x.number]: x for x in universe.listings}
 
@@ -48,14 +54,20 @@ def _as_named(listing: Listing) -> Named:
 
 def _listings(snapshot: Snapshot, universe: Universe, text: str) -> list[Listing]:
     for reading in read_symbol(text, universe.places):
-        found = [x for x in universe.by_symbol.get(reading.key, []) if reading.place in (None, x.mic)]
+        found = [
+            x for x in universe.by_symbol.get(reading.key, []) if reading.place in (None, x.mic)
+        ]
         if found:
             return found
     reading_ = read_identifier(text, (*snapshot.source_names, "company"))
     if reading_ is not None and reading_.problem:
         raise bad_input("listing", text, reading_.problem, "check it against where it came from")
     value = reading_.value if reading_ else text
-    spans = [s for (_, v), found in universe.by_value.items() if v == value for s in found] if reading_ else []
+    spans = (
+        [s for (_, v), found in universe.by_value.items() if v == value for s in found]
+        if reading_
+        else []
+    )
     securities = [s.security for s in spans if s.security is not None]
     if not securities:
         try:
@@ -97,7 +109,12 @@ class Looked:
 
 
 def look_up(
-    at: str, texts: list[str], which: NDArray[np.int64], days: NDArray[np.int64], look: LookUp, without: Collection[int]
+    at: str,
+    texts: list[str],
+    which: NDArray[np.int64],
+    days: NDArray[np.int64],
+    look: LookUp,
+    without: Collection[int],
 ) -> Looked:
     """Rows name `texts[which]`, each on its own day; of the rows in `without` nothing is said."""
     number = np.full(len(which), -1, np.int32)
@@ -112,7 +129,9 @@ def look_up(
             problems |= dict.fromkeys(rows.tolist(), error.problems[0])
             continue
         if not text:
-            problems |= dict.fromkeys(rows.tolist(), Problem(at, "", "the cell is empty", "every row needs it"))
+            problems |= dict.fromkeys(
+                rows.tolist(), Problem(at, "", "the cell is empty", "every row needs it")
+            )
             continue
         own = number[rows]
         for one in reversed(found):  # the first of them is taken where several stand
@@ -123,6 +142,8 @@ def look_up(
                 continue
             first = min(one.span.since for one in found)
             problem = f"it named nothing on {as_date(int(days[row]))}"
-            mend = f"it is listed from {as_date(first)} on: mend the date, or load its earlier listing"
+            mend = (
+                f"it is listed from {as_date(first)} on: mend the date, or load its earlier listing"
+            )
             problems[row] = Problem(at, text, problem, mend)
     return Looked(number, problems)

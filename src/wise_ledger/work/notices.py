@@ -1,4 +1,6 @@
-"""Telling people and programs that a run ended: by mail, and by a signed call of an address of theirs."""
+"""Telling people and programs that a run ended: by mail,
+and by a signed call of an address of theirs.
+"""
 
 import hashlib
 import hmac
@@ -29,10 +31,11 @@ _SECONDS = 10.0
 
 @dataclass(frozen=True)
 class Post:
-    """How messages go out; without `smtp_host` there is no mail, `secret` signs calls, `public_url` is linked to.
+    """How messages go out; without `smtp_host` there is no mail, `secret` signs calls,
+    `public_url` is linked to.
 
-    Programs are called at `hosts` alone: names, addresses and networks. A name that points to a private, loopback or
-    link-local address is called only where that address is among them too.
+    Programs are called at `hosts` alone: names, addresses and networks. A name that points to a
+    private, loopback or link-local address is called only where that address is among them too.
     """
 
     smtp_host: str = ""
@@ -43,7 +46,8 @@ class Post:
     hosts: tuple[str, ...] = ()
 
     def check(self, target: str) -> None:
-        """Refuse what is neither `mailto:name@host` nor an http address of a host that may be called.
+        """Refuse what is neither `mailto:name@host` nor an http address of a
+        host that may be called.
 
         Raises `BadInput`.
         """
@@ -61,10 +65,15 @@ class Post:
             if known:
                 if not self._named(url.host):
                     mend = "add it to WISE_LEDGER_NOTICE_HOSTS, or name one that is"
-                    raise bad_input("notify", target[:200], f"{url.host} is not a host that may be called", mend)
+                    raise bad_input(
+                        "notify", target[:200], f"{url.host} is not a host that may be called", mend
+                    )
                 return
         raise bad_input(
-            "notify", target[:200], "nobody can be notified there", "write mailto:name@host or an http address"
+            "notify",
+            target[:200],
+            "nobody can be notified there",
+            "write mailto:name@host or an http address",
         )
 
     def place(self, url: httpx.URL) -> str:
@@ -72,10 +81,15 @@ class Post:
         if not self._named(url.host):
             raise OSError("its host is not one that may be called")
         port = url.port or (443 if url.scheme == "https" else 80)
-        found = {str(entry[4][0]) for entry in socket.getaddrinfo(url.host, port, type=socket.SOCK_STREAM)}
+        found = {
+            str(entry[4][0])
+            for entry in socket.getaddrinfo(url.host, port, type=socket.SOCK_STREAM)
+        }
         for address in sorted(found):
             if not (ip_address(address).is_global or self._named(address)):
-                raise OSError("its host has an address of an inner network, which is not named in the settings")
+                raise OSError(
+                    "its host has an address of an inner network, which is not named in the settings"
+                )
         return sorted(found)[0]
 
     def _named(self, host: str) -> bool:
@@ -106,7 +120,9 @@ def notify(ledger: Ledger, post: Post, digest: Digest, targets: tuple[str, ...])
         channel, send = ("mail", _mail) if target.startswith("mailto:") else ("call", _call)
         tries, state, reason = 0, "sent", ""
         try:
-            for attempt in Retrying(stop=stop_after_attempt(_TRIES), wait=wait_exponential(0.2, max=2)):
+            for attempt in Retrying(
+                stop=stop_after_attempt(_TRIES), wait=wait_exponential(0.2, max=2)
+            ):
                 with attempt:
                     tries += 1
                     send(post, target, digest)
@@ -128,7 +144,9 @@ def _mail(post: Post, target: str, digest: Digest) -> None:
         raise OSError("no mail server is set: set WISE_LEDGER_SMTP_HOST")
     message = EmailMessage()
     message["From"], message["To"] = post.sender, target.removeprefix("mailto:")
-    message["Subject"] = f"Wise Ledger: run {digest.run} of {digest.source} {digest.state.replace('_', ' ')}"
+    message["Subject"] = (
+        f"Wise Ledger: run {digest.run} of {digest.source} {digest.state.replace('_', ' ')}"
+    )
     message.set_content(f"{digests.in_words(digest)}\n\n{_link(post, digest)}\n")
     with smtplib.SMTP(post.smtp_host, post.smtp_port, timeout=_SECONDS) as server:
         server.send_message(message)
@@ -137,16 +155,30 @@ def _mail(post: Post, target: str, digest: Digest) -> None:
 def _call(post: Post, target: str, digest: Digest) -> None:
     if not post.secret:
         raise OSError("no secret to sign calls with is set: set WISE_LEDGER_NOTICE_SECRET")
-    message = {"event": "run_ended", "run": digest.run, "source": digest.source, "state": digest.state}
+    message = {
+        "event": "run_ended",
+        "run": digest.run,
+        "source": digest.source,
+        "state": digest.state,
+    }
     message |= {"counts": digest.content["counts"], "link": _link(post, digest)}
     body = json.dumps(message).encode()
     url = httpx.URL(target)
     place = post.place(url)
-    headers = {"Content-Type": "application/json", SIGNATURE: signature(post.secret, body), "Host": url.netloc.decode()}
-    # The address that was looked at is the one that is called, whatever its name points to a moment later.
+    headers = {
+        "Content-Type": "application/json",
+        SIGNATURE: signature(post.secret, body),
+        "Host": url.netloc.decode(),
+    }
+    # The address that was looked at is the one that is called, whatever its name points to a moment
+    # later.
     there = url.copy_with(host=f"[{place}]" if ":" in place else place)
     try:
-        how: dict[str, Any] = {"content": body, "headers": headers, "extensions": {"sni_hostname": url.host}}
+        how: dict[str, Any] = {
+            "content": body,
+            "headers": headers,
+            "extensions": {"sni_hostname": url.host},
+        }
         own = httpx.Client(timeout=_SECONDS, trust_env=False, verify=url.scheme != "http")
         with own as client, client.stream("POST", there, **how) as answer:
             taken = answer.is_success

@@ -1,4 +1,5 @@
-"""A page as label and value pairs, the instant that a file's name gives, and a mapping that says what is what.
+"""A page as label and value pairs, the instant that a file's name gives,
+and a mapping that says what is what.
 
 A mapping for a tree of pages, in YAML:
 
@@ -39,7 +40,17 @@ _PARTS = {
     "%j": r"\d{3}",
 }
 _NOTHING = {"", "-", "--", "–", "—", "n/a", "na", "none", "nil", "n.a."}
-_POWERS = {"k": 3, "thousand": 3, "m": 6, "mn": 6, "million": 6, "bn": 9, "billion": 9, "tn": 12, "trillion": 12}
+_POWERS = {
+    "k": 3,
+    "thousand": 3,
+    "m": 6,
+    "mn": 6,
+    "million": 6,
+    "bn": 9,
+    "billion": 9,
+    "tn": 12,
+    "trillion": 12,
+}
 _NUMBER = re.compile(
     r"(?P<money>[A-Z]{3}\s)?(?P<open>\()?(?P<sign>[-−–+])?(?P<digits>[\d.,'\s\u00a0\u202f]*\d)\)?\s*"
     r"(?P<tail>%|x|[A-Za-z]+)?(?P<after>\s[A-Z]{3})?"
@@ -67,15 +78,27 @@ class PageShape:
 
 
 def read_page_shape(text: str, items: tuple[str, ...]) -> PageShape:
-    """A mapping of pages; raises `BadInput` with what is wrong in it. `items` are the codes there are."""
+    """A mapping of pages; raises `BadInput` with what is wrong in it.
+
+    `items` are the codes there are.
+    """
     shape_given = read_mapping(text, _Pages, "docs/collecting.md")
-    if "%Y" not in shape_given.captured or any(p not in _PARTS for p in re.findall(r"%.", shape_given.captured)):
-        raise bad_input("captured", shape_given.captured, "this gives no instant", f"build it of {' '.join(_PARTS)}")
+    if "%Y" not in shape_given.captured or any(
+        p not in _PARTS for p in re.findall(r"%.", shape_given.captured)
+    ):
+        raise bad_input(
+            "captured",
+            shape_given.captured,
+            "this gives no instant",
+            f"build it of {' '.join(_PARTS)}",
+        )
     try:
         ZoneInfo(shape_given.time_zone)
     except (KeyError, ValueError, OSError):
         mend = "write UTC, or a name of the tz database"
-        raise bad_input("time_zone", shape_given.time_zone, "there is no such time zone", mend) from None
+        raise bad_input(
+            "time_zone", shape_given.time_zone, "there is no such time zone", mend
+        ) from None
     labels = {}
     for label, to in shape_given.labels.items():
         if to.item not in items:
@@ -83,7 +106,11 @@ def read_page_shape(text: str, items: tuple[str, ...]) -> PageShape:
             raise bad_input(f"labels, {label}", to.item, "there is no such item", mend)
         labels[_plain(label)] = Label(to.item, to.unit, to.scale)
     return PageShape(
-        shape_given.captured, labels, shape_given.time_zone, shape_given.source, tuple(map(_plain, shape_given.skip))
+        shape_given.captured,
+        labels,
+        shape_given.time_zone,
+        shape_given.source,
+        tuple(map(_plain, shape_given.skip)),
     )
 
 
@@ -102,17 +129,24 @@ class _Pages(MappingPart):
 
 
 def instant_of(name: str, shape: PageShape) -> datetime:
-    """The instant of capture in a file's name; a day alone means its end (T2). Raises `BadInput`."""
+    """The instant of capture in a file's name; a day alone means its end (T2).
+
+    Raises `BadInput`.
+    """
     pattern = re.escape(shape.captured)
     for part, digits in _PARTS.items():
         pattern = pattern.replace(re.escape(part), digits)
     found = re.search(rf"(?<!\d){pattern}(?!\d)", name)
     if not found:
-        raise bad_input("file name", name, "it gives no instant of capture", f"name it with {shape.captured}")
+        raise bad_input(
+            "file name", name, "it gives no instant of capture", f"name it with {shape.captured}"
+        )
     try:
         stamp = datetime.strptime(found.group(), shape.captured)  # noqa: DTZ007  # the zone is put beside it below
     except ValueError:
-        raise bad_input("file name", name, "there is no such day or time", "rename the file") from None
+        raise bad_input(
+            "file name", name, "there is no such day or time", "rename the file"
+        ) from None
     if not {"%H", "%M"} & set(re.findall(r"%.", shape.captured)):
         return end_of_day(stamp.date(), shape.time_zone)
     zone = UTC if shape.captured.endswith("Z") else ZoneInfo(shape.time_zone)
@@ -120,21 +154,34 @@ def instant_of(name: str, shape: PageShape) -> datetime:
 
 
 def read_pairs(content: bytes, name: str) -> list[tuple[str, str]]:
-    """The label and value pairs of an HTML or CSV page, in order; raises `BadInput` for a page that has none."""
+    """The label and value pairs of an HTML or CSV page, in order;
+    raises `BadInput` for a page that has none.
+    """
     if not content.strip():
         raise bad_input("page", name, "it is empty", "capture it again")
-    pairs = _of_csv(content) if name.lower().endswith((".csv", ".tsv", ".txt")) else _of_html(content, name)
+    pairs = (
+        _of_csv(content)
+        if name.lower().endswith((".csv", ".tsv", ".txt"))
+        else _of_html(content, name)
+    )
     found = [(label.strip().rstrip(":").strip(), value.strip()) for label, value in pairs]
     found = [(label, value) for label, value in found if label]
     if not found:
-        raise bad_input("page", name, "it has no label and value side by side", "look at it: is this the page meant?")
+        raise bad_input(
+            "page",
+            name,
+            "it has no label and value side by side",
+            "look at it: is this the page meant?",
+        )
     return found
 
 
 def number_of(text: str) -> tuple[Decimal, str | None] | None:
-    """A figure as pages write it, and its currency if it names one; None where the page says that there is none.
+    """A figure as pages write it, and its currency if it names one;
+    None where the page says that there is none.
 
-    Thousands apart, negatives in parentheses, `%`, `x` and `mn` after it. Raises `BadInput` for other text.
+    Thousands apart, negatives in parentheses, `%`, `x` and `mn` after it. Raises `BadInput` for
+    other text.
     """
     plain = text.strip()
     if plain.lower() in _NOTHING:
@@ -146,7 +193,9 @@ def number_of(text: str) -> tuple[Decimal, str | None] | None:
     if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?|\d+(\.\d+)?", digits):
         digits = digits.replace(",", "")
     else:
-        raise bad_input("value", text, "its points and commas can be read in two ways", "write 1,234.5")
+        raise bad_input(
+            "value", text, "its points and commas can be read in two ways", "write 1,234.5"
+        )
     try:
         value = Decimal(digits)
     except InvalidOperation:
@@ -157,7 +206,9 @@ def number_of(text: str) -> tuple[Decimal, str | None] | None:
     elif tail in _POWERS:
         value = value.scaleb(_POWERS[tail])
     elif tail not in ("", "x"):
-        raise bad_input("value", text, f"{found['tail']} after a number means nothing here", "skip the label")
+        raise bad_input(
+            "value", text, f"{found['tail']} after a number means nothing here", "skip the label"
+        )
     negative = bool(found["open"]) or found["sign"] in ("-", "−", "–")
     money = (found["money"] or found["after"] or "").strip() or None
     return (-value if negative else value), money
@@ -190,7 +241,9 @@ def _of_csv(content: bytes) -> list[tuple[str, str]]:
 
 def _of_html(content: bytes, name: str) -> list[tuple[str, str]]:
     if b"<" not in content:
-        raise bad_input("page", name, "this is no HTML", "name it .csv if it is CSV, or capture it again")
+        raise bad_input(
+            "page", name, "this is no HTML", "name it .csv if it is CSV, or capture it again"
+        )
     if b"<html" in content[:2000].lower() and b"</html" not in content[-2000:].lower():
         raise bad_input("page", name, "it breaks off before its end", "capture it again")
     try:

@@ -1,4 +1,6 @@
-"""The dates of a panel as people write them: dates, a range with a frequency, trading days of a venue."""
+"""The dates of a panel as people write them: dates, a range with a frequency,
+trading days of a venue.
+"""
 
 import re
 from collections.abc import Sequence
@@ -25,8 +27,9 @@ Days = NDArray[np.int64]
 def read_dates(snapshot: Snapshot, asked: Sequence[str]) -> Days:
     """The days asked for, ascending, each once; raises `BadInput`.
 
-    `2015-01-01/2024-12-31 monthly` are the last days of the months that end within the range, both ends included;
-    `daily` its weekdays, `weekly` its Fridays, `trading ZALD` the days on which a venue traded.
+    `2015-01-01/2024-12-31 monthly` are the last days of the months that end within the range, both
+    ends included; `daily` its weekdays, `weekly` its Fridays, `trading ZALD` the days on which a
+    venue traded.
     """
     if not asked:
         raise bad_input("dates", "", "no date is asked for", _MEND)
@@ -34,7 +37,12 @@ def read_dates(snapshot: Snapshot, asked: Sequence[str]) -> Days:
     if not len(found):
         raise bad_input("dates", "; ".join(asked)[:80], "no such day lies in the range", "widen it")
     if len(found) > MOST_DATES:
-        raise bad_input("dates", len(found), f"these are more than {MOST_DATES:,} dates", "ask for fewer at once")
+        raise bad_input(
+            "dates",
+            len(found),
+            f"these are more than {MOST_DATES:,} dates",
+            "ask for fewer at once",
+        )
     return found
 
 
@@ -47,7 +55,9 @@ def _read(snapshot: Snapshot, text: str) -> Days:
         raise bad_input("dates", text, "the range has no end", _MEND)
     first, last = day(read_date(begin.strip(), "dates")), day(read_date(words[0], "dates"))
     if last < first:
-        raise bad_input("dates", text, "the range ends before it begins", f"write {words[0]}/{begin.strip()}")
+        raise bad_input(
+            "dates", text, "the range ends before it begins", f"write {words[0]}/{begin.strip()}"
+        )
     frequency = words[1].lower() if len(words) > 1 else ""
     if frequency not in FREQUENCIES:
         problem = f"{frequency} is no frequency" if frequency else "the range has no frequency"
@@ -60,7 +70,9 @@ def _read(snapshot: Snapshot, text: str) -> Days:
     if frequency in _MONTHS:
         step = _MONTHS[frequency]
         months = np.arange((as_date(first).year - 1970) * 12, (as_date(last).year + 1 - 1970) * 12)
-        ends = (months[months % step == step - 1] + 1).astype("M8[M]").astype("M8[D]").astype(np.int64) - 1
+        ends = (months[months % step == step - 1] + 1).astype("M8[M]").astype("M8[D]").astype(
+            np.int64
+        ) - 1
         return np.asarray(ends[(ends >= first) & (ends <= last)])
     days = np.arange(first, last + 1)
     weekday = (days + 3) % 7  # 1970-01-01 was a Thursday
@@ -73,7 +85,12 @@ def _trading(snapshot: Snapshot, words: Sequence[str], text: str, first: int, la
     mic = words[0].upper() if words else ""
     if mic not in venues or len(words) > 1:
         problem = f"there is no venue {mic}" if mic else "trading days are those of a venue"
-        raise bad_input("dates", text, problem, mend_for(mic, venues) or f"write trading {', '.join(venues[:3])}")
+        raise bad_input(
+            "dates",
+            text,
+            problem,
+            mend_for(mic, venues) or f"write trading {', '.join(venues[:3])}",
+        )
     numbers = np.array([x.number for x in snapshot.universe.listings if x.mic == mic], np.int64)
     rows = snapshot.view.market.prices.rows
     own = np.isin(rows["listing"], numbers) & (rows["date"] >= first) & (rows["date"] <= last)
@@ -81,7 +98,9 @@ def _trading(snapshot: Snapshot, words: Sequence[str], text: str, first: int, la
 
 
 def closes(snapshot: Snapshot, venues: Sequence[str], days: Days) -> dict[str, Days]:
-    """The instant at which each venue closes on each day, in microseconds; the day's end where nobody says (T3)."""
+    """The instant at which each venue closes on each day, in microseconds;
+    the day's end where nobody says (T3).
+    """
     out = {}
     for mic in venues:
         venue = snapshot.universe.venues.get(mic)

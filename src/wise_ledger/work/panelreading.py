@@ -13,7 +13,16 @@ from wise_ledger.work.paneltable import batches
 AT_ONCE = 20_000_000  # cells that are answered without an extract
 _CELLS_A_SECOND = 4_000_000
 
-__all__ = ["AT_ONCE", "Extreme", "FirstRows", "Size", "Summarised", "first_rows", "refuse_large", "size_of"]
+__all__ = [
+    "AT_ONCE",
+    "Extreme",
+    "FirstRows",
+    "Size",
+    "Summarised",
+    "first_rows",
+    "refuse_large",
+    "size_of",
+]
 
 
 @dataclass(frozen=True)
@@ -39,20 +48,31 @@ def refuse_large(panel: Panel) -> None:
     """Raises `BadInput` where a panel is too large to be answered at once."""
     size = size_of(panel)
     if size.cells > AT_ONCE:
-        problem = f"this panel has {size.cells:,} cells: more than {AT_ONCE:,} are not answered at once"
-        raise bad_input("expressions", f"{size.rows:,} rows", problem, "ask for it as an extract: POST /extracts")
+        problem = (
+            f"this panel has {size.cells:,} cells: more than {AT_ONCE:,} are not answered at once"
+        )
+        raise bad_input(
+            "expressions",
+            f"{size.rows:,} rows",
+            problem,
+            "ask for it as an extract: POST /extracts",
+        )
 
 
 def refuse_more_rows(panel: Panel, most: int, form: str) -> None:
     """Raises `BadInput` where a kind of file cannot hold so many rows."""
     if panel.most_rows > most:
         problem = f"{form} holds {most:,} rows at the most"
-        raise bad_input("format", f"{panel.most_rows:,} rows", problem, "ask for parquet, arrow or csv")
+        raise bad_input(
+            "format", f"{panel.most_rows:,} rows", problem, "ask for parquet, arrow or csv"
+        )
 
 
 @dataclass(frozen=True)
 class Summarised:
-    """How the columns of a panel lie; `unknown` are rows whose condition is neither true nor false, by reason."""
+    """How the columns of a panel lie; `unknown` are rows whose condition is
+    neither true nor false, by reason.
+    """
 
     columns: tuple[ColumnSummary, ...]
     rows: int
@@ -90,7 +110,9 @@ def first_rows(panel: Panel, layout: str, limit: int, *, with_summary: bool) -> 
             whole = False
             break
     summary = Summarised(summing.columns(), summing.rows, _unknown(summing))
-    return FirstRows(summary.columns, summary.rows, summary.unknown, heads, records, count if whole else None)
+    return FirstRows(
+        summary.columns, summary.rows, summary.unknown, heads, records, count if whole else None
+    )
 
 
 def _unknown(summing: Summing) -> dict[str, int]:

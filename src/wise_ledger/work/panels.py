@@ -1,4 +1,6 @@
-"""Panels: many measures of a list, of companies or of everybody, on many dates or by fiscal period."""
+"""Panels: many measures of a list, of companies or of everybody,
+on many dates or by fiscal period.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -14,7 +16,14 @@ from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.panels.ahead import read_ahead
-from wise_ledger.core.panels.panel import Block, PanelColumn, Question, blocks, plan_columns, plan_condition
+from wise_ledger.core.panels.panel import (
+    Block,
+    PanelColumn,
+    Question,
+    blocks,
+    plan_columns,
+    plan_condition,
+)
 from wise_ledger.core.panels.periods import Periods, ends_of, read_periods
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date
@@ -37,8 +46,9 @@ Truths = NDArray[np.bool_]
 class PanelAsked:
     """A panel as somebody asks for it; either `dates` or `periods`.
 
-    `lag` are days by which what was known lies before each date; with `at_close` the cut-off is the close of each
-    company's venue; with `first` figures count as first reported; `ahead` are returns after each date.
+    `lag` are days by which what was known lies before each date; with `at_close` the cut-off is the
+    close of each company's venue; with `first` figures count as first reported; `ahead` are returns
+    after each date.
     """
 
     expressions: tuple[str, ...]
@@ -105,11 +115,18 @@ class Panel:
     @property
     def date_labels(self) -> list[str]:
         """Each date as a reader sees it, or each period."""
-        return list(self.periods.labels) if self.periods else [as_date(d).isoformat() for d in self.days.tolist()]
+        return (
+            list(self.periods.labels)
+            if self.periods
+            else [as_date(d).isoformat() for d in self.days.tolist()]
+        )
 
 
 def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
-    """A panel, planned and checked; nothing is evaluated yet. Raises `BadInput`, `ExpressionError`, `NotFound`."""
+    """A panel, planned and checked; nothing is evaluated yet.
+
+    Raises `BadInput`, `ExpressionError`, `NotFound`.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
     _check(asked)
@@ -120,24 +137,39 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
     columns += _ahead(desk, asked)
     _check_names(columns)
     condition = plan_condition(asked.where, words)
-    about = {"condition": condition, "currency": viewpoint.currency, "known_at": "known_at" in asked.beside}
+    about = {
+        "condition": condition,
+        "currency": viewpoint.currency,
+        "known_at": "known_at" in asked.beside,
+    }
     if periods is not None:
         cutoffs = np.full(periods.last - periods.first + 1, viewpoint.cutoff, np.int64)
         members, on, title, failed = _whom(desk, snapshot, asked, np.array([viewpoint.cutoff]))
         ends = ends_of(snapshot.view.calendar, periods, members, viewpoint.cutoff)
         counted = Counted(np.broadcast_to(on, ends.shape))
-        question = Question(columns, members, cutoffs, counted, ends, upto=viewpoint.cutoff, **about)
-        return Panel(asked, snapshot, viewpoint, question, title, np.empty(0, np.int64), periods, failed)
+        question = Question(
+            columns, members, cutoffs, counted, ends, upto=viewpoint.cutoff, **about
+        )
+        return Panel(
+            asked, snapshot, viewpoint, question, title, np.empty(0, np.int64), periods, failed
+        )
     days = read_dates(snapshot, asked.dates)
     late = days[days > viewpoint.cutoff // DAY]
     if len(late):
         at = as_date(int(late[0]))
-        raise bad_input("dates", at, "it lies after what is known", f"ask for days up to {viewpoint.known_on:%Y-%m-%d}")
+        raise bad_input(
+            "dates",
+            at,
+            "it lies after what is known",
+            f"ask for days up to {viewpoint.known_on:%Y-%m-%d}",
+        )
     cutoffs = np.minimum((days + 1) * DAY - 1, viewpoint.cutoff) - asked.lag * DAY
     members, on, title, failed = _whom(desk, snapshot, asked, cutoffs)
     if len(members) * len(days) * len(columns) > MOST_CELLS:
         size = f"{len(members):,} companies x {len(days):,} dates x {len(columns)} columns"
-        raise bad_input("dates", size, f"a panel has at most {MOST_CELLS:,} cells", "ask for fewer at once")
+        raise bad_input(
+            "dates", size, f"a panel has at most {MOST_CELLS:,} cells", "ask for fewer at once"
+        )
     counted = Counted(on)
     if asked.at_close:
         cutoffs, counted = _at_close(snapshot, members, days, cutoffs, counted, asked.lag)
@@ -150,13 +182,22 @@ def _check(asked: PanelAsked) -> None:
         mend = "write dates such as 2015-01-01/2024-12-31 monthly, or periods such as FY2015/FY2024"
         raise bad_input("dates", "", "a panel is over dates, or by fiscal period", mend)
     if not 0 <= asked.lag <= MOST_LAG:
-        raise bad_input("lag", asked.lag, f"a lag is 0 to {MOST_LAG} days", "write how many days before counts")
+        raise bad_input(
+            "lag", asked.lag, f"a lag is 0 to {MOST_LAG} days", "write how many days before counts"
+        )
     for name in asked.beside:
         if name not in BESIDE:
-            raise bad_input("beside", name, "nothing of this name stands beside a value", mend_for(name, BESIDE))
+            raise bad_input(
+                "beside", name, "nothing of this name stands beside a value", mend_for(name, BESIDE)
+            )
     if asked.periods is not None and (asked.ahead or asked.at_close or asked.lag):
         name = "ahead" if asked.ahead else "at_close" if asked.at_close else "lag"
-        raise bad_input(name, "", "a panel by period is read at one cut-off", "ask for it over dates, or leave it out")
+        raise bad_input(
+            name,
+            "",
+            "a panel by period is read at one cut-off",
+            "ask for it over dates, or leave it out",
+        )
 
 
 def _ahead(desk: Desk, asked: PanelAsked) -> tuple[PanelColumn, ...]:
@@ -172,16 +213,22 @@ def _check_names(columns: Sequence[PanelColumn]) -> None:
     for column in columns:
         if column.name in seen:
             problem = "two columns would have this name"
-            raise bad_input("expressions", column.name, problem, f"name it: other: {column.expression}")
+            raise bad_input(
+                "expressions", column.name, problem, f"name it: other: {column.expression}"
+            )
         seen.add(column.name)
 
 
 def _whom(
     desk: Desk, snapshot: Snapshot, asked: PanelAsked, cutoffs: Days
 ) -> tuple[Days, Truths, str, tuple[Problem, ...]]:
-    """Companies, ascending, on which dates each counts, what to call them, and who was named and is not found."""
+    """Companies, ascending, on which dates each counts, what to call them,
+    and who was named and is not found.
+    """
     if asked.list is not None and asked.companies:
-        raise bad_input("list", asked.list, "companies are named beside a list", "name a list, or companies")
+        raise bad_input(
+            "list", asked.list, "companies are named beside a list", "name a list, or companies"
+        )
     if asked.companies:
         whom = read_whom(desk, snapshot, int(cutoffs[-1]), companies=asked.companies)
         numbers = np.array(whom.numbers, np.int64)
@@ -199,7 +246,9 @@ def _whom(
     numbers = np.flatnonzero(on.any(axis=1))
     if not len(numbers):
         what = f"the list {asked.list}" if asked.list else "the ledger"
-        raise bad_input("list", asked.list or "", f"{what} has no company on these dates", "choose other dates")
+        raise bad_input(
+            "list", asked.list or "", f"{what} has no company on these dates", "choose other dates"
+        )
     return numbers, on[numbers], title, ()
 
 
@@ -215,7 +264,9 @@ def _on_list(desk: Desk, snapshot: Snapshot, info: listreading.ListInfo, cutoffs
     on = np.zeros((len(everybody), len(cutoffs)), np.bool_)
     days = cutoffs // DAY
     for stay in stays:
-        on[stay.company] |= (days >= stay.valid_from) & (days <= (2**40 if stay.valid_to is None else stay.valid_to))
+        on[stay.company] |= (days >= stay.valid_from) & (
+            days <= (2**40 if stay.valid_to is None else stay.valid_to)
+        )
     return on
 
 
@@ -227,7 +278,8 @@ def _at_close(
     words = np.where(venue.there, venue.value, "")
     mics = sorted(set(words.ravel().tolist()))
     at = closes(snapshot, mics, days)
-    of_venue = np.array([np.minimum(at[mic] - lag * DAY, cutoffs) for mic in mics])  # venues x dates
+    # venues x dates
+    of_venue = np.array([np.minimum(at[mic] - lag * DAY, cutoffs) for mic in mics])
     every = np.unique(of_venue)
     place = {mic: n for n, mic in enumerate(mics)}
     which = np.array([[place[w] for w in row] for row in words.tolist()], np.int64)

@@ -1,8 +1,10 @@
-"""A panel as the rows of a table, batch by batch: the same columns in the same order through every door.
+"""A panel as the rows of a table, batch by batch:
+the same columns in the same order through every door.
 
-`wide` has a row a date and company, a column a measure; `tidy` a row a value; `turned` a row a company and measure, a
-column a date. Beside each value stands what was asked for; beside an amount always its currency, unless one was asked:
-in `turned` once for the row, `several` where its amounts are in several.
+`wide` has a row a date and company, a column a measure; `tidy` a row a value; `turned` a row a
+company and measure, a column a date. Beside each value stands what was asked for; beside an amount
+always its currency, unless one was asked: in `turned` once for the row, `several` where its amounts
+are in several.
 """
 
 import json
@@ -37,7 +39,9 @@ _TIDY = ("currency", "reason", "period_end", "known_at", "marks", "source")
 
 @dataclass(frozen=True, eq=False)
 class Rows:
-    """The cells of a block that are rows, by date, then company: the company and date of each, and its place."""
+    """The cells of a block that are rows, by date, then company:
+    the company and date of each, and its place.
+    """
 
     company: NDArray[np.int64]
     date: NDArray[np.int64]
@@ -57,8 +61,13 @@ class Rows:
         return np.ravel(grid).take(self.cell, mode="clip")
 
 
-def batches(panel: Panel, layout: str, summing: Summing | None = None) -> "Iterator[pa.RecordBatch]":
-    """The rows of the table, at least one batch; `summing` takes in each block on the way. Raises `BadInput`."""
+def batches(
+    panel: Panel, layout: str, summing: Summing | None = None
+) -> "Iterator[pa.RecordBatch]":
+    """The rows of the table, at least one batch; `summing` takes in each block on the way.
+
+    Raises `BadInput`.
+    """
     refuse_layout(panel, layout)
     return _batches(panel, layout, summing)
 
@@ -71,7 +80,9 @@ def refuse_layout(panel: Panel, layout: str) -> None:
         mend = f"ask for at most {_MOST_TURNED:,}, or for another layout"
         raise bad_input("layout", layout, f"{dates:,} dates do not stand across", mend)
     if word := next((c.name for c in panel.columns if _is_text(c)), None):
-        raise bad_input("layout", layout, f"{word} is no number", "ask for the others alone, or another layout")
+        raise bad_input(
+            "layout", layout, f"{word} is no number", "ask for the others alone, or another layout"
+        )
 
 
 def _batches(panel: Panel, layout: str, summing: Summing | None) -> "Iterator[pa.RecordBatch]":
@@ -152,7 +163,9 @@ class _Table:
                 if any(name == leading for leading, *_ in out):  # a period's end
                     continue
                 array = self._beside(name, column, block, figures, rows)
-                out.append((name, array if array is not None else pa.nulls(len(rows), _TYPES[name]()), {}))
+                out.append(
+                    (name, array if array is not None else pa.nulls(len(rows), _TYPES[name]()), {})
+                )
             yield self._batch(out)
 
     def turned(self, summing: Summing | None) -> "pa.RecordBatch":
@@ -163,7 +176,8 @@ class _Table:
         companies, wanted = len(panel.question.members), panel.columns
         grid = np.full((len(wanted), companies, len(labels)), np.nan)
         there = np.zeros(companies, np.bool_)
-        beside = {name: [[] for _ in labels] for name in self.beside}  # for each date an array a measure
+        # for each date an array a measure
+        beside = {name: [[] for _ in labels] for name in self.beside}
         currencies = _Currencies(len(wanted), companies)
         for block in panel.blocks():
             if summing is not None:
@@ -172,11 +186,15 @@ class _Table:
             there |= block.rows.any(axis=1)
             for n, figures in enumerate(block.columns):
                 values = figures.values
-                grid[n, :, span] = np.where(block.rows & values.there, values.value.astype(np.float64), np.nan)
+                grid[n, :, span] = np.where(
+                    block.rows & values.there, values.value.astype(np.float64), np.nan
+                )
                 if wanted[n].is_money:
                     currencies.add(n, values.currency, block.rows & values.there)
                 for name, found in beside.items():
-                    for place, array in enumerate(self._by_date(name, wanted[n], block, figures), block.first):
+                    for place, array in enumerate(
+                        self._by_date(name, wanted[n], block, figures), block.first
+                    ):
                         found[place].append(array)
         own = np.flatnonzero(there)
         company, measure = np.repeat(own, len(wanted)), np.tile(np.arange(len(wanted)), len(own))
@@ -192,12 +210,20 @@ class _Table:
             for name, found in beside.items():
                 kind = _TYPES[name]()
                 # Of a panel whose reading was stopped the last dates were not read.
-                array = pa.concat_arrays(found[n]).take(cell).cast(kind) if found[n] else pa.nulls(len(cell), kind)
+                array = (
+                    pa.concat_arrays(found[n]).take(cell).cast(kind)
+                    if found[n]
+                    else pa.nulls(len(cell), kind)
+                )
                 out.append((f"{label}.{name}", array, {}))
         return self._batch(out)
 
-    def _by_date(self, name: str, column: PanelColumn, block: Block, figures: Figures) -> Iterator[Any]:
-        """What stands beside the values of each date, for all companies; nothing for one that is no row then."""
+    def _by_date(
+        self, name: str, column: PanelColumn, block: Block, figures: Figures
+    ) -> Iterator[Any]:
+        """What stands beside the values of each date, for all companies;
+        nothing for one that is no row then.
+        """
         import pyarrow as pa
 
         companies, dates = block.rows.shape
@@ -223,7 +249,9 @@ class _Table:
         places = rows.date + block.first
         out: list[tuple[str, Any, Mapping[str, str]]] = []
         if panel.periods is None:
-            out.append(("date", pa.array(panel.days[places].astype(np.int32)).cast(pa.date32()), {}))
+            out.append(
+                ("date", pa.array(panel.days[places].astype(np.int32)).cast(pa.date32()), {})
+            )
         else:
             assert panel.question.ends is not None
             ends = panel.question.ends[company, places]
@@ -240,7 +268,9 @@ class _Table:
             return pa.array(np.where(missing, None, value), pa.string()).dictionary_encode()
         return pa.array(value.astype(np.float64, copy=False), mask=missing)
 
-    def _beside(self, name: str, column: PanelColumn, block: Block, figures: Figures, rows: Rows) -> Any:
+    def _beside(
+        self, name: str, column: PanelColumn, block: Block, figures: Figures, rows: Rows
+    ) -> Any:
         """What stands beside the values; None where there is no such thing of this column."""
         import pyarrow as pa
 
@@ -250,10 +280,14 @@ class _Table:
             case "reason":
                 return _coded(reason, [None, *(str(c) for c in CODES[1:])])
             case "currency" if column.is_money:
-                codes, which = np.unique(np.where(there, rows.read(values.currency), -1), return_inverse=True)
+                codes, which = np.unique(
+                    np.where(there, rows.read(values.currency), -1), return_inverse=True
+                )
                 return _coded(which, [currency_name(int(c)) for c in codes])
             case "marks":
-                codes, which = np.unique(np.where(there, rows.read(values.marks), 0), return_inverse=True)
+                codes, which = np.unique(
+                    np.where(there, rows.read(values.marks), 0), return_inverse=True
+                )
                 return _coded(which, ["; ".join(mark_names(int(c))) or None for c in codes])
             case "period_end" if figures.ends is not None and self.panel.periods is None:
                 return _days(rows.read(figures.ends))
@@ -264,7 +298,9 @@ class _Table:
                 return self._source(column, block, there, rows)
         return None
 
-    def _source(self, column: PanelColumn, block: Block, there: NDArray[np.bool_], rows: Rows) -> Any:
+    def _source(
+        self, column: PanelColumn, block: Block, there: NDArray[np.bool_], rows: Rows
+    ) -> Any:
         """The sources that had figures of its items by the cut-off."""
         panel, company, date = self.panel, rows.company, rows.date
         if column.step is None:
@@ -281,7 +317,10 @@ class _Table:
             bits |= (first[company] <= at).astype(np.int64) << n
         codes, which = np.unique(np.where(there, bits, 0), return_inverse=True)
         names = panel.snapshot.source_names
-        return _coded(which, ["; ".join(s for n, s in enumerate(names) if int(c) >> n & 1) or None for c in codes])
+        return _coded(
+            which,
+            ["; ".join(s for n, s in enumerate(names) if int(c) >> n & 1) or None for c in codes],
+        )
 
     def _first_at(self, column: PanelColumn) -> list[NDArray[np.int64]]:
         """For each source, when each member's first figure of the column's items was published."""
@@ -298,7 +337,10 @@ class _Table:
     def _batch(self, columns: Sequence[tuple[str, Any, Mapping[str, str]]]) -> "pa.RecordBatch":
         import pyarrow as pa
 
-        fields = [pa.field(name, array.type, metadata=dict(about.items()) or None) for name, array, about in columns]
+        fields = [
+            pa.field(name, array.type, metadata=dict(about.items()) or None)
+            for name, array, about in columns
+        ]
         return pa.RecordBatch.from_arrays(
             [array for _, array, _ in columns], schema=pa.schema(fields, metadata=self._metadata)
         )
@@ -314,14 +356,26 @@ class _Currencies:
     def add(self, measure: int, codes: NDArray[np.int64], there: NDArray[np.bool_]) -> None:
         """The codes of (companies, dates), where there is a value."""
         least, greatest, known = self._least[measure], self._greatest[measure], there & (codes >= 0)
-        np.minimum(least, np.where(known, codes.astype(np.int64), _NEVER).min(axis=1, initial=_NEVER), out=least)
+        np.minimum(
+            least,
+            np.where(known, codes.astype(np.int64), _NEVER).min(axis=1, initial=_NEVER),
+            out=least,
+        )
         np.maximum(greatest, np.where(known, codes, -1).max(axis=1, initial=-1), out=greatest)
 
     def of(self, measure: NDArray[np.int64], company: NDArray[np.int64]) -> Any:
         """The word of each row; none where it has no amount."""
         least, greatest = self._least[measure, company], self._greatest[measure, company]
-        codes, which = np.unique(np.where(least < greatest, _SEVERAL, greatest), return_inverse=True)
-        return _coded(which, ["several" if c == _SEVERAL else currency_name(int(c)) if c >= 0 else None for c in codes])
+        codes, which = np.unique(
+            np.where(least < greatest, _SEVERAL, greatest), return_inverse=True
+        )
+        return _coded(
+            which,
+            [
+                "several" if c == _SEVERAL else currency_name(int(c)) if c >= 0 else None
+                for c in codes
+            ],
+        )
 
 
 def _is_text(column: PanelColumn) -> bool:
@@ -329,7 +383,10 @@ def _is_text(column: PanelColumn) -> bool:
 
 
 def _coded(which: NDArray[Any], words: Sequence[str | None]) -> Any:
-    """Words by number; -1, and a word that is None, is nothing. Each word stands once in the dictionary."""
+    """Words by number; -1, and a word that is None, is nothing.
+
+    Each word stands once in the dictionary.
+    """
     import pyarrow as pa
 
     number = {word: n for n, word in enumerate(dict.fromkeys(w for w in words if w is not None))}
@@ -345,7 +402,9 @@ def _same(word: str, count: int) -> Any:
 def _days(ends: NDArray[np.int32]) -> Any:
     import pyarrow as pa
 
-    return pa.array(np.where(ends == NO_END, 0, ends).astype(np.int32), mask=ends == NO_END).cast(pa.date32())
+    return pa.array(np.where(ends == NO_END, 0, ends).astype(np.int32), mask=ends == NO_END).cast(
+        pa.date32()
+    )
 
 
 def _text_type() -> Any:

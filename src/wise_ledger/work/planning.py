@@ -13,7 +13,9 @@ _SECONDS_A_CALL = 0.05  # where the source does not say how fast it may be asked
 
 @dataclass(frozen=True)
 class Plan:
-    """Companies to ask for and those known to be unchanged, calls, seconds at the source's pace, the day's quota."""
+    """Companies to ask for and those known to be unchanged, calls,
+    seconds at the source's pace, the day's quota.
+    """
 
     companies: int
     unchanged: int

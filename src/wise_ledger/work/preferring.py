@@ -27,20 +27,33 @@ def orders(ledger: Ledger, snapshots: Snapshots) -> list[Order]:
     with ledger.database.read() as connection:
         orders = reading.source_orders(connection, snapshot.batch, names)
     last = {(o.item, o.company): o for o in orders}
-    out = [] if (None, None) in last and last[None, None].sources else [Order(None, None, None, tuple(names))]
+    out = (
+        []
+        if (None, None) in last and last[None, None].sources
+        else [Order(None, None, None, tuple(names))]
+    )
     for (item, company), order in last.items():
         if order.sources:
             named = None if company is None else snapshot.newest_name(company)
             id_ = None if company is None else snapshot.ids[company]
             out.append(Order(item, id_, named, tuple(names[n] for n in order.sources)))
-    return sorted(out, key=lambda o: (o.item is not None, o.company is not None, o.item or "", o.name or ""))
+    return sorted(
+        out, key=lambda o: (o.item is not None, o.company is not None, o.item or "", o.name or "")
+    )
 
 
 def prefer(
-    ledger: Ledger, snapshots: Snapshots, sources: list[str], who: str, why: str, *, item: str | None = None,
+    ledger: Ledger,
+    snapshots: Snapshots,
+    sources: list[str],
+    who: str,
+    why: str,
+    *,
+    item: str | None = None,
     company: str | None = None,
-) -> int:  # fmt: skip
-    """Say which sources go first, for an item, a company, both or all; none takes an earlier word back.
+) -> int:
+    """Say which sources go first, for an item, a company, both or all;
+    none takes an earlier word back.
 
     Returns the batch; raises `BadInput` and `NotFound`.
     """
@@ -48,16 +61,27 @@ def prefer(
     if not who.strip():
         raise bad_input("who", "", "it is empty", "say who says so")
     if len(set(sources)) != len(sources):
-        raise bad_input("sources", " ".join(sources), "a source stands in it twice", "name each once")
+        raise bad_input(
+            "sources", " ".join(sources), "a source stands in it twice", "name each once"
+        )
     for name in sources:
         if name not in snapshot.source_names:
-            mend = mend_for(name, snapshot.source_names) or f"there are {', '.join(snapshot.source_names)}"
-            raise NotFound(Problem("sources", name, "the ledger has nothing from a source of this name", mend))
+            mend = (
+                mend_for(name, snapshot.source_names)
+                or f"there are {', '.join(snapshot.source_names)}"
+            )
+            raise NotFound(
+                Problem("sources", name, "the ledger has nothing from a source of this name", mend)
+            )
     items = snapshot.view.items
     if item is not None and item not in items:
-        raise NotFound(Problem("item", item, "there is no item of this code", mend_for(item, items)))
+        raise NotFound(
+            Problem("item", item, "there is no item of this code", mend_for(item, items))
+        )
     number = None if company is None else snapshot.number(company)
     what = f"{item or 'all items'} of {'all companies' if number is None else snapshot.newest_name(number)}"
-    with ledger.batch("sources", f"{' before '.join(sources) or 'the usual order'} for {what}, says {who}") as batch:
+    with ledger.batch(
+        "sources", f"{' before '.join(sources) or 'the usual order'} for {what}, says {who}"
+    ) as batch:
         batch.add_source_order(item, number, sources, who.strip(), why.strip())
     return ledger.last_batch()

@@ -45,12 +45,16 @@ class Range:
             mend = mend_for(self.frequency, FREQUENCIES)
             raise bad_input("frequency", self.frequency, "there are no bars of this length", mend)
         if self.first is not None and self.last is not None and self.last < self.first:
-            raise bad_input("end", self.last, f"it is before the start, {self.first}", "swap the two dates")
+            raise bad_input(
+                "end", self.last, f"it is before the start, {self.first}", "swap the two dates"
+            )
 
 
 @dataclass(frozen=True, eq=False)
 class Priced:
-    """A listing whose prices are shown, with its company; `since` is the first day with a price known then."""
+    """A listing whose prices are shown, with its company;
+    `since` is the first day with a price known then.
+    """
 
     company: str
     name: str
@@ -64,7 +68,8 @@ class Priced:
 class Prices:
     """Bars of several listings from a day to a day; what could not be found, with its problem.
 
-    `bars_of(own)` gives those of some of the listings, each `place` one of these; `bars` all of them.
+    `bars_of(own)` gives those of some of the listings, each `place` one of these; `bars` all of
+    them.
     """
 
     listings: tuple[Priced, ...]
@@ -81,9 +86,15 @@ class Prices:
 
 
 def read_prices(
-    desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str | None = None, names: Sequence[str] = ()
+    desk: Desk,
+    viewpoint: Viewpoint,
+    asked: Range,
+    list_name: str | None = None,
+    names: Sequence[str] = (),
 ) -> Prices:
-    """The prices of listings, or of companies' primary listings, named by anything, or of a list's members."""
+    """The prices of listings, or of companies' primary listings, named by
+    anything, or of a list's members.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     market, cutoff = snapshot.view.market, viewpoint.cutoff
     today = cutoff // DAY
@@ -93,10 +104,17 @@ def read_prices(
     last = min(today, day(asked.last)) if asked.last else today
     first = day(asked.first) if asked.first else day(as_date(last) - timedelta(365))
     if first > today:
-        raise bad_input("start", as_date(first), "nothing is known of these days yet", f"it is {as_date(today)}")
+        raise bad_input(
+            "start", as_date(first), "nothing is known of these days yet", f"it is {as_date(today)}"
+        )
     numbers = np.array([x.number for x in found], np.int64)
     if len(numbers) * max(1, last - first) * 5 // 7 > MOST_BARS:
-        raise bad_input("start", as_date(first), f"these are more than {MOST_BARS:,} prices", "ask for fewer at once")
+        raise bad_input(
+            "start",
+            as_date(first),
+            f"these are more than {MOST_BARS:,} prices",
+            "ask for fewer at once",
+        )
 
     def bars(own: slice) -> Bars:
         span = first, last, cutoff, asked.frequency
@@ -107,11 +125,19 @@ def read_prices(
 
 
 def _listings(
-    desk: Desk, snapshot: Snapshot, viewpoint: Viewpoint, list_name: str | None, names: Sequence[str]
+    desk: Desk,
+    snapshot: Snapshot,
+    viewpoint: Viewpoint,
+    list_name: str | None,
+    names: Sequence[str],
 ) -> tuple[list[Listing], list[Problem]]:
-    """The listings asked for, and what names none: by day of the cut-off, else whom it named last."""
+    """The listings asked for, and what names none: by day of the cut-off,
+    else whom it named last.
+    """
     if list_name is None and not names:
-        raise bad_input("companies", "", "nobody is named", "name a list, or companies such as AGK@ZALD")
+        raise bad_input(
+            "companies", "", "nobody is named", "name a list, or companies such as AGK@ZALD"
+        )
     today, found, failed = viewpoint.cutoff // DAY, dict[int, Listing](), list[Problem]()
     if list_name is not None:
         whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
@@ -123,7 +149,14 @@ def _listings(
                 found[number] = snapshot.listing[number]
             else:
                 name = snapshot.name(company, viewpoint.cutoff)
-                failed.append(Problem("companies", name, "it was listed nowhere on that day", "ask for a later day"))
+                failed.append(
+                    Problem(
+                        "companies",
+                        name,
+                        "it was listed nowhere on that day",
+                        "ask for a later day",
+                    )
+                )
         return list(found.values()), failed
     look = listings_named(snapshot)
     for text in names:
@@ -132,7 +165,11 @@ def _listings(
         except (BadInput, NotFound) as error:
             failed.append(error.problems[0])
             continue
-        on = [n for n in named if n.span.holds(today)] or [n for n in named if n.span.since <= today] or named
+        on = (
+            [n for n in named if n.span.holds(today)]
+            or [n for n in named if n.span.since <= today]
+            or named
+        )
         found[on[0].number] = snapshot.listing[on[0].number]
     return list(found.values()), failed
 
@@ -144,7 +181,9 @@ def _one(cutoff: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
 def _priced(snapshot: Snapshot, found: Sequence[Listing], cutoff: int) -> tuple[Priced, ...]:
     companies = [snapshot.universe.company_of(x) for x in found]
     names = snapshot.names(companies, cutoff)
-    since = snapshot.view.market.prices.first_known(np.array([x.number for x in found], np.int64), cutoff)
+    since = snapshot.view.market.prices.first_known(
+        np.array([x.number for x in found], np.int64), cutoff
+    )
     ids = snapshot.listing_ids
     return tuple(
         Priced(
@@ -169,7 +208,9 @@ class ListLevels:
 
 
 def read_levels(desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str) -> ListLevels:
-    """The levels of a list from a day to a day, both included, as known at the cut-off; raises `NotFound`."""
+    """The levels of a list from a day to a day, both included, as known at
+    the cut-off; raises `NotFound`.
+    """
     info = lists.find_list(desk.ledger, list_name)
     snapshot = desk.snapshots.of(viewpoint)
     market, today = snapshot.view.market, viewpoint.cutoff // DAY
@@ -181,13 +222,20 @@ def read_levels(desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str) 
         slots = levels.within(number, first, last)
         rows = levels.standing(slots, np.full(len(slots), viewpoint.cutoff))
         days, rows = levels.day[slots][rows >= 0], rows[rows >= 0]
-    columns = [np.empty(0) if levels is None else levels.read(n, rows) for n in ("level", "total_return_level")]
-    return ListLevels(info.title, days, columns[0], columns[1], as_date(first), as_date(last), snapshot.batch)
+    columns = [
+        np.empty(0) if levels is None else levels.read(n, rows)
+        for n in ("level", "total_return_level")
+    ]
+    return ListLevels(
+        info.title, days, columns[0], columns[1], as_date(first), as_date(last), snapshot.batch
+    )
 
 
 @dataclass(frozen=True)
 class Traded:
-    """A company on the market: its last close and how far that moved, as fractions; None where there is none."""
+    """A company on the market: its last close and how far that moved, as fractions;
+    None where there is none.
+    """
 
     company: str
     name: str
@@ -206,7 +254,9 @@ class Traded:
 
 @dataclass(frozen=True)
 class Market:
-    """How companies stand on the market; `title` is that of whom it is about, `failed` who is not found."""
+    """How companies stand on the market; `title` is that of whom it is about,
+    `failed` who is not found.
+    """
 
     companies: tuple[Traded, ...]
     title: str
@@ -217,17 +267,30 @@ class Market:
 CHANGES = ("day", "week", "month", "year", "year_to_date")
 
 
-def read_market(desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, names: Sequence[str] = ()) -> Market:
-    """How a list's members, companies or everybody stand on the market. Raises `BadInput` and `NotFound`."""
+def read_market(
+    desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, names: Sequence[str] = ()
+) -> Market:
+    """How a list's members, companies or everybody stand on the market.
+
+    Raises `BadInput` and `NotFound`.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
     market, cutoff = snapshot.view.market, viewpoint.cutoff
     members, at = np.array(whom.numbers, np.int64), _one(cutoff)
-    listing = market.listed.of_companies.read(members, at)[:, 0] if len(members) else np.empty(0, np.int64)
+    listing = (
+        market.listed.of_companies.read(members, at)[:, 0]
+        if len(members)
+        else np.empty(0, np.int64)
+    )
     standing = standing_of(market, listing, cutoff)
-    value, _ = Evaluation(snapshot.view, members, at, currency=viewpoint.currency).run(plan("market_value"))
-    closes = bars_of(market, listing, cutoff // DAY - 2 * _SPARK, cutoff // DAY, cutoff, returns=False)
+    value, _ = Evaluation(snapshot.view, members, at, currency=viewpoint.currency).run(
+        plan("market_value")
+    )
+    closes = bars_of(
+        market, listing, cutoff // DAY - 2 * _SPARK, cutoff // DAY, cutoff, returns=False
+    )
     begin = np.searchsorted(closes.place, np.arange(len(listing) + 1))
     out = []
     for n, number in enumerate(whom.numbers):
@@ -255,7 +318,13 @@ def read_market(desk: Desk, viewpoint: Viewpoint, list_name: str | None = None, 
 
 
 def _changes(standing: Standing, n: int) -> dict[str, float | None]:
-    found = (standing.day_change, standing.week, standing.month, standing.year, standing.year_to_date)
+    found = (
+        standing.day_change,
+        standing.week,
+        standing.month,
+        standing.year,
+        standing.year_to_date,
+    )
     return {
         name: None if standing.reason[n] or np.isnan(column[n]) else float(column[n])
         for name, column in zip(CHANGES, found, strict=True)

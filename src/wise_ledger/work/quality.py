@@ -1,4 +1,6 @@
-"""Quality: what checks found, the quarantine and what people said of it, how a list is filled (Q1 to Q3)."""
+"""Quality: what checks found, the quarantine and what people said of it,
+how a list is filled (Q1 to Q3).
+"""
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
@@ -69,7 +71,10 @@ def overview(
     limit: int = 200,
     skip: int = 0,
 ) -> Quality:
-    """What checks found, of one company, of a list's members of today or of all. Raises `BadInput`, `NotFound`."""
+    """What checks found, of one company, of a list's members of today or of all.
+
+    Raises `BadInput`, `NotFound`.
+    """
     for at, value, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
         if value is not None and value not in known:
             mend = mend_for(value, known) or f"write {', '.join(known)}"
@@ -91,7 +96,10 @@ def overview(
         len(kept),
         dict(Counter(f.check for f in found).most_common()),
         dict(Counter(_state(f) for f in found)),
-        tuple((snapshot.ids[n], snapshot.newest_name(n), count) for n, count in by_company.most_common(20)),
+        tuple(
+            (snapshot.ids[n], snapshot.newest_name(n), count)
+            for n, count in by_company.most_common(20)
+        ),
         dict(Counter(f.source for f in found).most_common()),
         snapshot.batch,
     )
@@ -120,22 +128,39 @@ def _shown(snapshot: Snapshot, found: Listed) -> Shown:
         found.company, day(period.nominal_end), micros(found.published_at), period.span
     )
     title = item.title if item else found.item
-    return Shown(snapshot.ids[found.company], snapshot.newest_name(found.company), title, label, _state(found), found)
+    return Shown(
+        snapshot.ids[found.company],
+        snapshot.newest_name(found.company),
+        title,
+        label,
+        _state(found),
+        found,
+    )
 
 
 def decide(
     ledger: Ledger, snapshots: Snapshots, facts: Sequence[int], accept: bool, who: str, why: str
 ) -> tuple[int, int]:
-    """Accept or reject facts in quarantine, in one batch: how many, and the batch. Raises `BadInput`, `NotFound`."""
+    """Accept or reject facts in quarantine, in one batch: how many, and the batch.
+
+    Raises `BadInput`, `NotFound`.
+    """
     for at, value in (("who", who), ("why", why)):
         if not value.strip():
-            raise bad_input(at, "", "it is empty", "say who decides" if at == "who" else "say what was looked at")
+            raise bad_input(
+                at,
+                "",
+                "it is empty",
+                "say who decides" if at == "who" else "say what was looked at",
+            )
     if not facts:
         raise bad_input("facts", "", "none is named", "name facts in quarantine by their numbers")
     hard = {f.fact for f in _listed(ledger, snapshots) if f.hard}
     for fact in facts:
         if fact not in hard:
-            raise NotFound(Problem("facts", str(fact), "this fact is not in quarantine", "see those that are"))
+            raise NotFound(
+                Problem("facts", str(fact), "this fact is not in quarantine", "see those that are")
+            )
     note = f"{len(facts)} facts {'accepted' if accept else 'rejected'} by {who.strip()}"
     with ledger.batch("quarantine", note) as batch:
         for fact in dict.fromkeys(facts):
@@ -164,10 +189,15 @@ class MatrixRow:
     companies: tuple[int, ...]
 
 
-def matrix(ledger: Ledger, snapshots: Snapshots, list_name: str, statement: str | None = None) -> Matrix:
+def matrix(
+    ledger: Ledger, snapshots: Snapshots, list_name: str, statement: str | None = None
+) -> Matrix:
     """The coverage matrix of a list, its members of today (Q3); raises `NotFound`."""
     snapshot, now = snapshots.at(), micros(ledger.now())
-    view, members = snapshot.view, np.array(sorted(lists.weights(ledger, snapshot, list_name, now)), np.int64)
+    view, members = (
+        snapshot.view,
+        np.array(sorted(lists.weights(ledger, snapshot, list_name, now)), np.int64),
+    )
     wanted = [i for i in view.items.values() if statement in (None, i.statement)]
     counted = {i.code: found for i in wanted if (found := coverage.by_year(view.facts(i), members))}
     years = tuple(sorted({year for counts in counted.values() for year in counts}))

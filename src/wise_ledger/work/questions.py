@@ -8,7 +8,14 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.kept import QUESTIONS, Kept, check_name
 
-__all__ = ["Kept", "all_questions", "archive_question", "find_question", "keep_question", "question_versions"]
+__all__ = [
+    "Kept",
+    "all_questions",
+    "archive_question",
+    "find_question",
+    "keep_question",
+    "question_versions",
+]
 
 
 def all_questions(ledger: Ledger, *, archived: bool = False) -> list[Kept]:
@@ -32,10 +39,19 @@ def check_rule(desk: Desk, rule: str) -> None:
 
 
 def keep_question(
-    ledger: Ledger, kind: str, name: str, title: str, description: str, question: Mapping[str, Any],
-    expressions: Sequence[str], who: str,
-) -> Kept:  # fmt: skip
-    """Keep a question, new or another version; `expressions` are those it names measures by. Raises `BadInput`."""
+    ledger: Ledger,
+    kind: str,
+    name: str,
+    title: str,
+    description: str,
+    question: Mapping[str, Any],
+    expressions: Sequence[str],
+    who: str,
+) -> Kept:
+    """Keep a question, new or another version; `expressions` are those it names measures by.
+
+    Raises `BadInput`.
+    """
     check_name(name, "question", "margins-of-the-few")
     content = {"kind": kind, "question": dict(question), "expressions": list(expressions)}
     return QUESTIONS.keep(ledger, name, title, description, content, who)

@@ -70,37 +70,54 @@ class Shape(MappingPart):
 
 
 def read_shape(text: str, known: Mapping[str, Item]) -> Shape:
-    """A mapping file; `known` are the items there are. Raises `BadInput` with what is wrong in it."""
+    """A mapping file; `known` are the items there are.
+
+    Raises `BadInput` with what is wrong in it.
+    """
     shape = read_mapping(text, Shape, "docs/collecting.md")
     for label, to in shape.items.items():
         if to.item not in known:
-            raise bad_input(f"items, {label}", to.item, "there is no such item", mend_for(to.item, known))
+            raise bad_input(
+                f"items, {label}", to.item, "there is no such item", mend_for(to.item, known)
+            )
     return shape
 
 
-def reshape(content: bytes, shape: Shape, known: Mapping[str, Item]) -> tuple[list[Line], list[tuple[int, Problem]]]:
+def reshape(
+    content: bytes, shape: Shape, known: Mapping[str, Item]
+) -> tuple[list[Line], list[tuple[int, Problem]]]:
     """A wide table as rows of facts, and the rows of it that cannot be read, each with its line."""
     grid = read_grid(content)
     if len(grid) < shape.head:
-        raise bad_input("head", shape.head, f"the file has {len(grid)} lines", "name the line with the periods")
+        raise bad_input(
+            "head", shape.head, f"the file has {len(grid)} lines", "name the line with the periods"
+        )
     columns = {
-        n: str(cell).strip() for n, cell in enumerate(grid[shape.head - 1]) if str(cell).strip() in shape.periods
+        n: str(cell).strip()
+        for n, cell in enumerate(grid[shape.head - 1])
+        if str(cell).strip() in shape.periods
     }
     if not columns:
         heads = ", ".join(str(c) for c in grid[shape.head - 1])
-        raise bad_input("head", heads, "none of these is one of the periods", f"name {', '.join(shape.periods)}")
+        raise bad_input(
+            "head", heads, "none of these is one of the periods", f"name {', '.join(shape.periods)}"
+        )
     power = _scale_of(grid[: shape.head]) if shape.scale == "head" else int(shape.scale)
     rows: list[Line] = []
     bad: list[tuple[int, Problem]] = []
     for number, cells in enumerate(grid[shape.head :], start=shape.head + 1):
         label = str(cells[shape.labels - 1]).strip() if len(cells) >= shape.labels else ""
-        cells_of = [(n, str(cells[n]).strip()) for n in columns if n < len(cells) and str(cells[n]).strip()]
+        cells_of = [
+            (n, str(cells[n]).strip()) for n in columns if n < len(cells) and str(cells[n]).strip()
+        ]
         if not cells_of or not label or label.startswith(shape.skip or ("\0",)):
             continue  # a note, a heading, or an empty line
         try:
             company = shape.company
             if isinstance(company, _Column):
-                company = str(cells[company.column - 1]).strip() if len(cells) >= company.column else ""
+                company = (
+                    str(cells[company.column - 1]).strip() if len(cells) >= company.column else ""
+                )
             rows += _row(number, label, cells_of, columns, shape, known, company, power)
         except BadInput as error:
             bad.append((number, error.problems[0]))
@@ -108,16 +125,27 @@ def reshape(content: bytes, shape: Shape, known: Mapping[str, Item]) -> tuple[li
 
 
 def _row(
-    number: int, label: str, cells_of: list[tuple[int, str]], columns: dict[int, str], shape: Shape,
-    known: Mapping[str, Item], company: str, power: int,
-) -> Iterator[Line]:  # fmt: skip
+    number: int,
+    label: str,
+    cells_of: list[tuple[int, str]],
+    columns: dict[int, str],
+    shape: Shape,
+    known: Mapping[str, Item],
+    company: str,
+    power: int,
+) -> Iterator[Line]:
     to = shape.items.get(label)
     if to is None:
         raise bad_input(
-            "label", label, "no item is known for this label", mend_for(label, shape.items) or "map or skip it"
+            "label",
+            label,
+            "no item is known for this label",
+            mend_for(label, shape.items) or "map or skip it",
         )
     item = known[to.item]
-    unit = to.unit or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(item.unit, item.unit)
+    unit = to.unit or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(
+        item.unit, item.unit
+    )
     own = to.scale if to.scale is not None else power if item.unit == "money" else 0
     for n, text in cells_of:
         period = shape.periods[columns[n]]
@@ -139,13 +167,19 @@ def _number(text: str) -> Decimal:
     try:
         return Decimal(plain)
     except InvalidOperation:
-        raise bad_input("value", text, "this is no number", "write it with digits, or skip the row") from None
+        raise bad_input(
+            "value", text, "this is no number", "write it with digits, or skip the row"
+        ) from None
 
 
 def _scale_of(lines: list[list[Any]]) -> int:
     text = " ".join(str(cell) for line in lines for cell in line).lower()
-    found = {power for word, power in _SCALES.items() if re.search(rf"(?<![a-z]){re.escape(word)}", text)}
+    found = {
+        power for word, power in _SCALES.items() if re.search(rf"(?<![a-z]){re.escape(word)}", text)
+    }
     if len(found) != 1:
         problem = "the head says no scale" if not found else "the head says more than one scale"
-        raise bad_input("scale", text[:80], problem, "write scale: 3 for thousands, 6 for millions, 0 for units")
+        raise bad_input(
+            "scale", text[:80], problem, "write scale: 3 for thousands, 6 for millions, 0 for units"
+        )
     return found.pop()

@@ -53,7 +53,8 @@ def log(
     limit: int = 200,
     skip: int = 0,
 ) -> Log:
-    """What was restated from `since` to the cut-off, of a company, of who ever was on a list, or of all.
+    """What was restated from `since` to the cut-off, of a company, of who
+    ever was on a list, or of all.
 
     `least` leaves out changes of fewer percent; withdrawals always count. Raises `NotFound`.
     """
@@ -82,14 +83,20 @@ def log(
         period = Period(c.period_start, c.period_end)
         label = snapshot.view.calendar.label(c.company, day(period.nominal_end), until, period.span)
         title = snapshot.view.items[c.item].title
-        out.append(Restatement(snapshot.ids[c.company], snapshot.name(c.company, until), label, title, shown))
+        out.append(
+            Restatement(
+                snapshot.ids[c.company], snapshot.name(c.company, until), label, title, shown
+            )
+        )
     return Log(tuple(out), len(changes), snapshot.batch)
 
 
 def _of_item(
     snapshot: Snapshot, item: Item, since: int, until: int, companies: NDArray[np.int64] | None
 ) -> list[Change]:
-    """The changes of one item, on the share basis of the cut-off (M3); their documents are read later."""
+    """The changes of one item, on the share basis of the cut-off (M3);
+    their documents are read later.
+    """
     facts = snapshot.view.facts(item)
     found = Changes.of(facts, since, until, companies)
     four = (found.before, found.now, found.original, found.latest)
@@ -101,7 +108,13 @@ def _of_item(
     changes = [
         Change(c, item.code, start, as_date(end), unit, *v, as_instant(at[1]), "", "", "", at, fact)
         for c, start, end, *v, at, fact in zip(
-            now.company.tolist(), starts, now.end.tolist(), *values, instants, now.fact.tolist(), strict=True
+            now.company.tolist(),
+            starts,
+            now.end.tolist(),
+            *values,
+            instants,
+            now.fact.tolist(),
+            strict=True,
         )
     ]
     return on_share_basis(snapshot, changes, until) if unit else changes

@@ -1,8 +1,9 @@
 """Long work: queued in the ledger's file, done by a few threads, taken up again after a crash.
 
-Collections of one source go on side by side and share its budget; one can be paused, resumed and cancelled, and what
-it stored stays. When one ends, `ended` is called. Other long work is done by a thread of its own (`longwork`), each
-kind by what `work` has for it: it can be cancelled, and begins again where the service was stopped.
+Collections of one source go on side by side and share its budget; one can be paused, resumed and
+cancelled, and what it stored stays. When one ends, `ended` is called. Other long work is done by a
+thread of its own (`longwork`), each kind by what `work` has for it: it can be cancelled, and begins
+again where the service was stopped.
 """
 
 import json
@@ -48,7 +49,9 @@ class RunReport:
 class Runs:
     """Queues collections and works them off; `sources` opens each source by its name."""
 
-    def __init__(self, ledger: Ledger, sources: Mapping[str, OpenSource], confirm_above: int = CONFIRM_ABOVE) -> None:
+    def __init__(
+        self, ledger: Ledger, sources: Mapping[str, OpenSource], confirm_above: int = CONFIRM_ABOVE
+    ) -> None:
         self._ledger = ledger
         self.sources = sources
         self.confirm_above = confirm_above
@@ -69,7 +72,9 @@ class Runs:
         ]
 
     def start(self) -> None:
-        """Begin with what an earlier process left: runs that ended without a digest, then those not at their end."""
+        """Begin with what an earlier process left: runs that ended without a digest,
+        then those not at their end.
+        """
         with self._ledger.database.read() as connection:
             self._without_digest.extend(operations.runs_without_digest(connection))
         for thread in self._threads:
@@ -98,7 +103,12 @@ class Runs:
             self._close(source)
 
     def collect(
-        self, asked: Asked, *, request_key: str | None = None, confirmed: bool = True, schedule: int | None = None
+        self,
+        asked: Asked,
+        *,
+        request_key: str | None = None,
+        confirmed: bool = True,
+        schedule: int | None = None,
     ) -> Run:
         """Queue a collection, once for each `request_key`; raises `NotFound`, or `BadInput`.
 
@@ -110,12 +120,18 @@ class Runs:
             raise bad_input("confirmed", False, problem, "confirm it (--yes), or collect for fewer")
         with self._ledger.database.write() as connection:
             now = self._ledger.now()
-            run = operations.add_run(connection, asked, now, request_key=request_key, schedule=schedule)
+            run = operations.add_run(
+                connection, asked, now, request_key=request_key, schedule=schedule
+            )
         self._notify()
         return self.report(run).run
 
-    def queue(self, kind: str, title: str, given: Mapping[str, Any], *, request_key: str | None = None) -> Run:
-        """Queue long work of a kind that `work` has, once for each `request_key`; `title` is what people see."""
+    def queue(
+        self, kind: str, title: str, given: Mapping[str, Any], *, request_key: str | None = None
+    ) -> Run:
+        """Queue long work of a kind that `work` has, once for each `request_key`;
+        `title` is what people see.
+        """
         with self._ledger.database.write() as connection:
             now, text = self._ledger.now(), json.dumps(given, default=str)
             run = operations.add_work(connection, kind, title, text, now, request_key)
@@ -123,7 +139,9 @@ class Runs:
         return self.report(run).run
 
     def answer(self, run: int) -> tuple[str, Mapping[str, Any]]:
-        """The kind of long work and what it answered; raises what the work raised, and `NotFound`."""
+        """The kind of long work and what it answered; raises what the work
+        raised, and `NotFound`.
+        """
         found = self.report(run).run
         return found.kind, self._answers.find(found.id)
 
@@ -133,12 +151,17 @@ class Runs:
         failed = tuple(o.subject for o in self.outcomes(run) if o.state == "failed")
         if not failed:
             raise bad_input("run", run, "no company failed in it", "collect again instead")
-        return self.collect(replace(before.asked, list=None, subjects=failed, failed_of=run), request_key=request_key)
+        return self.collect(
+            replace(before.asked, list=None, subjects=failed, failed_of=run),
+            request_key=request_key,
+        )
 
     def pause(self, run: int) -> Run:
         """Hold a collection after the company at hand."""
         if self.report(run).run.kind != COLLECTION:
-            raise bad_input("run", run, "only a collection can be held", "cancel it, and ask again later")
+            raise bad_input(
+                "run", run, "only a collection can be held", "cancel it, and ask again later"
+            )
         return self._turn(run, ("queued", "running"), "paused")
 
     def resume(self, run: int) -> Run:
@@ -149,15 +172,21 @@ class Runs:
         """End a run; what it stored stays."""
         return self._turn(run, ("queued", "running", "paused"), "cancelled")
 
-    def subjects(self, source: str, companies: tuple[str, ...], number: Callable[[str], int]) -> tuple[str, ...]:
+    def subjects(
+        self, source: str, companies: tuple[str, ...], number: Callable[[str], int]
+    ) -> tuple[str, ...]:
         """The source's own keys of companies named by any identifier; raises `NotFound`."""
         with self._ledger.database.read() as connection:
-            keys = {n: key for key, (n, _) in reading.companies_of_source(connection, source).items()}
+            keys = {
+                n: key for key, (n, _) in reading.companies_of_source(connection, source).items()
+            }
         out = []
         for company in companies:
             found = number(company)
             if found not in keys:
-                raise NotFound(Problem("companies", company, f"{source} has no such company", "name another"))
+                raise NotFound(
+                    Problem("companies", company, f"{source} has no such company", "name another")
+                )
             out.append(keys[found])
         return tuple(out)
 
@@ -166,7 +195,9 @@ class Runs:
         with self._ledger.database.read() as connection:
             found = operations.find_run(connection, run)
             if found is None:
-                raise NotFound(Problem("run", str(run), "there is no run of this number", "list the runs"))
+                raise NotFound(
+                    Problem("run", str(run), "there is no run of this number", "list the runs")
+                )
             source = self._taken.get(run)
             until = source.budget.left_alone_until if source is not None else None
             tally = operations.tally(connection, run)
@@ -183,7 +214,9 @@ class Runs:
         with self._ledger.database.read() as connection:
             return operations.outcomes_of(connection, run)
 
-    def newest(self, limit: int, schedule: int | None = None, *, before: int | None = None) -> list[Run]:
+    def newest(
+        self, limit: int, schedule: int | None = None, *, before: int | None = None
+    ) -> list[Run]:
         """The newest runs first, those before one of them."""
         with self._ledger.database.read() as connection:
             return operations.newest_runs(connection, limit, schedule, before=before)
@@ -205,17 +238,25 @@ class Runs:
             raise bad_input("what", "", "nothing is asked for", f"name some of {', '.join(OFFERS)}")
         if asked.list is not None and lists.find_list(self._ledger, asked.list).rule is not None:
             mend = "collect for everybody, or for a list of named companies"
-            raise bad_input("list", asked.list, "a list kept by a rule names nobody to collect for", mend)
+            raise bad_input(
+                "list", asked.list, "a list kept by a rule names nobody to collect for", mend
+            )
 
     def _turn(self, run: int, states: tuple[str, ...], to: str) -> Run:
         with self._wake:
             now = self.report(run).run
             if now.state not in states:
-                raise bad_input("run", run, f"it is {now.state.replace('_', ' ')}", f"only {' or '.join(states)} can")
+                raise bad_input(
+                    "run",
+                    run,
+                    f"it is {now.state.replace('_', ' ')}",
+                    f"only {' or '.join(states)} can",
+                )
             ended = {"ended_at": self._ledger.now()} if to == "cancelled" else {}
             if to == "queued":
                 self._halted.discard(run)
-            elif run in self._taken:  # first: it may hold the write transaction that the next line waits for
+            # first: it may hold the write transaction that the next line waits for
+            elif run in self._taken:
                 self._halted.add(run)
             self._set(run, state=to, **ended)
         self._notify()
@@ -228,8 +269,15 @@ class Runs:
     def _work(self, kind: str, of_it: bool) -> None:
         while True:
             with self._wake:
-                run, without_digest = None, self._without_digest.popleft() if of_it and self._without_digest else None
-                while without_digest is None and not self._stop.is_set() and (run := self._next(kind, of_it)) is None:
+                run, without_digest = (
+                    None,
+                    self._without_digest.popleft() if of_it and self._without_digest else None,
+                )
+                while (
+                    without_digest is None
+                    and not self._stop.is_set()
+                    and (run := self._next(kind, of_it)) is None
+                ):
                     self._wake.wait(1.0)
                 if self._stop.is_set():
                     return
@@ -248,7 +296,11 @@ class Runs:
             finally:
                 with self._wake:
                     self._taken.pop(run.id, None)
-            if of_it and not self._stop.is_set() and self._state(run.id) in ("finished", "partly_finished", "failed"):
+            if (
+                of_it
+                and not self._stop.is_set()
+                and self._state(run.id) in ("finished", "partly_finished", "failed")
+            ):
                 self._quietly(self.ended, run.id)
 
     def _begun(self, run: Run) -> bool:
@@ -298,8 +350,13 @@ class Runs:
 
         def note(outcomes: list[Outcome], total: int) -> None:
             nonlocal noted_at
-            if outcomes and all(o.batch for o in outcomes) and time.monotonic() < noted_at + _SECONDS:
-                return  # they stand there since their batches do, and the traffic is counted the next time
+            if (
+                outcomes
+                and all(o.batch for o in outcomes)
+                and time.monotonic() < noted_at + _SECONDS
+            ):
+                # they stand there since their batches do, and the traffic is counted the next time
+                return
             noted_at = time.monotonic()
             asked, came = source.requests - counted[0], source.bytes - counted[1]
             counted[:] = [source.requests, source.bytes]
@@ -327,13 +384,27 @@ class Runs:
             return
         tally = self.report(run.id).tally
         if problem is not None:
-            self._end(run.id, "partly_finished" if tally.stored + tally.unchanged else "failed", problem)
+            self._end(
+                run.id, "partly_finished" if tally.stored + tally.unchanged else "failed", problem
+            )
             return
-        state = "finished" if not tally.failed else "failed" if tally.failed == tally.done else "partly_finished"
-        self._end(run.id, state, f"{tally.failed} of {tally.done} companies failed" if tally.failed else None)
+        state = (
+            "finished"
+            if not tally.failed
+            else "failed"
+            if tally.failed == tally.done
+            else "partly_finished"
+        )
+        self._end(
+            run.id,
+            state,
+            f"{tally.failed} of {tally.done} companies failed" if tally.failed else None,
+        )
 
     def open(self, name: str) -> Source:
-        """A connection that reads by the mapping of now and knows what was used of the quota today."""
+        """A connection that reads by the mapping of now and knows what was
+        used of the quota today.
+        """
         source = self.sources[name]()
         source.mapping = source.mapping.with_rules(mappings.rules_of(self._ledger, name))
         with self._ledger.database.read() as connection:

@@ -1,4 +1,5 @@
-"""Collections at set times: every so often, at times of day, on demand, or when data older than a limit is asked for.
+"""Collections at set times: every so often, at times of day, on demand,
+or when data older than a limit is asked for.
 
 What was missed while the service was down runs once after it is up again.
 """
@@ -34,7 +35,9 @@ _LOOK_AGAIN = timedelta(seconds=5)  # between two looks at the age of the data
 
 @dataclass(frozen=True)
 class Timing:
-    """One of: `every` a span (30min, 6h, 1d), `at` times of day (UTC) on `days`, `older_than` a span; or on demand."""
+    """One of: `every` a span (30min, 6h, 1d), `at` times of day (UTC) on `days`,
+    `older_than` a span; or on demand.
+    """
 
     every: str | None = None
     at: tuple[str, ...] = ()
@@ -45,24 +48,40 @@ class Timing:
         """Raises `BadInput`."""
         given = [name for name in ("every", "at", "older_than") if getattr(self, name)]
         if len(given) > 1:
-            raise bad_input("timing", " and ".join(given), "a schedule has one kind of timing", "make two schedules")
+            raise bad_input(
+                "timing",
+                " and ".join(given),
+                "a schedule has one kind of timing",
+                "make two schedules",
+            )
         for name in ("every", "older_than"):
             if (text := getattr(self, name)) is not None:
                 span(text, name)
         for time in self.at:
             if not _TIME.fullmatch(time):
                 raise bad_input("at", time, "this is no time of day", "write HH:MM, UTC")
-        if not re.fullmatch(r"(mon|tue|wed|thu|fri|sat|sun)([-,](mon|tue|wed|thu|fri|sat|sun))*", self.days):
-            raise bad_input("days", self.days, "these are no days of the week", "write mon-fri, or mon,thu")
+        if not re.fullmatch(
+            r"(mon|tue|wed|thu|fri|sat|sun)([-,](mon|tue|wed|thu|fri|sat|sun))*", self.days
+        ):
+            raise bad_input(
+                "days", self.days, "these are no days of the week", "write mon-fri, or mon,thu"
+            )
 
     def trigger(self, began: datetime) -> IntervalTrigger | OrTrigger | None:
         """When it fires; None where somebody must ask."""
         if self.every is not None:
             length = span(self.every, "every")
-            return IntervalTrigger(seconds=int(length.total_seconds()), start_date=began + length, timezone=UTC)
+            return IntervalTrigger(
+                seconds=int(length.total_seconds()), start_date=began + length, timezone=UTC
+            )
         if self.at:
             times = (time.split(":") for time in self.at)
-            return OrTrigger([CronTrigger(day_of_week=self.days, hour=h, minute=m, timezone=UTC) for h, m in times])
+            return OrTrigger(
+                [
+                    CronTrigger(day_of_week=self.days, hour=h, minute=m, timezone=UTC)
+                    for h, m in times
+                ]
+            )
         return None
 
 
@@ -105,7 +124,11 @@ class Schedules:
         """Begin; what was missed runs once, now."""
         self._clock.start()
         for schedule in self.all():
-            if schedule.next_at is not None and schedule.next_at <= self._ledger.now() and not schedule.paused:
+            if (
+                schedule.next_at is not None
+                and schedule.next_at <= self._ledger.now()
+                and not schedule.paused
+            ):
                 self._queue(schedule)
             self._arm(schedule)
 
@@ -114,10 +137,17 @@ class Schedules:
         if self._clock.running:
             self._clock.shutdown(wait=True)
 
-    def keep(self, name: str, asked: Asked, timing: Timing, notify: tuple[str, ...], who: str) -> Schedule:
+    def keep(
+        self, name: str, asked: Asked, timing: Timing, notify: tuple[str, ...], who: str
+    ) -> Schedule:
         """Keep a new schedule; raises `BadInput` and `NotFound`."""
         if not re.fullmatch(r"[a-z0-9]+(-[a-z0-9]+)*", name):
-            raise bad_input("name", name, "this is no name for a schedule", "write lower-case words joined by dashes")
+            raise bad_input(
+                "name",
+                name,
+                "this is no name for a schedule",
+                "write lower-case words joined by dashes",
+            )
         if not who.strip():
             raise bad_input("who", "", "it is empty", "say who keeps the schedule")
         timing.check()
@@ -129,9 +159,13 @@ class Schedules:
         try:
             with self._ledger.database.write() as connection:
                 text = json.dumps({**json.loads(asked.text()), "source": asked.source})
-                schedulekeeping.add_schedule(connection, name, text, times, json.dumps(notify), who.strip(), now)
+                schedulekeeping.add_schedule(
+                    connection, name, text, times, json.dumps(notify), who.strip(), now
+                )
         except IntegrityError:
-            raise bad_input("name", name, "there is a schedule of this name", "choose another, or remove it") from None
+            raise bad_input(
+                "name", name, "there is a schedule of this name", "choose another, or remove it"
+            ) from None
         schedule = self.find(name)
         self._arm(schedule)
         return self.find(name)
@@ -146,7 +180,9 @@ class Schedules:
         """One schedule; raises `NotFound`."""
         found = next((s for s in self.all() if s.name == name), None)
         if found is None:
-            raise NotFound(Problem("schedule", name, "there is no schedule of this name", "list the schedules"))
+            raise NotFound(
+                Problem("schedule", name, "there is no schedule of this name", "list the schedules")
+            )
         return found
 
     def run_now(self, name: str) -> Run:
@@ -212,10 +248,20 @@ class Schedules:
         job, trigger = str(schedule.id), schedule.timing.trigger(schedule.created_at)
         if self._clock.get_job(job):
             self._clock.remove_job(job)
-        due = trigger.get_next_fire_time(None, self._ledger.now()) if trigger and not schedule.paused else None
+        due = (
+            trigger.get_next_fire_time(None, self._ledger.now())
+            if trigger and not schedule.paused
+            else None
+        )
         if trigger is not None and due is not None:
             self._clock.add_job(
-                self._due, trigger, [schedule.name], id=job, next_run_time=due, coalesce=True, misfire_grace_time=None
+                self._due,
+                trigger,
+                [schedule.name],
+                id=job,
+                next_run_time=due,
+                coalesce=True,
+                misfire_grace_time=None,
             )
         with self._ledger.database.write() as connection:
             schedulekeeping.set_schedule(connection, schedule.id, next_at=due)

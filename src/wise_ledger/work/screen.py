@@ -62,16 +62,22 @@ def run_screen(
 ) -> ScreenAnswer:
     """Who of a list (or of companies named, or of everybody) passes, fails, or is unknown.
 
-    `show` adds columns (`margin: operating_income / revenue`); `sort` names a column, `-` before it for the highest
-    first, within each verdict; `only` keeps these verdicts. Raises `BadInput`, `ExpressionError` and `NotFound`.
+    `show` adds columns (`margin: operating_income / revenue`); `sort` names a column, `-` before it
+    for the highest first, within each verdict; `only` keeps these verdicts. Raises `BadInput`,
+    `ExpressionError` and `NotFound`.
     """
     snapshot, cutoff = desk.snapshots.of(viewpoint), viewpoint.cutoff
-    whom, seen = read_whom(desk, snapshot, cutoff, list_name, companies), in_currency(snapshot, viewpoint)
+    whom, seen = (
+        read_whom(desk, snapshot, cutoff, list_name, companies),
+        in_currency(snapshot, viewpoint),
+    )
     screened = screen(snapshot.view, rule, whom.numbers, seen)
     counts = {v: sum(r.verdict is v for r in screened.rows) for v in Verdict}
     rows = [r for r in screened.rows if not only or r.verdict.value in only]
     own = {c.name for c in screened.columns}
-    more = figures(snapshot.view, [s for s in show if s.strip() not in own], [r.company for r in rows], seen)
+    more = figures(
+        snapshot.view, [s for s in show if s.strip() not in own], [r.company for r in rows], seen
+    )
     columns = (*screened.columns, *more.columns)
     if len({c.name for c in columns}) < len(columns):
         twice = next(c.name for c in more.columns if c.name in own)
@@ -88,19 +94,27 @@ def run_screen(
     return ScreenAnswer(*about, columns, tuple(found), counts, screened.conditions, whom.failed)
 
 
-def _sorted(companies: list[ScreenedCompany], columns: Sequence[Column], sort: str) -> list[ScreenedCompany]:
+def _sorted(
+    companies: list[ScreenedCompany], columns: Sequence[Column], sort: str
+) -> list[ScreenedCompany]:
     """By a column, the lowest first or with `-` the highest; what is missing comes last.
 
-    Amounts of several currencies are in no order (M2): raises `BadInput` for them, and for an unknown column.
+    Amounts of several currencies are in no order (M2): raises `BadInput` for them, and for an
+    unknown column.
     """
     name = sort.removeprefix("-").strip()
     place = next((n for n, c in enumerate(columns) if name in (c.name, c.expression)), None)
     if place is None:
-        raise bad_input("sort", sort, "there is no such column", mend_for(name, [c.name for c in columns]))
+        raise bad_input(
+            "sort", sort, "there is no such column", mend_for(name, [c.name for c in columns])
+        )
     there = [c for c in companies if c.judged.cells[place].value is not None]
     met = sorted({c.judged.cells[place].currency or "" for c in there})
     if len(met) > 1:
-        problem, mend = f"its amounts are in {', '.join(met)}", f"ask for one currency, such as {met[0]}"
+        problem, mend = (
+            f"its amounts are in {', '.join(met)}",
+            f"ask for one currency, such as {met[0]}",
+        )
         raise bad_input("sort", sort, problem, mend)
     there.sort(key=lambda c: c.judged.cells[place].value, reverse=sort.startswith("-"))
     return there + [c for c in companies if c.judged.cells[place].value is None]

@@ -47,7 +47,8 @@ class Facets:
     """How many of the series found have each value, by filter and by dimension of a family."""
 
     filters: Mapping[str, Mapping[str, int]]
-    dimensions: Mapping[str, tuple[str, Mapping[str, tuple[str, int]]]]  # by id: title; by code: name and count
+    # by id: title; by code: name and count
+    dimensions: Mapping[str, tuple[str, Mapping[str, tuple[str, int]]]]
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,9 @@ def find_series(
     limit: int = 50,
     skip: int = 0,
 ) -> SeriesSearch:
-    """Series by words (slips allowed), filters, a key with wildcards, and codes of dimensions (`REGION=R01`)."""
+    """Series by words (slips allowed), filters, a key with wildcards,
+    and codes of dimensions (`REGION=R01`).
+    """
     snapshot = desk.snapshots.of(viewpoint)
     book = snapshot.view.series
     asked = {name: value for name, value in (filters or {}).items() if value}
@@ -81,10 +84,14 @@ def find_series(
         own = set(matching(key, [book.keys[n] for n in known]))
         known = [n for n in known if book.keys[n] in own]
     if text.strip():
-        finder = desk.snapshots.once("series finder", lambda: Finder(series_entries(desk.snapshots.at().view.series)))
+        finder = desk.snapshots.once(
+            "series finder", lambda: Finder(series_entries(desk.snapshots.at().view.series))
+        )
         scored = [found.entry.name for found in finder.find(text, limit=len(book.keys))]
         order = {k: place for place, k in enumerate(scored)}
-        known = sorted((n for n in known if book.keys[n] in order), key=lambda n: order[book.keys[n]])
+        known = sorted(
+            (n for n in known if book.keys[n] in order), key=lambda n: order[book.keys[n]]
+        )
     for name, value in asked.items():
         there = {_filter(book, n, name) for n in range(len(book.keys))}
         if value not in there:
@@ -103,7 +110,12 @@ def find_series(
 def _dimension(text: str) -> tuple[str, frozenset[str]]:
     name, equals, codes = text.partition("=")
     if not equals or not codes.strip():
-        raise bad_input("where", text, "this names no dimension", "write one such as REGION=R01, or REGION=R01+R02")
+        raise bad_input(
+            "where",
+            text,
+            "this names no dimension",
+            "write one such as REGION=R01, or REGION=R01+R02",
+        )
     return name.strip().upper(), frozenset(codes.strip().split("+"))
 
 
@@ -115,7 +127,9 @@ def _filter(book: SeriesBook, number: int, name: str) -> str:
 
 
 def _codes(book: SeriesBook, number: int) -> Mapping[str, Sequence[str]]:
-    """By dimension its title, the code and its name; of a series nobody described the parts of its key."""
+    """By dimension its title, the code and its name;
+    of a series nobody described the parts of its key.
+    """
     text = book.text(number, "dimensions")
     return _read_dimensions(text) if text else {}
 
@@ -126,20 +140,27 @@ def _read_dimensions(text: str) -> Mapping[str, Sequence[str]]:
         found = json.loads(text)
     except ValueError:
         return {}
-    good = isinstance(found, dict) and all(isinstance(v, list) and len(v) == 3 for v in found.values())
+    good = isinstance(found, dict) and all(
+        isinstance(v, list) and len(v) == 3 for v in found.values()
+    )
     return {str(k): [str(x) for x in v] for k, v in found.items()} if good else {}
 
 
 def _facets(
-    book: SeriesBook, known: Sequence[int], asked: Mapping[str, str], codes: Mapping[str, frozenset[str]],
+    book: SeriesBook,
+    known: Sequence[int],
+    asked: Mapping[str, str],
+    codes: Mapping[str, frozenset[str]],
     fits: Sequence[int],
-) -> Facets:  # fmt: skip
+) -> Facets:
     """Of each filter the values there are when it is taken away, so that another can be chosen."""
     filters = {}
     for name in FILTERS:
         others = {a: v for a, v in asked.items() if a != name}
         counts = Counter(
-            _filter(book, n, name) for n in known if all(_filter(book, n, a) == v for a, v in others.items())
+            _filter(book, n, name)
+            for n in known
+            if all(_filter(book, n, a) == v for a, v in others.items())
         )
         filters[name] = {value: count for value, count in sorted(counts.items()) if value}
     families = {family_of(book.keys[n]) for n in fits}
@@ -149,11 +170,20 @@ def _facets(
         own = [n for n in own if all(_filter(book, n, a) == v for a, v in asked.items())]
         for id_ in {d: None for n in own for d in _codes(book, n)}:
             rest = {d: c for d, c in codes.items() if d != id_}
-            passing = [n for n in own if all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in rest.items())]
-            counted = Counter(tuple(_codes(book, n)[id_]) for n in passing if id_ in _codes(book, n))
+            passing = [
+                n
+                for n in own
+                if all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in rest.items())
+            ]
+            counted = Counter(
+                tuple(_codes(book, n)[id_]) for n in passing if id_ in _codes(book, n)
+            )
             if counted:
                 title = next(iter(counted))[0]
-                dimensions[id_] = title, {code: (name, c) for (_, code, name), c in sorted(counted.items())}
+                dimensions[id_] = (
+                    title,
+                    {code: (name, c) for (_, code, name), c in sorted(counted.items())},
+                )
     return Facets(filters, dimensions)
 
 
@@ -163,17 +193,34 @@ def series_entries(book: SeriesBook) -> list[Entry]:
     for n, key in enumerate(book.keys):
         if book.frequency(n) is None:
             continue
-        texts = {name: book.text(n, name) for name in ("title", "unit", "area", "subject", "family", "notes")}
+        texts = {
+            name: book.text(n, name)
+            for name in ("title", "unit", "area", "subject", "family", "notes")
+        }
         frequency = book.frequency(n)
-        meaning = ", ".join(filter(None, (frequency.adverb if frequency else "", texts["unit"], texts["subject"])))
+        meaning = ", ".join(
+            filter(None, (frequency.adverb if frequency else "", texts["unit"], texts["subject"]))
+        )
         words = tuple(w for w in (texts["area"], texts["subject"], texts["family"]) if w)
         title = texts["title"] or key
-        out.append(Entry("series", key, title, f"{meaning}.", f'series("{key}")', texts["unit"], synonyms=words))
+        out.append(
+            Entry(
+                "series",
+                key,
+                title,
+                f"{meaning}.",
+                f'series("{key}")',
+                texts["unit"],
+                synonyms=words,
+            )
+        )
     return out
 
 
 def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = None) -> Described:
-    """What is said of a series, its span and releases as known at a cut-off; `line` where it is read already."""
+    """What is said of a series, its span and releases as known at a cut-off;
+    `line` where it is read already.
+    """
     line = book.vintages.line(number, cutoff) if line is None else line
     there = np.flatnonzero(line.there)
     key = book.keys[number]
@@ -198,13 +245,16 @@ def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = Non
 
 @dataclass(frozen=True)
 class Habits:
-    """How a series is released: how late, how often revised and by how much; what comes next, and when."""
+    """How a series is released: how late, how often revised and by how much;
+    what comes next, and when.
+    """
 
     observations: int
     releases: int
     late: int | None  # days from a period's end to its first release, the median
     revised: float | None  # the share of periods that were ever revised
-    revision: float | None  # the median of how far a revised period moved from first to last, as a fraction
+    # the median of how far a revised period moved from first to last, as a fraction
+    revision: float | None
     next_period: str | None
     next_release: int | None  # a day, expected by the median lateness
     bases: tuple[tuple[str, int], ...]  # what it was 100 for, and since which instant
@@ -234,11 +284,17 @@ def habits(book: SeriesBook, number: int, cutoff: int) -> Habits:
     following = newest + 1 if frequency is not Frequency.D else _next_weekday(newest)
     due = None if late is None else int(last_day(frequency, np.array([following]))[0]) + late
     bases = {}
-    for row in np.flatnonzero(known)[np.argsort(vintages.known[own][known], kind="stable")].tolist():
+    for row in np.flatnonzero(known)[
+        np.argsort(vintages.known[own][known], kind="stable")
+    ].tolist():
         bases.setdefault(int(vintages.base[own][row]), int(vintages.known[own][row]))
     silent = cutoff // DAY - (due or cutoff // DAY)
     ended = (
-        silent > 3 * {Frequency.A: 366, Frequency.Q: 92, Frequency.M: 31, Frequency.W: 14, Frequency.D: 14}[frequency]
+        silent
+        > 3
+        * {Frequency.A: 366, Frequency.Q: 92, Frequency.M: 31, Frequency.W: 14, Frequency.D: 14}[
+            frequency
+        ]
     )
     return Habits(
         int(known.sum()),
@@ -271,7 +327,11 @@ def read_description(desk: Desk, viewpoint: Viewpoint, key: str) -> tuple[Descri
     snapshot = desk.snapshots.of(viewpoint)
     number = one_series(snapshot, key)
     book = snapshot.view.series
-    return describe(book, number, viewpoint.cutoff), habits(book, number, viewpoint.cutoff), snapshot.batch
+    return (
+        describe(book, number, viewpoint.cutoff),
+        habits(book, number, viewpoint.cutoff),
+        snapshot.batch,
+    )
 
 
 def known_keys(snapshot: Snapshot) -> list[str]:

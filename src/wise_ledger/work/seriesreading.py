@@ -12,7 +12,14 @@ from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.keys import matching
 from wise_ledger.core.series.lines import Line, side_by_side
 from wise_ledger.core.series.periods import label, last_day
-from wise_ledger.core.series.steps import Step, in_words, is_fraction, read_steps, span_of, transformed
+from wise_ledger.core.series.steps import (
+    Step,
+    in_words,
+    is_fraction,
+    read_steps,
+    span_of,
+    transformed,
+)
 from wise_ledger.core.series.vintages import Which
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.series import Described, describe, known_keys
@@ -54,15 +61,25 @@ class Sheet:
 
 
 def read_sheet(
-    desk: Desk, viewpoint: Viewpoint, wanted: Sequence[Wanted], *, steps: Sequence[str] = (), start: str | None = None,
-    end: str | None = None, which: Which = "known",
-) -> Sheet:  # fmt: skip
-    """Series from a period to a period, both included, each after its own steps or those of all; raises `BadInput`.
+    desk: Desk,
+    viewpoint: Viewpoint,
+    wanted: Sequence[Wanted],
+    *,
+    steps: Sequence[str] = (),
+    start: str | None = None,
+    end: str | None = None,
+    which: Which = "known",
+) -> Sheet:
+    """Series from a period to a period, both included,
+    each after its own steps or those of all; raises `BadInput`.
 
-    `which`: as known at the cut-off, as first released by then, or as last revised, which looks ahead.
+    `which`: as known at the cut-off, as first released by then, or as last revised, which looks
+    ahead.
     """
     if not wanted:
-        raise bad_input("series", "", "no series is named", 'name one such as "CONSUMER_PRICES/M.XA.00"')
+        raise bad_input(
+            "series", "", "no series is named", 'name one such as "CONSUMER_PRICES/M.XA.00"'
+        )
     if which not in ("known", "first", "last"):
         raise bad_input("which", which, "there is no such reading", "write known, first or last")
     snapshot = desk.snapshots.of(viewpoint)
@@ -71,19 +88,32 @@ def read_sheet(
     for one in wanted:
         own = read_steps(one.steps if one.steps is not None else steps)
         for key in [one.key] if one.key in book.number else matching(one.key, known_keys(snapshot)):
-            shown.append(_shown(book, book.number[key], own, one.title, viewpoint.cutoff, start, end, which))
+            shown.append(
+                _shown(book, book.number[key], own, one.title, viewpoint.cutoff, start, end, which)
+            )
             cells += len(shown[-1].line)
             if cells > MOST_CELLS:
-                raise bad_input("series", one.key, f"these are more than {MOST_CELLS:,} observations", "narrow it")
+                raise bad_input(
+                    "series",
+                    one.key,
+                    f"these are more than {MOST_CELLS:,} observations",
+                    "narrow it",
+                )
     lines = side_by_side([s.line for s in shown])
     aligned = tuple(replace(s, line=line) for s, line in zip(shown, lines, strict=True))
     return Sheet(aligned, start, end, which, snapshot.batch, dict(enumerate(book.bases)))
 
 
 def _shown(
-    book: SeriesBook, number: int, steps: Sequence[Step], title: str, cutoff: int, start: str | None, end: str | None,
+    book: SeriesBook,
+    number: int,
+    steps: Sequence[Step],
+    title: str,
+    cutoff: int,
+    start: str | None,
+    end: str | None,
     which: Which,
-) -> Shown:  # fmt: skip
+) -> Shown:
     read = book.vintages.line(number, cutoff, which)
     about = describe(book, number, cutoff, read if which == "known" else None)
     try:
@@ -102,7 +132,9 @@ Observed = tuple[str, int, float | None, str | None, int | None, bool, str]
 
 
 def observed(line: Line, bases: Mapping[int, str]) -> list[Observed]:
-    """A line entry by entry: period, last day, value, reason, the instant it is known since, whether assumed, base."""
+    """A line entry by entry: period, last day, value, reason,
+    the instant it is known since, whether assumed, base.
+    """
     columns = (
         line.labels, last_day(line.frequency, line.period).tolist(), line.value.tolist(), line.reason.tolist(),
         line.known.tolist(), line.assumed.tolist(), [bases.get(b, "") for b in line.base.tolist()],

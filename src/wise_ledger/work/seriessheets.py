@@ -42,12 +42,20 @@ def sheet_versions(ledger: Ledger, name: str) -> list[KeptSheet]:
 
 
 def keep_sheet(
-    desk: Desk, name: str, title: str, description: str, series: Sequence[Wanted], start: str | None, who: str
+    desk: Desk,
+    name: str,
+    title: str,
+    description: str,
+    series: Sequence[Wanted],
+    start: str | None,
+    who: str,
 ) -> KeptSheet:
     """Keep a sheet: new, or another version; what it asks for is tried first. Raises `BadInput`."""
     check_name(name, "sheet", "house-prices")
     if not 1 <= len(series) <= MOST_SERIES:
-        raise bad_input("series", len(series), "a sheet has between 1 and 200 of them", "use a wildcard key")
+        raise bad_input(
+            "series", len(series), "a sheet has between 1 and 200 of them", "use a wildcard key"
+        )
     for one in series:
         read_steps(one.steps or ())
     read_sheet(desk, Viewpoint(desk.ledger.now()), series, start=start)
@@ -70,7 +78,9 @@ def _sheet(kept: Kept) -> KeptSheet:
 
 @dataclass(frozen=True)
 class SheetChange:
-    """What is new of a series between two cut-offs: a period that came, or one that reads otherwise."""
+    """What is new of a series between two cut-offs: a period that came,
+    or one that reads otherwise.
+    """
 
     key: str
     title: str
@@ -87,7 +97,9 @@ def sheet_changes(
 ) -> list[SheetChange]:
     """What a sheet shows at the viewpoint that it did not show, known on an earlier instant."""
     if since > viewpoint.known_on:
-        raise bad_input("since", since.isoformat(), "it is after the cut-off", "write an earlier date")
+        raise bad_input(
+            "since", since.isoformat(), "it is after the cut-off", "write an earlier date"
+        )
     now = read_sheet(desk, viewpoint, wanted, start=start)
     then = {
         s.about.key + s.head: s
@@ -108,6 +120,12 @@ def sheet_changes(
         for n in np.flatnonzero(differs).tolist():
             a, b = (None if np.isnan(v[n]) else float(v[n]) for v in (old, new))
             kind = "new" if a is None else "withdrawn" if b is None else "revised"
-            about = (series.about.key, series.title or series.about.title, labels[n], series.head, series.percent)
+            about = (
+                series.about.key,
+                series.title or series.about.title,
+                labels[n],
+                series.head,
+                series.percent,
+            )
             out.append(SheetChange(*about, kind, a, b))
     return out

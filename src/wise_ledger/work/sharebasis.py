@@ -11,9 +11,15 @@ from wise_ledger.store.restating import Change
 
 
 def on_share_basis(snapshot: Snapshot, changes: Sequence[Change], cutoff: int) -> list[Change]:
-    """Per-share values and share counts on the share basis of the cut-off, without what a split alone explains (M3)."""
+    """Per-share values and share counts on the share basis of the cut-off,
+    without what a split alone explains (M3).
+    """
     splits = snapshot.view.splits
-    bases = {unit: ShareBasis.of(splits, unit) for unit in ("money_per_share", "shares")} if splits else {}
+    bases = (
+        {unit: ShareBasis.of(splits, unit) for unit in ("money_per_share", "shares")}
+        if splits
+        else {}
+    )
     out = []
     for c in changes:
         basis = bases.get("money_per_share" if c.unit.endswith("/shares") else c.unit)

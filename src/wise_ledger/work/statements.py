@@ -52,12 +52,13 @@ class Statement:
 
 @dataclass(frozen=True)
 class Shape:
-    """What of a statement is asked for, and how it is laid out; raises `BadInput` for words that there are not.
+    """What of a statement is asked for, and how it is laid out;
+    raises `BadInput` for words that there are not.
 
-    `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a line that the
-    template does not have says `not_applicable`. Figures on another `basis` than the consolidated one, such as a
-    segment's, stand apart and are never mixed with others. `periods` keeps the newest, of those that end from `start`
-    to `end`, both included.
+    `lines` chooses those with a figure, all of the company's template, or all of the catalogue; a
+    line that the template does not have says `not_applicable`. Figures on another `basis` than the
+    consolidated one, such as a segment's, stand apart and are never mixed with others. `periods`
+    keeps the newest, of those that end from `start` to `end`, both included.
     """
 
     statement: str
@@ -73,26 +74,35 @@ class Shape:
 
     def __post_init__(self) -> None:
         for at, known in (
-            ("statement", (*STATEMENTS, "all")), ("frequency", tuple(FREQUENCIES)), ("show", tuple(Show)),
+            ("statement", (*STATEMENTS, "all")),
+            ("frequency", tuple(FREQUENCIES)),
+            ("show", tuple(Show)),
             ("lines", LINES),
-        ):  # fmt: skip
+        ):
             value = getattr(self, at)
             if value not in known:
                 mend = mend_for(value, known) or f"write {', '.join(known)}"
                 raise bad_input(at, value, "there is none of this name", mend)
         if self.start is not None and self.end is not None and self.end < self.start:
-            raise bad_input("end", self.end, f"it is before the start, {self.start}", "swap the two dates")
+            raise bad_input(
+                "end", self.end, f"it is before the start, {self.start}", "swap the two dates"
+            )
 
 
 def read_statement(desk: Desk, viewpoint: Viewpoint, company: str, shape: Shape) -> Statement:
-    """A statement at a cut-off: every period there is, or the newest. Raises `BadInput` and `NotFound`."""
+    """A statement at a cut-off: every period there is, or the newest.
+
+    Raises `BadInput` and `NotFound`.
+    """
     return _open(desk, desk.snapshots.of(viewpoint), viewpoint, company, shape)[1]()
 
 
 def _open(
     desk: Desk, snapshot: Snapshot, viewpoint: Viewpoint, company: str, shape: Shape
 ) -> tuple[Sheet, Callable[[], Statement]]:
-    """The sheet of a company, and what lays it out: the figures of several sheets may be formed together before."""
+    """The sheet of a company, and what lays it out:
+    the figures of several sheets may be formed together before.
+    """
     statement = shape.statement
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     template = snapshot.attributes.of(number, "template", cutoff)
@@ -119,21 +129,36 @@ def _open(
             as_reported=shape.as_reported,
             show=Show(shape.show),
             periods=shape.periods,
-            within=(None if shape.start is None else day(shape.start), None if shape.end is None else day(shape.end)),
+            within=(
+                None if shape.start is None else day(shape.start),
+                None if shape.end is None else day(shape.end),
+            ),
             every_line=shape.lines != "filled",
             flags=_flags(desk, snapshot),
         )
         return Statement(
-            snapshot.ids[number], snapshot.name(number, cutoff), snapshot.symbol(number, cutoff), template, statement,
-            shape.frequency, shape.show, viewpoint.known_on, snapshot.batch, laid, shape.basis, tuple(others),
-        )  # fmt: skip
+            snapshot.ids[number],
+            snapshot.name(number, cutoff),
+            snapshot.symbol(number, cutoff),
+            template,
+            statement,
+            shape.frequency,
+            shape.show,
+            viewpoint.known_on,
+            snapshot.batch,
+            laid,
+            shape.basis,
+            tuple(others),
+        )
 
     return sheet, lay
 
 
 @dataclass(frozen=True)
 class Statements:
-    """Statements of several companies, in order; `failed` says what could not be given, each by the name it had."""
+    """Statements of several companies, in order; `failed` says what could not be given,
+    each by the name it had.
+    """
 
     statements: tuple[Statement, ...]
     failed: tuple[Problem, ...]
@@ -143,7 +168,8 @@ class Statements:
 def read_statements(
     desk: Desk, viewpoint: Viewpoint, list_name: str | None, companies: Sequence[str], shape: Shape
 ) -> Statements:
-    """Statements of a list's members, by name, or of companies named; one that is unknown fails alone.
+    """Statements of a list's members, by name, or of companies named;
+    one that is unknown fails alone.
 
     Raises `BadInput` for a wrong question, or too many companies.
     """
@@ -152,7 +178,9 @@ def read_statements(
         raise bad_input("companies", "", "nobody is named", "name a list, or companies")
     if list_name is not None:
         whom = read_whom(desk, snapshot, cutoff, list_name, companies)
-        companies = [snapshot.ids[n] for n in sorted(whom.numbers, key=lambda n: snapshot.name(n, cutoff))]
+        companies = [
+            snapshot.ids[n] for n in sorted(whom.numbers, key=lambda n: snapshot.name(n, cutoff))
+        ]
     if len(companies) > MOST_COMPANIES:
         mend = f"ask for at most {MOST_COMPANIES} at once"
         raise bad_input("companies", len(companies), "these are too many companies", mend)
@@ -189,18 +217,32 @@ def sheet_of(
 ) -> tuple[Sheet, FactColumns]:
     """The figures of a statement of one company, with the totals that others are read by.
 
-    All lines of the statement are read, whatever is shown of them: they say whether it was known at all (N).
+    All lines of the statement are read, whatever is shown of them: they say whether it was known at
+    all (N).
     """
     view = snapshot.view
     items = view.items
-    lines = [i.code for i in items.values() if statement in ("all", i.statement) and i.nature is not Nature.OBSERVATION]
+    lines = [
+        i.code
+        for i in items.values()
+        if statement in ("all", i.statement) and i.nature is not Nature.OBSERVATION
+    ]
     codes = list(dict.fromkeys([*lines, *IMPLIED_BY, *TOTALS.values()]))
     with desk.ledger.database.read() as connection:
         facts = reading.facts_of_company(
-            connection, number, codes, snapshot.batch, with_assumed=viewpoint.with_assumed, basis=basis
+            connection,
+            number,
+            codes,
+            snapshot.batch,
+            with_assumed=viewpoint.with_assumed,
+            basis=basis,
         )
         facts = facts.known(None, True, view.quarantined)
-    places = np.stack([view.preference.ranks(code, number) for code in codes]) if view.preference else None
+    places = (
+        np.stack([view.preference.ranks(code, number) for code in codes])
+        if view.preference
+        else None
+    )
     asked = read_currency(snapshot, viewpoint.currency)
     sheet = Sheet(
         [items[c] for c in codes],
@@ -210,15 +252,21 @@ def sheet_of(
         places=places,
         rates=lambda: view.rates,
         currency=None if asked is None else currency_code(asked),
-        basis=ShareBasis.of_rows(view.splits, number, [items[c].unit for c in codes], view.share_bases),
+        basis=ShareBasis.of_rows(
+            view.splits, number, [items[c].unit for c in codes], view.share_bases
+        ),
         flagged=view.flagged,
         marks_out=view.marks_out,
     )
     return sheet, facts
 
 
-def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int) -> dict[int, tuple[int, int]]:
-    """For each nominal end of the lines wanted the end as reported last, and the first publication of any figure."""
+def _reported_ends(
+    facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cutoff: int
+) -> dict[int, tuple[int, int]]:
+    """For each nominal end of the lines wanted the end as reported last,
+    and the first publication of any figure.
+    """
     codes = {i.code for i in wanted}
     of = np.array([i.code in codes for i in sheet.items], np.bool_)
     keep = (facts.at <= cutoff) & of[facts.company] if len(facts) else np.zeros(0, np.bool_)
@@ -226,6 +274,8 @@ def _reported_ends(facts: FactColumns, sheet: Sheet, wanted: Sequence[Item], cut
     nominal = nominal_ends(facts)
     out: dict[int, tuple[int, int]] = {}
     order = np.argsort(facts.at, kind="stable")
-    for end, own, at in zip(nominal[order].tolist(), facts.end[order].tolist(), facts.at[order].tolist(), strict=True):
+    for end, own, at in zip(
+        nominal[order].tolist(), facts.end[order].tolist(), facts.at[order].tolist(), strict=True
+    ):
         out[end] = (own, out[end][1] if end in out else at)
     return out

@@ -1,4 +1,6 @@
-"""Rows of a file to load: CSV, JSON Lines, XLSX or Parquet, each with its line and its columns by name."""
+"""Rows of a file to load: CSV, JSON Lines, XLSX or Parquet,
+each with its line and its columns by name.
+"""
 
 import csv
 import io
@@ -16,14 +18,18 @@ _LONGEST_CELL = 1_000_000  # characters
 
 @dataclass(frozen=True)
 class Line:
-    """A row: its line in the file (the head is line 1) and its cells as text; empty ones are left out."""
+    """A row: its line in the file (the head is line 1) and its cells as text;
+    empty ones are left out.
+    """
 
     number: int
     cells: dict[str, str]
 
 
 def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
-    """The rows of a file whose columns are among `columns`; raises `BadInput` for an empty file or a strange column."""
+    """The rows of a file whose columns are among `columns`;
+    raises `BadInput` for an empty file or a strange column.
+    """
     if is_arrow(content):
         rows = _of_columns(content)
     elif content[:4] == b"PK\x03\x04":
@@ -32,14 +38,24 @@ def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
         text = decode(content, [])
         rows = _json_lines(text) if text.lstrip().startswith("{") else _headed(_csv(text))
     if len(rows) > MOST_ROWS:
-        raise bad_input("file", f"{len(rows):,} rows", f"at most {MOST_ROWS:,} are taken at once", "load it in parts")
+        raise bad_input(
+            "file",
+            f"{len(rows):,} rows",
+            f"at most {MOST_ROWS:,} are taken at once",
+            "load it in parts",
+        )
     if not rows:
         raise bad_input(
-            "file", f"{len(content)} bytes", "the file has no rows", f"its columns are {', '.join(columns)}"
+            "file",
+            f"{len(content)} bytes",
+            "the file has no rows",
+            f"its columns are {', '.join(columns)}",
         )
     strange = sorted({name for line in rows for name in line.cells} - set(columns))
     if strange:
-        raise bad_input("line 1", strange[0], "there is no such column", f"the columns are {', '.join(columns)}")
+        raise bad_input(
+            "line 1", strange[0], "there is no such column", f"the columns are {', '.join(columns)}"
+        )
     return rows
 
 
@@ -60,11 +76,19 @@ def _csv(text: str) -> list[list[str]]:
         for row in reader:
             out.append(row)
             if len(out) > MOST_ROWS:
-                raise bad_input("file", f"over {MOST_ROWS:,} rows", "that is too much at once", "load it in parts")
+                raise bad_input(
+                    "file",
+                    f"over {MOST_ROWS:,} rows",
+                    "that is too much at once",
+                    "load it in parts",
+                )
     except csv.Error as error:
         lines = text.split("\n")
         first = reader.line_num if "field larger" in str(error) else _opened(lines)
-        shown, mend = lines[min(first, len(lines)) - 1][:60], "close the quote, and write one in a quoted cell twice"
+        shown, mend = (
+            lines[min(first, len(lines)) - 1][:60],
+            "close the quote, and write one in a quoted cell twice",
+        )
         raise bad_input(f"line {first}", shown, f"it cannot be read: {error}", mend) from None
     return out
 
@@ -84,12 +108,16 @@ def _headed(rows: list[list[str]]) -> list[Line]:
         return []
     heads = [cell.strip().lower() for cell in rows[0]]
     if twice := sorted({h for h in heads if h and heads.count(h) > 1}):
-        raise bad_input("line 1", twice[0], "two columns have this name", "rename one, or take it out")
+        raise bad_input(
+            "line 1", twice[0], "two columns have this name", "rename one, or take it out"
+        )
     out = []
     for number, row in enumerate(rows[1:], start=2):
         if more := next((cell for cell in row[len(heads) :] if cell.strip()), None):
             problem = f"it has {len(row)} cells, not {len(heads)}"
-            raise bad_input(f"line {number}", more[:60], problem, "quote a cell that holds the separator")
+            raise bad_input(
+                f"line {number}", more[:60], problem, "quote a cell that holds the separator"
+            )
         cells = {h: cell.strip() for h, cell in zip(heads, row, strict=False) if cell.strip()}
         if cells:
             out.append(Line(number, cells))
@@ -104,12 +132,20 @@ def _json_lines(text: str) -> list[Line]:
         try:
             row = json.loads(line, object_pairs_hook=_once)
         except (ValueError, RecursionError):
-            raise bad_input(f"line {number}", line[:60], "this is no JSON object", "write one a line") from None
+            raise bad_input(
+                f"line {number}", line[:60], "this is no JSON object", "write one a line"
+            ) from None
         if not isinstance(row, dict):
-            raise bad_input(f"line {number}", line[:60], "this is no JSON object", "write one a line")
+            raise bad_input(
+                f"line {number}", line[:60], "this is no JSON object", "write one a line"
+            )
         if nested := next((k for k, v in row.items() if isinstance(v, list | dict)), None):
-            raise bad_input(f"line {number}", nested, "this holds no single value", "write a text or a number")
-        out.append(Line(number, {str(k).strip().lower(): str(v) for k, v in row.items() if v is not None}))
+            raise bad_input(
+                f"line {number}", nested, "this holds no single value", "write a text or a number"
+            )
+        out.append(
+            Line(number, {str(k).strip().lower(): str(v) for k, v in row.items() if v is not None})
+        )
     return out
 
 
@@ -122,4 +158,7 @@ def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
 
 def _of_columns(content: bytes) -> list[Line]:
     rows = read_arrow(content).to_pylist()
-    return [Line(n, {k: str(v) for k, v in row.items() if v is not None}) for n, row in enumerate(rows, start=2)]
+    return [
+        Line(n, {k: str(v) for k, v in row.items() if v is not None})
+        for n, row in enumerate(rows, start=2)
+    ]

@@ -1,4 +1,6 @@
-"""Read the terms to match out of whatever a person has: pasted lines, CSV in several encodings, a spreadsheet."""
+"""Read the terms to match out of whatever a person has: pasted lines,
+CSV in several encodings, a spreadsheet.
+"""
 
 import csv
 import io
@@ -29,7 +31,9 @@ _AGREE = 0.9  # of them must have as many cells as most have
 
 @dataclass(frozen=True)
 class TermFile:
-    """The terms of a file in order; `columns` are its heads (none for plain lines), `notes` for the reader."""
+    """The terms of a file in order; `columns` are its heads (none for plain
+    lines), `notes` for the reader.
+    """
 
     columns: tuple[str, ...]
     column: str | None
@@ -38,36 +42,68 @@ class TermFile:
 
 
 def read_terms(content: bytes, column: str | None = None) -> TermFile:
-    """The terms of a file, of the column named or found; raises `BadInput` for an empty file or a wrong column."""
+    """The terms of a file, of the column named or found;
+    raises `BadInput` for an empty file or a wrong column.
+    """
     notes: list[str] = []
-    rows = spreadsheet(content) if content[:4] == b"PK\x03\x04" else _table(decode(content, notes), column)
+    rows = (
+        spreadsheet(content)
+        if content[:4] == b"PK\x03\x04"
+        else _table(decode(content, notes), column)
+    )
     rows = [r for r in rows if any(cell.strip() for cell in r)]
     if not rows:
-        raise bad_input("file", f"{len(content)} bytes", "the file is empty", "give one name or identifier a line")
+        raise bad_input(
+            "file",
+            f"{len(content)} bytes",
+            "the file is empty",
+            "give one name or identifier a line",
+        )
     heads = [_head(cell) for cell in rows[0]]
-    has_head = column is not None or (len(set(heads) & {*_HEADS, *_VENUES, *_COUNTRIES}) > 0 and len(rows) > 1)
+    has_head = column is not None or (
+        len(set(heads) & {*_HEADS, *_VENUES, *_COUNTRIES}) > 0 and len(rows) > 1
+    )
     columns = tuple(cell.strip() for cell in rows[0]) if has_head else ()
     place = _place(columns, column) if has_head else 0
-    venue, country = _first(heads, _VENUES) if has_head else None, _first(heads, _COUNTRIES) if has_head else None
+    venue, country = (
+        _first(heads, _VENUES) if has_head else None,
+        _first(heads, _COUNTRIES) if has_head else None,
+    )
     body = rows[1:] if has_head else rows
     if len(body) > MOST_TERMS:
-        raise bad_input("file", f"{len(body)} rows", f"at most {MOST_TERMS} rows are taken at once", "split the file")
+        raise bad_input(
+            "file",
+            f"{len(body)} rows",
+            f"at most {MOST_TERMS} rows are taken at once",
+            "split the file",
+        )
 
     def cell(row: Sequence[str], at: int | None) -> str | None:
         return row[at].strip() or None if at is not None and at < len(row) else None
 
-    terms = tuple(Term(row[place] if place < len(row) else "", cell(row, venue), cell(row, country)) for row in body)
+    terms = tuple(
+        Term(row[place] if place < len(row) else "", cell(row, venue), cell(row, country))
+        for row in body
+    )
     if has_head and len(columns) > 1:
-        notes.append(f"read the column {columns[place]}, one of {len(columns)}: {', '.join(c or '?' for c in columns)}")
+        notes.append(
+            f"read the column {columns[place]}, one of {len(columns)}: {', '.join(c or '?' for c in columns)}"
+        )
     elif not has_head:
         several = max(len(r) for r in rows)
-        beside = f"; there are {several} columns without a head: name one by --column" if several > 1 else ""
+        beside = (
+            f"; there are {several} columns without a head: name one by --column"
+            if several > 1
+            else ""
+        )
         notes.append(f"read every line as a term, no head was found{beside}")
     return TermFile(columns, columns[place] if has_head else None, terms, tuple(notes))
 
 
 def decode(content: bytes, notes: list[str]) -> str:
-    """Text of bytes in UTF-8, UTF-16 or Latin-1, also mixed line by line; what was odd goes to `notes`."""
+    """Text of bytes in UTF-8, UTF-16 or Latin-1, also mixed line by line;
+    what was odd goes to `notes`.
+    """
     if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return content.decode("utf-16", "replace")
     try:
@@ -94,8 +130,8 @@ def _head(cell: str) -> str:
 def _table(text: str, column: str | None) -> list[list[str]]:
     """Rows of cells by the delimiter that the rows agree on, else each line is one cell.
 
-    A comma may be part of a name: it counts only below a head that is known, or that has the column asked for, or where
-    all that follows it are numbers and codes.
+    A comma may be part of a name: it counts only below a head that is known, or that has the column
+    asked for, or where all that follows it are numbers and codes.
     """
     csv.field_size_limit(4_000_000)
     best: tuple[int, list[list[str]]] | None = None
@@ -120,7 +156,9 @@ def _table(text: str, column: str | None) -> list[list[str]]:
 
 
 def _plain_beside(rows: Sequence[Sequence[str]]) -> bool:
-    """Whether every cell after the first is a number or a short code in most rows: no part of a name."""
+    """Whether every cell after the first is a number or a short code in most
+    rows: no part of a name.
+    """
     beside = [cell.strip() for row in rows for cell in row[1:]]
     plain = sum(_CODE.fullmatch(cell) is not None for cell in beside)
     return len(rows) > 1 and plain >= _AGREE * len(beside) - 1
@@ -134,7 +172,9 @@ def spreadsheet(content: bytes) -> list[list[str]]:
         with zipfile.ZipFile(io.BytesIO(content)) as packed:
             unpacked = sum(entry.file_size for entry in packed.infolist())
         if unpacked > MOST_UNPACKED:
-            problem = f"unpacked it has {unpacked >> 20:,} MB, and at most {MOST_UNPACKED >> 20} are read"
+            problem = (
+                f"unpacked it has {unpacked >> 20:,} MB, and at most {MOST_UNPACKED >> 20} are read"
+            )
             raise bad_input("file", f"{len(content):,} bytes", problem, "save it as CSV")
         book = openpyxl.load_workbook(io.BytesIO(content), read_only=True)
         sheet = book.worksheets[0]
@@ -142,13 +182,20 @@ def spreadsheet(content: bytes) -> list[list[str]]:
         for row in sheet.iter_rows(values_only=True):
             cells += len(row)
             if cells > _MOST_CELLS:
-                raise bad_input("file", f"{cells:,} cells", f"at most {_MOST_CELLS:,} are read", "save it as CSV")
+                raise bad_input(
+                    "file",
+                    f"{cells:,} cells",
+                    f"at most {_MOST_CELLS:,} are read",
+                    "save it as CSV",
+                )
             out.append([_written(cell) for cell in row])
         return out
     except BadInput:
         raise
     except Exception as error:  # what a broken spreadsheet raises has no common root
-        raise BadInput(Problem("file", str(error)[:80], "the spreadsheet cannot be read", "save it as CSV")) from None
+        raise BadInput(
+            Problem("file", str(error)[:80], "the spreadsheet cannot be read", "save it as CSV")
+        ) from None
 
 
 def _written(value: object) -> str:

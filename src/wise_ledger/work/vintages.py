@@ -1,4 +1,6 @@
-"""All that was released of a series: its vintages side by side, and one period release by release."""
+"""All that was released of a series: its vintages side by side,
+and one period release by release.
+"""
 
 import math
 from dataclasses import dataclass
@@ -30,14 +32,27 @@ class Triangle:
 
 
 def read_triangle(
-    desk: Desk, viewpoint: Viewpoint, key: str, *, start: str | None = None, end: str | None = None, most: int = 60
+    desk: Desk,
+    viewpoint: Viewpoint,
+    key: str,
+    *,
+    start: str | None = None,
+    end: str | None = None,
+    most: int = 60,
 ) -> Triangle:
-    """The vintages of the last `most` releases by the cut-off, of the periods from one to another, both included."""
+    """The vintages of the last `most` releases by the cut-off,
+    of the periods from one to another, both included.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     book = snapshot.view.series
     number = one_series(snapshot, key)
     if not 1 <= most <= MOST_RELEASES:
-        raise bad_input("most", most, f"between 1 and {MOST_RELEASES} releases are shown", f"write {MOST_RELEASES}")
+        raise bad_input(
+            "most",
+            most,
+            f"between 1 and {MOST_RELEASES} releases are shown",
+            f"write {MOST_RELEASES}",
+        )
     frequency = book.frequency(number) or Frequency.M
     periods, at, values = book.vintages.triangle(number, viewpoint.cutoff, most + 1)
     first, last = span_of(frequency, start, end)
@@ -48,7 +63,9 @@ def read_triangle(
     before = values[:, :-1] if values.shape[1] else values
     there = ~np.isnan(values[:, 1:])
     new = (there & np.isnan(before)).sum(axis=0) if values.shape[1] > 1 else np.empty(0, np.int64)
-    revised = (there & ~np.isnan(before) & (values[:, 1:] != before)).sum(axis=0) if len(new) else new
+    revised = (
+        (there & ~np.isnan(before) & (values[:, 1:] != before)).sum(axis=0) if len(new) else new
+    )
     if len(at) > most:
         at, values = at[1:], values[:, 1:]
         counts = new, revised
@@ -57,7 +74,9 @@ def read_triangle(
     labels = tuple(label(frequency, int(p)) for p in periods)
     whole = (tuple(int(n) for n in c) for c in counts)
     stood = tuple(book.bases[b] if b >= 0 else "" for b in book.vintages.bases(number, at))
-    return Triangle(describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch)
+    return Triangle(
+        describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch
+    )
 
 
 @dataclass(frozen=True)
@@ -73,23 +92,32 @@ class Revision:
 def read_revisions(
     desk: Desk, viewpoint: Viewpoint, key: str, period: str
 ) -> tuple[Described, str, list[Revision], int]:
-    """Every release of one period of a series by the cut-off, the oldest first; raises `BadInput`."""
+    """Every release of one period of a series by the cut-off, the oldest
+    first; raises `BadInput`.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     book, vintages = snapshot.view.series, snapshot.view.series.vintages
     number = one_series(snapshot, key)
     frequency = book.frequency(number) or Frequency.M
     of, asked = read_period(period)
     if of is not frequency:
-        raise bad_input("period", period, f"{key} is {frequency.adverb}", f"write a {frequency.noun}")
+        raise bad_input(
+            "period", period, f"{key} is {frequency.adverb}", f"write a {frequency.noun}"
+        )
     own = vintages.rows_of(number)
-    rows = np.arange(own.start, own.stop)[(vintages.period[own] == asked) & (vintages.known[own] <= viewpoint.cutoff)]
+    rows = np.arange(own.start, own.stop)[
+        (vintages.period[own] == asked) & (vintages.known[own] <= viewpoint.cutoff)
+    ]
     out = []
     for row in rows.tolist():
         value, base = float(vintages.value[row]), int(vintages.base[row])
         plain = None if math.isnan(value) else value
         out.append(
             Revision(
-                int(vintages.known[row]), plain, book.bases[base] if base >= 0 else "", bool(vintages.assumed[row])
+                int(vintages.known[row]),
+                plain,
+                book.bases[base] if base >= 0 else "",
+                bool(vintages.assumed[row]),
             )
         )
     return describe(book, number, viewpoint.cutoff), label(frequency, asked), out, snapshot.batch

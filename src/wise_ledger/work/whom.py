@@ -18,26 +18,41 @@ class Whom:
     numbers: tuple[int, ...]
     list: str | None
     title: str
-    failed: tuple[Problem, ...] = ()  # who was named and is not found; the others are answered all the same
+    # who was named and is not found; the others are answered all the same
+    failed: tuple[Problem, ...] = ()
 
 
 def read_whom(
-    desk: Desk, snapshot: Snapshot, cutoff: int, list_name: str | None = None, companies: Sequence[str] = ()
+    desk: Desk,
+    snapshot: Snapshot,
+    cutoff: int,
+    list_name: str | None = None,
+    companies: Sequence[str] = (),
 ) -> Whom:
-    """The members of a list on the day of a cut-off, companies by any identifier, or without either everybody.
+    """The members of a list on the day of a cut-off, companies by any identifier,
+    or without either everybody.
 
-    Everybody are the companies of which anything was known by then, those no longer active left out. Raises `BadInput`
-    and `NotFound`: of companies where none of them is found.
+    Everybody are the companies of which anything was known by then, those no longer active left
+    out. Raises `BadInput` and `NotFound`: of companies where none of them is found.
     """
     if list_name is not None and companies:
-        raise bad_input("list", list_name, "companies are named beside a list", "name a list, or companies")
+        raise bad_input(
+            "list", list_name, "companies are named beside a list", "name a list, or companies"
+        )
     if list_name is not None:
         info = lists.find_list(desk.ledger, list_name)
-        return Whom(tuple(lists.members(desk.ledger, snapshot, list_name, cutoff)), info.name, info.title)
+        return Whom(
+            tuple(lists.members(desk.ledger, snapshot, list_name, cutoff)), info.name, info.title
+        )
     if companies:
         numbers, failed = _named(snapshot, cutoff, companies)
         few = ", ".join(snapshot.name(n, cutoff) for n in numbers[:3])
-        return Whom(numbers, None, few if len(numbers) <= 3 else f"{few} and {len(numbers) - 3} more", failed)
+        return Whom(
+            numbers,
+            None,
+            few if len(numbers) <= 3 else f"{few} and {len(numbers) - 3} more",
+            failed,
+        )
     everybody, at = np.arange(len(snapshot.ids)), np.array([cutoff], np.int64)
     named = snapshot.attributes.read("name", everybody, at)
     active = snapshot.attributes.read("active", everybody, at)
@@ -51,8 +66,12 @@ def as_failed(problems: Sequence[Problem]) -> list[dict[str, object]]:
     return [{"asked": p.value, "problem": p.problem, "mend": p.mend} for p in problems]
 
 
-def _named(snapshot: Snapshot, cutoff: int, companies: Sequence[str]) -> tuple[tuple[int, ...], tuple[Problem, ...]]:
-    """Each company once, in the order in which they are named, and what is wrong with the other names."""
+def _named(
+    snapshot: Snapshot, cutoff: int, companies: Sequence[str]
+) -> tuple[tuple[int, ...], tuple[Problem, ...]]:
+    """Each company once, in the order in which they are named,
+    and what is wrong with the other names.
+    """
     numbers: dict[int, None] = {}
     failed = []
     for company in companies:

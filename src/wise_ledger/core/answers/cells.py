@@ -1,4 +1,6 @@
-"""Cells: a value or a reason with all that a reader must know of it, and the columns that they stand in."""
+"""Cells: a value or a reason with all that a reader must know of it,
+and the columns that they stand in.
+"""
 
 from dataclasses import dataclass
 from datetime import date
@@ -10,7 +12,9 @@ from wise_ledger.core.timelines.keys import Mark
 
 @dataclass(frozen=True)
 class Column:
-    """An expression shown as a column under a name; `percent` where it was compared with a percent."""
+    """An expression shown as a column under a name;
+    `percent` where it was compared with a percent.
+    """
 
     expression: str
     unit: str
@@ -19,7 +23,10 @@ class Column:
 
 
 class Cell(NamedTuple):
-    """A figure of one company: a value or a reason, with what must be known of it. Many are made: a plain tuple."""
+    """A figure of one company: a value or a reason, with what must be known of it.
+
+    Many are made: a plain tuple.
+    """
 
     value: float | str | None
     reason: str | None

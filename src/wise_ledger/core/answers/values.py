@@ -14,7 +14,9 @@ Shape = tuple[int, int]
 
 @dataclass(frozen=True, eq=False)
 class Values:
-    """`value` counts where `reason` is NONE; truth is 1.0 or 0.0, text stands in an object array."""
+    """`value` counts where `reason` is NONE; truth is 1.0 or 0.0,
+    text stands in an object array.
+    """
 
     value: NDArray[Any]
     reason: NDArray[np.uint8]
@@ -54,7 +56,9 @@ class Values:
 
     def finite(self) -> Self:
         """What overflowed, or has no real result, is not meaningful."""
-        return self.missing_where(~np.isfinite(self.value.astype(np.float64)), Reason.NOT_MEANINGFUL)
+        return self.missing_where(
+            ~np.isfinite(self.value.astype(np.float64)), Reason.NOT_MEANINGFUL
+        )
 
 
 def first_reason(parts: list[Values]) -> NDArray[np.uint8]:
@@ -66,11 +70,15 @@ def first_reason(parts: list[Values]) -> NDArray[np.uint8]:
 
 
 def common_currency(parts: list[Values]) -> tuple[NDArray[np.int16], NDArray[np.bool_]]:
-    """The currency of amounts that meet, and where two different ones would (M2: `no_rate` until there are rates)."""
+    """The currency of amounts that meet, and where two different ones would (M2:
+    `no_rate` until there are rates).
+    """
     currency = parts[0].currency
     clash = np.zeros(currency.shape, np.bool_)
     for part in parts[1:]:
-        clash |= (currency != NO_CURRENCY) & (part.currency != NO_CURRENCY) & (currency != part.currency)
+        clash |= (
+            (currency != NO_CURRENCY) & (part.currency != NO_CURRENCY) & (currency != part.currency)
+        )
         currency = np.where(currency == NO_CURRENCY, part.currency, currency)
     return currency, clash
 

@@ -10,11 +10,13 @@ from wise_ledger.core.timelines.keys import Mark
 
 @dataclass(frozen=True)
 class Viewpoint:
-    """As known on an instant (T3), as recorded by a batch (T7), without marked figures, in a currency.
+    """As known on an instant (T3), as recorded by a batch (T7), without
+    marked figures, in a currency.
 
-    `known_on` is the cut-off of public knowledge; `recorded_by` leaves out later batches; `leave_out` are the marks of
-    figures that do not count (T4, F10); with `hindsight` cells also say whether they read differently later; results
-    that are money come in `currency` (M2), without one each in its own.
+    `known_on` is the cut-off of public knowledge; `recorded_by` leaves out later batches;
+    `leave_out` are the marks of figures that do not count (T4, F10); with `hindsight` cells also
+    say whether they read differently later; results that are money come in `currency` (M2), without
+    one each in its own.
 
     >>> Viewpoint(as_instant(0), leave_out=frozenset({"assumed"})).with_assumed
     False

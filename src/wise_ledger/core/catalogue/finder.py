@@ -1,8 +1,9 @@
-"""Finding a column by what people call it: code, title, synonym or word, slips of the finger included.
+"""Finding a column by what people call it: code, title, synonym or word,
+slips of the finger included.
 
-Ranking, from 100 down: the name itself, or a synonym word for word; a beginning of one; all words asked for among its
-words; some of them; then words that are nearly those (Jaro-Winkler of `rapidfuzz`, 0.87 and more, so that a slip or two
-does not matter); last, words of the meaning.
+Ranking, from 100 down: the name itself, or a synonym word for word; a beginning of one; all words
+asked for among its words; some of them; then words that are nearly those (Jaro-Winkler of
+`rapidfuzz`, 0.87 and more, so that a slip or two does not matter); last, words of the meaning.
 """
 
 import math
@@ -20,7 +21,9 @@ _SMALL = frozenset("of the a an and or in for to at by its it per with what is".
 
 @dataclass(frozen=True)
 class Entry:
-    """One column that can be asked for; `kind` is item, attribute or function, `call` how it is written."""
+    """One column that can be asked for; `kind` is item, attribute or function,
+    `call` how it is written.
+    """
 
     kind: str
     name: str
@@ -49,7 +52,10 @@ class Finder:
     def __init__(self, entries: Iterable[Entry]) -> None:
         self.entries = tuple(entries)
         self._named = [
-            [(text, _plain(text), _words(text)) for text in (e.name.replace("_", " "), e.title, *e.synonyms)]
+            [
+                (text, _plain(text), _words(text))
+                for text in (e.name.replace("_", " "), e.title, *e.synonyms)
+            ]
             for e in self.entries
         ]
         self._meant = [_words(e.meaning) for e in self.entries]
@@ -63,7 +69,9 @@ class Finder:
         template: str | None = None,
         limit: int = 50,
     ) -> list[Found]:
-        """The best entries first, those of one score in the catalogue's order; without a text, all that pass."""
+        """The best entries first, those of one score in the catalogue's order;
+        without a text, all that pass.
+        """
         asked, words = _plain(text), _words(text)
         found = []
         for place, entry in enumerate(self.entries):
@@ -115,7 +123,8 @@ def _of_name(asked: str, words: tuple[str, ...], plain: str, own: tuple[str, ...
 def neighbours(entry: Entry, entries: Sequence[Entry], most: int = 4) -> list[Entry]:
     """Entries that are easily taken for this one: of the same kind, with rare words in common.
 
-    Words of titles count twice those of synonyms, and each by how few entries use it (inverse document frequency).
+    Words of titles count twice those of synonyms, and each by how few entries use it (inverse
+    document frequency).
     """
     same = [e for e in entries if e.kind == entry.kind]
     of = {e.name: _weighed(e) for e in same}
@@ -131,7 +140,12 @@ def neighbours(entry: Entry, entries: Sequence[Entry], most: int = 4) -> list[En
         words = of[other.name]
         alike = sum(own[w] * words[w] * rare[w] ** 2 for w in own.keys() & words.keys())
         if other.name != entry.name and alike:
-            nearness = alike / length(own) / length(words) * (1.0 if other.statement == entry.statement else 0.7)
+            nearness = (
+                alike
+                / length(own)
+                / length(words)
+                * (1.0 if other.statement == entry.statement else 0.7)
+            )
             scored.append((-nearness, order, other))
     return [other for near, _, other in sorted(scored, key=lambda s: s[:2])[:most] if near < -0.1]
 

@@ -1,4 +1,6 @@
-"""The catalogue of items: what kinds of figures the ledger understands, one row of `items.csv` each."""
+"""The catalogue of items: what kinds of figures the ledger understands,
+one row of `items.csv` each.
+"""
 
 import csv
 from dataclasses import dataclass
@@ -18,7 +20,9 @@ class Nature(StrEnum):
 
 @dataclass(frozen=True)
 class Part:
-    """That a line is added to a subtotal (`sign` 1) or taken from it (-1), in the templates where it is."""
+    """That a line is added to a subtotal (`sign` 1) or taken from it (-1),
+    in the templates where it is.
+    """
 
     into: str
     sign: int
@@ -47,7 +51,9 @@ class Item:
     source: str = ""  # where the figures of a registered item come from, in words
 
     def sign_in(self, template: str | None) -> int:
-        """1 or -1: how the line enters the subtotal it belongs to in a template; 0 where it enters none."""
+        """1 or -1: how the line enters the subtotal it belongs to in a
+        template; 0 where it enters none.
+        """
         found = [p.sign for p in self.parts_of if template is None or template in p.templates]
         return found[0] if found else 0
 

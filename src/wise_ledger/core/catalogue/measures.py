@@ -1,7 +1,10 @@
-"""Measures: expressions with a name. Those that ship stand in `measures.yaml`; people keep others in the ledger.
+"""Measures: expressions with a name.
 
-A file of definitions is a YAML list, one mapping a measure, with the fields of `Measure`; that of the shipped ones is
-the model. It reads well beside code: one line a field, the order of the fields is always the same.
+Those that ship stand in `measures.yaml`; people keep others in the ledger.
+
+A file of definitions is a YAML list, one mapping a measure, with the fields of `Measure`; that of
+the shipped ones is the model. It reads well beside code: one line a field, the order of the fields
+is always the same.
 """
 
 from collections.abc import Iterable, Mapping
@@ -37,7 +40,9 @@ SUBJECTS: Mapping[str, str] = {
 
 @dataclass(frozen=True)
 class Example:
-    """A case reckoned by hand: what is given by expression (`revenue`, `ago(revenue, 1y)`), and what follows."""
+    """A case reckoned by hand: what is given by expression (`revenue`,
+    `ago(revenue, 1y)`), and what follows.
+    """
 
     given: Mapping[str, float]
     result: float
@@ -45,7 +50,8 @@ class Example:
 
 @dataclass(frozen=True)
 class Measure:
-    """An expression under a name: what it means in words, which templates of companies it is for, where it is standard.
+    """An expression under a name: what it means in words,
+    which templates of companies it is for, where it is standard.
 
     `owner` is empty where it ships; `version` and `batch` are of a kept one.
     """
@@ -69,7 +75,17 @@ class Measure:
         return not self.owner
 
 
-_FIELDS = ("name", "subject", "title", "meaning", "formula", "templates", "source", "synonyms", "example")
+_FIELDS = (
+    "name",
+    "subject",
+    "title",
+    "meaning",
+    "formula",
+    "templates",
+    "source",
+    "synonyms",
+    "example",
+)
 _LOADER = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 _LISTS = {"templates": "[bank, insurer]", "synonyms": "[a, b]"}
 _TEXTS = ("name", "subject", "title", "meaning", "formula", "source")
@@ -84,7 +100,9 @@ def read_measures(text: str, owner: str = "") -> list[Measure]:
         at = f"line {mark.line + 1}" if mark else "file"
         raise BadInput(Problem(at, "", "the file is no YAML", "write a list: - name: …")) from None
     if not isinstance(found, list):
-        raise BadInput(Problem("file", type(found).__name__, "the file is no list", "write a list: - name: …"))
+        raise BadInput(
+            Problem("file", type(found).__name__, "the file is no list", "write a list: - name: …")
+        )
     problems = [p for n, row in enumerate(found, 1) for p in _problems(f"measure {n}", row)]
     if problems:
         raise BadInput(*problems)
@@ -93,7 +111,11 @@ def read_measures(text: str, owner: str = "") -> list[Measure]:
 
 def _problems(at: str, row: Any) -> list[Problem]:
     if not isinstance(row, dict):
-        return [Problem(at, str(row)[:60], "this is no measure", "write - name: … with title and formula")]
+        return [
+            Problem(
+                at, str(row)[:60], "this is no measure", "write - name: … with title and formula"
+            )
+        ]
     at = f"{at} ({row.get('name', 'without a name')})"
     out = [
         Problem(at, str(key), "a measure has no such field", f"the fields are {', '.join(_FIELDS)}")
@@ -104,14 +126,30 @@ def _problems(at: str, row: Any) -> list[Problem]:
         if name in row and not isinstance(row[name], str):
             out.append(Problem(at, str(row[name])[:60], f"{name} is no text", f'write {name}: "…"'))
         elif name == "subject" and row.get(name, "other") not in SUBJECTS:
-            out.append(Problem(at, row[name], "there is no such subject", f"the subjects are {', '.join(SUBJECTS)}"))
+            out.append(
+                Problem(
+                    at,
+                    row[name],
+                    "there is no such subject",
+                    f"the subjects are {', '.join(SUBJECTS)}",
+                )
+            )
         if name in ("name", "formula") and not row.get(name):
             out.append(Problem(at, "", f"it has no {name}", f"write {name}: …"))
     for name in ("templates", "synonyms"):
         value = row.get(name, [])
-        wrong = set(value) - ALL_TEMPLATES if name == "templates" and isinstance(value, list) else ()
+        wrong = (
+            set(value) - ALL_TEMPLATES if name == "templates" and isinstance(value, list) else ()
+        )
         if not isinstance(value, list) or not all(isinstance(v, str) for v in value) or wrong:
-            out.append(Problem(at, str(value)[:60], f"{name} is no list of them", f"write {name}: {_LISTS[name]}"))
+            out.append(
+                Problem(
+                    at,
+                    str(value)[:60],
+                    f"{name} is no list of them",
+                    f"write {name}: {_LISTS[name]}",
+                )
+            )
     if (example := row.get("example")) is not None and not _is_example(example):
         mend = "write example: {given: {revenue: 100}, result: 0.5}"
         out.append(Problem(at, str(example)[:60], "this is no example", mend))
@@ -119,7 +157,11 @@ def _problems(at: str, row: Any) -> list[Problem]:
 
 
 def _is_example(value: Any) -> bool:
-    if not isinstance(value, dict) or set(value) != {"given", "result"} or not isinstance(value["given"], dict):
+    if (
+        not isinstance(value, dict)
+        or set(value) != {"given", "result"}
+        or not isinstance(value["given"], dict)
+    ):
         return False
     return all(isinstance(v, int | float) for v in (*value["given"].values(), value["result"]))
 
@@ -137,14 +179,23 @@ def _measure(row: Mapping[str, Any], owner: str) -> Measure:
 
 
 def write_measures(measures: Iterable[Measure]) -> str:
-    """A file of definitions, as `read_measures` reads it: by subject and name, the same text for the same measures."""
+    """A file of definitions, as `read_measures` reads it: by subject and name,
+    the same text for the same measures.
+    """
     subjects = list(SUBJECTS)
     rows = [_row(m) for m in sorted(measures, key=lambda m: (subjects.index(m.subject), m.name))]
     return "\n".join(map(_lines, rows))
 
 
 def _lines(row: dict[str, Any]) -> str:
-    return yaml.dump([row], Dumper=_Lines, sort_keys=False, allow_unicode=True, width=110, default_flow_style=None)
+    return yaml.dump(
+        [row],
+        Dumper=_Lines,
+        sort_keys=False,
+        allow_unicode=True,
+        width=110,
+        default_flow_style=None,
+    )
 
 
 class _Lines(yaml.SafeDumper):
@@ -152,7 +203,9 @@ class _Lines(yaml.SafeDumper):
 
 
 def _text(dumper: yaml.SafeDumper, text: str) -> yaml.ScalarNode:
-    return dumper.represent_scalar("tag:yaml.org,2002:str", text, style="|" if "\n" in text else None)
+    return dumper.represent_scalar(
+        "tag:yaml.org,2002:str", text, style="|" if "\n" in text else None
+    )
 
 
 _Lines.add_representer(str, _text)

@@ -16,7 +16,9 @@ from wise_ledger.core.timelines.keys import Instants, Rows
 
 @dataclass(frozen=True)
 class Attribute:
-    """One statement about a company: from `valid_from` (days) on its `name` is `value`; public from `at` on."""
+    """One statement about a company: from `valid_from` (days) on its `name`
+    is `value`; public from `at` on.
+    """
 
     company: int
     name: str
@@ -28,7 +30,8 @@ class Attribute:
 
 @dataclass(frozen=True, eq=False)
 class DerivedAttribute:
-    """An attribute that is not stated of the company itself: a series, and the word of each of its rows.
+    """An attribute that is not stated of the company itself: a series,
+    and the word of each of its rows.
 
     The last word, that of no row, is empty; so is one that says that there is none.
     """
@@ -56,11 +59,15 @@ class Attributes:
     def series(self, name: str) -> DatedSeries:
         """The versions of one attribute by company; rows are those of `versions`."""
         if name not in self._series:
-            self._series[name] = DatedSeries.of((a.company, a.valid_from, a.at) for a in self._versions[name])
+            self._series[name] = DatedSeries.of(
+                (a.company, a.valid_from, a.at) for a in self._versions[name]
+            )
         return self._series[name]
 
     def steps(self, name: str) -> Steps:
-        """When what counts of an attribute became something else, by company; rows are those of `versions`."""
+        """When what counts of an attribute became something else, by company;
+        rows are those of `versions`.
+        """
         return self.series(name).steps
 
     def of(self, company: int, name: str, cutoff: int) -> str | None:
@@ -69,7 +76,9 @@ class Attributes:
         return None if row < 0 else self._versions[name][row].value
 
     def read(self, name: str, members: Rows, cutoffs: Instants) -> Values:
-        """The attribute of each company at each cut-off, as text (`active`: as truth); `not_known` where none."""
+        """The attribute of each company at each cut-off, as text (`active`:
+        as truth); `not_known` where none.
+        """
         rows = self.series(name).read(members, cutoffs)
         words = np.array([*(a.value for a in self._versions[name]), ""], object)
         value = words[rows]
@@ -79,15 +88,23 @@ class Attributes:
         return Values.known(value, reason)
 
     def groups(self, name: str, members: Rows, cutoffs: Instants) -> Values:
-        """The attribute of each company at each cut-off, as a number that is the same where the words are."""
+        """The attribute of each company at each cut-off,
+        as a number that is the same where the words are.
+        """
         rows = self.series(name).read(members, cutoffs)
         words = [a.value for a in self._versions[name]]
         numbers = {word: n for n, word in enumerate(dict.fromkeys(words), 1)}
         number = np.array([*(numbers[word] for word in words), 0], np.int64)
-        return Values.known(number[rows], np.where(rows < 0, Reason.NOT_KNOWN, Reason.NONE).astype(np.uint8))
+        return Values.known(
+            number[rows], np.where(rows < 0, Reason.NOT_KNOWN, Reason.NONE).astype(np.uint8)
+        )
 
-    def among(self, name: str, words: Collection[str], read: Callable[[DatedSeries], Rows]) -> NDArray[np.bool_]:
-        """Whether the attribute is one of some words, or is not known, wherever a series is read."""
+    def among(
+        self, name: str, words: Collection[str], read: Callable[[DatedSeries], Rows]
+    ) -> NDArray[np.bool_]:
+        """Whether the attribute is one of some words, or is not known,
+        wherever a series is read.
+        """
         rows = read(self.series(name))
         return np.array([*(a.value in words for a in self._versions[name]), True], np.bool_)[rows]
 
@@ -101,7 +118,9 @@ class Attributes:
         return self._versions[name]
 
     def by_company(self, name: str) -> dict[int, list[Attribute]]:
-        """The versions of one attribute of each company that has any, in order of date, then of publication."""
+        """The versions of one attribute of each company that has any, in
+        order of date, then of publication.
+        """
         out: dict[int, list[Attribute]] = {}
         for version in sorted(self._versions[name], key=lambda a: (a.valid_from, a.at)):
             out.setdefault(version.company, []).append(version)

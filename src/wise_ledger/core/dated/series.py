@@ -1,4 +1,6 @@
-"""Dated series of values: what was known of an entity on a day, read as of cut-offs by one rule of knowledge (T9)."""
+"""Dated series of values: what was known of an entity on a day,
+read as of cut-offs by one rule of knowledge (T9).
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -16,7 +18,9 @@ Entities = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Steps:
-    """From the instant `at` on, `row` is what counts of `entity`; sorted by entity, then instant."""
+    """From the instant `at` on, `row` is what counts of `entity`; sorted by
+    entity, then instant.
+    """
 
     entity: Entities
     at: Instants
@@ -24,7 +28,9 @@ class Steps:
 
     def bounds(self, entities: Entities) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """For each entity the first of its steps, and the one after its last."""
-        return np.searchsorted(self.entity, entities, "left"), np.searchsorted(self.entity, entities, "right")
+        return np.searchsorted(self.entity, entities, "left"), np.searchsorted(
+            self.entity, entities, "right"
+        )
 
     @cached_property
     def _instants(self) -> Instants:
@@ -35,7 +41,8 @@ class Steps:
         return self.entity << 32 | np.searchsorted(self._instants, self.at)
 
     def read(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
-        """The row that counts of each entity (down) at each cut-off (across); -1 where nothing is known.
+        """The row that counts of each entity (down) at each cut-off (across);
+        -1 where nothing is known.
 
         >>> steps = Steps(np.array([3, 3]), np.array([10, 20]), np.array([0, 1]))
         >>> steps.read(np.array([3, 4]), np.array([9, 10, 25])).tolist()
@@ -51,11 +58,15 @@ class Steps:
         return np.where(same, self.row[found], -1)
 
     def each(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
-        """The row that counts of each entity at its own cut-off, both of one shape; -1 where nothing is known."""
+        """The row that counts of each entity at its own cut-off, both of one shape;
+        -1 where nothing is known.
+        """
         if not len(self.entity):
             return np.full(entities.shape, -1, np.int64)
         known = np.searchsorted(self._instants, cutoffs, "right") - 1
-        place = np.searchsorted(self._places, (entities.astype(np.int64) << 32) + known, "right") - 1
+        place = (
+            np.searchsorted(self._places, (entities.astype(np.int64) << 32) + known, "right") - 1
+        )
         found = np.maximum(place, 0)
         same = (place >= 0) & (self.entity[found] == entities) & (known >= 0)
         return np.where(same, self.row[found], -1)
@@ -63,10 +74,12 @@ class Steps:
 
 @dataclass(frozen=True, eq=False)
 class DatedSeries:
-    """Values of entities: in force from `date` (days), public from `at` (microseconds); rows in order of recording.
+    """Values of entities: in force from `date` (days), public from `at` (microseconds);
+    rows in order of recording.
 
-    On a cut-off D, of the rows that are public by D and whose date is on or before D, the one with the latest date
-    counts; of two with one date the one that became public later, and of these the one recorded later.
+    On a cut-off D, of the rows that are public by D and whose date is on or before D, the one with
+    the latest date counts; of two with one date the one that became public later, and of these the
+    one recorded later.
     """
 
     entity: Entities
@@ -88,7 +101,8 @@ class DatedSeries:
         weight[np.lexsort((every, self.at, self.date))] = every
         order = np.lexsort((weight, since, self.entity))
         entity, since, weight = self.entity[order], since[order], weight[order]
-        # One running maximum serves all entities: each begins above all that the ones before it can reach.
+        # One running maximum serves all entities: each begins above all that the ones before it can
+        # reach.
         lifted = weight + entity * (len(every) + 1)
         counts = lifted == np.maximum.accumulate(lifted) if len(every) else np.zeros(0, np.bool_)
         entity, since, order = entity[counts], since[counts], order[counts]
@@ -97,9 +111,13 @@ class DatedSeries:
         return Steps(entity[last], since[last], order[last])
 
     def read(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
-        """The row that counts of each entity at each cut-off, (entities, cut-offs); -1 where nothing is known."""
+        """The row that counts of each entity at each cut-off, (entities, cut-offs);
+        -1 where nothing is known.
+        """
         return self.steps.read(entities, cutoffs)
 
     def each(self, entities: Entities, cutoffs: Instants) -> NDArray[np.int64]:
-        """The row that counts of each entity at its own cut-off, both of one shape; -1 where nothing is known."""
+        """The row that counts of each entity at its own cut-off, both of one shape;
+        -1 where nothing is known.
+        """
         return self.steps.each(entities, cutoffs)

@@ -22,7 +22,9 @@ RateOn = Callable[[Whole, Whole, Whole, Whole], Numbers]
 
 @dataclass(frozen=True, eq=False)
 class Basis:
-    """How contributions are brought together: by whose splits, to which power (-1: a share's), at which rates."""
+    """How contributions are brought together: by whose splits, to which power (-1:
+    a share's), at which rates.
+    """
 
     splits: Factors
     security: Whole  # by company, -1 where it has none
@@ -37,9 +39,16 @@ class Basis:
         return self.splits.between(owner, since // DAY, cutoff // DAY, cutoff) ** self.power
 
     def brought(
-        self, company: Whole, value: Numbers, currency: Whole, into: Whole, since: Whole, cutoff: Whole
+        self,
+        company: Whole,
+        value: Numbers,
+        currency: Whole,
+        into: Whole,
+        since: Whole,
+        cutoff: Whole,
     ) -> Numbers:
-        """Values stated at instants in currencies, on the share basis of cut-offs, in others at their own days' rates.
+        """Values stated at instants in currencies, on the share basis of cut-offs,
+        in others at their own days' rates.
 
         NaN without a rate; a currency that is not known (below 0) is left as it is.
         """
@@ -52,7 +61,8 @@ class Basis:
 
 @dataclass(frozen=True, eq=False)
 class Standing:
-    """The contributions that stand at each cell: which cell, which row, and its value as it counts there.
+    """The contributions that stand at each cell: which cell, which row,
+    and its value as it counts there.
 
     `left_out` are cells that have one without a rate; such a contribution is in no other column.
     """
@@ -64,9 +74,17 @@ class Standing:
 
 
 def standing(
-    of: Contributions, basis: Basis, keys: Whole, cutoffs: Whole, currency: Whole, *, at: Whole | None = None
+    of: Contributions,
+    basis: Basis,
+    keys: Whole,
+    cutoffs: Whole,
+    currency: Whole,
+    *,
+    at: Whole | None = None,
 ) -> Standing:
-    """What stands for each target at its cut-off (or at the instants `at`), in a currency, on the cut-off's basis."""
+    """What stands for each target at its cut-off (or at the instants `at`),
+    in a currency, on the cut-off's basis.
+    """
     cell, row = of.standing(keys, cutoffs if at is None else at)
     source = of.currency[row].astype(np.int64)
     company = key_company(keys[cell])
@@ -109,30 +127,41 @@ def consensus(
         total = np.bincount(found.cell, found.value, minlength=len(keys))
         with np.errstate(all="ignore"):
             out["mean"] = mean = np.where(there, total / count, np.nan)
-            away = np.bincount(found.cell, (found.value - mean[found.cell]) ** 2, minlength=len(keys))
+            away = np.bincount(
+                found.cell, (found.value - mean[found.cell]) ** 2, minlength=len(keys)
+            )
             out["stdev"] = np.where(count > 1, np.sqrt(away / (count - 1)), np.nan)
     if "high" in statistics:
         out["high"] = _extreme(np.maximum, -np.inf, found.value, there, begin)
     if "low" in statistics:
         out["low"] = _extreme(np.minimum, np.inf, found.value, there, begin)
     if "median" in statistics:
-        # Values that stand as they were written have a place among all of them: whole numbers sort faster.
+        # Values that stand as they were written have a place among all of them: whole numbers sort
+        # faster.
         plain = np.array_equal(found.value, of.value[found.row])
         by = found.cell * max(len(of), 1) + of.rank[found.row]
         ordered = found.value[np.argsort(by) if plain else np.lexsort((found.value, found.cell))]
         middle = np.append(ordered, np.nan)
         low, high = begin + (count - 1) // 2, begin + count // 2
         out["median"] = np.where(
-            there, (middle[np.where(there, low, -1)] + middle[np.where(there, high, -1)]) / 2, np.nan
+            there,
+            (middle[np.where(there, low, -1)] + middle[np.where(there, high, -1)]) / 2,
+            np.nan,
         )
     if {"raised", "cut"} & set(statistics):
         out["raised"], out["cut"] = _moved(of, basis, found, keys, cutoffs, currency, there)
-    reason = np.where(there, Reason.NONE, np.where(found.left_out, Reason.NO_RATE, Reason.NO_ESTIMATES))
+    reason = np.where(
+        there, Reason.NONE, np.where(found.left_out, Reason.NO_RATE, Reason.NO_ESTIMATES)
+    )
     return Consensus(out, reason.astype(np.uint8))
 
 
-def _extreme(ufunc: np.ufunc, neither: float, value: Numbers, there: NDArray[np.bool_], begin: Whole) -> Numbers:
-    """The greatest or least of each cell, whose values begin at `begin`; NaN for a cell without any."""
+def _extreme(
+    ufunc: np.ufunc, neither: float, value: Numbers, there: NDArray[np.bool_], begin: Whole
+) -> Numbers:
+    """The greatest or least of each cell, whose values begin at `begin`;
+    NaN for a cell without any.
+    """
     if not len(there):
         return np.empty(0)
     found = ufunc.reduceat(np.append(value, neither), begin)
@@ -151,7 +180,10 @@ def _moved(
     """How many contributors raised or cut against their own standing value 30 days before."""
     then = standing(of, basis, keys, cutoffs, currency, at=cutoffs - BEFORE)
     most = int(of.contributor.max(initial=0)) + 1
-    mine, before = now.cell * most + of.contributor[now.row], then.cell * most + of.contributor[then.row]
+    mine, before = (
+        now.cell * most + of.contributor[now.row],
+        then.cell * most + of.contributor[then.row],
+    )
     order = np.argsort(before)
     place = np.minimum(np.searchsorted(before[order], mine), max(len(before) - 1, 0))
     if not len(before):
@@ -163,7 +195,9 @@ def _moved(
     same = of.currency[now.row] == of.currency[then.row[other]]
     company = key_company(keys[now.cell])
     own = of.value[now.row] * basis.factor(company, of.at[now.row], cutoffs[now.cell])
-    past = of.value[then.row[other]] * basis.factor(company, of.at[then.row[other]], cutoffs[now.cell])
+    past = of.value[then.row[other]] * basis.factor(
+        company, of.at[then.row[other]], cutoffs[now.cell]
+    )
     a, b = np.where(same, own, now.value), np.where(same, past, then.value[other])
     moved = both & (np.abs(a - b) > EQUAL * np.maximum(np.abs(a), np.abs(b)))
     up = np.bincount(now.cell[moved & (a > b)], minlength=len(keys)).astype(np.float64)

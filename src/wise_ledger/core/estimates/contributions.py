@@ -20,10 +20,12 @@ YEAR, QUARTER = 12, 3  # kinds of target periods, by their months
 
 @dataclass(frozen=True, eq=False)
 class Actuals:
-    """When the figure of each company and period was announced, and what was announced: one measure and kind.
+    """When the figure of each company and period was announced, and what was
+    announced: one measure and kind.
 
-    Sorted by key (company and nominal end). `announced` is the instant at which the first figure became known. `first`
-    is the figure as first reported, known since `known`; until then it is `before` (NaN where nothing was).
+    Sorted by key (company and nominal end). `announced` is the instant at which the first figure
+    became known. `first` is the figure as first reported, known since `known`; until then it is
+    `before` (NaN where nothing was).
     """
 
     key: Whole
@@ -36,7 +38,9 @@ class Actuals:
 
     @classmethod
     def of(cls, key: Whole, at: Whole, value: Numbers, currency: NDArray[np.int16]) -> Self:
-        """From versions in any order: the first of each key counts, of those of one instant the last one."""
+        """From versions in any order: the first of each key counts,
+        of those of one instant the last one.
+        """
         order = np.lexsort((np.arange(len(key)), at, key))
         key, at = key[order], at[order]
         value, currency = value[order], currency[order]
@@ -76,7 +80,9 @@ def _last_of(key: Whole, marked: NDArray[np.bool_]) -> Whole:
 
 
 def taken_over(own: Actuals, figures: Actuals) -> Actuals:
-    """Announced at the first instant at which either is known; the value is the own one's once that is known (E1)."""
+    """Announced at the first instant at which either is known;
+    the value is the own one's once that is known (E1).
+    """
     keys = np.union1d(own.key, figures.key)
     a, b = own.rows(keys), figures.rows(keys)
 
@@ -97,8 +103,9 @@ def taken_over(own: Actuals, figures: Actuals) -> Actuals:
 class Contributions:
     """Contributions to one measure and kind of period, sorted by key, contributor and publication.
 
-    A NaN value withdraws. Each stands from `at` until `until`: until the contributor's next, or it grows too old, but
-    for ever where the actual came while it stood (E2). Those after the actual are left out: they change nothing.
+    A NaN value withdraws. Each stands from `at` until `until`: until the contributor's next, or it
+    grows too old, but for ever where the actual came while it stood (E2). Those after the actual
+    are left out: they change nothing.
     """
 
     key: Whole  # company and nominal end
@@ -119,15 +126,21 @@ class Contributions:
         actuals: Actuals,
         max_age: int = MAX_AGE,
     ) -> Self:
-        """From rows in order of recording; of two of one contributor and instant the later recorded counts."""
+        """From rows in order of recording;
+        of two of one contributor and instant the later recorded counts.
+        """
         order = np.lexsort((np.arange(len(key)), at, contributor, key))
         key, contributor, at = key[order], contributor[order], at[order]
         value, currency = value[order], currency[order]
         again = np.zeros(len(key), np.bool_)
-        again[:-1] = (key[1:] == key[:-1]) & (contributor[1:] == contributor[:-1]) & (at[1:] == at[:-1])
+        again[:-1] = (
+            (key[1:] == key[:-1]) & (contributor[1:] == contributor[:-1]) & (at[1:] == at[:-1])
+        )
         rows = actuals.rows(key)
         announced = (
-            np.where(rows >= 0, actuals.announced[rows], FOREVER) if len(actuals.key) else np.full(len(key), FOREVER)
+            np.where(rows >= 0, actuals.announced[rows], FOREVER)
+            if len(actuals.key)
+            else np.full(len(key), FOREVER)
         )
         keep = ~again & (at < counted_until(announced))
         key, contributor, at = key[keep], contributor[keep], at[keep]
@@ -136,7 +149,9 @@ class Contributions:
         same = (key[1:] == key[:-1]) & (contributor[1:] == contributor[:-1])
         following[:-1] = np.where(same, at[1:], FOREVER)
         until = np.minimum(following, too_old_from(at, max_age))
-        return cls(key, contributor, at, value, currency, np.where(announced < until, FOREVER, until))
+        return cls(
+            key, contributor, at, value, currency, np.where(announced < until, FOREVER, until)
+        )
 
     def __len__(self) -> int:
         return len(self.key)
@@ -149,10 +164,11 @@ class Contributions:
         return out
 
     def standing(self, keys: Whole, instants: Whole) -> tuple[Whole, Whole]:
-        """What stands for each target at its instant: the number of the target, ascending, and the row.
+        """What stands for each target at its instant: the number of the
+        target, ascending, and the row.
 
-        Row by row it is found from which to which of its targets' instants it stands, so that nothing is looked at
-        that does not.
+        Row by row it is found from which to which of its targets' instants it stands, so that
+        nothing is looked at that does not.
         """
         moments, when = np.unique(instants, return_inverse=True)
         targets, which = np.unique(keys, return_inverse=True)
@@ -165,7 +181,9 @@ class Contributions:
         row = there[~np.isnan(self.value[there])]
         base = own[row] * width
         low = np.searchsorted(places, base + np.searchsorted(moments, self.at[row], "left"), "left")
-        high = np.searchsorted(places, base + np.searchsorted(moments, self.until[row], "left"), "left")
+        high = np.searchsorted(
+            places, base + np.searchsorted(moments, self.until[row], "left"), "left"
+        )
         count = np.maximum(high - low, 0)
         cell = order[np.repeat(low - (np.cumsum(count) - count), count) + np.arange(count.sum())]
         rows = np.repeat(row, count)
@@ -174,7 +192,9 @@ class Contributions:
 
 
 def counted_until(announced: Whole) -> Whole:
-    """From when on contributions change nothing; where the actual has only a date, all that day came after it (E2)."""
+    """From when on contributions change nothing; where the actual has only a date,
+    all that day came after it (E2).
+    """
     return np.asarray(np.where(announced % DAY == DAY - 1, announced - (DAY - 1), announced))
 
 

@@ -1,4 +1,6 @@
-"""Estimates of all companies as known: consensus by horizon, surprise of the latest actual (E2 to E4)."""
+"""Estimates of all companies as known: consensus by horizon,
+surprise of the latest actual (E2 to E4).
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -11,7 +13,14 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.estimates.consensus import Basis, consensus
-from wise_ledger.core.estimates.contributions import FOREVER, QUARTER, YEAR, Actuals, Contributions, target
+from wise_ledger.core.estimates.contributions import (
+    FOREVER,
+    QUARTER,
+    YEAR,
+    Actuals,
+    Contributions,
+    target,
+)
 from wise_ledger.core.money.currencies import NO_CURRENCY
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import month_of, shift_months
@@ -20,7 +29,8 @@ from wise_ledger.core.timelines.keys import key_company, key_end
 Whole = NDArray[np.int64]
 Numbers = NDArray[np.float64]
 HORIZONS = ("q1", "q2", "fy1", "fy2", "fy3", "ntm")
-BLENDED = frozenset({"mean", "median", "high", "low"})  # statistics that the next twelve months have
+# statistics that the next twelve months have
+BLENDED = frozenset({"mean", "median", "high", "low"})
 NEXT = 365  # days of the next twelve months
 STALE = 550  # days after its period end that a surprise stands (F12)
 NOTHING = np.iinfo(np.int32).min
@@ -28,7 +38,9 @@ NOTHING = np.iinfo(np.int32).min
 
 @dataclass(frozen=True, eq=False)
 class Measure:
-    """What is known of one measure: contributions and actuals by the kind of period, and its unit's power of shares."""
+    """What is known of one measure: contributions and actuals by the kind of period,
+    and its unit's power of shares.
+    """
 
     contributions: Mapping[int, Contributions]
     actuals: Mapping[int, Actuals]
@@ -39,7 +51,8 @@ class Measure:
 class Estimates:
     """Estimates of all companies. `basis` makes a `Basis` of a power of shares.
 
-    `year_end` gives the month in which each company's fiscal year ends as known at cut-offs, (companies, cut-offs).
+    `year_end` gives the month in which each company's fiscal year ends as known at cut-offs,
+    (companies, cut-offs).
     """
 
     measures: Mapping[str, Measure]
@@ -56,9 +69,11 @@ class Estimates:
         currency: Whole,
         of: Whole | None = None,
     ) -> Values:
-        """The consensus of companies (down) at cut-offs (across), in `currency` cell by cell (E2, E3).
+        """The consensus of companies (down) at cut-offs (across),
+        in `currency` cell by cell (E2, E3).
 
-        `of` are the later dates whose target periods are meant, one a cut-off; the cut-offs' own without it.
+        `of` are the later dates whose target periods are meant, one a cut-off; the cut-offs' own
+        without it.
         """
         later = cutoffs if of is None else of
         if horizon == "ntm":
@@ -68,17 +83,30 @@ class Estimates:
         return self._at(measure, kind, statistic, members, ends, cutoffs, currency)
 
     def _at(
-        self, measure: str, kind: int, statistic: str, members: Whole, ends: Whole, cutoffs: Whole, currency: Whole
+        self,
+        measure: str,
+        kind: int,
+        statistic: str,
+        members: Whole,
+        ends: Whole,
+        cutoffs: Whole,
+        currency: Whole,
     ) -> Values:
-        """The consensus for the periods that end at `ends`, (companies, cut-offs); none where `ends` is `NOTHING`."""
+        """The consensus for the periods that end at `ends`, (companies, cut-offs);
+        none where `ends` is `NOTHING`.
+        """
         shape = ends.shape
         of = self.measures.get(measure)
         contributions = None if of is None else of.contributions.get(kind)
         if of is None or contributions is None:
-            return Values.known(np.full(shape, np.nan), np.full(shape, Reason.NO_ESTIMATES, np.uint8))
+            return Values.known(
+                np.full(shape, np.nan), np.full(shape, Reason.NO_ESTIMATES, np.uint8)
+            )
         keys = target(np.repeat(members, shape[1]), np.where(ends == NOTHING, 0, ends).ravel())
         at = np.tile(cutoffs, shape[0])
-        found = consensus(contributions, self.basis(of.power), keys, at, currency.ravel(), (statistic,))
+        found = consensus(
+            contributions, self.basis(of.power), keys, at, currency.ravel(), (statistic,)
+        )
         value, reason = (c.reshape(shape) for c in found.of(statistic))
         reason = np.where(ends == NOTHING, np.uint8(Reason.NO_ESTIMATES), reason)
         counted = statistic in ("count", "raised", "cut")
@@ -89,7 +117,9 @@ class Estimates:
 
     @cached_property
     def _announced(self) -> dict[int, DatedSeries]:
-        """By kind: the periods of each company for which an actual of any measure is known, since when."""
+        """By kind: the periods of each company for which an actual of any
+        measure is known, since when.
+        """
         out = {}
         for kind in (YEAR, QUARTER):
             found = [m.actuals[kind] for m in self.measures.values() if kind in m.actuals]
@@ -99,14 +129,18 @@ class Estimates:
         return out
 
     def latest_announced(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
-        """The end of the latest period announced of each company at each cut-off, `NOTHING` without any."""
+        """The end of the latest period announced of each company at each
+        cut-off, `NOTHING` without any.
+        """
         series = self._announced[kind]
         row = series.read(members, cutoffs)
         ends = np.append(series.date, NOTHING)
         return np.asarray(ends[row])
 
     def announced_at(self, kind: int, keys: Whole) -> Whole:
-        """The instant at which an actual of any measure was first known for each target, `FOREVER` where never."""
+        """The instant at which an actual of any measure was first known for
+        each target, `FOREVER` where never.
+        """
         out = np.full(len(keys), FOREVER)
         for measure in self.measures.values():
             actuals = measure.actuals[kind]
@@ -118,7 +152,9 @@ class Estimates:
         """By kind: the targets with contributions of any measure, and since when."""
         out = {}
         for kind in (YEAR, QUARTER):
-            found = [m.contributions[kind] for m in self.measures.values() if kind in m.contributions]
+            found = [
+                m.contributions[kind] for m in self.measures.values() if kind in m.contributions
+            ]
             key = np.concatenate([np.empty(0, np.int64), *(c.key for c in found)])
             at = np.concatenate([np.empty(0, np.int64), *(c.at for c in found)])
             order = np.lexsort((at, key))
@@ -129,24 +165,35 @@ class Estimates:
         return out
 
     def period(self, kind: int, number: int, members: Whole, cutoffs: Whole) -> Whole:
-        """The end of the `number`-th full period after the latest announced one (E3), (companies, cut-offs).
+        """The end of the `number`-th full period after the latest announced
+        one (E3), (companies, cut-offs).
 
         Of a company without an actual the first is the earliest with a contribution known by then.
         """
         latest = self.latest_announced(kind, members, cutoffs)
         known = latest != NOTHING
-        first = np.where(known, self._following(kind, latest, members, cutoffs), self._earliest(kind, members, cutoffs))
+        first = np.where(
+            known,
+            self._following(kind, latest, members, cutoffs),
+            self._earliest(kind, members, cutoffs),
+        )
         there = first != NOTHING
-        moved = shift_months(np.where(there, first, 0).ravel().astype(np.int32), kind * (number - 1))
+        moved = shift_months(
+            np.where(there, first, 0).ravel().astype(np.int32), kind * (number - 1)
+        )
         return np.where(there, moved.reshape(first.shape).astype(np.int64), NOTHING)
 
     def _following(self, kind: int, latest: Whole, members: Whole, cutoffs: Whole) -> Whole:
-        """The end of the first full period after one; after a change of year end that of the first new whole year."""
+        """The end of the first full period after one;
+        after a change of year end that of the first new whole year.
+        """
         ends = np.where(latest == NOTHING, 0, latest).astype(np.int32)
         after = shift_months(ends.ravel(), kind).reshape(ends.shape)
         if kind == YEAR:
             month = self.year_end(members, cutoffs)
-            gap = np.where(month > 0, (month - month_of(after.ravel()).reshape(after.shape)) % 12, 0)
+            gap = np.where(
+                month > 0, (month - month_of(after.ravel()).reshape(after.shape)) % 12, 0
+            )
             for months in np.unique(gap[gap > 0]).tolist():
                 own = gap == months
                 after[own] = shift_months(after[own], months)
@@ -155,7 +202,10 @@ class Estimates:
     def _earliest(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
         key, at = self._expected[kind]
         company, out = key_company(key), np.full((len(members), len(cutoffs)), NOTHING, np.int64)
-        low, high = np.searchsorted(company, members, "left"), np.searchsorted(company, members, "right")
+        low, high = (
+            np.searchsorted(company, members, "left"),
+            np.searchsorted(company, members, "right"),
+        )
         for n in np.flatnonzero(high > low).tolist():
             ends = key_end(key[low[n] : high[n]]).astype(np.int64)
             since = at[low[n] : high[n]]
@@ -166,20 +216,38 @@ class Estimates:
         return out
 
     def _next_twelve_months(
-        self, measure: str, statistic: str, members: Whole, cutoffs: Whole, currency: Whole, later: Whole
+        self,
+        measure: str,
+        statistic: str,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        later: Whole,
     ) -> Values:
         """Each fiscal year's consensus by its days inside the 365 days after the later date."""
         today = later // DAY
         first = self._year_running(members, later)
         there = first != NOTHING
-        second = shift_months(np.where(there, first, 0).ravel().astype(np.int32), 12).reshape(first.shape)
+        second = shift_months(np.where(there, first, 0).ravel().astype(np.int32), 12).reshape(
+            first.shape
+        )
         weight = np.clip(first - today[None, :], 0, NEXT) / NEXT
         a = self._at(measure, YEAR, statistic, members, first, cutoffs, currency)
         b = self._at(
-            measure, YEAR, statistic, members, np.where(there, second, NOTHING).astype(np.int64), cutoffs, currency
+            measure,
+            YEAR,
+            statistic,
+            members,
+            np.where(there, second, NOTHING).astype(np.int64),
+            cutoffs,
+            currency,
         )
-        value = np.where(weight > 0, weight * a.value, 0.0) + np.where(weight < 1, (1 - weight) * b.value, 0.0)
-        reason = np.where((weight > 0) & (a.reason != 0), a.reason, np.where(weight < 1, b.reason, np.uint8(0)))
+        value = np.where(weight > 0, weight * a.value, 0.0) + np.where(
+            weight < 1, (1 - weight) * b.value, 0.0
+        )
+        reason = np.where(
+            (weight > 0) & (a.reason != 0), a.reason, np.where(weight < 1, b.reason, np.uint8(0))
+        )
         reason = np.where(there, reason, np.uint8(Reason.NO_ESTIMATES))
         return Values.known(value, reason.astype(np.uint8), currency=a.currency)
 
@@ -190,7 +258,11 @@ class Estimates:
         earliest = self._earliest(YEAR, members, cutoffs) if (latest == NOTHING).any() else latest
         anchor = np.where(latest != NOTHING, latest, earliest)
         some = anchor != NOTHING
-        ending = month_of(np.where(some, anchor, 0).ravel().astype(np.int32)).reshape(anchor.shape).astype(np.int64)
+        ending = (
+            month_of(np.where(some, anchor, 0).ravel().astype(np.int32))
+            .reshape(anchor.shape)
+            .astype(np.int64)
+        )
         month = np.where(month > 0, month, np.where(some, ending, 0))
         day = (cutoffs // DAY + 1)[None, :] + np.zeros(month.shape, np.int64)
         of_day = day.astype("M8[D]").astype("M8[M]").astype(np.int64)
@@ -201,9 +273,16 @@ class Estimates:
     # ---- surprise
 
     def surprise(
-        self, measure: str, how: str, members: Whole, cutoffs: Whole, currency: Whole, kind: int | None = None
+        self,
+        measure: str,
+        how: str,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        kind: int | None = None,
     ) -> Values:
-        """E4: the latest actual less the consensus mean at the instant before it: `amount`, `relative`, `deviations`.
+        """E4: the latest actual less the consensus mean at the instant before it:
+        `amount`, `relative`, `deviations`.
 
         Of a year and a quarter that end together the quarter, unless a kind is asked for.
         """
@@ -215,7 +294,9 @@ class Estimates:
                 if each not in of.actuals:
                     continue
                 latest = self._latest_of(of.actuals[each], members, cutoffs)
-                keys = target(np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel())
+                keys = target(
+                    np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel()
+                )
                 found = of.actuals[each].rows(keys).reshape(shape)
                 take = (latest != NOTHING) & (latest >= ends)
                 ends, kinds, rows = (
@@ -237,16 +318,30 @@ class Estimates:
         return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
 
     def _latest_of(self, actuals: Actuals, members: Whole, cutoffs: Whole) -> Whole:
-        series = DatedSeries(key_company(actuals.key), key_end(actuals.key).astype(np.int64), actuals.announced)
+        series = DatedSeries(
+            key_company(actuals.key), key_end(actuals.key).astype(np.int64), actuals.announced
+        )
         return np.asarray(np.append(series.date, NOTHING)[series.read(members, cutoffs)])
 
     def _surprised(
-        self, of: Measure, kind: int, how: str, members: Whole, cutoffs: Whole, currency: Whole,
-        ends: Whole, rows: Whole, cells: tuple[Whole, ...],
-    ) -> tuple[Numbers, NDArray[np.uint8]]:  # fmt: skip
+        self,
+        of: Measure,
+        kind: int,
+        how: str,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        ends: Whole,
+        rows: Whole,
+        cells: tuple[Whole, ...],
+    ) -> tuple[Numbers, NDArray[np.uint8]]:
         actuals, basis = of.actuals[kind], self.basis(of.power)
         company, at = members[cells[0]], cutoffs[cells[1]]
-        keys, row, into = target(company, ends[cells]), rows[cells], currency[cells].astype(np.int64)
+        keys, row, into = (
+            target(company, ends[cells]),
+            rows[cells],
+            currency[cells].astype(np.int64),
+        )
         announced = actuals.announced[row]
         reported, in_currency = actuals.value(row, at)
         actual = basis.brought(company, reported, in_currency.astype(np.int64), into, announced, at)

@@ -21,7 +21,8 @@ _SAME_WEEKDAY = 364
 class ExpectedAnnouncement:
     """A period that is not announced, and the instant at which it is expected to be.
 
-    `stated` where a source says so; else it is expected 364 days after the same period of the year before.
+    `stated` where a source says so; else it is expected 364 days after the same period of the year
+    before.
     """
 
     company: int
@@ -34,16 +35,19 @@ class ExpectedAnnouncement:
 def expected_announcements(
     of: Estimates, rows: RecordColumns, companies: Collection[int], cutoff: int
 ) -> list[ExpectedAnnouncement]:
-    """What each company is expected to announce after a cut-off, or was before and has not, for `LATE` days.
+    """What each company is expected to announce after a cut-off, or was
+    before and has not, for `LATE` days.
 
-    Of a source's rows about a period the last one known counts, also the one that takes the others back. A year and a
-    quarter that end together are announced together: the year is reported.
+    Of a source's rows about a period the last one known counts, also the one that takes the others
+    back. A year and a quarter that end together are announced together: the year is reported.
     """
     found = _stated(rows, companies, cutoff)
     members = np.array(sorted(companies), np.int64)
     for kind in (YEAR, QUARTER):
         ends = of.period(kind, 1, members, np.array([cutoff]))[:, 0]
-        before = shift_months(np.where(ends == NOTHING, 0, ends).astype(np.int32), -12).astype(np.int64)
+        before = shift_months(np.where(ends == NOTHING, 0, ends).astype(np.int32), -12).astype(
+            np.int64
+        )
         last = of.announced_at(kind, target(members, before))
         for n in np.flatnonzero((ends != NOTHING) & (last <= cutoff)).tolist():
             key = int(members[n]), kind, int(ends[n])
@@ -53,7 +57,9 @@ def expected_announcements(
     waiting = []
     for kind in (YEAR, QUARTER):
         own = [e for e in known if e.kind == kind]
-        keys = target(np.array([e.company for e in own], np.int64), np.array([e.end for e in own], np.int64))
+        keys = target(
+            np.array([e.company for e in own], np.int64), np.array([e.end for e in own], np.int64)
+        )
         at = of.announced_at(kind, keys).tolist() if own else []
         waiting += [e for e, announced in zip(own, at, strict=True) if announced > cutoff]
     years = {(company, end) for company, kind, end in found if kind == YEAR}
@@ -72,5 +78,7 @@ def _stated(
     absent = missing(rows["expected_at"])
     for n in range(len(rows)):
         key = int(rows["company"][n]), int(rows["period_kind"][n]), int(ends[n])
-        found[key] = None if absent[n] else ExpectedAnnouncement(*key, int(rows["expected_at"][n]), True)
+        found[key] = (
+            None if absent[n] else ExpectedAnnouncement(*key, int(rows["expected_at"][n]), True)
+        )
     return found

@@ -20,7 +20,8 @@ COUNTS = ("count", "raised", "cut")
 class ConsensusHistory:
     """Statistics of companies (down) on days (across), NaN where there is none, and why.
 
-    `period_end` are the target periods' ends, `NOTHING` for the next twelve months and where there is none.
+    `period_end` are the target periods' ends, `NOTHING` for the next twelve months and where there
+    is none.
     """
 
     values: dict[str, Numbers]
@@ -29,10 +30,18 @@ class ConsensusHistory:
 
 
 def consensus_history(
-    of: Estimates, measure: str, horizon: str, statistics: Sequence[str], members: Whole, at: Whole, cutoff: int,
+    of: Estimates,
+    measure: str,
+    horizon: str,
+    statistics: Sequence[str],
+    members: Whole,
+    at: Whole,
+    cutoff: int,
     currency: Whole,
-) -> ConsensusHistory:  # fmt: skip
-    """The consensus of a measure and horizon at instants, in a currency by company, on the share basis of a cut-off."""
+) -> ConsensusHistory:
+    """The consensus of a measure and horizon at instants, in a currency by company,
+    on the share basis of a cut-off.
+    """
     shape = (len(members), len(at))
     into = np.broadcast_to(currency[:, None], shape).astype(np.int64)
     found = of.measures.get(measure)
@@ -43,7 +52,10 @@ def consensus_history(
     for statistic in statistics:
         estimated = of.estimate(measure, horizon, statistic, members, at, into)
         value = estimated.value if statistic in COUNTS else estimated.value * moved
-        values[statistic], reasons[statistic] = np.where(estimated.there, value, np.nan), estimated.reason
+        values[statistic], reasons[statistic] = (
+            np.where(estimated.there, value, np.nan),
+            estimated.reason,
+        )
     ends = np.full(shape, NOTHING, np.int64)
     if horizon != "ntm":
         ends = of.period(QUARTER if horizon[0] == "q" else YEAR, int(horizon[-1]), members, at)
@@ -59,6 +71,8 @@ def first_contributions(of: Estimates, measure: str, members: Whole) -> list[int
         order = np.lexsort((contributions.at, company))
         begin = np.ones(len(order), np.bool_)
         begin[1:] = company[order][1:] != company[order][:-1]
-        for c, at in zip(company[order][begin].tolist(), contributions.at[order][begin].tolist(), strict=True):
+        for c, at in zip(
+            company[order][begin].tolist(), contributions.at[order][begin].tolist(), strict=True
+        ):
             first[c] = min(first.get(c, at), at)
     return [None if (at := first.get(c)) is None else at // DAY for c in members.tolist()]

@@ -7,7 +7,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.estimates.contributions import MAX_AGE, QUARTER, YEAR, Actuals, Contributions, taken_over, target
+from wise_ledger.core.estimates.contributions import (
+    MAX_AGE,
+    QUARTER,
+    YEAR,
+    Actuals,
+    Contributions,
+    taken_over,
+    target,
+)
 from wise_ledger.core.estimates.estimates import Measure
 from wise_ledger.core.records.columnkinds import ACTUALS, ANNOUNCEMENTS, CONSENSUS, ESTIMATES
 from wise_ledger.core.records.columns import RecordColumns, missing
@@ -27,7 +35,8 @@ def _none(kind: Any) -> RecordColumns:
 class EstimateRows:
     """Rows up to a batch: contributions, actuals, consensus as supplied, expected announcements.
 
-    `codes` are the items' by number, `houses` the names of contributors, `sources` those of sources.
+    `codes` are the items' by number, `houses` the names of contributors, `sources` those of
+    sources.
     """
 
     estimates: RecordColumns = field(default_factory=lambda: _none(ESTIMATES))
@@ -53,25 +62,43 @@ class EstimateRows:
 
 
 def measures_of(
-    rows: EstimateRows, units: Mapping[str, str], figures: Callable[[str, str], Timeline], max_age: int = MAX_AGE
+    rows: EstimateRows,
+    units: Mapping[str, str],
+    figures: Callable[[str, str], Timeline],
+    max_age: int = MAX_AGE,
 ) -> dict[str, Measure]:
-    """The measures that anybody contributed to; `units` of items, `figures` gives an item's timeline of a form."""
+    """The measures that anybody contributed to; `units` of items,
+    `figures` gives an item's timeline of a form.
+    """
     out = {}
     for number in np.unique(rows.estimates["measure"]).tolist():
         code = rows.codes[number]
         contributions, actuals = {}, {}
         for kind, form in FORMS.items():
-            own = rows.actuals.where((rows.actuals["measure"] == number) & (rows.actuals["period_kind"] == kind))
+            own = rows.actuals.where(
+                (rows.actuals["measure"] == number) & (rows.actuals["period_kind"] == kind)
+            )
             given = Actuals.of(period_keys(own), own["known_at"], own["value"], _currency(own))
             reported = figures(code, form)
             there = reported.state == State.VALUE
-            known = (reported.key[there], reported.at[there], reported.value[there], reported.currency[there])
+            known = (
+                reported.key[there],
+                reported.at[there],
+                reported.value[there],
+                reported.currency[there],
+            )
             actuals[kind] = taken_over(given, Actuals.of(*known))
             part = rows.estimates
             part = part.where((part["measure"] == number) & (part["period_kind"] == kind))
             keys, houses = period_keys(part), part["contributor"].astype(np.int64)
             contributions[kind] = Contributions.of(
-                keys, houses, part["known_at"], part["value"], _currency(part), actuals[kind], max_age
+                keys,
+                houses,
+                part["known_at"],
+                part["value"],
+                _currency(part),
+                actuals[kind],
+                max_age,
             )
         out[code] = Measure(contributions, actuals, _POWER.get(units[code], 0))
     return out
@@ -79,7 +106,9 @@ def measures_of(
 
 def period_keys(rows: RecordColumns) -> NDArray[np.int64]:
     """The key of each row's company and period, by its nominal end (E1, F2)."""
-    return target(rows["company"].astype(np.int64), nominal_end(rows["period_end"]).astype(np.int64))
+    return target(
+        rows["company"].astype(np.int64), nominal_end(rows["period_end"]).astype(np.int64)
+    )
 
 
 def _currency(rows: RecordColumns) -> NDArray[np.int16]:

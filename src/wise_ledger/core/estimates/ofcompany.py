@@ -23,12 +23,22 @@ from wise_ledger.core.estimates.onesource import ENDED
 from wise_ledger.core.timelines.keys import key_company, key_end
 
 Whole = NDArray[np.int64]
-STATES = ("in", "no rate", "too old", "withdrawn", "another source goes first", "after the actual", "replaced")
+STATES = (
+    "in",
+    "no rate",
+    "too old",
+    "withdrawn",
+    "another source goes first",
+    "after the actual",
+    "replaced",
+)
 
 
 @dataclass(frozen=True)
 class Announced:
-    """What was announced of a period and when, beside what was expected the instant before; in one currency."""
+    """What was announced of a period and when, beside what was expected the
+    instant before; in one currency.
+    """
 
     company: int
     kind: int  # months
@@ -44,7 +54,9 @@ class Announced:
 
 @dataclass(frozen=True)
 class Expectation:
-    """The consensus for a period of one company as known at a cut-off, and what was announced of it by then."""
+    """The consensus for a period of one company as known at a cut-off,
+    and what was announced of it by then.
+    """
 
     kind: int
     end: int
@@ -55,7 +67,9 @@ class Expectation:
 
 @dataclass(frozen=True)
 class Opinion:
-    """A contribution to a period by a cut-off: `state` says whether it counts, else why it does not."""
+    """A contribution to a period by a cut-off: `state` says whether it
+    counts, else why it does not.
+    """
 
     contributor: int
     value: float | None
@@ -78,7 +92,12 @@ def _number(value: float) -> float | None:
 
 
 def expectations(
-    of: Estimates, measure: str, company: int, cutoff: int, currency: int, kinds: tuple[int, ...] = (YEAR, QUARTER)
+    of: Estimates,
+    measure: str,
+    company: int,
+    cutoff: int,
+    currency: int,
+    kinds: tuple[int, ...] = (YEAR, QUARTER),
 ) -> list[Expectation]:
     """Every period of a company that anybody had contributed to by a cut-off, the newest first."""
     found = of.measures.get(measure)
@@ -98,17 +117,24 @@ def expectations(
         announced = iter(announcements_at(of, found, kind, keys[known], cutoff, currency))
         columns = {name: agreed.of(name) for name in STATISTICS}
         for n in range(len(keys)):
-            values = {name: None if why[n] else _number(value[n]) for name, (value, why) in columns.items()}
+            values = {
+                name: None if why[n] else _number(value[n])
+                for name, (value, why) in columns.items()
+            }
             reasons = {name: CODES[why[n]] for name, (_, why) in columns.items()}
             end = int(key_end(keys[n : n + 1])[0])
-            out.append(Expectation(kind, end, values, reasons, next(announced) if known[n] else None))
+            out.append(
+                Expectation(kind, end, values, reasons, next(announced) if known[n] else None)
+            )
     return sorted(out, key=lambda e: (-e.end, e.kind))
 
 
 def announcements_at(
     of: Estimates, measure: Measure, kind: int, keys: Whole, cutoff: int, currency: int
 ) -> list[Announced]:
-    """What was announced of periods by a cut-off, beside what was expected the instant before (E4)."""
+    """What was announced of periods by a cut-off,
+    beside what was expected the instant before (E4).
+    """
     if not len(keys):
         return []
     actuals, basis = measure.actuals[kind], of.basis(measure.power)
@@ -122,24 +148,40 @@ def announcements_at(
     factor = basis.factor(company, announced - 1, at)
     out = []
     for n in range(len(keys)):
-        expected = {name: _number(found.values[name][n] * (1 if name == "count" else factor[n])) for name in names}
+        expected = {
+            name: _number(found.values[name][n] * (1 if name == "count" else factor[n]))
+            for name in names
+        }
         actual, mean, spread = _number(value[n]), expected["mean"], expected["stdev"]
         amount = None if actual is None or mean is None else actual - mean
         out.append(
             Announced(
-                int(company[n]), kind, int(key_end(keys[n : n + 1])[0]), int(announced[n]), actual, expected, amount,
+                int(company[n]),
+                kind,
+                int(key_end(keys[n : n + 1])[0]),
+                int(announced[n]),
+                actual,
+                expected,
+                amount,
                 amount / abs(mean) if amount is not None and mean else None,
                 amount / spread if amount is not None and spread else None,
                 currency,
             )
-        )  # fmt: skip
+        )
     return out
 
 
 def announced_between(
-    of: Estimates, measure: str, companies: set[int], first: int, last: int, currency_of: dict[int, int]
+    of: Estimates,
+    measure: str,
+    companies: set[int],
+    first: int,
+    last: int,
+    currency_of: dict[int, int],
 ) -> list[Announced]:
-    """What companies announced from an instant to another, both included, in the order of the announcements."""
+    """What companies announced from an instant to another, both included,
+    in the order of the announcements.
+    """
     found = of.measures.get(measure)
     out: list[Announced] = []
     for kind in (YEAR, QUARTER) if found is not None else ():
@@ -156,10 +198,19 @@ def announced_between(
 
 
 def opinions(
-    of: Estimates, rows: EstimateRows, measure: str, kind: int, company: int, end: int, cutoff: int, currency: int,
+    of: Estimates,
+    rows: EstimateRows,
+    measure: str,
+    kind: int,
+    company: int,
+    end: int,
+    cutoff: int,
+    currency: int,
     max_age: int = MAX_AGE,
-) -> list[Opinion]:  # fmt: skip
-    """All that was contributed to a period by a cut-off: what counts first, then what does not any more, and why."""
+) -> list[Opinion]:
+    """All that was contributed to a period by a cut-off: what counts first,
+    then what does not any more, and why.
+    """
     found, part = of.measures.get(measure), rows.estimates
     if found is None:
         return []
@@ -171,7 +222,9 @@ def opinions(
     at, whole = part["known_at"], np.full(len(part), cutoff)
     source = part["currency"].astype(np.int64)
     into = np.full(len(part), currency)
-    value = of.basis(found.power).brought(np.full(len(part), company), part["value"], source, into, at, whole)
+    value = of.basis(found.power).brought(
+        np.full(len(part), company), part["value"], source, into, at, whole
+    )
     row = int(found.actuals[kind].rows(key)[0])
     announced = int(found.actuals[kind].announced[row]) if row >= 0 else FOREVER
     late = at >= int(counted_until(np.array([announced if announced <= cutoff else FOREVER]))[0])
@@ -180,20 +233,42 @@ def opinions(
     old = too_old_from(at, max_age) <= min(cutoff, announced)
     states = np.select(
         [late, followed, part["source"] == ENDED, np.isnan(part["value"]), old, np.isnan(value)],
-        ["after the actual", "replaced", "another source goes first", "withdrawn", "too old", "no rate"],
+        [
+            "after the actual",
+            "replaced",
+            "another source goes first",
+            "withdrawn",
+            "too old",
+            "no rate",
+        ],
         "in",
     )
     out = [
-        Opinion(int(part["contributor"][n]), _number(float(value[n])), currency, int(at[n]), str(states[n]))
+        Opinion(
+            int(part["contributor"][n]),
+            _number(float(value[n])),
+            currency,
+            int(at[n]),
+            str(states[n]),
+        )
         for n in range(len(part))
     ]
     return sorted(out, key=lambda o: (STATES.index(o.state), -o.at))
 
 
 def supplied(
-    of: Estimates, rows: EstimateRows, measure: str, kind: int, company: int, end: int, cutoff: int, currency: int
+    of: Estimates,
+    rows: EstimateRows,
+    measure: str,
+    kind: int,
+    company: int,
+    end: int,
+    cutoff: int,
+    currency: int,
 ) -> list[Supplied]:
-    """What each source last supplied of a period's consensus by a cut-off (E5), on its share basis, in a currency."""
+    """What each source last supplied of a period's consensus by a cut-off (E5),
+    on its share basis, in a currency.
+    """
     found, part = of.measures.get(measure), rows.supplied
     own = np.flatnonzero((part["measure"] == rows.number(measure)) & (part["company"] == company))
     part = part.where(own[(part["period_kind"][own] == kind) & (part["known_at"][own] <= cutoff)])
@@ -218,9 +293,15 @@ def supplied(
 
 
 def consensus_of(
-    of: Estimates, measure: str, periods: Sequence[tuple[int, int, int]], cutoff: int, currency_of: dict[int, int]
+    of: Estimates,
+    measure: str,
+    periods: Sequence[tuple[int, int, int]],
+    cutoff: int,
+    currency_of: dict[int, int],
 ) -> list[tuple[float | None, float | None]]:
-    """The mean and number of contributions of periods, each a company, kind and end, at a cut-off."""
+    """The mean and number of contributions of periods, each a company, kind
+    and end, at a cut-off.
+    """
     out: list[tuple[float | None, float | None]] = [(None, None)] * len(periods)
     found = of.measures.get(measure)
     for kind in (YEAR, QUARTER) if found is not None else ():
@@ -230,7 +311,9 @@ def consensus_of(
         keys = target(company, np.array([periods[n][2] for n in own], np.int64))
         into = np.array([currency_of[c] for c in company.tolist()], np.int64)
         at = np.full(len(own), cutoff)
-        agreed = consensus(found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count"))
+        agreed = consensus(
+            found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count")
+        )
         for place, n in enumerate(own):
             out[n] = _number(agreed.values["mean"][place]), _number(agreed.values["count"][place])
     return out
@@ -244,6 +327,12 @@ def walk(
     if found is None:
         return {}
     keys = np.repeat(target(np.array([company]), np.array([end])), len(instants))
-    agreed = consensus(found.contributions[kind], of.basis(found.power), keys, instants, np.full(len(keys), currency))
+    agreed = consensus(
+        found.contributions[kind],
+        of.basis(found.power),
+        keys,
+        instants,
+        np.full(len(keys), currency),
+    )
     return {name: [None if why[n] else _number(value[n]) for n in range(len(instants))]
             for name, (value, why) in ((s, agreed.of(s)) for s in STATISTICS)}  # fmt: skip

@@ -1,4 +1,6 @@
-"""Of estimates of several sources those of the first that has a period by then (T5): sources are never mixed."""
+"""Of estimates of several sources those of the first that has a period by then (T5):
+sources are never mixed.
+"""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +14,12 @@ _NEVER = np.iinfo(np.int64).max
 
 
 def of_first_source(rows: RecordColumns, rank: Whole, *, contributed: bool) -> RecordColumns:
-    """The rows that count: of each company, measure and period those of the first source, once it has any.
+    """The rows that count: of each company, measure and period those of the
+    first source, once it has any.
 
-    `rank` is the place of each row's source in the order of preference. What another source had before then stood
-    until that instant: where it was `contributed`, a row without value ends each contribution, its source `ENDED`.
+    `rank` is the place of each row's source in the order of preference. What another source had
+    before then stood until that instant: where it was `contributed`, a row without value ends each
+    contribution, its source `ENDED`.
     """
     if not len(rows) or rank.min() == rank.max():
         return rows
@@ -39,9 +43,14 @@ def of_first_source(rows: RecordColumns, rank: Whole, *, contributed: bool) -> R
     if not contributed:
         return rows.where(counts)
     ended = np.flatnonzero(counts & (until != _NEVER))
-    # Each contribution ends whenever its source is passed: a contributor may have had it from several.
-    which = np.stack((group[ended], rows["contributor"][ended].astype(np.int64), until[ended]), axis=1)
+    # Each contribution ends whenever its source is passed: a contributor may have had it from
+    # several.
+    which = np.stack(
+        (group[ended], rows["contributor"][ended].astype(np.int64), until[ended]), axis=1
+    )
     one = ended[np.unique(which, axis=0, return_index=True)[1]] if len(ended) else ended
-    over = rows.where(one).having(value=np.nan, known_at=until[one], published_at=until[one], source=ENDED)
+    over = rows.where(one).having(
+        value=np.nan, known_at=until[one], published_at=until[one], source=ENDED
+    )
     # What the source that goes before said at that very instant counts after the end.
     return RecordColumns.together(rows.kind, [over, rows.where(counts)])

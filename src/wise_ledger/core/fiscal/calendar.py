@@ -1,4 +1,6 @@
-"""Fiscal calendars: which nominal ends are fiscal year ends of which company, as far as that was known (F3, T9)."""
+"""Fiscal calendars: which nominal ends are fiscal year ends of which company,
+as far as that was known (F3, T9).
+"""
 
 from collections.abc import Callable, Iterable, Sequence
 
@@ -8,7 +10,14 @@ from numpy.typing import NDArray
 from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.fiscal.labels import fiscal_label
 from wise_ledger.core.fiscal.yearends import ALWAYS, Regime, Stage, transitions
-from wise_ledger.core.time.periods import BALANCE, Days, as_date, month_of, months_between, shift_months
+from wise_ledger.core.time.periods import (
+    BALANCE,
+    Days,
+    as_date,
+    month_of,
+    months_between,
+    shift_months,
+)
 from wise_ledger.core.timelines.keys import Keys, Rows, key_company, key_end
 from wise_ledger.core.timelines.stages import EVER, Stages, as_learned
 from wise_ledger.core.timelines.timeline import Timeline
@@ -17,23 +26,33 @@ _OFFSET = 1 << 31
 
 
 class FiscalCalendar:
-    """The year ends of all companies, stage by stage of what was known; before its first stage a company has none.
+    """The year ends of all companies, stage by stage of what was known;
+    before its first stage a company has none.
 
-    `named_by_start` are the instants from which on a company's fiscal years are named after the year in which they
-    begin (row 1), or end (row 0), F4.
+    `named_by_start` are the instants from which on a company's fiscal years are named after the
+    year in which they begin (row 1), or end (row 0), F4.
     """
 
     def __init__(self, stages: Iterable[Stage], named_by_start: Steps | None = None) -> None:
         self._list = sorted(stages, key=lambda s: (s.company, s.at))
         self._named = named_by_start
         self.stages = Stages(
-            np.array([s.company for s in self._list], np.int64), np.array([s.at for s in self._list], np.int64)
+            np.array([s.company for s in self._list], np.int64),
+            np.array([s.at for s in self._list], np.int64),
         )
         regimes = [(n, r.since, r.month) for n, s in enumerate(self._list) for r in s.regimes]
-        self._regime_of = np.array([n << 32 | (since + _OFFSET) for n, since, _ in regimes], np.int64)
+        self._regime_of = np.array(
+            [n << 32 | (since + _OFFSET) for n, since, _ in regimes], np.int64
+        )
         self._month = np.array([month for *_, month in regimes], np.int64)
-        moved = [(n, t) for n, s in enumerate(self._list) if len(s.regimes) > 1 for t in transitions(s.regimes)]
-        moved.sort(key=lambda m: (m[0], m[1].last))  # year ends that move twice in a year leave them in another order
+        moved = [
+            (n, t)
+            for n, s in enumerate(self._list)
+            if len(s.regimes) > 1
+            for t in transitions(s.regimes)
+        ]
+        # year ends that move twice in a year leave them in another order
+        moved.sort(key=lambda m: (m[0], m[1].last))
         self._transition_of = np.array([n << 32 | (t.last + _OFFSET) for n, t in moved], np.int64)
         self._last = np.array([t.last for _, t in moved], np.int32)
         self._end = np.array([t.end for _, t in moved], np.int32)
@@ -44,7 +63,9 @@ class FiscalCalendar:
         return cls(Stage(company, EVER, (Regime(ALWAYS, month),)) for company, month in months)
 
     def of_rows(self, company: int, rows: int) -> "FiscalCalendar":
-        """The calendar of one company for each of so many rows of a sheet, which stand in the place of companies."""
+        """The calendar of one company for each of so many rows of a sheet,
+        which stand in the place of companies.
+        """
         own = [s for s in self._list if s.company == company]
         made = FiscalCalendar(Stage(row, s.at, s.regimes) for row in range(rows) for s in own)
         if self._named is not None:
@@ -59,8 +80,14 @@ class FiscalCalendar:
 
     @classmethod
     def together(cls, calendars: Sequence["FiscalCalendar"], rows: int) -> "FiscalCalendar":
-        """Calendars of sheets of so many rows each, the rows of one sheet behind those of another."""
-        made = cls(Stage(s.company + n * rows, s.at, s.regimes) for n, c in enumerate(calendars) for s in c._list)
+        """Calendars of sheets of so many rows each,
+        the rows of one sheet behind those of another.
+        """
+        made = cls(
+            Stage(s.company + n * rows, s.at, s.regimes)
+            for n, c in enumerate(calendars)
+            for s in c._list
+        )
         named = [(n * rows, c._named) for n, c in enumerate(calendars) if c._named is not None]
         if named:
             made._named = Steps(
@@ -77,14 +104,20 @@ class FiscalCalendar:
         return int(place) if place >= low else -1
 
     def months_into_year(self, stage: Rows, end: Days) -> NDArray[np.int64]:
-        """Months from the start of the fiscal year to each nominal end: 1 to 12, 12 at the year end.
+        """Months from the start of the fiscal year to each nominal end: 1 to
+        12, 12 at the year end.
 
         In a transition they count from its start. -1 where the stage is -1.
         """
         if not len(self._regime_of):
             return np.full(len(end), -1, np.int64)
         stage = np.asarray(stage, np.int64)
-        place = np.searchsorted(self._regime_of, stage << 32 | (end.astype(np.int64) + _OFFSET), "right") - 1
+        place = (
+            np.searchsorted(
+                self._regime_of, stage << 32 | (end.astype(np.int64) + _OFFSET), "right"
+            )
+            - 1
+        )
         # Before the first regime of a stage that one holds.
         place = np.maximum(place, np.searchsorted(self._regime_of, stage << 32, "left"))
         month = self._month[np.clip(place, 0, len(self._month) - 1)]
@@ -122,18 +155,32 @@ class FiscalCalendar:
         return bool(self.closes_transition(stage, np.array([end], np.int32))[0])
 
     def at_ends(self, timeline: Timeline, span: int) -> Timeline:
-        """The figures of a timeline at ends where a year (12) or a half (6) can end, once that is known."""
-        return as_learned(timeline, self.stages, lambda stage, keys: self.holds(stage, key_end(keys), span))
+        """The figures of a timeline at ends where a year (12) or a half (6)
+        can end, once that is known.
+        """
+        return as_learned(
+            timeline, self.stages, lambda stage, keys: self.holds(stage, key_end(keys), span)
+        )
 
     def ever_at_ends(self, timeline: Timeline, before: int, span: int) -> Timeline:
-        """Rows that, so many months later, may stand at the end of a year or half, at whatever stage."""
+        """Rows that, so many months later, may stand at the end of a year or
+        half, at whatever stage.
+        """
         return self._ever(timeline, before, lambda stage, end: self.holds(stage, end, span))
 
     def ever_into_year(self, timeline: Timeline, before: int, span: int) -> Timeline:
-        """Rows that, so many months later, may stand so many months into the year, at whatever stage."""
-        return self._ever(timeline, before, lambda stage, end: np.asarray(self.months_into_year(stage, end) == span))
+        """Rows that, so many months later, may stand so many months into the
+        year, at whatever stage.
+        """
+        return self._ever(
+            timeline,
+            before,
+            lambda stage, end: np.asarray(self.months_into_year(stage, end) == span),
+        )
 
-    def _ever(self, timeline: Timeline, before: int, fits: Callable[[Rows, Days], NDArray[np.bool_]]) -> Timeline:
+    def _ever(
+        self, timeline: Timeline, before: int, fits: Callable[[Rows, Days], NDArray[np.bool_]]
+    ) -> Timeline:
         if not len(timeline):
             return timeline
         company, end = key_company(timeline.key), shift_months(key_end(timeline.key), before)
@@ -156,7 +203,8 @@ class FiscalCalendar:
     def label(self, company: int, end: int, cutoff: int, span: int = BALANCE) -> str:
         """The fiscal label of a period with this nominal end, as known at an instant (F4, F5).
 
-        In a transition it is `TP2018`, or a part of it. While no year end is known, years are taken to end in December.
+        In a transition it is `TP2018`, or a part of it. While no year end is known, years are taken
+        to end in December.
         """
         stage, ends = np.array([self.known(company, cutoff)], np.int64), np.array([end], np.int32)
         inside, at = self._in_transition(stage, ends)
@@ -170,16 +218,22 @@ class FiscalCalendar:
         month = 12 if into < 0 else (year.month - into - 1) % 12 + 1
         if inside[0]:
             month = as_date(int(self._end[at[0]])).month
-        return fiscal_label(span, year, month, "start" if self.named_by_start(company, cutoff) else "end")
+        return fiscal_label(
+            span, year, month, "start" if self.named_by_start(company, cutoff) else "end"
+        )
 
     def cumulative_label(self, company: int, end: int, cutoff: int) -> str:
-        """The label of the time from the start of the fiscal year to a nominal end, by its own span (F5)."""
+        """The label of the time from the start of the fiscal year to a
+        nominal end, by its own span (F5).
+        """
         stage = np.array([self.known(company, cutoff)], np.int64)
         into = int(self.months_into_year(stage, np.array([end], np.int32))[0])
         return self.label(company, end, cutoff, into if into in (3, 6, 9, 12) else BALANCE)
 
     def named_by_start(self, company: int, cutoff: int) -> bool:
-        """Whether the fiscal years of a company are named after the year in which they begin, as known then (F4)."""
+        """Whether the fiscal years of a company are named after the year in
+        which they begin, as known then (F4).
+        """
         if self._named is None:
             return False
         return int(self._named.read(np.array([company]), np.array([cutoff]))[0, 0]) == 1
@@ -200,5 +254,7 @@ class FiscalCalendar:
 
 
 def year_end_month(text: str) -> int | None:
-    """The month of a declared fiscal year end; None where it is none (readers skip what they cannot read)."""
+    """The month of a declared fiscal year end;
+    None where it is none (readers skip what they cannot read).
+    """
     return int(text) if text.isascii() and text.isdigit() and 1 <= int(text) <= 12 else None

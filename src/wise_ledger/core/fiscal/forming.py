@@ -1,4 +1,6 @@
-"""Figures formed from others of the same additive flow item: quarters, halves, years, trailing sums (F7, F8)."""
+"""Figures formed from others of the same additive flow item: quarters, halves, years,
+trailing sums (F7, F8).
+"""
 
 from collections.abc import Callable, Sequence
 from functools import cache
@@ -34,14 +36,16 @@ def combine(
     rates: RatesRead = RateTable.empty,
     currency: int | None = None,
 ) -> Timeline:
-    """A figure of `months` months at E, added up from parts: (sign, months before E at which it ends, its timeline).
+    """A figure of `months` months at E, added up from parts: (sign,
+    months before E at which it ends, its timeline).
 
-    `starts` judges from the parts' nominal starts whether they belong together. `overlaps` names the pairs of parts
-    that overlap in time: where one of a pair changed its value after the other was last published, the result is
-    `mixed_basis` (F10).
-    A withdrawn part that ends at E itself leaves the result withdrawn, one that ends earlier leaves none (F11).
-    Parts in several currencies are each converted into `currency`, without one into that of the first, the newest
-    part, at the mean of the `rates` inside their own periods (M2); without any the result is not formed.
+    `starts` judges from the parts' nominal starts whether they belong together. `overlaps` names
+    the pairs of parts that overlap in time: where one of a pair changed its value after the other
+    was last published, the result is `mixed_basis` (F10). A withdrawn part that ends at E itself
+    leaves the result withdrawn, one that ends earlier leaves none (F11). Parts in several
+    currencies are each converted into `currency`, without one into that of the first, the newest
+    part, at the mean of the `rates` inside their own periods (M2); without any the result is not
+    formed.
     """
     if any(not len(t) for _, _, t in parts):
         return Timeline.empty()
@@ -49,7 +53,9 @@ def combine(
     timelines = [t for _, _, t in parts]
 
     def column(name: str, fill: float) -> list[NDArray[Any]]:
-        return [gather(getattr(t, name), r, fill) for t, r in zip(timelines, merged.rows, strict=True)]
+        return [
+            gather(getattr(t, name), r, fill) for t, r in zip(timelines, merged.rows, strict=True)
+        ]
 
     states = column("state", State.ABSENT)
     there = np.ones(len(merged.key), np.bool_)
@@ -59,13 +65,17 @@ def combine(
     currencies, values, begins = column("currency", -1), column("value", np.nan), column("start", 0)
     there &= starts(*begins)
     several = there & np.logical_or.reduce([c != currencies[0] for c in currencies])
-    target = currencies[0] if currency is None else np.where(several, np.int16(currency), currencies[0])
+    target = (
+        currencies[0] if currency is None else np.where(several, np.int16(currency), currencies[0])
+    )
     for n, (_, before, _) in enumerate(parts):
         other = several & (currencies[n] != target)
         if other.any():
             ends = shift_months(key_end(merged.key[other]), -before).astype(np.int64)
             at = merged.at[other]
-            rate = rates().mean(currencies[n][other], target[other], begins[n][other].astype(np.int64), ends, at)
+            rate = rates().mean(
+                currencies[n][other], target[other], begins[n][other].astype(np.int64), ends, at
+            )
             values[n][other] *= rate
             there[other] &= np.isfinite(rate)
     value = np.zeros(len(merged.key))
@@ -75,11 +85,17 @@ def combine(
     if approximate:
         marks = marks | np.uint8(Mark.APPROXIMATE)
     if overlaps:
-        moved = [gather(t.moved_at(), r, NOT_MOVED) for t, r in zip(timelines, merged.rows, strict=True)]
+        moved = [
+            gather(t.moved_at(), r, NOT_MOVED) for t, r in zip(timelines, merged.rows, strict=True)
+        ]
         published = column("published", 0)
-        mixed = np.logical_or.reduce([(moved[a] > published[b]) | (moved[b] > published[a]) for a, b in overlaps])
+        mixed = np.logical_or.reduce(
+            [(moved[a] > published[b]) | (moved[b] > published[a]) for a, b in overlaps]
+        )
         marks = np.where(mixed, marks | np.uint8(Mark.MIXED_BASIS), marks)
-    state = np.where(there, np.where(withdrawn, State.WITHDRAWN, State.VALUE), State.ABSENT).astype(np.int8)
+    state = np.where(there, np.where(withdrawn, State.WITHDRAWN, State.VALUE), State.ABSENT).astype(
+        np.int8
+    )
     traced = any(t.traced for t in timelines)
     inputs = (Input(t, rows, sign) for (sign, _, t), rows in zip(parts, merged.rows, strict=True))
     formed = Timeline(
@@ -101,8 +117,9 @@ def combine(
 class Forming:
     """Every form of one additive flow item, each a timeline; made when first asked for, then kept.
 
-    `reported` holds the item's figures; `calendar` gives fiscal year ends; `approximate` marks per-share items (F9);
-    `rates` bring parts in several currencies into `currency`, without one into that of the newest (M2).
+    `reported` holds the item's figures; `calendar` gives fiscal year ends; `approximate` marks
+    per-share items (F9); `rates` bring parts in several currencies into `currency`, without one
+    into that of the newest (M2).
     """
 
     def __init__(
@@ -142,7 +159,8 @@ class Forming:
             "ttm": self._trailing_of,
             "ytd": self._cumulative_of,
         }
-        # A figure first formed of parts on different sides of a split that was learned of later (M3).
+        # A figure first formed of parts on different sides of a split that was learned of later
+        # (M3).
         how: dict[str, Any] = {"approximate": approximate, "rates": rates, "currency": currency}
         self._later_known = [
             (by, Forming(reported.with_splits_known(by), calendar, **how))
@@ -150,7 +168,8 @@ class Forming:
         ]
 
     def form(self, selector: str) -> Timeline:
-        """The item as `q`, `h`, `fy`, `ttm` or `ytd` figures, by nominal end: each period from one source (T5).
+        """The item as `q`, `h`, `fy`, `ttm` or `ytd` figures, by nominal end:
+        each period from one source (T5).
 
         As that source reported it, else as it can be formed.
         """
@@ -165,7 +184,9 @@ class Forming:
         return self._formed_by[selector](rank)
 
     def _first_formed(self, selector: str, rank: int) -> Timeline:
-        """F10: the value at the instant it was first formed, on the share basis of the cut-off (M3)."""
+        """F10: the value at the instant it was first formed,
+        on the share basis of the cut-off (M3).
+        """
         out = first_values(self._formed(selector, rank))
         for instant, other in self._later_known:
             out = from_then_on(out, first_values(other._formed(selector, rank)), instant)
@@ -174,9 +195,17 @@ class Forming:
     def _read(self, rank: int, span: int) -> Timeline:
         return self._reported.of(rank, span, first=self._first)
 
-    def _combine(self, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any) -> Timeline:
+    def _combine(
+        self, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any
+    ) -> Timeline:
         return combine(
-            form, months, parts, approximate=self._approximate, rates=self._rates, currency=self._currency, **how
+            form,
+            months,
+            parts,
+            approximate=self._approximate,
+            rates=self._rates,
+            currency=self._currency,
+            **how,
         )
 
     def _at_ends(self, timeline: Timeline, span: int) -> Timeline:
@@ -186,8 +215,13 @@ class Forming:
     def _formed_at_ends(
         self, span: int, form: str, months: int, *parts: tuple[int, int, Timeline], **how: Any
     ) -> Timeline:
-        """The same of a figure that is formed: where no year (or half) can ever end nothing need be laid together."""
-        kept = [(sign, before, self._calendar.ever_at_ends(t, before, span)) for sign, before, t in parts]
+        """The same of a figure that is formed:
+        where no year (or half) can ever end nothing need be laid together.
+        """
+        kept = [
+            (sign, before, self._calendar.ever_at_ends(t, before, span))
+            for sign, before, t in parts
+        ]
         return self._at_ends(self._combine(form, months, *kept, **how), span)
 
     def _differences(self, rank: int) -> Timeline:
@@ -262,8 +296,12 @@ class Forming:
             [
                 self._at_ends(self._reported.of(rank, 12), 12),
                 self._formed_at_ends(12, "two halves", 12, (1, 0, half), (1, 6, half)),
-                self._formed_at_ends(12, "nine months and fourth quarter", 12, (1, 0, quarter), (1, 3, nine)),
-                self._formed_at_ends(12, "four quarters", 12, *((1, 3 * n, quarter) for n in range(4))),
+                self._formed_at_ends(
+                    12, "nine months and fourth quarter", 12, (1, 0, quarter), (1, 3, nine)
+                ),
+                self._formed_at_ends(
+                    12, "four quarters", 12, *((1, 3 * n, quarter) for n in range(4))
+                ),
             ]
         )
 
@@ -296,18 +334,24 @@ class Forming:
         )
 
     def _cumulative_reported(self, rank: int) -> Timeline:
-        return coalesce([self._calendar.into_year(self._read(rank, span), span) for span in (12, 9, 6, 3)])
+        return coalesce(
+            [self._calendar.into_year(self._read(rank, span), span) for span in (12, 9, 6, 3)]
+        )
 
     def _cumulative_of(self, rank: int) -> Timeline:
         return coalesce([self._sum_so_far(rank, span) for span in (3, 6, 9, 12)])
 
     def _so_far(self, rank: int, span: int) -> Timeline:
-        """Cumulative figures of one span: as reported from the start of the fiscal year, else the sum of quarters."""
+        """Cumulative figures of one span: as reported from the start of the fiscal year,
+        else the sum of quarters.
+        """
         reported = self._calendar.into_year(self._reported.of(rank, span), span)
         return coalesce([reported, self._sum_so_far(rank, span)])
 
     def _sum_so_far(self, rank: int, span: int) -> Timeline:
         quarter, count = self._quarter_of(rank), span // 3
-        parts = [(1, 3 * n, self._calendar.ever_into_year(quarter, 3 * n, span)) for n in range(count)]
+        parts = [
+            (1, 3 * n, self._calendar.ever_into_year(quarter, 3 * n, span)) for n in range(count)
+        ]
         total = self._combine(f"{count} quarters", span, *parts)
         return self._calendar.into_year(total, span)

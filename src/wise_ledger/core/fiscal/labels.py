@@ -1,4 +1,6 @@
-"""Fiscal and calendar labels of one period (rules F4, F5, F6), and the end a fiscal label implies (F2)."""
+"""Fiscal and calendar labels of one period (rules F4, F5, F6),
+and the end a fiscal label implies (F2).
+"""
 
 import re
 from calendar import monthrange
@@ -57,7 +59,8 @@ def fiscal_label(span: int, end: date, year_end_month: int, named_by: str = "end
     """The label of a period with this span and nominal end (F4, F5), such as `FY2023Q2`."""
     if span == ODD:
         return "odd"
-    into_year = (end.month - year_end_month - 1) % 12 + 1  # months from the start of the fiscal year to `end`
+    # months from the start of the fiscal year to `end`
+    into_year = (end.month - year_end_month - 1) % 12 + 1
     year = end.year + (end.month > year_end_month)
     if named_by == "start" and year_end_month != 12:
         year -= 1
@@ -87,14 +90,18 @@ def calendar_label(period: Period) -> str:
 
 
 def implied_end(label: str, year_end_month: int, named_by: str = "end") -> date | None:
-    """The month end that a declared fiscal label means (F2); none where the label is not of F5's form."""
+    """The month end that a declared fiscal label means (F2);
+    none where the label is not of F5's form.
+    """
     found = _LABEL.fullmatch(label)
     if not found:
         return None
     year, quarter, half, nine = int(found[1]), found[2], found[3], found[4]
     if named_by == "start" and year_end_month != 12:
         year += 1
-    months_left = 12 - (3 * int(quarter) if quarter else 6 * int(half) if half else 9 if nine else 12)
+    months_left = 12 - (
+        3 * int(quarter) if quarter else 6 * int(half) if half else 9 if nine else 12
+    )
     month = year * 12 + year_end_month - 1 - months_left
     return date(month // 12, month % 12 + 1, monthrange(month // 12, month % 12 + 1)[1])
 

@@ -1,4 +1,6 @@
-"""Balances that are the sum of others where nobody reports them, such as total debt: of one source at a time (T5)."""
+"""Balances that are the sum of others where nobody reports them, such as total debt:
+of one source at a time (T5).
+"""
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
@@ -27,15 +29,19 @@ def summed(
     *,
     first: bool = False,
 ) -> Timeline:
-    """A balance as its first source reports it, else as the first source that has all its parts adds up to.
+    """A balance as its first source reports it,
+    else as the first source that has all its parts adds up to.
 
-    `parts_of` gives the parts as a source (number) has them, keyed as the sum is; `rank_of` the place of a source
-    in the order of preference of each company. Neither asks which facts there are, or what is published later would
-    say which source gives an earlier figure (T9). Parts in different currencies are not added.
+    `parts_of` gives the parts as a source (number) has them, keyed as the sum is; `rank_of` the
+    place of a source in the order of preference of each company. Neither asks which facts there
+    are, or what is published later would say which source gives an earlier figure (T9). Parts in
+    different currencies are not added.
     """
     made = [(s, _added(parts_of(s), form, first)) for s in sources]
     ranked = [(rank_of(s, key_company(t.key)), t) for s, t in made if len(t)]
-    ranks = sorted({*reported.ranks, *(rank for own, _ in ranked for rank in np.unique(own).tolist())})
+    ranks = sorted(
+        {*reported.ranks, *(rank for own, _ in ranked for rank in np.unique(own).tolist())}
+    )
     formed = [coalesce([t.take(own == rank) for own, t in ranked]) for rank in ranks]
     return by_source([reported.of(rank, 0, first=first) for rank in ranks], formed)
 

@@ -1,6 +1,7 @@
 """Fiscal year ends as they became known: declared by sources, or read out of 12-month periods (F3).
 
-What is known of a company's year ends moves in stages, each a few regimes: from a day on, fiscal years end in a month.
+What is known of a company's year ends moves in stages, each a few regimes: from a day on, fiscal
+years end in a month.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -21,7 +22,9 @@ _ZERO = 1 << 20
 
 @dataclass(frozen=True)
 class YearEnd:
-    """A source declares that from `valid_from` (days) on years end in `month`; public from `at` on."""
+    """A source declares that from `valid_from` (days) on years end in
+    `month`; public from `at` on.
+    """
 
     company: int
     valid_from: int
@@ -48,7 +51,8 @@ class Stage:
 
 @dataclass(frozen=True, eq=False)
 class Periods:
-    """Periods of flows that companies published, each once, with the first instant at which a figure of it was known.
+    """Periods of flows that companies published, each once,
+    with the first instant at which a figure of it was known.
 
     `year` marks those of 12 months; `end` is nominal, `start` as reported.
     """
@@ -61,7 +65,10 @@ class Periods:
 
     @classmethod
     def of(cls, facts: FactColumns, companies: NDArray[np.int64] | None = None) -> "Periods":
-        """The 12-month periods of some facts; with `companies` all periods of theirs. Balances have none."""
+        """The 12-month periods of some facts; with `companies` all periods of theirs.
+
+        Balances have none.
+        """
         keep = facts.start != ABSENT
         if companies is None:
             keep &= span_months(facts.start, facts.end) == 12
@@ -70,16 +77,22 @@ class Periods:
         flows = facts.where(keep)
         years = span_months(flows.start, flows.end) == 12
         return cls(
-            flows.company.astype(np.int64), flows.start.astype(np.int64), nominal_ends(flows).astype(np.int64), years,
+            flows.company.astype(np.int64),
+            flows.start.astype(np.int64),
+            nominal_ends(flows).astype(np.int64),
+            years,
             flows.at,
-        )._once()  # fmt: skip
+        )._once()
 
     @classmethod
     def union(cls, parts: Sequence["Periods"]) -> "Periods":
         """The periods of any of the parts."""
         if not parts:
             return cls.of(FactColumns.empty())
-        columns = (np.concatenate([getattr(p, n) for p in parts]) for n in ("company", "start", "end", "year", "at"))
+        columns = (
+            np.concatenate([getattr(p, n) for p in parts])
+            for n in ("company", "start", "end", "year", "at")
+        )
         return cls(*columns)._once()
 
     def of_company(self, company: int) -> "Periods":
@@ -98,7 +111,9 @@ class Periods:
         return replace(once, at=np.minimum.reduceat(self.at[order], begins)) if len(code) else once
 
     def _take(self, rows: NDArray[np.int64] | slice) -> "Periods":
-        return Periods(self.company[rows], self.start[rows], self.end[rows], self.year[rows], self.at[rows])
+        return Periods(
+            self.company[rows], self.start[rows], self.end[rows], self.year[rows], self.at[rows]
+        )
 
 
 @dataclass(frozen=True)
@@ -111,11 +126,14 @@ class _Period:
 
 
 def learn(
-    declared: Iterable[YearEnd], years: Periods, all_of: Callable[[NDArray[np.int64]], Periods] | None = None
+    declared: Iterable[YearEnd],
+    years: Periods,
+    all_of: Callable[[NDArray[np.int64]], Periods] | None = None,
 ) -> list[Stage]:
     """The stages of all companies of which anything is known, by company and instant.
 
-    `years` are 12-month periods; `all_of` gives all periods of the companies whose year ends are in question.
+    `years` are 12-month periods; `all_of` gives all periods of the companies whose year ends are in
+    question.
     """
     by_company: dict[int, list[YearEnd]] = {}
     for row in declared:
@@ -133,12 +151,16 @@ def learn(
     if moving:
         periods = all_of(np.array(moving, np.int64)) if all_of else years
         for company in moving:
-            out += _of_company(company, by_company.get(company, []), _listed(periods.of_company(company)))
+            out += _of_company(
+                company, by_company.get(company, []), _listed(periods.of_company(company))
+            )
     return sorted(out, key=lambda s: (s.company, s.at))
 
 
 def _months_of_years(periods: Periods) -> dict[int, tuple[frozenset[int], int | None]]:
-    """The months in which the 12-month periods of each company end, and when the first of them was published."""
+    """The months in which the 12-month periods of each company end,
+    and when the first of them was published.
+    """
     company, at = periods.company[periods.year], periods.at[periods.year]
     month = periods.end[periods.year].astype("M8[D]").astype("M8[M]").astype(np.int64) % 12 + 1
     pairs = np.unique(company * 16 + month)
@@ -162,7 +184,9 @@ def _listed(periods: Periods) -> list[_Period]:
     return sorted(found, key=lambda p: (p.at, p.end))
 
 
-def _of_company(company: int, declared: Sequence[YearEnd], periods: Sequence[_Period]) -> list[Stage]:
+def _of_company(
+    company: int, declared: Sequence[YearEnd], periods: Sequence[_Period]
+) -> list[Stage]:
     """What was known at each instant at which anything was published, as far as it moved."""
     out: list[Stage] = []
     for at in sorted({*(y.at for y in declared), *(p.at for p in periods)}):
@@ -176,7 +200,8 @@ def _of_company(company: int, declared: Sequence[YearEnd], periods: Sequence[_Pe
 
 def _declared(stated: Sequence[YearEnd], known: Sequence[_Period]) -> tuple[Regime, ...]:
     """As declared, unless 12-month periods decide otherwise."""
-    by_date = {y.valid_from: y for y in sorted(stated, key=lambda y: y.at)}  # of one date the last word
+    # of one date the last word
+    by_date = {y.valid_from: y for y in sorted(stated, key=lambda y: y.at)}
     rows = [by_date[d] for d in sorted(by_date)]
     newest = rows[-1]
     month = _decided(newest, known) or newest.month
@@ -188,7 +213,9 @@ def _declared(stated: Sequence[YearEnd], known: Sequence[_Period]) -> tuple[Regi
 
 
 def _decided(declared: YearEnd, known: Sequence[_Period]) -> int | None:
-    """The month in which two 12-month periods a year apart end that were published since, against the declared one."""
+    """The month in which two 12-month periods a year apart end that were published since,
+    against the declared one.
+    """
     years = [p for p in known if p.year and p.at >= declared.at]
     last_declared = max((p.at for p in years if p.month == declared.month), default=declared.at - 1)
     # A pair counts where nothing of the declared month was published after the first of the two.
@@ -203,7 +230,9 @@ def _decided(declared: YearEnd, known: Sequence[_Period]) -> int | None:
 
 
 def _inferred(known: Sequence[_Period]) -> tuple[Regime, ...]:
-    """The month of the first 12-month period published; another one counts where a year follows the last old one."""
+    """The month of the first 12-month period published;
+    another one counts where a year follows the last old one.
+    """
     regimes: list[Regime] = []
     last = 0
     for period in known:
@@ -221,19 +250,26 @@ def _inferred(known: Sequence[_Period]) -> tuple[Regime, ...]:
 
 
 def _follows(year: _Period, last: int, old_month: int, known: Sequence[_Period]) -> bool:
-    """Whether a year begins where the last old one ended, or where a transition ended of which a figure is known."""
+    """Whether a year begins where the last old one ended,
+    or where a transition ended of which a figure is known.
+    """
     if abs(year.start - last - 1) <= NEAR:
         return True
     transitions = (p for p in known if not p.year and abs(p.start - last - 1) <= NEAR)
     if not any(abs(year.start - p.end - 1) <= NEAR for p in transitions):
         return False
-    # Rolling 12-month figures move no year end: an old year that ends within this one says that it still stands.
-    return not any(p.year and p.month == old_month and year.start <= p.end <= year.end for p in known)
+    # Rolling 12-month figures move no year end: an old year that ends within this one says that it
+    # still stands.
+    return not any(
+        p.year and p.month == old_month and year.start <= p.end <= year.end for p in known
+    )
 
 
 @dataclass(frozen=True)
 class Transition:
-    """The time between the last old fiscal year and the first new full one (F3): days after `last`, until `end`."""
+    """The time between the last old fiscal year and the first new full one (F3):
+    days after `last`, until `end`.
+    """
 
     last: int
     end: int

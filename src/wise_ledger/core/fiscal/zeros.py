@@ -18,7 +18,9 @@ TOTALS = ("total_assets", "shareholders_equity")  # a sheet that has both is the
 
 @dataclass(frozen=True, eq=False)
 class Templates:
-    """The reporting template of each company, stage by stage of what was known; `words[i]` is that of stage i."""
+    """The reporting template of each company, stage by stage of what was known;
+    `words[i]` is that of stage i.
+    """
 
     stages: Stages
     words: NDArray[np.str_]
@@ -31,17 +33,24 @@ class Templates:
         return cls(Stages(steps.entity, steps.at), values[steps.row])
 
     def of_rows(self, company: int, rows: int) -> "Templates":
-        """Those of one company for each of so many rows of a sheet, which stand in the place of companies."""
+        """Those of one company for each of so many rows of a sheet,
+        which stand in the place of companies.
+        """
         low, high = np.searchsorted(self.stages.company, [company, company + 1])
         entity = np.repeat(np.arange(rows), high - low)
-        return Templates(Stages(entity, np.tile(self.stages.at[low:high], rows)), np.tile(self.words[low:high], rows))
+        return Templates(
+            Stages(entity, np.tile(self.stages.at[low:high], rows)),
+            np.tile(self.words[low:high], rows),
+        )
 
     @classmethod
     def together(cls, templates: Sequence["Templates"], rows: int) -> "Templates":
         """Those of sheets of so many rows each, the rows of one sheet behind those of another."""
         entity = np.concatenate([t.stages.company + n * rows for n, t in enumerate(templates)])
         at = np.concatenate([t.stages.at for t in templates])
-        return cls(Stages(entity.astype(np.int64), at), np.concatenate([t.words for t in templates]))
+        return cls(
+            Stages(entity.astype(np.int64), at), np.concatenate([t.words for t in templates])
+        )
 
     def known(self, company: int, cutoff: int) -> str | None:
         """The template of a company as known at an instant."""
@@ -49,23 +58,34 @@ class Templates:
         place = low + np.searchsorted(self.stages.at[low:high], cutoff, "right") - 1
         return str(self.words[place]) if place >= low else None
 
-    def having(self, timeline: Timeline, wanted: Sequence[frozenset[str]] | frozenset[str]) -> Timeline:
-        """The rows of companies whose template, as known by then, has the line; without a template all lines are.
+    def having(
+        self, timeline: Timeline, wanted: Sequence[frozenset[str]] | frozenset[str]
+    ) -> Timeline:
+        """The rows of companies whose template, as known by then, has the line;
+        without a template all lines are.
 
-        `wanted` are the templates of the line: for all companies, or by number (the rows of a sheet).
+        `wanted` are the templates of the line: for all companies, or by number (the rows of a
+        sheet).
         """
 
         def fits(stage: Rows, keys: Keys) -> NDArray[np.bool_]:
             if isinstance(wanted, frozenset):
                 return np.asarray(np.isin(self.words[stage], sorted(wanted)))
             own = key_company(keys).tolist()
-            return np.array([word in wanted[n] for word, n in zip(self.words[stage].tolist(), own, strict=True)], bool)
+            return np.array(
+                [
+                    word in wanted[n]
+                    for word, n in zip(self.words[stage].tolist(), own, strict=True)
+                ],
+                bool,
+            )
 
         return as_learned(timeline, self.stages, fits, unknown_fits=True)
 
 
 def sheet_there(total_assets: Timeline, equity: Timeline) -> Timeline:
-    """0, marked implied, at each end where one source has both totals, in whatever currencies, since it has them.
+    """0, marked implied, at each end where one source has both totals,
+    in whatever currencies, since it has them.
 
     A withdrawn total leaves the line unknown, not withdrawn.
     """
@@ -93,12 +113,16 @@ def sheet_there(total_assets: Timeline, equity: Timeline) -> Timeline:
 
 
 def with_zeros(reported: Timeline, zeros: Sequence[Timeline]) -> Timeline:
-    """A balance as reported, else 0 where any source's sheet is there without that line, else nothing."""
+    """A balance as reported, else 0 where any source's sheet is there without
+    that line, else nothing.
+    """
     return coalesce([reported, *zeros], having=True)
 
 
 def for_rows(zero: Timeline, rows: Sequence[int], count: int) -> Timeline:
-    """The zeros of companies (numbered from 0) for each of some rows of their sheets, which have `count` rows each."""
+    """The zeros of companies (numbered from 0) for each of some rows of their sheets,
+    which have `count` rows each.
+    """
     every = np.tile(np.arange(len(zero)), len(rows))
     row = key_company(zero.key[every]) * count + np.repeat(np.array(rows, np.int64), len(zero))
     key = make_keys(row, key_end(zero.key[every]))

@@ -1,8 +1,8 @@
 """Company ids: `co-` and six characters of Crockford base 32, the last a check character.
 
-The check is linear over the field of 32 elements, with a different weight at each place, so every single wrong
-character and every swap of two characters is found (a Hamming code of distance 2 over GF(32), as in
-MacWilliams and Sloane, The Theory of Error-Correcting Codes, ch. 1).
+The check is linear over the field of 32 elements, with a different weight at each place, so every
+single wrong character and every swap of two characters is found (a Hamming code of distance 2 over
+GF(32), as in MacWilliams and Sloane, The Theory of Error-Correcting Codes, ch. 1).
 """
 
 ALPHABET = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
@@ -25,7 +25,9 @@ def _check(body: list[int]) -> int:
 
 
 def company_id(number: int) -> str:
-    """The id of the company with this number (0 … 33,554,431); neighbours in number are far apart in id."""
+    """The id of the company with this number (0 … 33,554,431);
+    neighbours in number are far apart in id.
+    """
     return stable_id("co", number)
 
 

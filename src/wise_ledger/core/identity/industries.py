@@ -1,4 +1,6 @@
-"""Divisions of the International Standard Industrial Classification, revision 4, with short titles."""
+"""Divisions of the International Standard Industrial Classification, revision 4,
+with short titles.
+"""
 
 DIVISIONS: dict[str, str] = {
     line[:2]: line[3:]

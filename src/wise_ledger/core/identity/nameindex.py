@@ -1,8 +1,10 @@
-"""Find the names most like a given one among many: candidates by shared letters, then a score by words.
+"""Find the names most like a given one among many: candidates by shared letters,
+then a score by words.
 
-Candidates come from trigrams of letters, weighted by rarity (an inverted index, as in Manning, Raghavan and Schuetze,
-Introduction to Information Retrieval, ch. 6); the score pairs up words, rare ones counting for more, and allows for
-slips inside a word by the Damerau-Levenshtein distance, in which two letters swapped are one slip.
+Candidates come from trigrams of letters, weighted by rarity (an inverted index, as in Manning,
+Raghavan and Schuetze, Introduction to Information Retrieval, ch. 6); the score pairs up words, rare
+ones counting for more, and allows for slips inside a word by the Damerau-Levenshtein distance, in
+which two letters swapped are one slip.
 """
 
 from collections import Counter
@@ -64,7 +66,9 @@ class NameIndex:
         return words(term) in self._exact
 
     def best(self, term: str, count: int = 5) -> list[Found]:
-        """The names most like `term`, the best first; of equal ones the one that is the same to the letter."""
+        """The names most like `term`, the best first;
+        of equal ones the one that is the same to the letter.
+        """
         own = words(term)
         whole = plain(term)
         places = dict.fromkeys(self._exact.get(own, ()))
@@ -82,10 +86,13 @@ class NameIndex:
         grams = [g for g in _trigrams(own) if g in self._postings]
         if not grams:
             return []
-        # The commonest trigrams cost most and distinguish least: the rarest decide who is looked at.
+        # The commonest trigrams cost most and distinguish least: the rarest decide who is looked
+        # at.
         grams = sorted(grams, key=lambda g: len(self._postings[g]))[:14]
         places = np.concatenate([self._postings[g] for g in grams])
-        weights = np.repeat([self._rarity[g] ** 2 for g in grams], [len(self._postings[g]) for g in grams])
+        weights = np.repeat(
+            [self._rarity[g] ** 2 for g in grams], [len(self._postings[g]) for g in grams]
+        )
         summed = np.bincount(places, weights, minlength=len(self.names))
         shared: NDArray[np.float64] = summed / (self._norm + 1e-9)
         count = min(_CANDIDATES, len(shared))
@@ -93,7 +100,9 @@ class NameIndex:
         return [int(p) for p in top if shared[p] > 0]
 
     def score(self, own: tuple[str, ...], whole: str, place: int) -> float:
-        """0 to 1: the weight of the words that pair up, over the weight of all; full names settle equals."""
+        """0 to 1: the weight of the words that pair up, over the weight of all;
+        full names settle equals.
+        """
         other = self._words[place]
         clean = 0.999 if own == other else min(_OTHER_WORDS, self._alike(own, other))
         if clean < 0.4:
@@ -119,7 +128,8 @@ class NameIndex:
                 weight_other = self._weigh(left.pop(at))
                 total += weight_other
                 shared += best * (weight + weight_other)
-            elif word not in self._weight and near_form(word):  # a slip in the legal form, which distinguishes nobody
+            # a slip in the legal form, which distinguishes nobody
+            elif word not in self._weight and near_form(word):
                 total -= weight
         return shared / max(1e-9, total + sum(self._weigh(w) for w in left))
 
@@ -140,6 +150,7 @@ def _word_alike(a: str, b: str) -> float:
     if a[0] != b[0] and len(a) < 5:
         return 0.0
     short, long = sorted((a, b), key=len)
-    # A word cut short: "instr" or "ashgr." for the whole; distinguished by fewer letters, so worth less.
+    # A word cut short: "instr" or "ashgr." for the whole; distinguished by fewer letters, so worth
+    # less.
     cut = 0.6 + 0.4 * len(short) / len(long) if len(short) >= 3 and long.startswith(short) else 0.0
     return max(cut, float(DamerauLevenshtein.normalized_similarity(a, b)))

@@ -1,4 +1,6 @@
-"""Names of companies made comparable: legal forms, brackets, accents, share classes, abbreviations, punctuation."""
+"""Names of companies made comparable: legal forms, brackets, accents,
+share classes, abbreviations, punctuation.
+"""
 
 import re
 import unicodedata
@@ -21,10 +23,14 @@ _LETTERS = str.maketrans(
 
 
 def plain(name: str) -> str:
-    """Lower case, letters without accents, dotted letters joined, everything else a blank; nothing is left out."""
+    """Lower case, letters without accents, dotted letters joined,
+    everything else a blank; nothing is left out.
+    """
     text = unicodedata.normalize("NFKD", name.casefold().translate(_LETTERS))
     text = "".join(c for c in text if not unicodedata.combining(c))
-    text = _DOTTED.sub(lambda m: re.sub(r"[./]", "", m[0]), text.replace("&", " and ").replace("+", " and "))
+    text = _DOTTED.sub(
+        lambda m: re.sub(r"[./]", "", m[0]), text.replace("&", " and ").replace("+", " and ")
+    )
     text = re.sub(r"\bco-?\s?op(erative|erativa)?\b", "cooperative", text)
     return _NOT_WORD.sub(" ", text).strip()
 
@@ -48,12 +54,15 @@ def near_form(word: str) -> bool:
     """Whether a word is a legal form with a slip: two letters swapped, one too many or too few."""
     forms, long = _single_forms()
     once = re.sub(r"(.)\1+", r"\1", word)  # ltdd
-    return once in forms or bool(extractOne(word, long, scorer=DamerauLevenshtein.distance, score_cutoff=1))
+    return once in forms or bool(
+        extractOne(word, long, scorer=DamerauLevenshtein.distance, score_cutoff=1)
+    )
 
 
 @lru_cache(4096)
 def words(name: str) -> tuple[str, ...]:
-    """The words that distinguish a company: without brackets, legal forms and share classes, spelled one way.
+    """The words that distinguish a company: without brackets,
+    legal forms and share classes, spelled one way.
 
     A name that would have nothing left keeps what it has.
     """
@@ -69,7 +78,8 @@ def _without_class(tokens: list[str]) -> list[str]:
     """Share-class words fall away at the end, with the letter or number of the class."""
     end = len(tokens)
     while end > 1 and (
-        tokens[end - 1] in SHARE_CLASSES or (len(tokens[end - 1]) == 1 and tokens[end - 2] in SHARE_CLASSES)
+        tokens[end - 1] in SHARE_CLASSES
+        or (len(tokens[end - 1]) == 1 and tokens[end - 2] in SHARE_CLASSES)
     ):
         end -= 1
     return tokens[:end]

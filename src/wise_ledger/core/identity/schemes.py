@@ -1,6 +1,8 @@
-"""Identifier schemes: what a term is written as, whether its check digit agrees, and what a slip could have made it.
+"""Identifier schemes: what a term is written as, whether its check digit agrees,
+and what a slip could have made it.
 
-Check digits by python-stdnum (ISO 6166 for ISIN, ISO 17442 for LEI, and the schemes' own rules for the others).
+Check digits by python-stdnum (ISO 6166 for ISIN, ISO 17442 for LEI, and the schemes' own rules for
+the others).
 """
 
 import re
@@ -42,7 +44,8 @@ class Reading:
 
 
 def read_identifier(term: str, own: Collection[str] = ()) -> Reading | None:
-    """The scheme that a term is written in, bare or as `scheme:value`; None for what may be a symbol or a name.
+    """The scheme that a term is written in, bare or as `scheme:value`;
+    None for what may be a symbol or a name.
 
     `own` are the names of sources, whose keys are schemes too.
     """
@@ -52,9 +55,13 @@ def read_identifier(term: str, own: Collection[str] = ()) -> Reading | None:
         return _checked(prefix.strip().lower(), rest)
     if text[:3].lower() == "co-" and len(text) == 9:
         id_ = "co-" + text[3:].upper()
-        return Reading("company", id_, None if is_company_id(id_) else "the check character does not agree")
+        return Reading(
+            "company", id_, None if is_company_id(id_) else "the check character does not agree"
+        )
     if _SCIENTIFIC.fullmatch(text):
-        return Reading("number", text, "a spreadsheet turned this into a number, and digits are lost")
+        return Reading(
+            "number", text, "a spreadsheet turned this into a number, and digits are lost"
+        )
     bare = _bare(text)
     for scheme, shape in _SHAPES:
         if shape.fullmatch(bare) and " " not in text.strip():
@@ -70,11 +77,15 @@ def _checked(scheme: str, value: str) -> Reading:
     if scheme not in CHECKED:
         return Reading(scheme, value.strip())
     bare = _bare(value)
-    return Reading(scheme, bare, None if CHECKED[scheme](bare) else "the check digit does not agree")
+    return Reading(
+        scheme, bare, None if CHECKED[scheme](bare) else "the check digit does not agree"
+    )
 
 
 def one_slip_away(value: str) -> Iterator[str]:
-    """Every text that one wrong character, or two neighbours swapped, could have turned into `value`."""
+    """Every text that one wrong character, or two neighbours swapped,
+    could have turned into `value`.
+    """
     for i, own in enumerate(value):
         for letter in _LETTERS:
             if letter != own:

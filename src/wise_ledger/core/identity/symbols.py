@@ -1,4 +1,6 @@
-"""Symbols in many spellings: dot, dash, slash, blank and case, and the venue given in front or behind."""
+"""Symbols in many spellings: dot, dash, slash, blank and case,
+and the venue given in front or behind.
+"""
 
 import re
 from collections.abc import Iterator, Mapping
@@ -10,7 +12,9 @@ _SHAPE = re.compile(r"[A-Za-z0-9]{1,8}(?:[.\-/ _:@][A-Za-z0-9]{1,6}){0,2}")
 
 @dataclass(frozen=True)
 class SymbolReading:
-    """A symbol without separators, and the venue or country given with it; `unknown` if nothing is called so."""
+    """A symbol without separators, and the venue or country given with it;
+    `unknown` if nothing is called so.
+    """
 
     key: str
     place: str | None = None
@@ -23,10 +27,11 @@ def symbol_key(symbol: str) -> str:
 
 
 def read_symbol(term: str, places: Mapping[str, str]) -> Iterator[SymbolReading]:
-    """What a term can mean as a symbol, the likeliest first; `places` give the venues and countries by what they
-    are called.
+    """What a term can mean as a symbol, the likeliest first;
+    `places` give the venues and countries by what they are called.
 
-    `ABC@ZALD`, `abc.zald`, `ZALD:ABC` and `ABC ZALD` name a venue; `ABC.B` may be a symbol with a class letter.
+    `ABC@ZALD`, `abc.zald`, `ZALD:ABC` and `ABC ZALD` name a venue; `ABC.B` may be a symbol with a
+    class letter.
     """
     text = term.strip()
     if not _SHAPE.fullmatch(text):

@@ -1,4 +1,6 @@
-"""Everything that names a company: identifiers, securities, listings and names, each with its span of dates."""
+"""Everything that names a company: identifiers, securities, listings and names,
+each with its span of dates.
+"""
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -100,7 +102,8 @@ class Universe:
     securities: Sequence[Security] = ()
     listings: Sequence[Listing] = ()
     venue_countries: dict[str, str] = field(default_factory=dict)
-    venues: Mapping[str, Venue] = field(default_factory=dict)  # those that somebody described or named, by MIC
+    # those that somebody described or named, by MIC
+    venues: Mapping[str, Venue] = field(default_factory=dict)
 
     @cached_property
     def by_value(self) -> dict[tuple[str, str], list[IdentifierSpan]]:
@@ -146,7 +149,9 @@ class Universe:
 
     @cached_property
     def places(self) -> Mapping[str, str]:
-        """What a symbol may be given with, in capitals, to the venue (MIC) or country that is meant."""
+        """What a symbol may be given with, in capitals,
+        to the venue (MIC) or country that is meant.
+        """
         own = {x.mic for x in self.listings} | set(self.venue_countries.values())
         called = {_word(w): v.mic for v in self.venues.values() for w in (v.name, *v.words) if w}
         return {**called, **{place: place for place in own}}
@@ -168,7 +173,9 @@ class Universe:
 
 
 def _word(text: str) -> str:
-    """What a venue is called, in one spelling: without the separator before a suffix, capitals, single blanks."""
+    """What a venue is called, in one spelling: without the separator before a suffix,
+    capitals, single blanks.
+    """
     return " ".join(text.upper().lstrip(".-/:@_ ").split())
 
 
@@ -189,4 +196,7 @@ def of_company(universe: Universe, company: int, day: int, types: Iterable[str])
         for listing in universe.listings_of.get(security.number, [])
         if listing.span.holds(day)
     ]
-    return sorted(found, key=lambda x: (not x.primary, universe.security[x.security].type != "ordinary", x.number))
+    return sorted(
+        found,
+        key=lambda x: (not x.primary, universe.security[x.security].type != "ordinary", x.number),
+    )

@@ -1,4 +1,6 @@
-"""Of the figures behind an expression: since when they stand as they do, and whether they were restated."""
+"""Of the figures behind an expression: since when they stand as they do,
+and whether they were restated.
+"""
 
 from dataclasses import dataclass
 from typing import Protocol

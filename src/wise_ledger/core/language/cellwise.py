@@ -1,4 +1,6 @@
-"""Evaluate what looks at no other cell: constants, fiscal figures, arithmetic, choices and comparisons."""
+"""Evaluate what looks at no other cell: constants, fiscal figures, arithmetic,
+choices and comparisons.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -39,7 +41,9 @@ class CurrenciesMeet(Exception):
 
 
 class Cellwise:
-    """Evaluates plans at the places of a fiscal axis; amounts in different currencies must not meet."""
+    """Evaluates plans at the places of a fiscal axis;
+    amounts in different currencies must not meet.
+    """
 
     def __init__(self, axis: FiscalAxis) -> None:
         self.axis = axis
@@ -80,7 +84,9 @@ class Cellwise:
         """A function of its operands."""
         return united(step, parts)
 
-    def compared(self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope) -> None:
+    def compared(
+        self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope
+    ) -> None:
         """Told of each comparison, with its sides as they met."""
 
     def other(self, step: Step, scope: Scope) -> Values:
@@ -100,14 +106,20 @@ def cellwise(step: Step) -> bool:
 
 
 def united(step: Apply, parts: Sequence[Values]) -> Values:
-    """The result of a function; its currency follows from its unit: what is no money has none (M2)."""
+    """The result of a function; its currency follows from its unit:
+    what is no money has none (M2).
+    """
     out = step.function.numbers(parts, step.option)
     if step.function is OPERATORS["/"] and step.unit.plain() == PURE:
         out = _extremes_marked(out)
     if step.function.wants not in _RECKONED:
         return out
     money = step.unit.money and step.unit.kind == "number"
-    currency = common_currency(list(parts))[0] if money else np.full(out.value.shape, NO_CURRENCY, np.int16)
+    currency = (
+        common_currency(list(parts))[0]
+        if money
+        else np.full(out.value.shape, NO_CURRENCY, np.int16)
+    )
     return replace(out, currency=currency)
 
 
@@ -115,4 +127,6 @@ def _extremes_marked(ratio: Values) -> Values:
     """With a mark where a ratio is above 1,000 or below 0.001: as of earnings near zero."""
     size = np.abs(ratio.value)
     extreme = ratio.there & ((size > _LARGE) | ((size < 1 / _LARGE) & (size > 0)))
-    return replace(ratio, marks=ratio.marks | np.where(extreme, np.uint8(Mark.EXTREME), np.uint8(0)))
+    return replace(
+        ratio, marks=ratio.marks | np.where(extreme, np.uint8(Mark.EXTREME), np.uint8(0))
+    )

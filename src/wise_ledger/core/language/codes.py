@@ -1,4 +1,6 @@
-"""Values of attributes as people write them in rules: codes, or the names that are shown for them."""
+"""Values of attributes as people write them in rules: codes,
+or the names that are shown for them.
+"""
 
 from collections.abc import Mapping
 
@@ -9,7 +11,8 @@ from wise_ledger.core.nearest import nearest
 
 NOTHING: Mapping[str, str] = {}
 SECURITY_TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
-# The codes of an attribute with the name shown for each; attributes that are not here take any text.
+# The codes of an attribute with the name shown for each; attributes that are not here take any
+# text.
 CODES: Mapping[str, Mapping[str, str]] = {
     "industry": DIVISIONS,
     "template": {code: code for code in sorted(ALL_TEMPLATES)},
@@ -19,12 +22,16 @@ CODES: Mapping[str, Mapping[str, str]] = {
 
 
 def codes_of(attribute: str, known: Mapping[str, str]) -> Mapping[str, str] | None:
-    """The codes of an attribute with the names shown: of its table, else those `known`; None for any text."""
+    """The codes of an attribute with the names shown: of its table, else
+    those `known`; None for any text.
+    """
     return CODES.get(attribute, currencies() if attribute == "currency" else known or None)
 
 
 def code_of(attribute: str, text: str, known: Mapping[str, str] = NOTHING) -> str | None:
-    """The code that a text means; None where there is none. Of attributes without a table the text itself.
+    """The code that a text means; None where there is none.
+
+    Of attributes without a table the text itself.
 
     `known` are codes that the ledger has, with the names shown for them.
 
@@ -37,7 +44,9 @@ def code_of(attribute: str, text: str, known: Mapping[str, str] = NOTHING) -> st
     plain = text.casefold().strip()
     if attribute == "fiscal_year_end":  # a month, written with a nought or without
         plain = plain.lstrip("0")
-    return next((code for code, name in codes.items() if plain in (name.casefold(), code.casefold())), None)
+    return next(
+        (code for code, name in codes.items() if plain in (name.casefold(), code.casefold())), None
+    )
 
 
 def near_codes(attribute: str, text: str, known: Mapping[str, str] = NOTHING) -> str:
@@ -47,6 +56,8 @@ def near_codes(attribute: str, text: str, known: Mapping[str, str] = NOTHING) ->
     codes = codes_of(attribute, known) or {}
     names = {f"{code} {name}" if name != code else code: code for code, name in codes.items()}
     plain = text.casefold()
-    found = [shown for shown in names if plain and plain in shown.casefold()][:3] or nearest(text, list(names))
+    found = [shown for shown in names if plain and plain in shown.casefold()][:3] or nearest(
+        text, list(names)
+    )
     few = list(names) if len(names) <= 12 else found or list(names)[:3]
     return f"write {', '.join(few)}"

@@ -12,7 +12,8 @@ _NAMED = re.compile(r"\s*([a-z][a-z0-9_]*)\s*:\s*(\S.*?)\s*", re.DOTALL)
 
 
 def named(columns: Sequence[str]) -> list[tuple[str, str]]:
-    """Name and expression of columns asked for: `margin: operating_income / revenue`, or the expression alone.
+    """Name and expression of columns asked for: `margin: operating_income / revenue`,
+    or the expression alone.
 
     >>> named(["margin: net_income / revenue", "revenue"])
     [('margin', 'net_income / revenue'), ('revenue', 'revenue')]
@@ -22,13 +23,18 @@ def named(columns: Sequence[str]) -> list[tuple[str, str]]:
         found = _NAMED.fullmatch(text)
         name, expression = (found[1], found[2]) if found else (text.strip(), text.strip())
         if out.get(name, expression) != expression:
-            raise bad_input("show", text, f"there is a column {name} already", "give it another name")
+            raise bad_input(
+                "show", text, f"there is a column {name} already", "give it another name"
+            )
         out[name] = expression
     return list(out.items())
 
 
-def over_others(columns: Sequence[tuple[str, str]], vocabulary: Vocabulary) -> list[tuple[str, str]]:
-    """The same columns, each name of an earlier one replaced by what it stands for; raises `ExpressionError`.
+def over_others(
+    columns: Sequence[tuple[str, str]], vocabulary: Vocabulary
+) -> list[tuple[str, str]]:
+    """The same columns, each name of an earlier one replaced by what it stands for;
+    raises `ExpressionError`.
 
     A name that means something of its own means that: a column called `revenue` hides no item.
 
@@ -40,9 +46,15 @@ def over_others(columns: Sequence[tuple[str, str]], vocabulary: Vocabulary) -> l
     for name, expression in columns:
         before = {n: e for n, e in out if n not in known and n != e}
         if any(n in expression for n in before):
-            uses = [p for p in nodes(parse(expression)) if isinstance(p, Name) and not p.selector and p.name in before]
+            uses = [
+                p
+                for p in nodes(parse(expression))
+                if isinstance(p, Name) and not p.selector and p.name in before
+            ]
             for use in sorted(uses, key=lambda u: -u.place.begin):
                 meant = before[use.name] + ("\n" if "#" in before[use.name] else "")
-                expression = f"{expression[: use.place.begin]}({meant}){expression[use.place.end :]}"
+                expression = (
+                    f"{expression[: use.place.begin]}({meant}){expression[use.place.end :]}"
+                )
         out.append((name, expression))
     return out

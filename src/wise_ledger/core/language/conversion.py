@@ -20,7 +20,9 @@ Currencies = NDArray[np.int16]
 
 @dataclass(frozen=True)
 class Conversion:
-    """A rate that was used in the first cell of an evaluation: the mean over a period, or that of a day."""
+    """A rate that was used in the first cell of an evaluation: the mean over
+    a period, or that of a day.
+    """
 
     place: Place
     source: int
@@ -32,7 +34,9 @@ class Conversion:
 
 
 class Converter:
-    """Converts values of companies (down) at cut-offs (across); keeps the rates of the first cell."""
+    """Converts values of companies (down) at cut-offs (across);
+    keeps the rates of the first cell.
+    """
 
     def __init__(self, rates: Callable[[], RateTable], cutoffs: Instants) -> None:
         self._rates = rates
@@ -45,12 +49,16 @@ class Converter:
         return Span.of_day(np.broadcast_to(self._last, (rows, len(self._last))))
 
     def convert(self, step: Step, values: Values, span: Span, target: Currencies) -> Values:
-        """The amounts in `target`, cell by cell; `no_rate` where there is none. What is no money stays."""
+        """The amounts in `target`, cell by cell; `no_rate` where there is none.
+
+        What is no money stays.
+        """
         move = values.there & (values.currency != NO_CURRENCY) & (values.currency != target)
         if not move.any():
             return values
         source, into = values.currency[move], target[move]
-        # No rate from after the cut-off: a period that has not ended is converted by what is known (T9).
+        # No rate from after the cut-off: a period that has not ended is converted by what is known
+        # (T9).
         known = np.broadcast_to(self._last, values.value.shape)[move]
         start, end = span.start[move], np.minimum(span.end[move], known)
         table = self._rates()
@@ -64,25 +72,42 @@ class Converter:
         rate[move] = found
         if move[0, 0]:
             first = None if start[0] == ONE_DAY else int(start[0])
-            self.used.append(used(table, step.place, int(source[0]), int(into[0]), first, int(end[0]), int(at[0])))
+            self.used.append(
+                used(
+                    table, step.place, int(source[0]), int(into[0]), first, int(end[0]), int(at[0])
+                )
+            )
         lacks = move & np.isnan(rate)
         value = np.where(move, values.value * np.where(lacks, 0.0, rate), values.value)
         currency = np.where(move, target, values.currency)
         return replace(values, value=value, currency=currency).missing_where(lacks, Reason.NO_RATE)
 
 
-def used(table: RateTable, place: Place, source: int, target: int, start: int | None, end: int, at: int) -> Conversion:
-    """A conversion as `explain` shows it: the rate between two currencies over a period, or of a day, at an instant."""
+def used(
+    table: RateTable, place: Place, source: int, target: int, start: int | None, end: int, at: int
+) -> Conversion:
+    """A conversion as `explain` shows it: the rate between two currencies over a period,
+    or of a day, at an instant.
+    """
     codes = (np.array([source], np.int16), np.array([target], np.int16))
     if start is None:
-        return Conversion(place, source, target, float(table.on(*codes, np.array([end]), np.array([at]))[0]), None, end)
+        return Conversion(
+            place,
+            source,
+            target,
+            float(table.on(*codes, np.array([end]), np.array([at]))[0]),
+            None,
+            end,
+        )
     rate = table.mean(*codes, np.array([start]), np.array([end]), np.array([at]))
     rates = table.count(source, target, start, end, at)
     return Conversion(place, source, target, float(rate[0]), start, end, rates)
 
 
 def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None) -> Currencies:
-    """The currency that amounts meet in: a literal's, else the one asked for, else that of the first amount."""
+    """The currency that amounts meet in: a literal's, else the one asked for,
+    else that of the first amount.
+    """
     shape = parts[0].value.shape
     literal = next((c for s in steps for c in _literals(s)), None)
     if literal is not None:
@@ -96,11 +121,15 @@ def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None)
 
 
 def commonest(values: Values, asked: int | None) -> Currencies:
-    """The currency in which companies are set side by side: the one asked for, else the commonest of each date."""
+    """The currency in which companies are set side by side: the one asked for,
+    else the commonest of each date.
+    """
     target = np.full(values.value.shape, NO_CURRENCY if asked is None else asked, np.int16)
     if asked is None and (values.currency != NO_CURRENCY).any():
         for date in range(values.value.shape[1]):
-            used = values.currency[values.there[:, date] & (values.currency[:, date] != NO_CURRENCY), date]
+            used = values.currency[
+                values.there[:, date] & (values.currency[:, date] != NO_CURRENCY), date
+            ]
             if len(used):
                 codes, counts = np.unique(used, return_counts=True)
                 target[:, date] = codes[counts.argmax()]

@@ -1,4 +1,6 @@
-"""Who counts in a cross-section: the members of a list on each date, each looked at when it is asked for."""
+"""Who counts in a cross-section: the members of a list on each date,
+each looked at when it is asked for.
+"""
 
 from dataclasses import dataclass, replace
 from typing import Any
@@ -16,8 +18,9 @@ Places = NDArray[np.int64]
 class Counted:
     """`members` says who counts on each date, (companies, dates).
 
-    Where companies have cut-offs of their own (the close of their venues, T3), `own` is the place of each company's
-    among all cut-offs, (companies, dates), and `date` the date of each cut-off; without, the cut-offs are the dates.
+    Where companies have cut-offs of their own (the close of their venues, T3), `own` is the place
+    of each company's among all cut-offs, (companies, dates), and `date` the date of each cut-off;
+    without, the cut-offs are the dates.
     """
 
     members: Truths

@@ -1,7 +1,8 @@
 """Evaluate a plan over companies and dates.
 
-What looks at no other cell is evaluated by `Cellwise`; fiscal expressions over many dates at the events at which they
-may move (`OnEvents`); what lives on dates by `OnDates`. Here amounts are converted, and companies looked at together.
+What looks at no other cell is evaluated by `Cellwise`; fiscal expressions over many dates at the
+events at which they may move (`OnEvents`); what lives on dates by `OnDates`. Here amounts are
+converted, and companies looked at together.
 """
 
 from collections import Counter
@@ -16,7 +17,13 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.dated.attributes import Attributes
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.language.cellwise import Cellwise, Sides, united
-from wise_ledger.core.language.conversion import Conversion, Converter, Currencies, commonest, target_of
+from wise_ledger.core.language.conversion import (
+    Conversion,
+    Converter,
+    Currencies,
+    commonest,
+    target_of,
+)
 from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.fiscalaxis import STALE_AFTER, FiscalAxis, FiscalGround
 from wise_ledger.core.language.functions.choices import choose
@@ -59,7 +66,9 @@ T = TypeVar("T")
 
 
 class Ground(FiscalGround, Protocol):
-    """What an evaluation stands on: figures and fields of all companies, as the ledger knows them."""
+    """What an evaluation stands on: figures and fields of all companies,
+    as the ledger knows them.
+    """
 
     companies: int
 
@@ -105,10 +114,11 @@ class Ground(FiscalGround, Protocol):
 
 
 class Evaluation(Cellwise):
-    """One evaluation: companies `members` (numbers) x ascending `cutoffs`; comparisons seen are kept in `sides`.
+    """One evaluation: companies `members` (numbers) x ascending `cutoffs`;
+    comparisons seen are kept in `sides`.
 
-    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11). Results that are money
-    come in `currency` (M2), without one each in its own.
+    With `ends` given the period is asked for by name: E is that, and nothing is stale (F11).
+    Results that are money come in `currency` (M2), without one each in its own.
     """
 
     def __init__(
@@ -125,13 +135,19 @@ class Evaluation(Cellwise):
     ) -> None:
         self._currency = None if currency is None else currency_code(currency)
         places = Grid(members, cutoffs, ground.companies)
-        super().__init__(FiscalAxis(ground, places, ends=ends, stale_after=stale_after, currency=self._currency))
+        super().__init__(
+            FiscalAxis(ground, places, ends=ends, stale_after=stale_after, currency=self._currency)
+        )
         self._ground = ground
         self._members = members
         self._cutoffs = cutoffs
         self._converter = Converter(lambda: ground.rates, cutoffs)
         self._on_dates = OnDates(
-            ground, members, cutoffs, lambda at, of=None: Evaluation(ground, members, at, targets=of), targets
+            ground,
+            members,
+            cutoffs,
+            lambda at, of=None: Evaluation(ground, members, at, targets=of),
+            targets,
         )
         self._on_events = OnEvents(ground, self.axis, members, cutoffs)
         self._counted = counted
@@ -185,43 +201,63 @@ class Evaluation(Cellwise):
                 return series_values(self._ground.series, step, self._cutoffs, self._shape)
         return self._on_dates.value(step, scope)
 
-    def compared(self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope) -> None:
+    def compared(
+        self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope
+    ) -> None:
         """Keep both sides of a comparison, as people read them."""
         self.sides[id(step)] = Sides(self._shown(*left, own), self._shown(*right, own), own)
 
     def applied(self, step: Apply, parts: Sequence[Values], scope: Scope) -> Values:
         """A function of its operands, or of all companies of each date."""
-        return self._across(step, parts[0], scope) if step.function.wants is Wants.ACROSS else united(step, parts)
+        return (
+            self._across(step, parts[0], scope)
+            if step.function.wants is Wants.ACROSS
+            else united(step, parts)
+        )
 
     def meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:
-        """Operands; where amounts in different currencies would meet, each is converted first, at its own rate (M2)."""
+        """Operands; where amounts in different currencies would meet,
+        each is converted first, at its own rate (M2).
+        """
         parts = [self.value(s, scope) for s in steps]
         clash = common_currency(parts)[1]
         if not clash.any():
             return parts
         target = target_of(steps, parts, self._currency)
         both = list(zip(steps, parts, strict=True))
-        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and its inverse agree.
+        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and
+        # its inverse agree.
         dated = any(amount_on_dates(s) for s in steps)
         return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
 
-    def _converted(self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool) -> Values:
+    def _converted(
+        self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool
+    ) -> Values:
         if not (plain.currency != NO_CURRENCY).any():
             return plain
         if isinstance(step, Apply) and step.function.wants is not Wants.ACROSS:
-            parts = [self._converted(o, self.value(o, scope), scope, target, dated) for o in step.operands]
+            parts = [
+                self._converted(o, self.value(o, scope), scope, target, dated)
+                for o in step.operands
+            ]
             return united(step, parts)
         return self._converter.convert(step, plain, self._span(step, scope, dated), target)
 
     def _asked(self, step: Step, values: Values, scope: Scope) -> Values:
-        """A result that is money, in the currency asked for: at the mean over its flow's period, else the rate of E."""
+        """A result that is money, in the currency asked for:
+        at the mean over its flow's period, else the rate of E.
+        """
         if self._currency is None or not (values.currency != NO_CURRENCY).any():
             return values
         span = self._span(step, scope, amount_on_dates(step))
-        return self._converter.convert(step, values, span, np.full(self._shape, self._currency, np.int16))
+        return self._converter.convert(
+            step, values, span, np.full(self._shape, self._currency, np.int16)
+        )
 
     def _shown(self, step: Step, met: Values, scope: Scope) -> Values:
-        """A side of a comparison as people read it: as it met the other, or in the currency asked for."""
+        """A side of a comparison as people read it: as it met the other,
+        or in the currency asked for.
+        """
         return met if self._currency is None else self._asked(step, self.value(step, scope), scope)
 
     def _across(self, step: Apply, x: Values, scope: Scope) -> Values:
@@ -247,7 +283,9 @@ class Evaluation(Cellwise):
         return self._grouped[attribute]
 
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
-        """Over which days a result is converted; `dated` says that the rate of the date is asked for."""
+        """Over which days a result is converted;
+        `dated` says that the rate of the date is asked for.
+        """
         if isinstance(step, Before) and not dated:
             earlier = last_day(step.span.before(self._cutoffs))
             return Span.of_day(np.broadcast_to(earlier, self._shape))
@@ -264,12 +302,17 @@ class Evaluation(Cellwise):
             for n, span in enumerate(spans[:-1]):
                 out = span.chosen(place == n, out)
             return out
-        ends = shift_months(np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months)
+        ends = shift_months(
+            np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months
+        )
         end = ends.reshape(self._shape).astype(np.int64)
         if step.item.nature is not Nature.FLOW:
             return Span.of_figure(None, end, step.months)
         timeline = self.axis.timeline(step)
-        company, cutoffs = np.repeat(self._members, self._shape[1]), np.tile(self._cutoffs, self._shape[0])
+        company, cutoffs = (
+            np.repeat(self._members, self._shape[1]),
+            np.tile(self._cutoffs, self._shape[0]),
+        )
         rows = standing(timeline, make_keys(company, ends), cutoffs)
         start = gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64)
         return Span.of_figure(start, end, step.months)

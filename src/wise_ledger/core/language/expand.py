@@ -1,7 +1,7 @@
 """Names of measures, replaced in the tree by what they stand for: before anything is typed.
 
-All that comes out of a measure stands where its name is written, so that a mistake quotes what a person wrote. A
-selector on a measure goes to every flow in it that has none of its own.
+All that comes out of a measure stands where its name is written, so that a mistake quotes what a
+person wrote. A selector on a measure goes to every flow in it that has none of its own.
 """
 
 from collections.abc import Mapping
@@ -25,18 +25,26 @@ _parsed = lru_cache(1024)(parse)
 
 
 def expanded(text: str, node: Node, vocabulary: Vocabulary) -> Node:
-    """The tree of `text` without names of measures; raises `ExpressionError`, with the path of a circle."""
+    """The tree of `text` without names of measures; raises `ExpressionError`,
+    with the path of a circle.
+    """
     return _Expander(text, vocabulary).expand(node, (), 0)
 
 
 def measures_in(node: Node, measures: Mapping[str, Measure]) -> list[str]:
     """The measures that an expression names itself, in the order written."""
-    found = [part.name for part in _measured(node) if isinstance(part, tree.Name) and part.name in measures]
+    found = [
+        part.name
+        for part in _measured(node)
+        if isinstance(part, tree.Name) and part.name in measures
+    ]
     return list(dict.fromkeys(found))
 
 
 def measures_under(node: Node, measures: Mapping[str, Measure]) -> list[str]:
-    """The measures that an expression rests on, those that these rest on included; there must be no circle."""
+    """The measures that an expression rests on, those that these rest on included;
+    there must be no circle.
+    """
     out: dict[str, None] = {}
     for name in measures_in(node, measures):
         out |= dict.fromkeys((name, *measures_under(_parsed(measures[name].formula), measures)))
@@ -44,7 +52,9 @@ def measures_under(node: Node, measures: Mapping[str, Measure]) -> list[str]:
 
 
 def _measured(node: Node) -> list[Node]:
-    """The parts of a tree in which a name may be a measure: not words such as those of `estimate`."""
+    """The parts of a tree in which a name may be a measure:
+    not words such as those of `estimate`.
+    """
     if isinstance(node, tree.Keyword) or (isinstance(node, tree.Call) and _takes_words(node)):
         return []
     return [node, *(part for child in _children(node) for part in _measured(child))]
@@ -70,8 +80,14 @@ class _Expander:
 
     def expand(self, node: Node, path: tuple[str, ...], depth: int) -> Node:
         if depth > DEEPEST:
-            mend = "keep a part of it as a measure that is not so deep" if path else "split it into measures"
-            raise ExpressionError(self._text, node.place, f"the expression goes deeper than {DEEPEST} levels", mend)
+            mend = (
+                "keep a part of it as a measure that is not so deep"
+                if path
+                else "split it into measures"
+            )
+            raise ExpressionError(
+                self._text, node.place, f"the expression goes deeper than {DEEPEST} levels", mend
+            )
         if isinstance(node, tree.Keyword) or (isinstance(node, tree.Call) and _takes_words(node)):
             return node
         if isinstance(node, tree.Name) and (measure := self._measure(node)) is not None:
@@ -87,7 +103,9 @@ class _Expander:
         if measure.name in path:
             circle = " → ".join((*path[path.index(measure.name) :], measure.name))
             problem = f"the measure {measure.name} rests on itself: {circle}"
-            raise ExpressionError(self._text, node.place, problem, "write one of them out without the others")
+            raise ExpressionError(
+                self._text, node.place, problem, "write one of them out without the others"
+            )
         try:
             found = _parsed(measure.formula)
         except ExpressionError as error:

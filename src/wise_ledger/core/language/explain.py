@@ -1,4 +1,6 @@
-"""One figure looked into: its inputs down to the facts, and its versions as knowledge arrived (F10)."""
+"""One figure looked into: its inputs down to the facts,
+and its versions as knowledge arrived (F10).
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -13,7 +15,16 @@ from wise_ledger.core.estimates.contributions import QUARTER, YEAR
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
-from wise_ledger.core.language.plan import Estimate, Leaf, Quote, Seen, Step, leaves, observations, on_dates
+from wise_ledger.core.language.plan import (
+    Estimate,
+    Leaf,
+    Quote,
+    Seen,
+    Step,
+    leaves,
+    observations,
+    on_dates,
+)
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.market.market import PRICE_FIELDS
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
@@ -28,7 +39,9 @@ from wise_ledger.core.timelines.timeline import Timeline
 
 @dataclass(frozen=True)
 class Version:
-    """From `at` (microseconds) on the figure read like this; `facts` became public at that instant."""
+    """From `at` (microseconds) on the figure read like this;
+    `facts` became public at that instant.
+    """
 
     at: int
     value: float | None
@@ -52,7 +65,8 @@ class InputFigure:
 class DatedInput:
     """An input that lives on dates as it stood at the cut-off: a price, a return, an estimate.
 
-    Of a price `quoted` says where it stands; of an estimate `period_end` is the target period's, `count` of how many.
+    Of a price `quoted` says where it stands; of an estimate `period_end` is the target period's,
+    `count` of how many.
     """
 
     step: Step
@@ -64,7 +78,9 @@ class DatedInput:
 
 @dataclass(frozen=True)
 class Quoted:
-    """The price behind a figure: of which listing and day, since when known, from which source, as traded."""
+    """The price behind a figure: of which listing and day, since when known,
+    from which source, as traded.
+    """
 
     listing: int
     day: int
@@ -75,7 +91,9 @@ class Quoted:
 
 @dataclass(frozen=True)
 class Explained:
-    """A figure at one period end; `versions` in order, those after the cut-off only with hindsight."""
+    """A figure at one period end; `versions` in order,
+    those after the cut-off only with hindsight.
+    """
 
     step: Step
     values: Values  # one cell
@@ -86,8 +104,12 @@ class Explained:
     dated: tuple[DatedInput, ...] = ()
 
 
-def explain(ground: Ground, text: str, company: int, viewpoint: Viewpoint, *, end: int | None = None) -> Explained:
-    """Look into `text` for one company, as seen from a viewpoint, at the period end given or that it would have."""
+def explain(
+    ground: Ground, text: str, company: int, viewpoint: Viewpoint, *, end: int | None = None
+) -> Explained:
+    """Look into `text` for one company, as seen from a viewpoint,
+    at the period end given or that it would have.
+    """
     cutoff, currency, hindsight = viewpoint.cutoff, viewpoint.currency, viewpoint.hindsight
     step = plan(text, ground.vocabulary)
     one = np.array([company], np.int64)
@@ -100,21 +122,35 @@ def explain(ground: Ground, text: str, company: int, viewpoint: Viewpoint, *, en
     met = tuple(dict.fromkeys(evaluation.conversions))
     seen = tuple(_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step)))
     if end == NO_END:
-        versions = _seen_versions(ground, step, company, cutoff, hindsight) if isinstance(step, Seen) else ()
-        return Explained(step, values, end, seen, versions, met, _dated(ground, step, company, cutoff, end))
+        versions = (
+            _seen_versions(ground, step, company, cutoff, hindsight)
+            if isinstance(step, Seen)
+            else ()
+        )
+        return Explained(
+            step, values, end, seen, versions, met, _dated(ground, step, company, cutoff, end)
+        )
     found = list(dict.fromkeys(leaves(step)))
     figures = [_input(ground, leaf, company, end, cutoff, met_in) for leaf in found]
-    inside = [c for f, i in zip(found, figures, strict=True) for c in _inside(ground.rates, f.place, i.derivation)]
+    inside = [
+        c
+        for f, i in zip(found, figures, strict=True)
+        for c in _inside(ground.rates, f.place, i.derivation)
+    ]
     met, inputs = tuple(dict.fromkeys([*met, *inside])), (*figures, *seen)
     versions = _versions(ground, step, found, company, end, cutoff, hindsight, currency)
-    return Explained(step, values, end, inputs, versions, met, _dated(ground, step, company, cutoff, end))
+    return Explained(
+        step, values, end, inputs, versions, met, _dated(ground, step, company, cutoff, end)
+    )
 
 
 def _same_end(end: int, dates: int) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
     return np.full((1, dates), end, np.int32)
 
 
-def _dated(ground: Ground, step: Step, company: int, cutoff: int, end: int) -> tuple[DatedInput, ...]:
+def _dated(
+    ground: Ground, step: Step, company: int, cutoff: int, end: int
+) -> tuple[DatedInput, ...]:
     """The inputs that live on dates, in the order written."""
     one, at = np.array([company], np.int64), np.array([cutoff], np.int64)
     found = {}
@@ -127,7 +163,9 @@ def _dated(ground: Ground, step: Step, company: int, cutoff: int, end: int) -> t
         if isinstance(part, Estimate) and not values.reason[0, 0]:
             estimates, asked = ground.estimates, (one, at, np.full((1, 1), NO_CURRENCY, np.int64))
             if part.horizon != "ntm":
-                count = float(estimates.estimate(part.measure, part.horizon, "count", *asked).value[0, 0])
+                count = float(
+                    estimates.estimate(part.measure, part.horizon, "count", *asked).value[0, 0]
+                )
                 kind = QUARTER if part.horizon[0] == "q" else YEAR
                 period_end = int(estimates.period(kind, int(part.horizon[-1]), one, at)[0, 0])
         found[part] = DatedInput(part, values, quoted, period_end, count)
@@ -141,31 +179,44 @@ def _quoted(ground: Ground, name: str, one: Rows, at: Instants) -> Quoted:
     row = int(last.row[0, 0])
     rows = market.prices.rows
     return Quoted(
-        int(listing[0, 0]), int(market.day_of(last)[0, 0]), int(rows["known_at"][row]), int(rows["source"][row]),
+        int(listing[0, 0]),
+        int(market.day_of(last)[0, 0]),
+        int(rows["known_at"][row]),
+        int(rows["source"][row]),
         float(rows[name][row]),
-    )  # fmt: skip
+    )
 
 
-def _key(leaf: Leaf, company: int, end: int) -> tuple[int, np.ndarray[tuple[int], np.dtype[np.int64]]]:
+def _key(
+    leaf: Leaf, company: int, end: int
+) -> tuple[int, np.ndarray[tuple[int], np.dtype[np.int64]]]:
     own = shift_months(np.array([end], np.int32), -leaf.months)
     return int(own[0]), make_keys(np.array([company]), own)
 
 
-def _standing(timeline: Timeline, key: np.ndarray[tuple[int], np.dtype[np.int64]], cutoff: int) -> int:
+def _standing(
+    timeline: Timeline, key: np.ndarray[tuple[int], np.dtype[np.int64]], cutoff: int
+) -> int:
     return int(standing(timeline, key, np.array([cutoff], np.int64))[0])
 
 
 def _inside(rates: RateTable, place: Place, figure: Derivation | None) -> Iterator[Conversion]:
-    """The conversions of the parts that a figure was formed of, where these stand in several currencies (M2)."""
+    """The conversions of the parts that a figure was formed of,
+    where these stand in several currencies (M2).
+    """
     if figure is None:
         return
     for part in figure.parts:
         if part.currency != figure.currency and NO_CURRENCY not in (part.currency, figure.currency):
-            yield used(rates, place, part.currency, figure.currency, part.start, part.end, figure.at)
+            yield used(
+                rates, place, part.currency, figure.currency, part.start, part.end, figure.at
+            )
         yield from _inside(rates, place, part)
 
 
-def _input(ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int, currency: int | None) -> InputFigure:
+def _input(
+    ground: Ground, leaf: Leaf, company: int, end: int, cutoff: int, currency: int | None
+) -> InputFigure:
     timeline = ground.timeline(leaf.item, leaf.form, leaf.first, currency)
     own, key = _key(leaf, company, end)
     row = _standing(timeline, key, cutoff)
@@ -184,7 +235,9 @@ def _seen(ground: Ground, item: Item, company: int, cutoff: int) -> InputFigure:
     return InputFigure(item, "", end, trace(timeline, row), int(timeline.currency[row]))
 
 
-def _seen_versions(ground: Ground, step: Seen, company: int, cutoff: int, hindsight: bool) -> tuple[Version, ...]:
+def _seen_versions(
+    ground: Ground, step: Seen, company: int, cutoff: int, hindsight: bool
+) -> tuple[Version, ...]:
     """How the observation of the day seen last was reported, and restated."""
     timeline = ground.timeline(step.item, "", False)
     row = int(newest(timeline, ground.companies, np.array([cutoff], np.int64))[company, 0])
@@ -195,15 +248,23 @@ def _seen_versions(ground: Ground, step: Seen, company: int, cutoff: int, hindsi
     for n in rows[(timeline.at[rows] <= cutoff) | hindsight].tolist():
         there = timeline.state[n] == State.VALUE
         facts = tuple(f for f, _ in facts_under(trace(timeline, n)))
-        value, reason = (float(timeline.value[n]), Reason.NONE) if there else (None, Reason.WITHDRAWN)
+        value, reason = (
+            (float(timeline.value[n]), Reason.NONE) if there else (None, Reason.WITHDRAWN)
+        )
         out.append(Version(int(timeline.at[n]), value, reason, int(timeline.marks[n]), facts))
     return tuple(out)
 
 
 def _versions(
-    ground: Ground, step: Step, found: list[Leaf], company: int, end: int, cutoff: int, hindsight: bool,
+    ground: Ground,
+    step: Step,
+    found: list[Leaf],
+    company: int,
+    end: int,
+    cutoff: int,
+    hindsight: bool,
     currency: str | None,
-) -> tuple[Version, ...]:  # fmt: skip
+) -> tuple[Version, ...]:
     """Every instant at which the figure of this end read differently from before."""
     instants: set[int] = set()
     met_in = None if currency is None else currency_code(currency)
@@ -217,7 +278,9 @@ def _versions(
     at = np.array(sorted(i for i in instants if hindsight or i <= cutoff), np.int64)
     if not len(at):
         return ()
-    evaluation = Evaluation(ground, np.array([company]), at, ends=_same_end(end, len(at)), currency=currency)
+    evaluation = Evaluation(
+        ground, np.array([company]), at, ends=_same_end(end, len(at)), currency=currency
+    )
     values, _ = evaluation.run(step)
     out: list[Version] = []
     for i, instant in enumerate(at.tolist()):
@@ -225,12 +288,18 @@ def _versions(
         value = None if reason else float(values.value[0, i])
         if (out and (out[-1].value, out[-1].reason) == (value, reason)) or (not out and reason):
             continue
-        out.append(Version(instant, value, reason, int(values.marks[0, i]), _news(rows_of, instant)))
+        out.append(
+            Version(instant, value, reason, int(values.marks[0, i]), _news(rows_of, instant))
+        )
     return tuple(out)
 
 
-def _news(rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]], instant: int) -> tuple[int, ...]:
-    """The facts behind the figure at an instant; the caller keeps those that were published then."""
+def _news(
+    rows_of: list[tuple[Timeline, np.ndarray[tuple[int], np.dtype[np.int64]]]], instant: int
+) -> tuple[int, ...]:
+    """The facts behind the figure at an instant;
+    the caller keeps those that were published then.
+    """
     found: dict[int, None] = {}
     for timeline, key in rows_of:
         row = _standing(timeline, key, instant)

@@ -1,6 +1,7 @@
 """The fiscal axis read as of cut-offs: of each scope the period end E (F11), and its leaves at E.
 
-Where companies are looked at is a matter of `Places`: on dates, or at the instants at which something became known.
+Where companies are looked at is a matter of `Places`: on dates, or at the instants at which
+something became known.
 """
 
 from collections.abc import Sequence
@@ -33,7 +34,9 @@ class FiscalGround(Protocol):
     """Figures of all companies, as the ledger knows them."""
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
-        """The item's figures of one form; those formed of parts in several currencies in the one given (M2)."""
+        """The item's figures of one form;
+        those formed of parts in several currencies in the one given (M2).
+        """
 
     def joint(self, leaves: tuple[FormName, ...], currency: int | None = None) -> Joint:
         """Several figures side by side, to find the period end they share."""
@@ -51,14 +54,20 @@ class FiscalGround(Protocol):
 class FiscalAxis:
     """Scopes and leaves at some places.
 
-    With `ends` given, of the shape of the places, the period is asked for by name: E is that, and nothing is stale
-    (F11). `currency` is the one in which figures formed of parts in several stand (M2).
+    With `ends` given, of the shape of the places, the period is asked for by name: E is that, and
+    nothing is stale (F11). `currency` is the one in which figures formed of parts in several stand
+    (M2).
     """
 
     def __init__(
-        self, ground: FiscalGround, places: Places, *, ends: Days | None = None, stale_after: int = STALE_AFTER,
+        self,
+        ground: FiscalGround,
+        places: Places,
+        *,
+        ends: Days | None = None,
+        stale_after: int = STALE_AFTER,
         currency: int | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.places = places
         self.stale_after = stale_after
         self.currency = currency
@@ -95,13 +104,19 @@ class FiscalAxis:
     def leaf(self, leaf: Leaf, scope: Scope) -> Values:
         """The figures of a leaf at E, or so many months before."""
         timeline = self.timeline(leaf)
-        rows = scope.found.rows.get((leaf.item.code, leaf.form, leaf.first)) if leaf.moves_period else None
+        rows = (
+            scope.found.rows.get((leaf.item.code, leaf.form, leaf.first))
+            if leaf.moves_period
+            else None
+        )
         if rows is None:
             return self._at_end(leaf, timeline, scope)
         return self._read(timeline, rows, scope.reason)
 
     def observation(self, item: Item) -> Values:
-        """F14: the last observation known at each date; missing, `stale`, after the item's limit."""
+        """F14: the last observation known at each date; missing, `stale`,
+        after the item's limit.
+        """
         timeline = self._ground.timeline(item, "", False)
         rows = self.places.newest(timeline.moves, timeline.key)
         state = gather(timeline.state, rows.ravel(), State.ABSENT).reshape(rows.shape)
@@ -121,7 +136,9 @@ class FiscalAxis:
     def _found(self, found: Sequence[Leaf]) -> Found:
         shape = self.places.shape
         if self._given_ends is not None or not found:
-            ends = np.full(shape, NO_END, np.int32) if self._given_ends is None else self._given_ends
+            ends = (
+                np.full(shape, NO_END, np.int32) if self._given_ends is None else self._given_ends
+            )
             return Found(ends, np.zeros(shape, np.uint8), {})
         movers = {(f.item.code, f.form, f.first): f for f in found if f.moves_period}
         if not movers:
@@ -135,19 +152,26 @@ class FiscalAxis:
         state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(shape)
         has_end = state == State.VALUE
         key = gather(joint.key, at_rows.ravel(), 0).reshape(shape)
-        # A withdrawn end is kept too: it is where the figure stood, and where its versions are to be found.
+        # A withdrawn end is kept too: it is where the figure stood, and where its versions are to
+        # be found.
         ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
-        reason = np.where(state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE))
+        reason = np.where(
+            state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE)
+        )
         if (absent := state == State.ABSENT).any():
             reason = np.where(absent, self._no_end(list(movers.values()), absent), reason)
         rows = {}
         for (name, leaf), own in zip(movers.items(), joint.rows, strict=True):
             row = gather(own, at_rows.ravel(), -1).reshape(shape)
-            rows[name] = np.where(has_end & (row >= 0), row + self.places.starts(self.timeline(leaf).key), -1)
+            rows[name] = np.where(
+                has_end & (row >= 0), row + self.places.starts(self.timeline(leaf).key), -1
+            )
         return self._stale(Found(ends, reason, rows))
 
     def _stale(self, found: Found) -> Found:
-        old = (found.ends != NO_END) & (self.places.days - found.ends.astype(np.int64) > self.stale_after)
+        old = (found.ends != NO_END) & (
+            self.places.days - found.ends.astype(np.int64) > self.stale_after
+        )
         reason = np.where(old & (found.reason == 0), np.uint8(Reason.STALE), found.reason)
         return replace(found, reason=reason)
 
@@ -160,15 +184,20 @@ class FiscalAxis:
 
     def ends_by_moves(self, found: Sequence[Leaf]) -> tuple[Moves, Days]:
         """When the period end of a scope became another one, and which; of all companies."""
-        movers = tuple(dict.fromkeys((f.item.code, f.form, f.first) for f in found if f.moves_period))
-        source: Joint | Presence = self._ground.joint(movers, self.currency) if movers else self._statements(found)
+        movers = tuple(
+            dict.fromkeys((f.item.code, f.form, f.first) for f in found if f.moves_period)
+        )
+        source: Joint | Presence = (
+            self._ground.joint(movers, self.currency) if movers else self._statements(found)
+        )
         rows = source.moves.absolute(source.key)
         return source.moves, gather(key_end(source.key), rows, NO_END)
 
     # ---- why there is none
 
     def _no_end(self, found: Sequence[Leaf], absent: NDArray[np.bool_]) -> NDArray[np.uint8]:
-        """N: without any E, the first input with no value at any end gives the reason, else `incomplete`.
+        """N: without any E, the first input with no value at any end gives
+        the reason, else `incomplete`.
 
         Only where there is none: mostly at the first cut-offs.
         """
@@ -182,7 +211,9 @@ class FiscalAxis:
                 self._newest_at(places, p.moves, p.key) >= 0
                 for p in (self._ground.figures(leaf.item), self._ground.statement(leaf.item))
             )
-            why = reason_at_no_end(self._applicable(leaf)[index], leaf.item.additive, figures, statement)
+            why = reason_at_no_end(
+                self._applicable(leaf)[index], leaf.item.additive, figures, statement
+            )
             reason = np.where(has, reason, why).astype(np.uint8)
         out[index] = reason
         return out

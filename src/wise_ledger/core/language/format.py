@@ -1,7 +1,8 @@
-"""One canonical form of an expression: as few parentheses as it needs, one blank around operators, literals as written.
+"""One canonical form of an expression: as few parentheses as it needs,
+one blank around operators, literals as written.
 
-Comments stand before it, each on a line of its own; an expression too long for a line is broken at its outermost
-`or`, `and`, `+` or `-`.
+Comments stand before it, each on a line of its own; an expression too long for a line is broken at
+its outermost `or`, `and`, `+` or `-`.
 """
 
 import re
@@ -17,7 +18,8 @@ _COMMENT = re.compile(r'"(?:[^"\\\n]|\\.)*"|#[^\n]*')
 
 
 def formatted(text: str) -> str:
-    """The expression in its canonical form, which means the same; raises `ExpressionError` where it cannot be read.
+    """The expression in its canonical form, which means the same;
+    raises `ExpressionError` where it cannot be read.
 
     >>> formatted("(net_income)/( revenue+1mn  EUR)>5%")
     'net_income / (revenue + 1mn EUR) > 5%'

@@ -1,4 +1,6 @@
-"""What people write out of habit, from other languages, from sheets and from text editors, and what to write here."""
+"""What people write out of habit, from other languages, from sheets and from text editors,
+and what to write here.
+"""
 
 import re
 from collections.abc import Mapping
@@ -10,7 +12,9 @@ from wise_ledger.core.money.currencies import is_currency
 
 @dataclass(frozen=True)
 class Habit:
-    """Something written out of habit: the characters it takes from `begin` on, what is wrong, what to write."""
+    """Something written out of habit: the characters it takes from `begin` on,
+    what is wrong, what to write.
+    """
 
     begin: int
     length: int
@@ -36,7 +40,11 @@ _THERE: tuple[tuple[re.Pattern[str], str, str], ...] = tuple(
         (r"≠", "{0} is another character", "write !="),
         (r"[×·]", "{0} is another character", "write *"),
         (r"÷", "{0} is another character", "write /"),
-        (r"'[^'\n]*'?|[‘’‚][^‘’\n]*[‘’]?|[“”„«][^“”»\n]*[“”»]?", "{0} is in other quotes", 'write "…" around texts'),
+        (
+            r"'[^'\n]*'?|[‘’‚][^‘’\n]*[‘’]?|[“”„«][^“”»\n]*[“”»]?",
+            "{0} is in other quotes",
+            'write "…" around texts',
+        ),
         (r"and\b", "{0} is in capitals", "write and"),
         (r"or\b", "{0} is in capitals", "write or"),
         (r"not\b", "{0} is in capitals", "write not"),
@@ -46,11 +54,23 @@ _THERE: tuple[tuple[re.Pattern[str], str, str], ...] = tuple(
         (r"is\s+null\b|isnull\b", "{0} is no word of this language", "write missing(x)"),
         (r"is\s+not\b", "{0} is no word of this language", "write !="),
         (r"is\b", "{0} is no word of this language", "write =="),
-        (r"(?:i?like|contains|matches)\b", "texts are compared whole", 'write == "…" or in ("…", "…")'),
-        (r"then\b|else\b|when\b|case\b", "{0} is no word of this language", "write where(test, a, b)"),
+        (
+            r"(?:i?like|contains|matches)\b",
+            "texts are compared whole",
+            'write == "…" or in ("…", "…")',
+        ),
+        (
+            r"then\b|else\b|when\b|case\b",
+            "{0} is no word of this language",
+            "write where(test, a, b)",
+        ),
         (r"percent\b|pct\b", "{0} is no unit here", "write it as in 5%"),
         (r"[$€£¥]", "an amount ends with its currency", "write it as in 500mn EUR"),
-        (r"\[[^\]\n]*\]?", "{0} selects nothing", "write .q, .h, .fy, .ttm or .ytd behind the item, or ago(x, 1y)"),
+        (
+            r"\[[^\]\n]*\]?",
+            "{0} selects nothing",
+            "write .q, .h, .fy, .ttm or .ytd behind the item, or ago(x, 1y)",
+        ),
         (r"\?", "{0} is no word of this language", "write where(test, a, b)"),
         (r";", "one expression stands alone", "take it out"),
         (r"%", "a percent stands right behind its number", "write it as in 5%"),
@@ -60,20 +80,39 @@ _THERE: tuple[tuple[re.Pattern[str], str, str], ...] = tuple(
 )
 # Behind a number or an amount.
 _BEHIND_A_NUMBER: tuple[tuple[re.Pattern[str], str, str], ...] = (
-    (re.compile(r"(?:k|mn|bn|tn)\b", re.IGNORECASE), "the scale stands right behind the number", "write {1}{0}"),
-    (re.compile(r"(?:m|mio|million|millions)\b", re.IGNORECASE), "{0} is no scale here", "write {1}mn"),
-    (re.compile(r"(?:b|bil|billion|billions)\b", re.IGNORECASE), "{0} is no scale here", "write {1}bn"),
+    (
+        re.compile(r"(?:k|mn|bn|tn)\b", re.IGNORECASE),
+        "the scale stands right behind the number",
+        "write {1}{0}",
+    ),
+    (
+        re.compile(r"(?:m|mio|million|millions)\b", re.IGNORECASE),
+        "{0} is no scale here",
+        "write {1}mn",
+    ),
+    (
+        re.compile(r"(?:b|bil|billion|billions)\b", re.IGNORECASE),
+        "{0} is no scale here",
+        "write {1}bn",
+    ),
     (re.compile(r"[a-z]{3}\b"), "a currency is three capitals", "write {1} {2}"),
-    (re.compile(r",\s?[0-9]{3}\b"), "thousands are not parted", "write {1}000 without the comma, or 1k, 1mn"),
+    (
+        re.compile(r",\s?[0-9]{3}\b"),
+        "thousands are not parted",
+        "write {1}000 without the comma, or 1k, 1mn",
+    ),
     (re.compile(r"%"), "a percent stands right behind its number", "write {1}%"),
 )
 # Spans as they are written elsewhere: what stands there, and the unit that is meant.
 _SPANS: tuple[tuple[re.Pattern[str], str], ...] = tuple(
     (re.compile(rf"([0-9]+)\s?(?:{words})\b", re.IGNORECASE), unit)
     for words, unit in (
-        ("y|yrs?|years?", "y"), ("mo|mths?|months?", "mo"), ("q|qtrs?|quarters?", "q"), ("d|days?", "d"),
+        ("y|yrs?|years?", "y"),
+        ("mo|mths?|months?", "mo"),
+        ("q|qtrs?|quarters?", "q"),
+        ("d|days?", "d"),
     )
-)  # fmt: skip
+)
 # Functions by the names they have elsewhere.
 ELSEWHERE: Mapping[str, str] = {
     "avg": "mean", "average": "mean", "std": "stdev", "stddev": "stdev", "sd": "stdev", "ln": "log", "if": "where",
@@ -99,7 +138,9 @@ def habit_at(text: str, at: int) -> Habit | None:
             if found := pattern.match(text, at):
                 words = (found[0], number[1], found[0].upper())
                 begin = number.start()
-                return Habit(begin, found.end() - begin, problem.format(*words), mend.format(*words))
+                return Habit(
+                    begin, found.end() - begin, problem.format(*words), mend.format(*words)
+                )
     if (
         found_ := _number_at(text, at)
         or _list_at(text, at)
@@ -109,11 +150,15 @@ def habit_at(text: str, at: int) -> Habit | None:
     ) is not None:
         return found_
     if (first := re.fullmatch(r"\s*(and|or)\s+", text[:at])) is not None:
-        return Habit(first.start(1), len(first[1]), f"{first[1]} stands between two tests", "take it out")
+        return Habit(
+            first.start(1), len(first[1]), f"{first[1]} stands between two tests", "take it out"
+        )
     if (before := re.search(r"\bif\s+$", text[:at])) is not None:
         return Habit(before.start(), 2, "if is no word of this language", "write where(test, a, b)")
     if closed := re.match(r'"(?:[^"\\\n]|\\.)*"', text[at:]):
-        return Habit(at, closed.end(), "a text was not expected here", "put a comma or an operator before it")
+        return Habit(
+            at, closed.end(), "a text was not expected here", "put a comma or an operator before it"
+        )
     begin = at - 1 if text[max(0, at - 1) : at + 1] in _PAIRS else at
     for pattern, problem, mend in _THERE:
         if found := pattern.match(text, begin):
@@ -127,8 +172,16 @@ _NUMBERS: tuple[tuple[re.Pattern[str], str, str], ...] = tuple(
     for pattern, problem, mend in (
         (r"(\.[0-9]+%?)", "a number begins with a digit", "write 0{1}"),
         (r"([0-9]+)\.(%?)(?![0-9])", "a number ends with a digit", "write {1}{2}"),
-        (r"([0-9]+(?:[._][0-9]{3}){2,}|[0-9]+_[0-9_]+)", "thousands are not parted", "write {plain}, or 1k, 1mn"),
-        (r"([0-9.]+)[eE]\+?[0-9]+", "powers of ten are not written so", "write it in full, or with k, mn, bn, tn"),
+        (
+            r"([0-9]+(?:[._][0-9]{3}){2,}|[0-9]+_[0-9_]+)",
+            "thousands are not parted",
+            "write {plain}, or 1k, 1mn",
+        ),
+        (
+            r"([0-9.]+)[eE]\+?[0-9]+",
+            "powers of ten are not written so",
+            "write it in full, or with k, mn, bn, tn",
+        ),
         (r"([0-9.]+)(?:pct|percent|%%)", "{0} is no number", "write {1}%"),
         (r"([0-9.]+)[bB](?![A-Za-z])", "{0} is no number", "write {1}bn"),
     )
@@ -146,7 +199,9 @@ def _number_at(text: str, at: int) -> Habit | None:
         if found := pattern.match(text, at):
             words = {"plain": re.sub(r"[._]", "", found[0])}
             groups = (found[0], *(g or "" for g in found.groups()))
-            return Habit(at, found.end() - at, problem.format(*groups), mend.format(*groups, **words))
+            return Habit(
+                at, found.end() - at, problem.format(*groups), mend.format(*groups, **words)
+            )
     return None
 
 
@@ -168,11 +223,20 @@ def _span_at(text: str, at: int) -> Habit | None:
         return Habit(at, whole.end(), "a span is a whole number", f"write it {months}")
     if plain := re.match(r"[0-9]+(?:d|mo|q|y)\b", text[at:]):
         if minus := _MINUS_BEFORE.search(text, 0, at):
-            return Habit(minus.start(), 1, "a span has no sign", "write it without, as in ago(x, 1y)")
+            return Habit(
+                minus.start(), 1, "a span has no sign", "write it without, as in ago(x, 1y)"
+            )
         inside = text[:at].count("(") > text[:at].count(")")
         if inside and not text[:at].rstrip().endswith(("(", ",")):
-            return Habit(at, plain.end(), "a comma is missing before the span", f"write , {plain[0]}")
-        return Habit(at, plain.end(), "a span stands only inside a function", f"write it as in ago(x, {plain[0]})")
+            return Habit(
+                at, plain.end(), "a comma is missing before the span", f"write , {plain[0]}"
+            )
+        return Habit(
+            at,
+            plain.end(),
+            "a span stands only inside a function",
+            f"write it as in ago(x, {plain[0]})",
+        )
     if scale := re.match(r"([0-9]+)[mM]\b", text[at:]):
         spellings = f"{scale[1]}mn for millions, {scale[1]}mo for months"
         return Habit(at, scale.end(), f"{scale[0]} is no number", f"write {spellings}")
@@ -180,7 +244,9 @@ def _span_at(text: str, at: int) -> Habit | None:
     begin = at if number is None else number.start()
     for pattern, unit in _SPANS:
         if found := pattern.match(text, begin):
-            return Habit(begin, found.end() - begin, f"{found[0]} is no span", f"write {found[1]}{unit}")
+            return Habit(
+                begin, found.end() - begin, f"{found[0]} is no span", f"write {found[1]}{unit}"
+            )
     return None
 
 
@@ -195,7 +261,11 @@ def _empty_at(text: str, at: int) -> Habit | None:
         return Habit(at, 1, "the list is empty", 'write in ("…", "…")')
     if (called := re.search(r"([a-z][a-z0-9_]*)\s*\($", before)) is not None:
         name = called[1]
-        mend = f"write {FUNCTIONS[name].call}" if name in FUNCTIONS else f"write {name} without parentheses"
+        mend = (
+            f"write {FUNCTIONS[name].call}"
+            if name in FUNCTIONS
+            else f"write {name} without parentheses"
+        )
         return Habit(called.start(), at + 1 - called.start(), f"{name} is given nothing", mend)
     return None
 
@@ -203,7 +273,9 @@ def _empty_at(text: str, at: int) -> Habit | None:
 def _currency_at(text: str, at: int) -> Habit | None:
     """A currency that does not stand behind its amount, one blank between."""
     if glued := re.match(r"([0-9][0-9.]*(?:k|mn|bn|tn)?)([A-Z]{3})\b", text[at:]):
-        return Habit(at, glued.end(), "a blank stands before the currency", f"write {glued[1]} {glued[2]}")
+        return Habit(
+            at, glued.end(), "a blank stands before the currency", f"write {glued[1]} {glued[2]}"
+        )
     code = re.match(r"([A-Z]{3})\b(?:\s*([0-9][0-9.]*(?:k|mn|bn|tn)?)\b)?", text[at:])
     if code is None or not is_currency(code[1]):
         return None

@@ -1,4 +1,6 @@
-"""Calls that look at other times: shifts, windows of samples, returns, and what is read on a period end."""
+"""Calls that look at other times: shifts, windows of samples, returns,
+and what is read on a period end.
+"""
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
@@ -48,12 +50,19 @@ class InTime:
         self._uncounted = uncounted  # parts that are typed meanwhile do not count
 
     def shifted(
-        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
+        self,
+        node: tree.Call,
+        function: Function,
+        operand: Node,
+        span: Node | None,
+        below: Callable[..., Step],
     ) -> Step:
         now = self._in_time(operand, below(operand))
         if now.axis is Axis.DATE:
             stretch = self._stretch(span)
-            before: Step = Before(now.unit.plain(), Axis.DATE, node.place, operand=now, span=stretch)
+            before: Step = Before(
+                now.unit.plain(), Axis.DATE, node.place, operand=now, span=stretch
+            )
             years = stretch.years
         else:
             months = self._months(span)
@@ -62,12 +71,21 @@ class InTime:
         if function.name == "ago":
             return before
         unit = self._meeting.result(node, function, now.unit)
-        return Apply(unit, now.axis, node.place, function=function, operands=(now, before), option=years)
+        return Apply(
+            unit, now.axis, node.place, function=function, operands=(now, before), option=years
+        )
 
     def window(
-        self, node: tree.Call, function: Function, operand: Node, span: Node | None, below: Callable[..., Step]
+        self,
+        node: tree.Call,
+        function: Function,
+        operand: Node,
+        span: Node | None,
+        below: Callable[..., Step],
     ) -> Step:
-        """Samples at offsets 0, step, … below the span; the step follows the selectors of what is sampled."""
+        """Samples at offsets 0, step, … below the span;
+        the step follows the selectors of what is sampled.
+        """
         now = self._in_time(operand, below(operand))
         if now.axis is Axis.DATE:
             return self._sampled(node, function, now, span)
@@ -83,7 +101,9 @@ class InTime:
         with self._uncounted():  # a sample is no part of what was written
             samples = (now, *(below(operand, n) for n in range(step, months, step)))
         unit = self._meeting.result(node, function, now.unit)
-        return Apply(unit, now.axis, node.place, function=function, operands=samples, option=step / 12)
+        return Apply(
+            unit, now.axis, node.place, function=function, operands=samples, option=step / 12
+        )
 
     def returned(self, node: tree.Call, span: Node | None, over: tree.Keyword | None) -> Step:
         name = None
@@ -93,8 +113,17 @@ class InTime:
             known = self._vocabulary.values("list")
             name = over.value.value
             if name not in known:
-                raise self._error(over.value, f"there is no list {name} with levels", mend_for(name, known))
-        return Return(PURE, Axis.DATE, node.place, node.name == "total_return", span=self._stretch(span), over=name)
+                raise self._error(
+                    over.value, f"there is no list {name} with levels", mend_for(name, known)
+                )
+        return Return(
+            PURE,
+            Axis.DATE,
+            node.place,
+            node.name == "total_return",
+            span=self._stretch(span),
+            over=name,
+        )
 
     def at_end(self, part: Node, node: tree.Call, inner: Step, months: int) -> Step:
         if inner.axis is not Axis.DATE or inner.unit.kind != "number":
@@ -108,7 +137,9 @@ class InTime:
             raise self._error(span or node, "the span has more than 10 years of days", "shorten it")
         priced = any(isinstance(part, Quote | Return) for part in parts(now))
         unit = self._meeting.result(node, function, now.unit)
-        return Sampled(unit, Axis.DATE, node.place, function=function, operand=now, span=stretch, priced=priced)
+        return Sampled(
+            unit, Axis.DATE, node.place, function=function, operand=now, span=stretch, priced=priced
+        )
 
     def _months(self, span: Node | None) -> int:
         """The months of a span on the fiscal axis; a year where none is written."""
@@ -116,11 +147,15 @@ class InTime:
             return _MONTHS["y"]
         if span.unit == "d":
             raise self._error(
-                span, "fiscal figures are not shifted by days", "use months, quarters or years: 3mo, 1q, 1y"
+                span,
+                "fiscal figures are not shifted by days",
+                "use months, quarters or years: 3mo, 1q, 1y",
             )
         months = span.count * _MONTHS[span.unit]
         if months > LONGEST_SPAN:
-            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
+            raise self._error(
+                span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one"
+            )
         if months % _QUARTER or not months:
             nearest_ = max(1, round(months / _QUARTER)) * _QUARTER
             problem = "fiscal figures end a whole number of quarters apart"
@@ -135,16 +170,24 @@ class InTime:
         if not span.count:
             raise self._error(span, "the span has no length", "write one such as 30d or 1y")
         if found.years > LONGEST_SPAN / 12:
-            raise self._error(span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one")
+            raise self._error(
+                span, f"the span is longer than {LONGEST_SPAN // 12} years", "write a shorter one"
+            )
         return found
 
     def _in_time(self, part: Node, step: Step) -> Step:
         """Something that lives on period ends or dates, and can be read on others."""
         if step.axis is Axis.CROSS:
-            raise self._error(part, "a cross-section cannot be shifted in time", "shift what is inside it")
+            raise self._error(
+                part, "a cross-section cannot be shifted in time", "shift what is inside it"
+            )
         if step.axis is Axis.CONSTANT:
             self._meeting.number(part, step)
-            raise self._error(part, "this is the same at all times and cannot be shifted", "name an item or a price")
+            raise self._error(
+                part,
+                "this is the same at all times and cannot be shifted",
+                "name an item or a price",
+            )
         return self._meeting.number(part, step)
 
     def _error(self, node: Node, problem: str, mend: str) -> ExpressionError:

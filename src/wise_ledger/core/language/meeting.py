@@ -1,4 +1,6 @@
-"""What may stand beside what: units that meet, numbers and truths in their places, texts that are codes."""
+"""What may stand beside what: units that meet, numbers and truths in their places,
+texts that are codes.
+"""
 
 from dataclasses import replace
 
@@ -13,7 +15,9 @@ from wise_ledger.core.language.vocabulary import Vocabulary
 
 
 class Meeting:
-    """What may stand beside what in one expression; whatever may not is an `ExpressionError` with its place."""
+    """What may stand beside what in one expression;
+    whatever may not is an `ExpressionError` with its place.
+    """
 
     def __init__(self, text: str, vocabulary: Vocabulary) -> None:
         self._text = text
@@ -21,13 +25,17 @@ class Meeting:
 
     def number(self, node: Node, step: Step) -> Step:
         if step.unit.kind != "number":
-            raise self._error(node, f"this is a {step.unit.name}, not a number", "use a number here")
+            raise self._error(
+                node, f"this is a {step.unit.name}, not a number", "use a number here"
+            )
         return step
 
     def truth(self, node: Node, step: Step) -> Step:
         if step.unit.kind != "truth":
             raise self._error(
-                node, f"this is {step.unit.name}, not yes or no", "compare it with something, such as > 0"
+                node,
+                f"this is {step.unit.name}, not yes or no",
+                "compare it with something, such as > 0",
             )
         return step
 
@@ -53,12 +61,20 @@ class Meeting:
     def within_bounds(self, *sides: tuple[Node, Step]) -> None:
         """A function that cannot give what is written beside it: 90 for 90 %."""
         for (_, of), (literal, number) in (sides, sides[::-1]):
-            if not (isinstance(of, Apply) and isinstance(number, Constant) and of.function.highest is not None):
+            if not (
+                isinstance(of, Apply)
+                and isinstance(number, Constant)
+                and of.function.highest is not None
+            ):
                 continue
             if abs(number.value) > of.function.highest:
                 percent = f"{self._quote(literal)}%"
                 problem = f"{of.function.name} is a fraction from 0 to 1, so this is never reached"
-                raise self._error(literal, problem, f"write {percent}" if abs(number.value) <= 100 else "write 90%")
+                raise self._error(
+                    literal,
+                    problem,
+                    f"write {percent}" if abs(number.value) <= 100 else "write 90%",
+                )
 
     def result(self, node: Node, function: Function, unit: Unit) -> Unit:
         try:
@@ -82,14 +98,22 @@ class Meeting:
         if "text" in (a.kind, b.kind):
             other = first if b.kind == "text" else second
             quoted = f'write it in quotes: "{self._quote(other)}"'
-            return self._error(other, problem, quoted if isinstance(other, tree.Number) else "compare texts with texts")
+            return self._error(
+                other,
+                problem,
+                quoted if isinstance(other, tree.Number) else "compare texts with texts",
+            )
         return self._error(node, problem, "bring both to one unit, by a quotient for example")
 
     def _code(self, attribute: str, node: Node, text: TextConstant) -> TextConstant:
         known = self._vocabulary.values(attribute)
         code = code_of(attribute, text.value, known)
         if code is None:
-            raise self._error(node, f"there is no {attribute} {text.value}", near_codes(attribute, text.value, known))
+            raise self._error(
+                node,
+                f"there is no {attribute} {text.value}",
+                near_codes(attribute, text.value, known),
+            )
         return replace(text, value=code)
 
     def _quote(self, node: Node) -> str:

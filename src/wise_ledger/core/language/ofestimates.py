@@ -35,12 +35,16 @@ class EstimateTyping:
             kind = PERIODS[self._word(period.value, PERIODS, "kind of period")] if period else 0
             return Surprise(unit if how == HOW[0] else PURE, Axis.DATE, node.place, code, how, kind)
         horizon = self._word(words[1], HORIZONS, "horizon")
-        statistic = self._word(words[2], STATISTICS, "statistic") if len(words) > 2 else STATISTICS[0]
+        statistic = (
+            self._word(words[2], STATISTICS, "statistic") if len(words) > 2 else STATISTICS[0]
+        )
         if horizon == "ntm" and statistic not in BLENDED:
             problem = f"the next twelve months have no {statistic}: they are a blend of two years"
             raise self._error(words[2], problem, "write mean, median, high or low; or fy1")
         counted = statistic in ("count", "raised", "cut")
-        return Estimate(NAMED["count"] if counted else unit, Axis.DATE, node.place, code, horizon, statistic)
+        return Estimate(
+            NAMED["count"] if counted else unit, Axis.DATE, node.place, code, horizon, statistic
+        )
 
     def _word(self, node: Node, known: Collection[str], what: str) -> str:
         """A word of the language in the place of an expression."""

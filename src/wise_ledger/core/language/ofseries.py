@@ -1,4 +1,6 @@
-"""Economic series in expressions: `series("key")`, and functions of time directly on one, in its own periods (S4)."""
+"""Economic series in expressions: `series("key")`, and functions of time directly on one,
+in its own periods (S4).
+"""
 
 from collections.abc import Sequence
 
@@ -22,7 +24,12 @@ from wise_ledger.core.series.periods import Frequency
 from wise_ledger.core.timelines.keys import Mark
 
 _LONGEST = 50  # years
-_SPANS = {Frequency.A: "1y", Frequency.Q: "1q or 1y", Frequency.M: "3mo or 1y", Frequency.W: "28d or 1y"}
+_SPANS = {
+    Frequency.A: "1y",
+    Frequency.Q: "1q or 1y",
+    Frequency.M: "3mo or 1y",
+    Frequency.W: "28d or 1y",
+}
 
 
 class SeriesTyping:
@@ -37,10 +44,18 @@ class SeriesTyping:
         if node.name == "series":
             return self._series(node, first)
         function = FUNCTIONS.get(node.name)
-        if function is None or function.wants not in (Wants.SHIFTED, Wants.WINDOW) or not node.arguments:
+        if (
+            function is None
+            or function.wants not in (Wants.SHIFTED, Wants.WINDOW)
+            or not node.arguments
+        ):
             return None
         operand, only_first = node.arguments[0], first
-        if isinstance(operand, tree.Call) and operand.name == "first_reported" and len(operand.arguments) == 1:
+        if (
+            isinstance(operand, tree.Call)
+            and operand.name == "first_reported"
+            and len(operand.arguments) == 1
+        ):
             operand, only_first = operand.arguments[0], True
         if not (isinstance(operand, tree.Call) and operand.name == "series"):
             return None
@@ -49,18 +64,35 @@ class SeriesTyping:
         if function.wants is Wants.WINDOW:
             unit = function.result(now.unit)
             return SeriesSampled(
-                unit, Axis.DATE, node.place, function=function, key=now.key, span=span, first=now.first
+                unit,
+                Axis.DATE,
+                node.place,
+                function=function,
+                key=now.key,
+                span=span,
+                first=now.first,
             )
         one_base = function.name != "ago"
-        before = SeriesStep(now.unit.plain(), Axis.DATE, node.place, now.key, span, now.first, one_base)
+        before = SeriesStep(
+            now.unit.plain(), Axis.DATE, node.place, now.key, span, now.first, one_base
+        )
         if function.name == "ago":
             return before
         unit = function.result(now.unit)
-        return Apply(unit, Axis.DATE, node.place, function=function, operands=(now, before), option=span.years)
+        return Apply(
+            unit,
+            Axis.DATE,
+            node.place,
+            function=function,
+            operands=(now, before),
+            option=span.years,
+        )
 
     def _series(self, node: tree.Call, first: bool) -> SeriesStep:
         if len(node.arguments) != 1 or not isinstance(node.arguments[0], tree.Text):
-            raise self._error(node, "a series is named by its key in quotes", 'write series("FAMILY/M.XA.SA")')
+            raise self._error(
+                node, "a series is named by its key in quotes", 'write series("FAMILY/M.XA.SA")'
+            )
         named = node.arguments[0]
         book = self._vocabulary.series()
         try:
@@ -73,11 +105,17 @@ class SeriesTyping:
         if not given and node.name == "average_balance":
             given = (tree.Span(node.place, 1, "y"),)
         if len(given) != 1 or not isinstance(given[0], tree.Span):
-            raise self._error(node, "a span is needed", f"write {FUNCTIONS[node.name].call} with a span such as 1y")
+            raise self._error(
+                node,
+                "a span is needed",
+                f"write {FUNCTIONS[node.name].call} with a span such as 1y",
+            )
         span = given[0]
         stretch = Stretch(span.count, span.unit)
         if not span.count or stretch.years > _LONGEST:
-            raise self._error(span, f"a span is not empty, and {_LONGEST} years at most", "write one such as 1y")
+            raise self._error(
+                span, f"a span is not empty, and {_LONGEST} years at most", "write one such as 1y"
+            )
         book = self._vocabulary.series()
         frequency = book.frequency(book.number[series.key])
         if frequency is not None and not periods_in(frequency, span.count, span.unit):
@@ -95,14 +133,19 @@ def unit_of(book: SeriesBook, number: int) -> Unit:
 
 
 def series_values(
-    book: SeriesBook, step: SeriesStep | SeriesSampled, cutoffs: NDArray[np.int64], shape: tuple[int, int]
+    book: SeriesBook,
+    step: SeriesStep | SeriesSampled,
+    cutoffs: NDArray[np.int64],
+    shape: tuple[int, int],
 ) -> Values:
     """A series at each cut-off, the same for every company."""
     number = book.of(step.key)
     assumed = np.zeros(len(cutoffs), np.bool_)
     if isinstance(step, SeriesStep):
         back = (0, "d") if step.back is None else (step.back.count, step.back.unit)
-        value, reason, assumed, _ = book.at(number, cutoffs, back=back, first=step.first, one_base=step.one_base)
+        value, reason, assumed, _ = book.at(
+            number, cutoffs, back=back, first=step.first, one_base=step.one_base
+        )
     else:
         value, reason = _sampled(book, number, step, cutoffs)
     unit = book.text(number, "unit")
@@ -131,4 +174,6 @@ def _sampled(
         else:
             with np.errstate(all="ignore"):
                 value[n] = step.function.window(values[:, None], times)[0]
-    return value, np.where((reason == 0) & ~np.isfinite(value), np.uint8(Reason.NOT_MEANINGFUL), reason)
+    return value, np.where(
+        (reason == 0) & ~np.isfinite(value), np.uint8(Reason.NOT_MEANINGFUL), reason
+    )

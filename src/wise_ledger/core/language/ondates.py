@@ -1,4 +1,6 @@
-"""Evaluate what lives on dates: market fields, returns, and anything read on other dates than the cut-offs."""
+"""Evaluate what lives on dates: market fields, returns,
+and anything read on other dates than the cut-offs.
+"""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -12,7 +14,16 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.language.check import plan
-from wise_ledger.core.language.plan import AtEnd, Before, Estimate, Quote, Return, Sampled, Step, Surprise
+from wise_ledger.core.language.plan import (
+    AtEnd,
+    Before,
+    Estimate,
+    Quote,
+    Return,
+    Sampled,
+    Step,
+    Surprise,
+)
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import MarketValue, ShareCounts
@@ -59,16 +70,24 @@ class Asking(Protocol):
 
 
 class OnDates:
-    """Evaluates for companies x ascending cut-offs; `at` gives an evaluation of the same companies at others."""
+    """Evaluates for companies x ascending cut-offs;
+    `at` gives an evaluation of the same companies at others.
+    """
 
     def __init__(
-        self, ground: Ground, members: Rows, cutoffs: Instants, at: Callable[..., Asking], targets: Instants | None
+        self,
+        ground: Ground,
+        members: Rows,
+        cutoffs: Instants,
+        at: Callable[..., Asking],
+        targets: Instants | None,
     ) -> None:
         self._ground = ground
         self._members = members
         self._cutoffs = cutoffs
         self._at = at
-        self._targets = targets  # the later dates whose periods estimates are for; the cut-offs' own without
+        # the later dates whose periods estimates are for; the cut-offs' own without
+        self._targets = targets
         self._shape = (len(members), len(cutoffs))
 
     def value(self, step: Step, scope: Scope) -> Values:
@@ -81,18 +100,28 @@ class OnDates:
             case Estimate():
                 how = step.measure, step.horizon, step.statistic
                 currency = self._reporting_currency()
-                return self._ground.estimates.estimate(*how, self._members, self._cutoffs, currency, self._targets)
+                return self._ground.estimates.estimate(
+                    *how, self._members, self._cutoffs, currency, self._targets
+                )
             case Surprise():
-                asked = step.measure, step.how, self._members, self._cutoffs, self._reporting_currency()
+                asked = (
+                    step.measure,
+                    step.how,
+                    self._members,
+                    self._cutoffs,
+                    self._reporting_currency(),
+                )
                 return self._ground.estimates.surprise(*asked, step.kind or None)
             case Before():
                 earlier = step.span.before(self._cutoffs)
                 # An estimate is for the target period of the later date, so each has its own.
-                values = self._at(earlier, self._cutoffs if self._targets is None else self._targets).run(step.operand)[
-                    0
-                ]
+                values = self._at(
+                    earlier, self._cutoffs if self._targets is None else self._targets
+                ).run(step.operand)[0]
                 there = np.broadcast_to(earlier, self._shape)
-                return self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
+                return self._on_basis(
+                    step, values, there, np.broadcast_to(self._cutoffs, self._shape)
+                )
             case Sampled():
                 return self._sampled(step)
             case AtEnd():
@@ -106,15 +135,23 @@ class OnDates:
         if step.name != "market_value":
             return market.field(step.name, self._members, self._cutoffs, per_share=scope.per_share)
         values = MarketValue(market, self._ground.share_counts)
-        return values.of(self._members, self._cutoffs, self._reporting_currency(), self._shares_outstanding)
+        return values.of(
+            self._members, self._cutoffs, self._reporting_currency(), self._shares_outstanding
+        )
 
     def _reporting_currency(self) -> Whole:
-        """In which currency each company reports as known at each cut-off; else that of its listing."""
+        """In which currency each company reports as known at each cut-off;
+        else that of its listing.
+        """
         market = self._ground.market
         reported = self._ground.field("currency", self._members, self._cutoffs)
         listing = market.listed.of_companies.read(self._members, self._cutoffs)
         own = market.listed.currency[listing]
-        codes = {word: currency_code(word) for word in set(reported.value.ravel().tolist()) if len(word) == 3}
+        codes = {
+            word: currency_code(word)
+            for word in set(reported.value.ravel().tolist())
+            if len(word) == 3
+        }
         codes_of = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
         return np.where(reported.there & (codes_of >= 0), codes_of, own).astype(np.int64)
 
@@ -134,38 +171,56 @@ class OnDates:
     # ---- other dates
 
     def _basis(self, instants: Whole) -> NDArray[np.float64]:
-        """How many shares one of long ago became by each instant, as known then, (companies, instants)."""
+        """How many shares one of long ago became by each instant, as known
+        then, (companies, instants).
+        """
         market = self._ground.market
         main = market.listed.main_ordinary
-        owner = main[np.minimum(self._members, len(main) - 1)] if len(main) else np.full(len(self._members), -1)
+        owner = (
+            main[np.minimum(self._members, len(main) - 1)]
+            if len(main)
+            else np.full(len(self._members), -1)
+        )
         receipt = market.listed.of_companies.read(self._members, instants)
         security = np.where(owner[:, None] >= 0, owner[:, None], market.listed.security[receipt])
         at = np.broadcast_to(instants, security.shape)
         return market.splits.between(security, np.full(security.shape, _LONG_AGO), at // DAY, at)
 
     def _on_basis(self, step: Step, values: Values, there: Whole, here: Whole) -> Values:
-        """Values of the instants `there` on the share basis of `here`; both of the shape of the values.
+        """Values of the instants `there` on the share basis of `here`;
+        both of the shape of the values.
 
         What is a share's moves against splits, numbers of shares move with them (M3).
         """
         if not step.unit.shares:
             return values
-        moments, which = np.unique(np.concatenate([there.ravel(), here.ravel()]), return_inverse=True)
+        moments, which = np.unique(
+            np.concatenate([there.ravel(), here.ravel()]), return_inverse=True
+        )
         basis = self._basis(moments)
         row = np.arange(len(self._members))[:, None]
-        then, now = which[: there.size].reshape(there.shape), which[there.size :].reshape(here.shape)
-        return replace(values, value=values.value * (basis[row, now] / basis[row, then]) ** step.unit.shares)
+        then, now = (
+            which[: there.size].reshape(there.shape),
+            which[there.size :].reshape(here.shape),
+        )
+        return replace(
+            values, value=values.value * (basis[row, now] / basis[row, then]) ** step.unit.shares
+        )
 
     def _sampled(self, step: Sampled) -> Values:
         """Over the days of the span up to each date: price days of the listing, else weekdays."""
         assert step.function.window is not None
         days = self._cutoffs // DAY
         first = step.span.days_before(days) + 1
-        every = np.unique(np.concatenate([np.arange(a, b) for a, b in zip(first, days, strict=True)]))
+        every = np.unique(
+            np.concatenate([np.arange(a, b) for a, b in zip(first, days, strict=True)])
+        )
         moments = np.unique(np.concatenate([(every + 1) * DAY - 1, self._cutoffs]))
         values = self._at(moments).run(step.operand)[0]
         counts = (
-            self._price_days(moments) if step.priced else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
+            self._price_days(moments)
+            if step.priced
+            else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
         )
         samples = np.where(values.there & counts, values.value.astype(np.float64), np.nan)
         basis = self._basis(moments) if step.unit.shares else None
@@ -175,7 +230,9 @@ class OnDates:
         currency = np.full(self._shape, NO_CURRENCY, np.int16)
         clash = np.zeros(self._shape, np.bool_)
         marks = np.zeros(self._shape, np.uint8)
-        for n, (begin, cutoff) in enumerate(zip(first.tolist(), self._cutoffs.tolist(), strict=True)):
+        for n, (begin, cutoff) in enumerate(
+            zip(first.tolist(), self._cutoffs.tolist(), strict=True)
+        ):
             own = np.flatnonzero((moments >= (begin + 1) * DAY - 1) & (moments <= cutoff))
             # The day of the cut-off is sampled at the cut-off, not at its end.
             own = own[(moments[own] // DAY < cutoff // DAY) | (moments[own] == cutoff)]
@@ -186,17 +243,26 @@ class OnDates:
             count = (~np.isnan(window)).sum(axis=0)
             times = (moments[own] // DAY - cutoff // DAY) / 365
             with np.errstate(all="ignore"):
-                found = step.function.window(np.where(count > 0, window, 0.0), times.astype(np.float64))
+                found = step.function.window(
+                    np.where(count > 0, window, 0.0), times.astype(np.float64)
+                )
             weekdays = int(_weekday(np.arange(begin, cutoff // DAY + 1)).sum())
             few[:, n] = (_HALF * count < weekdays) | (count < step.function.samples)
             none[:, n] = count == 0
             out[:, n] = np.where(count > 0, found, np.nan)
-            seen = Values(window, np.isnan(window).astype(np.uint8), values.marks[:, own].T, values.currency[:, own].T)
+            seen = Values(
+                window,
+                np.isnan(window).astype(np.uint8),
+                values.marks[:, own].T,
+                values.currency[:, own].T,
+            )
             currency[:, n], clash[:, n] = _one_currency(seen)
             marks[:, n] = np.bitwise_or.reduce(np.where(seen.there, seen.marks, 0), axis=0)
         last = values.reason[:, np.searchsorted(moments, self._cutoffs)]
         why = np.where(last != 0, last, np.uint8(Reason.INCOMPLETE))
-        reason = np.where(none, why, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)))
+        reason = np.where(
+            none, why, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE))
+        )
         result = Values(out, reason.astype(np.uint8), marks, currency)
         return result.missing_where(clash, Reason.NO_RATE).finite()
 
@@ -209,9 +275,13 @@ class OnDates:
         return np.asarray((found.row >= 0) & (market.day_of(found) == at // DAY))
 
     def period_end(self, step: AtEnd, scope: Scope) -> Days:
-        """The period end as reported that a step is read on, the latest where figures differ; NO_END where none is."""
+        """The period end as reported that a step is read on,
+        the latest where figures differ; NO_END where none is.
+        """
         known = (scope.ends != NO_END).ravel()
-        nominal = shift_months(np.where(known, scope.ends.ravel(), 0).astype(np.int32), -step.months)
+        nominal = shift_months(
+            np.where(known, scope.ends.ravel(), 0).astype(np.int32), -step.months
+        )
         keys = make_keys(np.repeat(self._members, self._shape[1]), nominal)
         at = np.tile(self._cutoffs, self._shape[0])
         out = np.where(known, nominal, NO_END)
@@ -219,21 +289,29 @@ class OnDates:
         for item in dict.fromkeys(leaf.item for leaf in scope.leaves):
             ends = self._ground.reported_ends(item)
             rows = np.where(known, standing(ends, keys, at), -1)
-            found = np.maximum(found, np.where(rows >= 0, gather(ends.value, rows, 0), NO_END).astype(np.int64))
+            found = np.maximum(
+                found, np.where(rows >= 0, gather(ends.value, rows, 0), NO_END).astype(np.int64)
+            )
         out = np.where(found != NO_END, found, out)
         return np.asarray(out.reshape(self._shape), np.int32)
 
     def _at_end(self, step: AtEnd, scope: Scope) -> Values:
         """Read on each cell's own period end."""
         ends = self.period_end(step, scope)
-        there = np.minimum((ends.astype(np.int64) + 1) * DAY - 1, np.broadcast_to(self._cutoffs, self._shape))
+        there = np.minimum(
+            (ends.astype(np.int64) + 1) * DAY - 1, np.broadcast_to(self._cutoffs, self._shape)
+        )
         moments, which = np.unique(there, return_inverse=True)
         found = self._at(moments).run(step.operand)[0]
         row, column = np.arange(len(self._members))[:, None], which.reshape(self._shape)
-        values = Values(*(getattr(found, n)[row, column] for n in ("value", "reason", "marks", "currency")))
+        values = Values(
+            *(getattr(found, n)[row, column] for n in ("value", "reason", "marks", "currency"))
+        )
         values = self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
         none = np.where(scope.reason != 0, scope.reason, np.uint8(Reason.NOT_KNOWN))
-        reason = np.where(ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason))
+        reason = np.where(
+            ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason)
+        )
         return replace(values, reason=reason.astype(np.uint8))
 
 

@@ -1,9 +1,10 @@
 """Fiscal expressions evaluated where they may move, and read off at dates.
 
-What is reckoned of fiscal figures alone moves only when something becomes known: a figure of an input, a first figure
-of its item or statement, a template; or when a period end becomes stale. At these events the expression is evaluated,
-each company at its own, and what it came to stands until the next. Many dates then cost a look, and the events can be
-kept between questions. Amounts in different currencies move with every rate: what needs one is evaluated on the dates.
+What is reckoned of fiscal figures alone moves only when something becomes known: a figure of an
+input, a first figure of its item or statement, a template; or when a period end becomes stale. At
+these events the expression is evaluated, each company at its own, and what it came to stands until
+the next. Many dates then cost a look, and the events can be kept between questions. Amounts in
+different currencies move with every rate: what needs one is evaluated on the dates.
 """
 
 from collections.abc import Callable, Hashable, Iterator, Sequence
@@ -38,8 +39,8 @@ Run = tuple[Rows, Instants]  # companies and instants beside them
 class Events:
     """What an expression came to from each of some points on, in order of company and instant.
 
-    Each company begins with what it came to before anything was known. `points` are shared by expressions that may
-    move at the same instants.
+    Each company begins with what it came to before anything was known. `points` are shared by
+    expressions that may move at the same instants.
     """
 
     points: Points
@@ -53,7 +54,14 @@ class Events:
     def none(cls) -> Self:
         """Of an expression that cannot be evaluated so."""
         whole, small = np.empty(0, np.int64), np.empty(0, np.uint8)
-        return cls(Points(whole, whole), np.empty(0), small, small, np.empty(0, np.int16), np.empty(0, np.int32))
+        return cls(
+            Points(whole, whole),
+            np.empty(0),
+            small,
+            small,
+            np.empty(0, np.int16),
+            np.empty(0, np.int32),
+        )
 
     def read(self, standing: Rows) -> tuple[Values, Days]:
         """The values and period ends in cells of which it is said which event stands there."""
@@ -64,7 +72,9 @@ class Events:
                 return np.full(standing.shape, same, column.dtype)
             return column.take(standing, mode="clip")
 
-        values = Values(spread(self.value), spread(self.reason), spread(self.marks), spread(self.currency))
+        values = Values(
+            spread(self.value), spread(self.reason), spread(self.marks), spread(self.currency)
+        )
         return values, spread(self.ends)
 
     @cached_property
@@ -78,15 +88,20 @@ class Events:
 
 
 def standing(points: Points, members: Rows, cutoffs: Instants) -> Rows:
-    """Which point stands, (members, cut-offs): the last one of the company that is not after the cut-off.
+    """Which point stands, (members, cut-offs):
+    the last one of the company that is not after the cut-off.
 
     Each of the ascending members has points, the first of which stands wherever no other does.
     """
-    place = points.company if len(members) > points.company[-1] else np.searchsorted(members, points.company)
+    place = (
+        points.company
+        if len(members) > points.company[-1]
+        else np.searchsorted(members, points.company)
+    )
     slot = slots(points.at, points.at // DAY, cutoffs)
     slot[group_starts(points.company)] = 0
-    # Each company's first point is in its first cell, where it overwrites what of the company before it comes after
-    # all cut-offs.
+    # Each company's first point is in its first cell, where it overwrites what of the company
+    # before it comes after all cut-offs.
     begins = np.zeros(len(members) * len(cutoffs) + 1, np.int64)
     begins[place * len(cutoffs) + slot] = np.arange(len(slot))
     return np.asarray(np.maximum.accumulate(begins)[:-1].reshape(len(members), len(cutoffs)))
@@ -106,7 +121,9 @@ class Ground(FiscalGround, Protocol):
 
 
 class OnEvents:
-    """Evaluates the fiscal parts of plans for companies x ascending cut-offs, where that is the lesser work."""
+    """Evaluates the fiscal parts of plans for companies x ascending cut-offs,
+    where that is the lesser work.
+    """
 
     def __init__(self, ground: Ground, axis: FiscalAxis, members: Rows, cutoffs: Instants) -> None:
         self._ground = ground
@@ -117,7 +134,9 @@ class OnEvents:
         self._standing: dict[int, tuple[Points, Rows]] = {}
 
     def value(self, step: Step, scope: Scope) -> Values | None:
-        """The values of a step that stands in a scope; None where it is to be evaluated on the dates."""
+        """The values of a step that stands in a scope;
+        None where it is to be evaluated on the dates.
+        """
         if len(self._cutoffs) < _FEWEST or self._axis.named or not _worth(step) or not self._ascend:
             return None
         inputs = [*scope.leaves, *(part for part in parts(step) if isinstance(part, Leaf))]
@@ -130,7 +149,8 @@ class OnEvents:
         if not len(events):
             return None
         points = events.points
-        if id(points) not in self._standing:  # kept with the points, so that no others come by their number
+        # kept with the points, so that no others come by their number
+        if id(points) not in self._standing:
             self._standing[id(points)] = points, standing(points, self._members, self._cutoffs)
         values, self._ends[scope.name] = events.read(self._standing[id(points)][1])
         return values
@@ -149,7 +169,9 @@ class OnEvents:
 
     def _made(self, step: Step, name: ScopeName, inputs: Sequence[Leaf]) -> Events:
         points = self._points([name, *_scopes(step)], inputs)
-        axis = FiscalAxis(self._ground, points, stale_after=self._axis.stale_after, currency=self._axis.currency)
+        axis = FiscalAxis(
+            self._ground, points, stale_after=self._axis.stale_after, currency=self._axis.currency
+        )
         axis.shared = True
         scope = axis.scope_of(name)
         try:
@@ -158,7 +180,9 @@ class OnEvents:
             return Events.none()
         count = len(points.at)
         columns = (values.value, values.reason, values.marks, values.currency, scope.ends)
-        value, reason, marks, currency, ends = (np.ascontiguousarray(c.reshape(count)) for c in columns)
+        value, reason, marks, currency, ends = (
+            np.ascontiguousarray(c.reshape(count)) for c in columns
+        )
         return Events(points, value, reason, marks, currency, ends)
 
     def _points(self, scopes: Sequence[ScopeName], inputs: Sequence[Leaf]) -> Points:
@@ -186,7 +210,9 @@ class OnEvents:
             yield self._stale_from(found)
 
     def _stale_from(self, found: Sequence[Leaf]) -> Run:
-        """When the period end of a scope becomes stale, where no newer one was known by then (F12)."""
+        """When the period end of a scope becomes stale,
+        where no newer one was known by then (F12).
+        """
         moves, end = self._axis.ends_by_moves(found)
         stale = (end.astype(np.int64) + self._axis.stale_after + 1) * DAY
         until = np.append(moves.at[1:], _NEVER)

@@ -7,7 +7,15 @@ from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any
 
-from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedInput, UnexpectedToken, v_args
+from lark import (
+    Lark,
+    Token,
+    Transformer,
+    UnexpectedCharacters,
+    UnexpectedInput,
+    UnexpectedToken,
+    v_args,
+)
 from lark.exceptions import VisitError
 
 from wise_ledger.core.language import tree
@@ -34,10 +42,15 @@ def parse(text: str) -> Node:
     whole = place_at(text, 0, len(text))
     if len(text) > LONGEST:
         raise ExpressionError(
-            text[:40], place_at(text, 0, 40), f"the expression has {len(text)} characters", f"keep it to {LONGEST}"
+            text[:40],
+            place_at(text, 0, 40),
+            f"the expression has {len(text)} characters",
+            f"keep it to {LONGEST}",
         )
     if not re.sub(r"#[^\n]*", "", text).strip():
-        raise ExpressionError(text, whole, "the expression is empty", "write one, such as net_income / revenue")
+        raise ExpressionError(
+            text, whole, "the expression is empty", "write one, such as net_income / revenue"
+        )
     _check_depth(text)
     try:
         node: Node = _Build(text).transform(_grammar().parse(text))
@@ -85,9 +98,13 @@ def _check_depth(text: str) -> None:
         depth += {"(": 1, ")": -1}.get(token, 0)
         if depth > DEEPEST:
             place = place_at(text, found.start(), found.end())
-            raise ExpressionError(text, place, f"parentheses go deeper than {DEEPEST}", "split it into measures")
+            raise ExpressionError(
+                text, place, f"parentheses go deeper than {DEEPEST}", "split it into measures"
+            )
     if re.search(rf"(?:-\s*){{{DEEPEST}}}|(?:\bnot\s+){{{DEEPEST}}}", text):
-        raise ExpressionError(text, place_at(text, 0, 40), "too many signs in a row", "write one of them")
+        raise ExpressionError(
+            text, place_at(text, 0, 40), "too many signs in a row", "write one of them"
+        )
 
 
 def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
@@ -103,17 +120,26 @@ def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
     place = place_at(text, begin, begin + len(quote))
     if not quote:
         open_ = text.count("(") > text.count(")")
-        mend = "close the parenthesis with )" if open_ else "write what should come next: a name, a number or ("
+        mend = (
+            "close the parenthesis with )"
+            if open_
+            else "write what should come next: a name, a number or ("
+        )
         return ExpressionError(text, place, "the expression stops too early", mend)
     if quote == '"':
         return ExpressionError(text, place, "this text is not closed", 'end it with "')
     if quote[0].isdigit() and not _NUMBER.fullmatch(quote):
         return ExpressionError(
-            text, place, f"{quote} is no number", "a number may end in %, k, mn, bn or tn; a span in d, mo, q or y"
+            text,
+            place,
+            f"{quote} is no number",
+            "a number may end in %, k, mn, bn or tn; a span in d, mo, q or y",
         )
     if quote.startswith("."):
         selectors = ".q, .h, .fy, .ttm and .ytd"
-        return ExpressionError(text, place, f"{quote} is no selector", f"the selectors are {selectors}")
+        return ExpressionError(
+            text, place, f"{quote} is no selector", f"the selectors are {selectors}"
+        )
     if quote[0].isupper():
         return ExpressionError(
             text,
@@ -125,7 +151,9 @@ def _explain(text: str, error: UnexpectedInput) -> ExpressionError:
         return ExpressionError(text, place, "a single = compares nothing", "write == to compare")
     if isinstance(error, UnexpectedCharacters):
         return ExpressionError(text, place, f"{quote} has no meaning here", "take it out")
-    mend = "put an operator between the two, such as / or and" if quote[0].isalpha() else "take it out"
+    mend = (
+        "put an operator between the two, such as / or and" if quote[0].isalpha() else "take it out"
+    )
     return ExpressionError(text, place, f"{quote} was not expected here", mend)
 
 
@@ -154,7 +182,10 @@ class _Build(Transformer[Token, Node]):
     def percent_money(self, meta: Any, children: list[Any]) -> Node:
         place = self._place(meta)
         raise ExpressionError(
-            self._text, place, "a percent is no amount of money", "write the percent or the amount, such as 5mn EUR"
+            self._text,
+            place,
+            "a percent is no amount of money",
+            "write the percent or the amount, such as 5mn EUR",
         )
 
     def string(self, meta: Any, children: list[Any]) -> Node:
@@ -201,7 +232,9 @@ class _Build(Transformer[Token, Node]):
 
     def chain(self, meta: Any, children: list[Any]) -> Node:
         place = place_at(self._text, children[3].start_pos, children[4].place.end)
-        raise ExpressionError(self._text, place, "comparisons do not chain", "join two of them with and")
+        raise ExpressionError(
+            self._text, place, "comparisons do not chain", "join two of them with and"
+        )
 
     def membership(self, meta: Any, children: list[Any]) -> Node:
         negated = isinstance(children[1], Token)
@@ -213,7 +246,9 @@ class _Build(Transformer[Token, Node]):
         if token.type == "STRING":
             return self.string(meta, [token])
         read = self.money if token.type == "MONEY" else self.number
-        value = replace(read(meta, [token]), place=place_at(self._text, token.start_pos, token.end_pos))
+        value = replace(
+            read(meta, [token]), place=place_at(self._text, token.start_pos, token.end_pos)
+        )
         return tree.Minus(self._place(meta), value) if len(children) == 2 else value
 
     def negation(self, meta: Any, children: list[Any]) -> Node:
@@ -224,8 +259,14 @@ class _Build(Transformer[Token, Node]):
 
 
 # `or` and `and` are words of Python too, so these two builders are set by name.
-setattr(_Build, "or", v_args(meta=True)(lambda self, meta, children: self._or_and("or", meta, children)))
-setattr(_Build, "and", v_args(meta=True)(lambda self, meta, children: self._or_and("and", meta, children)))
+setattr(
+    _Build, "or", v_args(meta=True)(lambda self, meta, children: self._or_and("or", meta, children))
+)
+setattr(
+    _Build,
+    "and",
+    v_args(meta=True)(lambda self, meta, children: self._or_and("and", meta, children)),
+)
 
 
 def _read_number(token: str) -> tuple[float, str, str]:

@@ -1,4 +1,6 @@
-"""A typed plan of an expression: every name resolved, every unit checked, shifts pushed down to the leaves."""
+"""A typed plan of an expression: every name resolved, every unit checked,
+shifts pushed down to the leaves.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -41,7 +43,9 @@ class TextConstant(Step):
 
 @dataclass(frozen=True)
 class Leaf(Step):
-    """A figure of an item: its form, how many months before E it ends, and whether as first reported."""
+    """A figure of an item: its form, how many months before E it ends,
+    and whether as first reported.
+    """
 
     item: Item = field(kw_only=True)
     form: str = ""  # q, h, fy, ttm, ytd; balance or balance_fy
@@ -120,7 +124,9 @@ class Estimate(Step):
 
 @dataclass(frozen=True)
 class Surprise(Step):
-    """The latest actual of a measure less what was expected (E4); `kind` are the months of the period, 0 for any."""
+    """The latest actual of a measure less what was expected (E4);
+    `kind` are the months of the period, 0 for any.
+    """
 
     measure: str = ""
     how: str = "amount"
@@ -129,7 +135,8 @@ class Surprise(Step):
 
 @dataclass(frozen=True)
 class SeriesStep(Step):
-    """An economic series on the date: its last period released by then, or so long before it in its own periods (S4).
+    """An economic series on the date: its last period released by then,
+    or so long before it in its own periods (S4).
 
     With `one_base` it is missing where it stands on another base than the last period.
     """
@@ -142,7 +149,9 @@ class SeriesStep(Step):
 
 @dataclass(frozen=True)
 class SeriesSampled(Step):
-    """A function over the own periods of a series within a span, in the vintage of the cut-off (S4)."""
+    """A function over the own periods of a series within a span,
+    in the vintage of the cut-off (S4).
+    """
 
     function: Function = field(kw_only=True)
     key: str = ""
@@ -160,7 +169,9 @@ class Before(Step):
 
 @dataclass(frozen=True)
 class Sampled(Step):
-    """A function over the days of a span, each sample as known on its own day; on price days where `priced`."""
+    """A function over the days of a span, each sample as known on its own day;
+    on price days where `priced`.
+    """
 
     function: Function = field(kw_only=True)
     operand: Step = field(kw_only=True)
@@ -204,7 +215,9 @@ class Member(Step):
 
 
 def _hashed_once(kind: type[Step]) -> None:
-    """Have steps of a kind remember their hash: a plan is looked up again and again, with all that is below it."""
+    """Have steps of a kind remember their hash: a plan is looked up again and again,
+    with all that is below it.
+    """
     reckoned = kind.__hash__
 
     def remembered(self: Step) -> int:
@@ -228,7 +241,9 @@ def comparisons(step: Step) -> list[Compare | Member]:
 
 
 def leaves(step: Step) -> list[Leaf]:
-    """The fiscal leaves of one scope in the order written: those inside nested comparisons are left out."""
+    """The fiscal leaves of one scope in the order written:
+    those inside nested comparisons are left out.
+    """
     if isinstance(step, Leaf):
         return [step]
     return [leaf for operand in getattr(step, "operands", ()) for leaf in leaves(operand)]
@@ -245,22 +260,45 @@ def parts(step: Step) -> Iterator[Step]:
     """A step and all below it, those read on other dates too."""
     yield step
     below = (getattr(step, name, None) for name in ("operand", "left", "right"))
-    for part in (*(p for p in below if p is not None), *getattr(step, "operands", ()), *getattr(step, "members", ())):
+    for part in (
+        *(p for p in below if p is not None),
+        *getattr(step, "operands", ()),
+        *getattr(step, "members", ()),
+    ):
         yield from parts(part)
 
 
 def on_dates(step: Step) -> Iterator[Step]:
-    """The parts that are read off prices and estimates, in the order written: the outermost of each."""
-    if isinstance(step, Quote | Return | Estimate | Surprise | SeriesStep | SeriesSampled | Before | Sampled | AtEnd):
+    """The parts that are read off prices and estimates, in the order written:
+    the outermost of each.
+    """
+    if isinstance(
+        step,
+        Quote
+        | Return
+        | Estimate
+        | Surprise
+        | SeriesStep
+        | SeriesSampled
+        | Before
+        | Sampled
+        | AtEnd,
+    ):
         yield step
         return
     below = (getattr(step, name, None) for name in ("operand", "left", "right"))
-    for part in (*(p for p in below if p is not None), *getattr(step, "operands", ()), *getattr(step, "members", ())):
+    for part in (
+        *(p for p in below if p is not None),
+        *getattr(step, "operands", ()),
+        *getattr(step, "members", ()),
+    ):
         yield from on_dates(part)
 
 
 def within_scope(step: Step) -> Iterator[Step]:
-    """A step and all below it that share its period end: not what comparisons look at, nor what other dates do."""
+    """A step and all below it that share its period end: not what comparisons look at,
+    nor what other dates do.
+    """
     yield step
     if not isinstance(step, Compare | Member | Before | Sampled | AtEnd):
         for operand in getattr(step, "operands", ()):
@@ -268,8 +306,13 @@ def within_scope(step: Step) -> Iterator[Step]:
 
 
 def amount_on_dates(step: Step) -> bool:
-    """Whether an amount that lives on dates is part of an expression; what a comparison looks at is none."""
-    if isinstance(step, Seen | Field | Quote | Estimate | Surprise | SeriesStep | SeriesSampled | Before | Sampled):
+    """Whether an amount that lives on dates is part of an expression;
+    what a comparison looks at is none.
+    """
+    if isinstance(
+        step,
+        Seen | Field | Quote | Estimate | Surprise | SeriesStep | SeriesSampled | Before | Sampled,
+    ):
         return step.unit.kind == "number" and step.unit.money != 0
     if isinstance(step, Compare | Member):
         return False

@@ -28,7 +28,8 @@ class Scope:
     """What shares a period end, which is found when it is first asked for."""
 
     leaves: tuple[Leaf, ...]
-    per_share: bool  # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)
+    # a figure or estimate of it is one share's: beside it so is a receipt's price (M4)
+    per_share: bool
     find: Callable[[], Found]
 
     @cached_property
@@ -56,6 +57,9 @@ def scope_name(step: Step) -> ScopeName:
     """The scope that a comparison opens, or the outermost one."""
     sides = (step.left, step.right) if isinstance(step, Compare) else (step,)
     per_share = any(
-        part.unit.shares != 0 for side in sides for part in within_scope(side) if isinstance(part, Leaf | Estimate)
+        part.unit.shares != 0
+        for side in sides
+        for part in within_scope(side)
+        if isinstance(part, Leaf | Estimate)
     )
     return tuple(scope_leaves(step)), per_share

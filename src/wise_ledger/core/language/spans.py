@@ -17,8 +17,8 @@ Whole = NDArray[np.int64]
 class Span:
     """The days from `start` to `end`; where `start` is `ONE_DAY` the end alone.
 
-    `months` say how long before E the figure ends that gives the span, `kind` whether that is an unshifted flow, a
-    shifted one, a balance, or no figure at all.
+    `months` say how long before E the figure ends that gives the span, `kind` whether that is an
+    unshifted flow, a shifted one, a balance, or no figure at all.
     """
 
     start: Whole
@@ -29,14 +29,21 @@ class Span:
     @classmethod
     def of_day(cls, day: Whole) -> Self:
         """Of no figure: a day for each cell."""
-        return cls(np.full(day.shape, ONE_DAY), day, np.zeros(day.shape, np.int64), np.full(day.shape, _NONE, np.int8))
+        return cls(
+            np.full(day.shape, ONE_DAY),
+            day,
+            np.zeros(day.shape, np.int64),
+            np.full(day.shape, _NONE, np.int8),
+        )
 
     @classmethod
     def of_figure(cls, start: Whole | None, end: Whole, months: int) -> Self:
         """Of a flow from `start` on, or of a balance, that ends so many months before E."""
         kind = _BALANCE if start is None else _SHIFTED_FLOW if months else _FLOW
         begin = np.full(end.shape, ONE_DAY) if start is None else start
-        return cls(begin, end, np.full(end.shape, months, np.int64), np.full(end.shape, kind, np.int8))
+        return cls(
+            begin, end, np.full(end.shape, months, np.int64), np.full(end.shape, kind, np.int8)
+        )
 
     def chosen(self, where: NDArray[np.bool_], other: Self) -> Self:
         """This span where the condition holds, else another."""
@@ -45,9 +52,11 @@ class Span:
 
 
 def over_all(spans: Sequence[Span], ends: Whole) -> Span:
-    """The span of a result of several figures: of the first unshifted flow, else of the figures' own end, else of E.
+    """The span of a result of several figures: of the first unshifted flow,
+    else of the figures' own end, else of E.
 
-    `ends` are the E of each cell. Figures that end so many months before E keep that period as long as all do.
+    `ends` are the E of each cell. Figures that end so many months before E keep that period as long
+    as all do.
     """
     out = spans[0]
     several = np.zeros(ends.shape, np.bool_)

@@ -6,7 +6,9 @@ from dataclasses import dataclass, fields
 
 @dataclass(frozen=True)
 class Place:
-    """Where in the text something stands: offsets for quoting, line and column (from 1) for people."""
+    """Where in the text something stands: offsets for quoting,
+    line and column (from 1) for people.
+    """
 
     begin: int
     end: int

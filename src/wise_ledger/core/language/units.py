@@ -17,8 +17,8 @@ class Axis(IntEnum):
 class Unit:
     """Powers of money, shares, counted things and days; or `text`, or `truth`.
 
-    `bare` is a number written without unit, which fits every unit but money; `zero` is the literal 0; `amount` is a
-    money literal, which fits money, money per share and money per count.
+    `bare` is a number written without unit, which fits every unit but money; `zero` is the literal
+    0; `amount` is a money literal, which fits money, money per share and money per count.
     """
 
     money: int = 0
@@ -42,7 +42,12 @@ class Unit:
 
     def to_power(self, exponent: int) -> "Unit":
         """The unit of an integer power."""
-        return Unit(self.money * exponent, self.shares * exponent, self.count * exponent, self.days * exponent)
+        return Unit(
+            self.money * exponent,
+            self.shares * exponent,
+            self.count * exponent,
+            self.days * exponent,
+        )
 
     def plain(self) -> "Unit":
         """Without the marks of a literal."""
@@ -56,7 +61,12 @@ class Unit:
         for name, unit in NAMED.items():
             if unit == self.plain():
                 return name
-        powers = {"money": self.money, "shares": self.shares, "count": self.count, "days": self.days}
+        powers = {
+            "money": self.money,
+            "shares": self.shares,
+            "count": self.count,
+            "days": self.days,
+        }
         over = " x ".join(f"{n}^{p}" if p > 1 else n for n, p in powers.items() if p > 0) or "1"
         under = " x ".join(f"{n}^{-p}" if p < -1 else n for n, p in powers.items() if p < 0)
         return f"{over} / {under}" if under else over
@@ -89,7 +99,11 @@ def meet(a: Unit, b: Unit) -> Unit | None:
     """The common unit of two sides of a sum or comparison; None where they do not fit."""
     if a.zero or b.zero:
         other = b if a.zero else a
-        return other.plain() if other.kind == "number" and not other.bare else (a if other.bare else None)
+        return (
+            other.plain()
+            if other.kind == "number" and not other.bare
+            else (a if other.bare else None)
+        )
     if a.bare and b.bare:
         return BARE
     if a.bare or b.bare:

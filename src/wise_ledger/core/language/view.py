@@ -1,4 +1,6 @@
-"""The ledger as known: figures and attributes of all companies, made into timelines when first asked for."""
+"""The ledger as known: figures and attributes of all companies,
+made into timelines when first asked for.
+"""
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -45,13 +47,20 @@ T = TypeVar("T")
 def declared_year_ends(attributes: Attributes) -> list[YearEnd]:
     """The fiscal year ends that sources declare; what cannot be read as a month is passed over."""
     found = ((a, year_end_month(a.value)) for a in attributes.versions("fiscal_year_end"))
-    return [YearEnd(a.company, a.valid_from, month, a.at) for a, month in found if month is not None]
+    return [
+        YearEnd(a.company, a.valid_from, month, a.at) for a, month in found if month is not None
+    ]
 
 
 def named_by_start(attributes: Attributes) -> Steps:
-    """From which instants on fiscal years are named after their start (row 1) or end (row 0), F4."""
+    """From which instants on fiscal years are named after their start (row 1)
+    or end (row 0), F4.
+    """
     steps = attributes.steps("fiscal_year_named_by")
-    by_start = np.array([a.value == "start" for a in attributes.versions("fiscal_year_named_by")] or [False], np.int64)
+    by_start = np.array(
+        [a.value == "start" for a in attributes.versions("fiscal_year_named_by")] or [False],
+        np.int64,
+    )
     return Steps(steps.entity, steps.at, by_start[steps.row])
 
 
@@ -74,12 +83,15 @@ class EstimateGround(Protocol):
 
 
 def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_AGE) -> Estimates:
-    """Estimates out of their rows, with the actuals that statements give; on the splits of main ordinary shares.
+    """Estimates out of their rows, with the actuals that statements give;
+    on the splits of main ordinary shares.
 
     A contribution stands for `max_age` days at most.
     """
     units = {code: item.unit for code, item in ground.items.items()}
-    measures = measures_of(rows, units, lambda code, form: ground.timeline(ground.items[code], form, False), max_age)
+    measures = measures_of(
+        rows, units, lambda code, form: ground.timeline(ground.items[code], form, False), max_age
+    )
     market = ground.market
 
     def year_end(members: Rows, cutoffs: Instants) -> NDArray[np.int64]:
@@ -98,9 +110,9 @@ def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_
 class LedgerView:
     """Everything an evaluation stands on (`Ground`), for one state of the ledger.
 
-    `columns` gives an item's facts; `preference` says which source goes before which (T5), without it the lower number
-    does; `recorded_by` leaves out later batches (T7), and without `with_assumed` assumed publication dates do not count
-    (T4).
+    `columns` gives an item's facts; `preference` says which source goes before which (T5), without
+    it the lower number does; `recorded_by` leaves out later batches (T7), and without
+    `with_assumed` assumed publication dates do not count (T4).
     """
 
     companies: int
@@ -119,11 +131,13 @@ class LedgerView:
     given_series: Callable[[], SeriesBook] = SeriesBook
     given_market: Callable[[], tuple[Market, ShareCounts]] = lambda: (Market.empty(), ShareCounts())
     splits: Sequence[Split] = ()
-    share_bases: Mapping[int, int] = field(default_factory=dict)  # facts whose source states it, and the day
+    # facts whose source states it, and the day
+    share_bases: Mapping[int, int] = field(default_factory=dict)
     # Attributes that are not stated of the company itself, by name.
     derived: Callable[[], Mapping[str, DerivedAttribute]] = dict
     traced: bool = True  # whether timelines know what they were made of
-    values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of attributes that there are, with names
+    # codes of attributes that there are, with names
+    values: Callable[[str], Mapping[str, str]] = lambda _: {}
     only: Rows | None = None  # the companies whose facts are here; all of them without
     given_calendar: Callable[[], FiscalCalendar] | None = None  # where it is known already
 
@@ -164,7 +178,9 @@ class LedgerView:
         return estimates_on(self, self.given_estimates())
 
     def reported_ends(self, item: Item) -> Timeline:
-        """The period ends of the item as reported, as values, by the nominal end they are for: the latest of each."""
+        """The period ends of the item as reported, as values,
+        by the nominal end they are for: the latest of each.
+        """
         facts = self.facts(item)
         return latest_ends(make_keys(facts.company, nominal_ends(facts)), facts.at, facts.end)
 
@@ -199,13 +215,16 @@ class LedgerView:
         """The item's facts that count here."""
         if item.code not in self._facts:
             columns = self.columns(item.code)
-            self._facts[item.code] = columns.known(self.recorded_by, self.with_assumed, self.quarantined)
+            self._facts[item.code] = columns.known(
+                self.recorded_by, self.with_assumed, self.quarantined
+            )
         return self._facts[item.code]
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy.
 
-        Those formed of parts in several currencies stand in `currency` (M2), all others in their own.
+        Those formed of parts in several currencies stand in `currency` (M2), all others in their
+        own.
         """
         key = ((item.code, form, first), self._met_in(item, currency))
         if key not in self._timelines:
@@ -217,7 +236,10 @@ class LedgerView:
         met_in = [self._met_in(self.items[code], currency) for code, *_ in leaves]
         key = (leaves, next((c for c in met_in if c is not None), None))
         if key not in self._joint:
-            timelines = [self.timeline(self.items[code], form, first, currency) for code, form, first in leaves]
+            timelines = [
+                self.timeline(self.items[code], form, first, currency)
+                for code, form, first in leaves
+            ]
             self._joint[key] = Joint.of(timelines)
         return self._joint[key]
 
@@ -240,14 +262,19 @@ class LedgerView:
                     reported,
                     self._sources_of(*parts, *(self.items[code] for code in TOTALS)),
                     lambda source: self._parts_of(item, source, first),
-                    lambda source, companies: self._ranked(item, companies, np.full(len(companies), source, np.int16)),
+                    lambda source, companies: self._ranked(
+                        item, companies, np.full(len(companies), source, np.int16)
+                    ),
                     " and ".join(part.title.lower() for part in parts),
                     first=first,
                 )
             else:
                 balance = reported.any_source(0, first=first)
             if item.absent_is_zero:
-                zeros = [self.templates.having(zero, item.templates) for zero in self._sheets_there(first).values()]
+                zeros = [
+                    self.templates.having(zero, item.templates)
+                    for zero in self._sheets_there(first).values()
+                ]
                 balance = with_zeros(balance, zeros)
             return self.calendar.at_ends(balance, 12) if form == "balance_fy" else balance
         if (item.code, first, currency) not in self._forming:
@@ -263,7 +290,9 @@ class LedgerView:
         return self._forming[item.code, first, currency].form(form)
 
     def _parts_of(self, item: Item, source: int, first: bool) -> list[Timeline]:
-        """The items that one is the sum of, as a source has them; absent lines are 0 where its sheet is there (F13)."""
+        """The items that one is the sum of, as a source has them;
+        absent lines are 0 where its sheet is there (F13).
+        """
         out = []
         for part in (self.items[code] for code in item.sum_of):
             own = self._reported_of(part).of_source(source, 0, first=first)
@@ -287,7 +316,9 @@ class LedgerView:
             )
         return self._reported[item.code]
 
-    def _ranked(self, item: Item, companies: NDArray[Any], sources: NDArray[np.int16]) -> NDArray[np.int16]:
+    def _ranked(
+        self, item: Item, companies: NDArray[Any], sources: NDArray[np.int16]
+    ) -> NDArray[np.int16]:
         """The place of each source in the order of preference of each company (T5)."""
         return self.preference.ranked(item.code, companies, sources) if self.preference else sources
 
@@ -300,7 +331,9 @@ class LedgerView:
         if first not in self._sheets:
             assets, equity = (self._reported_of(self.items[code]) for code in TOTALS)
             self._sheets[first] = {
-                source: sheet_there(*(r.of_source(source, 0, first=first) for r in (assets, equity)))
+                source: sheet_there(
+                    *(r.of_source(source, 0, first=first) for r in (assets, equity))
+                )
                 for source in self._sources_of(*(self.items[code] for code in TOTALS))
             }
         return self._sheets[first]
@@ -309,7 +342,9 @@ class LedgerView:
         """Any figure of the item, by the end it is for."""
         if item.code not in self._presence:
             facts = self.facts(item)
-            self._presence[item.code] = Presence.of(make_keys(facts.company, nominal_ends(facts)), facts.at)
+            self._presence[item.code] = Presence.of(
+                make_keys(facts.company, nominal_ends(facts)), facts.at
+            )
         return self._presence[item.code]
 
     def statement(self, item: Item) -> Presence:
@@ -318,7 +353,9 @@ class LedgerView:
         if name not in self._presence:
             # Observations make no statement known (N).
             same = [
-                i for i in self.items.values() if i.statement == item.statement and i.nature is not Nature.OBSERVATION
+                i
+                for i in self.items.values()
+                if i.statement == item.statement and i.nature is not Nature.OBSERVATION
             ]
             self._presence[name] = Presence.union([self.figures(i) for i in same])
         return self._presence[name]
@@ -348,7 +385,9 @@ class LedgerView:
             return self.attributes.read(name, members, cutoffs)
         derived = self.derived()
         if name not in derived:
-            return Values.known(np.full((len(members), len(cutoffs)), "", object), _unknown(members, cutoffs))
+            return Values.known(
+                np.full((len(members), len(cutoffs)), "", object), _unknown(members, cutoffs)
+            )
         return derived[name].read(members, cutoffs)
 
     def groups(self, name: str, members: Rows, cutoffs: Instants) -> Values:

@@ -12,7 +12,9 @@ from wise_ledger.core.series.book import SeriesBook
 
 @dataclass(frozen=True)
 class Attribute:
-    """Something said of a company that a rule may ask about: its unit, and the words a person reads and finds it by."""
+    """Something said of a company that a rule may ask about: its unit,
+    and the words a person reads and finds it by.
+    """
 
     unit: Unit
     title: str
@@ -21,19 +23,41 @@ class Attribute:
 
 
 ATTRIBUTES: Mapping[str, Attribute] = {
-    "country": Attribute(TEXT, "Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")),
-    "industry": Attribute(TEXT, "Industry", "The division of ISIC Rev. 4.", ("sector", "branch of trade", "activity")),
+    "country": Attribute(
+        TEXT, "Country", "Where the company has its seat, ISO 3166.", ("domicile", "nation")
+    ),
+    "industry": Attribute(
+        TEXT, "Industry", "The division of ISIC Rev. 4.", ("sector", "branch of trade", "activity")
+    ),
     "template": Attribute(
-        TEXT, "Template", "What its statements look like: industrial, bank or insurer.", ("kind of accounts",)
+        TEXT,
+        "Template",
+        "What its statements look like: industrial, bank or insurer.",
+        ("kind of accounts",),
     ),
-    "venue": Attribute(TEXT, "Venue", "Where its primary listing trades (ISO 10383).", ("exchange", "market", "mic")),
+    "venue": Attribute(
+        TEXT,
+        "Venue",
+        "Where its primary listing trades (ISO 10383).",
+        ("exchange", "market", "mic"),
+    ),
     "security_type": Attribute(
-        TEXT, "Security type", "What its primary listing is: ordinary, preference …", ("share class",)
+        TEXT,
+        "Security type",
+        "What its primary listing is: ordinary, preference …",
+        ("share class",),
     ),
-    "currency": Attribute(TEXT, "Currency", "The currency it reports in, ISO 4217.", ("reporting currency",)),
-    "active": Attribute(TRUTH, "Active", "Whether the company still exists as such.", ("alive", "listed", "status")),
+    "currency": Attribute(
+        TEXT, "Currency", "The currency it reports in, ISO 4217.", ("reporting currency",)
+    ),
+    "active": Attribute(
+        TRUTH, "Active", "Whether the company still exists as such.", ("alive", "listed", "status")
+    ),
     "fiscal_year_end": Attribute(
-        TEXT, "Fiscal year end", "The month its fiscal year ends in, 1 to 12.", ("year end", "closing month")
+        TEXT,
+        "Fiscal year end",
+        "The month its fiscal year ends in, 1 to 12.",
+        ("year end", "closing month"),
     ),
 }
 
@@ -85,7 +109,8 @@ class Vocabulary:
 
     items: Mapping[str, Item]
     fields: Mapping[str, Unit]
-    values: Callable[[str], Mapping[str, str]] = lambda _: {}  # codes of an attribute that the ledger has, with names
+    # codes of an attribute that the ledger has, with names
+    values: Callable[[str], Mapping[str, str]] = lambda _: {}
     series: Callable[[], SeriesBook] = SeriesBook  # economic ones
     measures: Mapping[str, Measure] = field(default_factory=dict)
 
@@ -95,7 +120,9 @@ class Vocabulary:
         return [*self.items, *self.fields, *self.measures]
 
     def mend(self, name: str) -> str:
-        """What to write in the place of an unknown name: what people also call so, else what is like it."""
+        """What to write in the place of an unknown name: what people also
+        call so, else what is like it.
+        """
         words = name.replace("_", " ").casefold()
         called = [
             of
@@ -109,7 +136,11 @@ class Vocabulary:
         if called:
             return f"did you mean {', '.join(called[:3])}?"
         near = nearest(name, self.names)
-        return f"did you mean {', '.join(near)}?" if near else "look for it in the catalogue, by any word"
+        return (
+            f"did you mean {', '.join(near)}?"
+            if near
+            else "look for it in the catalogue, by any word"
+        )
 
 
 def vocabulary(
@@ -118,8 +149,16 @@ def vocabulary(
     series: Callable[[], SeriesBook] = SeriesBook,
     measures: Mapping[str, Measure] = SHIPPED,
 ) -> Vocabulary:
-    """The names an expression may use where these items exist, values of attributes, series and measures."""
-    return Vocabulary(items, {name: attribute.unit for name, attribute in FIELDS.items()}, values, series, measures)
+    """The names an expression may use where these items exist, values of
+    attributes, series and measures.
+    """
+    return Vocabulary(
+        items,
+        {name: attribute.unit for name, attribute in FIELDS.items()},
+        values,
+        series,
+        measures,
+    )
 
 
 STANDARD = vocabulary(ITEMS)

@@ -39,7 +39,14 @@ _FORMS = {
     "ytd": "since the start of the fiscal year", "balance": "", "balance_fy": "at the fiscal year end",
 }  # fmt: skip
 _SIGNS = {"+": "plus", "-": "less", "*": "times", "/": "over", "^": "to the power of"}
-_COMPARED = {"<": "below", "<=": "at most", ">": "above", ">=": "at least", "==": "equal to", "!=": "other than"}
+_COMPARED = {
+    "<": "below",
+    "<=": "at most",
+    ">": "above",
+    ">=": "at least",
+    "==": "equal to",
+    "!=": "other than",
+}
 _UNITS = {"d": "day", "mo": "month", "q": "quarter", "y": "year"}
 _CALLS = {
     "ago": "{0} {1} before", "change": "the change of {0} over {1}", "growth": "the growth of {0} over {1}",
@@ -65,7 +72,9 @@ _AXES = {
 
 @dataclass(frozen=True)
 class Meaning:
-    """An expression looked at: read aloud, its canonical form, what it lives on, what it rests on, what is missing."""
+    """An expression looked at: read aloud, its canonical form, what it lives on,
+    what it rests on, what is missing.
+    """
 
     words: str
     canonical: str
@@ -113,17 +122,31 @@ def _periods(below: Sequence[Step]) -> list[str]:
     out = []
     now = dict.fromkeys(s.item.code for s in below if isinstance(s, Leaf) and s.moves_period)
     if now:
-        few = f"{len(now)} items are" if len(now) > 3 else " and ".join(now) + (" is" if len(now) == 1 else " are")
-        scope = "each comparison" if any(isinstance(s, Compare | Member) for s in below) else "all figures"
-        out.append(f"One period end for {scope}: the newest at which {few} known; stale after {STALE}.")
+        few = (
+            f"{len(now)} items are"
+            if len(now) > 3
+            else " and ".join(now) + (" is" if len(now) == 1 else " are")
+        )
+        scope = (
+            "each comparison"
+            if any(isinstance(s, Compare | Member) for s in below)
+            else "all figures"
+        )
+        out.append(
+            f"One period end for {scope}: the newest at which {few} known; stale after {STALE}."
+        )
     back = sorted({s.months for s in below if isinstance(s, Leaf) and s.months})
     if back:
         most = ", ".join(map(str, back)) if len(back) <= 4 else f"{back[0]} to {back[-1]}"
-        out.append(f"Also figures that end {most} months before it, as known at the cut-off, on one share basis.")
+        out.append(
+            f"Also figures that end {most} months before it, as known at the cut-off, on one share basis."
+        )
     if any(isinstance(s, Leaf) and s.first for s in below):
         out.append("Figures as first reported: later restatements do not count.")
     if any(isinstance(s, Quote | Return | Before | Sampled) for s in below):
-        out.append("Prices of the primary listing, at most 10 days old, adjusted for the splits known by the cut-off.")
+        out.append(
+            "Prices of the primary listing, at most 10 days old, adjusted for the splits known by the cut-off."
+        )
     if any(isinstance(s, AtEnd) for s in below):
         out.append("What lives on dates is read on the period end as reported.")
     if any(isinstance(s, Estimate | Surprise) for s in below):
@@ -135,12 +158,18 @@ def _missing(below: Sequence[Step]) -> list[str]:
     out = []
     called = {s.function.name for s in below if isinstance(s, Apply)}
     if any(isinstance(s, Compare | Member) for s in below):
-        out.append("Where a side of a comparison is missing the answer is unknown: neither yes nor no.")
+        out.append(
+            "Where a side of a comparison is missing the answer is unknown: neither yes nor no."
+        )
     else:
-        out.append("A missing input makes the result missing, with its reason; the first as written says why.")
+        out.append(
+            "A missing input makes the result missing, with its reason; the first as written says why."
+        )
     if "coalesce" in called:
         out.append("Inside coalesce the first that is there counts: a missing one is passed over.")
-    zeros = dict.fromkeys(s.item.code for s in below if isinstance(s, Leaf) and s.item.absent_is_zero)
+    zeros = dict.fromkeys(
+        s.item.code for s in below if isinstance(s, Leaf) and s.item.absent_is_zero
+    )
     if zeros:
         out.append(f"0 where the sheet is there without the line: {', '.join(zeros)}.")
     if called & {"positive", "growth", "cagr"}:
@@ -161,7 +190,9 @@ class _Reader:
     def read(self, node: Node, *, inside: bool = False) -> str:
         """In words; `inside` an operation another one stands in parentheses."""
         words = self._words(node)
-        joined = isinstance(node, tree.Arithmetic | tree.Comparison | tree.Logic | tree.Membership | tree.Not)
+        joined = isinstance(
+            node, tree.Arithmetic | tree.Comparison | tree.Logic | tree.Membership | tree.Not
+        )
         return f"({words})" if inside and joined else words
 
     def _words(self, node: Node) -> str:
@@ -173,7 +204,11 @@ class _Reader:
             case tree.Text(_, value):
                 return f"“{value}”"
             case tree.Span(_, count, unit):
-                return f"{count} {_UNITS[unit]}{'s' if count != 1 else ''}" if count != 1 else f"a {_UNITS[unit]}"
+                return (
+                    f"{count} {_UNITS[unit]}{'s' if count != 1 else ''}"
+                    if count != 1
+                    else f"a {_UNITS[unit]}"
+                )
             case tree.Name():
                 return self._name(node)
             case tree.Keyword(_, name, value):
@@ -188,7 +223,9 @@ class _Reader:
                 listed = ", ".join(self.read(m) for m in members)
                 return f"{self.read(operand)} is {'none' if negated else 'one'} of {listed}"
             case tree.Logic(_, operator, operands):
-                return f" {operator} ".join(self.read(o, inside=isinstance(o, tree.Logic)) for o in operands)
+                return f" {operator} ".join(
+                    self.read(o, inside=isinstance(o, tree.Logic)) for o in operands
+                )
             case tree.Not(_, operand):
                 return f"not {self.read(operand, inside=True)}"
             case tree.Call():

@@ -20,9 +20,10 @@ _MONTHS = {"month": 1, "quarter": 3, "year": 12}
 class Bars:
     """One entry a bar in every column, listings in the order asked for, days ascending.
 
-    A bar stands under its last trading day; it is not `complete` where its stretch reaches beyond the range asked for
-    or the cut-off. `factor` is what prices of that day were divided by for later splits; `change` the return of the
-    price since the last close before the bar, `total_return` the same with dividends reinvested.
+    A bar stands under its last trading day; it is not `complete` where its stretch reaches beyond
+    the range asked for or the cut-off. `factor` is what prices of that day were divided by for
+    later splits; `change` the return of the price since the last close before the bar,
+    `total_return` the same with dividends reinvested.
     """
 
     place: Whole  # of the listing among those asked for
@@ -52,9 +53,11 @@ def bars_of(
     adjusted: bool = True,
     returns: bool = True,
 ) -> Bars:
-    """The bars of listings from a day to a day, both included, as known at a cut-off and on its share basis.
+    """The bars of listings from a day to a day, both included,
+    as known at a cut-off and on its share basis.
 
-    Without `adjusted` prices are as traded. Without `returns` these are left missing, which saves half the time.
+    Without `adjusted` prices are as traded. Without `returns` these are left missing, which saves
+    half the time.
     """
     prices = market.prices
     last = min(last, cutoff // DAY)
@@ -69,7 +72,9 @@ def bars_of(
     day = prices.day[slots] if len(prices) else np.empty(0, np.int64)
     own = listings[place]
     today = np.full(len(day), cutoff // DAY)
-    factor = market.splits.between(market.listed.security[own], day, today, np.full(len(day), cutoff))
+    factor = market.splits.between(
+        market.listed.security[own], day, today, np.full(len(day), cutoff)
+    )
     moved = adjusted and bool((factor != 1).any())
     columns = {name: prices.column(name)[rows] for name in ("open", "high", "low", "close")}
     columns |= {name: column / factor for name, column in columns.items()} if moved else {}
@@ -99,12 +104,23 @@ def bars_of(
     change = total = np.full(len(end), np.nan)
     if returns and len(end):
         before = day[start] - 1
-        price, with_dividends = (market.returns_of(own, before, day[end], at, total=t) for t in (False, True))
+        price, with_dividends = (
+            market.returns_of(own, before, day[end], at, total=t) for t in (False, True)
+        )
         change, total = (np.where(r.there, r.value, np.nan) for r in (price, with_dividends))
     return Bars(
-        place, day if frequency == "day" else day[end], merged["open"], merged["high"], merged["low"], merged["close"],
-        volume, factor, change, total, complete,
-    )  # fmt: skip
+        place,
+        day if frequency == "day" else day[end],
+        merged["open"],
+        merged["high"],
+        merged["low"],
+        merged["close"],
+        volume,
+        factor,
+        change,
+        total,
+        complete,
+    )
 
 
 def _bucket(day: Whole, frequency: str) -> Whole:
@@ -122,12 +138,16 @@ def _runs(begin: Whole, count: Whole) -> Whole:
     step = np.ones(count.sum(), np.int64)
     some = count > 0
     first = (np.cumsum(count) - count)[some]
-    step[first] = np.diff(begin[some], prepend=0) - np.append(0, count[some][:-1] - 1) if len(first) else 0
+    step[first] = (
+        np.diff(begin[some], prepend=0) - np.append(0, count[some][:-1] - 1) if len(first) else 0
+    )
     return np.cumsum(step)
 
 
 def last_days(first: int, last: int, frequency: str) -> Whole:
-    """The last weekday of every stretch between two days, both included; of one not over the last there is."""
+    """The last weekday of every stretch between two days, both included;
+    of one not over the last there is.
+    """
     every = np.arange(first, last + 1, dtype=np.int64)
     weekdays = every[(every + 3) % 7 < 5]
     days = weekdays if len(weekdays) else every
@@ -149,14 +169,17 @@ def _ends(day: Whole, frequency: str) -> tuple[Whole, Whole]:
 
 def _complete(day: Whole, frequency: str, first: int, last: int, cutoff: int) -> NDArray[np.bool_]:
     begin, end = _ends(day, frequency)
-    weekend = end - np.clip((end + 3) % 7 - 4, 0, 2)  # the last weekday of the stretch: that day may be a holiday
+    # the last weekday of the stretch: that day may be a holiday
+    weekend = end - np.clip((end + 3) % 7 - 4, 0, 2)
     over = np.maximum(end, 0) * DAY <= cutoff
     return np.asarray((begin >= first) & (weekend <= last) & (over | (weekend * DAY <= cutoff)))
 
 
 @dataclass(frozen=True, eq=False)
 class Standing:
-    """The last close of listings at a cut-off, and how far it moved: fractions, NaN where there is none."""
+    """The last close of listings at a cut-off, and how far it moved: fractions,
+    NaN where there is none.
+    """
 
     day: Whole
     close: Numbers
@@ -169,9 +192,11 @@ class Standing:
 
 
 def standing_of(market: Market, listings: Whole, cutoff: int) -> Standing:
-    """The last close of each listing, and its changes: of a day to the close before it, the others to that of a date.
+    """The last close of each listing, and its changes: of a day to the close before it,
+    the others to that of a date.
 
-    Month and year go to the same day of an earlier one, the year to date to the last close of the year before.
+    Month and year go to the same day of an earlier one, the year to date to the last close of the
+    year before.
     """
     today = cutoff // DAY
     days, at = np.full(len(listings), today), np.full(len(listings), cutoff)
@@ -185,6 +210,9 @@ def standing_of(market: Market, listings: Whole, cutoff: int) -> Standing:
 
     ends = np.array([today], np.int32)
     month, year = (int(shift_months(ends, -n)[0]) for n in (1, 12))
-    new_year = int(np.array([today]).astype("M8[D]").astype("M8[Y]").astype("M8[D]").astype(np.int64)[0]) - 1
+    new_year = (
+        int(np.array([today]).astype("M8[D]").astype("M8[Y]").astype("M8[D]").astype(np.int64)[0])
+        - 1
+    )
     spans = [np.full(len(listings), d) for d in (today - 7, month, year, new_year)]
     return Standing(day, now.value, now.reason, since(day - 1), *(since(s) for s in spans))

@@ -19,7 +19,8 @@ class Closes:
     """The venue of each listing, and each venue's zone and hour."""
 
     venue: NDArray[np.int64]  # by listing; of a listing that is not known the number after the last
-    hours: tuple[tuple[str, str] | None, ...]  # by venue: zone and HH:MM, None where nobody described it
+    # by venue: zone and HH:MM, None where nobody described it
+    hours: tuple[tuple[str, str] | None, ...]
 
     @classmethod
     def of(cls, listings: Sequence[Listing], venues: Mapping[str, Venue]) -> Self:
@@ -30,10 +31,15 @@ class Closes:
         for x in listings:
             venue[x.number] = number[x.mic]
         described = [venues.get(mic) for mic in mics]
-        return cls(venue, (*((v.time_zone, v.close) if v and v.time_zone else None for v in described), None))
+        return cls(
+            venue,
+            (*((v.time_zone, v.close) if v and v.time_zone else None for v in described), None),
+        )
 
     def at(self, listings: NDArray[np.int32], days: NDArray[np.int64]) -> NDArray[np.int64]:
-        """The instant at which each listing's venue closes on a day; of one not described the end of the day, UTC."""
+        """The instant at which each listing's venue closes on a day;
+        of one not described the end of the day, UTC.
+        """
         out = (days + 1) * DAY - 1
         there = (listings >= 0) & (listings < len(self.venue))
         venue = np.full(len(listings), len(self.hours) - 1, np.int64)
@@ -45,6 +51,8 @@ class Closes:
             zone, close = ZoneInfo(hours[0]), time.fromisoformat(hours[1])
             first = int(days[own].min())
             span = range(first, int(days[own].max()) + 1)
-            known = np.array([micros(datetime.combine(as_date(d), close, zone)) for d in span], np.int64)
+            known = np.array(
+                [micros(datetime.combine(as_date(d), close, zone)) for d in span], np.int64
+            )
             out[own] = known[days[own] - first]
         return out

@@ -1,4 +1,6 @@
-"""Factors that act on a day: splits on what was stated before them, dividends on what is held over them."""
+"""Factors that act on a day: splits on what was stated before them,
+dividends on what is held over them.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -17,7 +19,9 @@ _LIFT = 32  # bits for the day
 
 @dataclass(frozen=True)
 class Factor:
-    """On `day` what is owned by `owner` is multiplied by `factor`; known from an instant until another replaced it."""
+    """On `day` what is owned by `owner` is multiplied by `factor`;
+    known from an instant until another replaced it.
+    """
 
     owner: int
     day: int
@@ -33,7 +37,10 @@ def places(owners: NDArray[np.int64], days: NDArray[np.int64]) -> NDArray[np.int
 
 @dataclass(frozen=True, eq=False)
 class Factors:
-    """Factors of many owners. Those known by their day for good are reckoned at once; the few others one by one."""
+    """Factors of many owners.
+
+    Those known by their day for good are reckoned at once; the few others one by one.
+    """
 
     key: NDArray[np.int64]  # owner and day, ascending
     running: NDArray[np.float64]  # the product of its owner's factors up to each, itself included
@@ -45,11 +52,14 @@ class Factors:
         given = list(factors)
         late = tuple(f for f in given if f.known > f.day * DAY or f.until != NEVER)
         timely = sorted(
-            (f for f in given if f.known <= f.day * DAY and f.until == NEVER), key=lambda f: (f.owner, f.day)
+            (f for f in given if f.known <= f.day * DAY and f.until == NEVER),
+            key=lambda f: (f.owner, f.day),
         )
         running = np.array([f.factor for f in timely], np.float64)
         owners = np.array([f.owner for f in timely], np.int64)
-        edges = np.flatnonzero(np.r_[True, owners[1:] != owners[:-1], True]).tolist() if timely else []
+        edges = (
+            np.flatnonzero(np.r_[True, owners[1:] != owners[:-1], True]).tolist() if timely else []
+        )
         for begin, end in pairwise(edges):
             running[begin:end] = np.cumprod(running[begin:end])
         return cls(places(owners, np.array([f.day for f in timely], np.int64)), running, late)
@@ -66,7 +76,8 @@ class Factors:
         upto: NDArray[np.int64],
         cutoffs: NDArray[np.int64],
     ) -> NDArray[np.float64]:
-        """The product of each owner's factors later than the day `after`, up to the day `upto`, as known at a cut-off.
+        """The product of each owner's factors later than the day `after`, up
+        to the day `upto`, as known at a cut-off.
 
         All are of one shape, which is that of the result.
         """

@@ -1,4 +1,6 @@
-"""The market as known: prices, returns, windows and market value of companies at cut-offs (M3 to M5)."""
+"""The market as known: prices, returns, windows and market value of companies at cut-offs (M3 to
+M5).
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -82,32 +84,51 @@ class Market:
         days = np.broadcast_to(cutoffs // DAY, listing.shape).astype(np.int64)
         return listing, days, np.broadcast_to(cutoffs, listing.shape)
 
-    def field(self, name: str, members: Whole, cutoffs: Whole, *, per_share: bool = False) -> Values:
-        """A market field of companies (down) at cut-offs (across), on the share basis of each cut-off.
+    def field(
+        self, name: str, members: Whole, cutoffs: Whole, *, per_share: bool = False
+    ) -> Values:
+        """A market field of companies (down) at cut-offs (across),
+        on the share basis of each cut-off.
 
-        `per_share` divides what is of a receipt by the ordinary shares it stands for: beside per-share items (M4).
+        `per_share` divides what is of a receipt by the ordinary shares it stands for: beside
+        per-share items (M4).
         """
         listing, days, at = self._of_companies(members, cutoffs)
         if name in PRICE_FIELDS:
             values = self.price(name, listing, days, at)
         elif name == "dividend_12mo":
-            values = self.windows.dividends(self.price("close", listing, days, at), listing, days, at)
+            values = self.windows.dividends(
+                self.price("close", listing, days, at), listing, days, at
+            )
         else:
-            values = self.windows.extreme(name, self.price("close", listing, days, at), listing, days, at)
+            values = self.windows.extreme(
+                name, self.price("close", listing, days, at), listing, days, at
+            )
         if per_share and name != "volume":
             values = Values(
-                values.value / self.listed.ratio_at(listing, at), values.reason, values.marks, values.currency
+                values.value / self.listed.ratio_at(listing, at),
+                values.reason,
+                values.marks,
+                values.currency,
             )
         return values
 
     def price(self, name: str, listing: Whole, days: Whole, cutoffs: Whole) -> Values:
-        """A field of the last price of listings on or before days, adjusted for the splits known at the cut-offs."""
+        """A field of the last price of listings on or before days,
+        adjusted for the splits known at the cut-offs.
+        """
         found = self.quoted(listing, days, cutoffs)
         given = self.prices.read(name, found.row)
         factor = self._split(listing, self.day_of(found), days, cutoffs)
         value = given * factor if name == "volume" else given / factor
-        reason = np.where((found.reason == 0) & np.isnan(given), np.uint8(Reason.NOT_REPORTED), found.reason)
-        currency = np.full(listing.shape, NO_CURRENCY, np.int16) if name == "volume" else self.listed.currency[listing]
+        reason = np.where(
+            (found.reason == 0) & np.isnan(given), np.uint8(Reason.NOT_REPORTED), found.reason
+        )
+        currency = (
+            np.full(listing.shape, NO_CURRENCY, np.int16)
+            if name == "volume"
+            else self.listed.currency[listing]
+        )
         return Values.known(value, reason.astype(np.uint8), currency=currency)
 
     def _split(self, listing: Whole, after: Whole, upto: Whole, cutoffs: Whole) -> Numbers:
@@ -117,7 +138,9 @@ class Market:
 
     @cached_property
     def _ends(self) -> tuple[Whole, Whole, Numbers]:
-        """By listing of whose end one thing was said: its day, since when that is known, the final return."""
+        """By listing of whose end one thing was said: its day, since when
+        that is known, the final return.
+        """
         size = len(self.listed.currency)
         day, known, final = np.full(size, NEVER), np.full(size, NEVER), np.full(size, np.nan)
         for d in self.delistings:
@@ -134,7 +157,9 @@ class Market:
         }
 
     def _end(self, listing: Whole, cutoffs: Whole) -> tuple[Whole, Numbers]:
-        """The day on which each listing ended as known at a cut-off, far ahead where it did not; its final return."""
+        """The day on which each listing ended as known at a cut-off,
+        far ahead where it did not; its final return.
+        """
         day, known, final = (column[listing] for column in self._ends)
         there = (listing >= 0) & (known <= cutoffs)
         out, return_ = np.where(there, day, NEVER), np.where(there, final, np.nan)
@@ -157,18 +182,27 @@ class Market:
         return Payouts(self.dividends, self.prices, self.splits, self.listed, self.rate_on)
 
     def returns(self, members: Whole, start: Whole, cutoffs: Whole, *, total: bool) -> Values:
-        """The return of each company's primary listing from `start` (days) to the cut-offs' own days, a fraction.
+        """The return of each company's primary listing from `start` (days) to
+        the cut-offs' own days, a fraction.
 
         The listing is the one primary on the later date; `start` has one day for each cut-off.
         """
         listing, days, at = self._of_companies(members, cutoffs)
-        return self.returns_of(listing, np.broadcast_to(start, listing.shape).astype(np.int64), days, at, total=total)
+        return self.returns_of(
+            listing, np.broadcast_to(start, listing.shape).astype(np.int64), days, at, total=total
+        )
 
-    def returns_of(self, listing: Whole, start: Whole, days: Whole, cutoffs: Whole, *, total: bool) -> Values:
-        """The return of listings between the last closes on or before two days, as known at cut-offs; one shape."""
+    def returns_of(
+        self, listing: Whole, start: Whole, days: Whole, cutoffs: Whole, *, total: bool
+    ) -> Values:
+        """The return of listings between the last closes on or before two days,
+        as known at cut-offs; one shape.
+        """
         first, last = self.quoted(listing, start, cutoffs), self.quoted(listing, days, cutoffs)
         growth = self._growth(listing, first, last, cutoffs, total)
-        before = np.where(first.reason == Reason.NOT_KNOWN, np.uint8(Reason.INCOMPLETE), first.reason)
+        before = np.where(
+            first.reason == Reason.NOT_KNOWN, np.uint8(Reason.INCOMPLETE), first.reason
+        )
         reason = np.where(last.reason != 0, last.reason, before)
         unknown = np.isnan(growth) & (reason == 0)
         if unknown.any():
@@ -182,10 +216,14 @@ class Market:
             # The final return is earned on the delisting's day, after the close.
             over = (ended <= days) & (ended > start)
             growth = np.where(over, growth * (1 + final), growth)
-            reason = np.where((reason == 0) & over & np.isnan(final), np.uint8(Reason.NOT_KNOWN), reason)
+            reason = np.where(
+                (reason == 0) & over & np.isnan(final), np.uint8(Reason.NOT_KNOWN), reason
+            )
         return Values.known(growth - 1, reason.astype(np.uint8))
 
-    def _growth(self, listing: Whole, first: Last, last: Last, cutoffs: Whole, total: bool) -> Numbers:
+    def _growth(
+        self, listing: Whole, first: Last, last: Last, cutoffs: Whole, total: bool
+    ) -> Numbers:
         """What a holding became from one close to another, before a final return."""
         index, plain = self._index(total), self._plain_listings(total)
         if not len(index):
@@ -194,7 +232,12 @@ class Market:
             out = np.asarray(index[last.slot] / index[first.slot])
         if not plain.all():
             odd = np.nonzero(~plain[listing] & (first.slot >= 0) & (last.slot >= 0))
-            own, at, a, b = listing[odd], cutoffs[odd], self.day_of(first)[odd], self.day_of(last)[odd]
+            own, at, a, b = (
+                listing[odd],
+                cutoffs[odd],
+                self.day_of(first)[odd],
+                self.day_of(last)[odd],
+            )
             begin, end = (self.prices.read("close", x.row[odd]) for x in (first, last))
             slow = end / begin * self._split(own, a, b, at)
             out[odd] = slow * self.payouts.growth(own, a, b, at) if total else slow
@@ -205,7 +248,9 @@ class Market:
         return {}
 
     def _index(self, total: bool) -> Numbers:
-        """Of each slot what a share held since the first became worth: of listings that no cut-off sees otherwise."""
+        """Of each slot what a share held since the first became worth:
+        of listings that no cut-off sees otherwise.
+        """
         if total not in self._indices:
             prices = self.prices
             close = prices.column("close")[prices.row[prices.begin[:-1]]]
@@ -233,7 +278,9 @@ class Market:
         return {}
 
     def list_returns(self, name: str, start: Whole, cutoffs: Whole, *, total: bool) -> Values:
-        """The return of a list's own level between the last ones on or before two days, one for each cut-off."""
+        """The return of a list's own level between the last ones on or before
+        two days, one for each cut-off.
+        """
         number = np.full(len(cutoffs), self.lists.get(name, -1), np.int64)
         levels, days = self.levels, cutoffs // DAY
         if levels is None:
@@ -244,5 +291,7 @@ class Market:
         begin, end = (levels.read(column, x.row) for x in (a, b))
         before = np.where(a.reason == Reason.NOT_KNOWN, np.uint8(Reason.INCOMPLETE), a.reason)
         reason = np.where(b.reason != 0, b.reason, before)
-        reason = np.where((reason == 0) & (np.isnan(begin) | np.isnan(end)), np.uint8(Reason.NOT_REPORTED), reason)
+        reason = np.where(
+            (reason == 0) & (np.isnan(begin) | np.isnan(end)), np.uint8(Reason.NOT_REPORTED), reason
+        )
         return Values.known((end / begin - 1)[None, :], reason.astype(np.uint8)[None, :])

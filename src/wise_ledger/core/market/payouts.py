@@ -19,7 +19,9 @@ RateOn = Callable[[Whole, Whole, Whole, Whole], Numbers]  # source and target cu
 
 @dataclass(frozen=True)
 class Dividend:
-    """`amount` of `currency` a share of `security`, without it from `ex_date` on; known until another replaced it."""
+    """`amount` of `currency` a share of `security`, without it from `ex_date` on;
+    known until another replaced it.
+    """
 
     security: int
     ex_date: int
@@ -55,7 +57,9 @@ class Payouts:
 
     @cached_property
     def _settled(self) -> tuple[Factors, frozenset[int]]:
-        """The factors of listings of which everything was known in time, and the listings of which it was not."""
+        """The factors of listings of which everything was known in time,
+        and the listings of which it was not.
+        """
         factors: list[Factor] = []
         odd: set[int] = set()
         for number, dividends in self._by_listing.items():
@@ -73,11 +77,15 @@ class Payouts:
         return self._settled[1]
 
     def running(self, listings: Whole, days: Whole) -> Numbers:
-        """What reinvestment multiplied a holding by up to each day, of listings that are not odd."""
+        """What reinvestment multiplied a holding by up to each day,
+        of listings that are not odd.
+        """
         return self._settled[0].upto(listings, days)
 
     def _plain(self, listing: int, dividends: Sequence[Dividend]) -> list[Factor] | None:
-        """What each reinvestment multiplies a holding by; None where cut-offs could see it otherwise."""
+        """What each reinvestment multiplies a holding by;
+        None where cut-offs could see it otherwise.
+        """
         ex = np.array([d.ex_date for d in dividends], np.int64)
         owner = np.full(len(ex), listing, np.int64)
         slot = np.searchsorted(self.prices.key, places(owner, ex), "left")
@@ -91,7 +99,9 @@ class Payouts:
         close, day = self._close[row], self.prices.day[slot]
         since = self.prices.at[self.prices.begin[slot]]
         amounts = self._amounts(listing, dividends, day, since)
-        late = any(d.until != NEVER for d in dividends) or bool((np.array([d.known for d in dividends]) > since).any())
+        late = any(d.until != NEVER for d in dividends) or bool(
+            (np.array([d.known for d in dividends]) > since).any()
+        )
         if late or not self.prices.settled[slot].all() or not np.isfinite(amounts / close).all():
             return None
         paid = {int(d): 0.0 for d in day}
@@ -100,7 +110,9 @@ class Payouts:
             paid[d] += amount
         return [Factor(listing, d, 1 + paid[d] / price[d], d * DAY) for d in paid]
 
-    def _amounts(self, listing: int, dividends: Sequence[Dividend], day: Whole, at: Whole) -> Numbers:
+    def _amounts(
+        self, listing: int, dividends: Sequence[Dividend], day: Whole, at: Whole
+    ) -> Numbers:
         """In the listing's currency at the ex-date's rate, a share of the day of reinvestment."""
         ex = np.array([d.ex_date for d in dividends], np.int64)
         currency = np.array([d.currency for d in dividends], np.int64)
@@ -111,7 +123,8 @@ class Payouts:
         return np.array([d.amount for d in dividends]) * rate / split
 
     def growth(self, listings: Whole, after: Whole, upto: Whole, cutoffs: Whole) -> Numbers:
-        """What reinvestment multiplies a holding by from one close's day to another's, as known at each cut-off.
+        """What reinvestment multiplies a holding by from one close's day to another's,
+        as known at each cut-off.
 
         All are of one shape. A NaN is a dividend in a currency without a rate.
         """
@@ -127,7 +140,11 @@ class Payouts:
         out, paid, at_day = np.ones(len(after)), np.zeros(len(after)), np.full(len(after), -NEVER)
         price = np.ones(len(after))
         for dividend in self._by_listing[listing]:
-            counts = (dividend.known <= cutoffs) & (cutoffs < dividend.until) & (dividend.ex_date > after)
+            counts = (
+                (dividend.known <= cutoffs)
+                & (cutoffs < dividend.until)
+                & (dividend.ex_date > after)
+            )
             slot, close = self._first_close(listing, dividend.ex_date, upto, cutoffs)
             counts &= slot >= 0
             if not counts.any():
@@ -138,7 +155,9 @@ class Payouts:
                 cells = counts & (day == d)
                 moments, which = np.unique(cutoffs[cells], return_inverse=True)
                 several = [dividend] * len(moments)
-                amount[cells] = self._amounts(listing, several, np.full(len(moments), d), moments)[which]
+                amount[cells] = self._amounts(listing, several, np.full(len(moments), d), moments)[
+                    which
+                ]
             fresh = counts & (day != at_day)  # dividends of one day are summed first
             out = np.where(fresh, out * (1 + paid / price), out)
             paid = np.where(fresh, amount, np.where(counts, paid + amount, paid))
@@ -146,9 +165,17 @@ class Payouts:
             at_day = np.where(counts, day, at_day)
         return np.asarray(out * (1 + paid / price))
 
-    def _first_close(self, listing: int, day: int, upto: Whole, cutoffs: Whole) -> tuple[Whole, Numbers]:
-        """The first slot on or after a day, up to another, that has a close at each cut-off; -1 where none has."""
-        place = np.int64(np.searchsorted(self.prices.key, places(np.array([listing]), np.array([day]))[0], "left"))
+    def _first_close(
+        self, listing: int, day: int, upto: Whole, cutoffs: Whole
+    ) -> tuple[Whole, Numbers]:
+        """The first slot on or after a day, up to another, that has a close
+        at each cut-off; -1 where none has.
+        """
+        place = np.int64(
+            np.searchsorted(
+                self.prices.key, places(np.array([listing]), np.array([day]))[0], "left"
+            )
+        )
         slot = np.full(len(upto), -1, np.int64)
         close = np.full(len(upto), np.nan)
         waiting = np.ones(len(upto), np.bool_)
@@ -164,12 +191,20 @@ class Payouts:
 
     @cached_property
     def _ordinary(self) -> tuple[Whole, list[Dividend]]:
-        own = sorted((d for d in self.dividends if not d.special), key=lambda d: (d.security, d.ex_date))
-        security, day = np.array([d.security for d in own], np.int64), np.array([d.ex_date for d in own], np.int64)
+        own = sorted(
+            (d for d in self.dividends if not d.special), key=lambda d: (d.security, d.ex_date)
+        )
+        security, day = (
+            np.array([d.security for d in own], np.int64),
+            np.array([d.ex_date for d in own], np.int64),
+        )
         return places(security, day), own
 
-    def paid_within(self, securities: Whole, after: Whole, upto: Whole, cutoffs: Whole, currency: Whole) -> Numbers:
-        """Ordinary dividends a share with an ex-date after one day, up to another, on the last day's share basis.
+    def paid_within(
+        self, securities: Whole, after: Whole, upto: Whole, cutoffs: Whole, currency: Whole
+    ) -> Numbers:
+        """Ordinary dividends a share with an ex-date after one day, up to another,
+        on the last day's share basis.
 
         In `currency`, each at its ex-date's rate; 0 where none was paid. All are of one shape.
         """
@@ -177,18 +212,27 @@ class Payouts:
         out = np.zeros(securities.shape)
         if not dividends:
             return out
-        low, high = (np.searchsorted(key, places(securities, days), "right") for days in (after, upto))
+        low, high = (
+            np.searchsorted(key, places(securities, days), "right") for days in (after, upto)
+        )
         most = int((high - low).max(initial=0))
         columns = {
-            n: np.array([getattr(d, n) for d in dividends]) for n in ("ex_date", "amount", "currency", "known", "until")
+            n: np.array([getattr(d, n) for d in dividends])
+            for n in ("ex_date", "amount", "currency", "known", "until")
         }
         for n in range(most):
             place = np.minimum(low + n, len(dividends) - 1)
-            counts = (low + n < high) & (columns["known"][place] <= cutoffs) & (cutoffs < columns["until"][place])
+            counts = (
+                (low + n < high)
+                & (columns["known"][place] <= cutoffs)
+                & (cutoffs < columns["until"][place])
+            )
             cells = np.flatnonzero(counts.ravel())
             at = place.ravel()[cells]
             ex, moment = columns["ex_date"][at].astype(np.int64), cutoffs.ravel()[cells]
-            rate = self.rate_on(columns["currency"][at].astype(np.int64), currency.ravel()[cells], ex, moment)
+            rate = self.rate_on(
+                columns["currency"][at].astype(np.int64), currency.ravel()[cells], ex, moment
+            )
             split = self.splits.between(securities.ravel()[cells], ex, upto.ravel()[cells], moment)
             out.ravel()[cells] += columns["amount"][at] * rate / split
         return out

@@ -1,4 +1,6 @@
-"""Daily prices of listings, each known since its own instant: the last one on or before a day, as of a cut-off (M4)."""
+"""Daily prices of listings, each known since its own instant:
+the last one on or before a day, as of a cut-off (M4).
+"""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -32,10 +34,10 @@ class Last:
 class Prices:
     """The prices of all listings.
 
-    A *slot* is a listing and a day that has a price. `rows` are sorted by slot; `key` has one entry a slot, `first` its
-    first row. What a slot says at an instant is one of its rows, the *standing* one: of the first source that has it
-    by then (T5) the newest; `at` and `row` have one entry for each time that this changed, those of a slot together,
-    beginning at `begin`.
+    A *slot* is a listing and a day that has a price. `rows` are sorted by slot; `key` has one entry
+    a slot, `first` its first row. What a slot says at an instant is one of its rows, the *standing*
+    one: of the first source that has it by then (T5) the newest; `at` and `row` have one entry for
+    each time that this changed, those of a slot together, beginning at `begin`.
     """
 
     rows: RecordColumns
@@ -46,7 +48,9 @@ class Prices:
 
     @classmethod
     def of(cls, rows: RecordColumns, ranks: NDArray[np.int16] | None = None) -> Self:
-        """From rows sorted by listing, day and order of recording; `ranks` is the place of each row's source (T5)."""
+        """From rows sorted by listing, day and order of recording;
+        `ranks` is the place of each row's source (T5).
+        """
         every = places(rows[rows.kind.subjects[0].name], rows[rows.kind.day])
         new = np.ones(len(rows), np.bool_)
         new[1:] = every[1:] != every[:-1]
@@ -57,8 +61,11 @@ class Prices:
         first = np.flatnonzero(new)
         slot = np.cumsum(new) - 1
         several = np.flatnonzero(np.diff(np.append(first, len(rows)))[slot] > 1)
-        rank = np.zeros(len(several), np.int64) if ranks is None else ranks[several].astype(np.int64)
-        # The better the rank of a source, the later its "date": the first source that has the day is read.
+        rank = (
+            np.zeros(len(several), np.int64) if ranks is None else ranks[several].astype(np.int64)
+        )
+        # The better the rank of a source, the later its "date": the first source that has the day
+        # is read.
         steps = DatedSeries(slot[several], -rank - _LONG_AGO, known[several]).steps
         single = np.setdiff1d(np.arange(len(rows)), several, assume_unique=True)
         of_slot = np.concatenate([slot[single], steps.entity])
@@ -93,7 +100,11 @@ class Prices:
     def read(self, name: str, rows: Whole) -> NDArray[np.float64]:
         """A field of some rows, NaN where there is none (-1)."""
         column = self.rows[name]
-        return np.where(rows >= 0, column[np.maximum(rows, 0)], np.nan) if len(column) else np.full(rows.shape, np.nan)
+        return (
+            np.where(rows >= 0, column[np.maximum(rows, 0)], np.nan)
+            if len(column)
+            else np.full(rows.shape, np.nan)
+        )
 
     def slots(self, listings: Whole, days: Whole) -> Whole:
         """The last slot of each listing on or before a day, -1 where there is none."""
@@ -104,15 +115,25 @@ class Prices:
             return np.asarray(table[listed, np.clip(days - first + 1, 0, table.shape[1] - 1)])
         place = np.searchsorted(self.key, places(listings, days), "right") - 1
         found = np.maximum(place, 0)
-        own = (place >= 0) & (self.key[found] >> 32 == listings) if len(self) else np.zeros(place.shape, np.bool_)
+        own = (
+            (place >= 0) & (self.key[found] >> 32 == listings)
+            if len(self)
+            else np.zeros(place.shape, np.bool_)
+        )
         return np.where(own, place, -1)
 
     @cached_property
     def _by_day(self) -> tuple[int, NDArray[np.int32]] | None:
-        """The last slot of every listing on or before every day, while that is no large table; the day it begins."""
+        """The last slot of every listing on or before every day,
+        while that is no large table; the day it begins.
+        """
         if not len(self):
             return None
-        first, last, listings = int(self.day.min()), int(self.day.max()), int(self.listing.max()) + 1
+        first, last, listings = (
+            int(self.day.min()),
+            int(self.day.max()),
+            int(self.listing.max()) + 1,
+        )
         if listings * (last - first + 2) > _TABLE or self.listing.min() < 0:
             return None
         table = np.full((listings + 1, last - first + 2), -1, np.int32)
@@ -135,7 +156,8 @@ class Prices:
         return out
 
     def last(self, listings: Whole, days: Whole, cutoffs: Whole) -> "Last":
-        """The last price of each listing on or before a day as known at a cut-off, and why there is none.
+        """The last price of each listing on or before a day as known at a
+        cut-off, and why there is none.
 
         All three are of one shape. Before the first price `not_known`, older than ten days `stale`.
         """
@@ -189,7 +211,10 @@ class Prices:
 
     def first_known(self, listings: Whole, cutoff: int) -> list[int | None]:
         """The first day of which each listing has a price known at a cut-off."""
-        low, high = np.searchsorted(self.listing, listings), np.searchsorted(self.listing, listings + 1)
+        low, high = (
+            np.searchsorted(self.listing, listings),
+            np.searchsorted(self.listing, listings + 1),
+        )
         since = self._since
         out: list[int | None] = []
         for begin, end in zip(low.tolist(), high.tolist(), strict=True):
@@ -202,7 +227,8 @@ class Prices:
 
     @cached_property
     def settled(self) -> NDArray[np.bool_]:
-        """Slots that say one thing only, and are known no later than any slot of their listing after them.
+        """Slots that say one thing only,
+        and are known no later than any slot of their listing after them.
 
         Whoever sees a later price sees these as well, and always the same.
         """
@@ -219,7 +245,9 @@ class Prices:
 
     @cached_property
     def settled_listings(self) -> NDArray[np.bool_]:
-        """By listing: whether all of its slots are settled; at last, of one without any, that they are."""
+        """By listing: whether all of its slots are settled; at last, of one
+        without any, that they are.
+        """
         out = np.ones(int(self.listing.max(initial=-1)) + 2, np.bool_)
         out[self.listing[~self.settled]] = False
         return out
@@ -227,5 +255,9 @@ class Prices:
     @cached_property
     def _bounds(self) -> list[tuple[int, int]]:
         """The first slot of each listing, and the one after its last."""
-        edges = np.flatnonzero(np.r_[True, self.listing[1:] != self.listing[:-1], True]).tolist() if len(self) else []
+        edges = (
+            np.flatnonzero(np.r_[True, self.listing[1:] != self.listing[:-1], True]).tolist()
+            if len(self)
+            else []
+        )
         return list(pairwise(edges))

@@ -35,10 +35,18 @@ class MarketValue:
     market: Market
     counts: ShareCounts
 
-    def of(self, members: Whole, cutoffs: Whole, currency: Whole, item: Callable[[], Values] | None = None) -> Values:
-        """M5: over the ordinary securities of each company close times shares outstanding, in `currency` (per cell).
+    def of(
+        self,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        item: Callable[[], Values] | None = None,
+    ) -> Values:
+        """M5: over the ordinary securities of each company close times shares outstanding,
+        in `currency` (per cell).
 
-        `item` gives the item `shares_outstanding`, which serves a company with a single class and no counts of its own.
+        `item` gives the item `shares_outstanding`, which serves a company with a single class and
+        no counts of its own.
         """
         shape = (len(members), len(cutoffs))
         days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
@@ -62,12 +70,16 @@ class MarketValue:
             total = np.where(there, total + value * shares, total)
             marks = np.where(there, marks | mark, marks).astype(np.uint8)
             counted |= there
-        reason = np.where(~counted, np.where(main.reason != 0, main.reason, np.uint8(Reason.NOT_KNOWN)), reason)
+        reason = np.where(
+            ~counted, np.where(main.reason != 0, main.reason, np.uint8(Reason.NOT_KNOWN)), reason
+        )
         out = Values(total, reason.astype(np.uint8), marks, currency.astype(np.int16))
         return out.missing_where(np.isnan(total), Reason.NO_RATE)
 
     def _classes(self, members: Whole) -> Whole:
-        """The ordinary securities of each company, (companies, classes), the main one first; -1 fills up."""
+        """The ordinary securities of each company, (companies, classes), the
+        main one first; -1 fills up.
+        """
         own = [self._ordinary.get(int(m), []) for m in members]
         out = np.full((len(members), max((len(o) for o in own), default=0) or 1), -1, np.int64)
         for n, numbers in enumerate(own):
@@ -86,7 +98,9 @@ class MarketValue:
     def _class(
         self, security: Whole, main: Values, members: Whole, cutoffs: Whole, currency: Whole
     ) -> tuple[Numbers, Reasons, Reasons, NDArray[np.bool_]]:
-        """The close of a class in `currency`, why there is none, its marks, and where the class is gone."""
+        """The close of a class in `currency`, why there is none, its marks,
+        and where the class is gone.
+        """
         shape = security.shape
         days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
         listing = self.market.listed.of_securities.each(security, at)
@@ -102,7 +116,9 @@ class MarketValue:
         rate = np.ones(shape)
         move = np.asarray((paid_in != currency) & (why == 0))
         if move.any():
-            rate[move] = self.market.rate_on(paid_in[move], currency[move].astype(np.int64), days[move], at[move])
+            rate[move] = self.market.rate_on(
+                paid_in[move], currency[move].astype(np.int64), days[move], at[move]
+            )
         mark = np.where(unlisted, np.uint8(Mark.APPROXIMATE), np.uint8(0))
         return value * rate, why.astype(np.uint8), mark.astype(np.uint8), gone
 
@@ -120,13 +136,22 @@ class MarketValue:
         at = np.broadcast_to(cutoffs, security.shape)
         listing = self.market.listed.of_securities.each(security, at)
         found = self.market.price("close", listing, at // DAY, at)
-        return Values(found.value / self.market.listed.ratio_at(listing, at), found.reason, found.marks, found.currency)
+        return Values(
+            found.value / self.market.listed.ratio_at(listing, at),
+            found.reason,
+            found.marks,
+            found.currency,
+        )
 
     def _outstanding(self, security: Whole, days: Whole, cutoffs: Whole) -> tuple[Numbers, Reasons]:
-        """Shares outstanding of each security on the basis of its day, and why that is not known."""
+        """Shares outstanding of each security on the basis of its day,
+        and why that is not known.
+        """
         row = self.counts.series.each(security, cutoffs)
         on = (
-            np.where(row >= 0, self.counts.series.date[row], 0) if len(self.counts.shares) else np.zeros(row.shape, int)
+            np.where(row >= 0, self.counts.series.date[row], 0)
+            if len(self.counts.shares)
+            else np.zeros(row.shape, int)
         )
         count = (
             np.where(row >= 0, self.counts.shares[row], np.nan)
@@ -134,5 +159,7 @@ class MarketValue:
             else np.full(row.shape, np.nan)
         )
         shares = count * self.market.splits.between(security, on.astype(np.int64), days, cutoffs)
-        reason = np.where(row < 0, Reason.NOT_KNOWN, np.where(days - on > STALE, Reason.STALE, Reason.NONE))
+        reason = np.where(
+            row < 0, Reason.NOT_KNOWN, np.where(days - on > STALE, Reason.STALE, Reason.NONE)
+        )
         return shares, reason.astype(np.uint8)

@@ -1,4 +1,6 @@
-"""Whose prices a company's are (M4): its main security, and of that its primary listing, day by day."""
+"""Whose prices a company's are (M4): its main security, and of that its primary listing,
+day by day.
+"""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -35,30 +37,41 @@ class Chosen:
 
 @dataclass(frozen=True, eq=False)
 class Listed:
-    """Securities and listings by number, and which of them stand for a security or company on a day."""
+    """Securities and listings by number,
+    and which of them stand for a security or company on a day.
+    """
 
     securities: Mapping[int, Security]
     listings: Mapping[int, Listing]
     currency: NDArray[np.int16]  # by listing
     security: Whole  # by listing
     company: Whole  # by security
-    ratio: NDArray[np.float64]  # by security: ordinary shares that one receipt stands for at first, 1 for all else
+    # by security: ordinary shares that one receipt stands for at first, 1 for all else
+    ratio: NDArray[np.float64]
     ratio_rows: DatedSeries  # when it became another, and which
     later_ratio: NDArray[np.float64]
 
     @classmethod
     def of(
-        cls, securities: Sequence[Security], listings: Iterable[Listing], ended: Mapping[int, int] | None = None,
+        cls,
+        securities: Sequence[Security],
+        listings: Iterable[Listing],
+        ended: Mapping[int, int] | None = None,
         ratios: Sequence[tuple[int, int, int, float]] = (),
-    ) -> Self:  # fmt: skip
-        """`ended` are the days on which listings were delisted: from the next day on they stand no more.
+    ) -> Self:
+        """`ended` are the days on which listings were delisted:
+        from the next day on they stand no more.
 
-        `ratios` of receipts that are others than the first: security, from which day, since when known, ratio.
+        `ratios` of receipts that are others than the first: security, from which day, since when
+        known, ratio.
         """
         by_number = {x.number: _until(x, (ended or {}).get(x.number)) for x in listings}
         of_company = {s.number: s for s in securities}
         size, most = max(by_number, default=-1) + 1, max(of_company, default=-1) + 1
-        currency, security = np.full(size + 1, NO_CURRENCY, np.int16), np.full(size + 1, -1, np.int64)
+        currency, security = (
+            np.full(size + 1, NO_CURRENCY, np.int16),
+            np.full(size + 1, -1, np.int64),
+        )
         for x in by_number.values():
             currency[x.number] = currency_code(x.currency)
             security[x.number] = x.security
@@ -72,7 +85,9 @@ class Listed:
         return cls(of_company, by_number, currency, security, company, ratio, rows, later)
 
     def ratio_at(self, listing: Whole, instants: Whole) -> NDArray[np.float64]:
-        """The ordinary shares that one of each listing stands for at its instant: of a receipt its ratio, else 1."""
+        """The ordinary shares that one of each listing stands for at its instant:
+        of a receipt its ratio, else 1.
+        """
         security = self.security[listing]
         first = np.where(listing >= 0, self.ratio[security], 1.0)
         if not len(self.ratio_rows.entity):
@@ -94,7 +109,9 @@ class Listed:
 
     @cached_property
     def of_companies(self) -> Chosen:
-        """The primary listing of each company's main security: the ordinary one listed longest, else a receipt."""
+        """The primary listing of each company's main security:
+        the ordinary one listed longest, else a receipt.
+        """
         own: dict[int, list[Listing]] = {}
         for number, found in self._of_security.items():
             security = self.securities[number]
@@ -105,20 +122,31 @@ class Listed:
         def rank(listing: Listing, day: int) -> tuple[object, ...]:
             ordinary = self.securities[listing.security].type == _ORDINARY
             stands = listing.span.holds(day)
-            # Where a company has an ordinary security that stands, a receipt does not; nor one that is gone for good.
-            return (stands, ordinary, -first[listing.security], -listing.security, *_rank(listing, day))
+            # Where a company has an ordinary security that stands, a receipt does not; nor one that
+            # is gone for good.
+            return (
+                stands,
+                ordinary,
+                -first[listing.security],
+                -listing.security,
+                *_rank(listing, day),
+            )
 
         return _by_day(own, rank)
 
     @cached_property
     def main_ordinary(self) -> Whole:
         """The main ordinary security of each company, by number; -1 where it has none."""
-        out = np.full(max((s.company for s in self.securities.values()), default=-1) + 2, -1, np.int64)
+        out = np.full(
+            max((s.company for s in self.securities.values()), default=-1) + 2, -1, np.int64
+        )
         since: dict[int, tuple[int, int]] = {}
         for s in self.securities.values():
             if s.type != _ORDINARY:
                 continue
-            begin = min((x.span.since for x in self._of_security.get(s.number, [])), default=FOREVER)
+            begin = min(
+                (x.span.since for x in self._of_security.get(s.number, [])), default=FOREVER
+            )
             if s.company not in since or (begin, s.number) < since[s.company]:
                 since[s.company] = (begin, s.number)
                 out[s.company] = s.number
@@ -132,15 +160,26 @@ def _until(listing: Listing, ended: int | None) -> Listing:
 
 
 def _rank(listing: Listing, day: int) -> tuple[object, ...]:
-    """Of the listings of one security: those that stand, the one so marked, the earliest; of ended ones the last."""
+    """Of the listings of one security: those that stand, the one so marked,
+    the earliest; of ended ones the last.
+    """
     stands = listing.span.holds(day)
-    return (stands, listing.primary if stands else listing.span.until, -listing.span.since, -listing.number)
+    return (
+        stands,
+        listing.primary if stands else listing.span.until,
+        -listing.span.since,
+        -listing.number,
+    )
 
 
-def _by_day(found: Mapping[int, Sequence[Listing]], rank: Callable[[Listing, int], tuple[object, ...]]) -> Chosen:
+def _by_day(
+    found: Mapping[int, Sequence[Listing]], rank: Callable[[Listing, int], tuple[object, ...]]
+) -> Chosen:
     rows, chosen = [], []
     for entity, listings in found.items():
-        days = {x.span.since for x in listings} | {x.span.until + 1 for x in listings if x.span.until < FOREVER}
+        days = {x.span.since for x in listings} | {
+            x.span.until + 1 for x in listings if x.span.until < FOREVER
+        }
         for day in sorted(days):
             begun = [x for x in listings if x.span.since <= day]
             rows.append((entity, day, day * DAY))

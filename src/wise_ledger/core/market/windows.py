@@ -27,8 +27,11 @@ class Windows:
     splits: Factors
     payouts: Payouts
 
-    def extreme(self, name: str, now: Values, listing: Whole, days: Whole, cutoffs: Whole) -> Values:
-        """The highest high (`high_52w`) or the lowest low of the year to a day, the close where a day has none.
+    def extreme(
+        self, name: str, now: Values, listing: Whole, days: Whole, cutoffs: Whole
+    ) -> Values:
+        """The highest high (`high_52w`) or the lowest low of the year to a day,
+        the close where a day has none.
 
         Missing as the close of now is; all are of one shape.
         """
@@ -41,7 +44,9 @@ class Windows:
             value[cells] = self._extremes(name, listings, first, last, upto, at)
         return Values(value.reshape(listing.shape), now.reason, now.marks, now.currency)
 
-    def _extremes(self, name: str, listing: Whole, first: Whole, last: Whole, days: Whole, at: Whole) -> Numbers:
+    def _extremes(
+        self, name: str, listing: Whole, first: Whole, last: Whole, days: Whole, at: Whole
+    ) -> Numbers:
         """Over the slots from the first to the last, both included, on the share basis of a day."""
         highest = name == "high_52w"
         reduced = np.maximum if highest else np.minimum
@@ -58,7 +63,9 @@ class Windows:
             rows = rows[rows >= 0]
             own = np.full(len(rows), security[n])
             on = self.prices.rows["date"][rows].astype(np.int64)
-            factor = self.splits.between(own, on, np.full(len(rows), days[n]), np.full(len(rows), at[n]))
+            factor = self.splits.between(
+                own, on, np.full(len(rows), days[n]), np.full(len(rows), at[n])
+            )
             out[n] = (np.nanmax if highest else np.nanmin)(self._given(name)[rows] / factor)
         return np.asarray(out)
 
@@ -76,13 +83,19 @@ class Windows:
         if name not in self._compared:
             neither = -np.inf if name == "high_52w" else np.inf
             value = self._given(name)[self.prices.row[self.prices.begin[:-1]]]
-            value = value * self.splits.upto(self.listed.security[self.prices.listing], self.prices.day)
+            value = value * self.splits.upto(
+                self.listed.security[self.prices.listing], self.prices.day
+            )
             self._compared[name] = np.append(np.where(np.isnan(value), neither, value), neither)
         return self._compared[name]
 
     def dividends(self, now: Values, listing: Whole, days: Whole, cutoffs: Whole) -> Values:
-        """Ordinary dividends of the year to a day by ex-date, 0 where none was paid; missing as the close of now is."""
+        """Ordinary dividends of the year to a day by ex-date, 0 where none was paid;
+        missing as the close of now is.
+        """
         currency = self.listed.currency[listing].astype(np.int64)
-        value = self.payouts.paid_within(self.listed.security[listing], days - YEAR, days, cutoffs, currency)
+        value = self.payouts.paid_within(
+            self.listed.security[listing], days - YEAR, days, cutoffs, currency
+        )
         out = Values(value, now.reason, now.marks, now.currency)
         return out.missing_where(np.isnan(value), Reason.NO_RATE)

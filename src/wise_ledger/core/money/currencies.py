@@ -14,7 +14,8 @@ def currency_code(code: str) -> int:
     return (a * 26 + b) * 26 + c
 
 
-# Codes that ISO 4217 has withdrawn (its part 3): figures of those years are still published in them.
+# Codes that ISO 4217 has withdrawn (its part 3): figures of those years are still published in
+# them.
 WITHDRAWN = frozenset(
     "ADP ATS BEF BGL CSD CYP CZK DEM EEK ESP FIM FRF GHC GRD GWP HRK IEP ITL LTL LUF LVL MGF MRO MTL MXP MZM NLG PLZ "
     "PTE ROL RUR SDD SIT SKK SRG STD SUR TRL VEB VEF XEU YUM ZAL ZMK ZWL".split()

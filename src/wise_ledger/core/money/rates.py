@@ -1,4 +1,6 @@
-"""Currency rates: a balance at the rate of its period end, a flow at the mean of the rates inside its period (M2)."""
+"""Currency rates: a balance at the rate of its period end,
+a flow at the mean of the rates inside its period (M2).
+"""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -18,10 +20,12 @@ Numbers = NDArray[np.float64]
 
 
 class RateTable:
-    """Rates by day: `rate` units of `quote` for one `base` (numbers of currencies, see `currency_code`).
+    """Rates by day: `rate` units of `quote` for one `base` (numbers of
+    currencies, see `currency_code`).
 
-    Rows are in order of preference: of two for one pair and day the first counts. A rate is known at the end of its
-    own date, or from the instant `known` on where that is later (T9); rates are read as of instants `at`.
+    Rows are in order of preference: of two for one pair and day the first counts. A rate is known
+    at the end of its own date, or from the instant `known` on where that is later (T9); rates are
+    read as of instants `at`.
     """
 
     def __init__(
@@ -35,8 +39,13 @@ class RateTable:
         self._base, self._quote = base, quote
         self._days, self._rate = days, rate
         self._pairs: dict[tuple[int, int], _Pair] = {}
-        # States of the table: before the first that came after its own day became known, and after each.
-        self._known = _NONE if known is None else np.where(known > (days.astype(np.int64) + 1) * DAY, known, _ALWAYS)
+        # States of the table: before the first that came after its own day became known, and after
+        # each.
+        self._known = (
+            _NONE
+            if known is None
+            else np.where(known > (days.astype(np.int64) + 1) * DAY, known, _ALWAYS)
+        )
         self._moved_at = np.unique(self._known[self._known != _ALWAYS])
         self._states: dict[int, RateTable] = {}
 
@@ -54,8 +63,12 @@ class RateTable:
         """Every currency that the table names."""
         return frozenset(np.unique(np.concatenate([self._base, self._quote])).tolist())
 
-    def on(self, source: Codes, target: Codes, days: NDArray[np.int64], at: NDArray[np.int64]) -> Numbers:
-        """Units of `target` for one of `source` on each day, the last rate of up to 7 days before; NaN for none."""
+    def on(
+        self, source: Codes, target: Codes, days: NDArray[np.int64], at: NDArray[np.int64]
+    ) -> Numbers:
+        """Units of `target` for one of `source` on each day,
+        the last rate of up to 7 days before; NaN for none.
+        """
 
         def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
             place = np.searchsorted(pair.days, days[rows], "right") - 1
@@ -73,16 +86,20 @@ class RateTable:
         end: NDArray[np.int64],
         at: NDArray[np.int64],
     ) -> Numbers:
-        """The mean of the rates dated inside each period, both ends included; NaN where there are too few.
+        """The mean of the rates dated inside each period, both ends included;
+        NaN where there are too few.
 
-        Four in five of its weekdays must have one, or of its months where no month up to then has two.
+        Four in five of its weekdays must have one, or of its months where no month up to then has
+        two.
         """
 
         def read(pair: "_Pair", rows: NDArray[np.int64]) -> Numbers:
             low, high = pair.inside(start[rows], end[rows])
             enough = pair.enough(low, high, start[rows], end[rows])
             with np.errstate(invalid="ignore", divide="ignore"):
-                return np.asarray(np.where(enough, (pair.sums[high] - pair.sums[low]) / (high - low), np.nan))
+                return np.asarray(
+                    np.where(enough, (pair.sums[high] - pair.sums[low]) / (high - low), np.nan)
+                )
 
         return self._as_of(at, source, target, read)
 
@@ -93,7 +110,9 @@ class RateTable:
             low, high = pair.inside(np.array([start]), np.array([end]))
             return np.asarray(high - low, np.float64)[rows]
 
-        found = self._as_of(np.array([at]), np.array([source], np.int16), np.array([target], np.int16), read)
+        found = self._as_of(
+            np.array([at]), np.array([source], np.int16), np.array([target], np.int16), read
+        )
         return int(np.nan_to_num(found[0]))
 
     def _as_of(self, at: NDArray[np.int64], source: Codes, target: Codes, read: "Read") -> Numbers:
@@ -104,12 +123,19 @@ class RateTable:
         out = np.full(source.shape, np.nan)
         for n in np.unique(state).tolist():
             rows = np.flatnonzero(state == n)
-            table = self._state(n)
-            out[rows] = table._each(source[rows], target[rows], lambda pair, own, rows=rows: read(pair, rows[own]))  # type: ignore[misc]
+
+            def read_own(
+                pair: "_Pair", own: NDArray[np.int64], rows: NDArray[np.int64] = rows
+            ) -> Numbers:
+                return read(pair, rows[own])
+
+            out[rows] = self._state(n)._each(source[rows], target[rows], read_own)
         return out
 
     def _state(self, number: int) -> "RateTable":
-        """The table as it was after so many of its rows' instants had passed; made when first read."""
+        """The table as it was after so many of its rows' instants had passed;
+        made when first read.
+        """
         if number == len(self._moved_at):
             return self
         if number not in self._states:
@@ -125,7 +151,9 @@ class RateTable:
         """Read pair by pair; what needs no conversion is 1."""
         out = np.full(source.shape, np.nan)
         out[source == target] = 1.0
-        asked = np.flatnonzero((source != target) & (source != NO_CURRENCY) & (target != NO_CURRENCY))
+        asked = np.flatnonzero(
+            (source != target) & (source != NO_CURRENCY) & (target != NO_CURRENCY)
+        )
         both = source[asked].astype(np.int64) << 16 | target[asked].astype(np.int64)
         for code in np.unique(both).tolist():
             pair = self._pair(code >> 16, code & 0xFFFF)
@@ -135,10 +163,16 @@ class RateTable:
         return out
 
     def _pair(self, source: int, target: int) -> "_Pair":
-        """Units of `target` for one of `source`, day by day: as quoted, else inverse, else across a common base."""
+        """Units of `target` for one of `source`, day by day: as quoted, else inverse,
+        else across a common base.
+        """
         if (source, target) not in self._pairs:
             days, rates = [], []
-            for found in (self._quoted(source, target), self._inverse(target, source), *self._crosses(source, target)):
+            for found in (
+                self._quoted(source, target),
+                self._inverse(target, source),
+                *self._crosses(source, target),
+            ):
                 days.append(found[0])
                 rates.append(found[1])
             every, rate = np.concatenate(days), np.concatenate(rates)
@@ -167,7 +201,9 @@ class RateTable:
 
 
 class _Pair:
-    """The rates of two currencies by day, ascending; `sums` and the counts are those of all rows before each."""
+    """The rates of two currencies by day, ascending;
+    `sums` and the counts are those of all rows before each.
+    """
 
     def __init__(self, days: NDArray[np.int32], rate: Numbers) -> None:
         self.days, self.rate = days.astype(np.int64), rate
@@ -178,13 +214,19 @@ class _Pair:
         again[1:] = month[1:] == month[:-1]
         self._monthly_until = int(np.flatnonzero(again)[0]) if again.any() else len(month)
 
-    def inside(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[Any], NDArray[Any]]:
+    def inside(
+        self, start: NDArray[np.int64], end: NDArray[np.int64]
+    ) -> tuple[NDArray[Any], NDArray[Any]]:
         """The rows dated inside each period: from the first to before the second."""
         low = np.searchsorted(self.days, start, "left")
         return low, np.maximum(np.searchsorted(self.days, end, "right"), low)
 
     def enough(
-        self, low: NDArray[Any], high: NDArray[Any], start: NDArray[np.int64], end: NDArray[np.int64]
+        self,
+        low: NDArray[Any],
+        high: NDArray[Any],
+        start: NDArray[np.int64],
+        end: NDArray[np.int64],
     ) -> NDArray[np.bool_]:
         """Whether the rows speak for the whole period (M2)."""
         until = np.maximum(end + 1, start)
@@ -213,7 +255,9 @@ _ALWAYS = np.iinfo(np.int64).min
 _STATES_KEPT = 400
 
 
-def rate_table(rows: Sequence[tuple[str, str, int, float]], known: Sequence[int] | None = None) -> RateTable:
+def rate_table(
+    rows: Sequence[tuple[str, str, int, float]], known: Sequence[int] | None = None
+) -> RateTable:
     """From (base, quote, day, rate), codes as in ISO 4217, in order of preference.
 
     `known` are the instants from which on rows count, 0 for the end of their date.
@@ -228,5 +272,7 @@ def rate_table(rows: Sequence[tuple[str, str, int, float]], known: Sequence[int]
 
 
 def last_day(cutoff: NDArray[np.int64]) -> NDArray[np.int64]:
-    """The last day whose rates are known at an instant in microseconds: they are at the end of the day (T9)."""
+    """The last day whose rates are known at an instant in microseconds:
+    they are at the end of the day (T9).
+    """
     return np.asarray((cutoff + 1) // DAY - 1, np.int64)

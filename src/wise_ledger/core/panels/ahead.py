@@ -1,4 +1,7 @@
-"""Returns over the time after each date: what a model is to foretell. They look ahead, and say so by their names."""
+"""Returns over the time after each date: what a model is to foretell.
+
+They look ahead, and say so by their names.
+"""
 
 import re
 from dataclasses import dataclass, replace
@@ -20,7 +23,9 @@ _LONGEST = 10  # years
 
 @dataclass(frozen=True)
 class Ahead:
-    """The price or total return from each date over a span, in excess of a list's own where one is named."""
+    """The price or total return from each date over a span,
+    in excess of a list's own where one is named.
+    """
 
     total: bool
     span: Stretch
@@ -43,7 +48,9 @@ class Ahead:
         return f"looks ahead: the {kind} over the {span} after each date{over}"
 
     def values(self, market: Market, members: Rows, cutoffs: Instants, upto: int) -> Values:
-        """The return of the listing that is primary on each date; `not_known` where its end is not known yet."""
+        """The return of the listing that is primary on each date;
+        `not_known` where its end is not known yet.
+        """
         days = cutoffs // DAY
         if self.span.unit == "d":
             later = days + self.span.count
@@ -63,7 +70,9 @@ class Ahead:
 
 
 def read_ahead(text: str, lists: "frozenset[str] | set[str]") -> Ahead:
-    """A return ahead as people write it, `total 3mo` or `price 1y over a-list`; raises `BadInput`."""
+    """A return ahead as people write it, `total 3mo` or `price 1y over
+    a-list`; raises `BadInput`.
+    """
     found = _ASKED.fullmatch(text.strip())
     mend = "write total 3mo, price 1y, or total 1mo over a list with levels"
     if not found:
@@ -73,5 +82,7 @@ def read_ahead(text: str, lists: "frozenset[str] | set[str]") -> Ahead:
         raise bad_input("ahead", text, f"a span is not empty, and {_LONGEST} years at most", mend)
     if found[4] and found[4] not in lists:
         known = ", ".join(sorted(lists)[:3]) or "none has levels yet"
-        raise bad_input("ahead", text, f"there is no list {found[4]} with levels", f"write one of {known}")
+        raise bad_input(
+            "ahead", text, f"there is no list {found[4]} with levels", f"write one of {known}"
+        )
     return Ahead(found[1] == "total", span, found[4])

@@ -1,7 +1,9 @@
-"""A panel: columns of expressions over companies and dates, or over fiscal periods, in blocks of dates.
+"""A panel: columns of expressions over companies and dates, or over fiscal periods,
+in blocks of dates.
 
-Block after block is evaluated, so that what is in memory is bounded by a block however long the panel is; whatever
-occurs in several columns is evaluated once a block. A column at one date is what a screen of that date shows.
+Block after block is evaluated, so that what is in memory is bounded by a block however long the
+panel is; whatever occurs in several columns is evaluated once a block. A column at one date is what
+a screen of that date shows.
 """
 
 from collections.abc import Iterator, Sequence
@@ -51,15 +53,18 @@ class PanelColumn:
     @property
     def is_money(self) -> bool:
         """Whether its values are amounts, each in some currency."""
-        return self.step is not None and self.step.unit.kind == "number" and self.step.unit.money != 0
+        return (
+            self.step is not None and self.step.unit.kind == "number" and self.step.unit.money != 0
+        )
 
 
 @dataclass(frozen=True, eq=False)
 class Question:
     """What a panel asks of whom and when.
 
-    `cutoffs` ascend; `counted` says who is on the list on each date. With `ends` the columns are read at these period
-    ends, (companies, dates), and the cut-offs are all the same. `condition` keeps rows of which it is true.
+    `cutoffs` ascend; `counted` says who is on the list on each date. With `ends` the columns are
+    read at these period ends, (companies, dates), and the cut-offs are all the same. `condition`
+    keeps rows of which it is true.
     """
 
     columns: tuple[PanelColumn, ...]
@@ -80,7 +85,9 @@ class Question:
 
 @dataclass(frozen=True, eq=False)
 class Figures:
-    """A column of a block: values and their period ends, (companies, dates), and since when they stand if asked."""
+    """A column of a block: values and their period ends, (companies, dates),
+    and since when they stand if asked.
+    """
 
     values: Values
     ends: Days | None
@@ -89,7 +96,8 @@ class Figures:
 
 @dataclass(frozen=True, eq=False)
 class Block:
-    """Some dates of a panel: `first` is the place of the first; `rows` says which cells are rows of the panel.
+    """Some dates of a panel: `first` is the place of the first;
+    `rows` says which cells are rows of the panel.
 
     `unknown` are the reasons for which the condition is neither true nor false, NONE elsewhere.
     """
@@ -103,11 +111,20 @@ class Block:
 def plan_columns(
     expressions: Sequence[str], vocabulary: Vocabulary, *, selector: str = "", first: bool = False
 ) -> tuple[PanelColumn, ...]:
-    """The columns asked for, `name: expression` or an expression alone; raises `BadInput` and `ExpressionError`."""
+    """The columns asked for, `name: expression` or an expression alone;
+    raises `BadInput` and `ExpressionError`.
+    """
     if not expressions:
-        raise bad_input("expressions", "", "no column is asked for", "name a measure, such as operating_margin")
+        raise bad_input(
+            "expressions", "", "no column is asked for", "name a measure, such as operating_margin"
+        )
     if len(expressions) > MOST_COLUMNS:
-        raise bad_input("expressions", len(expressions), f"a panel has at most {MOST_COLUMNS} columns", "ask twice")
+        raise bad_input(
+            "expressions",
+            len(expressions),
+            f"a panel has at most {MOST_COLUMNS} columns",
+            "ask twice",
+        )
     found = over_others(named(expressions), vocabulary)
     return tuple(
         PanelColumn(name, written, plan(expression, vocabulary, selector=selector, first=first))
@@ -121,7 +138,9 @@ def plan_condition(rule: str | None, vocabulary: Vocabulary) -> Step | None:
 
 
 def blocks(ground: Ground, question: Question) -> Iterator[Block]:
-    """The panel, some dates at a time, in their order; columns of a block are evaluated side by side."""
+    """The panel, some dates at a time, in their order;
+    columns of a block are evaluated side by side.
+    """
     size = max(1, len(question.members) * _CELL * (len(question.columns) + _WORKING))
     step = max(1, _BLOCK // size)
     with ThreadPoolExecutor(_THREADS, "panel") as pool:
@@ -130,8 +149,12 @@ def blocks(ground: Ground, question: Question) -> Iterator[Block]:
 
 
 def block(
-    ground: Ground, question: Question, first: int, last: int, pool: ThreadPoolExecutor | None = None
-) -> Block:  # fmt: skip
+    ground: Ground,
+    question: Question,
+    first: int,
+    last: int,
+    pool: ThreadPoolExecutor | None = None,
+) -> Block:
     """The dates from one place up to another; columns side by side where there is a pool."""
     cutoffs, counted = _part(question, first, last)
     ends = None if question.ends is None else question.ends[:, first:last]
@@ -167,9 +190,13 @@ def _part(question: Question, first: int, last: int) -> tuple[Instants, Counted]
 
 
 def _figures(
-    ground: Ground, question: Question, column: PanelColumn, evaluation: Evaluation, cutoffs: Instants,
+    ground: Ground,
+    question: Question,
+    column: PanelColumn,
+    evaluation: Evaluation,
+    cutoffs: Instants,
     counted: Counted,
-) -> Figures:  # fmt: skip
+) -> Figures:
     if column.step is None:
         assert column.ahead is not None
         found = column.ahead.values(ground.market, question.members, cutoffs, question.upto)

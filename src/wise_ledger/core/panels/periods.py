@@ -1,4 +1,6 @@
-"""Fiscal and calendar periods asked for by label, and the nominal ends that they have of each company (F4 to F6)."""
+"""Fiscal and calendar periods asked for by label,
+and the nominal ends that they have of each company (F4 to F6).
+"""
 
 import re
 from dataclasses import dataclass
@@ -17,7 +19,9 @@ _FIRST, _LAST = 1900, 2200
 
 @dataclass(frozen=True)
 class Periods:
-    """Years (12 months) or quarters (3) in order; `fiscal` ones of each company's own year, else of the calendar."""
+    """Years (12 months) or quarters (3) in order; `fiscal` ones of each
+    company's own year, else of the calendar.
+    """
 
     fiscal: bool
     months: int
@@ -59,18 +63,30 @@ def read_periods(text: str) -> Periods:
     if last < first:
         raise bad_input("periods", text, "the range ends before it begins", f"write {end}/{begin}")
     if last - first >= MOST:
-        raise bad_input("periods", text, f"these are more than {MOST} periods", "ask for fewer at once")
+        raise bad_input(
+            "periods", text, f"these are more than {MOST} periods", "ask for fewer at once"
+        )
     return Periods(bool(a[1]), 3 if a[3] else 12, first, last)
 
 
-def ends_of(calendar: FiscalCalendar, periods: Periods, companies: NDArray[np.int64], cutoff: int) -> Days:
-    """The nominal end of each period of each company as known at an instant, (companies, periods); else NO_END.
+def ends_of(
+    calendar: FiscalCalendar, periods: Periods, companies: NDArray[np.int64], cutoff: int
+) -> Days:
+    """The nominal end of each period of each company as known at an instant,
+    (companies, periods); else NO_END.
 
-    A period of a transition has no such label. A calendar period is the fiscal one whose midpoint it holds (F6).
+    A period of a transition has no such label. A calendar period is the fiscal one whose midpoint
+    it holds (F6).
     """
-    years = (periods.first, periods.last) if periods.months == 12 else (periods.first // 4, periods.last // 4)
+    years = (
+        (periods.first, periods.last)
+        if periods.months == 12
+        else (periods.first // 4, periods.last // 4)
+    )
     months = np.arange((years[0] - 1 - 1970) * 12, (years[1] + 3 - 1970) * 12)
-    month_ends = ((months + 1).astype("M8[M]").astype("M8[D]").astype(np.int64) - 1).astype(np.int32)
+    month_ends = ((months + 1).astype("M8[M]").astype("M8[D]").astype(np.int64) - 1).astype(
+        np.int32
+    )
     stage = np.array([calendar.known(c, cutoff) for c in companies.tolist()], np.int64)
     by_start = np.array([calendar.named_by_start(c, cutoff) for c in companies.tolist()], np.bool_)
     stages, ends = np.repeat(stage, len(months)), np.tile(month_ends, len(companies))
@@ -85,7 +101,9 @@ def ends_of(calendar: FiscalCalendar, periods: Periods, companies: NDArray[np.in
         number = year if periods.months == 12 else 4 * year + into // 3 - 1
     else:
         start = shift_months(month_ends, -periods.months).astype(np.int64) + 1
-        middle = (start + (month_ends - start) // 2).astype("M8[D]").astype("M8[M]").astype(np.int64) + 1970 * 12
+        middle = (start + (month_ends - start) // 2).astype("M8[D]").astype("M8[M]").astype(
+            np.int64
+        ) + 1970 * 12
         number = np.broadcast_to(middle // periods.months, shape)
     out = np.full((len(companies), periods.last - periods.first + 1), NO_END, np.int32)
     place = number - periods.first

@@ -1,4 +1,6 @@
-"""What a panel's columns are like: how much is filled, why the rest is missing, how the values lie."""
+"""What a panel's columns are like: how much is filled, why the rest is missing,
+how the values lie.
+"""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -25,7 +27,9 @@ class Extreme:
 
 @dataclass(frozen=True)
 class ColumnSummary:
-    """Of one column: cells, those filled, the others by reason; quantiles (least, 5, 25, 50, 75, 95 %, greatest)."""
+    """Of one column: cells, those filled, the others by reason; quantiles
+    (least, 5, 25, 50, 75, 95 %, greatest).
+    """
 
     name: str
     cells: int
@@ -78,20 +82,30 @@ class Summing:
             ):
                 before = getattr(own, name)
                 if before is None or better(numbers[at], before.value):
-                    found = Extreme(int(places[0][at]), block.first + int(places[1][at]), float(numbers[at]))
+                    found = Extreme(
+                        int(places[0][at]), block.first + int(places[1][at]), float(numbers[at])
+                    )
                     setattr(own, name, found)
 
     def columns(self) -> tuple[ColumnSummary, ...]:
         """The summary of each column."""
         return tuple(
             ColumnSummary(
-                column.name, own.cells, own.filled,
-                {str(CODES[n]): count for n, count in sorted(own.reasons.items(), key=lambda r: -r[1])},
-                tuple(np.quantile(np.concatenate(own.values), QUANTILES).tolist()) if own.values else (),
-                own.lowest, own.highest,
+                column.name,
+                own.cells,
+                own.filled,
+                {
+                    str(CODES[n]): count
+                    for n, count in sorted(own.reasons.items(), key=lambda r: -r[1])
+                },
+                tuple(np.quantile(np.concatenate(own.values), QUANTILES).tolist())
+                if own.values
+                else (),
+                own.lowest,
+                own.highest,
             )
             for column, own in zip(self._columns, self._of, strict=True)
-        )  # fmt: skip
+        )
 
 
 def _counted(reasons: NDArray[np.uint8]) -> dict[int, int]:

@@ -1,7 +1,7 @@
 """The checks of Q1 on the figures of one company: what cannot be, and what does not fit together.
 
-A hard finding keeps a fact from being used until a person accepts it (Q2); a soft one is a flag. Sums are compared
-within half a percent: companies round.
+A hard finding keeps a fact from being used until a person accepts it (Q2); a soft one is a flag.
+Sums are compared within half a percent: companies round.
 """
 
 from collections import defaultdict
@@ -22,7 +22,10 @@ CHECKS: Mapping[str, tuple[bool, str]] = {  # whether hard, and what it looks at
     "unit": (True, "a unit that the item cannot have"),
     "period_order": (True, "a period that begins after it ends"),
     "published_early": (True, "published before its period ended"),
-    "scale": (True, "a thousand or a million times its neighbours, as when thousands are reported as units"),
+    "scale": (
+        True,
+        "a thousand or a million times its neighbours, as when thousands are reported as units",
+    ),
     "balance": (False, "assets that are not liabilities and equity"),
     "subtotal": (False, "a subtotal that its lines do not add up to"),
     "cash": (False, "a change of cash that is not the difference of the balances"),
@@ -63,7 +66,8 @@ def examine(items: Mapping[str, Item], held: Held, template: str | None) -> list
     if not held.new.any():
         return []
     misfits = _misfits(items, held)
-    odd = held.new & ((held.published < held.end) | (held.start > held.end) | misfits)  # no start: the least number
+    # no start: the least number
+    odd = held.new & ((held.published < held.end) | (held.start > held.end) | misfits)
     alone = zip(held.figures(odd), misfits[odd].tolist(), strict=True)
     found = [f for h, misfit in alone for f in _alone(items, h, misfit)]
     good = held.without({f.fact for f in found})
@@ -98,7 +102,9 @@ def _alone(items: Mapping[str, Item], h: Figure, misfit: bool) -> Iterable[Findi
 
 
 def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
-    """A document most of whose amounts are a thousand (a million) times off their neighbours, or one such figure."""
+    """A document most of whose amounts are a thousand (a million) times off
+    their neighbours, or one such figure.
+    """
     quiet, loud = _by_size(items, held)
     powers: dict[int, list[tuple[Figure, int, bool]]] = defaultdict(list)
     for rows in loud:
@@ -112,9 +118,15 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
             ratio = abs(h.value or 0.0) / median(values)
             sign = 1 if ratio > 1 else -1
             size = ratio**sign
-            power = 3 if _ROUND[0] < size < _ROUND[1] else 6 if _ROUND[0] < size / 1000 < _ROUND[1] else 0
-            # A single figure is taken for a slip only where its neighbours show a scale: flows of cash come and go,
-            # and so does what is left over.
+            power = (
+                3
+                if _ROUND[0] < size < _ROUND[1]
+                else 6
+                if _ROUND[0] < size / 1000 < _ROUND[1]
+                else 0
+            )
+            # A single figure is taken for a slip only where its neighbours show a scale: flows of
+            # cash come and go, and so does what is left over.
             steady = items[h.item].statement != "cash_flow" and not items[h.item].optional
             steady = steady and not h.item.startswith("other_")
             alike = steady and len(values) >= 3 and max(values) / min(values) < 3
@@ -133,12 +145,17 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
             if power and (whole or sure):
                 share = f"{10**power:,} times" if power > 0 else f"1/{10**-power:,} of"
                 yield Finding(h.fact, "scale", f"it is about {share} its neighbours")
-            elif whole:  # in a document of the wrong scale its other amounts are not to be trusted either
-                yield Finding(h.fact, "scale", "most amounts of its document are off by the same power of ten")
+            # in a document of the wrong scale its other amounts are not to be trusted either
+            elif whole:
+                yield Finding(
+                    h.fact, "scale", "most amounts of its document are off by the same power of ten"
+                )
 
 
 def _by_size(items: Mapping[str, Item], held: Held) -> tuple[list[Rows], list[Rows]]:
-    """Amounts that are looked at together, by their ends: those among which nothing can be off, and the others."""
+    """Amounts that are looked at together, by their ends:
+    those among which nothing can be off, and the others.
+    """
     money = np.array([items[c].unit == "money" for c in held.codes], np.bool_)
     rows = np.flatnonzero(money[held.item] & ~np.isnan(held.value) & (held.value != 0))
     if not len(rows):
@@ -167,7 +184,9 @@ def _has_two(group: Sequence[Figure], n: int) -> bool:
 
 
 def _around(group: Sequence[Figure], n: int) -> Iterator[tuple[int, float]]:
-    """How far away, and how large, figures of other ends and documents are: up to six before and six after."""
+    """How far away, and how large, figures of other ends and documents are:
+    up to six before and six after.
+    """
     h = group[n]
     for k in (*range(n - 1, max(-1, n - 7), -1), *range(n + 1, min(len(group), n + 7))):
         other = group[k]
@@ -189,7 +208,9 @@ def _duplicates(held: Held) -> Iterable[Finding]:
     for h in held.figures(count[which] > 1):
         other = first.setdefault((h.document, h.item, h.start, h.end, h.published), h)
         if h.new and other.value != h.value:
-            yield Finding(h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}")
+            yield Finding(
+                h.fact, "duplicate", f"the document reports {other.value:,.0f} and {h.value:,.0f}"
+            )
 
 
 @dataclass(frozen=True)
@@ -203,7 +224,9 @@ class Sheets:
     @classmethod
     def of(cls, held: Held) -> Self:
         """Out of figures of any order."""
-        _, first, sheet = np.unique(keys(held.document, held.start, held.end), return_index=True, return_inverse=True)
+        _, first, sheet = np.unique(
+            keys(held.document, held.start, held.end), return_index=True, return_inverse=True
+        )
         at = np.full((len(first), len(held.codes)), -1, np.int64)
         at[sheet, held.item] = np.arange(len(held))
         return cls(held, at, held.start[first] == ABSENT)
@@ -228,9 +251,13 @@ def _balances(sheets: Sheets) -> Iterable[Finding]:
     assets, owed, equity, shareholders, minority = (
         sheets.values(sheets.column(code))
         for code in (
-            "total_assets", "total_liabilities", "total_equity", "shareholders_equity", "minority_interests"
+            "total_assets",
+            "total_liabilities",
+            "total_equity",
+            "shareholders_equity",
+            "minority_interests",
         )
-    )  # fmt: skip
+    )
     own = np.where(np.isnan(equity), shareholders + np.nan_to_num(minority), equity)
     gap = assets - owed - own
     off = sheets.balance & sheets.new(reported) & (np.abs(gap) > _NEAR * np.abs(assets))
@@ -240,7 +267,9 @@ def _balances(sheets: Sheets) -> Iterable[Finding]:
         yield Finding(fact, "balance", f"liabilities and equity leave {left} unexplained")
 
 
-def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) -> Iterable[Finding]:
+def _subtotals(
+    items: Mapping[str, Item], sheets: Sheets, template: str | None
+) -> Iterable[Finding]:
     lines: dict[str, list[tuple[str, int]]] = defaultdict(list)
     for item in items.values():
         for part in item.parts_of:
@@ -261,7 +290,9 @@ def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) 
                 ok &= sheets.column(code) >= 0
         if not ok.any():
             continue
-        given = np.array([sheets.values(sheets.column(c)[ok]) * sign for c, sign in parts if c in there])
+        given = np.array(
+            [sheets.values(sheets.column(c)[ok]) * sign for c, sign in parts if c in there]
+        )
         value = sheets.values(reported[ok])
         gap = value - np.nansum(given, axis=0)
         largest = np.maximum(np.abs(value), np.nanmax(np.abs(given), axis=0, initial=0.0))
@@ -271,8 +302,11 @@ def _subtotals(items: Mapping[str, Item], sheets: Sheets, template: str | None) 
             yield Finding(int(facts[n]), "subtotal", f"its lines leave {gap[n]:,.0f} unexplained")
 
 
-def _may_be_off(items: Mapping[str, Item], sheets: Sheets, lines: Mapping[str, Sequence[tuple[str, int]]]) -> list[str]:
-    """Of subtotals, each with its lines and their signs, those that do not add up at sight: all that are off, and more.
+def _may_be_off(
+    items: Mapping[str, Item], sheets: Sheets, lines: Mapping[str, Sequence[tuple[str, int]]]
+) -> list[str]:
+    """Of subtotals, each with its lines and their signs, those that do not add up at sight:
+    all that are off, and more.
 
     All are summed at once, so in another order than one by one: hence less than `_NEAR`.
     """
@@ -315,7 +349,9 @@ def _cash(held: Held) -> Iterable[Finding]:
 
 
 def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
-    adds = np.array([items[c].nature is Nature.FLOW and items[c].additive for c in held.codes], np.bool_)
+    adds = np.array(
+        [items[c].nature is Nature.FLOW and items[c].additive for c in held.codes], np.bool_
+    )
     about = np.array([items[c].approximate for c in held.codes], np.bool_)
     held = held.where(adds[held.item] & ((held.span == 3) | (held.span == 12)))
     held = _published_last(held, held.start)
@@ -323,7 +359,9 @@ def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
     years = held.where((held.span == 12) & held.new & ~about[held.item])
     if not len(quarters) or not len(years):
         return
-    line = keys(*(np.r_[getattr(quarters, n), getattr(years, n)] for n in ("source", "item", "unit")))
+    line = keys(
+        *(np.r_[getattr(quarters, n), getattr(years, n)] for n in ("source", "item", "unit"))
+    )
     of_quarter, of_year = line[: len(quarters)], line[len(quarters) :]
     place = _Places(of_quarter, quarters.end)
     at, parts = years.end.astype(np.int64), []
@@ -335,9 +373,13 @@ def _quarters(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
         at = quarters.start[row].astype(np.int64) - 1
     whole &= at == years.start.astype(np.int64) - 1
     gap = years.value - sum(parts)
-    off = whole & (np.abs(gap) > _NEAR * np.maximum(np.abs(years.value), np.max(np.abs(parts), axis=0)))
+    off = whole & (
+        np.abs(gap) > _NEAR * np.maximum(np.abs(years.value), np.max(np.abs(parts), axis=0))
+    )
     for n in np.flatnonzero(off):
-        yield Finding(int(years.fact[n]), "quarters", f"its quarters leave {gap[n]:,.0f} unexplained")
+        yield Finding(
+            int(years.fact[n]), "quarters", f"its quarters leave {gap[n]:,.0f} unexplained"
+        )
 
 
 def _published_last(held: Held, *more: NDArray[np.int32]) -> Held:
@@ -358,7 +400,9 @@ class _Places:
     def of(self, key: Rows, day: Rows) -> Rows:
         """The rows, -1 where there is none."""
         wanted = key << 32 | (day + (1 << 31))
-        found = np.minimum(np.searchsorted(self._both, wanted, sorter=self._order), len(self._both) - 1)
+        found = np.minimum(
+            np.searchsorted(self._both, wanted, sorter=self._order), len(self._both) - 1
+        )
         rows = self._order[found]
         return np.where(self._both[rows] == wanted, rows, -1)
 
@@ -366,7 +410,9 @@ class _Places:
 def _sources(held: Held) -> Iterable[Finding]:
     if not len(held) or (held.source == held.source[0]).all():
         return
-    by_period: dict[tuple[str, int | None, int], dict[int, list[Figure]]] = defaultdict(lambda: defaultdict(list))
+    by_period: dict[tuple[str, int | None, int], dict[int, list[Figure]]] = defaultdict(
+        lambda: defaultdict(list)
+    )
     for h in sorted(held.figures(_of_several(held)), key=lambda h: h.published):
         by_period[h.item, h.start, h.end][h.source].append(h)
     for of_source in by_period.values():
@@ -376,7 +422,9 @@ def _sources(held: Held) -> Iterable[Finding]:
                 if not h.new or h.value is None or source == h.source:
                     continue
                 # What the other source said at the same time; it may have restated it since.
-                other = next((v for v in reversed(versions) if v.published <= h.published), versions[0])
+                other = next(
+                    (v for v in reversed(versions) if v.published <= h.published), versions[0]
+                )
                 if other.value is None or h.unit != other.unit:
                     continue
                 if abs(h.value - other.value) > _NEAR * max(abs(h.value), abs(other.value)):

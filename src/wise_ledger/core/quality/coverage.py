@@ -30,7 +30,9 @@ def of_item(facts: FactColumns) -> Coverage | None:
 
 
 def by_year(facts: FactColumns, companies: NDArray[np.int64] | None = None) -> dict[int, int]:
-    """How many companies (of some, or of all) have an item for a period that ends in each calendar year."""
+    """How many companies (of some, or of all) have an item for a period that
+    ends in each calendar year.
+    """
     there = ~np.isnan(facts.value)
     if companies is not None:
         there &= np.isin(facts.company, companies)

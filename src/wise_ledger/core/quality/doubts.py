@@ -1,8 +1,9 @@
-"""What cannot be among prices, levels and rates (Q1): such a row is out of use until a person accepts it (Q2).
+"""What cannot be among prices, levels and rates (Q1):
+such a row is out of use until a person accepts it (Q2).
 
-A row is held against the last good one of its source before it, as both were known when it became known, so that
-nothing published later changes what is used (T9). Once a person accepts the first row of a new scale, those after it
-are held against that one.
+A row is held against the last good one of its source before it, as both were known when it became
+known, so that nothing published later changes what is used (T9). Once a person accepts the first
+row of a new scale, those after it are held against that one.
 """
 
 from collections import defaultdict
@@ -25,7 +26,9 @@ Verdicts = Mapping[tuple[str, Owner, int], bool]  # by kind, owner and day: whet
 
 
 class Quoted(NamedTuple):
-    """A value on a day as a source has it, known from an instant on; `row` is its place among those looked at."""
+    """A value on a day as a source has it, known from an instant on;
+    `row` is its place among those looked at.
+    """
 
     row: int
     source: int
@@ -48,7 +51,9 @@ class Doubt:
 
 
 def scale_of(ratio: float) -> int | None:
-    """The power of ten, a hundred or a thousand, that a row is off by, or the reverse; None for neither."""
+    """The power of ten, a hundred or a thousand, that a row is off by, or the
+    reverse; None for neither.
+    """
     for power in (100, 1000):
         for near in (ratio / power, ratio * power):
             if 1 / _LOOSE < near < _LOOSE:
@@ -84,7 +89,9 @@ def walk(
     return out
 
 
-def _judged(kind: str, owner: Owner, r: Quoted, beside: Quoted, ratio: float, invertible: bool) -> Doubt | None:
+def _judged(
+    kind: str, owner: Owner, r: Quoted, beside: Quoted, ratio: float, invertible: bool
+) -> Doubt | None:
     power = scale_of(ratio)
     if power is not None:
         word = {100: "hundred", 1000: "thousand"}[power]
@@ -97,7 +104,10 @@ def _judged(kind: str, owner: Owner, r: Quoted, beside: Quoted, ratio: float, in
 
 
 def doubts_of_columns(
-    rows: RecordColumns, column: str, factor: Callable[[int, int, int, int], float], verdicts: Verdicts
+    rows: RecordColumns,
+    column: str,
+    factor: Callable[[int, int, int, int], float],
+    verdicts: Verdicts,
 ) -> list[Doubt]:
     """The rows of prices or levels that cannot be; sorted by owner, day and order of recording.
 
@@ -128,4 +138,7 @@ def _plain(values: NDArray[Any]) -> list[Any]:
 
 def out_of_use(doubts: Iterable[Doubt], verdicts: Verdicts) -> NDArray[np.int64]:
     """The places of the rows that no person accepted."""
-    return np.array([d.row.row for d in doubts if not verdicts.get((d.kind, d.owner, d.row.day), False)], np.int64)
+    return np.array(
+        [d.row.row for d in doubts if not verdicts.get((d.kind, d.owner, d.row.day), False)],
+        np.int64,
+    )

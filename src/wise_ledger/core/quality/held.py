@@ -1,4 +1,6 @@
-"""The figures of one company as checks look at them: columns, and single figures where a check looks closer."""
+"""The figures of one company as checks look at them: columns,
+and single figures where a check looks closer.
+"""
 
 from collections.abc import Container, Sequence
 from dataclasses import dataclass, fields, replace
@@ -34,7 +36,9 @@ class Figure(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Held:
-    """Figures of a company, one row each, any order; `new` ones are looked at, the others stand beside."""
+    """Figures of a company, one row each, any order; `new` ones are looked at,
+    the others stand beside.
+    """
 
     codes: tuple[str, ...]  # of items; `item` points here
     units: tuple[str, ...]
@@ -69,7 +73,9 @@ class Held:
         begin = np.array([ABSENT if s is None else s for s in start], np.int32)
         numbers = [np.array(column, np.int64) for column in (fact, published_at, document, source)]
         end_, value_ = np.array(end, np.int32), np.array(value, np.float64)
-        return cls.of_columns(*numbered(item), begin, end_, value_, *numbered(unit), *numbers, new=new)
+        return cls.of_columns(
+            *numbered(item), begin, end_, value_, *numbered(unit), *numbers, new=new
+        )
 
     @classmethod
     def of_columns(
@@ -116,7 +122,9 @@ class Held:
         units = tuple(dict.fromkeys(u for p in parts for u in p.units))
         columns = {
             name: np.concatenate([getattr(p, name) for p in parts])
-            for name in (f.name for f in fields(cls) if f.name not in ("codes", "units", "item", "unit"))
+            for name in (
+                f.name for f in fields(cls) if f.name not in ("codes", "units", "item", "unit")
+            )
         }
         item = np.concatenate([_places(p.codes, codes)[p.item] for p in parts])
         unit = np.concatenate([_places(p.units, units)[p.unit] for p in parts])
@@ -134,7 +142,11 @@ class Held:
 
     def without(self, facts: set[int]) -> Self:
         """All but these facts."""
-        return self.where(~np.isin(self.fact, np.fromiter(facts, np.int64, len(facts)))) if facts else self
+        return (
+            self.where(~np.isin(self.fact, np.fromiter(facts, np.int64, len(facts))))
+            if facts
+            else self
+        )
 
     def of_known(self, items: Container[str]) -> Self:
         """Only those of items that are known; no other is among `codes` then."""
@@ -142,7 +154,9 @@ class Held:
         if known.all():
             return self
         kept = self.where(known[self.item])
-        return replace(kept, codes=tuple(compress(self.codes, known)), item=(np.cumsum(known) - 1)[kept.item])
+        return replace(
+            kept, codes=tuple(compress(self.codes, known)), item=(np.cumsum(known) - 1)[kept.item]
+        )
 
     def has(self, codes: set[str] | frozenset[str]) -> Mask:
         """Which rows are of one of these items."""

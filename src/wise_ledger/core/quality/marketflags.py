@@ -50,10 +50,15 @@ def market_flags(market: Market) -> list[Flag]:
         for n, detail in zip(at.tolist(), words, strict=True):
             out.append(
                 Flag(
-                    check, int(listing[b[n]]), int(day[b[n]]), int(source[b[n]]), float(close[b[n]]),
-                    float(close[a[n]]), detail,
+                    check,
+                    int(listing[b[n]]),
+                    int(day[b[n]]),
+                    int(source[b[n]]),
+                    float(close[b[n]]),
+                    float(close[a[n]]),
+                    detail,
                 )
-            )  # fmt: skip
+            )
 
     gap = day[b] - day[a]
     holes = np.flatnonzero(gap > HOLE)
@@ -62,14 +67,21 @@ def market_flags(market: Market) -> list[Flag]:
     for moved, words in ((fall, "{:g} new shares for 1"), (1 / fall, "1 new share for {:g}")):
         nearest = _LIKE[np.abs(np.log(moved[:, None] / _LIKE)).argmin(1)] if len(moved) else moved
         like = np.flatnonzero((split == 1) & (np.abs(moved / nearest - 1) < _NEAR))
-        causes = [f"a split of {words.format(nearest[n])} would explain the jump, and none is known" for n in like]
+        causes = [
+            f"a split of {words.format(nearest[n])} would explain the jump, and none is known"
+            for n in like
+        ]
         flag("jump", like, causes)
     large = np.abs(np.log(split)) > np.log(1.5)
     still = large & (np.abs(np.log(fall)) < _STEADY)
-    flag("split", np.flatnonzero(still), [
-        f"the split of {split[n]:g} for 1 is known, but prices did not move: they may be adjusted already"
-        for n in np.flatnonzero(still)
-    ])  # fmt: skip
+    flag(
+        "split",
+        np.flatnonzero(still),
+        [
+            f"the split of {split[n]:g} for 1 is known, but prices did not move: they may be adjusted already"
+            for n in np.flatnonzero(still)
+        ],
+    )
     turned = large & ~still & (np.abs(np.log(fall * split)) < _STEADY)
     flag("split", np.flatnonzero(turned), [
         f"prices moved the other way than a split of {split[n]:g} for 1: it may be upside down"
@@ -91,7 +103,13 @@ def _dividends(market: Market) -> list[Flag]:
     close = market.prices.read("close", market.quoted(listing, day, at).row)
     out = []
     for n, d in enumerate(given):
-        if listing[n] >= 0 and market.listed.currency[listing[n]] == d.currency and d.amount > close[n]:
+        if (
+            listing[n] >= 0
+            and market.listed.currency[listing[n]] == d.currency
+            and d.amount > close[n]
+        ):
             detail = f"a dividend of {d.amount:g} is above the price before it"
-            out.append(Flag("dividend", int(listing[n]), d.ex_date, -1, d.amount, float(close[n]), detail))
+            out.append(
+                Flag("dividend", int(listing[n]), d.ex_date, -1, d.amount, float(close[n]), detail)
+            )
     return out

@@ -1,7 +1,8 @@
-"""The one door for values: every record is looked at here before the ledger keeps it, from whatever source it comes.
+"""The one door for values: every record is looked at here before the ledger keeps it,
+from whatever source it comes.
 
-A record that does not pass is refused with its problem and stops nothing else. What is asked of each kind of dated
-record is declared with it (`kinds.py`).
+A record that does not pass is refused with its problem and stops nothing else. What is asked of
+each kind of dated record is declared with it (`kinds.py`).
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -30,19 +31,35 @@ R = TypeVar("R")
 
 
 def all_pass(figures: Figures, now: datetime) -> bool:
-    """Whether no figure has a problem, column by column: millions pass here. Where it says no, `of_fact` says why."""
+    """Whether no figure has a problem, column by column: millions pass here.
+
+    Where it says no, `of_fact` says why.
+    """
     try:
-        given = [v for v in figures.value if v is not None] if None in figures.value else figures.value
-        dated = (figures.period_end, figures.period_start, figures.declared_end, figures.share_basis_date)
+        given = (
+            [v for v in figures.value if v is not None] if None in figures.value else figures.value
+        )
+        dated = (
+            figures.period_end,
+            figures.period_start,
+            figures.declared_end,
+            figures.share_basis_date,
+        )
         days = {day for column in dated for day in column.values} - {None}
-        instants, assumed = figures.published_at, np.fromiter(figures.assumed, np.bool_, len(figures))
+        instants, assumed = (
+            figures.published_at,
+            np.fromiter(figures.assumed, np.bool_, len(figures)),
+        )
         few, many = {*figures.unit.values, *figures.basis.values}, (figures.reported, figures.place)
         return (
             None not in figures.period_end.values
             and {*map(type, given)} <= {float, int}
             and bool((np.abs(np.array(given, np.float64)) <= LARGEST).all())
             and all(type(d) is date and FIRST_YEAR <= d.year <= LAST_YEAR for d in days)
-            and all(at.tzinfo is not None and FIRST_YEAR <= at.year <= LAST_YEAR for at in instants.values)
+            and all(
+                at.tzinfo is not None and FIRST_YEAR <= at.year <= LAST_YEAR
+                for at in instants.values
+            )
             and all(at <= now for at in instants.where(~assumed).values)
             and all(unit.strip() for unit in figures.unit.values)
             and all(max(map(len, texts), default=0) < LONGEST for texts in (few, *many))
@@ -53,7 +70,8 @@ def all_pass(figures: Figures, now: datetime) -> bool:
 
 
 def _readable(text: str) -> bool:
-    return text.isprintable() or not UNREADABLE.search(text)  # the first is quick, and true of nearly all
+    # the first is quick, and true of nearly all
+    return text.isprintable() or not UNREADABLE.search(text)
 
 
 def of_fact(record: FactRecord, now: datetime) -> Found:
@@ -72,7 +90,9 @@ def of_fact(record: FactRecord, now: datetime) -> Found:
 def passing(
     records: Iterable[R], problems_of: Callable[[R, datetime], Found], now: datetime
 ) -> tuple[list[R], list[Problem]]:
-    """The records without a problem, in their order, and the first problem of each of the others."""
+    """The records without a problem, in their order,
+    and the first problem of each of the others.
+    """
     good: list[R] = []
     wrong: list[Problem] = []
     for record in records:

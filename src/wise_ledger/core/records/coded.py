@@ -1,4 +1,6 @@
-"""A column in which few values stand many times: each once, and for every entry which of them it is."""
+"""A column in which few values stand many times: each once,
+and for every entry which of them it is.
+"""
 
 from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, compress
@@ -12,7 +14,8 @@ Places = NDArray[np.int32]
 
 
 class Coded(Sequence[T], Generic[T]):
-    """The sequence `values[place[0]], values[place[1]], …`; what is asked of a value is asked once for all its entries.
+    """The sequence `values[place[0]], values[place[1]], …`;
+    what is asked of a value is asked once for all its entries.
 
     >>> units = Coded.of(["EUR", "EUR", "shares"])
     >>> units.values, units.place.tolist()
@@ -34,7 +37,9 @@ class Coded(Sequence[T], Generic[T]):
             return cls(tuple(entries), np.arange(len(entries), dtype=np.int32))
         if len(number) <= 1:
             return cls(tuple(number), np.zeros(len(entries), np.int32))
-        return cls(tuple(number), np.fromiter(map(number.__getitem__, entries), np.int32, len(entries)))
+        return cls(
+            tuple(number), np.fromiter(map(number.__getitem__, entries), np.int32, len(entries))
+        )
 
     @classmethod
     def same(cls, value: T, count: int) -> Self:
@@ -46,14 +51,19 @@ class Coded(Sequence[T], Generic[T]):
         """Several, one after the other."""
         first = parts[0].values if parts else ()
         if all(part.values == first for part in parts):
-            return cls(first, np.concatenate([np.empty(0, np.int32), *(part.place for part in parts)]))
+            return cls(
+                first, np.concatenate([np.empty(0, np.int32), *(part.place for part in parts)])
+            )
         if all(len(part.values) == 1 for part in parts):
             each = cls.of([part.values[0] for part in parts])
             return cls(each.values, np.repeat(each.place, [len(part) for part in parts]))
         several = cls.of(list(chain.from_iterable(part.values for part in parts)))
         ends = np.cumsum([len(part.values) for part in parts])
         own = np.split(several.place, ends[:-1])
-        return cls(several.values, np.concatenate([n[part.place] for n, part in zip(own, parts, strict=True)]))
+        return cls(
+            several.values,
+            np.concatenate([n[part.place] for n, part in zip(own, parts, strict=True)]),
+        )
 
     def where(self, keep: NDArray[np.bool_] | Sequence[bool]) -> Self:
         """Only the entries marked true, and the values that these have."""
@@ -87,7 +97,10 @@ class Coded(Sequence[T], Generic[T]):
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Bytes instead of an array: hundreds of short columns go from one process to another."""
-        return _unpacked, (self.values, self.place.tobytes() if len(self.values) > 1 else len(self.place))
+        return _unpacked, (
+            self.values,
+            self.place.tobytes() if len(self.values) > 1 else len(self.place),
+        )
 
 
 def _unpacked(values: tuple[T, ...], place: bytes | int) -> Coded[T]:

@@ -19,5 +19,8 @@ CODES: Mapping[str, tuple[Callable[[str], bool], str]] = {
     "currency": (is_currency, "write a code of ISO 4217, such as EUR"),
     "active": (lambda v: v in ("yes", "no"), "write yes or no"),
     "industry": (lambda v: v in DIVISIONS, "write a division of ISIC Rev. 4, such as 23"),
-    "country": (lambda v: len(v) == 2 and v.isascii() and v.isalpha() and v.isupper(), "write two capitals: XA"),
+    "country": (
+        lambda v: len(v) == 2 and v.isascii() and v.isalpha() and v.isupper(),
+        "write two capitals: XA",
+    ),
 }

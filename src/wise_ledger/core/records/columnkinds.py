@@ -1,4 +1,6 @@
-"""The kinds of records kept as columns: prices of listings, levels of lists, what analysts expect of companies."""
+"""The kinds of records kept as columns: prices of listings, levels of lists,
+what analysts expect of companies.
+"""
 
 from collections.abc import Mapping
 
@@ -19,7 +21,11 @@ _PUBLISHED = Field("published_at", types.INSTANT, needed=False)
 def _high_too_low(rows: RecordColumns) -> Mask:
     """Where the high is below any other price of the day; a missing price is below none."""
     with np.errstate(invalid="ignore"):
-        return np.asarray((rows["high"] < rows["low"]) | (rows["high"] < rows["open"]) | (rows["high"] < rows["close"]))
+        return np.asarray(
+            (rows["high"] < rows["low"])
+            | (rows["high"] < rows["open"])
+            | (rows["high"] < rows["close"])
+        )
 
 
 def _low_too_high(rows: RecordColumns) -> Mask:
@@ -28,7 +34,12 @@ def _low_too_high(rows: RecordColumns) -> Mask:
 
 
 def _without_any_price(rows: RecordColumns) -> Mask:
-    return np.asarray(np.isnan(rows["open"]) & np.isnan(rows["high"]) & np.isnan(rows["low"]) & np.isnan(rows["close"]))
+    return np.asarray(
+        np.isnan(rows["open"])
+        & np.isnan(rows["high"])
+        & np.isnan(rows["low"])
+        & np.isnan(rows["close"])
+    )
 
 
 def _ends_no_month(rows: RecordColumns) -> Mask:
@@ -42,7 +53,9 @@ def _far_away(rows: RecordColumns) -> Mask:
     """Where a period is published of that nobody can say anything of yet, or any longer."""
     published = rows["published_at"]
     away = rows["period_end"].astype(np.int64) - published // DAY
-    return np.asarray(~missing(published) & ~missing(rows["period_end"]) & ((away > _AHEAD) | (away < -_BEHIND)))
+    return np.asarray(
+        ~missing(published) & ~missing(rows["period_end"]) & ((away > _AHEAD) | (away < -_BEHIND))
+    )
 
 
 def _low_above_high(rows: RecordColumns) -> Mask:
@@ -78,7 +91,12 @@ PRICES = ColumnKind(
     checks=(
         RowCheck("high", "it is below another price of the day", _BETWEEN, _high_too_low),
         RowCheck("low", "it is above another price of the day", _BETWEEN, _low_too_high),
-        RowCheck("close", "the row has no price at all", "give the close, or leave the row out", _without_any_price),
+        RowCheck(
+            "close",
+            "the row has no price at all",
+            "give the close, or leave the row out",
+            _without_any_price,
+        ),
     ),
 )
 LEVELS = ColumnKind(
@@ -102,14 +120,26 @@ _PERIOD = (
 )
 _SAID = Field("published_at", types.INSTANT, example="2024-03-28T09:00:00Z")
 _POSSIBLE = (
-    RowCheck("period_end", "no fiscal period ends there", "write the end of a month, or one near it", _ends_no_month),
     RowCheck(
-        "period_end", "it is too far from the day it is published on", "mend the period or the instant", _far_away
+        "period_end",
+        "no fiscal period ends there",
+        "write the end of a month, or one near it",
+        _ends_no_month,
+    ),
+    RowCheck(
+        "period_end",
+        "it is too far from the day it is published on",
+        "mend the period or the instant",
+        _far_away,
     ),
 )
 ESTIMATES = ColumnKind(
     "estimates",
-    (_COMPANY, _MEASURE, Reference("contributor", "contributors", example="Harbour Street Research")),
+    (
+        _COMPANY,
+        _MEASURE,
+        Reference("contributor", "contributors", example="Harbour Street Research"),
+    ),
     (
         *_PERIOD,
         Field("value", types.NUMBER, needed=False, example="2.35"),  # without one it is withdrawn
@@ -121,7 +151,12 @@ ESTIMATES = ColumnKind(
     by_publication=True,
     checks=(
         *_POSSIBLE,
-        RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _amount_without_currency),
+        RowCheck(
+            "currency",
+            "an amount needs its currency",
+            "write it, such as EUR",
+            _amount_without_currency,
+        ),
     ),
 )
 ACTUALS = ColumnKind(
@@ -158,16 +193,31 @@ CONSENSUS = ColumnKind(
     by_publication=True,
     checks=(
         *_POSSIBLE,
-        RowCheck("low", "low, mean and high are not in this order", "mend the one that is wrong", _low_above_high),
-        RowCheck("currency", "an amount needs its currency", "write it, such as EUR", _statistics_without_currency),
+        RowCheck(
+            "low",
+            "low, mean and high are not in this order",
+            "mend the one that is wrong",
+            _low_above_high,
+        ),
+        RowCheck(
+            "currency",
+            "an amount needs its currency",
+            "write it, such as EUR",
+            _statistics_without_currency,
+        ),
     ),
     sourced=True,
 )
-# When a company is expected to announce a period; a later row replaces, one without an instant takes it back.
+# When a company is expected to announce a period; a later row replaces, one without an instant
+# takes it back.
 ANNOUNCEMENTS = ColumnKind(
     "announcements",
     (_COMPANY,),
-    (*_PERIOD, Field("expected_at", types.MOMENT, needed=False, example="2025-02-13T07:00:00Z"), _SAID),
+    (
+        *_PERIOD,
+        Field("expected_at", types.MOMENT, needed=False, example="2025-02-13T07:00:00Z"),
+        _SAID,
+    ),
     same=("period_end", "period_kind"),
     day="period_end",
     by_publication=True,
@@ -182,10 +232,13 @@ def _released_when_assumed(rows: RecordColumns) -> NDArray[np.int64]:
 def _released_before_it_began(rows: RecordColumns) -> Mask:
     instants, (kinds, ends) = rows["released_at"], decoded(rows["period"])
     longest = np.array([0, 366, 92, 31, 7, 1, 1, 1])[kinds]
-    return np.asarray(~missing(instants) & ~missing(rows["period"]) & (instants // DAY <= ends - longest))
+    return np.asarray(
+        ~missing(instants) & ~missing(rows["period"]) & (instants // DAY <= ends - longest)
+    )
 
 
-# Observations of economic series (S1); a row without a value takes one back, each release is a version.
+# Observations of economic series (S1); a row without a value takes one back, each release is a
+# version.
 SERIES = ColumnKind(
     "series",
     (Reference("series", "series", example="OUTPUT/Q.XA.TOTAL.SA"),),
@@ -199,7 +252,9 @@ SERIES = ColumnKind(
     by_publication=True,
     checks=(
         RowCheck(
-            "released_at", "it was released before its period began", "mend the period or the instant",
+            "released_at",
+            "it was released before its period began",
+            "mend the period or the instant",
             _released_before_it_began,
         ),
     ),
@@ -207,8 +262,9 @@ SERIES = ColumnKind(
     labels=(Reference("base", "series_bases", needed=False, example="2015=100"),),
     instant="released_at",
     unsaid=_released_when_assumed,
-)  # fmt: skip
+)
 
 COLUMN_KINDS: Mapping[str, ColumnKind] = {
-    kind.name: kind for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS, CONSENSUS, ANNOUNCEMENTS, SERIES)
+    kind.name: kind
+    for kind in (PRICES, LEVELS, ESTIMATES, ACTUALS, CONSENSUS, ANNOUNCEMENTS, SERIES)
 }

@@ -11,7 +11,8 @@ DTYPES: dict[str, type[np.generic]] = {
     "company": np.int32,  # company number
     "start": np.int32,  # period start, days; ABSENT for a balance
     "end": np.int32,  # period end as reported, days
-    "declared_end": np.int32,  # month end implied by the source's own fiscal label (F2); ABSENT where none
+    # month end implied by the source's own fiscal label (F2); ABSENT where none
+    "declared_end": np.int32,
     "at": np.int64,  # publication instant, microseconds
     "batch": np.int32,
     "position": np.int32,
@@ -25,7 +26,9 @@ DTYPES: dict[str, type[np.generic]] = {
 
 @dataclass(frozen=True, eq=False)
 class FactColumns:
-    """Facts of one item on one basis, any order; every column has one entry a fact (see `DTYPES`)."""
+    """Facts of one item on one basis, any order;
+    every column has one entry a fact (see `DTYPES`).
+    """
 
     company: NDArray[np.int32]
     start: NDArray[np.int32]
@@ -55,15 +58,23 @@ class FactColumns:
 
     def of_several_currencies(self) -> NDArray[np.int64]:
         """The companies, ascending, whose figures stand in more than one currency."""
-        pairs = np.unique(self.company.astype(np.int64) << 16 | (self.currency.astype(np.int64) & 0xFFFF)) >> 16
+        pairs = (
+            np.unique(
+                self.company.astype(np.int64) << 16 | (self.currency.astype(np.int64) & 0xFFFF)
+            )
+            >> 16
+        )
         return np.unique(pairs[1:][pairs[1:] == pairs[:-1]])
 
     def where(self, keep: NDArray[np.bool_] | NDArray[np.int64]) -> Self:
         """Only the rows marked true, or those of these numbers."""
         return type(self)(**{f.name: getattr(self, f.name)[keep] for f in fields(self)})
 
-    def known(self, recorded_by: int | None, with_assumed: bool, out: NDArray[np.int64] | None = None) -> Self:
-        """Without batches after `recorded_by` (T7), if asked without assumed publication dates (T4), without `out`.
+    def known(
+        self, recorded_by: int | None, with_assumed: bool, out: NDArray[np.int64] | None = None
+    ) -> Self:
+        """Without batches after `recorded_by` (T7),
+        if asked without assumed publication dates (T4), without `out`.
 
         `out` are the facts in quarantine (Q2), ascending.
         """

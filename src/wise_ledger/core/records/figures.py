@@ -12,9 +12,11 @@ from wise_ledger.core.records.records import FactRecord
 
 @dataclass(frozen=True, eq=False)
 class Figures(Sequence[FactRecord]):
-    """Figures in an order, one entry of each column a figure; the columns are the fields of `FactRecord`.
+    """Figures in an order, one entry of each column a figure;
+    the columns are the fields of `FactRecord`.
 
-    Where few values stand many times the column is `Coded`, so that a check or a conversion looks at each once.
+    Where few values stand many times the column is `Coded`, so that a check or a conversion looks
+    at each once.
     """
 
     item: Coded[str]
@@ -36,7 +38,10 @@ class Figures(Sequence[FactRecord]):
     def of(cls, records: Iterable[FactRecord]) -> Self:
         """Out of single figures."""
         columns: list[Any] = list(zip(*records, strict=True)) or [()] * len(_FIELDS)
-        coded = [c if name in _EACH_ITS_OWN else Coded.of(c) for name, c in zip(_FIELDS, columns, strict=True)]
+        coded = [
+            c if name in _EACH_ITS_OWN else Coded.of(c)
+            for name, c in zip(_FIELDS, columns, strict=True)
+        ]
         return cls(*coded)
 
     @classmethod
@@ -54,7 +59,8 @@ class Figures(Sequence[FactRecord]):
     def where(self, keep: Sequence[bool]) -> Self:
         """Only those marked true."""
         kept: list[Any] = [
-            column.where(keep) if isinstance(column, Coded) else list(compress(column, keep)) for column in self.columns
+            column.where(keep) if isinstance(column, Coded) else list(compress(column, keep))
+            for column in self.columns
         ]
         return type(self)(*kept)
 

@@ -1,8 +1,9 @@
-"""One declaration a kind of dated record: its columns and their types, what makes two the same, what it changes.
+"""One declaration a kind of dated record: its columns and their types,
+what makes two the same, what it changes.
 
-The table of the ledger, writing a batch, the checks at the door, files and their templates, and what has to be formed
-again walk these declarations. A record is a frozen dataclass with the fields by their names; figures, of which there
-are millions, have a writer of their own.
+The table of the ledger, writing a batch, the checks at the door, files and their templates, and
+what has to be formed again walk these declarations. A record is a frozen dataclass with the fields
+by their names; figures, of which there are millions, have a writer of their own.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -51,7 +52,9 @@ class Touches(Enum):
 
 @dataclass(frozen=True)
 class Field:
-    """A column: `name` in files, and in the table unless `column` is another; `attribute` of the record likewise."""
+    """A column: `name` in files, and in the table unless `column` is another;
+    `attribute` of the record likewise.
+    """
 
     name: str
     type: FieldType
@@ -73,7 +76,9 @@ class Field:
 
 @dataclass(frozen=True)
 class Reference:
-    """A column that points to a row of another table by its number; `source` is where the record comes from."""
+    """A column that points to a row of another table by its number;
+    `source` is where the record comes from.
+    """
 
     name: str
     table: str
@@ -90,10 +95,11 @@ class Reference:
 class RecordKind:
     """A kind of dated record.
 
-    `columns` stand in the table's order, behind its key and the batch. Of records that agree in the columns of `same`
-    the last one counts; one that says nothing else than that is left out (T8), looked for among the rows that agree in
-    `within`. `check` has what goes beyond single columns; `complete` fills in what a source may leave out. `forming`
-    narrows what `touches`: the column, and the values by which figures are formed.
+    `columns` stand in the table's order, behind its key and the batch. Of records that agree in the
+    columns of `same` the last one counts; one that says nothing else than that is left out (T8),
+    looked for among the rows that agree in `within`. `check` has what goes beyond single columns;
+    `complete` fills in what a source may leave out. `forming` narrows what `touches`: the column,
+    and the values by which figures are formed.
     """
 
     name: str
@@ -146,13 +152,16 @@ class RecordKind:
             yield from self.check(record, now)
 
     def all_pass(self, records: Sequence[Any], now: datetime) -> bool:
-        """Whether no record has a problem, looked at column by column; where it says no, `problems` says why."""
+        """Whether no record has a problem, looked at column by column;
+        where it says no, `problems` says why.
+        """
         try:
             for field in self.fields:
                 values = [field.of(r) for r in records]
                 if field.type.sql == "real" and all(type(v) is float for v in values):
                     low, high = min(values, default=1.0), max(values, default=1.0)
-                    shown = [low, high] if sum(values) == sum(values) else values  # a NaN is neither
+                    # a NaN is neither
+                    shown = [low, high] if sum(values) == sum(values) else values
                 else:
                     shown = list(set(values))
                 for value in shown:
@@ -160,7 +169,9 @@ class RecordKind:
                         continue
                     if next(field.type.problems("", value, now), None) is not None:
                         return False
-            return self.check is None or all(next(self.check(r, now), None) is None for r in records)
+            return self.check is None or all(
+                next(self.check(r, now), None) is None for r in records
+            )
         except (TypeError, AttributeError):
             return False
 
@@ -171,16 +182,24 @@ class RecordKind:
             if field.name not in cells:
                 continue
             try:
-                given[field.attribute or field.name] = field.type.read(cells[field.name], field.name)
+                given[field.attribute or field.name] = field.type.read(
+                    cells[field.name], field.name
+                )
             except BadInput as error:
-                raise BadInput(*(replace(p, mend=field.mend or p.mend) for p in error.problems)) from None
+                raise BadInput(
+                    *(replace(p, mend=field.mend or p.mend) for p in error.problems)
+                ) from None
         return self.make(**given)
 
 
 @lru_cache(64)
 def _without_default(make: Callable[..., Any]) -> tuple[str, ...]:
-    """What a record cannot be made without: of what a row leaves out it is said that there is nothing."""
-    return tuple(name for name, p in signature(make).parameters.items() if p.default is Parameter.empty)
+    """What a record cannot be made without:
+    of what a row leaves out it is said that there is nothing.
+    """
+    return tuple(
+        name for name, p in signature(make).parameters.items() if p.default is Parameter.empty
+    )
 
 
 def _in_order(record: Any, _now: datetime) -> Found:
@@ -193,17 +212,23 @@ def _stay(record: MemberRecord, _now: datetime) -> Found:
     # A stay that was taken back on its first day ends the day before it.
     until = record.valid_to
     if until is not None and until + types.SKEW < record.valid_from:
-        yield Problem("to", str(until), f"it is before {record.valid_from}", "swap the two dates, or mend one")
+        yield Problem(
+            "to", str(until), f"it is before {record.valid_from}", "swap the two dates, or mend one"
+        )
 
 
 def _attribute(record: AttributeRecord, _now: datetime) -> Found:
     if record.name in CODES and not CODES[record.name][0](record.value):
-        yield Problem(record.name, record.value, f"there is no such {record.name}", CODES[record.name][1])
+        yield Problem(
+            record.name, record.value, f"there is no such {record.name}", CODES[record.name][1]
+        )
 
 
 def _two_currencies(record: RateRecord, _now: datetime) -> Found:
     if record.base == record.quote:
-        yield Problem("quote", record.quote, "a currency has no rate to itself", "name another currency")
+        yield Problem(
+            "quote", record.quote, "a currency has no rate to itself", "name another currency"
+        )
 
 
 def _ratio(record: SplitRecord, _now: datetime) -> Found:
@@ -215,7 +240,9 @@ def _ratio(record: SplitRecord, _now: datetime) -> Found:
 
 def _paid_in_a_currency(record: DividendRecord, _now: datetime) -> Found:
     if record.amount is not None and record.currency is None:
-        yield Problem("currency", "", "an amount needs its currency", "write the three capitals of ISO 4217")
+        yield Problem(
+            "currency", "", "an amount needs its currency", "write the three capitals of ISO 4217"
+        )
 
 
 def _known_at_its_end(record: AttributeRecord) -> AttributeRecord:
@@ -225,8 +252,14 @@ def _known_at_its_end(record: AttributeRecord) -> AttributeRecord:
 
 
 _MAY_BE_EMPTY = frozenset({"website", "description", "seat"})
-_VALUE = FieldType("text", lambda at, value, _: types.of_text(at, value, empty=at in _MAY_BE_EMPTY), types.TEXT.read)
-_VALUE_OR_NOTHING = FieldType("text", lambda at, value, _: types.of_text(at, value, empty=True), types.TEXT.read)
+_VALUE = FieldType(
+    "text",
+    lambda at, value, _: types.of_text(at, value, empty=at in _MAY_BE_EMPTY),
+    types.TEXT.read,
+)
+_VALUE_OR_NOTHING = FieldType(
+    "text", lambda at, value, _: types.of_text(at, value, empty=True), types.TEXT.read
+)
 _COMPANY = Reference("company", "companies", example="EXW@ZALD")
 _SOURCE = Reference("source", "sources")
 
@@ -262,7 +295,9 @@ IDENTIFIERS = RecordKind(
     ("company", "source"),
     IdentifierRecord,
     check=_in_order,
-    where=lambda record, name: record.scheme if name == "value" and isinstance(record.scheme, str) else name,
+    where=lambda record, name: (
+        record.scheme if name == "value" and isinstance(record.scheme, str) else name
+    ),
 )
 LISTINGS = RecordKind(
     "listings",
@@ -418,7 +453,12 @@ RECEIPT_RATIOS = RecordKind(
     (
         Reference("security", "securities", example="EXWR@ZCAL"),
         Field("valid_from", types.DAY, example="2023-06-05"),
-        Field("ratio", types.POSITIVE, example="2", mend="write how many ordinary shares one receipt stands for"),
+        Field(
+            "ratio",
+            types.POSITIVE,
+            example="2",
+            mend="write how many ordinary shares one receipt stands for",
+        ),
         Field("published_at", types.INSTANT, needed=False, example="2023-05-08T06:00:00Z"),
         _SOURCE,
     ),
@@ -454,9 +494,13 @@ def _kept(table: str, name: str, title: str, description: str) -> RecordKind:
     return RecordKind(table, columns, (), KeptRecord, same=("name",))
 
 
-SERIES_SHEETS = _kept("series_sheets", "inflation", "Inflation of three economies", "Consumer prices")
+SERIES_SHEETS = _kept(
+    "series_sheets", "inflation", "Inflation of three economies", "Consumer prices"
+)
 MEASURES = _kept("measures", "cash_margin", "Cash margin", "Operating cash flow over revenue")
-QUESTIONS = _kept("questions", "profitable-few", "Profitable few", "Margins of the first look, month by month")
+QUESTIONS = _kept(
+    "questions", "profitable-few", "Profitable few", "Margins of the first look, month by month"
+)
 
 _ALL = (
     ATTRIBUTES, IDENTIFIERS, LISTINGS, MEMBERS, RATES, SPLITS, VENUES, VENUE_WORDS, DIVIDENDS, DELISTINGS, SHARES,

@@ -1,4 +1,6 @@
-"""What a source says, before the ledger has it: documents, facts, attributes, identifiers, membership."""
+"""What a source says, before the ledger has it: documents, facts, attributes,
+identifiers, membership.
+"""
 
 import hashlib
 from dataclasses import dataclass
@@ -11,7 +13,9 @@ CONSOLIDATED = "consolidated"  # the basis of the figures of a company as a whol
 
 @dataclass(frozen=True)
 class DocumentRecord:
-    """What a source published at an instant, with its raw bytes; `key` is the source's own name for it."""
+    """What a source published at an instant, with its raw bytes;
+    `key` is the source's own name for it.
+    """
 
     key: str
     title: str
@@ -27,7 +31,9 @@ class DocumentRecord:
 
 
 class FactRecord(NamedTuple):
-    """One figure; `value` is in units, None withdraws (T6). `reported` and `scale` keep what was written (M1).
+    """One figure; `value` is in units, None withdraws (T6).
+
+    `reported` and `scale` keep what was written (M1).
 
     Millions are made: a named tuple, the cheapest value that does not change.
     """
@@ -45,12 +51,15 @@ class FactRecord(NamedTuple):
     basis: str = CONSOLIDATED
     fiscal_period: str | None = None
     declared_end: date | None = None
-    share_basis_date: date | None = None  # on whose shares a per-share value or share count is stated (M3)
+    # on whose shares a per-share value or share count is stated (M3)
+    share_basis_date: date | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class RateRecord:
-    """Units of `quote` for one `base` (ISO 4217) on a day; without `published_at` known at its end (T9)."""
+    """Units of `quote` for one `base` (ISO 4217) on a day;
+    without `published_at` known at its end (T9).
+    """
 
     base: str
     quote: str
@@ -61,7 +70,9 @@ class RateRecord:
 
 @dataclass(frozen=True)
 class AttributeRecord:
-    """From `valid_from` on the attribute has this value; without `published_at`, known at that day's end (T9)."""
+    """From `valid_from` on the attribute has this value; without `published_at`,
+    known at that day's end (T9).
+    """
 
     name: str
     value: str
@@ -120,7 +131,9 @@ class DividendRecord:
 
 @dataclass(frozen=True, slots=True)
 class DelistingRecord:
-    """A listing's last day, why it ended, and the return after its last close where that is known."""
+    """A listing's last day, why it ended,
+    and the return after its last close where that is known.
+    """
 
     day: date
     cause: str
@@ -139,9 +152,11 @@ class SharesRecord:
 
 @dataclass(frozen=True)
 class SecurityRecord:
-    """An instrument; `key` is the source's own, `ratio` of a receipt is how many ordinary shares it stands for.
+    """An instrument; `key` is the source's own,
+    `ratio` of a receipt is how many ordinary shares it stands for.
 
-    A ratio that is another than the one before holds from `ratio_from` on, from the day it is recorded without.
+    A ratio that is another than the one before holds from `ratio_from` on, from the day it is
+    recorded without.
     """
 
     key: str
@@ -166,7 +181,9 @@ class CompanyRecord:
 
 @dataclass(frozen=True)
 class ReceiptRatioRecord:
-    """From a day on one receipt stands for so many ordinary shares; known that day unless published."""
+    """From a day on one receipt stands for so many ordinary shares;
+    known that day unless published.
+    """
 
     valid_from: date
     ratio: float
@@ -175,7 +192,9 @@ class ReceiptRatioRecord:
 
 @dataclass(frozen=True)
 class SeriesAttributeRecord:
-    """What is said of an economic series: its title, unit, area, and more; public from an instant on."""
+    """What is said of an economic series: its title, unit, area, and more;
+    public from an instant on.
+    """
 
     name: str
     value: str
@@ -184,7 +203,9 @@ class SeriesAttributeRecord:
 
 @dataclass(frozen=True)
 class KeptRecord:
-    """Something that people keep under a name, such as a measure: its content is JSON; a later one replaces it."""
+    """Something that people keep under a name, such as a measure: its content is JSON;
+    a later one replaces it.
+    """
 
     name: str
     title: str
@@ -196,7 +217,9 @@ class KeptRecord:
 
 @dataclass(frozen=True)
 class VenueRecord:
-    """What a venue is called from a date on, where it is, and when it closes (HH:MM of its own clock)."""
+    """What a venue is called from a date on, where it is,
+    and when it closes (HH:MM of its own clock).
+    """
 
     mic: str
     name: str
@@ -208,7 +231,8 @@ class VenueRecord:
 
 @dataclass(frozen=True)
 class MarketVerdictRecord:
-    """What a person says of a price, level or rate that a check keeps out of use (Q2); the last word counts.
+    """What a person says of a price, level or rate that a check keeps out of
+    use (Q2); the last word counts.
 
     `subject` is the id of a listing, the name of a list, or a pair of currencies such as EUR/USD.
     """
@@ -223,7 +247,9 @@ class MarketVerdictRecord:
 
 @dataclass(frozen=True)
 class VenueWordRecord:
-    """What people also call a venue, such as the suffix of its symbols; without a venue the word is taken back."""
+    """What people also call a venue, such as the suffix of its symbols;
+    without a venue the word is taken back.
+    """
 
     word: str
     mic: str | None
@@ -252,9 +278,11 @@ class ListRecord:
 
 @dataclass(frozen=True)
 class TagMeaning:
-    """A source's tag means an item; its amounts are turned by `sign`, moved by `power` of ten, of `unit` if given.
+    """A source's tag means an item; its amounts are turned by `sign`, moved
+    by `power` of ten, of `unit` if given.
 
-    `template` narrows it to companies of that template; the narrower meaning goes before the general one.
+    `template` narrows it to companies of that template; the narrower meaning goes before the
+    general one.
     """
 
     tag: str

@@ -1,4 +1,6 @@
-"""Figures of companies as known at a cut-off: columns beside a screen or a list, each cell a value or a reason."""
+"""Figures of companies as known at a cut-off: columns beside a screen or a list,
+each cell a value or a reason.
+"""
 
 from collections.abc import Sequence
 from functools import lru_cache
@@ -30,9 +32,13 @@ def figures(
     *,
     stale_after: int = STALE_AFTER,
 ) -> Table:
-    """Each expression for each of `members` (company numbers), as seen from a viewpoint; raises `ExpressionError`."""
+    """Each expression for each of `members` (company numbers), as seen from a viewpoint;
+    raises `ExpressionError`.
+    """
     companies, cutoffs = np.asarray(members, np.int64), np.array([viewpoint.cutoff], np.int64)
-    evaluation = Evaluation(ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency)
+    evaluation = Evaluation(
+        ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency
+    )
     columns, cells = [], []
     for name, expression in over_others(named(expressions), ground.vocabulary):
         step = plan(expression, ground.vocabulary)
@@ -60,7 +66,10 @@ def cells_of(
         _shown(values.value[:, 0], missing, step),
         [CODES[n] for n in values.reason[:, 0].tolist()],
         [currency_name(n) for n in values.currency[:, 0].tolist()],
-        [_day(n) if there else None for n, there in zip(ends[:, 0].tolist(), has_end.tolist(), strict=True)],
+        [
+            _day(n) if there else None
+            for n, there in zip(ends[:, 0].tolist(), has_end.tolist(), strict=True)
+        ],
         [None if n == UNKNOWN else n for n in known_at.tolist()],
         [mark_names(n) for n in np.where(missing, 0, values.marks[:, 0]).tolist()],
         (found.restated[:, 0] & ~missing).tolist(),
@@ -73,7 +82,9 @@ def _shown(raw: NDArray[Any], missing: NDArray[np.bool_], side: Step) -> list[fl
     if side.unit == TRUTH:
         found: list[Any] = ["yes" if value else "no" for value in raw.tolist()]
     else:
-        found = [str(v) for v in raw.tolist()] if side.unit == TEXT else raw.astype(np.float64).tolist()
+        found = (
+            [str(v) for v in raw.tolist()] if side.unit == TEXT else raw.astype(np.float64).tolist()
+        )
     return [None if gone else value for value, gone in zip(found, missing.tolist(), strict=True)]
 
 

@@ -1,4 +1,6 @@
-"""Run a rule over companies as known at a cut-off: who passes, who fails, who is unknown and why."""
+"""Run a rule over companies as known at a cut-off: who passes, who fails,
+who is unknown and why.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -14,7 +16,15 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.language.cellwise import Sides
 from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.language.evaluate import Evaluation, Ground
-from wise_ledger.core.language.plan import Apply, Compare, Constant, Member, Step, TextConstant, comparisons
+from wise_ledger.core.language.plan import (
+    Apply,
+    Compare,
+    Constant,
+    Member,
+    Step,
+    TextConstant,
+    comparisons,
+)
 from wise_ledger.core.screening.figures import cells_of
 
 
@@ -37,7 +47,8 @@ class Judged(NamedTuple):
 
 @dataclass(frozen=True)
 class Condition:
-    """One of the conditions that a rule joins by `and`: how many pass it alone, fail, or are unknown.
+    """One of the conditions that a rule joins by `and`: how many pass it
+    alone, fail, or are unknown.
 
     `reason` is the commonest one of the unknown, and `of_reason` how many have it.
     """
@@ -52,7 +63,9 @@ class Condition:
 
 @dataclass(frozen=True)
 class Screened:
-    """The answer of a screen, companies in the order given; `conditions` where the rule has more than one."""
+    """The answer of a screen, companies in the order given;
+    `conditions` where the rule has more than one.
+    """
 
     columns: tuple[Column, ...]
     rows: tuple[Judged, ...]
@@ -60,7 +73,9 @@ class Screened:
 
 
 def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoint) -> Screened:
-    """Judge `members` (company numbers) by `rule`, as seen from a viewpoint; raises `ExpressionError`."""
+    """Judge `members` (company numbers) by `rule`, as seen from a viewpoint;
+    raises `ExpressionError`.
+    """
     step = plan_rule(rule, ground.vocabulary)
     companies = np.asarray(members, np.int64)
     cutoffs = np.array([viewpoint.cutoff], np.int64)
@@ -71,7 +86,9 @@ def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoi
         sides = evaluation.sides[id(comparison)]
         for side, values, other in _shown(comparison, sides):
             expression = rule[side.place.begin : side.place.end]
-            column = Column(expression, side.unit.plain().name, _is_percent(rule, other), expression)
+            column = Column(
+                expression, side.unit.plain().name, _is_percent(rule, other), expression
+            )
             columns[column] = cells_of(ground, side, values, sides.ends, companies, viewpoint)
     whys = [CODES[n] for n in verdicts.reason[:, 0].tolist()]
     passes = [Verdict.PASS if value else Verdict.FAIL for value in verdicts.value[:, 0].tolist()]
@@ -101,14 +118,19 @@ def _condition(rule: str, evaluation: Evaluation, step: Step) -> Condition:
     text = " ".join(rule[step.place.begin : step.place.end].split())
     common = int(count.argmax())
     reason, of_reason = (CODES[common], int(count[common])) if unknown.any() else (None, 0)
-    return Condition(text, passed, int((~unknown).sum()) - passed, int(unknown.sum()), reason, of_reason)
+    return Condition(
+        text, passed, int((~unknown).sum()) - passed, int(unknown.sum()), reason, of_reason
+    )
 
 
 def _shown(comparison: Compare | Member, sides: Sides) -> list[tuple[Step, Values, Step | None]]:
     """The sides that are no literals."""
     if isinstance(comparison, Member):
         return [(comparison.operand, sides.left, comparison.members[0])]
-    both = [(comparison.left, sides.left, comparison.right), (comparison.right, sides.right, comparison.left)]
+    both = [
+        (comparison.left, sides.left, comparison.right),
+        (comparison.right, sides.right, comparison.left),
+    ]
     return [(s, v, o) for s, v, o in both if not isinstance(s, Constant | TextConstant)]
 
 

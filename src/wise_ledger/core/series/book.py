@@ -1,4 +1,6 @@
-"""All series of a ledger: their keys, what is said of them, their vintages; how they are read on dates (S4)."""
+"""All series of a ledger: their keys, what is said of them, their vintages;
+how they are read on dates (S4).
+"""
 
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
@@ -30,7 +32,8 @@ def periods_in(frequency: Frequency, count: int, unit: str) -> int | None:
     (4, None)
     """
     if frequency is Frequency.D:
-        return count if unit == "d" else count * _PER[unit] * 30  # refused in days elsewhere; a span always fits
+        # refused in days elsewhere; a span always fits
+        return count if unit == "d" else count * _PER[unit] * 30
     if frequency is Frequency.W:
         if unit == "y":
             return 52 * count
@@ -43,7 +46,9 @@ def periods_in(frequency: Frequency, count: int, unit: str) -> int | None:
 
 @dataclass(frozen=True, eq=False)
 class SeriesBook:
-    """Series by number: `keys`, what was said of them (`attributes`), what an index is 100 for (`bases`)."""
+    """Series by number: `keys`, what was said of them (`attributes`),
+    what an index is 100 for (`bases`).
+    """
 
     keys: Sequence[str] = ()
     vintages: Vintages = field(default_factory=Vintages.empty)
@@ -66,7 +71,9 @@ class SeriesBook:
         return self.vintages.frequency.get(number)
 
     def text(self, number: int, name: str, cutoff: int = FOR_EVER) -> str:
-        """What was said of it by a cut-off; before anything was, the first thing that was; empty for nothing."""
+        """What was said of it by a cut-off; before anything was, the first
+        thing that was; empty for nothing.
+        """
         if (number, name) not in self._words:
             return ""
         at, values = self._words[number, name]
@@ -88,13 +95,20 @@ class SeriesBook:
     # ---- on dates (S4)
 
     def at(
-        self, number: int, cutoffs: Whole, *, back: tuple[int, str] = (0, "d"), first: bool = False,
+        self,
+        number: int,
+        cutoffs: Whole,
+        *,
+        back: tuple[int, str] = (0, "d"),
+        first: bool = False,
         one_base: bool = False,
-    ) -> tuple[Numbers, NDArray[np.uint8], NDArray[np.bool_], Whole]:  # fmt: skip
-        """On each of ascending cut-offs the last period released by then, or so long before it, within that vintage.
+    ) -> tuple[Numbers, NDArray[np.uint8], NDArray[np.bool_], Whole]:
+        """On each of ascending cut-offs the last period released by then,
+        or so long before it, within that vintage.
 
-        Values, reasons, whether a release is assumed, and the period's last day. `first` reads what was first released;
-        with `one_base` it is `not_meaningful` where it stands on another base than the last period (S1).
+        Values, reasons, whether a release is assumed, and the period's last day. `first` reads what
+        was first released; with `one_base` it is `not_meaningful` where it stands on another base
+        than the last period (S1).
         """
         periods, grid = self.vintages.grid(number, cutoffs, first=first)
         frequency = self.frequency(number) or Frequency.M
@@ -112,18 +126,27 @@ class SeriesBook:
         found = self._read(frequency, periods, grid, last, place, cutoffs)
         if one_base and len(periods):
             column = np.arange(len(cutoffs))
-            a, b = (self.vintages.base[np.maximum(grid[np.maximum(p, 0), column], 0)] for p in (last, place))
+            a, b = (
+                self.vintages.base[np.maximum(grid[np.maximum(p, 0), column], 0)]
+                for p in (last, place)
+            )
             broken = (found[1] == 0) & (a != b)
-            return found[0], np.where(broken, np.uint8(Reason.NOT_MEANINGFUL), found[1]), found[2], found[3]
+            return (
+                found[0],
+                np.where(broken, np.uint8(Reason.NOT_MEANINGFUL), found[1]),
+                found[2],
+                found[3],
+            )
         return found
 
     def samples(
         self, number: int, cutoffs: Whole, span: tuple[int, str], *, first: bool = False
     ) -> tuple[list[tuple[Numbers, Numbers]], NDArray[np.uint8], list[int], list[bool]]:
-        """For each cut-off the values within a span up to the last period then, with their times in years before it.
+        """For each cut-off the values within a span up to the last period then,
+        with their times in years before it.
 
-        Reasons where there is no last period or an old one; how many samples the span has; whether they stand on
-        several bases.
+        Reasons where there is no last period or an old one; how many samples the span has; whether
+        they stand on several bases.
         """
         periods, grid = self.vintages.grid(number, cutoffs, first=first)
         frequency = self.frequency(number) or Frequency.M
@@ -143,13 +166,29 @@ class SeriesBook:
             own = np.flatnonzero((periods > oldest) & (periods <= newest))
             rows = grid[own, n]
             broken.append(len(np.unique(self.vintages.base[rows[rows >= 0]])) > 1)
-            values = np.where(grid[own, n] >= 0, self.vintages.value[np.maximum(grid[own, n], 0)], np.nan)
-            out.append((values, (periods[own] - newest) / (365 if frequency is Frequency.D else frequency.in_a_year)))
-            counts.append(_weekdays(oldest + 1, newest) if frequency is Frequency.D else newest - oldest)
+            values = np.where(
+                grid[own, n] >= 0, self.vintages.value[np.maximum(grid[own, n], 0)], np.nan
+            )
+            out.append(
+                (
+                    values,
+                    (periods[own] - newest)
+                    / (365 if frequency is Frequency.D else frequency.in_a_year),
+                )
+            )
+            counts.append(
+                _weekdays(oldest + 1, newest) if frequency is Frequency.D else newest - oldest
+            )
         return out, reason, counts, broken
 
     def _read(
-        self, frequency: Frequency, periods: Whole, grid: Whole, last: Whole, place: Whole, cutoffs: Whole
+        self,
+        frequency: Frequency,
+        periods: Whole,
+        grid: Whole,
+        last: Whole,
+        place: Whole,
+        cutoffs: Whole,
     ) -> tuple[Numbers, NDArray[np.uint8], NDArray[np.bool_], Whole]:
         column = np.arange(len(cutoffs))
         if not len(periods):
@@ -161,7 +200,9 @@ class SeriesBook:
         ends = last_day(frequency, periods)
         newest = ends[np.maximum(last, 0)]
         lacks = np.where(last < 0, np.uint8(Reason.NOT_KNOWN), np.uint8(Reason.INCOMPLETE))
-        reason = np.where(rows < 0, lacks, np.where(np.isnan(value), np.uint8(Reason.WITHDRAWN), np.uint8(0)))
+        reason = np.where(
+            rows < 0, lacks, np.where(np.isnan(value), np.uint8(Reason.WITHDRAWN), np.uint8(0))
+        )
         old = (last >= 0) & (cutoffs // DAY - newest > STALE[frequency])
         reason = np.where(old, np.uint8(Reason.STALE), reason).astype(np.uint8)
         assumed = (rows >= 0) & self.vintages.assumed[of]
@@ -169,7 +210,9 @@ class SeriesBook:
 
 
 def earlier(frequency: Frequency, periods: Whole, count: int, unit: str) -> Whole:
-    """Each period so long before; of days the same day of an earlier month, month ends to month ends."""
+    """Each period so long before; of days the same day of an earlier month,
+    month ends to month ends.
+    """
     if frequency is not Frequency.D:
         return periods - (periods_in(frequency, count, unit) or 0)
     if unit == "d":

@@ -1,4 +1,6 @@
-"""Many series side by side: correlation, distance from the group's mean and its half-life, who leads and who lags."""
+"""Many series side by side: correlation, distance from the group's mean and its half-life,
+who leads and who lags.
+"""
 
 from dataclasses import dataclass
 
@@ -14,10 +16,11 @@ MOST_LAGS = 36
 class Comparison:
     """What a grid of series shows; of each series down, NaN where too little is there.
 
-    `correlation` is of one with another (Pearson, over the periods that both have); `distance` its last value less the
-    group's mean; `half_life` the periods in which half of such a distance is gone, from a first-order regression of the
-    distance on the one before it; `lead` by how many periods it goes before the others, negative where behind;
-    `lead_correlation` the correlation with the mean of the others there, `by_lag` that at every one of `lags`.
+    `correlation` is of one with another (Pearson, over the periods that both have); `distance` its
+    last value less the group's mean; `half_life` the periods in which half of such a distance is
+    gone, from a first-order regression of the distance on the one before it; `lead` by how many
+    periods it goes before the others, negative where behind; `lead_correlation` the correlation
+    with the mean of the others there, `by_lag` that at every one of `lags`.
     """
 
     correlation: Numbers
@@ -33,8 +36,9 @@ class Comparison:
 def compare(levels: Numbers, changes: Numbers, lags: int) -> Comparison:
     """Compare series (down) over periods (across), NaN where nothing is there.
 
-    Distances are taken of `levels`, correlations and leads of `changes`. A distance whose regression does not return
-    has no half-life. Cross-correlation by lag as in any textbook of time series.
+    Distances are taken of `levels`, correlations and leads of `changes`. A distance whose
+    regression does not return has no half-life. Cross-correlation by lag as in any textbook of time
+    series.
 
     >>> wave = np.sin(np.arange(60) / 5)
     >>> found = compare(np.stack([wave[2:], wave[:-2]]), np.stack([wave[2:], wave[:-2]]), 4)
@@ -67,7 +71,9 @@ def compare(levels: Numbers, changes: Numbers, lags: int) -> Comparison:
 
 
 def correlations(a: Numbers, b: Numbers) -> Numbers:
-    """The correlation of every row of one grid with every row of another, each over what both have."""
+    """The correlation of every row of one grid with every row of another,
+    each over what both have.
+    """
     there_a, there_b = (~np.isnan(a)).astype(np.float64), (~np.isnan(b)).astype(np.float64)
     za, zb = np.nan_to_num(a - _centre(a)), np.nan_to_num(b - _centre(b))
     count = there_a @ there_b.T

@@ -1,7 +1,9 @@
-"""Keys of series, and keys that stand for many: `HOUSE_PRICES/M.*.NSA`, `CPI/M.XA+XB.00` (the SDMX query form).
+"""Keys of series, and keys that stand for many: `HOUSE_PRICES/M.*.NSA`,
+`CPI/M.XA+XB.00` (the SDMX query form).
 
-A key is a family and the values of its dimensions, parted by points; in a wildcard key `*`, or nothing, stands for any
-value, and `+` parts several. A key of another shape stands for itself alone.
+A key is a family and the values of its dimensions, parted by points; in a wildcard key `*`, or
+nothing, stands for any value, and `+` parts several. A key of another shape stands for itself
+alone.
 """
 
 import re
@@ -43,7 +45,8 @@ def is_wildcard(key: str) -> bool:
 
 
 def matching(pattern: str, keys: Sequence[str]) -> list[str]:
-    """The keys that a key stands for, in their order; raises `BadInput` where there is none, or too many.
+    """The keys that a key stands for, in their order; raises `BadInput` where
+    there is none, or too many.
 
     >>> matching("HPI/M.*.NSA", ["HPI/M.R1.NSA", "HPI/M.R1.SA", "CPI/M.XA"])
     ['HPI/M.R1.NSA']
@@ -65,11 +68,20 @@ def matching(pattern: str, keys: Sequence[str]) -> list[str]:
         if len(choices) not in lengths:
             mend = f"its keys have {' or '.join(map(str, lengths))} parts, such as {own[0]}"
         else:
-            mend = "; ".join(_nothing_like(n, c, own) for n, c in enumerate(choices) if c and _nothing_like(n, c, own))
-        raise bad_input("series", pattern, "no series has such a key", mend or "widen one of its parts with *")
+            mend = "; ".join(
+                _nothing_like(n, c, own)
+                for n, c in enumerate(choices)
+                if c and _nothing_like(n, c, own)
+            )
+        raise bad_input(
+            "series", pattern, "no series has such a key", mend or "widen one of its parts with *"
+        )
     if len(found) > MOST_SERIES:
         raise bad_input(
-            "series", pattern, f"it stands for {len(found):,} series", f"narrow it: at most {MOST_SERIES:,} at once"
+            "series",
+            pattern,
+            f"it stands for {len(found):,} series",
+            f"narrow it: at most {MOST_SERIES:,} at once",
         )
     return found
 
@@ -82,10 +94,14 @@ def unknown_key(key: str, keys: Sequence[str]) -> Exception:
 
 
 def _fits(values: Sequence[str], choices: Sequence[frozenset[str] | None]) -> bool:
-    return len(values) == len(choices) and all(c is None or v in c for v, c in zip(values, choices, strict=True))
+    return len(values) == len(choices) and all(
+        c is None or v in c for v, c in zip(values, choices, strict=True)
+    )
 
 
 def _nothing_like(place: int, wanted: frozenset[str], keys: Sequence[str]) -> str:
     there = sorted({dimensions_of(k)[place] for k in keys if len(dimensions_of(k)) > place})
     strange = sorted(wanted - set(there))
-    return f"part {place + 1} is one of {', '.join(there[:12])}, not {strange[0]}" if strange else ""
+    return (
+        f"part {place + 1} is one of {', '.join(there[:12])}, not {strange[0]}" if strange else ""
+    )

@@ -1,4 +1,6 @@
-"""A line: the values of one series over its periods, as it stood at one moment; what transforms take and give."""
+"""A line: the values of one series over its periods, as it stood at one moment;
+what transforms take and give.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -19,8 +21,9 @@ NO_BASE = -1
 class Line:
     """One entry a period, ascending: a value, or the reason why there is none.
 
-    `period` has every period from the first to the last, of daily series those observed. `base` numbers what an index
-    is 100 for, `NO_BASE` where it is none; `known` holds since when each value has been known.
+    `period` has every period from the first to the last, of daily series those observed. `base`
+    numbers what an index is 100 for, `NO_BASE` where it is none; `known` holds since when each
+    value has been known.
     """
 
     frequency: Frequency
@@ -32,7 +35,13 @@ class Line:
     assumed: NDArray[np.bool_]
 
     @classmethod
-    def of(cls, frequency: Frequency, period: Whole, value: Numbers, reason: NDArray[np.uint8] | None = None) -> Self:
+    def of(
+        cls,
+        frequency: Frequency,
+        period: Whole,
+        value: Numbers,
+        reason: NDArray[np.uint8] | None = None,
+    ) -> Self:
         """A line of plain values, of one base, known for ever."""
         none = np.zeros(len(period), np.uint8) if reason is None else reason
         zeros = np.zeros(len(period), np.int64)
@@ -52,7 +61,9 @@ class Line:
         return len(self.period)
 
     def having(self, value: Numbers, reason: NDArray[np.uint8]) -> Self:
-        """The same periods with other values; what is not finite is `not_meaningful`, the first reason stays."""
+        """The same periods with other values; what is not finite is
+        `not_meaningful`, the first reason stays.
+        """
         with np.errstate(all="ignore"):
             bad = (reason == 0) & ~np.isfinite(value)
         why = np.where(bad, np.uint8(Reason.NOT_MEANINGFUL), reason).astype(np.uint8)
@@ -77,7 +88,9 @@ class Line:
         place = self.places(periods)
         there, none = np.maximum(place, 0), place < 0
         if not len(self):
-            return type(self).of(self.frequency, periods, np.full(len(periods), np.nan), _not_known(len(periods)))
+            return type(self).of(
+                self.frequency, periods, np.full(len(periods), np.nan), _not_known(len(periods))
+            )
         return replace(
             self,
             period=periods,
@@ -101,7 +114,9 @@ def _not_known(count: int) -> NDArray[np.uint8]:
 
 
 def side_by_side(lines: Sequence[Line]) -> list[Line]:
-    """Lines with the same periods wherever their frequency is the same; what one of them lacks is `not_known`."""
+    """Lines with the same periods wherever their frequency is the same;
+    what one of them lacks is `not_known`.
+    """
     out = list(lines)
     for frequency in {line.frequency for line in lines}:
         own = [n for n, line in enumerate(lines) if line.frequency is frequency]

@@ -1,4 +1,5 @@
-"""Periods of economic series: days, weeks, months, quarters and years, however they are written (S2).
+"""Periods of economic series: days, weeks, months, quarters and years,
+however they are written (S2).
 
 A period is the number of its frequency's units since 1970; weeks are counted by their Sunday.
 """
@@ -52,7 +53,8 @@ _ADVERBS = dict(zip(Frequency, ("yearly", "quarterly", "monthly", "weekly", "dai
 _NOUNS = dict(zip(Frequency, ("year", "quarter", "month", "week", "day"), strict=True))
 _IN_A_YEAR = dict(zip(Frequency, (1, 4, 12, 52, 260), strict=True))
 _MONTHS = {Frequency.A: 12, Frequency.Q: 3, Frequency.M: 1}
-# T4: how long after its period an observation is taken to be released whose source does not say when.
+# T4: how long after its period an observation is taken to be released whose source does not say
+# when.
 LAGS = dict(zip(Frequency, (180, 90, 45, 7, 1), strict=True))
 # S4: how long after its period's end a last observation still stands on a date.
 STALE = dict(zip(Frequency, (1100, 400, 200, 35, 10), strict=True))
@@ -98,13 +100,17 @@ def decoded(codes: NDArray[Any]) -> tuple[Whole, Whole]:
 
 
 def day_codes(days: NDArray[Any]) -> NDArray[Any]:
-    """Days as the numbers that they are kept as where they are the periods of daily series; none stays none."""
+    """Days as the numbers that they are kept as where they are the periods of
+    daily series; none stays none.
+    """
     none = days == np.iinfo(np.int32).min
     return np.where(none, days, days * _KINDS + Frequency.D).astype(np.int32)
 
 
 def recoded(codes: NDArray[Any], frequency: Frequency) -> NDArray[Any]:
-    """Periods that are kept as one number each, as the longer ones of a frequency that hold their last days."""
+    """Periods that are kept as one number each,
+    as the longer ones of a frequency that hold their last days.
+    """
     ends = last_day(frequency, period_of(frequency, decoded(codes)[1]))
     return np.asarray(ends * _KINDS + frequency, codes.dtype)
 
@@ -182,11 +188,15 @@ def read_frequency(text: str, at: str = "frequency") -> Frequency:
     for each in Frequency:
         if word in (each.name.lower(), each.adverb, each.noun, {"A": "annual"}.get(each.name)):
             return each
-    raise bad_input(at, text, "there is no such frequency", "write day, week, month, quarter or year")
+    raise bad_input(
+        at, text, "there is no such frequency", "write day, week, month, quarter or year"
+    )
 
 
 def assumed_release(codes_frequency: Whole, ends: Whole) -> Whole:
-    """T4: when an observation is taken to be released whose source does not say: so many days after its period."""
+    """T4: when an observation is taken to be released whose source does not say:
+    so many days after its period.
+    """
     lags = np.zeros(max(Frequency) + 1, np.int64)
     for frequency, lag in LAGS.items():
         lags[frequency] = lag

@@ -1,7 +1,8 @@
-"""Transforms of series, composed of plain steps in a stated order (S2, S3), each read from words and put into words.
+"""Transforms of series, composed of plain steps in a stated order (S2, S3),
+each read from words and put into words.
 
-`quarterly mean` · `yearly sum incomplete too` · `change on a year ago` · `growth over 3 periods annualised` ·
-`log growth on the period before` · `log` · `rebased to 2015`
+`quarterly mean` · `yearly sum incomplete too` · `change on a year ago` · `growth over 3 periods
+annualised` · `log growth on the period before` · `log` · `rebased to 2015`
 """
 
 import re
@@ -15,20 +16,30 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.series.lines import Line, Numbers, Whole
-from wise_ledger.core.series.periods import Frequency, first_day, label, last_day, period_of, read_period
+from wise_ledger.core.series.periods import (
+    Frequency,
+    first_day,
+    label,
+    last_day,
+    period_of,
+    read_period,
+)
 from wise_ledger.core.time.periods import as_date, shift_months
 
 As = Literal["amount", "fraction", "log"]
 REBASED = -2  # the base of what was rebased here
 _LATE = 7  # days before the same date of a year ago, of daily series
 _FORMS = (
-    "write steps such as: quarterly mean, change on a year ago, growth over 3 periods annualised, log, rebased to 2015"
+    "write steps such as: quarterly mean, change on a year ago, growth over 3 periods annualised,"
+    " log, rebased to 2015"
 )
 
 
 @dataclass(frozen=True)
 class ToFrequency:
-    """To a lower frequency by `mean`, `sum`, `last` or `first` (S2); incomplete buckets too where `incomplete`."""
+    """To a lower frequency by `mean`, `sum`, `last` or `first` (S2);
+    incomplete buckets too where `incomplete`.
+    """
 
     frequency: Frequency
     by: str
@@ -40,18 +51,26 @@ class ToFrequency:
         return f"{self.frequency.adverb} {self.by}{' incomplete too' if self.incomplete else ''}"
 
     def of(self, line: Line) -> Line:
-        """The line in buckets from the first to the last observed; raises `BadInput` for a higher frequency."""
+        """The line in buckets from the first to the last observed;
+        raises `BadInput` for a higher frequency.
+        """
         if self.frequency == line.frequency:
             return line
-        if self.frequency > line.frequency or (self.frequency is Frequency.W and line.frequency is not Frequency.D):
+        if self.frequency > line.frequency or (
+            self.frequency is Frequency.W and line.frequency is not Frequency.D
+        ):
             mend = f"ask for one below {line.frequency.adverb}, or leave the step out"
-            raise bad_input("transforms", self.words, f"the series is {line.frequency.adverb}", mend)
+            raise bad_input(
+                "transforms", self.words, f"the series is {line.frequency.adverb}", mend
+            )
         return _bucketed(line, self)
 
 
 @dataclass(frozen=True)
 class Change:
-    """Against so many `periods` before, or a year before (None), as amount, fraction or log difference (S3)."""
+    """Against so many `periods` before, or a year before (None), as amount,
+    fraction or log difference (S3).
+    """
 
     periods: int | None
     as_: As = "fraction"
@@ -61,7 +80,9 @@ class Change:
     def words(self) -> str:
         """As it is written, such as `growth on a year ago`."""
         what = {"amount": "change", "fraction": "growth", "log": "log growth"}[self.as_]
-        before = {None: "on a year ago", 1: "on the period before"}.get(self.periods, f"over {self.periods} periods")
+        before = {None: "on a year ago", 1: "on the period before"}.get(
+            self.periods, f"over {self.periods} periods"
+        )
         return f"{what} {before}{' annualised' if self.annualised else ''}"
 
     def of(self, line: Line) -> Line:
@@ -138,19 +159,25 @@ class Rebased:
         """The line rebased; `incomplete` throughout where the period is not all there."""
         if self.frequency > line.frequency:
             mend = f"name a {line.frequency.noun}, or a longer period"
-            raise bad_input("transforms", self.words, f"the series is {line.frequency.adverb}", mend)
+            raise bad_input(
+                "transforms", self.words, f"the series is {line.frequency.adverb}", mend
+            )
         own = bucket_of(line.frequency, line.period, self.frequency) == self.period
         whole = _complete(line, own, self.frequency, self.period) and bool(own.any())
         at = float(line.value[own & line.there].mean()) if whole else np.nan
         bases = np.unique(line.base[own])
         with np.errstate(all="ignore"):
             value = line.value / at * 100
-        lacking = Reason.INCOMPLETE if not whole else Reason.ZERO_DENOMINATOR if at == 0 else Reason.NONE
+        lacking = (
+            Reason.INCOMPLETE if not whole else Reason.ZERO_DENOMINATOR if at == 0 else Reason.NONE
+        )
         if lacking is Reason.NONE and (at < 0 or len(bases) != 1):
             lacking = Reason.NOT_MEANINGFUL
         reason = np.where(line.reason != 0, line.reason, np.uint8(lacking))
         if lacking is Reason.NONE:
-            reason = np.where((reason == 0) & (line.base != bases[0]), np.uint8(Reason.NOT_MEANINGFUL), reason)
+            reason = np.where(
+                (reason == 0) & (line.base != bases[0]), np.uint8(Reason.NOT_MEANINGFUL), reason
+            )
         return line.having(value, reason.astype(np.uint8))
 
 
@@ -174,7 +201,9 @@ def _members(frequency: Frequency, into: Frequency, bucket: int) -> int:
 
 
 def _complete(line: Line, own: NDArray[np.bool_], into: Frequency, bucket: int) -> bool:
-    """Whether all periods of a bucket are there; of days, whether its last weekday or any later day is (S2)."""
+    """Whether all periods of a bucket are there; of days,
+    whether its last weekday or any later day is (S2).
+    """
     if line.frequency is not Frequency.D:
         return int((own & line.there).sum()) == _members(line.frequency, into, bucket)
     end = int(last_day(into, np.array([bucket]))[0])
@@ -214,7 +243,11 @@ def _bucketed(line: Line, step: ToFrequency) -> Line:
         if len(bases) > 1:
             reason[n] = Reason.NOT_MEANINGFUL
             continue
-        value[n], base[n], known[n] = _BY[step.by](line.value[good]), bases[0], int(line.known[good].max())
+        value[n], base[n], known[n] = (
+            _BY[step.by](line.value[good]),
+            bases[0],
+            int(line.known[good].max()),
+        )
         assumed[n] = bool(line.assumed[picked].any())
     return Line(step.frequency, every, value, reason, base, known, assumed)
 
@@ -243,7 +276,9 @@ def read_step(text: str) -> Step:
         as_: dict[str, As] = {"change": "amount", "growth": "fraction", "log growth": "log"}
         periods = None if found[2] == "on a year ago" else int(found[3] or 1)
         if periods == 0:
-            raise bad_input("transforms", text, "over no period nothing changes", "write how many, such as 3")
+            raise bad_input(
+                "transforms", text, "over no period nothing changes", "write how many, such as 3"
+            )
         return Change(periods, as_[found[1]], bool(found[4]))
     if found := _REBASED.fullmatch(words) or _REBASED.fullmatch(plain):
         return Rebased(*read_period(found[1], "transforms"))
@@ -263,7 +298,9 @@ def transformed(line: Line, steps: Sequence[Step]) -> Line:
 
 
 def in_words(steps: Sequence[Step]) -> str:
-    """What stands in the head of a column: the last step first, as one reads it; `level` without any."""
+    """What stands in the head of a column: the last step first, as one reads
+    it; `level` without any.
+    """
     return ", ".join(s.words for s in reversed(steps)) or "level"
 
 
@@ -273,8 +310,12 @@ def is_fraction(steps: Sequence[Step]) -> bool:
     return bool(changes) and changes[-1].as_ != "amount"
 
 
-def span_of(frequency: Frequency, start: str | None, end: str | None) -> tuple[int | None, int | None]:
-    """The first and last period of a frequency between two periods of any frequency, both included; `BadInput`."""
+def span_of(
+    frequency: Frequency, start: str | None, end: str | None
+) -> tuple[int | None, int | None]:
+    """The first and last period of a frequency between two periods of any frequency,
+    both included; `BadInput`.
+    """
     first = last = None
     if start is not None:
         of, period = read_period(start, "start")

@@ -1,4 +1,6 @@
-"""Vintages: all observations of all series, each with the instant it became known; a series as it stood (S1)."""
+"""Vintages: all observations of all series, each with the instant it became known;
+a series as it stood (S1).
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -20,10 +22,11 @@ FOR_EVER = np.iinfo(np.int64).max
 
 @dataclass(frozen=True, eq=False)
 class Vintages:
-    """Observations, sorted by series, source in the order of preference, period, and when they became known.
+    """Observations, sorted by series, source in the order of preference, period,
+    and when they became known.
 
-    `value` is NaN where an observation is taken back; `assumed` marks those whose source does not say when they were
-    released (T4).
+    `value` is NaN where an observation is taken back; `assumed` marks those whose source does not
+    say when they were released (T4).
     """
 
     series: Whole
@@ -36,7 +39,9 @@ class Vintages:
     frequency: Mapping[int, Frequency]
 
     @classmethod
-    def of(cls, rows: RecordColumns, rank: Whole | None = None, *, with_assumed: bool = True) -> Self:
+    def of(
+        cls, rows: RecordColumns, rank: Whole | None = None, *, with_assumed: bool = True
+    ) -> Self:
         """From the records; `rank` is the place of each row's source in the order of preference."""
         kinds, ends = decoded(rows["period"])
         assumed = rows["released_at"] == UNSAID
@@ -44,7 +49,9 @@ class Vintages:
         series, known = rows["series"].astype(np.int64), rows["known_at"]
         if not with_assumed:
             keep = ~assumed
-            kinds, ends, ranks, series, known = (c[keep] for c in (kinds, ends, ranks, series, known))
+            kinds, ends, ranks, series, known = (
+                c[keep] for c in (kinds, ends, ranks, series, known)
+            )
             rows, assumed = rows.where(keep), assumed[keep]
         frequency: dict[int, Frequency] = {}
         period = np.empty(len(series), np.int64)
@@ -55,7 +62,9 @@ class Vintages:
         order = np.lexsort((rows["batch"], known, period, ranks, series))
         base = np.where(missing(rows["base"]), NO_BASE, rows["base"]).astype(np.int64)
         value = rows["value"][order]
-        series, ranks, period, known, base = (c[order] for c in (series, ranks, period, known, base))
+        series, ranks, period, known, base = (
+            c[order] for c in (series, ranks, period, known, base)
+        )
         return cls(series, ranks, period, known, value, base, assumed[order], frequency)
 
     @classmethod
@@ -67,16 +76,22 @@ class Vintages:
     @cached_property
     def _bounds(self) -> tuple[Whole, Whole]:
         every = np.arange(1 + int(self.series.max(initial=-1)))
-        return np.searchsorted(self.series, every, "left"), np.searchsorted(self.series, every, "right")
+        return np.searchsorted(self.series, every, "left"), np.searchsorted(
+            self.series, every, "right"
+        )
 
     def rows_of(self, series: int) -> slice:
         """The rows of a series."""
         begin, end = self._bounds
-        return slice(int(begin[series]), int(end[series])) if 0 <= series < len(begin) else slice(0, 0)
+        return (
+            slice(int(begin[series]), int(end[series])) if 0 <= series < len(begin) else slice(0, 0)
+        )
 
     @cached_property
     def _standing(self) -> tuple[Whole, Whole, Whole]:
-        """Of each series, source and period: the first of its rows, and of each row which cell it is of."""
+        """Of each series, source and period: the first of its rows,
+        and of each row which cell it is of.
+        """
         new = np.ones(len(self.series), np.bool_)
         if len(new):
             new[1:] = (
@@ -87,10 +102,11 @@ class Vintages:
         return np.flatnonzero(new), np.cumsum(new) - 1, new.astype(np.int64)
 
     def grid(self, series: int, cutoffs: Whole, *, first: bool = False) -> tuple[Whole, Whole]:
-        """The periods of a series, and the row of each (down) as known at ascending cut-offs (across); -1 for none.
+        """The periods of a series, and the row of each (down) as known at
+        ascending cut-offs (across); -1 for none.
 
-        A period is read from the first source that has it by then (T5); `first` takes its first value that was ever
-        released, withdrawals ignored.
+        A period is read from the first source that has it by then (T5); `first` takes its first
+        value that was ever released, withdrawals ignored.
 
         >>> Vintages.empty().grid(0, np.array([0]))[1].shape
         (0, 1)
@@ -103,7 +119,10 @@ class Vintages:
         ranks = np.unique(self.rank[own])
         begin = own.start + np.searchsorted(self.rank[own], ranks, "left")
         end = own.start + np.searchsorted(self.rank[own], ranks, "right")
-        grids = [self._grid(slice(a, b), cutoffs, first) for a, b in zip(begin.tolist(), end.tolist(), strict=True)]
+        grids = [
+            self._grid(slice(a, b), cutoffs, first)
+            for a, b in zip(begin.tolist(), end.tolist(), strict=True)
+        ]
         periods = np.unique(np.concatenate([p for p, _ in grids]))
         out = np.full((len(periods), len(cutoffs)), -1, np.int64)
         for period, rows in reversed(grids):  # of the first source last: what it has counts
@@ -123,7 +142,8 @@ class Vintages:
         if first:
             seen &= ~np.isnan(self.value[own])
         rows, slot, cell = rows[seen], slot[seen], cell[seen]
-        # Of the rows of a cell that stand in one slot the last; of a cell's first release nothing but that.
+        # Of the rows of a cell that stand in one slot the last; of a cell's first release nothing
+        # but that.
         keep = np.ones(len(rows), np.bool_)
         if first:
             keep[1:] = cell[1:] != cell[:-1]
@@ -134,7 +154,9 @@ class Vintages:
         return periods, np.maximum.accumulate(out, axis=1)
 
     def line(self, series: int, cutoff: int, which: Which = "known") -> Line:
-        """The series as known at a cut-off, as first released by then, or as last revised, whenever that was."""
+        """The series as known at a cut-off, as first released by then,
+        or as last revised, whenever that was.
+        """
         at = FOR_EVER if which == "last" else cutoff
         periods, grid = self.grid(series, np.array([at], np.int64), first=which == "first")
         rows = grid[:, 0] if len(grid) else np.empty(0, np.int64)
@@ -158,11 +180,21 @@ class Vintages:
         place = np.where(gap, 0, rows)
         value = np.where(gap, np.nan, self.value[place])
         reason = np.where(
-            gap, np.uint8(Reason.NOT_REPORTED), np.where(np.isnan(value), np.uint8(Reason.WITHDRAWN), np.uint8(0))
+            gap,
+            np.uint8(Reason.NOT_REPORTED),
+            np.where(np.isnan(value), np.uint8(Reason.WITHDRAWN), np.uint8(0)),
         )
         base, known = np.where(gap, -1, self.base[place]), np.where(gap, 0, self.known[place])
         assumed = np.where(gap, False, self.assumed[place])
-        return Line(frequency, periods, value, reason.astype(np.uint8), base, known, assumed.astype(np.bool_))
+        return Line(
+            frequency,
+            periods,
+            value,
+            reason.astype(np.uint8),
+            base,
+            known,
+            assumed.astype(np.bool_),
+        )
 
     def releases(self, series: int, cutoff: int) -> Whole:
         """The instants at which anything of a series became known, up to a cut-off, ascending."""
@@ -173,7 +205,11 @@ class Vintages:
         """By series and period the instant of the last release there is."""
         last = np.ones(len(self.series), np.bool_)
         last[:-1] = (self.series[1:] != self.series[:-1]) | (self.period[1:] != self.period[:-1])
-        columns = (self.series[last].tolist(), self.period[last].tolist(), self.known[last].tolist())
+        columns = (
+            self.series[last].tolist(),
+            self.period[last].tolist(),
+            self.known[last].tolist(),
+        )
         return {(s, p): at for s, p, at in zip(*columns, strict=True)}
 
     def bases(self, series: int, at: Whole) -> list[int]:
@@ -185,12 +221,18 @@ class Vintages:
         rows = grid[np.maximum(last, 0), np.arange(len(at))]
         return [int(b) for b in np.where(rows >= 0, self.base[np.maximum(rows, 0)], NO_BASE)]
 
-    def triangle(self, series: int, cutoff: int, most: int) -> tuple[Whole, Whole, NDArray[np.float64]]:
-        """The vintages at the last `most` releases: periods down, releases across; NaN where nothing was known."""
+    def triangle(
+        self, series: int, cutoff: int, most: int
+    ) -> tuple[Whole, Whole, NDArray[np.float64]]:
+        """The vintages at the last `most` releases: periods down, releases across;
+        NaN where nothing was known.
+        """
         at = self.releases(series, cutoff)[-most:]
         periods, grid = self.grid(series, at)
         values = (
-            np.where(grid >= 0, self.value[np.maximum(grid, 0)], np.nan) if len(periods) else np.empty((0, len(at)))
+            np.where(grid >= 0, self.value[np.maximum(grid, 0)], np.nan)
+            if len(periods)
+            else np.empty((0, len(at)))
         )
         known = (grid >= 0).any(axis=1) if len(periods) else np.empty(0, np.bool_)
         return periods[known], at, values[known]

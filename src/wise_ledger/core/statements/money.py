@@ -1,4 +1,6 @@
-"""A statement's amounts in one currency: flows at the mean of their period, balances at their end (M2)."""
+"""A statement's amounts in one currency: flows at the mean of their period,
+balances at their end (M2).
+"""
 
 from dataclasses import replace
 
@@ -41,28 +43,46 @@ class Money:
             currency=np.where(money, target, grid.currency),
         )
 
-    def together(self, grid: Grid, now: Place, base: Place) -> tuple[Numbers, Numbers, NDArray[np.bool_]]:
+    def together(
+        self, grid: Grid, now: Place, base: Place
+    ) -> tuple[Numbers, Numbers, NDArray[np.bool_]]:
         """Two figures that meet in a ratio, and where there is no rate for that.
 
-        In one currency they meet in it; else each is converted first, into the one asked for, or into that of the
-        first of them.
+        In one currency they meet in it; else each is converted first, into the one asked for, or
+        into that of the first of them.
         """
         a, b = grid.currency[now], grid.currency[base]
-        clash = (a != b) & (a != NO_CURRENCY) & (b != NO_CURRENCY) & (grid.reason[now] == 0) & (grid.reason[base] == 0)
+        clash = (
+            (a != b)
+            & (a != NO_CURRENCY)
+            & (b != NO_CURRENCY)
+            & (grid.reason[now] == 0)
+            & (grid.reason[base] == 0)
+        )
         if not clash.any():
             return grid.value[now], grid.value[base], clash
         target = a if self._asked == NO_CURRENCY else np.full(a.shape, self._asked, np.int16)
         first, second = (self._rate(grid, p, clash, target) for p in (now, base))
-        return grid.value[now] * first, grid.value[base] * second, np.isnan(first) | np.isnan(second)
+        return (
+            grid.value[now] * first,
+            grid.value[base] * second,
+            np.isnan(first) | np.isnan(second),
+        )
 
-    def _rate(self, grid: Grid, place: Place, where: NDArray[np.bool_], target: NDArray[np.int16]) -> Numbers:
-        """The rate of each cell of a part of the grid, 1 where nothing is asked, NaN where there is none."""
+    def _rate(
+        self, grid: Grid, place: Place, where: NDArray[np.bool_], target: NDArray[np.int16]
+    ) -> Numbers:
+        """The rate of each cell of a part of the grid, 1 where nothing is asked,
+        NaN where there is none.
+        """
         out = np.ones(where.shape)
         if not where.any():
             return out
         shape = grid.value.shape
         flow = np.broadcast_to(self._flow[:, None], shape)[place]
-        end = np.minimum(np.broadcast_to(grid.ends[None, :], shape)[place].astype(np.int64), self._last)
+        end = np.minimum(
+            np.broadcast_to(grid.ends[None, :], shape)[place].astype(np.int64), self._last
+        )
         source, table = grid.currency[place], self._rates()
         for mine, mean in ((where & flow, True), (where & ~flow, False)):
             if mine.any():

@@ -1,7 +1,9 @@
-"""All figures of one company at once: its items are followed side by side, as other rooms follow companies.
+"""All figures of one company at once: its items are followed side by side,
+as other rooms follow companies.
 
-In the keys of these timelines stands the place of an item in the sheet, not a company: quarters, halves and trailing
-sums of fifty items are formed in the one pass that forms those of one (F7, F8), which makes a statement cheap.
+In the keys of these timelines stands the place of an item in the sheet, not a company: quarters,
+halves and trailing sums of fifty items are formed in the one pass that forms those of one (F7, F8),
+which makes a statement cheap.
 """
 
 from collections.abc import Callable, Sequence
@@ -33,7 +35,9 @@ SPANS = {"q": 3, "h": 6, "fy": 12, "ttm": 12}
 
 @dataclass(frozen=True, eq=False)
 class Grid:
-    """Figures of items (rows) at period ends (columns); `known` is the instant since when each reads like this."""
+    """Figures of items (rows) at period ends (columns);
+    `known` is the instant since when each reads like this.
+    """
 
     ends: Days
     value: NDArray[np.float64]
@@ -49,12 +53,14 @@ class Grid:
 
 
 class Sheet:
-    """The figures of `items` of one company; in `facts` the company column holds the place of the item.
+    """The figures of `items` of one company;
+    in `facts` the company column holds the place of the item.
 
-    In the `calendar` and the `templates` too each item stands for the company. `places` holds for each item and
-    source its place in the order of preference (T5); `rates` serve where its currency changed, for figures in
-    `currency` if one is asked for (M2), `basis` moves its rows with splits (M3), `flagged` are facts with findings
-    (Q2); figures with any of the marks `marks_out` do not count.
+    In the `calendar` and the `templates` too each item stands for the company. `places` holds for
+    each item and source its place in the order of preference (T5); `rates` serve where its currency
+    changed, for figures in `currency` if one is asked for (M2), `basis` moves its rows with splits
+    (M3), `flagged` are facts with findings (Q2); figures with any of the marks `marks_out` do not
+    count.
     """
 
     def __init__(
@@ -89,20 +95,27 @@ class Sheet:
         statements = sorted({i.statement for i in self.items})
         self._statement = np.array([statements.index(i.statement) for i in self.items], np.int64)
         self._nominal = nominal_ends(facts)
-        self._count = len(self.items)  # rows of a company; there may be several companies, one behind another
+        # rows of a company; there may be several companies, one behind another
+        self._count = len(self.items)
         self._formed: dict[tuple[str, bool, bool], list[Timeline]] = {}
-        self._whole: tuple[Sheet, int] | None = None  # the sheet that forms the figures of this one, and its first row
+        # the sheet that forms the figures of this one, and its first row
+        self._whole: tuple[Sheet, int] | None = None
 
     @staticmethod
     def form_together(sheets: Sequence["Sheet"]) -> None:
-        """Let the figures of several companies' sheets, all of the same items, be formed in one pass."""
+        """Let the figures of several companies' sheets, all of the same
+        items, be formed in one pass.
+        """
         first = sheets[0]
         count = len(first.items)
         rows = [
-            replace(s._facts, company=(s._facts.company + n * count).astype(np.int32)) for n, s in enumerate(sheets)
+            replace(s._facts, company=(s._facts.company + n * count).astype(np.int32))
+            for n, s in enumerate(sheets)
         ]
         names = [f.name for f in fields(FactColumns)]
-        facts = FactColumns.of({name: np.concatenate([getattr(r, name) for r in rows]) for name in names})
+        facts = FactColumns.of(
+            {name: np.concatenate([getattr(r, name) for r in rows]) for name in names}
+        )
         places = [s._places for s in sheets if s._places is not None]
         whole = Sheet(
             first.items * len(sheets),
@@ -121,10 +134,14 @@ class Sheet:
         for n, sheet in enumerate(sheets):
             sheet._whole = (whole, n * count)
 
-    def grid(self, form: str, ends: Days, cutoff: int, *, first: bool = False, as_reported: bool = False) -> Grid:
-        """The figures at `ends` as known at an instant; flows in the `form` q, h, fy, ttm or ytd, balances as they are.
+    def grid(
+        self, form: str, ends: Days, cutoff: int, *, first: bool = False, as_reported: bool = False
+    ) -> Grid:
+        """The figures at `ends` as known at an instant; flows in the `form` q, h, fy,
+        ttm or ytd, balances as they are.
 
-        `first` reads first reported versions, `as_reported` leaves out what is formed from other figures.
+        `first` reads first reported versions, `as_reported` leaves out what is formed from other
+        figures.
         """
         shape = (len(self.items), len(ends))
         keys = make_keys(np.repeat(np.arange(shape[0]), shape[1]), np.tile(ends, shape[0]))
@@ -134,7 +151,9 @@ class Sheet:
         filed = make_keys(key_company(keys) + row, key_end(keys))
         for timeline in whole._parts(form, first, as_reported):
             out.take(timeline, standing(timeline, filed, cutoffs))
-        transition = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends) & (form == "fy")
+        transition = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends) & (
+            form == "fy"
+        )
         if transition.any():  # no year, but a column of its own (F7)
             out.forget(np.tile(transition, shape[0]))
             for timeline in whole._parts("ytd", first, as_reported):
@@ -156,7 +175,9 @@ class Sheet:
         )
 
     def ends(self, form: str, cutoff: int) -> Days:
-        """The nominal ends for which a figure of this form can be there, ascending; with years also transitions."""
+        """The nominal ends for which a figure of this form can be there, ascending;
+        with years also transitions.
+        """
         known = self._nominal[self._facts.at <= cutoff]
         found = np.unique(known).astype(np.int32)
         stages = self._stages(len(found), cutoff)
@@ -174,14 +195,22 @@ class Sheet:
         """Timelines that have each item once."""
         asked = (form, first, as_reported)
         if asked not in self._formed:
-            flows = [self._flows(form, kind, first, as_reported) for kind in ("plain", "per share", "not additive")]
+            flows = [
+                self._flows(form, kind, first, as_reported)
+                for kind in ("plain", "per share", "not additive")
+            ]
             parts = [*flows, self._balances(form, first, as_reported)]
             self._formed[asked] = [t.without(self._marks_out) for t in parts]
         return self._formed[asked]
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)
-        return Reported(self._facts.where(rows), ranks=self._ranks[rows], basis=self._basis, flagged=self._flagged)
+        return Reported(
+            self._facts.where(rows),
+            ranks=self._ranks[rows],
+            basis=self._basis,
+            flagged=self._flagged,
+        )
 
     def _flows(self, form: str, kind: str, first: bool, as_reported: bool) -> Timeline:
         chosen = self._nature == Nature.FLOW.value
@@ -192,9 +221,14 @@ class Sheet:
         if not chosen.any():
             return Timeline.empty()
         forming = Forming(
-            self._of(chosen), self.calendar, first=first, approximate=kind == "per share",
-            additive=kind != "not additive" and not as_reported, rates=self.rates, currency=self._currency,
-        )  # fmt: skip
+            self._of(chosen),
+            self.calendar,
+            first=first,
+            approximate=kind == "per share",
+            additive=kind != "not additive" and not as_reported,
+            rates=self.rates,
+            currency=self._currency,
+        )
         return forming.form(form)
 
     def _balances(self, form: str, first: bool, as_reported: bool) -> Timeline:
@@ -204,7 +238,9 @@ class Sheet:
         reported = self._of(chosen)
         balance = reported.any_source(0, first=first)
         if not as_reported:
-            balance = with_zeros(balance, [self._zeros(reported, s, first) for s in reported.sources])
+            balance = with_zeros(
+                balance, [self._zeros(reported, s, first) for s in reported.sources]
+            )
             added = [n for n, i in enumerate(self.items[: self._count]) if self._adds_up(i)]
             sums = [self._sum(n, self.items[n], reported, first) for n in added]
             plain = ~np.isin(key_company(balance.key) % self._count, added)
@@ -227,7 +263,11 @@ class Sheet:
             return [of_row(whole, self._place[code]) for code in item.sum_of]
 
         def ranks(source: int, rows: NDArray[np.int64]) -> NDArray[np.int16]:
-            return np.full(len(rows), source, np.int16) if self._places is None else self._places[rows, source]
+            return (
+                np.full(len(rows), source, np.int16)
+                if self._places is None
+                else self._places[rows, source]
+            )
 
         titles = " and ".join(self.items[self._place[code]].title.lower() for code in item.sum_of)
         own = self._of(np.arange(len(self.items)) % self._count == row)
@@ -256,7 +296,9 @@ class Sheet:
         """The reason of each missing cell, judged by what ends there (N)."""
         row, cutoffs = key_company(keys), np.full(len(keys), cutoff, np.int64)
         figures = Presence.of(make_keys(self._facts.company, self._nominal), self._facts.at)
-        of_statement = self._statement[self._facts.company] if len(self._facts) else np.zeros(0, np.int64)
+        of_statement = (
+            self._statement[self._facts.company] if len(self._facts) else np.zeros(0, np.int64)
+        )
         statement = Presence.of(make_keys(of_statement, self._nominal), self._facts.at)
         return reason_at_end(
             state,
@@ -283,10 +325,17 @@ class _Cells:
     @classmethod
     def empty(cls, n: int) -> "_Cells":
         return cls(
-            np.full(n, np.nan), np.zeros(n, np.int8), np.zeros(n, np.uint8), np.full(n, -1, np.int16),
-            np.zeros(n, np.int32), np.zeros(n, np.int64), np.zeros(n, np.bool_), np.zeros(n, np.bool_),
-            np.zeros(n, np.bool_), np.full(n, -1, np.int64),
-        )  # fmt: skip
+            np.full(n, np.nan),
+            np.zeros(n, np.int8),
+            np.zeros(n, np.uint8),
+            np.full(n, -1, np.int16),
+            np.zeros(n, np.int32),
+            np.zeros(n, np.int64),
+            np.zeros(n, np.bool_),
+            np.zeros(n, np.bool_),
+            np.zeros(n, np.bool_),
+            np.full(n, -1, np.int64),
+        )
 
     def forget(self, cells: NDArray[np.bool_]) -> None:
         """Empty some cells again."""

@@ -1,4 +1,6 @@
-"""A statement laid out: lines of the catalogue down, periods across; as amounts, as shares of a total, or as growth."""
+"""A statement laid out: lines of the catalogue down, periods across; as amounts,
+as shares of a total, or as growth.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -21,7 +23,8 @@ from wise_ledger.core.time.periods import BALANCE, Days, as_date, shift_months
 from wise_ledger.core.timelines.keys import Mark
 
 FREQUENCIES = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
-TOTALS = {"income": "revenue", "cash_flow": "revenue", "balance": "total_assets"}  # what shares are taken of
+# what shares are taken of
+TOTALS = {"income": "revenue", "cash_flow": "revenue", "balance": "total_assets"}
 
 
 class Show(StrEnum):
@@ -34,7 +37,9 @@ class Show(StrEnum):
 
 @dataclass(frozen=True)
 class StatementColumn:
-    """A period: its labels, the end as reported and the nominal one, and when it first became public."""
+    """A period: its labels, the end as reported and the nominal one,
+    and when it first became public.
+    """
 
     label: str
     calendar: str
@@ -68,7 +73,9 @@ class StatementLine:
 
 @dataclass(frozen=True)
 class Laid:
-    """Columns and lines; `currency` where all amounts are in one, else each column's own in `currencies`."""
+    """Columns and lines; `currency` where all amounts are in one,
+    else each column's own in `currencies`.
+    """
 
     columns: tuple[StatementColumn, ...]
     lines: tuple[StatementLine, ...]
@@ -91,12 +98,13 @@ def lay_out(
     every_line: bool = False,
     flags: Mapping[int, tuple[str, ...]] | None = None,
 ) -> Laid:
-    """Lay out the lines `wanted` of a sheet; `periods` keeps the newest, `every_line` also those without a figure.
+    """Lay out the lines `wanted` of a sheet; `periods` keeps the newest,
+    `every_line` also those without a figure.
 
-    `within` keeps the periods that nominally end between two days, both included.
-    `flags` are the findings of facts by their number. `reported_ends` gives for each nominal end the end as reported
-    and the first publication. Columns without any figure of these lines are left out. Amounts come in `currency` (M2),
-    without one as reported.
+    `within` keeps the periods that nominally end between two days, both included. `flags` are the
+    findings of facts by their number. `reported_ends` gives for each nominal end the end as
+    reported and the first publication. Columns without any figure of these lines are left out.
+    Amounts come in `currency` (M2), without one as reported.
     """
     form, cutoff = FREQUENCIES[frequency], viewpoint.cutoff
     ends = sheet.ends(form, cutoff)
@@ -126,15 +134,23 @@ def lay_out(
             continue
         cells = tuple(plain.cell(row, c) for c in kept.tolist())
         lines.append(StatementLine(item, bool(applies[row]), cells))
-    balances = all(i.nature is Nature.STOCK for i in wanted)  # they take the quarter they end, at a year end the year
-    columns = tuple(_column(sheet, form, int(ends[c]), cutoff, reported_ends, balances) for c in kept.tolist())
+    # they take the quarter they end, at a year end the year
+    balances = all(i.nature is Nature.STOCK for i in wanted)
+    columns = tuple(
+        _column(sheet, form, int(ends[c]), cutoff, reported_ends, balances) for c in kept.tolist()
+    )
     currencies = tuple(_currency(grid, rows, c) for c in kept.tolist())
     one = currencies[0] if currencies and len(set(currencies)) == 1 else None
     return Laid(columns, tuple(lines), one, currencies)
 
 
 def _column(
-    sheet: Sheet, form: str, end: int, cutoff: int, reported_ends: dict[int, tuple[int, int]], balances: bool
+    sheet: Sheet,
+    form: str,
+    end: int,
+    cutoff: int,
+    reported_ends: dict[int, tuple[int, int]],
+    balances: bool,
 ) -> StatementColumn:
     span = BALANCE if balances else SPANS.get(form, BALANCE)
     own, published = reported_ends.get(end, (end, 0))
@@ -197,8 +213,13 @@ def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
 def _growth(grid: Grid, ends: Days, into: Money) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
     before = shift_months(ends, -12)
     place = np.searchsorted(ends, before)
-    place = np.where((place < len(ends)) & (ends[np.minimum(place, len(ends) - 1)] == before), place, -1)
-    value, reason = np.full(grid.value.shape, np.nan), np.full(grid.reason.shape, Reason.NOT_KNOWN, np.uint8)
+    place = np.where(
+        (place < len(ends)) & (ends[np.minimum(place, len(ends) - 1)] == before), place, -1
+    )
+    value, reason = (
+        np.full(grid.value.shape, np.nan),
+        np.full(grid.reason.shape, Reason.NOT_KNOWN, np.uint8),
+    )
     for c, b in enumerate(place.tolist()):
         if b < 0:
             reason[:, c] = np.where(grid.reason[:, c], grid.reason[:, c], Reason.NOT_KNOWN)

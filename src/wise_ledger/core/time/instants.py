@@ -38,7 +38,9 @@ def start_of_day(value: date) -> datetime:
 
 
 def assumed_publication(period_end: date, span: int, at_year_end: bool) -> datetime:
-    """T4: the end of `period_end` plus 90 days (12 months, or a balance at the year end), else 60."""
+    """T4: the end of `period_end` plus 90 days (12 months, or a balance at
+    the year end), else 60.
+    """
     late = span == 12 or (span == BALANCE and at_year_end)
     return end_of_day(period_end + timedelta(days=LAG_OF_YEAR if late else LAG_OF_OTHER))
 
@@ -52,12 +54,16 @@ def read_date(text: str, at: str) -> date:
     if slashed := _SLASHED.fullmatch(text.strip()):
         first, second, year = (int(g) for g in slashed.groups())
         readings = dict.fromkeys(
-            f"{year}-{m:02d}-{d:02d}" for d, m in ((first, second), (second, first)) if m <= 12 and d <= 31
+            f"{year}-{m:02d}-{d:02d}"
+            for d, m in ((first, second), (second, first))
+            if m <= 12 and d <= 31
         )
         if len(readings) == 2:
             raise bad_input(at, text, "this date is ambiguous", f"write {' or '.join(readings)}")
         if readings:
-            raise bad_input(at, text, "dates are written year first", f"write {next(iter(readings))}")
+            raise bad_input(
+                at, text, "dates are written year first", f"write {next(iter(readings))}"
+            )
     raise bad_input(at, text, "this is no date", "write it as YYYY-MM-DD, such as 2023-06-30")
 
 
@@ -69,9 +75,14 @@ def read_cutoff(text: str, at: str) -> datetime:
             value = datetime.fromisoformat(stripped)
         except ValueError:
             raise bad_input(
-                at, text, "this is no instant", "write it as 2023-06-30T16:00:00Z, or give the date alone"
+                at,
+                text,
+                "this is no instant",
+                "write it as 2023-06-30T16:00:00Z, or give the date alone",
             ) from None
         if value.tzinfo is None:
-            raise bad_input(at, text, "an instant needs its time zone", f"write {stripped}Z for UTC")
+            raise bad_input(
+                at, text, "an instant needs its time zone", f"write {stripped}Z for UTC"
+            )
         return value.astimezone(UTC)
     return end_of_day(read_date(stripped, at))

@@ -1,6 +1,7 @@
 """Spans and nominal ends of periods, over columns of days (rules F1, F2).
 
-Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period start that is empty (a balance).
+Days are whole days since 1970-01-01, kept as int32; `ABSENT` marks a period start that is empty (a
+balance).
 """
 
 from collections.abc import Callable
@@ -19,8 +20,8 @@ BALANCE, ODD = 0, -1
 _SPANS = ((3, 77, 119), (6, 161, 203), (9, 246, 294), (12, 350, 378))
 NEAR = 10  # days within which a month end, or two starts, count as the same
 _EPOCH = date(1970, 1, 1)
-# What is asked of every period, again and again, is worked out once for each day that the ledger takes, and some years
-# around them; of other days, such as `ABSENT`, each time.
+# What is asked of every period, again and again, is worked out once for each day that the ledger
+# takes, and some years around them; of other days, such as `ABSENT`, each time.
 _FIRST, _AFTER = (date(1850, 1, 1) - _EPOCH).days, (date(2251, 1, 1) - _EPOCH).days
 
 
@@ -52,14 +53,17 @@ def _table(work: Callable[..., Numbers], *given: int) -> Numbers:
 def _by_table(work: Callable[..., Numbers], days: Days, *given: int) -> Numbers:
     """`work` on every day."""
     try:
-        found: Any = _table(work, *given)[(days - _FIRST).astype(np.uint32)]  # days before the first are far after it
+        # days before the first are far after it
+        found: Any = _table(work, *given)[(days - _FIRST).astype(np.uint32)]
     except IndexError:
         return work(days, *given)
     return found  # type: ignore[no-any-return]
 
 
 def nominal_end(end: Days) -> Days:
-    """The month end nearest to `end` if within 10 days, else `end` (F2, without a declared period)."""
+    """The month end nearest to `end` if within 10 days, else `end` (F2,
+    without a declared period).
+    """
     return _by_table(_nominal_end, end)
 
 

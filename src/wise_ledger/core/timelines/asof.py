@@ -1,7 +1,9 @@
-"""Reading timelines as of cut-offs: the newest period each company stands at, and single periods (T3, F11).
+"""Reading timelines as of cut-offs: the newest period each company stands at,
+and single periods (T3, F11).
 
-The panel read works on events, not on dates: it turns the instants of the moves into slots of the cut-offs, scatters
-their numbers and carries the newest along the dates. Cost is linear in moves plus companies x cut-offs.
+The panel read works on events, not on dates: it turns the instants of the moves into slots of the
+cut-offs, scatters their numbers and carries the newest along the dates. Cost is linear in moves
+plus companies x cut-offs.
 """
 
 from collections.abc import Sequence
@@ -11,7 +13,15 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.timelines.keys import Instants, Keys, Rows, State, company_starts, group_starts, key_end
+from wise_ledger.core.timelines.keys import (
+    Instants,
+    Keys,
+    Rows,
+    State,
+    company_starts,
+    group_starts,
+    key_end,
+)
 from wise_ledger.core.timelines.moves import Moves
 from wise_ledger.core.timelines.timeline import Timeline
 
@@ -19,14 +29,16 @@ from wise_ledger.core.timelines.timeline import Timeline
 def newest(timeline: Timeline, companies: int, cutoffs: Instants) -> Rows:
     """The row of the greatest nominal end that is there, for each company and ascending cut-off.
 
-    Shape (companies, cut-offs); -1 where none. A withdrawn end counts as there, since it hides older ones (F11): the
-    caller reads `state` of the row.
+    Shape (companies, cut-offs); -1 where none. A withdrawn end counts as there, since it hides
+    older ones (F11): the caller reads `state` of the row.
     """
     return newest_row(timeline.moves, timeline.key, companies, cutoffs)
 
 
 def newest_row(moves: Moves, key: Keys, companies: int, cutoffs: Instants) -> Rows:
-    """`newest` from moves that were worked out already; `key` are those of the rows that they lead to."""
+    """`newest` from moves that were worked out already;
+    `key` are those of the rows that they lead to.
+    """
     place = moves.newest(companies, cutoffs)
     own = np.append(moves.row, -1)[place]  # place -1, nothing known, reads the last
     first = company_starts(key, np.arange(companies))
@@ -34,7 +46,9 @@ def newest_row(moves: Moves, key: Keys, companies: int, cutoffs: Instants) -> Ro
 
 
 def standing(timeline: Timeline, keys: Keys, cutoffs: Instants) -> Rows:
-    """The row of each key that stands at the cut-off beside it; -1 where nothing is known by then."""
+    """The row of each key that stands at the cut-off beside it;
+    -1 where nothing is known by then.
+    """
     if not len(keys):
         return np.empty(0, np.int64)
     # The same key is asked for at many cut-offs, one after the other: each run is looked for once.
@@ -58,7 +72,9 @@ def newest_each(moves: Moves, key: Keys, company: Rows, at: Instants) -> Rows:
 
 
 def last_known(at: Instants, low: Rows, high: Rows, cutoffs: Instants) -> Rows:
-    """Of rows from `low` up to `high`, ascending in `at`, the last one known at the cut-off; -1 where none is."""
+    """Of rows from `low` up to `high`, ascending in `at`, the last one known
+    at the cut-off; -1 where none is.
+    """
     begin, low, high = low, low.copy(), high.copy()
     open_ = np.flatnonzero(low < high)
     while len(open_):  # bisect, all at once
@@ -72,7 +88,9 @@ def last_known(at: Instants, low: Rows, high: Rows, cutoffs: Instants) -> Rows:
 
 
 def latest_values(timeline: Timeline, companies: int, cutoffs: Instants) -> NDArray[np.float64]:
-    """The value of the newest period as last known at each cut-off: (companies, cut-offs), NaN where missing."""
+    """The value of the newest period as last known at each cut-off:
+    (companies, cut-offs), NaN where missing.
+    """
     moves = timeline.moves
     rows = moves.absolute(timeline.key)
     value = np.append(timeline.value[rows], np.nan)
@@ -82,7 +100,9 @@ def latest_values(timeline: Timeline, companies: int, cutoffs: Instants) -> NDAr
 
 @dataclass(frozen=True, eq=False)
 class Presence:
-    """From when on (`at`) any figure of some items was known for a company and nominal end (N, F11); each key once."""
+    """From when on (`at`) any figure of some items was known for a company
+    and nominal end (N, F11); each key once.
+    """
 
     key: Keys
     at: Instants

@@ -1,4 +1,6 @@
-"""Figures of one item that read differently from the version before: what was restated or taken back (T5, T6)."""
+"""Figures of one item that read differently from the version before:
+what was restated or taken back (T5, T6).
+"""
 
 from dataclasses import dataclass
 
@@ -12,7 +14,9 @@ Rows = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Changes:
-    """Rows of facts, one entry a change: what it is, what it was, its first version, the last one by the cut-off."""
+    """Rows of facts, one entry a change: what it is, what it was, its first version,
+    the last one by the cut-off.
+    """
 
     now: Rows
     before: Rows
@@ -20,8 +24,11 @@ class Changes:
     latest: Rows
 
     @classmethod
-    def of(cls, facts: FactColumns, since: int, until: int, companies: NDArray[np.int64] | None = None) -> "Changes":
-        """What was published between two instants (microseconds, both included), of some companies or of all.
+    def of(
+        cls, facts: FactColumns, since: int, until: int, companies: NDArray[np.int64] | None = None
+    ) -> "Changes":
+        """What was published between two instants (microseconds, both included),
+        of some companies or of all.
 
         Versions are followed within one source, company, item and period.
         """
@@ -30,7 +37,9 @@ class Changes:
             known &= np.isin(facts.company, companies)
         rows = np.flatnonzero(known)
         columns = [getattr(facts, name)[rows] for name in ("company", "source", "end", "start")]
-        order = np.lexsort((facts.position[rows], facts.batch[rows], facts.at[rows], *columns[::-1]))
+        order = np.lexsort(
+            (facts.position[rows], facts.batch[rows], facts.at[rows], *columns[::-1])
+        )
         rows = rows[order]
         starts = np.ones(len(rows), np.bool_)
         if len(rows):

@@ -1,4 +1,6 @@
-"""Several figures side by side: at which ends all of them are there, and when that became so (F11)."""
+"""Several figures side by side: at which ends all of them are there,
+and when that became so (F11).
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,9 +20,11 @@ FormName = tuple[str, str, bool]  # item code, form, first reported
 
 @dataclass(frozen=True, eq=False)
 class Joint:
-    """Rows like a timeline's; `rows` holds the row of each figure that stands then, counted within its company.
+    """Rows like a timeline's; `rows` holds the row of each figure that stands then,
+    counted within its company.
 
-    The state is VALUE where all have a value, WITHDRAWN where any is withdrawn at that end, else ABSENT.
+    The state is VALUE where all have a value, WITHDRAWN where any is withdrawn at that end, else
+    ABSENT.
     """
 
     key: Keys
@@ -32,11 +36,16 @@ class Joint:
     def of(cls, timelines: Sequence[Timeline]) -> Self:
         """Lay the timelines of an expression's inputs side by side."""
         merged = merge(timelines)
-        states = [gather(t.state, r, State.ABSENT) for t, r in zip(timelines, merged.rows, strict=True)]
+        states = [
+            gather(t.state, r, State.ABSENT) for t, r in zip(timelines, merged.rows, strict=True)
+        ]
         values = np.logical_and.reduce([s == State.VALUE for s in states])
         withdrawn = np.logical_or.reduce([s == State.WITHDRAWN for s in states])
-        state = np.where(values, State.VALUE, np.where(withdrawn, State.WITHDRAWN, State.ABSENT)).astype(np.int8)
-        # Rows from before all inputs were there say nothing: what is left falls back only where a figure fell away.
+        state = np.where(
+            values, State.VALUE, np.where(withdrawn, State.WITHDRAWN, State.ABSENT)
+        ).astype(np.int8)
+        # Rows from before all inputs were there say nothing: what is left falls back only where a
+        # figure fell away.
         there = np.maximum.accumulate(np.where(state != State.ABSENT, np.arange(len(state)), -1))
         kept = np.flatnonzero(there >= np.searchsorted(merged.key, merged.key, "left"))
         key, company = merged.key[kept], key_company(merged.key[kept])

@@ -1,4 +1,6 @@
-"""Keys of timelines: a company and a nominal end in one sortable number; and how a figure under a key stands."""
+"""Keys of timelines: a company and a nominal end in one sortable number;
+and how a figure under a key stands.
+"""
 
 from enum import IntFlag
 from typing import Any
@@ -18,9 +20,11 @@ FIRST_END = -_END_ZERO  # a day before which no period ends
 
 
 class State:
-    """How a figure stands: not there, there, or withdrawn (there but for a withdrawn figure of that end, F11).
+    """How a figure stands: not there, there,
+    or withdrawn (there but for a withdrawn figure of that end, F11).
 
-    Plain numbers: an array of bytes is compared with one many times as fast as with a member of an enumeration.
+    Plain numbers: an array of bytes is compared with one many times as fast as with a member of an
+    enumeration.
     """
 
     ABSENT = 0

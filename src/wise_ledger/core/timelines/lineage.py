@@ -13,7 +13,9 @@ from wise_ledger.core.timelines.timeline import Timeline
 
 @dataclass(frozen=True)
 class Derivation:
-    """One figure: its value and nominal end, how it was formed, and what from; `sign` is its part in the whole."""
+    """One figure: its value and nominal end, how it was formed, and what from;
+    `sign` is its part in the whole.
+    """
 
     form: str
     value: float | None  # None: withdrawn
@@ -27,7 +29,9 @@ class Derivation:
 
 
 def trace(timeline: Timeline, row: int, sign: int = 1) -> Derivation:
-    """The tree under a row; choices between forms are passed through, so that only what counts is in it."""
+    """The tree under a row; choices between forms are passed through,
+    so that only what counts is in it.
+    """
     if timeline.chosen is not None:
         chosen = timeline.inputs[int(timeline.chosen[row])]
         return trace(chosen.timeline, int(chosen.rows[row]), sign)
@@ -55,8 +59,12 @@ def facts_under(derivation: Derivation, sign: int = 1) -> Iterator[tuple[int, in
 
 def restated(
     timeline: Timeline, rows: np.ndarray[tuple[int, ...], np.dtype[np.int64]]
-) -> tuple[np.ndarray[tuple[int, ...], np.dtype[np.bool_]], np.ndarray[tuple[int, ...], np.dtype[np.bool_]]]:
-    """For standing rows (-1: none): whether the value had changed by then, and whether it changes afterwards."""
+) -> tuple[
+    np.ndarray[tuple[int, ...], np.dtype[np.bool_]], np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+]:
+    """For standing rows (-1: none): whether the value had changed by then,
+    and whether it changes afterwards.
+    """
     flat = rows.ravel()
     there = np.flatnonzero(flat >= 0)
     by_then, later = np.zeros(len(flat), np.bool_), np.zeros(len(flat), np.bool_)

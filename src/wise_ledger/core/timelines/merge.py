@@ -1,4 +1,6 @@
-"""Timelines laid side by side: the one step that makes one from others (F10), and the choice between several."""
+"""Timelines laid side by side: the one step that makes one from others (F10),
+and the choice between several.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -15,7 +17,9 @@ from wise_ledger.core.timelines.timeline import Input, Timeline
 
 @dataclass(frozen=True, eq=False)
 class Merged:
-    """Every instant at which any of some timelines moved, with the row of each that stands then (-1: none yet)."""
+    """Every instant at which any of some timelines moved,
+    with the row of each that stands then (-1: none yet).
+    """
 
     key: Keys
     at: NDArray[np.int64]
@@ -23,7 +27,9 @@ class Merged:
 
 
 def merge(timelines: Sequence[Timeline]) -> Merged:
-    """Lay timelines side by side: one row for each (key, instant) at which any of them has a row."""
+    """Lay timelines side by side: one row for each (key,
+    instant) at which any of them has a row.
+    """
     key = np.concatenate([t.key for t in timelines])
     at = np.concatenate([t.at for t in timelines])
     of = np.concatenate([np.full(len(t), i, np.int8) for i, t in enumerate(timelines)])
@@ -47,7 +53,8 @@ def in_order(key: Keys, at: NDArray[np.int64]) -> Rows:
     days = at // DAY
     if not len(key) or key.max() >= 1 << 46 or days.min() < 0 or days.max() >= 1 << 16:
         return np.lexsort((at, key))
-    # One number for key and day: a stable sort of numbers merges runs that are in order far faster than lexsort.
+    # One number for key and day: a stable sort of numbers merges runs that are in order far faster
+    # than lexsort.
     code = (key << 16) | days
     order = np.argsort(code, kind="stable")
     code, since = code[order], at[order]
@@ -71,24 +78,32 @@ def gather(column: NDArray[Any], rows: Rows, fill: float) -> NDArray[Any]:
 
 
 def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline:
-    """At each instant the first timeline with a value, else the first that is withdrawn, else absent.
+    """At each instant the first timeline with a value, else the first that is
+    withdrawn, else absent.
 
-    With `having` a withdrawal counts as having a value: the choice between sources for one reported period (T5).
+    With `having` a withdrawal counts as having a value: the choice between sources for one reported
+    period (T5).
     """
     options = [t for t in timelines if len(t)]
     if len(options) <= 1:
         return _blank(options[0]) if options else Timeline.empty()
     merged = merge(options)
     chosen = np.full(len(merged.key), -1, np.int8)
-    states = [gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)]
-    for wanted in ((State.VALUE, State.WITHDRAWN),) if having else ((State.VALUE,), (State.WITHDRAWN,)):
+    states = [
+        gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)
+    ]
+    for wanted in (
+        ((State.VALUE, State.WITHDRAWN),) if having else ((State.VALUE,), (State.WITHDRAWN,))
+    ):
         for i, state in enumerate(states):
             chosen[(chosen < 0) & np.isin(state, wanted)] = i
     return _chosen(options, merged, chosen)
 
 
 def _blank(timeline: Timeline) -> Timeline:
-    """The same, nothing left of a figure where it is absent: as where it was chosen among several."""
+    """The same, nothing left of a figure where it is absent:
+    as where it was chosen among several.
+    """
     absent = timeline.state == State.ABSENT
     if not absent.any():
         return timeline
@@ -105,8 +120,9 @@ def _blank(timeline: Timeline) -> Timeline:
 def by_source(reported: Sequence[Timeline], formed: Sequence[Timeline]) -> Timeline:
     """Each period from one source (T5); both lists in the order of preference.
 
-    The first source that reported it gives it. What that source withdrew may only be formed of its own other figures.
-    What nobody reported is formed by the first source that can, a withdrawn part at that end counting as such.
+    The first source that reported it gives it. What that source withdrew may only be formed of its
+    own other figures. What nobody reported is formed by the first source that can, a withdrawn part
+    at that end counting as such.
     """
     sources = len(reported)
     if not sources:
@@ -117,7 +133,9 @@ def by_source(reported: Sequence[Timeline], formed: Sequence[Timeline]) -> Timel
     if not any(len(t) for t in options):
         return Timeline.empty()
     merged = merge(options)
-    states = [gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)]
+    states = [
+        gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)
+    ]
     chosen = np.full(len(merged.key), -1, np.int8)
     for n in range(2 * sources):
         chosen[(chosen < 0) & (states[n] != State.ABSENT)] = n
@@ -141,7 +159,11 @@ def _chosen(options: Sequence[Timeline], merged: Merged, chosen: NDArray[np.int8
             out[mine] = getattr(t, name)[rows[mine]]
         return out
 
-    inputs = tuple(Input(t, rows) for t, rows in zip(options, merged.rows, strict=True)) if _traced(options) else ()
+    inputs = (
+        tuple(Input(t, rows) for t, rows in zip(options, merged.rows, strict=True))
+        if _traced(options)
+        else ()
+    )
     return Timeline(
         merged.key,
         merged.at,

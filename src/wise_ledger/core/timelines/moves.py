@@ -1,7 +1,8 @@
 """Moves: when the newest figure of each company became another one (F11).
 
-Worked out once from a timeline, moves make the panel read cheap: rows that can never be an answer (their period is
-older than one already known) are gone, and what is left is in order of company and time.
+Worked out once from a timeline, moves make the panel read cheap: rows that can never be an answer
+(their period is older than one already known) are gone, and what is left is in order of company and
+time.
 """
 
 import heapq
@@ -17,10 +18,12 @@ from wise_ledger.core.timelines.keys import Instants, Keys, Rows, State, company
 
 @dataclass(frozen=True, eq=False)
 class Moves:
-    """From the instant `at` on the newest figure of `company` is that of `row` (-1: none), in order.
+    """From the instant `at` on the newest figure of `company` is that of
+    `row` (-1: none), in order.
 
-    Rows are counted from the first one of their company, so that the moves of one company stay as they are when rows of
-    others come and go (`absolute` counts them from the start of the timeline).
+    Rows are counted from the first one of their company, so that the moves of one company stay as
+    they are when rows of others come and go (`absolute` counts them from the start of the
+    timeline).
     """
 
     company: NDArray[np.int64]
@@ -49,17 +52,22 @@ class Moves:
         return np.where(self.row < 0, self.row, self.row + first)
 
     def slots(self, cutoffs: Instants) -> NDArray[np.int64]:
-        """For each move the first of the ascending cut-offs at which it is known; their number if none."""
+        """For each move the first of the ascending cut-offs at which it is
+        known; their number if none.
+        """
         return slots(self.at, self.day, cutoffs)
 
     def newest(self, companies: int, cutoffs: Instants) -> NDArray[np.int32]:
-        """The place among the moves that answers, (companies, cut-offs); -1 where nothing was known."""
+        """The place among the moves that answers, (companies, cut-offs);
+        -1 where nothing was known.
+        """
         if len(cutoffs) <= _FEW:
             return self._newest_of_few(companies, cutoffs)
         placed = np.full(companies * len(cutoffs), -1, np.int32)
         slot = self.slots(cutoffs)
         seen = np.flatnonzero(slot < len(cutoffs))
-        # In order of time within a company: where several fall into one slot the last written stands.
+        # In order of time within a company: where several fall into one slot the last written
+        # stands.
         placed[self.company[seen] * len(cutoffs) + slot[seen]] = seen
         grid = placed.reshape(companies, len(cutoffs))
         np.maximum.accumulate(grid, axis=1, out=grid)
@@ -76,7 +84,9 @@ class Moves:
 
 
 def slots(at: Instants, day: NDArray[np.int64], cutoffs: Instants) -> NDArray[np.int64]:
-    """For each instant, on its day, the first of the ascending cut-offs that is not before it; their number if none."""
+    """For each instant, on its day, the first of the ascending cut-offs that
+    is not before it; their number if none.
+    """
     ends_of_days = len(cutoffs) > 0 and bool(((cutoffs + 1) % DAY == 0).all())
     if not ends_of_days or not len(day):
         return np.searchsorted(cutoffs, at, "left")
@@ -89,8 +99,12 @@ def slots(at: Instants, day: NDArray[np.int64], cutoffs: Instants) -> NDArray[np
 _FEW = 3  # cut-offs for which counting is faster than scattering
 
 
-def _steps(by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[np.int8]) -> tuple[Rows, Rows]:
-    """The moves of each company's answer: the row that answers from then on, and the row whose instant that is."""
+def _steps(
+    by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[np.int8]
+) -> tuple[Rows, Rows]:
+    """The moves of each company's answer: the row that answers from then on,
+    and the row whose instant that is.
+    """
     if not len(key):
         return by_time, by_time
     absent = state[by_time] == State.ABSENT
@@ -98,11 +112,13 @@ def _steps(by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[
     falls[company[by_time[absent]]] = True
     easy = ~falls[company[by_time]]
     rows = by_time[easy]
-    # Keys ascend with the company, so one running maximum serves all of them; older ends never answer again.
+    # Keys ascend with the company, so one running maximum serves all of them; older ends never
+    # answer again.
     rows = rows[key[rows] >= np.maximum.accumulate(key[rows])] if len(rows) else rows
     if not falls.any():
         return rows, rows
-    # A formed figure that stopped being formed lets an older end answer again: followed one company at a time.
+    # A formed figure that stopped being formed lets an older end answer again: followed one company
+    # at a time.
     hard_rows, hard_events = _fallbacks(by_time[~easy], company, key, state)
     events = np.concatenate([rows, hard_events])
     answers = np.concatenate([rows, hard_rows])
@@ -110,7 +126,9 @@ def _steps(by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[
     return answers[order], events[order]
 
 
-def _fallbacks(by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[np.int8]) -> tuple[Rows, Rows]:
+def _fallbacks(
+    by_time: Rows, company: NDArray[np.int64], key: Keys, state: NDArray[np.int8]
+) -> tuple[Rows, Rows]:
     answers, events = [], []
     standing: dict[int, int] = {}
     heap: list[int] = []

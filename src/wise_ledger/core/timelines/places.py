@@ -1,4 +1,6 @@
-"""Where in time companies are looked at: all of them at the same cut-offs, or each at instants of its own."""
+"""Where in time companies are looked at: all of them at the same cut-offs,
+or each at instants of its own.
+"""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -41,10 +43,14 @@ class Places(Protocol):
         """Differs from that of other places made of the same ones by `those`."""
 
     def newest(self, moves: Moves, key: Keys) -> Rows:
-        """The row of the greatest end that is there in each cell, by moves worked out of rows with these keys."""
+        """The row of the greatest end that is there in each cell,
+        by moves worked out of rows with these keys.
+        """
 
     def starts(self, key: Keys) -> Rows:
-        """Where the rows of each cell's company begin among sorted keys, of a shape that goes with `shape`."""
+        """Where the rows of each cell's company begin among sorted keys,
+        of a shape that goes with `shape`.
+        """
 
     def read(self, series: DatedSeries) -> Rows:
         """The row of a series that counts in each cell; -1 where nothing is known."""
@@ -55,7 +61,9 @@ class Places(Protocol):
 
 @dataclass(frozen=True, eq=False)
 class Grid:
-    """Companies `members` (down) at ascending `cutoffs` (across); `companies` is how many there are in all."""
+    """Companies `members` (down) at ascending `cutoffs` (across);
+    `companies` is how many there are in all.
+    """
 
     members: Rows
     cutoffs: Instants
@@ -88,7 +96,10 @@ class Grid:
 
     @cached_property
     def _everybody(self) -> bool:
-        return bool(len(self.members) == self.companies and (self.members == np.arange(self.companies)).all())
+        return bool(
+            len(self.members) == self.companies
+            and (self.members == np.arange(self.companies)).all()
+        )
 
     def newest(self, moves: Moves, key: Keys) -> Rows:
         """The row of the greatest end that is there in each cell."""

@@ -1,4 +1,6 @@
-"""Which source goes before which (T5): in general, for an item, for a company, or for an item of a company."""
+"""Which source goes before which (T5): in general, for an item, for a company,
+or for an item of a company.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,7 +12,9 @@ from numpy.typing import NDArray
 
 @dataclass(frozen=True)
 class SourceOrder:
-    """What a person said: the sources named go first, in this order; for all where item and company are None."""
+    """What a person said: the sources named go first, in this order;
+    for all where item and company are None.
+    """
 
     item: str | None
     company: int | None
@@ -18,7 +22,9 @@ class SourceOrder:
 
 
 class Preference:
-    """All that was said, the last word of each scope; the narrower scope counts: item of a company, company, item."""
+    """All that was said, the last word of each scope; the narrower scope counts:
+    item of a company, company, item.
+    """
 
     def __init__(self, orders: Sequence[SourceOrder], sources: int) -> None:
         self._orders: dict[tuple[str | None, int | None], SourceOrder] = {}
@@ -33,7 +39,9 @@ class Preference:
         return bool(self._orders)
 
     def ranks(self, item: str, company: int) -> NDArray[np.int16]:
-        """The place of each source number, 0 first: those named, then the others in the order they were first used."""
+        """The place of each source number, 0 first: those named,
+        then the others in the order they were first used.
+        """
         scopes = ((item, company), (None, company), (item, None), (None, None))
         order = next((self._orders[s] for s in scopes if s in self._orders), None)
         named = order.sources if order else ()
@@ -42,7 +50,9 @@ class Preference:
         out[whole] = np.arange(self._sources)
         return out
 
-    def ranked(self, item: str, company: NDArray[Any], source: NDArray[np.int16]) -> NDArray[np.int16]:
+    def ranked(
+        self, item: str, company: NDArray[Any], source: NDArray[np.int16]
+    ) -> NDArray[np.int16]:
         """The place of each fact's source, as a column to put in the place of its number."""
         if not self._orders:
             return source

@@ -1,7 +1,8 @@
-"""Splicing: what was formed again for a few companies put in the place of what they had, the others left as they are.
+"""Splicing: what was formed again for a few companies put in the place of what they had,
+the others left as they are.
 
-All that is kept by company (timelines, their moves, joint states, presence) counts rows within the company, so that a
-splice is a concatenation of stretches and nothing in them changes.
+All that is kept by company (timelines, their moves, joint states, presence) counts rows within the
+company, so that a splice is a concatenation of stretches and nothing in them changes.
 """
 
 from collections.abc import Sequence
@@ -39,7 +40,9 @@ def spliced(old: T, new: T, companies: Rows) -> T:
         if isinstance(column, np.ndarray):
             columns[name] = stretches.joined(column, getattr(new, name))
     if isinstance(old, Joint) and isinstance(new, Joint):
-        columns["rows"] = tuple(stretches.joined(a, b) for a, b in zip(old.rows, new.rows, strict=True))
+        columns["rows"] = tuple(
+            stretches.joined(a, b) for a, b in zip(old.rows, new.rows, strict=True)
+        )
     if isinstance(old, Timeline) and isinstance(new, Timeline):
         columns["published"] = columns["at"]
         columns["basis"] = new.basis or old.basis
@@ -71,7 +74,9 @@ def joined(parts: Sequence[T]) -> T:
     for name in _MOVES:
         if all(name in vars(p) for p in parts):
             moves = [getattr(p, name) for p in parts]
-            vars(out)[name] = Moves(*(np.concatenate([getattr(m, n) for m in moves]) for n in _OF_MOVES))
+            vars(out)[name] = Moves(
+                *(np.concatenate([getattr(m, n) for m in moves]) for n in _OF_MOVES)
+            )
     return out
 
 
@@ -95,10 +100,12 @@ def _arrays(value: Any) -> list[NDArray[Any]]:
 
 def _moves(old: Moves, new: Moves, companies: Rows) -> Moves:
     stretches = _Stretches.of(
-        np.searchsorted(old.company, companies, "left"), np.searchsorted(old.company, companies, "right"),
-        np.searchsorted(new.company, companies, "left"), np.searchsorted(new.company, companies, "right"),
+        np.searchsorted(old.company, companies, "left"),
+        np.searchsorted(old.company, companies, "right"),
+        np.searchsorted(new.company, companies, "left"),
+        np.searchsorted(new.company, companies, "right"),
         len(old.company),
-    )  # fmt: skip
+    )
     return Moves(*(stretches.joined(getattr(old, n), getattr(new, n)) for n in _OF_MOVES))
 
 
@@ -111,7 +118,9 @@ class _Stretches:
     length: int
 
     @classmethod
-    def of(cls, old_low: Rows, old_high: Rows, new_low: Rows, new_high: Rows, length: int) -> "_Stretches":
+    def of(
+        cls, old_low: Rows, old_high: Rows, new_low: Rows, new_high: Rows, length: int
+    ) -> "_Stretches":
         kept_low = [0, *old_high.tolist()]
         kept_high = [*old_low.tolist(), length]
         return cls((kept_low, new_low.tolist()), (kept_high, new_high.tolist()), length)

@@ -1,7 +1,8 @@
 """Figures that stand only as far as something else is known: a fiscal year end, a template (T9).
 
-What is known of a company moves in stages. `as_learned` keeps the rows of a timeline that fit the stage of their
-instant: what fits from a stage on appears when that begins, what no longer fits is absent from then on.
+What is known of a company moves in stages. `as_learned` keeps the rows of a timeline that fit the
+stage of their instant: what fits from a stage on appears when that begins, what no longer fits is
+absent from then on.
 """
 
 from collections.abc import Callable
@@ -37,18 +38,23 @@ class Stages:
         return np.append(np.where(self.company[1:] == self.company[:-1], self.at[1:], NEVER), NEVER)
 
 
-def as_learned(timeline: Timeline, stages: Stages, fits: Fits, *, unknown_fits: bool = False) -> Timeline:
+def as_learned(
+    timeline: Timeline, stages: Stages, fits: Fits, *, unknown_fits: bool = False
+) -> Timeline:
     """The rows of a timeline that fit what was known at each instant.
 
-    `fits` is asked for pairs of a stage and a key. Of what stands before a company's first stage, and of companies
-    without any, all fits where `unknown_fits`, else nothing.
+    `fits` is asked for pairs of a stage and a key. Of what stands before a company's first stage,
+    and of companies without any, all fits where `unknown_fits`, else nothing.
     """
     if not len(timeline):
         return timeline
     if unknown_fits:
         stages, fits = _with_beginnings(stages, fits, timeline)
     company = key_company(timeline.key)
-    low, high = np.searchsorted(stages.company, company, "left"), np.searchsorted(stages.company, company, "right")
+    low, high = (
+        np.searchsorted(stages.company, company, "left"),
+        np.searchsorted(stages.company, company, "right"),
+    )
     single = np.flatnonzero(high - low == 1)
     kept = single[fits(low[single], timeline.key[single])] if len(single) else single
     if len(kept) == len(timeline) and not (timeline.at < stages.at[low]).any():
@@ -60,7 +66,10 @@ def as_learned(timeline: Timeline, stages: Stages, fits: Fits, *, unknown_fits: 
         return out.take(group_ends(out.key, out.at))
     moved, moved_at, gone = _followed(timeline, many, low[many], high[many], stages, fits)
     source = np.concatenate([kept, moved])
-    instants, absent = np.concatenate([at, moved_at]), np.concatenate([np.zeros(len(kept), np.bool_), gone])
+    instants, absent = (
+        np.concatenate([at, moved_at]),
+        np.concatenate([np.zeros(len(kept), np.bool_), gone]),
+    )
     order = np.lexsort((instants, timeline.key[source]))
     taken, absent = timeline.take(source[order]), absent[order]
     out = replace(
@@ -93,7 +102,9 @@ def _with_beginnings(stages: Stages, fits: Fits, timeline: Timeline) -> tuple[St
 def _followed(
     timeline: Timeline, rows: Rows, low: Rows, high: Rows, stages: Stages, fits: Fits
 ) -> tuple[Rows, Instants, NDArray[np.bool_]]:
-    """Rows of companies with several stages: which, from which instant on, and whether it is gone from then on."""
+    """Rows of companies with several stages: which, from which instant on,
+    and whether it is gone from then on.
+    """
     key, at = timeline.key, timeline.at
     until = np.append(np.where(key[1:] == key[:-1], at[1:], NEVER), NEVER)
     count = high - low
@@ -111,7 +122,9 @@ def _followed(
 
 
 def _known_values(timeline: Timeline) -> NDArray[np.bool_]:
-    """Rows that say something: not those from before a figure was there, nor an absence after another."""
+    """Rows that say something: not those from before a figure was there,
+    nor an absence after another.
+    """
     absent = timeline.state == State.ABSENT
     starts = np.ones(len(timeline), np.bool_)
     starts[1:] = timeline.key[1:] != timeline.key[:-1]

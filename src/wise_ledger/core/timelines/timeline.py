@@ -1,8 +1,9 @@
 """Timelines: how the value of each period of each company moved as knowledge arrived.
 
-A timeline is the one shape of the fiscal axis. A row says: from the instant `at` on, the figure of `key` (a company
-and a nominal end) stands like this. Reported figures, quarters formed from cumulative ones, trailing sums and the
-joint state of a whole expression are all timelines, and `merge` is the one step that makes one from others (F10).
+A timeline is the one shape of the fiscal axis. A row says: from the instant `at` on, the figure of
+`key` (a company and a nominal end) stands like this. Reported figures, quarters formed from
+cumulative ones, trailing sums and the joint state of a whole expression are all timelines, and
+`merge` is the one step that makes one from others (F10).
 """
 
 from dataclasses import dataclass, replace
@@ -14,7 +15,15 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.money.splits import ROUNDING, ShareBasis
 from wise_ledger.core.time.periods import Days, shift_months
-from wise_ledger.core.timelines.keys import Keys, Rows, State, group_starts, key_company, key_end, make_keys
+from wise_ledger.core.timelines.keys import (
+    Keys,
+    Rows,
+    State,
+    group_starts,
+    key_company,
+    key_end,
+    make_keys,
+)
 from wise_ledger.core.timelines.moves import Moves
 
 NOT_MOVED = np.iinfo(np.int64).min
@@ -22,7 +31,9 @@ NOT_MOVED = np.iinfo(np.int64).min
 
 @dataclass(frozen=True, eq=False)
 class Input:
-    """A timeline that another was made from; `rows[i]` is its row under row i there, -1 for none."""
+    """A timeline that another was made from; `rows[i]` is its row under row i
+    there, -1 for none.
+    """
 
     timeline: "Timeline"
     rows: Rows
@@ -86,8 +97,12 @@ class Timeline:
 
     @cached_property
     def ever(self) -> Moves:
-        """The same, with withdrawn figures counted as absent: whether there is a value at any end (N)."""
-        return Moves.of(self.key, self.at, np.where(self.state == State.VALUE, self.state, 0).astype(np.int8))
+        """The same, with withdrawn figures counted as absent:
+        whether there is a value at any end (N).
+        """
+        return Moves.of(
+            self.key, self.at, np.where(self.state == State.VALUE, self.state, 0).astype(np.int8)
+        )
 
     def take(self, rows: Rows | NDArray[np.bool_]) -> Self:
         """The rows chosen; the order must stay that of a timeline."""
@@ -107,7 +122,9 @@ class Timeline:
         )
 
     def later(self, months: int) -> Self:
-        """The same figures filed under the nominal end so many months later, to meet those of that end."""
+        """The same figures filed under the nominal end so many months later,
+        to meet those of that end.
+        """
         if not months or not len(self):
             return self
         moved = make_keys(key_company(self.key), shift_months(key_end(self.key), months))
@@ -125,13 +142,17 @@ class Timeline:
         return np.asarray(stands & self.differs(np.arange(len(self)), firsts[group]))
 
     def moved_at(self) -> NDArray[np.int64]:
-        """When the value that stands in each row was published, if another one stood before; else `NOT_MOVED`."""
+        """When the value that stands in each row was published,
+        if another one stood before; else `NOT_MOVED`.
+        """
         if not len(self):
             return np.empty(0, np.int64)
         every = np.arange(len(self))
         stands = self.state == State.VALUE
         begin = np.maximum.accumulate(np.where(group_starts(self.key), every, 0))
-        value_before = np.concatenate([[-1], np.maximum.accumulate(np.where(stands, every, -1))[:-1]])
+        value_before = np.concatenate(
+            [[-1], np.maximum.accumulate(np.where(stands, every, -1))[:-1]]
+        )
         known = stands & (value_before >= begin)
         moves = np.zeros(len(self), np.bool_)
         moves[known] = self.differs(every[known], value_before[known])
@@ -139,7 +160,9 @@ class Timeline:
         return np.where(newest >= begin, self.published[newest], NOT_MOVED)
 
     def without(self, marks: int) -> Self:
-        """Without the rows that have any of some marks: as long as one would stand, its period is absent."""
+        """Without the rows that have any of some marks: as long as one would
+        stand, its period is absent.
+        """
         marked = (self.marks & marks) != 0
         if not marked.any():
             return self
@@ -148,7 +171,9 @@ class Timeline:
 
     def formed(self) -> Self:
         """Without the rows from before a figure could first be formed, which say nothing."""
-        there = np.maximum.accumulate(np.where(self.state != State.ABSENT, np.arange(len(self)), -1))
+        there = np.maximum.accumulate(
+            np.where(self.state != State.ABSENT, np.arange(len(self)), -1)
+        )
         return self.take(there >= np.searchsorted(self.key, self.key, "left"))
 
     def differs(self, rows: Rows, others: Rows) -> NDArray[np.bool_]:
@@ -157,7 +182,9 @@ class Timeline:
         if self.basis is None:
             return np.asarray(now != then)
         company = key_company(self.key)
-        moved = self.basis.upto(company[rows], self.at[rows]) / self.basis.upto(company[others], self.at[others])
+        moved = self.basis.upto(company[rows], self.at[rows]) / self.basis.upto(
+            company[others], self.at[others]
+        )
         # After a split companies report rounded figures.
         near = np.abs(now - then * moved) <= ROUNDING * np.abs(then * moved)
         return np.asarray(np.where(moved == 1.0, now != then, ~near))

@@ -1,4 +1,6 @@
-"""Reported figures as timelines: versions within one source, and the choice between sources (T5 to T7)."""
+"""Reported figures as timelines: versions within one source,
+and the choice between sources (T5 to T7).
+"""
 
 from copy import copy
 from dataclasses import replace
@@ -21,7 +23,8 @@ def latest_ends(key: Keys, at: NDArray[np.int64], end: Days) -> Timeline:
     key, at, end = key[order], at[order], end[order].astype(np.float64)
     first = np.ones(len(key), np.bool_)
     first[1:] = key[1:] != key[:-1]
-    # One running maximum serves all keys: each is lifted above all that the ones before it can reach.
+    # One running maximum serves all keys: each is lifted above all that the ones before it can
+    # reach.
     lift = np.cumsum(first) * 1e6
     latest = np.maximum.accumulate(end + lift) - lift if len(end) else np.empty(0)
     last = np.ones(len(key), np.bool_)
@@ -43,11 +46,12 @@ def nominal_ends(facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.int32
 class Reported:
     """The reported figures of one item, by source and span.
 
-    `facts` are those known (T7). `ranks` are the places of their sources in the order of preference, which may differ
-    from company to company (T5); without them the numbers of the sources are. Where the item is dated by when it was
-    seen (F14), an end is the day itself and no month end. `basis` moves per-share values and share counts with splits
-    (M3); `flagged` are the facts that a check found something about. Without `traced` the timelines, and all that is
-    formed of them, do not know what they were made of, which takes much room.
+    `facts` are those known (T7). `ranks` are the places of their sources in the order of
+    preference, which may differ from company to company (T5); without them the numbers of the
+    sources are. Where the item is dated by when it was seen (F14), an end is the day itself and no
+    month end. `basis` moves per-share values and share counts with splits (M3); `flagged` are the
+    facts that a check found something about. Without `traced` the timelines, and all that is formed
+    of them, do not know what they were made of, which takes much room.
     """
 
     def __init__(
@@ -77,13 +81,16 @@ class Reported:
         return [] if self._basis is None else self._basis.learned_late
 
     def with_splits_known(self, by: int) -> "Reported":
-        """The same figures, if the splits public by an instant had been public from their ex-date on."""
+        """The same figures, if the splits public by an instant had been
+        public from their ex-date on.
+        """
         out = copy(self)
         out._kept, out._basis = {}, self._basis and self._basis.as_if_known(by)
         return out
 
     def of(self, rank: int, span: int, *, first: bool = False) -> Timeline:
-        """The versions of each company's source of one rank, for periods of one span (F1), by nominal end.
+        """The versions of each company's source of one rank, for periods of
+        one span (F1), by nominal end.
 
         With `first` the first versions alone.
         """
@@ -98,7 +105,9 @@ class Reported:
         return self._build((self._facts.source == source) & (self._spans == span), first)
 
     def any_source(self, span: int, *, first: bool = False) -> Timeline:
-        """Each period from the first source that has it by then; a withdrawal counts as having (T5)."""
+        """Each period from the first source that has it by then;
+        a withdrawal counts as having (T5).
+        """
         return coalesce([self.of(r, span, first=first) for r in self.ranks], having=True)
 
     def _build(self, rows: np.ndarray[tuple[int], np.dtype[np.bool_]], first: bool) -> Timeline:
@@ -106,7 +115,8 @@ class Reported:
             return Timeline.empty()
         facts, nominal = self._facts.where(rows), self._nominal[rows]
         key = make_keys(facts.company, nominal)
-        # Different period ends of one nominal end are followed apart; the nearest that stands wins (T5).
+        # Different period ends of one nominal end are followed apart; the nearest that stands wins
+        # (T5).
         distance = np.abs(facts.end.astype(np.int64) - nominal) * 2 + (facts.end < nominal)
         order = np.lexsort((facts.position, facts.batch, facts.at, distance, key))
         key, distance = key[order], distance[order]
@@ -117,7 +127,9 @@ class Reported:
         place = np.cumsum(new_end)
         begin = np.maximum.accumulate(np.where(~same_key, np.arange(len(key)), 0))
         rank: np.ndarray[tuple[int], np.dtype[np.int64]] = place - place[begin]
-        return coalesce([self._versions(facts, nominal, order[rank == r], first) for r in range(rank.max() + 1)])
+        return coalesce(
+            [self._versions(facts, nominal, order[rank == r], first) for r in range(rank.max() + 1)]
+        )
 
     def _versions(
         self,
@@ -138,13 +150,20 @@ class Reported:
             published=facts.at[order],
             fact=facts.fact[order],
         )
-        # First reported looks at the single versions; only then does the last of one instant stand for it.
-        kept = first_values(timeline) if first else timeline.take(group_ends(timeline.key, timeline.at))
+        # First reported looks at the single versions; only then does the last of one instant stand
+        # for it.
+        kept = (
+            first_values(timeline)
+            if first
+            else timeline.take(group_ends(timeline.key, timeline.at))
+        )
         moved = kept if self._basis is None else on_share_basis(kept, self._basis)
         return moved if self._traced else replace(moved, fact=None)
 
     def _marks(self, facts: FactColumns) -> np.ndarray[tuple[int], np.dtype[np.uint8]]:
         marks = np.where(facts.assumed, Mark.ASSUMED, Mark.NONE).astype(np.uint8)
         if self._flagged is not None and len(self._flagged):
-            marks |= np.where(np.isin(facts.fact, self._flagged), Mark.FLAGGED, Mark.NONE).astype(np.uint8)
+            marks |= np.where(np.isin(facts.fact, self._flagged), Mark.FLAGGED, Mark.NONE).astype(
+                np.uint8
+            )
         return marks

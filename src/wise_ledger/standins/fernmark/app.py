@@ -1,4 +1,6 @@
-"""The service itself: API key, cursor pages, changed-since, ETag, a quota that answers 429, faults to switch on."""
+"""The service itself: API key, cursor pages, changed-since, ETag,
+a quota that answers 429, faults to switch on.
+"""
 
 import hashlib
 import json
@@ -44,7 +46,9 @@ class _Service:
     faults: Faults
     page: int
     recent: deque[float] = field(default_factory=deque)
-    served: dict[str, int] = field(default_factory=lambda: {"requests": 0, "refused": 0, "bytes": 0})
+    served: dict[str, int] = field(
+        default_factory=lambda: {"requests": 0, "refused": 0, "bytes": 0}
+    )
     stamps: dict[str, tuple[str, int]] = field(default_factory=dict)
 
     def guarded(self, answer: Answer) -> Answer:
@@ -63,9 +67,9 @@ class _Service:
                 return _problem(429, "Too many requests.", {"Retry-After": str(int(wait) + 1)})
             request.state.fault = hit
             response = await answer(request)
-            if response.status_code == 200 and request.headers.get("If-None-Match") == response.headers.get(
-                "ETag", "-"
-            ):
+            if response.status_code == 200 and request.headers.get(
+                "If-None-Match"
+            ) == response.headers.get("ETag", "-"):
                 response = Response(status_code=304, headers={"ETag": response.headers["ETag"]})
             self.served["bytes"] += len(bytes(response.body))
             return await faults.spoiled(hit, response, self.faults.seconds)
@@ -81,13 +85,18 @@ class _Service:
         self.recent.append(now)
         return 0.0
 
-    def paged(self, request: Request, name: str, rows: list[Any], size: int = 0, **beside: Any) -> Response:
+    def paged(
+        self, request: Request, name: str, rows: list[Any], size: int = 0, **beside: Any
+    ) -> Response:
         at = request.query_params.get("cursor", "0")
         if not at.isdigit():
             return _problem(400, "This cursor is not one of ours.")
         begin = int(at)
         return JSONResponse(
-            {**faults.page(request.state.fault, name, rows, begin, begin + (size or self.page)), **beside}
+            {
+                **faults.page(request.state.fault, name, rows, begin, begin + (size or self.page)),
+                **beside,
+            }
         )
 
     def _stamped(self) -> int:
@@ -120,7 +129,10 @@ class _Service:
         found = self.world.filings.get(request.path_params["key"])
         if found is None:
             return _problem(404, "There is no such company.")
-        rows = [{"id": f.id, "version": f.version, "title": f.title, "published": f.published or None} for f in found]
+        rows = [
+            {"id": f.id, "version": f.version, "title": f.title, "published": f.published or None}
+            for f in found
+        ]
         return _tagged(faults.page(request.state.fault, "filings", rows, 0, len(rows)))
 
     async def contents(self, request: Request) -> Response:
@@ -129,8 +141,14 @@ class _Service:
         if len(asked) > 50:
             return _problem(400, "Ask for fifty filings at most.")
         found = [f for id_ in asked if (f := self._filing(id_)) is not None]
-        rows = [{"id": f.id, "version": f.version, "content": faults.filing(request.state.fault, f.body).decode()}
-                for f in found]  # fmt: skip
+        rows = [
+            {
+                "id": f.id,
+                "version": f.version,
+                "content": faults.filing(request.state.fault, f.body).decode(),
+            }
+            for f in found
+        ]
         return JSONResponse({"filings": rows})
 
     def _filing(self, id_: str) -> Filing | None:
@@ -139,7 +157,11 @@ class _Service:
 
     async def lists(self, request: Request) -> Response:
         rows = [
-            {"name": e["name"], "title": e["title"], "version": _digest(json.dumps(e["members"]).encode())}
+            {
+                "name": e["name"],
+                "title": e["title"],
+                "version": _digest(json.dumps(e["members"]).encode()),
+            }
             for e in self.world.lists
         ]
         return _tagged(faults.page(request.state.fault, "lists", rows, 0, len(rows)))
@@ -158,7 +180,9 @@ class _Service:
     async def rates(self, request: Request) -> Response:
         """Currency rates of every day since one."""
         since = request.query_params.get("since", "")
-        return self.paged(request, "rates", [r for r in self.world.rates if r["date"] >= since], _RATES)
+        return self.paged(
+            request, "rates", [r for r in self.world.rates if r["date"] >= since], _RATES
+        )
 
     # ---- the market
 
@@ -174,7 +198,9 @@ class _Service:
 
     async def price_file(self, request: Request) -> Response:
         """All prices of a venue and year, as Parquet."""
-        made = self._market().file(request.path_params["mic"], request.path_params["year"], self.world.now)
+        made = self._market().file(
+            request.path_params["mic"], request.path_params["year"], self.world.now
+        )
         if made is None:
             return _problem(404, "There are no prices of this venue and year.")
         return Response(made, media_type="application/vnd.apache.parquet")
@@ -182,22 +208,32 @@ class _Service:
     async def prices_of(self, request: Request) -> Response:
         """The prices of one listing since a day."""
         market, now = self._market(), self.world.now
-        security, mic = request.query_params.get("security", ""), request.query_params.get("venue", "")
+        security, mic = (
+            request.query_params.get("security", ""),
+            request.query_params.get("venue", ""),
+        )
         found = next((t for t in market.traded if (t.security, t.mic) == (security, mic)), None)
         if found is None:
             return _problem(404, "There is no such listing.")
         own = found.upto(last_close(mic, now))
         since = market_day(request.query_params.get("since", "1970-01-01"))
         rows = [
-            {"date": str(date(1970, 1, 1) + timedelta(d)), **dict(zip(own.columns, values, strict=True))}
-            for d, *values in zip(own.days.tolist(), *(c.tolist() for c in own.columns.values()), strict=True)
+            {
+                "date": str(date(1970, 1, 1) + timedelta(d)),
+                **dict(zip(own.columns, values, strict=True)),
+            }
+            for d, *values in zip(
+                own.days.tolist(), *(c.tolist() for c in own.columns.values()), strict=True
+            )
             if d >= since
         ]
         return self.paged(request, "prices", rows, _RATES)
 
     async def levels(self, request: Request) -> Response:
         """The levels of the market lists, as Parquet."""
-        response = Response(self._market().level_file(self.world.now), media_type="application/vnd.apache.parquet")
+        response = Response(
+            self._market().level_file(self.world.now), media_type="application/vnd.apache.parquet"
+        )
         response.headers["ETag"] = f'"{_digest(bytes(response.body))}"'
         return response
 
@@ -240,9 +276,16 @@ def _problem(status: int, detail: str, headers: dict[str, str] | None = None) ->
 
 
 def create_app(
-    world: World, key: str, *, quota: Quota | None = None, troubles: Faults | None = None, page: int = 10
+    world: World,
+    key: str,
+    *,
+    quota: Quota | None = None,
+    troubles: Faults | None = None,
+    page: int = 10,
 ) -> Starlette:
-    """The stand-in over a world; `app.state.served` counts what it was asked, `app.state.faults` can be set."""
+    """The stand-in over a world; `app.state.served` counts what it was asked,
+    `app.state.faults` can be set.
+    """
     service = _Service(world, key, quota or Quota(), troubles or Faults(), page)
     routes = {
         "/v1/companies": service.companies,

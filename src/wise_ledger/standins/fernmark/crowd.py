@@ -1,4 +1,6 @@
-"""The companies beside the named cast: drawn from made-up place names, with every style of reporting among them."""
+"""The companies beside the named cast: drawn from made-up place names,
+with every style of reporting among them.
+"""
 
 import random
 
@@ -24,15 +26,31 @@ _TRADES = {
     "41": "Building", "46": "Trading", "47": "Stores", "49": "Haulage", "50": "Ferries", "55": "Hotels",
     "58": "Press", "61": "Telephone", "62": "Software", "64": "Bank", "65": "Assurance", "08": "Quarries",
 }  # fmt: skip
-_MARGIN = {"62": 0.24, "21": 0.22, "35": 0.2, "26": 0.19, "61": 0.18, "64": 0.3, "65": 0.12, "47": 0.05, "46": 0.04}
+_MARGIN = {
+    "62": 0.24,
+    "21": 0.22,
+    "35": 0.2,
+    "26": 0.19,
+    "61": 0.18,
+    "64": 0.3,
+    "65": 0.12,
+    "47": 0.05,
+    "46": 0.04,
+}
 _COUNTRIES = (("XA", "USD", "ZALD", 1.0), ("XB", "EUR", "ZBRE", 1.0), ("XC", "JPY", "ZCAL", 100.0))
-_ENDINGS = {"XA": ("plc", "Holdings plc", "Group", ""), "XB": ("AG", "S.A.", "N.V.", ""), "XC": ("K.K.", "Co.", "")}
+_ENDINGS = {
+    "XA": ("plc", "Holdings plc", "Group", ""),
+    "XB": ("AG", "S.A.", "N.V.", ""),
+    "XC": ("K.K.", "Co.", ""),
+}
 _CAUSES = ("merger", "bankruptcy", "taken private", "merger", "liquidation")
 COUNT, INACTIVE = 208, 34
 
 
 def crowd(seed: int = 7) -> list[Cast]:
-    """Two hundred and eight companies, thirty-four of which are no longer active; the same for the same seed."""
+    """Two hundred and eight companies, thirty-four of which are no longer active;
+    the same for the same seed.
+    """
     rng = random.Random(f"{seed}:crowd")
     places = _PLACES[:]
     rng.shuffle(places)
@@ -53,10 +71,12 @@ def ends(casts: list[Cast], seed: int = 7) -> dict[str, tuple[str, str]]:
     rng = random.Random(f"{seed}:ends")
     chosen = rng.sample([c for c in casts if c.first_year < 2018], INACTIVE)
     return {
-        c.key: (f"{rng.randint(c.first_year + 3, 2024)}-{rng.randint(1, 12):02d}-{rng.randint(1, 28):02d}",
-                rng.choice(_CAUSES))
+        c.key: (
+            f"{rng.randint(c.first_year + 3, 2024)}-{rng.randint(1, 12):02d}-{rng.randint(1, 28):02d}",
+            rng.choice(_CAUSES),
+        )
         for c in sorted(chosen, key=lambda c: c.key)
-    }  # fmt: skip
+    }
 
 
 def _company(key: str, place: str, trade: str, symbols: set[str], rng: random.Random) -> Cast:

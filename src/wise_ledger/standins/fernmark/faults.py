@@ -19,7 +19,8 @@ KINDS = WHOLE + ROWS + FIGURES
 
 @dataclass
 class Faults:
-    """Hits requests whose address contains `path`, `times` times (-1: always), each with a chance of `share`.
+    """Hits requests whose address contains `path`, `times` times (-1: always),
+    each with a chance of `share`.
 
     `kind` is one of `KINDS`, or `mixed`: each time another, but for a refused key.
     """
@@ -42,12 +43,20 @@ class Faults:
 
     def strikes(self, address: str) -> str | None:
         """The fault that hits this request, if one does; counts it."""
-        if self.kind is None or self.path not in address or (self.times >= 0 and self.seen >= self.times):
+        if (
+            self.kind is None
+            or self.path not in address
+            or (self.times >= 0 and self.seen >= self.times)
+        ):
             return None
         if self.share < 1.0 and self._rng.random() >= self.share:
             return None
         self.seen += 1
-        return self._rng.choice([k for k in KINDS if k != "refused"]) if self.kind == "mixed" else self.kind
+        return (
+            self._rng.choice([k for k in KINDS if k != "refused"])
+            if self.kind == "mixed"
+            else self.kind
+        )
 
 
 def refusal(kind: str | None) -> Response | None:
@@ -76,7 +85,9 @@ async def spoiled(kind: str | None, response: Response, seconds: float) -> Respo
             yield body[: len(body) // 2]
             raise ConnectionResetError
 
-        return StreamingResponse(half(), headers={"Content-Length": str(len(body))}, media_type="application/json")
+        return StreamingResponse(
+            half(), headers={"Content-Length": str(len(body))}, media_type="application/json"
+        )
     return response
 
 
@@ -93,7 +104,10 @@ def page(kind: str | None, name: str, rows: list[Any], begin: int, end: int) -> 
     if kind == "other_schema":
         shown = [{**row, "mood": "fine", "extra": {"of": [1, 2]}} for row in shown]
     if kind == "lacking_schema":
-        shown = [{k: v for k, v in row.items() if k not in ("since", "from", "title", "id")} for row in shown]
+        shown = [
+            {k: v for k, v in row.items() if k not in ("since", "from", "title", "id")}
+            for row in shown
+        ]
     return {name: shown, "next": following}
 
 
@@ -104,7 +118,9 @@ def filing(kind: str | None, body: bytes) -> bytes:
     if kind == "not_a_number":
         return body.replace(b'"amount": ', b'"amount": NaN, "was": ', 1)
     if kind == "wrong_types":
-        return json.dumps({**json.loads(body), "figures": "see annex", "scale": "thousands"}).encode()
+        return json.dumps(
+            {**json.loads(body), "figures": "see annex", "scale": "thousands"}
+        ).encode()
     if kind == "clock_skew":
         ahead = (datetime.now(UTC) + timedelta(days=400)).strftime("%Y-%m-%dT%H:%M:%SZ")
         return json.dumps({**json.loads(body), "published_at": ahead}).encode()

@@ -1,8 +1,10 @@
-"""Made-up prices: every trading day of every listing, dividends, share counts, delistings, levels of the market lists.
+"""Made-up prices: every trading day of every listing, dividends, share counts, delistings,
+levels of the market lists.
 
-Prices follow what a company earns, at a multiple of its own that wanders, with the noise of days; dividends are those
-of the cash flow statement, share counts those of the balance sheet, levels what the members' prices make of them. The
-same seed gives the same prices for every past day, on whatever day they are asked for.
+Prices follow what a company earns, at a multiple of its own that wanders, with the noise of days;
+dividends are those of the cash flow statement, share counts those of the balance sheet, levels what
+the members' prices make of them. The same seed gives the same prices for every past day, on
+whatever day they are asked for.
 """
 
 import io
@@ -30,8 +32,10 @@ _CLOSED = {  # month and day of each venue's holidays
     "ZBRE": ((1, 1), (1, 6), (5, 1), (10, 4), (12, 25), (12, 26)),
     "ZCAL": ((1, 1), (1, 2), (1, 3), (5, 3), (11, 23), (12, 31)),
 }
-HALTED, HALT = "FM-0040", (date(2022, 3, 14), date(2022, 4, 22))  # a listing that was not traded for weeks
-SPECIALS = {"FM-0015": (2019, 2022), "FM-0077": (2018,), "FM-0002": (2023,)}  # fiscal years with a special dividend
+# a listing that was not traded for weeks
+HALTED, HALT = "FM-0040", (date(2022, 3, 14), date(2022, 4, 22))
+# fiscal years with a special dividend
+SPECIALS = {"FM-0015": (2019, 2022), "FM-0077": (2018,), "FM-0002": (2023,)}
 LEVELS = ("index-of-aldmoor", "thirty-of-brennholt", "thirty-of-caldry")
 _FINAL = {"bankruptcy": (-0.97, -0.6), "liquidation": (-0.5, -0.1), "taken private": (0.0, 0.06)}
 Days = NDArray[np.int64]
@@ -50,7 +54,12 @@ class Traded:
     def upto(self, last: int) -> "Traded":
         """Without the days after one."""
         there = int(np.searchsorted(self.days, last, "right"))
-        return Traded(self.security, self.mic, self.days[:there], {n: c[:there] for n, c in self.columns.items()})
+        return Traded(
+            self.security,
+            self.mic,
+            self.days[:there],
+            {n: c[:there] for n, c in self.columns.items()},
+        )
 
 
 def day(value: str | date) -> int:
@@ -76,7 +85,9 @@ def trading_days(mic: str, first: int, last: int) -> Days:
 
 @dataclass(frozen=True)
 class Share:
-    """What makes the price of an ordinary share: of each quarter its end, its earnings a share and its shares."""
+    """What makes the price of an ordinary share: of each quarter its end,
+    its earnings a share and its shares.
+    """
 
     cast: Cast
     ends: Days
@@ -115,7 +126,9 @@ def _closes(share: Share, days: Days, seed: int, market: Numbers) -> Numbers:
 
 
 def _columns(close: Numbers, currency: str, seed: list[int], traded: float) -> dict[str, Numbers]:
-    """Open, high, low and volume around closes; each from a generator of its own, so that days may be added."""
+    """Open, high, low and volume around closes; each from a generator of its own,
+    so that days may be added.
+    """
 
     def draw(column: int, spread: float) -> Numbers:
         return np.random.default_rng([*seed, column]).normal(0, spread, len(close))
@@ -129,8 +142,13 @@ def _columns(close: Numbers, currency: str, seed: list[int], traded: float) -> d
     high = np.round(top * (1 + np.abs(draw(2, 0.005))), digits)
     low = np.maximum(np.round(bottom * (1 - np.abs(draw(3, 0.005))), digits), least)
     volume = np.round(traded * np.exp(draw(4, 0.5)))
-    return {"open": open_, "high": np.maximum(high, top), "low": np.minimum(low, bottom), "close": close,
-            "volume": volume}  # fmt: skip
+    return {
+        "open": open_,
+        "high": np.maximum(high, top),
+        "low": np.minimum(low, bottom),
+        "close": close,
+        "volume": volume,
+    }
 
 
 @dataclass(frozen=True)
@@ -141,7 +159,8 @@ class Market:
     companies: Mapping[str, dict[str, Any]]
     lists: Sequence[dict[str, Any]]
     rates: Sequence[dict[str, Any]]
-    published: Mapping[str, Mapping[str, str]]  # of each company, by quarter end: when its report came out
+    # of each company, by quarter end: when its report came out
+    published: Mapping[str, Mapping[str, str]]
     seed: int
     last: int
 
@@ -161,7 +180,10 @@ class Market:
     @cached_property
     def _rate(self) -> Mapping[str, tuple[Days, Numbers]]:
         days = np.array([day(r["date"]) for r in self.rates], np.int64)
-        return {quote: (days, np.array([r["rates"][quote] for r in self.rates])) for quote in ("USD", "JPY")}
+        return {
+            quote: (days, np.array([r["rates"][quote] for r in self.rates]))
+            for quote in ("USD", "JPY")
+        }
 
     def _in(self, currency: str, days: Days) -> Numbers:
         """Units of a currency for one euro."""
@@ -196,7 +218,10 @@ class Market:
                 days = trading_days(listing["mic"], since, until)
                 if key == HALTED:
                     days = days[(days < day(HALT[0])) | (days > day(HALT[1]))]
-                into, seed = listing["currency"], [self.seed, *f"{security['key']}@{listing['mic']}".encode()]
+                into, seed = (
+                    listing["currency"],
+                    [self.seed, *f"{security['key']}@{listing['mic']}".encode()],
+                )
                 there = value[days - share.first] * factor
                 if into != currency:
                     away = np.exp(np.random.default_rng([*seed, 0]).normal(0, 0.002, len(days)))
@@ -209,7 +234,9 @@ class Market:
     # ---- as served, with what is public by the clock
 
     def file(self, mic: str, year: int, now: datetime) -> bytes | None:
-        """All prices of a venue and year up to the last close, as Parquet; None where there are none."""
+        """All prices of a venue and year up to the last close, as Parquet;
+        None where there are none.
+        """
         last = min(last_close(mic, now), day(date(year, 12, 31)))
         parts = []
         for one in self.traded:
@@ -218,16 +245,24 @@ class Market:
             own = one.upto(last)
             begin = int(np.searchsorted(own.days, day(date(year, 1, 1))))
             if begin < len(own.days):
-                parts.append((one.security, own.days[begin:], {n: c[begin:] for n, c in own.columns.items()}))
+                parts.append(
+                    (one.security, own.days[begin:], {n: c[begin:] for n, c in own.columns.items()})
+                )
         if not parts:
             return None
         names = pa.DictionaryArray.from_arrays(
-            np.repeat(np.arange(len(parts), dtype=np.int32), [len(p[1]) for p in parts]), [p[0] for p in parts]
+            np.repeat(np.arange(len(parts), dtype=np.int32), [len(p[1]) for p in parts]),
+            [p[0] for p in parts],
         )
         dates = pa.array(np.concatenate([p[1] for p in parts]).astype(np.int32)).cast(pa.date32())
-        columns = {n: np.concatenate([p[2][n] for p in parts]) for n in ("open", "high", "low", "close", "volume")}
+        columns = {
+            n: np.concatenate([p[2][n] for p in parts])
+            for n in ("open", "high", "low", "close", "volume")
+        }
         out = io.BytesIO()
-        pq.write_table(pa.table({"security": names, "date": dates, **columns}), out, compression="zstd")
+        pq.write_table(
+            pa.table({"security": names, "date": dates, **columns}), out, compression="zstd"
+        )
         return out.getvalue()
 
     @cached_property
@@ -243,7 +278,9 @@ class Market:
 
     @cached_property
     def dividends(self) -> list[dict[str, Any]]:
-        """What ordinary shares were paid: what the cash flow statements say, in the quarter they say it for."""
+        """What ordinary shares were paid: what the cash flow statements say,
+        in the quarter they say it for.
+        """
         out = []
         for share in self.shares:
             key = share.cast.key
@@ -256,19 +293,34 @@ class Market:
                 ex = _EPOCH + timedelta(end - 38)
                 ex += timedelta({5: 2, 6: 1}.get(ex.weekday(), 0))
                 amount, waiting = waiting / share.shares[n], 0.0
-                if amount <= 0 or ex < _EPOCH + timedelta(share.first) or (share.ended and str(ex) >= share.ended[0]):
+                if (
+                    amount <= 0
+                    or ex < _EPOCH + timedelta(share.first)
+                    or (share.ended and str(ex) >= share.ended[0])
+                ):
                     continue
                 special = ex.year in SPECIALS.get(key, ()) and ex.month >= 10
-                parts = [("ordinary", amount / 2), ("special", amount / 2)] if special else [("ordinary", amount)]
+                parts = (
+                    [("ordinary", amount / 2), ("special", amount / 2)]
+                    if special
+                    else [("ordinary", amount)]
+                )
                 for split in stories.splits_of(key):  # the share of the day it is paid on
                     if ex < date.fromisoformat(split["ex_date"]) <= _EPOCH + timedelta(end):
                         parts = [(kind, paid * split["ratio"]) for kind, paid in parts]
                 announced = f"{ex - timedelta(20)}T07:00:00Z"
                 out += [
-                    {"security": s["key"], "ex_date": str(ex), "amount": round(float(paid), 6), "kind": kind,
-                     "currency": share.cast.currency, "announced": announced}
-                    for s in ordinary for kind, paid in parts
-                ]  # fmt: skip
+                    {
+                        "security": s["key"],
+                        "ex_date": str(ex),
+                        "amount": round(float(paid), 6),
+                        "kind": kind,
+                        "currency": share.cast.currency,
+                        "announced": announced,
+                    }
+                    for s in ordinary
+                    for kind, paid in parts
+                ]
         return sorted(out, key=lambda d: (d["announced"], d["security"], d["kind"]))
 
     @cached_property
@@ -276,19 +328,29 @@ class Market:
         """Shares in issue of each ordinary class, as each report has them."""
         out = []
         for share in self.shares:
-            ordinary = [s for s in self.companies[share.cast.key]["securities"] if s["type"] == "ordinary"]
+            ordinary = [
+                s for s in self.companies[share.cast.key]["securities"] if s["type"] == "ordinary"
+            ]
             portions = (1.0,) if len(ordinary) == 1 else (0.8, 0.2)
             for end, number in zip(share.ends.tolist(), share.shares.tolist(), strict=True):
                 published = self.published[share.cast.key].get(str(_EPOCH + timedelta(end)))
                 if published is None:
                     continue
                 for split in stories.splits_of(share.cast.key):
-                    number *= split["ratio"] if end >= day(split["ex_date"]) and number == share.shares[0] else 1
+                    number *= (
+                        split["ratio"]
+                        if end >= day(split["ex_date"]) and number == share.shares[0]
+                        else 1
+                    )
                 out += [
-                    {"security": s["key"], "date": str(_EPOCH + timedelta(end)), "shares": round(number * portion),
-                     "published_at": published}
+                    {
+                        "security": s["key"],
+                        "date": str(_EPOCH + timedelta(end)),
+                        "shares": round(number * portion),
+                        "published_at": published,
+                    }
                     for s, portion in zip(ordinary, portions, strict=True)
-                ]  # fmt: skip
+                ]
         return sorted(out, key=lambda d: (d["published_at"], d["security"]))
 
     @cached_property
@@ -303,7 +365,13 @@ class Market:
             low, high = _FINAL.get(cause, (-0.01, 0.03))
             final = None if rng.random() < 0.1 else round(rng.uniform(low, high), 4)
             out += [
-                {"security": s["key"], "mic": x["mic"], "date": when, "cause": cause, "final_return": final}
+                {
+                    "security": s["key"],
+                    "mic": x["mic"],
+                    "date": when,
+                    "cause": cause,
+                    "final_return": final,
+                }
                 for s in self.companies[share.cast.key]["securities"]
                 for x in s["listings"]
                 if x["to"] is None or x["to"] >= when
@@ -313,7 +381,9 @@ class Market:
     @cached_property
     def levels(self) -> Mapping[str, tuple[Days, Numbers, Numbers]]:
         """Day, level and total return level of each market list, 1000 on its first day."""
-        return {entry["name"]: self._level(entry) for entry in self.lists if entry["name"] in LEVELS}
+        return {
+            entry["name"]: self._level(entry) for entry in self.lists if entry["name"] in LEVELS
+        }
 
     def _level(self, entry: Mapping[str, Any]) -> tuple[Days, Numbers, Numbers]:
         primary = {
@@ -327,7 +397,10 @@ class Market:
             of = paid.setdefault(row["security"].rsplit("-", 1)[0], {})
             of[day(row["ex_date"])] = of.get(day(row["ex_date"]), 0.0) + row["amount"]
         members = [m for m in entry["members"] if m["company"] in primary]
-        mic = max((primary[m["company"]].mic for m in members), key=[primary[m["company"]].mic for m in members].count)
+        mic = max(
+            (primary[m["company"]].mic for m in members),
+            key=[primary[m["company"]].mic for m in members].count,
+        )
         days = trading_days(mic, min(day(m["from"]) for m in members), self.last)
         gain, total, weights = np.zeros(len(days)), np.zeros(len(days)), np.zeros(len(days))
         for member in members:
@@ -345,10 +418,14 @@ class Market:
                 if place < len(days):
                     cash[place] += amount
             since, until = day(member["from"]), day(member["to"]) if member["to"] else self.last
-            counts = (days[1:] > since) & (days[1:] <= min(until, int(one.days[-1]))) & np.isfinite(step)
+            counts = (
+                (days[1:] > since) & (days[1:] <= min(until, int(one.days[-1]))) & np.isfinite(step)
+            )
             weight = member.get("weight") or 1.0
             gain[1:] += np.where(counts, weight * step, 0.0)
-            total[1:] += np.where(counts, weight * (step + np.nan_to_num(cash[1:] / price[:-1])), 0.0)
+            total[1:] += np.where(
+                counts, weight * (step + np.nan_to_num(cash[1:] / price[:-1])), 0.0
+            )
             weights[1:] += np.where(counts, weight, 0.0)
         weights = np.where(weights > 0, weights, 1.0)
         level, reinvested = (np.round(1000 * np.cumprod(1 + g / weights), 4) for g in (gain, total))
@@ -365,9 +442,14 @@ class Market:
             level.append(a[:there])
             total.append(b[:there])
         dates = pa.array(np.concatenate(days or [np.empty(0)]).astype(np.int32)).cast(pa.date32())
-        columns = {"level": np.concatenate(level or [np.empty(0)]), "total": np.concatenate(total or [np.empty(0)])}
+        columns = {
+            "level": np.concatenate(level or [np.empty(0)]),
+            "total": np.concatenate(total or [np.empty(0)]),
+        }
         out = io.BytesIO()
-        pq.write_table(pa.table({"list": pa.array(names, pa.string()), "date": dates, **columns}), out)
+        pq.write_table(
+            pa.table({"list": pa.array(names, pa.string()), "date": dates, **columns}), out
+        )
         return out.getvalue()
 
 
@@ -383,13 +465,19 @@ def last_close(mic: str, now: datetime) -> int:
     return day(there.date()) - (0 if over else 1)
 
 
-def share_of(cast: Cast, quarters: Sequence[Any], scale: int, first: int, ended: tuple[str, str] | None) -> Share:
-    """What makes the price of a company out of its quarters; of one without statements a walk about a price."""
+def share_of(
+    cast: Cast, quarters: Sequence[Any], scale: int, first: int, ended: tuple[str, str] | None
+) -> Share:
+    """What makes the price of a company out of its quarters;
+    of one without statements a walk about a price.
+    """
     if not quarters:
         ends = np.array([first - 400, first + 20_000], np.int64)
         worth = 1.6 if cast.currency != "JPY" else 120.0
         ones = np.ones(2)
-        return Share(cast, ends[:1], ones[:1] * worth, ones[:1] * 2e7, np.zeros(1), np.zeros(1), first, ended)
+        return Share(
+            cast, ends[:1], ones[:1] * worth, ones[:1] * 2e7, np.zeros(1), np.zeros(1), first, ended
+        )
     revenue = np.array([q.flows["revenue"] for q in quarters], np.float64)
     net = np.array([q.flows["net"] for q in quarters], np.float64)
     shares = np.array([q.shares for q in quarters], np.float64)

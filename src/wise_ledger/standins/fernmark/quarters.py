@@ -59,7 +59,9 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
     unit = 10 ** (6 - SCALE[cast.currency])
     season = [rng.uniform(0.9, 1.1) for _ in range(4)]
     season = [s * 4 / sum(season) for s in season]
-    shares = round(cast.revenue * rng.uniform(40_000, 90_000) / (100 if cast.currency == "JPY" else 1), -3)
+    shares = round(
+        cast.revenue * rng.uniform(40_000, 90_000) / (100 if cast.currency == "JPY" else 1), -3
+    )
     equity = cast.revenue * unit * rng.uniform(0.5, 0.9)
     out = []
     for year in range(cast.first_year, last + 1):
@@ -75,7 +77,9 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
             interest = round(revenue * 0.011)
             net = round((operating - interest) * 0.75)
             equity += round(net * 0.6)
-            liabilities = round(revenue * 4 * rng.uniform(0.68, 0.72) * (9 if cast.template != "industrial" else 1))
+            liabilities = round(
+                revenue * 4 * rng.uniform(0.68, 0.72) * (9 if cast.template != "industrial" else 1)
+            )
             assets = round(equity) + liabilities
             flows = {
                 "revenue": revenue,
@@ -97,7 +101,9 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
 
 
 def _in_its_economy(cast: Cast, end: date, revenue: int, margin: float) -> tuple[int, float]:
-    """Revenue and margin moved by where the company's branch stands in its cycle; a bank's by the interest rate."""
+    """Revenue and margin moved by where the company's branch stands in its cycle;
+    a bank's by the interest rate.
+    """
     month = (end.year - economy.FIRST_YEAR) * 12 + end.month - 1
     branch = economy.branch_cycle(cast.country, cast.industry)[month - 2 : month + 1].mean()
     swing = max(-2.0, min(2.0, float(branch)))
@@ -107,7 +113,9 @@ def _in_its_economy(cast: Cast, end: date, revenue: int, margin: float) -> tuple
 
 
 def past_of(cast: Cast, quarters: list[Quarter], seed: int) -> list[Quarter]:
-    """The years before the small world: the same company, smaller, its equity growing to what it is in the first."""
+    """The years before the small world: the same company, smaller,
+    its equity growing to what it is in the first.
+    """
     first, rng = quarters[0], random.Random(f"{seed}:{cast.key}:past")
     if cast.first_year != BASE_YEAR:
         return []

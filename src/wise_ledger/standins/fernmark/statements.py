@@ -1,6 +1,8 @@
-"""Whole statements around the headline figures of a quarter: they balance, cash rolls forward, parts add to totals.
+"""Whole statements around the headline figures of a quarter: they balance,
+cash rolls forward, parts add to totals.
 
-Amounts are in the units of the filing. Tags are Fernmark's own; what it calls own shares and repayments is positive.
+Amounts are in the units of the filing. Tags are Fernmark's own; what it calls own shares and
+repayments is positive.
 """
 
 import random
@@ -29,7 +31,9 @@ def _parts(total: int, shares: dict[str, float], rest: str, rng: random.Random) 
     return out
 
 
-def flows(cast: Any, headline: dict[str, int], cash_change: int, rng: random.Random) -> dict[str, int]:
+def flows(
+    cast: Any, headline: dict[str, int], cash_change: int, rng: random.Random
+) -> dict[str, int]:
     """The flows of one quarter beside its headline figures; `cash_change` is what cash rises by."""
     revenue, net = headline["revenue"], headline["net"]
     make = {"bank": _bank_flows, "insurer": _insurer_flows}.get(cast.template, _industrial_flows)
@@ -54,7 +58,9 @@ def flows(cast: Any, headline: dict[str, int], cash_change: int, rng: random.Ran
     out |= {"dividends_to_owners": paid, "own_shares_bought": buybacks}
     out["loans_raised"], out["loans_repaid"] = max(borrowed, 0), max(-borrowed, 0)
     out["cash_movement"] = cash_change
-    return {tag: amount for tag, amount in out.items() if amount or tag in INTERIM - {"research_costs"}}
+    return {
+        tag: amount for tag, amount in out.items() if amount or tag in INTERIM - {"research_costs"}
+    }
 
 
 def _industrial_flows(cast: Any, headline: dict[str, int], rng: random.Random) -> dict[str, int]:
@@ -75,7 +81,9 @@ def _industrial_flows(cast: Any, headline: dict[str, int], rng: random.Random) -
 
 def _bank_flows(cast: Any, headline: dict[str, int], rng: random.Random) -> dict[str, int]:
     revenue, net = headline["revenue"], headline["net"]
-    parts = _parts(revenue, {"interest_margin": 0.64, "commissions_net": 0.26}, "trading_result", rng)
+    parts = _parts(
+        revenue, {"interest_margin": 0.64, "commissions_net": 0.26}, "trading_result", rng
+    )
     before = round(net / 0.75)
     losses = round(revenue * rng.uniform(0.05, 0.1))
     return {
@@ -108,37 +116,79 @@ def _insurer_flows(cast: Any, headline: dict[str, int], rng: random.Random) -> d
     }
 
 
-def balances(cast: Any, headline: dict[str, int], first: dict[str, int], rng: random.Random) -> dict[str, int]:
-    """The balance sheet of a quarter's end beside its totals; `first` holds the totals of the first one."""
+def balances(
+    cast: Any, headline: dict[str, int], first: dict[str, int], rng: random.Random
+) -> dict[str, int]:
+    """The balance sheet of a quarter's end beside its totals;
+    `first` holds the totals of the first one.
+    """
     assets, liabilities, equity = headline["assets"], headline["liabilities"], headline["equity"]
     if cast.template == "bank":
-        own = {"cash_in_hand": 0.01, "central_bank_balances": 0.08, "lending_banks": 0.05, "lending_customers": 0.6,
-               "trading_book": 0.05, "securities_held": 0.15, "fixed_assets_tangible": 0.01}  # fmt: skip
+        own = {
+            "cash_in_hand": 0.01,
+            "central_bank_balances": 0.08,
+            "lending_banks": 0.05,
+            "lending_customers": 0.6,
+            "trading_book": 0.05,
+            "securities_held": 0.15,
+            "fixed_assets_tangible": 0.01,
+        }
         owed = {"deposits_customers": 0.73, "deposits_banks": 0.08, "securities_issued": 0.09}
-        out = _parts(assets, own, "sundry_assets", rng) | _parts(liabilities, owed, "sundry_liabilities", rng)
-        out |= {"capital_tier_one": round(equity * 0.92), "assets_risk_weighted": round(assets * 0.42)}
+        out = _parts(assets, own, "sundry_assets", rng) | _parts(
+            liabilities, owed, "sundry_liabilities", rng
+        )
+        out |= {
+            "capital_tier_one": round(equity * 0.92),
+            "assets_risk_weighted": round(assets * 0.42),
+        }
     elif cast.template == "insurer":
-        own = {"cash_in_hand": 0.03, "investments_total": 0.8, "reinsurers_share": 0.05, "fixed_assets_tangible": 0.01}
+        own = {
+            "cash_in_hand": 0.03,
+            "investments_total": 0.8,
+            "reinsurers_share": 0.05,
+            "fixed_assets_tangible": 0.01,
+        }
         owed = {"technical_provisions": 0.74, "premiums_unearned": 0.12, "borrowings_long": 0.04}
-        out = _parts(assets, own, "sundry_assets", rng) | _parts(liabilities, owed, "sundry_liabilities", rng)
+        out = _parts(assets, own, "sundry_assets", rng) | _parts(
+            liabilities, owed, "sundry_liabilities", rng
+        )
     else:
         out = _industrial_balance(headline, rng)
     capital, premium = round(first["equity"] * 0.12), round(first["equity"] * 0.2)
     own_shares, reserves = round(first["equity"] * 0.03), round(equity * rng.uniform(-0.02, 0.03))
     out |= {"capital_nominal": capital, "capital_premium": premium, "own_shares_held": own_shares}
-    out |= {"reserves_other": reserves, "retained_result": equity - capital - premium + own_shares - reserves}
+    out |= {
+        "reserves_other": reserves,
+        "retained_result": equity - capital - premium + own_shares - reserves,
+    }
     return out
 
 
 def _industrial_balance(headline: dict[str, int], rng: random.Random) -> dict[str, int]:
-    current = {"cash_in_hand": 0.26, "securities_short": 0.06, "trade_receivables": 0.36, "stocks": 0.22,
-               "prepayments": 0.04}  # fmt: skip
-    lasting = {"fixed_assets_tangible": 0.56, "leased_assets": 0.06, "goodwill_acquired": 0.13,
-               "fixed_assets_intangible": 0.09, "securities_long": 0.06, "tax_assets_deferred": 0.02}  # fmt: skip
+    current = {
+        "cash_in_hand": 0.26,
+        "securities_short": 0.06,
+        "trade_receivables": 0.36,
+        "stocks": 0.22,
+        "prepayments": 0.04,
+    }
+    lasting = {
+        "fixed_assets_tangible": 0.56,
+        "leased_assets": 0.06,
+        "goodwill_acquired": 0.13,
+        "fixed_assets_intangible": 0.09,
+        "securities_long": 0.06,
+        "tax_assets_deferred": 0.02,
+    }
     soon = {"trade_payables": 0.42, "accruals": 0.17, "borrowings_short": 0.16, "tax_due": 0.04,
             "income_deferred": 0.08}  # fmt: skip
-    later = {"borrowings_long": 0.6, "lease_debt": 0.08, "pensions": 0.1, "tax_liabilities_deferred": 0.06,
-             "provisions_made": 0.07}  # fmt: skip
+    later = {
+        "borrowings_long": 0.6,
+        "lease_debt": 0.08,
+        "pensions": 0.1,
+        "tax_liabilities_deferred": 0.06,
+        "provisions_made": 0.07,
+    }
     fixed = headline["assets"] - headline["current"]
     owed_soon = round(headline["liabilities"] * rng.uniform(0.42, 0.48))
     owed_later = headline["liabilities"] - owed_soon
@@ -153,8 +203,12 @@ def _industrial_balance(headline: dict[str, int], rng: random.Random) -> dict[st
     }
 
 
-def beside(cast: Any, headlines: Sequence[dict[str, int]], shares: int, rng: random.Random) -> dict[str, int]:
-    """What an annual report gives beside the statements; the last two have no place in most catalogues."""
+def beside(
+    cast: Any, headlines: Sequence[dict[str, int]], shares: int, rng: random.Random
+) -> dict[str, int]:
+    """What an annual report gives beside the statements;
+    the last two have no place in most catalogues.
+    """
     revenue = sum(h["revenue"] for h in headlines)
     out = {"staff": max(40, round(shares / 9_000)), "training_hours": rng.randint(8, 40) * 1_000}
     if cast.industry in _TECHNICAL:

@@ -1,4 +1,6 @@
-"""Stories planted among the crowd of the whole world: what happens to a company's quarters and filings."""
+"""Stories planted among the crowd of the whole world:
+what happens to a company's quarters and filings.
+"""
 
 import json
 from collections.abc import Callable
@@ -8,18 +10,28 @@ from typing import Any
 
 from wise_ledger.standins.fernmark.filing import as_written
 
-MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED = "FM-0072", "FM-0113", "FM-0121", "FM-0114", "FM-0084", "FM-0188"
+MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED = (
+    "FM-0072",
+    "FM-0113",
+    "FM-0121",
+    "FM-0114",
+    "FM-0084",
+    "FM-0188",
+)
 NEW_YEAR_END, TOLD_OF_IT = date(2018, 12, 31), "2018-10-15"
 DOLLARS_FROM = 2020
 SCALE_SLIP, SLIP_MENDED = "FM-0084-2019-Q2", "FM-0084-2019-Q2C"
 LOPSIDED_REPORT = "FM-0188-2017-FY"
 
 SPLIT, EX_DATE, NEW_FOR_OLD = "FM-0075", date(2023, 6, 5), 4
-TELLING = frozenset({MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED, SPLIT})  # not moved by their economy
+# not moved by their economy
+TELLING = frozenset({MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED, SPLIT})
 
 # Attributes that were another before: the value, from and to which day.
 CHANGES: dict[str, list[dict[str, str]]] = {
-    MOVED: [{"attribute": "fiscal_year_end", "value": "6", "from": "2012-01-01", "to": "2018-10-14"}],
+    MOVED: [
+        {"attribute": "fiscal_year_end", "value": "6", "from": "2012-01-01", "to": "2018-10-14"}
+    ],
     TURNED: [{"attribute": "currency", "value": "JPY", "from": "2012-01-01", "to": "2020-03-31"}],
 }
 NOW: dict[str, dict[str, Any]] = {MOVED: {"fiscal_year_end": 12}, TURNED: {"currency": "USD"}}
@@ -39,12 +51,18 @@ def on_its_basis(key: str, quarter: Any) -> Any:
 
 def quarters_of(key: str, quarters: list[Any]) -> list[Any]:
     """The quarters of a company as its story has them, before its statements are made whole."""
-    changes: dict[str, Callable[[list[Any]], list[Any]]] = {MOVED: _moved, OWING: _owing, THIN: _thin}
+    changes: dict[str, Callable[[list[Any]], list[Any]]] = {
+        MOVED: _moved,
+        OWING: _owing,
+        THIN: _thin,
+    }
     return changes[key](quarters) if key in changes else quarters
 
 
 def _moved(quarters: list[Any]) -> list[Any]:
-    """Story 3: years to June until 2018, then six months that are neither, then years to December."""
+    """Story 3: years to June until 2018, then six months that are neither,
+    then years to December.
+    """
     out = []
     for q in quarters:
         if q.end <= date(2018, 6, 30):
@@ -62,25 +80,36 @@ def _owing(quarters: list[Any]) -> list[Any]:
     for step, q in enumerate(quarters):
         assets = q.balances["assets"]
         equity = max(round(q.balances["equity"] * (1 - step / 22)), -round(assets * 0.3))
-        out.append(replace(q, balances={**q.balances, "liabilities": assets - equity, "equity": equity}))
+        out.append(
+            replace(q, balances={**q.balances, "liabilities": assets - equity, "equity": equity})
+        )
     return out
 
 
 def _thin(quarters: list[Any]) -> list[Any]:
-    """Story 10: from 2021 on hardly any profit, so that a price is over a thousand times the earnings."""
+    """Story 10: from 2021 on hardly any profit,
+    so that a price is over a thousand times the earnings.
+    """
     out = []
     for q in quarters:
         if q.year >= 2021:
             revenue, net = q.flows["revenue"], round(q.shares * 0.0026 / 1000)
             operating = round(revenue * 0.011) + net
-            changed = {"operating": operating, "net": net, "cost": round(revenue * 0.84), "cash": round(revenue * 0.05)}
+            changed = {
+                "operating": operating,
+                "net": net,
+                "cost": round(revenue * 0.84),
+                "cash": round(revenue * 0.05),
+            }
             q = replace(q, flows={**q.flows, **changed})
         out.append(q)
     return out
 
 
 def in_dollars(cast: Any, quarter: Any) -> tuple[Any, Any]:
-    """Story 7: from 2020 on the company reports in USD; millions of JPY become thousands of USD at 100 JPY each."""
+    """Story 7: from 2020 on the company reports in USD;
+    millions of JPY become thousands of USD at 100 JPY each.
+    """
     if cast.key != TURNED or quarter.year < DOLLARS_FROM:
         return cast, quarter
 
@@ -89,9 +118,13 @@ def in_dollars(cast: Any, quarter: Any) -> tuple[Any, Any]:
 
     beside = {n: a * 10 if n == "orders_in_hand" else a for n, a in quarter.beside.items()}
     other = replace(
-        quarter, flows=turned(quarter.flows), balances=turned(quarter.balances),
-        more_flows=turned(quarter.more_flows), more_balances=turned(quarter.more_balances), beside=beside,
-    )  # fmt: skip
+        quarter,
+        flows=turned(quarter.flows),
+        balances=turned(quarter.balances),
+        more_flows=turned(quarter.more_flows),
+        more_balances=turned(quarter.more_balances),
+        beside=beside,
+    )
     return replace(cast, currency="USD"), other
 
 

@@ -1,8 +1,11 @@
-"""The made-up world: years of figures for each company, put into filings. The same seed gives the same bytes.
+"""The made-up world: years of figures for each company, put into filings.
 
-The small world has the named cast since 2021 and its headline figures; the whole one has 240 companies since 2012 with
-whole statements, in which the cast's headline figures are the same. With a clock a world goes on: it has what is public
-by then, and tomorrow what is public tomorrow; every past day has the same bytes, on whatever day it is asked for.
+The same seed gives the same bytes.
+
+The small world has the named cast since 2021 and its headline figures; the whole one has 240
+companies since 2012 with whole statements, in which the cast's headline figures are the same. With
+a clock a world goes on: it has what is public by then, and tomorrow what is public tomorrow; every
+past day has the same bytes, on whatever day it is asked for.
 """
 
 import random
@@ -19,7 +22,15 @@ from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
 from wise_ledger.standins.fernmark.market import Market, share_of
 from wise_ledger.standins.fernmark.market import day as market_day
 from wise_ledger.standins.fernmark.money import make_rates
-from wise_ledger.standins.fernmark.quarters import BASE_YEAR, HISTORY, SCALE, Quarter, past_of, quarters_of, widened
+from wise_ledger.standins.fernmark.quarters import (
+    BASE_YEAR,
+    HISTORY,
+    SCALE,
+    Quarter,
+    past_of,
+    quarters_of,
+    widened,
+)
 
 LAST_YEAR, LAST_WHOLE_YEAR = 2025, 2024  # the last ones of a world without a clock
 AHEAD = 2  # years beyond the clock's that figures are made for: fiscal years are named by their end
@@ -78,7 +89,13 @@ class _Shelf(Mapping[str, list[Filing]]):
     """Filings of each company, made when first asked for; with a clock those that are public."""
 
     def __init__(
-        self, casts: list[Cast], ends: dict[str, tuple[str, str]], seed: int, *, whole: bool, clock: Clock | None
+        self,
+        casts: list[Cast],
+        ends: dict[str, tuple[str, str]],
+        seed: int,
+        *,
+        whole: bool,
+        clock: Clock | None,
     ) -> None:
         self._casts = {c.key: c for c in casts}
         self._ends = ends
@@ -93,13 +110,19 @@ class _Shelf(Mapping[str, list[Filing]]):
         """The headline figures of a company's quarters."""
         if key not in self._quarters:
             cast = self._casts[key]
-            self._quarters[key] = _story(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+            self._quarters[key] = (
+                _story(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+            )
         return self._quarters[key]
 
     def __getitem__(self, key: str) -> list[Filing]:
         if key not in self._made:
             cast = self._casts[key]
-            made = _filings(cast, self.quarters(key), self._seed, whole=self._whole) if cast.revenue else []
+            made = (
+                _filings(cast, self.quarters(key), self._seed, whole=self._whole)
+                if cast.revenue
+                else []
+            )
             until = self._ends.get(key, ("9999", ""))[0] if self._whole else "9999"
             self._made[key] = [f for f in made if f.published[:10] < until]
         if self._clock is None:
@@ -129,11 +152,20 @@ def make_world(seed: int = 7, clock: Clock | None = None) -> World:
     companies = [_company(cast) for cast in casts]
     lists, rates = [_first_look(whole=False), _index()], _rates(BASE_YEAR, clock)
     made = {"companies": companies, "lists": lists, "rates": rates}
-    return World(companies, shelf, lists, rates, clock, lambda: _market(casts, shelf, made, {}, seed, whole=False))
+    return World(
+        companies,
+        shelf,
+        lists,
+        rates,
+        clock,
+        lambda: _market(casts, shelf, made, {}, seed, whole=False),
+    )
 
 
 def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
-    """Two hundred and forty companies since 2012, thirty-six of them no longer active; without a clock until 2024."""
+    """Two hundred and forty companies since 2012, thirty-six of them no longer active;
+    without a clock until 2024.
+    """
     others = crowd.crowd(seed)
     casts = [*CAST, *EXTRAS, *others]
     ends = crowd.ends(others, seed) | ENDS
@@ -143,11 +175,23 @@ def make_whole_world(seed: int = 7, clock: Clock | None = None) -> World:
         "title": "All that report",
         "members": [_stay(c, ends) for c in casts if c.revenue],
     }
-    lists = [_first_look(whole=True), _index(), broad, *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL"))]
+    lists = [
+        _first_look(whole=True),
+        _index(),
+        broad,
+        *(_national(mic, casts, ends) for mic in ("ZBRE", "ZCAL")),
+    ]
     shelf = _Shelf(casts, ends, seed, whole=True, clock=clock)
     rates = _rates(HISTORY, clock)
     made = {"companies": companies, "lists": lists, "rates": rates}
-    return World(companies, shelf, lists, rates, clock, lambda: _market(casts, shelf, made, ends, seed, whole=True))
+    return World(
+        companies,
+        shelf,
+        lists,
+        rates,
+        clock,
+        lambda: _market(casts, shelf, made, ends, seed, whole=True),
+    )
 
 
 def _rates(since: int, clock: Clock | None) -> list[dict[str, Any]]:
@@ -156,12 +200,19 @@ def _rates(since: int, clock: Clock | None) -> list[dict[str, Any]]:
 
 
 def _stay(cast: Cast, ends: dict[str, tuple[str, str]]) -> dict[str, Any]:
-    return {"company": cast.key, "from": f"{_first_year(cast, whole=True)}-01-01", "to": ends.get(cast.key, (None,))[0]}
+    return {
+        "company": cast.key,
+        "from": f"{_first_year(cast, whole=True)}-01-01",
+        "to": ends.get(cast.key, (None,))[0],
+    }
 
 
 def _national(mic: str, casts: list[Cast], ends: dict[str, tuple[str, str]]) -> dict[str, Any]:
     """An index of a venue's thirty largest, by their first revenue; weights add to one."""
-    traded = sorted((c for c in casts if c.symbol.endswith(mic) and c.revenue), key=lambda c: (-c.revenue, c.key))[:30]
+    traded = sorted(
+        (c for c in casts if c.symbol.endswith(mic) and c.revenue),
+        key=lambda c: (-c.revenue, c.key),
+    )[:30]
     whole = sum(c.revenue for c in traded)
     members = [{**_stay(c, ends), "weight": round(c.revenue / whole, 6)} for c in traded]
     land = {"ZBRE": "Brennholt", "ZCAL": "Caldry"}[mic]
@@ -169,7 +220,9 @@ def _national(mic: str, casts: list[Cast], ends: dict[str, tuple[str, str]]) -> 
 
 
 def _first_look(*, whole: bool) -> dict[str, Any]:
-    members = [{"company": c.key, "from": f"{_first_year(c, whole=whole)}-01-01", "to": None} for c in CAST]
+    members = [
+        {"company": c.key, "from": f"{_first_year(c, whole=whole)}-01-01", "to": None} for c in CAST
+    ]
     return {"name": "first-look", "title": "First look", "members": members}
 
 
@@ -189,7 +242,9 @@ def _first_year(cast: Cast, *, whole: bool) -> int:
     return HISTORY if whole and cast.revenue and cast.first_year == BASE_YEAR else cast.first_year
 
 
-def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = None) -> dict[str, Any]:
+def _company(
+    cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = None
+) -> dict[str, Any]:
     return {
         "key": cast.key,
         "name": cast.name,
@@ -202,18 +257,34 @@ def _company(cast: Cast, *, whole: bool = False, end: tuple[str, str] | None = N
         "seat": cast.seat or cast.name.split()[0],
         "since": f"{_first_year(cast, whole=whole)}-01-01" if cast.revenue else "2015-01-01",
         **describe(cast, _first_year(cast, whole=whole), end, stories.splits_of(cast.key)),
-        **({"changes": stories.CHANGES[cast.key], **stories.NOW[cast.key]} if cast.key in stories.CHANGES else {}),
+        **(
+            {"changes": stories.CHANGES[cast.key], **stories.NOW[cast.key]}
+            if cast.key in stories.CHANGES
+            else {}
+        ),
     }
 
 
 def _story(cast: Cast, seed: int, last: int, *, whole: bool) -> list[Quarter]:
-    """The headline figures of a company's quarters, its past in the whole world and its story among them."""
+    """The headline figures of a company's quarters,
+    its past in the whole world and its story among them.
+    """
     quarters = quarters_of(cast, seed, last)
-    return stories.quarters_of(cast.key, past_of(cast, quarters, seed) + quarters) if whole else quarters
+    return (
+        stories.quarters_of(cast.key, past_of(cast, quarters, seed) + quarters)
+        if whole
+        else quarters
+    )
 
 
 def _market(
-    casts: list[Cast], shelf: _Shelf, world: dict[str, Any], ends: dict[str, tuple[str, str]], seed: int, *, whole: bool
+    casts: list[Cast],
+    shelf: _Shelf,
+    world: dict[str, Any],
+    ends: dict[str, tuple[str, str]],
+    seed: int,
+    *,
+    whole: bool,
 ) -> Market:
     """Prices of everybody; what each report says of shares is published with it."""
     shares, published = [], {}
@@ -230,7 +301,9 @@ def _market(
     return Market(shares, by_key, world["lists"], world["rates"], published, seed, last)
 
 
-def _filings(cast: Cast, quarters: list[Quarter], seed: int, *, whole: bool = False) -> list[Filing]:
+def _filings(
+    cast: Cast, quarters: list[Quarter], seed: int, *, whole: bool = False
+) -> list[Filing]:
     if whole:
         quarters = widened(cast, quarters, seed)
     if cast.key == "FM-0001":
@@ -252,7 +325,10 @@ def _plain(cast: Cast, quarters: list[Quarter], seed: int) -> Iterator[Filing]:
         annual = quarter.number == 4
         day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
         day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
-        year = [stories.on_its_basis(cast.key, q) for q in quarters[index + 1 - quarter.number : index + 1]]
+        year = [
+            stories.on_its_basis(cast.key, q)
+            for q in quarters[index + 1 - quarter.number : index + 1]
+        ]
         reported = [stories.in_dollars(cast, q) for q in year]
         as_of_then = reported[-1][0]
         figures = partial(_figures, as_of_then, [q for _, q in reported])
@@ -262,7 +338,9 @@ def _plain(cast: Cast, quarters: list[Quarter], seed: int) -> Iterator[Filing]:
 def _figures(cast: Cast, so_far: list[Quarter]) -> Iterator[dict[str, Any]]:
     """What a company reports at the end of the last of its fiscal year's quarters so far."""
     last, number = so_far[-1], len(so_far)
-    runs = {"discrete": (1,), "cumulative": (number,), "both": (1, number), "half": (number,)}[cast.style]
+    runs = {"discrete": (1,), "cumulative": (number,), "both": (1, number), "half": (number,)}[
+        cast.style
+    ]
     if number == 4:
         runs = (4,)
     for tag, (figure, industrial) in _FLOWS.items():
@@ -273,7 +351,13 @@ def _figures(cast: Cast, so_far: list[Quarter]) -> Iterator[dict[str, Any]]:
             yield _flow(tag, so_far[-length].start, last.end, amount)
     for length in dict.fromkeys(runs):
         net = sum(q.flows["net"] for q in so_far[-length:]) * 10 ** SCALE[cast.currency]
-        yield _flow("earnings_per_share_diluted", so_far[-length].start, last.end, round(net / last.shares, 2), 0)
+        yield _flow(
+            "earnings_per_share_diluted",
+            so_far[-length].start,
+            last.end,
+            round(net / last.shares, 2),
+            0,
+        )
     for tag, (figure, industrial) in _BALANCES.items():
         if not industrial or cast.template == "industrial":
             yield {"tag": tag, "at": str(last.end), "amount": last.balances[figure]}
@@ -299,7 +383,9 @@ def _more(cast: Cast, so_far: list[Quarter], runs: tuple[int, ...]) -> Iterator[
         yield {"tag": tag, "at": str(last.end), "amount": amount, **scale}
 
 
-def _flow(tag: str, start: date, end: date, amount: float, scale: int | None = None) -> dict[str, Any]:
+def _flow(
+    tag: str, start: date, end: date, amount: float, scale: int | None = None
+) -> dict[str, Any]:
     figure = {"tag": tag, "from": str(start), "to": str(end), "amount": amount}
     return figure if scale is None else {**figure, "scale": scale}
 
@@ -324,7 +410,11 @@ def _filing(
 ) -> Filing:
     year, annual = quarter.year, quarter.number == 4
     part = _part(quarter)
-    words = {1: "first quarter", 2: "second quarter", 3: "third quarter"} if cast.style == "discrete" else _WORDS
+    words = (
+        {1: "first quarter", 2: "second quarter", 3: "third quarter"}
+        if cast.style == "discrete"
+        else _WORDS
+    )
     title = f"Annual report {year}" if annual else f"Results, {words[quarter.number]} {year}"
     kind = "annual_report" if annual else "interim_results"
     period: str | None = f"FY{year}" if annual else f"FY{year}Q{quarter.number}"
@@ -348,12 +438,19 @@ def _filing(
     published = head.get("published_at") or head.get("published_on") or ""
     known = datetime.combine(day + timedelta(1) if cast.publishes == "date" else day, hour, UTC)
     return Filing(
-        head["filing"], head["title"], head["kind"], published, lambda: as_written(head, list(figures())), known
+        head["filing"],
+        head["title"],
+        head["kind"],
+        published,
+        lambda: as_written(head, list(figures())),
+        known,
     )
 
 
 def _with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Filing]:
-    """Story 1: on 15 January 2024 costs that had been carried as assets are charged to 2022 and 2023 after all."""
+    """Story 1: on 15 January 2024 costs that had been carried as assets are
+    charged to 2022 and 2023 after all.
+    """
     charged = []
     for quarter in quarters:
         share = 0.0 if quarter.year < 2022 else 0.055
@@ -370,8 +467,15 @@ def _with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Fi
     moment = date(2024, 1, 15)
     before = [f for f in _plain(cast, quarters, seed) if f.published < str(moment)]
     after = [f for f in _plain(cast, charged, seed) if f.published >= str(moment)]
-    tags = {"cost_of_sales", "operating_profit", "profit_for_owners", "earnings_per_share_diluted", "gross_result",
-            "result_before_tax", "tax_charge"}  # fmt: skip
+    tags = {
+        "cost_of_sales",
+        "operating_profit",
+        "profit_for_owners",
+        "earnings_per_share_diluted",
+        "gross_result",
+        "result_before_tax",
+        "tax_charge",
+    }
     figures = []
     for index, quarter in enumerate(charged):
         if quarter.year in (2022, 2023) and quarter.end <= date(2023, 9, 30):
@@ -379,9 +483,16 @@ def _with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Fi
             figures += [f for f in _figures(cast, so_far) if f["tag"] in tags]
     last = charged[[q.end for q in charged].index(date(2023, 9, 30))]
     restated = _filing(
-        cast, last, moment, time(7, 30), lambda: figures,
-        filing=f"{cast.key}-2023-R1", title="Restated accounts 2022 and 2023", kind="restatement", fiscal_period=None,
-    )  # fmt: skip
+        cast,
+        last,
+        moment,
+        time(7, 30),
+        lambda: figures,
+        filing=f"{cast.key}-2023-R1",
+        title="Restated accounts 2022 and 2023",
+        kind="restatement",
+        fiscal_period=None,
+    )
     return [*before, restated, *after]
 
 
@@ -392,8 +503,12 @@ def _with_withdrawal(cast: Cast, filings: list[Filing], quarters: list[Quarter])
 
     def notice(number: int, day: date, title: str, amount: int | None) -> Filing:
         head = {"filing": f"{cast.key}-2023-W{number}", "title": title, "kind": "correction"}
-        return _filing(cast, year[-1], day, time(12, 0), lambda: [{**figure, "amount": amount}], **head)
+        return _filing(
+            cast, year[-1], day, time(12, 0), lambda: [{**figure, "amount": amount}], **head
+        )
 
     back = notice(1, date(2024, 5, 6), "Operating profit 2023 withdrawn", None)
-    again = notice(2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97))
+    again = notice(
+        2, date(2024, 7, 18), "Operating profit 2023 corrected", round(figure["amount"] * 0.97)
+    )
     return sorted([*filings, back, again], key=lambda f: f.published)

@@ -1,4 +1,6 @@
-"""Takes mail over SMTP and calls over HTTP, checks the signature of calls, and keeps both as files."""
+"""Takes mail over SMTP and calls over HTTP, checks the signature of calls,
+and keeps both as files.
+"""
 
 import hashlib
 import hmac
@@ -16,7 +18,9 @@ from starlette.routing import Route
 
 
 class Letterbox:
-    """Keeps letters in `folder`; `app` is the address that is called, `smtp_port` where mail is taken."""
+    """Keeps letters in `folder`; `app` is the address that is called,
+    `smtp_port` where mail is taken.
+    """
 
     def __init__(self, folder: Path, secret: str, smtp_port: int = 0) -> None:
         self._folder = folder

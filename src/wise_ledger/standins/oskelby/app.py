@@ -1,4 +1,6 @@
-"""The service: companies it covers, contributions and actuals since an instant, columns of a page at a time."""
+"""The service: companies it covers, contributions and actuals since an instant,
+columns of a page at a time.
+"""
 
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
@@ -23,7 +25,9 @@ def create_app(
 ) -> Starlette:
     """The stand-in; it gives what is public by its clock, to those who have the key."""
 
-    def page_of(request: Request, rows: Sequence[tuple[Any, ...]], names: Sequence[str]) -> Response:
+    def page_of(
+        request: Request, rows: Sequence[tuple[Any, ...]], names: Sequence[str]
+    ) -> Response:
         if request.headers.get("X-Api-Key") != key:
             return JSONResponse({"error": "This key is not accepted."}, 401)
         since, at = request.query_params.get("since", ""), request.query_params.get("cursor", "0")
@@ -41,7 +45,13 @@ def create_app(
     async def companies(request: Request) -> Response:
         if request.headers.get("X-Api-Key") != key:
             return JSONResponse({"error": "This key is not accepted."}, 401)
-        return JSONResponse({"companies": [{"lei": lei, "name": name} for lei, name in opinions().companies.items()]})
+        return JSONResponse(
+            {
+                "companies": [
+                    {"lei": lei, "name": name} for lei, name in opinions().companies.items()
+                ]
+            }
+        )
 
     async def contributions(request: Request) -> Response:
         return page_of(request, opinions().contributions, COLUMNS)

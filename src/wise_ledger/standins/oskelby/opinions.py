@@ -1,7 +1,7 @@
 """Contributions that drift to the actual, and the actuals as they were announced.
 
-The same seed gives the same opinions for every past day; a house sees a part of the way from what a year looked like at
-first to what it became, the more the nearer its end.
+The same seed gives the same opinions for every past day; a house sees a part of the way from what a
+year looked like at first to what it became, the more the nearer its end.
 """
 
 import random
@@ -30,7 +30,16 @@ SUMMARY = (
 )  # fmt: skip
 CALENDAR = ("company", "period_end", "period_kind", "expected_at", "published_at")
 _STANDS = 100  # days that an opinion counts in its own consensus
-COLUMNS = ("company", "measure", "period_end", "period_kind", "contributor", "value", "currency", "published_at")
+COLUMNS = (
+    "company",
+    "measure",
+    "period_end",
+    "period_kind",
+    "contributor",
+    "value",
+    "currency",
+    "published_at",
+)
 
 
 @dataclass(frozen=True)
@@ -83,14 +92,22 @@ def _of_company(
         nominal = _nominal(end)
         year = nominal.month == share.cast.year_end
         if year:
-            out.append(_period(share, lei, n, 4, nominal, "fy", covering, published.get(str(end)), seed))
+            out.append(
+                _period(share, lei, n, 4, nominal, "fy", covering, published.get(str(end)), seed)
+            )
         if share.cast.style in _FULL:
-            out.append(_period(share, lei, n, 1, nominal, "q", covering[:2], published.get(str(end)), seed))
+            out.append(
+                _period(share, lei, n, 1, nominal, "q", covering[:2], published.get(str(end)), seed)
+            )
     return out
 
 
-def _summaries(expected: Sequence[tuple[Any, ...]], actuals_of: Sequence[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
-    """Its own consensus of earnings of a year on the first of each month of the year before its end, to the actual."""
+def _summaries(
+    expected: Sequence[tuple[Any, ...]], actuals_of: Sequence[tuple[Any, ...]]
+) -> list[tuple[Any, ...]]:
+    """Its own consensus of earnings of a year on the first of each month of
+    the year before its end, to the actual.
+    """
     rows = sorted((r for r in expected if r[1] == "eps" and r[3] == "fy"), key=lambda r: r[-1])
     if not rows:
         return []
@@ -110,11 +127,13 @@ def _summaries(expected: Sequence[tuple[Any, ...]], actuals_of: Sequence[tuple[A
     return out
 
 
-def _calendar(share: Share, lei: str, published: Mapping[str, str], seed: int) -> list[tuple[Any, ...]]:
+def _calendar(
+    share: Share, lei: str, published: Mapping[str, str], seed: int
+) -> list[tuple[Any, ...]]:
     """When each period is expected: said three weeks before its end, now and then moved after it.
 
-    It is the day of the same period a year before, so that the same is said whatever came later. A year and the quarter
-    that ends with it are announced together: the year is reported.
+    It is the day of the same period a year before, so that the same is said whatever came later. A
+    year and the quarter that ends with it are announced together: the year is reported.
     """
     out = []
     for n in range(7, len(share.ends)):
@@ -125,11 +144,21 @@ def _calendar(share: Share, lei: str, published: Mapping[str, str], seed: int) -
             continue
         kind = "fy" if year else "q"
         rng = random.Random(f"{seed}:calendar:{share.cast.key}:{nominal}")
-        usual = datetime.combine(_day(report) + timedelta(364), time(rng.choice((6, 7, 16)), 30), UTC)
+        usual = datetime.combine(
+            _day(report) + timedelta(364), time(rng.choice((6, 7, 16)), 30), UTC
+        )
         at = usual + timedelta(rng.choice((0, 0, 0, 1, 2)))
         out.append((lei, str(nominal), kind, _moment(at), f"{nominal - timedelta(21)}T06:00:00Z"))
         if rng.random() < 0.1:
-            out.append((lei, str(nominal), kind, _moment(at + timedelta(7)), f"{nominal + timedelta(9)}T06:00:00Z"))
+            out.append(
+                (
+                    lei,
+                    str(nominal),
+                    kind,
+                    _moment(at + timedelta(7)),
+                    f"{nominal + timedelta(9)}T06:00:00Z",
+                )
+            )
     return out
 
 
@@ -176,10 +205,23 @@ def _period(
             currency = share.cast.currency
             eps = round(net * view / shares, 3)
             gone = rng.random() < 0.012
-            expected.append((lei, "eps", str(end), kind, house, None if gone else eps, currency, moment))
+            expected.append(
+                (lei, "eps", str(end), kind, house, None if gone else eps, currency, moment)
+            )
             if quarters == 4:
                 growth = 1 + (view - 1) * 0.35
-                expected.append((lei, "revenue", str(end), kind, house, round(sales * growth, -3), currency, moment))
+                expected.append(
+                    (
+                        lei,
+                        "revenue",
+                        str(end),
+                        kind,
+                        house,
+                        round(sales * growth, -3),
+                        currency,
+                        moment,
+                    )
+                )
             at += timedelta(rng.randint(70, 150) if quarters == 4 else rng.randint(40, 80))
     if announced is None:
         return expected, []
@@ -200,7 +242,9 @@ def _shares(share: Share, n: int, on: date, splits: Sequence[Mapping[str, Any]])
 
 
 def _announced(out: str, rng: random.Random) -> str:
-    """Before the open or after the close of the day of the report, never after the report itself."""
+    """Before the open or after the close of the day of the report,
+    never after the report itself.
+    """
     at = datetime.fromisoformat(out.replace("Z", "+00:00")).astimezone(UTC)
     return _moment(at - timedelta(minutes=rng.choice((0, 15, 30))))
 

@@ -1,4 +1,6 @@
-"""The service: SDMX REST 1.5 (SDMX 2.1), structures as SDMX-ML, data as SDMX-CSV, with keys and history."""
+"""The service: SDMX REST 1.5 (SDMX 2.1), structures as SDMX-ML, data as SDMX-CSV,
+with keys and history.
+"""
 
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -18,7 +20,10 @@ from wise_ledger.standins.ostrin.flows import FLOWS, Flow
 from wise_ledger.standins.ostrin.releases import FlowReleases, Releases, micros
 from wise_ledger.standins.ostrin.structures import AGENCY, message
 
-_CSV, _XML = "application/vnd.sdmx.data+csv;version=1.0.0", "application/vnd.sdmx.structure+xml;version=2.1"
+_CSV, _XML = (
+    "application/vnd.sdmx.data+csv;version=1.0.0",
+    "application/vnd.sdmx.structure+xml;version=2.1",
+)
 _BY_ID = {flow.id: flow for flow in FLOWS}
 
 
@@ -40,7 +45,9 @@ def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) 
                 found = answer(request)
             except _Refused as problem:
                 return Response(
-                    structures.error(problem.code, problem.words), problem.status, media_type="application/xml"
+                    structures.error(problem.code, problem.words),
+                    problem.status,
+                    media_type="application/xml",
                 )
             return await spoiled(struck, found, faults.seconds)
 
@@ -49,20 +56,30 @@ def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) 
     def structure(request: Request) -> Response:
         kind, id_ = request.path_params["kind"], request.path_params["id"]
         if request.path_params["agency"] not in (AGENCY, "all"):
-            raise _Refused(404, 100, f"There is nothing of the agency {request.path_params['agency']}")
+            raise _Refused(
+                404, 100, f"There is nothing of the agency {request.path_params['agency']}"
+            )
         if kind == "categoryscheme":
             return _structure(structures.categories())
         flow_id = id_.removesuffix("_STRUCTURE")
         if kind == "dataflow":
             return _structure(
-                structures.dataflows([f for f in FLOWS if f.id in releases()] if id_ == "all" else [_flow(id_)])
+                structures.dataflows(
+                    [f for f in FLOWS if f.id in releases()] if id_ == "all" else [_flow(id_)]
+                )
             )
         if kind == "datastructure":
             flow = _flow(flow_id)
-            below = structures.codelists(flow) if request.query_params.get("references") in ("children", "all") else ""
+            below = (
+                structures.codelists(flow)
+                if request.query_params.get("references") in ("children", "all")
+                else ""
+            )
             return _structure(below, structures.datastructure(flow))
         if kind == "codelist":
-            flow = next((f for f in FLOWS for d in f.dimensions if id_ == f"CL_{f.id}_{d.id}"), None)
+            flow = next(
+                (f for f in FLOWS for d in f.dimensions if id_ == f"CL_{f.id}_{d.id}"), None
+            )
             if flow is None:
                 raise _Refused(404, 100, f"There is no code list {id_}")
             return _structure(structures.codelists(flow))
@@ -77,7 +94,9 @@ def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) 
         flow = _flow(_named(request.path_params["flow"]))
         asked = request.query_params
         found = releases()[flow.id]
-        rows = (found.at <= micros(clock())) & _chosen(flow, request.path_params.get("key", "all"))[found.series]
+        rows = (found.at <= micros(clock())) & _chosen(flow, request.path_params.get("key", "all"))[
+            found.series
+        ]
         if "updatedAfter" in asked:
             try:
                 after = datetime.fromisoformat(asked["updatedAfter"])
@@ -85,7 +104,10 @@ def create_app(releases: Callable[[], Releases], clock: Callable[[], datetime]) 
                 raise _Refused(400, 140, "updatedAfter is no instant") from None
             rows &= found.at > micros(after if after.tzinfo else after.replace(tzinfo=UTC))
         labels = np.array(found.labels)
-        for name, keep in (("startPeriod", lambda a, b: a >= b), ("endPeriod", lambda a, b: a <= b)):
+        for name, keep in (
+            ("startPeriod", lambda a, b: a >= b),
+            ("endPeriod", lambda a, b: a <= b),
+        ):
             if name in asked:
                 rows &= keep(labels, asked[name])[found.period]
         place = np.flatnonzero(rows)
@@ -141,8 +163,12 @@ def _chosen(flow: Flow, key: str) -> np.ndarray:
         return np.ones(len(flow.keys), np.bool_)
     parts = key.split(".")
     if len(parts) != len(flow.dimensions):
-        raise _Refused(400, 140, f"A key of {flow.id} has {len(flow.dimensions)} parts, not {len(parts)}")
-    return np.array([all(not p or c in p.split("+") for p, c in zip(parts, k, strict=True)) for k in flow.keys])
+        raise _Refused(
+            400, 140, f"A key of {flow.id} has {len(flow.dimensions)} parts, not {len(parts)}"
+        )
+    return np.array(
+        [all(not p or c in p.split("+") for p, c in zip(parts, k, strict=True)) for k in flow.keys]
+    )
 
 
 def _csv(flow: Flow, found: FlowReleases, place: np.ndarray) -> bytes:
@@ -150,7 +176,9 @@ def _csv(flow: Flow, found: FlowReleases, place: np.ndarray) -> bytes:
     series = found.series[place]
 
     def coded(words: list[str], which: np.ndarray) -> pa.Array:
-        return pa.DictionaryArray.from_arrays(pa.array(which.astype(np.int32)), pa.array(words)).cast(pa.string())
+        return pa.DictionaryArray.from_arrays(
+            pa.array(which.astype(np.int32)), pa.array(words)
+        ).cast(pa.string())
 
     columns: dict[str, pa.Array] = {"DATAFLOW": pa.array([f"{AGENCY}:{flow.id}(1.0)"] * len(place))}
     for n, dimension in enumerate(flow.dimensions):
@@ -158,12 +186,17 @@ def _csv(flow: Flow, found: FlowReleases, place: np.ndarray) -> bytes:
     columns["TIME_PERIOD"] = coded(found.labels, found.period[place])
     columns["OBS_VALUE"] = pa.array(found.value[place])
     columns["UNIT_MEASURE"] = coded([flow.unit(k) for k in flow.keys], series)
-    powers = [str(flow.power if flow.unit(k) not in ("INDEX", "PERCENT", "BALANCE") else 0) for k in flow.keys]
+    powers = [
+        str(flow.power if flow.unit(k) not in ("INDEX", "PERCENT", "BALANCE") else 0)
+        for k in flow.keys
+    ]
     columns["UNIT_MULT"] = coded(powers, series)
     base = found.base[place]
     columns["BASE_PER"] = pa.array([str(b) if b else "" for b in base.tolist()])
     moments, which = np.unique(found.at[place], return_inverse=True)
-    texts = pc.strftime(pa.array(moments // 1_000_000, pa.timestamp("s", "UTC")), "%Y-%m-%dT%H:%M:%SZ")
+    texts = pc.strftime(
+        pa.array(moments // 1_000_000, pa.timestamp("s", "UTC")), "%Y-%m-%dT%H:%M:%SZ"
+    )
     columns["VALID_FROM"] = texts.take(pa.array(which))
     sink = pa.BufferOutputStream()
     pc_csv.write_csv(pa.table(columns), sink, pc_csv.WriteOptions(quoting_style="none"))

@@ -1,4 +1,6 @@
-"""What Ostrin Statistics publishes: its flows of data, their dimensions with codes, when and how it revises them."""
+"""What Ostrin Statistics publishes: its flows of data, their dimensions with codes,
+when and how it revises them.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -12,16 +14,55 @@ from wise_ledger.standins.economy import AREAS, CURRENCIES, MONTHS, drawn
 Numbers = NDArray[np.float64]
 ADJUSTED = {"SA": "seasonally adjusted", "NSA": "not adjusted"}
 FREQUENCIES = {"D": "Daily", "W": "Weekly", "M": "Monthly", "Q": "Quarterly", "A": "Annual"}
-BRANCHES = {"TOTAL": "All branches", "A": "Farming", "B": "Mining", "C": "Manufacturing", "D": "Energy",
-            "F": "Building", "G": "Trade", "H": "Transport", "J": "Information", "K": "Finance"}  # fmt: skip
-INDUSTRIES = {"C": "Manufacturing", "10": "Food", "13": "Textiles", "17": "Paper", "20": "Chemicals",
-              "21": "Remedies", "23": "Glass and ceramics", "24": "Metals", "26": "Electronics",
-              "28": "Machinery", "29": "Vehicles", "35": "Electricity and gas"}  # fmt: skip
-GROUPS = {"00": "All items", "01": "Food", "02": "Drink and tobacco", "03": "Clothing", "04": "Housing",
-          "05": "Furnishing", "06": "Health", "07": "Transport", "09": "Recreation",
-          "CORE": "All items without food and energy"}  # fmt: skip
-PRODUCTS = {"TOTAL": "All goods", "FOOD": "Food", "RAW": "Raw materials", "FUEL": "Fuels", "CHEM": "Chemicals",
-            "MACH": "Machinery", "CARS": "Vehicles", "CONS": "Consumer goods", "OTHER": "Other goods"}  # fmt: skip
+BRANCHES = {
+    "TOTAL": "All branches",
+    "A": "Farming",
+    "B": "Mining",
+    "C": "Manufacturing",
+    "D": "Energy",
+    "F": "Building",
+    "G": "Trade",
+    "H": "Transport",
+    "J": "Information",
+    "K": "Finance",
+}
+INDUSTRIES = {
+    "C": "Manufacturing",
+    "10": "Food",
+    "13": "Textiles",
+    "17": "Paper",
+    "20": "Chemicals",
+    "21": "Remedies",
+    "23": "Glass and ceramics",
+    "24": "Metals",
+    "26": "Electronics",
+    "28": "Machinery",
+    "29": "Vehicles",
+    "35": "Electricity and gas",
+}
+GROUPS = {
+    "00": "All items",
+    "01": "Food",
+    "02": "Drink and tobacco",
+    "03": "Clothing",
+    "04": "Housing",
+    "05": "Furnishing",
+    "06": "Health",
+    "07": "Transport",
+    "09": "Recreation",
+    "CORE": "All items without food and energy",
+}
+PRODUCTS = {
+    "TOTAL": "All goods",
+    "FOOD": "Food",
+    "RAW": "Raw materials",
+    "FUEL": "Fuels",
+    "CHEM": "Chemicals",
+    "MACH": "Machinery",
+    "CARS": "Vehicles",
+    "CONS": "Consumer goods",
+    "OTHER": "Other goods",
+}
 Key = tuple[str, ...]
 
 
@@ -38,9 +79,9 @@ class Dimension:
 class Flow:
     """A flow of data. `values(key)` gives what is true, by month or by the days of the flow.
 
-    First released `lag` days after a period, then again after each of `again` days, before which it is off by so
-    much (`off`, a share of its spread); `bases` are the days of release from which on an index has another base, and
-    its year.
+    First released `lag` days after a period, then again after each of `again` days, before which it
+    is off by so much (`off`, a share of its spread); `bases` are the days of release from which on
+    an index has another base, and its year.
     """
 
     id: str
@@ -57,7 +98,8 @@ class Flow:
     bases: tuple[tuple[str, int], ...] = ()
     decimals: int = 1
     power: int = 0  # of ten, that values are stated in
-    ended: Mapping[Key, str] = field(default_factory=dict)  # the day after which a series is published no more
+    # the day after which a series is published no more
+    ended: Mapping[Key, str] = field(default_factory=dict)
 
 
 SUBJECTS = {
@@ -81,13 +123,19 @@ def _season(name: str, size: float) -> Numbers:
 def _grown(name: str, yearly: float, swing: Numbers, noise: float) -> Numbers:
     """An index that grows, swings and trembles; 100 at first."""
     months = np.arange(MONTHS)
-    return np.asarray(100 * np.exp(yearly / 12 * months + swing + drawn(name).normal(0, noise, MONTHS)))
+    return np.asarray(
+        100 * np.exp(yearly / 12 * months + swing + drawn(name).normal(0, noise, MONTHS))
+    )
 
 
 def _output(key: Key) -> Numbers:
     _, area, branch, measure = key
-    swing = 0.02 * (economy.cycle(area) if branch == "TOTAL" else economy.branch_cycle(area, branch))
-    volume = _grown(f"output {area} {branch}", drawn(f"trend {branch}").uniform(0.008, 0.028), swing, 0.001)
+    swing = 0.02 * (
+        economy.cycle(area) if branch == "TOTAL" else economy.branch_cycle(area, branch)
+    )
+    volume = _grown(
+        f"output {area} {branch}", drawn(f"trend {branch}").uniform(0.008, 0.028), swing, 0.001
+    )
     if measure == "VOLUME":
         return volume
     prices = np.cumprod(1 + economy.inflation(area) / 12)
@@ -102,13 +150,17 @@ def _consumer_prices(key: Key) -> Numbers:
     noise = 0.0006 if group in ("00", "CORE") else 0.003
     index = np.cumprod(1 + (economy.inflation(area) + extra) / 12)
     season = 0.0 if group == "CORE" else _season(f"cpi {group}", 0.002)
-    return np.asarray(100 * index * np.exp(season + drawn(f"cpi {area} {group}").normal(0, noise, MONTHS)))
+    return np.asarray(
+        100 * index * np.exp(season + drawn(f"cpi {area} {group}").normal(0, noise, MONTHS))
+    )
 
 
 def _producer_prices(key: Key) -> Numbers:
     _, area, branch = key
     swing = 0.03 * np.roll(economy.branch_cycle(area, branch), 3)
-    return np.cumprod(1 + economy.inflation(area) / 12) * _grown(f"ppi {area} {branch}", 0.0, swing, 0.002)
+    return np.cumprod(1 + economy.inflation(area) / 12) * _grown(
+        f"ppi {area} {branch}", 0.0, swing, 0.002
+    )
 
 
 def _labour(key: Key) -> Numbers:
@@ -120,7 +172,9 @@ def _labour(key: Key) -> Numbers:
         return np.maximum(0.8, level - 1.3 * late + season * 3 * _season(f"jobless {area}", 0.06))
     growth, swing = (0.006, 0.008) if measure == "EMPLOYMENT" else (0.026, 0.004)
     size = {"XA": 148.0, "XB": 117.0, "XC": 92.0}[area] if measure == "EMPLOYMENT" else 1.0
-    index = _grown(f"labour {area} {measure}", growth, swing * late + season * _season(measure, 0.006), 0.0008)
+    index = _grown(
+        f"labour {area} {measure}", growth, swing * late + season * _season(measure, 0.006), 0.0008
+    )
     return np.asarray(size * index)
 
 
@@ -128,7 +182,9 @@ def _production(key: Key) -> Numbers:
     _, area, branch, adjusted = key
     season = 0.0 if adjusted == "SA" else _season(f"production {branch}", 0.05)
     swing = 0.05 * economy.branch_cycle(area, branch) + season
-    return _grown(f"production {area} {branch}", drawn(f"trend {branch}").uniform(-0.01, 0.025), swing, 0.006)
+    return _grown(
+        f"production {area} {branch}", drawn(f"trend {branch}").uniform(-0.01, 0.025), swing, 0.006
+    )
 
 
 def _trade(key: Key) -> Numbers:
@@ -160,7 +216,11 @@ def _retail(key: Key) -> Numbers:
 
 def _money(key: Key) -> Numbers:
     _, area, aggregate = key
-    size = {"XA": 9_000.0, "XB": 8_200.0, "XC": 1_050_000.0}[area] * {"M1": 0.3, "M2": 0.7, "M3": 1.0}[aggregate]
+    size = {"XA": 9_000.0, "XB": 8_200.0, "XC": 1_050_000.0}[area] * {
+        "M1": 0.3,
+        "M2": 0.7,
+        "M3": 1.0,
+    }[aggregate]
     return size / 100 * _grown(f"money {area} {aggregate}", 0.05, 0.01 * economy.cycle(area), 0.002)
 
 
@@ -171,7 +231,12 @@ def _interest(key: Key) -> Numbers:
     years = {"POLICY": 0.0, "3M": 0.25, "2Y": 2.0, "10Y": 10.0}[term]
     ahead = np.convolve(np.pad(rate, (0, 23), "edge"), np.full(24, 1 / 24), "valid")
     weight = min(1.0, years / 4)
-    monthly = (1 - weight) * rate + weight * ahead + 0.12 * years - (0.0 if years < 3 else 0.15 * economy.cycle(area))
+    monthly = (
+        (1 - weight) * rate
+        + weight * ahead
+        + 0.12 * years
+        - (0.0 if years < 3 else 0.15 * economy.cycle(area))
+    )
     return np.asarray(monthly)
 
 
@@ -187,7 +252,9 @@ def _keys(*dimensions: Mapping[str, str]) -> tuple[Key, ...]:
     return tuple(out)
 
 
-def _all(letter: str, *dimensions: Dimension) -> dict[str, tuple[Dimension, ...] | tuple[Key, ...] | str]:
+def _all(
+    letter: str, *dimensions: Dimension
+) -> dict[str, tuple[Dimension, ...] | tuple[Key, ...] | str]:
     """What a flow is made of: its dimensions, and a key of every combination of codes."""
     every = (_freq(letter), *dimensions)
     return {"frequency": letter, "dimensions": every, "keys": _keys(*(d.codes for d in every))}
@@ -195,8 +262,18 @@ def _all(letter: str, *dimensions: Dimension) -> dict[str, tuple[Dimension, ...]
 
 _INDEX = lambda _: "INDEX"  # noqa: E731
 _TERMS = {"POLICY": "Central bank", "3M": "3 months", "2Y": "2 years", "10Y": "10 years"}
-_MEASURES = {"UNEMPLOYMENT": "Unemployment rate", "EMPLOYMENT": "Employed persons", "WAGES": "Wages"}
-_SURVEYED = {"IND": "Industry", "CON": "Consumers", "BLD": "Building", "RET": "Retail", "SRV": "Services"}
+_MEASURES = {
+    "UNEMPLOYMENT": "Unemployment rate",
+    "EMPLOYMENT": "Employed persons",
+    "WAGES": "Wages",
+}
+_SURVEYED = {
+    "IND": "Industry",
+    "CON": "Consumers",
+    "BLD": "Building",
+    "RET": "Retail",
+    "SRV": "Services",
+}
 _AGGREGATES = {"M1": "Cash and deposits on demand", "M2": "with savings", "M3": "with funds"}
 _SHOPS = {"TOTAL": "All shops", "FOOD": "Food", "CLOTHING": "Clothing and shoes",
           "APPAREL": "Apparel (now Clothing and shoes)", "HOME": "Household goods"}  # fmt: skip

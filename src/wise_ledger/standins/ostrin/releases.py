@@ -19,7 +19,9 @@ _FIX = 16 * 3_600_000_000  # and interest rates
 
 @dataclass(frozen=True, eq=False)
 class FlowReleases:
-    """The releases of a flow, in order of time: of the key `keys[series]`, for a period as it is written."""
+    """The releases of a flow, in order of time: of the key `keys[series]`,
+    for a period as it is written.
+    """
 
     flow: Flow
     series: Whole
@@ -34,7 +36,9 @@ Releases = Mapping[str, FlowReleases]
 
 
 def make_releases(flows: Sequence[Flow] = FLOWS) -> Releases:
-    """All that will ever be released of some flows; the app gives only what is public by its clock."""
+    """All that will ever be released of some flows;
+    the app gives only what is public by its clock.
+    """
     return {flow.id: _of_flow(flow) for flow in flows}
 
 
@@ -68,7 +72,9 @@ def _periods(flow: Flow) -> tuple[Whole, list[str]]:
 
 def _holidays() -> Whole:
     years = range(FIRST_YEAR, FIRST_YEAR + MONTHS // 12)
-    return np.array([_day(date(y, *d)) for y in years for d in ((1, 1), (12, 25), (12, 26))], np.int64)
+    return np.array(
+        [_day(date(y, *d)) for y in years for d in ((1, 1), (12, 25), (12, 26))], np.int64
+    )
 
 
 def _true(flow: Flow, ends: Whole) -> NDArray[np.float64]:
@@ -96,7 +102,11 @@ def _of_flow(flow: Flow) -> FlowReleases:
     true = _true(flow, ends)
     count, periods = true.shape
     chances = drawn(f"releases {flow.id}")
-    spread = np.abs(np.diff(true, axis=1)).mean(axis=1) if flow.frequency in "MQ" else np.abs(true).mean(axis=1) * 0.2
+    spread = (
+        np.abs(np.diff(true, axis=1)).mean(axis=1)
+        if flow.frequency in "MQ"
+        else np.abs(true).mean(axis=1) * 0.2
+    )
     days = np.cumsum(np.array([flow.lag, *np.diff((0, *flow.again))]))[:, None] + ends[None, :]
     weekday = (days + 3) % 7
     if flow.frequency != "D":  # nothing is released at a weekend
@@ -106,17 +116,29 @@ def _of_flow(flow: Flow) -> FlowReleases:
     published = true[None] + off * spread[None, :, None]
     at_hour = _FIX if flow.frequency == "D" else _AT
     at = days * _DAY + at_hour
-    turns = [(int(np.datetime64(on).astype(np.int64)) * _DAY + _AT, year) for on, year in flow.bases]
+    turns = [
+        (int(np.datetime64(on).astype(np.int64)) * _DAY + _AT, year) for on, year in flow.bases
+    ]
     index = np.array([flow.unit(k) == "INDEX" for k in flow.keys])
     parts: list[tuple[Whole, Whole, Whole, NDArray[np.float64]]] = []
     for stage in range(len(published)):
         which, period = np.meshgrid(np.arange(count), np.arange(periods), indexing="ij")
-        parts.append((which.ravel(), period.ravel(), np.broadcast_to(at[stage], (count, periods)).ravel(),
-                      published[stage].ravel()))  # fmt: skip
+        parts.append(
+            (
+                which.ravel(),
+                period.ravel(),
+                np.broadcast_to(at[stage], (count, periods)).ravel(),
+                published[stage].ravel(),
+            )
+        )
     for turn, _ in turns[1:]:  # all that was out by then comes out again on the new base
         stage = (at <= turn).sum(axis=0) - 1
-        which, period = np.meshgrid(np.flatnonzero(index), np.flatnonzero(stage >= 0), indexing="ij")
-        again = published[stage[period], which, period] * (1 + 0.0004 * (period - period.max()) / 12)
+        which, period = np.meshgrid(
+            np.flatnonzero(index), np.flatnonzero(stage >= 0), indexing="ij"
+        )
+        again = published[stage[period], which, period] * (
+            1 + 0.0004 * (period - period.max()) / 12
+        )
         parts.append((which.ravel(), period.ravel(), np.full(which.size, turn), again.ravel()))
     series, period, moment, value = (np.concatenate([p[n] for p in parts]) for n in range(4))
     base = np.zeros(len(series), np.int64)
@@ -130,12 +152,17 @@ def _of_flow(flow: Flow) -> FlowReleases:
     value = np.round(value, flow.decimals)
     for key, on in flow.ended.items():
         gone = (series == flow.keys.index(key)) & (ends[period] > _day(date.fromisoformat(on)))
-        series, period, moment, value, base = (c[~gone] for c in (series, period, moment, value, base))
+        series, period, moment, value, base = (
+            c[~gone] for c in (series, period, moment, value, base)
+        )
     order = np.lexsort((moment, period, series))
     series, period, moment, value, base = (c[order] for c in (series, period, moment, value, base))
     new = np.ones(len(series), np.bool_)  # what says the same again is no release
     new[1:] = ~(
-        (series[1:] == series[:-1]) & (period[1:] == period[:-1]) & (value[1:] == value[:-1]) & (base[1:] == base[:-1])
+        (series[1:] == series[:-1])
+        & (period[1:] == period[:-1])
+        & (value[1:] == value[:-1])
+        & (base[1:] == base[:-1])
     )
     return FlowReleases(flow, series[new], period[new], moment[new], value[new], base[new], labels)
 

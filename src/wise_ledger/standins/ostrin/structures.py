@@ -1,4 +1,6 @@
-"""The structures of Ostrin Statistics as SDMX-ML 2.1: flows, their dimensions and codes, subjects, what there is."""
+"""The structures of Ostrin Statistics as SDMX-ML 2.1: flows,
+their dimensions and codes, subjects, what there is.
+"""
 
 from collections.abc import Iterable
 from datetime import UTC, datetime
@@ -17,13 +19,17 @@ def message(*parts: str) -> str:
     """A structure message around its parts."""
     now = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
     head = _tag("mes:ID", f"OST{now[:10]}") + _tag("mes:Test", "false") + _tag("mes:Prepared", now)
-    body = _tag("mes:Header", f'{head}<mes:Sender id="{AGENCY}"/>') + _tag("mes:Structures", "".join(parts))
+    body = _tag("mes:Header", f'{head}<mes:Sender id="{AGENCY}"/>') + _tag(
+        "mes:Structures", "".join(parts)
+    )
     return f"{_HEAD}<mes:Structure {_SPACES}>{body}</mes:Structure>"
 
 
 def error(code: int, words: str) -> str:
     """An error message: 100 where there are no results."""
-    message = f'<mes:ErrorMessage code="{code}">{_tag("com:Text", escape(words))}</mes:ErrorMessage>'
+    message = (
+        f'<mes:ErrorMessage code="{code}">{_tag("com:Text", escape(words))}</mes:ErrorMessage>'
+    )
     return f"{_HEAD}<mes:Error {_SPACES}>{message}</mes:Error>"
 
 
@@ -59,7 +65,9 @@ def codelists(flow: Flow) -> str:
     """The codes of its dimensions."""
     made = []
     for dimension in flow.dimensions:
-        codes = "".join(f"<str:Code id={quoteattr(c)}>{_name(n)}</str:Code>" for c, n in dimension.codes.items())
+        codes = "".join(
+            f"<str:Code id={quoteattr(c)}>{_name(n)}</str:Code>" for c, n in dimension.codes.items()
+        )
         made.append(_of("Codelist", f"CL_{flow.id}_{dimension.id}", _name(dimension.title) + codes))
     return _tag("str:Codelists", "".join(made))
 
@@ -71,9 +79,13 @@ def datastructure(flow: Flow) -> str:
         concept = _tag("str:ConceptIdentity", _ref(dimension.id, "Concept", "CONCEPTS"))
         codes = _tag("str:Enumeration", _ref(f"CL_{flow.id}_{dimension.id}", "Codelist"))
         inner = concept + _tag("str:LocalRepresentation", codes)
-        dimensions += f'<str:Dimension id="{dimension.id}" position="{place}">{inner}</str:Dimension>'
+        dimensions += (
+            f'<str:Dimension id="{dimension.id}" position="{place}">{inner}</str:Dimension>'
+        )
     dimensions += f'<str:TimeDimension id="TIME_PERIOD" position="{len(flow.dimensions) + 1}"/>'
-    attributes = "".join(f'<str:Attribute id="{a}" assignmentStatus="Conditional"/>' for a in ATTRIBUTES)
+    attributes = "".join(
+        f'<str:Attribute id="{a}" assignmentStatus="Conditional"/>' for a in ATTRIBUTES
+    )
     components = (
         f'<str:DimensionList id="DimensionDescriptor">{dimensions}</str:DimensionList>'
         f'<str:AttributeList id="AttributeDescriptor">{attributes}</str:AttributeList>'
@@ -85,13 +97,19 @@ def datastructure(flow: Flow) -> str:
 
 def categories() -> str:
     """The subjects, and which flow belongs to which."""
-    inner = "".join(f'<str:Category id="{c}">{_name(n)}</str:Category>' for c, n in SUBJECTS.items())
-    scheme = _tag("str:CategorySchemes", _of("CategoryScheme", "SUBJECTS", _name("Subjects") + inner))
+    inner = "".join(
+        f'<str:Category id="{c}">{_name(n)}</str:Category>' for c, n in SUBJECTS.items()
+    )
+    scheme = _tag(
+        "str:CategorySchemes", _of("CategoryScheme", "SUBJECTS", _name("Subjects") + inner)
+    )
     made = ""
     for flow in FLOWS:
         source = _tag("str:Source", _ref(flow.id, "Dataflow"))
         target = _tag("str:Target", _ref(flow.subject, "Category", "SUBJECTS"))
-        made += _of("Categorisation", f"{flow.id}_{flow.subject}", _name(flow.title) + source + target)
+        made += _of(
+            "Categorisation", f"{flow.id}_{flow.subject}", _name(flow.title) + source + target
+        )
     return scheme + _tag("str:Categorisations", made)
 
 
@@ -103,4 +121,7 @@ def constraint(flow: Flow, keys: Iterable[tuple[str, ...]]) -> str:
         codes = "".join(_tag("com:Value", code) for code in dict.fromkeys(key[n] for key in found))
         values += f'<com:KeyValue id="{dimension.id}">{codes}</com:KeyValue>'
     region = f'<str:CubeRegion include="true">{values}</str:CubeRegion>'
-    return _tag("str:Constraints", _of("ContentConstraint", f"{flow.id}_CONSTRAINT", _name(flow.title) + region))
+    return _tag(
+        "str:Constraints",
+        _of("ContentConstraint", f"{flow.id}_CONSTRAINT", _name(flow.title) + region),
+    )

@@ -1,4 +1,6 @@
-"""Tolvane Filings, simulated: a regulator's archive of annual reports as xBRL-JSON, with an Atom feed."""
+"""Tolvane Filings, simulated: a regulator's archive of annual reports as xBRL-JSON,
+with an Atom feed.
+"""
 
 from wise_ledger.standins.tolvane.app import create_app
 from wise_ledger.standins.tolvane.reports import Report, make_reports

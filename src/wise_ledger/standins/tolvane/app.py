@@ -1,4 +1,6 @@
-"""The archive as an HTTP service: `/feed` in Atom (RFC 4287), the newest first, page by page; `/reports/ID.json`."""
+"""The archive as an HTTP service: `/feed` in Atom (RFC 4287), the newest first,
+page by page; `/reports/ID.json`.
+"""
 
 import hashlib
 from collections.abc import Callable, Sequence
@@ -12,7 +14,9 @@ from starlette.routing import Route
 from wise_ledger.standins.tolvane.reports import Report
 
 
-def create_app(reports: Sequence[Report] | Callable[[], Sequence[Report]], page: int = 60) -> Starlette:
+def create_app(
+    reports: Sequence[Report] | Callable[[], Sequence[Report]], page: int = 60
+) -> Starlette:
     """The service over reports, or over those that are there when it is asked.
 
     `app.state.damaged` bends answers for tests, by path.
@@ -26,12 +30,18 @@ def create_app(reports: Sequence[Report] | Callable[[], Sequence[Report]], page:
         newest = sorted_reports()
         begin = int(request.query_params.get("from", "0"))
         entries = "".join(_entry(r) for r in newest[begin : begin + page])
-        after = f'<link rel="next" href="/feed?from={begin + page}"/>' if begin + page < len(newest) else ""
+        after = (
+            f'<link rel="next" href="/feed?from={begin + page}"/>'
+            if begin + page < len(newest)
+            else ""
+        )
         text = (
             '<?xml version="1.0" encoding="utf-8"?>\n<feed xmlns="http://www.w3.org/2005/Atom">'
             f"<id>urn:tolvane:feed</id><title>Tolvane Filings</title>{after}{entries}</feed>"
         )
-        return _answer(request, app.state.damaged.get("/feed", text.encode()), "application/atom+xml")
+        return _answer(
+            request, app.state.damaged.get("/feed", text.encode()), "application/atom+xml"
+        )
 
     async def report(request: Request) -> Response:
         found = next((r for r in sorted_reports() if r.id == request.path_params["id"]), None)

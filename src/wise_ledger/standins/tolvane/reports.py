@@ -1,7 +1,9 @@
-"""The archive's reports: what companies of the made-up world filed once a year, as xBRL-JSON (the OIM's JSON form).
+"""The archive's reports: what companies of the made-up world filed once a year,
+as xBRL-JSON (the OIM's JSON form).
 
-Amounts are in full with `decimals`; beside the consolidated figures stand segments, and extension tags of the company's
-own. Of one company the archive has another long-term debt than its data vendor (story 14).
+Amounts are in full with `decimals`; beside the consolidated figures stand segments, and extension
+tags of the company's own. Of one company the archive has another long-term debt than its data
+vendor (story 14).
 """
 
 import json
@@ -11,10 +13,25 @@ from typing import Any
 
 DOCUMENT_TYPE = "https://xbrl.org/2021/xbrl-json"
 TAXONOMY = "https://tolvane.example/taxonomy/2023"
-COMPANIES = ("FM-0001", "FM-0002", "FM-0003", "FM-0007", "FM-0009", "FM-0011", "FM-0012", "FM-0014", "FM-0015",
-             "FM-0018", "FM-0023")  # fmt: skip
+COMPANIES = (
+    "FM-0001",
+    "FM-0002",
+    "FM-0003",
+    "FM-0007",
+    "FM-0009",
+    "FM-0011",
+    "FM-0012",
+    "FM-0014",
+    "FM-0015",
+    "FM-0018",
+    "FM-0023",
+)
 OTHER_DEBT = "FM-0009"
-_OWN = {"training_hours": "TrainingHours", "water_drawn": "WaterDrawn", "orders_in_hand": "OrdersInHand"}
+_OWN = {
+    "training_hours": "TrainingHours",
+    "water_drawn": "WaterDrawn",
+    "orders_in_hand": "OrdersInHand",
+}
 
 
 @dataclass(frozen=True)
@@ -59,11 +76,20 @@ def _report(company: dict[str, Any], lei: str, filed: dict[str, Any]) -> Report:
         unit = f"iso4217:{filed['currency']}" if money else "xbrli:shares"
         if figure["tag"] == "earnings_per_share_diluted":
             unit += "/xbrli:shares"
-        about: dict[str, Any] = {"concept": name, "entity": f"lei:{lei}", "period": _period(figure), **dimensions}
+        about: dict[str, Any] = {
+            "concept": name,
+            "entity": f"lei:{lei}",
+            "period": _period(figure),
+            **dimensions,
+        }
         if figure["tag"] not in ("staff", "training_hours", "water_drawn"):
             about["unit"] = unit
         value = f"{amount}" if scale == 0 else f"{amount * 10**scale}"
-        facts[f"f{len(facts) + 1}"] = {"value": value, "decimals": -scale if scale else 2, "dimensions": about}
+        facts[f"f{len(facts) + 1}"] = {
+            "value": value,
+            "decimals": -scale if scale else 2,
+            "dimensions": about,
+        }
 
     for figure in filed["figures"]:
         if figure["amount"] is None:
@@ -94,4 +120,6 @@ def _report(company: dict[str, Any], lei: str, filed: dict[str, Any]) -> Report:
 def _period(figure: dict[str, Any]) -> str:
     """An instant, or an interval that ends as the next day begins, as the standard has it."""
     after = date.fromisoformat(figure.get("to") or figure["at"]) + timedelta(days=1)
-    return f"{figure['from']}T00:00:00/{after}T00:00:00" if "from" in figure else f"{after}T00:00:00"
+    return (
+        f"{figure['from']}T00:00:00/{after}T00:00:00" if "from" in figure else f"{after}T00:00:00"
+    )

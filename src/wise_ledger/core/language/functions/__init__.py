@@ -1,4 +1,5 @@
-"""The functions and operators of the language: one object each, read by checker, evaluator, finder and docs alike.
+"""The functions and operators of the language: one object each, read by checker, evaluator,
+finder and docs alike.
 
 To add one, write a `Function` in the module of its kind.
 """
@@ -12,4 +13,6 @@ from wise_ledger.core.language.functions.function import Function
 from wise_ledger.core.language.functions.intime import IN_TIME
 from wise_ledger.core.language.functions.windows import WINDOWS
 
-FUNCTIONS: Mapping[str, Function] = {f.name: f for f in (*IN_TIME, *WINDOWS, *CHOICES, *ELEMENTWISE, *ACROSS)}
+FUNCTIONS: Mapping[str, Function] = {
+    f.name: f for f in (*IN_TIME, *WINDOWS, *CHOICES, *ELEMENTWISE, *ACROSS)
+}

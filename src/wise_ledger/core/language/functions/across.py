@@ -1,4 +1,6 @@
-"""Functions over all companies of the list at one date; a missing value keeps its reason and does not count."""
+"""Functions over all companies of the list at one date;
+a missing value keeps its reason and does not count.
+"""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -18,7 +20,9 @@ Reasons = NDArray[np.uint8]
 
 @dataclass(frozen=True, eq=False)
 class _Groups:
-    """Values of many groups (a date, or a group of companies on it), ascending within each, group behind group."""
+    """Values of many groups (a date, or a group of companies on it),
+    ascending within each, group behind group.
+    """
 
     value: Numbers
     group: NDArray[np.int64]  # of each value
@@ -38,7 +42,10 @@ class _Groups:
         """Of each group, by linear interpolation."""
         place = share * (self.count - 1)
         low = np.floor(place).astype(np.int64)
-        a, b = self.value[self.begin + low], self.value[self.begin + np.minimum(low + 1, self.count - 1)]
+        a, b = (
+            self.value[self.begin + low],
+            self.value[self.begin + np.minimum(low + 1, self.count - 1)],
+        )
         return np.asarray(a + (b - a) * (place - low))
 
     @property
@@ -47,7 +54,8 @@ class _Groups:
         return np.asarray(self.value[self.begin] == self.value[self.begin + self.count - 1])
 
 
-Column = Callable[[_Groups, float], tuple[Numbers, Reasons | None]]  # values, and why a group has none
+# values, and why a group has none
+Column = Callable[[_Groups, float], tuple[Numbers, Reasons | None]]
 
 
 def _ranks(groups: _Groups) -> Numbers:
@@ -112,7 +120,16 @@ def _across(
         return across(column, parts[0], option, groups, keeps_currency=result is same)
 
     wants = Wants.ACROSS
-    return Function(name, call or f"{name}(x)", meaning, numbers, wants, result=result, second=second, highest=highest)
+    return Function(
+        name,
+        call or f"{name}(x)",
+        meaning,
+        numbers,
+        wants,
+        result=result,
+        second=second,
+        highest=highest,
+    )
 
 
 def _count(_unit: Unit) -> Unit:
@@ -122,11 +139,28 @@ def _count(_unit: Unit) -> Unit:
 ACROSS = (
     _across("rank", "place among the companies, 1 the highest, ties share the mean", _rank, _count),
     _across(
-        "percentile", "share of the others that are lower, from 0% to 100% for the highest", _percentile, highest=1.0
+        "percentile",
+        "share of the others that are lower, from 0% to 100% for the highest",
+        _percentile,
+        highest=1.0,
     ),
-    _across("bucket", "1 … n by equal counts, 1 the highest", _bucket, _count, "bucket(x, n)", Second.COUNT),
+    _across(
+        "bucket",
+        "1 … n by equal counts, 1 the highest",
+        _bucket,
+        _count,
+        "bucket(x, n)",
+        Second.COUNT,
+    ),
     _across("zscore", "distance from the mean in standard deviations", _zscore),
-    _across("winsor", "x clipped at that quantile of each tail", _winsor, same, "winsor(x, 1%)", Second.SHARE),
+    _across(
+        "winsor",
+        "x clipped at that quantile of each tail",
+        _winsor,
+        same,
+        "winsor(x, 1%)",
+        Second.SHARE,
+    ),
     _across("rescale", "x mapped to -1 … 1 between the 5th and the 95th percentile", _rescale),
 )
 
@@ -142,8 +176,12 @@ def numbers_of(groups: Values) -> Values:
     return replace(groups, value=place.reshape(groups.value.shape))
 
 
-def across(column: Column, x: Values, option: float, groups: Values | None, *, keeps_currency: bool) -> Values:
-    """Apply a function date by date, inside each group if there are groups; without a group, `not_known`."""
+def across(
+    column: Column, x: Values, option: float, groups: Values | None, *, keeps_currency: bool
+) -> Values:
+    """Apply a function date by date, inside each group if there are groups;
+    without a group, `not_known`.
+    """
     dates = x.value.shape[1]
     reason = x.reason.copy()
     codes = np.zeros(x.value.shape, np.int64)
@@ -160,7 +198,8 @@ def across(column: Column, x: Values, option: float, groups: Values | None, *, k
     if len(cells):
         numbers, code = x.value.ravel()[cells].astype(np.float64, copy=False), codes.ravel()[cells]
         order = np.argsort(numbers)
-        small = code[order].astype(np.uint16 if code.max() < _SMALL else np.int64)  # which are sorted by their digits
+        # which are sorted by their digits
+        small = code[order].astype(np.uint16 if code.max() < _SMALL else np.int64)
         order = order[np.argsort(small, kind="stable")]
         cells, numbers, code = cells[order], numbers[order], code[order]
         begin = np.flatnonzero(np.concatenate([[True], code[1:] != code[:-1]]))
@@ -176,6 +215,10 @@ def across(column: Column, x: Values, option: float, groups: Values | None, *, k
 
 def _mixed_currencies(x: Values) -> NDArray[np.bool_]:
     there = x.there
-    low = np.where(there, x.currency, np.iinfo(np.int16).max).min(axis=0, initial=np.iinfo(np.int16).max)
-    high = np.where(there, x.currency, np.iinfo(np.int16).min).max(axis=0, initial=np.iinfo(np.int16).min)
+    low = np.where(there, x.currency, np.iinfo(np.int16).max).min(
+        axis=0, initial=np.iinfo(np.int16).max
+    )
+    high = np.where(there, x.currency, np.iinfo(np.int16).min).max(
+        axis=0, initial=np.iinfo(np.int16).min
+    )
     return np.asarray(there.any(axis=0) & (low != high))

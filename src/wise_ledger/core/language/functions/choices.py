@@ -57,7 +57,9 @@ def _positive(parts: Sequence[Values], _constant: float) -> Values:
 
 
 def _industrials(parts: Sequence[Values], _constant: float) -> Values:
-    """The second operand, `not_applicable` where the first, the template, is a bank's or an insurer's."""
+    """The second operand, `not_applicable` where the first, the template,
+    is a bank's or an insurer's.
+    """
     template, value = parts
     other = template.there & np.isin(template.value.astype(str), ("bank", "insurer"))
     return replace(value, reason=np.where(other, np.uint8(Reason.NOT_APPLICABLE), value.reason))

@@ -33,7 +33,9 @@ def divided(parts: Sequence[Values], _constant: float = 0.0) -> Values:
     """A quotient; money over money is no money, money over a plain number keeps its currency."""
     a, b = parts
     with np.errstate(all="ignore"):
-        out = together(parts, a.value / b.value).missing_where(b.value == 0, Reason.ZERO_DENOMINATOR)
+        out = together(parts, a.value / b.value).missing_where(
+            b.value == 0, Reason.ZERO_DENOMINATOR
+        )
     both = (a.currency != NO_CURRENCY) & (b.currency != NO_CURRENCY)
     return replace(out, currency=np.where(both, np.int16(NO_CURRENCY), out.currency)).finite()
 
@@ -52,12 +54,16 @@ def _power(parts: Sequence[Values], constant: float) -> Values:
 
 def _root(unit: Unit) -> Unit:
     if unit.plain() != PURE:
-        raise UnitRefused(f"a root of {unit.name} has no unit", "divide first, to get a plain number")
+        raise UnitRefused(
+            f"a root of {unit.name} has no unit", "divide first, to get a plain number"
+        )
     return PURE
 
 
 def _logic(decides: float) -> Callable[[Sequence[Values], float], Values]:
-    """`and` (decided by a false) or `or` (by a true): a deciding side settles it, else an unknown one leaves it so."""
+    """`and` (decided by a false) or `or` (by a true): a deciding side settles it,
+    else an unknown one leaves it so.
+    """
 
     def numbers(parts: Sequence[Values], _constant: float) -> Values:
         decided = np.logical_or.reduce([p.there & (p.value == decides) for p in parts])

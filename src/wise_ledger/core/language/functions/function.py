@@ -1,4 +1,6 @@
-"""What a function is: its name, arguments, typing rule, how it wants its operands, the numbers, the words for help."""
+"""What a function is: its name, arguments, typing rule, how it wants its operands,
+the numbers, the words for help.
+"""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -47,7 +49,8 @@ Numbers = Callable[[Sequence[Values], float], Values]
 Choice = Callable[[Sequence[Values]], NDArray[np.int8]]
 Result = Callable[[Unit], Unit]
 Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
-# Samples, and the years at which they stand (of one or more dimensions), to one number for each company and date.
+# Samples, and the years at which they stand (of one or more dimensions), to one number for each
+# company and date.
 Reckon = Callable[[Samples, NDArray[np.float64]], NDArray[np.float64]]
 
 
@@ -70,12 +73,13 @@ def truth(_unit: Unit) -> Unit:
 class Function:
     """A function or operator.
 
-    `call` and `meaning` are the words for help; `least` and `most` say how many operands it takes, `second` what comes
-    after them. `result` gives the unit of the result from the one that all operands share; the first `tests` operands
-    say yes or no and share none. `numbers` gets the values of the operands and a constant (the second argument, or the
-    years of a span). Leaves below a function without `moves_period` set no period end (F11). `highest` is the most that
-    the result can be, where there is such a bound. A function that gives one of its operands as it is says by `chosen`
-    which, cell by cell.
+    `call` and `meaning` are the words for help; `least` and `most` say how many operands it takes,
+    `second` what comes after them. `result` gives the unit of the result from the one that all
+    operands share; the first `tests` operands say yes or no and share none. `numbers` gets the
+    values of the operands and a constant (the second argument, or the years of a span). Leaves
+    below a function without `moves_period` set no period end (F11). `highest` is the most that the
+    result can be, where there is such a bound. A function that gives one of its operands as it is
+    says by `chosen` which, cell by cell.
 
     >>> double = Function("double", "double(x)", "twice x", lambda parts, _: parts[0])
     >>> double.wants

@@ -16,8 +16,8 @@ Times = NDArray[np.float64]
 def over(parts: Sequence[Values], reckon: Reckon, years: float, least: int) -> Values:
     """One result a cell out of its samples, which lie so many years apart.
 
-    `incomplete` where fewer than half of them are there, or fewer than `least`; where there is none at all, the reason
-    of the one of now.
+    `incomplete` where fewer than half of them are there, or fewer than `least`; where there is none
+    at all, the reason of the one of now.
     """
     there = np.stack([p.there for p in parts])
     samples = np.where(there, np.stack([p.value.astype(np.float64) for p in parts]), np.nan)
@@ -26,8 +26,15 @@ def over(parts: Sequence[Values], reckon: Reckon, years: float, least: int) -> V
         times = -np.arange(len(parts), dtype=np.float64) * years
         value = np.where(count > 0, reckon(np.where(count > 0, samples, 0.0), times), np.nan)
     few = (2 * count < len(parts)) | (count < least)
-    reason = np.where(count == 0, parts[0].reason, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)))
-    shown = [Values(p.value, p.reason, np.where(p.there, p.marks, 0).astype(np.uint8), p.currency) for p in parts]
+    reason = np.where(
+        count == 0,
+        parts[0].reason,
+        np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE)),
+    )
+    shown = [
+        Values(p.value, p.reason, np.where(p.there, p.marks, 0).astype(np.uint8), p.currency)
+        for p in parts
+    ]
     currency, clash = common_currency([_counted(p) for p in parts])
     out = Values(value, reason.astype(np.uint8), all_marks(shown), currency)
     return out.missing_where(clash, Reason.NO_RATE).finite()
@@ -35,12 +42,19 @@ def over(parts: Sequence[Values], reckon: Reckon, years: float, least: int) -> V
 
 def _counted(part: Values) -> Values:
     """Only samples that are there have a currency."""
-    return Values(part.value, part.reason, part.marks, np.where(part.there, part.currency, -1).astype(np.int16))
+    return Values(
+        part.value,
+        part.reason,
+        part.marks,
+        np.where(part.there, part.currency, -1).astype(np.int16),
+    )
 
 
 def _deviation(samples: Samples, _times: Times) -> NDArray[Any]:
     away = samples - np.nanmean(samples, axis=0)
-    return np.asarray(np.sqrt(np.nansum(away * away, axis=0) / ((~np.isnan(samples)).sum(axis=0) - 1)))
+    return np.asarray(
+        np.sqrt(np.nansum(away * away, axis=0) / ((~np.isnan(samples)).sum(axis=0) - 1))
+    )
 
 
 def _slope(samples: Samples, times: Times) -> NDArray[Any]:
@@ -52,9 +66,15 @@ def _slope(samples: Samples, times: Times) -> NDArray[Any]:
 
 def _window(name: str, meaning: str, reckon: Reckon, least: int = 1) -> Function:
     return Function(
-        name, f"{name}(x, span)", meaning, lambda parts, years: over(parts, reckon, years, least), Wants.WINDOW,
-        second=Second.SPAN, samples=least, window=reckon,
-    )  # fmt: skip
+        name,
+        f"{name}(x, span)",
+        meaning,
+        lambda parts, years: over(parts, reckon, years, least),
+        Wants.WINDOW,
+        second=Second.SPAN,
+        samples=least,
+        window=reckon,
+    )
 
 
 WINDOWS = (
