@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from tests.properties import examples
 from wise_ledger.core.records import fields
-from wise_ledger.core.records.kinds import KINDS, RecordKind, Reference
+from wise_ledger.core.records.kinds import KINDS
+from wise_ledger.core.records.recordkind import RecordKind, Reference
 from wise_ledger.core.records.records import ListingRecord, SecurityRecord
 from wise_ledger.store.changes import between
 from wise_ledger.store.ledger import Ledger

@@ -60,7 +60,8 @@ from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.factwriting import FactWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.lock import FolderLock
-from wise_ledger.store.tables import LEDGER, facts, metadata
+from wise_ledger.store.statetables import metadata
+from wise_ledger.store.tables import LEDGER, facts
 
 NOW = datetime(2024, 2, 1, 12, tzinfo=UTC)
 REVENUE = FactRecord(

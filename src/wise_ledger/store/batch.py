@@ -16,7 +16,7 @@ from wise_ledger.core.quality.held import Held
 from wise_ledger.core.records import checking, kinds
 from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.figures import Figures
-from wise_ledger.core.records.kinds import RecordKind
+from wise_ledger.core.records.recordkind import RecordKind
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
@@ -42,6 +42,7 @@ from wise_ledger.store.operations import Outcome, add_outcomes, remember, set_ru
 from wise_ledger.store.packing import Packed, pack
 from wise_ledger.store.recordwriting import RecordWriter
 from wise_ledger.store.rowwriting import Column, insert_columns, insert_rows
+from wise_ledger.store.statetables import unmapped
 from wise_ledger.store.tables import (
     LEDGER,
     companies,
@@ -50,7 +51,6 @@ from wise_ledger.store.tables import (
     listings,
     lists,
     securities,
-    unmapped,
 )
 
 # the numbers of the company and the document, and the figure

@@ -4,7 +4,8 @@ from dataclasses import dataclass, field
 
 from sqlalchemy import Connection, select, text
 
-from wise_ledger.core.records.kinds import KINDS, RecordKind, Touches
+from wise_ledger.core.records.kinds import KINDS
+from wise_ledger.core.records.recordkind import RecordKind, Touches
 from wise_ledger.store.factids import fact_ids
 from wise_ledger.store.tables import LEDGER, facts
 

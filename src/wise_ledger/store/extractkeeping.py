@@ -4,7 +4,7 @@ from typing import Any
 
 from sqlalchemy import Connection, delete, insert, select, update
 
-from wise_ledger.store.tables import extracts
+from wise_ledger.store.statetables import extracts
 
 
 def add_extract(connection: Connection, **values: Any) -> None:

@@ -9,7 +9,7 @@ from sqlalchemy import Connection, select
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES
 from wise_ledger.core.catalogue.measures import Measure
 from wise_ledger.core.records import kinds
-from wise_ledger.core.records.kinds import RecordKind
+from wise_ledger.core.records.recordkind import RecordKind
 from wise_ledger.store import tables
 
 

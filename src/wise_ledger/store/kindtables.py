@@ -13,7 +13,7 @@ from sqlalchemy import (
     Text,
 )
 
-from wise_ledger.core.records.kinds import Field, RecordKind, Reference
+from wise_ledger.core.records.recordkind import Field, RecordKind, Reference
 
 _TYPES = {"text": Text, "real": Float, "whole": Integer, "truth": Boolean, "instant": BigInteger}
 

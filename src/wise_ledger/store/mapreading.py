@@ -9,7 +9,8 @@ from sqlalchemy import Connection, func, select
 
 from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.store.packing import unpack
-from wise_ledger.store.tables import attributes, documents, facts, mappings, sources, unmapped
+from wise_ledger.store.statetables import unmapped
+from wise_ledger.store.tables import attributes, documents, facts, mappings, sources
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, func, insert, select, update
 
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store.rowwriting import driver_of, insert_rows
-from wise_ledger.store.tables import digests, outcomes, runs, source_state
+from wise_ledger.store.statetables import digests, outcomes, runs, source_state
 
 OPEN = ("queued", "running")
 COLLECTION = "collection"

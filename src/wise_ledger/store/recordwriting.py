@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlalchemy import Connection, Table
 
-from wise_ledger.core.records.kinds import Field, RecordKind
+from wise_ledger.core.records.recordkind import Field, RecordKind
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.rowwriting import insert_rows, rows_of
 

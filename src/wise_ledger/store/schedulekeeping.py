@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy import Connection, delete, insert, select, update
 
 from wise_ledger.core.time.instants import as_instant, micros
-from wise_ledger.store.tables import deliveries, digests, schedules
+from wise_ledger.store.statetables import deliveries, digests, schedules
 
 
 @dataclass(frozen=True)

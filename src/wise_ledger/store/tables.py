@@ -16,7 +16,6 @@ from sqlalchemy import (
     Table,
     Text,
     UniqueConstraint,
-    text,
 )
 
 from wise_ledger.core.records import kinds
@@ -352,8 +351,7 @@ blocks = Table(
     Index("blocks_by_kind", "kind", "batch"),
 )
 
-# Everything above is the ledger: append-only, and every row belongs to a batch. In the order of the
-# hash.
+# Append-only, and every row belongs to a batch. In the order of the hash.
 LEDGER = (
     sources, items, companies, documents, facts, attributes, securities, listings, identifiers, lists, members,
     decisions, list_notes, mappings, item_definitions, findings,
@@ -361,127 +359,6 @@ LEDGER = (
     dividends, delistings, shares, contributors, market_verdicts,
     series, series_bases, series_attributes, series_sheets, receipt_ratios, measures, questions,
 )  # fmt: skip
-
-# What follows is the service's own state, and changes.
-tokens = Table(
-    "tokens",
-    metadata,
-    Column("id", Text, primary_key=True),
-    Column("name", Text, nullable=False),
-    Column("hash", Text, nullable=False),
-    Column("created_at", BigInteger, nullable=False),
-    Column("revoked_at", BigInteger),
-    Column("expires_at", BigInteger),
-    Column("last_used_at", BigInteger),
-)
-
-runs = Table(
-    "runs",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    Column("kind", Text, nullable=False),
-    Column("source", Text, nullable=False),
-    Column("list", Text),
-    Column("request_key", Text, unique=True),  # the caller's Idempotency-Key
-    Column("state", Text, nullable=False),
-    Column("problem", Text),
-    Column("total", Integer),
-    Column("created_at", BigInteger, nullable=False),
-    Column("ended_at", BigInteger),
-    Column("asked", Text, nullable=False, server_default=text("'{}'")),  # JSON
-    Column("batch", Integer),  # the one that described companies and lists
-    Column("requests", Integer, nullable=False, server_default=text("0")),
-    Column("bytes", Integer, nullable=False, server_default=text("0")),
-    Column("schedule", Integer),
-    Column("title", Text, nullable=False, server_default=text("''")),  # of what is no collection
-    # of its total, where it has no outcomes
-    Column("done", Integer, nullable=False, server_default=text("0")),
-)
-
-outcomes = Table(
-    "outcomes",
-    metadata,
-    Column("run", Integer, ForeignKey("runs.id"), primary_key=True),
-    Column("subject", Text, primary_key=True),
-    Column("company", Text),
-    Column("state", Text, nullable=False),
-    Column("reason", Text, nullable=False),
-    Column("facts", Integer, nullable=False),
-    Column("tries", Integer, nullable=False),
-    Column("ended_at", BigInteger, nullable=False),
-    Column("batch", Integer),
-)
-
-# What is remembered of a source between runs: marks to ask from, requests of the day.
-source_state = Table(
-    "source_state",
-    metadata,
-    Column("source", Text, primary_key=True),
-    Column("name", Text, primary_key=True),
-    Column("value", Text, nullable=False),
-)
-
-# Tags of kept documents that no item is known for; derived from the documents.
-unmapped = Table(
-    "unmapped",
-    metadata,
-    Column("document", Integer, ForeignKey("documents.number"), primary_key=True),
-    Column("tag", Text, primary_key=True),
-    Column("company", Integer, ForeignKey("companies.number"), nullable=False),
-    Index("unmapped_by_tag", "tag"),
-)
-
-schedules = Table(
-    "schedules",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    Column("name", Text, nullable=False, unique=True),
-    Column("asked", Text, nullable=False),  # JSON
-    Column("timing", Text, nullable=False),  # JSON
-    Column("notify", Text, nullable=False),  # JSON
-    Column("who", Text, nullable=False),
-    Column("paused", Boolean, nullable=False),
-    Column("created_at", BigInteger, nullable=False),
-    Column("next_at", BigInteger),
-)
-
-extracts = Table(  # panels written to files
-    "extracts",
-    metadata,
-    Column("id", Text, primary_key=True),
-    Column("title", Text, nullable=False),
-    Column("asked", Text, nullable=False),  # JSON
-    Column("format", Text, nullable=False),
-    Column("state", Text, nullable=False),
-    Column("done", Integer, nullable=False),
-    Column("total", Integer, nullable=False),
-    Column("rows", Integer, nullable=False),
-    Column("size", Integer, nullable=False),
-    Column("problem", Text, nullable=False),
-    Column("asked_at", BigInteger, nullable=False),
-    Column("kept_until", BigInteger),
-)
-
-digests = Table(
-    "digests",
-    metadata,
-    Column("run", Integer, ForeignKey("runs.id"), primary_key=True),
-    Column("made_at", BigInteger, nullable=False),
-    Column("content", Text, nullable=False),  # JSON
-)
-
-deliveries = Table(
-    "deliveries",
-    metadata,
-    Column("id", Integer, primary_key=True),
-    Column("run", Integer, ForeignKey("runs.id"), nullable=False),
-    Column("channel", Text, nullable=False),
-    Column("target", Text, nullable=False),
-    Column("state", Text, nullable=False),
-    Column("reason", Text, nullable=False),
-    Column("tries", Integer, nullable=False),
-    Column("ended_at", BigInteger, nullable=False),
-)
 
 # Rows are looked for by what they point to whenever that is written: a batch's own row comes last.
 for _table in LEDGER:
@@ -497,7 +374,6 @@ for _column in (
     members.c.company,
     decisions.c.company,
     list_notes.c.list,
-    unmapped.c.company,
     item_definitions.c.item,
     findings.c.fact,
     verdicts.c.fact,

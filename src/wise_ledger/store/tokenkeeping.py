@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, insert, select, update
 
 from wise_ledger.core.time.instants import as_instant, micros
-from wise_ledger.store.tables import tokens
+from wise_ledger.store.statetables import tokens
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from wise_ledger.core.money.currencies import currency_code, is_currency
 from wise_ledger.core.records import kinds
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS, LEVELS, PRICES
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns
-from wise_ledger.core.records.kinds import RecordKind
+from wise_ledger.core.records.recordkind import RecordKind
 from wise_ledger.sources.market import (
     EstimatesFound,
     Expected,

@@ -12,7 +12,7 @@ from typing import Any
 from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records import kinds
-from wise_ledger.core.records.kinds import RecordKind
+from wise_ledger.core.records.recordkind import RecordKind
 from wise_ledger.core.records.records import KeptRecord
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.store import keptreading

@@ -16,7 +16,7 @@ from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.columnkinds import SERIES
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
 from wise_ledger.core.records.fields import PERIOD
-from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.records.recordkind import Field, Reference
 from wise_ledger.core.series.keys import key_problem
 from wise_ledger.core.series.periods import day_codes
 from wise_ledger.engine.snapshot import Snapshot

@@ -17,9 +17,8 @@ from wise_ledger.core.records.kinds import (
     SHARES,
     SPLITS,
     VENUES,
-    RecordKind,
-    Reference,
 )
+from wise_ledger.core.records.recordkind import RecordKind, Reference
 from wise_ledger.core.time.periods import day
 from wise_ledger.engine.identity import ANY_TYPE
 from wise_ledger.engine.snapshot import Snapshot

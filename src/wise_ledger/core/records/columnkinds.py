@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.records import fields as types
 from wise_ledger.core.records.columns import ColumnKind, Mask, RecordColumns, RowCheck, missing
-from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.records.recordkind import Field, Reference
 from wise_ledger.core.series.periods import assumed_release, decoded
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import nominal_end

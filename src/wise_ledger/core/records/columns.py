@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.core.records.fields import FieldType
-from wise_ledger.core.records.kinds import Field, Reference
+from wise_ledger.core.records.recordkind import Field, Reference
 
 UNSAID = np.iinfo(np.int64).min  # an instant that the source does not give
 Mask = NDArray[np.bool_]

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from wise_ledger.store.tables import metadata
+from wise_ledger.store.statetables import metadata
 
 connection = context.config.attributes["connection"]
 context.configure(connection=connection, target_metadata=metadata)
