@@ -43,6 +43,11 @@ ASKED: dict[str, dict[str, Any]] = {
 
 
 class Dated(Live):
+    def setUp(self) -> None:
+        super().setUp()
+        self.ledger.load("series", SERIES.encode())
+        self.ledger.keep_sheet("both", BOTH["series"], "ada")
+
     def ask(self, call: str, form: str, recorded_by: int | None, **headers: str) -> Any:
         verb, path = call.split()
         words = ASKED[call]
@@ -61,8 +66,6 @@ class Dated(Live):
         return self.live.http(verb, path.format(**words), headers=headers, **by)
 
     def test_every_dated_answer_says_so_in_its_headers_and_is_the_same_again(self) -> None:
-        self.ledger.load("series", SERIES.encode())
-        self.ledger.keep_sheet("both", BOTH["series"], "ada")
         many = self.live.http(
             "POST", "/matches", json={"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"}
         ).json()
@@ -109,6 +112,31 @@ class Dated(Live):
                 heads = self.ask(call, "csv", None).text.partition("\n")[0]
                 fields = self.ask(call, "csv&schema=table", None).json()["fields"]
                 self.assertEqual([f["name"] for f in fields], next(csv.reader([heads])))
+
+    def test_no_day_and_no_state_of_the_ledger_is_too_early_for_an_answer(self) -> None:
+        document, last = create_app(self.live.desk).openapi(), self.live.desk.ledger.last_batch()
+        moments = [
+            {"known_on": day} for day in ("1901-01-01", "1969-12-31", "2012-01-01", "2199-12-31")
+        ]
+        moments += [{"recorded_by": n} for n in sorted({0, 1, 2, last // 2})]
+        for call, words in ASKED.items():
+            verb, path = call.split()
+            operation = document["paths"][API + path][verb.lower()]
+            takes = {p["name"] for p in operation.get("parameters", [])} | json_fields(
+                document, operation
+            )
+            for moment in moments:
+                if set(moment) - takes:
+                    continue
+                asked = {n: v for n, v in words.items() if f"{{{n}}}" not in path} | moment
+                for form in ("json", "csv") if "format" in takes else ("",):
+                    how = {"params": asked} if verb == "GET" else {"json": asked, "params": {}}
+                    how["params"] |= {"format": form} if form else {}
+                    answer = self.live.http(verb, path.format(**words), **how)
+                    with self.subTest(call, form=form, **moment):
+                        self.assertIn(answer.status_code, (200, 404, 422), answer.text[:300])
+                        if answer.status_code != 200:
+                            self.assertTrue(answer.json()["errors"][0]["mend"])
 
     def test_who_is_not_found_is_named_and_the_others_are_answered_at_every_door(self) -> None:
         document = create_app(self.live.desk).openapi()

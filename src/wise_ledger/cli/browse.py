@@ -13,7 +13,9 @@ from wise_ledger.cli.progress import watched
 
 
 @click.command()
-@click.option("--last", default=20, show_default=True, type=click.IntRange(1), help="How many.")
+@click.option(
+    "--last", default=20, show_default=True, type=click.IntRange(1, 1_000_000), help="How many."
+)
 @output_options
 def batches(last: int, format_: str, output: Path | None) -> None:
     """What was written to the ledger, the newest first."""

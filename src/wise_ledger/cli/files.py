@@ -10,13 +10,29 @@ from typing import Any, TypeVar
 import click
 
 T = TypeVar("T")
+_ASIDE = ".part"  # behind the name of a file that is being written
 
 
-class OutputFile(click.Path):
+class NamedPath(click.Path):
+    """A file or folder by its name; what no file can be called is refused in words."""
+
+    def __init__(self, **how: Any) -> None:
+        super().__init__(path_type=Path, **how)
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        try:
+            Path(value).with_name(f"{Path(value).name or '.'}{_ASIDE}").exists()
+            return super().convert(value, param, ctx)
+        except (OSError, ValueError) as error:  # it is too long, or has what no name can have
+            why = error.strerror if isinstance(error, OSError) else "no file can be called this"
+            self.fail(f"{ascii(value)[:80]}: {why}; name another", param, ctx)
+
+
+class OutputFile(NamedPath):
     """A file to be written: it is refused before anything is asked where it could not be."""
 
     def __init__(self) -> None:
-        super().__init__(dir_okay=False, path_type=Path)
+        super().__init__(dir_okay=False)
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
         path = super().convert(value, param, ctx)
@@ -45,7 +61,7 @@ def write_file(path: Path, content: bytes | str) -> None:
     if is_device(path):
         _or_refused(path, "written", lambda: path.write_bytes(raw))
         return
-    aside = path.with_name(path.name + ".part")
+    aside = path.with_name(path.name + _ASIDE)
     try:
         _or_refused(path, "written", lambda: (aside.write_bytes(raw), aside.replace(path)))
     finally:

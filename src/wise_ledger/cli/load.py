@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
-from wise_ledger.cli.files import OutputFile, read_file, read_text, write_file
+from wise_ledger.cli.files import NamedPath, OutputFile, read_file, read_text, write_file
 
 _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
@@ -20,14 +20,14 @@ KINDS = (
 
 @click.command()
 @click.argument("kind", type=click.Choice(KINDS))
-@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("file", type=NamedPath())
 @click.option(
     "--template", is_flag=True, help="Write FILE instead: the heads and one example row, as CSV."
 )
 @click.option("--accept-good", is_flag=True, help="Load the good rows though others are bad.")
 @click.option(
     "--mapping",
-    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    type=NamedPath(exists=True, dir_okay=False),
     help="YAML that says what is where in a table of facts of another shape, or on pages.",
 )
 @click.option("--rejects", type=OutputFile(), help="Write the bad rows to a file.")

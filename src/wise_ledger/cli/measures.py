@@ -8,7 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import MEASURE
-from wise_ledger.cli.files import OutputFile, write_file
+from wise_ledger.cli.files import NamedPath, OutputFile, write_file
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
@@ -121,7 +121,7 @@ def _say(text: str, more: str = "    ") -> None:
 @click.argument("formula", required=False)
 @click.option(
     "--file",
-    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    type=NamedPath(exists=True, dir_okay=False),
     help="A file of definitions.",
 )
 @click.option("--who", required=True, help="Who keeps it.")

@@ -87,25 +87,25 @@ def prices(
     """
     if bool(companies) == bool(list_):
         raise click.UsageError("name companies, such as AGK@ZALD, or a list by --list")
+    from wise_ledger.client.given import request_of
     from wise_ledger.client.marketcalls import PriceTable
     from wise_ledger.client.viewpoint import viewpoint
     from wise_ledger.wire.prices import PricesRequest
 
-    asked = PricesRequest.model_validate(
-        {
-            "list": list_,
-            "companies": [*companies],
-            "start": start,
-            "end": end,
-            "frequency": frequency,
-            "columns": columns,
-            "adjusted": not as_traded,
-            "sort": sort,
-            "layout": layout,
-            **viewpoint(known_on, seen),
-        }  # type: ignore[arg-type]
-    )
     with asking() as ledger:
+        asked = request_of(
+            PricesRequest,
+            list=list_,
+            companies=[*companies],
+            start=start,
+            end=end,
+            frequency=frequency,
+            columns=columns,
+            adjusted=not as_traded,
+            sort=sort,
+            layout=layout,
+            **viewpoint(known_on, seen),  # type: ignore[arg-type]
+        )
         # it may be millions of rows: straight into the file
         if format_ == "parquet" and output is not None:
             raw = ledger.price_file(asked, "parquet")

@@ -82,10 +82,11 @@ def keep(
     who: str,
 ) -> None:
     """Keep the schedule NAME, which collects from SOURCE; without a timing it runs on demand."""
+    from wise_ledger.client.given import request_of
     from wise_ledger.wire.collecting import Timing
 
-    timing = Timing(every=every, at=[*at], days=days, older_than=older_than)
     with asking() as ledger:
+        timing = request_of(Timing, every=every, at=[*at], days=days, older_than=older_than)
         found = ledger.keep_schedule(
             name, source, who or "somebody", timing=timing, list=list_, notify=notify
         )

@@ -37,13 +37,14 @@ def read_keys(keys: Sequence[str], transforms: Sequence[str]) -> "list[SeriesAsk
     """Keys as they are given; one may have transforms of its own behind a colon,
     the others have those of all.
     """
+    from wise_ledger.client.given import request_of
     from wise_ledger.wire.series import SeriesAsked
 
     asked = []
     for text in keys:
         key, colon, own = text.partition(": ")
         steps = [s.strip() for s in own.split(",") if s.strip()] if colon else [*transforms]
-        asked.append(SeriesAsked(key=key.strip(), transforms=steps))
+        asked.append(request_of(SeriesAsked, key=key.strip(), transforms=steps))
     return asked
 
 

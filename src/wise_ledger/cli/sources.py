@@ -138,13 +138,22 @@ def map_(
     why: str,
 ) -> None:
     """Say that the TAG of SOURCE means ITEM; the documents already kept are read again by it."""
+    from wise_ledger.client.given import request_of
     from wise_ledger.wire.collecting import TagRule
 
-    rule = TagRule(
-        tag=tag, item=item, sign=-1 if turn else 1, power=power, unit=unit, template=template,
-        expected=expected, who=who or "somebody", why=why,
-    )  # fmt: skip
     with asking() as ledger, watched() as progress:
+        rule = request_of(
+            TagRule,
+            tag=tag,
+            item=item,
+            sign=-1 if turn else 1,
+            power=power,
+            unit=unit,
+            template=template,
+            expected=expected,
+            who=who or "somebody",
+            why=why,
+        )
         done = ledger.map_tag(source, rule, progress=progress)
     click.echo(
         f"{tag} means {item}: {done.facts:,} facts from {done.documents:,} kept documents, "

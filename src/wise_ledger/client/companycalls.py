@@ -248,7 +248,8 @@ class CompanyCalls:
         """Register an item of one's own, or define it again; `stale_after` in
         days, of an observation.
         """
-        asked = NewItem(
+        asked = request_of(
+            NewItem,
             code=code,
             title=title,
             unit=unit,

@@ -240,7 +240,7 @@ class Ledger(
         """Teach what a venue is also called, such as the suffix of its symbols;
         None takes the word back.
         """
-        asked = VenueWord(word=word, mic=mic, who=who)
+        asked = request_of(VenueWord, word=word, mic=mic, who=who)
         return Venues.model_validate_json(self._transport.post("/venues/words", asked.model_dump()))
 
     def listings(
@@ -312,7 +312,8 @@ class Ledger(
         """Add and remove companies, describe, rename, archive or bring back a list;
         None leaves a thing as it is.
         """
-        asked = ListChange(
+        asked = request_of(
+            ListChange,
             title=title,
             description=description,
             archived=archived,

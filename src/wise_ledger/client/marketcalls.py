@@ -318,8 +318,6 @@ class MarketCalls:
         Such as `("prices", "AGK@ZALD", "2024-03-04")` or `("rates", "EUR/USD", "2024-03-04")`.
         """
         named = [{"kind": kind, "subject": subject, "date": day(on)} for kind, subject, on in rows]
-        asked = MarketDecision.model_validate(
-            {"rows": named, "accept": accept, "who": who, "why": why}
-        )
+        asked = request_of(MarketDecision, rows=named, accept=accept, who=who, why=why)
         raw = self._transport.post("/quality/market/decisions", asked.model_dump(mode="json"))
         return MarketDecided.model_validate_json(raw)

@@ -76,7 +76,7 @@ class MeasureCalls:
 
     def archive_measure(self, name: str, who: str, *, archived: bool = True) -> MeasurePage:
         """Put a measure away, or bring it back; one in use is refused, with what rests on it."""
-        asked = MeasureArchive(archived=archived, who=who)
+        asked = request_of(MeasureArchive, archived=archived, who=who)
         return MeasurePage.model_validate_json(
             self._transport.patch(_path(name), asked.model_dump())
         )
@@ -85,7 +85,7 @@ class MeasureCalls:
         """What an expression means, in words;
         raises `InputRefused` with the place of a mistake and the mend.
         """
-        asked = ExpressionAsked(expression=expression, recorded_by=recorded_by)
+        asked = request_of(ExpressionAsked, expression=expression, recorded_by=recorded_by)
         return Meaning.model_validate_json(
             self._transport.post("/measures/check", asked.model_dump())
         )
@@ -93,7 +93,7 @@ class MeasureCalls:
     def format_expression(self, expression: str) -> str:
         """An expression in its canonical form."""
         raw = self._transport.post(
-            "/measures/format", ExpressionAsked(expression=expression).model_dump()
+            "/measures/format", request_of(ExpressionAsked, expression=expression).model_dump()
         )
         return Formatted.model_validate_json(raw).expression
 
@@ -109,6 +109,6 @@ class MeasureCalls:
         the names of those that are new or differ.
         """
         raw, _ = content(file)
-        asked = Definitions(text=raw.decode("utf-8", "replace"), who=who)
+        asked = request_of(Definitions, text=raw.decode("utf-8", "replace"), who=who)
         answer = self._transport.post("/measures/definitions", asked.model_dump())
         return DefinitionsKept.model_validate_json(answer).names

@@ -276,7 +276,7 @@ class PanelCalls:
 
     def archive_question(self, name: str, who: str, *, archived: bool = True) -> QuestionInfo:
         """Put a question away, or bring it back."""
-        asked = QuestionArchive(archived=archived, who=who)
+        asked = request_of(QuestionArchive, archived=archived, who=who)
         raw = self._transport.patch(f"/questions/{segment(name)}", asked.model_dump())
         return QuestionInfo.model_validate_json(raw)
 

@@ -31,7 +31,8 @@ def _asked(series: Asked) -> list[SeriesAsked | str]:
         return [series]
     if isinstance(series, Mapping):
         return [
-            SeriesAsked(key=key, transforms=words("transforms", own)) for key, own in series.items()
+            request_of(SeriesAsked, key=key, transforms=words("transforms", own))
+            for key, own in series.items()
         ]
     return several("series", series)
 

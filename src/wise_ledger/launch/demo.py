@@ -11,6 +11,7 @@ from pathlib import Path
 
 import click
 
+from wise_ledger.cli.files import NamedPath
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.time.instants import read_date
 from wise_ledger.launch.serve import end_soon, report, stopping, until
@@ -28,9 +29,7 @@ _NOTICE_SECRET = "demo-secret-of-the-letterbox"
 
 @click.command()
 @click.option("--once", is_flag=True, help="Collect, print the first screen, and end.")
-@click.option(
-    "--data", type=click.Path(path_type=Path), default=Path("demo-data"), show_default=True
-)
+@click.option("--data", type=NamedPath(), default=Path("demo-data"), show_default=True)
 @click.option(
     "--port", type=int, default=8600, show_default=True, help="Port of the service; 0 takes any."
 )

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import click
 
+from wise_ledger.cli.files import NamedPath
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.launch.settings import Settings, SettingsRefused, read_settings
 
@@ -52,7 +53,7 @@ def until(stop: threading.Event) -> None:
 @click.command()
 @click.option(
     "--data",
-    type=click.Path(path_type=Path),
+    type=NamedPath(),
     help="Folder of the ledger.  [default: ./ledger-data]",
 )
 @click.option("--host", help="Address to bind to.  [default: 127.0.0.1]")

@@ -69,6 +69,8 @@ def read_triangle(
     if len(at) > most:
         at, values = at[1:], values[:, 1:]
         counts = new, revised
+    elif not len(at):  # nothing was released by then
+        counts = new, revised
     else:  # the first of all brought all that it has
         counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
     labels = tuple(label(frequency, int(p)) for p in periods)
