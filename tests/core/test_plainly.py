@@ -11,17 +11,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.plainly import (
-    Plain,
-    evaluate,
-    facts_of,
-    leaves,
-    money,
-    month_number,
-    pure,
-    scope_of,
-    truth,
-)
+from tests.core.plainexpressions import evaluate, facts_of, leaves, money, pure, scope_of, truth
+from tests.core.plainly import Plain, month_number
 from tests.core.small_ledger import LONG_AGO, SmallLedger, at_end_of
 from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
