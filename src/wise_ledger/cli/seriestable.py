@@ -57,6 +57,7 @@ def show_series(
     output: Path | None,
     plot: Path | None,
 ) -> None:
+    """Write series as they were asked for: drawn, as a table in a terminal, or as a file."""
     if plot is not None:
         from wise_ledger.cli.plots import plot_series
 
