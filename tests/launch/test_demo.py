@@ -1,6 +1,8 @@
 """`demo` and `serve` from outside: start, stop, second start, taken ports, settings."""
 
 import asyncio
+import contextlib
+import math
 import os
 import re
 import signal
@@ -238,6 +240,34 @@ class Settings(unittest.TestCase):
         ended = run_command("serve", environment={**os.environ, "WISE_LEDGER_PORT": "many"})
         self.assertEqual(ended.returncode, 2)
         self.assertIn("WISE_LEDGER_PORT=many", ended.stderr)
+
+    def test_whatever_a_setting_is_set_to_it_is_taken_or_refused_by_its_name(self) -> None:
+        odd = ("", " ", "-1", "0", "nan", "inf", "1e400", "9" * 30, "true", "x", "{", "[1]", "xx y", "ftp://x",
+               "http://", "http://[x", "http://x:99999", '{"a": "x y"}', '{"a": 1}', "🦜", "'\"")  # fmt: skip
+        refused = set()
+        for name in type(read_settings()).model_fields:
+            for value in odd:
+                with (
+                    self.subTest(name, value=value),
+                    mock.patch.dict(os.environ, {f"WISE_LEDGER_{name.upper()}": value}),
+                ):
+                    try:
+                        taken = getattr(read_settings(), name)
+                        self.assertFalse(name.endswith("_url") and taken and "http" not in taken)
+                        self.assertFalse(isinstance(taken, float) and not math.isfinite(taken))
+                    except SettingsRefused as error:
+                        self.assertIn(f"WISE_LEDGER_{name.upper()}", str(error))
+                        refused.add(name)
+        free = {"data", "host", "hosts", "notice_hosts", "smtp_host", "mail_from"}
+        keys = {"fernmark_key", "oskelby_key", "notice_secret"}
+        self.assertEqual(set(type(read_settings()).model_fields) - refused, free | keys)
+
+    def test_a_file_of_settings_that_is_no_text_is_named(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):
+            Path(".env").write_bytes(b"WISE_LEDGER_PORT=\xff")
+            with self.assertRaises(SettingsRefused) as caught:
+                read_settings()
+        self.assertIn(".env", str(caught.exception))
 
     def test_keys_are_never_shown(self) -> None:
         self.assertNotIn("hush", repr(read_settings(fernmark_key="hush", fernmark_url="http://x")))

@@ -1,5 +1,5 @@
 """Q1, Q2: what cannot be among prices and rates is kept and not used until a person accepts it;
-what is odd is told.
+what is odd is flagged.
 """
 
 from datetime import date, timedelta
