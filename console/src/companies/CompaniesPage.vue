@@ -26,7 +26,7 @@ const { answer: found, current, problem } = useQuestion(
 )
 const currency = computed(() => one('currency'))
 // How large each is and when it last reported: one column over everybody, in one currency where that is chosen.
-const { answer: sizes } = useQuestion(
+const { answer: sizes, problem: sizeless } = useQuestion(
   () => ({ rule: 'active', list: null, show: ['revenue.fy'], known_on: knownOn.value, currency: currency.value, hindsight: false }),
   screen,
 )
@@ -75,7 +75,7 @@ function reported(id: string): string {
       </label>
       <CurrencyChoice :value="currency" @choose="(c) => set({ currency: c, sort: undefined })" />
     </div>
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? sizeless" />
     <div v-if="found?.companies.length" id="companies" class="scroll" tabindex="0" role="region" aria-label="Companies">
       <PlainTable label="Companies">
         <thead>

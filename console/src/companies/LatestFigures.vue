@@ -37,7 +37,7 @@ const cells = computed(() => {
     }
   }).filter((cell) => cell !== null)
 })
-const { answer: coming } = useQuestion(
+const { answer: coming, problem: unknown } = useQuestion(
   () => ({ company: [props.company], measure: 'eps', known_on: props.knownOn, start: props.knownOn, end: plusDays(props.knownOn, 400) }),
   calendar,
 )
@@ -47,7 +47,7 @@ const next = computed(() => (coming.value?.entries ?? []).find((e) => e.state !=
 <template>
   <section class="latest">
     <h2>Latest figures</h2>
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? unknown" />
     <dl>
       <div v-for="cell in cells" :key="cell.title">
         <dt class="soft">{{ cell.title }}</dt>

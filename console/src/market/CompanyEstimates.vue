@@ -2,13 +2,14 @@
 import { computed, defineAsyncComponent } from 'vue'
 
 import { estimates } from '../api/market'
+import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { amount, amountIn } from './amounts'
 
 /** What is expected of a company next, and how that walked: nothing where nobody contributed. */
 const props = defineProps<{ company: string; knownOn: string }>()
 const WalkChart = defineAsyncComponent(() => import('./WalkChart.vue'))
-const { answer: found } = useQuestion(
+const { answer: found, problem } = useQuestion(
   () => ({ company: props.company, known_on: props.knownOn, measure: 'eps' }),
   estimates,
   { keep: false },
@@ -17,6 +18,7 @@ const chosen = computed(() => found.value?.periods.find((p) => p.period === foun
 </script>
 
 <template>
+  <ProblemNote :problem="problem" />
   <section v-if="found?.walk.length">
     <h2>
       Estimates

@@ -36,7 +36,7 @@ const { answer, problem, loading } = useQuestion(
   prices,
   { keep: false },
 )
-const { answer: level } = useQuestion(
+const { answer: level, problem: levelless } = useQuestion(
   () => (beside.value ? { list: beside.value, on: props.knownOn, start: start.value } : null),
   ({ list, on, start: from }, signal) => levels(list, on, from, signal),
   { keep: false },
@@ -143,7 +143,7 @@ watch([history, other, filed, logarithmic], draw, { flush: 'post' })
         </template>
       </div>
     </div>
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? levelless" />
     <p v-if="filed.length" class="soft small">▲ a filing was published: hover for its title<template v-if="beside && level && !level.levels.length">; {{ level.list_title }} has no levels of its own</template></p>
     <p v-if="history && !closes.length" class="soft">{{ history.since ? `No price in this time: there are prices from ${shortDay(history.since)} on.` : 'No price was known by this date.' }}</p>
     <div v-show="closes.length || loading" ref="place" class="chart" role="img" :aria-busy="loading" :aria-label="`price of ${name}`" />

@@ -20,7 +20,7 @@ const { one, set } = useAddress()
 const { signed } = useWho()
 const { attempt, problem: refused } = useAttempt()
 const { answer: page, problem, again } = useQuestion(() => props.name, measure)
-const { answer: versions } = useQuestion(() => (page.value?.owner && page.value.name === props.name ? { name: props.name, version: page.value.version } : null), (q, signal) => measureVersions(q.name, signal))
+const { answer: versions, problem: versionless } = useQuestion(() => (page.value?.owner && page.value.name === props.name ? { name: props.name, version: page.value.version } : null), (q, signal) => measureVersions(q.name, signal))
 const usable = computed(() => page.value?.name === props.name && page.value.reads !== null && !page.value.archived)
 const first = computed(() => `${Number(props.knownOn.slice(0, 4)) - 13}-01-01`)
 const { answer: lies, problem: lying, loading } = useQuestion(
@@ -51,7 +51,7 @@ async function away(archived: boolean): Promise<void> {
 
 <template>
   <article>
-    <ProblemNote :problem="problem ?? refused" />
+    <ProblemNote :problem="problem ?? refused ?? versionless" />
     <template v-if="page">
       <div class="head">
         <h2>{{ page.title }}</h2>

@@ -19,7 +19,7 @@ const route = useRoute()
 const { one, set, router } = useAddress()
 const { knownOn } = useStamp()
 const { answer: all, problem, again } = useQuestion(() => ({}), measures)
-const { answer: lists } = useQuestion(() => ({}), () => ledger.lists())
+const { answer: lists, problem: listless } = useQuestion(() => ({}), () => ledger.lists())
 const typed = ref(one('q') ?? '')
 watch(typed, (q) => set({ q: q || undefined }, true))
 const name = computed(() => (route.params.name ? String(route.params.name) : undefined))
@@ -63,7 +63,7 @@ async function kept(n: string): Promise<void> {
         <input v-model="typed" v-leads-to="'#measures'" data-search class="field" aria-label="Search measures" placeholder="margin, pe, roic …" spellcheck="false" />
         <button class="plain" @click="begin">New</button>
       </div>
-      <ProblemNote :problem="problem" />
+      <ProblemNote :problem="problem ?? listless" />
       <p v-if="all && !found.length" class="soft">Nothing is called so. Write it as a new measure, or try fewer words.</p>
       <div id="measures" v-one-stop>
         <section v-for="group in groups" :key="group.code">

@@ -18,7 +18,7 @@ const { one, several, set } = useAddress()
 const { knownOn } = useStamp()
 const { who, signed } = useWho()
 const { attempt, problem: failed, busy } = useAttempt()
-const { answer: lists } = useQuestion(() => ({}), () => ledger.lists())
+const { answer: lists, problem: listless } = useQuestion(() => ({}), () => ledger.lists())
 const known = ref<QuestionInfo[]>([])
 const read = async (): Promise<void> => void (known.value = await questions().catch(() => []))
 onMounted(read)
@@ -95,7 +95,7 @@ async function keep(): Promise<void> {
       <input v-model="who" class="field" aria-label="Your name" placeholder="your name" />
       <button class="plain go" :disabled="busy">Keep</button>
     </form>
-    <ProblemNote :problem="failed" />
+    <ProblemNote :problem="failed ?? listless" />
 
     <h2>Whom</h2>
     <select class="field" aria-label="Companies" :value="several('co').length ? '*' : (one('list') ?? '')" @change="whom">

@@ -11,7 +11,7 @@ import { vOneStop } from '../figures/stops'
 /** How many members of a list have each item, year by year: the fuller, the darker. */
 const STATEMENTS = ['income', 'balance', 'cash_flow', 'per_share', 'share_count', 'other']
 const { one, set } = useAddress()
-const { answer: lists } = useQuestion(
+const { answer: lists, problem: listless } = useQuestion(
   () => ({}),
   () => allLists(),
 )
@@ -44,7 +44,7 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
     </select>
     <span v-if="matrix" class="soft">{{ matrix.members }} members today</span>
   </div>
-  <ProblemNote :problem="problem" />
+  <ProblemNote :problem="problem ?? listless" />
   <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">
     <table v-if="matrix.items.length" v-one-stop class="matrix">
       <caption class="visually-hidden">Companies with a figure, by line and year</caption>

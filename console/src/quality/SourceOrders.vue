@@ -10,7 +10,7 @@ import { useAttempt, useQuestion } from '../asking/question'
 const props = defineProps<{ who: string; why: string }>()
 const emit = defineEmits<{ changed: [] }>()
 const { attempt, problem } = useAttempt()
-const { answer, again } = useQuestion(
+const { answer, problem: unread, again } = useQuestion(
   () => ({}),
   (_, signal) => sourceOrders(signal),
 )
@@ -33,9 +33,9 @@ defineExpose({ again })
 </script>
 
 <template>
-  <section v-if="orders.length" class="orders">
+  <section v-if="orders.length || unread" class="orders">
     <h2>Which source is read first</h2>
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? unread" />
     <p v-for="o in orders" :key="`${o.item}:${o.company}`">
       <b>{{ o.sources.join(', then ') }}</b>
       <span class="soft"> for {{ scope(o) }}</span>

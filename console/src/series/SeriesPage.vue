@@ -34,7 +34,7 @@ const view = computed(() => one('view') ?? 'chart')
 const asked = computed<SheetQuestion | null>(() => (series.value.length ? { series: series.value, known_on: knownOn.value, start: start.value, which: which.value } : null))
 const { answer, problem, loading, again } = useQuestion(() => asked.value, observations)
 /** Beside a single series, what was first released. */
-const { answer: firsts } = useQuestion(
+const { answer: firsts, problem: firstless } = useQuestion(
   () => (asked.value && answer.value?.series.length === 1 && which.value === 'known' ? { ...asked.value, which: 'first' as const } : null),
   observations,
   { keep: false },
@@ -80,7 +80,7 @@ async function csv(): Promise<void> {
             <option v-for="(title, name) in WHICH" :key="name" :value="name">{{ title }}</option>
           </select>
         </div>
-        <ProblemNote :problem="problem" />
+        <ProblemNote :problem="problem ?? firstless" />
         <div v-if="answer && !problem" :class="{ waiting: loading }">
           <SeriesChart v-if="view === 'chart'" :answer="answer" :first="first" :known-on="knownOn" @csv="csv" />
           <SeriesTable v-else-if="view === 'table'" :answer="answer" />

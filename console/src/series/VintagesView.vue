@@ -16,7 +16,7 @@ const { one, set } = useAddress()
 const ACROSS = 14
 const DOWN = 24
 const { answer: found, problem, loading } = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn, most: ACROSS }), vintages)
-const { answer: about } = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn }), description)
+const { answer: about, problem: unknown } = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn }), description)
 const table = ref<HTMLElement>()
 /** It opens at the newest release. */
 watch(found, () => table.value?.scrollTo({ left: 100_000 }), { flush: 'post' })
@@ -26,7 +26,7 @@ const rows = computed(() => {
   return periods.slice(begin).map((period, n) => ({ period, values: values[begin + n]! })).reverse()
 })
 const period = computed(() => (found.value?.periods.includes(one('period') ?? '') ? one('period')! : rows.value.find((r) => r.values.filter((v) => v !== null).length > 1)?.period))
-const { answer: story } = useQuestion(() => (period.value ? { key: props.seriesKey, period: period.value, known_on: props.knownOn } : null), revisions, { keep: false })
+const { answer: story, problem: untraced } = useQuestion(() => (period.value ? { key: props.seriesKey, period: period.value, known_on: props.knownOn } : null), revisions, { keep: false })
 
 /** How far a value moved against the release before, as a share of itself. */
 function moved(values: (number | null)[], n: number): number {
@@ -46,7 +46,7 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
 
 <template>
   <section :aria-busy="loading">
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? unknown ?? untraced" />
     <dl v-if="about" class="facts">
       <div><dt>Comes</dt><dd>{{ about.days_late ?? '?' }} days after its period</dd></div>
       <div><dt>Revised</dt><dd>{{ about.revised ? `${(about.revised * 100).toFixed(0)} % of its periods` : 'never' }}<template v-if="about.revision">, by {{ (about.revision * 100).toFixed(2) }} % in the middle</template></dd></div>
