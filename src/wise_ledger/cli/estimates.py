@@ -7,10 +7,16 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking, partly
-from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.choosing import (
+    EVERYBODY,
+    columns_option,
+    companies_and_days,
+    frequency_option,
+    measure_option,
+)
+from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.output import (
     Heading,
-    columns_of,
     console,
     draw,
     layout_options,
@@ -38,9 +44,9 @@ _HEADS = {
     "name": "Company",
     "at": "On",
 }
+_WORDS = {"date", "at", "announced_at", "name", "symbol", "company", "period", "state", "reason"}
 
 
-_WHICH = "Which, in this order."
 _SHOWN = "at,name,period,state,mean,count,actual,surprise_relative,currency"
 max_age_option = click.option(
     "--max-age", type=click.IntRange(1, 3650), default=120, show_default=True, metavar="DAYS",
@@ -56,12 +62,7 @@ def estimates() -> None:
 @estimates.command("show")
 @click.argument("company", type=COMPANY)
 @viewpoint_options
-@click.option(
-    "--measure",
-    default="eps",
-    show_default=True,
-    help="eps, revenue, or the item that is estimated.",
-)
+@measure_option
 @click.option(
     "--period",
     metavar="LABEL",
@@ -165,30 +166,10 @@ def _amount(value: float | None, unit: str) -> str:
 
 
 @estimates.command("announcements")
-@click.argument("companies", nargs=-1, type=COMPANY)
-@click.option(
-    "--list", "list_", type=LIST, help="The members of a list; without it and companies everybody."
-)
-@click.option(
-    "--from",
-    "start",
-    metavar="DATE",
-    help="The first day, included.  [default: a year before the last]",
-)
-@click.option(
-    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
-)
-@viewpoint_options
-@click.option(
-    "--measure",
-    default="eps",
-    show_default=True,
-    help="eps, revenue, or the item that is estimated.",
-)
+@companies_and_days(without=EVERYBODY)
+@measure_option
 @max_age_option
-@click.option(
-    "--columns", callback=columns_of(ANNOUNCED), default=_STANDARD, show_default=True, help=_WHICH
-)
+@columns_option(ANNOUNCED, _STANDARD)
 @layout_options
 @output_options
 def announcements(
@@ -227,45 +208,16 @@ def announcements(
 
 
 @estimates.command("history")
-@click.argument("companies", nargs=-1, type=COMPANY)
-@click.option(
-    "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
-)
-@click.option(
-    "--from",
-    "start",
-    metavar="DATE",
-    help="The first day, included.  [default: a year before the last]",
-)
-@click.option(
-    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
-)
-@viewpoint_options
-@click.option(
-    "--measure",
-    default="eps",
-    show_default=True,
-    help="eps, revenue, or the item that is estimated.",
-)
+@companies_and_days()
+@measure_option
 @click.option(
     "--horizon",
     type=click.Choice(("q1", "q2", "fy1", "fy2", "fy3", "ntm")),
     default="fy1",
     show_default=True,
 )
-@click.option(
-    "--frequency",
-    type=click.Choice(("day", "week", "month", "quarter", "year")),
-    default="month",
-    show_default=True,
-)
-@click.option(
-    "--columns",
-    callback=columns_of(EXPECTED),
-    default="date,symbol,period,mean,high,low,count,raised,cut",
-    show_default=True,
-    help=_WHICH,
-)
+@frequency_option("month")
+@columns_option(EXPECTED, "date,symbol,period,mean,high,low,count,raised,cut")
 @layout_options
 @output_options
 def history(
@@ -312,13 +264,7 @@ def history(
 
 
 def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) -> None:
-    left = ("date", "name", "symbol", "company", "period", "reason")
-    heads = [
-        Heading(
-            _HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name"
-        )
-        for c in columns
-    ]
+    heads = _heads(columns)
     rows = [
         [_shown(c, row[c], found.measure) for c in columns]
         for row in found.rows(columns, sort=sort)
@@ -339,26 +285,9 @@ def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) 
 
 
 @estimates.command("calendar")
-@click.argument("companies", nargs=-1, type=COMPANY)
-@click.option(
-    "--list", "list_", type=LIST, help="The members of a list; without it and companies everybody."
-)
-@click.option(
-    "--from", "start", metavar="DATE", help="The first day, included.  [default: 30 days back]"
-)
-@click.option(
-    "--to", "end", metavar="DATE", help="The last day, included.  [default: 60 days ahead]"
-)
-@viewpoint_options
-@click.option(
-    "--measure",
-    default="eps",
-    show_default=True,
-    help="eps, revenue, or the item that is estimated.",
-)
-@click.option(
-    "--columns", callback=columns_of(CALENDAR), default=_SHOWN, show_default=True, help=_WHICH
-)
+@companies_and_days(without=EVERYBODY, first="30 days back", last="60 days ahead")
+@measure_option
+@columns_option(CALENDAR, _SHOWN)
 @output_options
 def calendar(
     companies: tuple[str, ...],
@@ -390,13 +319,7 @@ def calendar(
 
 
 def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
-    left = ("name", "symbol", "company", "period", "state", "at")
-    heads = [
-        Heading(
-            _HEADS.get(c, c.replace("_", " ").capitalize()), right=c not in left, whole=c != "name"
-        )
-        for c in columns
-    ]
+    heads = _heads(columns)
     rows = [[_shown(c, getattr(e, c), found.measure) for c in columns] for e in found.entries]
     about = f"{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}"
     if not rows:
@@ -410,14 +333,7 @@ def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
 
 
 def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
-    heads = [
-        Heading(
-            _HEADS.get(c, c.replace("_", " ").capitalize()),
-            right=c not in ("name", "symbol", "company", "period"),
-            whole=c != "name",
-        )
-        for c in columns
-    ]
+    heads = _heads(columns)
     shown = found.announcements if sort == "oldest" else found.announcements[::-1]
     rows = [[_shown(c, getattr(a, c), found.measure) for c in columns] for a in shown]
     span = f"{found.start} to {found.end}, both included"
@@ -427,6 +343,17 @@ def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) 
         console().print("Nothing was announced in this time of what anybody had expected.")
         return
     draw(heads, rows, title=title, caption="expected: the consensus the instant before")
+
+
+def _heads(columns: Sequence[str]) -> list[Heading]:
+    return [
+        Heading(
+            _HEADS.get(c, c.replace("_", " ").capitalize()),
+            right=c not in _WORDS,
+            whole=c != "name",
+        )
+        for c in columns
+    ]
 
 
 def _shown(name: str, value: Any, measure: str) -> str:

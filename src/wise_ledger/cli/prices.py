@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking, partly
+from wise_ledger.cli.choosing import columns_option, companies_and_days, frequency_option
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.files import write_file
 from wise_ledger.cli.output import (
     Heading,
-    columns_of,
     console,
     draw,
     layout_options,
@@ -25,36 +25,15 @@ from wise_ledger.wire.columns import PRICES
 if TYPE_CHECKING:
     from wise_ledger.wire.prices import MarketAnswer, PriceHistory, PricesAnswer
 
-_WHICH = "Which, in this order."
 _STANDARD = "date,open,high,low,close,volume,change"
 _PERCENT = ("change", "total_return")
 _SPARKS = "▁▂▃▄▅▆▇█"
 
 
 @click.command()
-@click.argument("companies", nargs=-1, type=COMPANY)
-@click.option(
-    "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
-)
-@click.option(
-    "--from",
-    "start",
-    metavar="DATE",
-    help="The first day, included.  [default: a year before the last]",
-)
-@click.option(
-    "--to", "end", metavar="DATE", help="The last day, included.  [default: that of --known-on]"
-)
-@viewpoint_options
-@click.option(
-    "--frequency",
-    type=click.Choice(("day", "week", "month", "quarter", "year")),
-    default="day",
-    show_default=True,
-)
-@click.option(
-    "--columns", callback=columns_of(PRICES), default=_STANDARD, show_default=True, help=_WHICH
-)
+@companies_and_days()
+@frequency_option("day")
+@columns_option(PRICES, _STANDARD)
 @click.option(
     "--as-traded",
     is_flag=True,

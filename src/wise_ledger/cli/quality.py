@@ -1,7 +1,7 @@
 """wise-ledger quality"""
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -9,6 +9,9 @@ from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.quality import MarketQualityAnswer, QualityAnswer
 
 
 @click.group(invoke_without_command=True)
@@ -29,17 +32,8 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
         found = ledger.quality(**how)
 
     def table() -> None:
-        if not found.by_check:
-            click.echo("No check found anything wrong.")
+        if not _draw_checks(found):
             return
-        draw(
-            [
-                Heading("Check", style="bold"),
-                Heading("Findings", right=True),
-                Heading("It looks at"),
-            ],
-            [(name, str(n), found.checks[name]) for name, n in found.by_check.items()],
-        )
         headings = [
             Heading("Fact", right=True, whole=True), Heading("State", whole=True), Heading("Company"), Heading("Line"),
             Heading("Period", whole=True), Heading("Figure", right=True, whole=True), Heading("What is wrong"),
@@ -57,6 +51,20 @@ def quality(context: click.Context, format_: str, output: Path | None, **how: An
             )
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+def _draw_checks(found: "QualityAnswer | MarketQualityAnswer") -> bool:
+    """How many findings each check has; whether there are any."""
+    if not found.by_check:
+        click.echo("No check found anything wrong.")
+        return False
+    heads = [
+        Heading("Check", style="bold"),
+        Heading("Findings", right=True),
+        Heading("It looks at"),
+    ]
+    draw(heads, [(name, str(n), found.checks[name]) for name, n in found.by_check.items()])
+    return True
 
 
 def _decide(facts: tuple[int, ...], accept: bool, who: str, why: str) -> None:
@@ -124,17 +132,8 @@ def market(context: click.Context, format_: str, output: Path | None, **how: Any
         found = ledger.market_quality(**how)
 
     def table() -> None:
-        if not found.by_check:
-            click.echo("No check found anything wrong.")
+        if not _draw_checks(found):
             return
-        draw(
-            [
-                Heading("Check", style="bold"),
-                Heading("Findings", right=True),
-                Heading("It looks at"),
-            ],
-            [(name, str(n), found.checks[name]) for name, n in found.by_check.items()],
-        )
         headings = [
             Heading("State", whole=True), Heading("Kind", whole=True), Heading("Subject", whole=True),
             Heading("Company"), Heading("Date", whole=True), Heading("Value", right=True, whole=True),

@@ -1,0 +1,70 @@
+"""The options by which companies, days and columns are chosen: the same words at every command."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import click
+
+from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.output import columns_of
+from wise_ledger.cli.viewpoint import viewpoint_options
+
+Decorator = Callable[[Callable[..., Any]], Callable[..., Any]]
+FREQUENCIES = ("day", "week", "month", "quarter", "year")
+NOBODY, EVERYBODY = "in the place of companies.", "without it and companies everybody."
+
+measure_option = click.option(
+    "--measure",
+    default="eps",
+    show_default=True,
+    help="eps, revenue, or the item that is estimated.",
+)
+
+
+def companies_and_days(
+    *,
+    without: str = NOBODY,
+    first: str = "a year before the last",
+    last: str = "that of --known-on",
+) -> Decorator:
+    """Give a command companies or a list, a first and a last day, and the options of a viewpoint."""
+    joined = ", " if without is NOBODY else "; "
+    options = (
+        click.argument("companies", nargs=-1, type=COMPANY),
+        click.option("--list", "list_", type=LIST, help=f"The members of a list{joined}{without}"),
+        click.option(
+            "--from",
+            "start",
+            metavar="DATE",
+            help=f"The first day, included.  [default: {first}]",
+        ),
+        click.option(
+            "--to", "end", metavar="DATE", help=f"The last day, included.  [default: {last}]"
+        ),
+        viewpoint_options,
+    )
+
+    def given(command: Callable[..., Any]) -> Callable[..., Any]:
+        for option in reversed(options):
+            command = option(command)
+        return command
+
+    return given
+
+
+def frequency_option(usual: str) -> Decorator:
+    """Give a command `frequency`."""
+    return click.option(
+        "--frequency", type=click.Choice(FREQUENCIES), default=usual, show_default=True
+    )
+
+
+def columns_option(known: Sequence[str], usual: str) -> Decorator:
+    """Give a command `columns`, some of those known, in the order written."""
+    return click.option(
+        "--columns",
+        callback=columns_of(known),
+        default=usual,
+        show_default=True,
+        help="Which, in this order.",
+    )
