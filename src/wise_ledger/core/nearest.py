@@ -1,7 +1,9 @@
 """Names near an unknown one, for the mend of an error."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from difflib import SequenceMatcher
+
+from wise_ledger.core.errors import bad_input
 
 _LONGEST = 100  # characters; no name that there is has as many
 # how alike a name must be at least, and how much less than the best one it may be
@@ -41,3 +43,9 @@ def mend_for(word: str, known: Iterable[str]) -> str:
         if names
         else "there is none yet"
     )
+
+
+def check_name(at: str, name: str, known: Collection[str], what: str = "none of this name") -> None:
+    """Raises `BadInput`, with the nearest, where a name is none of those known."""
+    if name not in known:
+        raise bad_input(at, name, f"there is {what}", mend_for(name, known))

@@ -3,7 +3,7 @@ companies known by their LEI.
 """
 
 import json
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date
 from typing import Any
 
@@ -17,8 +17,9 @@ from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.http import OverHttp, SourceHttp, Turns
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.market import EstimatesFound, Expected
+from wise_ledger.sources.nofilings import NoFilings
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound
+from wise_ledger.sources.protocol import CompaniesFound
 
 NAME, TITLE = "oskelby", "Oskelby Estimates"
 _SINCE = date(2012, 1, 1)
@@ -45,7 +46,7 @@ _PATHS = {"estimates": "contributions", "announcements": "calendar"}
 _TEXTS = frozenset({"company", "period_kind", "measure", "currency", "contributor"})
 
 
-class Oskelby(OverHttp):
+class Oskelby(NoFilings, OverHttp):
     """Oskelby Estimates at `base_url`, asked with `key`;
     each answer must come within `timeout` seconds.
     """
@@ -82,20 +83,6 @@ class Oskelby(OverHttp):
                 CompanyRecord(lei, name, (named,), (IdentifierRecord("lei", lei, _SINCE),))
             )
         return CompaniesFound(sorted(found, key=lambda c: c.key), None, {})
-
-    def filings(
-        self,
-        company: CompanyRecord,
-        known: Collection[str],
-        mark: str | None = None,
-        since: date | None = None,
-    ) -> FilingsFound:
-        """None: it has no filings."""
-        return FilingsFound([], None)
-
-    def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
-        """There are no documents of this source."""
-        raise damaged(f"{TITLE} {key}", raw[:40], "this source has no documents")
 
     def estimates(self, mark: str | None = None) -> EstimatesFound:
         """Contributions, actuals, its own consensus and the days of

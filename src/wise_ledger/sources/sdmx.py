@@ -9,9 +9,8 @@ their names. The instant of a release is the attribute `VALID_FROM` of an observ
 import io
 import json
 import re
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import date
 from typing import Any
 from urllib.parse import quote
 
@@ -23,15 +22,15 @@ from lxml import etree
 
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.records.columns import UNSAID
-from wise_ledger.core.records.records import CompanyRecord
 from wise_ledger.core.series.keys import key_problem
 from wise_ledger.core.series.periods import code_of, read_period
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff
 from wise_ledger.sources.errors import damaged
 from wise_ledger.sources.http import MOST_OF_A_FILE, OverHttp, SourceHttp
 from wise_ledger.sources.mapping import TagMapping
+from wise_ledger.sources.nofilings import NoFilings
 from wise_ledger.sources.pacing import Budget, Pace
-from wise_ledger.sources.protocol import CompaniesFound, FilingRecord, FilingsFound
+from wise_ledger.sources.protocol import CompaniesFound
 from wise_ledger.sources.series import ObservationsFound, SeriesFound
 from wise_ledger.sources.xml import read_xml
 
@@ -68,7 +67,7 @@ class _Dimension:
     codes: dict[str, str] = field(default_factory=dict)
 
 
-class Sdmx(OverHttp):
+class Sdmx(NoFilings, OverHttp):
     """The SDMX service at `base_url`, known here by `name`;
     each answer must come within `timeout` seconds.
     """
@@ -88,20 +87,6 @@ class Sdmx(OverHttp):
     def companies(self, mark: str | None = None) -> CompaniesFound:
         """None: its data are of economies."""
         return CompaniesFound([], None, {})
-
-    def filings(
-        self,
-        company: CompanyRecord,
-        known: Collection[str],
-        mark: str | None = None,
-        since: date | None = None,
-    ) -> FilingsFound:
-        """None: it has no filings."""
-        return FilingsFound([], None)
-
-    def read(self, key: str, raw: bytes, year_end: int, template: str | None) -> FilingRecord:
-        """There are no documents of this source."""
-        raise damaged(f"{self.title} {key}", raw[:40], "this source has no documents")
 
     def series(self, mark: str | None = None) -> SeriesFound:
         """Every series with what was released since a mark: all vintages,

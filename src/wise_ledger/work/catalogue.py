@@ -9,13 +9,13 @@ from wise_ledger.core.answers.cells import Cell
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.finder import Entry, Finder, Found, neighbours
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES, Item
-from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.vocabulary import FIELDS, MARKET
 from wise_ledger.core.money.currencies import currency_name
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.nearest import check_name, mend_for
 from wise_ledger.core.quality import coverage
 from wise_ledger.core.quality.coverage import Coverage
 from wise_ledger.core.screening.figures import figures
@@ -87,11 +87,11 @@ def search(
     Raises `BadInput`, `NotFound`.
     """
     for at, value, known in (("kind", k, KINDS) for k in kinds):
-        _check(at, value, known)
+        check_name(at, value, known)
     if statement is not None:
-        _check("statement", statement, STATEMENTS)
+        check_name("statement", statement, STATEMENTS)
     if template is not None:
-        _check("template", template, tuple(sorted(ALL_TEMPLATES)))
+        check_name("template", template, tuple(sorted(ALL_TEMPLATES)))
     snapshot = desk.snapshots.at()
     finder = desk.snapshots.once("finder", lambda: Finder(_entries(snapshot)))
     filled = covered(desk)
@@ -115,16 +115,6 @@ def search(
     return Search(
         tuple(out), total, None if number is None else snapshot.newest_name(number), snapshot.batch
     )
-
-
-def _check(at: str, value: str, known: tuple[str, ...]) -> None:
-    if value not in known:
-        raise bad_input(
-            at,
-            value,
-            "there is none of this name",
-            mend_for(value, known) or f"write {', '.join(known)}",
-        )
 
 
 def _with_value(snapshot: Snapshot, shown: Shown, number: int, now: int) -> Shown:

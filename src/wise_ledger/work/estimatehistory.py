@@ -18,7 +18,7 @@ from wise_ledger.core.estimates.history import (
 )
 from wise_ledger.core.market.bars import FREQUENCIES, last_days
 from wise_ledger.core.money.currencies import currency_name
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.nearest import check_name
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.work.currencies import in_currency
@@ -78,8 +78,7 @@ class AskedHistory:
         )
         for at, given, known in (*words, ("columns", self.statistics, STATISTICS)):
             for word in given:
-                if word not in known:
-                    raise bad_input(at, word, "there is none of this name", mend_for(word, known))
+                check_name(at, word, known)
         if self.horizon == "ntm" and (
             more := next((s for s in self.statistics if s not in BLENDED), None)
         ):

@@ -20,7 +20,7 @@ from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
-from wise_ledger.work.quality import STATES
+from wise_ledger.work.quality import STATES, check_filters
 
 CHECKS = {
     "scale": "about a hundred or a thousand times the one before it, as when pence are taken for pounds",
@@ -84,10 +84,7 @@ def market_overview(
 
     Raises `BadInput`, `NotFound`.
     """
-    for at, asked, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
-        if asked is not None and asked not in known:
-            mend = mend_for(asked, known) or f"write {', '.join(known)}"
-            raise bad_input(at, asked, "there is none of this name", mend)
+    check_filters(check, CHECKS, state)
     snapshot = snapshots.at()
     own = None if company is None else snapshot.ids[snapshot.number(company)]
     found = _findings(ledger, snapshots)
@@ -233,11 +230,7 @@ def decide_market(
         if (kind, subject, on) not in known:
             there = sorted({text for k, text, _ in known if k == kind})
             problem = f"none of {kind} in quarantine is of this subject on {on}"
-            raise NotFound(
-                Problem(
-                    "subject", subject, problem, mend_for(subject, there) or "see those that are"
-                )
-            )
+            raise NotFound(Problem("subject", subject, problem, mend_for(subject, there)))
         records.append(
             MarketVerdictRecord(
                 kind, known[kind, subject, on], on, accept, who.strip(), why.strip()

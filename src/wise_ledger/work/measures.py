@@ -24,7 +24,7 @@ from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.vocabulary import FIELDS, Vocabulary, vocabulary
 from wise_ledger.core.language.words import Meaning, meaning
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.nearest import check_name, mend_for
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import keptreading
 from wise_ledger.work import lists
@@ -177,9 +177,7 @@ def measure(
 
 def check_subject(subject: str) -> None:
     """Raises `BadInput` where there is no such subject."""
-    if subject not in SUBJECTS:
-        mend = mend_for(subject, SUBJECTS) or f"write {', '.join(SUBJECTS)}"
-        raise bad_input("subject", subject, "there is no such subject", mend)
+    check_name("subject", subject, SUBJECTS, "no such subject")
 
 
 def _keep_all(desk: Desk, measures: Sequence[Measure], who: str) -> None:

@@ -102,7 +102,7 @@ def read_page_shape(text: str, items: tuple[str, ...]) -> PageShape:
     labels = {}
     for label, to in shape_given.labels.items():
         if to.item not in items:
-            mend = mend_for(to.item, items) or "register it first"
+            mend = mend_for(to.item, items)
             raise bad_input(f"labels, {label}", to.item, "there is no such item", mend)
         labels[_plain(label)] = Label(to.item, to.unit, to.scale)
     return PageShape(

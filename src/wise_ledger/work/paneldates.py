@@ -89,7 +89,7 @@ def _trading(snapshot: Snapshot, words: Sequence[str], text: str, first: int, la
             "dates",
             text,
             problem,
-            mend_for(mic, venues) or f"write trading {', '.join(venues[:3])}",
+            mend_for(mic, venues),
         )
     numbers = np.array([x.number for x in snapshot.universe.listings if x.mic == mic], np.int64)
     rows = snapshot.view.market.prices.rows

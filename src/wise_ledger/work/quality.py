@@ -3,7 +3,7 @@ how a list is filled (Q1 to Q3).
 """
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy as np
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.fiscal.labels import Period
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.nearest import check_name
 from wise_ledger.core.quality import coverage
 from wise_ledger.core.quality.checks import CHECKS, examine
 from wise_ledger.core.time.instants import micros
@@ -59,6 +59,14 @@ class Quality:
     batch: int
 
 
+def check_filters(check: str | None, checks: Collection[str], state: str | None) -> None:
+    """Refuse a check or a state to narrow by that is none."""
+    if check is not None:
+        check_name("check", check, checks)
+    if state is not None:
+        check_name("state", state, STATES)
+
+
 def overview(
     ledger: Ledger,
     snapshots: Snapshots,
@@ -75,10 +83,7 @@ def overview(
 
     Raises `BadInput`, `NotFound`.
     """
-    for at, value, known in (("check", check, tuple(CHECKS)), ("state", state, STATES)):
-        if value is not None and value not in known:
-            mend = mend_for(value, known) or f"write {', '.join(known)}"
-            raise bad_input(at, value, "there is none of this name", mend)
+    check_filters(check, CHECKS, state)
     snapshot = snapshots.at()
     numbers: set[int] | None = None
     if company is not None:

@@ -140,7 +140,7 @@ def _row(
             "label",
             label,
             "no item is known for this label",
-            mend_for(label, shape.items) or "map or skip it",
+            mend_for(label, shape.items),
         )
     item = known[to.item]
     unit = to.unit or {"money": shape.unit, "money_per_share": f"{shape.unit}/shares"}.get(

@@ -12,7 +12,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.fiscal.zeros import TOTALS as IMPLIED_BY
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.splits import ShareBasis
-from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.nearest import check_name
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
 from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Laid, Show, lay_out
@@ -79,10 +79,7 @@ class Shape:
             ("show", tuple(Show)),
             ("lines", LINES),
         ):
-            value = getattr(self, at)
-            if value not in known:
-                mend = mend_for(value, known) or f"write {', '.join(known)}"
-                raise bad_input(at, value, "there is none of this name", mend)
+            check_name(at, getattr(self, at), known)
         if self.start is not None and self.end is not None and self.end < self.start:
             raise bad_input(
                 "end", self.end, f"it is before the start, {self.start}", "swap the two dates"

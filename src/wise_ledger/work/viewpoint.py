@@ -22,7 +22,6 @@ def read_viewpoint(
     """As known on a date (its end, UTC), an instant, or without one today; raises `BadInput`."""
     for name in leave_out:
         if name not in MARKS:
-            mend = mend_for(name, MARKS) or f"write {', '.join(MARKS)}"
-            raise bad_input("leave_out", name, "no figure is marked so", mend)
+            raise bad_input("leave_out", name, "no figure is marked so", mend_for(name, MARKS))
     at = read_cutoff(known_on or desk.ledger.now().date().isoformat(), "known_on")
     return Viewpoint(at, recorded_by, frozenset(leave_out), hindsight, currency)
