@@ -102,7 +102,7 @@ class Screened:
         import pandas as pd
 
         answer = self.answer
-        frame = frame_of(answer.rows(), SCREEN_ABOUT, answer.columns)
+        frame = frame_of(answer.rows(), SCREEN_ABOUT, answer.flat_columns)
         frame["verdict"] = pd.Categorical(frame["verdict"], ["pass", "fail", "unknown"])
         return frame
 
@@ -206,7 +206,7 @@ class Members:
         and the columns asked for with what goes with them.
         """
         answer = self.answer
-        return frame_of(answer.rows(), MEMBER_ABOUT, answer.columns)
+        return frame_of(answer.rows(), MEMBER_ABOUT, answer.flat_columns)
 
     def __repr__(self) -> str:
         asked = f"{self.answer.name!r} known on {self.answer.known_on:%Y-%m-%d}"

@@ -1,6 +1,6 @@
 """Figures on the wire: a cell has a value or a reason, never neither."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import date, datetime
 from typing import Literal
 
@@ -60,8 +60,26 @@ class Column(Model):
         return f"{self.name}_{kind}" if self.name.isidentifier() else f"{self.name} {kind}"
 
 
+SEEN_HEADS = ("list", "known_on", "batch")  # before all else, how a table was asked
 # of every figure, beside its value
 BESIDE = ("reason", "currency", "period", "period_end", "known_at", "marks")
+
+
+def apart(columns: Sequence[Column], taken: Collection[str]) -> list[Column]:
+    """The columns under heads that nothing else of the table has: a second one is numbered.
+
+    `taken` are the heads of what stands before them. Shown beside a company's name, `name: revenue`
+    is headed `name_2`.
+    """
+    heads, out = set(taken), []
+    for column in columns:
+        named, n = column, 1
+        while heads & set(flat_heads([named])):
+            n += 1
+            named = column.model_copy(update={"name": column.beside(str(n))})
+        heads |= set(flat_heads([named]))
+        out.append(named)
+    return out
 
 
 def flat_heads(columns: Sequence[Column]) -> list[str]:

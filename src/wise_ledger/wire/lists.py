@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell, Column, flat, flat_heads
+from wise_ledger.wire.figures import SEEN_HEADS, Cell, Column, apart, flat, flat_heads
 from wise_ledger.wire.identity import CompanyInfo
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, asked, context_of
@@ -96,8 +96,14 @@ class ListMembers(Seen):
     columns: list[Column]
     members: list[Member]
 
+    @property
+    def flat_columns(self) -> list[Column]:
+        """The columns under the heads that they have in a table."""
+        return apart(self.columns, (*SEEN_HEADS, *MEMBER_ABOUT))
+
     def rows(self) -> Rows:
         """One row a company, as every export has it."""
+        columns = self.flat_columns
         rows = [
             {
                 "company": m.id,
@@ -109,7 +115,7 @@ class ListMembers(Seen):
                 "seat": m.seat,
                 "active": m.active,
                 "weight": m.weight,
-                **flat(self.columns, m.cells),
+                **flat(columns, m.cells),
             }
             for m in self.members
         ]
@@ -117,9 +123,7 @@ class ListMembers(Seen):
             "list": self.name,
             "show": [c.name for c in self.columns],
         }
-        return asked(
-            context, ("list", "known_on", "batch"), (*MEMBER_ABOUT, *flat_heads(self.columns)), rows
-        )
+        return asked(context, SEEN_HEADS, (*MEMBER_ABOUT, *flat_heads(columns)), rows)
 
 
 MEMBER_ABOUT = (

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from wise_ledger.wire.figures import Cell, Column, Reason, flat, flat_heads
+from wise_ledger.wire.figures import SEEN_HEADS, Cell, Column, Reason, apart, flat, flat_heads
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, asked, context_of
 from wise_ledger.wire.viewpoint import SeenOfCompanies, Viewpoint
@@ -93,21 +93,25 @@ class ScreenAnswer(SeenOfCompanies):
     columns: Columns
     companies: Companies
 
+    @property
+    def flat_columns(self) -> Columns:
+        """The columns under the heads that they have in a table."""
+        return apart(self.columns, (*SEEN_HEADS, *SCREEN_ABOUT))
+
     def rows(self) -> Rows:
         """One row a company, as every export has it. Hindsight has no place in an export (T9)."""
+        columns = self.flat_columns
         rows = (
             {
                 **{name: getattr(company, name) for name in SCREEN_ABOUT},
-                **flat(self.columns, company.cells),
+                **flat(columns, company.cells),
             }
             for company in self.companies
         )
         context = context_of(self, "columns", "companies", "conditions") | {
             "show": [c.name for c in self.columns]
         }
-        return asked(
-            context, ("list", "known_on", "batch"), (*SCREEN_ABOUT, *flat_heads(self.columns)), rows
-        )
+        return asked(context, SEEN_HEADS, (*SCREEN_ABOUT, *flat_heads(columns)), rows)
 
 
 SCREEN_ABOUT = (

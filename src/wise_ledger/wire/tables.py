@@ -53,6 +53,12 @@ def _cell(value: Any, raw: bool) -> Any:
     )
 
 
+def _words_of(value: Any) -> str | None:
+    """A value as a CSV has it."""
+    missing = value is None or value != value
+    return None if missing else str(_cell(value, raw=True))
+
+
 def frame(rows: Rows) -> "pd.DataFrame":
     """Rows as a frame with types: days, instants in UTC, numbers, text."""
     import pandas as pd
@@ -73,6 +79,10 @@ def arrow(rows: Rows) -> "pa.Table":
 
     made = frame(rows)
     made.attrs = {}
+    for name, column in made.items():
+        kinds = set(map(type, column.dropna())) if column.dtype == object else set()
+        if str in kinds and len(kinds) > 1:  # of words and numbers the words are the wider kind
+            made[name] = [_words_of(value) for value in column]
     table = pa.Table.from_pandas(made, preserve_index=False)
     return table.replace_schema_metadata(
         {**(table.schema.metadata or {}), b"context": json.dumps(rows.context)}
