@@ -139,7 +139,7 @@ def versions(name: str, format_: str, output: Path | None) -> None:
         Heading("Who"),
         Heading("Came"),
         Heading("Left"),
-        Heading("Said"),
+        Heading("Note"),
     ]
     shown = [
         [str(v.batch), f"{v.recorded_at:%Y-%m-%d %H:%M}", v.who, _some(v.joined), _some(v.left),

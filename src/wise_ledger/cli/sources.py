@@ -74,7 +74,7 @@ def tags(source: str, unmapped: bool, format_: str, output: Path | None) -> None
                     Heading("Item"),
                     Heading("Turned", right=True),
                     Heading("Template"),
-                    Heading("Said by"),
+                    Heading("Mapped by"),
                 ],
                 [
                     [
