@@ -164,8 +164,8 @@ def _measure(size: str, ledger: Ledger, folder: Path, companies: int, count: int
         rebuilt,
         spliced == formed != all_eight,
     )
-    # A service of its own, as one is started: here several states of the ledger are kept side by
-    # side.
+    # A service of its own, as one is started: here several states of the
+    # ledger are kept side by side.
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
         seconds, peak = pool.submit(_service, folder, companies).result()
     what = f"8 rules in a process of its own: peak memory {peak:.0f} MB (we aim at {MEMORY})"

@@ -42,8 +42,8 @@ def run(size: str) -> list[Result]:
     basis = Basis(Factors.of(()), np.empty(0, np.int64), 0, lambda source, *_: np.ones(len(source)))
     no_currency = np.full(len(asked), -1)
 
-    # What does not depend on a date is laid out once, on both sides: here by target, there by
-    # publication.
+    # What does not depend on a date is laid out once, on both sides: here by
+    # target, there by publication.
     of = Contributions.of(keys, house, at, value, np.full(rows, -1, np.int16), actuals)
 
     def ours() -> dict[str, np.ndarray]:

@@ -29,6 +29,6 @@ def _copied(path: Path) -> None:
     shutil.copy(_new_ledger(), path)
 
 
-# Hundreds of tests begin with a new ledger: the migrations make one a process, the others are
-# copies of it.
+# Hundreds of tests begin with a new ledger: the migrations make one a process,
+# the others are copies of it.
 database._make = _copied

@@ -31,8 +31,8 @@ from wise_ledger.work.desk import Desk
 KEY = "a-key-for-tests"
 RULE = "operating_income / revenue > 15%"
 WORLD = make_world()
-# Each call over a connection of its own, without a look at whose certificates are believed: that
-# takes longer.
+# Each call over a connection of its own, without a look at whose certificates are
+# believed: that takes longer.
 PLAIN = httpx.Client(verify=False, timeout=30, limits=httpx.Limits(max_keepalive_connections=0))
 
 

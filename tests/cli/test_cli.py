@@ -246,8 +246,8 @@ class Commands(Live):
         run_command("--help")
         began = worked()
         ended = run_command("--help")
-        # Half of the time is the interpreter's own start; the bound of 0.3 s is given room for a
-        # slow machine.
+        # Half of the time is the interpreter's own start; the bound of 0.3 s is
+        # given room for a slow machine.
         self.assertLess(worked() - began, 0.6)
         nouns = [
             line.split()[0]

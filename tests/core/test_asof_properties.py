@@ -93,8 +93,8 @@ class AsOfProperties(unittest.TestCase):
     @examples(40)
     @given(histories(), st.randoms(use_true_random=False))
     def test_the_order_of_loading_changes_nothing_t5(self, facts: Any, random: Any) -> None:
-        # Ties of publication instant and batch are settled by position, so those must not be
-        # shuffled apart.
+        # Ties of publication instant and batch are settled by position, so
+        # those must not be shuffled apart.
         distinct = list(
             {(f["published_at"], f["item"], f["company"], f["batch"]): f for f in facts}.values()
         )

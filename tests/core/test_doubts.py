@@ -14,8 +14,8 @@ from wise_ledger.core.quality.doubts import Doubt, Quoted, Verdicts, doubts_of_c
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
 
-# Where a day's value lies around its level, and whether the row is a hundred times what it should
-# be; in long runs too.
+# Where a day's value lies around its level, and whether the row is a hundred times what it
+# should be; in long runs too.
 MOVES = st.lists(
     st.tuples(st.floats(0.9, 1.1), st.sampled_from([1, 1, 1, 1, 100, 0.01])),
     min_size=2,

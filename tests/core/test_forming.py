@@ -108,8 +108,8 @@ class Forms(unittest.TestCase):
     def test_a_withdrawn_end_stops_but_a_withdrawn_earlier_part_only_lacks_f11(self) -> None:
         facts = [fact(YEAR, Q1, 10, "2022-05-01"), fact(YEAR, Q2, 23, "2022-08-01")]
         self.assertEqual(ask([*facts, fact(YEAR, Q2, None)], "revenue.q")[:2], ("withdrawn", Q2))
-        # Q2 can no longer be formed without Q1, which does not end there: an older end answers,
-        # here withdrawn too.
+        # Q2 can no longer be formed without Q1, which does not end there: an older end
+        # answers, here withdrawn too.
         self.assertEqual(ask([*facts, fact(YEAR, Q1, None)], "revenue.q")[:2], ("withdrawn", Q1))
         older = fact("2021-10-01", "2021-12-31", 7, "2022-02-01")
         lost = [

@@ -287,8 +287,8 @@ class Conversions(unittest.TestCase):
         )
         made = SmallLedger(facts, rates=reported)
         self.assertAlmostEqual(ask(made, "revenue.ttm"), 10 + 5 + 10 + 10)
-        # Asked for in a third one each part is converted once, at its own rate; explanations tell
-        # of each.
+        # Asked for in a third one each part is converted once, at its own
+        # rate; explanations tell of each.
         pounds = SmallLedger(
             facts,
             rates=reported

@@ -41,8 +41,8 @@ class Crowd(Live):
         seen = Counter(status for status, _ in body["spent"])
         self.assertIn(loaded.status_code, (200, 503), loaded.text[:300])
         self.assertEqual((body["broken"], set(seen) - {200, 503}), ([], set()))
-        # How fast is a matter of the machine, which may run other tests beside: that some are
-        # served is not.
+        # How fast is a matter of the machine, which may run other tests beside:
+        # that some are served is not.
         self.assertGreater(seen[200], 10)
 
 

@@ -96,8 +96,8 @@ class Columns(unittest.TestCase):
                 for key, (close, at) in own.items():
                     before = last.get(key)
                     if before is None or before[0] != close or at not in (UNSAID, before[1]):
-                        # T9: one that replaces another, and does not say since when, is known since
-                        # its own batch.
+                        # T9: one that replaces another, and does not say since
+                        # when, is known since its own batch.
                         known = (
                             at
                             if at != UNSAID

@@ -281,8 +281,8 @@ class Killed(unittest.TestCase):
             self.addCleanup(desk.close)
             (run,) = desk.runs.newest(5)
             self.assertEqual((run.state, run.total), ("finished", 240 if long else 32))
-            # What was kept and what the run says of it are one transaction, so the digest has all
-            # of it.
+            # What was kept and what the run says of it are one transaction,
+            # so the digest has all of it.
             until(lambda: digests.newest(desk.ledger, 1))
             counts = digests.newest(desk.ledger, 1)[0].content["counts"]
             self.assertEqual(counts["facts"], len(self.facts(whole)))

@@ -120,8 +120,8 @@ class Currency(Live):
         (assets,) = (x.cells[0].value for x in own.lines if x.item == "total_assets")
         self.assertAlmostEqual(equity(), assets * 2)
         later = self.ledger.load("rates", b"base,quote,date,rate\nEUR,CHF,2024-03-29,3.0\n").batch
-        # What replaces an earlier rate is known since it was recorded: the past stays (T9), from
-        # now on it counts.
+        # What replaces an earlier rate is known since it was recorded: the past stays
+        # (T9), from now on it counts.
         self.assertAlmostEqual(equity(), assets * 2)
         self.assertAlmostEqual(equity(on=None), assets * 3)
         self.assertAlmostEqual(equity(recorded_by=later - 1), assets * 2)

@@ -118,8 +118,8 @@ class Prices(Live):
         )
         self.assertEqual(ended.returncode, 3)  # partly done
         self.assertIn("nobody: no single company", ended.stderr)
-        # Weekends as ends of a range are no days of trade; a range before the first price says from
-        # when there are.
+        # Weekends as ends of a range are no days of trade; a range before the first
+        # price says from when there are.
         weekend = self.ledger.prices(["AGK@ZALD"], "2024-06-01", "2024-06-02", ON)
         self.assertEqual(len(weekend), 0)
         self.assertEqual(len(self.ledger.prices(["AGK@ZALD"], "2015-01-01", "2015-12-31", ON)), 0)

@@ -45,8 +45,8 @@ class Statements(Live):
             "cumulative": "ytd",
         }
         for frequency, selector in forms.items():
-            # Cumulative, half-yearly, quarters missed, a year to June, weeks: each form by two,
-            # trailing sums by all.
+            # Cumulative, half-yearly, quarters missed, a year to June, weeks: each form
+            # by two, trailing sums by all.
             styles = ("QNK@ZALD", "MRB@ZBRE", "LDL@ZALD", "CLW@ZBRE", "FLM@ZALD")
             for company in styles if frequency == "trailing" else styles[:2]:
                 answer = self.ledger.statement(company, "income", frequency, ON, periods=4).answer

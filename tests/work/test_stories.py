@@ -97,8 +97,8 @@ class Stories(unittest.TestCase):
         )
         flagged = {(f.name, f.check) for f in ledger.quality(state="flagged").findings}
         self.assertEqual(flagged, {("Tolmarsh Metals", "balance"), ("Tolmarsh Metals", "subtotal")})
-        # Until it was corrected three weeks later the half year was not known, rather than a
-        # thousandth of itself.
+        # Until it was corrected three weeks later the half year was not known, rather
+        # than a thousandth of itself.
         self.assertEqual(self.read("FM-0084", "revenue.h", "2019-08-20")[1], "2018-12-31")
         self.assertEqual(self.read("FM-0084", "revenue.h", "2019-08-28"), (237_571e3, "2019-06-30"))
         self.assertEqual(ledger.restatements("fernmark:FM-0084", known_on="2020-01-01").total, 0)

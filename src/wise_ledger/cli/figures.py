@@ -8,8 +8,8 @@ if TYPE_CHECKING:
 
 SEVERAL = "several"  # currencies in one row
 
-# A missing cell says its reason in a word or two; the template a line is not part of is shown by
-# the row itself.
+# A missing cell says its reason in a word or two; the template a line is not part
+# of is shown by the row itself.
 REASONS = {
     "not_applicable": "n/a",
     "not_reported": "not reported",

@@ -173,8 +173,8 @@ def draw(
             cells if heading.right or heading.whole else [w for cell in cells for w in cell.split()]
         )
         least.append(max([heading.least, *map(cell_len, [*words, *heading.title.split()])]))
-    # What can be left out of a narrow terminal is, rather than breaking words or every line of the
-    # rest.
+    # What can be left out of a narrow terminal is, rather than breaking
+    # words or every line of the rest.
     narrow = sum(least) + 3 * len(least) > screen.width
     kept = [i for i, h in enumerate(headings) if not (h.optional and narrow)]
     for i in kept:

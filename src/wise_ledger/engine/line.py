@@ -118,8 +118,8 @@ class Line:
         found = self._file.read(batch) if self._file else None
         if found is None:
             return None
-        # What a batch since then said of how years are named touches its company: the calendar is
-        # laid out again.
+        # What a batch since then said of how years are named touches its company:
+        # the calendar is laid out again.
         calendar = FiscalCalendar(found[1], named_by_start(former(None).attributes))
         self._calendar = (found[0], calendar, _by_company(found[1]))
         return self._calendar

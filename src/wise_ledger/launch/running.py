@@ -22,8 +22,8 @@ class PortTaken(LedgerError):
 
 def bind(host: str, port: int, option: str) -> socket.socket:
     """A listening socket; raises `PortTaken`, which names the option that changes the port."""
-    # With the protocol named, asyncio sends small answers at once instead of waiting for an
-    # acknowledgement.
+    # With the protocol named, asyncio sends small answers at once instead of
+    # waiting for an acknowledgement.
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     found = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

@@ -125,8 +125,8 @@ def _version(found: explain.FigureVersion, *, first: bool) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        # A first version without news was published before and waited for its fiscal year to be
-        # known (F3).
+        # A first version without news was published before and waited for its
+        # fiscal year to be known (F3).
         by_split=not found.documents and not first,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

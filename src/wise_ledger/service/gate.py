@@ -116,8 +116,8 @@ class Gate:
         kind, _, token = headers.get("authorization", "").partition(" ")
         if kind.lower() == "bearer":
             tokens, given = self._tokens(), token.strip()
-            # One that was seen before is looked up at once: a turn of a thread costs more under
-            # load.
+            # One that was seen before is looked up at once: a turn of a
+            # thread costs more under load.
             quick = tokens.known(given)
             accepted = (
                 tokens.accepted(given) if quick else await run_in_threadpool(tokens.accepted, given)

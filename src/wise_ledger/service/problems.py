@@ -55,8 +55,8 @@ def add_problem_responses(app: FastAPI) -> None:
             error.headers,
         )
         if status in (404, 405) and (there := _methods(request)) and request.method not in there:
-            # The router looks at one route, and the console takes any address that is none of the
-            # API's.
+            # The router looks at one route, and the console takes any
+            # address that is none of the API's.
             return respond(
                 405,
                 "http",

@@ -24,8 +24,8 @@ from wise_ledger.sources.protocol import CompaniesFound
 NAME, TITLE = "oskelby", "Oskelby Estimates"
 _SINCE = date(2012, 1, 1)
 _PERIOD = ("company", "period_end", "period_kind", "published_at")
-# What is asked for, kind of record by kind, with the columns of a page; and under which path, where
-# that is another.
+# What is asked for, kind of record by kind, with the columns of a page; and under which
+# path, where that is another.
 _COLUMNS = {
     "estimates": (*_PERIOD, "measure", "currency", "contributor", "value"),
     "actuals": (*_PERIOD, "measure", "currency", "value"),

@@ -78,8 +78,8 @@ class BlockWriter:
         replaces = sorted_.same_as_before(*kind.key)[place]
         # of the first row of all it is the last: it replaces none
         before = sorted_.where(place - 1)
-        # What it replaces and says of itself; without an instant of its own, it may stand on that
-        # of the other.
+        # What it replaces and says of itself; without an instant of its own, it
+        # may stand on that of the other.
         unsaid = rows[kind.instant] == UNSAID
         same = replaces & (unsaid | alike(rows[kind.instant], before[kind.instant]))
         for name in kind.says:

@@ -341,8 +341,8 @@ class _Stream:
                 return
 
 
-# Tables with raw bytes, and the columns that hold them, their size before they were packed, and
-# what they are called.
+# Tables with raw bytes, and the columns that hold them, their size before they were
+# packed, and what they are called.
 _ADDRESSED = {documents: ("content", "unpacked_size", "title"), blocks: ("payload", None, "kind")}
 
 

@@ -43,8 +43,8 @@ def write_columns(
         file.write(head.ljust(_HEAD - 1) + b"\n")
         file.flush()
         os.fsync(file.fileno())
-    # Readers that have the old file mapped keep it: a new name takes it away from the folder, not
-    # the bytes.
+    # Readers that have the old file mapped keep it: a new name takes it away
+    # from the folder, not the bytes.
     aside.replace(path)
 
 

@@ -61,9 +61,9 @@ class Ledger:
         """
         with self.database.write() as connection:
             number, previous = _last(connection)
-            # The row of the batch must stand before rows can point to it, and takes no update
-            # afterwards: it is written last, and foreign keys are looked at when the transaction
-            # ends.
+            # The row of the batch must stand before rows can point to it, and takes
+            # no update afterwards: it is written last, and foreign keys are looked
+            # at when the transaction ends.
             connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
             writer = BatchWriter(connection, number + 1, micros(self.now()))
             yield writer

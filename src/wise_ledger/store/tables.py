@@ -92,8 +92,8 @@ documents = Table(
     Index("documents_by_key", "source", "key"),
 )
 
-# What a source sends again unchanged is the same fact (T8): the one writer looks it up by company
-# and period.
+# What a source sends again unchanged is the same fact (T8): the one writer
+# looks it up by company and period.
 facts = Table(
     "facts",
     metadata,
@@ -161,8 +161,8 @@ listings = Table(
     _source(),
 )
 
-# What a person said a term means; a later row for the same term counts, one without company takes
-# it back.
+# What a person said a term means; a later row for the same term counts, one
+# without company takes it back.
 decisions = Table(
     "decisions",
     metadata,
@@ -199,8 +199,8 @@ list_notes = Table(
 
 members = table_of(kinds.MEMBERS, metadata)
 
-# What a tag of a source means, beside the mapping that ships; the last row for a tag and template
-# counts.
+# What a tag of a source means, beside the mapping that ships; the last row
+# for a tag and template counts.
 mappings = Table(
     "mappings",
     metadata,
@@ -321,8 +321,8 @@ contributors = Table(  # to estimates: houses of analysts
     Column("name", Text, nullable=False, unique=True),
 )
 
-# The share basis (M3) of the few facts whose source states it; the others' is that of their
-# publication.
+# The share basis (M3) of the few facts whose source states it; the others'
+# is that of their publication.
 share_bases = Table(
     "share_bases",
     metadata,
@@ -332,8 +332,8 @@ share_bases = Table(
     Column("basis_date", Integer, nullable=False),
 )
 
-# Records that are kept as columns, so many rows of one kind, source and batch in each: see
-# blocks.py.
+# Records that are kept as columns, so many rows of one kind, source and
+# batch in each: see blocks.py.
 blocks = Table(
     "blocks",
     metadata,

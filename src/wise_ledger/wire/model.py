@@ -4,8 +4,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-# The number of a run, a batch, a fact: as large as every reader of JSON keeps whole (RFC 8259, 6),
-# and the ledger too.
+# The number of a run, a batch, a fact: as large as every reader of JSON keeps whole (RFC
+# 8259, 6), and the ledger too.
 Number = Annotated[int, Field(ge=0, le=2**53 - 1)]
 
 

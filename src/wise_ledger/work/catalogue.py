@@ -312,8 +312,8 @@ def _spreads(snapshot: Snapshot, item: Item, now: int) -> tuple[Spread, ...]:
     for code in np.unique(currency[there]).tolist():
         of = np.sort(value[there & (currency == code)])
         low, middle, high = np.quantile(of, (0.25, 0.5, 0.75)).tolist()
-        # Most figures of a few large companies would fill one bin: the histogram is of the middle
-        # nine tenths.
+        # Most figures of a few large companies would fill one bin: the
+        # histogram is of the middle nine tenths.
         bins, _ = np.histogram(of, 12, (np.quantile(of, 0.05), np.quantile(of, 0.95) or 1.0))
         out.append(
             Spread(

@@ -170,8 +170,8 @@ def _call(post: Post, target: str, digest: Digest) -> None:
         SIGNATURE: signature(post.secret, body),
         "Host": url.netloc.decode(),
     }
-    # The address that was looked at is the one that is called, whatever its name points to a moment
-    # later.
+    # The address that was looked at is the one that is called, whatever its
+    # name points to a moment later.
     there = url.copy_with(host=f"[{place}]" if ":" in place else place)
     try:
         how: dict[str, Any] = {

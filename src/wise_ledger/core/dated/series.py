@@ -101,8 +101,8 @@ class DatedSeries:
         weight[np.lexsort((every, self.at, self.date))] = every
         order = np.lexsort((weight, since, self.entity))
         entity, since, weight = self.entity[order], since[order], weight[order]
-        # One running maximum serves all entities: each begins above all that the ones before it can
-        # reach.
+        # One running maximum serves all entities: each begins above all that
+        # the ones before it can reach.
         lifted = weight + entity * (len(every) + 1)
         counts = lifted == np.maximum.accumulate(lifted) if len(every) else np.zeros(0, np.bool_)
         entity, since, order = entity[counts], since[counts], order[counts]

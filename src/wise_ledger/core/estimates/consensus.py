@@ -136,8 +136,8 @@ def consensus(
     if "low" in statistics:
         out["low"] = _extreme(np.minimum, np.inf, found.value, there, begin)
     if "median" in statistics:
-        # Values that stand as they were written have a place among all of them: whole numbers sort
-        # faster.
+        # Values that stand as they were written have a place among all of
+        # them: whole numbers sort faster.
         plain = np.array_equal(found.value, of.value[found.row])
         by = found.cell * max(len(of), 1) + of.rank[found.row]
         ordered = found.value[np.argsort(by) if plain else np.lexsort((found.value, found.cell))]

@@ -43,8 +43,8 @@ def of_first_source(rows: RecordColumns, rank: Whole, *, contributed: bool) -> R
     if not contributed:
         return rows.where(counts)
     ended = np.flatnonzero(counts & (until != _NEVER))
-    # Each contribution ends whenever its source is passed: a contributor may have had it from
-    # several.
+    # Each contribution ends whenever its source is passed: a contributor
+    # may have had it from several.
     which = np.stack(
         (group[ended], rows["contributor"][ended].astype(np.int64), until[ended]), axis=1
     )

@@ -258,8 +258,8 @@ def _follows(year: _Period, last: int, old_month: int, known: Sequence[_Period])
     transitions = (p for p in known if not p.year and abs(p.start - last - 1) <= NEAR)
     if not any(abs(year.start - p.end - 1) <= NEAR for p in transitions):
         return False
-    # Rolling 12-month figures move no year end: an old year that ends within this one says that it
-    # still stands.
+    # Rolling 12-month figures move no year end: an old year that ends within this
+    # one says that it still stands.
     return not any(
         p.year and p.month == old_month and year.start <= p.end <= year.end for p in known
     )

@@ -350,8 +350,8 @@ class Matcher:
                 return Matched(term, "name", Outcome.AMBIGUOUS, None, tuple(likely[:_SHOWN]))
             return Matched(term, "name", Outcome.NOT_FOUND, None, candidates[:_NEAREST])
         rivals = [c for c in rest if first.score - c.score < MARGIN]
-        # One whose words are exactly these wins over any that is only like them; who those are is
-        # said.
+        # One whose words are exactly these wins over any that is only like
+        # them; who those are is said.
         exact = first.score >= _SAME_WORDS and all(c.score < _SAME_WORDS for c in rivals)
         near = tuple(f"nearly the same name: {c.why}" for c in rivals) if exact else ()
         if rivals and not exact and not (first.score == 1.0 and all(c.score < 1.0 for c in rivals)):

@@ -150,7 +150,7 @@ def _word_alike(a: str, b: str) -> float:
     if a[0] != b[0] and len(a) < 5:
         return 0.0
     short, long = sorted((a, b), key=len)
-    # A word cut short: "instr" or "ashgr." for the whole; distinguished by fewer letters, so worth
-    # less.
+    # A word cut short: "instr" or "ashgr." for the whole; distinguished by
+    # fewer letters, so worth less.
     cut = 0.6 + 0.4 * len(short) / len(long) if len(short) >= 3 and long.startswith(short) else 0.0
     return max(cut, float(DamerauLevenshtein.normalized_similarity(a, b)))

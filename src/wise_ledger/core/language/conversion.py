@@ -57,8 +57,8 @@ class Converter:
         if not move.any():
             return values
         source, into = values.currency[move], target[move]
-        # No rate from after the cut-off: a period that has not ended is converted by what is known
-        # (T9).
+        # No rate from after the cut-off: a period that has not ended is
+        # converted by what is known (T9).
         known = np.broadcast_to(self._last, values.value.shape)[move]
         start, end = span.start[move], np.minimum(span.end[move], known)
         table = self._rates()

@@ -225,8 +225,8 @@ class Evaluation(Cellwise):
             return parts
         target = target_of(steps, parts, self._currency)
         both = list(zip(steps, parts, strict=True))
-        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a ratio and
-        # its inverse agree.
+        # Beside an amount that lives on dates a fiscal one takes the rate of the date: a
+        # ratio and its inverse agree.
         dated = any(amount_on_dates(s) for s in steps)
         return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
 

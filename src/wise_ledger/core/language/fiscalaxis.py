@@ -152,8 +152,8 @@ class FiscalAxis:
         state = gather(joint.state, at_rows.ravel(), State.ABSENT).reshape(shape)
         has_end = state == State.VALUE
         key = gather(joint.key, at_rows.ravel(), 0).reshape(shape)
-        # A withdrawn end is kept too: it is where the figure stood, and where its versions are to
-        # be found.
+        # A withdrawn end is kept too: it is where the figure stood, and where
+        # its versions are to be found.
         ends = np.where(state != State.ABSENT, key_end(key), NO_END).astype(np.int32)
         reason = np.where(
             state == State.WITHDRAWN, np.uint8(Reason.WITHDRAWN), np.uint8(Reason.NONE)

@@ -64,8 +64,8 @@ class Prices:
         rank = (
             np.zeros(len(several), np.int64) if ranks is None else ranks[several].astype(np.int64)
         )
-        # The better the rank of a source, the later its "date": the first source that has the day
-        # is read.
+        # The better the rank of a source, the later its "date": the first
+        # source that has the day is read.
         steps = DatedSeries(slot[several], -rank - _LONG_AGO, known[several]).steps
         single = np.setdiff1d(np.arange(len(rows)), several, assume_unique=True)
         of_slot = np.concatenate([slot[single], steps.entity])

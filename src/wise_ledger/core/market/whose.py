@@ -122,8 +122,8 @@ class Listed:
         def rank(listing: Listing, day: int) -> tuple[object, ...]:
             ordinary = self.securities[listing.security].type == _ORDINARY
             stands = listing.span.holds(day)
-            # Where a company has an ordinary security that stands, a receipt does not; nor one that
-            # is gone for good.
+            # Where a company has an ordinary security that stands, a receipt does not;
+            # nor one that is gone for good.
             return (
                 stands,
                 ordinary,

@@ -39,8 +39,8 @@ class RateTable:
         self._base, self._quote = base, quote
         self._days, self._rate = days, rate
         self._pairs: dict[tuple[int, int], _Pair] = {}
-        # States of the table: before the first that came after its own day became known, and after
-        # each.
+        # States of the table: before the first that came after its own day
+        # became known, and after each.
         self._known = (
             _NONE
             if known is None

@@ -208,8 +208,8 @@ CONSENSUS = ColumnKind(
     ),
     sourced=True,
 )
-# When a company is expected to announce a period; a later row replaces, one without an instant
-# takes it back.
+# When a company is expected to announce a period; a later row replaces, one
+# without an instant takes it back.
 ANNOUNCEMENTS = ColumnKind(
     "announcements",
     (_COMPANY,),
@@ -237,8 +237,8 @@ def _released_before_it_began(rows: RecordColumns) -> Mask:
     )
 
 
-# Observations of economic series (S1); a row without a value takes one back, each release is a
-# version.
+# Observations of economic series (S1); a row without a value takes one
+# back, each release is a version.
 SERIES = ColumnKind(
     "series",
     (Reference("series", "series", example="OUTPUT/Q.XA.TOTAL.SA"),),

@@ -142,8 +142,8 @@ class Vintages:
         if first:
             seen &= ~np.isnan(self.value[own])
         rows, slot, cell = rows[seen], slot[seen], cell[seen]
-        # Of the rows of a cell that stand in one slot the last; of a cell's first release nothing
-        # but that.
+        # Of the rows of a cell that stand in one slot the last; of a cell's
+        # first release nothing but that.
         keep = np.ones(len(rows), np.bool_)
         if first:
             keep[1:] = cell[1:] != cell[:-1]

@@ -44,8 +44,8 @@ class Joint:
         state = np.where(
             values, State.VALUE, np.where(withdrawn, State.WITHDRAWN, State.ABSENT)
         ).astype(np.int8)
-        # Rows from before all inputs were there say nothing: what is left falls back only where a
-        # figure fell away.
+        # Rows from before all inputs were there say nothing: what is left falls back
+        # only where a figure fell away.
         there = np.maximum.accumulate(np.where(state != State.ABSENT, np.arange(len(state)), -1))
         kept = np.flatnonzero(there >= np.searchsorted(merged.key, merged.key, "left"))
         key, company = merged.key[kept], key_company(merged.key[kept])

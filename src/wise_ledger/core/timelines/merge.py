@@ -53,8 +53,8 @@ def in_order(key: Keys, at: NDArray[np.int64]) -> Rows:
     days = at // DAY
     if not len(key) or key.max() >= 1 << 46 or days.min() < 0 or days.max() >= 1 << 16:
         return np.lexsort((at, key))
-    # One number for key and day: a stable sort of numbers merges runs that are in order far faster
-    # than lexsort.
+    # One number for key and day: a stable sort of numbers merges runs that are in
+    # order far faster than lexsort.
     code = (key << 16) | days
     order = np.argsort(code, kind="stable")
     code, since = code[order], at[order]

@@ -66,8 +66,8 @@ class Moves:
         placed = np.full(companies * len(cutoffs), -1, np.int32)
         slot = self.slots(cutoffs)
         seen = np.flatnonzero(slot < len(cutoffs))
-        # In order of time within a company: where several fall into one slot the last written
-        # stands.
+        # In order of time within a company: where several fall into one
+        # slot the last written stands.
         placed[self.company[seen] * len(cutoffs) + slot[seen]] = seen
         grid = placed.reshape(companies, len(cutoffs))
         np.maximum.accumulate(grid, axis=1, out=grid)
@@ -112,13 +112,13 @@ def _steps(
     falls[company[by_time[absent]]] = True
     easy = ~falls[company[by_time]]
     rows = by_time[easy]
-    # Keys ascend with the company, so one running maximum serves all of them; older ends never
-    # answer again.
+    # Keys ascend with the company, so one running maximum serves all of them;
+    # older ends never answer again.
     rows = rows[key[rows] >= np.maximum.accumulate(key[rows])] if len(rows) else rows
     if not falls.any():
         return rows, rows
-    # A formed figure that stopped being formed lets an older end answer again: followed one company
-    # at a time.
+    # A formed figure that stopped being formed lets an older end answer again:
+    # followed one company at a time.
     hard_rows, hard_events = _fallbacks(by_time[~easy], company, key, state)
     events = np.concatenate([rows, hard_events])
     answers = np.concatenate([rows, hard_rows])

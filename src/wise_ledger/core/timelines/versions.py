@@ -115,8 +115,8 @@ class Reported:
             return Timeline.empty()
         facts, nominal = self._facts.where(rows), self._nominal[rows]
         key = make_keys(facts.company, nominal)
-        # Different period ends of one nominal end are followed apart; the nearest that stands wins
-        # (T5).
+        # Different period ends of one nominal end are followed apart; the
+        # nearest that stands wins (T5).
         distance = np.abs(facts.end.astype(np.int64) - nominal) * 2 + (facts.end < nominal)
         order = np.lexsort((facts.position, facts.batch, facts.at, distance, key))
         key, distance = key[order], distance[order]
@@ -150,8 +150,8 @@ class Reported:
             published=facts.at[order],
             fact=facts.fact[order],
         )
-        # First reported looks at the single versions; only then does the last of one instant stand
-        # for it.
+        # First reported looks at the single versions; only then does the last
+        # of one instant stand for it.
         kept = (
             first_values(timeline)
             if first

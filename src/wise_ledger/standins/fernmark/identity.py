@@ -16,8 +16,8 @@ ENDS = {
     "FM-0025": ("2021-08-31", "merged into Tarn & Sable Textiles"),
     "FM-0028": ("2023-02-17", "bankruptcy"),
 }
-# Story 2: a symbol given up in 2021 is another company's from 2023. Story 9: two venues, a receipt,
-# two classes.
+# Story 2: a symbol given up in 2021 is another company's from 2023. Story 9: two
+# venues, a receipt, two classes.
 LISTINGS: dict[str, list[dict[str, Any]]] = {
     "FM-0025": [
         {"symbol": "LNK", "mic": "ZALD", "from": "2015-01-01", "to": "2021-08-31", "primary": True}
@@ -54,8 +54,8 @@ VENUES = [
     )
 ]
 
-# Story 17 and neighbours: companies without statements in this small world, but hard to distinguish
-# by name.
+# Story 17 and neighbours: companies without statements in this small world, but
+# hard to distinguish by name.
 EXTRAS: tuple[Cast, ...] = (
     Cast("FM-0025", "Lorne Knitwear", "LNK@ZALD", "XA", "USD", "14", 0, 0),
     Cast("FM-0026", "Linkwater Technology Holdings plc", "LNK@ZALD", "XA", "USD", "62", 0, 0),

@@ -49,8 +49,8 @@ Numbers = Callable[[Sequence[Values], float], Values]
 Choice = Callable[[Sequence[Values]], NDArray[np.int8]]
 Result = Callable[[Unit], Unit]
 Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
-# Samples, and the years at which they stand (of one or more dimensions), to one number for each
-# company and date.
+# Samples, and the years at which they stand (of one or more dimensions), to one
+# number for each company and date.
 Reckon = Callable[[Samples, NDArray[np.float64]], NDArray[np.float64]]
 
 
