@@ -23,8 +23,8 @@ from wise_ledger.cli.main import root
 
 # What is asked, where the plainest question has nothing to show.
 ASKED = {
-    "prices": "AGK@ZALD DMB@ZALD", "market": "--list first-look",
-    "statements": "AGK@ZALD DMB@ZALD", "explain": "AGK@ZALD current_ratio",
+    "prices": "AGK@ZALD AGK@ZALD --columns close,date,close", "market": "--list first-look",
+    "statements": "AGK@ZALD DMB@ZALD --columns item,value,item", "explain": "AGK@ZALD current_ratio",
     "screen": "revenue>0 --list first-look --show name:revenue --show industry --hindsight",
     "panel": "revenue current_ratio country --list first-look --dates 2023-06-30 --beside reason",
     "match": "AGK@ZALD Ashgrove nobody", "restatements": "--list first-look",

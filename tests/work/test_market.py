@@ -20,6 +20,10 @@ ESTIMATES = "company,measure,period_end,period_kind,contributor,value,currency,p
 
 
 class Prices(Live):
+    def test_a_column_that_is_asked_for_twice_is_one(self) -> None:
+        asked = self.ledger.prices(["AGK@ZALD"], known_on=ON, columns=["close", "date", "close"])
+        self.assertEqual([*asked.frame().columns][-2:], ["close", "date"])
+
     def test_prices_come_as_the_source_has_them_and_say_what_was_asked(self) -> None:
         found = self.ledger.prices(["AGK@ZALD"], "2023-01-01", "2023-06-30", ON)
         assert WORLD.market is not None

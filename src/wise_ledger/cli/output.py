@@ -78,7 +78,7 @@ def columns_of(known: Sequence[str]) -> Callable[[click.Context, click.Parameter
     """Reads `--columns`: names of some that there are, parted by commas."""
 
     def read(_context: click.Context, _parameter: click.Parameter, text: str) -> list[str]:
-        names = [name.strip() for name in text.split(",") if name.strip()]
+        names = [*dict.fromkeys(name.strip() for name in text.split(",") if name.strip())]
         for name in names:
             if name not in known:
                 raise click.BadParameter(

@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 from datetime import date
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
 
 from wise_ledger.wire.figures import Reason
 from wise_ledger.wire.layout import Layout, laid
@@ -33,7 +33,9 @@ PriceColumn = Literal[
     "complete",
     "currency",
 ]
-PriceColumns = list[PriceColumn]
+PriceColumns = Annotated[
+    list[PriceColumn], AfterValidator(lambda names: [*dict.fromkeys(names)])
+]  # each once
 STANDARD: tuple[PriceColumn, ...] = ("date", "open", "high", "low", "close", "volume", "currency")
 OWNER = ("company", "name", "symbol")
 

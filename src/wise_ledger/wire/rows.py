@@ -27,7 +27,7 @@ class Rows(list[dict[str, Any]]):
         context: Mapping[str, Any] | None = None,
     ) -> None:
         super().__init__(rows)
-        self.columns = tuple(columns)
+        self.columns = tuple(dict.fromkeys(columns))  # by name: one that is asked for twice is one
         self.context = dict(context or {})
 
 
