@@ -119,6 +119,20 @@ class Panels(Live):
         traded = self.ledger.prices(given, "2024-01-01", "2024-06-30", "2024-06-30").frame()
         self.assertEqual([*dict.fromkeys(traded["symbol"])], given)
 
+    def test_what_a_result_cannot_show_is_refused_with_what_it_can(self) -> None:
+        for layout in ("wide", "tidy"):  # words cannot be turned
+            panel = self.ledger.panel(LIST, ["country", "revenue"], WHEN, layout=layout)
+            for work, mend in (
+                (lambda: panel.plot("country"), "revenue"),  # noqa: B023
+                (lambda: panel.wide("nothing"), "country, revenue"),  # noqa: B023
+                (lambda: panel.cells("revenue", "colour"), "reason"),  # noqa: B023
+            ):
+                with self.subTest(layout, mend=mend), self.assertRaises(InputRefused) as caught:
+                    work()
+                self.assertIn(mend, caught.exception.problems[0].mend)
+        explained = self.ledger.explain("AGK@ZALD", "revenue", "2024-06-30")
+        self.assertRegex(repr(explained), r"^<'revenue' of Ashgrove Kilnworks, known on .* USD>$")
+
     def test_turned_shows_the_currency_once_for_the_row(self) -> None:
         frame = self.ledger.panel(
             LIST, ["revenue", "operating_margin"], WHEN, layout="turned"

@@ -6,10 +6,11 @@ import json
 from collections.abc import Callable
 from datetime import datetime
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, get_args
 
 from wise_ledger.client.errors import refused
 from wise_ledger.client.frames import table_of
+from wise_ledger.wire.panels import Beside
 from wise_ledger.wire.viewpoint import Unanswered
 
 if TYPE_CHECKING:
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
 
 _WHOSE = ("company", "name", "symbol")
 _FEW = 8  # lines that are drawn one by one
+_WORDS = ("text", "truth")  # units
 
 
 class PanelTable:
@@ -98,6 +100,9 @@ class PanelTable:
         """
         import pandas as pd
 
+        if what not in (known := ("value", *get_args(Beside))):
+            problem = "nothing of this kind stands beside a value"
+            raise refused("what", what, problem, f"write one of {', '.join(known)}")
         column = self._column(column)
         frame, whose = self.frame().reset_index(), list(_WHOSE)
         if self._layout == "wide":
@@ -178,6 +183,10 @@ class PanelTable:
 
         column = self._column(column)
         wide = self.wide(column)
+        if any(dtype.kind not in "fiu" for dtype in wide.dtypes):
+            numbers = [c["name"] for c in self.context["columns"] if c["unit"] not in _WORDS]
+            mend = f"draw one of {', '.join(numbers[:8])}" if numbers else "ask for a measure too"
+            raise refused("column", column, "it is words, of which there is no line", mend)
         axes = axes or pyplot.subplots(figsize=(9, 4.5))[1]
         at = wide.index.astype(str) if self.first == "period" else wide.index
         if len(wide.columns) <= _FEW:

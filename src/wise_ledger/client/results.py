@@ -133,6 +133,12 @@ class Explained:
     def __init__(self, answer: Explanation) -> None:
         self.answer = answer
 
+    def __repr__(self) -> str:
+        found = self.answer
+        figure = found.value if found.reason is None else found.reason
+        asked = f"{found.expression!r} of {found.name}, known on {found.known_on:%Y-%m-%d}"
+        return f"<{asked}: {figure} {found.currency or ''}".rstrip() + ">"
+
     def versions(self) -> "pd.DataFrame":
         """The versions of the figure in order: from when on, value or reason, documents."""
         import pandas as pd
