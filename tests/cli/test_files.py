@@ -46,6 +46,11 @@ class Written(unittest.TestCase):
                         root, [*words, *given, option.opts[0], "/no-such-folder/x.csv"]
                     )
                     self.assertEqual(ended.exit_code, 2, ended.output)
+                    if option.name == "plot":
+                        ended = CliRunner().invoke(
+                            root, [*words, *given, option.opts[0], "/tmp/it.pdf"]
+                        )
+                        self.assertIn("neither .png nor .svg", ended.output)
                     found += 1
         self.assertGreater(found, 40)
 

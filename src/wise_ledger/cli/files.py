@@ -45,6 +45,16 @@ class OutputFile(NamedPath):
         return path
 
 
+class PlotFile(OutputFile):
+    """A file for a picture, of a kind that can be drawn."""
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        path = super().convert(value, param, ctx)
+        if path.suffix.lower() not in (".png", ".svg"):
+            self.fail(f"{path.name} is neither .png nor .svg", param, ctx)
+        return path
+
+
 def is_device(path: Path) -> bool:
     """Whether it is a pipe or a device: written to, never replaced,
     and nothing stands beside it.

@@ -215,8 +215,6 @@ def _stamp(figure: "Figure", words: str) -> None:
 
 
 def _save(figure: "Figure", path: Path) -> None:
-    if path.suffix.lower() not in (".png", ".svg"):
-        raise click.UsageError(f"{path.name} is neither .png nor .svg")
     figure.set_facecolor(PAPER)
     figure.tight_layout(rect=(0, 0.02, 1, 0.99))
     drawn = BytesIO()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.figures import REASONS, distinct_parts, in_common
-from wise_ledger.cli.files import OutputFile
+from wise_ledger.cli.files import PlotFile
 from wise_ledger.cli.output import Heading, console, draw, short, write
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ from_option = click.option(
 )
 to_option = click.option("--to", "end", metavar="PERIOD", help="The last period or day, included.")
 plot_option = click.option(
-    "--plot", type=OutputFile(), metavar="FILE", help="Draw it: FILE.png or FILE.svg."
+    "--plot", type=PlotFile(), metavar="FILE", help="Draw it: FILE.png or FILE.svg."
 )
 
 
