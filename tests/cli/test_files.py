@@ -11,7 +11,7 @@ import click
 from click.testing import CliRunner
 
 from tests.live import RULE, Live
-from wise_ledger.cli.files import OutputFile, write_file
+from wise_ledger.cli.files import NamedPath, OutputFile, write_file
 from wise_ledger.cli.main import root
 
 WRITES = {"output", "plot", "rejects"}  # the options that name a file to be written
@@ -53,6 +53,16 @@ class Written(unittest.TestCase):
                         self.assertIn("neither .png nor .svg", ended.output)
                     found += 1
         self.assertGreater(found, 40)
+
+    def test_a_folder_may_be_called_by_its_dot_and_no_file_is_called_nothing(self) -> None:
+        for name in (".", "..", "/"):
+            self.assertEqual(NamedPath().convert(name, None, None), Path(name))
+        for kind in (NamedPath(), OutputFile()):
+            for name in ("x" * 300, "a\x00b", "\ud800"):
+                with self.subTest(type(kind).__name__, name=name[:9]):
+                    self.assertRaises(click.BadParameter, kind.convert, name, None, None)
+        for name in ("", ".", "x" * 253):  # of the last there is no room for what stands beside it
+            self.assertRaises(click.BadParameter, OutputFile().convert, name, None, None)
 
     def test_a_file_is_written_whole_or_what_was_there_stays(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -21,11 +21,16 @@ class NamedPath(click.Path):
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
         try:
-            Path(value).with_name(f"{Path(value).name or '.'}{_ASIDE}").exists()
-            return super().convert(value, param, ctx)
+            path: Path = super().convert(value, param, ctx)
+            self.beside(path).exists()
         except (OSError, ValueError) as error:  # it is too long, or has what no name can have
             why = error.strerror if isinstance(error, OSError) else "no file can be called this"
             self.fail(f"{ascii(value)[:80]}: {why}; name another", param, ctx)
+        return path
+
+    def beside(self, path: Path) -> Path:
+        """What must be a name too for this one to be used."""
+        return path
 
 
 class OutputFile(NamedPath):
@@ -33,6 +38,9 @@ class OutputFile(NamedPath):
 
     def __init__(self) -> None:
         super().__init__(dir_okay=False)
+
+    def beside(self, path: Path) -> Path:
+        return aside_of(path)
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
         path = super().convert(value, param, ctx)
@@ -55,6 +63,11 @@ class PlotFile(OutputFile):
         return path
 
 
+def aside_of(path: Path) -> Path:
+    """Where a file is written before it stands in its place."""
+    return path.with_name(path.name + _ASIDE)
+
+
 def is_device(path: Path) -> bool:
     """Whether it is a pipe or a device: written to, never replaced,
     and nothing stands beside it.
@@ -71,7 +84,7 @@ def write_file(path: Path, content: bytes | str) -> None:
     if is_device(path):
         _or_refused(path, "written", lambda: path.write_bytes(raw))
         return
-    aside = path.with_name(path.name + _ASIDE)
+    aside = aside_of(path)
     try:
         _or_refused(path, "written", lambda: (aside.write_bytes(raw), aside.replace(path)))
     finally:

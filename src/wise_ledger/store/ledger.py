@@ -114,13 +114,10 @@ class Ledger:
             file = beside.submit(self._check_file, step)
             try:
                 return self._verified(step)
-            except Exception as error:
-                file.result()  # damage is said first: whatever else was found may come of it
-                if isinstance(error, UnicodeDecodeError):
-                    raise _damaged(self.database.path, f"a text is none ({error})") from None
-                raise
+            except UnicodeDecodeError as error:
+                raise _damaged(self.database.path, f"a text is none ({error})") from None
             finally:
-                file.result()
+                file.result()  # damage goes first: whatever else was found may come of it
 
     def _check_file(self, step: Callable[[int, int], None]) -> None:
         """SQLite's own check, which needs none of Python's time."""
