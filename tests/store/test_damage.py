@@ -5,13 +5,18 @@ and what is derived from it is compared with it.
 import os
 import shutil
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import unittest
 import zlib
+from collections.abc import Callable
 from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
+from typing import Any
+from unittest import mock
 
 import numpy as np
 
@@ -23,6 +28,7 @@ from wise_ledger.store.columnfile import read_columns, write_columns
 from wise_ledger.store.errors import StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.tables import LEDGER
+from wise_ledger.store.verification import Verified, verify, verify_aside
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 FLIPS = int(os.environ.get("FLIPS", "30"))
@@ -39,6 +45,13 @@ def content(path: Path) -> list[object]:
             plain.execute(f"SELECT * FROM {table.name} ORDER BY 1, 2").fetchall()
             for table in LEDGER
         ]
+
+
+def _said(verifying: Callable[[], Verified]) -> object:
+    try:
+        return verifying()
+    except LedgerError as error:
+        return type(error), error.problems
 
 
 class Damage(Live):
@@ -71,6 +84,48 @@ class Damage(Live):
             # it fell where nothing of the ledger stands
             self.assertEqual(content(self.path), before)
         self.assertGreater(reported, FLIPS / 2)
+
+    def test_a_process_of_its_own_says_of_every_damage_what_is_said_here(self) -> None:
+        """A large ledger is verified aside: the same words, and no process stays behind."""
+        damages = (
+            "SELECT 1",
+            "DROP TRIGGER batches_no_update; UPDATE batches SET note = 'another' WHERE number = 2",
+            "DROP TRIGGER facts_no_delete; DELETE FROM facts WHERE id = 7",
+            "UPDATE batches SET recorded_at = 9 WHERE number = 1",
+        )
+        for damage in damages:
+            with self.subTest(damage), closing(sqlite3.connect(self.path)) as plain:
+                plain.executescript(damage)
+            with closing(Ledger(self.path, lambda: NOW)) as ledger:
+                here, aside = (
+                    _said(lambda: verify(ledger.database, lambda done, total: None)),
+                    _said(lambda: verify_aside(self.path, lambda done, total: None)),
+                )
+            self.assertEqual(here, aside)
+            self.assertIs(isinstance(here, Verified), damage == damages[0])
+
+        def stop(done: int, total: int) -> None:
+            raise KeyboardInterrupt
+
+        begun: list[subprocess.Popen[str]] = []
+        started = subprocess.Popen
+
+        def start(*given: Any, **more: Any) -> Any:
+            begun.append(started(*given, **more))
+            return begun[-1]
+
+        with (
+            mock.patch.object(subprocess, "Popen", start),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            verify_aside(self.path, stop)
+        self.assertIsNotNone(begun[0].returncode)
+        with (
+            mock.patch.object(sys, "executable", "true"),
+            self.assertRaises(StoreError) as caught,
+        ):
+            verify_aside(self.path, stop)
+        self.assertIn("has ended", caught.exception.problems[0].problem)
 
     def test_an_empty_file_is_no_ledger_and_a_new_one_is_never_empty(self) -> None:
         self.path.write_bytes(b"")

@@ -1,23 +1,21 @@
 """The ledger: atomic batches in, one state of it out."""
 
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
-from itertools import pairwise
 from pathlib import Path
 
 from sqlalchemy import Connection, func, select
 
-from wise_ledger.core.errors import BadInput, Problem
+from wise_ledger.core.errors import BadInput
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.store import chain
 from wise_ledger.store.batch import BatchWriter
-from wise_ledger.store.database import Database, interruptible
-from wise_ledger.store.errors import StoreError
+from wise_ledger.store.database import Database
 from wise_ledger.store.rowwriting import driver_of, insert_rows
-from wise_ledger.store.tables import FACTS_POINT_TO, batches, facts, items
+from wise_ledger.store.tables import batches, items
+from wise_ledger.store.verification import WORTH_A_PROCESS, Verified, verify, verify_aside
 
 
 @dataclass(frozen=True)
@@ -30,16 +28,6 @@ class Batch:
     note: str
     rows: int
     hash: str
-
-
-@dataclass(frozen=True)
-class Verified:
-    """The chain holds up to this batch."""
-
-    batches: int
-    facts: int
-    hash: str
-    notes: tuple[str, ...] = ()  # what a person should look at, though nothing is broken
 
 
 class Ledger:
@@ -110,61 +98,13 @@ class Ledger:
         raises ends this. Raises `ChainBroken` with the batch that does not hold, and `StoreError`
         for a damaged file.
         """
-        with ThreadPoolExecutor(1, thread_name_prefix="verify") as beside:
-            file = beside.submit(self._check_file, step)
-            try:
-                return self._verified(step)
-            except UnicodeDecodeError as error:
-                raise _damaged(self.database.path, f"a text is none ({error})") from None
-            finally:
-                file.result()  # damage goes first: whatever else was found may come of it
+        if self._rows() < WORTH_A_PROCESS:
+            return verify(self.database, step)
+        return verify_aside(self.database.path, step)
 
-    def _check_file(self, step: Callable[[int, int], None]) -> None:
-        """SQLite's own check, which needs none of Python's time."""
-        with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
-            damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
-        if damage != ["ok"]:
-            raise _damaged(self.database.path, " ".join(str(damage[0]).split()))
-
-    def _verified(self, step: Callable[[int, int], None]) -> Verified:
-        with self.database.read() as connection, interruptible(connection, lambda: step(0, 0)):
-            number, hash_ = chain.verify(connection, step)
-            if lost := connection.exec_driver_sql(
-                "PRAGMA foreign_key_check"
-            ).first() or _lost_of_facts(connection):
-                raise _damaged(
-                    self.database.path,
-                    f"a row of {lost[0]} belongs to one of {lost[2]} that is not there",
-                )
-            count = connection.execute(select(func.count()).select_from(facts)).scalar_one()
-            at = (
-                connection.execute(select(batches.c.recorded_at).order_by(batches.c.number))
-                .scalars()
-                .all()
-            )
-        back = sum(after < before for before, after in pairwise(at))
-        note = f"the clock went back: {back} batches are stamped before the ones they follow"
-        return Verified(number, count, hash_, (note,) if back else ())
-
-
-def _lost_of_facts(connection: Connection) -> tuple[str, int, str] | None:
-    """A fact that points to what is not there, as SQLite names one of what is declared."""
-    for name, table in FACTS_POINT_TO.items():
-        lost = f"SELECT id FROM facts WHERE {name} NOT IN (SELECT number FROM {table.name}) LIMIT 1"
-        if found := driver_of(connection).execute(lost).fetchone():
-            return facts.name, found[0], table.name
-    return None
-
-
-def _damaged(path: Path, what: str) -> StoreError:
-    return StoreError(
-        Problem(
-            "the ledger's file",
-            str(path),
-            f"the file is damaged: {what}",
-            "restore it from a backup",
-        )
-    )
+    def _rows(self) -> int:
+        with self.database.read() as connection:
+            return connection.execute(select(func.sum(batches.c.rows))).scalar() or 0
 
 
 def _last(connection: Connection) -> tuple[int, str]:

@@ -1,6 +1,8 @@
 """The kinds of long work: what is given to each, how it is begun, and what it answers."""
 
+import threading
 from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from datetime import date
 from typing import Any
@@ -54,8 +56,22 @@ def kinds_of_work(desk: Desk) -> Mapping[str, Work]:
     """What does each kind."""
 
     def verify(given: Mapping[str, Any], step: Step) -> Mapping[str, Any]:
-        found = desk.ledger.verify(step)
-        columns, again = desk.snapshots.verify_columns(lambda: step(0, 0))
+        over = threading.Event()
+
+        def still() -> None:
+            step(0, 0)
+            if over.is_set():
+                raise InterruptedError
+
+        # a large ledger is looked at by a process of its own, the columns here in the meantime
+        with ThreadPoolExecutor(1, thread_name_prefix="verify") as beside:
+            compared = beside.submit(desk.snapshots.verify_columns, still)
+            try:
+                found = desk.ledger.verify(step)
+            except BaseException:
+                over.set()  # damage of the ledger goes first
+                raise
+            columns, again = compared.result()
         return {**asdict(found), "columns": columns, "made_again": again}
 
     def match_many(given: Mapping[str, Any], step: Step) -> Mapping[str, Any]:
