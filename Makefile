@@ -9,7 +9,7 @@ SCHEMA := console/src/api/schema.ts
 unexport PYTHONDONTWRITEBYTECODE
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test torture check lint types rules console-check bench bench-json screenshots lock clean console
+.PHONY: help demo test torture check lint types rules console-check bench bench-json screenshots examples lock clean console
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -76,9 +76,12 @@ bench: $(VENV)/.develop ## measure against other engines (SIZE=small|full)
 bench-json: $(VENV)/.develop ## the same into benchmarks/results.json
 	@$(BIN)/python -m benchmarks --size $(or $(SIZE),full) --json benchmarks/results.json
 
-screenshots: $(VENV)/.develop $(CONSOLE) ## draw docs/screenshots/ anew from the demo data
+screenshots: $(VENV)/.develop $(CONSOLE) ## draw docs/screenshots/ again from the demo data
 	@$(BIN)/python tests/browser.py
 	@$(BIN)/python tools/screenshots.py
+
+examples: $(VENV)/.develop ## record the API's example answers again from the demo data
+	@$(BIN)/python tools/examples.py src/wise_ledger/service/examples.json
 
 lock: $(VENV)/.runtime ## pin what requirements/*.in ask for
 	$(BIN)/python -m pip install --quiet pip-tools

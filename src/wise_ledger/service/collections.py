@@ -26,12 +26,14 @@ from wise_ledger.wire.collecting import (
 )
 from wise_ledger.work import collecting, mappings, preferring
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.load import load_file, template
+from wise_ledger.work.load import COLUMNS, load_file, template
 from wise_ledger.work.loadpages import load_pages
 from wise_ledger.work.longkinds import begin_meaning
 from wise_ledger.work.runs import Asked
 
 router = calls("collections")
+
+Kind = Annotated[str, Path(description=f"what the rows are: {', '.join(COLUMNS)}")]
 
 
 def asked_for(desk: Desk, asked: CollectionRequest) -> Asked:
@@ -152,8 +154,12 @@ async def load_tree(
     return LoadAnswer.model_validate(asdict(found))
 
 
-@router.get("/collections/files/{kind}", response_class=Response)
-def load_template(kind: str, desk: OpenDesk) -> Response:
+@router.get(
+    "/collections/files/{kind}",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {}}}},
+)
+def load_template(kind: Kind, desk: OpenDesk) -> Response:
     """A CSV file with the heads of a kind of file and one example row."""
     return Response(template(kind), media_type="text/csv")
 
@@ -162,12 +168,7 @@ def load_template(kind: str, desk: OpenDesk) -> Response:
 async def load(
     request: Request,
     desk: OpenDesk,
-    kind: Annotated[
-        str,
-        Path(
-            description="companies, identifiers, listings, members, facts, rates, splits or observations"
-        ),
-    ],
+    kind: Kind,
     accept_good: Annotated[
         bool, Query(description="load the good rows though others are bad")
     ] = False,

@@ -1,7 +1,9 @@
 """The OpenAPI document, completed with what no call declares by itself: problems,
-and other representations.
+other representations, and an example of every answer.
 """
 
+import json
+from pathlib import Path
 from typing import Any
 
 from wise_ledger.service.representations import FORMATS
@@ -80,7 +82,27 @@ def completed(document: dict[str, Any]) -> dict[str, Any]:
             if "schema" in asked:
                 of_table = {"$ref": "#/components/schemas/TableSchema"}
                 content[_JSON] = {"schema": {"anyOf": [content[_JSON]["schema"], of_table]}}
+    _show_answers(document["paths"])
     return document
+
+
+def _show_answers(paths: dict[str, Any]) -> None:
+    """Give every answer the example that was recorded of it, or else of one like it."""
+    recorded = json.loads((Path(__file__).parent / "examples.json").read_text("utf-8"))
+    without, alike = [], dict[str, Any]()
+    for path, operations in paths.items():
+        for verb, operation in operations.items():
+            for status, answer in operation["responses"].items():
+                examples = recorded.get(f"{verb.upper()} {path} {status}", {})
+                for media, content in answer.get("content", {}).items():
+                    schema = json.dumps(content.get("schema"))
+                    if media in examples:
+                        content["example"] = alike[schema] = examples[media]
+                    elif media == _JSON:
+                        without.append((schema, content))
+    for schema, content in without:
+        if schema in alike:
+            content["example"] = alike[schema]
 
 
 def _is_dated(content: dict[str, Any], schemas: dict[str, Any]) -> bool:

@@ -62,7 +62,11 @@ def document(desk: OpenDesk, address: str) -> DocumentInfo:
     return DocumentInfo(**found.__dict__)
 
 
-@router.get("/documents/{address}/content", response_class=Response)
+@router.get(
+    "/documents/{address}/content",
+    response_class=Response,
+    responses={200: {"content": {"text/plain": {}}}},
+)
 def content(desk: OpenDesk, address: str) -> Response:
     """The raw bytes, as the source sent them."""
     found, raw = documents.find_document(desk.ledger, address)

@@ -12,6 +12,7 @@ from wise_ledger.wire.panels import ExtractInfo, ExtractRequest, Extracts
 from wise_ledger.work.extractpanels import ask_extract
 
 router = calls("panels", "/extracts")
+_FILES = {FORMATS[form]: {} for form in ("parquet", "arrow", "csv")}
 
 
 @router.post("", status_code=status.HTTP_202_ACCEPTED)
@@ -34,7 +35,7 @@ def one(desk: OpenDesk, id: str) -> ExtractInfo:
     return ExtractInfo.model_validate(vars(desk.extracts.find(id)))
 
 
-@router.get("/{id}/file", response_class=FileResponse)
+@router.get("/{id}/file", response_class=FileResponse, responses={200: {"content": _FILES}})
 def file(desk: OpenDesk, id: str) -> FileResponse:
     """The file of an extract that is done."""
     found, path = desk.extracts.file(id)

@@ -134,7 +134,11 @@ def again(
     return queued(desk, desk.runs.again(run, request_key=idempotency_key), response)
 
 
-@router.get("/runs/{run}/events")
+@router.get(
+    "/runs/{run}/events",
+    response_class=Response,
+    responses={200: {"content": {"text/event-stream": {}}}},
+)
 async def events(request: Request, desk: OpenDesk, run: Number) -> EventSourceResponse:
     """The run whenever it moved (event `run`), until it ends (event `end`)."""
     desk.runs.report(run)  # a run that does not exist is named as such
