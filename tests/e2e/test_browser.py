@@ -174,6 +174,16 @@ class Console(Pages):
                 page.reload()
                 expect(page.locator(f".v-theme--{other}").first).to_be_attached()
 
+    def test_nothing_moves_for_whoever_asks_for_less_motion(self) -> None:
+        moving = """[...document.querySelectorAll('*')].filter((e) => { const s = getComputedStyle(e);
+            return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')]
+                .some((d) => parseFloat(d) > 0.001) }).length"""
+        with self.page(JUNE) as page:
+            expect(page.locator("tbody tr").first).to_be_visible()
+            self.assertGreater(page.evaluate(moving), 0)
+            page.emulate_media(reduced_motion="reduce")
+            self.assertEqual(page.evaluate(moving), 0)
+
     def test_a_service_that_went_away_is_named(self) -> None:
         with self.page(expected="ERR_FAILED") as page:
             expect(page.locator("tbody tr")).to_have_count(12)
