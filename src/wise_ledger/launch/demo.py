@@ -5,7 +5,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -14,6 +14,7 @@ import click
 from wise_ledger.cli.files import NamedPath
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.time.instants import read_date
+from wise_ledger.launch.running import address, bind, running
 from wise_ledger.launch.serve import end_soon, report, stopping, until
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
@@ -78,81 +79,77 @@ def everything(
     """The demo running, its data collected: the service's address, a token,
     and whether any company failed.
     """
+    os.umask(0o077)  # what is written is nobody else's
+    bound = bind("127.0.0.1", port, "--port")
+    sources = {"fernmark": bind("127.0.0.1", source_port, "--source-port")}
+    if not small:
+        others = ("tolvane", "oskelby", "ostrin")
+        sources |= {name: bind("127.0.0.1", 0, "--source-port") for name in others}
+    # Before our own code is loaded: theirs loads in the meantime, and a first world is made.
+    with _standins(sources, today, small=small, first=not (data / "ledger.sqlite").exists()):
+        from wise_ledger.standins.letterbox import Letterbox
+
+        at = {name: address(to) for name, to in sources.items()}
+        box = Letterbox(data / "letters", _NOTICE_SECRET)
+        box.start()
+        try:
+            settings = read_settings(
+                oskelby_url=at.get("oskelby", ""),
+                oskelby_key=_SOURCE_KEY,
+                tolvane_url=at.get("tolvane", ""),
+                sdmx={"ostrin": f"{at['ostrin']} Ostrin Statistics"} if "ostrin" in at else {},
+                data=data,
+                fernmark_url=at["fernmark"],
+                fernmark_key=_SOURCE_KEY,
+                notice_secret=_NOTICE_SECRET,
+                notice_hosts="127.0.0.1",
+                smtp_host="127.0.0.1",
+                smtp_port=box.smtp_port,
+                public_url=address(bound),
+            )
+            with _served(settings, bound, box.app) as (token, failed):
+                yield address(bound), token, failed
+        finally:
+            box.stop()
+
+
+@contextmanager
+def _served(settings, bound: socket.socket, notices) -> Iterator[tuple[str, bool]]:  # type: ignore[no-untyped-def]
+    """The service over what is collected, and who takes its notices: a token,
+    and whether any company failed.
+    """
     from wise_ledger.client import connect
     from wise_ledger.launch.assembly import doors, open_desk
-    from wise_ledger.launch.running import address, bind, running
     from wise_ledger.service.app import create_app
-    from wise_ledger.standins.letterbox import Letterbox
 
-    os.umask(0o077)  # what is written is nobody else's
-    bound, source = (
-        bind("127.0.0.1", port, "--port"),
-        bind("127.0.0.1", source_port, "--source-port"),
-    )
     called = bind("127.0.0.1", 0, "--port")
-    box = Letterbox(data / "letters", _NOTICE_SECRET)
-    box.start()
-    archive = None if small else bind("127.0.0.1", 0, "--source-port")
-    analysts = None if small else bind("127.0.0.1", 0, "--source-port")
-    statistics = None if small else bind("127.0.0.1", 0, "--source-port")
-    settings = read_settings(
-        oskelby_url=address(analysts) if analysts else "",
-        oskelby_key=_SOURCE_KEY,
-        tolvane_url=address(archive) if archive else "",
-        sdmx={"ostrin": f"{address(statistics)} Ostrin Statistics"} if statistics else {},
-        data=data,
-        fernmark_url=address(source),
-        fernmark_key=_SOURCE_KEY,
-        notice_secret=_NOTICE_SECRET,
-        notice_hosts="127.0.0.1",
-        smtp_host="127.0.0.1",
-        smtp_port=box.smtp_port,
-        public_url=address(bound),
-    )
     desk = open_desk(settings)
     try:
-        token = _token(desk, data)
-        served = _standins(source, archive, analysts, statistics, today=today, small=small)
-        with served, running(box.app, called), running(create_app(desk, doors(settings)), bound):
+        token = _token(desk, settings.data)
+        with running(notices, called), running(create_app(desk, doors(settings)), bound):
             with connect(address(bound), token) as ledger:
                 failed = _collect(ledger)
                 _schedule(ledger, f"{address(called)}/notices")
-            yield address(bound), token, failed
+            yield token, failed
     finally:
         desk.close()
-        box.stop()
 
 
 @contextmanager
 def _standins(
-    source: socket.socket,
-    archive: socket.socket | None,
-    analysts: socket.socket | None,
-    statistics: socket.socket | None,
-    *,
-    today: str | None,
-    small: bool,
+    sources: Mapping[str, socket.socket], today: str | None, *, small: bool, first: bool
 ) -> Iterator[None]:
     """The stand-ins in a process of their own for as long as the block lasts:
-    they do not share our processor time.
+    they do not share our processor time. For a `first` collection all is made at once.
     """
-    sockets = [s for s in (source, archive, analysts, statistics) if s is not None]
-    command = [
-        sys.executable,
-        "-m",
-        "wise_ledger.standins",
-        "--key",
-        _SOURCE_KEY,
-        "--fernmark",
-        str(source.fileno()),
-    ]
-    command += ["--tolvane", str(archive.fileno())] if archive else []
-    command += ["--oskelby", str(analysts.fileno())] if analysts else []
-    command += ["--ostrin", str(statistics.fileno())] if statistics else []
+    command = [sys.executable, "-m", "wise_ledger.standins", "--key", _SOURCE_KEY]
+    for name, to in sources.items():
+        command += [f"--{name}", str(to.fileno())]
     command += ["--small"] if small else []
+    command += ["--first"] if first else []
     command += ["--today", read_date(today, "--today").isoformat()] if today else []
     process = subprocess.Popen(
-        command, stdin=subprocess.PIPE, pass_fds=[s.fileno() for s in sockets]
+        command, stdin=subprocess.PIPE, pass_fds=[to.fileno() for to in sources.values()]
     )
     try:
         yield
@@ -163,8 +160,8 @@ def _standins(
             process.wait(timeout=5)
         except subprocess.TimeoutExpired:
             process.kill()
-        for each in sockets:
-            each.close()
+        for to in sources.values():
+            to.close()
 
 
 def _schedule(ledger, call: str) -> None:  # type: ignore[no-untyped-def]

@@ -11,7 +11,6 @@ from datetime import UTC, date, datetime, time
 from typing import TypeVar
 
 import uvicorn
-from starlette.types import ASGIApp, Receive, Scope, Send
 
 from wise_ledger.standins import fernmark, oskelby, ostrin, tolvane
 
@@ -32,6 +31,9 @@ def main() -> None:
     given.add_argument("--key", required=True)
     given.add_argument("--small", action="store_true")
     given.add_argument(
+        "--first", action="store_true", help="all will be asked for: it is made at once"
+    )
+    given.add_argument(
         "--today",
         type=date.fromisoformat,
         help="the day on which the clock stands; it goes without",
@@ -43,7 +45,9 @@ def main() -> None:
 
     world = (fernmark.make_world if asked.small else fernmark.make_whole_world)(clock=clock)
     data = fernmark.create_app(world, asked.key, quota=fernmark.Quota(400, 1.0), page=60)
-    servers = [_serve(_when_asked(data, lambda: _ahead(world)), asked.fernmark)]
+    if asked.first:
+        threading.Thread(target=_ahead, args=[world], daemon=True).start()
+    servers = [_serve(data, asked.fernmark)]
     if asked.oskelby is not None:
         opinions = _once(lambda: oskelby.make_opinions(world))
         servers.append(_serve(oskelby.create_app(opinions, clock, asked.key), asked.oskelby))
@@ -85,22 +89,12 @@ def _once(make: Callable[[], T]) -> Callable[[], T]:
     return found
 
 
-def _when_asked(app: ASGIApp, work: Callable[[], None]) -> ASGIApp:
-    """The app, with work that begins beside it when it is first asked: many starts ask nothing."""
-    waiting = [threading.Thread(target=work, daemon=True)]
-
-    async def answered(scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http" and waiting:
-            waiting.pop().start()
-        await app(scope, receive, send)
-
-    return answered
-
-
 def _ahead(world: fernmark.World) -> None:
-    """Make what will be asked for before it is."""
+    """Make what will be asked for before it is: many starts ask nothing."""
     for company in world.filings:
         _ = world.filings[company]
+    if world.market is not None:
+        _ = world.market.years
 
 
 def _serve(app: object, descriptor: int) -> uvicorn.Server:

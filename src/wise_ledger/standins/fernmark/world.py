@@ -8,6 +8,7 @@ a clock a world goes on: it has what is public by then, and tomorrow what is pub
 past day has the same bytes, on whatever day it is asked for.
 """
 
+import threading
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
@@ -89,35 +90,38 @@ class _Shelf(Mapping[str, list[Filing]]):
         self._last = clock().year + AHEAD if clock else LAST_WHOLE_YEAR if whole else LAST_YEAR
         self._made: dict[str, list[Filing]] = {}
         self._quarters: dict[str, list[Quarter]] = {}
+        self._turn = threading.RLock()
 
     def quarters(self, key: str) -> list[Quarter]:
         """The headline figures of a company's quarters."""
-        if key not in self._quarters:
-            cast = self._casts[key]
-            self._quarters[key] = (
-                _story(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
-            )
-        return self._quarters[key]
+        with self._turn:
+            if key not in self._quarters:
+                cast = self._casts[key]
+                self._quarters[key] = (
+                    _story(cast, self._seed, self._last, whole=self._whole) if cast.revenue else []
+                )
+            return self._quarters[key]
 
     def __getitem__(self, key: str) -> list[Filing]:
-        if key not in self._made:
-            cast = self._casts[key]
-            made = (
-                filings_of(cast, self.quarters(key), self._seed, whole=self._whole)
-                if cast.revenue
-                else []
-            )
-            until = self._ends.get(key, ("9999", ""))[0] if self._whole else "9999"
-            self._made[key] = [f for f in made if f.published[:10] < until]
+        made = self.all_of(key)
         if self._clock is None:
-            return self._made[key]
+            return made
         now = self._clock()
-        return [f for f in self._made[key] if f.public <= now]
+        return [f for f in made if f.public <= now]
 
     def all_of(self, key: str) -> list[Filing]:
         """Those of days to come too."""
-        _ = self[key]
-        return self._made[key]
+        with self._turn:  # who asks while they are made ahead waits for them
+            if key not in self._made:
+                cast = self._casts[key]
+                made = (
+                    filings_of(cast, self.quarters(key), self._seed, whole=self._whole)
+                    if cast.revenue
+                    else []
+                )
+                until = self._ends.get(key, ("9999", ""))[0] if self._whole else "9999"
+                self._made[key] = [f for f in made if f.published[:10] < until]
+            return self._made[key]
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._casts)
