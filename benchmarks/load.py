@@ -132,7 +132,7 @@ class Shelf(Fernmark):
             (f"{company.key}-{n}", self.bytes_of(number, n), 12, None)
             for n in range(self._sizes[1])
         ]
-        return FilingsFound(self.read_all(documents), None)
+        return self.found(documents, None)
 
 
 def run(size: str) -> list[Result]:

@@ -4,16 +4,22 @@ import random
 import unittest
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from statistics import median
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.properties import examples
 from wise_ledger.core.catalogue.items import ITEMS, Nature, unit_fits
+from wise_ledger.core.quality.beforehand import examine_beforehand
 from wise_ledger.core.quality.checks import examine
 from wise_ledger.core.quality.held import Figure, Held
-from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.records.figures import Figures
+from wise_ledger.core.records.records import CONSOLIDATED, FactRecord
+from wise_ledger.core.time.instants import DAY, as_instant
+from wise_ledger.core.time.periods import as_date
 
 DAY0, QUARTER = 18_000, 91
 LINES = {  # one quarter's statements, which add up
@@ -207,6 +213,45 @@ class Plainly(unittest.TestCase):
         self.assertEqual(
             found, set(scale([h for new in (False, True) for h in known if h.new is new]))
         )
+
+
+class BeforeKept(unittest.TestCase):
+    """Q1, of a company that is new: what checks find before its figures are kept is what they find
+    in the ledger, or they look again.
+    """
+
+    @examples(100)
+    @given(anything(), st.randoms(use_true_random=False))
+    def test_what_is_found_beforehand_is_found_in_what_is_kept(
+        self, figures: list[Figure], rnd: random.Random
+    ) -> None:
+        documents: dict[int, list[FactRecord]] = defaultdict(list)
+        for h in figures:
+            documents[h.document].append(record(h, rnd.choice((CONSOLIDATED,) * 9 + ("parent",))))
+        parts = [Figures.of(documents[n]) for n in sorted(documents)]
+        before = examine_beforehand(ITEMS, parts, "industrial")
+        whole, first = Figures.joined(parts), rnd.randrange(1000)
+        numbers = sorted(rnd.sample(range(100), len(parts)))
+        for document in (numbers, rnd.sample(numbers, len(numbers))):
+            of_each = np.repeat(document, [len(p) for p in parts])
+            held = Held.of_figures(whole, np.arange(len(whole)) + first, of_each, rnd.randrange(9))
+            found = before.of(held, "industrial")
+            if found is None:  # they are kept in another order
+                self.assertNotEqual(document, numbers)
+            else:
+                self.assertEqual(found, examine(ITEMS, held, "industrial"))
+        self.assertIsNone(before.of(held, "bank"))
+        fewer = held.where(np.arange(len(held)) > 0)
+        beside = Held.joined([replace(fewer, new=fewer.new & False), held])
+        for other in (fewer, beside):
+            self.assertIsNone(before.of(other, "industrial"))
+
+
+def record(h: Figure, basis: str) -> FactRecord:
+    start = None if h.start is None else as_date(h.start)
+    at = as_instant(h.published * DAY)
+    said = str(h.value)
+    return FactRecord(h.item, start, as_date(h.end), h.value, said, 0, h.unit, at, "", False, basis)
 
 
 def scale(good: list[Figure]) -> Iterator[int]:

@@ -33,7 +33,8 @@ class ReadAside(unittest.TestCase):
     def test_it_is_what_is_read_here_and_what_is_wrong_is_shown_as_here(self) -> None:
         here = [self.source.read(*filing) for filing in FILINGS]
         with mock.patch.object(self.aside, "_reading", None):  # nothing is read here
-            there = self.aside.read(FILINGS)
+            there, beforehand = self.aside.read(FILINGS)
+        self.assertEqual(len(beforehand.document), sum(len(r.facts) for r in here))
         self.assertEqual([r.document for r in there], [r.document for r in here])
         self.assertEqual(
             [(list(r.facts), r.unmapped) for r in there],
@@ -52,14 +53,14 @@ class ReadAside(unittest.TestCase):
                     read("a filing", bad, 12, None)
                 reported.append((type(caught.exception), caught.exception.problems))
             self.assertEqual(*reported)
-        self.assertEqual(len(self.aside.read(FILINGS[:3])), 3)
+        self.assertEqual(len(self.aside.read(FILINGS[:3])[0]), 3)
 
     def test_should_the_process_end_documents_are_read_here(self) -> None:
         with self.assertLogs(aside.log, "WARNING") as logged:
             self.aside.process.kill()
             self.aside.process.wait()
             for _ in range(3):
-                self.assertEqual(len(self.aside.read(FILINGS[:3])), 3)
+                self.assertEqual(len(self.aside.read(FILINGS[:3])[0]), 3)
         self.assertEqual(len(logged.output), 1)
 
     def test_a_ledger_is_the_same_wherever_its_documents_were_read(self) -> None:

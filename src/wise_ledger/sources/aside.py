@@ -18,13 +18,17 @@ from contextlib import contextmanager, suppress
 from multiprocessing.connection import Connection, Pipe
 from typing import ClassVar
 
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.quality.beforehand import Beforehand, examine_beforehand
 from wise_ledger.sources.mapping import TagMapping
-from wise_ledger.sources.protocol import FilingRecord
+from wise_ledger.sources.protocol import FilingRecord, FilingsFound
 
 log = logging.getLogger(__name__)
 WORTH_A_PROCESS = 1_500  # documents; fewer are read before the process is there
 # its key and bytes; the company's year end and template
 Document = tuple[str, bytes, int, str | None]
+# what is in each, and what checks found in all of them, where they were checked
+Read = tuple[list[FilingRecord], Beforehand | None]
 # a function of a module, by its name
 Reading = Callable[[TagMapping, str, bytes, int, str | None], FilingRecord]
 
@@ -50,13 +54,14 @@ class Aside:
         other.close()
         self._line.send((reading, mapping))
 
-    def read(self, documents: Sequence[Document]) -> list[FilingRecord]:
+    def read(self, documents: Sequence[Document]) -> Read:
         """What the documents say, in their order; raises what reading them raises."""
-        return self._aside(documents) or [
-            self._reading(self._mapping, *document) for document in documents
-        ]
+        return self._aside(documents) or (
+            [self._reading(self._mapping, *document) for document in documents],
+            None,
+        )
 
-    def _aside(self, documents: Sequence[Document]) -> list[FilingRecord] | None:
+    def _aside(self, documents: Sequence[Document]) -> Read | None:
         with self._turn:
             if self._line.closed:
                 return None
@@ -65,7 +70,7 @@ class Aside:
                 if not self._ready:
                     return None
                 self._line.send(documents)
-                found: list[FilingRecord] | None = self._line.recv()
+                found: Read | None = self._line.recv()
                 return found
             except (EOFError, OSError):
                 log.warning("the process that read documents has ended: they are read here")
@@ -89,13 +94,12 @@ class ReadsAside:
         """A document's raw bytes, read by the mapping of now."""
         return type(self).reading(self.mapping, key, raw, year_end, template)
 
-    def read_all(self, documents: Sequence[Document]) -> list[FilingRecord]:
-        """Several of them, aside where there is somebody to do it."""
-        return (
-            self.aside.read(documents)
-            if self.aside
-            else [self.read(*document) for document in documents]
-        )
+    def found(self, documents: Sequence[Document], mark: str | None) -> FilingsFound:
+        """All that is new of one company, read and checked aside where there is somebody to do it."""
+        if self.aside is None:
+            return FilingsFound([self.read(*document) for document in documents], mark)
+        records, beforehand = self.aside.read(documents)
+        return FilingsFound(records, mark, beforehand)
 
 
 @contextmanager
@@ -120,6 +124,13 @@ def _several_processors() -> bool:
     return len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else True
 
 
+def _checked(records: Sequence[FilingRecord], templates: set[str | None]) -> Beforehand | None:
+    """What checks find in them; None of a company that is not just one thing."""
+    if len(templates) > 1:
+        return None
+    return examine_beforehand(ITEMS, [r.facts for r in records], *templates)
+
+
 def main() -> None:
     """Read what comes over the line until it is cut."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # meant for who started us, who then cuts the line
@@ -130,9 +141,10 @@ def main() -> None:
         line.send(True)
         while True:
             documents = line.recv()
-            found = None
+            found: Read | None = None
             with suppress(Exception):
-                found = [reading(mapping, *document) for document in documents]
+                records = [reading(mapping, *document) for document in documents]
+                found = records, _checked(records, {template for *_, template in documents})
             line.send(found)
     except (EOFError, OSError):
         return

@@ -148,13 +148,11 @@ class Fernmark(OverHttp, ReadsAside):
         template = next(
             (a.value for a in reversed(company.attributes) if a.name == "template"), None
         )
-        ids, out = list(new), []
-        for begin in range(0, len(ids), _AT_ONCE):
-            load = ids[begin : begin + _AT_ONCE]
-            out += self.read_all(
-                [(new[id_], raw, year_end, template) for id_, raw in self._contents(load)]
-            )
-        return FilingsFound(out, index.etag)
+        ids = list(new)
+        parts = (ids[begin : begin + _AT_ONCE] for begin in range(0, len(ids), _AT_ONCE))
+        contents = [one for part in parts for one in self._contents(part)]
+        documents = [(new[id_], raw, year_end, template) for id_, raw in contents]
+        return self.found(documents, index.etag)
 
     def _contents(self, ids: list[str]) -> list[tuple[str, bytes]]:
         """The raw bytes of filings, in the order asked for; each must be there once."""

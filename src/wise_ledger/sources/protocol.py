@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal, Protocol, runtime_checkable
 
+from wise_ledger.core.quality.beforehand import Beforehand
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import (
     CompanyRecord,
@@ -76,10 +77,13 @@ class VenuesFound:
 class FilingsFound:
     """New filings of a company, oldest first; `mark` to ask from next time;
     None where nothing changed.
+
+    `beforehand` is what checks find in all of them, where there was time to look.
     """
 
     filings: list[FilingRecord] | None
     mark: str | None
+    beforehand: Beforehand | None = None
 
 
 class Source(Protocol):

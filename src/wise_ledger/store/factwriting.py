@@ -13,10 +13,8 @@ from sqlalchemy import Connection
 
 from wise_ledger.core.quality.held import Held, Rows, keys
 from wise_ledger.core.records.coded import Coded
-from wise_ledger.core.records.figures import Figures
-from wise_ledger.core.records.records import CONSOLIDATED
-from wise_ledger.core.time.instants import micros
-from wise_ledger.core.time.periods import ABSENT, day
+from wise_ledger.core.records.figures import Figures, days_of
+from wise_ledger.core.time.periods import ABSENT
 from wise_ledger.store.chain import ContentHash
 from wise_ledger.store.rowwriting import Column, driver_of, insert_columns, next_key
 from wise_ledger.store.tables import FACTS_POINT_TO, facts
@@ -136,22 +134,8 @@ class FactWriter:
         if self.added > _AT_HAND:
             self._new = []
             return
-        held = Held.of_columns(
-            figures.item.values,
-            figures.item.place.astype(np.int64),
-            np.ma.getdata(new.start).astype(np.int32),
-            new.end.astype(np.int32),
-            np.ma.getdata(new.value),
-            figures.unit.values,
-            figures.unit.place.astype(np.int64),
-            ids,
-            new.published_at,
-            new.document,
-            np.full(len(ids), source),
-            new=True,
-        )
-        whole = figures.basis.numbers(lambda basis: basis == CONSOLIDATED).astype(np.bool_)
-        self._new.append((new.company[whole], held.where(whole)))
+        held = Held.of_figures(figures, ids, new.document, source)
+        self._new.append((new.company[figures.consolidated()], held))
 
     def _known(self, source: int, new: "_Numbers") -> set[tuple[Any, ...]]:
         """What the ledger has of these companies: of the periods at hand,
@@ -199,15 +183,15 @@ class _Numbers(NamedTuple):
         """New items get numbers in the order of the figures:
         a batch is the same wherever it is written.
         """
-        value = np.array(figures.value, np.float64)
+        value = figures.numbers()
         return cls(
             np.array(companies, np.int64),
             np.array(documents, np.int64),
             figures.item.numbers(item),
             _days(figures.period_start),
-            figures.period_end.numbers(day),
+            figures.ends(),
             _days(figures.declared_end),
-            figures.published_at.numbers(micros),
+            figures.instants(),
             np.ma.masked_array(value, np.isnan(value)) if None in figures.value else value,
         )
 
@@ -237,5 +221,5 @@ def _all_differ(company: Rows, figures: Figures) -> bool:
 
 def _days(column: Coded[date | None]) -> Rows:
     """Days, masked where there is no date."""
-    days = column.numbers(lambda d: ABSENT if d is None else day(d))
+    days = days_of(column)
     return np.ma.masked_array(days, days == ABSENT) if None in column.values else days

@@ -292,7 +292,8 @@ class Collection:
             figures = Figures.joined([f.facts for f in filings])
             of_each = [d for d, f in pairs for _ in range(len(f.facts))]
             added = batch.add_figures(source, [number] * len(figures), of_each, figures)
-            examine_new(batch, [number], ITEMS)
+            whole = added == len(figures)
+            examine_new(batch, [number], ITEMS, found.beforehand if whole else None)
             if added:
                 outcome = replace(outcome, state="stored", facts=added)
             if refused := batch.refused.get(number):

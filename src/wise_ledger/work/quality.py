@@ -13,6 +13,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.nearest import check_name
 from wise_ledger.core.quality import coverage
+from wise_ledger.core.quality.beforehand import Beforehand
 from wise_ledger.core.quality.checks import CHECKS, examine
 from wise_ledger.core.time.instants import micros
 from wise_ledger.core.time.periods import day
@@ -28,10 +29,19 @@ from wise_ledger.work import NotFound, lists
 STATES = ("quarantined", "accepted", "rejected", "flagged")
 
 
-def examine_new(batch: BatchWriter, companies: Iterable[int], items: Mapping[str, Item]) -> None:
-    """Check what a batch brought of some companies, and keep what is found with it."""
+def examine_new(
+    batch: BatchWriter,
+    companies: Iterable[int],
+    items: Mapping[str, Item],
+    beforehand: Beforehand | None = None,
+) -> None:
+    """Check what a batch brought of some companies, and keep what is found with it; `beforehand` is
+    what was found in just these figures, where it holds.
+    """
     for company in companies:
-        batch.add_findings(examine(items, batch.new_facts_of(company), batch.template_of(company)))
+        held, template = batch.new_facts_of(company), batch.template_of(company)
+        found = beforehand.of(held, template) if beforehand else None
+        batch.add_findings(examine(items, held, template) if found is None else found)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from typing import NamedTuple, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import ABSENT, span_months
 
@@ -110,6 +111,27 @@ class Held:
             source,
             np.full(len(fact), new),
         )
+
+    @classmethod
+    def of_figures(cls, figures: Figures, fact: Rows, document: Rows, source: int) -> Self:
+        """The consolidated ones of figures of one source that are new, each with its number and
+        its document's.
+        """
+        held = cls.of_columns(
+            figures.item.values,
+            figures.item.place.astype(np.int64),
+            figures.starts().astype(np.int32),
+            figures.ends().astype(np.int32),
+            figures.numbers(),
+            figures.unit.values,
+            figures.unit.place.astype(np.int64),
+            fact,
+            figures.instants(),
+            document,
+            np.full(len(fact), source),
+            new=True,
+        )
+        return held.where(figures.consolidated())
 
     @classmethod
     def joined(cls, parts: Sequence["Held"]) -> "Held":

@@ -6,8 +6,13 @@ from datetime import date, datetime
 from itertools import chain, compress
 from typing import Any, Self, overload
 
+import numpy as np
+from numpy.typing import NDArray
+
 from wise_ledger.core.records.coded import Coded
-from wise_ledger.core.records.records import FactRecord
+from wise_ledger.core.records.records import CONSOLIDATED, FactRecord
+from wise_ledger.core.time.instants import micros
+from wise_ledger.core.time.periods import ABSENT, day
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +61,26 @@ class Figures(Sequence[FactRecord]):
         """Every column, in the order of the fields."""
         return [getattr(self, name) for name in _FIELDS]
 
+    def starts(self) -> NDArray[np.int64]:
+        """The day on which each one's period begins, `ABSENT` for a balance."""
+        return days_of(self.period_start)
+
+    def ends(self) -> NDArray[np.int64]:
+        """The day on which each one's period ends."""
+        return self.period_end.numbers(day)
+
+    def instants(self) -> NDArray[np.int64]:
+        """When each became public, in microseconds."""
+        return self.published_at.numbers(micros)
+
+    def numbers(self) -> NDArray[np.float64]:
+        """The values, NaN where one is withdrawn."""
+        return np.array(self.value, np.float64)
+
+    def consolidated(self) -> NDArray[np.bool_]:
+        """Which are on the consolidated basis."""
+        return self.basis.numbers(lambda basis: basis == CONSOLIDATED).astype(np.bool_)
+
     def where(self, keep: Sequence[bool]) -> Self:
         """Only those marked true."""
         kept: list[Any] = [
@@ -77,6 +102,11 @@ class Figures(Sequence[FactRecord]):
     def __getitem__(self, n: int | slice) -> "FactRecord | Figures":
         found: list[Any] = [column[n] for column in self.columns]
         return FactRecord._make(found) if isinstance(n, int) else Figures(*found)
+
+
+def days_of(column: Coded[date | None]) -> NDArray[np.int64]:
+    """Days, `ABSENT` where there is no date."""
+    return column.numbers(lambda d: ABSENT if d is None else day(d))
 
 
 def _joined(name: str, columns: Sequence[Any]) -> Any:
