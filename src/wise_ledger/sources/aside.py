@@ -15,11 +15,13 @@ import sys
 import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
+from dataclasses import replace
 from multiprocessing.connection import Connection, Pipe
 from typing import ClassVar
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.quality.beforehand import Beforehand, examine_beforehand
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.sources.mapping import TagMapping
 from wise_ledger.sources.protocol import FilingRecord, FilingsFound
 
@@ -124,11 +126,14 @@ def _several_processors() -> bool:
     return len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else True
 
 
-def _checked(records: Sequence[FilingRecord], templates: set[str | None]) -> Beforehand | None:
-    """What checks find in them; None of a company that is not just one thing."""
-    if len(templates) > 1:
-        return None
-    return examine_beforehand(ITEMS, [r.facts for r in records], *templates)
+def _together(records: Sequence[FilingRecord], templates: set[str | None]) -> Read:
+    """The documents of a company with their figures in one piece, hashed and checked."""
+    figures = [record.facts for record in records]
+    parts = Figures.joined(figures).parts(map(len, figures))
+    for record in records:
+        _ = record.document.sha256  # kept with it
+    before = None if len(templates) > 1 else examine_beforehand(ITEMS, parts, *templates)
+    return [replace(r, facts=part) for r, part in zip(records, parts, strict=True)], before
 
 
 def main() -> None:
@@ -144,7 +149,7 @@ def main() -> None:
             found: Read | None = None
             with suppress(Exception):
                 records = [reading(mapping, *document) for document in documents]
-                found = records, _checked(records, {template for *_, template in documents})
+                found = _together(records, {template for *_, template in documents})
             line.send(found)
     except (EOFError, OSError):
         return

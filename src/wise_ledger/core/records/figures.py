@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, fields
 from datetime import date, datetime
-from itertools import chain, compress
+from itertools import accumulate, chain, compress, pairwise
 from typing import Any, Self, overload
 
 import numpy as np
@@ -54,7 +54,14 @@ class Figures(Sequence[FactRecord]):
         """Several, one after the other."""
         if len(parts) == 1:
             return parts[0]
+        if whole := _whole_of(parts):
+            return whole
         return cls(*(_joined(name, [getattr(p, name) for p in parts]) for name in _FIELDS))
+
+    def parts(self, sizes: Iterable[int]) -> "list[Figures]":
+        """Cut into parts of so many each; joined again they are these very figures."""
+        ends = list(accumulate(sizes))
+        return [_Part(self, begin, end) for begin, end in pairwise([0, *ends])]
 
     @property
     def columns(self) -> list[Sequence[Any]]:
@@ -81,13 +88,13 @@ class Figures(Sequence[FactRecord]):
         """Which are on the consolidated basis."""
         return self.basis.numbers(lambda basis: basis == CONSOLIDATED).astype(np.bool_)
 
-    def where(self, keep: Sequence[bool]) -> Self:
+    def where(self, keep: Sequence[bool]) -> "Figures":
         """Only those marked true."""
         kept: list[Any] = [
             column.where(keep) if isinstance(column, Coded) else list(compress(column, keep))
             for column in self.columns
         ]
-        return type(self)(*kept)
+        return Figures(*kept)
 
     def __len__(self) -> int:
         return len(self.item)
@@ -102,6 +109,41 @@ class Figures(Sequence[FactRecord]):
     def __getitem__(self, n: int | slice) -> "FactRecord | Figures":
         found: list[Any] = [column[n] for column in self.columns]
         return FactRecord._make(found) if isinstance(n, int) else Figures(*found)
+
+
+class _Part(Figures):
+    """Some figures in a row of others: of those that come in together most are never looked at
+    document by document, so their columns are cut when they are asked for.
+    """
+
+    def __init__(self, whole: Figures, begin: int, end: int) -> None:
+        self.__dict__["cut"] = whole, begin, end
+
+    def __getattr__(self, name: str) -> Any:
+        if name not in _FIELDS:
+            raise AttributeError(name)
+        whole, begin, end = self.__dict__["cut"]
+        self.__dict__[name] = getattr(whole, name)[begin:end]
+        return self.__dict__[name]
+
+    def __len__(self) -> int:
+        _, begin, end = self.__dict__["cut"]
+        return int(end - begin)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _Part, self.__dict__["cut"]
+
+
+def _whole_of(parts: Sequence[Figures]) -> Figures | None:
+    """What was cut into just these parts."""
+    cuts = [part.__dict__["cut"] for part in parts if isinstance(part, _Part)]
+    if len(cuts) < len(parts) or not cuts:
+        return None
+    whole, ends = cuts[0][0], [0, *(end for _, _, end in cuts)]
+    same = all(
+        of is whole and begin == end for (of, begin, _), end in zip(cuts, ends, strict=False)
+    )
+    return whole if same and ends[-1] == len(whole) else None
 
 
 def days_of(column: Coded[date | None]) -> NDArray[np.int64]:
