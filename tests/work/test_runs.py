@@ -85,15 +85,15 @@ class Faults(RunsCase):
         log = logging.getLogger("uvicorn.error")
         log.addFilter(_meant)
         self.addCleanup(log.removeFilter, _meant)
-        whole = self.good(broad_world())
-        some = self.good(broad_world(80))
+        whole = self.good(broad_world(150))
+        some = self.good(broad_world(40))
         for kind in (*KINDS, "mixed"):
             world, expected = whole if kind == "mixed" else some
             with self.subTest(kind), ExitStack() as stack:
                 source = LiveSource(stack, world, page=40)
                 source.faults.switch(
                     kind,
-                    share={"refused": 0.012, "mixed": 0.15}.get(kind, 0.06),
+                    share={"refused": 0.02, "mixed": 0.2}.get(kind, 0.1),
                     seconds=0.8,
                     seed=len(kind),
                     path="filings" if kind == "mixed" else "",
