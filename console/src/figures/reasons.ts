@@ -1,18 +1,18 @@
-/** Why a figure is missing, and what is to be said of one that is there: the words of the glossary. */
+/** Why a figure is missing, in the words of the command line, and what is to be said of one that is there. */
 
 const REASONS: Record<string, [short: string, full: string]> = {
-  not_applicable: ['n/a', 'The statements of this kind of company have no such line.'],
-  not_reported: ['not reported', 'The statement was known, but never with this line.'],
-  not_known: ['not known', 'No such statement was known by this date.'],
-  withdrawn: ['withdrawn', 'The company took the figure back.'],
-  stale: ['stale', 'The newest period ended more than 550 days before this date.'],
-  incomplete: ['incomplete', 'Not all figures that it is formed from were known by this date.'],
-  not_derivable: ['not derivable', 'Figures of this kind are neither added nor subtracted.'],
-  not_meaningful: ['not meaningful', 'The result would say nothing, such as growth from a loss.'],
-  zero_denominator: ['zero denominator', 'It would be a division by zero.'],
-  no_rate: ['no rate', 'The amounts are in different currencies and there is no rate between them.'],
-  inactive: ['inactive', 'The company was no longer active.'],
-  no_estimates: ['no estimates', 'No estimate was standing.'],
+  not_applicable: ['n/a', "The company's statements have no such line."],
+  not_reported: ['not reported', 'Its statement, or its row of prices, was known, but without it.'],
+  not_known: ['not known', 'Nothing of the kind was known by then.'],
+  withdrawn: ['withdrawn', 'It was reported and then taken back.'],
+  stale: ['stale', 'The last one known is too old to say anything of that day.'],
+  incomplete: ['incomplete', 'Not all that it is formed from was known.'],
+  not_derivable: ['not derivable', 'It cannot be formed from other periods: it does not add up.'],
+  not_meaningful: ['not meaningful', 'The result would mean nothing, such as a growth from a loss.'],
+  zero_denominator: ['zero denominator', 'It would be divided by zero.'],
+  no_rate: ['no rate', 'There is no rate between the currencies for that time, or there are too few.'],
+  inactive: ['inactive', 'The company was no longer active, or its shares no longer traded.'],
+  no_estimates: ['no estimates', 'No estimate stood then.'],
 }
 
 export function reasonShort(reason: string | null, template?: string | null): string {

@@ -125,18 +125,18 @@ def notes(cell: "Cell") -> str:
     return ", ".join([*words, *(["restated"] if cell.restated else [])])
 
 
-# The same in a sentence, where there is room for one.
+# The same in a sentence, where there is room for one; the console says it in the same words.
 WHY = {
     "not_applicable": "The company's statements have no such line.",
-    "not_reported": "Its statement was known, but never with this line.",
+    "not_reported": "Its statement, or its row of prices, was known, but without it.",
     "not_known": "Nothing of the kind was known by then.",
     "withdrawn": "It was reported and then taken back.",
-    "stale": "The last figure is too old to say anything of that day.",
+    "stale": "The last one known is too old to say anything of that day.",
     "incomplete": "Not all that it is formed from was known.",
     "not_derivable": "It cannot be formed from other periods: it does not add up.",
     "not_meaningful": "The result would mean nothing, such as a growth from a loss.",
     "zero_denominator": "It would be divided by zero.",
     "no_rate": "There is no rate between the currencies for that time, or there are too few.",
-    "inactive": "The company was no longer there.",
+    "inactive": "The company was no longer active, or its shares no longer traded.",
     "no_estimates": "No estimate stood then.",
 }

@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest'
+
+import { isDay, monthEnd, plusDays, stepMonth, upTo } from '../src/time/days'
+
+/** Every so many days of sixty years, leap years and ends of months among them. */
+const DAYS = Array.from({ length: 1_500 }, (_, n) => plusDays('1996-02-27', n * 13 + (n % 3)))
+
+describe('days', () => {
+  it('are counted in UTC, there and back', () => {
+    expect(plusDays('2024-02-28', 1)).toBe('2024-02-29')
+    expect(plusDays('2023-12-31', 1)).toBe('2024-01-01')
+    for (const day of DAYS) expect(plusDays(plusDays(day, 400), -400)).toBe(day)
+  })
+
+  it('are days of the calendar and nothing else', () => {
+    expect(DAYS.every(isDay)).toBe(true)
+    for (const other of ['2023-02-29', '2023-13-01', '2023-00-10', '2023-1-1', '03/04/2024', '', 20240101, null, ['2024-01-01']])
+      expect(isDay(other)).toBe(false)
+  })
+
+  it('step to the ends of months, one after the other, none left out', () => {
+    for (const day of DAYS) {
+      const [before, after] = [stepMonth(day, -1), stepMonth(day, 1)]
+      expect(before < day && day < after).toBe(true)
+      for (const end of [before, after]) expect(plusDays(end, 1).endsWith('-01')).toBe(true)
+      // what lies between is one month, or the end of one that stood between two
+      expect(stepMonth(before, 1)).toBe(monthEnd(day, 0))
+      expect([after, stepMonth(after, -1)]).toContain(monthEnd(day, 0))
+    }
+  })
+
+  it('never pass the last one there is', () => {
+    expect(upTo('2024-06-30', '2024-07-01')).toBe('2024-06-30')
+    expect(upTo('2024-06-30', '2024-06-29')).toBe('2024-06-29')
+    for (const odd of [undefined, '', 'today', '2024-02-30', ['2023-01-01', '2023-02-01']]) expect(upTo('2024-06-30', odd)).toBe('2024-06-30')
+  })
+})
