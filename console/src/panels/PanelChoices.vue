@@ -10,7 +10,7 @@ import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import ExpressionBox from '../measures/ExpressionBox.vue'
 import { useStamp } from '../time/stamp'
-import { addressOf, datesUpTo, FREQUENCIES, partsOf, type questionOf } from './state'
+import { addressOf, datesOf, FREQUENCIES, LEFT_OUT, NOTHING, partsOf, type questionOf } from './state'
 
 /** What is asked of a panel: whom, when, what; kept under a name, and opened again. */
 const props = defineProps<{ question: ReturnType<typeof questionOf> }>()
@@ -24,11 +24,12 @@ const read = async (): Promise<void> => void (known.value = await questions().ca
 onMounted(read)
 
 const columns = computed(() => several('c'))
-const dates = computed(() => one('dates') ?? datesUpTo(knownOn.value))
+const dates = computed(() => datesOf(several, knownOn.value).join(', '))
 const parts = computed(() => partsOf(dates.value))
+const commas = (value: string): string[] => value.split(',').map((t) => t.trim()).filter(Boolean)
 const by = computed(() => (one('periods') ? 'periods' : 'dates'))
 const added = ref('')
-const typed = ref(one('dates') ?? '')
+const typed = ref('')
 watch(dates, (d) => (typed.value = d), { immediate: true })
 
 function add(): void {
@@ -56,6 +57,10 @@ const named = (event: Event): void => {
   set({ co: found.length ? found : undefined })
 }
 const turn = (name: string, event: Event): void => set({ [name]: (event.target as HTMLInputElement).checked ? 'on' : undefined })
+function leave(mark: string, event: Event): void {
+  const others = several('leave').filter((m) => m !== mark)
+  set({ leave: (event.target as HTMLInputElement).checked ? [...others, mark] : others })
+}
 const text = (name: string, event: Event): void => set({ [name]: (event.target as HTMLInputElement).value.trim() || undefined })
 
 const keeping = ref(false)
@@ -63,7 +68,7 @@ const name = ref('')
 const title = ref('')
 function open(event: Event): void {
   const found = known.value.find((q) => q.name === (event.target as HTMLSelectElement).value)
-  if (found) set({ list: undefined, co: undefined, dates: undefined, periods: undefined, where: undefined, lag: undefined, close: undefined, first: undefined, ahead: undefined, currency: undefined, ...addressOf(found) })
+  if (found) set({ ...NOTHING, ...addressOf(found) })
 }
 function begin(): void {
   const own = known.value.find((q) => q.name === one('kept'))
@@ -116,7 +121,7 @@ async function keep(): Promise<void> {
         <input type="date" class="field" aria-label="To" :value="parts.to" :max="knownOn" @change="range({ to: ($event.target as HTMLInputElement).value })" />
         <select class="field" aria-label="How often" :value="parts.every" @change="range({ every: ($event.target as HTMLSelectElement).value })"><option v-for="f in FREQUENCIES" :key="f" :value="f">{{ f }}</option></select>
       </div>
-      <input v-else v-model="typed" class="field" aria-label="Dates" spellcheck="false" @change="set({ dates: typed || undefined })" />
+      <input v-else v-model="typed" class="field" aria-label="Dates" spellcheck="false" @change="set({ dates: commas(typed) })" />
     </template>
     <input v-else class="field" aria-label="Periods" :value="one('periods')" placeholder="FY2015/FY2024, FY2020Q1/FY2024Q4, 2015/2024" spellcheck="false" @change="set({ periods: ($event.target as HTMLInputElement).value.trim() || undefined })" />
 
@@ -130,13 +135,18 @@ async function keep(): Promise<void> {
     <ExpressionBox id="p-add" v-model="added" data-search label="Add a column" placeholder="net_margin, m: revenue / employees" @enter="add" />
     <button class="plain" :disabled="!added.trim()" @click="add">Add the column</button>
 
-    <details :open="!!(one('where') || one('lag') || one('close') || one('first') || several('ahead').length)">
+    <details :open="!!(one('where') || one('lag') || one('close') || one('first') || several('ahead').length || several('leave').length || one('batch'))">
       <summary>Rows, versions, returns ahead</summary>
       <label>Only rows where <input class="field code" :value="one('where') ?? ''" placeholder="market_value > 100mn EUR" spellcheck="false" @change="text('where', $event)" /></label>
       <label>Only what was known <input class="field tiny" type="number" min="0" max="3660" :value="one('lag') ?? 0" @change="set({ lag: Number(($event.target as HTMLInputElement).value) ? ($event.target as HTMLInputElement).value : undefined })" /> days before</label>
       <label class="check"><input type="checkbox" :checked="one('close') === 'on'" @change="turn('close', $event)" /> cut off at the close of each venue</label>
       <label class="check"><input type="checkbox" :checked="one('first') === 'on'" @change="turn('first', $event)" /> figures as first reported</label>
-      <label>Return ahead <input class="field" :value="several('ahead').join(', ')" placeholder="total 3mo" spellcheck="false" @change="set({ ahead: ($event.target as HTMLInputElement).value.split(',').map((t) => t.trim()).filter(Boolean) })" /></label>
+      <label>Return ahead <input class="field" :value="several('ahead').join(', ')" placeholder="total 3mo" spellcheck="false" @change="set({ ahead: commas(($event.target as HTMLInputElement).value) })" /></label>
+      <fieldset>
+        <legend>Leave out figures that are</legend>
+        <label v-for="(words, mark) in LEFT_OUT" :key="mark" class="check"><input type="checkbox" :checked="several('leave').includes(mark)" @change="leave(mark, $event)" /> {{ words }}</label>
+      </fieldset>
+      <label>As recorded by batch <input class="field tiny" type="number" min="0" :value="one('batch') ?? ''" placeholder="all" @change="text('batch', $event)" /></label>
     </details>
   </section>
 </template>
@@ -147,6 +157,17 @@ async function keep(): Promise<void> {
   gap: 6px;
   align-content: start;
   font-size: 13px;
+}
+fieldset {
+  border: 0;
+  margin: 6px 0 2px;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+}
+legend {
+  padding: 0;
 }
 .left .field {
   width: 100%;

@@ -5,6 +5,9 @@ import type { LocationQueryRaw } from 'vue-router'
 import type { PanelQuestion } from '../api/panels'
 import type { QuestionInfo } from '../api/types'
 
+/** The marks whose figures can be left out, as people read them. */
+export const LEFT_OUT = { assumed: 'assumed', approximate: 'approximate', mixed_basis: 'on a mixed basis', implied: 'implied', flagged: 'flagged' }
+
 export const FREQUENCIES = ['yearly', 'quarterly', 'monthly', 'weekly', 'daily'] as const
 
 interface Read {
@@ -23,7 +26,7 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
     known_on: knownOn,
     list: companies.length ? undefined : one('list'),
     companies: companies.length ? companies : undefined,
-    dates: periods ? undefined : [one('dates') ?? datesUpTo(knownOn)],
+    dates: periods ? undefined : datesOf(several, knownOn),
     periods,
     where: one('where'),
     lag: one('lag') ? Number(one('lag')) : undefined,
@@ -31,8 +34,21 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
     first_reported: one('first') === 'on' || undefined,
     ahead: several('ahead').length ? several('ahead') : undefined,
     currency: one('currency'),
+    leave_out: several('leave').length ? (several('leave') as PanelQuestion['leave_out']) : undefined,
+    recorded_by: one('batch') ? Number(one('batch')) : undefined,
   }
 }
+
+/** The dates that an address names: several, or a range of its own without any. */
+export function datesOf(several: Read['several'], knownOn: string): string[] {
+  const named = several('dates')
+  return named.length ? named : [datesUpTo(knownOn)]
+}
+
+/** All that an address may say of a panel, so that another one leaves nothing of it behind. */
+export const NOTHING: LocationQueryRaw = Object.fromEntries(
+  ['list', 'co', 'dates', 'periods', 'where', 'lag', 'close', 'first', 'ahead', 'currency', 'leave', 'batch'].map((name) => [name, undefined]),
+)
 
 /** The address of a kept question. */
 export function addressOf(kept: QuestionInfo): LocationQueryRaw {
@@ -42,7 +58,7 @@ export function addressOf(kept: QuestionInfo): LocationQueryRaw {
     c: q.expressions,
     list: q.list ?? undefined,
     co: q.companies?.length ? q.companies : undefined,
-    dates: q.dates?.[0],
+    dates: q.dates?.length ? q.dates : undefined,
     periods: q.periods ?? undefined,
     where: q.where ?? undefined,
     lag: q.lag ? String(q.lag) : undefined,
@@ -50,6 +66,8 @@ export function addressOf(kept: QuestionInfo): LocationQueryRaw {
     first: q.first_reported ? 'on' : undefined,
     ahead: q.ahead?.length ? q.ahead : undefined,
     currency: q.currency ?? undefined,
+    leave: q.leave_out?.length ? q.leave_out : undefined,
+    batch: q.recorded_by == null ? undefined : String(q.recorded_by),
     ...(q.known_on ? { known_on: q.known_on } : {}),
   }
 }
