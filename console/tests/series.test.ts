@@ -6,6 +6,12 @@ describe('a sheet of series', () => {
   it('stands in the address as it is read', () => {
     for (const text of ['CPI/M.XA.00', 'CPI/M.*.00|quarterly mean, growth on a year ago']) expect(written(readSeries(text))).toBe(text)
     expect(readSeries('CPI/M.XA|log').transforms).toEqual(['log'])
+    // and as it was kept, whatever it is called
+    for (const title of ['', 'Prices at home', 'a | b', ' '])
+      for (const transforms of [[], ['log'], ['quarterly mean', 'growth on a year ago']]) {
+        const kept = { key: 'CPI/M.XA.00', title, transforms }
+        expect(readSeries(written(kept))).toEqual(kept)
+      }
   })
 
   it('takes a family as one key only where the key stands for these and no others', () => {
@@ -15,14 +21,14 @@ describe('a sheet of series', () => {
     expect(keyOfAll(['PLAIN'])).toBeNull()
   })
 
-  it('tells series apart by the parts of their titles that differ', () => {
+  it('keeps series apart by the parts of their titles that differ', () => {
     const titles = ['House prices, Isken, adjusted', 'House prices, Lindle, adjusted']
     expect(distinctParts(titles)).toEqual(['Isken', 'Lindle'])
     expect(common(titles)).toBe('House prices, adjusted')
     expect(distinctParts(['One title, alone'])).toEqual(['One title, alone'])
   })
 
-  it('says what a line is told in, with one precision', () => {
+  it('says what a line is stated in, with one precision', () => {
     const line = { unit: 'index', base: '2015=100', percent: false, head: 'level' }
     expect(unitOfLine(line)).toBe('2015=100')
     expect(unitOfLine({ ...line, percent: true, head: 'growth on a year ago' })).toBe('%')

@@ -99,6 +99,29 @@ class Panels(Pages):
             self.ledger.question("years").question["expressions"], ["revenue", "net_margin"]
         )
 
+    def test_what_was_kept_elsewhere_is_opened_and_kept_again_as_it_was(self) -> None:
+        question = {
+            "expressions": ["revenue"],
+            "companies": ["AGK@ZALD", "DMB@ZALD"],
+            "dates": ["2022-12-31", "2023-12-31"],
+            "leave_out": ["assumed", "flagged"],
+            "recorded_by": 20,
+        }
+        words = {"title": "Two days", "description": "as the committee saw it"}
+        self.ledger.keep_question("two-days", "panel", question, "Ada", **words)
+        with self.page(f"/panels?{STAMP}&list=first-look&lag=30&c=net_margin") as page:
+            page.get_by_label("Open a kept panel").select_option(label="Two days, version 1")
+            expect(page.get_by_role("columnheader", name="revenue")).to_be_visible()
+            expect(page.locator("tbody tr")).to_have_count(4)
+            page.get_by_role("button", name="keep it").click()
+            page.get_by_label("Your name").fill("Bea")
+            page.get_by_role("button", name="Keep", exact=True).click()
+            expect(page.get_by_label("Open a kept panel")).to_contain_text("Two days, version 2")
+        again = self.ledger.question("two-days")
+        self.assertEqual({n: again.question[n] for n in question}, question)
+        self.assertEqual((again.title, again.description, again.who), (*words.values(), "Bea"))
+        self.assertEqual(again.question.get("lag") or 0, 0)
+
     def test_a_mistake_stands_where_it_was_made(self) -> None:
         with self.page(f"/panels?{STAMP}&c=nett_margin", expected="status of 422") as page:
             expect(page.get_by_role("alert")).to_contain_text("did you mean net_margin")

@@ -38,6 +38,6 @@ export async function questions(): Promise<QuestionInfo[]> {
   return (await get<{ questions: QuestionInfo[] }>('/questions', { kind: 'panel' })).questions
 }
 
-export function keepQuestion(name: string, asked: { title: string; question: PanelQuestion; who: string }): Promise<QuestionInfo> {
+export function keepQuestion(name: string, asked: { title: string; description: string; question: PanelQuestion; who: string }): Promise<QuestionInfo> {
   return put(`/questions/${encodeURIComponent(name)}`, { kind: 'panel', ...asked })
 }

@@ -62,7 +62,7 @@ export async function sheets(signal?: AbortSignal): Promise<SeriesSheet[]> {
   return (await get<{ sheets: SeriesSheet[] }>('/series/sheets', {}, signal)).sheets
 }
 
-export function keepSheet(name: string, asked: { title: string; series: SeriesAsked[]; start?: string; who: string }): Promise<SeriesSheet> {
+export function keepSheet(name: string, asked: { title: string; description: string; series: SeriesAsked[]; start?: string; who: string }): Promise<SeriesSheet> {
   return put(`/series/sheets/${encodeURIComponent(name)}`, asked)
 }
 

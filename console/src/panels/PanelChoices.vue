@@ -77,7 +77,10 @@ function begin(): void {
   keeping.value = !keeping.value
 }
 async function keep(): Promise<void> {
-  if (await attempt(() => keepQuestion(name.value.trim(), { title: title.value, question: props.question!, who: signed.value }))) {
+  // another version says of itself what the one before did
+  const own = known.value.find((q) => q.name === name.value.trim())
+  const words = { title: title.value || (own?.title ?? ''), description: own?.description ?? '' }
+  if (await attempt(() => keepQuestion(name.value.trim(), { ...words, question: props.question!, who: signed.value }))) {
     keeping.value = false
     set({ kept: name.value.trim() })
     await read()

@@ -36,7 +36,10 @@ function open(event: Event): void {
   if (found) emit('open', found)
 }
 async function keep(): Promise<void> {
-  const asked = { title: title.value, series: props.series, start: props.start, who: signed.value }
+  // another version says of itself what the one before did
+  const own = known.value.find((s) => s.name === name.value.trim())
+  const words = { title: title.value || (own?.title ?? ''), description: own?.description ?? '' }
+  const asked = { ...words, series: props.series, start: props.start, who: signed.value }
   if (await attempt(() => keepSheet(name.value.trim(), asked))) {
     keeping.value = false
     emit('kept', name.value.trim())

@@ -9,14 +9,16 @@ export const STEPS = [
   'quarterly last', 'yearly mean', 'yearly sum', 'yearly last', 'log', 'rebased to 2010', 'rebased to 2015', 'rebased to 2020',
 ]
 
-/** A series of the address: `KEY|step, step`. */
+/** A series of the address: `KEY|step, step|title`. */
 export function readSeries(text: string): SeriesAsked {
-  const [key, steps] = text.split('|')
-  return { key: key!, title: '', transforms: (steps ?? '').split(',').map((s) => s.trim()).filter(Boolean) }
+  const [key, steps, ...title] = text.split('|')
+  return { key: key!, title: title.join('|'), transforms: (steps ?? '').split(',').map((s) => s.trim()).filter(Boolean) }
 }
 
-export function written(series: { key: string; transforms?: string[] | null }): string {
-  return series.transforms?.length ? `${series.key}|${series.transforms.join(', ')}` : series.key
+export function written(series: { key: string; transforms?: string[] | null; title?: string }): string {
+  const steps = (series.transforms ?? []).join(', ')
+  if (series.title) return `${series.key}|${steps}|${series.title}`
+  return steps ? `${series.key}|${steps}` : series.key
 }
 
 /** One key that stands for all of several, where they differ in a part or two: `HOUSE_PRICES/M.*.SA`. */
