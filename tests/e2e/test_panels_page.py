@@ -106,6 +106,8 @@ class Panels(Pages):
             "dates": ["2022-12-31", "2023-12-31"],
             "leave_out": ["assumed", "flagged"],
             "recorded_by": 20,
+            "layout": "tidy",
+            "beside": ["reason"],
         }
         words = {"title": "Two days", "description": "as the committee saw it"}
         self.ledger.keep_question("two-days", "panel", question, "Ada", **words)

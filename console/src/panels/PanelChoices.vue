@@ -2,7 +2,7 @@
 import { computed, onMounted, ref, watch } from 'vue'
 
 import * as ledger from '../api/ledger'
-import { keepQuestion, questions } from '../api/panels'
+import { keepQuestion, type PanelQuestion, questions } from '../api/panels'
 import type { QuestionInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
@@ -80,7 +80,10 @@ async function keep(): Promise<void> {
   // another version says of itself what the one before did
   const own = known.value.find((q) => q.name === name.value.trim())
   const words = { title: title.value || (own?.title ?? ''), description: own?.description ?? '' }
-  if (await attempt(() => keepQuestion(name.value.trim(), { ...words, question: props.question!, who: signed.value }))) {
+  // so does its layout, which is not chosen here
+  const { layout, beside } = (own?.question ?? {}) as Partial<PanelQuestion>
+  const question = { layout, beside, ...props.question! }
+  if (await attempt(() => keepQuestion(name.value.trim(), { ...words, question, who: signed.value }))) {
     keeping.value = false
     set({ kept: name.value.trim() })
     await read()
