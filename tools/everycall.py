@@ -163,6 +163,8 @@ def _of_panels(ledger: Ledger) -> Iterator[Callable[[], object]]:
     yield lambda: ledger.question_versions("revenue-of-all")
     yield lambda: ledger.kept_panel("revenue-of-all", ON)
     yield lambda: ledger.archive_question("revenue-of-all", WHO)
+    yield lambda: ledger.keep_question("wide", "screen", {"rule": "net_margin > 15%"}, WHO)
+    yield lambda: ledger.kept_screen("wide", ON)
     yield lambda: ledger.ask_extract(ASKED, "csv")
     yield lambda: ledger.wait_for_extract(ledger.extracts().extracts[0].id)
     yield lambda: ledger.extract(ledger.extracts().extracts[0].id)

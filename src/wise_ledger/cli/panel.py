@@ -10,6 +10,7 @@ from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST, MEASURE
 from wise_ledger.cli.figures import counted
 from wise_ledger.cli.files import write_file
+from wise_ledger.cli.keeping import keep_question, keeping_options, refuse_the_rest
 from wise_ledger.cli.output import Heading, console, draw, output_options, short, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -65,10 +66,7 @@ _SHOWN, _WIDE = 40, 60_000  # rows on a terminal, and rows of one answer as JSON
     "--layout", type=click.Choice(("wide", "tidy", "turned")), default="wide", show_default=True
 )
 @click.option("--summary", is_flag=True, help="How the columns lie, in the place of rows.")
-@click.option("--kept", metavar="NAME", help="Ask a kept panel again.")
-@click.option("--keep", metavar="NAME", help="Keep this panel under a name, with --who.")
-@click.option("--who", default="", help="Who keeps it.")
-@click.option("--title", default="", help="What a kept panel is called.")
+@keeping_options("panel")
 @viewpoint_options
 @output_options
 def panel(
@@ -93,13 +91,16 @@ def panel(
     wise-ledger panel revenue net_income --company AGK@ZALD --periods FY2015/FY2024 --layout turned
     wise-ledger panel momentum --dates '2010-01-01/2024-12-31 monthly' --output momentum.parquet
     """
+    from wise_ledger.client.kept import asked_again
     from wise_ledger.client.panelcalls import panel_request
     from wise_ledger.wire.panels import PanelRequest
 
+    if kept:
+        refuse_the_rest()
     with asking() as ledger:
         if kept:
-            asked = PanelRequest.model_validate(ledger.question(kept).question)
-            asked = asked.model_copy(update={"known_on": known_on or asked.known_on})
+            found = ledger.question(kept)
+            asked = asked_again(found, "panel", PanelRequest, known_on, seen)  # type: ignore[arg-type]
         else:
             given = {name: list(v) if isinstance(v, tuple) else v for name, v in how.items()}
             asked = panel_request(
@@ -111,20 +112,15 @@ def panel(
                 seen,
                 **given,  # type: ignore[arg-type]
             )
-        if keep:
-            question = asked.model_dump(mode="json", exclude_defaults=True)
-            made = ledger.keep_question(keep, "panel", question, who, title=title)
-            click.echo(
-                f"{made.name} is kept, version {made.version}: wise-ledger panel --kept {made.name}",
-                err=True,
-            )
+        plan = ledger.plan_panel(asked)
+        if keep:  # what cannot be answered is not kept
+            keep_question(ledger, keep, "panel", asked, who, title)
         if summary:
-            found = ledger.panel_summary(asked)
-            write(found.rows(), format_, output, table=lambda: _summary(found.title, found.summary),
-                  whole=found.model_dump(mode="json"))  # fmt: skip
-            failed = found.failed
+            lies = ledger.panel_summary(asked)
+            write(lies.rows(), format_, output, table=lambda: _summary(lies.title, lies.summary),
+                  whole=lies.model_dump(mode="json"))  # fmt: skip
+            failed = lies.failed
         else:
-            plan = ledger.plan_panel(asked)
             _answer(ledger, asked, plan, format_, output)
             failed = plan.failed
     partly(failed)

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.keeping import keep_question, keeping_options, refuse_the_rest
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -15,7 +16,7 @@ if TYPE_CHECKING:
 
 
 @click.command()
-@click.argument("rule")
+@click.argument("rule", required=False)
 @click.option(
     "--list",
     "list_",
@@ -44,10 +45,11 @@ if TYPE_CHECKING:
     type=click.Choice(("pass", "fail", "unknown")),
     help="Only these verdicts.",
 )
+@keeping_options("screen")
 @viewpoint_options
 @output_options
 def screen(
-    rule: str,
+    rule: str | None,
     list_: str | None,
     companies: tuple[str, ...],
     show: tuple[str, ...],
@@ -55,6 +57,10 @@ def screen(
     only: tuple[Any, ...],
     known_on: str | None,
     seen: dict[str, Any],
+    kept: str | None,
+    keep: str | None,
+    who: str,
+    title: str,
     format_: str,
     output: Path | None,
 ) -> None:
@@ -62,12 +68,27 @@ def screen(
 
     \b
     wise-ledger screen 'operating_income / revenue > 15%' --list first-look --known-on 2023-06-30
+    wise-ledger screen 'net_margin > 15%' --list first-look --keep wide-margins --who Ada
     wise-ledger screen 'active' --show 'margin: operating_income / revenue' --sort -margin --only pass
     """
+    from wise_ledger.client.kept import asked_again
+    from wise_ledger.client.ledger import screen_request
+    from wise_ledger.wire.screens import ScreenRequest
+
+    if kept:
+        refuse_the_rest()
+    elif rule is None:
+        raise click.MissingParameter(param_hint="'RULE'", param_type="argument")
     with asking() as ledger:
-        found = ledger.screen(
-            rule, list_, known_on, companies=companies, show=show, sort=sort, only=only, **seen
-        ).answer
+        if kept:
+            question = ledger.question(kept)
+            asked = asked_again(question, "screen", ScreenRequest, known_on, seen)  # type: ignore[arg-type]
+        else:
+            how = {"companies": companies, "show": show, "sort": sort, "only": only}
+            asked = screen_request(rule, list_, known_on, seen, **how)  # type: ignore[arg-type]
+        found = ledger.screen_answer(asked).answer
+        if keep:  # what cannot be answered is not kept
+            keep_question(ledger, keep, "screen", asked, who, title)
     write(
         found.rows(),
         format_,

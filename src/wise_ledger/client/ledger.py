@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from datetime import date
 from pathlib import Path
 from types import TracebackType
-from typing import TYPE_CHECKING, Self, Unpack
+from typing import TYPE_CHECKING, Any, Self, Unpack
 
 import httpx
 
@@ -23,6 +23,7 @@ from wise_ledger.client.given import (
     when,
     words,
 )
+from wise_ledger.client.kept import asked_again
 from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
@@ -85,6 +86,22 @@ def connect(
     return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
 
 
+def screen_request(
+    rule: str, list_: str | None, known_on: When | None, seen: Seen, **how: Any
+) -> ScreenRequest:
+    """A screen as the service reads it; raises `InputRefused`."""
+    return request_of(
+        ScreenRequest,
+        rule=rule,
+        list=list_,
+        companies=words("companies", how["companies"]),
+        show=words("show", how["show"]),
+        sort=how["sort"],
+        only=several("only", how["only"]),
+        **viewpoint(known_on, seen),
+    )
+
+
 class Ledger(
     MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, RunCalls, TokenCalls
 ):
@@ -127,19 +144,28 @@ class Ledger(
         active then. `show` adds columns (`"margin: operating_income / revenue"`), `sort` names one
         (`"-margin"`: the highest first), `only=["pass"]` leaves out the others.
         """
-        asked = request_of(
-            ScreenRequest,
-            rule=rule,
-            list=list,
-            companies=words("companies", companies),
-            show=words("show", show),
-            sort=sort,
-            only=several("only", only),
-            **viewpoint(known_on, seen),
-        )
+        how = {"companies": companies, "show": show, "sort": sort, "only": only}
+        return self.screen_answer(screen_request(rule, list, known_on, seen, **how))
+
+    def screen_answer(self, asked: ScreenRequest) -> Screened:
+        """The same, asked for as the service reads it."""
         return Screened(
             ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump()))
         )
+
+    def kept_screen(
+        self,
+        name: str,
+        known_on: When | None = None,
+        *,
+        version: int | None = None,
+        **seen: Unpack[Seen],
+    ) -> Screened:
+        """A kept screen asked again: as known on a date,
+        else as known on the date it was kept with, or today.
+        """
+        found = self.question(name, version)
+        return self.screen_answer(asked_again(found, "screen", ScreenRequest, known_on, seen))
 
     def explain(
         self,

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 
 from wise_ledger.client.errors import ServiceFailed, refused
 from wise_ledger.client.given import When, request_of, segment, several, text_of, when
+from wise_ledger.client.kept import asked_again
 from wise_ledger.client.paneltable import PanelTable
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -281,16 +282,16 @@ class PanelCalls:
         return QuestionInfo.model_validate_json(raw)
 
     def kept_panel(
-        self, name: str, known_on: When | None = None, *, version: int | None = None
+        self,
+        name: str,
+        known_on: When | None = None,
+        *,
+        version: int | None = None,
+        **seen: Unpack[Seen],
     ) -> PanelTable:
         """A kept panel asked again: as known on a date,
         else as known on the date it was kept with, or today.
         """
-        found = self.question(name, version)
-        if found.kind != "panel":
-            raise refused("name", name, "this question is a screen", "ask it by ledger.screen")
-        asked = PanelRequest.model_validate(found.question)
-        if known_on is not None:
-            asked = asked.model_copy(update={"known_on": when(known_on)})
+        asked = asked_again(self.question(name, version), "panel", PanelRequest, known_on, seen)
         beside = list(dict.fromkeys((*asked.beside, "reason")))
         return self.panel_answer(asked.model_copy(update={"beside": beside}))
