@@ -18,7 +18,7 @@ MAKES: dict[str, Any] = {
     "/items": {"code": "made_up_score", "title": "A score", "unit": "pure", "source": "pages", "who": "ada"},
     "/lists": {"name": "made", "title": "Made", "companies": ["AGK@ZALD"], "who": "ada"},
     "/matches": {"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"},
-    "/matches/decisions": {"term": "the works", "company": "AGK@ZALD", "who": "ada", "why": "told"},
+    "/matches/decisions": {"term": "the works", "company": "AGK@ZALD", "who": "ada", "why": "as it is known"},
     "/panels": {"expressions": ["revenue"], "list": "first-look", "dates": ["2023-12-31"]},
     "/schedules": {"name": "made", "collection": {"source": "fernmark"}, "timing": {"at": ["02:30"]}, "who": "ada"},
     "/schedules/made/runs": None, "/runs/1/failed": None,

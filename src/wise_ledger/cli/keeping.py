@@ -36,7 +36,7 @@ def keeping_options(kind: Literal["panel", "screen"]) -> Callable[[F], F]:
 
 
 def refuse_the_rest() -> None:
-    """What is kept is asked whole: who says a part of it as well is told which."""
+    """What is kept is asked whole: a part of it that is given as well is named, and refused."""
     context = click.get_current_context()
     for parameter in context.command.params:
         source = context.get_parameter_source(parameter.name or "")

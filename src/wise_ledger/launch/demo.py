@@ -6,7 +6,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import click
@@ -86,7 +86,10 @@ def everything(
         others = ("tolvane", "oskelby", "ostrin")
         sources |= {name: bind("127.0.0.1", 0, "--source-port") for name in others}
     # Before our own code is loaded: theirs loads in the meantime, and a first world is made.
-    with _standins(sources, today, small=small, first=not (data / "ledger.sqlite").exists()):
+    first = True
+    with suppress(OSError):  # a folder that may not be looked into is refused in its turn
+        first = not (data / "ledger.sqlite").exists()
+    with _standins(sources, today, small=small, first=first):
         from wise_ledger.standins.letterbox import Letterbox
 
         at = {name: address(to) for name, to in sources.items()}

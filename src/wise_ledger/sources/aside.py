@@ -98,7 +98,7 @@ class ReadsAside:
 
     def found(self, documents: Sequence[Document], mark: str | None) -> FilingsFound:
         """All that is new of one company, read and checked aside where there is somebody to do it."""
-        if self.aside is None:
+        if self.aside is None or not documents:
             return FilingsFound([self.read(*document) for document in documents], mark)
         records, beforehand = self.aside.read(documents)
         return FilingsFound(records, mark, beforehand)
@@ -132,7 +132,7 @@ def _together(records: Sequence[FilingRecord], templates: set[str | None]) -> Re
     parts = Figures.joined(figures).parts(map(len, figures))
     for record in records:
         _ = record.document.sha256  # kept with it
-    before = None if len(templates) > 1 else examine_beforehand(ITEMS, parts, *templates)
+    before = examine_beforehand(ITEMS, parts, *templates) if len(templates) == 1 else None
     return [replace(r, facts=part) for r, part in zip(records, parts, strict=True)], before
 
 
