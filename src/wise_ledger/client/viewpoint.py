@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Any, TypedDict
 
 from wise_ledger.client.given import When, when
-from wise_ledger.wire.viewpoint import Mark
+from wise_ledger.wire.viewpoint import MarkLeftOut
 
 
 class Seen(TypedDict, total=False):
@@ -16,7 +16,7 @@ class Seen(TypedDict, total=False):
     """
 
     recorded_by: int | None
-    leave_out: Sequence[Mark]
+    leave_out: Sequence[MarkLeftOut]
     without_assumed: bool
     hindsight: bool
     currency: str | None

@@ -44,7 +44,7 @@ def _query(
         Number | None, Query(description="ignore every batch after this one")
     ] = None,
     leave_out: Annotated[
-        list[wire.Mark] | None, Query(description="figures with these marks do not count")
+        list[wire.MarkLeftOut] | None, Query(description="figures with these marks do not count")
     ] = None,
     hindsight: Annotated[bool, Query(description="also say what reads differently later")] = False,
     currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,

@@ -9,7 +9,9 @@ from wise_ledger.wire.model import Model, Number
 
 Mark = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged", "extreme"]
 Marks = list[Mark]
-LeftOut = list[Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]]
+# an extreme ratio is marked for the eye: it is as good a figure as any
+MarkLeftOut = Literal["assumed", "approximate", "mixed_basis", "implied", "flagged"]
+LeftOut = list[MarkLeftOut]
 
 
 class Viewpoint(Model):
