@@ -35,8 +35,13 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
     ahead: several('ahead').length ? several('ahead') : undefined,
     currency: one('currency'),
     leave_out: several('leave').length ? (several('leave') as PanelQuestion['leave_out']) : undefined,
-    recorded_by: one('batch') ? Number(one('batch')) : undefined,
+    recorded_by: batchOf(one('batch')),
   }
+}
+
+/** A number of a batch; whatever else stands there is asked for too, so that it is refused. */
+function batchOf(text: string | undefined): number | undefined {
+  return text && /^\d+$/.test(text) ? Number(text) : (text as number | undefined)
 }
 
 /** The dates that an address names: several, or a range of its own without any. */
