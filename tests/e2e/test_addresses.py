@@ -14,7 +14,8 @@ WRONG = (  # what is asked for in vain, and a word of what the page says of it
     ("/estimates", "company", "nobody", "no single company"), ("/lists", "show", LONG, "no item"),
     ("/series", "s", "NOTHING/M.*", "NOTHING"), ("/panels", "c", LONG, "there is no item"),
     ("/panels", "c=revenue&batch", "999", "no such batch"), ("/panels", "c=revenue&batch", "ten", "a valid integer"),
-    ("/panels", "c=revenue&leave", "odd", "leave_out"), ("/panels", "c=revenue&dates", "yesterday", "no date"),
+    ("/panels", "c=revenue&lag", "long", "lag"), ("/panels", "c=revenue&leave", "odd", "leave_out"),
+    ("/panels", "c=revenue&dates", "yesterday", "no date"),
     ("/companies/nobody", "view", "", "no single company"), ("/catalogue/nothing", "q", "", "no item of this code"),
 )  # fmt: skip
 

@@ -144,7 +144,7 @@ async function keep(): Promise<void> {
     <details :open="!!(one('where') || one('lag') || one('close') || one('first') || several('ahead').length || several('leave').length || one('batch'))">
       <summary>Rows, versions, returns ahead</summary>
       <label>Only rows where <input class="field code" :value="one('where') ?? ''" placeholder="market_value > 100mn EUR" spellcheck="false" @change="text('where', $event)" /></label>
-      <label>Only what was known <input class="field tiny" type="number" min="0" max="3660" :value="one('lag') ?? 0" @change="set({ lag: Number(($event.target as HTMLInputElement).value) ? ($event.target as HTMLInputElement).value : undefined })" /> days before</label>
+      <label>Only what was known <input class="field tiny" type="number" min="0" max="3660" :value="Number(one('lag')) || 0" @change="set({ lag: Number(($event.target as HTMLInputElement).value) ? ($event.target as HTMLInputElement).value : undefined })" /> days before</label>
       <label class="check"><input type="checkbox" :checked="one('close') === 'on'" @change="turn('close', $event)" /> cut off at the close of each venue</label>
       <label class="check"><input type="checkbox" :checked="one('first') === 'on'" @change="turn('first', $event)" /> figures as first reported</label>
       <label>Return ahead <input class="field" :value="several('ahead').join(', ')" placeholder="total 3mo" spellcheck="false" @change="set({ ahead: commas(($event.target as HTMLInputElement).value) })" /></label>
@@ -152,7 +152,7 @@ async function keep(): Promise<void> {
         <legend>Leave out figures that are</legend>
         <label v-for="(words, mark) in LEFT_OUT" :key="mark" class="check"><input type="checkbox" :checked="several('leave').includes(mark)" @change="leave(mark, $event)" /> {{ words }}</label>
       </fieldset>
-      <label>As recorded by batch <input class="field tiny" type="number" min="0" :value="one('batch') ?? ''" placeholder="all" @change="text('batch', $event)" /></label>
+      <label>As recorded by batch <input class="field tiny" inputmode="numeric" :value="one('batch') ?? ''" placeholder="all" @change="text('batch', $event)" /></label>
     </details>
   </section>
 </template>
