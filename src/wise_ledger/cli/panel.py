@@ -93,14 +93,14 @@ def panel(
     """
     from wise_ledger.client.kept import asked_again
     from wise_ledger.client.panelcalls import panel_request
-    from wise_ledger.wire.panels import PanelRequest
+    from wise_ledger.wire.panels import PanelRequest, PanelSummary
 
     if kept:
         refuse_the_rest()
     with asking() as ledger:
         if kept:
-            found = ledger.question(kept)
-            asked = asked_again(found, "panel", PanelRequest, known_on, seen)  # type: ignore[arg-type]
+            question = ledger.question(kept)
+            asked = asked_again(question, "panel", PanelRequest, known_on, seen)  # type: ignore[arg-type]
         else:
             given = {name: list(v) if isinstance(v, tuple) else v for name, v in how.items()}
             asked = panel_request(
@@ -112,18 +112,15 @@ def panel(
                 seen,
                 **given,  # type: ignore[arg-type]
             )
-        plan = ledger.plan_panel(asked)
+        found = ledger.panel_summary(asked) if summary else ledger.plan_panel(asked)
         if keep:  # what cannot be answered is not kept
             keep_question(ledger, keep, "panel", asked, who, title)
-        if summary:
-            lies = ledger.panel_summary(asked)
-            write(lies.rows(), format_, output, table=lambda: _summary(lies.title, lies.summary),
-                  whole=lies.model_dump(mode="json"))  # fmt: skip
-            failed = lies.failed
+        if isinstance(found, PanelSummary):
+            write(found.rows(), format_, output, table=lambda: _summary(found.title, found.summary),
+                  whole=found.model_dump(mode="json"))  # fmt: skip
         else:
-            _answer(ledger, asked, plan, format_, output)
-            failed = plan.failed
-    partly(failed)
+            _answer(ledger, asked, found, format_, output)
+    partly(found.failed)
 
 
 def _answer(
