@@ -18,8 +18,8 @@ from wise_ledger.core.records.figures import Figures
 class Beforehand:
     """What checks find in new figures of one company, of a template, with nothing beside them.
 
-    `document` says of each that is checked in which document it is, from 0 on; `fact` of a finding
-    is a place among these.
+    `document` says of each that is checked in which of their documents it is, from 0 on; `fact` of
+    a finding is a place among these.
     """
 
     template: str | None
@@ -35,12 +35,9 @@ class Beforehand:
         if template != self.template or len(held) != len(self.document) or not held.new.all():
             return None
         # their order counts: of two that differ the later is in doubt
-        if not np.array_equal(np.unique(held.document, return_inverse=True)[1], self._places()):
+        if not np.array_equal(_places(held), self.document):
             return None
         return [replace(f, fact=int(held.fact[f.fact])) for f in self.findings]
-
-    def _places(self) -> NDArray[np.int64]:
-        return np.unique(self.document, return_inverse=True)[1]
 
 
 def examine_beforehand(
@@ -52,4 +49,9 @@ def examine_beforehand(
     held = Held.of_figures(figures, np.arange(len(figures)), of_each, 0)
     row = {fact: n for n, fact in enumerate(held.fact.tolist())}
     found = (replace(f, fact=row[f.fact]) for f in examine(items, held, template))
-    return Beforehand(template, held.document, tuple(found))
+    return Beforehand(template, _places(held), tuple(found))
+
+
+def _places(held: Held) -> NDArray[np.int64]:
+    """Which of the documents, in the order of their numbers, each figure is in."""
+    return np.unique(held.document, return_inverse=True)[1]
