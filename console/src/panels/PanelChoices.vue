@@ -5,6 +5,7 @@ import * as ledger from '../api/ledger'
 import { keepQuestion, type PanelQuestion, questions } from '../api/panels'
 import type { QuestionInfo } from '../api/types'
 import { useAddress } from '../asking/address'
+import { wordsOf } from '../asking/kept'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
@@ -77,10 +78,9 @@ function begin(): void {
   keeping.value = !keeping.value
 }
 async function keep(): Promise<void> {
-  // another version says of itself what the one before did
   const own = known.value.find((q) => q.name === name.value.trim())
-  const words = { title: title.value || (own?.title ?? ''), description: own?.description ?? '' }
-  // so does its layout, which is not chosen here
+  const words = wordsOf(own, title.value)
+  // its layout stays too, which is not chosen here
   const { layout, beside } = (own?.question ?? {}) as Partial<PanelQuestion>
   const question = { layout, beside, ...props.question! }
   if (await attempt(() => keepQuestion(name.value.trim(), { ...words, question, who: signed.value }))) {

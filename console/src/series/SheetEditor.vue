@@ -3,6 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 
 import { keepSheet, sheets } from '../api/series'
 import type { SeriesAsked, SeriesSheet } from '../api/types'
+import { wordsOf } from '../asking/kept'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt } from '../asking/question'
 import { useWho } from '../asking/who'
@@ -36,9 +37,8 @@ function open(event: Event): void {
   if (found) emit('open', found)
 }
 async function keep(): Promise<void> {
-  // another version says of itself what the one before did
   const own = known.value.find((s) => s.name === name.value.trim())
-  const words = { title: title.value || (own?.title ?? ''), description: own?.description ?? '' }
+  const words = wordsOf(own, title.value)
   const asked = { ...words, series: props.series, start: props.start, who: signed.value }
   if (await attempt(() => keepSheet(name.value.trim(), asked))) {
     keeping.value = false
