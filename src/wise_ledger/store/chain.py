@@ -5,6 +5,7 @@ import json
 import sqlite3
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import ExitStack, closing
 from itertools import chain, islice
 from typing import Any
 
@@ -272,8 +273,17 @@ def verify(
     Also checks that every document still has the bytes that its address says. `step` is called with
     the rows that are done, and how many there are.
     """
+    with ExitStack() as stack:  # a statement that is read to its middle would hold the file
+        streams = [stack.enter_context(closing(_Stream(connection, t))) for t in LEDGER]
+        return _verified(connection, streams, step)
+
+
+def _verified(
+    connection: Connection, streams: "Sequence[_Stream]", step: Callable[[int, int], None]
+) -> tuple[int, str]:
     previous, number, rows = GENESIS, 0, 0
-    streams = [_Stream(connection, table) for table in LEDGER]
+    for stream in streams:
+        stream.fill()
     every = connection.execute(select(batches).order_by(batches.c.number)).all()
     total = sum(batch.rows for batch in every)
     for batch in every:
@@ -319,9 +329,13 @@ class _Stream:
         self._batch = table.columns.keys().index("batch")
         self._at_once = 50 if table in _ADDRESSED else 5000
         self.rest: list[tuple[Any, ...]] = []
-        self._fill()
 
-    def _fill(self) -> bool:
+    def close(self) -> None:
+        """Read no further."""
+        self._rows.close()
+
+    def fill(self) -> bool:
+        """Read on; whether there was more."""
         try:
             self.rest = self._rows.fetchmany(self._at_once)
         except sqlite3.OperationalError as error:  # bytes that are no text
@@ -337,7 +351,7 @@ class _Stream:
             end = bisect_right(self.rest, batch, key=lambda row: row[self._batch])
             yield from self.rest[:end]
             self.rest = self.rest[end:]
-            if self.rest or not self._fill():
+            if self.rest or not self.fill():
                 return
 
 

@@ -46,14 +46,18 @@ class Database:
             path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
-        with self._in_plain_words():
-            try:
+        try:
+            with self._in_plain_words():
                 self._migrate()
-            except UnicodeDecodeError:
-                mend = "restore it from a backup"
-                raise StoreError(
-                    Problem("the ledger's file", str(path), "the file is damaged", mend)
-                ) from None
+        except UnicodeDecodeError:
+            self.close()
+            mend = "restore it from a backup"
+            raise StoreError(
+                Problem("the ledger's file", str(path), "the file is damaged", mend)
+            ) from None
+        except BaseException:
+            self.close()  # nobody has it, so nobody else would
+            raise
 
     def close(self) -> None:
         """Let go of the file."""
@@ -167,14 +171,18 @@ def _control_transactions(engine: Engine) -> None:
     @event.listens_for(engine, "connect")
     def _connect(connection: sqlite3.Connection, _record: Any) -> None:
         connection.isolation_level = None
-        for pragma in (
-            "journal_mode = WAL",
-            "synchronous = FULL",
-            "foreign_keys = ON",
-            f"busy_timeout = {_BUSY_MS}",
-            f"wal_autocheckpoint = {_LOG_PAGES}",
-        ):
-            connection.execute(f"PRAGMA {pragma}")
+        try:
+            for pragma in (
+                "journal_mode = WAL",
+                "synchronous = FULL",
+                "foreign_keys = ON",
+                f"busy_timeout = {_BUSY_MS}",
+                f"wal_autocheckpoint = {_LOG_PAGES}",
+            ):
+                connection.execute(f"PRAGMA {pragma}")
+        except sqlite3.DatabaseError:
+            connection.close()  # it is in no pool yet
+            raise
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
