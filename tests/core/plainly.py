@@ -10,6 +10,7 @@ import math
 from calendar import monthrange
 from collections.abc import Callable, Sequence
 from datetime import date, timedelta
+from functools import cache
 from typing import Any
 
 State = tuple[str, float, int] | None
@@ -20,12 +21,14 @@ STATEMENTS = {**dict.fromkeys(FLOWS, "income"), **dict.fromkeys(BALANCES, "balan
 STEPS = {"q": 3, "h": 6, "fy": 12, "balance.fy": 12}
 
 
+@cache
 def month_number(day: date) -> int:
     """The month whose end is nearest (F2)."""
     own = 12 * day.year + day.month
     return min((own - 1, own), key=lambda number: abs((month_end(number) - day).days))
 
 
+@cache
 def month_end(number: int) -> date:
     year, month = divmod(number - 1, 12)
     return date(year, month + 1, monthrange(year, month + 1)[1])
@@ -54,6 +57,7 @@ class Plain:
         self.on, self.year_end, self.sources = on, year_end, sources
         known = [f for f in facts if f["published_at"] <= str(on)]
         self.versions: dict[tuple[str, str, int, int], float | None] = {}
+        self.firsts: dict[tuple[str, str, int, int], float] = {}  # of one instant too (T5)
         for fact in sorted(known, key=lambda f: f["published_at"]):  # ties in the order given
             end = month_number(date.fromisoformat(fact["period_end"]))
             start = fact["period_start"]
@@ -61,9 +65,12 @@ class Plain:
                 0 if start is None else end - month_number(date.fromisoformat(start) - timedelta(1))
             )
             self.versions[fact["source"], fact["item"], span, end] = fact["value"]
+            if fact["value"] is not None:
+                self.firsts.setdefault((fact["source"], fact["item"], span, end), fact["value"])
         self.ends = sorted({end for *_, end in self.versions})
         self._earlier: dict[str, list[Plain]] = {}
         self._states: dict[tuple[str, str, int, str], tuple[State, State]] = {}
+        self._found: dict[tuple[str, str, str, int], State] = {}
         self._facts = known
 
     # ---- figures of one source
@@ -72,15 +79,28 @@ class Plain:
         """Months from the start of the fiscal year."""
         return (end - self.year_end - 1) % 12 + 1
 
-    def of(self, source: str, item: str, span: int) -> Find:
+    def of(self, source: str, item: str, span: int, *, first: bool = False) -> Find:
+        versions = self.firsts if first else self.versions
+
         def find(end: int) -> State:
             key = source, item, span, end
-            if key not in self.versions:
+            if key not in versions:
                 return None
-            value = self.versions[key]
+            value = versions[key]
             return ("w", math.nan, end - span) if value is None else ("v", value, end - span)
 
         return find
+
+    def once(self, what: str, source: str, item: str, find: Find) -> Find:
+        """The same, looked for once at each end: others are formed of it many times."""
+
+        def found(end: int) -> State:
+            key = what, source, item, end
+            if key not in self._found:
+                self._found[key] = find(end)
+            return self._found[key]
+
+        return found
 
     @staticmethod
     def sum(
@@ -119,7 +139,7 @@ class Plain:
                 )
             return first(found)
 
-        return find
+        return self.once(f"quarter {whole}", source, item, find)
 
     def half(self, source: str, item: str) -> Find:
         of, quarter = (lambda span: self.of(source, item, span)), self.quarter(source, item)
@@ -134,7 +154,7 @@ class Plain:
             )
             return first([of(6)(end), second, self.sum(end, 6, [(1, 0, quarter), (1, 3, quarter)])])
 
-        return find
+        return self.once("half", source, item, find)
 
     def year(self, source: str, item: str) -> Find:
         of, quarter, half = (
@@ -163,7 +183,7 @@ class Plain:
             total = self.sum(end, span, [(1, n, quarter) for n in range(0, span, 3)])
             return first([self.of(source, item, span)(end), total]) if reported else total
 
-        return find
+        return self.once(f"{span} months {reported}", source, item, find)
 
     def trailing(self, source: str, item: str) -> Find:
         year, quarter, half = (
@@ -212,18 +232,8 @@ class Plain:
     def balance(self, item: str, form: str, end: int) -> State:
         if form == "balance.fy" and self.into(end) != 12:
             return None
-        worlds = self.earlier(item) if form == "first balance" else [self]
-        states = [
-            next(
-                (
-                    s
-                    for w in worlds
-                    if (s := w.of(source, item, 0)(end)) and (w is self or s[0] == "v")
-                ),
-                None,
-            )
-            for source in self.sources
-        ]
+        first = form == "first balance"
+        states = [self.of(source, item, 0, first=first)(end) for source in self.sources]
         found = next((s for s in states if s), None)
         if (
             found is None
@@ -245,11 +255,12 @@ class Plain:
         if name not in self._states:
             plain = form.removeprefix("first ")
             if form != plain:
-                reported = [world.states(item, plain, end, source) for world in self.earlier(item)]
-                firsts = (
-                    next((s[n] for s in reported if s[n] and s[n][0] == "v"), None) for n in (0, 1)
-                )  # type: ignore[index]
-                self._states[name] = next(firsts), next(firsts)
+                worlds = self.earlier(item)
+                formed = (world.states(item, plain, end, source)[1] for world in worlds)
+                self._states[name] = (
+                    self._reported(item, plain, end, source, first=True),
+                    next((s for s in formed if s and s[0] == "v"), None),
+                )
             else:
                 self._states[name] = (
                     self._reported(item, form, end, source),
@@ -257,11 +268,13 @@ class Plain:
                 )
         return self._states[name]
 
-    def _reported(self, item: str, form: str, end: int, source: str) -> State:
+    def _reported(
+        self, item: str, form: str, end: int, source: str, *, first: bool = False
+    ) -> State:
         into = self.into(end)
         spans = {"q": 3, "h": 6 if into % 6 == 0 else 0, "fy": 12 if into == 12 else 0, "ttm": 12,
                  "ytd": into if into % 3 == 0 else 0}  # fmt: skip
-        return self.of(source, item, spans[form])(end) if spans[form] else None
+        return self.of(source, item, spans[form], first=first)(end) if spans[form] else None
 
     def _formed(self, item: str, form: str, end: int, source: str) -> State:
         how = {"q": self.quarter, "h": self.half, "fy": self.year, "ttm": self.trailing}
