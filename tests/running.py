@@ -1,6 +1,9 @@
 """Run every test with unittest, a class at a time in as many processes as there are processors;
 the last line counts.
 
+The tests of the core only reckon, and services, browsers and timeouts leave a tenth of the
+processors to nobody: as many processes again take the core's classes, and stand back for the others.
+
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
 
@@ -18,14 +21,8 @@ from pathlib import Path
 from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
-_LONGEST = (
-    "tests.e2e",
-    "tests.launch",
-    "tests.engine",
-    "tests.cli",
-    "tests.service",
-    "tests.core.test_knowledge",
-)
+_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service")
+_RECKONS = "tests.core"
 
 
 class Counting(unittest.TextTestResult):
@@ -77,6 +74,21 @@ def run_class(name: str) -> tuple[str, Count]:
     return stream.getvalue(), count
 
 
+def _pool(standing_back: int = 0) -> ProcessPoolExecutor:
+    """As many processes as there are processors; `standing_back` is their nice value."""
+    return ProcessPoolExecutor(
+        os.cpu_count(),
+        mp_context=get_context("spawn"),
+        initializer=_begin,
+        initargs=(standing_back,),
+    )
+
+
+def _begin(standing_back: int) -> None:
+    look_for_garbage_less()  # as the service does
+    os.nice(standing_back)
+
+
 def everything() -> Count:
     """All classes, those that wait for browsers and services first:
     the longest of them must not start last.
@@ -94,10 +106,11 @@ def everything() -> Count:
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     reported: list[str] = []
-    # as the service does
-    made = {"mp_context": get_context("spawn"), "initializer": look_for_garbage_less}
-    with ProcessPoolExecutor(os.cpu_count(), **made) as pool:
-        tasks = {pool.submit(run_class, name): name for name in names}
+    with _pool() as pool, _pool(standing_back=10) as behind:
+        tasks = {
+            (behind if name.startswith(_RECKONS) else pool).submit(run_class, name): name
+            for name in names
+        }
         for task in as_completed(tasks):
             printed, count = task.result()
             total.add(count)
