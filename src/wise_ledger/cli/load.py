@@ -2,7 +2,6 @@
 
 import sys
 from collections import Counter
-from io import StringIO
 from pathlib import Path
 
 import click
@@ -68,13 +67,11 @@ def load(
         click.secho(f"{file}, line {row.line}, {row.column}: {row.value}", fg="red", err=True)
         click.echo(f"  {row.problem}; {row.mend}", err=True)
     if rejects is not None:
-        import csv
+        from wise_ledger.wire.collecting import BadRow
+        from wise_ledger.wire.rows import rows_of
+        from wise_ledger.wire.tables import separated
 
-        out = StringIO()
-        writer = csv.writer(out)
-        writer.writerow(("line", "column", "value", "problem", "mend"))
-        writer.writerows((r.line, r.column, r.value, r.problem, r.mend) for r in found.bad)
-        write_file(rejects, out.getvalue())
+        write_file(rejects, separated(rows_of(BadRow, found.bad)))
     if found.rows:
         what = f"batch {found.batch}" if found.batch else "nothing new"
         what += f", {found.new} new" if found.new is not None and found.batch else ""

@@ -18,7 +18,7 @@ from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire import viewpoint as wire
 from wise_ledger.wire.model import Number
 from wise_ledger.work import Problem
-from wise_ledger.work.dates import read_cutoff
+from wise_ledger.work.dates import iso_text, read_cutoff
 from wise_ledger.work.viewpoint import Viewpoint, read_viewpoint
 from wise_ledger.work.whom import as_failed
 
@@ -81,7 +81,7 @@ def unanswered(failed: Sequence[Problem]) -> list[dict[str, object]]:
 
 def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:
     """Have the headers of the answer say what it rests on."""
-    _stamped.get({})["Known-On"] = known_on.isoformat().replace("+00:00", "Z")
+    _stamped.get({})["Known-On"] = iso_text(known_on)
     _stamped.get({})["Batch"] = str(batch)
     if recorded_by is not None:
         _stamped.get({})["Recorded-By"] = str(recorded_by)

@@ -12,7 +12,7 @@ from wise_ledger.service.representations import FormOf, represent_batches, repre
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
 from wise_ledger.wire.tables import with_context
-from wise_ledger.work.dates import as_date, read_date
+from wise_ledger.work.dates import as_date, iso_text, read_date
 from wise_ledger.work.prices import (
     CHANGES,
     Bars,
@@ -53,7 +53,7 @@ def prices(
     found = read_prices(desk, viewpoint, span, asked.list, asked.companies)
     context = {
         **asof.seen(viewpoint, found.batch),
-        "known_on": viewpoint.known_on.isoformat(),
+        "known_on": iso_text(viewpoint.known_on),
         "start": str(found.first),
         "end": str(found.last),
         "both_ends_included": True,

@@ -24,7 +24,7 @@ from wise_ledger.wire.statements import (
     StatementsRequest,
 )
 from wise_ledger.work import restatements
-from wise_ledger.work.dates import as_instant, read_date, read_start
+from wise_ledger.work.dates import as_instant, iso_text, read_date, read_start
 from wise_ledger.work.statements import Shape, Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 
@@ -118,7 +118,7 @@ def statements_of_several(
     plain = {
         "statements": [_answer(s, viewpoint, asked.versions, asked.figures) for s in found.statements],
         "failed": asof.unanswered(found.failed),
-        **asof.seen(viewpoint, found.batch), "known_on": viewpoint.known_on.isoformat().replace("+00:00", "Z"),
+        **asof.seen(viewpoint, found.batch), "known_on": iso_text(viewpoint.known_on),
     }  # fmt: skip
     body = json.dumps(plain, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
     if form.is_answer:
@@ -234,7 +234,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
         "versions": versions,
         "figures": figures,
         "currency": laid.currency,
-        "known_on": found.known_on.isoformat().replace("+00:00", "Z"),
+        "known_on": iso_text(found.known_on),
         "basis": found.basis,
         "bases": found.bases,
         "batch": found.batch,
@@ -247,4 +247,4 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
 
 @lru_cache(20_000)
 def _instant(at: int) -> str:
-    return as_instant(at).isoformat().replace("+00:00", "Z")
+    return iso_text(as_instant(at))

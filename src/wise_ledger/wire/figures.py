@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from wise_ledger.wire.model import Model
+from wise_ledger.wire.model import Model, iso_text
 from wise_ledger.wire.viewpoint import Mark, Seen
 
 Reason = Literal[
@@ -99,7 +99,7 @@ def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
             "currency": cell.currency,
             "period": cell.period,
             "period_end": cell.period_end,
-            "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
+            "known_at": iso_text(cell.known_at),
             "marks": " ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
         }
         row |= {column.beside(kind): value for kind, value in more.items()}

@@ -1,5 +1,6 @@
 """What every model of the wire has in common."""
 
+from datetime import date
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -7,6 +8,11 @@ from pydantic import BaseModel, ConfigDict, Field
 # The number of a run, a batch, a fact: as large as every reader of JSON keeps whole (RFC
 # 8259, 6), and the ledger too.
 Number = Annotated[int, Field(ge=0, le=2**53 - 1)]
+
+
+def iso_text(value: date | None) -> str | None:
+    """A day, or an aware UTC instant, as it stands in JSON: for rows that are made by hand."""
+    return None if value is None else value.isoformat().replace("+00:00", "Z")
 
 
 class Model(BaseModel):

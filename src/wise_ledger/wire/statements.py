@@ -8,7 +8,7 @@ from pydantic import ConfigDict, Field
 
 from wise_ledger.wire.columns import FIGURES, STATEMENT, STATEMENT_LEADING
 from wise_ledger.wire.layout import Layout, laid
-from wise_ledger.wire.model import Model, Number
+from wise_ledger.wire.model import Model, Number, iso_text
 from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies, Viewpoint
@@ -97,7 +97,7 @@ class StatementAnswer(Seen):
                 "period": column.label,
                 "calendar": column.calendar,
                 "period_end": column.period_end,
-                "known_at": None if cell.known_at is None else cell.known_at.isoformat(),
+                "known_at": iso_text(cell.known_at),
                 "value": cell.value,
                 "reason": cell.reason,
                 "unit": line.unit,
@@ -108,7 +108,7 @@ class StatementAnswer(Seen):
                 "restated": cell.restated,
                 "sign": line.sign,
                 "of_which": line.of_which,
-                "first_public_at": column.first_public_at.isoformat(),
+                "first_public_at": iso_text(column.first_public_at),
             }
             for line in self.lines
             for column, cell in zip(self.columns, line.cells, strict=True)

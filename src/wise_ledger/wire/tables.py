@@ -17,7 +17,7 @@ from zipfile import ZIP_DEFLATED, ZipFile, ZipInfo
 
 from pydantic import Field
 
-from wise_ledger.wire.model import Model
+from wise_ledger.wire.model import Model, iso_text
 from wise_ledger.wire.rows import Rows
 
 if TYPE_CHECKING:
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet reckon with a text
 _DAYS = ("period_end", "period_start", "nominal_end", "valid_from", "valid_to")
 _INSTANTS = ("known_at", "known_on", "first_public_at", "published_at", "recorded_at")
+_CELL = 32_767  # characters that a cell of a workbook can hold
 _NO_TIME = datetime(1980, 1, 1, tzinfo=UTC)  # as archives have it
 _KINDS = {"f": "number", "i": "integer", "b": "boolean", "M": "datetime"}
 
@@ -36,18 +37,32 @@ def separated(rows: Rows, delimiter: str = ",", *, raw: bool = False) -> str:
 
     A text that a spreadsheet would reckon with gets a `'` before it, unless `raw`.
     """
-    out = io.StringIO()
-    writer = csv.writer(out, delimiter=delimiter, lineterminator="\n")
+    lines = _Lines()
+    writer = csv.writer(lines, delimiter=delimiter, lineterminator="\r\n")
     writer.writerow(rows.columns)
     writer.writerows([_cell(row[name], raw) for name in rows.columns] for row in rows)
-    return out.getvalue()
+    return "".join(lines.written)
+
+
+class _Lines:
+    """Takes lines that end as a terminal's do.
+
+    The writer puts into quotes what is in its own ends of lines, and a text with a lone carriage
+    return needs them too: a reader would take it for the end of a line.
+    """
+
+    def __init__(self) -> None:
+        self.written: list[str] = []
+
+    def write(self, line: str) -> None:
+        self.written.append(line.removesuffix("\r\n") + "\n")
 
 
 def _cell(value: Any, raw: bool) -> Any:
     if value is None:
         return ""
-    if isinstance(value, datetime | date):
-        return value.isoformat()
+    if isinstance(value, date):
+        return iso_text(value)
     return (
         f"'{value}" if not raw and isinstance(value, str) and value.startswith(FORMULA) else value
     )
@@ -81,7 +96,7 @@ def arrow(rows: Rows) -> "pa.Table":
     made.attrs = {}
     for name, column in made.items():
         kinds = set(map(type, column.dropna())) if column.dtype == object else set()
-        if str in kinds and len(kinds) > 1:  # of words and numbers the words are the wider kind
+        if len(kinds) > 1 and kinds & {str, bool}:  # of several kinds words are the widest
             made[name] = [_words_of(value) for value in column]
     table = pa.Table.from_pandas(made, preserve_index=False)
     return table.replace_schema_metadata(
@@ -218,6 +233,8 @@ def _workbook(rows: Rows) -> Any:
     def cell(of: Any, value: Any) -> Any:
         if isinstance(value, str):
             value = ILLEGAL_CHARACTERS_RE.sub("\ufffd", value)  # which no workbook can hold
+            if len(value) > _CELL:
+                value = value[: _CELL - 1] + "…"
         if isinstance(value, str) and value.startswith(FORMULA):
             made = WriteOnlyCell(of, value)
             made.data_type = "s"  # a text, no formula

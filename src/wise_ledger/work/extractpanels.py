@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.panels.panel import Block
+from wise_ledger.core.time.instants import iso_text
 from wise_ledger.work.extracts import Extract, Progress
 from wise_ledger.work.panels import Panel, PanelAsked, read_panel
 from wise_ledger.work.paneltable import batches, refuse_layout
@@ -28,7 +29,7 @@ def ask_extract(
     refuse_layout(panel, layout)
     # As of the batch of now, so that it says the same however long it waits.
     seen = {
-        "known_on": viewpoint.known_on.isoformat(),
+        "known_on": iso_text(viewpoint.known_on),
         "recorded_by": panel.batch,
         "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out),

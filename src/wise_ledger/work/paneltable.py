@@ -23,6 +23,7 @@ from wise_ledger.core.language.plan import Leaf, Seen, parts
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.panels.panel import Block, Figures, PanelColumn
 from wise_ledger.core.panels.summary import Summing
+from wise_ledger.core.time.instants import iso_text
 from wise_ledger.core.time.periods import NO_END
 from wise_ledger.work.panels import Panel
 from wise_ledger.work.whom import as_failed
@@ -101,7 +102,7 @@ def context_of(panel: Panel, layout: str) -> dict[str, Any]:
     """How the panel was asked, for a file's metadata."""
     asked, viewpoint = panel.asked, panel.viewpoint
     about = {
-        "layout": layout, "list": asked.list, "title": panel.title, "known_on": viewpoint.known_on.isoformat(),
+        "layout": layout, "list": asked.list, "title": panel.title, "known_on": iso_text(viewpoint.known_on),
         "recorded_by": viewpoint.recorded_by, "batch": panel.batch, "currency": viewpoint.currency,
         "leave_out": sorted(viewpoint.leave_out), "dates": list(asked.dates), "periods": asked.periods,
         "failed": as_failed(panel.failed),

@@ -27,6 +27,11 @@ def as_instant(value: int) -> datetime:
     return _EPOCH + timedelta(microseconds=int(value))
 
 
+def iso_text(value: date) -> str:
+    """A day, or an aware UTC instant, in ISO 8601: the instant with `Z`, as every answer has it."""
+    return value.isoformat().replace("+00:00", "Z")
+
+
 def end_of_day(value: date, zone: str = "UTC") -> datetime:
     """23:59:59.999999 of the day in `zone`, as UTC (T2)."""
     return datetime.combine(value, time.max, ZoneInfo(zone)).astimezone(UTC)
