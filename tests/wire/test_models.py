@@ -1,0 +1,56 @@
+"""Every body of the wire, whatever its fields hold: it comes back from its JSON as it was, its
+schema knows it, and as a table it has the columns of its kind (4-interface).
+"""
+
+import unittest
+from datetime import date, datetime
+
+import jsonschema_rs
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.properties import examples
+from tests.wire.made import any_of, models
+from wise_ledger.wire.model import Model
+from wise_ledger.wire.panels import PanelSummary
+from wise_ledger.wire.rows import Tabled
+
+MODELS = sorted(models(), key=lambda m: m.__qualname__)
+# Rows as they are; those of a summary have seven quantiles or none, which no field says.
+TABLED = [
+    m
+    for m in MODELS
+    if issubclass(m, Tabled) and m.rows is Tabled.rows and m not in (Tabled, PanelSummary)
+]
+
+
+def bodies(of: list[type[Model]]) -> st.SearchStrategy[Model]:
+    return st.sampled_from(of).flatmap(any_of)
+
+
+class Bodies(unittest.TestCase):
+    @examples(400)
+    @given(bodies(MODELS))
+    def test_a_body_comes_back_from_its_json_and_its_schema_knows_it(self, body: Model) -> None:
+        kind = type(body)
+        self.assertEqual(kind.model_validate_json(body.model_dump_json()), body)
+        schema = kind.model_json_schema(mode="serialization")
+        jsonschema_rs.validate(schema, body.model_dump(mode="json"))
+
+    @examples(100)
+    @given(bodies(TABLED))
+    def test_each_row_of_a_table_has_the_columns_of_its_kind_and_plain_cells(
+        self, body: Tabled
+    ) -> None:
+        empty = body.model_copy(update={body.part: []})
+        rows = body.rows()
+        self.assertEqual(rows.columns, empty.rows().columns)
+        for row in rows:
+            self.assertEqual(tuple(row), rows.columns)
+            for name, cell in row.items():
+                plain = str | int | float | date | datetime | None
+                self.assertIsInstance(cell, plain, name)
+
+
+if __name__ == "__main__":
+    unittest.main()
