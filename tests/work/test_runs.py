@@ -450,7 +450,7 @@ class Scheduled(RunsCase):
 class TheDisk(RunsCase):
     def test_a_full_disk_ends_the_run_plainly_and_loses_nothing_acknowledged(self) -> None:
         live = self.open(self.few(*(f"FM-{n:04d}" for n in range(1, 17))))
-        engine = live.desk.ledger.database._engine
+        engine = live.desk.ledger.database._writer
         # Room for companies and rates, and the filings of some of the sixteen.
         with live.desk.ledger.database.read() as connection:
             pages = connection.exec_driver_sql("PRAGMA page_count").scalar_one() + 100
@@ -480,7 +480,7 @@ class TheDisk(RunsCase):
         from wise_ledger.store import database
 
         with mock.patch.object(database, "_BUSY_MS", 50):
-            live.desk.ledger.database._engine.dispose()
+            live.desk.ledger.database._writer.dispose()
             other = sqlite3.connect(live.desk.ledger.database.path)
             self.addCleanup(other.close)
             other.execute("BEGIN IMMEDIATE")

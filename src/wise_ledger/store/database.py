@@ -19,6 +19,8 @@ from wise_ledger.store.errors import StoreError
 _BUSY_MS = 15_000
 # of the write-ahead log before it goes into the file: a page that many batches touch goes once
 _LOG_PAGES = 4_000
+# of pages that the writer keeps: rows go into the middle of indexes, page by page again
+_CACHE_KB = 16_000
 _STEPS = 200_000  # of SQLite's machine between looks: some milliseconds
 _MIGRATING = threading.Lock()  # the library of migrations has one context for all threads
 
@@ -46,6 +48,9 @@ class Database:
             path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
         _control_transactions(self._engine)
+        # One connection writes, so that it has at hand what it wrote last.
+        self._writer = create_engine(f"sqlite:///{path}", pool_size=1)
+        _control_transactions(self._writer, f"cache_size = -{_CACHE_KB}")
         try:
             with self._in_plain_words():
                 self._migrate()
@@ -62,6 +67,7 @@ class Database:
     def close(self) -> None:
         """Let go of the file."""
         self._engine.dispose()
+        self._writer.dispose()
 
     @contextmanager
     def read(self) -> Iterator[Connection]:
@@ -72,7 +78,7 @@ class Database:
     @contextmanager
     def write(self) -> Iterator[Connection]:
         """The write transaction: all of it is kept, or nothing."""
-        with self._writing, self._in_plain_words(), self._engine.connect() as plain:
+        with self._writing, self._in_plain_words(), self._writer.connect() as plain:
             connection = plain.execution_options(wise_ledger_write=True)
             with connection.begin():
                 yield connection
@@ -163,7 +169,7 @@ def _make(path: Path) -> None:
     aside.replace(path)
 
 
-def _control_transactions(engine: Engine) -> None:
+def _control_transactions(engine: Engine, *more: str) -> None:
     """Take BEGIN out of the driver's hands,
     so that a writer locks at once and readers keep their snapshot.
     """
@@ -178,6 +184,7 @@ def _control_transactions(engine: Engine) -> None:
                 "foreign_keys = ON",
                 f"busy_timeout = {_BUSY_MS}",
                 f"wal_autocheckpoint = {_LOG_PAGES}",
+                *more,
             ):
                 connection.execute(f"PRAGMA {pragma}")
         except sqlite3.DatabaseError:
