@@ -237,6 +237,8 @@ class Market:
         """All prices of a venue and year up to the last close, as Parquet;
         None where there are none.
         """
+        if (mic, year) not in self.years:
+            return None
         last = min(last_close(mic, now), day(date(year, 12, 31)))
         parts = []
         for one in self.traded:
