@@ -2,6 +2,7 @@
 
 import asyncio
 import tempfile
+from collections.abc import Callable
 from contextlib import suppress
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -154,6 +155,27 @@ class Given(Live):
             for given in odd:
                 with self.subTest(name, given=repr(given)[:40]), suppress(WiseLedgerError):
                     door(given)
+
+    def test_no_name_leads_to_another_address(self) -> None:
+        ledger = self.ledger
+        doors: tuple[Callable[[str], object], ...] = (
+            ledger.measure, ledger.item, ledger.question, ledger.extract, ledger.members, ledger.document,
+            ledger.revoke_token, ledger.company, ledger.tags, ledger.pause_schedule,
+        )  # fmt: skip
+        for name in ("", ".", "..", "../tokens", "a/../b", "tokens/.", "a/b", "..."):
+            for door in doors:
+                with (
+                    self.subTest(door.__name__, name=name),
+                    self.assertRaises((InputRefused, NotThere)) as caught,
+                ):
+                    door(name)
+                self.assertNotIn("no such resource", str(caught.exception))
+
+    def test_a_symbol_may_have_a_slash(self) -> None:
+        listed = b"company,security_type,symbol,mic,currency,valid_from\nAGK@ZALD,ordinary,AGK/B,ZALD,USD,2020-01-01\n"
+        self.assertFalse(self.ledger.load("listings", listed).bad)
+        page = self.ledger.company("AGK/B@ZALD")
+        self.assertEqual(page.company, self.ledger.company("AGK@ZALD").company)
 
     def test_one_text_is_no_sequence_of_texts(self) -> None:
         calls = [

@@ -124,10 +124,15 @@ def refuse_text(name: str, given: Any) -> None:
     words(name, given)
 
 
-def segment(given: str) -> str:
-    """What a name is in an address; raises `InputRefused` for what is none."""
+def segment(given: str, *, slashes: bool = False) -> str:
+    """What a name is in an address; raises `InputRefused` for what is none, or would be a step in
+    it: `..` leads to another call. Symbols may have slashes.
+    """
     if not isinstance(given, str):
         raise refused("name", repr(given)[:80], "this is no name", "write it as text")
+    if not given.strip(".") or ("/" in given and not slashes) or {".", ".."} & {*given.split("/")}:
+        mend = "write the name of what you mean"
+        raise refused("name", repr(given)[:80], "nothing has such a name", mend)
     try:
         return quote(given, safe="")
     except UnicodeEncodeError:

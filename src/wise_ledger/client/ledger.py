@@ -255,7 +255,7 @@ class Ledger(
 
     def company(self, company: str, on: When | None = None) -> CompanyPage:
         """All there is to know about a company, by any identifier."""
-        raw = self._transport.get(f"/companies/{segment(company)}", on=day(on))
+        raw = self._transport.get(f"/companies/{segment(company, slashes=True)}", on=day(on))
         return CompanyPage.model_validate_json(raw)
 
     def venues(self, on: When | None = None) -> Venues:

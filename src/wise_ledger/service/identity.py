@@ -149,7 +149,7 @@ def found_companies(
     )
 
 
-@router.get("/companies/{company}")
+@router.get("/companies/{company:path}")
 def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
     """One company by any identifier: names, identifiers and listings through time,
     what the ledger holds of it.
