@@ -53,6 +53,15 @@ describe('a panel in an address', () => {
     }
   })
 
+  it('is as known at an instant while the stamp stands on its day', () => {
+    const kept = { name: 'kept', question: { expressions: ['revenue'], known_on: '2024-06-29T23:30:00-02:00' } } as unknown as QuestionInfo
+    const opened = addressOf(kept) as Query
+    expect(opened.known_on).toBe('2024-06-30')
+    expect(ask(opened)?.known_on).toBe('2024-06-29T23:30:00-02:00')
+    expect(questionOf(read(opened), '2024-07-31')?.known_on).toBe('2024-07-31')
+    expect(ask({ c: 'revenue', at: 'nonsense' })?.known_on).toBe('2024-06-30')
+  })
+
   it('takes apart the ranges that it offers, and no other', () => {
     for (const every of FREQUENCIES) expect(partsOf(`2020-01-01/2023-12-31 ${every}`)).toEqual({ from: '2020-01-01', to: '2023-12-31', every })
     expect(partsOf(datesUpTo('2024-06-30'))?.every).toBe('yearly')

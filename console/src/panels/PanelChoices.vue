@@ -10,8 +10,9 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import ExpressionBox from '../measures/ExpressionBox.vue'
+import { instant } from '../time/format'
 import { useStamp } from '../time/stamp'
-import { addressOf, datesOf, FREQUENCIES, LEFT_OUT, NOTHING, partsOf, type questionOf } from './state'
+import { addressOf, datesOf, FREQUENCIES, instantOf, LEFT_OUT, NOTHING, partsOf, type questionOf } from './state'
 
 /** What is asked of a panel: whom, when, what; kept under a name, and opened again. */
 const props = defineProps<{ question: ReturnType<typeof questionOf> }>()
@@ -26,6 +27,7 @@ onMounted(read)
 
 const columns = computed(() => several('c'))
 const dates = computed(() => datesOf(several, knownOn.value).join(', '))
+const at = computed(() => instantOf(one('at'), knownOn.value))
 const parts = computed(() => partsOf(dates.value))
 const commas = (value: string): string[] => value.split(',').map((t) => t.trim()).filter(Boolean)
 const by = computed(() => (one('periods') ? 'periods' : 'dates'))
@@ -117,6 +119,7 @@ async function keep(): Promise<void> {
     <input class="field" aria-label="Companies by name" :value="several('co').join(' ')" placeholder="or by name: AGK@ZALD PTP@ZBRE" spellcheck="false" @change="named" />
 
     <h2>When</h2>
+    <p v-if="at" class="choice">Known at {{ instant(at) }} <button class="link" @click="set({ at: undefined })">take the whole day</button></p>
     <p class="choice">
       <button class="link" :class="{ on: by === 'dates' }" :aria-pressed="by === 'dates'" @click="set({ periods: undefined })">on dates</button>
       <button class="link" :class="{ on: by === 'periods' }" :aria-pressed="by === 'periods'" @click="set({ periods: `FY${Number(knownOn.slice(0, 4)) - 9}/FY${knownOn.slice(0, 4)}` })">by fiscal period</button>

@@ -23,7 +23,7 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
   const companies = several('co')
   return {
     expressions,
-    known_on: knownOn,
+    known_on: instantOf(one('at'), knownOn) ?? knownOn,
     list: companies.length ? undefined : one('list'),
     companies: companies.length ? companies : undefined,
     dates: periods ? undefined : datesOf(several, knownOn),
@@ -39,6 +39,17 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
   }
 }
 
+/** The instant that an address says, while the stamp stands on its day; undefined where the whole day is meant. */
+export function instantOf(text: string | undefined, knownOn: string): string | undefined {
+  return text && utcDay(text) === knownOn ? text : undefined
+}
+
+/** The day, UTC, of a day or an instant; of what is neither as it is written, so that it is refused. */
+function utcDay(text: string): string {
+  const at = new Date(text)
+  return Number.isNaN(at.getTime()) ? text : at.toISOString().slice(0, 10)
+}
+
 /** A number of a batch; whatever else stands there is asked for too, so that it is refused. */
 function batchOf(text: string | undefined): number | undefined {
   return text && /^\d+$/.test(text) ? Number(text) : (text as number | undefined)
@@ -52,7 +63,7 @@ export function datesOf(several: Read['several'], knownOn: string): string[] {
 
 /** All that an address may say of a panel, so that another one leaves nothing of it behind. */
 export const NOTHING: LocationQueryRaw = Object.fromEntries(
-  ['list', 'co', 'dates', 'periods', 'where', 'lag', 'close', 'first', 'ahead', 'currency', 'leave', 'batch'].map((name) => [name, undefined]),
+  ['list', 'co', 'dates', 'periods', 'where', 'lag', 'close', 'first', 'ahead', 'currency', 'leave', 'batch', 'at'].map((name) => [name, undefined]),
 )
 
 /** The address of a kept question. */
@@ -73,7 +84,8 @@ export function addressOf(kept: QuestionInfo): LocationQueryRaw {
     currency: q.currency ?? undefined,
     leave: q.leave_out?.length ? q.leave_out : undefined,
     batch: q.recorded_by == null ? undefined : String(q.recorded_by),
-    ...(q.known_on ? { known_on: q.known_on } : {}),
+    at: q.known_on && q.known_on.length > 10 ? q.known_on : undefined,
+    ...(q.known_on ? { known_on: utcDay(q.known_on) } : {}),
   }
 }
 
