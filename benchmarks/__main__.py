@@ -9,47 +9,25 @@ import subprocess
 import sys
 import tempfile
 from concurrent.futures import ThreadPoolExecutor
+from importlib import import_module
 from pathlib import Path
 
 from rich import box
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import (
-    after_a_batch,
-    as_of,
-    cold,
-    consensus,
-    history,
-    load,
-    load_columns,
-    match,
-    measures,
-    panel_http,
-    scale,
-    total_return,
-    ttm,
-    vintages,
-)
 from benchmarks.timing import Result
 from wise_ledger.launch.memory import look_for_garbage_less
 
+# By the name of its module where it is another: one is loaded with the engines it compares, and no
+# more, since its memory is measured.
 ALL = {
-    "as_of": as_of.run,
-    "as_of_cold": cold.run,
-    "after_a_batch": after_a_batch.run,
-    "ttm": ttm.run,
-    "measures": measures.run,
-    "panel_http": panel_http.run,
-    "scale": scale.run,
-    "consensus": consensus.run,
-    "history": history.run,
-    "load": load.run,
-    "load_columns": load_columns.run,
-    "vintages": vintages.run,
-    "match": match.run,
-    "total_return": total_return.run,
-}
+    name: name
+    for name in (
+        "as_of", "as_of_cold", "after_a_batch", "ttm", "measures", "panel_http", "scale", "consensus", "history",
+        "load", "load_columns", "vintages", "match", "total_return",
+    )
+} | {"as_of_cold": "cold"}  # fmt: skip
 
 
 def main() -> int:
@@ -61,7 +39,7 @@ def main() -> int:
     look_for_garbage_less()  # as the service does; it holds for all that is compared
     names = given.names or [*ALL]
     if len(names) == 1:
-        results = ALL[names[0]](given.size)
+        results = import_module(f"benchmarks.{ALL[names[0]]}").run(given.size)
     else:  # in their small size only the answers count: they may run side by side
         with ThreadPoolExecutor(os.cpu_count() if given.size == "small" else 1) as pool:
             results = [
