@@ -6,11 +6,12 @@ from typing import Annotated
 from fastapi import Query, Response
 
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Before, newest
 from wise_ledger.service.routes import calls
 from wise_ledger.service.runs import Key, queued
 from wise_ledger.wire.collecting import Run
 from wise_ledger.wire.ledger import Batch, Batches, Month, Publications
-from wise_ledger.work import BadInput, Problem, documents
+from wise_ledger.work import documents
 from wise_ledger.work.longkinds import begin_verification
 
 router = calls("ledger")
@@ -39,20 +40,11 @@ def publications(
 
 @router.get("/batches")
 def batches(
-    desk: OpenDesk,
-    cursor: Annotated[str | None, Query(description="`next` of the page before")] = None,
-    limit: Annotated[int, Query(ge=1, le=500)] = 50,
+    desk: OpenDesk, cursor: Before = None, limit: Annotated[int, Query(ge=1, le=500)] = 50
 ) -> Batches:
     """The newest batches first."""
-    if cursor is not None and not cursor.isdigit():
-        raise BadInput(
-            Problem("cursor", cursor, "this is no cursor", "take `next` of the page before")
-        )
-    found = desk.ledger.batches(None if cursor is None else int(cursor), limit)
-    more = found[-1].number if len(found) == limit and found[-1].number > 1 else None
-    return Batches(
-        batches=[Batch(**b.__dict__) for b in found], next=None if more is None else str(more)
-    )
+    found, more = newest(desk.ledger.batches(cursor, limit + 1), limit, lambda b: b.number)
+    return Batches(batches=[Batch(**b.__dict__) for b in found], next=more)
 
 
 @router.post("/batches/verification", status_code=202)

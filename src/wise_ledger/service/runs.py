@@ -13,6 +13,7 @@ from sse_starlette import EventSourceResponse
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.paging import Before, newest
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.collecting import Applied, Delivery, Digest, Digests, Outcome, Run, Runs
 from wise_ledger.wire.identity import MatchAnswer
@@ -28,7 +29,6 @@ _OPEN = ("queued", "running")
 _EVERY = 0.3  # seconds between looks
 
 
-Before = Annotated[Number | None, Query(description="`next` of the page before")]
 Key = Annotated[str | None, Header(description="the same key queues one run only")]
 
 
@@ -79,9 +79,8 @@ def runs(
     desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None
 ) -> Runs:
     """The newest runs first."""
-    found = desk.runs.newest(limit + 1, before=cursor)
-    more = str(found[limit - 1].id) if len(found) > limit else None
-    return Runs(runs=[shown(desk, r.id, with_outcomes=False) for r in found[:limit]], next=more)
+    found, more = newest(desk.runs.newest(limit + 1, before=cursor), limit, lambda r: r.id)
+    return Runs(runs=[shown(desk, r.id, with_outcomes=False) for r in found], next=more)
 
 
 @router.get("/runs/{run}")
@@ -164,9 +163,9 @@ def newest_digests(
     desk: OpenDesk, limit: Annotated[int, Query(ge=1, le=100)] = 20, cursor: Before = None
 ) -> Digests:
     """The newest digests first, only their counts."""
-    found = digests.newest(desk.ledger, limit + 1, before=cursor)
-    more = str(found[limit - 1].run) if len(found) > limit else None
-    return Digests(digests=[_digest(desk, d, whole=False) for d in found[:limit]], next=more)
+    page = digests.newest(desk.ledger, limit + 1, before=cursor)
+    found, more = newest(page, limit, lambda d: d.run)
+    return Digests(digests=[_digest(desk, d, whole=False) for d in found], next=more)
 
 
 @router.get("/digests/{run}")
