@@ -47,10 +47,10 @@ class Database:
                 )
             path.chmod(0o600)
         self._engine = create_engine(f"sqlite:///{path}")
-        _control_transactions(self._engine)
+        _control_transactions(self._engine, "BEGIN")
         # One connection writes, so that it has at hand what it wrote last.
         self._writer = create_engine(f"sqlite:///{path}", pool_size=1)
-        _control_transactions(self._writer, f"cache_size = -{_CACHE_KB}")
+        _control_transactions(self._writer, "BEGIN IMMEDIATE", f"cache_size = -{_CACHE_KB}")
         try:
             with self._in_plain_words():
                 self._migrate()
@@ -78,10 +78,13 @@ class Database:
     @contextmanager
     def write(self) -> Iterator[Connection]:
         """The write transaction: all of it is kept, or nothing."""
-        with self._writing, self._in_plain_words(), self._writer.connect() as plain:
-            connection = plain.execution_options(wise_ledger_write=True)
-            with connection.begin():
-                yield connection
+        with (
+            self._writing,
+            self._in_plain_words(),
+            self._writer.connect() as connection,
+            connection.begin(),
+        ):
+            yield connection
 
     def _migrate(self) -> None:
         if self._version() == newest_version():
@@ -169,7 +172,7 @@ def _make(path: Path) -> None:
     aside.replace(path)
 
 
-def _control_transactions(engine: Engine, *more: str) -> None:
+def _control_transactions(engine: Engine, begin: str, *more: str) -> None:
     """Take BEGIN out of the driver's hands,
     so that a writer locks at once and readers keep their snapshot.
     """
@@ -193,8 +196,7 @@ def _control_transactions(engine: Engine, *more: str) -> None:
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
-        write = connection.get_execution_options().get("wise_ledger_write")
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
+        connection.exec_driver_sql(begin)
 
 
 def _in_words(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception:
