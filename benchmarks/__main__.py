@@ -19,15 +19,11 @@ from rich.table import Table
 from benchmarks.timing import Result
 from wise_ledger.launch.memory import look_for_garbage_less
 
-# By the name of its module where it is another: one is loaded with the engines it compares, and no
-# more, since its memory is measured.
-ALL = {
-    name: name
-    for name in (
-        "as_of", "as_of_cold", "after_a_batch", "ttm", "measures", "panel_http", "scale", "consensus", "history",
-        "load", "load_columns", "vintages", "match", "total_return",
-    )
-} | {"as_of_cold": "cold"}  # fmt: skip
+# Modules: each is loaded with the engines it compares, and no more, since its memory is measured.
+ALL = (
+    "as_of", "as_of_cold", "after_a_batch", "ttm", "measures", "panel_http", "scale", "consensus", "history",
+    "load", "load_columns", "vintages", "match", "total_return",
+)  # fmt: skip
 
 
 def main() -> int:
@@ -39,7 +35,7 @@ def main() -> int:
     look_for_garbage_less()  # as the service does; it holds for all that is compared
     names = given.names or [*ALL]
     if len(names) == 1:
-        results = import_module(f"benchmarks.{ALL[names[0]]}").run(given.size)
+        results = import_module(f"benchmarks.{names[0]}").run(given.size)
     else:  # in their small size only the answers count: they may run side by side
         with ThreadPoolExecutor(os.cpu_count() if given.size == "small" else 1) as pool:
             results = [
