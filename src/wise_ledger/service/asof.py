@@ -16,9 +16,9 @@ from fastapi.routing import APIRoute
 from wise_ledger import __version__
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.wire import viewpoint as wire
-from wise_ledger.wire.model import Number
+from wise_ledger.wire.model import Number, iso_text
 from wise_ledger.work import Problem
-from wise_ledger.work.dates import iso_text, read_cutoff
+from wise_ledger.work.dates import read_cutoff
 from wise_ledger.work.viewpoint import Viewpoint, read_viewpoint
 from wise_ledger.work.whom import as_failed
 

@@ -10,9 +10,10 @@ from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.representations import FormOf, represent_batches, represented
 from wise_ledger.service.routes import calls
+from wise_ledger.wire.model import iso_text
 from wise_ledger.wire.prices import OWNER, LevelsAnswer, MarketAnswer, PricesAnswer, PricesRequest
 from wise_ledger.wire.tables import with_context
-from wise_ledger.work.dates import as_date, iso_text, read_date
+from wise_ledger.work.dates import as_date, read_date
 from wise_ledger.work.prices import (
     CHANGES,
     Bars,

@@ -16,6 +16,7 @@ from wise_ledger.service.representations import Columns, FormOf, Sort, chosen, r
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.columns import STATEMENT
 from wise_ledger.wire.layout import Layout
+from wise_ledger.wire.model import iso_text
 from wise_ledger.wire.statements import (
     Restatement,
     Restatements,
@@ -24,7 +25,7 @@ from wise_ledger.wire.statements import (
     StatementsRequest,
 )
 from wise_ledger.work import restatements
-from wise_ledger.work.dates import as_instant, iso_text, read_date, read_start
+from wise_ledger.work.dates import as_instant, read_date, read_start
 from wise_ledger.work.statements import Shape, Statement, read_statement, read_statements
 from wise_ledger.work.viewpoint import Viewpoint
 

@@ -99,7 +99,7 @@ def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
             "currency": cell.currency,
             "period": cell.period,
             "period_end": cell.period_end,
-            "known_at": iso_text(cell.known_at),
+            "known_at": cell.known_at and iso_text(cell.known_at),
             "marks": " ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
         }
         row |= {column.beside(kind): value for kind, value in more.items()}

@@ -97,7 +97,7 @@ class StatementAnswer(Seen):
                 "period": column.label,
                 "calendar": column.calendar,
                 "period_end": column.period_end,
-                "known_at": iso_text(cell.known_at),
+                "known_at": cell.known_at and iso_text(cell.known_at),
                 "value": cell.value,
                 "reason": cell.reason,
                 "unit": line.unit,

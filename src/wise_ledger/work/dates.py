@@ -29,11 +29,6 @@ def read_start(text: str, at: str) -> datetime:
     )
 
 
-def iso_text(value: date) -> str:
-    """A day or an instant as every answer has it."""
-    return instants.iso_text(value)
-
-
 def as_instant(value: int) -> datetime:
     """The UTC instant of so many microseconds since 1970."""
     return instants.as_instant(value)
