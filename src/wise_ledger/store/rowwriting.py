@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Table
 
 Column = Sequence[Any] | NDArray[Any]  # values; of an array, masked where they are missing
-_AT_ONCE = 200  # rows in one statement: between two statements another thread may take its turn
+_AT_ONCE = 490  # rows in one statement: between two statements another thread may take its turn
 
 
 def driver_of(connection: Connection) -> Any:
