@@ -28,6 +28,26 @@ export function bracketed(value: number, most: number, least = most): string {
   return value < 0 ? `(${text})` : text
 }
 
+/** A count with its thousands parted. */
+export function grouped(count: number): string {
+  return writer(0, 0).format(count)
+}
+
+/** So many of a kind: "1 company", "2,014 companies". */
+export function counted(count: number, kind: string): string {
+  const several = /(s|x|ch)$/.test(kind) ? `${kind}es` : /[^aeiou]y$/.test(kind) ? `${kind.slice(0, -1)}ies` : `${kind}s`
+  return `${grouped(count)} ${count === 1 || kind.endsWith('series') ? kind : several}`
+}
+
+/** Several kinds, given by their plurals: "1,200 prices, 1 company". */
+export function eachCounted(counts: Record<string, number>): string {
+  const singular = (kind: string): string => {
+    if (kind.endsWith('series')) return kind
+    return kind.endsWith('ies') ? `${kind.slice(0, -3)}y` : kind.replace(/(?<=s|x|ch)es$|s$/, '')
+  }
+  return Object.entries(counts).map(([kind, count]) => counted(count, singular(kind))).join(', ')
+}
+
 export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn', decimals?: number): string {
   if (typeof value === 'string') return value
   if (percent) return bracketed(value * 100, 1)

@@ -13,6 +13,7 @@ from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -331,7 +332,8 @@ class EstimateHistoryAnswer(SeenOfCompanies):
 
     def __repr__(self) -> str:
         span = f"{self.start} to {self.end}, both included"
-        return f"<{self.measure} {self.horizon} of {len(self.histories)} companies by {self.frequency}, {span}>"
+        whom = counted(len(self.histories), "company")
+        return f"<{self.measure} {self.horizon} of {whom} by {self.frequency}, {span}>"
 
 
 def _one_of(columns: Sequence[str], standard: str = "actual") -> str:

@@ -12,6 +12,7 @@ from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, Tabled, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Mark, Marks, Seen, SeenOfCompanies, Viewpoint
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -197,7 +198,8 @@ class MarketAnswer(SeenOfCompanies):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        return f"<{len(self.companies)} companies on the market, {self.list_title}, known on {self.known_on:%Y-%m-%d}>"
+        who = f"{counted(len(self.companies), 'company')} on the market, {self.list_title}"
+        return f"<{who}, known on {self.known_on:%Y-%m-%d}>"
 
 
 class Level(Model):

@@ -16,6 +16,7 @@ import pyarrow.csv as pc_csv
 from numpy.typing import NDArray
 
 from wise_ledger.core.errors import bad_input
+from wise_ledger.words import counted
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.loading import BadRow
 from wise_ledger.work.tablefile import read_table
@@ -129,7 +130,7 @@ def _csv(content: bytes, *, closely: bool) -> FileColumns:
             row.number,
             "row",
             row.text[:80],
-            f"it has {row.actual_columns} cells, not {row.expected_columns}",
+            f"it has {counted(row.actual_columns, 'cell')}, not {row.expected_columns}",
             mend,
         )
         for row in strange

@@ -23,6 +23,7 @@ from wise_ledger.store.schedulekeeping import (
     keep_digest,
     newest_digests,
 )
+from wise_ledger.words import counted, each_counted
 from wise_ledger.work import NotFound
 from wise_ledger.work.sharebasis import on_share_basis
 
@@ -129,11 +130,13 @@ def in_words(digest: Digest) -> str:
     counts = digest.content["counts"]
     lines = [
         f"Run {digest.run} of {digest.source}: {digest.state.replace('_', ' ')}",
-        f"{counts['facts']:,} new facts from {counts['documents']:,} documents, {counts['periods']:,} new periods",
-        f"{counts['companies']:,} new companies, {counts['restatements']:,} restated figures, "
-        f"{counts['withdrawn']:,} withdrawn, {counts['unmapped']:,} tags without an item",
-        *_also_new(digest.records),
-        f"{counts.get('quarantined', 0):,} figures in quarantine, {counts.get('flagged', 0):,} flagged",
+        f"{counted(counts['facts'], 'new fact')} from {counted(counts['documents'], 'document')}, "
+        f"{counted(counts['periods'], 'new period')}",
+        f"{counted(counts['companies'], 'new company')}, "
+        f"{counted(counts['restatements'], 'restated figure')}, {counts['withdrawn']:,} withdrawn, "
+        f"{counted(counts['unmapped'], 'tag')} without an item",
+        *([f"also new: {each_counted(digest.records)}"] if digest.records else []),
+        f"{counted(counts.get('quarantined', 0), 'figure')} in quarantine, {counts.get('flagged', 0):,} flagged",
     ]
     for change in digest.content["restatements"][:10]:
         percent = "" if change["percent"] is None else f" ({change['percent']:+.1f} %)"
@@ -148,11 +151,6 @@ def in_words(digest: Digest) -> str:
 
 def _records(connection: Connection, run: operations.Run) -> dict[str, int]:
     return digestreading.new_records(connection, [run.batch]) if run.batch else {}
-
-
-def _also_new(records: dict[str, int]) -> list[str]:
-    each = (f"{n:,} {kind.removesuffix('s') if n == 1 else kind}" for kind, n in records.items())
-    return [f"also new: {', '.join(each)}"] if records else []
 
 
 def _company(snapshot: Snapshot, number: int, now: int) -> dict[str, str]:

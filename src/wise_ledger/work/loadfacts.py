@@ -19,6 +19,7 @@ from wise_ledger.core.time.instants import assumed_publication, end_of_day, read
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.words import counted
 from wise_ledger.work import NotFound
 from wise_ledger.work.loading import FILES, BadRow, Loaded
 from wise_ledger.work.quality import examine_new
@@ -228,7 +229,7 @@ def load_facts(
     if not good or (bad and not accept_good):
         return Loaded("facts", 0, None, tuple(bad))
     added = 0
-    with ledger.batch("load", f"{rows} facts from {name}") as batch:
+    with ledger.batch("load", f"{counted(rows, 'fact')} from {name}") as batch:
         for source, facts in good.items():
             title = FILES[1] if source == FILES[0] else source.capitalize()
             number = batch.source(source, title)

@@ -17,6 +17,7 @@ from wise_ledger.core.records.records import DocumentRecord, FactRecord
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.words import counted
 from wise_ledger.work.loading import FILES, Loaded, PathOutcome
 from wise_ledger.work.match import Term, match_terms
 from wise_ledger.work.pagefile import (
@@ -210,7 +211,9 @@ def _store(
         title = (
             FILES[1] if shape.source == FILES[0] else shape.source.replace("_", " ").capitalize()
         )
-        with ledger.batch("load", f"{many} observations from {len(good)} pages of {name}") as batch:
+        with ledger.batch(
+            "load", f"{counted(many, 'observation')} from {counted(len(good), 'page')} of {name}"
+        ) as batch:
             source = batch.source(shape.source, title)
             numbers = batch.documents(source, [document for _, _, document, _ in good])
             for (path, company, _, facts), number in zip(good, numbers, strict=True):

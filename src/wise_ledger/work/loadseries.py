@@ -42,6 +42,7 @@ from wise_ledger.core.series.periods import (
 )
 from wise_ledger.sources.errors import SourceDamaged
 from wise_ledger.sources.sdmx import read_sdmx_csv
+from wise_ledger.words import counted
 from wise_ledger.work.columnfile import FileColumns
 from wise_ledger.work.loading import BadRow
 from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_for
@@ -103,10 +104,8 @@ def older_releases(book: SeriesBook, rows: RecordColumns) -> tuple[str, ...]:
     if not count:
         return ()
     whose = ", ".join(keys[:3]) + (" …" if len(keys) > 3 else "")
-    what = (
-        f"{count} observations were released before what the ledger had of their period ({whose})"
-    )
-    return (f"{what}: they change what was known then",)
+    what = f"{counted(count, 'observation')} ({whose}), released before what the ledger had"
+    return (f"{what} of the same period: what was known then changes",)
 
 
 _HEADS = ("series", "period", "value", "released_at", "base")
@@ -138,7 +137,10 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
     head, of = shape.head, shape.periods - 1
     if len(grid) < head:
         raise bad_input(
-            "head", head, f"the file has {len(grid)} lines", "name the line with the labels"
+            "head",
+            head,
+            f"the file has {counted(len(grid), 'line')}",
+            "name the line with the labels",
         )
     labels = [str(cell).strip() for cell in grid[head - 1]]
     targets = _releases(labels, of, shape) if shape.across == "releases" else _series(labels, shape)

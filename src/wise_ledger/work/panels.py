@@ -166,7 +166,7 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
     cutoffs = np.minimum((days + 1) * DAY - 1, viewpoint.cutoff) - asked.lag * DAY
     members, on, title, failed = _whom(desk, snapshot, asked, cutoffs)
     if len(members) * len(days) * len(columns) > MOST_CELLS:
-        size = f"{len(members):,} companies x {len(days):,} dates x {len(columns)} columns"
+        size = f"{counted(len(members), 'company')} x {counted(len(days), 'date')} x {counted(len(columns), 'column')}"
         raise bad_input(
             "dates", size, f"a panel has at most {MOST_CELLS:,} cells", "ask for fewer at once"
         )

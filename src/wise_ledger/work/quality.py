@@ -24,6 +24,7 @@ from wise_ledger.store import examining
 from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.examining import Listed
 from wise_ledger.store.ledger import Ledger
+from wise_ledger.words import counted
 from wise_ledger.work import NotFound, lists
 
 STATES = ("quarantined", "accepted", "rejected", "flagged")
@@ -176,7 +177,7 @@ def decide(
             raise NotFound(
                 Problem("facts", str(fact), "this fact is not in quarantine", "see those that are")
             )
-    note = f"{len(facts)} facts {'accepted' if accept else 'rejected'} by {who.strip()}"
+    note = f"{counted(len(facts), 'fact')} {'accepted' if accept else 'rejected'} by {who.strip()}"
     with ledger.batch("quarantine", note) as batch:
         for fact in dict.fromkeys(facts):
             batch.add_verdict(fact, accept, who.strip(), why.strip())
@@ -214,17 +215,17 @@ def matrix(
         np.array(sorted(lists.weights(ledger, snapshot, list_name, now)), np.int64),
     )
     wanted = [i for i in view.items.values() if statement in (None, i.statement)]
-    counted = {i.code: found for i in wanted if (found := coverage.by_year(view.facts(i), members))}
-    years = tuple(sorted({year for counts in counted.values() for year in counts}))
+    by_item = {i.code: found for i in wanted if (found := coverage.by_year(view.facts(i), members))}
+    years = tuple(sorted({year for counts in by_item.values() for year in counts}))
     now_of_members = Grid(members, np.array([now], np.int64), view.companies)
     rows = tuple(
         MatrixRow(
             i.code,
             i.title,
             int(view.applicable(i, now_of_members).sum()),
-            tuple(counted[i.code].get(y, 0) for y in years),
+            tuple(by_item[i.code].get(y, 0) for y in years),
         )
         for i in wanted
-        if i.code in counted
+        if i.code in by_item
     )
     return Matrix(list_name, len(members), years, rows, snapshot.batch)

@@ -28,6 +28,7 @@ from pydantic import Field
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.words import counted
 from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_for
 from wise_ledger.work.tablefile import Line, read_grid
 
@@ -90,7 +91,10 @@ def reshape(
     grid = read_grid(content)
     if len(grid) < shape.head:
         raise bad_input(
-            "head", shape.head, f"the file has {len(grid)} lines", "name the line with the periods"
+            "head",
+            shape.head,
+            f"the file has {counted(len(grid), 'line')}",
+            "name the line with the periods",
         )
     columns = {
         n: str(cell).strip()

@@ -23,6 +23,7 @@ from wise_ledger.sources.protocol import OFFERS, OpenSource, Source
 from wise_ledger.store import digestreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import COLLECTION, Asked, Outcome, Run, Tally
+from wise_ledger.words import counted
 from wise_ledger.work import NotFound, lists, mappings
 from wise_ledger.work.collect import Collection, in_one_sentence
 from wise_ledger.work.longwork import Answers, Halted, Work
@@ -346,7 +347,7 @@ class Runs:
             return
         source = self.open(run.source)
         self._taken[run.id] = source
-        counted, noted_at = [0, 0], -_SECONDS
+        noted, noted_at = [0, 0], -_SECONDS
 
         def note(outcomes: list[Outcome], total: int) -> None:
             nonlocal noted_at
@@ -358,8 +359,8 @@ class Runs:
                 # they stand there since their batches do, and the traffic is counted the next time
                 return
             noted_at = time.monotonic()
-            asked, came = source.requests - counted[0], source.bytes - counted[1]
-            counted[:] = [source.requests, source.bytes]
+            asked, came = source.requests - noted[0], source.bytes - noted[1]
+            noted[:] = [source.requests, source.bytes]
             with self._ledger.database.write() as connection:
                 operations.add_outcomes(connection, run.id, outcomes, self._ledger.now())
                 operations.count_traffic(connection, run.id, asked, came)
@@ -398,7 +399,9 @@ class Runs:
         self._end(
             run.id,
             state,
-            f"{tally.failed} of {tally.done} companies failed" if tally.failed else None,
+            f"{tally.failed:,} of {counted(tally.done, 'company')} failed"
+            if tally.failed
+            else None,
         )
 
     def open(self, name: str) -> Source:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wise_ledger.core.errors import bad_input
+from wise_ledger.words import counted
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.termfile import decode, spreadsheet
 
@@ -114,7 +115,7 @@ def _headed(rows: list[list[str]]) -> list[Line]:
     out = []
     for number, row in enumerate(rows[1:], start=2):
         if more := next((cell for cell in row[len(heads) :] if cell.strip()), None):
-            problem = f"it has {len(row)} cells, not {len(heads)}"
+            problem = f"it has {counted(len(row), 'cell')}, not {len(heads)}"
             raise bad_input(
                 f"line {number}", more[:60], problem, "quote a cell that holds the separator"
             )

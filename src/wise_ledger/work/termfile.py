@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.words import counted
 from wise_ledger.work import BadInput
 from wise_ledger.work.match import MOST_TERMS, Term
 
@@ -73,7 +74,7 @@ def read_terms(content: bytes, column: str | None = None) -> TermFile:
     if len(body) > MOST_TERMS:
         raise bad_input(
             "file",
-            f"{len(body)} rows",
+            counted(len(body), "row"),
             f"at most {MOST_TERMS} rows are taken at once",
             "split the file",
         )

@@ -7,6 +7,7 @@ import numpy as np
 
 from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.engine.snapshot import Snapshot
+from wise_ledger.words import counted
 from wise_ledger.work import lists
 from wise_ledger.work.desk import Desk
 
@@ -58,7 +59,13 @@ def read_whom(
     active = snapshot.attributes.read("active", everybody, at)
     gone = active.there[:, 0] & (active.value[:, 0] == 0)  # a truth: no longer active
     numbers = tuple(everybody[named.there[:, 0] & ~gone].tolist())
-    return Whom(numbers, None, f"all {len(numbers)} companies active then")
+    return Whom(
+        numbers,
+        None,
+        f"all {counted(len(numbers), 'company')} active then"
+        if len(numbers) != 1
+        else "the one company active then",
+    )
 
 
 def as_failed(problems: Sequence[Problem]) -> list[dict[str, object]]:
