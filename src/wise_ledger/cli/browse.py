@@ -6,10 +6,10 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import asking
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.files import OutputFile, write_file
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.progress import watched
+from wise_ledger.words import counted
 
 
 @click.command()

@@ -7,9 +7,10 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
-from wise_ledger.cli.figures import counted
+from wise_ledger.cli.ink import DIM, END
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 from wise_ledger.wire.catalogue import CatalogueValue
+from wise_ledger.words import counted
 
 
 @click.group(invoke_without_command=True)
@@ -71,7 +72,7 @@ def register(code: str, stale_after: int | None, **definition: str) -> None:
     """Register an item of your own as CODE, to load figures of it and name it in rules."""
     with asking() as ledger:
         found = ledger.register_item(code, stale_after=stale_after, **definition)  # type: ignore[arg-type]
-    limit = f", stale after {found.stale_after} days" if found.stale_after else ""
+    limit = f", stale after {counted(found.stale_after, 'day')}" if found.stale_after else ""
     click.echo(f"{found.code} is registered: {found.nature}, {found.unit}{limit}")
 
 
@@ -143,7 +144,7 @@ def search(
                     share,
                     since,
                     *value,
-                    e.meaning + (f" [dim]{noted.strip()}[/]" if noted and e.found_by else ""),
+                    e.meaning + (f" {DIM}{noted.strip()}{END}" if noted and e.found_by else ""),
                 )
             )
         draw(headings, cells)
@@ -185,7 +186,7 @@ def show(code: str, format_: str | None) -> None:
     click.secho(f"{item.title}  ({item.code})", bold=True)
     click.echo(f"  {item.definition}")
     where = ", ".join(item.templates) if len(item.templates) < 3 else "all templates"
-    limit = f", stale after {item.stale_after} days" if item.stale_after else ""
+    limit = f", stale after {counted(item.stale_after, 'day')}" if item.stale_after else ""
     click.echo(
         f"  {item.statement.replace('_', ' ')}, {item.nature}, {item.unit.replace('_', ' ')}; {where}{limit}"
     )

@@ -7,8 +7,8 @@ import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.progress import progress_bar
+from wise_ledger.words import counted, each_counted
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -121,10 +121,10 @@ def in_words(plan: "Plan") -> str:
     """A plan in three lines."""
     quota = f" of {plan.per_day:,} a day" if plan.per_day is not None else ", no daily quota"
     return (
-        f"{plan.companies:,} companies to ask for, {plan.unchanged:,} known to be unchanged, "
-        f"{plan.filings:,} new documents\n"
-        f"{plan.calls:,} calls, about {_span(plan.seconds)} at the source's pace\n"
-        f"{plan.used_today:,} calls made today{quota}"
+        f"{counted(plan.companies, 'company')} to ask for, {plan.unchanged:,} known to be unchanged, "
+        f"{counted(plan.filings, 'new document')}\n"
+        f"{counted(plan.calls, 'call')}, about {_span(plan.seconds)} at the source's pace\n"
+        f"{counted(plan.used_today, 'call')} made today{quota}"
     )
 
 
@@ -136,8 +136,7 @@ def _span(seconds: float) -> str:
 
 def also_new(records: dict[str, int]) -> str:
     """What a run brought other than facts."""
-    each = (f"{n:,} {kind.removesuffix('s') if n == 1 else kind}" for kind, n in records.items())
-    return f"also new: {', '.join(each)}"
+    return f"also new: {each_counted(records)}"
 
 
 def report(run: "Run") -> None:

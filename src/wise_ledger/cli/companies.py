@@ -7,9 +7,10 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY
-from wise_ledger.cli.figures import counted
+from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.wire.identity import CompanyPage, SpanInfo, Venues
@@ -91,9 +92,9 @@ def _show(page: "CompanyPage") -> None:
     company, terminal = page.company, console()
     ended = f", not active after {page.ended}: {page.end_cause}" if page.ended else ""
     terminal.print(
-        f"[bold]{company.name}[/]  {company.id}  {company.country or ''}, {company.seat or ''}{ended}"
+        f"{BOLD}{company.name}{END}  {company.id}  {company.country or ''}, {company.seat or ''}{ended}"
     )
-    terminal.print(f"[dim]{company.description or ''} {company.website or ''}[/]\n")
+    terminal.print(f"{DIM}{company.description or ''} {company.website or ''}{END}\n")
     _spans("Named", page.names)
     _spans("Identified by", page.identifiers)
     draw(
@@ -135,7 +136,7 @@ def _show(page: "CompanyPage") -> None:
             held,
         )
     terminal.print(
-        f"[dim]{counted(len(page.documents), 'document')} · as known on {page.known_on} · batch {page.batch}[/]"
+        f"{DIM}{counted(len(page.documents), 'document')} · as known on {page.known_on} · batch {page.batch}{END}"
     )
 
 

@@ -15,6 +15,7 @@ from wise_ledger.cli.choosing import (
     measure_option,
 )
 from wise_ledger.cli.completion import COMPANY
+from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import (
     Heading,
     console,
@@ -26,6 +27,7 @@ from wise_ledger.cli.output import (
 )
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import ANNOUNCED, CALENDAR, EXPECTED
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.wire.estimates import (
@@ -103,11 +105,11 @@ def _draw(found: "EstimatesAnswer") -> None:
     terminal = console()
     currency = found.estimate_currency or ""
     terminal.print(
-        f"[bold]{found.name}[/] {found.symbol or found.company}: {found.measure}, {currency}"
+        f"{BOLD}{found.name}{END} {found.symbol or found.company}: {found.measure}, {currency}"
     )
     terminal.print(
-        f"[dim]as known on {found.known_on:%d %B %Y}, batch {found.batch}; contributions of at most "
-        f"{found.max_age} days[/]"
+        f"{DIM}as known on {found.known_on:%d %B %Y}, batch {found.batch}; contributions of at most "
+        f"{counted(found.max_age, 'day')}{END}"
     )
     if not found.periods:
         terminal.print("Nobody had contributed by then: try a later date, or another measure.")
@@ -121,7 +123,7 @@ def _draw(found: "EstimatesAnswer") -> None:
         c, announced = p.consensus, p.announced
         numbers = [_amount(v, found.unit) for v in (c.mean, c.median, c.high, c.low)]
         if c.reason:
-            numbers = ["[dim]no estimates[/]", "", "", ""]
+            numbers = [f"{DIM}no estimates{END}", "", "", ""]
         counts = ["" if v is None else f"{v:.0f}" for v in (c.count, c.raised, c.cut)]
         actual = "" if announced is None else _amount(announced.actual, found.unit)
         surprise = (
@@ -129,7 +131,7 @@ def _draw(found: "EstimatesAnswer") -> None:
             if announced is None or announced.surprise_relative is None
             else f"{announced.surprise_relative * 100:+.1f} %"
         )
-        label = f"[bold]{p.period}[/]" if p.period == found.period else p.period
+        label = f"{BOLD}{p.period}{END}" if p.period == found.period else p.period
         rows.append([label, *numbers, *counts, actual, surprise])
     left = len(found.periods) - len(rows)
     draw(
@@ -137,7 +139,9 @@ def _draw(found: "EstimatesAnswer") -> None:
         rows,
         caption=f"and {left} earlier periods; --format csv has them all" if left > 0 else "",
     )
-    terminal.print(f"\n[bold]{found.period}[/]: the last contribution of each house")
+    terminal.print(
+        f"\n{BOLD}{found.period or 'Of all periods'}{END}: the last contribution of each house"
+    )
     about = [
         Heading("Contributor"),
         Heading("Value", right=True, whole=True),
@@ -146,7 +150,7 @@ def _draw(found: "EstimatesAnswer") -> None:
     ]
     last = [
         [c.contributor, _amount(c.value, found.unit), f"{c.published_at:%Y-%m-%d %H:%M}",
-         "" if c.state == "in" else f"[dim]not counted: {c.state}[/]"]
+         "" if c.state == "in" else f"{DIM}not counted: {c.state}{END}"]
         for c in found.contributions
         if c.state != "replaced"
     ]  # fmt: skip
@@ -155,13 +159,13 @@ def _draw(found: "EstimatesAnswer") -> None:
         amounts = f"mean {_amount(s.mean, found.unit)}, {_amount(s.low, found.unit)} to {_amount(s.high, found.unit)}"
         count = "" if s.count is None else f", {s.count:.0f} contributors"
         terminal.print(
-            f"[dim]as {s.source} supplied it on {s.published_at:%d %B %Y}:[/] {amounts}{count}"
+            f"{DIM}as {s.source} supplied it on {s.published_at:%d %B %Y}:{END} {amounts}{count}"
         )
 
 
 def _amount(value: float | None, unit: str) -> str:
     if value is None:
-        return "[dim]–[/]"
+        return f"{DIM}–{END}"
     return f"{value:,.3f}" if unit == "money_per_share" else short(value)
 
 
@@ -279,7 +283,7 @@ def _history(found: "EstimateHistoryAnswer", columns: Sequence[str], sort: str) 
     draw(
         heads,
         rows,
-        title=f"[dim]{found.measure} {found.horizon}, {about}; batch {found.batch}[/]",
+        title=f"{DIM}{found.measure} {found.horizon}, {about}; batch {found.batch}{END}",
         caption=caption,
     )
 
@@ -323,13 +327,13 @@ def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
     rows = [[_shown(c, getattr(e, c), found.measure) for c in columns] for e in found.entries]
     about = f"{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}"
     if not rows:
-        console().print(f"[dim]{about}[/]")
+        console().print(f"{DIM}{about}{END}")
         console().print(
             "Nothing was announced in this time, and nothing is expected: ask for more days."
         )
         return
     caption = "assumed: no source says when; 364 days after the same period of the year before"
-    draw(heads, rows, title=f"[dim]{about}[/]", caption=caption)
+    draw(heads, rows, title=f"{DIM}{about}{END}", caption=caption)
 
 
 def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
@@ -337,7 +341,7 @@ def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) 
     shown = found.announcements if sort == "oldest" else found.announcements[::-1]
     rows = [[_shown(c, getattr(a, c), found.measure) for c in columns] for a in shown]
     span = f"{found.start} to {found.end}, both included"
-    title = f"[dim]{span}, known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    title = f"{DIM}{span}, known on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     if not rows:
         console().print(title)
         console().print("Nothing was announced in this time of what anybody had expected.")
@@ -358,7 +362,7 @@ def _heads(columns: Sequence[str]) -> list[Heading]:
 
 def _shown(name: str, value: Any, measure: str) -> str:
     if value is None:
-        return "[dim]–[/]"
+        return f"{DIM}–{END}"
     if name in ("announced_at", "at"):
         return f"{value:%Y-%m-%d %H:%M}"
     if name == "surprise_relative":

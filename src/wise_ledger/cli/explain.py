@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY
+from wise_ledger.cli.ink import BOLD, DIM, END, inked
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 
@@ -72,8 +73,8 @@ def grow(
     for node in nodes:
         sign = "+" if node.sign > 0 else "−"
         if node.fact is None:
-            text = f"{sign} {say(node.value, node.currency)}  [dim]{node.form}, to {node.period_end}[/]"
-            grow(tree.add(text), node.parts, say)
+            text = f"{sign} {say(node.value, node.currency)}  {DIM}{node.form}, to {node.period_end}{END}"
+            grow(tree.add(inked(text)), node.parts, say)
             continue
         f = node.fact
         period = f"{f.period_start} to {f.period_end}" if f.period_start else f"at {f.period_end}"
@@ -81,11 +82,12 @@ def grow(
         scale = f" x 10^{f.scale}" if f.scale else ""
         turned = ", sign turned" if f.turned else ""
         tag = f"{f.tag} " if f.tag else ""
-        tree.add(
-            f"{sign} [bold]{say(node.value, node.currency)}[/]  {period}, {public}{_before_split(node)}\n"
-            f"[dim]{tag}{f.reported or 'withdrawn'}{scale}{turned} in {f.document.title}, {f.source} "
-            f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}[/]"
+        said = (
+            f"{sign} {BOLD}{say(node.value, node.currency)}{END}  {period}, {public}{_before_split(node)}\n"
+            f"{DIM}{tag}{f.reported or 'withdrawn'}{scale}{turned} in {f.document.title}, {f.source} "
+            f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}{END}"
         )
+        tree.add(inked(said))
 
 
 def _before_split(node: "Node") -> str:
@@ -105,9 +107,9 @@ def _show(found: "Explanation") -> None:
         if value is None:
             return REASONS[reason or "not_known"]
         scale = {
-            "money": f" {currency} mn",
-            "money_per_share": f" {currency}",
-            "money_per_count": f" {currency} each",
+            "money": f" {currency or ''} mn",
+            "money_per_share": f" {currency or ''}",
+            "money_per_count": f" {currency or ''} each",
             "shares": " mn",
         }.get(unit, "")
         return number(value, unit) + scale
@@ -120,20 +122,18 @@ def _show(found: "Explanation") -> None:
         else say(value, found.reason, found.unit, found.currency)
     )
     terminal.print(
-        f"[bold]{found.expression}[/] of [bold]{found.name}[/] {found.symbol or found.company}"
+        f"{BOLD}{found.expression}{END} of {BOLD}{found.name}{END} {found.symbol or found.company}"
     )
     marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
     terminal.print(
         f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}"
     )
     if found.reason is not None:
-        terminal.print(f"[dim]{WHY[found.reason]}[/]")
+        terminal.print(f"{DIM}{WHY[found.reason]}{END}")
     for figure in found.inputs:
         total = say(figure.value, None, figure.unit, figure.currency)
-        tree = Tree(
-            f"[bold]{figure.expression}[/] {total}, {figure.period}: {figure.form}",
-            guide_style="dim",
-        )
+        said = f"{BOLD}{figure.expression}{END} {total}, {figure.period}: {figure.form}"
+        tree = Tree(inked(said), guide_style="dim")
         if figure.tree is not None:
             grow(
                 tree,
@@ -147,7 +147,7 @@ def _show(found: "Explanation") -> None:
     for d in found.dated:
         about = f", {d.about}" if d.about else ""
         terminal.print(
-            f"[bold]{d.expression}[/] {say(d.value, d.reason, d.unit, d.currency)}[dim]{about}[/]"
+            f"{BOLD}{d.expression}{END} {say(d.value, d.reason, d.unit, d.currency)}{DIM}{about}{END}"
         )
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
@@ -157,14 +157,14 @@ def _show(found: "Explanation") -> None:
             else f"rate of {c.end} or the last before"
         )
         terminal.print(
-            f"\n[bold]{c.expression}[/] converted: {rate} {c.target} for 1 {c.source}, [dim]{days}[/]"
+            f"\n{BOLD}{c.expression}{END} converted: {rate} {c.target} for 1 {c.source}, {DIM}{days}{END}"
         )
     rows = [
         (
             f"{v.known_from:%Y-%m-%d %H:%M}",
             say(v.value, v.reason, found.unit, found.currency),
             "counts" if v.standing else "came later" if v.later else "",
-            "[dim]a split of the shares[/]"
+            f"{DIM}a split of the shares{END}"
             if v.by_split
             else ", ".join(d.title for d in v.documents),
         )
@@ -179,5 +179,5 @@ def _show(found: "Explanation") -> None:
                 Heading("Document"),
             ],
             rows,
-            title="[bold]Versions[/]",
+            title=f"{BOLD}Versions{END}",
         )

@@ -50,18 +50,6 @@ def in_common(titles: Sequence[str]) -> str:
     return ", ".join(p for p in parts[0] if p in shared)
 
 
-_PLURALS = {"company": "companies", "security": "securities", "batch": "batches"}
-
-
-def counted(number: int, noun: str) -> str:
-    """A number with its noun: 1 company, 24 companies.
-
-    >>> counted(1, "company"), counted(1_200, "row")
-    ('1 company', '1,200 rows')
-    """
-    return f"{number:,} {noun if number == 1 else _PLURALS.get(noun, f'{noun}s')}"
-
-
 _DECIMALS = {"pure": 3, "money_per_count": 0}  # of what is shown in no scale
 
 

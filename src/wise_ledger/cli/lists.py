@@ -7,9 +7,9 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.words import counted
 
 
 @click.group(invoke_without_command=True)

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import PARTLY, asking
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.files import read_file
+from wise_ledger.cli.ink import BOLD, CYAN, DIM, END, GREEN, RED, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.progress import watched
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -20,11 +21,11 @@ if TYPE_CHECKING:
 TYPES = ("ordinary", "preference", "depositary_receipt", "fund", "unit", "warrant")
 _FILES = {".csv", ".tsv", ".txt", ".xlsx", ".xls", ".json", ".jsonl", ".parquet"}
 _STYLES = {
-    "matched": "green",
-    "ambiguous": "yellow",
-    "renamed": "cyan",
-    "inactive": "dim",
-    "invalid": "red",
+    "matched": GREEN,
+    "ambiguous": YELLOW,
+    "renamed": CYAN,
+    "inactive": DIM,
+    "invalid": RED,
 }
 
 
@@ -178,7 +179,7 @@ def _show(found: "MatchAnswer") -> None:
         rows.append(
             [
                 row.term,
-                f"[{style}]{outcome}[/]" if style else outcome,
+                f"{style}{outcome}{END}",
                 company.name if company else "",
                 (company.country or "") if company else "",
                 ", ".join(f"{x.symbol}@{x.mic}" for x in company.listings) if company else "",
@@ -190,7 +191,7 @@ def _show(found: "MatchAnswer") -> None:
     draw(
         headings,
         rows,
-        title=f"[bold]{counted(len(rows), 'term')}[/] as of {found.on:%d %B %Y}",
+        title=f"{BOLD}{counted(len(rows), 'term')}{END} as of {found.on:%d %B %Y}",
         caption=f"{counts} · batch {found.batch}",
     )
 
@@ -201,12 +202,12 @@ def _settle(ledger: "Ledger", found: "MatchAnswer", who: str) -> int:
     decided = 0
     for i, row in enumerate(open_):
         terminal = console()
-        terminal.print(f"\n[bold]{row.term}[/]  {i + 1} of {len(open_)}")
+        terminal.print(f"\n{BOLD}{row.term}{END}  {i + 1} of {len(open_)}")
         for n, c in enumerate(row.candidates, 1):
             traded = ", ".join(f"{x.symbol}@{x.mic}" for x in c.listings)
             state = "" if c.active else ", not active"
             terminal.print(
-                f"  [bold]{n}[/]  {c.name}  {traded}  {c.country or ''}, {c.seat or ''}{state}  {c.score:.2f}"
+                f"  {BOLD}{n}{END}  {c.name}  {traded}  {c.country or ''}, {c.seat or ''}{state}  {c.score:.2f}"
             )
         click.echo("  a number takes it, s skips, q ends: ", nl=False)
         key = click.getchar()

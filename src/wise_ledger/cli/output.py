@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import click
 
 from wise_ledger.cli.files import OutputFile, is_device, write_file
+from wise_ledger.cli.ink import DIM, END, inked
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -162,13 +163,13 @@ def draw(
     from rich import box
     from rich.cells import cell_len
     from rich.table import Table
-    from rich.text import Text
 
     screen = console()
+    drawn = [[inked(str(cell)) for cell in row] for row in rows]
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
     least = []
     for i, heading in enumerate(headings):
-        cells = [Text.from_markup(row[i]).plain for row in rows]
+        cells = [row[i].plain for row in drawn]
         words = (
             cells if heading.right or heading.whole else [w for cell in cells for w in cell.split()]
         )
@@ -184,26 +185,30 @@ def draw(
         )
         justify: Literal["left", "right"] = "right" if heading.right else "left"
         table.add_column(
-            heading.title,
+            inked(heading.title),
             justify=justify,
             style=heading.style,
             no_wrap=heading.whole,
             min_width=longest,
         )
-    for row in rows:
+    for row in drawn:
         table.add_row(*(row[i] for i in kept))
     if title:
         screen.print(f"\n{title}")
     screen.print(table)
     if caption:
-        screen.print(f"[dim]{caption}[/]")
+        screen.print(f"{DIM}{caption}{END}")
 
 
 def console() -> "Console":
     """The terminal; where the output is no terminal, a page of 130 columns."""
     from rich.console import Console
 
-    return Console(width=None if sys.stdout.isatty() else 130, highlight=False)
+    class Terminal(Console):
+        def print(self, *shown: Any, **how: Any) -> None:
+            super().print(*(inked(s) if isinstance(s, str) else s for s in shown), **how)
+
+    return Terminal(width=None if sys.stdout.isatty() else 130, highlight=False)
 
 
 def short(value: float) -> str:

@@ -8,11 +8,13 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST, MEASURE
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.files import write_file
+from wise_ledger.cli.ink import BOLD, DIM, END, YELLOW
 from wise_ledger.cli.keeping import keep_question, keeping_options, refuse_the_rest
 from wise_ledger.cli.output import Heading, console, draw, output_options, short, write
+from wise_ledger.cli.progress import progress_bar
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger
@@ -152,14 +154,14 @@ def _answer(
         sys.stdout.buffer.write(raw)
     else:
         write_file(output, raw)
-        click.echo(f"{plan.rows:,} rows, {len(plan.columns)} measures: {output}", err=True)
+        click.echo(
+            f"{counted(plan.rows, 'row')}, {counted(len(plan.columns), 'measure')}: {output}",
+            err=True,
+        )
 
 
 def _extracted(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", form: str) -> bytes:
     """A large one: written by the service first, with a bar of progress on stderr."""
-    from rich.console import Console
-    from rich.progress import Progress
-
     if form not in ("parquet", "csv"):
         raise click.UsageError(
             f"this panel has {plan.cells:,} cells: write it to a .parquet or .csv file"
@@ -167,7 +169,7 @@ def _extracted(ledger: "Ledger", asked: "PanelRequest", plan: "PanelPlan", form:
     click.echo(f"{plan.cells:,} cells, about {plan.seconds:,.0f} seconds", err=True)
     extract = ledger.ask_extract(asked, form)  # type: ignore[arg-type]
     try:
-        with Progress(console=Console(stderr=True), transient=True) as bar:
+        with progress_bar() as bar:
             task = bar.add_task(plan.title, total=None)
             ledger.wait_for_extract(
                 extract.id, lambda e: bar.update(task, completed=e.done, total=e.total or None)
@@ -222,7 +224,7 @@ def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> No
         value = row[head]
         if value is None:
             reason = row.get(f"{head}.reason")
-            return f"[dim]{REASONS.get(reason, '')}[/]" if reason else ""
+            return f"{DIM}{REASONS.get(reason, '')}{END}" if reason else ""
         if isinstance(value, float):
             unit = units.get(head) or units.get(row.get("measure", ""), "pure")
             currency = row.get(f"{head}.currency") or ""
@@ -234,13 +236,13 @@ def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> No
     draw(
         headings,
         [[cell(row, head) for head in heads] for row in found.records],
-        title=f"[bold]{found.title}[/]  {_as_known(asked, found)}",
+        title=f"{BOLD}{found.title}{END}  {_as_known(asked, found)}",
         caption=f"{len(found.records):,} of {total} rows{unknown}, amounts and shares in millions, "
         f"batch {found.batch}; all of them: --output FILE.parquet",
     )
     for column in found.columns:
         if column.looks_ahead:
-            console().print(f"[yellow]{column.name}[/] {column.expression}")
+            console().print(f"{YELLOW}{column.name}{END} {column.expression}")
 
 
 def _summary(title: str, columns: "list[ColumnSummary]") -> None:
@@ -264,4 +266,4 @@ def _summary(title: str, columns: "list[ColumnSummary]") -> None:
         numbers = [short(q) for q in c.quantiles] or [""] * 7
         extremes = [f"{e.name} {e.date}" if e else "" for e in (c.lowest, c.highest)]
         rows.append([c.name, share, missing, *numbers, *extremes])
-    draw(heads, rows, title=f"[bold]{title}[/]")
+    draw(heads, rows, title=f"{BOLD}{title}{END}")

@@ -229,9 +229,9 @@ def _pyplot() -> Any:
     matplotlib.use("Agg")
     from matplotlib import pyplot
 
-    pyplot.rcParams.update(
-        {"font.family": "DejaVu Sans", "svg.fonttype": "none", "text.color": INK}
-    )
+    # The $ of a name begins no formula.
+    own = {"svg.fonttype": "none", "text.color": INK, "text.parse_math": False}
+    pyplot.rcParams.update({"font.family": "DejaVu Sans", **own})
     return pyplot
 
 

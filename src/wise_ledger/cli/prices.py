@@ -10,6 +10,7 @@ from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.choosing import columns_option, companies_and_days, frequency_option
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.files import write_file
+from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import (
     Heading,
     console,
@@ -108,11 +109,11 @@ def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
     terminal = console()
     adjusted = "adjusted for the splits known then" if found.adjusted else "as traded"
     terminal.print(
-        f"[dim]{found.start} to {found.end}, both included, by {found.frequency}, {adjusted}; "
-        f"known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+        f"{DIM}{found.start} to {found.end}, both included, by {found.frequency}, {adjusted}; "
+        f"known on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     )
     for history in found.histories:
-        terminal.print(f"\n[bold]{history.name}[/] {history.symbol}, {history.currency}")
+        terminal.print(f"\n{BOLD}{history.name}{END} {history.symbol}, {history.currency}")
         if not history.bars:
             since = (
                 f"there are prices from {history.since} on"
@@ -122,7 +123,7 @@ def _draw(found: "PricesAnswer", columns: Sequence[str]) -> None:
             terminal.print(f"No price in this range: {since}.")
             continue
         if history.since and history.since > found.start:
-            terminal.print(f"[dim]there are prices from {history.since} on[/]")
+            terminal.print(f"{DIM}there are prices from {history.since} on{END}")
         _table(history, columns)
 
 
@@ -136,13 +137,13 @@ def _table(history: "PriceHistory", columns: Sequence[str]) -> None:
     ]
     marked = [i for i, bar in enumerate(history.bars) if not bar.complete]
     for i in marked:
-        rows[i][0] += " [dim]…[/]"
+        rows[i][0] += f" {DIM}…{END}"
     draw(heads, rows, caption="… cut off by the range, or not over yet" if marked else "")
 
 
 def _shown(name: str, value: Any) -> str:
     if value is None:
-        return "[dim]–[/]"
+        return f"{DIM}–{END}"
     if name in _PERCENT:
         return f"{value * 100:+,.2f} %"
     if isinstance(value, bool):
@@ -201,16 +202,20 @@ def _market(found: "MarketAnswer") -> None:
     rows = []
     for c in found.companies:
         moves = [_move(c.day), _move(c.week), _move(c.month), _move(c.year), _move(c.year_to_date)]
-        close = f"[dim]{REASONS[c.reason]}[/]" if c.reason else f"{c.close:,.2f}"
+        close = (
+            f"{DIM}{REASONS[c.reason or 'not_known']}{END}"
+            if c.close is None
+            else f"{c.close:,.2f}"
+        )
         if c.market_value_reason:
-            worth = f"[dim]{REASONS[c.market_value_reason]}[/]"
+            worth = f"{DIM}{REASONS[c.market_value_reason]}{END}"
         else:
             about = "~" if "approximate" in c.market_value_marks else ""
-            worth = f"{about}{c.market_value_currency} {short(c.market_value or 0.0)}"
+            worth = f"{about}{c.market_value_currency or ''} {short(c.market_value or 0.0)}"
         rows.append(
             [c.name, c.symbol or "", close, c.currency or "", *moves, worth, _spark(c.closes)]
         )
-    title = f"[bold]{found.list_title}[/] [dim]known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+    title = f"{BOLD}{found.list_title}{END} {DIM}known on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     draw(
         headings,
         rows,
@@ -221,7 +226,7 @@ def _market(found: "MarketAnswer") -> None:
 
 def _move(value: float | None) -> str:
     if value is None:
-        return "[dim]–[/]"
+        return f"{DIM}–{END}"
     return f"{value * 100:+,.1f}"
 
 

@@ -23,7 +23,7 @@ def progress_bar() -> "Progress":
     )
 
     columns = (
-        TextColumn("{task.description}"),
+        TextColumn("{task.description}", markup=False),  # the name of a list, or of a company
         BarColumn(),
         MofNCompleteColumn(),
         TimeElapsedColumn(),

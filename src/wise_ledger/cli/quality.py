@@ -7,8 +7,8 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.figures import counted
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.wire.quality import MarketQualityAnswer, QualityAnswer

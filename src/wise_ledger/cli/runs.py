@@ -5,6 +5,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.ink import BOLD, END, RED
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 
@@ -64,14 +65,14 @@ def show(run: int, format_: str, output: Path | None) -> None:
     shown = [
         [
             o.company or o.subject,
-            f"[red]{o.state}[/]" if o.state == "failed" else o.state,
+            f"{RED}{o.state}{END}" if o.state == "failed" else o.state,
             f"{o.facts:,}",
             str(o.tries),
             o.reason,
         ]
         for o in sorted(found.outcomes, key=lambda o: (order[o.state], o.company or ""))
     ]
-    title = f"[bold]Run {found.id}[/], {found.title}: {found.state.replace('_', ' ')}"
+    title = f"{BOLD}Run {found.id}{END}, {found.title}: {found.state.replace('_', ' ')}"
     caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed · {found.requests:,} requests"
     caption += f", {found.bytes / 1e6:,.1f} MB" + (f" · {found.problem}" if found.problem else "")
     write(rows, format_, output, table=lambda: draw(headings, shown, title=title, caption=caption))
@@ -140,7 +141,7 @@ def digest(run: int, format_: str, output: Path | None) -> None:
         draw(
             [Heading(k.capitalize(), right=True) for k in counts],
             [[f"{n:,}" for n in counts.values()]],
-            title=f"[bold]What came in with run {found.run}[/] of {found.source}, {found.state.replace('_', ' ')}",
+            title=f"{BOLD}What came in with run {found.run}{END} of {found.source}, {found.state.replace('_', ' ')}",
             caption=also_new(found.records).capitalize() if found.records else "",
         )
         if found.restatements:
@@ -160,8 +161,7 @@ def digest(run: int, format_: str, output: Path | None) -> None:
                         c.item,
                         str(c.period_end),
                         c.unit,
-                        f"{c.old:,.2f}",
-                        f"{c.new:,.2f}",
+                        *("withdrawn" if v is None else f"{v:,.2f}" for v in (c.old, c.new)),
                         "n/a" if c.percent is None else f"{c.percent:+.1f}",
                     ]
                     for c in found.restatements[:15]

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.ink import BOLD, DIM, END, GREEN
 from wise_ledger.cli.keeping import keep_question, keeping_options, refuse_the_rest
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
@@ -103,7 +104,7 @@ def draw_screen(found: "ScreenAnswer") -> None:
     """The answer as a table on the terminal."""
     from wise_ledger.cli.figures import heading, row_currency, row_texts
 
-    styles = {"pass": "green", "fail": "", "unknown": "dim"}
+    styles = {"pass": GREEN, "fail": "", "unknown": DIM}
     headings = [
         Heading("Verdict", whole=True), Heading("Company"), Heading("Symbol", whole=True),
         Heading("Industry", optional=True, whole=True),
@@ -126,7 +127,7 @@ def draw_screen(found: "ScreenAnswer") -> None:
             *row_texts(company.cells, found.columns, company.template), *currency, ", ".join(periods),
             *([_note(company)] if noted else []),
         ]  # fmt: skip
-        rows.append([f"[{style}]{_plain(v)}[/]" if style else _plain(v) for v in map(str, row)])
+        rows.append([f"{style}{v}{END}" for v in row])
     counts = found.counts
     lines = [
         f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown · batch {found.batch}"
@@ -138,12 +139,12 @@ def draw_screen(found: "ScreenAnswer") -> None:
             else ""
         )
         lines.append(
-            f"{_plain(one.expression)}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}"
+            f"{one.expression}: {one.passed} pass, {one.failed} fail, {one.unknown} unknown{why}"
         )
     draw(
         headings,
         rows,
-        title=f"[bold]{_plain(found.rule)}[/]  over {found.list_title}, known on {found.known_on:%d %B %Y}",
+        title=f"{BOLD}{found.rule}{END}  over {found.list_title}, known on {found.known_on:%d %B %Y}",
         caption="\n".join(lines),
     )
 
@@ -156,9 +157,3 @@ def _note(company: "ScreenedCompany") -> str:
     if company.reason and company.reason not in {x.reason for x in company.cells}:
         shown[company.reason.replace("_", " ")] = None
     return ", ".join(shown)
-
-
-def _plain(text: str) -> str:
-    from rich.markup import escape
-
-    return escape(text)

@@ -7,7 +7,8 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES
-from wise_ledger.cli.figures import counted, distinct_parts
+from wise_ledger.cli.figures import distinct_parts
+from wise_ledger.cli.ink import BOLD, DIM, END, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
 from wise_ledger.cli.seriessheets import sheets
 from wise_ledger.cli.seriestable import (
@@ -20,6 +21,7 @@ from wise_ledger.cli.seriestable import (
     to_option,
 )
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.wire.series import (
@@ -103,17 +105,17 @@ def _found(found: "SeriesFound") -> None:
         ]
         for s in found.series
     ]
-    more = f"{len(found.series)} of {counted(found.total, 'series').replace('seriess', 'series')}"
+    more = f"{len(found.series)} of {counted(found.total, 'series')}"
     draw(heads, rows, caption=f"{more}, known on {found.known_on:%d %B %Y}, batch {found.batch}")
     for name, values in found.filters.items():
         if 1 < len(values) <= 12 and found.total > len(found.series):
             shown = ", ".join(f"{v} ({n})" for v, n in values.items())
-            terminal.print(f"[dim]--{name}:[/] {shown}")
+            terminal.print(f"{DIM}--{name}:{END} {shown}")
     for facet in found.dimensions:
         if len(facet.codes) > 1:
             codes = ", ".join(f"{c.code} {c.name}" for c in facet.codes[:12])
             terminal.print(
-                f"[dim]--where {facet.id}=:[/] {codes}{' …' if len(facet.codes) > 12 else ''}"
+                f"{DIM}--where {facet.id}=:{END} {codes}{' …' if len(facet.codes) > 12 else ''}"
             )
 
 
@@ -168,7 +170,7 @@ def show(
                 Heading("Base"),
                 Heading(""),
             ]
-            title = f"[bold]{revisions.title}[/], {revisions.period}, {revisions.unit}"
+            title = f"{BOLD}{revisions.title}{END}, {revisions.period}, {revisions.unit}"
             write(revisions.rows(), format_, output, table=lambda: draw(heads, rows, title),
                   whole=revisions.model_dump(mode="json"))  # fmt: skip
         elif vintages:
@@ -196,7 +198,8 @@ def show(
 def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
     terminal = console()
     terminal.print(
-        f"[bold]{series.title}[/]\n[dim]{series.key}; known on {series.known_on:%d %B %Y}, batch {series.batch}[/]\n"
+        f"{BOLD}{series.title}{END}\n"
+        f"{DIM}{series.key}; known on {series.known_on:%d %B %Y}, batch {series.batch}{END}\n"
     )
     base = f", {series.base}" if series.base else ""
     late = (
@@ -204,22 +207,20 @@ def _described(series: "SeriesDescription", recent: "VintagesAnswer") -> None:
     )
     revised = "never" if not series.revised else f"{series.revised:.0%} of its periods"
     moved = "" if series.revision is None else f", by {series.revision:.2%} in the middle case"
-    coming = (
-        f"{series.next_period}, about {series.next_release:%d %B %Y}"
-        if series.next_period
-        else "nothing: it has ended"
-    )
+    about = f", about {series.next_release:%d %B %Y}" if series.next_release else ""
+    coming = f"{series.next_period}{about}" if series.next_period else "nothing: it has ended"
+    span = [p for p in (series.first_period, series.last_period) if p]
     lines = {
         "What": f"{series.frequency}, {series.unit}{base}" + (f", {series.adjustment}" if series.adjustment else ""),
         "Subject": " · ".join(filter(None, (series.subject, series.family, series.area))),
-        "Span": f"{series.first_period} to {series.last_period}",
-        "Kept": f"{series.observations:,} observations of {counted(series.releases, 'release')}",
+        "Span": " to ".join(span) or "no value yet",
+        "Kept": f"{counted(series.observations, 'observation')} of {counted(series.releases, 'release')}",
         "Comes": late, "Revised": revised + moved, "Next": coming,
         "Bases": ", ".join(f"{b.base} since {b.since:%Y-%m-%d}" for b in series.bases), "Notes": series.notes,
     }  # fmt: skip
     for name, value in lines.items():
         if value:
-            terminal.print(f"[dim]{name:<8}[/] {value}")
+            terminal.print(f"{DIM}{name:<8}{END} {value}")
     last = [
         (p, row[-1])
         for p, row in zip(recent.periods, recent.values, strict=True)
@@ -237,15 +238,15 @@ def _triangle(found: "VintagesAnswer") -> None:
         cells, before = [], None
         for value in values:
             text = "" if value is None else f"{value:,.10g}"
-            cells.append(f"[yellow]{text}[/]" if before is not None and value != before else text)
+            cells.append(f"{YELLOW}{text}{END}" if before is not None and value != before else text)
             before = value
         rows.append([period, *cells])
-    rows.append(["[dim]new[/]", *(f"[dim]{r.new}[/]" for r in found.releases)])
-    rows.append(["[dim]revised[/]", *(f"[dim]{r.revised}[/]" for r in found.releases)])
+    rows.append([f"{DIM}new{END}", *(f"{DIM}{r.new}{END}" for r in found.releases)])
+    rows.append([f"{DIM}revised{END}", *(f"{DIM}{r.revised}{END}" for r in found.releases)])
     draw(
         heads,
         rows,
-        f"[bold]{found.title}[/], {found.unit}",
+        f"{BOLD}{found.title}{END}, {found.unit}",
         "what a release changed stands in ochre",
     )
 
@@ -366,8 +367,8 @@ def compare(
 def _compared(found: "ComparisonAnswer") -> None:
     terminal = console()
     terminal.print(
-        f"[dim]{found.periods[0]} to {found.periods[-1]}, {found.frequency}, {found.head}; correlations of: "
-        f"{found.changes}; known on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+        f"{DIM}{found.periods[0]} to {found.periods[-1]}, {found.frequency}, {found.head}; correlations of: "
+        f"{found.changes}; known on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     )
     figures = ("Last", "From mean", "Half-life", "Leads by", "Correlation there", "With others")
     heads = [
@@ -399,7 +400,7 @@ def _compared(found: "ComparisonAnswer") -> None:
 
 
 def _plain(value: float | None, scale: float = 1, decimals: int = 2) -> str:
-    return "[dim]n/a[/]" if value is None else f"{value * scale:,.{decimals}f}"
+    return f"{DIM}n/a{END}" if value is None else f"{value * scale:,.{decimals}f}"
 
 
 series.add_command(sheets)

@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES, SHEET
+from wise_ledger.cli.ink import DIM, END
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
 from wise_ledger.cli.seriestable import (
     from_option,
@@ -58,7 +59,7 @@ def _sheets(found: "Sequence[SheetInfo]") -> None:
     rows = [
         [
             s.name,
-            s.title + (" [dim](archived)[/]" if s.archived else ""),
+            s.title + (f" {DIM}(archived){END}" if s.archived else ""),
             "; ".join(x.key for x in s.series),
             str(s.version),
             s.who,
@@ -159,7 +160,7 @@ def refresh(
 def _changed(found: "SheetChanges") -> None:
     terminal = console()
     terminal.print(
-        f"[dim]{found.name}: {found.since:%d %B %Y} to {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+        f"{DIM}{found.name}: {found.since:%d %B %Y} to {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     )
     if not found.changes:
         terminal.print("Nothing changed.")

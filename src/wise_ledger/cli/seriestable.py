@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.figures import REASONS, distinct_parts, in_common
 from wise_ledger.cli.files import PlotFile
+from wise_ledger.cli.ink import DIM, END
 from wise_ledger.cli.output import Heading, console, draw, short, write
 
 if TYPE_CHECKING:
@@ -78,7 +79,7 @@ def _drawn(found: "SeriesAnswer", sort: str) -> None:
         "last": "as last revised, of periods known",
     }
     terminal.print(
-        f"[dim]{span}; {which[found.which]} on {found.known_on:%d %B %Y}, batch {found.batch}[/]"
+        f"{DIM}{span}; {which[found.which]} on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     )
     if len(found.series) > 8:
         _sparks(found)
@@ -103,9 +104,9 @@ def _head(line: "SeriesLine", title: str) -> str:
 
 def _cell(seen: Any, line: "SeriesLine") -> str:
     if seen is None:
-        return f"[dim]{line.frequency}[/]"
+        return f"{DIM}{line.frequency}{END}"
     if seen.value is None:
-        return f"[dim]{REASONS[seen.reason]}[/]"
+        return f"{DIM}{REASONS.get(seen.reason, '')}{END}"
     return f"{seen.value * 100:,.2f}" if line.percent else amount(seen.value)
 
 
@@ -159,5 +160,5 @@ def _spark(values: Sequence[float], width: int = 24) -> str:
 def amount(value: float | None) -> str:
     """An amount of a series; one that was taken back says so."""
     if value is None:
-        return "[dim]withdrawn[/]"
+        return f"{DIM}withdrawn{END}"
     return short(value) if abs(value) >= 1e6 else f"{value:,.2f}"

@@ -8,6 +8,7 @@ from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.progress import watched
+from wise_ledger.words import counted
 
 
 @click.group(invoke_without_command=True)
@@ -156,7 +157,7 @@ def map_(
         )
         done = ledger.map_tag(source, rule, progress=progress)
     click.echo(
-        f"{tag} means {item}: {done.facts:,} facts from {done.documents:,} kept documents, "
+        f"{tag} means {item}: {counted(done.facts, 'fact')} from {counted(done.documents, 'kept document')}, "
         f"{done.withdrawn:,} taken back, batch {done.batch}"
     )
 

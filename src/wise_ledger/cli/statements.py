@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import (
     Heading,
     columns_of,
@@ -152,19 +153,19 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
         "growth": ", growth over a year in percent",
     }
     terminal.print(
-        f"[bold]{found.name}[/] {found.symbol or found.company}: {found.statement.replace('_', ' ')}, {found.frequency}"
-        f"{suffix[found.show]}"
+        f"{BOLD}{found.name}{END} {found.symbol or found.company}: "
+        f"{found.statement.replace('_', ' ')}, {found.frequency}{suffix.get(found.show, '')}"
     )
     unit = _unit(found, scale) if found.show == "amounts" and found.columns else ""
     versions = ", first reported" if found.versions == "first" else ""
     versions += ", as reported" if found.figures == "as_reported" else ""
     terminal.print(
-        f"[dim]{unit}{'; ' if unit else ''}known on {found.known_on:%d %B %Y}{versions}, batch {found.batch}[/]"
+        f"{DIM}{unit}{'; ' if unit else ''}known on {found.known_on:%d %B %Y}{versions}, batch {found.batch}{END}"
     )
     if found.basis != "consolidated":
-        terminal.print(f"[bold]{found.basis}[/] alone, apart from the consolidated figures")
+        terminal.print(f"{BOLD}{found.basis}{END} alone, apart from the consolidated figures")
     elif found.bases:
-        terminal.print(f"[dim]also reported apart: {', '.join(found.bases)}; see --basis[/]")
+        terminal.print(f"{DIM}also reported apart: {', '.join(found.bases)}; see --basis{END}")
     if not found.columns:
         terminal.print(
             "Nothing of this statement was known then: try a later date, or another frequency."
@@ -174,14 +175,14 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
     columns = list(enumerate(found.columns))[-fits:]
     if len(columns) < len(found.columns):
         terminal.print(
-            f"[dim]the newest {len(columns)} of {len(found.columns)} periods fit; --format csv has them all[/]"
+            f"{DIM}the newest {len(columns)} of {len(found.columns)} periods fit; --format csv has them all{END}"
         )
     headings = [Heading("", whole=True)]
     for _, c in columns:
         headings.append(Heading(c.calendar if calendar else c.label, right=True, whole=True))
-    rows = [["[dim]period ends[/]", *(f"[dim]{c.period_end}[/]" for _, c in columns)]]
+    rows = [[f"{DIM}period ends{END}", *(f"{DIM}{c.period_end}{END}" for _, c in columns)]]
     if found.currency is None and found.show == "amounts":
-        rows.append(["[dim]currency[/]", *(f"[dim]{c.currency or ''}[/]" for _, c in columns)])
+        rows.append([f"{DIM}currency{END}", *(f"{DIM}{c.currency or ''}{END}" for _, c in columns)])
     marks: set[str] = set()
     for line in found.lines:
         title = "  " * line.indent + line.title
@@ -191,12 +192,15 @@ def _draw(found: "StatementAnswer", scale: str, calendar: bool) -> None:
         ]
         rows.append(
             [
-                f"[bold]{title}[/]" if bold else title,
-                *(f"[bold]{c}[/]" if bold else c for c in cells),
+                f"{BOLD}{title}{END}" if bold else title,
+                *(f"{BOLD}{c}{END}" if bold else c for c in cells),
             ]
         )
     rows.append(
-        ["[dim]public since[/]", *(f"[dim]{c.first_public_at:%Y-%m-%d}[/]" for _, c in columns)]
+        [
+            f"{DIM}public since{END}",
+            *(f"{DIM}{c.first_public_at:%Y-%m-%d}{END}" for _, c in columns),
+        ]
     )
     notes = {
         "r": "r restated",
@@ -232,7 +236,7 @@ def _cell(
 
     if cell.value is None:
         words = REASONS[cell.reason or "not_known"]
-        return f"[dim]{f'n/a {found.template}' if not applies and found.template else words}[/]"
+        return f"{DIM}{f'n/a {found.template}' if not applies and found.template else words}{END}"
     letters = "r" * cell.restated + "f" * (cell.formed and not set(cell.marks) - {"flagged"})
     letters += "".join(mark for mark, name in _MARKS.items() if name in cell.marks)
     marks.update(letters)
@@ -244,4 +248,4 @@ def _cell(
     else:
         text = f"{abs(cell.value):,.2f}" if unit == "money_per_share" else f"{abs(cell.value):,.0f}"
     text = f"({text})" if cell.value < 0 else text
-    return f"{text} [dim]{letters}[/]" if letters else text
+    return f"{text} {DIM}{letters}{END}" if letters else text

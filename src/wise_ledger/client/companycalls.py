@@ -5,6 +5,7 @@ items, statements, restatements.
 from collections.abc import Sequence
 from typing import Literal, Unpack
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.found import Found
 from wise_ledger.client.given import When, Words, day, request_of, segment, several, when, words
 from wise_ledger.client.results import Stated
@@ -66,7 +67,7 @@ class CompanyCalls:
             basis=basis,
             **viewpoint(known_on, seen),
         )
-        return Stated(StatementAnswer.model_validate_json(raw))
+        return Stated(body_of(StatementAnswer, raw))
 
     def statements(
         self,
@@ -105,9 +106,7 @@ class CompanyCalls:
             lines=lines,
             **viewpoint(known_on, seen),
         )
-        return StatementsAnswer.model_validate_json(
-            self._transport.post("/statements", asked.model_dump())
-        )
+        return body_of(StatementsAnswer, self._transport.post("/statements", asked.model_dump()))
 
     def restatements(
         self,
@@ -160,15 +159,13 @@ class CompanyCalls:
         asked = request_of(
             QuarantineDecision, facts=several("facts", facts), accept=accept, who=who, why=why
         )
-        return Decided.model_validate_json(
-            self._transport.post("/quality/decisions", asked.model_dump())
-        )
+        return body_of(Decided, self._transport.post("/quality/decisions", asked.model_dump()))
 
     def source_orders(self) -> Found[SourceOrder]:
         """Which source goes before which; the general order first."""
         return Found(
             SourceOrder,
-            SourceOrders.model_validate_json(self._transport.get("/sources/order")).orders,
+            body_of(SourceOrders, self._transport.get("/sources/order")).orders,
         )
 
     def prefer_sources(
@@ -192,12 +189,12 @@ class CompanyCalls:
             company=company,
         )
         raw = self._transport.post("/sources/order", asked.model_dump())
-        return Found(SourceOrder, SourceOrders.model_validate_json(raw).orders)
+        return Found(SourceOrder, body_of(SourceOrders, raw).orders)
 
     def coverage(self, list: str, statement: str | None = None) -> CoverageMatrix:
         """How many members of a list have each item in each year."""
-        return CoverageMatrix.model_validate_json(
-            self._transport.get("/quality/coverage", list=list, statement=statement)
+        return body_of(
+            CoverageMatrix, self._transport.get("/quality/coverage", list=list, statement=statement)
         )
 
     def find(
@@ -231,7 +228,7 @@ class CompanyCalls:
         """All there is to know about an item: meaning, coverage by year, tags, sums,
         neighbours, spread of values.
         """
-        return ItemPage.model_validate_json(self._transport.get(f"/items/{segment(code)}"))
+        return body_of(ItemPage, self._transport.get(f"/items/{segment(code)}"))
 
     def register_item(
         self,
@@ -259,8 +256,8 @@ class CompanyCalls:
             definition=definition,
             stale_after=stale_after,
         )
-        return Item.model_validate_json(self._transport.post("/items", asked.model_dump()))
+        return body_of(Item, self._transport.post("/items", asked.model_dump()))
 
     def catalogue(self) -> Catalogue:
         """The items, attributes and functions that an expression may name."""
-        return Catalogue.model_validate_json(self._transport.get("/catalogue"))
+        return body_of(Catalogue, self._transport.get("/catalogue"))

@@ -2,7 +2,6 @@
 with types.
 """
 
-import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -12,7 +11,6 @@ from wise_ledger.wire.tables import frame
 
 if TYPE_CHECKING:
     import pandas as pd
-    import pyarrow as pa
 
 
 def frame_of(rows: Rows, about: Sequence[str], columns: Sequence[Column]) -> "pd.DataFrame":
@@ -34,14 +32,3 @@ def frame_of(rows: Rows, about: Sequence[str], columns: Sequence[Column]) -> "pd
     made = made.astype(types).set_index("company")
     made.attrs.update(rows.context)
     return made
-
-
-def table_of(raw: bytes) -> "pa.Table":
-    """The bytes of an Arrow stream, or of a Parquet file, as a table."""
-    import pyarrow as pa
-    import pyarrow.parquet as pq
-
-    if raw.startswith(b"PAR1"):
-        return pq.read_table(io.BytesIO(raw))
-    with pa.ipc.open_stream(pa.py_buffer(raw)) as reader:
-        return reader.read_all()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Self, Unpack
 
 import httpx
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.companycalls import CompanyCalls
 from wise_ledger.client.found import Found
 from wise_ledger.client.given import (
@@ -149,9 +150,7 @@ class Ledger(
 
     def screen_answer(self, asked: ScreenRequest) -> Screened:
         """The same, asked for as the service reads it."""
-        return Screened(
-            ScreenAnswer.model_validate_json(self._transport.post("/screens", asked.model_dump()))
-        )
+        return Screened(body_of(ScreenAnswer, self._transport.post("/screens", asked.model_dump())))
 
     def kept_screen(
         self,
@@ -185,7 +184,7 @@ class Ledger(
             period_end=end,
             **viewpoint(known_on, seen),
         )
-        return Explained(Explanation.model_validate_json(raw))
+        return Explained(body_of(Explanation, raw))
 
     def match(
         self,
@@ -215,28 +214,24 @@ class Ledger(
             to=words("to", to),
         )
         queued, raw = self._transport.ask("/matches", asked.model_dump())
-        return Matches(
-            MatchAnswer.model_validate_json(self._answered(raw, progress) if queued else raw)
-        )
+        return Matches(body_of(MatchAnswer, self._answered(raw, progress) if queued else raw))
 
     def read_terms(self, content: bytes, column: str | None = None) -> TermsRead:
         """The terms in a file's bytes (CSV, XLSX or lines), of a column that is found or named."""
-        return TermsRead.model_validate_json(
-            self._transport.send_bytes("/matches/terms", content, column=column)
+        return body_of(
+            TermsRead, self._transport.send_bytes("/matches/terms", content, column=column)
         )
 
     def decide(self, term: str, company: str | None, who: str, why: str = "") -> Decision:
         """Keep what a person says a term means; None takes an earlier word back."""
         asked = request_of(DecisionRequest, term=term, company=company, who=who, why=why)
-        return Decision.model_validate_json(
-            self._transport.post("/matches/decisions", asked.model_dump())
-        )
+        return body_of(Decision, self._transport.post("/matches/decisions", asked.model_dump()))
 
     def decisions(self) -> Found[Decision]:
         """What people decided, the newest first."""
         return Found(
             Decision,
-            Decisions.model_validate_json(self._transport.get("/matches/decisions")).decisions,
+            body_of(Decisions, self._transport.get("/matches/decisions")).decisions,
         )
 
     def companies(
@@ -256,30 +251,30 @@ class Ledger(
     def company(self, company: str, on: When | None = None) -> CompanyPage:
         """All there is to know about a company, by any identifier."""
         raw = self._transport.get(f"/companies/{segment(company, slashes=True)}", on=day(on))
-        return CompanyPage.model_validate_json(raw)
+        return body_of(CompanyPage, raw)
 
     def venues(self, on: When | None = None) -> Venues:
         """Listings and companies at each venue by security type."""
-        return Venues.model_validate_json(self._transport.get("/venues", on=day(on)))
+        return body_of(Venues, self._transport.get("/venues", on=day(on)))
 
     def call_venue(self, word: str, mic: str | None, who: str) -> Venues:
         """Teach what a venue is also called, such as the suffix of its symbols;
         None takes the word back.
         """
         asked = request_of(VenueWord, word=word, mic=mic, who=who)
-        return Venues.model_validate_json(self._transport.post("/venues/words", asked.model_dump()))
+        return body_of(Venues, self._transport.post("/venues/words", asked.model_dump()))
 
     def listings(
         self, on: When | None = None, *, venue: str | None = None, security_type: str | None = None
     ) -> Listings:
         """Listings of a day, or of all time, with their companies."""
         raw = self._transport.get("/listings", on=day(on), venue=venue, security_type=security_type)
-        return Listings.model_validate_json(raw)
+        return body_of(Listings, raw)
 
     def securities(self, on: When | None = None, *, security_type: str | None = None) -> Securities:
         """Every security with its company and its listings of a day."""
-        return Securities.model_validate_json(
-            self._transport.get("/securities", on=day(on), security_type=security_type)
+        return body_of(
+            Securities, self._transport.get("/securities", on=day(on), security_type=security_type)
         )
 
     def keep_list(
@@ -307,7 +302,7 @@ class Ledger(
             who=who,
             until_ended=until_ended,
         )
-        return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
+        return body_of(ListMembers, self._transport.post("/lists", asked.model_dump()))
 
     def combine_lists(self, name: str, how: ListCombination, lists: Words, who: str) -> ListMembers:
         """Keep the union, intersection or difference of lists as they are today;
@@ -322,7 +317,7 @@ class Ledger(
             on=None,
             who=who,
         )
-        return ListMembers.model_validate_json(self._transport.post("/lists", asked.model_dump()))
+        return body_of(ListMembers, self._transport.post("/lists", asked.model_dump()))
 
     def change_list(
         self,
@@ -348,7 +343,7 @@ class Ledger(
             who=who,
         )
         raw = self._transport.patch(f"/lists/{segment(name)}", asked.model_dump())
-        return ListMembers.model_validate_json(raw)
+        return body_of(ListMembers, raw)
 
     def members(
         self,
@@ -370,19 +365,17 @@ class Ledger(
             with_inactive=with_inactive,
             **viewpoint(known_on, seen),
         )
-        return Members(ListMembers.model_validate_json(raw))
+        return Members(body_of(ListMembers, raw))
 
     def list_versions(self, name: str) -> Found[ListVersion]:
         """Every change of a list, the newest first: who, when, which companies came and left."""
         raw = self._transport.get(f"/lists/{segment(name)}/versions")
-        return Found(ListVersion, ListVersions.model_validate_json(raw).versions)
+        return Found(ListVersion, body_of(ListVersions, raw).versions)
 
     def document(self, address: str) -> tuple[DocumentInfo, bytes]:
         """A document and its raw bytes, by its SHA-256 or the beginning of it."""
-        info = DocumentInfo.model_validate_json(
-            self._transport.get(f"/documents/{segment(address)}")
-        )
-        return info, self._transport.get(f"/documents/{info.sha256}/content")
+        info = body_of(DocumentInfo, self._transport.get(f"/documents/{segment(address)}"))
+        return info, self._transport.get(f"/documents/{segment(info.sha256)}/content")
 
     def load_template(self, kind: str) -> bytes:
         """A CSV file with the heads of a kind of file and one example row."""
@@ -406,7 +399,7 @@ class Ledger(
         raw_file, called = content(file)
         how = {"accept_good": accept_good, "mapping": mapping, "name": name or called}
         raw = self._transport.send_bytes(f"/collections/files/{segment(kind)}", raw_file, **how)
-        return LoadAnswer.model_validate_json(raw)
+        return body_of(LoadAnswer, raw)
 
     def load_pages(self, archive: bytes, mapping: str, *, name: str = "a folder") -> LoadAnswer:
         """Load dated pages, one folder a company, packed as ZIP;
@@ -416,20 +409,20 @@ class Ledger(
         capture.
         """
         raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
-        return LoadAnswer.model_validate_json(raw)
+        return body_of(LoadAnswer, raw)
 
     def lists(self, *, archived: bool = False) -> Found[ListInfo]:
         """Every list; archived ones only if asked for."""
         return Found(
             ListInfo,
-            Lists.model_validate_json(self._transport.get("/lists", archived=archived)).lists,
+            body_of(Lists, self._transport.get("/lists", archived=archived)).lists,
         )
 
     def batches(self) -> Iterator[Batch]:
         """Every batch, the newest first; pages are fetched as they are needed."""
         cursor = None
         while True:
-            page = Batches.model_validate_json(self._transport.get("/batches", cursor=cursor))
+            page = body_of(Batches, self._transport.get("/batches", cursor=cursor))
             yield from page.batches
             cursor = page.next
             if cursor is None:

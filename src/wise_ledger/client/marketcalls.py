@@ -6,7 +6,7 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal, Unpack
 
-from wise_ledger.client.frames import table_of
+from wise_ledger.client.answers import body_of, table_of
 from wise_ledger.client.given import When, Words, day, request_of, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -147,7 +147,7 @@ class MarketCalls:
 
     def price_answer(self, asked: PricesRequest) -> PricesAnswer:
         """The same with every bar as a model, listing by listing, with what could not be found."""
-        return PricesAnswer.model_validate_json(self._transport.post("/prices", asked.model_dump()))
+        return body_of(PricesAnswer, self._transport.post("/prices", asked.model_dump()))
 
     def levels(
         self,
@@ -161,7 +161,7 @@ class MarketCalls:
         raw = self._transport.get(
             "/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen)
         )
-        return LevelsAnswer.model_validate_json(raw)
+        return body_of(LevelsAnswer, raw)
 
     def estimates(
         self,
@@ -183,7 +183,7 @@ class MarketCalls:
             "/estimates", company=company, measure=measure, period=period, max_age=max_age,
             **viewpoint(known_on, seen),
         )  # fmt: skip
-        return EstimatesAnswer.model_validate_json(raw)
+        return body_of(EstimatesAnswer, raw)
 
     def announcements(
         self,
@@ -213,7 +213,7 @@ class MarketCalls:
             max_age=max_age,
             **viewpoint(known_on, seen),
         )
-        return AnnouncementsAnswer.model_validate_json(raw)
+        return body_of(AnnouncementsAnswer, raw)
 
     def calendar(
         self,
@@ -241,7 +241,7 @@ class MarketCalls:
             measure=measure,
             **viewpoint(known_on, seen),
         )
-        return CalendarAnswer.model_validate_json(raw)
+        return body_of(CalendarAnswer, raw)
 
     def estimate_history(
         self,
@@ -273,7 +273,7 @@ class MarketCalls:
             frequency=frequency,
             **viewpoint(known_on, seen),
         )
-        return EstimateHistoryAnswer.model_validate_json(raw)
+        return body_of(EstimateHistoryAnswer, raw)
 
     def market(
         self,
@@ -292,7 +292,7 @@ class MarketCalls:
             company=words("companies", companies) or None,
             **viewpoint(known_on, seen),
         )
-        return MarketAnswer.model_validate_json(raw)
+        return body_of(MarketAnswer, raw)
 
     def market_quality(
         self,
@@ -320,4 +320,4 @@ class MarketCalls:
         named = [{"kind": kind, "subject": subject, "date": day(on)} for kind, subject, on in rows]
         asked = request_of(MarketDecision, rows=named, accept=accept, who=who, why=why)
         raw = self._transport.post("/quality/market/decisions", asked.model_dump(mode="json"))
-        return MarketDecided.model_validate_json(raw)
+        return body_of(MarketDecided, raw)

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.given import Words, content, request_of, segment, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.measures import (
@@ -32,15 +33,15 @@ class MeasureCalls:
     ) -> Measures:
         """The measures that ship and those that people keep; `frame()` has one row each."""
         raw = self._transport.get("/measures", subject=subject, owner=owner, archived=archived)
-        return Measures.model_validate_json(raw)
+        return body_of(Measures, raw)
 
     def measure(self, name: str, version: int | None = None) -> MeasurePage:
         """A measure: what it means, what it rests on, what rests on it."""
-        return MeasurePage.model_validate_json(self._transport.get(_path(name), version=version))
+        return body_of(MeasurePage, self._transport.get(_path(name), version=version))
 
     def measure_versions(self, name: str) -> MeasureVersions:
         """Every version of a measure, the newest first."""
-        return MeasureVersions.model_validate_json(self._transport.get(_path(name, "/versions")))
+        return body_of(MeasureVersions, self._transport.get(_path(name, "/versions")))
 
     def keep_measure(
         self,
@@ -72,30 +73,26 @@ class MeasureCalls:
             synonyms=words("synonyms", synonyms),
             who=who,
         )
-        return MeasurePage.model_validate_json(self._transport.put(_path(name), asked.model_dump()))
+        return body_of(MeasurePage, self._transport.put(_path(name), asked.model_dump()))
 
     def archive_measure(self, name: str, who: str, *, archived: bool = True) -> MeasurePage:
         """Put a measure away, or bring it back; one in use is refused, with what rests on it."""
         asked = request_of(MeasureArchive, archived=archived, who=who)
-        return MeasurePage.model_validate_json(
-            self._transport.patch(_path(name), asked.model_dump())
-        )
+        return body_of(MeasurePage, self._transport.patch(_path(name), asked.model_dump()))
 
     def check(self, expression: str, recorded_by: int | None = None) -> Meaning:
         """What an expression means, in words;
         raises `InputRefused` with the place of a mistake and the mend.
         """
         asked = request_of(ExpressionAsked, expression=expression, recorded_by=recorded_by)
-        return Meaning.model_validate_json(
-            self._transport.post("/measures/check", asked.model_dump())
-        )
+        return body_of(Meaning, self._transport.post("/measures/check", asked.model_dump()))
 
     def format_expression(self, expression: str) -> str:
         """An expression in its canonical form."""
         raw = self._transport.post(
             "/measures/format", request_of(ExpressionAsked, expression=expression).model_dump()
         )
-        return Formatted.model_validate_json(raw).expression
+        return body_of(Formatted, raw).expression
 
     def measure_definitions(self, names: Words = (), *, shipped: bool = False) -> str:
         """A file of definitions in YAML: of the measures named, else of all that people keep."""
@@ -111,4 +108,4 @@ class MeasureCalls:
         raw, _ = content(file)
         asked = request_of(Definitions, text=raw.decode("utf-8", "replace"), who=who)
         answer = self._transport.post("/measures/definitions", asked.model_dump())
-        return DefinitionsKept.model_validate_json(answer).names
+        return body_of(DefinitionsKept, answer).names

@@ -7,6 +7,7 @@ from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, Unpack
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.errors import ServiceFailed, refused
 from wise_ledger.client.given import When, request_of, segment, several, text_of, when
 from wise_ledger.client.kept import asked_again
@@ -153,22 +154,18 @@ class PanelCalls:
 
     def plan_panel(self, asked: PanelRequest) -> PanelPlan:
         """How large a panel would be; it is checked, and not evaluated."""
-        return PanelPlan.model_validate_json(
-            self._transport.post("/panels/plan", asked.model_dump())
-        )
+        return body_of(PanelPlan, self._transport.post("/panels/plan", asked.model_dump()))
 
     def panel_summary(self, asked: PanelRequest) -> PanelSummary:
         """How the columns of a panel lie; `frame()` has a row a column."""
-        return PanelSummary.model_validate_json(
-            self._transport.post("/panels/summary", asked.model_dump())
-        )
+        return body_of(PanelSummary, self._transport.post("/panels/summary", asked.model_dump()))
 
     def panel_rows(
         self, asked: PanelRequest, *, limit: int = 1_000, summary: bool = False
     ) -> PanelAnswer:
         """The first rows of a panel, and how its columns lie if that is asked."""
         raw = self._transport.post("/panels", asked.model_dump(), limit=limit, summary=summary)
-        return PanelAnswer.model_validate_json(raw)
+        return body_of(PanelAnswer, raw)
 
     def panel_file(
         self, asked: PanelRequest, form: str, *, raw: bool = False, progress: Progress | bool = True
@@ -177,9 +174,7 @@ class PanelCalls:
         a large one is written first, and fetched.
         """
         queued, content = self._transport.ask("/panels", asked.model_dump(), format=form, raw=raw)
-        return (
-            self._fetched(ExtractInfo.model_validate_json(content), progress) if queued else content
-        )
+        return self._fetched(body_of(ExtractInfo, content), progress) if queued else content
 
     def ask_extract(
         self, asked: PanelRequest, form: Literal["parquet", "arrow", "csv"] = "parquet"
@@ -188,15 +183,15 @@ class PanelCalls:
         raw = self._transport.post(
             "/extracts", request_of(ExtractRequest, panel=asked, format=form).model_dump()
         )
-        return ExtractInfo.model_validate_json(raw)
+        return body_of(ExtractInfo, raw)
 
     def extract(self, id: str) -> ExtractInfo:
         """How far an extract is."""
-        return ExtractInfo.model_validate_json(self._transport.get(f"/extracts/{segment(id)}"))
+        return body_of(ExtractInfo, self._transport.get(f"/extracts/{segment(id)}"))
 
     def extracts(self) -> Extracts:
         """Extracts, the newest first."""
-        return Extracts.model_validate_json(self._transport.get("/extracts"))
+        return body_of(Extracts, self._transport.get("/extracts"))
 
     def extract_file(self, id: str) -> bytes:
         """The file of an extract that is done."""
@@ -239,19 +234,17 @@ class PanelCalls:
         self, kind: Literal["panel", "screen"] | None = None, *, archived: bool = False
     ) -> Questions:
         """Questions that are kept, to be asked again by anybody."""
-        return Questions.model_validate_json(
-            self._transport.get("/questions", kind=kind, archived=archived)
-        )
+        return body_of(Questions, self._transport.get("/questions", kind=kind, archived=archived))
 
     def question(self, name: str, version: int | None = None) -> QuestionInfo:
         """A kept question, its newest version without one."""
         raw = self._transport.get(f"/questions/{segment(name)}", version=version)
-        return QuestionInfo.model_validate_json(raw)
+        return body_of(QuestionInfo, raw)
 
     def question_versions(self, name: str) -> Questions:
         """Every version of a question, the newest first."""
         raw = self._transport.get(f"/questions/{segment(name)}/versions")
-        return Questions.model_validate_json(raw)
+        return body_of(Questions, raw)
 
     def keep_question(
         self,
@@ -273,13 +266,13 @@ class PanelCalls:
             who=who,
         )
         raw = self._transport.put(f"/questions/{segment(name)}", asked.model_dump())
-        return QuestionInfo.model_validate_json(raw)
+        return body_of(QuestionInfo, raw)
 
     def archive_question(self, name: str, who: str, *, archived: bool = True) -> QuestionInfo:
         """Put a question away, or bring it back."""
         asked = request_of(QuestionArchive, archived=archived, who=who)
         raw = self._transport.patch(f"/questions/{segment(name)}", asked.model_dump())
-        return QuestionInfo.model_validate_json(raw)
+        return body_of(QuestionInfo, raw)
 
     def kept_panel(
         self,

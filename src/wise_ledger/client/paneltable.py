@@ -8,8 +8,8 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, get_args
 
+from wise_ledger.client.answers import table_of
 from wise_ledger.client.errors import refused
-from wise_ledger.client.frames import table_of
 from wise_ledger.wire.panels import Beside
 from wise_ledger.wire.viewpoint import Unanswered
 
@@ -180,6 +180,7 @@ class PanelTable:
         else the median with quarters and tails.
         """
         from matplotlib import pyplot
+        from matplotlib.text import Text
 
         column = self._column(column)
         wide = self.wide(column)
@@ -211,6 +212,8 @@ class PanelTable:
             fontsize=10,
         )
         axes.spines[["top", "right"]].set_visible(False)
+        for text in axes.findobj(Text):  # the $ of a name begins no formula
+            text.set_parse_math(False)
         return axes
 
     def _column(self, name: str | None) -> str:

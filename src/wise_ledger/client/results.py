@@ -10,6 +10,7 @@ from wise_ledger.wire.lists import MEMBER_ABOUT, ListMembers, Member
 from wise_ledger.wire.screens import SCREEN_ABOUT, Counts, ScreenAnswer
 from wise_ledger.wire.statements import StatementAnswer
 from wise_ledger.wire.tables import frame as as_frame
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -33,7 +34,7 @@ class Stated:
 
     def __repr__(self) -> str:
         found = self.answer
-        size = f"{len(found.lines)} lines, {len(found.columns)} periods"
+        size = f"{counted(len(found.lines), 'line')}, {counted(len(found.columns), 'period')}"
         return f"<{found.name}: {found.statement}, {found.frequency}, known on {self.known_on:%Y-%m-%d}: {size}>"
 
     def frame(self, *, calendar: bool = False, periods_down: bool = False) -> "pd.DataFrame":
@@ -120,11 +121,11 @@ class Screened:
 
     def __repr__(self) -> str:
         counts = self.counts
-        counted = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
+        verdicts = f"{counts.passed} pass, {counts.failed} fail, {counts.unknown} unknown"
         asked = (
             f"{self.answer.rule!r} over {self.answer.list_title}, known on {self.known_on:%Y-%m-%d}"
         )
-        return f"<Screened {asked}: {counted}>"
+        return f"<Screened {asked}: {verdicts}>"
 
 
 class Explained:
@@ -190,10 +191,10 @@ class Matches:
         return as_frame(self.answer.table())
 
     def __repr__(self) -> str:
-        counted = ", ".join(
+        outcomes = ", ".join(
             f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n
         )
-        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {counted}>"
+        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {outcomes}>"
 
 
 class Members:
@@ -216,4 +217,4 @@ class Members:
 
     def __repr__(self) -> str:
         asked = f"{self.answer.name!r} known on {self.answer.known_on:%Y-%m-%d}"
-        return f"<Members of {asked}: {len(self.members)} companies>"
+        return f"<Members of {asked}: {counted(len(self.members), 'company')}>"

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from datetime import date
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.errors import ServiceFailed, WiseLedgerError
 from wise_ledger.client.found import Found
 from wise_ledger.client.given import Words, request_of, segment, several, words
@@ -77,9 +78,7 @@ class RunCalls:
         takes more calls than the threshold.
         """
         asked = _collection(source, list, companies, what, since, confirmed)
-        return Run.model_validate_json(
-            self._transport.post("/collections", asked.model_dump(mode="json"))
-        )
+        return body_of(Run, self._transport.post("/collections", asked.model_dump(mode="json")))
 
     def plan(
         self,
@@ -92,15 +91,13 @@ class RunCalls:
     ) -> Plan:
         """What a collection would take: calls, time, quota."""
         asked = _collection(source, list, companies, what, since, confirmed=True)
-        return Plan.model_validate_json(
-            self._transport.post("/collections/plans", asked.model_dump(mode="json"))
+        return body_of(
+            Plan, self._transport.post("/collections/plans", asked.model_dump(mode="json"))
         )
 
     def run(self, id: int, *, outcomes: bool = True) -> Run:
         """A run, with the outcome of each company so far."""
-        return Run.model_validate_json(
-            self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes)
-        )
+        return body_of(Run, self._transport.get(f"/runs/{segment(str(id))}", outcomes=outcomes))
 
     def runs(self, limit: int | None = 20) -> Found[Run]:
         """The newest runs first, without their outcomes; without a `limit` all."""
@@ -132,9 +129,7 @@ class RunCalls:
         return self._turn(run, "failed")
 
     def _turn(self, run: int, how: str) -> Run:
-        return Run.model_validate_json(
-            self._transport.post(f"/runs/{segment(str(run))}/{how}", None)
-        )
+        return body_of(Run, self._transport.post(f"/runs/{segment(str(run))}/{how}", None))
 
     def events(self, run: int) -> Iterator[Run]:
         """A run each time it moves, until it ends."""
@@ -144,29 +139,27 @@ class RunCalls:
 
     def digest(self, run: int) -> Digest:
         """What came in with a run."""
-        return Digest.model_validate_json(self._transport.get(f"/digests/{segment(str(run))}"))
+        return body_of(Digest, self._transport.get(f"/digests/{segment(str(run))}"))
 
     def sources(self) -> Found[SourceInfo]:
         """The sources that can be collected from, with their pace and last run."""
-        return Found(
-            SourceInfo, Sources.model_validate_json(self._transport.get("/sources")).sources
-        )
+        return Found(SourceInfo, body_of(Sources, self._transport.get("/sources")).sources)
 
     def resume_source(self, source: str) -> SourceInfo:
         """Ask a source again that is left alone for a while; raises `NotThere`."""
         raw = self._transport.post(f"/sources/{segment(source)}/resume", None)
-        return SourceInfo.model_validate_json(raw)
+        return body_of(SourceInfo, raw)
 
     def tags(self, source: str) -> Tags:
         """What a source's tags mean to us, and those without an item."""
-        return Tags.model_validate_json(self._transport.get(f"/sources/{segment(source)}/tags"))
+        return body_of(Tags, self._transport.get(f"/sources/{segment(source)}/tags"))
 
     def map_tag(self, source: str, rule: TagRule, *, progress: Progress | None = None) -> Applied:
         """Say what a source's tag means; the documents already kept are read
         again by it, all of them or none.
         """
         raw = self._transport.post(f"/sources/{segment(source)}/tags", rule.model_dump())
-        return Applied.model_validate_json(self._answered(raw, progress))
+        return body_of(Applied, self._answered(raw, progress))
 
     def keep_schedule(
         self,
@@ -190,20 +183,16 @@ class RunCalls:
             notify=words("notify", notify),
             who=who,
         )
-        return Schedule.model_validate_json(
-            self._transport.post("/schedules", asked.model_dump(mode="json"))
-        )
+        return body_of(Schedule, self._transport.post("/schedules", asked.model_dump(mode="json")))
 
     def schedules(self) -> Found[Schedule]:
         """Every schedule: its last run, when it is due next, what changed."""
-        return Found(
-            Schedule, Schedules.model_validate_json(self._transport.get("/schedules")).schedules
-        )
+        return Found(Schedule, body_of(Schedules, self._transport.get("/schedules")).schedules)
 
     def pause_schedule(self, name: str, *, paused: bool = True) -> Schedule:
         """Hold a schedule, or let it go on."""
         raw = self._transport.patch(f"/schedules/{segment(name)}", {"paused": paused})
-        return Schedule.model_validate_json(raw)
+        return body_of(Schedule, raw)
 
     def remove_schedule(self, name: str) -> None:
         """Forget a schedule; its runs stay."""
@@ -211,9 +200,7 @@ class RunCalls:
 
     def run_schedule(self, name: str) -> Run:
         """Queue a schedule's collection now."""
-        return Run.model_validate_json(
-            self._transport.post(f"/schedules/{segment(name)}/runs", None)
-        )
+        return body_of(Run, self._transport.post(f"/schedules/{segment(name)}/runs", None))
 
     def verify(self, *, progress: Progress | None = None) -> Verification:
         """Recompute the ledger's hash chain, look for damage, and compare what is derived from it.
@@ -221,11 +208,11 @@ class RunCalls:
         Whoever breaks off here (Ctrl-C) stops the service's work on it too.
         """
         queued = self._transport.post("/batches/verification", None)
-        return Verification.model_validate_json(self._answered(queued, progress))
+        return body_of(Verification, self._answered(queued, progress))
 
     def _answered(self, queued: bytes, progress: Progress | None) -> bytes:
         """The answer of long work, when it is there."""
-        run = Run.model_validate_json(queued)
+        run = body_of(Run, queued)
         try:
             run = self.wait(run, progress=progress, every=0.1)
         except BaseException:  # nobody waits any more

@@ -5,6 +5,7 @@ comparisons and kept sheets.
 from collections.abc import Mapping, Sequence
 from typing import Any, Literal, Unpack
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.given import When, Words, request_of, segment, several, when, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
@@ -91,7 +92,7 @@ class SeriesCalls:
         revised, what comes next.
         """
         raw = self._transport.get("/series/description", key=key, **viewpoint(known_on, seen))
-        return SeriesDescription.model_validate_json(raw)
+        return body_of(SeriesDescription, raw)
 
     def series(
         self,
@@ -122,8 +123,8 @@ class SeriesCalls:
             which=which,
             **viewpoint(known_on, seen),
         )
-        return SeriesAnswer.model_validate_json(
-            self._transport.post("/series/observations", asked.model_dump())
+        return body_of(
+            SeriesAnswer, self._transport.post("/series/observations", asked.model_dump())
         )
 
     def vintages(
@@ -145,7 +146,7 @@ class SeriesCalls:
             most=most,
             **viewpoint(known_on, seen),
         )
-        return VintagesAnswer.model_validate_json(raw)
+        return body_of(VintagesAnswer, raw)
 
     def revisions(
         self, key: str, period: str, known_on: When | None = None, **seen: Unpack[Seen]
@@ -154,7 +155,7 @@ class SeriesCalls:
         raw = self._transport.get(
             "/series/revisions", key=key, period=period, **viewpoint(known_on, seen)
         )
-        return RevisionsAnswer.model_validate_json(raw)
+        return body_of(RevisionsAnswer, raw)
 
     def compare_series(
         self,
@@ -185,21 +186,21 @@ class SeriesCalls:
             lags=lags,
             **viewpoint(known_on, seen),
         )
-        return ComparisonAnswer.model_validate_json(
-            self._transport.post("/series/comparison", asked.model_dump())
+        return body_of(
+            ComparisonAnswer, self._transport.post("/series/comparison", asked.model_dump())
         )
 
     def sheets(self, *, archived: bool = False) -> Sheets:
         """Kept sheets of series, by name."""
-        return Sheets.model_validate_json(self._transport.get("/series/sheets", archived=archived))
+        return body_of(Sheets, self._transport.get("/series/sheets", archived=archived))
 
     def sheet(self, name: str, version: int | None = None) -> SheetInfo:
         """A kept sheet, its newest version without one."""
-        return SheetInfo.model_validate_json(self._transport.get(_path(name), version=version))
+        return body_of(SheetInfo, self._transport.get(_path(name), version=version))
 
     def sheet_versions(self, name: str) -> Sheets:
         """Every version of a sheet, the newest first."""
-        return Sheets.model_validate_json(self._transport.get(_path(name, "/versions")))
+        return body_of(Sheets, self._transport.get(_path(name, "/versions")))
 
     def keep_sheet(
         self,
@@ -220,12 +221,12 @@ class SeriesCalls:
             start=start,
             who=who,
         )
-        return SheetInfo.model_validate_json(self._transport.put(_path(name), asked.model_dump()))
+        return body_of(SheetInfo, self._transport.put(_path(name), asked.model_dump()))
 
     def archive_sheet(self, name: str, who: str, *, archived: bool = True) -> SheetInfo:
         """Put a sheet away, or bring it back; its versions stay."""
         asked: dict[str, Any] = {"archived": archived, "who": who}
-        return SheetInfo.model_validate_json(self._transport.patch(_path(name), asked))
+        return body_of(SheetInfo, self._transport.patch(_path(name), asked))
 
     def read_sheet(
         self,
@@ -239,7 +240,7 @@ class SeriesCalls:
         raw = self._transport.get(
             _path(name, "/observations"), version=version, **viewpoint(known_on, seen)
         )
-        return SeriesAnswer.model_validate_json(raw)
+        return body_of(SeriesAnswer, raw)
 
     def sheet_changes(
         self, name: str, since: When, known_on: When | None = None, **seen: Unpack[Seen]
@@ -250,4 +251,4 @@ class SeriesCalls:
         raw = self._transport.get(
             _path(name, "/changes"), since=when(since), **viewpoint(known_on, seen)
         )
-        return SheetChanges.model_validate_json(raw)
+        return body_of(SheetChanges, raw)

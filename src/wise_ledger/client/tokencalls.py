@@ -1,5 +1,6 @@
 """Calls about tokens: who may call."""
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.given import segment
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
@@ -14,7 +15,7 @@ class TokenCalls:
         """All tokens, the newest first, with when each was last used;
         `frame()` has one row each.
         """
-        return TokenList.model_validate_json(self._transport.get("/tokens"))
+        return body_of(TokenList, self._transport.get("/tokens"))
 
     def make_token(self, name: str, *, days: int | None = None) -> MadeToken:
         """A new token, which holds for so many days or until it is revoked.
@@ -22,8 +23,8 @@ class TokenCalls:
         Its secret is shown this once.
         """
         asked = NewToken.model_construct(name=name, days=days)
-        return MadeToken.model_validate_json(self._transport.post("/tokens", asked.model_dump()))
+        return body_of(MadeToken, self._transport.post("/tokens", asked.model_dump()))
 
     def revoke_token(self, token: str) -> TokenInfo:
         """End a token now, by its id; raises `NotFound`."""
-        return TokenInfo.model_validate_json(self._transport.delete(f"/tokens/{segment(token)}"))
+        return body_of(TokenInfo, self._transport.delete(f"/tokens/{segment(token)}"))

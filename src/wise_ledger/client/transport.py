@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 import httpx
 from pydantic import BaseModel, ValidationError
 
+from wise_ledger.client.answers import body_of
 from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
 from wise_ledger.client.given import no_text
 from wise_ledger.wire.problems import ProblemDetails
@@ -53,9 +54,7 @@ class Transport:
         page: Any = None
         while page is None or (page.next is not None and (limit is None or len(rows) < limit)):
             few = most if limit is None else min(most, limit - len(rows))
-            page = kind.model_validate_json(
-                self.get(path, **params, limit=few, cursor=page and page.next)
-            )
+            page = body_of(kind, self.get(path, **params, limit=few, cursor=page and page.next))
             rows += getattr(page, part)
         return page.model_copy(update={part: rows})  # type: ignore[no-any-return]
 
