@@ -1,3 +1,4 @@
+/// <reference types="vitest/config" />
 import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vite'
 import vuetify from 'vite-plugin-vuetify'
@@ -12,4 +13,5 @@ export default defineConfig({
     chunkSizeWarningLimit: 900,
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8600' } },
+  test: { server: { deps: { inline: ['vuetify'] } } }, // its styles are files of their own
 })

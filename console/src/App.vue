@@ -12,16 +12,19 @@ const session = useSession()
 const help = ref(false)
 useKeys(() => (help.value = true))
 
-const { add, stale, words, failed, again } = useStanding()
+const { add, stale, awaited, words, failed, again } = useStanding()
 provide(STANDING, { add, again })
 // What comes at once is not announced as late.
 const late = ref(false)
 let timer: ReturnType<typeof setTimeout> | undefined
-watch(stale, (now) => {
-  clearTimeout(timer)
-  if (now) timer = setTimeout(() => (late.value = true), 300)
-  else late.value = false
-})
+watch(
+  () => stale.value || awaited.value,
+  (now) => {
+    clearTimeout(timer)
+    if (now) timer = setTimeout(() => (late.value = true), 300)
+    else late.value = false
+  },
+)
 </script>
 
 <template>
@@ -29,7 +32,7 @@ watch(stale, (now) => {
     <div v-if="session.token" class="frame">
       <a class="skip" href="#page">To the page</a>
       <LeftRail />
-      <div id="page" class="page" tabindex="-1" :class="{ late }" :aria-busy="stale">
+      <div id="page" class="page" tabindex="-1" :class="{ late: late && stale }" :aria-busy="stale || awaited">
         <p class="standing" aria-live="polite" :class="{ on: late }">{{ words }} <button v-if="failed" class="link" @click="again">Try again</button></p>
         <router-view />
       </div>

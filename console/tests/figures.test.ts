@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { separated } from '../src/figures/charting'
 import { locate } from '../src/figures/locate'
 import { look, type ShownCell } from '../src/figures/look'
-import { bracketed, currencyOf, figure, headingScale, unitOf } from '../src/figures/numbers'
+import { bracketed, counted, currencyOf, eachCounted, figure, headingScale, unitOf } from '../src/figures/numbers'
 import { step } from '../src/figures/steps'
 
 const plain: ShownCell = {
@@ -33,6 +33,14 @@ describe('a figure', () => {
     expect(unitOf('money_per_share', false, 'EUR')).toBe('EUR')
     expect(unitOf('pure', true, null)).toBe('%')
     expect(headingScale({ unit: 'shares', percent: false })).toBe('mn shares')
+  })
+
+  it('is counted with its noun, one or many', () => {
+    const nouns = ['company', 'new row', 'batch', 'index', 'series', 'day', 'kept document']
+    expect(nouns.map((noun) => counted(1, noun))).toEqual(nouns.map((noun) => `1 ${noun}`))
+    const many = ['companies', 'new rows', 'batches', 'indexes', 'series', 'days', 'kept documents']
+    expect(nouns.map((noun) => counted(2_014, noun))).toEqual(many.map((noun) => `2,014 ${noun}`))
+    expect(eachCounted(Object.fromEntries(many.map((noun) => [noun, 1])))).toBe(nouns.map((noun) => `1 ${noun}`).join(', '))
   })
 
   it('says its currency where its row has several (M2)', () => {

@@ -7,7 +7,7 @@ import { amount, amountIn } from '../src/market/amounts'
 import { byHouse } from '../src/market/fan'
 import { rebased, yearsBefore } from '../src/market/rebased'
 import { around, sorted } from '../src/market/sorting'
-import { counted, GROUPS, groupOf } from '../src/matching/outcomes'
+import { countsOf, GROUPS, groupOf } from '../src/matching/outcomes'
 
 const said = (contributor: string, published_at: string, value: number | null, state: Contribution['state']): Contribution => ({
   contributor,
@@ -98,8 +98,8 @@ describe('what became of a term', () => {
     expect(groupOf({ outcome: 'not_found', candidates: [] })).toBe('not_found')
     expect(groupOf({ outcome: 'ambiguous', candidates: [] })).toBe('to_settle')
     const rows = (['matched', 'renamed', 'inactive', 'invalid', 'ambiguous'] as const).map((outcome) => ({ outcome, candidates: [] }))
-    const counts = counted({ rows } as never)
+    const counts = countsOf({ rows } as never)
     expect(GROUPS.reduce((sum, group) => sum + counts[group], 0)).toBe(rows.length)
-    expect(counted(null).matched).toBe(0)
+    expect(countsOf(null).matched).toBe(0)
   })
 })

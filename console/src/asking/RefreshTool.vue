@@ -33,7 +33,7 @@ function choose(event: Event): void {
 
 <template>
   <span class="soft refresh">
-    <span aria-live="off">read at {{ read }}</span>
+    <span v-if="read" aria-live="off">read at {{ read }}</span>
     <button class="link" :disabled="loading" @click="emit('again')">Refresh</button>
     <label>
       <span class="visually-hidden">Refresh by itself</span>

@@ -112,19 +112,20 @@ export function useQuestion<Q, A>(
   return { answer, current, stale, shown, problem, loading, again }
 }
 
-/** Work that changes something: one at a time is fine, what goes wrong stands in `problem`. */
+/** Work that changes something: one at a time is fine, what goes wrong stands in `problem`, with `again` where it may be tried anew. */
 export function useAttempt() {
   const problem = shallowRef<Problem | null>(null)
   const underway = ref(0)
 
-  async function attempt(work: () => Promise<unknown>): Promise<boolean> {
+  async function attempt(work: () => Promise<unknown>, again?: () => void): Promise<boolean> {
     underway.value += 1
     try {
       await work()
       problem.value = null
       return true
     } catch (error) {
-      if (!isAbort(error)) problem.value = asProblem(error)
+      if (isAbort(error)) return false
+      problem.value = Object.assign(asProblem(error), { again })
       return false
     } finally {
       underway.value -= 1

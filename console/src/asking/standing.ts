@@ -25,12 +25,16 @@ function dayOf(asked: unknown): string | undefined {
   return typeof day === 'string' ? day : undefined
 }
 
-/** What a page says of its answers as a whole: nothing stands under a question that it does not belong to unsaid. */
+/**
+ * What a page says of its answers as a whole: nothing stands under a question that it does not belong to unsaid, and
+ * nothing is awaited in silence.
+ */
 export function useStanding() {
   const questions = shallowReactive(new Set<Asked>())
   const late = computed(() => [...questions].filter((asked) => asked.stale.value))
+  const awaited = computed(() => [...questions].some((asked) => asked.loading.value && asked.shown.value === null))
   const words = computed(() => {
-    if (!late.value.length) return ''
+    if (!late.value.length) return awaited.value ? 'Looking …' : ''
     const day = late.value.map((asked) => dayOf(asked.shown.value)).find(Boolean)
     return day ? `Still as of ${longDay(day)}` : 'Still what was asked before'
   })
@@ -47,5 +51,5 @@ export function useStanding() {
     for (const asked of failed.value) void asked.again()
   }
 
-  return { add, stale: computed(() => late.value.length > 0), words, failed: computed(() => failed.value.length > 0), again }
+  return { add, stale: computed(() => late.value.length > 0), awaited, words, failed: computed(() => failed.value.length > 0), again }
 }

@@ -7,7 +7,7 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import PlainTable from '../figures/PlainTable.vue'
-import { figure, unitOf } from '../figures/numbers'
+import { counted, figure, unitOf } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
 import { vLeadsTo } from '../figures/stops'
 import { shortDay } from '../time/format'
@@ -60,7 +60,7 @@ function by(entry: CatalogueEntry): string {
 <template>
   <header>
     <h1>Catalogue</h1>
-    <p class="soft"><template v-if="current">{{ found.length }} {{ q ? 'found' : 'entries' }}; </template>a word, a synonym or a code, spelling is forgiving</p>
+    <p class="soft"><template v-if="current">{{ q ? `${found.length} found` : counted(found.length, 'entry') }}; </template>a word, a synonym or a code, spelling is forgiving</p>
   </header>
   <main>
     <div class="ask">

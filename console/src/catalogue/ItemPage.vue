@@ -7,7 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { useTitle } from '../asking/title'
 import PlainTable from '../figures/PlainTable.vue'
-import { figure, unitOf } from '../figures/numbers'
+import { counted, figure, unitOf } from '../figures/numbers'
 import { shortDay } from '../time/format'
 
 /** One item: meaning, coverage over time, tags, sums, neighbours, and how its values lie. */
@@ -39,9 +39,9 @@ const say = (v: number): string => figure(v, page.value!.item.unit, false)
         <section>
           <h2>How often it is filled</h2>
           <template v-if="page.coverage">
-            <p>{{ page.coverage.companies }} companies ({{ Math.round(page.coverage.share * 100) }} % of those whose template has it), {{ page.coverage.facts.toLocaleString('en-GB') }} figures, {{ shortDay(page.coverage.first) }} to {{ shortDay(page.coverage.last) }}</p>
+            <p>{{ counted(page.coverage.companies, 'company') }} ({{ Math.round(page.coverage.share * 100) }} % of those whose template has it), {{ counted(page.coverage.facts, 'figure') }}, {{ shortDay(page.coverage.first) }} to {{ shortDay(page.coverage.last) }}</p>
             <ol class="years" aria-label="Companies by year">
-              <li v-for="y in page.years" :key="y.year" :title="`${y.companies} companies in ${y.year}`">
+              <li v-for="y in page.years" :key="y.year" :title="`${counted(y.companies, 'company')} in ${y.year}`">
                 <b>{{ y.companies }}</b><i :style="{ height: `${(y.companies / most) * 80}px` }" /><span>{{ String(y.year).slice(2) }}</span>
               </li>
             </ol>

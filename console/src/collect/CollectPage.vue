@@ -5,10 +5,11 @@ import { useRouter } from 'vue-router'
 import * as catalogue from '../api/catalogue'
 import * as collecting from '../api/collecting'
 import * as ledger from '../api/ledger'
-import type { ListInfo, Plan, Run, Schedule, ScheduleRequest, SourceInfo } from '../api/types'
+import type { Plan, Run, ScheduleRequest } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
-import { useAttempt } from '../asking/question'
+import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
+import { counted } from '../figures/numbers'
 import RunBar from './RunBar.vue'
 import RunsTable from './RunsTable.vue'
 import SchedulesTable from './SchedulesTable.vue'
@@ -17,13 +18,26 @@ import UnmappedTags from './UnmappedTags.vue'
 
 const router = useRouter()
 const { signed } = useWho()
-const { attempt, problem } = useAttempt()
-const sources = ref<SourceInfo[] | null>(null)
-const lists = ref<ListInfo[]>([])
-const runs = ref<Run[]>([])
-const schedules = ref<Schedule[]>([])
-const unmapped = ref<collecting.SourceTag[]>([])
-const items = ref<string[]>([])
+const { attempt, problem: refused } = useAttempt()
+const { answer: given, problem: unread, again: readAgain } = useQuestion(
+  () => ({}),
+  async () => {
+    const sources = await collecting.sources()
+    const [lists, items, ...tags] = await Promise.all([
+      ledger.lists(),
+      catalogue.items(),
+      ...sources.map((s) => collecting.unmapped(s.name)),
+    ])
+    return { sources, lists: lists.filter((list) => !list.rule), items, unmapped: tags.flat() }
+  },
+)
+const { answer: work, problem: unseen, again: refresh } = useQuestion(
+  () => ({}),
+  async () => ({ runs: await collecting.runs(), schedules: await collecting.schedules() }),
+)
+const problem = computed(() => refused.value ?? unread.value ?? unseen.value)
+const sources = computed(() => given.value?.sources)
+const runs = computed(() => work.value?.runs ?? [])
 const plan = ref<{ source: string; found: Plan } | null>(null)
 const status = ref('')
 const working = ref<Run | null>(null) // reads the kept documents again
@@ -31,22 +45,7 @@ const scheduleForm = ref<InstanceType<typeof SchedulesTable>>()
 const busy = computed(() => runs.value.some((r) => r.state === 'running' || r.state === 'queued'))
 let timer = 0
 
-async function refresh(): Promise<void> {
-  await attempt(async () => {
-    runs.value = await collecting.runs()
-    schedules.value = await collecting.schedules()
-  })
-}
-
-async function refreshAll(): Promise<void> {
-  await attempt(async () => {
-    sources.value = await collecting.sources()
-    lists.value = (await ledger.lists()).filter((list) => !list.rule)
-    unmapped.value = (await Promise.all(sources.value.map((s) => collecting.unmapped(s.name)))).flat()
-    items.value = await catalogue.items()
-  })
-  await refresh()
-}
+const refreshAll = (): Promise<unknown> => Promise.all([readAgain(), refresh()])
 
 async function planned(source: string, list: string): Promise<void> {
   await attempt(async () => {
@@ -64,8 +63,7 @@ async function collect(source: string, list: string): Promise<void> {
 async function map({ source, tag }: collecting.SourceTag, item: string): Promise<void> {
   await attempt(async () => {
     const done = await collecting.mapTag(source, tag, item, signed.value, (run) => (working.value = run))
-    const [facts, documents] = [done.facts, done.documents].map((n) => n.toLocaleString('en-GB'))
-    status.value = `${tag} means ${item}: ${facts} facts from ${documents} kept documents.`
+    status.value = `${tag} means ${item}: ${counted(done.facts, 'fact')} from ${counted(done.documents, 'kept document')}.`
     await refreshAll()
   })
   working.value = null
@@ -90,7 +88,6 @@ async function changed(work: () => Promise<unknown>): Promise<void> {
 }
 
 onMounted(() => {
-  void refreshAll()
   timer = window.setInterval(() => busy.value && void refresh(), 1000)
 })
 onUnmounted(() => clearInterval(timer))
@@ -110,7 +107,7 @@ onUnmounted(() => clearInterval(timer))
     <section v-if="sources?.length">
       <SourcesTable
         :sources="sources"
-        :lists="lists"
+        :lists="given?.lists ?? []"
         :plan="plan"
         @plan="planned"
         @collect="collect"
@@ -124,9 +121,9 @@ onUnmounted(() => clearInterval(timer))
       </div>
       <RunsTable :runs="runs" />
     </section>
-    <section v-if="unmapped.length">
+    <section v-if="given?.unmapped.length">
       <h2>Tags without an item</h2>
-      <UnmappedTags :tags="unmapped" :items="items" @map="map" />
+      <UnmappedTags :tags="given.unmapped" :items="given.items" @map="map" />
     </section>
     <RunBar v-if="working" :run="working" words class="working" />
     <p v-if="status" class="soft" role="status">{{ status }}</p>
@@ -134,7 +131,7 @@ onUnmounted(() => clearInterval(timer))
       <h2>Schedules</h2>
       <SchedulesTable
         ref="scheduleForm"
-        :schedules="schedules"
+        :schedules="work?.schedules ?? []"
         :sources="sources"
         @keep="keep"
         @run="(name) => changed(() => collecting.runSchedule(name))"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Digest } from '../api/types'
+import { bracketed, counted, grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 
 /** What came in with a run. */
@@ -18,13 +19,11 @@ const TITLES: [string, string][] = [
 ]
 
 function amount(value: number | null): string {
-  if (value === null) return 'withdrawn'
-  const text = Math.abs(value).toLocaleString('en-GB', { maximumFractionDigits: 2 })
-  return value < 0 ? `(${text})` : text
+  return value === null ? 'withdrawn' : bracketed(value, 2, 0)
 }
 
 function percent(value: number): string {
-  return value < 0 ? `(${(-value).toFixed(1)})` : value.toFixed(1)
+  return bracketed(value, 1)
 }
 </script>
 
@@ -32,7 +31,7 @@ function percent(value: number): string {
   <dl class="counts">
     <div v-for="[key, title] in TITLES" :key="key" :class="{ none: !digest.counts[key] }">
       <dt>{{ title }}</dt>
-      <dd>{{ (digest.counts[key] ?? 0).toLocaleString('en-GB') }}</dd>
+      <dd>{{ grouped(digest.counts[key] ?? 0) }}</dd>
     </div>
   </dl>
   <section v-if="digest.restatements.length || digest.withdrawn.length">
@@ -60,7 +59,7 @@ function percent(value: number): string {
   <section v-if="digest.unmapped.length">
     <h2>Tags without an item</h2>
     <p class="soft">
-      <span v-for="u in digest.unmapped" :key="u.tag"><span class="code">{{ u.tag }}</span> in {{ u.documents.toLocaleString('en-GB') }} documents; </span>
+      <span v-for="u in digest.unmapped" :key="u.tag"><span class="code">{{ u.tag }}</span> in {{ counted(u.documents, 'document') }}; </span>
       <router-link :to="{ name: 'collect' }">say what they mean</router-link>
     </p>
   </section>
@@ -77,7 +76,7 @@ function percent(value: number): string {
             <td class="n">{{ p.periods }}</td>
             <td>{{ p.first }}</td>
             <td>{{ p.last }}</td>
-            <td class="n">{{ p.facts.toLocaleString('en-GB') }}</td>
+            <td class="n">{{ grouped(p.facts) }}</td>
           </tr>
         </tbody>
       </PlainTable>

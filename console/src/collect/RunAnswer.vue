@@ -5,6 +5,7 @@ import { answer as asked } from '../api/collecting'
 import type { MatchAnswer, Run, TagApplied, Verification } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { counted, grouped } from '../figures/numbers'
 
 /** What long work that is no collection found, in a few lines. */
 const props = defineProps<{ run: Run }>()
@@ -12,14 +13,13 @@ const { answer, problem } = useQuestion(
   () => (props.run.state === 'finished' ? props.run.id : null),
   (id, signal) => asked(id, signal),
 )
-const grouped = (n: number) => n.toLocaleString('en-GB')
 
 function ofVerification(found: Verification): string[] {
-  const agree = found.made_again ? `${grouped(found.made_again)} did not agree and are made again` : 'all agree with it'
+  const agree = found.made_again ? `${grouped(found.made_again)} did not agree and came to be made again` : 'all agree'
   return [
-    `The chain holds: ${grouped(found.batches)} batches, ${grouped(found.facts)} facts, last hash ${found.hash.slice(0, 16)}.`,
+    `The chain holds: ${counted(found.batches, 'batch')}, ${counted(found.facts, 'fact')}, last hash ${found.hash.slice(0, 16)}.`,
     'The file is whole: SQLite finds no damage, and no row points to one that is not there.',
-    ...(found.columns ? [`${grouped(found.columns)} files of columns were compared with the ledger; ${agree}.`] : []),
+    ...(found.columns ? [`${counted(found.columns, 'file')} of columns compared with the ledger: ${agree}.`] : []),
     ...(found.notes ?? []),
   ]
 }
@@ -34,7 +34,7 @@ const lines = computed<string[]>(() => {
   }
   const read = found as TagApplied
   return [
-    `${grouped(read.documents)} kept documents were read again: ${grouped(read.facts)} new facts, ${grouped(read.withdrawn)} taken back, batch ${read.batch}.`,
+    `${counted(read.documents, 'kept document')} read again: ${counted(read.facts, 'new fact')}, ${grouped(read.withdrawn)} taken back, batch ${read.batch}.`,
   ]
 })
 </script>

@@ -2,16 +2,13 @@
 import { computed } from 'vue'
 
 import type { Run } from '../api/types'
+import { counted, eachCounted, grouped } from '../figures/numbers'
 
 /** How far a run is: stored, unchanged and failed side by side; said in words too. */
 const props = defineProps<{ run: Run; words?: boolean }>()
 const total = computed(() => Math.max(props.run.total ?? 0, props.run.done, 1))
 const collection = computed(() => props.run.kind === 'collection')
-const grouped = (n: number) => n.toLocaleString('en-GB')
-const named = (kind: string, n: number) => (n === 1 ? kind.replace(/s$/, '') : kind)
-const also = computed(() =>
-  Object.entries(props.run.records).map(([kind, n]) => `${grouped(n)} ${named(kind, n)}`).join(', '),
-)
+const also = computed(() => eachCounted(props.run.records))
 // A source of series has no companies: its run is done when it is finished.
 const stored = computed(() =>
   props.run.state === 'finished' && !props.run.done ? 1 : (collection.value ? props.run.stored : props.run.done) / total.value,
@@ -43,10 +40,10 @@ function span(seconds: number): string {
         v-if="run.seconds_left">, about {{ span(run.seconds_left) }} left</template>
     </p>
     <p v-else-if="words" class="soft words">
-      {{ run.done }} of {{ run.total ?? 'not known yet' }} done: {{ run.stored }} stored, {{ run.unchanged }} unchanged,
+      {{ grouped(run.done) }} of {{ run.total === null ? 'not known yet' : grouped(run.total) }} done: {{ grouped(run.stored) }} stored, {{ grouped(run.unchanged) }} unchanged,
       <span :class="{ wrong: run.failed }">{{ run.failed }} failed</span>, {{ left }} left<template v-if="run.seconds_left !== null && left">,
         about {{ span(run.seconds_left) }}</template>
-      · {{ run.facts.toLocaleString('en-GB') }} new facts · {{ run.requests.toLocaleString('en-GB') }} requests,
+      · {{ counted(run.facts, 'new fact') }} · {{ counted(run.requests, 'request') }},
       {{ (run.bytes / 1e6).toFixed(1) }} MB
     </p>
     <p v-if="words && also" class="soft words">Also new: {{ also }}</p>

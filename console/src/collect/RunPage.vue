@@ -7,6 +7,7 @@ import type { Digest, Run } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt } from '../asking/question'
 import { useTitle } from '../asking/title'
+import { grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 import DigestView from './DigestView.vue'
@@ -35,7 +36,7 @@ async function watchRun(id: number): Promise<void> {
   abort.abort()
   abort = new AbortController()
   digest.value = null
-  await attempt(async () => {
+  const work = async (): Promise<void> => {
     run.value = await collecting.run(id)
     if (['queued', 'running'].includes(run.value.state)) {
       let last = 0
@@ -56,7 +57,8 @@ async function watchRun(id: number): Promise<void> {
       digest.value = await collecting.digest(id).catch(() => null)
       if (!digest.value) await new Promise((go) => setTimeout(go, 300))
     }
-  })
+  }
+  await attempt(work, () => void watchRun(id))
 }
 
 watch(() => Number(route.params.id), watchRun, { immediate: true })
@@ -113,7 +115,7 @@ async function command(how: collecting.RunCommand): Promise<void> {
             <tr v-for="o in outcomes" :key="o.subject">
               <th scope="row">{{ o.company ?? o.subject }}</th>
               <td :class="{ wrong: o.state === 'failed', soft: o.state === 'unchanged' }">{{ o.state }}</td>
-              <td class="n">{{ o.facts.toLocaleString('en-GB') }}</td>
+              <td class="n">{{ grouped(o.facts) }}</td>
               <td class="n">{{ o.tries }}</td>
               <td class="why soft">{{ o.reason }}</td>
             </tr>
@@ -124,7 +126,10 @@ async function command(how: collecting.RunCommand): Promise<void> {
     <DigestView v-else-if="digest" :digest="digest" />
     <p v-else-if="collection" class="soft none">{{ run.state === 'cancelled' ? 'It was stopped: what it had stored stays, and the next run goes on from there.' : 'The digest is being made.' }}</p>
   </main>
-  <main v-else-if="problem"><p class="wrong" role="alert">{{ problem }}</p></main>
+  <main v-else>
+    <ProblemNote :problem="problem" />
+    <p v-if="!problem" class="soft" role="status">Looking …</p>
+  </main>
 </template>
 
 <style scoped>

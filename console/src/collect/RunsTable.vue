@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Run } from '../api/types'
+import { grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 import RunBar from './RunBar.vue'
@@ -7,7 +8,6 @@ import RunBar from './RunBar.vue'
 /** The newest runs, how far they are and what they brought. */
 defineProps<{ runs: Run[] }>()
 
-const grouped = (n: number) => n.toLocaleString('en-GB')
 
 function by(run: Run): string {
   if (run.schedule) return `schedule ${run.schedule}`

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 
 import type { Schedule, ScheduleRequest, SourceInfo } from '../api/types'
 import { useWho } from '../asking/who'
+import { counted } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 
@@ -42,7 +43,7 @@ function next(schedule: Schedule): string {
 }
 
 function brought(schedule: Schedule): string {
-  return schedule.last_facts === null ? 'nothing yet' : `${schedule.last_facts.toLocaleString('en-GB')} facts`
+  return schedule.last_facts === null ? 'nothing yet' : counted(schedule.last_facts, 'fact')
 }
 
 defineExpose({ clear: () => (fresh.value.name = '') })

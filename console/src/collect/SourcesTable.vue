@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import type { ListInfo, Plan, SourceInfo } from '../api/types'
+import { counted, grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import { instant } from '../time/format'
 
@@ -10,11 +11,10 @@ defineProps<{ sources: SourceInfo[]; lists: ListInfo[]; plan: { source: string; 
 const emit = defineEmits<{ plan: [source: string, list: string]; collect: [source: string, list: string]; leave: [] }>()
 const list = ref<Record<string, string>>({}) // of each source, for whom
 
-const counted = (n: number) => n.toLocaleString('en-GB')
 
 function used(source: SourceInfo): string {
-  const limit = source.per_day === null ? '' : ` of ${counted(source.per_day)}`
-  return counted(source.used_today) + limit
+  const limit = source.per_day === null ? '' : ` of ${grouped(source.per_day)}`
+  return grouped(source.used_today) + limit
 }
 </script>
 
@@ -52,8 +52,8 @@ function used(source: SourceInfo): string {
   </div>
       <div v-if="plan" class="sheet plan" role="status">
         <p>
-          {{ counted(plan.found.companies) }} companies to ask for, {{ counted(plan.found.unchanged) }} known to be unchanged,
-          {{ counted(plan.found.filings) }} new documents: {{ counted(plan.found.calls) }} calls, about
+          {{ counted(plan.found.companies, 'company') }} to ask for, {{ grouped(plan.found.unchanged) }} known to be unchanged,
+          {{ counted(plan.found.filings, 'new document') }}: {{ counted(plan.found.calls, 'call') }}, about
           {{ Math.ceil(plan.found.seconds) }} s at the source's pace.
           <b v-if="plan.found.needs_confirmation">That is a great deal: collect only if you mean it.</b>
         </p>

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import type { SourceTag } from '../api/collecting'
+import { grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 
 /** Tags that no item has, and the item that a person says they mean. */
@@ -26,8 +27,8 @@ const meant = ref<Record<string, string>>({})
         <tbody>
           <tr v-for="u in tags" :key="u.source + u.tag">
             <th scope="row" class="code">{{ u.tag }}</th>
-            <td class="n">{{ u.documents.toLocaleString('en-GB') }}</td>
-            <td class="n">{{ u.companies.toLocaleString('en-GB') }}</td>
+            <td class="n">{{ grouped(u.documents) }}</td>
+            <td class="n">{{ grouped(u.companies) }}</td>
             <td class="soft">{{ u.example }}</td>
             <td>
               <form @submit.prevent="emit('map', u, meant[u.tag]!.trim())">

@@ -7,7 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import PlainTable from '../figures/PlainTable.vue'
-import { figure } from '../figures/numbers'
+import { counted, figure } from '../figures/numbers'
 import { inOrder } from '../figures/sorting'
 import SortHead from '../figures/SortHead.vue'
 import { vLeadsTo } from '../figures/stops'
@@ -55,7 +55,7 @@ function reported(id: string): string {
 
 <template>
   <PageHead title="Companies">
-    <template v-if="current">{{ current.total }} {{ text ? 'found' : 'in the ledger' }}, {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template>
+    <template v-if="current">{{ counted(current.total, 'company') }} {{ text ? 'found' : 'in the ledger' }}, {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template>
   </PageHead>
   <main>
     <CompanyTabs />

@@ -8,6 +8,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { useDocument } from '../figures/document'
 import DocumentDialog from '../figures/DocumentDialog.vue'
+import { grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import CompanyEstimates from '../market/CompanyEstimates.vue'
 import PriceChart from '../market/PriceChart.vue'
@@ -91,7 +92,7 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
             <tbody>
               <tr v-for="h in page.holdings" :key="h.item">
                 <th scope="row"><router-link :to="{ name: 'item', params: { code: h.item } }" :title="h.item">{{ titles.get(h.item) ?? h.item }}</router-link></th>
-                <td class="n">{{ h.facts.toLocaleString('en-GB') }}</td>
+                <td class="n">{{ grouped(h.facts) }}</td>
                 <td>{{ shortDay(h.first_period_end) }} – {{ shortDay(h.last_period_end) }}</td>
                 <td>{{ shortDay(h.last_published) }}</td>
               </tr>

@@ -6,6 +6,7 @@ import type { ListingInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { counted, grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
@@ -14,6 +15,8 @@ import CompanyTabs from './CompanyTabs.vue'
 
 /** Directories: venues with counts, securities by type, listings of a venue, as of the stamp. */
 const TYPES = ['ordinary', 'preference', 'depositary_receipt', 'fund', 'unit', 'warrant']
+// A venue stands once for each type of security that is traded there.
+const NOUNS: Record<string, string> = { venues: 'row', securities: 'security', listings: 'listing' }
 const { route, one, set } = useAddress()
 const { knownOn } = useStamp()
 const kind = computed(() => String(route.params.kind))
@@ -44,7 +47,7 @@ function span(listing: ListingInfo): string {
 </script>
 
 <template>
-  <PageHead title="Companies" :about="kind"><template v-if="current">{{ count }} {{ kind === 'venues' ? 'rows' : kind }} on that day</template></PageHead>
+  <PageHead title="Companies" :about="kind"><template v-if="current">{{ counted(count, NOUNS[kind] ?? 'row') }} on that day</template></PageHead>
   <main>
     <CompanyTabs />
     <div v-if="kind !== 'venues'" class="tools">
@@ -76,10 +79,10 @@ function span(listing: ListingInfo): string {
             </th>
             <td>{{ [v.name ?? 'not known', ...v.also_called].join(', ') }}</td>
             <td>{{ v.country ?? 'not known' }}</td>
-            <td>{{ v.close ? `${v.close}, ${v.time_zone}` : 'not known' }}</td>
+            <td>{{ [v.close, v.close && v.time_zone].filter(Boolean).join(', ') || 'not known' }}</td>
             <td>{{ words(v.security_type) }}</td>
-            <td class="n">{{ v.listings.toLocaleString('en-GB') }}</td>
-            <td class="n">{{ v.companies.toLocaleString('en-GB') }}</td>
+            <td class="n">{{ grouped(v.listings) }}</td>
+            <td class="n">{{ grouped(v.companies) }}</td>
           </tr>
         </tbody>
       </PlainTable>

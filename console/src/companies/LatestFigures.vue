@@ -16,7 +16,7 @@ const LINES: [title: string, column: string][] = [
   ['Revenue', 'revenue.fy'], ['Operating margin', 'operating_income.fy / revenue.fy'], ['Net income', 'net_income.fy'],
   ['Total assets', 'total_assets'], ['Equity', 'shareholders_equity'], ['Earnings a share, diluted', 'diluted_eps.fy'],
 ]
-const { answer, problem } = useQuestion(
+const { answer, problem, loading } = useQuestion(
   () => ({
     rule: 'active', list: null, companies: [props.company], show: LINES.map(([, column], n) => `f${n}: ${column}`),
     known_on: props.knownOn, hindsight: false,
@@ -29,7 +29,7 @@ const cells = computed(() => {
   return LINES.map(([title], n) => {
     const at = found?.columns.findIndex((c) => c.name === `f${n}`) ?? -1
     const [cell, column] = [row?.cells[at], found?.columns[at]]
-    if (!cell || !column) return null
+    if (!cell || !column) return found || problem.value ? null : { title }
     const percent = title.endsWith('margin')
     return {
       title, look: look(cell, { unit: column.unit, percent, template: props.template }),
@@ -45,17 +45,23 @@ const next = computed(() => (coming.value?.entries ?? []).find((e) => e.state !=
 </script>
 
 <template>
-  <section class="latest">
+  <section class="latest" :aria-busy="loading">
     <h2>Latest figures</h2>
     <ProblemNote :problem="problem ?? unknown" />
     <dl>
       <div v-for="cell in cells" :key="cell.title">
         <dt class="soft">{{ cell.title }}</dt>
-        <dd :title="cell.look.about">
-          <b :class="{ negative: cell.look.negative, missing: cell.look.missing }">{{ cell.look.text }}</b>
-          <span v-if="!cell.look.missing" class="soft">{{ cell.unit }}</span>
-        </dd>
-        <dd class="soft small">{{ [cell.period, cell.known && `since ${shortDay(cell.known)}`].filter(Boolean).join(', ') || 'none' }}</dd>
+        <template v-if="cell.look">
+          <dd :title="cell.look.about">
+            <b :class="{ negative: cell.look.negative, missing: cell.look.missing }">{{ cell.look.text }}</b>
+            <span v-if="!cell.look.missing" class="soft">{{ cell.unit }}</span>
+          </dd>
+          <dd class="soft small">{{ [cell.period, cell.known && `since ${shortDay(cell.known)}`].filter(Boolean).join(', ') || 'none' }}</dd>
+        </template>
+        <template v-else>
+          <dd><b class="soft">…</b></dd>
+          <dd class="small">&nbsp;</dd>
+        </template>
       </div>
     </dl>
     <p v-if="next" class="soft">

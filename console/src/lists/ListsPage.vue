@@ -9,6 +9,7 @@ import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import { asTable } from '../figures/charting'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
+import { counted } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
 import ListActions from './ListActions.vue'
 import ListHistory from './ListHistory.vue'
@@ -129,7 +130,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
 <template>
   <PageHead title="Lists" :about="info?.title" :list="chosen">
     <template v-if="current"
-      >{{ current.title }}, {{ current.members.length }} companies on that day, inactive ones included</template
+      >{{ current.title }}, {{ counted(current.members.length, 'company') }} on that day, inactive ones included</template
     >
   </PageHead>
   <main class="pair" :class="{ opened: figure }">

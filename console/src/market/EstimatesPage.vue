@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onMounted } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 
-import { companies } from '../api/ledger'
 import { estimates } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { useFirstCompany } from '../companies/first'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
@@ -17,7 +17,7 @@ import { amount, amountIn } from './amounts'
 
 /** What analysts expected of a company: its periods, the walk of one to its actual, who is in it. */
 const WalkChart = defineAsyncComponent(() => import('./WalkChart.vue'))
-const { route, router, one, set } = useAddress()
+const { one, set } = useAddress()
 const { knownOn } = useStamp()
 const company = computed(() => one('company'))
 const maxAge = computed(() => Number(one('max_age') ?? 120) || 120)
@@ -29,13 +29,7 @@ const { answer: found, problem, loading } = useQuestion(
 )
 const last = computed(() => (found.value?.contributions ?? []).filter((c) => c.state !== 'replaced'))
 const into = computed(() => (found.value ? amountIn(found.value.unit, found.value.estimate_currency) : ''))
-
-onMounted(async () => {
-  if (company.value) return
-  const asked = { query: '', on: knownOn.value, with_inactive: false }
-  const first = (await companies(asked).catch(() => null))?.companies[0]
-  if (first) void router.replace({ query: { ...route.query, company: first.id } })
-})
+const nobody = useFirstCompany(() => !!company.value)
 </script>
 
 <template>
@@ -58,7 +52,7 @@ onMounted(async () => {
       <router-link :to="{ name: 'calendar', query: { known_on: knownOn } }">Calendar of announcements</router-link>
       <CompanyFinder class="end" :known-on="knownOn" :beside="false" @choose="(c) => set({ company: c, period: undefined })" />
     </div>
-    <ProblemNote :problem="problem" />
+    <ProblemNote :problem="problem ?? nobody" />
     <p v-if="found && !found.periods.length" class="soft none">No contribution was known by this date: move the stamp, or choose another company.</p>
     <template v-else-if="found">
       <h2>{{ found.period }}</h2>

@@ -9,7 +9,7 @@ import { useQuestion } from '../asking/question'
 import { asTable } from '../figures/charting'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import PlainTable from '../figures/PlainTable.vue'
-import { bracketed } from '../figures/numbers'
+import { bracketed, counted } from '../figures/numbers'
 import { reasonFull, reasonShort } from '../figures/reasons'
 import ListChoice from '../lists/ListChoice.vue'
 import PageHead from '../shell/PageHead.vue'
@@ -52,7 +52,7 @@ function table(): void {
 
 <template>
   <PageHead title="Market" :list="list">
-    <template v-if="current">{{ list ? `${current.companies.length} companies of ${current.list_title}` : current.list_title }}</template>
+    <template v-if="current">{{ list ? `${counted(current.companies.length, 'company')} of ${current.list_title}` : current.list_title }}</template>
   </PageHead>
   <main>
     <div class="tools">

@@ -7,7 +7,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { levels, prices } from '../api/market'
 import { lists } from '../api/ledger'
-import type { DocumentInfo, ListInfo } from '../api/types'
+import type { DocumentInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
@@ -20,10 +20,8 @@ import { rebased, yearsBefore } from './rebased'
 const props = defineProps<{ company: string; name: string; knownOn: string; documents: DocumentInfo[] }>()
 use([LineChart, ScatterChart, GridComponent, TooltipComponent, SVGRenderer])
 const SPANS: [string, number][] = [['1 year', 1], ['3 years', 3], ['10 years', 10]]
-const known = ref<ListInfo[]>([])
-onMounted(async () => {
-  known.value = (await lists().catch(() => [])).filter((l) => l.kept_by)
-})
+const { answer: all, problem: listless } = useQuestion(() => ({}), () => lists())
+const known = computed(() => (all.value ?? []).filter((l) => l.kept_by))
 const { one, set } = useAddress()
 const years = computed(() => Number(one('years') ?? 3))
 const traded = computed(() => one('prices') === 'traded')
@@ -143,7 +141,7 @@ watch([history, other, filed, logarithmic], draw, { flush: 'post' })
         </template>
       </div>
     </div>
-    <ProblemNote :problem="problem ?? levelless" />
+    <ProblemNote :problem="problem ?? levelless ?? listless" />
     <p v-if="filed.length" class="soft small">▲ a filing was published: hover for its title<template v-if="beside && level && !level.levels.length">; {{ level.list_title }} has no levels of its own</template></p>
     <p v-if="history && !closes.length" class="soft">{{ history.since ? `No price in this time: there are prices from ${shortDay(history.since)} on.` : 'No price was known by this date.' }}</p>
     <div v-show="closes.length || loading" ref="place" class="chart" role="img" :aria-busy="loading" :aria-label="`price of ${name}`" />

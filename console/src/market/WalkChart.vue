@@ -7,6 +7,7 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Estimates } from '../api/types'
 import { asImage, asTable, ink } from '../figures/charting'
+import { counted } from '../figures/numbers'
 import { shortDay } from '../time/format'
 import { amount } from './amounts'
 import { byHouse } from './fan'
@@ -39,7 +40,7 @@ function draw(): void {
           const w = walk[points.find((p) => p.seriesName === 'mean')?.dataIndex ?? 0]
           if (!w) return ''
           if (w.mean === null) return `${shortDay(w.date)}<br>no estimates`
-          return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${w.count} contributors`
+          return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${counted(w.count ?? 0, 'contributor')}`
         },
       },
       xAxis: { type: 'time', min: begin, max: end, axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
@@ -78,7 +79,7 @@ watch(() => props.estimates, draw, { flush: 'post' })
       <span class="soft">the consensus, high to low behind it; thin steps are what each contributor said</span>
       <span><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button> · <button class="link" @click="table">CSV</button></span>
     </figcaption>
-    <div ref="place" class="chart" role="img" :aria-label="`how the consensus of ${estimates.period} walked`" />
+    <div ref="place" class="chart" role="img" :aria-label="`how the consensus of ${estimates.period ?? 'a period'} walked`" />
   </figure>
 </template>
 

@@ -3,16 +3,17 @@ import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import { keepList } from '../api/ledger'
 import * as matching from '../api/matching'
-import type { Decision, MatchRow, Run, TermsRead } from '../api/types'
+import type { MatchRow, Run, TermsRead } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import RunBar from '../collect/RunBar.vue'
+import { counted } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
 import DecidedTerms from './DecidedTerms.vue'
 import MatchRows from './MatchRows.vue'
-import { counted, type Group, groupOf, GROUPS, inWords } from './outcomes'
+import { countsOf, type Group, groupOf, GROUPS, inWords } from './outcomes'
 import type { Scope } from './scope'
 import TermForm from './TermForm.vue'
 
@@ -24,7 +25,6 @@ const { attempt, problem: changeProblem } = useAttempt()
 const text = ref(sessionStorage.getItem(KEPT) ?? '')
 const scope = ref<Scope>({ ever: false, all_listings: false, types: ['ordinary'] })
 const read = ref<TermsRead | null>(null)
-const decided = ref<Decision[]>([])
 const shown = ref<Group | 'all'>('all')
 const listName = ref('')
 const working = shallowRef<Run | null>(null) // many terms take a while
@@ -34,19 +34,20 @@ const { answer, problem: matchProblem, loading, again } = useQuestion(
   () => (read.value ? { terms: read.value.terms, on: knownOn.value, ...scope.value } : null),
   (asked, signal) => matching.match(asked, signal, (run) => (working.value = run)),
 )
+const { answer: decided, problem: undecided, again: lookAgain } = useQuestion(() => ({}), matching.decisions)
 watch(loading, () => (working.value = null))
-const problem = computed(() => changeProblem.value ?? matchProblem.value)
+const problem = computed(() => changeProblem.value ?? matchProblem.value ?? undecided.value)
 const rows = computed(() =>
   (answer.value?.rows ?? [])
     .map((row, place) => ({ row, place }))
     .filter(({ row }) => shown.value === 'all' || groupOf(row) === shown.value),
 )
-const counts = computed(() => counted(answer.value))
+const counts = computed(() => countsOf(answer.value))
 const matched = computed(() => {
   const found = (answer.value?.rows ?? []).filter((r) => r.outcome === 'matched' && r.company)
   return [...new Set(found.map((r) => r.company!.id))]
 })
-const standing = computed(() => decided.value.filter((d) => d.stands))
+const standing = computed(() => (decided.value ?? []).filter((d) => d.stands))
 
 async function give(content: Blob, column?: string): Promise<void> {
   status.value = ''
@@ -63,8 +64,7 @@ function pasted(): void {
 async function settle(term: string, company: string | null): Promise<void> {
   await attempt(async () => {
     await matching.decide(term, company, signed.value)
-    decided.value = await matching.decisions()
-    await again()
+    await Promise.all([lookAgain(), again()])
   })
 }
 
@@ -72,7 +72,7 @@ async function keep(): Promise<void> {
   const name = listName.value.trim()
   await attempt(async () => {
     await keepList(name, matched.value, signed.value)
-    status.value = `Kept as list ${name}: ${matched.value.length} companies.`
+    status.value = `Kept as list ${name}: ${counted(matched.value.length, 'company')}.`
   })
 }
 
@@ -80,10 +80,9 @@ function esc(event: KeyboardEvent): void {
   if (event.key === 'Escape') (document.activeElement as HTMLElement | null)?.blur()
 }
 
-onMounted(async () => {
+onMounted(() => {
   addEventListener('keydown', esc)
   if (text.value.trim()) pasted()
-  decided.value = await matching.decisions().catch(() => [])
 })
 onUnmounted(() => removeEventListener('keydown', esc))
 </script>
@@ -102,7 +101,7 @@ onUnmounted(() => removeEventListener('keydown', esc))
     <template v-if="answer">
       <div class="tabs">
         <button class="tab" :class="{ on: shown === 'all' }" :aria-pressed="shown === 'all'" @click="shown = 'all'">
-          {{ answer.rows.length }} rows
+          {{ counted(answer.rows.length, 'row') }}
         </button>
         <button
           v-for="group in GROUPS"
@@ -123,7 +122,7 @@ onUnmounted(() => removeEventListener('keydown', esc))
       </div>
       <MatchRows :rows="rows" @settle="(row: MatchRow, company) => settle(row.term, company)" />
     </template>
-    <p v-else-if="!problem" class="soft none">
+    <p v-else-if="!changeProblem && !matchProblem" class="soft none">
       Paste what you have: company names, symbols such as AGK@ZALD, ISINs, in any mixture. Each row gets an outcome as of
       the stamp's date; a wrong match cannot hide.
     </p>

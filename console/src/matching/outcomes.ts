@@ -9,7 +9,7 @@ export function groupOf(row: Pick<MatchRow, 'outcome' | 'candidates'>): Group {
   return row.outcome === 'not_found' && row.candidates.length ? 'to_settle' : row.outcome
 }
 
-export function counted(answer: MatchAnswer | null): Record<Group, number> {
+export function countsOf(answer: MatchAnswer | null): Record<Group, number> {
   const counts = Object.fromEntries(GROUPS.map((group) => [group, 0])) as Record<Group, number>
   for (const row of answer?.rows ?? []) counts[groupOf(row)] += 1
   return counts

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { bracketed, figure } from '../figures/numbers'
+import { bracketed, counted, figure } from '../figures/numbers'
 import { bins, quantile } from './lies'
 
 /** How the values of one date lie: a histogram of the middle nine tenths, quartiles beneath. */
@@ -16,13 +16,13 @@ const quantiles = computed(() => (props.values.length ? [['minimum', 0], ['lower
 
 <template>
   <figure v-if="values.length">
-    <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="`How ${values.length} values lie`">
+    <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="`How ${counted(values.length, 'value')} lie`">
       <rect v-for="(b, n) in shown" :key="n" :x="(n * WIDTH) / shown.length" :y="HEIGHT - (b.n / most) * (HEIGHT - 6)" :width="WIDTH / shown.length - 2" :height="(b.n / most) * (HEIGHT - 6)">
         <title>{{ say(b.from) }} to {{ say(b.to) }}: {{ b.n }}</title>
       </rect>
       <line x1="0" :x2="WIDTH" :y1="HEIGHT" :y2="HEIGHT" />
     </svg>
-    <p class="axis soft"><span>{{ say(shown[0]!.from) }}</span><span>5th to 95th percentile of {{ values.length }} values</span><span>{{ say(shown[shown.length - 1]!.to) }}</span></p>
+    <p class="axis soft"><span>{{ say(shown[0]!.from) }}</span><span>5th to 95th percentile of {{ counted(values.length, 'value') }}</span><span>{{ say(shown[shown.length - 1]!.to) }}</span></p>
     <dl><div v-for="[word, value] in quantiles" :key="word"><dt class="soft">{{ word }}</dt><dd>{{ value }}</dd></div></dl>
   </figure>
 </template>

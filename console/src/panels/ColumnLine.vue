@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { ColumnSummary } from '../api/types'
-import { bracketed, figure } from '../figures/numbers'
+import { bracketed, figure, grouped } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
 
 /** How one column lies: a bar of what is filled and why the rest is missing, its quantiles, its extremes by name. */
@@ -12,7 +12,7 @@ const parts = computed(() => Object.entries(props.summary.reasons).map(([reason,
 const share = computed(() => (props.summary.cells ? props.summary.filled / props.summary.cells : 0))
 const say = (v: number): string => (props.summary.unit === 'pure' ? bracketed(v, 3) : figure(v, props.summary.unit, false))
 const quantiles = computed(() => (props.summary.quantiles.length === 7 ? [0, 2, 3, 4, 6].map((n) => say(props.summary.quantiles[n]!)) : []))
-const words = computed(() => parts.value.map((p) => `${reasonShort(p.reason)} ${p.n.toLocaleString('en-GB')}`).join(', '))
+const words = computed(() => parts.value.map((p) => `${reasonShort(p.reason)} ${grouped(p.n)}`).join(', '))
 </script>
 
 <template>
@@ -23,7 +23,7 @@ const words = computed(() => parts.value.map((p) => `${reasonShort(p.reason)} ${
       <span class="bar" role="img" :aria-label="`${summary.filled} of ${summary.cells} filled; ${words}`" :title="words">
         <i class="there" :style="{ flexGrow: summary.filled }" /><i v-for="p in parts" :key="p.reason" :style="{ flexGrow: p.n, background: p.ink }" />
       </span>
-      <span class="soft why">{{ parts.slice(0, 3).map((p) => `${reasonShort(p.reason)} ${p.n.toLocaleString('en-GB')}`).join(', ') }}</span>
+      <span class="soft why">{{ parts.slice(0, 3).map((p) => `${reasonShort(p.reason)} ${grouped(p.n)}`).join(', ') }}</span>
     </td>
     <td v-for="(t, n) in quantiles" :key="n" class="n">{{ t }}</td>
     <td v-if="!quantiles.length" colspan="5" class="soft">words</td>

@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import * as ledger from '../api/ledger'
 import { keepQuestion, type PanelQuestion, questions } from '../api/panels'
 import type { QuestionInfo } from '../api/types'
 import { useAddress } from '../asking/address'
-import { wordsOf } from '../asking/kept'
+import KeptChoice from '../asking/KeptChoice.vue'
 import ProblemNote from '../asking/ProblemNote.vue'
-import { useAttempt, useQuestion } from '../asking/question'
-import { useWho } from '../asking/who'
+import { useQuestion } from '../asking/question'
 import ExpressionBox from '../measures/ExpressionBox.vue'
 import { instant } from '../time/format'
 import { useStamp } from '../time/stamp'
@@ -18,12 +17,7 @@ import { addressOf, datesOf, FREQUENCIES, instantOf, LEFT_OUT, NOTHING, partsOf,
 const props = defineProps<{ question: ReturnType<typeof questionOf> }>()
 const { one, several, set } = useAddress()
 const { knownOn } = useStamp()
-const { who, signed } = useWho()
-const { attempt, problem: failed, busy } = useAttempt()
 const { answer: lists, problem: listless } = useQuestion(() => ({}), () => ledger.lists())
-const known = ref<QuestionInfo[]>([])
-const read = async (): Promise<void> => void (known.value = await questions().catch(() => []))
-onMounted(read)
 
 const columns = computed(() => several('c'))
 const dates = computed(() => datesOf(several, knownOn.value).join(', '))
@@ -66,49 +60,29 @@ function leave(mark: string, event: Event): void {
 }
 const text = (name: string, event: Event): void => set({ [name]: (event.target as HTMLInputElement).value.trim() || undefined })
 
-const keeping = ref(false)
-const name = ref('')
-const title = ref('')
-function open(event: Event): void {
-  const found = known.value.find((q) => q.name === (event.target as HTMLSelectElement).value)
-  if (found) set({ ...NOTHING, ...addressOf(found) })
+function open(one: QuestionInfo): void {
+  set({ ...NOTHING, ...addressOf(one) })
 }
-function begin(): void {
-  const own = known.value.find((q) => q.name === one('kept'))
-  name.value = own?.name ?? ''
-  title.value = own?.title ?? ''
-  keeping.value = !keeping.value
-}
-async function keep(): Promise<void> {
-  const own = known.value.find((q) => q.name === name.value.trim())
-  const words = wordsOf(own, title.value)
+function keep(name: string, said: { title: string; description: string; who: string }, own: QuestionInfo | undefined): Promise<unknown> {
   // its layout stays too, which is not chosen here
   const { layout, beside } = (own?.question ?? {}) as Partial<PanelQuestion>
-  const question = { layout, beside, ...props.question! }
-  if (await attempt(() => keepQuestion(name.value.trim(), { ...words, question, who: signed.value }))) {
-    keeping.value = false
-    set({ kept: name.value.trim() })
-    await read()
-  }
+  return keepQuestion(name, { ...said, question: { layout, beside, ...props.question! } })
 }
 </script>
 
 <template>
   <section class="left" aria-label="What is asked">
-    <div class="kept">
-      <select class="field" aria-label="Open a kept panel" :value="one('kept') ?? ''" @change="open">
-        <option value="" disabled>{{ known.length ? 'Open a kept panel …' : 'No panel is kept yet' }}</option>
-        <option v-for="q in known" :key="q.name" :value="q.name">{{ q.title }}, version {{ q.version }}</option>
-      </select>
-      <button v-if="question" class="link" @click="begin">{{ keeping ? 'do not keep' : 'keep it' }}</button>
-    </div>
-    <form v-if="keeping" class="keep" @submit.prevent="keep">
-      <input v-model="name" class="field" aria-label="Name" placeholder="name: margins" spellcheck="false" required />
-      <input v-model="title" class="field" aria-label="Title" placeholder="title" />
-      <input v-model="who" class="field" aria-label="Your name" placeholder="your name" />
-      <button class="plain go" :disabled="busy">Keep</button>
-    </form>
-    <ProblemNote :problem="failed ?? listless" />
+    <KeptChoice
+      noun="panel"
+      example="margins"
+      :open="one('kept')"
+      :keepable="!!question"
+      :read="questions"
+      :keep="keep"
+      @open="open"
+      @kept="(name) => set({ kept: name })"
+    />
+    <ProblemNote :problem="listless" />
 
     <h2>Whom</h2>
     <select class="field" aria-label="Companies" :value="several('co').length ? '*' : (one('list') ?? '')" @change="whom">
@@ -186,18 +160,10 @@ h2 {
   font-size: 15px;
   margin: 8px 0 0;
 }
-.kept,
-.choice,
-.keep {
+.choice {
   display: flex;
   gap: 10px;
   align-items: center;
-}
-.keep {
-  flex-wrap: wrap;
-}
-.kept .link {
-  white-space: nowrap;
 }
 .choice .on {
   font-weight: 600;

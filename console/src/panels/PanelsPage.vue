@@ -8,6 +8,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
+import { counted, grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import { reasonShort } from '../figures/reasons'
 import PageHead from '../shell/PageHead.vue'
@@ -55,7 +56,7 @@ async function stop(): Promise<void> {
   if (id) await dropExtract(id)
 }
 
-const size = computed(() => (plan.value ? `${plan.value.rows.toLocaleString('en-GB')} rows × ${plan.value.columns.length} columns` : ''))
+const size = computed(() => (plan.value ? `${counted(plan.value.rows, 'row')} × ${counted(plan.value.columns.length, 'column')}` : ''))
 const unknown = computed(() => Object.entries(answer.value?.unknown ?? {}))
 const view = computed(() => (one('view') === 'columns' && small.value ? 'columns' : 'rows'))
 </script>
@@ -77,19 +78,19 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
               <button class="tab" :class="{ on: view === 'rows' }" :aria-pressed="view === 'rows'" @click="set({ view: undefined })">Rows</button>
               <button class="tab" :class="{ on: view === 'columns' }" :aria-pressed="view === 'columns'" :disabled="!small" @click="set({ view: 'columns' })">How the columns lie</button>
             </nav>
-            <span class="soft">{{ size }}<template v-if="answer && answer.total !== null && answer.total !== plan.rows">, {{ answer.total.toLocaleString('en-GB') }} of them where the condition holds</template><template v-if="unknown.length">; unknown: <template v-for="([r, n], i) in unknown" :key="r">{{ i ? ', ' : '' }}{{ reasonShort(r) }} {{ n }}</template></template></span>
+            <span class="soft">{{ size }}<template v-if="answer && answer.total !== null && answer.total !== plan.rows">, {{ grouped(answer.total) }} of them where the condition holds</template><template v-if="unknown.length">; unknown: <template v-for="([r, n], i) in unknown" :key="r">{{ i ? ', ' : '' }}{{ reasonShort(r) }} {{ n }}</template></template></span>
             <span class="end">
               <CurrencyChoice :value="one('currency')" @choose="(c) => set({ currency: c })" />
               <button v-for="f in ['csv', 'xlsx', 'parquet']" :key="f" class="plain" :disabled="busy" @click="take(f)">{{ f.toUpperCase() }}</button>
             </span>
           </div>
           <p v-for="f in plan.failed" :key="f.asked" class="wrong">{{ f.asked }}: {{ f.problem }}; {{ f.mend }}</p>
-          <p v-if="writing" class="writing" role="status">The service writes it: {{ writing.done }} of {{ writing.total || '…' }} dates, {{ writing.rows.toLocaleString('en-GB') }} rows <progress :value="writing.done" :max="writing.total || 1" /> <button class="link" @click="stop">stop</button></p>
+          <p v-if="writing" class="writing" role="status">The service writes it: {{ writing.done }} of {{ writing.total || '…' }} dates, {{ counted(writing.rows, 'row') }} <progress :value="writing.done" :max="writing.total || 1" /> <button class="link" @click="stop">stop</button></p>
           <div v-if="answer" :class="{ waiting: loading || planning }">
             <template v-if="view === 'rows'">
               <PanelTable v-if="answer.records.length" :answer="answer" :known-on="knownOn" />
               <p v-else class="none soft">Of no company and date is the condition true.</p>
-              <p v-if="answer.total === null || answer.total > answer.records.length" class="soft">The first {{ answer.records.length }} rows. All of them: CSV, XLSX or Parquet.</p>
+              <p v-if="answer.total === null || answer.total > answer.records.length" class="soft">The first {{ counted(answer.records.length, 'row') }}. All of them: CSV, XLSX or Parquet.</p>
             </template>
             <div v-else class="across" tabindex="0" role="region" aria-label="How the columns lie">
             <PlainTable class="lies" label="How each column lies">

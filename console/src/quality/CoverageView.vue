@@ -6,6 +6,7 @@ import { coverage } from '../api/quality'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { counted } from '../figures/numbers'
 import { vOneStop } from '../figures/stops'
 
 /** How many members of a list have each item, year by year: the fuller, the darker. */
@@ -42,7 +43,7 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
       <option value="">Every statement</option>
       <option v-for="s in STATEMENTS" :key="s" :value="s">{{ s.replace('_', ' ') }}</option>
     </select>
-    <span v-if="matrix" class="soft">{{ matrix.members }} members today</span>
+    <span v-if="matrix" class="soft">{{ counted(matrix.members, 'member') }} today</span>
   </div>
   <ProblemNote :problem="problem ?? listless" />
   <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">

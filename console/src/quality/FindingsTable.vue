@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Finding } from '../api/types'
 import PlainTable from '../figures/PlainTable.vue'
-import { bracketed } from '../figures/numbers'
+import { bracketed, counted } from '../figures/numbers'
 import Neighbours from './Neighbours.vue'
 
 /** What checks found: a document a row, unfolded a figure a row; those that a person can decide on can be chosen. */
@@ -80,7 +80,7 @@ function reading(value: number | null, unit: string): string {
         </td>
         <td>
           <button class="link" :aria-expanded="unfolded.has(group.key)" @click="toggle(group.key)">
-            {{ unfolded.has(group.key) ? '▾' : '▸' }} {{ group.of.length }} findings
+            {{ unfolded.has(group.key) ? '▾' : '▸' }} {{ counted(group.of.length, 'finding') }}
           </button>
         </td>
         <th scope="row"><router-link :to="{ name: 'statements', query: { company: group.of[0]!.company } }">{{ group.of[0]!.name }}</router-link></th>

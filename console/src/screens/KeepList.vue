@@ -5,6 +5,7 @@ import { keepList } from '../api/ledger'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt } from '../asking/question'
 import { useWho } from '../asking/who'
+import { counted } from '../figures/numbers'
 
 /** Those who pass, kept as a list under a name. */
 const props = defineProps<{ companies: string[] }>()
@@ -32,7 +33,7 @@ async function keep(): Promise<void> {
       <label>Name of the list <input v-model="name" class="field code" autofocus spellcheck="false" /></label>
       <label>Your name <input v-model="who" class="field" /></label>
       <ProblemNote :problem="problem" />
-      <button class="plain go" :disabled="busy || !name.trim()">Keep {{ companies.length }} companies</button>
+      <button class="plain go" :disabled="busy || !name.trim()">Keep {{ counted(companies.length, 'company') }}</button>
     </form>
   </span>
 </template>

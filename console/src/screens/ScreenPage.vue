@@ -7,6 +7,7 @@ import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
 import FigurePanel, { type OpenFigure } from '../figures/FigurePanel.vue'
+import { counted } from '../figures/numbers'
 import { inOrder } from '../figures/sorting'
 import { columnName } from '../lists/state'
 import PageHead from '../shell/PageHead.vue'
@@ -99,7 +100,7 @@ async function exported(): Promise<void> {
       >
         <option v-for="entry in lists" :key="entry.name" :value="entry.name">{{ entry.title }}</option>
         <option v-if="list && !lists.some((l) => l.name === list)" :value="list">{{ list }}</option></select
-      ><template v-if="current">, {{ current.companies.length }} companies on that day</template>
+      ><template v-if="current">, {{ counted(current.companies.length, 'company') }} on that day</template>
     </template>
   </PageHead>
   <main v-if="lists && lists.length === 0 && !problem" class="empty">

@@ -52,7 +52,11 @@ const add = (key: string): void => put([...series.value, { key, title: '', trans
 const open = (kept: SeriesSheet): void => set({ s: kept.series.map(written), start: kept.start ?? undefined, sheet: kept.name, view: undefined })
 const single = computed(() => answer.value?.series[0]?.key)
 const shownKey = computed(() => (answer.value?.series.some((s) => s.key === one('of')) ? one('of')! : single.value))
-const subtitle = computed(() => (answer.value ? `${answer.value.series.length} series${answer.value.series.length > 1 ? `: ${common(answer.value.series.map((s) => s.title)) || 'a sheet'}` : `: ${answer.value.series[0]!.title}`}` : ''))
+const subtitle = computed(() => {
+  const titles = (answer.value?.series ?? []).map((s) => s.title)
+  const [only] = titles
+  return `${titles.length} series${only === undefined ? '' : `: ${titles.length > 1 ? common(titles) || 'a sheet' : only}`}`
+})
 const shown = (value: number | null, percent: boolean): string => (value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3))
 async function csv(): Promise<void> {
   if (asked.value) save(await sheetCsv(asked.value), 'series.csv')

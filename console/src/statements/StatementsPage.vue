@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { computed, onMounted } from 'vue'
+import { computed } from 'vue'
 
-import * as ledger from '../api/ledger'
 import { restatements, statementAsCsv } from '../api/statements'
 import type { StatementLine } from '../api/types'
 import { arrowTabs } from '../asking/tabs'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
+import { useFirstCompany } from '../companies/first'
 import FigurePanel from '../figures/FigurePanel.vue'
+import { counted } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
 import { answered } from './asked'
@@ -21,7 +22,7 @@ import { TABS, useStatementState } from './state'
 import StatementChoices from './StatementChoices.vue'
 import StatementTable from './StatementTable.vue'
 
-const { router, route, ...state } = useStatementState()
+const state = useStatementState()
 const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, basis, choice, set } = state
 const { both, ratios, compared, hindsight, indexed } = state
 
@@ -48,7 +49,7 @@ const found = computed(() => parts.value.map((part) => part.found))
 const first = computed(() => found.value[0])
 const about = computed(() => {
   const of = first.value
-  if (found.value.length !== 1 || !of) return found.value.map((f) => f.name).join(', ') || 'Choose a company'
+  if (found.value.length !== 1 || !of) return found.value.map((f) => f.name).join(', ') || (companies.value.length ? '' : 'Choose a company')
   return [of.symbol ?? of.company, of.template, of.currency && `in ${of.currency}`].filter(Boolean).join(' · ')
 })
 const heading = computed(() => (found.value.length > 1 ? 'Side by side' : (first.value?.name ?? 'Statements')))
@@ -66,12 +67,7 @@ const changed = computed(() => {
   return rows.reduce((sum, row) => sum + row.cells.filter((_, n) => look(row, n).was).length, 0)
 })
 
-onMounted(async () => {
-  if (companies.value.length) return
-  const asked = { query: '', on: knownOn.value, with_inactive: false }
-  const one = (await ledger.companies(asked).catch(() => null))?.companies[0]
-  if (one) void router.replace({ query: { ...route.query, company: one.id } })
-})
+const nobody = useFirstCompany(() => companies.value.length > 0)
 
 function add(company: string, beside: boolean): void {
   const shown = beside ? [...companies.value, company].join(',') : company
@@ -108,7 +104,7 @@ async function exported(): Promise<void> {
   <PageHead :title="heading" :about="TABS[tab as keyof typeof TABS]" :company="companies.length === 1 ? companies[0] : undefined">
     {{ about }}
     <span v-if="restatedLater" class="restated-later">
-      · {{ restatedLater }} {{ restatedLater === 1 ? 'figure' : 'figures' }} restated later</span
+      · {{ counted(restatedLater, 'figure') }} restated later</span
     >
   </PageHead>
   <main>
@@ -145,7 +141,7 @@ async function exported(): Promise<void> {
       </div>
     </div>
     <StatementChoices v-if="tab !== 'restatements'" :exportable="found.length > 0" @export="exported" />
-    <ProblemNote :problem="problem ?? logProblem" />
+    <ProblemNote :problem="problem ?? logProblem ?? nobody" />
     <div v-if="tab === 'restatements'" id="statement" role="tabpanel" :aria-labelledby="`tab-${tab}`">
       <RestatementLog v-if="log?.restatements.length" :log="log.restatements" />
       <p v-else-if="log" class="soft none">Nothing of this company was restated by {{ shortDay(knownOn) }}.</p>

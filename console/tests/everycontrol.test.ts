@@ -1,0 +1,59 @@
+// @vitest-environment happy-dom
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+
+import { machines, PAGES, words } from './service/pages'
+import { close, open, settled, wrong } from './service/standin'
+
+// So many rounds by hand, of whatever chance gives: DEEDS=50 npx vitest run tests/everycontrol
+const { DEEDS } = process.env
+const TEXTS = ['revenue', 'AGK@ZALD', '2023-06-30', '12', '', ' ', '<b>&"', '-1', 'monthly', "o'clock", 'no such thing', '2024-13-45', '1e400', '株式']
+const KEYS = ['ArrowDown', 'ArrowRight', 'ArrowUp', 'ArrowLeft', 'Home', 'End', 'Enter', 'Escape', ' ', '?', '/', 'Tab', 't', '[']
+
+/** Whatever somebody may do: press, choose, write or strike a key, at one of the controls that are there. */
+const deed = fc.record({ at: fc.nat(400), choice: fc.nat(40), text: fc.constantFrom(...TEXTS), key: fc.constantFrom(...KEYS), struck: fc.boolean() })
+
+function done(page: HTMLElement, { at, choice, text, key, struck }: { at: number; choice: number; text: string; key: string; struck: boolean }): string {
+  const controls = [...page.querySelectorAll<HTMLElement>('button:not([disabled]), input, select, textarea, a[href^="/"], summary, [tabindex="0"]')]
+  const one = controls[at % controls.length]
+  if (!one) return 'nothing to do'
+  const name = `${one.tagName.toLowerCase()} "${(one.getAttribute('aria-label') ?? one.textContent ?? '').trim().slice(0, 40)}"`
+  one.focus()
+  if (struck) {
+    one.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
+    return `${key} at ${name}`
+  }
+  if (one instanceof HTMLSelectElement) {
+    one.selectedIndex = choice % Math.max(1, one.options.length)
+    one.dispatchEvent(new Event('change', { bubbles: true }))
+    return `choice ${choice} of ${name}`
+  }
+  if ((one instanceof HTMLInputElement && !['checkbox', 'radio', 'file'].includes(one.type)) || one instanceof HTMLTextAreaElement) {
+    one.value = text
+    one.dispatchEvent(new Event('input', { bubbles: true }))
+    one.dispatchEvent(new Event('change', { bubbles: true }))
+    return `"${text}" into ${name}`
+  }
+  one.click()
+  return `pressed ${name}`
+}
+
+describe.each(PAGES)('%s', (path) => {
+  it('takes whatever is done to it', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(deed, { minLength: 12, maxLength: 12 }), async (deeds) => {
+        const page = await open(path, (operation) => operation.example)
+        const told: string[] = []
+        for (const one of deeds) {
+          told.push(done(page, one))
+          await settled()
+        }
+        const found = machines(words(page))
+        close()
+        expect(wrong.splice(0), told.join('; ')).toEqual([])
+        expect(found, told.join('; ')).toBeNull()
+      }),
+      DEEDS ? { numRuns: Number(DEEDS), endOnFailure: true } : { numRuns: 1, seed: 20261127, endOnFailure: true },
+    )
+  }, 60_000)
+})
