@@ -98,7 +98,8 @@ def console_page(
 
 
 def shoot(page: Page, name: str) -> None:
-    """Take the picture once nothing moves any more."""
+    """Take the picture once every part of the page has its answer, and nothing moves any more."""
+    page.wait_for_function("!document.querySelector('[aria-busy=true]')")
     page.wait_for_timeout(500)
     page.screenshot(path=SHOTS / f"{name}.png")
     page.close()

@@ -230,7 +230,7 @@ class Console(Pages):
             lines = "\n".join(f"AGK@ZALD\nNobody {n}" for n in range(5000))
             file = {"name": "many.txt", "mimeType": "text/plain", "buffer": lines.encode()}
             page.locator("input[type=file]").set_input_files(file)  # type: ignore[arg-type]
-            expect(page.get_by_role("button", name="10000 rows")).to_be_visible(timeout=30_000)
+            expect(page.get_by_role("button", name="10,000 rows")).to_be_visible(timeout=30_000)
             self.assertLess(page.locator(".row").count(), 120)
             page.locator(".rows").evaluate("(e) => e.scrollTo(0, e.scrollHeight)")
             expect(page.locator(".row").last).to_contain_text("Nobody")

@@ -190,7 +190,10 @@ class Panels(Live):
         self.assertAlmostEqual(summary.loc["net", "median"], frame["net"].median())
         self.assertIn("First look", repr(panel))
         self.assertIn("<table", panel._repr_html_())
-        self.assertEqual(panel.plot("net").get_title(loc="left").split(",")[0], "net")
+        drawn = panel.plot("net")
+        self.assertEqual(drawn.get_title(loc="left").split(",")[0], "net")
+        drawn.set_title("$\\frac", loc="left")  # the $ of a name begins no formula
+        drawn.figure.canvas.draw()
 
     def test_dates_companies_and_measures_come_in_any_usual_form(self) -> None:
         symbols = pd.Series(["AGK@ZALD", "PTP@ZBRE"])
