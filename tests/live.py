@@ -80,7 +80,8 @@ class LiveLedger:
         stack.callback(self.desk.close)
         bound = bind("127.0.0.1", 0, "--port")
         self.url = address(bound)
-        stack.enter_context(running(create_app(self.desk), bound))
+        self.app = create_app(self.desk)
+        stack.enter_context(running(self.app, bound))
         _, self.token = self.desk.tokens.make("tests")
         self.ledger: Ledger = stack.enter_context(connect(self.url, self.token))
 

@@ -2,6 +2,7 @@
 against plain reckoning row by row.
 """
 
+import calendar
 import math
 import unittest
 from datetime import date
@@ -36,7 +37,7 @@ from wise_ledger.core.series.periods import (
 from wise_ledger.core.series.steps import in_words, read_step, read_steps, transformed
 from wise_ledger.core.series.vintages import Vintages
 from wise_ledger.core.time.instants import DAY
-from wise_ledger.core.time.periods import day
+from wise_ledger.core.time.periods import as_date, day
 
 Row = tuple[int, int, float, int, int]  # series, period, value, day of release, source
 FIRST = 600  # January 2020, of months
@@ -196,6 +197,28 @@ def monthly(values: list[float], first: int = FIRST) -> Line:
     return Line.of(Frequency.M, np.arange(first, first + len(values)), np.array(values), reason)
 
 
+def year_before(period: int) -> int:
+    """The same date of the year before, of a leap day the last of its month."""
+    on = as_date(period)
+    last = calendar.monthrange(on.year - 1, on.month)[1]
+    return day(date(on.year - 1, on.month, min(on.day, last)))
+
+
+def changed(what: str, now: float | None, base: float | None, lift: float) -> float | Reason:
+    """A change by hand (S3), or why there is none."""
+    if now is None or base is None:
+        return Reason.INCOMPLETE
+    if what == "change":
+        return (now - base) * lift
+    if base <= 0 or (what == "log growth" and now <= 0):
+        return Reason.NOT_MEANINGFUL
+    if what == "log growth":
+        return math.log(now / base) * lift
+    if now < 0 and lift != round(lift):  # a loss has no rate a year
+        return Reason.NOT_MEANINGFUL
+    return (now / base) ** lift - 1
+
+
 class Transforms(unittest.TestCase):
     @examples(120)
     @given(
@@ -228,6 +251,46 @@ class Transforms(unittest.TestCase):
                 "log growth": math.log(now / then),
             }[what]
             self.assertAlmostEqual(found.value[place], expected, 9)
+
+    @examples(150)
+    @given(
+        st.sampled_from(Frequency),
+        st.lists(st.tuples(st.integers(1, 9), st.integers(-50, 2000)), min_size=1, max_size=40),
+        st.sampled_from([None, 1, 3]),
+        st.sampled_from(["change", "growth", "log growth"]),
+        st.booleans(),
+    )
+    def test_a_change_of_any_frequency_against_brute_force_s3(
+        self,
+        frequency: Frequency,
+        rows: list[tuple[int, int]],
+        over: int | None,
+        what: str,
+        annualised: bool,
+    ) -> None:
+        daily, lifted = frequency is Frequency.D, annualised and over is not None
+        # Days are gone through in steps of weeks, so that there are years of them.
+        apart = np.cumsum([gap * 13 if daily else gap for gap, _ in rows])
+        line = Line.of(frequency, 18_000 + apart, np.array([v / 10 for _, v in rows]))
+        before = {None: "on a year ago", 1: "on the period before"}.get(
+            over, f"over {over} periods"
+        )
+        found = transformed(line, read_steps([f"{what} {before}{' annualised' * lifted}"]))
+        have = dict(zip(line.period.tolist(), line.value.tolist(), strict=True))
+        own = sorted(have)
+        for place, period in enumerate(found.period.tolist()):
+            then, lift = period - (over or frequency.in_a_year), frequency.in_a_year / (over or 1)
+            if daily and over is None:
+                same = year_before(period)
+                then = max((d for d in own if same - 7 <= d <= same), default=-1)
+            elif daily:
+                then = own[own.index(period) - over] if own.index(period) >= over else -1
+                lift = 365 / (period - then)
+            expected = changed(what, have.get(period), have.get(then), lift if lifted else 1.0)
+            if isinstance(expected, Reason):
+                self.assertEqual(Reason(found.reason[place]), expected, (period, then))
+            else:
+                np.testing.assert_allclose(found.value[place], expected, 1e-9, 1e-9)
 
     def test_steps_are_shown_as_they_are_read(self) -> None:
         for words in (

@@ -2,6 +2,8 @@
 and is answered alike.
 """
 
+import asyncio
+from datetime import timedelta
 from functools import reduce
 from typing import Any
 from unittest import mock
@@ -9,6 +11,7 @@ from unittest import mock
 from tests.live import Live, until
 from wise_ledger.service.again import Answers
 from wise_ledger.service.app import API, create_app
+from wise_ledger.work.answered import KEPT, Answered, find, keep
 
 PRICES = b"listing,date,close\nAGK@ZALD,2024-12-30,21.5\n"
 # A body for each call that makes something; bytes are a file.
@@ -96,14 +99,52 @@ class Again(Live):
             self.assertEqual(self.ask("/tokens", {"name": "theirs"}, "mine").status_code, 201)
         self.assertEqual(self.ask("/tokens", {"name": "long"}, "k" * 201).status_code, 422)
 
+    def test_nothing_is_made_twice_after_a_restart_and_no_secret_is_stored(self) -> None:
+        made = {
+            path: self.ask(path, body, f"restart {path}")
+            for path, body in MAKES.items()
+            if path.startswith(("/lists", "/items", "/venues", "/matches/decisions", "/tokens"))
+        }
+        app = self.live.app
+        with mock.patch.object(app.state, "answers", Answers(self.live.desk)):  # as begun anew
+            batch = self.live.desk.ledger.last_batch()
+            for path, first in made.items():
+                again = self.ask(path, MAKES[path], f"restart {path}")
+                with self.subTest(path):
+                    same = (first.status_code, first.content)
+                    self.assertEqual((again.status_code, again.content) == same, path != "/tokens")
+                    self.assertEqual(again.headers.get("location"), first.headers.get("location"))
+            self.assertEqual(self.live.desk.ledger.last_batch(), batch)
+            other = self.ask("/lists", {"name": "other"}, "restart /lists")
+            self.assertIn("another call", other.json()["errors"][0]["problem"])
+        file = self.live.desk.ledger.database.path
+        whole = b"".join(p.read_bytes() for p in file.parent.glob(f"{file.name}*"))
+        self.assertIn(made["/lists"].content, whole)
+        self.assertNotIn(made["/tokens"].json()["token"].encode(), whole)
+
     def test_answers_are_kept_for_a_day_and_not_without_end(self) -> None:
         now = [0.0]
-        answers = Answers(lambda: now[0])
-        first = answers.of("ada", "key", b"asked")
-        self.assertIs(answers.of("ada", "key", b"asked"), first)
+        answers = Answers(None, lambda: now[0])
+
+        def of(key: str) -> Any:
+            return asyncio.run(answers.of("ada", key, b"asked"))
+
+        first = of("key")
+        self.assertIs(of("key"), first)
         for n in range(3_000):
-            answers.of("ada", f"key {n}", b"asked")
+            of(f"key {n}")
         self.assertLess(len(answers._kept), 1_010)
-        later = answers.of("ada", "late", b"asked")
+        later = of("late")
         now[0] = 86_401.0
-        self.assertIsNot(answers.of("ada", "late", b"asked"), later)
+        self.assertIsNot(of("late"), later)
+
+    def test_what_is_stored_is_let_go_after_a_day(self) -> None:
+        ledger, now = self.live.desk.ledger, self.live.desk.ledger.now()
+        keep(ledger, b"old", Answered(b"a", 201, {"location": "x"}, b"body"))
+        self.assertEqual(find(ledger, b"old"), Answered(b"a", 201, {"location": "x"}, b"body"))
+        with mock.patch.object(ledger, "now", lambda: now + KEPT + timedelta(minutes=1)):
+            self.assertIsNone(find(ledger, b"old"))
+            keep(ledger, b"new", Answered(b"b", 200, {}, b""))
+        with ledger.database.read() as connection:
+            kept = connection.exec_driver_sql("SELECT key FROM answers").scalars().all()
+        self.assertEqual(kept, [b"new"])

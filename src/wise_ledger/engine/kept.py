@@ -56,24 +56,10 @@ class Kept:
         self._weigh(key, entry)
         return value
 
-    def put(self, key: Hashable, batch: int, value: Any) -> None:
-        """Keep a value that was made before, such as one from a file."""
-        entry: Entry[Any] = Entry(batch, value)
-        with self._lock:
-            if key in self._entries:
-                return
-            self._entries[key] = entry
-        self._weigh(key, entry)
-
     def names(self) -> list[Hashable]:
         """Everything kept, the least recently asked for first."""
         with self._lock:
             return list(self._entries)
-
-    def entries(self) -> list[tuple[Hashable, int, Any]]:
-        """Key, batch and value of everything kept."""
-        with self._lock:
-            return [(k, e.batch, e.value) for k, e in self._entries.items() if e.value is not None]
 
     @property
     def size(self) -> int:

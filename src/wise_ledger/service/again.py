@@ -11,13 +11,15 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from fastapi import Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.asof import Dated
 from wise_ledger.work import BadInput, Problem
+from wise_ledger.work.answered import KEPT, MOST, Answered, find, keep
+from wise_ledger.work.desk import Desk
 
 # characters of a key, bytes of an answer: all that are kept are 64 MB at most
 _LONGEST, _LARGEST = 200, 1 << 16
-_KEPT, _DAY = 1_000, 86_400.0  # answers, and seconds for which they are kept
 
 
 @dataclass
@@ -29,29 +31,45 @@ class _Kept:
 
 
 class Answers:
-    """What calls with a key were answered: of a day, in memory, since a token may be among it.
+    """What calls with a key were answered within a day: at hand, and in the ledger's file, so that
+    nothing is made twice after a restart either.
 
-    Runs are found by their keys after a restart too; of what else is made by name the second is
-    refused.
+    What is not to be stored (`Cache-Control: no-store`: it holds a token) is at hand alone.
     """
 
-    def __init__(self, now: Callable[[], float] = time.monotonic) -> None:
+    def __init__(self, desk: Desk | None, now: Callable[[], float] = time.monotonic) -> None:
+        self._desk = desk
         self._now = now
         self._kept: OrderedDict[bytes, _Kept] = OrderedDict()
 
-    def of(self, who: str, key: str, asked: bytes) -> _Kept:
+    async def of(self, who: str, key: str, asked: bytes) -> _Kept:
         """What was answered to somebody's key, or is to be;
         raises `BadInput` where it was given with another call.
         """
         while self._kept and (
-            len(self._kept) > _KEPT or next(iter(self._kept.values())).until < self._now()
+            len(self._kept) > MOST or next(iter(self._kept.values())).until < self._now()
         ):
             self._kept.popitem(last=False)
-        kept = self._kept.setdefault(_digest(who, key), _Kept(asked, self._now() + _DAY))
+        digest = _digest(who, key)
+        if digest not in self._kept and self._desk is not None:
+            before = await run_in_threadpool(find, self._desk.ledger, digest)
+            if before is not None:
+                found = _Kept(before.asked, self._now() + KEPT.total_seconds())
+                found.answer = before.status, before.headers, before.body
+                self._kept.setdefault(digest, found)
+        kept = self._kept.setdefault(digest, _Kept(asked, self._now() + KEPT.total_seconds()))
         if kept.asked != asked:
             problem = "this key was given with another call"
             raise BadInput(Problem("Idempotency-Key", key, problem, "make a new key for each call"))
         return kept
+
+    async def keep(self, who: str, key: str, kept: _Kept) -> None:
+        """Store what was answered, but for what is not to be stored."""
+        assert kept.answer is not None
+        status, headers, body = kept.answer
+        if self._desk is not None and headers.get("cache-control") != "no-store":
+            answered = Answered(kept.asked, status, headers, body)
+            await run_in_threadpool(keep, self._desk.ledger, _digest(who, key), answered)
 
     def forget(self, who: str, key: str) -> None:
         """A call that made nothing may be made again."""
@@ -82,7 +100,7 @@ class Call(Dated):
             who, answers = request.headers.get("authorization", ""), request.app.state.answers
             sent = hashlib.sha256(await request.body()).hexdigest()  # it may be a large file
             asked = _digest(request.url.path, request.url.query, sent)
-            kept = answers.of(who, key, asked)
+            kept = await answers.of(who, key, asked)
             async with kept.turn:
                 if kept.answer is not None:
                     status, headers, body = kept.answer
@@ -95,6 +113,7 @@ class Call(Dated):
                 body = getattr(response, "body", None)  # none, of one that is read while it is made
                 if response.status_code < 300 and isinstance(body, bytes) and len(body) <= _LARGEST:
                     kept.answer = response.status_code, dict(response.headers), body
+                    await answers.keep(who, key, kept)
                 else:
                     answers.forget(who, key)
                 return response

@@ -86,7 +86,7 @@ def create_app(desk: Desk, doors: Doors | None = None) -> FastAPI:
         redoc_url=None,
     )
     app.state.desk = desk
-    app.state.answers = Answers()
+    app.state.answers = Answers(desk)
     add_problem_responses(app)
     for room in _ROOMS:
         app.router.routes += room.router.routes

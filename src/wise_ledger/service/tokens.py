@@ -1,5 +1,7 @@
 """/tokens: who may call; made, listed, revoked."""
 
+from fastapi import Response
+
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.routes import calls
 from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
@@ -16,9 +18,10 @@ def tokens(desk: OpenDesk) -> TokenList:
 
 
 @router.post("", status_code=201)
-def make(desk: OpenDesk, asked: NewToken) -> MadeToken:
+def make(desk: OpenDesk, asked: NewToken, response: Response) -> MadeToken:
     """A new token: its secret is in this answer, and nowhere else."""
     made, secret = desk.tokens.make(asked.name, asked.days)
+    response.headers["Cache-Control"] = "no-store"
     return MadeToken(**_shown(desk, made), token=secret)
 
 

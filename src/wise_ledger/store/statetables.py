@@ -7,6 +7,7 @@ from sqlalchemy import (
     ForeignKey,
     Index,
     Integer,
+    LargeBinary,
     Table,
     Text,
     text,
@@ -111,6 +112,17 @@ extracts = Table(  # panels written to files
     Column("problem", Text, nullable=False),
     Column("asked_at", BigInteger, nullable=False),
     Column("kept_until", BigInteger),
+)
+
+answers = Table(  # to calls with an Idempotency-Key
+    "answers",
+    metadata,
+    Column("key", LargeBinary, primary_key=True),
+    Column("asked", LargeBinary, nullable=False),
+    Column("status", Integer, nullable=False),
+    Column("headers", Text, nullable=False),  # JSON
+    Column("body", LargeBinary, nullable=False),
+    Column("kept_until", BigInteger, nullable=False),
 )
 
 digests = Table(
