@@ -24,7 +24,8 @@ TEXTS = st.sampled_from(_ODD) | st.text(st.characters(exclude_categories=["Cs"])
 NUMBERS = st.floats(allow_nan=False, allow_infinity=False)
 INTEGERS = st.integers(-(2**53) + 1, 2**53 - 1)
 DAYS = st.dates(date(1900, 1, 1), date(2200, 1, 1))
-INSTANTS = st.datetimes(datetime(1900, 1, 1), datetime(2200, 1, 1), timezones=st.just(UTC))  # noqa: DTZ001
+_INSTANTS = st.datetimes(datetime(1900, 1, 1), datetime(2200, 1, 1), timezones=st.just(UTC))  # noqa: DTZ001
+INSTANTS = _INSTANTS | _INSTANTS.map(lambda at: at.replace(microsecond=0))  # as most are
 _OF_TYPE: dict[Any, SearchStrategy[Any]] = {
     str: TEXTS,
     float: NUMBERS,
