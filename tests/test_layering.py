@@ -30,6 +30,7 @@ KNOWS = {
         "standins",
     },
 }
+GROUND = {"words"}  # beside the rooms
 # What the innermost room must not touch: files, networks, clocks, the environment.
 OUTSIDE = {
     "sqlalchemy",
@@ -67,8 +68,17 @@ class Layering(unittest.TestCase):
                     parts = name.split(".")
                     if parts[0] == "wise_ledger" and len(parts) > 1:
                         self.assertIn(
-                            parts[1], known | {room}, f"{path.relative_to(SOURCE)} imports {name}"
+                            parts[1],
+                            known | GROUND | {room},
+                            f"{path.relative_to(SOURCE)} imports {name}",
                         )
+
+    def test_what_every_room_may_use_knows_nobody(self) -> None:
+        beside = {p.stem for p in SOURCE.glob("*.py")} - {"__init__"}
+        self.assertEqual(beside, GROUND)
+        for name in GROUND:
+            own = [n for n in imports(SOURCE / f"{name}.py") if n.startswith("wise_ledger")]
+            self.assertEqual(own, [])
 
     def test_core_touches_nothing_outside(self) -> None:
         for path in (SOURCE / "core").rglob("*.py"):

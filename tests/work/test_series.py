@@ -306,7 +306,7 @@ class Loaded(Statistics):
         self.assertEqual(self.ledger.load("series", rows.encode()).new, 0)  # T8
         older = "series,period,value,released_at\nM/A,2024-01,1.4,2024-02-05T09:00:00Z\n"
         self.assertIn(
-            "1 observations were released before",
+            "1 observation (M/A), released before",
             self.ledger.load("series", older.encode()).notes[0],
         )
 
