@@ -11,7 +11,7 @@ import tempfile
 from io import StringIO
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from rich.console import Console
 from rich.terminal_theme import TerminalTheme
 from rich.text import Text
@@ -99,7 +99,7 @@ def console_page(
 
 def shoot(page: Page, name: str) -> None:
     """Take the picture once every part of the page has its answer, and nothing moves any more."""
-    page.wait_for_function("!document.querySelector('[aria-busy=true]')")
+    expect(page.locator("[aria-busy=true]")).to_have_count(0, timeout=30_000)
     page.wait_for_timeout(500)
     page.screenshot(path=SHOTS / f"{name}.png")
     page.close()
