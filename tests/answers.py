@@ -118,6 +118,10 @@ def _fits(schema: dict[str, Any], value: Any) -> bool:
     return isinstance(value, kinds.get(schema.get("type", ""), object))
 
 
+class Refused(dict[str, Any]):
+    """A problem in the place of an answer."""
+
+
 class Answering(httpx.BaseTransport):
     """Answers every call; `change` says what becomes of an example."""
 
@@ -134,6 +138,8 @@ class Answering(httpx.BaseTransport):
             raise AssertionError(f"{request.method} {request.url.path} is not in the document")
         self.asked.add(f"{operation.method} {operation.path}")
         found = self._change(operation)
+        if isinstance(found, Refused):
+            return httpx.Response(found["status"], json=found)
         content = (
             json.dumps(found).encode()
             if operation.media.endswith("json")

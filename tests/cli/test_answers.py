@@ -14,7 +14,7 @@ from click.testing import CliRunner, Result
 from hypothesis import given, note
 from hypothesis import strategies as st
 
-from tests.answers import Answering, Operation, operations, varied
+from tests.answers import Answering, Operation, Refused, operations, varied
 from tests.cli.test_files import commands
 from tests.cli.test_forms import ASKED
 from tests.cli.test_odd import plain
@@ -87,6 +87,27 @@ class Shown(unittest.TestCase):
         self.assertIn(ended.exit_code, (0, 1, 2, 3))
         if form == "table":
             self.assertEqual(ODD.findall(ended.output), [])
+
+    def test_whatever_is_wrong_is_said_and_ends_with_its_status(self) -> None:
+        odd = "[/] [bold]x \x1b[31m \x9b1m Tarrow [in liquidation]"
+        wrong = {
+            "at": "line 1, column 3",
+            "value": odd,
+            "problem": odd,
+            "mend": odd,
+            "line": f"a {odd}",
+        }
+        for status, exits in ((401, 1), (404, 2), (422, 2), (500, 1), (503, 1)):
+            problem = {"type": "/problems/x", "title": odd, "status": status, "detail": odd}
+            body = {**problem, "errors": [wrong] if status == 422 else []}
+            for words, command in ALL:
+                with self.subTest(" ".join(words), status=status):
+                    ended = run(least(words, command), Answering(lambda _, b=body: Refused(b)))
+                    if ended.exit_code != 2:  # what is refused before anything is asked
+                        self.assertEqual(ended.exit_code, exits, ended.output)
+                        self.assertIn("[bold]x", ended.output)
+                    self.assertIsInstance(ended.exception, SystemExit)
+                    self.assertEqual(ODD.findall(ended.output), [])
 
     @examples(12)
     @given(

@@ -4,9 +4,11 @@ import re
 import sys
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
+
+from wise_ledger.cli.ink import still
 
 if TYPE_CHECKING:
     from wise_ledger.client import Ledger, WiseLedgerError
@@ -34,15 +36,12 @@ def show(error: "WiseLedgerError") -> None:
     """The error on stderr: what, where, and the mend."""
     from wise_ledger.client import AccessDenied
 
-    click.secho(error.title, fg="red", bold=True, err=True)
+    _say(error.title, fg="red", bold=True)
     if isinstance(error, AccessDenied):
-        click.echo(
-            "  Set WISE_LEDGER_TOKEN to a token; `wise-ledger serve` and `demo` print one.",
-            err=True,
-        )
+        _say("  Set WISE_LEDGER_TOKEN to a token; `wise-ledger serve` and `demo` print one.")
         return
     if not error.problems:
-        click.echo(f"  {error.detail}", err=True)
+        _say(f"  {error.detail}")
     for problem in error.problems:
         place = re.fullmatch(r"line \d+, column (\d+)", problem.at)
         if problem.line and place:
@@ -53,19 +52,24 @@ def show(error: "WiseLedgerError") -> None:
                 if problem.line.startswith(problem.value, len(before))
                 else 1
             )
-            click.echo(f"  {problem.line}", err=True)
-            click.secho(f"  {' ' * len(before)}{'^' * width}", fg="red", err=True)
+            _say(f"  {problem.line}")
+            _say(f"  {' ' * len(before)}{'^' * width}", fg="red")
         else:
-            click.echo(f"  {problem.at}: {problem.value}", err=True)
-        click.echo(f"    {problem.problem}", err=True)
+            _say(f"  {problem.at}: {problem.value}")
+        _say(f"    {problem.problem}")
         if problem.mend:
-            click.secho(f"    {problem.mend}", fg="cyan", err=True)
+            _say(f"    {problem.mend}", fg="cyan")
 
 
 def partly(failed: "Iterable[Unanswered]") -> None:
     """Name those who are not found on stderr, and end with `PARTLY` where there are any."""
     found = list(failed)
     for one in found:
-        click.secho(f"{one.asked}: {one.problem}; {one.mend}", fg="red", err=True)
+        _say(f"{one.asked}: {one.problem}; {one.mend}", fg="red")
     if found:
         sys.exit(PARTLY)
+
+
+def _say(text: str, **style: Any) -> None:
+    """A line on stderr; what it quotes may hold anything, and moves nothing there."""
+    click.secho(still(text), err=True, **style)

@@ -18,6 +18,15 @@ _PARTS = re.compile(f"([{DIM}-{END}])")
 _CONTROLS = dict.fromkeys([*range(9), *range(11, 32), *range(127, 160)], "\ufffd")
 
 
+def still(text: str) -> str:
+    """A text that moves and colours nothing on a terminal.
+
+    >>> still("Tarrow\x1b[31m plc")
+    'Tarrow\ufffd[31m plc'
+    """
+    return text.translate(_CONTROLS)
+
+
 def inked(marked: str) -> "Text":
     """A text with its styles, one within another; every other character stands for itself.
 
@@ -27,7 +36,7 @@ def inked(marked: str) -> "Text":
     from rich.text import Text
 
     text, styles = Text(), list[str]()
-    for part in _PARTS.split(marked.translate(_CONTROLS)):
+    for part in _PARTS.split(still(marked)):
         if part in _STYLES:
             styles.append(_STYLES[part])
         elif part == END:

@@ -4,6 +4,7 @@ nothing is made twice.
 
 import asyncio
 import hashlib
+import logging
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Coroutine
@@ -14,10 +15,11 @@ from fastapi import Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from wise_ledger.service.asof import Dated
-from wise_ledger.work import BadInput, Problem
+from wise_ledger.work import BadInput, LedgerError, Problem
 from wise_ledger.work.answered import KEPT, MOST, Answered, find, keep
 from wise_ledger.work.desk import Desk
 
+log = logging.getLogger(__name__)
 # characters of a key, bytes of an answer: all that are kept are 64 MB at most
 _LONGEST, _LARGEST = 200, 1 << 16
 
@@ -69,7 +71,10 @@ class Answers:
         status, headers, body = kept.answer
         if self._desk is not None and headers.get("cache-control") != "no-store":
             answered = Answered(kept.asked, status, headers, body)
-            await run_in_threadpool(keep, self._desk.ledger, _digest(who, key), answered)
+            try:
+                await run_in_threadpool(keep, self._desk.ledger, _digest(who, key), answered)
+            except LedgerError:  # what was asked for is made all the same
+                log.exception("the answer to a key is not kept over a restart")
 
     def forget(self, who: str, key: str) -> None:
         """A call that made nothing may be made again."""
