@@ -43,15 +43,15 @@ describe.each(PAGES)('%s', (path) => {
     await fc.assert(
       fc.asyncProperty(fc.array(deed, { minLength: 12, maxLength: 12 }), async (deeds) => {
         const page = await open(path, (operation) => operation.example)
-        const told: string[] = []
+        const made: string[] = []
         for (const one of deeds) {
-          told.push(done(page, one))
+          made.push(done(page, one))
           await settled()
         }
         const found = machines(words(page))
         close()
-        expect(wrong.splice(0), told.join('; ')).toEqual([])
-        expect(found, told.join('; ')).toBeNull()
+        expect(wrong.splice(0), made.join('; ')).toEqual([])
+        expect(found, made.join('; ')).toBeNull()
       }),
       DEEDS ? { numRuns: Number(DEEDS), endOnFailure: true } : { numRuns: 1, seed: 20261127, endOnFailure: true },
     )
