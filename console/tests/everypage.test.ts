@@ -2,21 +2,31 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 
-import { emptied, type Operation, OPERATIONS, single, varied } from './service/document'
+import { emptied, OPERATIONS, single, varied } from './service/document'
 import { machines, PAGES, words } from './service/pages'
 import { close, NEVER, open, refused, settled, wrong } from './service/standin'
 
-const whatever = fc.tuple(...OPERATIONS.map((o) => (o.type === 'application/json' ? varied(o.schema, o.example) : fc.constant(o.example))))
+const whatever = fc.tuple(
+  ...OPERATIONS.map((o) => {
+    return o.type === 'application/json' ? varied(o.schema, o.example) : fc.constant(o.example)
+  }),
+)
+// A count in a table, a name and a verdict stand beside a word and do not count it.
+const PLURALS =
+  /\b1 (?!series|pass|files|assets|days|changes|whose)(?:[a-z]+ )?[a-z]{2,}(?<!s|is|was|has|plus)s\b/g
+const CLAIMS = /\b(?:No|Nothing|None|Nobody|nothing|none|empty|0 [a-z]+)\b.{0,30}/g
 
 const about = (path: string) => path.replace(/\?.*/, '')
 
 describe.each(PAGES)('%s', (path) => {
-  it('shows what the service may answer, whatever it is, and nothing that is for machines', async () => {
+  it('shows whatever the service may answer, and nothing that is for machines', async () => {
     await fc.assert(
       fc.asyncProperty(whatever, async (answers) => {
-        const one = (o: Operation) => answers[OPERATIONS.indexOf(o)]
-        // What a run found is of its kind: the example is of a verification.
-        const page = await open(path, (o) => (o.path === '/api/v1/runs/{run}' ? { ...(one(o) as object), kind: 'verification' } : one(o)))
+        const page = await open(path, (o) => {
+          const one = answers[OPERATIONS.indexOf(o)]
+          // What a run found is of its kind: the example is of a verification.
+          return o.path === '/api/v1/runs/{run}' ? { ...(one as object), kind: 'verification' } : one
+        })
         const text = words(page)
         close()
         expect(wrong.splice(0)).toEqual([])
@@ -29,9 +39,7 @@ describe.each(PAGES)('%s', (path) => {
   it('says one where there is one', async () => {
     const page = await open(path, (operation) => single(operation.example))
     expect(wrong).toEqual([])
-    // A count in a table, a name and a verdict stand beside a word and do not count it.
-    const plurals = words(page).match(/\b1 (?!series|pass|files|assets|days|changes|whose)(?:[a-z]+ )?[a-z]{2,}(?<!s|series|is|was|has|pass|plus)s\b/g)
-    expect(plurals).toBeNull()
+    expect(words(page).match(PLURALS)).toBeNull()
   })
 
   it('is whole where there is nothing', async () => {
@@ -44,15 +52,17 @@ describe.each(PAGES)('%s', (path) => {
     const page = await open(path, () => NEVER)
     expect(wrong).toEqual([])
     expect(words(page)).toMatch(/Looking|Reading|Reckoning/)
-    expect(words(page).match(/\b(?:No|Nothing|None|Nobody|nothing|none|empty|0 [a-z]+)\b.{0,30}/g)).toBeNull()
+    expect(words(page).match(CLAIMS)).toBeNull()
   })
 
   it('says what is wrong, offers to try again, and is well again then', async () => {
     let well = false
-    const page = await open(path, (operation) => (well ? operation.example : refused(500, 'Out of order', 'the disk is full')))
+    const broken = (): Response => refused(500, 'Out of order', 'the disk is full')
+    const page = await open(path, (operation) => (well ? operation.example : broken()))
     expect(words(page)).toContain('Out of order')
     well = true
-    const again = [...page.querySelectorAll('button')].filter((b) => b.textContent!.trim() === 'Try again')
+    const buttons = [...page.querySelectorAll('button')]
+    const again = buttons.filter((b) => b.textContent!.trim() === 'Try again')
     expect(again.length, 'a way to try again').toBeGreaterThan(0)
     again.at(-1)!.click()
     await settled()

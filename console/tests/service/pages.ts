@@ -1,4 +1,4 @@
-/** Every address of the router, with a question where a page asks one; and what stands on a page. */
+/** Every address of the router, with a question where a page asks one; what stands on a page. */
 
 export const PAGES = [
   '/screens?rule=revenue.ttm > 0',

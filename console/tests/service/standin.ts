@@ -14,23 +14,31 @@ export type Answers = (operation: Operation) => unknown
 
 export const NEVER = new Promise<never>(() => undefined)
 
-// A window without a browser has no sizes: a chart wants one, and what floats over the page looks at what is in sight.
-vi.stubGlobal('visualViewport', Object.assign(new EventTarget(), { width: 1280, height: 800, scale: 1, offsetLeft: 0, offsetTop: 0 }))
-for (const side of ['clientWidth', 'clientHeight']) Object.defineProperty(HTMLElement.prototype, side, { configurable: true, get: () => 600 })
+// A window without a browser has no sizes: a chart wants one, what floats looks at what is in sight.
+const seen = { width: 1280, height: 800, scale: 1, offsetLeft: 0, offsetTop: 0 }
+vi.stubGlobal('visualViewport', Object.assign(new EventTarget(), seen))
+for (const side of ['clientWidth', 'clientHeight']) {
+  Object.defineProperty(HTMLElement.prototype, side, { configurable: true, get: () => 600 })
+}
 
 // It draws on no canvas either.
-const canvas = { fillRect: () => undefined, drawImage: () => undefined, measureText: (text: string) => ({ width: 7 * text.length }) }
+const canvas = {
+  fillRect: () => undefined,
+  drawImage: () => undefined,
+  measureText: (text: string) => ({ width: 7 * text.length }),
+}
 HTMLCanvasElement.prototype.getContext = (() => canvas) as never
 
 let shown: App | undefined
 export const wrong: string[] = [] // what the page complained of
 
 export function refused(status: number, title: string, detail: string): Response {
-  return new Response(JSON.stringify({ title, detail, status }), { status, headers: { 'Content-Type': 'application/problem+json' } })
+  const headers = { 'Content-Type': 'application/problem+json' }
+  return new Response(JSON.stringify({ title, detail, status }), { status, headers })
 }
 
-async function answer(address: string, init: RequestInit | undefined, answers: Answers): Promise<Response> {
-  const [method, path] = [init?.method ?? 'GET', new URL(address, 'http://ledger.example').pathname]
+async function answer(address: string, init: RequestInit, answers: Answers): Promise<Response> {
+  const [method, path] = [init.method ?? 'GET', new URL(address, 'http://ledger.example').pathname]
   const operation = operationOf(method, path)
   if (!operation) wrong.push(`${method} ${path} is asked for, and is not in the OpenAPI document`)
   if (!operation) return refused(404, 'Not found', path)
@@ -38,7 +46,8 @@ async function answer(address: string, init: RequestInit | undefined, answers: A
   if (found instanceof Response) return found
   if (!operation.type) return new Response(null, { status: operation.status })
   const text = operation.type === 'application/json' ? JSON.stringify(found) : String(found)
-  return new Response(text, { status: operation.status, headers: { 'Content-Type': operation.type } })
+  const headers = { 'Content-Type': operation.type }
+  return new Response(text, { status: operation.status, headers })
 }
 
 /** Until all that was asked is answered and drawn, or waits for good. */
@@ -49,11 +58,14 @@ export async function settled(): Promise<void> {
 /** A signed-in page at an address. */
 export async function open(path: string, answers: Answers): Promise<HTMLElement> {
   localStorage.setItem('wise-ledger-token', 'a-token')
-  vi.stubGlobal('fetch', (address: string, init?: RequestInit) => answer(address, init, answers))
-  for (const level of ['error', 'warn'] as const) vi.spyOn(console, level).mockImplementation((...said) => void wrong.push(said.map(String).join(' ')))
+  vi.stubGlobal('fetch', (address: string, init: RequestInit = {}) => answer(address, init, answers))
+  const complained = (...words: unknown[]): void => void wrong.push(words.map(String).join(' '))
+  for (const level of ['error', 'warn'] as const) vi.spyOn(console, level).mockImplementation(complained)
   const place = document.body.appendChild(document.createElement('div'))
   shown = createApp(Console)
-  shown.config.errorHandler = (error) => void wrong.push(error instanceof Error ? (error.stack ?? error.message) : String(error))
+  shown.config.errorHandler = (error) => {
+    wrong.push((error instanceof Error && error.stack) || String(error))
+  }
   shown.use(createPinia()).use(router).use(vuetify)
   await router.push(path)
   shown.mount(place)

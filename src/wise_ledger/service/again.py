@@ -53,13 +53,12 @@ class Answers:
         ):
             self._kept.popitem(last=False)
         digest = _digest(who, key)
+        fresh = _Kept(asked, self._now() + KEPT.total_seconds())
         if digest not in self._kept and self._desk is not None:
             before = await run_in_threadpool(find, self._desk.ledger, digest)
             if before is not None:
-                found = _Kept(before.asked, self._now() + KEPT.total_seconds())
-                found.answer = before.status, before.headers, before.body
-                self._kept.setdefault(digest, found)
-        kept = self._kept.setdefault(digest, _Kept(asked, self._now() + KEPT.total_seconds()))
+                fresh.asked, fresh.answer = before.asked, before[1:]
+        kept = self._kept.setdefault(digest, fresh)
         if kept.asked != asked:
             problem = "this key was given with another call"
             raise BadInput(Problem("Idempotency-Key", key, problem, "make a new key for each call"))
@@ -68,9 +67,8 @@ class Answers:
     async def keep(self, who: str, key: str, kept: _Kept) -> None:
         """Store what was answered, but for what is not to be stored."""
         assert kept.answer is not None
-        status, headers, body = kept.answer
-        if self._desk is not None and headers.get("cache-control") != "no-store":
-            answered = Answered(kept.asked, status, headers, body)
+        answered = Answered(kept.asked, *kept.answer)
+        if self._desk is not None and answered.headers.get("cache-control") != "no-store":
             try:
                 await run_in_threadpool(keep, self._desk.ledger, _digest(who, key), answered)
             except LedgerError:  # what was asked for is made all the same
