@@ -10,6 +10,7 @@ from stdnum.iso7064 import mod_97_10
 
 from wise_ledger.core.identity.universe import (
     Activity,
+    Ending,
     IdentifierSpan,
     Listing,
     NameSpan,
@@ -99,12 +100,11 @@ def make_universe(companies: int, seed: int) -> Universe:
     for number in range(companies):
         name = f"{_name(rng, seen)} {rng.choice(_FORMS)}"
         country, mic = rng.choice((("XA", "ZALD"), ("XB", "ZBRE"), ("XC", "ZCAL")))
-        until = (
-            Stretch()
-            if rng.random() < 0.85
-            else Stretch(until=day(date(rng.randint(2012, 2022), 6, 30)))
-        )
-        activity.append(Activity(country, until, None if until == Stretch() else "merged"))
+        endings: tuple[Ending, ...] = ()
+        if rng.random() >= 0.85:
+            since = day(date(rng.randint(2012, 2022), 7, 1))
+            endings = (Ending(Stretch(since), "merged"),)
+        activity.append(Activity(country, endings))
         names.append(NameSpan(name, number, Stretch()))
         national = _digits(rng, 8)
         codes = {

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
 from wise_ledger.core.market.factors import NEVER, Factor, Factors
-from wise_ledger.core.market.market import Delisting, Market
+from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.payouts import Dividend
 from wise_ledger.core.market.prices import Prices
 from wise_ledger.core.market.value import ShareCounts
-from wise_ledger.core.market.whose import Listed
+from wise_ledger.core.market.whose import Delisting, Listed
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
@@ -51,7 +51,7 @@ class World:
         rows = rows.having(low=rows["close"], batch=np.arange(len(rows)))
         return Market(
             Prices.of(rows.where(rows.order("batch"))),
-            Listed.of(SECURITIES, LISTINGS, {d.listing: d.day for d in self.delistings}),
+            Listed.of(SECURITIES, LISTINGS, self.delistings),
             Factors.of(self.splits),
             self.dividends,
             self.delistings,

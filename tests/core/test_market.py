@@ -117,7 +117,7 @@ class Receipts(unittest.TestCase):
         listed = Listed.of(
             securities,
             listings,
-            {},
+            (),
             [(1, 18_000, 18_100 * DAY, 5.0), (1, 18_200, 18_200 * DAY, 4.0)],
         )
         at = np.array([[17_900, 18_050, 18_150, 18_300]]) * DAY

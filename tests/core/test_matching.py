@@ -22,6 +22,7 @@ from wise_ledger.core.identity.schemes import (
 from wise_ledger.core.identity.symbols import read_symbol, symbol_key
 from wise_ledger.core.identity.universe import (
     Activity,
+    Ending,
     IdentifierSpan,
     Listing,
     NameSpan,
@@ -57,7 +58,7 @@ def small() -> Universe:
         NameSpan("Kestwick Dyes", 2, Stretch(until=at("2022-09-30"))),
         NameSpan("Kestwick Chemicals", 2, Stretch(at("2022-10-01"))),
     ]
-    activity = [Activity("XA", Stretch(until=at("2021-08-31")), "merged")]
+    activity = [Activity("XA", (Ending(Stretch(at("2021-09-01")), "merged"),))]
     activity += [Activity(c) for c in ("XA", "XB", "XB", "XC", "XA", "XB")]
     securities = [Security(i, i, "ordinary") for i in range(7)] + [
         Security(7, 5, "depositary_receipt", "", 2.0)

@@ -15,6 +15,7 @@ from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.identity.universe import (
     FOREVER,
     Activity,
+    Ending,
     IdentifierSpan,
     Listing,
     NameSpan,
@@ -63,15 +64,11 @@ def _universe(
         for i, a in enumerate(versions):
             until = versions[i + 1].valid_from - 1 if i + 1 < len(versions) else FOREVER
             names.append(NameSpan(a.value, company, Stretch(a.valid_from, until)))
-    countries, lives = attributes.by_company("country"), attributes.by_company("active")
-    causes = attributes.by_company("end_cause")
-    activity = []
-    for number in range(len(ids)):
-        life = lives.get(number, [])
-        ended = life[-1].valid_from - 1 if life and life[-1].value == "no" else FOREVER
-        country = countries[number][-1].value if number in countries else None
-        cause = causes[number][-1].value if number in causes and ended != FOREVER else None
-        activity.append(Activity(country, Stretch(-FOREVER, ended), cause))
+    countries, endings = attributes.by_company("country"), _endings(attributes)
+    activity = [
+        Activity(countries[n][-1].value if n in countries else None, tuple(endings.get(n, ())))
+        for n in range(len(ids))
+    ]
     identifiers = naming.all_identifiers(connection, batch)
     # A company's own id names it too, like any identifier.
     identifiers += [IdentifierSpan("company", id_, n, None, Stretch()) for n, id_ in enumerate(ids)]
@@ -86,8 +83,22 @@ def _universe(
     venues = naming.all_venues(connection, batch)
     # Of a venue that nobody described: where most companies are that are at home there.
     countries_of = {mic: counts.most_common(1)[0][0] for mic, counts in home.items()}
-    countries_of |= {mic: venue.country for mic, venue in venues.items() if venue.country}
+    countries_of |= {mic: of[-1].country for mic, of in venues.items() if of[-1].country}
     return Universe(activity, identifiers, names, securities, listings, countries_of, venues)
+
+
+def _endings(attributes: Attributes) -> dict[int, list[Ending]]:
+    """When companies were not active, as it was known on each day, in order."""
+    steps, versions = attributes.steps("active"), attributes.versions("active")
+    days, last = (steps.at // DAY).tolist(), len(steps.entity) - 1
+    out: dict[int, list[Ending]] = {}
+    for n, (company, row) in enumerate(zip(steps.entity.tolist(), steps.row.tolist(), strict=True)):
+        if versions[row].value != "no":
+            continue
+        until = days[n + 1] - 1 if n < last and steps.entity[n + 1] == company else FOREVER
+        cause = attributes.of(company, "end_cause", (days[n] + 1) * DAY - 1)
+        out.setdefault(company, []).append(Ending(Stretch(days[n], until), cause))
+    return out
 
 
 def _by_listing(universe: Universe, read: Callable[[Listing, Security], str]) -> DerivedAttribute:

@@ -18,7 +18,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.estimates.known import EstimateRows
 from wise_ledger.core.estimates.onesource import of_first_source
 from wise_ledger.core.language.view import LedgerView
-from wise_ledger.core.market.factors import NEVER, Factors
+from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.prices import Prices
 from wise_ledger.core.market.value import ShareCounts
@@ -326,9 +326,8 @@ class Snapshots:
             ended = marketreading.delistings(connection, batch)
 
             splits = Factors.of(marketreading.splits_of_securities(connection, batch))
-            last_days = {d.listing: d.day for d in ended if d.until == NEVER}
             ratios = marketreading.receipt_ratios(connection, batch)
-            listed = Listed.of(universe.securities, universe.listings, last_days, ratios)
+            listed = Listed.of(universe.securities, universe.listings, ended, ratios)
             numbers = listreading.list_numbers(connection)
             verdicts = _market_verdicts(
                 reading.market_verdicts(connection, batch), identity().listing_ids, numbers
@@ -383,7 +382,7 @@ class Snapshots:
         """
         if attribute == "venue":
             universe = self.at().universe
-            named = {mic: v.name or mic for mic, v in universe.venues.items()}
+            named = {mic: of[-1].name or mic for mic, of in universe.venues.items()}
             return {x.mic: x.mic for x in universe.listings} | named
         if attribute == "list":
             with self._ledger.database.read() as connection:

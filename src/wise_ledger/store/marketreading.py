@@ -10,9 +10,9 @@ from sqlalchemy import Connection, Row, func, select
 
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.market.factors import Factor
-from wise_ledger.core.market.market import Delisting
 from wise_ledger.core.market.payouts import Dividend
 from wise_ledger.core.market.value import ShareCounts
+from wise_ledger.core.market.whose import Delisting
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.splits import NEVER, Split, known_from
 from wise_ledger.core.time.instants import DAY

@@ -81,15 +81,22 @@ def all_listings(connection: Connection, batch: int) -> list[Listing]:
     ]
 
 
-def all_venues(connection: Connection, batch: int) -> dict[str, Venue]:
-    """Every venue that was described or named up to a batch, by MIC:
-    as the first source says last.
+def all_venues(connection: Connection, batch: int) -> dict[str, tuple[Venue, ...]]:
+    """Every venue that was described or named up to a batch, by MIC, in order of time:
+    from each day on as the first source that describes it by then says last.
     """
     query = select(venues).where(venues.c.batch <= batch)
-    rows = connection.execute(
-        query.order_by(venues.c.source.desc(), venues.c.valid_from, venues.c.id)
-    ).all()
-    found = {r.mic: Venue(r.mic, r.name, r.country, r.time_zone, r.close) for r in rows}
+    rows: dict[str, list[Row[Any]]] = {}
+    for r in connection.execute(query.order_by(venues.c.valid_from, venues.c.id)):
+        rows.setdefault(r.mic, []).append(r)
+    found: dict[str, tuple[Venue, ...]] = {}
+    for mic, own in rows.items():
+        versions = []
+        for day in sorted({r.valid_from for r in own}):
+            begun = [r for r in own if r.valid_from <= day]
+            r = [r for r in begun if r.source == min(b.source for b in begun)][-1]
+            versions.append(Venue(mic, r.name, r.country, r.time_zone, r.close, since=day))
+        found[mic] = tuple(versions)
     words: dict[str, str | None] = {}
     for r in connection.execute(
         select(venue_words).where(venue_words.c.batch <= batch).order_by(venue_words.c.id)
@@ -97,7 +104,8 @@ def all_venues(connection: Connection, batch: int) -> dict[str, Venue]:
         words[r.word] = r.mic
     for mic in {m for m in words.values() if m is not None}:
         own = tuple(sorted(w for w, m in words.items() if m == mic))
-        found[mic] = replace(found.get(mic, Venue(mic, "", "", "", "")), words=own)
+        versions = found.get(mic, (Venue(mic, "", "", "", ""),))
+        found[mic] = tuple(replace(v, words=own) for v in versions)
     return found
 
 

@@ -6,7 +6,7 @@ from datetime import date
 
 from wise_ledger.core.errors import NotFound, Problem, bad_input
 from wise_ledger.core.identity.matching import Matcher, Policy
-from wise_ledger.core.identity.universe import Venue
+from wise_ledger.core.identity.universe import FOREVER, Venue
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records import kinds
 from wise_ledger.core.records.records import VenueWordRecord
@@ -84,8 +84,8 @@ def search(
     limit: int,
     skip: int = 0,
 ) -> tuple[list[CompanyShown], int]:
-    """Companies by name, symbol or identifier (all without a query), by name;
-    and how many there are in all.
+    """Companies by name, symbol or identifier (all that were known by the day, without a query),
+    by name; and how many there are in all.
 
     The first `limit` after `skip` of them.
     """
@@ -100,7 +100,8 @@ def search(
             ranked = list({c.company: c for c in reversed(ranked)}.values())[::-1]
     else:
         numbers = sorted(
-            range(len(snapshot.ids)), key=lambda n: snapshot.universe.name(n, today) or ""
+            (n for n in range(len(snapshot.ids)) if snapshot.universe.begun(n, today)),
+            key=lambda n: snapshot.universe.name(n, today) or "",
         )
         ranked = [matcher.candidate(n, "") for n in numbers]
     kept = [shown(snapshot, c, today) for c in ranked]
@@ -116,34 +117,37 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
     matcher = Matcher(
         universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names
     )
-    activity = universe.activity[number]
-    _, ended = dates(activity.span)
+    ending = universe.activity[number].ending(today)
     cutoff = micros(end_of_day(on))
     with ledger.database.read() as connection:
         held = reading.holdings(connection, number, cutoff)
         documents = reading.documents_of(connection, number, cutoff)
     listings = [
-        listing_shown(snapshot, x.number)
+        listing_shown(snapshot, x.number, today)
         for s in universe.securities_of.get(number, [])
         for x in universe.listings_of.get(s.number, [])
+        if x.span.since <= today
     ]
     return CompanyPage(
         company=shown(snapshot, matcher.candidate(number, ""), today),
         known_on=on,
         batch=snapshot.batch,
-        ended=ended,
-        end_cause=activity.cause,
+        ended=None if ending is None else as_date(ending.span.since - 1),
+        end_cause=None if ending is None else ending.cause,
         names=tuple(
-            Span("name", n.name, None, *dates(n.span)) for n in universe.names_of.get(number, [])
+            Span("name", n.name, None, *dates(n.span, today))
+            for n in universe.names_of.get(number, [])
+            if n.span.since <= today
         ),
         identifiers=tuple(
             Span(
                 i.scheme,
                 i.value,
                 None if i.security is None else snapshot.security_ids[i.security],
-                *dates(i.span),
+                *dates(i.span, today),
             )
             for i in universe.identifiers_of.get(number, [])
+            if i.span.since <= today
         ),
         attributes=tuple(_attributes(snapshot, number, cutoff)),
         listings=tuple(sorted(listings, key=lambda x: (x.valid_from or date.min, x.symbol))),
@@ -190,7 +194,10 @@ def securities(snapshots: Snapshots, on: date, security_type: str | None) -> lis
     for security in universe.securities:
         if security_type not in (None, security.type):
             continue
-        traded = [x for x in universe.listings_of.get(security.number, []) if x.span.holds(today)]
+        every = universe.listings_of.get(security.number, [])
+        if every and all(x.span.since > today for x in every):
+            continue  # not one yet
+        traded = [x for x in every if x.span.holds(today)]
         out.append(
             SecurityShown(
                 snapshot.security_ids[security.number],
@@ -199,7 +206,7 @@ def securities(snapshots: Snapshots, on: date, security_type: str | None) -> lis
                 security.type,
                 security.title,
                 security.ratio,
-                tuple(listing_shown(snapshot, x.number) for x in traded),
+                tuple(listing_shown(snapshot, x.number, today) for x in traded),
             )
         )
     return sorted(out, key=lambda s: (s.name, s.type))
@@ -218,10 +225,10 @@ def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
             companies.setdefault(key, set()).add(universe.company_of(listing))
     out = []
     for (mic, kind), n in sorted(count.items()):
-        known = universe.venues.get(mic, Venue(mic, "", "", "", ""))
+        known = universe.venue(mic, today) or Venue(mic, "", "", "", "")
         about = (
             known.name or None,
-            universe.venue_countries.get(mic),
+            known.country or universe.venue_countries.get(mic),
             known.time_zone or None,
             known.close or None,
         )
@@ -241,7 +248,8 @@ def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None,
         )
     if mic is not None and mic not in mics:
         raise bad_input("mic", mic, "there is no such venue", mend_for(mic, mics))
-    if mic is None and called not in {w for v in universe.venues.values() for w in v.words}:
+    taught = {w for versions in universe.venues.values() for w in versions[-1].words}
+    if mic is None and called not in taught:
         raise NotFound(
             Problem("word", called, "no venue is called so", "see what venues are called")
         )
@@ -258,7 +266,7 @@ def listings(
     """
     snapshot = snapshots.at()
     universe = snapshot.universe
-    today = day(on) if on is not None else 0
+    today = FOREVER if on is None else day(on)
     matcher = Matcher(universe, today, Policy(ANY_TYPE, ever=True))
     out = []
     for listing in universe.listings:
@@ -267,7 +275,7 @@ def listings(
             continue
         if mic in (None, listing.mic) and security_type in (None, kind):
             number = universe.company_of(listing)
-            seen = day(on) if on is not None else max(listing.span.since, 0)
+            seen = max(listing.span.since, 0) if on is None else today
             company = shown(snapshot, matcher.candidate(number, ""), seen)
-            out.append((company, listing_shown(snapshot, listing.number)))
+            out.append((company, listing_shown(snapshot, listing.number, today)))
     return sorted(out, key=lambda row: (row[1].mic, row[1].symbol, row[1].valid_from or date.min))

@@ -98,12 +98,12 @@ def _keep(
         stays = listreading.stays(connection, name, snapshot.batch) if info else []
     open_ = {s.company: s for s in stays if s.valid_to is None}
     wanted = after(set(open_))
-    lives = {
-        n: snapshot.universe.activity[n].span.until
+    endings = {
+        n: snapshot.universe.activity[n].ending(day(today))
         for n in wanted
         if until_ended and n not in open_
     }
-    ended = {n: end for n, end in lives.items() if end < day(today)}
+    ended = {n: ending.span.since - 1 for n, ending in endings.items() if ending is not None}
     had = {(s.company, s.valid_to) for s in stays}
     rows = [
         MemberRecord(snapshot.ids[n], today if info else _ALWAYS)

@@ -195,18 +195,18 @@ def shown(snapshot: Snapshot, candidate: Candidate, today: int) -> CompanyShown:
         industry_title=industries.title(attribute("industry")),
         website=attribute("website"),
         description=attribute("description"),
-        active=snapshot.universe.activity[number].span.holds(today),
+        active=snapshot.universe.activity[number].ending(today) is None,
         score=candidate.score,
         why=candidate.why,
-        listings=tuple(listing_shown(snapshot, x.number) for x in candidate.listings),
+        listings=tuple(listing_shown(snapshot, x.number, today) for x in candidate.listings),
     )
 
 
-def listing_shown(snapshot: Snapshot, number: int) -> ListingShown:
-    """A listing as a person sees it."""
+def listing_shown(snapshot: Snapshot, number: int, today: int = FOREVER) -> ListingShown:
+    """A listing as a person sees it on a day: an end after that is not known yet (T9)."""
     listing = snapshot.listing[number]
     security = snapshot.universe.security[listing.security]
-    since, until = dates(listing.span)
+    since, until = dates(listing.span, today)
     return ListingShown(
         snapshot.listing_ids[number],
         listing.symbol,
@@ -220,11 +220,11 @@ def listing_shown(snapshot: Snapshot, number: int) -> ListingShown:
     )
 
 
-def dates(span: Stretch) -> tuple[date | None, date | None]:
-    """A stretch as dates; None where it is open."""
+def dates(span: Stretch, today: int = FOREVER) -> tuple[date | None, date | None]:
+    """A stretch as dates; None where it is open, or does not end by a day (T9)."""
     return (
         None if span.since == -FOREVER else as_date(span.since),
-        None if span.until == FOREVER else as_date(span.until),
+        None if span.until == FOREVER or span.until > today else as_date(span.until),
     )
 
 

@@ -2,17 +2,14 @@
 trading days of a venue.
 """
 
-import re
 from collections.abc import Sequence
-from datetime import UTC, date, datetime, time
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.nearest import mend_for
-from wise_ledger.core.time.instants import DAY, micros
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.dates import read_date
@@ -24,7 +21,7 @@ _MONTHS = {"monthly": 1, "quarterly": 3, "yearly": 12}
 Days = NDArray[np.int64]
 
 
-def read_dates(snapshot: Snapshot, asked: Sequence[str]) -> Days:
+def read_dates(snapshot: Snapshot, viewpoint: Viewpoint, asked: Sequence[str]) -> Days:
     """The days asked for, ascending, each once; raises `BadInput`.
 
     `2015-01-01/2024-12-31 monthly` are the last days of the months that end within the range, both
@@ -33,7 +30,7 @@ def read_dates(snapshot: Snapshot, asked: Sequence[str]) -> Days:
     """
     if not asked:
         raise bad_input("dates", "", "no date is asked for", _MEND)
-    found = np.unique(np.concatenate([_read(snapshot, text) for text in asked]))
+    found = np.unique(np.concatenate([_read(snapshot, viewpoint, text) for text in asked]))
     if not len(found):
         raise bad_input("dates", "; ".join(asked)[:80], "no such day lies in the range", "widen it")
     if len(found) > MOST_DATES:
@@ -46,7 +43,7 @@ def read_dates(snapshot: Snapshot, asked: Sequence[str]) -> Days:
     return found
 
 
-def _read(snapshot: Snapshot, text: str) -> Days:
+def _read(snapshot: Snapshot, viewpoint: Viewpoint, text: str) -> Days:
     begin, slash, rest = text.strip().partition("/")
     if not slash:
         return np.array([day(read_date(begin, "dates"))], np.int64)
@@ -64,7 +61,8 @@ def _read(snapshot: Snapshot, text: str) -> Days:
         mend = mend_for(frequency, FREQUENCIES) if frequency else ""
         raise bad_input("dates", text, problem, mend or f"add one of {', '.join(FREQUENCIES)}")
     if frequency == "trading":
-        return _trading(snapshot, words[2:], text, first, last)
+        found = _trading(snapshot, viewpoint, words[2:], text)
+        return np.asarray(found[(found >= first) & (found <= last)])
     if len(words) > 2:
         raise bad_input("dates", text, f"{words[2]} has no meaning here", _MEND)
     if frequency in _MONTHS:
@@ -79,8 +77,8 @@ def _read(snapshot: Snapshot, text: str) -> Days:
     return np.asarray(days[weekday == 4] if frequency == "weekly" else days[weekday < 5])
 
 
-def _trading(snapshot: Snapshot, words: Sequence[str], text: str, first: int, last: int) -> Days:
-    """The days on which any listing of a venue has a price."""
+def _trading(snapshot: Snapshot, viewpoint: Viewpoint, words: Sequence[str], text: str) -> Days:
+    """The days on which any listing of a venue has a price, as known."""
     venues = sorted({x.mic for x in snapshot.universe.listings})
     mic = words[0].upper() if words else ""
     if mic not in venues or len(words) > 1:
@@ -93,29 +91,5 @@ def _trading(snapshot: Snapshot, words: Sequence[str], text: str, first: int, la
         )
     numbers = np.array([x.number for x in snapshot.universe.listings if x.mic == mic], np.int64)
     rows = snapshot.view.market.prices.rows
-    own = np.isin(rows["listing"], numbers) & (rows["date"] >= first) & (rows["date"] <= last)
+    own = np.isin(rows["listing"], numbers) & (rows["known_at"] <= viewpoint.cutoff)
     return np.unique(rows["date"][own].astype(np.int64))
-
-
-def closes(snapshot: Snapshot, venues: Sequence[str], days: Days) -> dict[str, Days]:
-    """The instant at which each venue closes on each day, in microseconds;
-    the day's end where nobody says (T3).
-    """
-    out = {}
-    for mic in venues:
-        venue = snapshot.universe.venues.get(mic)
-        hour = re.fullmatch(r"([01]\d|2[0-3]):([0-5]\d)", venue.close) if venue else None
-        try:
-            zone = ZoneInfo(venue.time_zone) if venue and venue.time_zone else None
-        except (ZoneInfoNotFoundError, ValueError):
-            zone = None
-        if hour is None or zone is None:
-            out[mic] = (days + 1) * DAY - 1
-            continue
-        at = time(int(hour[1]), int(hour[2]))
-        out[mic] = np.array([_instant(as_date(int(d)), at, zone) for d in days.tolist()], np.int64)
-    return out
-
-
-def _instant(on: date, at: time, zone: ZoneInfo) -> int:
-    return micros(datetime.combine(on, at, zone).astimezone(UTC))

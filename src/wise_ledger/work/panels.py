@@ -14,6 +14,7 @@ from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.language.check import plan_rule
 from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.evaluate import Evaluation
+from wise_ledger.core.market.closes import closing
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.panels.ahead import read_ahead
 from wise_ledger.core.panels.panel import (
@@ -29,10 +30,11 @@ from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import listreading
+from wise_ledger.words import counted
 from wise_ledger.work import lists
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.paneldates import closes, read_dates
+from wise_ledger.work.paneldates import read_dates
 from wise_ledger.work.whom import read_whom
 
 BESIDE = ("reason", "currency", "period_end", "known_at", "marks", "source")
@@ -146,14 +148,12 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
         cutoffs = np.full(periods.last - periods.first + 1, viewpoint.cutoff, np.int64)
         members, on, title, failed = _whom(desk, snapshot, asked, np.array([viewpoint.cutoff]))
         ends = ends_of(snapshot.view.calendar, periods, members, viewpoint.cutoff)
-        counted = Counted(np.broadcast_to(on, ends.shape))
-        question = Question(
-            columns, members, cutoffs, counted, ends, upto=viewpoint.cutoff, **about
-        )
+        who = Counted(np.broadcast_to(on, ends.shape))
+        question = Question(columns, members, cutoffs, who, ends, upto=viewpoint.cutoff, **about)
         return Panel(
             asked, snapshot, viewpoint, question, title, np.empty(0, np.int64), periods, failed
         )
-    days = read_dates(snapshot, asked.dates)
+    days = read_dates(snapshot, viewpoint, asked.dates)
     late = days[days > viewpoint.cutoff // DAY]
     if len(late):
         at = as_date(int(late[0]))
@@ -166,14 +166,15 @@ def read_panel(desk: Desk, viewpoint: Viewpoint, asked: PanelAsked) -> Panel:
     cutoffs = np.minimum((days + 1) * DAY - 1, viewpoint.cutoff) - asked.lag * DAY
     members, on, title, failed = _whom(desk, snapshot, asked, cutoffs)
     if len(members) * len(days) * len(columns) > MOST_CELLS:
-        size = f"{counted(len(members), 'company')} x {counted(len(days), 'date')} x {counted(len(columns), 'column')}"
+        sizes = (len(members), "company"), (len(days), "date"), (len(columns), "column")
+        size = " x ".join(counted(n, noun) for n, noun in sizes)
         raise bad_input(
             "dates", size, f"a panel has at most {MOST_CELLS:,} cells", "ask for fewer at once"
         )
-    counted = Counted(on)
+    who = Counted(on)
     if asked.at_close:
-        cutoffs, counted = _at_close(snapshot, members, days, cutoffs, counted, asked.lag)
-    question = Question(columns, members, cutoffs, counted, upto=viewpoint.cutoff, **about)
+        cutoffs, who = _at_close(snapshot, members, days, cutoffs, who, asked.lag)
+    question = Question(columns, members, cutoffs, who, upto=viewpoint.cutoff, **about)
     return Panel(asked, snapshot, viewpoint, question, title, days, None, failed)
 
 
@@ -277,7 +278,8 @@ def _at_close(
     venue = snapshot.view.field("venue", members, cutoffs)
     words = np.where(venue.there, venue.value, "")
     mics = sorted(set(words.ravel().tolist()))
-    at = closes(snapshot, mics, days)
+    venues = snapshot.universe.venues
+    at = {mic: closing(venues.get(mic, ()), days) for mic in mics}
     # venues x dates
     of_venue = np.array([np.minimum(at[mic] - lag * DAY, cutoffs) for mic in mics])
     every = np.unique(of_venue)

@@ -79,7 +79,8 @@ def find_series(
     book = snapshot.view.series
     asked = {name: value for name, value in (filters or {}).items() if value}
     codes = dict(_dimension(w) for w in where)
-    known = [n for n in range(len(book.keys)) if book.frequency(n) is not None]
+    cutoff = viewpoint.cutoff
+    known = [n for n in range(len(book.keys)) if book.vintages.begun(n, cutoff)]
     if key is not None:
         own = set(matching(key, [book.keys[n] for n in known]))
         known = [n for n in known if book.keys[n] in own]
@@ -93,17 +94,17 @@ def find_series(
             (n for n in known if book.keys[n] in order), key=lambda n: order[book.keys[n]]
         )
     for name, value in asked.items():
-        there = {_filter(book, n, name) for n in range(len(book.keys))}
+        there = {_filter(book, n, name, cutoff) for n in range(len(book.keys))}
         if value not in there:
             raise bad_input(name, value, "no series has this", mend_for(value, there - {""}))
     fits = [
         n
         for n in known
-        if all(_filter(book, n, a) == v for a, v in asked.items())
-        and all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in codes.items())
+        if all(_filter(book, n, a, cutoff) == v for a, v in asked.items())
+        and all(_codes(book, n, cutoff).get(d, ("", "", ""))[1] in c for d, c in codes.items())
     ]
-    facets = _facets(book, known, asked, codes, fits)
-    shown = tuple(describe(book, n, viewpoint.cutoff) for n in fits[skip : skip + limit])
+    facets = _facets(book, known, asked, codes, fits, cutoff)
+    shown = tuple(describe(book, n, cutoff) for n in fits[skip : skip + limit])
     return SeriesSearch(shown, len(fits), facets, snapshot.batch)
 
 
@@ -119,18 +120,19 @@ def _dimension(text: str) -> tuple[str, frozenset[str]]:
     return name.strip().upper(), frozenset(codes.strip().split("+"))
 
 
-def _filter(book: SeriesBook, number: int, name: str) -> str:
+def _filter(book: SeriesBook, number: int, name: str, cutoff: int) -> str:
     if name == "frequency":
         frequency = book.frequency(number)
         return "" if frequency is None else frequency.adverb
-    return book.text(number, name) or (family_of(book.keys[number]) if name == "family" else "")
+    said = book.text(number, name, cutoff)
+    return said or (family_of(book.keys[number]) if name == "family" else "")
 
 
-def _codes(book: SeriesBook, number: int) -> Mapping[str, Sequence[str]]:
+def _codes(book: SeriesBook, number: int, cutoff: int) -> Mapping[str, Sequence[str]]:
     """By dimension its title, the code and its name;
     of a series nobody described the parts of its key.
     """
-    text = book.text(number, "dimensions")
+    text = book.text(number, "dimensions", cutoff)
     return _read_dimensions(text) if text else {}
 
 
@@ -152,31 +154,36 @@ def _facets(
     asked: Mapping[str, str],
     codes: Mapping[str, frozenset[str]],
     fits: Sequence[int],
+    cutoff: int,
 ) -> Facets:
     """Of each filter the values there are when it is taken away, so that another can be chosen."""
     filters = {}
     for name in FILTERS:
         others = {a: v for a, v in asked.items() if a != name}
         counts = Counter(
-            _filter(book, n, name)
+            _filter(book, n, name, cutoff)
             for n in known
-            if all(_filter(book, n, a) == v for a, v in others.items())
+            if all(_filter(book, n, a, cutoff) == v for a, v in others.items())
         )
         filters[name] = {value: count for value, count in sorted(counts.items()) if value}
     families = {family_of(book.keys[n]) for n in fits}
     dimensions: dict[str, tuple[str, Mapping[str, tuple[str, int]]]] = {}
     if len(families) == 1:
         own = [n for n in known if family_of(book.keys[n]) in families]
-        own = [n for n in own if all(_filter(book, n, a) == v for a, v in asked.items())]
-        for id_ in {d: None for n in own for d in _codes(book, n)}:
+        own = [n for n in own if all(_filter(book, n, a, cutoff) == v for a, v in asked.items())]
+        for id_ in {d: None for n in own for d in _codes(book, n, cutoff)}:
             rest = {d: c for d, c in codes.items() if d != id_}
             passing = [
                 n
                 for n in own
-                if all(_codes(book, n).get(d, ("", "", ""))[1] in c for d, c in rest.items())
+                if all(
+                    _codes(book, n, cutoff).get(d, ("", "", ""))[1] in c for d, c in rest.items()
+                )
             ]
             counted = Counter(
-                tuple(_codes(book, n)[id_]) for n in passing if id_ in _codes(book, n)
+                tuple(_codes(book, n, cutoff)[id_])
+                for n in passing
+                if id_ in _codes(book, n, cutoff)
             )
             if counted:
                 title = next(iter(counted))[0]
@@ -239,7 +246,7 @@ def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = Non
         label(frequency, int(line.period[there[0]])) if len(there) else None,
         label(frequency, int(line.period[there[-1]])) if len(there) else None,
         int(line.known[there].max()) if len(there) else None,
-        _codes(book, number),
+        _codes(book, number, cutoff),
     )
 
 

@@ -40,11 +40,19 @@ NOTHING = np.iinfo(np.int32).min
 class Measure:
     """What is known of one measure: contributions and actuals by the kind of period,
     and its unit's power of shares.
+
+    `since` is the instant from which on it is a measure of anybody's estimates: its figures announce
+    no period before (E3, T9).
     """
 
     contributions: Mapping[int, Contributions]
     actuals: Mapping[int, Actuals]
     power: int = 0
+    since: int = 0
+
+    def announced(self, kind: int) -> Whole:
+        """Since when each actual of a kind is one of an estimate."""
+        return np.maximum(self.actuals[kind].announced, self.since)
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,10 +106,11 @@ class Estimates:
         shape = ends.shape
         of = self.measures.get(measure)
         contributions = None if of is None else of.contributions.get(kind)
+        counted = statistic in ("count", "raised", "cut")
+        money = (np.full(shape, NO_CURRENCY) if counted else currency).astype(np.int16)
         if of is None or contributions is None:
-            return Values.known(
-                np.full(shape, np.nan), np.full(shape, Reason.NO_ESTIMATES, np.uint8)
-            )
+            none = np.full(shape, Reason.NO_ESTIMATES, np.uint8)
+            return Values.known(np.full(shape, np.nan), none, currency=money)
         keys = target(np.repeat(members, shape[1]), np.where(ends == NOTHING, 0, ends).ravel())
         at = np.tile(cutoffs, shape[0])
         found = consensus(
@@ -109,9 +118,7 @@ class Estimates:
         )
         value, reason = (c.reshape(shape) for c in found.of(statistic))
         reason = np.where(ends == NOTHING, np.uint8(Reason.NO_ESTIMATES), reason)
-        counted = statistic in ("count", "raised", "cut")
-        money = np.full(shape, NO_CURRENCY) if counted else currency
-        return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
+        return Values.known(value, reason.astype(np.uint8), currency=money)
 
     # ---- which period
 
@@ -122,9 +129,9 @@ class Estimates:
         """
         out = {}
         for kind in (YEAR, QUARTER):
-            found = [m.actuals[kind] for m in self.measures.values() if kind in m.actuals]
-            key = np.concatenate([np.empty(0, np.int64), *(a.key for a in found)])
-            at = np.concatenate([np.empty(0, np.int64), *(a.announced for a in found)])
+            found = [m for m in self.measures.values() if kind in m.actuals]
+            key = np.concatenate([np.empty(0, np.int64), *(m.actuals[kind].key for m in found)])
+            at = np.concatenate([np.empty(0, np.int64), *(m.announced(kind) for m in found)])
             out[kind] = DatedSeries(key_company(key), key_end(key).astype(np.int64), at)
         return out
 
@@ -143,8 +150,8 @@ class Estimates:
         """
         out = np.full(len(keys), FOREVER)
         for measure in self.measures.values():
-            actuals = measure.actuals[kind]
-            out = np.minimum(out, np.append(actuals.announced, FOREVER)[actuals.rows(keys)])
+            rows = measure.actuals[kind].rows(keys)
+            out = np.minimum(out, np.append(measure.announced(kind), FOREVER)[rows])
         return out
 
     @cached_property
@@ -293,7 +300,7 @@ class Estimates:
             for each in (YEAR, QUARTER) if kind is None else (kind,):
                 if each not in of.actuals:
                     continue
-                latest = self._latest_of(of.actuals[each], members, cutoffs)
+                latest = self._latest_of(of, each, members, cutoffs)
                 keys = target(
                     np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel()
                 )
@@ -317,10 +324,9 @@ class Estimates:
         money = currency if how == "amount" else np.full(shape, NO_CURRENCY)
         return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
 
-    def _latest_of(self, actuals: Actuals, members: Whole, cutoffs: Whole) -> Whole:
-        series = DatedSeries(
-            key_company(actuals.key), key_end(actuals.key).astype(np.int64), actuals.announced
-        )
+    def _latest_of(self, of: Measure, kind: int, members: Whole, cutoffs: Whole) -> Whole:
+        key = of.actuals[kind].key
+        series = DatedSeries(key_company(key), key_end(key).astype(np.int64), of.announced(kind))
         return np.asarray(np.append(series.date, NOTHING)[series.read(members, cutoffs)])
 
     def _surprised(

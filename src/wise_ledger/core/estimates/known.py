@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.estimates.contributions import (
+    FOREVER,
     MAX_AGE,
     QUARTER,
     YEAR,
@@ -24,6 +25,8 @@ from wise_ledger.core.timelines.keys import State
 from wise_ledger.core.timelines.timeline import Timeline
 
 FORMS = {YEAR: "fy", QUARTER: "q"}
+# What everybody estimates (E1): a figure of these announces its period, whoever expected it or not.
+ALWAYS = ("diluted_eps", "revenue", "ebitda", "net_income")
 _POWER = {"money_per_share": -1}
 
 
@@ -67,12 +70,14 @@ def measures_of(
     figures: Callable[[str, str], Timeline],
     max_age: int = MAX_AGE,
 ) -> dict[str, Measure]:
-    """The measures that anybody contributed to; `units` of items,
-    `figures` gives an item's timeline of a form.
+    """The measures that everybody estimates, and those that a row is of, each since then (T9);
+    `units` of items, `figures` gives an item's timeline of a form.
     """
     out = {}
-    for number in np.unique(rows.estimates["measure"]).tolist():
-        code = rows.codes[number]
+    asked = [rows.estimates["measure"], rows.actuals["measure"]]
+    codes = {code: rows.number(code) for code in ALWAYS if code in units}
+    codes |= {rows.codes[n]: n for n in np.unique(np.concatenate(asked)).tolist()}
+    for code, number in codes.items():
         contributions, actuals = {}, {}
         for kind, form in FORMS.items():
             own = rows.actuals.where(
@@ -100,8 +105,15 @@ def measures_of(
                 actuals[kind],
                 max_age,
             )
-        out[code] = Measure(contributions, actuals, _POWER.get(units[code], 0))
+        since = 0 if code in ALWAYS else _first_known(rows, number)
+        out[code] = Measure(contributions, actuals, _POWER.get(units[code], 0), since)
     return out
+
+
+def _first_known(rows: EstimateRows, number: int) -> int:
+    """The instant at which a measure's first row was known."""
+    parts = (rows.estimates, rows.actuals)
+    return min(int(p["known_at"][p["measure"] == number].min(initial=FOREVER)) for p in parts)
 
 
 def period_keys(rows: RecordColumns) -> NDArray[np.int64]:

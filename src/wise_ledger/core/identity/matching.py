@@ -399,7 +399,7 @@ class Matcher:
         return list(out.values())
 
     def _active(self, company: int) -> bool:
-        return self.universe.activity[company].span.holds(self.day)
+        return self.universe.activity[company].ending(self.day) is None
 
     def _settled(
         self, term: str, scheme: str, chosen: Candidate, notes: tuple[str, ...]
@@ -434,12 +434,11 @@ class Matcher:
         return replace(chosen, security=security, listings=shown)
 
     def _end(self, company: int) -> tuple[str, ...]:
-        activity = self.universe.activity[company]
-        if activity.span.until >= self.day:
+        ending = self.universe.activity[company].ending(self.day)
+        if ending is None:
             return ()
-        return (
-            f"not active after {_date(activity.span.until)}{f': {activity.cause}' if activity.cause else ''}",
-        )
+        cause = f": {ending.cause}" if ending.cause else ""
+        return (f"not active after {_date(ending.span.since - 1)}{cause}",)
 
     def _other_holder(self, span: IdentifierSpan, company: int) -> str:
         return self._holder(

@@ -73,7 +73,9 @@ class Listing:
 
 @dataclass(frozen=True, slots=True)
 class Venue:
-    """Where securities trade; `close` is HH:MM of its own clock, `words` what it is also called."""
+    """Where securities trade, from a day on; `close` is HH:MM of its own clock, `words` what it is
+    also called.
+    """
 
     mic: str
     name: str
@@ -81,15 +83,27 @@ class Venue:
     time_zone: str
     close: str
     words: tuple[str, ...] = ()
+    since: int = -FOREVER
+
+
+@dataclass(frozen=True, slots=True)
+class Ending:
+    """A stretch in which a company was not active any more, and why."""
+
+    span: Stretch
+    cause: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Activity:
-    """A company's life: active from a day until a day, and how that ended."""
+    """A company's life: where it is at home, and when it was not active."""
 
     country: str | None = None
-    span: Stretch = Stretch()
-    cause: str | None = None
+    endings: tuple[Ending, ...] = ()
+
+    def ending(self, day: int) -> Ending | None:
+        """The one that a day is in; None where the company is active then."""
+        return next((e for e in self.endings if e.span.holds(day)), None)
 
 
 @dataclass(eq=False)
@@ -102,8 +116,8 @@ class Universe:
     securities: Sequence[Security] = ()
     listings: Sequence[Listing] = ()
     venue_countries: dict[str, str] = field(default_factory=dict)
-    # those that somebody described or named, by MIC
-    venues: Mapping[str, Venue] = field(default_factory=dict)
+    # as somebody described or named them, by MIC, in order of the days from which that holds
+    venues: Mapping[str, Sequence[Venue]] = field(default_factory=dict)
 
     @cached_property
     def by_value(self) -> dict[tuple[str, str], list[IdentifierSpan]]:
@@ -153,12 +167,26 @@ class Universe:
         to the venue (MIC) or country that is meant.
         """
         own = {x.mic for x in self.listings} | set(self.venue_countries.values())
-        called = {_word(w): v.mic for v in self.venues.values() for w in (v.name, *v.words) if w}
+        every = [v for versions in self.venues.values() for v in versions]
+        called = {_word(w): v.mic for v in every for w in (v.name, *v.words) if w}
         return {**called, **{place: place for place in own}}
 
     def place(self, text: str | None) -> str | None:
         """The venue or country that a word means; what none is called by stays as it is."""
         return None if text is None else self.places.get(_word(text), _word(text))
+
+    def begun(self, company: int, day: int) -> bool:
+        """Whether anything that names a company holds since a day or longer (T9); of one that
+        nothing but its own id names that is so.
+        """
+        spans = [n.span for n in self.names_of.get(company, [])]
+        spans += [i.span for i in self.identifiers_of.get(company, []) if i.scheme != "company"]
+        spans += [
+            x.span
+            for s in self.securities_of.get(company, [])
+            for x in self.listings_of.get(s.number, [])
+        ]
+        return not spans or min(s.since for s in spans) <= day
 
     def name(self, company: int, day: int) -> str | None:
         """The company's name on a day; before its first, that one; after its last, that one."""
@@ -167,9 +195,19 @@ class Universe:
             return None
         return next((n.name for n in reversed(borne) if n.span.since <= day), borne[0].name)
 
+    def venue(self, mic: str, day: int) -> Venue | None:
+        """A venue as described on a day; before its first description, that one."""
+        return described(self.venues.get(mic, ()), day)
+
     def company_of(self, listing: Listing) -> int:
         """The company whose security is listed."""
         return self.security[listing.security].company
+
+
+def described(versions: Sequence[Venue], day: int) -> Venue | None:
+    """The version of a venue that holds on a day, before the first that one; None of none."""
+    found = next((v for v in reversed(versions) if v.since <= day), None)
+    return found or next(iter(versions), None)
 
 
 def _word(text: str) -> str:

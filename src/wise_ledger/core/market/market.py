@@ -15,7 +15,7 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.market.factors import NEVER, Factors
 from wise_ledger.core.market.payouts import Dividend, Payouts, RateOn
 from wise_ledger.core.market.prices import Last, Prices
-from wise_ledger.core.market.whose import Listed
+from wise_ledger.core.market.whose import Delisting, Listed
 from wise_ledger.core.market.windows import Windows
 from wise_ledger.core.money.currencies import NO_CURRENCY
 from wise_ledger.core.quality.doubts import Doubt
@@ -28,17 +28,6 @@ Numbers = NDArray[np.float64]
 Reasons = NDArray[np.uint8]
 
 PRICE_FIELDS = ("open", "high", "low", "close", "volume")
-
-
-@dataclass(frozen=True)
-class Delisting:
-    """A listing ended on `day` with a return after its last close, NaN where that is not known."""
-
-    listing: int
-    day: int
-    final_return: float
-    known: int
-    until: int = NEVER
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.market.factors import NEVER
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import Mark
@@ -45,7 +46,8 @@ class MarketValue:
         """M5: over the ordinary securities of each company close times shares outstanding,
         in `currency` (per cell).
 
-        `item` gives the item `shares_outstanding`, which serves a company with a single class and
+        A class whose first listing is later, and of whose shares nothing is known yet, does not
+        count yet (T9). `item` gives the item `shares_outstanding`, which serves a company with a single class and
         no counts of its own.
         """
         shape = (len(members), len(cutoffs))
@@ -53,7 +55,8 @@ class MarketValue:
         total, marks = np.zeros(shape), np.zeros(shape, np.uint8)
         reason, counted = np.zeros(shape, np.uint8), np.zeros(shape, np.bool_)
         classes = self._classes(members)
-        single = np.asarray((classes[:, 1:] < 0).all(axis=1))[:, None]
+        known = [self._known(classes[:, n : n + 1], at) for n in range(classes.shape[1])]
+        single = np.sum(known, axis=0) == 1
         reported = item() if item is not None and single.any() else None
         main = self.market.field("close", members, cutoffs, per_share=True)
         for n in range(classes.shape[1]):
@@ -64,7 +67,7 @@ class MarketValue:
                 alone = single & (why_not == Reason.NOT_KNOWN)
                 shares = np.where(alone, reported.value, shares)
                 why_not = np.where(alone, reported.reason, why_not)
-            there = (security >= 0) & ~gone
+            there = known[n] & ~gone
             first = np.where(why != 0, why, why_not)
             reason = np.where(there & (reason == 0), first, reason)
             total = np.where(there, total + value * shares, total)
@@ -95,6 +98,25 @@ class MarketValue:
         main = self.market.listed.main_ordinary
         return {c: sorted(own, key=lambda s: (s != main[c], s)) for c, own in out.items()}
 
+    def _known(self, security: Whole, at: Whole) -> NDArray[np.bool_]:
+        """Where each security is one of its company's: there since its first listing or the first
+        number of its shares; always, where neither says since when.
+        """
+        since = self._since
+        return np.asarray((security >= 0) & (since[security] <= at))
+
+    @cached_property
+    def _since(self) -> Whole:
+        """By security the instant from which it is known; of the number -1 it is never."""
+        size = len(self.market.listed.company)
+        listed = np.full(size, NEVER)
+        for x in self.market.listed.listings.values():
+            listed[x.security] = min(listed[x.security], x.span.since * DAY)
+        out = np.where(listed == NEVER, 0, listed)
+        np.minimum.at(out, self.counts.series.entity, self.counts.series.at)
+        out[-1] = NEVER
+        return out
+
     def _class(
         self, security: Whole, main: Values, members: Whole, cutoffs: Whole, currency: Whole
     ) -> tuple[Numbers, Reasons, Reasons, NDArray[np.bool_]]:
@@ -105,7 +127,7 @@ class MarketValue:
         days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
         listing = self.market.listed.of_securities.each(security, at)
         own = self.market.price("close", listing, days, at)
-        unlisted = (security >= 0) & ~np.isin(security, self._listed_securities)
+        unlisted = (security >= 0) & (listing < 0)
         receipt = self._receipt_price(members, cutoffs) if unlisted.any() else main
         instead = np.where(receipt.there, receipt.value, main.value)
         instead_of = np.where(receipt.there, receipt.currency, main.currency)
@@ -122,16 +144,13 @@ class MarketValue:
         mark = np.where(unlisted, np.uint8(Mark.APPROXIMATE), np.uint8(0))
         return value * rate, why.astype(np.uint8), mark.astype(np.uint8), gone
 
-    @cached_property
-    def _listed_securities(self) -> Whole:
-        return np.unique(self.market.listed.security[:-1])
-
     def _receipt_price(self, members: Whole, cutoffs: Whole) -> Values:
-        """The price of each company's receipt for one ordinary share."""
-        receipt = np.full(len(members), -1, np.int64)
-        for s in self.market.listed.securities.values():
-            if s.type == "depositary_receipt" and s.number in self._listed_securities:
-                receipt[members == s.company] = s.number
+        """The price of each company's receipt for one ordinary share: of several the first listed."""
+        receipt, listed = np.full(len(members), -1, np.int64), self.market.listed
+        for x in sorted(listed.listings.values(), key=lambda x: (x.span.since, x.number)):
+            of = listed.securities[x.security]
+            if of.type == "depositary_receipt":
+                receipt[(members == of.company) & (receipt < 0)] = of.number
         security = np.broadcast_to(receipt[:, None], (len(members), len(cutoffs)))
         at = np.broadcast_to(cutoffs, security.shape)
         listing = self.market.listed.of_securities.each(security, at)

@@ -12,11 +12,27 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
+from wise_ledger.core.market.factors import NEVER
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.time.instants import DAY
 
 Whole = NDArray[np.int64]
 _RECEIPT, _ORDINARY = "depositary_receipt", "ordinary"
+_BEFORE = -FOREVER * DAY  # anything was known
+
+
+@dataclass(frozen=True)
+class Delisting:
+    """A listing ended on `day` with a return after its last close, NaN where that is not known.
+
+    From `known` until `until` that is what is known of its end.
+    """
+
+    listing: int
+    day: int
+    final_return: float
+    known: int
+    until: int = NEVER
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,6 +59,7 @@ class Listed:
 
     securities: Mapping[int, Security]
     listings: Mapping[int, Listing]
+    ends: Mapping[int, Sequence[Delisting]]  # by listing: from the next day on it stands no more
     currency: NDArray[np.int16]  # by listing
     security: Whole  # by listing
     company: Whole  # by security
@@ -56,16 +73,16 @@ class Listed:
         cls,
         securities: Sequence[Security],
         listings: Iterable[Listing],
-        ended: Mapping[int, int] | None = None,
+        delistings: Iterable[Delisting] = (),
         ratios: Sequence[tuple[int, int, int, float]] = (),
     ) -> Self:
-        """`ended` are the days on which listings were delisted:
-        from the next day on they stand no more.
-
-        `ratios` of receipts that are others than the first: security, from which day, since when
+        """`ratios` of receipts that are others than the first: security, from which day, since when
         known, ratio.
         """
-        by_number = {x.number: _until(x, (ended or {}).get(x.number)) for x in listings}
+        by_number = {x.number: x for x in listings}
+        ends: dict[int, list[Delisting]] = {}
+        for d in delistings:
+            ends.setdefault(d.listing, []).append(d)
         of_company = {s.number: s for s in securities}
         size, most = max(by_number, default=-1) + 1, max(of_company, default=-1) + 1
         currency, security = (
@@ -82,7 +99,7 @@ class Listed:
                 ratio[s.number] = s.ratio
         rows = DatedSeries.of((s, since, known) for s, since, known, _ in ratios)
         later = np.array([r for *_, r in ratios] or [np.nan], np.float64)
-        return cls(of_company, by_number, currency, security, company, ratio, rows, later)
+        return cls(of_company, by_number, ends, currency, security, company, ratio, rows, later)
 
     def ratio_at(self, listing: Whole, instants: Whole) -> NDArray[np.float64]:
         """The ordinary shares that one of each listing stands for at its instant:
@@ -105,7 +122,7 @@ class Listed:
     @cached_property
     def of_securities(self) -> Chosen:
         """The primary listing of each security."""
-        return _by_day(self._of_security, lambda x, day: _rank(x, day))
+        return _by_day(self._of_security, self.ends, _rank)
 
     @cached_property
     def of_companies(self) -> Chosen:
@@ -132,7 +149,7 @@ class Listed:
                 *_rank(listing, day),
             )
 
-        return _by_day(own, rank)
+        return _by_day(own, self.ends, rank)
 
     @cached_property
     def main_ordinary(self) -> Whole:
@@ -153,10 +170,12 @@ class Listed:
         return out
 
 
-def _until(listing: Listing, ended: int | None) -> Listing:
-    if ended is None or ended >= listing.span.until:
+def _until(listing: Listing, ends: Sequence[Delisting], at: int) -> Listing:
+    """The listing with its end as known at an instant."""
+    known = [d.day for d in ends if d.known <= at < d.until]
+    if not known or known[-1] >= listing.span.until:
         return listing
-    return replace(listing, span=Stretch(listing.span.since, ended))
+    return replace(listing, span=Stretch(listing.span.since, known[-1]))
 
 
 def _rank(listing: Listing, day: int) -> tuple[object, ...]:
@@ -173,15 +192,26 @@ def _rank(listing: Listing, day: int) -> tuple[object, ...]:
 
 
 def _by_day(
-    found: Mapping[int, Sequence[Listing]], rank: Callable[[Listing, int], tuple[object, ...]]
+    found: Mapping[int, Sequence[Listing]],
+    ends: Mapping[int, Sequence[Delisting]],
+    rank: Callable[[Listing, int], tuple[object, ...]],
 ) -> Chosen:
+    """The listing of the highest rank on each day; again at each instant at which what is known
+    of an end became another.
+    """
     rows, chosen = [], []
     for entity, listings in found.items():
-        days = {x.span.since for x in listings} | {
-            x.span.until + 1 for x in listings if x.span.until < FOREVER
-        }
-        for day in sorted(days):
-            begun = [x for x in listings if x.span.since <= day]
-            rows.append((entity, day, day * DAY))
-            chosen.append(max(begun, key=lambda x: rank(x, day)).number if begun else -1)
+        own = [d for x in listings for d in ends.get(x.number, ())]
+        learned = {_BEFORE, *(d.known for d in own), *(d.until for d in own if d.until != NEVER)}
+        states = [
+            (at, [_until(x, ends.get(x.number, ()), at) for x in listings])
+            for at in sorted(learned)
+        ]
+        spans = [x.span for _, known in states for x in known]
+        days = {s.since for s in spans} | {s.until + 1 for s in spans if s.until < FOREVER}
+        for at, known in states:
+            for day in sorted(days):
+                begun = [x for x in known if x.span.since <= day]
+                rows.append((entity, day, max(day * DAY, at)))
+                chosen.append(max(begun, key=lambda x: rank(x, day)).number if begun else -1)
     return Chosen(DatedSeries.of(rows), np.array([*chosen, -1], np.int64))

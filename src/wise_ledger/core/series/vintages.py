@@ -87,6 +87,10 @@ class Vintages:
             slice(int(begin[series]), int(end[series])) if 0 <= series < len(begin) else slice(0, 0)
         )
 
+    def begun(self, series: int, cutoff: int) -> bool:
+        """Whether anything of a series was released by a cut-off."""
+        return bool((self.known[self.rows_of(series)] <= cutoff).any())
+
     @cached_property
     def _standing(self) -> tuple[Whole, Whole, Whole]:
         """Of each series, source and period: the first of its rows,
