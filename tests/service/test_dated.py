@@ -23,6 +23,7 @@ BOTH = {"series": ["OUTPUT/Q.XA", "PRICES/Q.XA"]}
 # A question for each call whose answer is dated: its path's words and its query, or its body.
 ASKED: dict[str, dict[str, Any]] = {
     "GET /companies": {}, "GET /companies/{company}": COMPANY, "GET /estimates": COMPANY,
+    "GET /venues": {}, "GET /securities": {}, "GET /listings": {},
     "GET /explanations": {**COMPANY, "expression": "revenue"}, "GET /estimates/history": COMPANY | MONTHS,
     "GET /estimates/announcements": COMPANY | MONTHS, "GET /estimates/calendar": COMPANY | MONTHS,
     "GET /levels": {"list": "index-of-aldmoor"},

@@ -322,13 +322,13 @@ class TheFile(LedgerCase):
     def test_readers_keep_their_state_while_a_batch_is_written(self) -> None:
         self.write(REVENUE)
         with self.ledger.database.read() as connection:
-            before = reading.company_ids(connection)
+            before = reading.company_ids(connection, 99)
             thread = threading.Thread(target=self.write, args=(REVENUE,), kwargs={"key": "B"})
             thread.start()
             thread.join()
-            self.assertEqual(reading.company_ids(connection), before)
+            self.assertEqual(reading.company_ids(connection, 99), before)
         with self.ledger.database.read() as connection:
-            ids = reading.company_ids(connection)
+            ids = reading.company_ids(connection, 99)
         self.assertEqual(len(ids), 2)
         self.assertTrue(all(is_company_id(i) for i in ids))
 

@@ -10,6 +10,7 @@ from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
+from wise_ledger.cli.viewpoint import RECORDED_BY
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
@@ -25,13 +26,19 @@ def companies() -> None:
 @click.argument("query", default="")
 @click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
 @click.option("--active-only", is_flag=True, help="Leave out companies that were not active.")
+@RECORDED_BY
 @output_options
 def search(
-    query: str, on: str | None, active_only: bool, format_: str, output: Path | None
+    query: str,
+    on: str | None,
+    active_only: bool,
+    recorded_by: int | None,
+    format_: str,
+    output: Path | None,
 ) -> None:
     """Companies by name, symbol or identifier; all without QUERY."""
     with asking() as ledger:
-        found = ledger.companies(query, on, with_inactive=not active_only)
+        found = ledger.companies(query, on, with_inactive=not active_only, recorded_by=recorded_by)
     rows = found.rows()
     shown = [
         (
@@ -57,8 +64,11 @@ def search(
 @companies.command("show")
 @click.argument("company", type=COMPANY)
 @click.option("--known-on", "on", metavar="DATE", help="As known on this date.  [default: today]")
+@RECORDED_BY
 @output_options
-def show(company: str, on: str | None, format_: str, output: Path | None) -> None:
+def show(
+    company: str, on: str | None, recorded_by: int | None, format_: str, output: Path | None
+) -> None:
     """One COMPANY by any identifier: its names, identifiers and listings
     through time, what the ledger holds.
     """
@@ -66,7 +76,7 @@ def show(company: str, on: str | None, format_: str, output: Path | None) -> Non
     from wise_ledger.wire.rows import rows_of
 
     with asking() as ledger:
-        page = ledger.company(company, on)
+        page = ledger.company(company, on, recorded_by=recorded_by)
     rows = rows_of(SpanInfo, (*page.names, *page.identifiers, *page.attributes))
     write(rows, format_, output, table=lambda: _show(page), whole=page.model_dump(mode="json"))
 
@@ -142,13 +152,20 @@ def _show(page: "CompanyPage") -> None:
 
 @click.group(invoke_without_command=True)
 @click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
+@RECORDED_BY
 @output_options
 @click.pass_context
-def venues(context: click.Context, on: str | None, format_: str, output: Path | None) -> None:
+def venues(
+    context: click.Context,
+    on: str | None,
+    recorded_by: int | None,
+    format_: str,
+    output: Path | None,
+) -> None:
     """Venues with their listings and companies by security type."""
     if context.invoked_subcommand is None:
         with asking() as ledger:
-            _write_venues(ledger.venues(on), format_, output)
+            _write_venues(ledger.venues(on, recorded_by=recorded_by), format_, output)
 
 
 @venues.command("alias")
@@ -189,13 +206,19 @@ def _write_venues(found: "Venues", format_: str, output: Path | None) -> None:
 )
 @click.option("--venue", metavar="MIC", help="Of this venue.")
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this security type.")
+@RECORDED_BY
 @output_options
 def listings(
-    on: str | None, venue: str | None, type_: str | None, format_: str, output: Path | None
+    on: str | None,
+    venue: str | None,
+    type_: str | None,
+    recorded_by: int | None,
+    format_: str,
+    output: Path | None,
 ) -> None:
     """Listings with their companies."""
     with asking() as ledger:
-        found = ledger.listings(on, venue=venue, security_type=type_)
+        found = ledger.listings(on, venue=venue, security_type=type_, recorded_by=recorded_by)
     rows = found.rows()
     headings = [
         Heading("Listing", style="bold", whole=True), Heading("Company"), Heading("Security"), Heading("Currency"),
@@ -225,11 +248,18 @@ def listings(
     "--known-on", "on", metavar="DATE", help="With the listings of this date.  [default: today]"
 )
 @click.option("--type", "type_", type=click.Choice(TYPES), help="Of this type.")
+@RECORDED_BY
 @output_options
-def securities(on: str | None, type_: str | None, format_: str, output: Path | None) -> None:
+def securities(
+    on: str | None,
+    type_: str | None,
+    recorded_by: int | None,
+    format_: str,
+    output: Path | None,
+) -> None:
     """Securities with their companies and listings."""
     with asking() as ledger:
-        found = ledger.securities(on, security_type=type_)
+        found = ledger.securities(on, security_type=type_, recorded_by=recorded_by)
     rows = found.rows()
     headings = [
         Heading("Security", style="dim", whole=True), Heading("Company"), Heading("Type"), Heading("Ratio", right=True),

@@ -12,6 +12,7 @@ from wise_ledger.cli.files import read_file
 from wise_ledger.cli.ink import BOLD, CYAN, DIM, END, GREEN, RED, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.progress import watched
+from wise_ledger.cli.viewpoint import RECORDED_BY
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
@@ -62,6 +63,7 @@ _STYLES = {
     help="Keep a list without these. Inactive companies stand on it until they ended.",
 )
 @click.option("--who", envvar="USER", default="", help="Who settles or keeps.  [default: $USER]")
+@RECORDED_BY
 @output_options
 def match(
     terms: tuple[str, ...],
@@ -76,6 +78,7 @@ def match(
     keep: str | None,
     leave_out: tuple[str, ...],
     who: str,
+    recorded_by: int | None,
     format_: str,
     output: Path | None,
 ) -> None:
@@ -88,6 +91,8 @@ def match(
 
     Exit status 3 says that some rows are not settled.
     """
+    if recorded_by is not None and settle:
+        raise click.UsageError("what is settled now is recorded later: leave one of the two out")
     on = on or datetime.now(UTC).date().isoformat()
     with asking() as ledger:
         asked = _terms(ledger, terms, column)
@@ -98,6 +103,7 @@ def match(
             "all_listings": all_listings,
             "ever": ever,
             "to": to,
+            "recorded_by": recorded_by,
         }
         with watched() as progress:
             found = ledger.match(asked, on, **how, progress=progress).answer

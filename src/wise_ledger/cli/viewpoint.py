@@ -7,9 +7,12 @@ from typing import Any
 import click
 
 MARKS = ("assumed", "approximate", "mixed_basis", "implied", "flagged")
+RECORDED_BY = click.option(
+    "--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one."
+)
 _OPTIONS = (
     click.option("--known-on", metavar="DATE", help="As known at the end of a day, or at an instant; else today."),
-    click.option("--recorded-by", type=int, metavar="BATCH", help="Ignore every batch after this one."),
+    RECORDED_BY,
     click.option("--without-assumed", is_flag=True, help="Short for --leave-out assumed."),
     click.option(
         "--leave-out", type=click.Choice(MARKS), multiple=True, metavar="MARK",

@@ -195,6 +195,7 @@ class Ledger(
         all_listings: bool = False,
         ever: bool = False,
         to: Words = (),
+        recorded_by: int | None = None,
         progress: Progress | None = None,
     ) -> Matches:
         """Which companies names, symbols and identifiers mean on a date: one row a term, in order.
@@ -209,6 +210,7 @@ class Ledger(
             terms=several("terms", terms),
             on=when(on),
             types=several("types", types),
+            recorded_by=recorded_by,
             all_listings=all_listings,
             ever=ever,
             to=words("to", to),
@@ -241,21 +243,24 @@ class Ledger(
         *,
         with_inactive: bool = True,
         limit: int | None = None,
+        recorded_by: int | None = None,
     ) -> Companies:
         """Companies by anything that names them, without a query all; the first `limit`,
         or page by page every one.
         """
-        asked = {"query": query, "on": day(on), "with_inactive": with_inactive}
+        asked = {"query": query, "with_inactive": with_inactive, **_seen(on, recorded_by)}
         return self._transport.paged("/companies", Companies, "companies", limit, 1000, **asked)
 
-    def company(self, company: str, on: When | None = None) -> CompanyPage:
+    def company(
+        self, company: str, on: When | None = None, *, recorded_by: int | None = None
+    ) -> CompanyPage:
         """All there is to know about a company, by any identifier."""
-        raw = self._transport.get(f"/companies/{segment(company, slashes=True)}", on=day(on))
-        return body_of(CompanyPage, raw)
+        path = f"/companies/{segment(company, slashes=True)}"
+        return body_of(CompanyPage, self._transport.get(path, **_seen(on, recorded_by)))
 
-    def venues(self, on: When | None = None) -> Venues:
+    def venues(self, on: When | None = None, *, recorded_by: int | None = None) -> Venues:
         """Listings and companies at each venue by security type."""
-        return body_of(Venues, self._transport.get("/venues", on=day(on)))
+        return body_of(Venues, self._transport.get("/venues", **_seen(on, recorded_by)))
 
     def call_venue(self, word: str, mic: str | None, who: str) -> Venues:
         """Teach what a venue is also called, such as the suffix of its symbols;
@@ -265,17 +270,27 @@ class Ledger(
         return body_of(Venues, self._transport.post("/venues/words", asked.model_dump()))
 
     def listings(
-        self, on: When | None = None, *, venue: str | None = None, security_type: str | None = None
+        self,
+        on: When | None = None,
+        *,
+        venue: str | None = None,
+        security_type: str | None = None,
+        recorded_by: int | None = None,
     ) -> Listings:
         """Listings of a day, or of all time, with their companies."""
-        raw = self._transport.get("/listings", on=day(on), venue=venue, security_type=security_type)
-        return body_of(Listings, raw)
+        asked = {"venue": venue, "security_type": security_type, **_seen(on, recorded_by)}
+        return body_of(Listings, self._transport.get("/listings", **asked))
 
-    def securities(self, on: When | None = None, *, security_type: str | None = None) -> Securities:
+    def securities(
+        self,
+        on: When | None = None,
+        *,
+        security_type: str | None = None,
+        recorded_by: int | None = None,
+    ) -> Securities:
         """Every security with its company and its listings of a day."""
-        return body_of(
-            Securities, self._transport.get("/securities", on=day(on), security_type=security_type)
-        )
+        asked = {"security_type": security_type, **_seen(on, recorded_by)}
+        return body_of(Securities, self._transport.get("/securities", **asked))
 
     def keep_list(
         self,
@@ -427,3 +442,8 @@ class Ledger(
             cursor = page.next
             if cursor is None:
                 return
+
+
+def _seen(on: When | None, recorded_by: int | None) -> dict[str, Any]:
+    """Of which day, and as recorded by which batch."""
+    return {"on": day(on), "recorded_by": recorded_by}

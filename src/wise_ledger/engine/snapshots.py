@@ -182,7 +182,7 @@ class Snapshots:
             def part(name: str, tables: Sequence[str], read: Callable[[Connection], T]) -> T:
                 return self._part(name, stamps, tables, lambda: read(connection))
 
-            ids = part("ids", ["companies"], reading.company_ids)
+            ids = part("ids", ["companies"], lambda c: reading.company_ids(c, batch))
             attributes = part(
                 "attributes",
                 ["attributes"],

@@ -31,6 +31,9 @@ def read(desk: OpenDesk, asked: wire.Viewpoint) -> Viewpoint:
     return read_viewpoint(desk, **fields)
 
 
+RecordedBy = Annotated[Number | None, Query(description="ignore every batch after this one")]
+
+
 def _query(
     desk: OpenDesk,
     known_on: Annotated[
@@ -40,9 +43,7 @@ def _query(
             examples=["2023-06-30"],
         ),
     ] = None,
-    recorded_by: Annotated[
-        Number | None, Query(description="ignore every batch after this one")
-    ] = None,
+    recorded_by: RecordedBy = None,
     leave_out: Annotated[
         list[wire.MarkLeftOut] | None, Query(description="figures with these marks do not count")
     ] = None,

@@ -124,6 +124,7 @@ def found_companies(
     country: str | None = None,
     limit: Annotated[int, Query(ge=1, le=1000)] = 100,
     cursor: Cursor = 0,
+    recorded_by: asof.RecordedBy = None,
 ) -> Companies:
     """Companies by anything that names them, page by page."""
     day = day_of(on)
@@ -135,10 +136,10 @@ def found_companies(
         country=country,
         limit=limit,
         skip=cursor,
+        recorded_by=recorded_by,
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
-    batch = desk.ledger.last_batch()
-    asof.stamp(day, None, batch)
+    batch = _stamped(desk, day, recorded_by)
     return Companies(
         companies=shown,
         total=total,
@@ -150,25 +151,26 @@ def found_companies(
 
 
 @router.get("/companies/{company:path}")
-def company(desk: OpenDesk, company: str, on: On = None) -> CompanyPage:
+def company(
+    desk: OpenDesk, company: str, on: On = None, recorded_by: asof.RecordedBy = None
+) -> CompanyPage:
     """One company by any identifier: names, identifiers and listings through time,
     what the ledger holds of it.
     """
-    page = companies.company_page(desk.ledger, desk.snapshots, company, day_of(on))
-    asof.stamp(page.known_on, None, page.batch)
+    page = companies.company_page(desk.ledger, desk.snapshots, company, day_of(on), recorded_by)
+    asof.stamp(page.known_on, recorded_by, page.batch)
     return CompanyPage.model_validate(asdict(page))
 
 
 @router.get("/venues")
-def venues(desk: OpenDesk, on: On = None) -> Venues:
+def venues(desk: OpenDesk, on: On = None, recorded_by: asof.RecordedBy = None) -> Venues:
     """Listings and companies at each venue by security type."""
     day = day_of(on)
-    asof.stamp(day, None, desk.ledger.last_batch())
+    found = companies.venues(desk.snapshots, day, recorded_by)
     return Venues(
         on=day,
-        venues=[
-            VenueCount.model_validate(asdict(v)) for v in companies.venues(desk.snapshots, day)
-        ],
+        batch=_stamped(desk, day, recorded_by),
+        venues=[VenueCount.model_validate(asdict(v)) for v in found],
     )
 
 
@@ -183,16 +185,18 @@ def call_venue(desk: OpenDesk, asked: VenueWord) -> Venues:
 
 @router.get("/securities")
 def securities(
-    desk: OpenDesk, on: On = None, security_type: SecurityType | None = None
+    desk: OpenDesk,
+    on: On = None,
+    security_type: SecurityType | None = None,
+    recorded_by: asof.RecordedBy = None,
 ) -> Securities:
     """Every security with its company and its listings of a day."""
     day = day_of(on)
-    asof.stamp(day, None, desk.ledger.last_batch())
     found = [
         SecurityInfo.model_validate(asdict(s))
-        for s in companies.securities(desk.snapshots, day, security_type)
+        for s in companies.securities(desk.snapshots, day, security_type, recorded_by)
     ]
-    return Securities(on=day, securities=found)
+    return Securities(on=day, batch=_stamped(desk, day, recorded_by), securities=found)
 
 
 @router.get("/listings")
@@ -201,6 +205,7 @@ def listings(
     on: Annotated[str | None, Query(description="YYYY-MM-DD; by default of all time")] = None,
     venue: Annotated[str | None, Query(description="MIC")] = None,
     security_type: SecurityType | None = None,
+    recorded_by: asof.RecordedBy = None,
 ) -> Listings:
     """Listings with their companies."""
     day = None if on is None else read_date(on, "on")
@@ -212,6 +217,13 @@ def listings(
             active=c.active,
             listing=ListingInfo.model_validate(asdict(x)),
         )
-        for c, x in companies.listings(desk.snapshots, day, venue, security_type)
+        for c, x in companies.listings(desk.snapshots, day, venue, security_type, recorded_by)
     ]
-    return Listings(on=day, listings=rows)
+    return Listings(on=day, batch=_stamped(desk, day_of(on), recorded_by), listings=rows)
+
+
+def _stamped(desk: OpenDesk, day: date, recorded_by: int | None) -> int:
+    """The batch that an answer of a day rests on, said in its headers."""
+    batch = desk.snapshots.at(recorded_by).batch
+    asof.stamp(day, recorded_by, batch)
+    return batch

@@ -67,9 +67,10 @@ class Fact:
     document: Document
 
 
-def company_ids(connection: Connection) -> list[str]:
-    """Company ids by number."""
-    return [r.id for r in connection.execute(select(companies.c.id).order_by(companies.c.number))]
+def company_ids(connection: Connection, batch: int) -> list[str]:
+    """Ids by number of the companies that there were as of a batch."""
+    query = select(companies.c.id).where(companies.c.batch <= batch)
+    return [r.id for r in connection.execute(query.order_by(companies.c.number))]
 
 
 def attribute_versions(connection: Connection) -> list[Attribute]:
@@ -363,11 +364,12 @@ def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
 
 
 def holdings(
-    connection: Connection, company: int, cutoff: int
+    connection: Connection, company: int, cutoff: int, batch: int
 ) -> list[tuple[str, int, date, date, date]]:
-    """Item, facts, first and last period end,
-    and last publication of what was known of a company.
+    """Item, facts, first and last period end, and last publication
+    of what was known of a company, as recorded by a batch.
     """
+    known = facts.c.published_at <= cutoff, facts.c.batch <= batch
     query = (
         select(
             items.c.code,
@@ -377,7 +379,7 @@ def holdings(
             func.max(facts.c.published_at).label("published"),
         )
         .join_from(facts, items, facts.c.item == items.c.number)
-        .where(facts.c.company == company, facts.c.published_at <= cutoff)
+        .where(facts.c.company == company, *known)
         .group_by(items.c.number)
         .order_by(items.c.number)
     )
@@ -388,12 +390,13 @@ def holdings(
 
 
 def documents_of(
-    connection: Connection, company: int, cutoff: int, limit: int = 200
+    connection: Connection, company: int, cutoff: int, batch: int, limit: int = 200
 ) -> list[Document]:
-    """The documents that a company's facts known by a cut-off come from, the newest first."""
-    from_them = select(facts.c.document).where(
-        facts.c.company == company, facts.c.published_at <= cutoff
-    )
+    """The documents that a company's facts known by a cut-off come from, the newest first,
+    as recorded by a batch.
+    """
+    known = facts.c.published_at <= cutoff, facts.c.batch <= batch
+    from_them = select(facts.c.document).where(facts.c.company == company, *known)
     query = (
         _documents()
         .where(documents.c.number.in_(from_them))

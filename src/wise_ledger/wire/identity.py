@@ -271,6 +271,7 @@ class Venues(Tabled):
     part = "venues"
 
     on: date
+    batch: int
     venues: list[VenueCount]
 
 
@@ -302,6 +303,7 @@ class Listings(Tabled):
     }
 
     on: date | None
+    batch: int
     listings: list[ListedCompany]
 
 
@@ -324,4 +326,5 @@ class Securities(Tabled):
     made: ClassVar = {"listings": _symbols}
 
     on: date
+    batch: int
     securities: list[SecurityInfo]

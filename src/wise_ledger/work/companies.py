@@ -83,13 +83,14 @@ def search(
     country: str | None,
     limit: int,
     skip: int = 0,
+    recorded_by: int | None = None,
 ) -> tuple[list[CompanyShown], int]:
     """Companies by name, symbol or identifier (all that were known by the day, without a query),
     by name; and how many there are in all.
 
     The first `limit` after `skip` of them.
     """
-    snapshot, today = snapshots.at(), day(on)
+    snapshot, today = snapshots.at(recorded_by), day(on)
     matcher = Matcher(snapshot.universe, today, Policy(ANY_TYPE, ever=True), snapshot.source_names)
     if query.strip():
         found = matcher.match(query)
@@ -109,9 +110,15 @@ def search(
     return kept[skip : skip + limit], len(kept)
 
 
-def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -> CompanyPage:
+def company_page(
+    ledger: Ledger,
+    snapshots: Snapshots,
+    company: str,
+    on: date,
+    recorded_by: int | None = None,
+) -> CompanyPage:
     """The page of one company (any identifier); raises `NotFound`."""
-    snapshot, today = snapshots.at(), day(on)
+    snapshot, today = snapshots.at(recorded_by), day(on)
     number = snapshot.number(company, micros(end_of_day(on)))
     universe = snapshot.universe
     matcher = Matcher(
@@ -120,8 +127,8 @@ def company_page(ledger: Ledger, snapshots: Snapshots, company: str, on: date) -
     ending = universe.activity[number].ending(today)
     cutoff = micros(end_of_day(on))
     with ledger.database.read() as connection:
-        held = reading.holdings(connection, number, cutoff)
-        documents = reading.documents_of(connection, number, cutoff)
+        held = reading.holdings(connection, number, cutoff, snapshot.batch)
+        documents = reading.documents_of(connection, number, cutoff, snapshot.batch)
     listings = [
         listing_shown(snapshot, x.number, today)
         for s in universe.securities_of.get(number, [])
@@ -186,9 +193,14 @@ class SecurityShown:
     listings: tuple[ListingShown, ...]
 
 
-def securities(snapshots: Snapshots, on: date, security_type: str | None) -> list[SecurityShown]:
+def securities(
+    snapshots: Snapshots,
+    on: date,
+    security_type: str | None,
+    recorded_by: int | None = None,
+) -> list[SecurityShown]:
     """Every security, or those of a type, with the listings of a day."""
-    snapshot, today = snapshots.at(), day(on)
+    snapshot, today = snapshots.at(recorded_by), day(on)
     universe = snapshot.universe
     out = []
     for security in universe.securities:
@@ -212,9 +224,9 @@ def securities(snapshots: Snapshots, on: date, security_type: str | None) -> lis
     return sorted(out, key=lambda s: (s.name, s.type))
 
 
-def venues(snapshots: Snapshots, on: date) -> list[VenueCount]:
+def venues(snapshots: Snapshots, on: date, recorded_by: int | None = None) -> list[VenueCount]:
     """Listings and companies at each venue by security type on a day."""
-    snapshot, today = snapshots.at(), day(on)
+    snapshot, today = snapshots.at(recorded_by), day(on)
     universe = snapshot.universe
     count: Counter[tuple[str, str]] = Counter()
     companies: dict[tuple[str, str], set[int]] = {}
@@ -259,12 +271,16 @@ def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None,
 
 
 def listings(
-    snapshots: Snapshots, on: date | None, mic: str | None, security_type: str | None
+    snapshots: Snapshots,
+    on: date | None,
+    mic: str | None,
+    security_type: str | None,
+    recorded_by: int | None = None,
 ) -> list[tuple[CompanyShown, ListingShown]]:
     """Listings with their companies: those of a day, or all there ever were,
     of a venue or a type.
     """
-    snapshot = snapshots.at()
+    snapshot = snapshots.at(recorded_by)
     universe = snapshot.universe
     today = FOREVER if on is None else day(on)
     matcher = Matcher(universe, today, Policy(ANY_TYPE, ever=True))
