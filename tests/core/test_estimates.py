@@ -5,6 +5,8 @@ plain Python.
 import math
 import statistics
 import unittest
+from datetime import date, timedelta
+from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -21,14 +23,16 @@ from wise_ledger.core.estimates.contributions import (
     taken_over,
     target,
 )
-from wise_ledger.core.estimates.estimates import Estimates, Measure
-from wise_ledger.core.estimates.known import EstimateRows
+from wise_ledger.core.estimates.estimates import NOTHING, Estimates, Measure
+from wise_ledger.core.estimates.known import ALWAYS, EstimateRows, measures_of
 from wise_ledger.core.estimates.ofcompany import opinions
 from wise_ledger.core.estimates.onesource import of_first_source
 from wise_ledger.core.market.factors import Factor, Factors
-from wise_ledger.core.records.columnkinds import ESTIMATES
+from wise_ledger.core.records.columnkinds import ACTUALS, ESTIMATES
 from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import day
+from wise_ledger.core.timelines.keys import State
 
 USD, EUR, JPY = 1, 2, 3
 BEGIN = 17_992
@@ -231,6 +235,93 @@ class AsPlain(unittest.TestCase):
                 [(v[0] if not w[0] else w[0]) for v, w in (found.of(n) for n in STATISTICS)]
             )
         np.testing.assert_allclose(*answers, equal_nan=True)
+
+
+CODES = {0: "diluted_eps", 1: "revenue", 2: "gross_profit"}
+YEAR_ENDS = [day(date(year, 12, 31)) for year in (2018, 2019, 2020)]
+# measure, company, period end, instant
+SAID = st.lists(
+    st.tuples(
+        st.sampled_from(list(CODES)), st.integers(0, 1), st.sampled_from(YEAR_ENDS),
+        st.integers(0, 400).map(lambda d: (BEGIN + d) * DAY + DAY // 2),
+    ),
+    max_size=8,
+)  # fmt: skip
+OVER = SAID.map(lambda rows: [r for r in rows if r[3] > (r[2] + 1) * DAY])  # what is announced is
+
+
+def known_of(estimates: list[Any], actuals: list[Any], figures: list[Any]) -> Estimates:
+    """All that was said of two companies whose years end in December."""
+
+    def columns(kind: Any, rows: list[Any], **own: Any) -> RecordColumns:
+        measure, company, end, at = zip(*rows, strict=True) if rows else ((), (), (), ())
+        made = {"measure": measure, "company": company, "period_end": end, "known_at": at}
+        same = {"period_kind": YEAR, "value": 1.0, "currency": USD, "published_at": at}
+        return RecordColumns.of(kind, **made, **same, **own, batch=[1] * len(rows))
+
+    def timeline(code: str, form: str) -> Any:
+        rows = [f for f in figures if CODES[f[0]] == code] if code in CODES.values() else []
+        key = target(np.array([f[1] for f in rows], int), np.array([f[2] for f in rows], int))
+        own = [key if form == "fy" else key[:0], np.array([f[3] for f in rows], np.int64)]
+        many = len(own[0])
+        return SimpleNamespace(
+            key=own[0], at=own[1][:many], value=np.ones(many),
+            currency=np.full(many, USD, np.int16), state=np.full(many, State.VALUE),
+        )  # fmt: skip
+
+    rows = EstimateRows(
+        columns(ESTIMATES, estimates, contributor=[0] * len(estimates)),
+        columns(ACTUALS, actuals),
+        codes=CODES,
+    )
+    units = dict.fromkeys([*CODES.values(), *ALWAYS], "money")
+    december = lambda members, cutoffs: np.full((len(members), len(cutoffs)), 12)  # noqa: E731
+    basis = Basis(Factors.of(()), np.array([0, 1]), 0, rate_on)
+    return Estimates(measures_of(rows, units, timeline), lambda _: basis, december)
+
+
+class Horizons(unittest.TestCase):
+    @given(SAID, OVER, OVER)
+    @examples(80)
+    def test_the_first_year_is_the_one_after_the_last_announced_e3(
+        self, estimates: list[Any], actuals: list[Any], figures: list[Any]
+    ) -> None:
+        found = known_of(estimates, actuals, figures).period(YEAR, 1, np.arange(2), CUTOFFS)
+        for company in (0, 1):
+            for n, cutoff in enumerate(CUTOFFS.tolist()):
+                said = [r[0] for r in (*estimates, *actuals) if r[3] <= cutoff]
+                counts = {m for m, code in CODES.items() if code in ALWAYS or m in said}
+                own = [r for r in (*actuals, *figures) if r[1] == company and r[3] <= cutoff]
+                announced = [end for m, _, end, _ in own if m in counts]
+                awaited = [e[2] for e in estimates if e[1] == company and e[3] <= cutoff]
+                expected = min(awaited, default=NOTHING)
+                if announced:
+                    last = date(1970, 1, 1) + timedelta(max(announced))
+                    expected = day(last.replace(year=last.year + 1))
+                self.assertEqual(found[company, n], expected, cutoff)
+
+    @given(SAID, OVER, OVER, st.sampled_from(CUTOFFS.tolist()))
+    @examples(60)
+    def test_what_is_said_later_changes_no_horizon_and_no_surprise_t9(
+        self, estimates: list[Any], actuals: list[Any], figures: list[Any], cutoff: int
+    ) -> None:
+        every = estimates, actuals, figures
+        known = [[r for r in rows if r[3] <= cutoff] for rows in every]
+        at, into = np.array([cutoff]), np.full((2, 1), USD)
+        answers = []
+        for of in (known_of(*every), known_of(*known)):
+            asked = [
+                of.estimate(code, horizon, statistic, np.arange(2), at, into)
+                for code in CODES.values()
+                for horizon in ("fy1", "fy2", "ntm")
+                for statistic in ("mean", "count")
+                if (horizon, statistic) != ("ntm", "count")
+            ]
+            asked += [of.surprise(c, "amount", np.arange(2), at, into) for c in CODES.values()]
+            answers.append([(v.value, v.reason, v.currency) for v in asked])
+        for now, before in zip(*answers, strict=True):
+            for a, b in zip(now, before, strict=True):
+                np.testing.assert_array_equal(a, b)
 
 
 class Announcing(unittest.TestCase):

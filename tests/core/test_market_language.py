@@ -137,7 +137,7 @@ class InExpressions(unittest.TestCase):
             ("close.fy", "no item", "write close"),
             ("price_return(1)", "span is needed", "price_return"),
             ("price_return(1y, over=index)", "in quotes", 'over="'),
-            ("mean(close, 20y)", "10 years", "shorten"),
+            ("mean(close, 20y)", "3,660 days", "shorten"),
             ("ago(rank(close), 1y)", "cross-section", "inside"),
             ("estimate(eps, fy9)", "no horizon", "fy1"),
             ("estimate(epps, fy1)", "no measure", "eps"),

@@ -122,7 +122,7 @@ class Issuer:
         if main is not None and not isinstance(close, str):
             close /= self.securities[main.security].ratio or 1
         receipts = [x for x in self.listings if self.securities[x.security].type == RECEIPT]
-        receipt = min(receipts, key=lambda x: (x.span.since, x.number), default=None)
+        receipt = min(receipts, key=lambda x: (x.span.since, x.security), default=None)
         instead = close
         if receipt is not None:
             of_receipt = self.close(self.of({receipt.security}, day), day)

@@ -62,6 +62,10 @@ ASKED: dict[str, dict[str, Any]] = {
     "GET /series/revisions": {"key": KEYS[0], "period": "2020Q1"},
     "POST /matches": {"terms": [*WHO, "Ashgrove", "PTP", "nobody"], "on": "2023-06-30"},
     "POST /panels": {"expressions": EXPRESSIONS, "dates": QUARTERLY} | LIST,
+    "POST /panels at the close": {"expressions": EXPRESSIONS[10:32], "at_close": True}
+    | {"dates": ["2021-06-30/2023-06-30 quarterly"], "list": "by-rule", "currency": "EUR"},
+    "POST /panels by period": {"expressions": ["revenue", "mood"], "periods": "FY2019/FY2023"} | LIST,
+    "GET /lists/by-rule/members": {"show": ["market_value"], "where": "close > 1 USD"},
     "POST /panels/summary": {"expressions": ["revenue", "close"], "dates": ["2023-06-30"]} | LIST,
     "POST /prices": {"companies": WHO, "start": "2023-01-01", "end": "2023-12-31"},
     "POST /screens": {"rule": "revenue > 1mn EUR", "show": EXPRESSIONS} | LIST,
@@ -143,7 +147,7 @@ class Later(Live):
         """Every call in every form, of the day; without what says how old the ledger is."""
         found = {}
         for call, words in ASKED.items():
-            verb, path = call.split()
+            verb, path, *_ = call.split()
             asked = words | (
                 {} if "/matches" in path else {BY_DAY.get(path, "known_on"): str(ON.date())}
             )
@@ -167,6 +171,8 @@ class Later(Live):
     def test_nothing_of_later_changes_an_answer_t9_t7(self) -> None:
         self.ledger.register_item("mood", "Mood", "pure", "pages", "ada")
         self.ledger.keep_measure("thin", "net_income / revenue", "ada")
+        rule = 'estimate(eps, fy1) > 0 USD or market_value > 1bn USD or industry == "23"'
+        self.ledger.keep_list("by-rule", [], "ada", rule=rule)
         for kind, content in BEFORE:
             self.assertFalse(self.ledger.load(kind, content).bad)
         batch = self.live.desk.ledger.last_batch()
@@ -195,7 +201,6 @@ class Later(Live):
         ledger.keep_measure("thin", "revenue / total_assets", who)
         ledger.prefer_sources(["files", "fernmark"], who)
         ledger.change_list("mine", who, add=[self.ids[2]], remove=[self.ids[0]])
-        ledger.keep_list("by-rule", [], who, rule="revenue > 1mn EUR")
         ledger.decide("Ashgrove", self.ids[1], who, "so it is meant")
         ledger.call_venue(".AM", "ZALD", who)
         ledger.register_item("temper", "Temper", "pure", "pages", who)
@@ -236,7 +241,7 @@ def dated(document: dict[str, Any]) -> dict[str, set[str]]:
     """What the calls that are asked for take, by the OpenAPI document."""
     out = {}
     for call in ASKED:
-        verb, path = call.split()
+        verb, path, *_ = call.split()
         operation = document["paths"][path_of(document["paths"], API + path)][verb.lower()]
         out[call] = {p["name"] for p in operation.get("parameters", [])} | json_fields(
             document, operation

@@ -94,6 +94,27 @@ class Loading(Live):
         self.assertEqual((again.rows, again.batch), (3, None))  # nothing new, so no batch
         self.ledger.verify()
 
+    def test_a_company_that_is_active_again_was_not_in_between_t9(self) -> None:
+        heads = "company,name,status,status_date,status_cause,valid_from\n"
+        for row in (
+            "H-3,Ferrow Looms,inactive,2021-05-01,receivership,2018-01-01",
+            "H-3,,active,,,2023-03-01",
+            "H-3,,inactive,2024-07-01,merged,2018-01-01",
+        ):
+            self.assertEqual(self.ledger.load("companies", (heads + row).encode()).rows, 1)
+        expected = {
+            "2021-04-30": (True, None, None),
+            "2022-06-30": (False, "2021-04-30", "receivership"),
+            "2023-03-01": (True, None, None),
+            "2024-07-01": (False, "2024-06-30", "merged"),
+        }
+        for on, (active, ended, cause) in expected.items():
+            page = self.ledger.company("files:H-3", on)
+            found = page.company.active, page.ended and str(page.ended), page.end_cause
+            self.assertEqual(found, (active, ended, cause), on)
+            (row,) = self.ledger.match(["files:H-3"], on).answer.rows
+            self.assertEqual(row.outcome, "matched" if active else "inactive", on)
+
     def test_every_bad_row_is_named_and_nothing_is_written(self) -> None:
         before = self.live.desk.ledger.last_batch()
         for kind, cases in BAD.items():

@@ -8,7 +8,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.words import counted
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.termfile import decode, spreadsheet
@@ -39,12 +39,7 @@ def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
         text = decode(content, [])
         rows = _json_lines(text) if text.lstrip().startswith("{") else _headed(_csv(text))
     if len(rows) > MOST_ROWS:
-        raise bad_input(
-            "file",
-            f"{len(rows):,} rows",
-            f"at most {MOST_ROWS:,} are taken at once",
-            "load it in parts",
-        )
+        raise _too_many(f"{len(rows):,} rows")
     if not rows:
         raise bad_input(
             "file",
@@ -58,6 +53,10 @@ def read_table(content: bytes, columns: Sequence[str]) -> list[Line]:
             "line 1", strange[0], "there is no such column", f"the columns are {', '.join(columns)}"
         )
     return rows
+
+
+def _too_many(rows: str) -> BadInput:
+    return bad_input("file", rows, f"at most {MOST_ROWS:,} are taken at once", "load it in parts")
 
 
 def read_grid(content: bytes) -> list[list[str]]:
@@ -77,12 +76,7 @@ def _csv(text: str) -> list[list[str]]:
         for row in reader:
             out.append(row)
             if len(out) > MOST_ROWS:
-                raise bad_input(
-                    "file",
-                    f"over {MOST_ROWS:,} rows",
-                    "that is too much at once",
-                    "load it in parts",
-                )
+                raise _too_many(f"over {MOST_ROWS:,} rows")
     except csv.Error as error:
         lines = text.split("\n")
         first = reader.line_num if "field larger" in str(error) else _opened(lines)

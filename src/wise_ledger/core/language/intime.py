@@ -134,7 +134,9 @@ class InTime:
     def _sampled(self, node: tree.Call, function: Function, now: Step, span: Node | None) -> Step:
         stretch = self._stretch(span)
         if stretch.years * 365 > MOST_DAYS:
-            raise self._error(span or node, "the span has more than 10 years of days", "shorten it")
+            raise self._error(
+                span or node, f"the span has more than {MOST_DAYS:,} days", "shorten it"
+            )
         priced = any(isinstance(part, Quote | Return) for part in parts(now))
         unit = self._meeting.result(node, function, now.unit)
         return Sampled(

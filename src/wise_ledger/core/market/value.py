@@ -47,8 +47,8 @@ class MarketValue:
         in `currency` (per cell).
 
         A class whose first listing is later, and of whose shares nothing is known yet, does not
-        count yet (T9). `item` gives the item `shares_outstanding`, which serves a company with a single class and
-        no counts of its own.
+        count yet (T9). `item` gives the item `shares_outstanding`, which serves a company with a
+        single class and no counts of its own.
         """
         shape = (len(members), len(cutoffs))
         days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
@@ -145,12 +145,9 @@ class MarketValue:
         return value * rate, why.astype(np.uint8), mark.astype(np.uint8), gone
 
     def _receipt_price(self, members: Whole, cutoffs: Whole) -> Values:
-        """The price of each company's receipt for one ordinary share: of several the first listed."""
-        receipt, listed = np.full(len(members), -1, np.int64), self.market.listed
-        for x in sorted(listed.listings.values(), key=lambda x: (x.span.since, x.number)):
-            of = listed.securities[x.security]
-            if of.type == "depositary_receipt":
-                receipt[(members == of.company) & (receipt < 0)] = of.number
+        """The price of each company's receipt for one ordinary share."""
+        first = self.market.listed.first_receipt
+        receipt = first[np.minimum(members, len(first) - 1)]
         security = np.broadcast_to(receipt[:, None], (len(members), len(cutoffs)))
         at = np.broadcast_to(cutoffs, security.shape)
         listing = self.market.listed.of_securities.each(security, at)

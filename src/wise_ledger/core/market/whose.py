@@ -153,13 +153,20 @@ class Listed:
 
     @cached_property
     def main_ordinary(self) -> Whole:
-        """The main ordinary security of each company, by number; -1 where it has none."""
-        out = np.full(
-            max((s.company for s in self.securities.values()), default=-1) + 2, -1, np.int64
-        )
+        """The main ordinary security of each company, by number; -1 where it has none, and last."""
+        return self._longest_listed(_ORDINARY)
+
+    @cached_property
+    def first_receipt(self) -> Whole:
+        """The receipt of each company that was listed first, by number; -1 as above."""
+        return self._longest_listed(_RECEIPT)
+
+    def _longest_listed(self, type_: str) -> Whole:
+        most = max((s.company for s in self.securities.values()), default=-1)
+        out = np.full(most + 2, -1, np.int64)
         since: dict[int, tuple[int, int]] = {}
         for s in self.securities.values():
-            if s.type != _ORDINARY:
+            if s.type != type_:
                 continue
             begin = min(
                 (x.span.since for x in self._of_security.get(s.number, [])), default=FOREVER
