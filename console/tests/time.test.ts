@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
-import { isDay, monthEnd, plusDays, stepMonth, upTo } from '../src/time/days'
+import { isDay, monthEnd, monthMarks, plusDays, stepMonth, upTo } from '../src/time/days'
+import { stretch } from '../src/time/format'
 
 /** Every so many days of sixty years, leap years and ends of months among them. */
 const DAYS = Array.from({ length: 1_500 }, (_, n) => plusDays('1996-02-27', n * 13 + (n % 3)))
@@ -27,6 +28,29 @@ describe('days', () => {
       expect(stepMonth(before, 1)).toBe(monthEnd(day, 0))
       expect([after, stepMonth(after, -1)]).toContain(monthEnd(day, 0))
     }
+  })
+
+  it('name a month of an axis once, in even steps, and never too many', () => {
+    for (let from = 0; from < 1_400; from += 37) {
+      for (const many of [1, 2, 30, 400]) {
+        const days = DAYS.slice(from, from + many)
+        const named = [...monthMarks(days)].map((n) => days[n]!.slice(0, 7))
+        expect(named.length).toBeGreaterThan(0)
+        expect(named.length).toBeLessThanOrEqual(12)
+        expect(new Set(named).size).toBe(named.length)
+        const months = named.map((m) => Number(m.slice(0, 4)) * 12 + Number(m.slice(5)))
+        const steps = months.slice(1).map((m, n) => m - months[n]!)
+        expect(new Set(steps).size).toBeLessThanOrEqual(1)
+      }
+    }
+    expect(monthMarks([]).size).toBe(0)
+  })
+
+  it('stretch from one to another, or are open', () => {
+    expect(stretch('2020-01-01', '2021-12-31')).toBe('1 Jan 2020 – 31 Dec 2021')
+    expect([stretch('2020-01-01', null), stretch(null, '2021-12-31'), stretch(null, null)]).toEqual([
+      'since 1 Jan 2020', 'until 31 Dec 2021', 'always',
+    ])
   })
 
   it('never pass the last one there is', () => {

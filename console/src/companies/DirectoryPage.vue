@@ -9,7 +9,7 @@ import { useQuestion } from '../asking/question'
 import { counted, grouped } from '../figures/numbers'
 import PlainTable from '../figures/PlainTable.vue'
 import PageHead from '../shell/PageHead.vue'
-import { shortDay } from '../time/format'
+import { stretch } from '../time/format'
 import { useStamp } from '../time/stamp'
 import CompanyTabs from './CompanyTabs.vue'
 
@@ -40,10 +40,7 @@ const count = computed(() => rows.value[kind.value as keyof typeof rows.value]?.
 
 const words = (text: string): string => text.replace('_', ' ')
 
-function span(listing: ListingInfo): string {
-  const from = listing.valid_from ? shortDay(listing.valid_from) : 'always'
-  return `${from} to ${listing.valid_to ? shortDay(listing.valid_to) : 'now'}`
-}
+const span = (listing: ListingInfo): string => stretch(listing.valid_from, listing.valid_to)
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { shortDay } from '../time/format'
+import { stretch } from '../time/format'
 import { DAY_MS, today } from '../time/days'
 
 export interface Bar {
@@ -11,7 +11,7 @@ export interface Bar {
   to: string | null
 }
 
-/** Names, identifiers and listings on one line of time; the stamp is drawn through them. */
+/** Names, identifiers and listings on one line of time, up to the stamp: what comes after is not known. */
 const props = defineProps<{ label: string; bars: Bar[]; knownOn: string }>()
 
 const first = computed(() => {
@@ -25,8 +25,9 @@ function share(day: string | null, open: number): number {
   return Math.min(1, Math.max(0, (Date.parse(day) - Date.parse(first.value)) / span.value))
 }
 
-function words(bar: Bar): string {
-  return `${bar.from ? shortDay(bar.from) : 'always'} – ${bar.to ? shortDay(bar.to) : 'now'}`
+function extent(bar: Bar): { left: string; width: string } {
+  const [begin, end] = [share(bar.from, 0), share(bar.to ?? props.knownOn, 1)]
+  return { left: `${100 * begin}%`, width: `${100 * (end - begin)}%` }
 }
 </script>
 
@@ -38,13 +39,11 @@ function words(bar: Bar): string {
         <th scope="row" class="soft">{{ bar.label }}</th>
         <td class="code value">{{ bar.value }}</td>
         <td class="track">
-          <i
-            :style="{ left: `${100 * share(bar.from, 0)}%`, width: `${100 * (share(bar.to, 1) - share(bar.from, 0))}%` }"
-            :class="{ past: bar.to !== null && bar.to < knownOn, later: bar.from !== null && bar.from > knownOn }"
-          />
+          <i :style="extent(bar)" :class="{ past: bar.to !== null && bar.to < knownOn }" />
+          <s :style="{ left: `${100 * share(knownOn, 1)}%` }" />
           <u :style="{ left: `${100 * share(knownOn, 1)}%` }" />
         </td>
-        <td class="soft dates">{{ words(bar) }}</td>
+        <td class="soft dates">{{ stretch(bar.from, bar.to) }}</td>
       </tr>
     </tbody>
   </table>
@@ -83,10 +82,16 @@ th {
   border-radius: 2px;
   background: var(--spruce);
 }
-.track i.past,
-.track i.later {
+.track i.past {
   background: none;
   border: 1.5px solid var(--soft);
+}
+.track s {
+  position: absolute;
+  top: 11px;
+  right: 0;
+  height: 8px;
+  background: repeating-linear-gradient(135deg, color-mix(in srgb, var(--soft) 35%, transparent) 0 1px, transparent 1px 4px);
 }
 .track u {
   position: absolute;

@@ -13,6 +13,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { asImage, asTable, ink } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
+import { monthMarks } from '../time/days'
 import { shortDay } from '../time/format'
 import { rebased, yearsBefore } from './rebased'
 
@@ -61,6 +62,8 @@ function draw(): void {
   const colour = (name: string): string => ink(place.value!, name)
   const soft = colour('--soft')
   const name = history.value.symbol
+  const days = closes.value.map((p) => p.date)
+  const marks = monthMarks(days)
   const lines = [
     { type: 'line', name, data: closes.value.map((p) => p.value), showSymbol: false, color: colour('--spruce'), lineStyle: { width: 1.8 }, endLabel: { show: true, formatter: name, color: colour('--spruce') } },
     ...(other.value.length
@@ -91,7 +94,7 @@ function draw(): void {
           return [day ? shortDay(day) : '', ...rows].join('<br>')
         },
       },
-      xAxis: { type: 'category', data: closes.value.map((p) => p.date), axisLabel: { color: soft, formatter: (d: string) => d.slice(0, 7) }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
+      xAxis: { type: 'category', data: days, axisLabel: { color: soft, interval: (n: number) => marks.has(n), formatter: (d: string) => d.slice(0, 7) }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
       yAxis: { type: logarithmic.value ? 'log' : 'value', scale: true, name: `${history.value.currency}${logarithmic.value ? ', log' : ''}`, nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft }, splitLine: { lineStyle: { color: colour('--rule') } } },
       series: lines,
     },

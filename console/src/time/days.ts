@@ -29,6 +29,17 @@ export function stepMonth(day: string, direction: number): string {
   return monthEnd(day, -1)
 }
 
+/** Which of ascending days begin a month that is named on an axis: at most `most`, evenly apart. */
+export function monthMarks(days: string[], most = 12): Set<number> {
+  const month = (day: string): number => Number(day.slice(0, 4)) * 12 + Number(day.slice(5, 7)) - 1
+  const begins = days.flatMap((day, n) => (n && month(day) === month(days[n - 1]!) ? [] : [n]))
+  for (const step of [1, 2, 3, 6, 12, 24, 60, 120]) {
+    const marks = begins.filter((n) => month(days[n]!) % step === 0)
+    if (marks.length <= most) return new Set(marks.length ? marks : begins.slice(0, 1))
+  }
+  return new Set()
+}
+
 /** A day, or the last one there is: nobody knows what will be known. */
 export function upTo(last: string, day: unknown): string {
   return isDay(day) && day <= last ? day : last

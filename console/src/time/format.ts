@@ -12,6 +12,13 @@ export function shortDay(iso: string): string {
   return SHORT.format(new Date(iso))
 }
 
+/** From a day to a day, both included; an open end is one that is not known. */
+export function stretch(from: string | null, to: string | null): string {
+  if (from && to) return `${shortDay(from)} – ${shortDay(to)}`
+  if (from) return `since ${shortDay(from)}`
+  return to ? `until ${shortDay(to)}` : 'always'
+}
+
 /** An instant; the last minute of a day stands for the whole day, since no time was given (T1). */
 export function instant(iso: string): string {
   const at = new Date(iso)

@@ -82,7 +82,9 @@ def show(
 
 
 def _span(since: object, until: object) -> str:
-    return f"{since or 'always'} to {until or 'now'}"
+    if since and until:
+        return f"{since} to {until}"
+    return f"since {since}" if since else f"until {until}" if until else "always"
 
 
 def _spans(title: str, spans: "list[SpanInfo]") -> None:
