@@ -13,5 +13,8 @@ export default defineConfig({
     chunkSizeWarningLimit: 900,
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8600' } },
-  test: { server: { deps: { inline: ['vuetify'] } } }, // its styles are files of their own
+  test: {
+    server: { deps: { inline: ['vuetify'] } }, // its styles are files of their own
+    testTimeout: 60_000, // when to give up, on a machine that does much else
+  },
 })

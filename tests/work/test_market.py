@@ -441,6 +441,7 @@ class Files(Live):
                 found = self.ledger.load("estimates", f"{ESTIMATES}{good}\n{row}\n".encode())
                 self.assertIsNone(found.batch)
                 self.assertEqual([(b.line, b.column) for b in found.bad], [(3, column)])
+                self.assertIn(found.bad[0].value, row.split(","))  # as it stands in the file
 
     def test_the_made_up_opinions_drift_to_the_actual(self) -> None:
         found = make_opinions(WORLD)

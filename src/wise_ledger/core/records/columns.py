@@ -132,9 +132,10 @@ class ColumnKind:
                     )
             for row in np.flatnonzero(wrong).tolist():
                 found.setdefault(row, _in_words(field, values[row], now))
+        shows = {field.name: field.type.shown for field in self.fields}
         for check in self.checks:
             for row in np.flatnonzero(check.fails(rows)).tolist():
-                shown = _shown(rows[check.at][row])
+                shown = _shown(shows.get(check.at, str)(rows[check.at][row].item()))
                 found.setdefault(row, Problem(check.at, shown, check.problem, check.mend))
         return [RowProblem(row, found[row]) for row in sorted(found)]
 
@@ -267,4 +268,4 @@ def _in_words(field: Field, value: Any, now: datetime) -> Problem:
 
 
 def _shown(value: Any) -> str:
-    return f"{value:g}" if isinstance(value, np.floating) else str(value)
+    return f"{value:g}" if isinstance(value, float) else str(value)
