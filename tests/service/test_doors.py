@@ -6,7 +6,7 @@ from typing import Any
 
 from tests.core.plainexpressions import money, pure, truth
 from tests.live import Live
-from tests.service.test_later import BEFORE, EXPRESSIONS
+from tests.service.questions import EXPRESSIONS, brought
 
 DAYS = ("2021-06-30", "2022-12-31", "2023-03-15", "2024-06-30", "2024-12-31")
 SEEN: tuple[dict[str, Any], ...] = (
@@ -21,10 +21,7 @@ OF_A_LIST = ("rank", "percentile")
 
 class Doors(Live):
     def test_every_door_says_the_same_of_a_cell(self) -> None:
-        self.ledger.register_item("mood", "Mood", "pure", "pages", "ada")
-        self.ledger.keep_measure("thin", "net_income / revenue", "ada")
-        for kind, content in BEFORE:
-            self.ledger.load(kind, content)
+        brought(self.ledger)
         chance = Random(int(os.environ.get("SEED", "20261127")))
         for _ in range(int(os.environ.get("QUESTIONS", "12"))):
             made = (money(chance)[0], pure(chance)[0], truth(chance)[0], *EXPRESSIONS)

@@ -5,7 +5,7 @@ from typing import Any
 from unittest.mock import patch
 
 from tests.live import Live
-from tests.service.test_later import BEFORE
+from tests.service.questions import brought
 
 LIST, DAY = {"list": "first-look"}, {"dates": ["2023-06-30"]}
 BOTH = {"series": ["OUTPUT/Q.XA", "PRICES/Q.XA"]}
@@ -48,9 +48,7 @@ LIMITS: tuple[tuple[str, str, int, str, Any], ...] = (
 
 class Limits(Live):
     def test_more_than_is_taken_at_once_is_refused_with_the_mend(self) -> None:
-        for kind, content in BEFORE:
-            if kind == "series":
-                self.ledger.load(kind, content)
+        brought(self.ledger)
         for module, name, most, path, asked in LIMITS:
             room = import_module(f"wise_ledger.{module}")
             verb = {"/estimates": "GET", "/series/sheets": "PUT"}.get(
