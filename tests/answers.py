@@ -1,6 +1,7 @@
 """A service that answers by its own OpenAPI document: its examples, or whatever else they may be."""
 
 import json
+import re
 from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime
 from functools import cache
@@ -19,6 +20,10 @@ _TEXTS = st.sampled_from([
     "Ashgrove", "[/]", "[bold]x", "Tarrow [in liquidation] plc", "[link=a]", "=1+1", "a, b", "a\nb",
     "w" * 300, "Ünïcode 株式", "مثال", "🦜", "", "100%", "{x}", "\\", "$a$", "$\\frac$", "_b_", "\x1b[31m",
 ])  # fmt: skip
+# A count beside more than one, where there is one.
+PLURALS = re.compile(
+    r"(?<![\d.,-])1 (?!series|pass|whose|ambiguous)(?:[a-z]+ )?[a-z]{2,}(?<!s)(?<!i)(?<!a)s\b.{0,20}"
+)
 _DAYS = st.dates(date(1990, 1, 1), date(2026, 1, 1))
 _TIMES = st.datetimes(datetime(1990, 1, 1), datetime(2026, 1, 1), timezones=st.just(UTC))  # noqa: DTZ001
 
@@ -116,6 +121,15 @@ def _fits(schema: dict[str, Any], value: Any) -> bool:
     if isinstance(value, dict) and not value.keys() >= set(schema.get("required", ())):
         return False
     return isinstance(value, kinds.get(schema.get("type", ""), object))
+
+
+def single(value: Any) -> Any:
+    """The same with one of everything that there are several of."""
+    if isinstance(value, bool) or not isinstance(value, int | list | dict):
+        return value
+    if isinstance(value, dict):
+        return {name: single(part) for name, part in value.items()}
+    return [single(part) for part in value[:1]] if isinstance(value, list) else 1
 
 
 class Refused(dict[str, Any]):

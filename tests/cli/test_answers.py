@@ -14,7 +14,7 @@ from click.testing import CliRunner, Result
 from hypothesis import given, note
 from hypothesis import strategies as st
 
-from tests.answers import Answering, Operation, Refused, operations, varied
+from tests.answers import PLURALS, Answering, Operation, Refused, operations, single, varied
 from tests.cli.test_files import commands
 from tests.cli.test_forms import ASKED
 from tests.cli.test_odd import plain
@@ -87,6 +87,14 @@ class Shown(unittest.TestCase):
         self.assertIn(ended.exit_code, (0, 1, 2, 3))
         if form == "table":
             self.assertEqual(ODD.findall(ended.output), [])
+
+    def test_one_is_said_where_there_is_one(self) -> None:
+        for words, command in ALL:
+            with self.subTest(" ".join(words)):
+                drawn = any(p.name == "format_" for p in command.params)
+                arguments = least(words, command) + ["--format", "table"] * drawn
+                ended = run(arguments, Answering(lambda o: single(o.example)))
+                self.assertEqual(PLURALS.findall(ended.output), [])
 
     def test_whatever_is_wrong_is_said_and_ends_with_its_status(self) -> None:
         odd = "[/] [bold]x \x1b[31m \x9b1m Tarrow [in liquidation]"

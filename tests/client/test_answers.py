@@ -2,6 +2,7 @@
 plot are of one mind.
 """
 
+import contextlib
 import re
 import unittest
 import warnings
@@ -12,7 +13,7 @@ from hypothesis import given, note
 from hypothesis import strategies as st
 from tools.everycall import every_call
 
-from tests.answers import Answering, Operation, varied
+from tests.answers import PLURALS, Answering, Operation, single, varied
 from tests.properties import examples
 from wise_ledger.client import InputRefused, Ledger, ServiceFailed, WiseLedgerError, connect
 from wise_ledger.wire.rows import Tabled
@@ -64,6 +65,13 @@ class Results(unittest.TestCase):
         if isinstance(result, Tabled) and result.part:
             self.assertEqual(len(shown["frame"]), len(shown["rows"]))
             self.assertEqual(list(shown["frame"].columns), list(shown["rows"].columns))
+
+    def test_one_is_said_where_there_is_one(self) -> None:
+        single_ = Answering(lambda operation: single(operation.example))
+        with connect("http://ledger.example", transport=single_) as ledger:
+            for number in CALLS:
+                with self.subTest(number), contextlib.suppress(InputRefused, ServiceFailed):
+                    self.assertEqual(PLURALS.findall(repr(made(ledger, number))), [])
 
     def test_what_no_service_of_ours_says_is_said_to_be_none(self) -> None:
         page = b"<!doctype html><title>Sign in to the network</title>"

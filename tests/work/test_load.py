@@ -166,7 +166,7 @@ class Loading(Live):
                 "load", "members", str(path), "--accept-good", "--rejects", str(rejects)
             )
             self.assertEqual(ended.returncode, 3)
-            self.assertIn("1 members loaded", ended.stdout)
+            self.assertIn("1 row of members loaded", ended.stdout)
             self.assertIn("Nobody At All", rejects.read_text())
         self.assertEqual(
             [c.name for c in self.ledger.members("pair").members], ["Ashgrove Kilnworks"]

@@ -149,5 +149,5 @@ class LoadFacts(Live):
         path.write_text(json.dumps(row))
         ended = self.live.command("load", "facts", str(path))
         self.assertRegex(
-            ended.stdout, r"1 facts loaded, batch \d+, 1 new; 0 bad rows", ended.stderr
+            ended.stdout, r"1 row of facts loaded, batch \d+, 1 new; 0 bad rows", ended.stderr
         )

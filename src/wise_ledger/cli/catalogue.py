@@ -212,8 +212,9 @@ def show(code: str, format_: str | None) -> None:
         ]
         click.echo(f"  tags: {', '.join(noted)}")
     for s in found.spreads:
+        now = f"{counted(s.companies, 'value')} now{f' in {s.currency}' if s.currency else ''}"
         click.echo(
-            f"  {s.companies} values now{f' in {s.currency}' if s.currency else ''}: least {short(s.least)}, quartiles "
+            f"  {now}: least {short(s.least)}, quartiles "
             f"{short(s.lower_quartile)} / {short(s.median)} / {short(s.upper_quartile)}, greatest {short(s.greatest)}"
         )
     for n in found.neighbours:

@@ -10,6 +10,7 @@ from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.ink import BOLD, DIM, END, inked
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -152,7 +153,7 @@ def _show(found: "Explanation") -> None:
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
         days = (
-            f"mean of {c.rates:,} rates from {c.start} to {c.end}"
+            f"mean of {counted(c.rates or 0, 'rate')} from {c.start} to {c.end}"
             if c.start
             else f"rate of {c.end} or the last before"
         )

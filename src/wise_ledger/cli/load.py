@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
 from wise_ledger.cli.files import NamedPath, OutputFile, read_file, read_text, write_file
+from wise_ledger.words import counted
 
 _SHOWN = 30  # outcomes; the rest is counted
 KINDS = (
@@ -75,19 +76,17 @@ def load(
     if found.rows:
         what = f"batch {found.batch}" if found.batch else "nothing new"
         what += f", {found.new} new" if found.new is not None and found.batch else ""
-        click.echo(f"{found.rows} {kind} loaded, {what}; {len(found.bad)} bad rows")
+        rows = f"{counted(found.rows, 'row')} of {kind}"
+        click.echo(f"{rows} loaded, {what}; {counted(len(found.bad), 'bad row')}")
         for note in found.notes:
             click.echo(note, err=True)
         if found.quarantined:
-            click.echo(
-                f"{found.quarantined} of them are in quarantine, not used: wise-ledger quality market",
-                err=True,
-            )
+            rows = counted(found.quarantined, "row")
+            click.echo(f"{rows} in quarantine, not used: wise-ledger quality market", err=True)
     else:
-        click.echo(
-            f"nothing loaded: {len(found.bad)} bad rows; mend them, or load the rest with --accept-good",
-            err=True,
-        )
+        rows = counted(len(found.bad), "bad row")
+        mend = "mend what is bad, or load the rest with --accept-good"
+        click.echo(f"nothing loaded: {rows}; {mend}", err=True)
     if found.bad:
         sys.exit(PARTLY if found.rows else FAILED)
 

@@ -231,13 +231,14 @@ def _table(found: "PanelAnswer", plan: "PanelPlan", asked: "PanelRequest") -> No
             return f"{number(value, unit)} {currency}".strip()
         return str(value)
 
-    total = f"{found.total:,}" if found.total is not None else f"about {plan.rows:,}"
+    about = "about " if found.total is None else ""
+    total = about + counted(plan.rows if found.total is None else found.total, "row")
     unknown = f", unknown: {sum(found.unknown.values()):,}" if found.unknown else ""
     draw(
         headings,
         [[cell(row, head) for head in heads] for row in found.records],
         title=f"{BOLD}{found.title}{END}  {_as_known(asked, found)}",
-        caption=f"{len(found.records):,} of {total} rows{unknown}, amounts and shares in millions, "
+        caption=f"{len(found.records):,} of {total}{unknown}, amounts and shares in millions, "
         f"batch {found.batch}; all of them: --output FILE.parquet",
     )
     for column in found.columns:

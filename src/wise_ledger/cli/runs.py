@@ -7,6 +7,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.ink import BOLD, END, RED
 from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.words import counted
 
 
 @click.group(invoke_without_command=True)
@@ -73,7 +74,8 @@ def show(run: int, format_: str, output: Path | None) -> None:
         for o in sorted(found.outcomes, key=lambda o: (order[o.state], o.company or ""))
     ]
     title = f"{BOLD}Run {found.id}{END}, {found.title}: {found.state.replace('_', ' ')}"
-    caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed · {found.requests:,} requests"
+    caption = f"{found.stored} stored, {found.unchanged} unchanged, {found.failed} failed"
+    caption += f" · {counted(found.requests, 'request')}"
     caption += f", {found.bytes / 1e6:,.1f} MB" + (f" · {found.problem}" if found.problem else "")
     write(rows, format_, output, table=lambda: draw(headings, shown, title=title, caption=caption))
 

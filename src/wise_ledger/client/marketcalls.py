@@ -26,6 +26,7 @@ from wise_ledger.wire.prices import (
 )
 from wise_ledger.wire.quality import MarketDecided, MarketDecision, MarketQualityAnswer
 from wise_ledger.wire.viewpoint import Unanswered
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -98,7 +99,8 @@ class PriceTable:
         span = (
             f"{asked['start']} to {asked['end']}, both included, known on {self.known_on:%Y-%m-%d}"
         )
-        return f"<{len(self):,} prices of {len(asked['since'])} listings by {asked['frequency']}, {span}>"
+        prices, of = counted(len(self), "price"), counted(len(asked["since"]), "listing")
+        return f"<{prices} of {of} by {asked['frequency']}, {span}>"
 
 
 class MarketCalls:

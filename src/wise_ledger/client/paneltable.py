@@ -12,6 +12,7 @@ from wise_ledger.client.answers import table_of
 from wise_ledger.client.errors import refused
 from wise_ledger.wire.panels import Beside
 from wise_ledger.wire.viewpoint import Unanswered
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -236,7 +237,8 @@ class PanelTable:
         ahead = f", looking ahead: {', '.join(self.looks_ahead)}" if self.looks_ahead else ""
         when = asked.get("periods") or "; ".join(asked.get("dates", ()))
         stamp = f"known on {self.known_on:%Y-%m-%d}, batch {self.batch}"
-        return f"<Panel of {asked['title']}: {len(self):,} rows, {len(self.columns)} measures, {when}; {stamp}{ahead}>"
+        size = f"{counted(len(self), 'row')}, {counted(len(self.columns), 'measure')}"
+        return f"<Panel of {asked['title']}: {size}, {when}; {stamp}{ahead}>"
 
     def _repr_html_(self) -> str:
         head: str = self.frame().head(10).to_html(max_cols=14)

@@ -194,7 +194,8 @@ class Matches:
         outcomes = ", ".join(
             f"{n} {outcome.replace('_', ' ')}" for outcome, n in self.answer.counts.items() if n
         )
-        return f"<Matches of {len(self.answer.rows)} terms on {self.answer.on}: {outcomes}>"
+        terms = counted(len(self.answer.rows), "term")
+        return f"<Matches of {terms} on {self.answer.on}: {outcomes}>"
 
 
 class Members:

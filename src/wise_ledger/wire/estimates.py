@@ -192,7 +192,8 @@ class EstimatesAnswer(Seen):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        return f"<{self.name}: {self.measure} of {len(self.periods)} periods, known on {self.known_on:%Y-%m-%d}>"
+        periods = counted(len(self.periods), "period")
+        return f"<{self.name}: {self.measure} of {periods}, known on {self.known_on:%Y-%m-%d}>"
 
 
 class AnnouncementsAnswer(SeenOfCompanies):
@@ -225,7 +226,8 @@ class AnnouncementsAnswer(SeenOfCompanies):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        return f"<{len(self.announcements)} announcements of {self.measure}, {self.start} to {self.end}, both included>"
+        found = counted(len(self.announcements), "announcement")
+        return f"<{found} of {self.measure}, {self.start} to {self.end}, both included>"
 
 
 class CalendarAnswer(SeenOfCompanies):
@@ -250,7 +252,8 @@ class CalendarAnswer(SeenOfCompanies):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        return f"<calendar of {len(self.entries)} announcements, {self.start} to {self.end}, both included>"
+        found = counted(len(self.entries), "announcement")
+        return f"<calendar of {found}, {self.start} to {self.end}, both included>"
 
 
 Statistic = Literal["mean", "median", "high", "low", "stdev", "count", "raised", "cut"]

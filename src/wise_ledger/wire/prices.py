@@ -147,7 +147,8 @@ class PricesAnswer(SeenOfCompanies):
 
     def __repr__(self) -> str:
         span = f"{self.start} to {self.end}, both included, known on {self.known_on:%Y-%m-%d}"
-        return f"<prices of {len(self.histories)} listings by {self.frequency}, {span}>"
+        listings = counted(len(self.histories), "listing")
+        return f"<prices of {listings} by {self.frequency}, {span}>"
 
 
 def _one_of(columns: Sequence[str]) -> str:

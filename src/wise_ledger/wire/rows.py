@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, get_args
 from pydantic import BaseModel
 
 from wise_ledger.wire.model import Model
+from wise_ledger.words import counted, singular
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -57,12 +58,10 @@ class Tabled(Model):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        asked = ", ".join(
-            f"{n}={v!r}"
-            for n, v in context_of(self, self.part).items()
-            if not isinstance(v, list | dict)
-        )
-        return f"<{type(self).__name__}: {len(getattr(self, self.part))} {self.part}, {asked}>"
+        asked = context_of(self, self.part).items()
+        shown = [f"{n}={v!r}" for n, v in asked if not isinstance(v, list | dict)]
+        size = counted(len(getattr(self, self.part)), singular(self.part))
+        return f"<{type(self).__name__}: {', '.join([size, *shown])}>"
 
 
 def context_of(answer: BaseModel, *parts: str) -> dict[str, Any]:

@@ -12,6 +12,7 @@ from wise_ledger.wire.model import Model, Number, iso_text
 from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies, Viewpoint
+from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -184,7 +185,8 @@ class StatementsAnswer(SeenOfCompanies):
         return frame(self.rows())
 
     def __repr__(self) -> str:
-        return f"<{len(self.statements)} statements known on {self.known_on:%Y-%m-%d}, {len(self.failed)} failed>"
+        found = counted(len(self.statements), "statement")
+        return f"<{found} known on {self.known_on:%Y-%m-%d}, {len(self.failed)} failed>"
 
 
 class Restatement(Model):

@@ -15,6 +15,7 @@ from wise_ledger.core.series.periods import Frequency, decoded
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.sources.series import ObservationsFound, SeriesFound
 from wise_ledger.store.batch import BatchWriter
+from wise_ledger.words import counted
 
 
 def write_series(batch: BatchWriter, source: int, found: SeriesFound, _: Mapping[str, int]) -> None:
@@ -64,7 +65,8 @@ def _of_one_frequency(batch: BatchWriter, part: ObservationsFound) -> np.ndarray
         odd = own[kinds_[own] != usual]
         if len(odd):
             keep[odd] = False
-            problem = f"{len(odd)} observations are not {Frequency(usual).adverb}"
+            some = counted(len(odd), "observation")
+            problem = f"of another frequency than {Frequency(usual).adverb}: {some}"
             batch.refuse(None, Problem("series", key, problem, "report it to the source"))
     return keep
 
