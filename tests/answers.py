@@ -22,7 +22,8 @@ _TEXTS = st.sampled_from([
 ])  # fmt: skip
 # A count beside more than one, where there is one.
 PLURALS = re.compile(
-    r"(?<![\d.,-])1 (?!series|pass|whose|ambiguous)(?:[a-z]+ )?[a-z]{2,}(?<!s)(?<!i)(?<!a)s\b.{0,20}"
+    r"(?<![\d.,-])1 (?!series|pass|whose|ambiguous)"
+    r"(?:[a-z]+ )?[a-z]{2,}(?<!s)(?<!i)(?<!a)s\b.{0,20}"
 )
 _DAYS = st.dates(date(1990, 1, 1), date(2026, 1, 1))
 _TIMES = st.datetimes(datetime(1990, 1, 1), datetime(2026, 1, 1), timezones=st.just(UTC))  # noqa: DTZ001

@@ -25,7 +25,8 @@ describe.each(PAGES)('%s', (path) => {
         const page = await open(path, (o) => {
           const one = answers[OPERATIONS.indexOf(o)]
           // What a run found is of its kind: the example is of a verification.
-          return o.path === '/api/v1/runs/{run}' ? { ...(one as object), kind: 'verification' } : one
+          if (o.path !== '/api/v1/runs/{run}') return one
+          return { ...(one as object), kind: 'verification' }
         })
         const text = words(page)
         close()

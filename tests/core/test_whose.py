@@ -107,8 +107,11 @@ class Issuer:
             for d in self.ends
         ):
             return "inactive"
-        known = [(d, k, n, c) for n, (x, d, c, k) in enumerate(self.prices)
-                 if x == listing.number and d <= day and k <= cutoff]  # fmt: skip
+        known = [
+            (d, k, n, c)
+            for n, (x, d, c, k) in enumerate(self.prices)
+            if x == listing.number and d <= day and k <= cutoff
+        ]
         if not known:
             return "not_known"
         return max(known)[3] if day - max(known)[0] <= 10 else "stale"
@@ -131,8 +134,11 @@ class Issuer:
         classes = [s.number for s in self.securities if s.type == ORDINARY]
         main_class = min(classes, key=lambda n: (self.first(n), n), default=None)
         for number in sorted(classes, key=lambda n: (n != main_class, n)):
-            numbers = [(d, k, n, c) for n, (s, d, k, c) in enumerate(self.counts)
-                       if s == number and d <= day and k <= cutoff]  # fmt: skip
+            numbers = [
+                (d, k, n, c)
+                for n, (s, d, k, c) in enumerate(self.counts)
+                if s == number and d <= day and k <= cutoff
+            ]
             seen = any(s == number and k <= cutoff for s, _, k, _ in self.counts)
             if not (seen or self.first(number) <= day or self.first(number) == FOREVER):
                 continue
@@ -169,15 +175,22 @@ def issuers(draw: Any) -> Issuer:
                 Listing(len(listings), n, "A", "ZALD", "USD", span, draw(st.booleans()))
             )
     number = st.integers(0, max(len(listings) - 1, 0))
-    known = lambda d: draw(st.sampled_from([d * DAY + 5, d * DAY + 5, (d + 14) * DAY]))  # noqa: E731
+
+    def known(d: int) -> int:
+        at: int = draw(st.sampled_from([d * DAY + 5, d * DAY + 5, (d + 14) * DAY]))
+        return at
+
     ends = []
     for n in draw(st.sets(number, max_size=2)) if listings else ():
         d = draw(days)
         at = known(d)
         until = draw(st.sampled_from([NEVER, NEVER, at + 6 * DAY]))
         ends.append(Delisting(n, d, -0.5, at, until))
-    prices = [(n, d, float(draw(st.integers(1, 9))), known(d))
-              for n in range(len(listings)) for d in range(BEGIN - 4, END, 7)]  # fmt: skip
+    prices = [
+        (n, d, float(draw(st.integers(1, 9))), known(d))
+        for n in range(len(listings))
+        for d in range(BEGIN - 4, END, 7)
+    ]
     counted = draw(
         st.lists(
             st.tuples(st.integers(0, len(kinds) - 1), days, st.sampled_from([10.0, 30.0])),

@@ -15,7 +15,8 @@ const { answer, problem } = useQuestion(
 )
 
 function ofVerification(found: Verification): string[] {
-  const agree = found.made_again ? `${grouped(found.made_again)} did not agree and are made again` : 'all agree'
+  const made = grouped(found.made_again)
+  const agree = found.made_again ? `${made} did not agree and are made again` : 'all agree'
   return [
     `The chain holds: ${counted(found.batches, 'batch')}, ${counted(found.facts, 'fact')}, last hash ${found.hash.slice(0, 16)}.`,
     'The file is whole: SQLite finds no damage, and no row points to one that is not there.',

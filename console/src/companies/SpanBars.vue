@@ -11,7 +11,7 @@ export interface Bar {
   to: string | null
 }
 
-/** Names, identifiers and listings on one line of time, up to the stamp: what comes after is not known. */
+/** Names, identifiers and listings on one line of time, up to the stamp: no later is known. */
 const props = defineProps<{ label: string; bars: Bar[]; knownOn: string }>()
 
 const first = computed(() => {
@@ -91,7 +91,8 @@ th {
   top: 11px;
   right: 0;
   height: 8px;
-  background: repeating-linear-gradient(135deg, color-mix(in srgb, var(--soft) 35%, transparent) 0 1px, transparent 1px 4px);
+  --stroke: color-mix(in srgb, var(--soft) 35%, transparent);
+  background: repeating-linear-gradient(135deg, var(--stroke) 0 1px, transparent 1px 4px);
 }
 .track u {
   position: absolute;

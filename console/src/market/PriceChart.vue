@@ -94,7 +94,17 @@ function draw(): void {
           return [day ? shortDay(day) : '', ...rows].join('<br>')
         },
       },
-      xAxis: { type: 'category', data: days, axisLabel: { color: soft, interval: (n: number) => marks.has(n), formatter: (d: string) => d.slice(0, 7) }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
+      xAxis: {
+        type: 'category',
+        data: days,
+        axisLabel: {
+          color: soft,
+          interval: (n: number) => marks.has(n),
+          formatter: (d: string) => d.slice(0, 7),
+        },
+        axisLine: { lineStyle: { color: soft } },
+        axisTick: { show: false },
+      },
       yAxis: { type: logarithmic.value ? 'log' : 'value', scale: true, name: `${history.value.currency}${logarithmic.value ? ', log' : ''}`, nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft }, splitLine: { lineStyle: { color: colour('--rule') } } },
       series: lines,
     },

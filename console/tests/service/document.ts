@@ -67,7 +67,7 @@ const number = fc.oneof(
 )
 const MONTH = /^\d{4}-\d\d$/
 
-/** What a value may be besides, by its schema; a list keeps its length, which others beside it share. */
+/** What a value may be besides, by its schema; a list keeps the length that others beside it have. */
 export function varied(given: Schema, value: unknown): fc.Arbitrary<unknown> {
   const schema = resolved(given)
   const kinds: Schema[] | undefined = schema.anyOf ?? schema.oneOf

@@ -14,7 +14,7 @@ export type Answers = (operation: Operation) => unknown
 
 export const NEVER = new Promise<never>(() => undefined)
 
-// A window without a browser has no sizes: a chart wants one, what floats looks at what is in sight.
+// A window without a browser has no sizes: a chart wants one, what floats wants to be in sight.
 const seen = { width: 1280, height: 800, scale: 1, offsetLeft: 0, offsetTop: 0 }
 vi.stubGlobal('visualViewport', Object.assign(new EventTarget(), seen))
 for (const side of ['clientWidth', 'clientHeight']) {
@@ -58,9 +58,12 @@ export async function settled(): Promise<void> {
 /** A signed-in page at an address. */
 export async function open(path: string, answers: Answers): Promise<HTMLElement> {
   localStorage.setItem('wise-ledger-token', 'a-token')
-  vi.stubGlobal('fetch', (address: string, init: RequestInit = {}) => answer(address, init, answers))
+  const fetched = (address: string, init: RequestInit = {}) => answer(address, init, answers)
+  vi.stubGlobal('fetch', fetched)
   const complained = (...words: unknown[]): void => void wrong.push(words.map(String).join(' '))
-  for (const level of ['error', 'warn'] as const) vi.spyOn(console, level).mockImplementation(complained)
+  for (const level of ['error', 'warn'] as const) {
+    vi.spyOn(console, level).mockImplementation(complained)
+  }
   const place = document.body.appendChild(document.createElement('div'))
   shown = createApp(Console)
   shown.config.errorHandler = (error) => {

@@ -127,25 +127,23 @@ def found_companies(
     recorded_by: asof.RecordedBy = None,
 ) -> Companies:
     """Companies by anything that names them, page by page."""
-    day = day_of(on)
+    day, snapshot = _seen(desk, on, recorded_by)
     found, total = companies.search(
-        desk.snapshots,
+        snapshot,
         query,
         day,
         with_inactive=with_inactive,
         country=country,
         limit=limit,
         skip=cursor,
-        recorded_by=recorded_by,
     )
     shown = [CompanyInfo.model_validate(asdict(c)) for c in found]
-    batch = _stamped(desk, day, recorded_by)
     return Companies(
         companies=shown,
         total=total,
         with_inactive=with_inactive,
         on=day,
-        batch=batch,
+        batch=snapshot.batch,
         next=following(cursor, len(found), total),
     )
 
@@ -157,19 +155,19 @@ def company(
     """One company by any identifier: names, identifiers and listings through time,
     what the ledger holds of it.
     """
-    page = companies.company_page(desk.ledger, desk.snapshots, company, day_of(on), recorded_by)
-    asof.stamp(page.known_on, recorded_by, page.batch)
+    day, snapshot = _seen(desk, on, recorded_by)
+    page = companies.company_page(desk.ledger, snapshot, company, day)
     return CompanyPage.model_validate(asdict(page))
 
 
 @router.get("/venues")
 def venues(desk: OpenDesk, on: On = None, recorded_by: asof.RecordedBy = None) -> Venues:
     """Listings and companies at each venue by security type."""
-    day = day_of(on)
-    found = companies.venues(desk.snapshots, day, recorded_by)
+    day, snapshot = _seen(desk, on, recorded_by)
+    found = companies.venues(snapshot, day)
     return Venues(
         on=day,
-        batch=_stamped(desk, day, recorded_by),
+        batch=snapshot.batch,
         venues=[VenueCount.model_validate(asdict(v)) for v in found],
     )
 
@@ -191,12 +189,12 @@ def securities(
     recorded_by: asof.RecordedBy = None,
 ) -> Securities:
     """Every security with its company and its listings of a day."""
-    day = day_of(on)
+    day, snapshot = _seen(desk, on, recorded_by)
     found = [
         SecurityInfo.model_validate(asdict(s))
-        for s in companies.securities(desk.snapshots, day, security_type, recorded_by)
+        for s in companies.securities(snapshot, day, security_type)
     ]
-    return Securities(on=day, batch=_stamped(desk, day, recorded_by), securities=found)
+    return Securities(on=day, batch=snapshot.batch, securities=found)
 
 
 @router.get("/listings")
@@ -208,7 +206,8 @@ def listings(
     recorded_by: asof.RecordedBy = None,
 ) -> Listings:
     """Listings with their companies."""
-    day = None if on is None else read_date(on, "on")
+    today, snapshot = _seen(desk, on, recorded_by)
+    day = None if on is None else today
     rows = [
         ListedCompany(
             company=c.id,
@@ -217,13 +216,17 @@ def listings(
             active=c.active,
             listing=ListingInfo.model_validate(asdict(x)),
         )
-        for c, x in companies.listings(desk.snapshots, day, venue, security_type, recorded_by)
+        for c, x in companies.listings(snapshot, day, venue, security_type)
     ]
-    return Listings(on=day, batch=_stamped(desk, day_of(on), recorded_by), listings=rows)
+    return Listings(on=day, batch=snapshot.batch, listings=rows)
 
 
-def _stamped(desk: OpenDesk, day: date, recorded_by: int | None) -> int:
-    """The batch that an answer of a day rests on, said in its headers."""
-    batch = desk.snapshots.at(recorded_by).batch
-    asof.stamp(day, recorded_by, batch)
-    return batch
+def _seen(
+    desk: OpenDesk, on: str | None, recorded_by: int | None
+) -> tuple[date, companies.Snapshot]:
+    """The day that is asked of, and the state of the ledger that the answer rests on,
+    both said in its headers.
+    """
+    day, snapshot = day_of(on), desk.snapshots.at(recorded_by)
+    asof.stamp(day, recorded_by, snapshot.batch)
+    return day, snapshot

@@ -19,6 +19,16 @@ from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work.match import CompanyShown, ListingShown, dates, listing_shown, shown
 
+__all__ = [
+    "Snapshot",
+    "call_venue",
+    "company_page",
+    "listings",
+    "search",
+    "securities",
+    "venues",
+]
+
 
 @dataclass(frozen=True)
 class Span:
@@ -75,7 +85,7 @@ class VenueCount:
 
 
 def search(
-    snapshots: Snapshots,
+    snapshot: Snapshot,
     query: str,
     on: date,
     *,
@@ -83,14 +93,13 @@ def search(
     country: str | None,
     limit: int,
     skip: int = 0,
-    recorded_by: int | None = None,
 ) -> tuple[list[CompanyShown], int]:
     """Companies by name, symbol or identifier (all that were known by the day, without a query),
     by name; and how many there are in all.
 
     The first `limit` after `skip` of them.
     """
-    snapshot, today = snapshots.at(recorded_by), day(on)
+    today = day(on)
     matcher = Matcher(snapshot.universe, today, Policy(ANY_TYPE, ever=True), snapshot.source_names)
     if query.strip():
         found = matcher.match(query)
@@ -110,22 +119,15 @@ def search(
     return kept[skip : skip + limit], len(kept)
 
 
-def company_page(
-    ledger: Ledger,
-    snapshots: Snapshots,
-    company: str,
-    on: date,
-    recorded_by: int | None = None,
-) -> CompanyPage:
+def company_page(ledger: Ledger, snapshot: Snapshot, company: str, on: date) -> CompanyPage:
     """The page of one company (any identifier); raises `NotFound`."""
-    snapshot, today = snapshots.at(recorded_by), day(on)
-    number = snapshot.number(company, micros(end_of_day(on)))
+    today, cutoff = day(on), micros(end_of_day(on))
+    number = snapshot.number(company, cutoff)
     universe = snapshot.universe
     matcher = Matcher(
         universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names
     )
     ending = universe.activity[number].ending(today)
-    cutoff = micros(end_of_day(on))
     with ledger.database.read() as connection:
         held = reading.holdings(connection, number, cutoff, snapshot.batch)
         documents = reading.documents_of(connection, number, cutoff, snapshot.batch)
@@ -193,15 +195,9 @@ class SecurityShown:
     listings: tuple[ListingShown, ...]
 
 
-def securities(
-    snapshots: Snapshots,
-    on: date,
-    security_type: str | None,
-    recorded_by: int | None = None,
-) -> list[SecurityShown]:
+def securities(snapshot: Snapshot, on: date, security_type: str | None) -> list[SecurityShown]:
     """Every security, or those of a type, with the listings of a day."""
-    snapshot, today = snapshots.at(recorded_by), day(on)
-    universe = snapshot.universe
+    universe, today = snapshot.universe, day(on)
     out = []
     for security in universe.securities:
         if security_type not in (None, security.type):
@@ -224,10 +220,9 @@ def securities(
     return sorted(out, key=lambda s: (s.name, s.type))
 
 
-def venues(snapshots: Snapshots, on: date, recorded_by: int | None = None) -> list[VenueCount]:
+def venues(snapshot: Snapshot, on: date) -> list[VenueCount]:
     """Listings and companies at each venue by security type on a day."""
-    snapshot, today = snapshots.at(recorded_by), day(on)
-    universe = snapshot.universe
+    universe, today = snapshot.universe, day(on)
     count: Counter[tuple[str, str]] = Counter()
     companies: dict[tuple[str, str], set[int]] = {}
     for listing in universe.listings:
@@ -271,16 +266,11 @@ def call_venue(ledger: Ledger, snapshots: Snapshots, word: str, mic: str | None,
 
 
 def listings(
-    snapshots: Snapshots,
-    on: date | None,
-    mic: str | None,
-    security_type: str | None,
-    recorded_by: int | None = None,
+    snapshot: Snapshot, on: date | None, mic: str | None, security_type: str | None
 ) -> list[tuple[CompanyShown, ListingShown]]:
     """Listings with their companies: those of a day, or all there ever were,
     of a venue or a type.
     """
-    snapshot = snapshots.at(recorded_by)
     universe = snapshot.universe
     today = FOREVER if on is None else day(on)
     matcher = Matcher(universe, today, Policy(ANY_TYPE, ever=True))

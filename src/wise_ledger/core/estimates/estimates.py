@@ -41,8 +41,8 @@ class Measure:
     """What is known of one measure: contributions and actuals by the kind of period,
     and its unit's power of shares.
 
-    `since` is the instant from which on it is a measure of anybody's estimates: its figures announce
-    no period before (E3, T9).
+    `since` is the instant from which on it is a measure of anybody's estimates:
+    its figures announce no period before (E3, T9).
     """
 
     contributions: Mapping[int, Contributions]
