@@ -9,7 +9,7 @@ SCHEMA := console/src/api/schema.ts
 unexport PYTHONDONTWRITEBYTECODE
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test torture check lint types rules console-check bench bench-json screenshots examples lock clean console
+.PHONY: help demo test torture check lint types rules format console-check bench bench-json screenshots examples lock clean console
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -54,6 +54,10 @@ test: $(VENV)/.develop $(CONSOLE) ## run every test (ARGS=tests.core… runs som
 torture: $(VENV)/.develop ## the hostile world in long form: calls, kills, faults, flips, files (ARGS=--scale 0.1)
 	@$(BIN)/python -m tests.torture $(ARGS)
 
+format: $(VENV)/.develop console/node_modules/.installed ## lay out all lines as the checks want them
+	$(BIN)/ruff format --quiet src tests benchmarks tools
+	cd console && npm run --silent format
+
 lint: $(VENV)/.develop ## ruff: style and format
 	$(BIN)/ruff check src tests benchmarks tools
 	$(BIN)/ruff format --check src tests benchmarks tools
@@ -64,7 +68,7 @@ types: $(VENV)/.develop ## mypy --strict on core, wire and client
 rules: $(VENV)/.develop ## which room may know which
 	$(BIN)/lint-imports
 
-console-check: $(SCHEMA) ## types of the console, and the tests of what is pure in it
+console-check: $(SCHEMA) ## types and format of the console, and its tests without a browser
 	cd console && npm run --silent check
 	cd console && npm test --silent
 

@@ -32,8 +32,16 @@ watch(
     <div v-if="session.token" class="frame">
       <a class="skip" href="#page">To the page</a>
       <LeftRail />
-      <div id="page" class="page" tabindex="-1" :class="{ late: late && stale }" :aria-busy="stale || awaited">
-        <p class="standing" aria-live="polite" :class="{ on: late }">{{ words }} <button v-if="failed" class="link" @click="again">Try again</button></p>
+      <div
+        id="page"
+        class="page"
+        tabindex="-1"
+        :class="{ late: late && stale }"
+        :aria-busy="stale || awaited"
+      >
+        <p class="standing" aria-live="polite" :class="{ on: late }">
+          {{ words }} <button v-if="failed" class="link" @click="again">Try again</button>
+        </p>
         <router-view />
       </div>
     </div>

@@ -4,7 +4,12 @@ import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
 import { today, upTo } from './time/days'
 
 /** A page, fetched when somebody first goes to it. */
-function page(path: string, name: string, title: string, component: () => Promise<Component>): RouteRecordRaw {
+function page(
+  path: string,
+  name: string,
+  title: string,
+  component: () => Promise<Component>,
+): RouteRecordRaw {
   return { path, name, component, meta: { title } }
 }
 
@@ -20,13 +25,21 @@ export const router = createRouter({
     page('/screens', 'screens', 'Screens', () => import('./screens/ScreenPage.vue')),
     page('/companies', 'companies', 'Companies', () => import('./companies/CompaniesPage.vue')),
     page('/companies/:id', 'company', 'Company', () => import('./companies/CompanyPage.vue')),
-    page('/directories/:kind(venues|securities|listings)', 'directory', 'Directories', () =>
-      import('./companies/DirectoryPage.vue'),
+    page(
+      '/directories/:kind(venues|securities|listings)',
+      'directory',
+      'Directories',
+      () => import('./companies/DirectoryPage.vue'),
     ),
     page('/lists', 'lists', 'Lists', () => import('./lists/ListsPage.vue')),
     page('/catalogue', 'catalogue', 'Catalogue', () => import('./catalogue/CataloguePage.vue')),
     page('/catalogue/:code', 'item', 'Item', () => import('./catalogue/ItemPage.vue')),
-    page('/statements', 'statements', 'Statements', () => import('./statements/StatementsPage.vue')),
+    page(
+      '/statements',
+      'statements',
+      'Statements',
+      () => import('./statements/StatementsPage.vue'),
+    ),
     page('/market', 'market', 'Market', () => import('./market/MarketPage.vue')),
     page('/estimates', 'estimates', 'Estimates', () => import('./market/EstimatesPage.vue')),
     page('/calendar', 'calendar', 'Calendar', () => import('./market/CalendarPage.vue')),
@@ -42,11 +55,19 @@ export const router = createRouter({
   ],
 })
 
-/** The stamp goes along with every way of moving, and where none was set today is written down: a link keeps its sense. */
+/**
+ * The stamp goes along with every way of moving, and where none was set today is written down: a
+ * link keeps its sense.
+ */
 router.beforeEach((to, from) => {
   const day = upTo(today(), to.query.known_on ?? from.query.known_on)
   if (to.query.known_on === day) return true
-  return { path: to.path, query: { ...to.query, known_on: day }, hash: to.hash, replace: from.path === to.path }
+  return {
+    path: to.path,
+    query: { ...to.query, known_on: day },
+    hash: to.hash,
+    replace: from.path === to.path,
+  }
 })
 
 router.afterEach((to) => {

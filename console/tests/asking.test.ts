@@ -12,7 +12,12 @@ vi.mock('../src/shell/session', () => ({ useSession: () => ({ token: '', end: ()
 
 /** Answers that come when the test says so. */
 function slow() {
-  const given: { question: string; signal: AbortSignal; answer: (a: string) => void; fail: (e: unknown) => void }[] = []
+  const given: {
+    question: string
+    signal: AbortSignal
+    answer: (a: string) => void
+    fail: (e: unknown) => void
+  }[] = []
   const ask = (question: string, signal: AbortSignal) =>
     new Promise<string>((answer, fail) => given.push({ question, signal, answer, fail }))
   return { given, ask }
@@ -44,10 +49,20 @@ describe('a question', () => {
     await nextTick()
     given[0]!.answer('of a')
     await settled()
-    expect([answer.value, shown.value, stale.value, current.value]).toEqual(['of a', 'a', true, null])
+    expect([answer.value, shown.value, stale.value, current.value]).toEqual([
+      'of a',
+      'a',
+      true,
+      null,
+    ])
     given[1]!.answer('of b')
     await settled()
-    expect([answer.value, shown.value, stale.value, current.value]).toEqual(['of b', 'b', false, 'of b'])
+    expect([answer.value, shown.value, stale.value, current.value]).toEqual([
+      'of b',
+      'b',
+      false,
+      'of b',
+    ])
     expect(loading.value).toBe(false)
     what.value = 'c'
     await nextTick()
@@ -91,16 +106,19 @@ describe('a question', () => {
     vi.useRealTimers()
   })
 
-  it.each([true, false])('keeps the answer before while the next one comes only where asked to (%s)', async (keep) => {
-    const what = ref<string | null>('a')
-    const { given, ask } = slow()
-    const { answer } = useQuestion(() => what.value, ask, { keep })
-    given[0]!.answer('of a')
-    await settled()
-    what.value = 'b'
-    await nextTick()
-    expect(answer.value).toBe(keep ? 'of a' : null)
-  })
+  it.each([true, false])(
+    'keeps the answer before while the next one comes only where asked to (%s)',
+    async (keep) => {
+      const what = ref<string | null>('a')
+      const { given, ask } = slow()
+      const { answer } = useQuestion(() => what.value, ask, { keep })
+      given[0]!.answer('of a')
+      await settled()
+      what.value = 'b'
+      await nextTick()
+      expect(answer.value).toBe(keep ? 'of a' : null)
+    },
+  )
 
   it('that fails says so, is well again after the next answer, and ends with its page', async () => {
     const what = ref('a')
@@ -132,22 +150,35 @@ describe('an attempt', () => {
   })
 
   it('names each thing wrong with its place and its mend', () => {
-    const errors = [{ at: 'rule', value: 'x', problem: 'no such item', mend: 'did you mean y?', line: '' }]
-    expect(problemLines(new Problem(422, 'Wrong', '', errors))).toEqual(['rule: no such item; did you mean y?'])
+    const errors = [
+      { at: 'rule', value: 'x', problem: 'no such item', mend: 'did you mean y?', line: '' },
+    ]
+    expect(problemLines(new Problem(422, 'Wrong', '', errors))).toEqual([
+      'rule: no such item; did you mean y?',
+    ])
   })
 })
 
 describe('an address', () => {
   it('leaves out what is not given, keeps several of one name, and escapes what needs it', () => {
-    expect(address('/x', { a: undefined, b: null, show: ['p/q', 'r&s'], limit: 3, on: false })).toBe(
-      '/x?show=p%2Fq&show=r%26s&limit=3&on=false',
-    )
+    expect(
+      address('/x', { a: undefined, b: null, show: ['p/q', 'r&s'], limit: 3, on: false }),
+    ).toBe('/x?show=p%2Fq&show=r%26s&limit=3&on=false')
     expect(address('/x')).toBe('/x')
   })
 
   it('is read name by name', () => {
     const query = { a: 'x', b: ['y', 'z'], empty: '' }
-    expect([one(query, 'a'), one(query, 'b'), one(query, 'empty'), one(query, 'none')]).toEqual(['x', undefined, undefined, undefined])
-    expect([several(query, 'a'), several(query, 'b'), several(query, 'none')]).toEqual([['x'], ['y', 'z'], []])
+    expect([one(query, 'a'), one(query, 'b'), one(query, 'empty'), one(query, 'none')]).toEqual([
+      'x',
+      undefined,
+      undefined,
+      undefined,
+    ])
+    expect([several(query, 'a'), several(query, 'b'), several(query, 'none')]).toEqual([
+      ['x'],
+      ['y', 'z'],
+      [],
+    ])
   })
 })

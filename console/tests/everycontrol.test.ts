@@ -9,15 +9,45 @@ import { close, open, settled, wrong } from './service/standin'
 const { DEEDS } = process.env
 const rounds = DEEDS ? { numRuns: Number(DEEDS) } : { numRuns: 1, seed: 20261127 }
 const TEXTS = [
-  'revenue', 'AGK@ZALD', '2023-06-30', '12', '', ' ', '<b>&"', '-1', 'monthly', "o'clock",
-  'no such thing', '2024-13-45', '1e400', '株式',
+  'revenue',
+  'AGK@ZALD',
+  '2023-06-30',
+  '12',
+  '',
+  ' ',
+  '<b>&"',
+  '-1',
+  'monthly',
+  "o'clock",
+  'no such thing',
+  '2024-13-45',
+  '1e400',
+  '株式',
 ]
 const KEYS = [
-  'ArrowDown', 'ArrowRight', 'ArrowUp', 'ArrowLeft', 'Home', 'End', 'Enter', 'Escape', 'Tab',
-  ' ', '?', '/', 't', '[',
+  'ArrowDown',
+  'ArrowRight',
+  'ArrowUp',
+  'ArrowLeft',
+  'Home',
+  'End',
+  'Enter',
+  'Escape',
+  'Tab',
+  ' ',
+  '?',
+  '/',
+  't',
+  '[',
 ]
 const CONTROLS = [
-  'button:not([disabled])', 'input', 'select', 'textarea', 'a[href^="/"]', 'summary', '[tabindex="0"]',
+  'button:not([disabled])',
+  'input',
+  'select',
+  'textarea',
+  'a[href^="/"]',
+  'summary',
+  '[tabindex="0"]',
 ].join()
 
 interface Deed {

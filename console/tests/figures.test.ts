@@ -3,7 +3,15 @@ import { describe, expect, it } from 'vitest'
 import { separated } from '../src/figures/charting'
 import { locate } from '../src/figures/locate'
 import { look, type ShownCell } from '../src/figures/look'
-import { bracketed, counted, currencyOf, eachCounted, figure, headingScale, unitOf } from '../src/figures/numbers'
+import {
+  bracketed,
+  counted,
+  currencyOf,
+  eachCounted,
+  figure,
+  headingScale,
+  unitOf,
+} from '../src/figures/numbers'
 import { step } from '../src/figures/steps'
 
 const plain: ShownCell = {
@@ -40,30 +48,57 @@ describe('a figure', () => {
     expect(nouns.map((noun) => counted(1, noun))).toEqual(nouns.map((noun) => `1 ${noun}`))
     const many = ['companies', 'new rows', 'batches', 'indexes', 'series', 'days', 'kept documents']
     expect(nouns.map((noun) => counted(2_014, noun))).toEqual(many.map((noun) => `2,014 ${noun}`))
-    expect(eachCounted(Object.fromEntries(many.map((noun) => [noun, 1])))).toBe(nouns.map((noun) => `1 ${noun}`).join(', '))
+    expect(eachCounted(Object.fromEntries(many.map((noun) => [noun, 1])))).toBe(
+      nouns.map((noun) => `1 ${noun}`).join(', '),
+    )
   })
 
   it('says its currency where its row has several (M2)', () => {
-    const [eur, yen] = [{ ...plain, currency: 'EUR' }, { ...plain, currency: 'JPY' }]
-    expect([currencyOf([plain, eur]), currencyOf([plain]), currencyOf([eur, yen])]).toEqual(['EUR', '', 'several'])
+    const [eur, yen] = [
+      { ...plain, currency: 'EUR' },
+      { ...plain, currency: 'JPY' },
+    ]
+    expect([currencyOf([plain, eur]), currencyOf([plain]), currencyOf([eur, yen])]).toEqual([
+      'EUR',
+      '',
+      'several',
+    ])
     const reading = { unit: 'money', percent: false, currency: currencyOf([eur, yen, plain]) }
-    expect([eur, yen, plain].map((cell) => look(cell, reading).currency)).toEqual(['EUR', 'JPY', ''])
+    expect([eur, yen, plain].map((cell) => look(cell, reading).currency)).toEqual([
+      'EUR',
+      'JPY',
+      '',
+    ])
     expect(look(yen, { ...reading, currency: 'JPY' }).currency).toBe('')
   })
 
   it('that is missing says why, with the template that has no such line (N)', () => {
-    const missing = look({ ...plain, value: null, reason: 'not_applicable' }, { unit: 'money', percent: false, template: 'bank' })
+    const missing = look(
+      { ...plain, value: null, reason: 'not_applicable' },
+      { unit: 'money', percent: false, template: 'bank' },
+    )
     expect(missing).toMatchObject({ text: 'n/a bank', missing: true, negative: false })
-    expect(look({ ...plain, value: 'bank' }, { unit: 'text', percent: false })).toMatchObject({ text: 'bank', words: true })
+    expect(look({ ...plain, value: 'bank' }, { unit: 'text', percent: false })).toMatchObject({
+      text: 'bank',
+      words: true,
+    })
     expect(missing.about).toContain('no such line')
   })
 
   it('is either restated or restated later, and says so (T9: later only with hindsight)', () => {
     const reading = { unit: 'money', percent: false }
-    expect(look({ ...plain, restated: true, restated_later: true }, reading)).toMatchObject({ restated: true, later: false })
-    expect(look({ ...plain, restated_later: true }, reading)).toMatchObject({ restated: false, later: true })
+    expect(look({ ...plain, restated: true, restated_later: true }, reading)).toMatchObject({
+      restated: true,
+      later: false,
+    })
+    expect(look({ ...plain, restated_later: true }, reading)).toMatchObject({
+      restated: false,
+      later: true,
+    })
     expect(look({ ...plain, restated_later: null }, reading).later).toBe(false)
-    expect(look({ ...plain, marks: ['flagged'], flags: ['scale'] }, reading)).toMatchObject({ flagged: true })
+    expect(look({ ...plain, marks: ['flagged'], flags: ['scale'] }, reading)).toMatchObject({
+      flagged: true,
+    })
   })
 })
 
@@ -94,7 +129,10 @@ describe('the place of a figure in its document', () => {
 
 describe('a table to take away', () => {
   it('has text that a spreadsheet would reckon with as text, numbers as they are, and quotes where they are needed', () => {
-    const rows = [['=1+1', '-Co', '@x', '\tx'], [-1.5, 'a,b', 'say "so"', 'plain']]
+    const rows = [
+      ['=1+1', '-Co', '@x', '\tx'],
+      [-1.5, 'a,b', 'say "so"', 'plain'],
+    ]
     expect(separated(rows)).toBe(`'=1+1,'-Co,'@x,'\tx\n-1.5,"a,b","say ""so""",plain`)
   })
 })

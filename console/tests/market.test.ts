@@ -9,7 +9,12 @@ import { rebased, yearsBefore } from '../src/market/rebased'
 import { around, sorted } from '../src/market/sorting'
 import { countsOf, GROUPS, groupOf } from '../src/matching/outcomes'
 
-const said = (contributor: string, published_at: string, value: number | null, state: Contribution['state']): Contribution => ({
+const said = (
+  contributor: string,
+  published_at: string,
+  value: number | null,
+  state: Contribution['state'],
+): Contribution => ({
   contributor,
   published_at: `${published_at}T09:00:00Z`,
   value,
@@ -30,7 +35,14 @@ describe('the fan of contributions', () => {
       '2024-05-01',
     )
     expect(fan).toEqual([
-      ['A', [['2024-01-01', 2], ['2024-02-01', 3], ['2024-05-01', 3]]],
+      [
+        'A',
+        [
+          ['2024-01-01', 2],
+          ['2024-02-01', 3],
+          ['2024-05-01', 3],
+        ],
+      ],
       ['B', [['2024-01-15', 4]]],
     ])
   })
@@ -38,7 +50,11 @@ describe('the fan of contributions', () => {
 
 describe('the market', () => {
   it('sorts by a column with what is missing last, either way', () => {
-    const rows = [{ name: 'b', year: 2 }, { name: 'c', year: null }, { name: 'a', year: 5 }] as TradedCompany[]
+    const rows = [
+      { name: 'b', year: 2 },
+      { name: 'c', year: null },
+      { name: 'a', year: 5 },
+    ] as TradedCompany[]
     expect(sorted(rows, 'year').map((r) => r.name)).toEqual(['b', 'a', 'c'])
     expect(sorted(rows, '-year').map((r) => r.name)).toEqual(['a', 'b', 'c'])
     expect(sorted(rows, 'name').map((r) => r.name)).toEqual(['a', 'b', 'c'])
@@ -57,15 +73,19 @@ describe('a column', () => {
 })
 
 describe('amounts that are estimated', () => {
-  it('are a share\'s to three decimals, money in millions, and what is below nothing in brackets', () => {
-    expect([amount(1.23456, 'money_per_share'), amountIn('money_per_share', 'EUR')]).toEqual(['1.235', 'EUR a share'])
+  it("are a share's to three decimals, money in millions, and what is below nothing in brackets", () => {
+    expect([amount(1.23456, 'money_per_share'), amountIn('money_per_share', 'EUR')]).toEqual([
+      '1.235',
+      'EUR a share',
+    ])
     expect([amount(-12_340_000, 'money'), amountIn('money', null)]).toEqual(['(12.3)', 'mn'])
     expect(amount(null, 'money')).toBe('')
   })
 })
 
 describe('a series laid beside another', () => {
-  const on = (...values: (number | null)[]) => values.map((value, n) => ({ date: `2024-01-0${n + 1}`, value }))
+  const on = (...values: (number | null)[]) =>
+    values.map((value, n) => ({ date: `2024-01-0${n + 1}`, value }))
 
   it('meets it on their first common day, with the last value known by each', () => {
     expect(rebased(on(10, 11, 12), on(200, 210))).toEqual([10, 10.5, 10.5])
@@ -74,19 +94,32 @@ describe('a series laid beside another', () => {
   })
 
   it('is never endless, whatever it begins with', () => {
-    for (const value of rebased(on(10, 11, 12), on(0, null, 4))) expect(value === null || Number.isFinite(value)).toBe(true)
+    for (const value of rebased(on(10, 11, 12), on(0, null, 4)))
+      expect(value === null || Number.isFinite(value)).toBe(true)
     expect(rebased(on(10), [])).toEqual([null])
   })
 
   it('goes back whole years, to the end of February in those that are shorter', () => {
-    expect([yearsBefore('2024-02-29', 1), yearsBefore('2024-02-29', 4), yearsBefore('2024-06-30', 0)]).toEqual(['2023-02-28', '2020-02-29', undefined])
+    expect([
+      yearsBefore('2024-02-29', 1),
+      yearsBefore('2024-02-29', 4),
+      yearsBefore('2024-06-30', 0),
+    ]).toEqual(['2023-02-28', '2020-02-29', undefined])
   })
 })
 
 describe('rows in an order', () => {
   it('have what is missing last either way, and equals as they were', () => {
-    const rows = [{ n: 2, id: 'a' }, { n: null, id: 'b' }, { n: 1, id: 'c' }, { n: 2, id: 'd' }]
-    const by = (name?: string) => inOrder(rows, name, (row) => row.n).map((row) => row.id).join('')
+    const rows = [
+      { n: 2, id: 'a' },
+      { n: null, id: 'b' },
+      { n: 1, id: 'c' },
+      { n: 2, id: 'd' },
+    ]
+    const by = (name?: string) =>
+      inOrder(rows, name, (row) => row.n)
+        .map((row) => row.id)
+        .join('')
     expect([by('n'), by('-n'), by()]).toEqual(['cadb', 'adcb', 'abcd'])
   })
 })
@@ -97,7 +130,9 @@ describe('what became of a term', () => {
     expect(groupOf({ outcome: 'not_found', candidates: candidate })).toBe('to_settle')
     expect(groupOf({ outcome: 'not_found', candidates: [] })).toBe('not_found')
     expect(groupOf({ outcome: 'ambiguous', candidates: [] })).toBe('to_settle')
-    const rows = (['matched', 'renamed', 'inactive', 'invalid', 'ambiguous'] as const).map((outcome) => ({ outcome, candidates: [] }))
+    const rows = (['matched', 'renamed', 'inactive', 'invalid', 'ambiguous'] as const).map(
+      (outcome) => ({ outcome, candidates: [] }),
+    )
     const counts = countsOf({ rows } as never)
     expect(GROUPS.reduce((sum, group) => sum + counts[group], 0)).toBe(rows.length)
     expect(countsOf(null).matched).toBe(0)

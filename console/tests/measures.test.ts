@@ -19,10 +19,19 @@ describe('completing a word of an expression', () => {
 })
 
 describe('how values lie', () => {
-  const row = (date: string, m: number | null) => ({ date, m, 'm.reason': m === null ? 'stale' : null })
-  const answer = { records: [row('2020-12-31', 1), row('2020-12-31', null), row('2021-12-31', 3)] } as unknown as PanelAnswer
+  const row = (date: string, m: number | null) => ({
+    date,
+    m,
+    'm.reason': m === null ? 'stale' : null,
+  })
+  const answer = {
+    records: [row('2020-12-31', 1), row('2020-12-31', null), row('2021-12-31', 3)],
+  } as unknown as PanelAnswer
   it('counts what is filled by date, and the reasons of the rest', () => {
-    expect(coverage(answer, 'm')).toEqual([{ date: '2020-12-31', filled: 1, all: 2 }, { date: '2021-12-31', filled: 1, all: 1 }])
+    expect(coverage(answer, 'm')).toEqual([
+      { date: '2020-12-31', filled: 1, all: 2 },
+      { date: '2021-12-31', filled: 1, all: 1 },
+    ])
     expect(valuesOn(answer, 'm', '2020-12-31')).toEqual({ values: [1], reasons: [['stale', 1]] })
   })
   it('has quantiles between values, and bins of the middle nine tenths', () => {

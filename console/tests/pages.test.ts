@@ -7,7 +7,16 @@ import { looksOf, rowsOf, together } from '../src/statements/arranged'
 import { comparable, drawn } from '../src/statements/trend'
 import { instant } from '../src/time/format'
 
-const cell = { value: 1, reason: null, marks: [], formed: false, restated: false, restated_later: null, known_at: null, flags: [] }
+const cell = {
+  value: 1,
+  reason: null,
+  marks: [],
+  formed: false,
+  restated: false,
+  restated_later: null,
+  known_at: null,
+  flags: [],
+}
 const statement = {
   company: 'c1',
   name: 'Ashgrove Kilnworks',
@@ -19,8 +28,23 @@ const statement = {
     { label: 'FY2023Q1', nominal_end: '2023-03-31', currency: 'USD' },
   ],
   lines: [
-    { item: 'revenue', title: 'Revenue', unit: 'money', nature: 'flow', cells: [{ ...cell, value: 5e6 }, { ...cell, value: 7e6 }] },
-    { item: 'employees', title: 'Employees', unit: 'count', nature: 'level', cells: [cell, { ...cell, value: 3 }] },
+    {
+      item: 'revenue',
+      title: 'Revenue',
+      unit: 'money',
+      nature: 'flow',
+      cells: [
+        { ...cell, value: 5e6 },
+        { ...cell, value: 7e6 },
+      ],
+    },
+    {
+      item: 'employees',
+      title: 'Employees',
+      unit: 'count',
+      nature: 'level',
+      cells: [cell, { ...cell, value: 3 }],
+    },
   ],
 } as unknown as Statement
 
@@ -34,44 +58,101 @@ describe('a statement', () => {
     expect(comparable(statement, statement.lines[0]!)).toEqual([null, 7e6])
     expect(comparable(statement, statement.lines[1]!)).toEqual([1, 3])
     expect(drawn([statement], ['revenue', 'nothing'], 'mn')).toMatchObject({
-      ends: ['2022-12-31', '2023-03-31'], series: [{ name: 'Revenue', values: [null, 7] }], unit: 'USD mn',
+      ends: ['2022-12-31', '2023-03-31'],
+      series: [{ name: 'Revenue', values: [null, 7] }],
+      unit: 'USD mn',
     })
-    expect(drawn([statement, statement], ['employees'], 'mn').series[0]!.name).toBe('Ashgrove Kilnworks')
+    expect(drawn([statement, statement], ['employees'], 'mn').series[0]!.name).toBe(
+      'Ashgrove Kilnworks',
+    )
   })
 
   it('draws several companies on one axis of time, and never two currencies on one of amounts', () => {
     const later = {
       ...statement,
-      columns: [{ label: 'FY2023Q1', nominal_end: '2023-03-31', currency: 'EUR' }, { label: 'FY2023Q2', nominal_end: '2023-06-30', currency: 'EUR' }],
+      columns: [
+        { label: 'FY2023Q1', nominal_end: '2023-03-31', currency: 'EUR' },
+        { label: 'FY2023Q2', nominal_end: '2023-06-30', currency: 'EUR' },
+      ],
     } as unknown as Statement
-    expect(drawn([statement, later], ['revenue'], 'mn')).toMatchObject({ series: [], currencies: ['EUR', 'USD'] })
+    expect(drawn([statement, later], ['revenue'], 'mn')).toMatchObject({
+      series: [],
+      currencies: ['EUR', 'USD'],
+    })
     const indexed = drawn([statement, later], ['revenue'], 'mn', true)
     expect(indexed.ends).toEqual(['2022-12-31', '2023-03-31', '2023-06-30'])
-    expect(indexed.series.map((s) => s.values)).toEqual([[null, 100, null], [null, 100, 140]])
+    expect(indexed.series.map((s) => s.values)).toEqual([
+      [null, 100, null],
+      [null, 100, 140],
+    ])
   })
 
   it('adds up downwards: what is taken from its subtotal stands in brackets, and a part of a line in none', () => {
     const lines = [
-      { item: 'revenue', sign: 1, of_which: false, indent: 0, unit: 'money', cells: [{ ...cell, value: 90e6 }] },
-      { item: 'cost_of_revenue', sign: -1, of_which: false, indent: 1, unit: 'money', cells: [{ ...cell, value: 60e6 }] },
-      { item: 'personnel', sign: 0, of_which: true, indent: 1, unit: 'money', cells: [{ ...cell, value: 20e6 }] },
+      {
+        item: 'revenue',
+        sign: 1,
+        of_which: false,
+        indent: 0,
+        unit: 'money',
+        cells: [{ ...cell, value: 90e6 }],
+      },
+      {
+        item: 'cost_of_revenue',
+        sign: -1,
+        of_which: false,
+        indent: 1,
+        unit: 'money',
+        cells: [{ ...cell, value: 60e6 }],
+      },
+      {
+        item: 'personnel',
+        sign: 0,
+        of_which: true,
+        indent: 1,
+        unit: 'money',
+        cells: [{ ...cell, value: 20e6 }],
+      },
     ]
     const of = { ...statement, columns: [statement.columns[0]], lines } as unknown as Statement
     const look = looksOf(of, 'mn', null)
-    expect(rowsOf(of, null, null).map((row) => look(row, 0).text)).toEqual(['90.00', '(60.00)', '20.00'])
+    expect(rowsOf(of, null, null).map((row) => look(row, 0).text)).toEqual([
+      '90.00',
+      '(60.00)',
+      '20.00',
+    ])
     expect(rowsOf(of, null, null)[2]!.title).toMatch(/^of which /)
     expect(look(rowsOf(of, null, null)[1]!, 0).negative).toBe(false)
-    const earlier = { ...of, lines: lines.map((l) => ({ ...l, cells: [{ ...cell, value: 60e6 }] })) } as unknown as Statement
-    expect(rowsOf(of, null, null).map((row) => looksOf(of, 'mn', earlier)(row, 0).was)).toEqual(['60.00', undefined, '60.00'])
+    const earlier = {
+      ...of,
+      lines: lines.map((l) => ({ ...l, cells: [{ ...cell, value: 60e6 }] })),
+    } as unknown as Statement
+    expect(rowsOf(of, null, null).map((row) => looksOf(of, 'mn', earlier)(row, 0).was)).toEqual([
+      '60.00',
+      undefined,
+      '60.00',
+    ])
   })
 
   it('puts a year behind its last quarter, and tells the two apart', () => {
     const at = (label: string, nominal_end: string) => ({ label, nominal_end, currency: 'EUR' })
-    const years = { ...statement, columns: [at('FY2022', '2022-12-31')], lines: [{ ...statement.lines[0], cells: [{ ...cell, value: 4 }] }] }
+    const years = {
+      ...statement,
+      columns: [at('FY2022', '2022-12-31')],
+      lines: [{ ...statement.lines[0], cells: [{ ...cell, value: 4 }] }],
+    }
     const quarters = {
       ...statement,
       columns: [at('FY2022Q4', '2022-12-31'), at('FY2023Q1', '2023-03-31')],
-      lines: [{ ...statement.lines[0], cells: [{ ...cell, value: 1 }, { ...cell, value: 2 }] }],
+      lines: [
+        {
+          ...statement.lines[0],
+          cells: [
+            { ...cell, value: 1 },
+            { ...cell, value: 2 },
+          ],
+        },
+      ],
     }
     const both = together(years as unknown as Statement, quarters as unknown as Statement)
     expect(both.columns.map((c) => c.label)).toEqual(['FY2022Q4', 'FY2022', 'FY2023Q1'])
@@ -87,7 +168,13 @@ describe('a statement', () => {
       cell: { value: 7e6, currency: 'USD', period: 'FY2023Q1' },
     })
     expect(openFigure('employees:2023-03-31:0', [statement])!.column.expression).toBe('employees')
-    for (const nowhere of [null, 'revenue:2019-12-31:0', 'cash:2023-03-31:0', 'revenue:2023-03-31:4', 'x']) {
+    for (const nowhere of [
+      null,
+      'revenue:2019-12-31:0',
+      'cash:2023-03-31:0',
+      'revenue:2023-03-31:4',
+      'x',
+    ]) {
       expect(openFigure(nowhere, [statement])).toBeNull()
     }
   })

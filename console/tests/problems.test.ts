@@ -1,6 +1,10 @@
 import { describe, expect, it } from 'vitest'
 
-const sources = import.meta.glob<string>('../src/**/*.vue', { query: '?raw', import: 'default', eager: true })
+const sources = import.meta.glob<string>('../src/**/*.vue', {
+  query: '?raw',
+  import: 'default',
+  eager: true,
+})
 // What helps a person type, and the bars above every page, may stay away without a word.
 const MAY_BE_SILENT = ['ExpressionBox.vue', 'AddColumn.vue', 'CompanyFinder.vue', 'PageHead.vue']
 

@@ -1,10 +1,19 @@
 import { describe, expect, it } from 'vitest'
 
-import { common, decimals, keyOfAll, readSeries, distinctParts, unitOfLine, written } from '../src/series/state'
+import {
+  common,
+  decimals,
+  keyOfAll,
+  readSeries,
+  distinctParts,
+  unitOfLine,
+  written,
+} from '../src/series/state'
 
 describe('a sheet of series', () => {
   it('stands in the address as it is read', () => {
-    for (const text of ['CPI/M.XA.00', 'CPI/M.*.00|quarterly mean, growth on a year ago']) expect(written(readSeries(text))).toBe(text)
+    for (const text of ['CPI/M.XA.00', 'CPI/M.*.00|quarterly mean, growth on a year ago'])
+      expect(written(readSeries(text))).toBe(text)
     expect(readSeries('CPI/M.XA|log').transforms).toEqual(['log'])
     // and as it was kept, whatever it is called
     for (const title of ['', 'Prices at home', 'a | b', ' '])
@@ -33,6 +42,10 @@ describe('a sheet of series', () => {
     expect(unitOfLine(line)).toBe('2015=100')
     expect(unitOfLine({ ...line, percent: true, head: 'growth on a year ago' })).toBe('%')
     expect(unitOfLine({ ...line, head: 'rebased to 2020' })).toBe('index')
-    expect([decimals([123_456.7], false), decimals([12.3], false), decimals([0.5, null], false)]).toEqual([0, 2, 3])
+    expect([
+      decimals([123_456.7], false),
+      decimals([12.3], false),
+      decimals([0.5, null], false),
+    ]).toEqual([0, 2, 3])
   })
 })

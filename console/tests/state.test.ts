@@ -5,7 +5,11 @@ let router: Router
 vi.mock('vue-router', async (whole) => ({
   ...(await whole<typeof import('vue-router')>()),
   useRouter: () => router,
-  useRoute: () => ({ get query() { return router.currentRoute.value.query } }),
+  useRoute: () => ({
+    get query() {
+      return router.currentRoute.value.query
+    },
+  }),
 }))
 const { useAddress } = await import('../src/asking/address')
 const { columnName, useListState } = await import('../src/lists/state')
@@ -13,7 +17,8 @@ const { useScreenState } = await import('../src/screens/state')
 const { CHOICES, useStatementState } = await import('../src/statements/state')
 
 const settled = (): Promise<void> => new Promise((soon) => setTimeout(soon, 20))
-const at = async (query: Record<string, string | string[]>): Promise<void> => void (await router.replace({ query }))
+const at = async (query: Record<string, string | string[]>): Promise<void> =>
+  void (await router.replace({ query }))
 
 beforeEach(async () => {
   router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/', component: {} }] })
@@ -45,9 +50,13 @@ describe('a screen in its address', () => {
     state.setShow('unknown')
     state.setHindsight(false)
     await settled()
-    expect([state.rule.value, state.columns.value, state.opened.value, state.show.value, state.hindsight.value]).toEqual([
-      odd, ['m: revenue', 'a,b'], { company: 'co-000001', column: 3 }, 'unknown', false,
-    ])
+    expect([
+      state.rule.value,
+      state.columns.value,
+      state.opened.value,
+      state.show.value,
+      state.hindsight.value,
+    ]).toEqual([odd, ['m: revenue', 'a,b'], { company: 'co-000001', column: 3 }, 'unknown', false])
     state.setShow('pass')
     state.setHindsight(true)
     state.setList('first-look') // the figure that was open is of another table
@@ -65,18 +74,36 @@ describe('a screen in its address', () => {
 
 describe('a list in its address', () => {
   it('is read again after so many minutes of a day, whatever stands there', async () => {
-    for (const [text, minutes] of [['5', 5], ['2.6', 3], ['-3', 0], ['1e9', 1440], ['soon', 0], ['NaN', 0], ['', 0]] as const) {
+    for (const [text, minutes] of [
+      ['5', 5],
+      ['2.6', 3],
+      ['-3', 0],
+      ['1e9', 1440],
+      ['soon', 0],
+      ['NaN', 0],
+      ['', 0],
+    ] as const) {
       await at({ every: text })
       expect(useListState().every.value).toBe(minutes)
     }
   })
 
   it('has a figure open where row and column are said', async () => {
-    for (const [text, opened] of [['a:2', { row: 'a', column: '2' }], ['a', null], [':2', null], ['', null]] as const) {
+    for (const [text, opened] of [
+      ['a:2', { row: 'a', column: '2' }],
+      ['a', null],
+      [':2', null],
+      ['', null],
+    ] as const) {
       await at({ figure: text })
       expect(useListState().opened.value).toEqual(opened)
     }
-    expect([' pe : close / eps', 'close / eps', 'Pe: x', 'pe:'].map(columnName)).toEqual(['pe', 'close / eps', 'Pe: x', 'pe:'])
+    expect([' pe : close / eps', 'close / eps', 'Pe: x', 'pe:'].map(columnName)).toEqual([
+      'pe',
+      'close / eps',
+      'Pe: x',
+      'pe:',
+    ])
   })
 })
 
@@ -84,19 +111,32 @@ describe('a statement in its address', () => {
   it('asks what is chosen, by the names of the API, and the first of each choice when nothing was', async () => {
     const state = useStatementState()
     const first = state.question('AGK@ZALD')
-    expect(first).toMatchObject({ frequency: 'annual', versions: 'latest', figures: 'normalised', show: 'amounts', lines: 'filled', periods: '8' })
+    expect(first).toMatchObject({
+      frequency: 'annual',
+      versions: 'latest',
+      figures: 'normalised',
+      show: 'amounts',
+      lines: 'filled',
+      periods: '8',
+    })
     for (const [name, choices] of Object.entries(CHOICES)) {
       if (name === 'scale') continue // of the page alone
       for (const value of Object.keys(choices)) {
         await at({ [name]: value })
         const asked = state.question('AGK@ZALD')
-        expect({ ...first, [name]: value === 'both' ? 'annual' : value || undefined }).toEqual(asked)
+        expect({ ...first, [name]: value === 'both' ? 'annual' : value || undefined }).toEqual(
+          asked,
+        )
       }
     }
   })
 
   it('compares with a day of the calendar and nothing else, and draws several items', async () => {
-    for (const [text, day] of [['2023-12-31', '2023-12-31'], ['2023-02-30', null], ['yesterday', null]] as const) {
+    for (const [text, day] of [
+      ['2023-12-31', '2023-12-31'],
+      ['2023-02-30', null],
+      ['yesterday', null],
+    ] as const) {
       await at({ compare: text, draw: 'revenue,,net_income' })
       expect(useStatementState().compared.value).toBe(day)
       expect(useStatementState().chosen.value).toEqual(['revenue', 'net_income'])

@@ -5,7 +5,8 @@ import { led } from '../src/figures/stops'
 describe('the arrows in a table of links', () => {
   const rows = [['a'], ['b', 'c', 'd'], ['e', 'f']]
   it('lead through rows and along them, and stay inside', () => {
-    const way = (from: string, ...keys: string[]): string => keys.reduce((at, key) => led(rows, at, key) ?? at, from)
+    const way = (from: string, ...keys: string[]): string =>
+      keys.reduce((at, key) => led(rows, at, key) ?? at, from)
     expect(way('a', 'ArrowUp', 'ArrowLeft')).toBe('a')
     expect(way('a', 'ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight')).toBe('d')
     expect(way('d', 'ArrowDown', 'ArrowDown')).toBe('f') // a shorter row gives its last

@@ -15,7 +15,17 @@ describe('days', () => {
 
   it('are days of the calendar and nothing else', () => {
     expect(DAYS.every(isDay)).toBe(true)
-    for (const other of ['2023-02-29', '2023-13-01', '2023-00-10', '2023-1-1', '03/04/2024', '', 20240101, null, ['2024-01-01']])
+    for (const other of [
+      '2023-02-29',
+      '2023-13-01',
+      '2023-00-10',
+      '2023-1-1',
+      '03/04/2024',
+      '',
+      20240101,
+      null,
+      ['2024-01-01'],
+    ])
       expect(isDay(other)).toBe(false)
   })
 
@@ -56,6 +66,7 @@ describe('days', () => {
   it('never pass the last one there is', () => {
     expect(upTo('2024-06-30', '2024-07-01')).toBe('2024-06-30')
     expect(upTo('2024-06-30', '2024-06-29')).toBe('2024-06-29')
-    for (const odd of [undefined, '', 'today', '2024-02-30', ['2023-01-01', '2023-02-01']]) expect(upTo('2024-06-30', odd)).toBe('2024-06-30')
+    for (const odd of [undefined, '', 'today', '2024-02-30', ['2023-01-01', '2023-02-01']])
+      expect(upTo('2024-06-30', odd)).toBe('2024-06-30')
   })
 })

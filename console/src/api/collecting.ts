@@ -1,7 +1,17 @@
 /** Sources, runs, digests, schedules and tags, as the console asks for them. */
 
 import { call, get, patch, post } from './http'
-import type { Digest, Plan, Run, RunAnswer, Schedule, ScheduleRequest, SourceInfo, TagApplied, UnmappedTag } from './types'
+import type {
+  Digest,
+  Plan,
+  Run,
+  RunAnswer,
+  Schedule,
+  ScheduleRequest,
+  SourceInfo,
+  TagApplied,
+  UnmappedTag,
+} from './types'
 
 export async function sources(): Promise<SourceInfo[]> {
   return (await get<{ sources: SourceInfo[] }>('/sources')).sources
@@ -29,9 +39,19 @@ export function command(id: number, how: RunCommand): Promise<Run> {
   return post(`/runs/${id}/${how}`)
 }
 
-/** The run each time it moves, until it ends: server-sent events, read with the token that an EventSource cannot send. */
-export async function follow(id: number, each: (run: Run) => void, signal: AbortSignal): Promise<void> {
-  const response = await call(`/runs/${id}/events`, { signal, headers: { Accept: 'text/event-stream' } })
+/**
+ * The run each time it moves, until it ends: server-sent events, read with the token that an
+ * EventSource cannot send.
+ */
+export async function follow(
+  id: number,
+  each: (run: Run) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const response = await call(`/runs/${id}/events`, {
+    signal,
+    headers: { Accept: 'text/event-stream' },
+  })
   const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader()
   let kept = ''
   let kind = ''
@@ -49,7 +69,11 @@ export async function follow(id: number, each: (run: Run) => void, signal: Abort
 }
 
 /** The answer of long work, when it is there; who gives the question up stops the work too. */
-export async function answered<A>(run: Run, each: (run: Run) => void, signal = new AbortController().signal): Promise<A> {
+export async function answered<A>(
+  run: Run,
+  each: (run: Run) => void,
+  signal = new AbortController().signal,
+): Promise<A> {
   each(run)
   try {
     await follow(run.id, each, signal)
@@ -93,10 +117,21 @@ export function holdSchedule(name: string, paused: boolean): Promise<void> {
 export type SourceTag = UnmappedTag & { source: string }
 
 export async function unmapped(source: string): Promise<SourceTag[]> {
-  const found = await get<{ unmapped: UnmappedTag[] }>(`/sources/${encodeURIComponent(source)}/tags`)
+  const found = await get<{ unmapped: UnmappedTag[] }>(
+    `/sources/${encodeURIComponent(source)}/tags`,
+  )
   return found.unmapped.map((tag) => ({ ...tag, source }))
 }
 
-export async function mapTag(source: string, tag: string, item: string, who: string, each: (run: Run) => void): Promise<TagApplied> {
-  return answered(await post<Run>(`/sources/${encodeURIComponent(source)}/tags`, { tag, item, who }), each)
+export async function mapTag(
+  source: string,
+  tag: string,
+  item: string,
+  who: string,
+  each: (run: Run) => void,
+): Promise<TagApplied> {
+  return answered(
+    await post<Run>(`/sources/${encodeURIComponent(source)}/tags`, { tag, item, who }),
+    each,
+  )
 }

@@ -18,7 +18,10 @@ export class Problem extends Error {
   }
 }
 
-/** Values of an address: what is not given does not stand in it, several of one name stand one after another. */
+/**
+ * Values of an address: what is not given does not stand in it, several of one name stand one
+ * after another.
+ */
 export type Query = Record<string, string | number | boolean | string[] | undefined | null>
 
 /** A path with its query. */
@@ -48,12 +51,20 @@ function pause(seconds: number, signal?: AbortSignal | null): Promise<void> {
 /** The answer as it comes; a Problem when it is none. */
 export async function call(path: string, init: RequestInit = {}): Promise<Response> {
   const session = useSession()
-  const headers = { Accept: 'application/json', ...init.headers, Authorization: `Bearer ${session.token}` }
+  const headers = {
+    Accept: 'application/json',
+    ...init.headers,
+    Authorization: `Bearer ${session.token}`,
+  }
   let response: Response
   try {
     response = await fetch(`/api/v1${path}`, { ...init, headers })
     // The service has its hands full, and stored nothing: it says when to come again.
-    for (let turn = 0; response.status === 503 && response.headers.has('Retry-After') && turn < TURNS; turn++) {
+    for (
+      let turn = 0;
+      response.status === 503 && response.headers.has('Retry-After') && turn < TURNS;
+      turn++
+    ) {
       await pause(Number(response.headers.get('Retry-After')), init.signal)
       response = await fetch(`/api/v1${path}`, { ...init, headers })
     }
@@ -76,7 +87,11 @@ function sent(method: string, body: unknown): RequestInit {
   return { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }
 }
 
-export async function post<A>(path: string, body: unknown = null, signal?: AbortSignal): Promise<A> {
+export async function post<A>(
+  path: string,
+  body: unknown = null,
+  signal?: AbortSignal,
+): Promise<A> {
   return (await call(path, { ...sent('POST', body), signal })).json()
 }
 

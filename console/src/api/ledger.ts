@@ -1,4 +1,7 @@
-/** Screens, explanations, documents, lists, companies and directories, as the console asks for them. */
+/**
+ * Screens, explanations, documents, lists, companies and directories, as the console asks for
+ * them.
+ */
 
 import { address, call, get, patch, post, postedCsv } from './http'
 import type {
@@ -70,7 +73,10 @@ export interface MembersQuestion {
   currency?: string
 }
 
-export function members({ list, ...asked }: MembersQuestion, signal?: AbortSignal): Promise<ListMembers> {
+export function members(
+  { list, ...asked }: MembersQuestion,
+  signal?: AbortSignal,
+): Promise<ListMembers> {
   return get(`/lists/${encodeURIComponent(list)}/members`, asked, signal)
 }
 
@@ -113,7 +119,11 @@ export async function venues(on: string, signal?: AbortSignal): Promise<VenueCou
   return (await get<{ venues: VenueCount[] }>('/venues', { on }, signal)).venues
 }
 
-export async function securities(on: string, type?: string, signal?: AbortSignal): Promise<SecurityInfo[]> {
+export async function securities(
+  on: string,
+  type?: string,
+  signal?: AbortSignal,
+): Promise<SecurityInfo[]> {
   const query = { on, security_type: type }
   return (await get<{ securities: SecurityInfo[] }>('/securities', query, signal)).securities
 }

@@ -15,7 +15,12 @@ export function prices(asked: PricesQuestion, signal?: AbortSignal): Promise<Pri
   return post('/prices', asked, signal)
 }
 
-export function levels(list: string, known_on: string, start: string, signal?: AbortSignal): Promise<Levels> {
+export function levels(
+  list: string,
+  known_on: string,
+  start: string,
+  signal?: AbortSignal,
+): Promise<Levels> {
   return get('/levels', { list, known_on, start }, signal)
 }
 

@@ -12,7 +12,13 @@ export function measure(name: string, signal?: AbortSignal): Promise<MeasurePage
 }
 
 export async function measureVersions(name: string, signal?: AbortSignal): Promise<MeasurePage[]> {
-  return (await get<{ versions: MeasurePage[] }>(`/measures/${encodeURIComponent(name)}/versions`, {}, signal)).versions
+  return (
+    await get<{ versions: MeasurePage[] }>(
+      `/measures/${encodeURIComponent(name)}/versions`,
+      {},
+      signal,
+    )
+  ).versions
 }
 
 export function check(expression: string, signal?: AbortSignal): Promise<Meaning> {

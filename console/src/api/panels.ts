@@ -5,8 +5,15 @@ import type { ExtractInfo, PanelAnswer, PanelPlan, PanelRequest, QuestionInfo } 
 
 export type PanelQuestion = Partial<PanelRequest> & { expressions: string[] }
 
-export function panel(asked: { question: PanelQuestion; limit: number; summary: boolean }, signal?: AbortSignal): Promise<PanelAnswer> {
-  return post(address('/panels', { limit: asked.limit, summary: asked.summary }), asked.question, signal)
+export function panel(
+  asked: { question: PanelQuestion; limit: number; summary: boolean },
+  signal?: AbortSignal,
+): Promise<PanelAnswer> {
+  return post(
+    address('/panels', { limit: asked.limit, summary: asked.summary }),
+    asked.question,
+    signal,
+  )
 }
 
 export function panelPlan(question: PanelQuestion, signal?: AbortSignal): Promise<PanelPlan> {
@@ -14,7 +21,11 @@ export function panelPlan(question: PanelQuestion, signal?: AbortSignal): Promis
 }
 
 export async function panelFile(question: PanelQuestion, format: string): Promise<Blob> {
-  const sent = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(question) }
+  const sent = {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(question),
+  }
   return (await call(address('/panels', { format }), sent)).blob()
 }
 
@@ -38,6 +49,9 @@ export async function questions(): Promise<QuestionInfo[]> {
   return (await get<{ questions: QuestionInfo[] }>('/questions', { kind: 'panel' })).questions
 }
 
-export function keepQuestion(name: string, asked: { title: string; description: string; question: PanelQuestion; who: string }): Promise<QuestionInfo> {
+export function keepQuestion(
+  name: string,
+  asked: { title: string; description: string; question: PanelQuestion; who: string },
+): Promise<QuestionInfo> {
   return put(`/questions/${encodeURIComponent(name)}`, { kind: 'panel', ...asked })
 }

@@ -11,16 +11,30 @@ export function marketQuality(asked: Query, signal?: AbortSignal): Promise<Marke
   return get('/quality/market', { ...asked, limit: 300 }, signal)
 }
 
-export async function decideMarket(found: MarketFinding[], accept: boolean, who: string, why: string): Promise<void> {
+export async function decideMarket(
+  found: MarketFinding[],
+  accept: boolean,
+  who: string,
+  why: string,
+): Promise<void> {
   const rows = found.map(({ kind, subject, date }) => ({ kind, subject, date }))
   await post('/quality/market/decisions', { rows, accept, who, why })
 }
 
-export function coverage(list: string, statement?: string, signal?: AbortSignal): Promise<CoverageMatrix> {
+export function coverage(
+  list: string,
+  statement?: string,
+  signal?: AbortSignal,
+): Promise<CoverageMatrix> {
   return get('/quality/coverage', { list, statement }, signal)
 }
 
-export async function decideQuarantine(facts: number[], accept: boolean, who: string, why: string): Promise<void> {
+export async function decideQuarantine(
+  facts: number[],
+  accept: boolean,
+  who: string,
+  why: string,
+): Promise<void> {
   await post('/quality/decisions', { facts, accept, who, why })
 }
 

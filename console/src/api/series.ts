@@ -1,7 +1,17 @@
 /** Economic series, as the console asks for them. */
 
 import { get, post, postedCsv, put } from './http'
-import type { Revisions, SeriesAnswer, SeriesAsked, SeriesComparison, SeriesDescription, SeriesFound, SeriesSheet, SheetChange, Vintages } from './types'
+import type {
+  Revisions,
+  SeriesAnswer,
+  SeriesAsked,
+  SeriesComparison,
+  SeriesDescription,
+  SeriesFound,
+  SeriesSheet,
+  SheetChange,
+  Vintages,
+} from './types'
 
 export interface SeriesQuery {
   text?: string
@@ -34,15 +44,24 @@ export function sheetCsv(asked: SheetQuestion): Promise<Blob> {
   return postedCsv('/series/observations', { ...asked, layout: 'wide' })
 }
 
-export function description(asked: { key: string; known_on: string }, signal?: AbortSignal): Promise<SeriesDescription> {
+export function description(
+  asked: { key: string; known_on: string },
+  signal?: AbortSignal,
+): Promise<SeriesDescription> {
   return get('/series/description', { ...asked }, signal)
 }
 
-export function vintages(asked: { key: string; known_on: string; start?: string; most: number }, signal?: AbortSignal): Promise<Vintages> {
+export function vintages(
+  asked: { key: string; known_on: string; start?: string; most: number },
+  signal?: AbortSignal,
+): Promise<Vintages> {
   return get('/series/vintages', { ...asked }, signal)
 }
 
-export function revisions(asked: { key: string; period: string; known_on: string }, signal?: AbortSignal): Promise<Revisions> {
+export function revisions(
+  asked: { key: string; period: string; known_on: string },
+  signal?: AbortSignal,
+): Promise<Revisions> {
   return get('/series/revisions', { ...asked }, signal)
 }
 
@@ -54,7 +73,10 @@ export interface ComparisonQuestion {
   lags: number
 }
 
-export function comparison(asked: ComparisonQuestion, signal?: AbortSignal): Promise<SeriesComparison> {
+export function comparison(
+  asked: ComparisonQuestion,
+  signal?: AbortSignal,
+): Promise<SeriesComparison> {
   return post('/series/comparison', asked, signal)
 }
 
@@ -62,11 +84,23 @@ export async function sheets(signal?: AbortSignal): Promise<SeriesSheet[]> {
   return (await get<{ sheets: SeriesSheet[] }>('/series/sheets', {}, signal)).sheets
 }
 
-export function keepSheet(name: string, asked: { title: string; description: string; series: SeriesAsked[]; start?: string; who: string }): Promise<SeriesSheet> {
+export function keepSheet(
+  name: string,
+  asked: { title: string; description: string; series: SeriesAsked[]; start?: string; who: string },
+): Promise<SeriesSheet> {
   return put(`/series/sheets/${encodeURIComponent(name)}`, asked)
 }
 
-export async function sheetChanges(asked: { name: string; since: string; known_on: string }, signal?: AbortSignal): Promise<SheetChange[]> {
+export async function sheetChanges(
+  asked: { name: string; since: string; known_on: string },
+  signal?: AbortSignal,
+): Promise<SheetChange[]> {
   const { name, ...rest } = asked
-  return (await get<{ changes: SheetChange[] }>(`/series/sheets/${encodeURIComponent(name)}/changes`, rest, signal)).changes
+  return (
+    await get<{ changes: SheetChange[] }>(
+      `/series/sheets/${encodeURIComponent(name)}/changes`,
+      rest,
+      signal,
+    )
+  ).changes
 }

@@ -1,4 +1,7 @@
-/** The bodies of the API by the names that the console uses, out of the types generated from its OpenAPI document. */
+/**
+ * The bodies of the API by the names that the console uses, out of the types generated from its
+ * OpenAPI document.
+ */
 
 import type { components } from './schema'
 

@@ -1,4 +1,8 @@
-<script setup lang="ts" generic="Kept extends { name: string; title: string; description: string; version: number }">
+<script
+  setup
+  lang="ts"
+  generic="Kept extends { name: string; title: string; description: string; version: number }"
+>
 import { computed, ref } from 'vue'
 
 import { wordsOf } from './kept'
@@ -6,19 +10,33 @@ import ProblemNote from './ProblemNote.vue'
 import { useAttempt, useQuestion } from './question'
 import { useWho } from './who'
 
-/** What is kept under names of what a page asks: one opened again, or what stands there kept as another version. */
+/**
+ * What is kept under names of what a page asks: one opened again, or what stands there kept as
+ * another version.
+ */
 const props = defineProps<{
   noun: string
   example: string
   open: string | undefined
   keepable: boolean
   read: () => Promise<Kept[]>
-  keep: (name: string, said: { title: string; description: string; who: string }, own: Kept | undefined) => Promise<unknown>
+  keep: (
+    name: string,
+    said: { title: string; description: string; who: string },
+    own: Kept | undefined,
+  ) => Promise<unknown>
 }>()
 const emit = defineEmits<{ open: [one: Kept]; kept: [name: string] }>()
 const { who, signed } = useWho()
 const { attempt, problem: refused, busy } = useAttempt()
-const { answer: known, problem, again } = useQuestion(() => ({}), () => props.read())
+const {
+  answer: known,
+  problem,
+  again,
+} = useQuestion(
+  () => ({}),
+  () => props.read(),
+)
 const choices = computed(() => known.value ?? [])
 const invitation = computed(() => {
   if (!known.value) return '…'
@@ -57,12 +75,23 @@ async function kept(): Promise<void> {
     <slot />
     <select class="field" :aria-label="`Open a kept ${noun}`" :value="open ?? ''" @change="chosen">
       <option value="" disabled>{{ invitation }}</option>
-      <option v-for="k in choices" :key="k.name" :value="k.name">{{ k.title }}, version {{ k.version }}</option>
+      <option v-for="k in choices" :key="k.name" :value="k.name">
+        {{ k.title }}, version {{ k.version }}
+      </option>
     </select>
-    <button v-if="keepable" class="link" @click="begin">{{ keeping ? 'do not keep' : 'keep it' }}</button>
+    <button v-if="keepable" class="link" @click="begin">
+      {{ keeping ? 'do not keep' : 'keep it' }}
+    </button>
   </div>
   <form v-if="keeping" class="keep" @submit.prevent="kept">
-    <input v-model="name" class="field" aria-label="Name" :placeholder="`name: ${example}`" spellcheck="false" required />
+    <input
+      v-model="name"
+      class="field"
+      aria-label="Name"
+      :placeholder="`name: ${example}`"
+      spellcheck="false"
+      required
+    />
     <input v-model="title" class="field wide" aria-label="Title" placeholder="title" />
     <input v-model="who" class="field" aria-label="Your name" placeholder="your name" />
     <button class="plain go" :disabled="busy">Keep</button>

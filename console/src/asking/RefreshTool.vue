@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { onUnmounted, ref, watch } from 'vue'
 
-/** When an answer was read, to read it again by hand, or every so many minutes while the page is open. */
+/**
+ * When an answer was read, to read it again by hand, or every so many minutes while the page is
+ * open.
+ */
 const props = defineProps<{ answer: unknown; loading: boolean; every: number }>()
 const emit = defineEmits<{ again: []; every: [minutes: number | undefined] }>()
 const MINUTES = [1, 5, 15, 60]
@@ -39,8 +42,12 @@ function choose(event: Event): void {
       <span class="visually-hidden">Refresh by itself</span>
       <select class="field" :value="every" @change="choose">
         <option :value="0">by hand</option>
-        <option v-for="n in MINUTES" :key="n" :value="n">every {{ n === 1 ? 'minute' : `${n} minutes` }}</option>
-        <option v-if="every > 0 && !MINUTES.includes(every)" :value="every">every {{ every }} minutes</option>
+        <option v-for="n in MINUTES" :key="n" :value="n">
+          every {{ n === 1 ? 'minute' : `${n} minutes` }}
+        </option>
+        <option v-if="every > 0 && !MINUTES.includes(every)" :value="every">
+          every {{ every }} minutes
+        </option>
       </select>
     </label>
   </span>

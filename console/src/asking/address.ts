@@ -1,4 +1,10 @@
-import { type LocationQuery, type LocationQueryRaw, type Router, useRoute, useRouter } from 'vue-router'
+import {
+  type LocationQuery,
+  type LocationQueryRaw,
+  type Router,
+  useRoute,
+  useRouter,
+} from 'vue-router'
 
 /** A value of the address, or undefined where it is not given or empty. */
 export function one(query: LocationQuery, name: string): string | undefined {
@@ -13,9 +19,15 @@ export function several(query: LocationQuery, name: string): string[] {
 
 let written: { query: LocationQueryRaw; push: boolean } | null = null
 
-/** Several may write into the address at once: what each says stands in it, and a step stays a step. */
+/**
+ * Several may write into the address at once: what each says stands in it, and a step stays a
+ * step.
+ */
 function write(router: Router, values: LocationQueryRaw, push: boolean): void {
-  const now = { query: { ...(written?.query ?? router.currentRoute.value.query), ...values }, push: push || !!written?.push }
+  const now = {
+    query: { ...(written?.query ?? router.currentRoute.value.query), ...values },
+    push: push || !!written?.push,
+  }
   written = now
   const going = now.push ? router.push({ query: now.query }) : router.replace({ query: now.query })
   void going.finally(() => written === now && (written = null))
@@ -26,7 +38,9 @@ export function useAddress() {
   const route = useRoute()
   const router = useRouter()
 
-  /** Set some values; undefined takes one away. A step in the browser's history, unless `replace`. */
+  /**
+   * Set some values; undefined takes one away. A step in the browser's history, unless `replace`.
+   */
   function set(values: LocationQueryRaw, replace = false): void {
     write(router, values, !replace)
   }

@@ -1,4 +1,13 @@
-import { computed, getCurrentScope, hasInjectionContext, inject, onScopeDispose, ref, shallowRef, watch } from 'vue'
+import {
+  computed,
+  getCurrentScope,
+  hasInjectionContext,
+  inject,
+  onScopeDispose,
+  ref,
+  shallowRef,
+  watch,
+} from 'vue'
 
 import { isAbort, Problem } from '../api/http'
 import { STANDING } from './standing'
@@ -6,20 +15,26 @@ import { STANDING } from './standing'
 /** Whatever went wrong as a Problem, so that a page never fails in silence. */
 export function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error
-  return new Problem(0, 'The answer cannot be shown', error instanceof Error ? error.message : String(error))
+  return new Problem(
+    0,
+    'The answer cannot be shown',
+    error instanceof Error ? error.message : String(error),
+  )
 }
 
 const PATIENCE = 800 // ms that a question under way may still take when another waits behind it
 const COMES_BACK = 3000 // ms after which a service that did not answer is asked again
 
 /**
- * A question and its answer: asked whenever the question changes. One is under way at a time; of those that come
- * meanwhile only the last is asked, when the one before has its answer or has taken too long.
+ * A question and its answer: asked whenever the question changes. One is under way at a time; of
+ * those that come meanwhile only the last is asked, when the one before has its answer or has
+ * taken too long.
  *
- * `question` gives a plain value, or null while there is nothing to ask. The answer to an earlier question stays until
- * the next one comes, and is `stale` all that time: the page shows it dimmed, and says what it belongs to (`shown`).
- * `current` is the answer to the very question that is asked now. With `keep` false no other is ever there. A question
- * `apart` is of no page: a suggestion, a count in a corner.
+ * `question` gives a plain value, or null while there is nothing to ask. The answer to an earlier
+ * question stays until the next one comes, and is `stale` all that time: the page shows it dimmed,
+ * and says what it belongs to (`shown`). `current` is the answer to the very question that is
+ * asked now. With `keep` false no other is ever there. A question `apart` is of no page: a
+ * suggestion, a count in a corner.
  */
 export function useQuestion<Q, A>(
   question: () => Q | null,
@@ -71,7 +86,10 @@ export function useQuestion<Q, A>(
     }
   }
 
-  /** Ask again, though the question be the same; done when the last of those that wait has its answer. */
+  /**
+   * Ask again, though the question be the same; done when the last of those that wait has its
+   * answer.
+   */
   function again(): Promise<void> {
     if (underWay) {
       waits = true
@@ -112,7 +130,10 @@ export function useQuestion<Q, A>(
   return { answer, current, stale, shown, problem, loading, again }
 }
 
-/** Work that changes something: one at a time is fine, what goes wrong stands in `problem`, with `again` where it may be tried anew. */
+/**
+ * Work that changes something: one at a time is fine, what goes wrong stands in `problem`, with
+ * `again` where it may be tried anew.
+ */
 export function useAttempt() {
   const problem = shallowRef<Problem | null>(null)
   const underway = ref(0)

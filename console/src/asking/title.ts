@@ -5,6 +5,8 @@ import { useRoute } from 'vue-router'
 export function useTitle(parts: () => (string | undefined)[]): void {
   const route = useRoute()
   watchEffect(() => {
-    document.title = [...new Set([...parts(), String(route.meta.title), 'Wise Ledger'])].filter(Boolean).join(' · ')
+    document.title = [...new Set([...parts(), String(route.meta.title), 'Wise Ledger'])]
+      .filter(Boolean)
+      .join(' · ')
   })
 }

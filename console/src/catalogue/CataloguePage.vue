@@ -22,8 +22,20 @@ const STATEMENTS = {
   share_count: 'Share counts',
   other: 'Other',
 }
-const TEMPLATES = { '': 'Every template', industrial: 'Industrial', bank: 'Bank', insurer: 'Insurer' }
-const KINDS = { '': 'Every kind', item: 'Items', attribute: 'Attributes', market: 'Market', function: 'Functions', series: 'Series' }
+const TEMPLATES = {
+  '': 'Every template',
+  industrial: 'Industrial',
+  bank: 'Bank',
+  insurer: 'Insurer',
+}
+const KINDS = {
+  '': 'Every kind',
+  item: 'Items',
+  attribute: 'Attributes',
+  market: 'Market',
+  function: 'Functions',
+  series: 'Series',
+}
 const LEAST = {
   '': 'However filled',
   '0.01': 'Filled at all',
@@ -35,7 +47,8 @@ const { one, set } = useAddress()
 const asked = ref(one('company') ?? '')
 const q = computed(() => one('q') ?? '')
 const { answer, current, problem } = useQuestion(
-  () => Object.fromEntries(['q', 'company', ...Object.keys(CHOICES)].map((name) => [name, one(name)])),
+  () =>
+    Object.fromEntries(['q', 'company', ...Object.keys(CHOICES)].map((name) => [name, one(name)])),
   search,
 )
 const found = computed(() => answer.value?.entries ?? [])
@@ -60,16 +73,43 @@ function by(entry: CatalogueEntry): string {
 <template>
   <header>
     <h1>Catalogue</h1>
-    <p class="soft"><template v-if="current">{{ q ? `${found.length} found` : counted(found.length, 'entry') }}; </template>a word, a synonym or a code, spelling is forgiving</p>
+    <p class="soft">
+      <template v-if="current"
+        >{{ q ? `${found.length} found` : counted(found.length, 'entry') }}; </template
+      >a word, a synonym or a code, spelling is forgiving
+    </p>
   </header>
   <main>
     <div class="ask">
-      <input v-leads-to="'#entries'" data-search class="field wide" :value="q" aria-label="Search the catalogue" placeholder="turnover, shareholders’ funds, capex …" spellcheck="false" @input="set({ q: ($event.target as HTMLInputElement).value || undefined }, true)" />
-      <select v-for="(options, name) in CHOICES" :key="name" class="field" :aria-label="name" :value="one(name) ?? ''" @change="set({ [name]: ($event.target as HTMLSelectElement).value || undefined }, true)">
+      <input
+        v-leads-to="'#entries'"
+        data-search
+        class="field wide"
+        :value="q"
+        aria-label="Search the catalogue"
+        placeholder="turnover, shareholders’ funds, capex …"
+        spellcheck="false"
+        @input="set({ q: ($event.target as HTMLInputElement).value || undefined }, true)"
+      />
+      <select
+        v-for="(options, name) in CHOICES"
+        :key="name"
+        class="field"
+        :aria-label="name"
+        :value="one(name) ?? ''"
+        @change="set({ [name]: ($event.target as HTMLSelectElement).value || undefined }, true)"
+      >
         <option v-for="(title, v) in options" :key="v" :value="v">{{ title }}</option>
       </select>
       <form @submit.prevent="set({ company: asked || undefined })">
-        <input v-model="asked" class="field" aria-label="Show the value for a company" placeholder="Value for: AGK@ZALD" spellcheck="false" @change="set({ company: asked || undefined })" />
+        <input
+          v-model="asked"
+          class="field"
+          aria-label="Show the value for a company"
+          placeholder="Value for: AGK@ZALD"
+          spellcheck="false"
+          @change="set({ company: asked || undefined })"
+        />
       </form>
     </div>
     <ProblemNote :problem="problem" />
@@ -77,7 +117,11 @@ function by(entry: CatalogueEntry): string {
       <PlainTable v-if="found.length" label="Catalogue">
         <thead>
           <tr>
-            <th>Name</th><th>Written</th><th>Unit</th><th class="n">Filled</th><th>Since</th>
+            <th>Name</th>
+            <th>Written</th>
+            <th>Unit</th>
+            <th class="n">Filled</th>
+            <th>Since</th>
             <th v-if="company" class="n">{{ company }}</th>
             <th>Meaning</th>
           </tr>
@@ -85,21 +129,33 @@ function by(entry: CatalogueEntry): string {
         <tbody>
           <tr v-for="e in found" :key="e.kind + e.name">
             <th scope="row">
-              <router-link v-if="e.kind === 'item'" :to="{ name: 'item', params: { code: e.name } }">{{ e.title }}</router-link>
+              <router-link
+                v-if="e.kind === 'item'"
+                :to="{ name: 'item', params: { code: e.name } }"
+                >{{ e.title }}</router-link
+              >
               <template v-else>{{ e.title }}</template>
               <span v-if="by(e)" class="soft small"> “{{ by(e) }}”</span>
             </th>
             <td class="code">{{ e.call }}</td>
             <td class="soft">{{ e.unit.replaceAll('_', ' ') }}</td>
-            <td class="n"><template v-if="e.kind === 'item'">{{ e.coverage ? `${Math.round(e.coverage.share * 100)} %` : 'never' }}</template></td>
+            <td class="n">
+              <template v-if="e.kind === 'item'">{{
+                e.coverage ? `${Math.round(e.coverage.share * 100)} %` : 'never'
+              }}</template>
+            </td>
             <td class="soft">{{ e.coverage ? shortDay(e.coverage.first).slice(-4) : '' }}</td>
-            <td v-if="company" class="n" :class="{ missing: e.value?.value === null }">{{ value(e) }}</td>
+            <td v-if="company" class="n" :class="{ missing: e.value?.value === null }">
+              {{ value(e) }}
+            </td>
             <td class="meaning">{{ e.meaning }}</td>
           </tr>
         </tbody>
       </PlainTable>
       <p v-else-if="!answer && !problem" class="soft none">Looking …</p>
-      <p v-else-if="!problem" class="soft none">Nothing is called “{{ q }}” here. Try fewer words, or take a filter away.</p>
+      <p v-else-if="!problem" class="soft none">
+        Nothing is called “{{ q }}” here. Try fewer words, or take a filter away.
+      </p>
     </div>
   </main>
 </template>

@@ -19,7 +19,11 @@ import UnmappedTags from './UnmappedTags.vue'
 const router = useRouter()
 const { signed } = useWho()
 const { attempt, problem: refused } = useAttempt()
-const { answer: given, problem: unread, again: readAgain } = useQuestion(
+const {
+  answer: given,
+  problem: unread,
+  again: readAgain,
+} = useQuestion(
   () => ({}),
   async () => {
     const sources = await collecting.sources()
@@ -31,7 +35,11 @@ const { answer: given, problem: unread, again: readAgain } = useQuestion(
     return { sources, lists: lists.filter((list) => !list.rule), items, unmapped: tags.flat() }
   },
 )
-const { answer: work, problem: unseen, again: refresh } = useQuestion(
+const {
+  answer: work,
+  problem: unseen,
+  again: refresh,
+} = useQuestion(
   () => ({}),
   async () => ({ runs: await collecting.runs(), schedules: await collecting.schedules() }),
 )
@@ -62,7 +70,13 @@ async function collect(source: string, list: string): Promise<void> {
 
 async function map({ source, tag }: collecting.SourceTag, item: string): Promise<void> {
   await attempt(async () => {
-    const done = await collecting.mapTag(source, tag, item, signed.value, (run) => (working.value = run))
+    const done = await collecting.mapTag(
+      source,
+      tag,
+      item,
+      signed.value,
+      (run) => (working.value = run),
+    )
     status.value = `${tag} means ${item}: ${counted(done.facts, 'fact')} from ${counted(done.documents, 'kept document')}.`
     await refreshAll()
   })
@@ -101,8 +115,8 @@ onUnmounted(() => clearInterval(timer))
   <main>
     <ProblemNote :problem="problem" />
     <p v-if="sources && !sources.length" class="soft none">
-      No source is set. Give its address and key in the settings: WISE_LEDGER_FERNMARK_URL and WISE_LEDGER_FERNMARK_KEY,
-      or load files with wise-ledger load.
+      No source is set. Give its address and key in the settings: WISE_LEDGER_FERNMARK_URL and
+      WISE_LEDGER_FERNMARK_KEY, or load files with wise-ledger load.
     </p>
     <section v-if="sources?.length">
       <SourcesTable

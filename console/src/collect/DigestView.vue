@@ -39,17 +39,32 @@ function percent(value: number): string {
     <div class="scroll" tabindex="0" role="region" aria-label="Restated and withdrawn">
       <PlainTable label="Restated and withdrawn">
         <thead>
-          <tr><th>Company</th><th>Item</th><th>Period end</th><th>Unit</th><th class="n">Was</th><th class="n">Is</th><th class="n">%</th><th>Document</th></tr>
+          <tr>
+            <th>Company</th>
+            <th>Item</th>
+            <th>Period end</th>
+            <th>Unit</th>
+            <th class="n">Was</th>
+            <th class="n">Is</th>
+            <th class="n">%</th>
+            <th>Document</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="(c, i) in [...digest.withdrawn, ...digest.restatements]" :key="i">
-            <th scope="row"><router-link :to="{ name: 'company', params: { id: c.company } }">{{ c.name }}</router-link></th>
+            <th scope="row">
+              <router-link :to="{ name: 'company', params: { id: c.company } }">{{
+                c.name
+              }}</router-link>
+            </th>
             <td class="code">{{ c.item }}</td>
             <td>{{ c.period_end }}</td>
             <td>{{ c.unit }}</td>
             <td class="n">{{ amount(c.old) }}</td>
             <td class="n">{{ amount(c.new) }}</td>
-            <td class="n" :class="{ missing: c.percent === null, wrong: (c.percent ?? 0) < 0 }">{{ c.percent === null ? 'n/a' : percent(c.percent) }}</td>
+            <td class="n" :class="{ missing: c.percent === null, wrong: (c.percent ?? 0) < 0 }">
+              {{ c.percent === null ? 'n/a' : percent(c.percent) }}
+            </td>
             <td class="soft">{{ c.document }}</td>
           </tr>
         </tbody>
@@ -59,7 +74,9 @@ function percent(value: number): string {
   <section v-if="digest.unmapped.length">
     <h2>Tags without an item</h2>
     <p class="soft">
-      <span v-for="u in digest.unmapped" :key="u.tag"><span class="code">{{ u.tag }}</span> in {{ counted(u.documents, 'document') }}; </span>
+      <span v-for="u in digest.unmapped" :key="u.tag"
+        ><span class="code">{{ u.tag }}</span> in {{ counted(u.documents, 'document') }};
+      </span>
       <router-link :to="{ name: 'collect' }">say what they mean</router-link>
     </p>
   </section>
@@ -68,11 +85,21 @@ function percent(value: number): string {
     <div class="scroll" tabindex="0" role="region" aria-label="New periods">
       <PlainTable label="New periods">
         <thead>
-          <tr><th>Company</th><th class="n">Period ends</th><th>First</th><th>Last</th><th class="n">Facts</th></tr>
+          <tr>
+            <th>Company</th>
+            <th class="n">Period ends</th>
+            <th>First</th>
+            <th>Last</th>
+            <th class="n">Facts</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="p in digest.periods" :key="p.company">
-            <th scope="row"><router-link :to="{ name: 'company', params: { id: p.company } }">{{ p.name }}</router-link></th>
+            <th scope="row">
+              <router-link :to="{ name: 'company', params: { id: p.company } }">{{
+                p.name
+              }}</router-link>
+            </th>
             <td class="n">{{ p.periods }}</td>
             <td>{{ p.first }}</td>
             <td>{{ p.last }}</td>
@@ -84,7 +111,13 @@ function percent(value: number): string {
   </section>
   <section v-if="digest.deliveries.length">
     <h2>Sent</h2>
-    <p v-for="d in digest.deliveries" :key="d.target" :class="d.state === 'failed' ? 'wrong' : 'soft'">{{ d.state }} to {{ d.target }}{{ d.reason ? `: ${d.reason}` : '' }}</p>
+    <p
+      v-for="d in digest.deliveries"
+      :key="d.target"
+      :class="d.state === 'failed' ? 'wrong' : 'soft'"
+    >
+      {{ d.state }} to {{ d.target }}{{ d.reason ? `: ${d.reason}` : '' }}
+    </p>
   </section>
 </template>
 

@@ -20,7 +20,9 @@ function ofVerification(found: Verification): string[] {
   return [
     `The chain holds: ${counted(found.batches, 'batch')}, ${counted(found.facts, 'fact')}, last hash ${found.hash.slice(0, 16)}.`,
     'The file is whole: SQLite finds no damage, and no row points to one that is not there.',
-    ...(found.columns ? [`${counted(found.columns, 'file')} of columns compared with the ledger: ${agree}.`] : []),
+    ...(found.columns
+      ? [`${counted(found.columns, 'file')} of columns compared with the ledger: ${agree}.`]
+      : []),
     ...(found.notes ?? []),
   ]
 }
@@ -31,7 +33,9 @@ const lines = computed<string[]>(() => {
   if (props.run.kind === 'verification') return ofVerification(found as Verification)
   if (props.run.kind === 'match') {
     const counts = Object.entries((found as MatchAnswer).counts).filter(([, n]) => n)
-    return [counts.map(([outcome, n]) => `${grouped(n)} ${outcome.replace('_', ' ')}`).join(', ') + '.']
+    return [
+      counts.map(([outcome, n]) => `${grouped(n)} ${outcome.replace('_', ' ')}`).join(', ') + '.',
+    ]
   }
   const read = found as TagApplied
   return [
@@ -43,7 +47,9 @@ const lines = computed<string[]>(() => {
 <template>
   <ProblemNote :problem="problem" />
   <p v-for="line in lines" :key="line" class="line">{{ line }}</p>
-  <p v-if="run.state === 'cancelled'" class="soft line">It was stopped before it had an answer; nothing was changed.</p>
+  <p v-if="run.state === 'cancelled'" class="soft line">
+    It was stopped before it had an answer; nothing was changed.
+  </p>
 </template>
 
 <style scoped>

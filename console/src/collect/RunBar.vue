@@ -11,7 +11,9 @@ const collection = computed(() => props.run.kind === 'collection')
 const also = computed(() => eachCounted(props.run.records))
 // A source of series has no companies: its run is done when it is finished.
 const stored = computed(() =>
-  props.run.state === 'finished' && !props.run.done ? 1 : (collection.value ? props.run.stored : props.run.done) / total.value,
+  props.run.state === 'finished' && !props.run.done
+    ? 1
+    : (collection.value ? props.run.stored : props.run.done) / total.value,
 )
 const left = computed(() => Math.max((props.run.total ?? 0) - props.run.done, 0))
 
@@ -36,13 +38,18 @@ function span(seconds: number): string {
       <span class="failed" :style="{ width: `${(run.failed / total) * 100}%` }" />
     </div>
     <p v-if="words && !collection" class="soft words">
-      {{ run.title }}: {{ run.total === null ? 'begun' : `${grouped(run.done)} of ${grouped(run.total)}` }}<template
-        v-if="run.seconds_left">, about {{ span(run.seconds_left) }} left</template>
+      {{ run.title }}:
+      {{ run.total === null ? 'begun' : `${grouped(run.done)} of ${grouped(run.total)}`
+      }}<template v-if="run.seconds_left">, about {{ span(run.seconds_left) }} left</template>
     </p>
     <p v-else-if="words" class="soft words">
-      {{ grouped(run.done) }} of {{ run.total === null ? 'not known yet' : grouped(run.total) }} done: {{ grouped(run.stored) }} stored, {{ grouped(run.unchanged) }} unchanged,
-      <span :class="{ wrong: run.failed }">{{ run.failed }} failed</span>, {{ left }} left<template v-if="run.seconds_left !== null && left">,
-        about {{ span(run.seconds_left) }}</template>
+      {{ grouped(run.done) }} of
+      {{ run.total === null ? 'not known yet' : grouped(run.total) }} done:
+      {{ grouped(run.stored) }} stored, {{ grouped(run.unchanged) }} unchanged,
+      <span :class="{ wrong: run.failed }">{{ run.failed }} failed</span>, {{ left }} left<template
+        v-if="run.seconds_left !== null && left"
+        >, about {{ span(run.seconds_left) }}</template
+      >
       · {{ counted(run.facts, 'new fact') }} · {{ counted(run.requests, 'request') }},
       {{ (run.bytes / 1e6).toFixed(1) }} MB
     </p>

@@ -53,7 +53,11 @@ async function watchRun(id: number): Promise<void> {
       )
       run.value = await collecting.run(id)
     }
-    for (let i = 0; collection.value && i < 20 && !digest.value && !open.value && run.value.state !== 'cancelled'; i++) {
+    for (
+      let i = 0;
+      collection.value && i < 20 && !digest.value && !open.value && run.value.state !== 'cancelled';
+      i++
+    ) {
       digest.value = await collecting.digest(id).catch(() => null)
       if (!digest.value) await new Promise((go) => setTimeout(go, 300))
     }
@@ -79,42 +83,75 @@ async function command(how: collecting.RunCommand): Promise<void> {
       <h1>Run {{ route.params.id }}</h1>
       <p v-if="run" class="soft">
         {{ run.title }} · {{ run.state.replace('_', ' ') }} · began {{ instant(run.created_at)
-        }}{{ run.ended_at ? `, ended ${instant(run.ended_at)}` : '' }}{{ run.schedule ? ` · schedule ${run.schedule}` : '' }}
+        }}{{ run.ended_at ? `, ended ${instant(run.ended_at)}` : ''
+        }}{{ run.schedule ? ` · schedule ${run.schedule}` : '' }}
       </p>
     </div>
     <div v-if="run" class="buttons">
-      <button v-if="collection && (run.state === 'running' || run.state === 'queued')" class="plain" @click="command('pause')">Pause</button>
-      <button v-if="run.state === 'paused'" class="plain go" @click="command('resume')">Go on</button>
+      <button
+        v-if="collection && (run.state === 'running' || run.state === 'queued')"
+        class="plain"
+        @click="command('pause')"
+      >
+        Pause
+      </button>
+      <button v-if="run.state === 'paused'" class="plain go" @click="command('resume')">
+        Go on
+      </button>
       <button v-if="open" class="plain" @click="command('cancel')">Stop</button>
-      <button v-if="!open && run.failed" class="plain go" @click="command('failed')">Try the {{ run.failed }} failed again</button>
+      <button v-if="!open && run.failed" class="plain go" @click="command('failed')">
+        Try the {{ run.failed }} failed again
+      </button>
       <router-link class="plain back" :to="{ name: 'collect' }">All runs</router-link>
     </div>
   </header>
   <main v-if="run">
     <RunBar :run="run" words />
-    <p v-if="run.waits_until" class="soft">The source is left alone until {{ instant(run.waits_until) }}.</p>
+    <p v-if="run.waits_until" class="soft">
+      The source is left alone until {{ instant(run.waits_until) }}.
+    </p>
     <p v-if="run.problem" class="wrong" role="alert">{{ run.problem }}</p>
     <ProblemNote :problem="problem" />
     <RunAnswer v-if="!collection" :run="run" />
     <div v-if="collection" class="tabline tabs-of-run">
-      <router-link v-if="!open" :to="{ query: {} }" :class="{ on: view === 'digest' }">What came in</router-link>
-      <router-link :to="{ query: { view: 'outcomes' } }" :class="{ on: view === 'outcomes' }">Companies</router-link>
+      <router-link v-if="!open" :to="{ query: {} }" :class="{ on: view === 'digest' }"
+        >What came in</router-link
+      >
+      <router-link :to="{ query: { view: 'outcomes' } }" :class="{ on: view === 'outcomes' }"
+        >Companies</router-link
+      >
     </div>
     <template v-if="collection && view === 'outcomes'">
       <div class="filters">
-        <button v-for="state in ['all', 'failed', 'stored', 'unchanged'] as const" :key="state" class="plain" :class="{ go: shown === state }" :aria-pressed="shown === state" @click="shown = state">
-          {{ state === 'all' ? run.done : run[state] }} {{ state === 'all' ? 'all companies' : state }}
+        <button
+          v-for="state in ['all', 'failed', 'stored', 'unchanged'] as const"
+          :key="state"
+          class="plain"
+          :class="{ go: shown === state }"
+          :aria-pressed="shown === state"
+          @click="shown = state"
+        >
+          {{ state === 'all' ? run.done : run[state] }}
+          {{ state === 'all' ? 'all companies' : state }}
         </button>
       </div>
       <div class="scroll" tabindex="0" role="region" aria-label="Companies">
         <PlainTable label="Outcomes by company">
           <thead>
-            <tr><th>Company</th><th>Outcome</th><th class="n">New facts</th><th class="n">Requests</th><th>Why</th></tr>
+            <tr>
+              <th>Company</th>
+              <th>Outcome</th>
+              <th class="n">New facts</th>
+              <th class="n">Requests</th>
+              <th>Why</th>
+            </tr>
           </thead>
           <tbody>
             <tr v-for="o in outcomes" :key="o.subject">
               <th scope="row">{{ o.company ?? o.subject }}</th>
-              <td :class="{ wrong: o.state === 'failed', soft: o.state === 'unchanged' }">{{ o.state }}</td>
+              <td :class="{ wrong: o.state === 'failed', soft: o.state === 'unchanged' }">
+                {{ o.state }}
+              </td>
               <td class="n">{{ grouped(o.facts) }}</td>
               <td class="n">{{ o.tries }}</td>
               <td class="why soft">{{ o.reason }}</td>
@@ -124,7 +161,13 @@ async function command(how: collecting.RunCommand): Promise<void> {
       </div>
     </template>
     <DigestView v-else-if="digest" :digest="digest" />
-    <p v-else-if="collection" class="soft none">{{ run.state === 'cancelled' ? 'It was stopped: what it had stored stays, and the next run goes on from there.' : 'The digest is being made.' }}</p>
+    <p v-else-if="collection" class="soft none">
+      {{
+        run.state === 'cancelled'
+          ? 'It was stopped: what it had stored stays, and the next run goes on from there.'
+          : 'The digest is being made.'
+      }}
+    </p>
   </main>
   <main v-else>
     <ProblemNote :problem="problem" />

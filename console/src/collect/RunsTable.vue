@@ -8,7 +8,6 @@ import RunBar from './RunBar.vue'
 /** The newest runs, how far they are and what they brought. */
 defineProps<{ runs: Run[] }>()
 
-
 function by(run: Run): string {
   if (run.schedule) return `schedule ${run.schedule}`
   return run.failed_of ? `run ${run.failed_of}, failed only` : 'people'
@@ -16,43 +15,45 @@ function by(run: Run): string {
 </script>
 
 <template>
-      <div class="scroll" tabindex="0" role="region" aria-label="Runs">
-        <PlainTable label="Runs">
-          <thead>
-            <tr>
-              <th>Run</th>
-              <th>State</th>
-              <th>Progress</th>
-              <th class="n">Failed</th>
-              <th class="n">New facts</th>
-              <th class="n">Other records</th>
-              <th class="n">Requests</th>
-              <th>Began</th>
-              <th>Queued by</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="r in runs" :key="r.id">
-              <th scope="row">
-                <router-link :to="{ name: 'run', params: { id: r.id } }"
-                  >{{ r.id }}, {{ r.title }}</router-link
-                >
-              </th>
-              <td>{{ r.state.replace('_', ' ') }}</td>
-              <td><RunBar :run="r" /></td>
-              <template v-if="r.kind === 'collection'">
-                <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
-                <td class="n">{{ grouped(r.facts) }}</td>
-                <td class="n">{{ grouped(Object.values(r.records).reduce((sum, n) => sum + n, 0)) }}</td>
-                <td class="n">{{ grouped(r.requests) }}</td>
-              </template>
-              <td v-else colspan="4" />
-              <td>{{ instant(r.created_at) }}</td>
-              <td class="soft">{{ by(r) }}</td>
-            </tr>
-          </tbody>
-        </PlainTable>
-      </div>
+  <div class="scroll" tabindex="0" role="region" aria-label="Runs">
+    <PlainTable label="Runs">
+      <thead>
+        <tr>
+          <th>Run</th>
+          <th>State</th>
+          <th>Progress</th>
+          <th class="n">Failed</th>
+          <th class="n">New facts</th>
+          <th class="n">Other records</th>
+          <th class="n">Requests</th>
+          <th>Began</th>
+          <th>Queued by</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="r in runs" :key="r.id">
+          <th scope="row">
+            <router-link :to="{ name: 'run', params: { id: r.id } }"
+              >{{ r.id }}, {{ r.title }}</router-link
+            >
+          </th>
+          <td>{{ r.state.replace('_', ' ') }}</td>
+          <td><RunBar :run="r" /></td>
+          <template v-if="r.kind === 'collection'">
+            <td class="n" :class="{ wrong: r.failed }">{{ r.failed }}</td>
+            <td class="n">{{ grouped(r.facts) }}</td>
+            <td class="n">
+              {{ grouped(Object.values(r.records).reduce((sum, n) => sum + n, 0)) }}
+            </td>
+            <td class="n">{{ grouped(r.requests) }}</td>
+          </template>
+          <td v-else colspan="4" />
+          <td>{{ instant(r.created_at) }}</td>
+          <td class="soft">{{ by(r) }}</td>
+        </tr>
+      </tbody>
+    </PlainTable>
+  </div>
 </template>
 
 <style scoped>

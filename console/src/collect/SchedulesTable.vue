@@ -51,40 +51,44 @@ defineExpose({ clear: () => (fresh.value.name = '') })
 
 <template>
   <div v-if="schedules.length" class="scroll" tabindex="0" role="region" aria-label="Schedules">
-  <PlainTable label="Schedules">
-    <thead>
-      <tr>
-        <th>Schedule</th>
-        <th>Collects</th>
-        <th>When</th>
-        <th>Next</th>
-        <th>Last</th>
-        <th class="n">What changed</th>
-        <th>Informs</th>
-        <th><span class="visually-hidden">What to do</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="s in schedules" :key="s.name">
-        <th scope="row">{{ s.name }}</th>
-        <td>{{ s.source }}{{ s.list ? `, ${s.list}` : '' }}</td>
-        <td>{{ when(s) }}</td>
-        <td>{{ next(s) }}</td>
-        <td>
-          <router-link v-if="s.last_run" :to="{ name: 'run', params: { id: s.last_run } }"
-            >run {{ s.last_run }}, {{ s.last_state?.replace('_', ' ') }}</router-link
-          >
-          <span v-else class="soft">never</span>
-        </td>
-        <td class="n">{{ brought(s) }}</td>
-        <td class="soft informs" :title="s.notify.join(', ')">{{ s.notify.join(', ') || 'none' }}</td>
-        <td class="n">
-          <button class="link" @click="emit('run', s.name)">Run now</button>
-          <button class="link" @click="emit('hold', s.name, !s.paused)">{{ s.paused ? 'Go on' : 'Hold' }}</button>
-        </td>
-      </tr>
-    </tbody>
-  </PlainTable>
+    <PlainTable label="Schedules">
+      <thead>
+        <tr>
+          <th>Schedule</th>
+          <th>Collects</th>
+          <th>When</th>
+          <th>Next</th>
+          <th>Last</th>
+          <th class="n">What changed</th>
+          <th>Informs</th>
+          <th><span class="visually-hidden">What to do</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="s in schedules" :key="s.name">
+          <th scope="row">{{ s.name }}</th>
+          <td>{{ s.source }}{{ s.list ? `, ${s.list}` : '' }}</td>
+          <td>{{ when(s) }}</td>
+          <td>{{ next(s) }}</td>
+          <td>
+            <router-link v-if="s.last_run" :to="{ name: 'run', params: { id: s.last_run } }"
+              >run {{ s.last_run }}, {{ s.last_state?.replace('_', ' ') }}</router-link
+            >
+            <span v-else class="soft">never</span>
+          </td>
+          <td class="n">{{ brought(s) }}</td>
+          <td class="soft informs" :title="s.notify.join(', ')">
+            {{ s.notify.join(', ') || 'none' }}
+          </td>
+          <td class="n">
+            <button class="link" @click="emit('run', s.name)">Run now</button>
+            <button class="link" @click="emit('hold', s.name, !s.paused)">
+              {{ s.paused ? 'Go on' : 'Hold' }}
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </PlainTable>
   </div>
   <form class="fresh" @submit.prevent="keep">
     <label>Name <input v-model="fresh.name" class="field" placeholder="nightly" /></label>
@@ -95,7 +99,9 @@ defineExpose({ clear: () => (fresh.value.name = '') })
       </select></label
     >
     <label>At, UTC <input v-model="fresh.at" class="field short" placeholder="02:30" /></label>
-    <label>Inform <input v-model="fresh.notify" class="field" placeholder="mailto:ada@example.test" /></label>
+    <label
+      >Inform <input v-model="fresh.notify" class="field" placeholder="mailto:ada@example.test"
+    /></label>
     <label>Your name <input v-model="who" class="field short" placeholder="Your name" /></label>
     <button class="plain" :disabled="!fresh.name.trim()">Keep a schedule</button>
   </form>

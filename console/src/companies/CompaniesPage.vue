@@ -20,17 +20,31 @@ const { one, set } = useAddress()
 const { knownOn } = useStamp()
 const text = computed(() => one('q') ?? '')
 const withInactive = computed(() => one('inactive') !== 'no')
-const { answer: found, current, problem } = useQuestion(
+const {
+  answer: found,
+  current,
+  problem,
+} = useQuestion(
   () => ({ query: text.value, on: knownOn.value, with_inactive: withInactive.value }),
   companies,
 )
 const currency = computed(() => one('currency'))
-// How large each is and when it last reported: one column over everybody, in one currency where that is chosen.
+// How large each is and when it last reported: one column over everybody, in one currency where
+// that is chosen.
 const { answer: sizes, problem: sizeless } = useQuestion(
-  () => ({ rule: 'active', list: null, show: ['revenue.fy'], known_on: knownOn.value, currency: currency.value, hindsight: false }),
+  () => ({
+    rule: 'active',
+    list: null,
+    show: ['revenue.fy'],
+    known_on: knownOn.value,
+    currency: currency.value,
+    hindsight: false,
+  }),
   screen,
 )
-const sizeOf = computed(() => new Map((sizes.value?.companies ?? []).map((c) => [c.company, c.cells.at(-1)!])))
+const sizeOf = computed(
+  () => new Map((sizes.value?.companies ?? []).map((c) => [c.company, c.cells.at(-1)!])),
+)
 const sort = computed(() => one('sort'))
 const by = (name: string | undefined) => set({ sort: name }, true)
 const rows = computed(() =>
@@ -55,7 +69,10 @@ function reported(id: string): string {
 
 <template>
   <PageHead title="Companies">
-    <template v-if="current">{{ counted(current.total, 'company') }} {{ text ? 'found' : 'in the ledger' }}, {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template>
+    <template v-if="current"
+      >{{ counted(current.total, 'company') }} {{ text ? 'found' : 'in the ledger' }},
+      {{ withInactive ? 'inactive ones included' : 'inactive ones left out' }}</template
+    >
   </PageHead>
   <main>
     <CompanyTabs />
@@ -70,13 +87,24 @@ function reported(id: string): string {
         @input="set({ q: ($event.target as HTMLInputElement).value || undefined }, true)"
       />
       <label>
-        <input type="checkbox" :checked="withInactive" @change="set({ inactive: withInactive ? 'no' : undefined })" />
+        <input
+          type="checkbox"
+          :checked="withInactive"
+          @change="set({ inactive: withInactive ? 'no' : undefined })"
+        />
         Inactive too
       </label>
       <CurrencyChoice :value="currency" @choose="(c) => set({ currency: c, sort: undefined })" />
     </div>
     <ProblemNote :problem="problem ?? sizeless" />
-    <div v-if="found?.companies.length" id="companies" class="scroll" tabindex="0" role="region" aria-label="Companies">
+    <div
+      v-if="found?.companies.length"
+      id="companies"
+      class="scroll"
+      tabindex="0"
+      role="region"
+      aria-label="Companies"
+    >
       <PlainTable label="Companies">
         <thead>
           <tr>
@@ -84,8 +112,12 @@ function reported(id: string): string {
             <th scope="col">Listing</th>
             <SortHead name="country" :sort="sort" @sort="by">Country</SortHead>
             <SortHead name="industry_title" :sort="sort" @sort="by">Industry</SortHead>
-            <SortHead v-if="currency" name="size" number :sort="sort" @sort="by">Revenue, {{ currency }} mn</SortHead>
-            <th v-else class="n" scope="col" title="In one currency they can be sorted">Revenue, mn</th>
+            <SortHead v-if="currency" name="size" number :sort="sort" @sort="by"
+              >Revenue, {{ currency }} mn</SortHead
+            >
+            <th v-else class="n" scope="col" title="In one currency they can be sorted">
+              Revenue, mn
+            </th>
             <SortHead name="reported" number :sort="sort" @sort="by">Last year reported</SortHead>
             <th v-if="text" scope="col">Found by</th>
             <th scope="col">State</th>
@@ -94,21 +126,34 @@ function reported(id: string): string {
         <tbody>
           <tr v-for="company in rows" :key="company.id">
             <th scope="row">
-              <router-link :to="{ name: 'company', params: { id: company.id } }">{{ company.name }}</router-link>
+              <router-link :to="{ name: 'company', params: { id: company.id } }">{{
+                company.name
+              }}</router-link>
             </th>
-            <td>{{ company.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
+            <td>
+              {{ company.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}
+            </td>
             <td>{{ company.country ?? 'not known' }}</td>
-            <td class="industry" :title="company.industry_title ?? ''">{{ company.industry_title ?? 'not known' }}</td>
+            <td class="industry" :title="company.industry_title ?? ''">
+              {{ company.industry_title ?? 'not known' }}
+            </td>
             <td class="n">{{ size(company.id) }}</td>
             <td class="n soft">{{ reported(company.id) }}</td>
-            <td v-if="text" class="soft">{{ company.why }}<template v-if="company.score < 1">, {{ company.score.toFixed(2) }}</template></td>
+            <td v-if="text" class="soft">
+              {{ company.why
+              }}<template v-if="company.score < 1">, {{ company.score.toFixed(2) }}</template>
+            </td>
             <td class="soft">{{ company.active ? 'active' : 'not active' }}</td>
           </tr>
         </tbody>
       </PlainTable>
     </div>
     <p v-else-if="found" class="none soft">
-      {{ text ? 'No company is named like this. Try fewer letters, or the whole identifier.' : 'The ledger has no companies yet: collect from a source first, with wise-ledger collect.' }}
+      {{
+        text
+          ? 'No company is named like this. Try fewer letters, or the whole identifier.'
+          : 'The ledger has no companies yet: collect from a source first, with wise-ledger collect.'
+      }}
     </p>
   </main>
 </template>

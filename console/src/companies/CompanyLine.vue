@@ -8,11 +8,15 @@ defineProps<{ company: CompanyInfo }>()
 <template>
   <span class="line" :title="[company.description, company.website].filter(Boolean).join(' · ')">
     <b>{{ company.name }}</b>
-    <span v-for="listing in company.listings" :key="listing.id" class="soft">{{ listing.symbol }}@{{ listing.mic }}</span>
+    <span v-for="listing in company.listings" :key="listing.id" class="soft"
+      >{{ listing.symbol }}@{{ listing.mic }}</span
+    >
     <span class="soft">{{ [company.country, company.seat].filter(Boolean).join(', ') }}</span>
-    <span v-if="company.listings[0] && company.listings[0].security_type !== 'ordinary'" class="soft">{{
-      company.listings[0].security_type.replace('_', ' ')
-    }}</span>
+    <span
+      v-if="company.listings[0] && company.listings[0].security_type !== 'ordinary'"
+      class="soft"
+      >{{ company.listings[0].security_type.replace('_', ' ') }}</span
+    >
     <span v-if="!company.active" class="ended">not active</span>
   </span>
 </template>

@@ -27,7 +27,12 @@ const { answer: page, problem } = useQuestion(
 )
 
 const named = computed<Bar[]>(() =>
-  (page.value?.names ?? []).map((n) => ({ label: 'name', value: n.value, from: n.valid_from, to: n.valid_to })),
+  (page.value?.names ?? []).map((n) => ({
+    label: 'name',
+    value: n.value,
+    from: n.valid_from,
+    to: n.valid_to,
+  })),
 )
 const traded = computed<Bar[]>(() =>
   (page.value?.listings ?? []).map((l) => ({
@@ -38,11 +43,20 @@ const traded = computed<Bar[]>(() =>
   })),
 )
 const identified = computed<Bar[]>(() =>
-  (page.value?.identifiers ?? []).map((i) => ({ label: i.kind, value: i.value, from: i.valid_from, to: i.valid_to })),
+  (page.value?.identifiers ?? []).map((i) => ({
+    label: i.kind,
+    value: i.value,
+    from: i.valid_from,
+    to: i.valid_to,
+  })),
 )
-const template = computed(() => page.value?.attributes.find((a) => a.kind === 'template')?.value ?? null)
+const template = computed(
+  () => page.value?.attributes.find((a) => a.kind === 'template')?.value ?? null,
+)
 const titles = shallowRef(new Map<string, string>())
-void itemTitles().then((known) => (titles.value = known)).catch(() => undefined)
+void itemTitles()
+  .then((known) => (titles.value = known))
+  .catch(() => undefined)
 const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind !== 'description'))
 </script>
 
@@ -50,7 +64,10 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
   <PageHead :title="page?.company.name ?? 'Company'" :company="page?.company.id">
     <template v-if="page">
       {{ [page.company.id, page.company.seat, page.company.country].filter(Boolean).join(' · ') }}
-      <span v-if="page.ended"> · not active after {{ shortDay(page.ended) }}<template v-if="page.end_cause">: {{ page.end_cause }}</template></span>
+      <span v-if="page.ended">
+        · not active after {{ shortDay(page.ended)
+        }}<template v-if="page.end_cause">: {{ page.end_cause }}</template></span
+      >
     </template>
   </PageHead>
   <main>
@@ -60,12 +77,28 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
         {{ page.company.description }} <span class="soft">{{ page.company.website }}</span>
       </p>
       <p class="ways">
-        <router-link :to="{ name: 'statements', query: { company: page.company.id } }">Statements</router-link>
-        <router-link :to="{ name: 'statements', query: { company: page.company.id, statement: 'restatements' } }">Restatements</router-link>
-        <router-link :to="{ name: 'estimates', query: { company: page.company.id } }">Estimates</router-link>
+        <router-link :to="{ name: 'statements', query: { company: page.company.id } }"
+          >Statements</router-link
+        >
+        <router-link
+          :to="{
+            name: 'statements',
+            query: { company: page.company.id, statement: 'restatements' },
+          }"
+          >Restatements</router-link
+        >
+        <router-link :to="{ name: 'estimates', query: { company: page.company.id } }"
+          >Estimates</router-link
+        >
       </p>
       <LatestFigures :company="page.company.id" :known-on="knownOn" :template="template" />
-      <PriceChart v-if="page.listings.length" :company="page.company.id" :name="page.company.name" :known-on="knownOn" :documents="page.documents" />
+      <PriceChart
+        v-if="page.listings.length"
+        :company="page.company.id"
+        :name="page.company.name"
+        :known-on="knownOn"
+        :documents="page.documents"
+      />
       <CompanyEstimates :company="page.company.id" :known-on="knownOn" />
       <h2>Names</h2>
       <SpanBars label="Names over time" :bars="named" :known-on="knownOn" />
@@ -79,7 +112,12 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
           <dl>
             <template v-for="a in plain" :key="a.kind + a.value">
               <dt class="soft">{{ a.kind.replaceAll('_', ' ') }}</dt>
-              <dd>{{ a.value }} <span class="soft small">since {{ a.valid_from ? shortDay(a.valid_from) : 'always' }}</span></dd>
+              <dd>
+                {{ a.value }}
+                <span class="soft small"
+                  >since {{ a.valid_from ? shortDay(a.valid_from) : 'always' }}</span
+                >
+              </dd>
             </template>
           </dl>
         </section>
@@ -87,11 +125,20 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
           <h2>What the ledger holds</h2>
           <PlainTable v-if="page.holdings.length" label="Facts held, by item">
             <thead>
-              <tr><th>Item</th><th class="n">Facts</th><th>Period ends</th><th>Last public</th></tr>
+              <tr>
+                <th>Item</th>
+                <th class="n">Facts</th>
+                <th>Period ends</th>
+                <th>Last public</th>
+              </tr>
             </thead>
             <tbody>
               <tr v-for="h in page.holdings" :key="h.item">
-                <th scope="row"><router-link :to="{ name: 'item', params: { code: h.item } }" :title="h.item">{{ titles.get(h.item) ?? h.item }}</router-link></th>
+                <th scope="row">
+                  <router-link :to="{ name: 'item', params: { code: h.item } }" :title="h.item">{{
+                    titles.get(h.item) ?? h.item
+                  }}</router-link>
+                </th>
                 <td class="n">{{ grouped(h.facts) }}</td>
                 <td>{{ shortDay(h.first_period_end) }} – {{ shortDay(h.last_period_end) }}</td>
                 <td>{{ shortDay(h.last_published) }}</td>
@@ -103,7 +150,10 @@ const plain = computed(() => (page.value?.attributes ?? []).filter((a) => a.kind
           <ol v-if="page.documents.length" class="documents">
             <li v-for="d in page.documents" :key="d.sha256">
               <button class="link" @click="file.open(d, '')">{{ d.title }}</button>
-              <span class="soft small">{{ d.published_at ? instant(d.published_at) : 'no publication date' }} · {{ d.source }}</span>
+              <span class="soft small"
+                >{{ d.published_at ? instant(d.published_at) : 'no publication date' }} ·
+                {{ d.source }}</span
+              >
             </li>
           </ol>
           <p v-else class="soft">None yet.</p>

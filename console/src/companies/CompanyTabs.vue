@@ -8,7 +8,9 @@ const KINDS = ['venues', 'securities', 'listings']
 
 <template>
   <nav class="tabline" aria-label="Directories">
-    <router-link :to="{ name: 'companies' }" :class="{ on: route.name === 'companies' }">Companies</router-link>
+    <router-link :to="{ name: 'companies' }" :class="{ on: route.name === 'companies' }"
+      >Companies</router-link
+    >
     <router-link
       v-for="kind in KINDS"
       :key="kind"

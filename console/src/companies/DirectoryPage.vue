@@ -23,19 +23,31 @@ const kind = computed(() => String(route.params.kind))
 const type = computed(() => one('type'))
 const venue = computed(() => one('venue'))
 
-const { answer: found, current, problem } = useQuestion(
+const {
+  answer: found,
+  current,
+  problem,
+} = useQuestion(
   () => ({ kind: kind.value, on: knownOn.value, type: type.value, venue: venue.value }),
   async (asked, signal) => ({
     venues: await ledger.venues(asked.on, signal),
-    securities: asked.kind === 'securities' ? await ledger.securities(asked.on, asked.type, signal) : [],
-    listings: asked.kind === 'listings' ? await ledger.listings(asked.on, asked.venue, asked.type, signal) : [],
+    securities:
+      asked.kind === 'securities' ? await ledger.securities(asked.on, asked.type, signal) : [],
+    listings:
+      asked.kind === 'listings'
+        ? await ledger.listings(asked.on, asked.venue, asked.type, signal)
+        : [],
   }),
 )
 const venues = computed(() => found.value?.venues ?? [])
 const securities = computed(() => found.value?.securities ?? [])
 const listings = computed(() => found.value?.listings ?? [])
 const mics = computed(() => [...new Set(venues.value.map((v) => v.mic))])
-const rows = computed(() => ({ venues: venues.value, securities: securities.value, listings: listings.value }))
+const rows = computed(() => ({
+  venues: venues.value,
+  securities: securities.value,
+  listings: listings.value,
+}))
 const count = computed(() => rows.value[kind.value as keyof typeof rows.value]?.length ?? 0)
 
 const words = (text: string): string => text.replace('_', ' ')
@@ -44,20 +56,32 @@ const span = (listing: ListingInfo): string => stretch(listing.valid_from, listi
 </script>
 
 <template>
-  <PageHead title="Companies" :about="kind"><template v-if="current">{{ counted(count, NOUNS[kind] ?? 'row') }} on that day</template></PageHead>
+  <PageHead title="Companies" :about="kind"
+    ><template v-if="current"
+      >{{ counted(count, NOUNS[kind] ?? 'row') }} on that day</template
+    ></PageHead
+  >
   <main>
     <CompanyTabs />
     <div v-if="kind !== 'venues'" class="tools">
       <label v-if="kind === 'listings'"
         >Venue
-        <select class="field" :value="venue ?? ''" @change="set({ venue: ($event.target as HTMLSelectElement).value || undefined })">
+        <select
+          class="field"
+          :value="venue ?? ''"
+          @change="set({ venue: ($event.target as HTMLSelectElement).value || undefined })"
+        >
           <option value="">all</option>
           <option v-for="mic in mics" :key="mic">{{ mic }}</option>
         </select></label
       >
       <label
         >Type
-        <select class="field" :value="type ?? ''" @change="set({ type: ($event.target as HTMLSelectElement).value || undefined })">
+        <select
+          class="field"
+          :value="type ?? ''"
+          @change="set({ type: ($event.target as HTMLSelectElement).value || undefined })"
+        >
           <option value="">all</option>
           <option v-for="t in TYPES" :key="t" :value="t">{{ words(t) }}</option>
         </select></label
@@ -67,16 +91,32 @@ const span = (listing: ListingInfo): string => stretch(listing.valid_from, listi
     <div v-if="count" class="scroll" tabindex="0" role="region" :aria-label="kind">
       <PlainTable v-if="kind === 'venues'" class="narrow" label="Venues">
         <thead>
-          <tr><th>Venue</th><th>Name</th><th>Country</th><th>Closes</th><th>Security type</th><th class="n">Listings</th><th class="n">Companies</th></tr>
+          <tr>
+            <th>Venue</th>
+            <th>Name</th>
+            <th>Country</th>
+            <th>Closes</th>
+            <th>Security type</th>
+            <th class="n">Listings</th>
+            <th class="n">Companies</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="v in venues" :key="v.mic + v.security_type">
             <th scope="row">
-              <router-link :to="{ params: { kind: 'listings' }, query: { ...route.query, venue: v.mic, type: v.security_type } }">{{ v.mic }}</router-link>
+              <router-link
+                :to="{
+                  params: { kind: 'listings' },
+                  query: { ...route.query, venue: v.mic, type: v.security_type },
+                }"
+                >{{ v.mic }}</router-link
+              >
             </th>
             <td>{{ [v.name ?? 'not known', ...v.also_called].join(', ') }}</td>
             <td>{{ v.country ?? 'not known' }}</td>
-            <td>{{ [v.close, v.close && v.time_zone].filter(Boolean).join(', ') || 'not known' }}</td>
+            <td>
+              {{ [v.close, v.close && v.time_zone].filter(Boolean).join(', ') || 'not known' }}
+            </td>
             <td>{{ words(v.security_type) }}</td>
             <td class="n">{{ grouped(v.listings) }}</td>
             <td class="n">{{ grouped(v.companies) }}</td>
@@ -85,26 +125,53 @@ const span = (listing: ListingInfo): string => stretch(listing.valid_from, listi
       </PlainTable>
       <PlainTable v-if="kind === 'securities'" label="Securities">
         <thead>
-          <tr><th>Company</th><th>Type</th><th class="n">Receipt ratio</th><th>Listed</th><th>Security</th></tr>
+          <tr>
+            <th>Company</th>
+            <th>Type</th>
+            <th class="n">Receipt ratio</th>
+            <th>Listed</th>
+            <th>Security</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="s in securities" :key="s.id">
-            <th scope="row"><router-link :to="{ name: 'company', params: { id: s.company }, query: { known_on: knownOn } }">{{ s.name }}</router-link></th>
+            <th scope="row">
+              <router-link
+                :to="{ name: 'company', params: { id: s.company }, query: { known_on: knownOn } }"
+                >{{ s.name }}</router-link
+              >
+            </th>
             <td>{{ words(s.type) }}</td>
-            <td class="n" :class="{ missing: s.ratio === null }">{{ s.ratio === null ? 'n/a' : `${s.ratio}:1` }}</td>
-            <td :class="{ missing: !s.listings.length }">{{ s.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
+            <td class="n" :class="{ missing: s.ratio === null }">
+              {{ s.ratio === null ? 'n/a' : `${s.ratio}:1` }}
+            </td>
+            <td :class="{ missing: !s.listings.length }">
+              {{ s.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}
+            </td>
             <td class="soft code">{{ s.id }}</td>
           </tr>
         </tbody>
       </PlainTable>
       <PlainTable v-if="kind === 'listings'" label="Listings">
         <thead>
-          <tr><th>Listing</th><th>Company</th><th>Type</th><th>Currency</th><th>From, to</th><th>Primary</th></tr>
+          <tr>
+            <th>Listing</th>
+            <th>Company</th>
+            <th>Type</th>
+            <th>Currency</th>
+            <th>From, to</th>
+            <th>Primary</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="l in listings" :key="l.listing.id">
             <th scope="row">{{ l.listing.symbol }}@{{ l.listing.mic }}</th>
-            <td><router-link :to="{ name: 'company', params: { id: l.company }, query: { known_on: knownOn } }">{{ l.name }}</router-link></td>
+            <td>
+              <router-link
+                :to="{ name: 'company', params: { id: l.company }, query: { known_on: knownOn } }"
+                >{{ l.name }}</router-link
+              >
+            </td>
             <td>{{ words(l.listing.security_type) }}</td>
             <td>{{ l.listing.currency }}</td>
             <td>{{ span(l.listing) }}</td>
@@ -113,7 +180,9 @@ const span = (listing: ListingInfo): string => stretch(listing.valid_from, listi
         </tbody>
       </PlainTable>
     </div>
-    <p v-else-if="current" class="soft none">Nothing of this kind was traded on that day: move the stamp, or choose another type.</p>
+    <p v-else-if="current" class="soft none">
+      Nothing of this kind was traded on that day: move the stamp, or choose another type.
+    </p>
   </main>
 </template>
 

@@ -10,16 +10,27 @@ import { unitOf } from '../figures/numbers'
 import { plusDays } from '../time/days'
 import { shortDay } from '../time/format'
 
-/** What one looks for first: the newest figures known on the day, and when the next report is expected. */
+/**
+ * What one looks for first: the newest figures known on the day, and when the next report is
+ * expected.
+ */
 const props = defineProps<{ company: string; knownOn: string; template: string | null }>()
 const LINES: [title: string, column: string][] = [
-  ['Revenue', 'revenue.fy'], ['Operating margin', 'operating_income.fy / revenue.fy'], ['Net income', 'net_income.fy'],
-  ['Total assets', 'total_assets'], ['Equity', 'shareholders_equity'], ['Earnings a share, diluted', 'diluted_eps.fy'],
+  ['Revenue', 'revenue.fy'],
+  ['Operating margin', 'operating_income.fy / revenue.fy'],
+  ['Net income', 'net_income.fy'],
+  ['Total assets', 'total_assets'],
+  ['Equity', 'shareholders_equity'],
+  ['Earnings a share, diluted', 'diluted_eps.fy'],
 ]
 const { answer, problem, loading } = useQuestion(
   () => ({
-    rule: 'active', list: null, companies: [props.company], show: LINES.map(([, column], n) => `f${n}: ${column}`),
-    known_on: props.knownOn, hindsight: false,
+    rule: 'active',
+    list: null,
+    companies: [props.company],
+    show: LINES.map(([, column], n) => `f${n}: ${column}`),
+    known_on: props.knownOn,
+    hindsight: false,
   }),
   screen,
 )
@@ -32,13 +43,22 @@ const cells = computed(() => {
     if (!cell || !column) return found || problem.value ? null : { title }
     const percent = title.endsWith('margin')
     return {
-      title, look: look(cell, { unit: column.unit, percent, template: props.template }),
-      unit: unitOf(column.unit, percent, cell.currency), period: cell.period, known: cell.known_at,
+      title,
+      look: look(cell, { unit: column.unit, percent, template: props.template }),
+      unit: unitOf(column.unit, percent, cell.currency),
+      period: cell.period,
+      known: cell.known_at,
     }
   }).filter((cell) => cell !== null)
 })
 const { answer: coming, problem: unknown } = useQuestion(
-  () => ({ company: [props.company], measure: 'eps', known_on: props.knownOn, start: props.knownOn, end: plusDays(props.knownOn, 400) }),
+  () => ({
+    company: [props.company],
+    measure: 'eps',
+    known_on: props.knownOn,
+    start: props.knownOn,
+    end: plusDays(props.knownOn, 400),
+  }),
   calendar,
 )
 const next = computed(() => (coming.value?.entries ?? []).find((e) => e.state !== 'announced'))
@@ -53,10 +73,18 @@ const next = computed(() => (coming.value?.entries ?? []).find((e) => e.state !=
         <dt class="soft">{{ cell.title }}</dt>
         <template v-if="cell.look">
           <dd :title="cell.look.about">
-            <b :class="{ negative: cell.look.negative, missing: cell.look.missing }">{{ cell.look.text }}</b>
+            <b :class="{ negative: cell.look.negative, missing: cell.look.missing }">{{
+              cell.look.text
+            }}</b>
             <span v-if="!cell.look.missing" class="soft">{{ cell.unit }}</span>
           </dd>
-          <dd class="soft small">{{ [cell.period, cell.known && `since ${shortDay(cell.known)}`].filter(Boolean).join(', ') || 'none' }}</dd>
+          <dd class="soft small">
+            {{
+              [cell.period, cell.known && `since ${shortDay(cell.known)}`]
+                .filter(Boolean)
+                .join(', ') || 'none'
+            }}
+          </dd>
         </template>
         <template v-else>
           <dd><b class="soft">…</b></dd>

@@ -33,7 +33,11 @@ function extent(bar: Bar): { left: string; width: string } {
 
 <template>
   <table>
-    <caption class="visually-hidden">{{ label }}</caption>
+    <caption class="visually-hidden">
+      {{
+        label
+      }}
+    </caption>
     <tbody>
       <tr v-for="bar in bars" :key="bar.label + bar.value + bar.from">
         <th scope="row" class="soft">{{ bar.label }}</th>

@@ -5,7 +5,10 @@ import { useAddress } from '../asking/address'
 import { useQuestion } from '../asking/question'
 import { useStamp } from '../time/stamp'
 
-/** A page about one company that was opened without one shows the first there is; what is wrong where none can be asked for. */
+/**
+ * A page about one company that was opened without one shows the first there is; what is wrong
+ * where none can be asked for.
+ */
 export function useFirstCompany(named: () => boolean) {
   const { set } = useAddress()
   const { knownOn } = useStamp()

@@ -2,13 +2,17 @@
 import type { Column } from '../api/types'
 import { headingScale } from './numbers'
 
-/** The head of a column: its expression, and what its figures are in; a long one may break over lines. */
+/**
+ * The head of a column: its expression, and what its figures are in; a long one may break over
+ * lines.
+ */
 defineProps<{ column: Column }>()
 </script>
 
 <template>
-  <span class="code" :class="{ long: column.name.length > 34 }" :title="column.expression">{{ column.name }}</span
-  ><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
+  <span class="code" :class="{ long: column.name.length > 34 }" :title="column.expression">{{
+    column.name
+  }}</span><template v-if="headingScale(column)">, {{ headingScale(column) }}</template>
 </template>
 
 <style scoped>

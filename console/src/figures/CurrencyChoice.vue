@@ -14,7 +14,11 @@ const known = computed(() => answer.value ?? [])
 <template>
   <label v-if="known.length || value || problem">
     <span class="visually-hidden">Currency</span>
-    <select class="field choice" :value="value ?? ''" @change="emit('choose', ($event.target as HTMLSelectElement).value || undefined)">
+    <select
+      class="field choice"
+      :value="value ?? ''"
+      @change="emit('choose', ($event.target as HTMLSelectElement).value || undefined)"
+    >
       <option value="">Own currency</option>
       <option v-if="problem" disabled>Others cannot be read: {{ problem.title }}</option>
       <option v-for="c in known" :key="c" :value="c">in {{ c }}</option>

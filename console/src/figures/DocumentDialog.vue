@@ -14,7 +14,10 @@ const body = ref<HTMLElement>()
 const { answer: found, problem } = useQuestion(
   () => props.address,
   async (sha256, signal) => {
-    const [document, text] = await Promise.all([documentInfo(sha256, signal), documentText(sha256, signal)])
+    const [document, text] = await Promise.all([
+      documentInfo(sha256, signal),
+      documentText(sha256, signal),
+    ])
     return { document, text }
   },
   { keep: false },
@@ -26,7 +29,11 @@ const parts = computed(() => {
   const whole = text.value ?? ''
   const found = locate(whole, props.place)
   if (!found) return { before: whole, marked: '', after: '' }
-  return { before: whole.slice(0, found[0]), marked: whole.slice(...found), after: whole.slice(found[1]) }
+  return {
+    before: whole.slice(0, found[0]),
+    marked: whole.slice(...found),
+    after: whole.slice(found[1]),
+  }
 })
 
 watch(text, async () => {
@@ -36,14 +43,24 @@ watch(text, async () => {
 </script>
 
 <template>
-  <v-dialog :model-value="address !== null" aria-label="Document" max-width="820" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    :model-value="address !== null"
+    aria-label="Document"
+    max-width="820"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <section v-if="address" class="sheet">
       <header>
         <div>
           <h2>{{ document?.title ?? 'Document' }}</h2>
           <p v-if="document" class="soft">
-            {{ document.published_at ? `Published ${instant(document.published_at)}` : 'No publication date given' }} ·
-            {{ document.source }} · {{ document.key }} · batch {{ document.batch }}
+            {{
+              document.published_at
+                ? `Published ${instant(document.published_at)}`
+                : 'No publication date given'
+            }}
+            · {{ document.source }} · {{ document.key }} · batch {{ document.batch }}
           </p>
           <p class="code soft address">sha256 {{ address }}</p>
         </div>
@@ -51,7 +68,11 @@ watch(text, async () => {
       </header>
       <ProblemNote :problem="problem" />
       <p v-if="text === null && !problem" class="soft looking" role="status">Looking …</p>
-      <pre v-if="text !== null" ref="body" class="code" tabindex="0">{{ parts.before }}<mark v-if="parts.marked">{{ parts.marked }}</mark>{{ parts.after }}</pre>
+      <pre
+        v-if="text !== null"
+        ref="body"
+        class="code"
+        tabindex="0">{{ parts.before }}<mark v-if="parts.marked">{{ parts.marked }}</mark>{{ parts.after }}</pre>
     </section>
   </v-dialog>
 </template>

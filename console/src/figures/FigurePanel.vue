@@ -24,8 +24,16 @@ export interface OpenFigure {
   cell: ShownCell & { period_end: string | null; currency: string | null }
 }
 
-/** One figure looked into: inputs down to the facts, its versions with dates, and the documents behind it. */
-const props = defineProps<{ figure: OpenFigure; knownOn: string; hindsight: boolean; currency?: string }>()
+/**
+ * One figure looked into: inputs down to the facts, its versions with dates, and the documents
+ * behind it.
+ */
+const props = defineProps<{
+  figure: OpenFigure
+  knownOn: string
+  hindsight: boolean
+  currency?: string
+}>()
 const emit = defineEmits<{ close: [] }>()
 const file = useDocument()
 const { one, set } = useAddress()
@@ -51,13 +59,19 @@ const cell = computed(() => props.figure.cell)
 const column = computed(() => props.figure.column)
 const unit = computed(() => unitOf(column.value.unit, column.value.percent, cell.value.currency))
 const asReported = computed(
-  () => ['money', 'money_per_share', 'shares'].includes(column.value.unit) && !found.value?.conversions.length,
+  () =>
+    ['money', 'money_per_share', 'shares'].includes(column.value.unit) &&
+    !found.value?.conversions.length,
 )
-const keyOf = (input: { expression: string; period_end: string }) => input.expression + input.period_end
+const keyOf = (input: { expression: string; period_end: string }) =>
+  input.expression + input.period_end
 
-/** Esc closes one thing at a time: what lies over the page first, and the figure when nothing does. */
+/**
+ * Esc closes one thing at a time: what lies over the page first, and the figure when nothing does.
+ */
 function esc(event: KeyboardEvent): void {
-  if (event.key !== 'Escape' || file.address.value || document.querySelector('.v-overlay--active')) return
+  if (event.key !== 'Escape' || file.address.value || document.querySelector('.v-overlay--active'))
+    return
   if ((event.target as HTMLElement).closest('input, textarea, select, form')) return
   emit('close')
 }
@@ -86,24 +100,39 @@ function unfold(key: string): void {
         Esc<span class="visually-hidden"> closes the figure</span>
       </button>
     </div>
-    <p class="soft">{{ props.figure.name }}<template v-if="cell.period"> · {{ cell.period }}</template></p>
+    <p class="soft">
+      {{ props.figure.name }}<template v-if="cell.period"> · {{ cell.period }}</template>
+    </p>
     <p v-if="cell.value !== null" class="big">
-      {{ figure(cell.value, column.unit, column.percent) }}<span v-if="unit" class="scale">{{ unit }}</span>
+      {{ figure(cell.value, column.unit, column.percent)
+      }}<span v-if="unit" class="scale">{{ unit }}</span>
     </p>
     <template v-else>
       <p class="big missing">{{ reasonShort(cell.reason, props.figure.template) }}</p>
       <p class="soft">{{ reasonFull(cell.reason) }}</p>
     </template>
-    <p v-for="mark in cell.marks" :key="mark" class="mark"><b>{{ mark.replace('_', ' ') }}</b> {{ MARKS[mark] }}</p>
+    <p v-for="mark in cell.marks" :key="mark" class="mark">
+      <b>{{ mark.replace('_', ' ') }}</b> {{ MARKS[mark] }}
+    </p>
     <ProblemNote :problem="problem" />
 
     <template v-if="found">
       <ul v-if="found.inputs.length" class="inputs">
         <li v-for="input in found.inputs" :key="keyOf(input)">
-          <button class="input" :aria-expanded="unfolded === keyOf(input)" @click="unfold(keyOf(input))">
-            <span>{{ input.title }}<small>{{ input.period }}, {{ input.form }}</small></span>
-            <span v-if="input.value !== null" class="value">{{ figure(input.value, input.unit, false) }}</span>
-            <span v-else class="value soft">{{ input.facts.length ? 'withdrawn' : 'not known' }}</span>
+          <button
+            class="input"
+            :aria-expanded="unfolded === keyOf(input)"
+            @click="unfold(keyOf(input))"
+          >
+            <span
+              >{{ input.title }}<small>{{ input.period }}, {{ input.form }}</small></span
+            >
+            <span v-if="input.value !== null" class="value">{{
+              figure(input.value, input.unit, false)
+            }}</span>
+            <span v-else class="value soft">{{
+              input.facts.length ? 'withdrawn' : 'not known'
+            }}</span>
             <span class="soft unit">{{ unitOf(input.unit, false, input.currency) }}</span>
           </button>
           <FigureTree
@@ -118,16 +147,24 @@ function unfold(key: string): void {
 
       <ul v-if="found.dated.length" class="inputs">
         <li v-for="d in found.dated" :key="d.expression" class="input dated">
-          <span>{{ d.expression }}<small v-if="d.about">{{ d.about }}</small></span>
+          <span
+            >{{ d.expression }}<small v-if="d.about">{{ d.about }}</small></span
+          >
           <span v-if="d.value !== null" class="value">{{ figure(d.value, d.unit, false) }}</span>
-          <span v-else class="value soft" :title="reasonFull(d.reason)">{{ reasonShort(d.reason) }}</span>
+          <span v-else class="value soft" :title="reasonFull(d.reason)">{{
+            reasonShort(d.reason)
+          }}</span>
           <span class="soft unit">{{ unitOf(d.unit, false, d.currency) }}</span>
         </li>
       </ul>
 
       <p v-for="c in found.conversions" :key="c.expression" class="mark">
         <b>converted</b>
-        {{ c.rate === null ? 'There is no rate' : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}` }},
+        {{
+          c.rate === null
+            ? 'There is no rate'
+            : `${c.rate.toPrecision(6)} ${c.target} for 1 ${c.source}`
+        }},
         {{
           c.start
             ? `the mean of ${c.rates} rates from ${shortDay(c.start)} to ${shortDay(c.end)}`
@@ -143,7 +180,8 @@ function unfold(key: string): void {
         @open="(document) => file.open(document, '')"
       />
       <p class="soft foot">
-        {{ asReported ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch {{ found.batch }}
+        {{ asReported ? 'As reported, in the currency of the company. ' : '' }}Ledger as of batch
+        {{ found.batch }}
       </p>
     </template>
     <p v-else-if="!problem" class="soft foot" role="status">Looking where it comes from …</p>

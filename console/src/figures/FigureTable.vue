@@ -1,16 +1,19 @@
-<script setup lang="ts" generic="Row extends { key: string }, Column extends { key: string; unit?: string }">
+<script
+  setup
+  lang="ts"
+  generic="Row extends { key: string }, Column extends { key: string; unit?: string }"
+>
 import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 
 import type { Look } from './look'
 import { step } from './steps'
 
 /**
- * A table of figures: what stands before and after them is the page's, given by slots; the figures, their signs, the
- * arrow keys between them and opening one are the same everywhere. The tab key stops at it once. What is open stays in
- * view, and gets the focus back when it is closed.
- *
- * `rowName` and `columnName` say, for who cannot see where a figure stands, what it is of; `sort` names the column by
- * whose figures the rows stand, with `-` before it for the highest first.
+ * A table of figures: what stands before and after them is the page's, given by slots; the
+ * figures, their signs, the arrow keys between them and opening one are the same everywhere. The
+ * tab key stops at it once. What is open stays in view, and gets the focus back when it is closed.
+ * `rowName` and `columnName` say, for who cannot see where a figure stands, what it is of; `sort`
+ * names the column by whose figures the rows stand, with `-` before it for the highest first.
  */
 const props = defineProps<{
   label: string
@@ -33,12 +36,22 @@ const stop = ref('0:0')
 const spare = ref(0) // behind the last column, so that the first one seen is a whole one
 const first = ref(0) // width of what stays at the left
 
-const isOpen = (row: Row, column: Column) => props.opened?.row === row.key && props.opened.column === column.key
-const at = (key: string): HTMLElement | null => place.value?.querySelector(`[data-cell="${key}"]`) ?? null
-/** What a page binds to something in its own columns that can be reached by the arrows: -1 before, the count after. */
-const stopAt = (row: number, column: number) => ({ 'data-cell': `${row}:${column}`, tabindex: stop.value === `${row}:${column}` ? 0 : -1 })
+const isOpen = (row: Row, column: Column) =>
+  props.opened?.row === row.key && props.opened.column === column.key
+const at = (key: string): HTMLElement | null =>
+  place.value?.querySelector(`[data-cell="${key}"]`) ?? null
+/**
+ * What a page binds to something in its own columns that can be reached by the arrows: -1 before,
+ * the count after.
+ */
+const stopAt = (row: number, column: number) => ({
+  'data-cell': `${row}:${column}`,
+  tabindex: stop.value === `${row}:${column}` ? 0 : -1,
+})
 
-const looks = computed(() => props.rows.map((_, r) => props.columns.map((_, c) => props.look(r, c))))
+const looks = computed(() =>
+  props.rows.map((_, r) => props.columns.map((_, c) => props.look(r, c))),
+)
 
 function spoken(row: Row, column: Column, look: Look): string {
   const what = `${props.rowName(row)}, ${props.columnName(column)}: ${look.currency} ${look.text}`
@@ -73,7 +86,10 @@ function pressed(event: MouseEvent): void {
 /** By a column: the highest first, then the lowest, then as the page has them. */
 function sorted(column: Column): void {
   const now = props.sort
-  emit('sort', now === `-${column.key}` ? column.key : now === column.key ? undefined : `-${column.key}`)
+  emit(
+    'sort',
+    now === `-${column.key}` ? column.key : now === column.key ? undefined : `-${column.key}`,
+  )
 }
 
 function direction(column: Column): 'ascending' | 'descending' | 'none' | undefined {
@@ -82,7 +98,10 @@ function direction(column: Column): 'ascending' | 'descending' | 'none' | undefi
   return props.sort === `-${column.key}` ? 'descending' : 'none'
 }
 
-/** Room behind the last column, so that at the end, too, a column begins where the ones that stay end. */
+/**
+ * Room behind the last column, so that at the end, too, a column begins where the ones that stay
+ * end.
+ */
 async function fit(toEnd: boolean): Promise<void> {
   const box = place.value
   if (!box) return
@@ -90,20 +109,30 @@ async function fit(toEnd: boolean): Promise<void> {
   const most = box.scrollWidth - spare.value - box.clientWidth
   // By rectangles: the offsets of heads that stay in sight move with the scroll.
   const zero = box.getBoundingClientRect().left - box.scrollLeft + first.value
-  const begins = [...box.querySelectorAll('thead th.column')].map((th) => Math.round(th.getBoundingClientRect().left - zero))
-  spare.value = props.fromEnd && most > 0 ? Math.max(0, Math.round((begins.find((b) => b >= most - 1) ?? most) - most)) : 0
+  const begins = [...box.querySelectorAll('thead th.column')].map((th) =>
+    Math.round(th.getBoundingClientRect().left - zero),
+  )
+  spare.value =
+    props.fromEnd && most > 0
+      ? Math.max(0, Math.round((begins.find((b) => b >= most - 1) ?? most) - most))
+      : 0
   await nextTick()
   if (toEnd && props.fromEnd && !props.opened) box.scrollLeft = box.scrollWidth
   else if (props.fromEnd) align(box, begins)
 }
 
-/** No column stands half behind the one that stays; the open figure is not pushed behind it either. */
+/**
+ * No column stands half behind the one that stays; the open figure is not pushed behind it either.
+ */
 function align(box: HTMLElement, begins: number[]): void {
   const now = box.scrollLeft
   const cell = box.querySelector('.figure.on')?.closest('td')
-  const open = cell ? cell.getBoundingClientRect().left - box.getBoundingClientRect().left + now : Infinity
+  const open = cell
+    ? cell.getBoundingClientRect().left - box.getBoundingClientRect().left + now
+    : Infinity
   const next = begins.find((begin) => begin >= now - 1) ?? now
-  box.scrollLeft = next + first.value <= open ? next : Math.max(0, ...begins.filter((begin) => begin <= now))
+  box.scrollLeft =
+    next + first.value <= open ? next : Math.max(0, ...begins.filter((begin) => begin <= now))
 }
 
 const watcher = new ResizeObserver(() => void fit(false))
@@ -112,14 +141,19 @@ onMounted(() => {
   void fit(true)
 })
 onUnmounted(() => watcher.disconnect())
-watch(() => props.columns.map((c) => c.key).join(), () => void nextTick(() => fit(true)))
+watch(
+  () => props.columns.map((c) => c.key).join(),
+  () => void nextTick(() => fit(true)),
+)
 
 watch(
   () => [props.opened?.row, props.opened?.column],
   async ([row], before) => {
     await nextTick()
     if (row !== undefined) {
-      place.value?.querySelector('.figure.on')?.scrollIntoView({ block: 'nearest', inline: 'center' })
+      place.value
+        ?.querySelector('.figure.on')
+        ?.scrollIntoView({ block: 'nearest', inline: 'center' })
       if (props.fromEnd) void fit(false)
       return
     }
@@ -145,10 +179,19 @@ watch(
     role="region"
     :aria-label="label"
     :tabindex="columns.length ? undefined : 0"
-    :style="fromEnd ? { scrollPaddingLeft: `${first}px`, scrollSnapType: 'x proximity' } : undefined"
+    :style="
+      fromEnd ? { scrollPaddingLeft: `${first}px`, scrollSnapType: 'x proximity' } : undefined
+    "
   >
-    <table :class="{ dense, wrap }" :style="spare ? { borderRight: `${spare}px solid transparent` } : undefined">
-      <caption class="visually-hidden">{{ label }}</caption>
+    <table
+      :class="{ dense, wrap }"
+      :style="spare ? { borderRight: `${spare}px solid transparent` } : undefined"
+    >
+      <caption class="visually-hidden">
+        {{
+          label
+        }}
+      </caption>
       <thead>
         <tr>
           <slot name="heads-before" />
@@ -168,36 +211,54 @@ watch(
               :aria-label="`Sort by ${columnName(column)}`"
               title="Sort: highest first, lowest first, as they were"
               @click="sorted(column)"
-            >{{ { ascending: '↑', descending: '↓', none: '↕' }[direction(column)!] }}</button>
+            >
+              {{ { ascending: '↑', descending: '↓', none: '↕' }[direction(column)!] }}
+            </button>
           </th>
           <slot name="heads-after" />
         </tr>
       </thead>
       <tbody @keydown="key" @focusin="focused" @click="pressed">
-        <tr v-for="(row, r) in rows" :key="row.key" :class="[rowClass?.(row), { on: opened?.row === row.key }]">
+        <tr
+          v-for="(row, r) in rows"
+          :key="row.key"
+          :class="[rowClass?.(row), { on: opened?.row === row.key }]"
+        >
           <slot name="before" :row="row" :index="r" :stop="stopAt(r, -1)" />
           <td
             v-for="(column, c) in columns"
             :key="column.key"
-            :class="{ restated: looks[r]![c]!.restated, later: looks[r]![c]!.later, words: looks[r]![c]!.words, moved: looks[r]![c]!.was }"
-          ><span
-            v-if="looks[r]![c]!.words"
-            :class="{ missing: looks[r]![c]!.missing }"
-            :title="looks[r]![c]!.about"
-          >{{ looks[r]![c]!.text }}</span><button
-            v-else
-            class="figure"
             :class="{
-              missing: looks[r]![c]!.missing,
-              negative: looks[r]![c]!.negative,
-              formed: looks[r]![c]!.formed,
-              on: isOpen(row, column),
+              restated: looks[r]![c]!.restated,
+              later: looks[r]![c]!.later,
+              words: looks[r]![c]!.words,
+              moved: looks[r]![c]!.was,
             }"
-            :data-cell="`${r}:${c}`"
-            :tabindex="stop === `${r}:${c}` ? 0 : -1"
-            :title="looks[r]![c]!.about"
-            :aria-label="spoken(row, column, looks[r]![c]!)"
-          ><small v-if="looks[r]![c]!.currency" class="currency">{{ looks[r]![c]!.currency }}&nbsp;</small><small v-if="looks[r]![c]!.was" class="was">{{ looks[r]![c]!.was }} →&nbsp;</small>{{ looks[r]![c]!.text }}</button><span v-if="looks[r]![c]!.flagged" class="flag" aria-hidden="true">!</span></td>
+          >
+            <span
+              v-if="looks[r]![c]!.words"
+              :class="{ missing: looks[r]![c]!.missing }"
+              :title="looks[r]![c]!.about"
+              >{{ looks[r]![c]!.text }}</span><button
+              v-else
+              class="figure"
+              :class="{
+                missing: looks[r]![c]!.missing,
+                negative: looks[r]![c]!.negative,
+                formed: looks[r]![c]!.formed,
+                on: isOpen(row, column),
+              }"
+              :data-cell="`${r}:${c}`"
+              :tabindex="stop === `${r}:${c}` ? 0 : -1"
+              :title="looks[r]![c]!.about"
+              :aria-label="spoken(row, column, looks[r]![c]!)"
+            >
+              <small v-if="looks[r]![c]!.currency" class="currency"
+                >{{ looks[r]![c]!.currency }}&nbsp;</small
+              ><small v-if="looks[r]![c]!.was" class="was">{{ looks[r]![c]!.was }} →&nbsp;</small
+              >{{ looks[r]![c]!.text }}</button
+            ><span v-if="looks[r]![c]!.flagged" class="flag" aria-hidden="true">!</span>
+          </td>
           <slot name="after" :row="row" :index="r" :stop="stopAt(r, columns.length)" />
         </tr>
       </tbody>

@@ -28,16 +28,18 @@ function changed(node: FigureNode, fact: Fact): string {
         <span class="sign">{{ node.sign > 0 ? '+' : '−' }}</span>
         <span class="value"
           >{{ node.value === null ? 'withdrawn' : figure(node.value, unit, false)
-          }}<small v-if="node.currency && node.currency !== currency">&nbsp;{{ node.currency }}</small></span
+          }}<small v-if="node.currency && node.currency !== currency"
+            >&nbsp;{{ node.currency }}</small
+          ></span
         >
         <span v-if="node.fact" class="where">
           {{ span(node.fact) }}<br />
           <button class="link" @click="emit('open', node.fact.document, node.fact.place)">
-            {{ node.fact.document.title }}</button
-          ><br />
+            {{ node.fact.document.title }}</button><br />
           <span class="soft code"
             >{{ node.fact.tag ? `${node.fact.tag}: ` : '' }}{{ node.fact.reported || 'withdrawn'
-            }}<template v-if="node.fact.scale"> × 10<sup>{{ node.fact.scale }}</sup></template
+            }}<template v-if="node.fact.scale">
+              × 10<sup>{{ node.fact.scale }}</sup></template
             >{{ changed(node, node.fact) }}</span
           >
           <span class="soft"> · {{ node.fact.source }}, batch {{ node.fact.batch }}</span>

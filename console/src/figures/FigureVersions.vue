@@ -14,7 +14,8 @@ function reading(version: FigureVersion): string {
   return props.column.percent ? `${text} %` : text
 }
 
-const restated = (version: FigureVersion, n: number) => n > 0 && version.value !== null && !version.by_split
+const restated = (version: FigureVersion, n: number) =>
+  n > 0 && version.value !== null && !version.by_split
 </script>
 
 <template>
@@ -26,10 +27,18 @@ const restated = (version: FigureVersion, n: number) => n > 0 && version.value !
         <b>{{ reading(v) }}</b>
         <span class="soft since">{{ instant(v.known_from) }}</span>
         <span v-if="restated(v, n)" class="chip">restated</span>
-        <div v-if="v.by_split" class="soft">A split of the shares moved it; nothing was restated.</div>
+        <div v-if="v.by_split" class="soft">
+          A split of the shares moved it; nothing was restated.
+        </div>
         <div v-for="document in v.documents" :key="document.sha256" class="document">
           {{ document.title }}
-          <button class="link" :aria-label="`Open ${document.title}`" @click="$emit('open', document)">open</button>
+          <button
+            class="link"
+            :aria-label="`Open ${document.title}`"
+            @click="$emit('open', document)"
+          >
+            open
+          </button>
         </div>
         <div v-if="v.later" class="soft">not yet known on {{ longDay(knownOn) }}</div>
       </div>

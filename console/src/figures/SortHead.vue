@@ -1,13 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-/** The head of a plain column by which the rows can stand: lowest first, highest first, as they were. */
+/**
+ * The head of a plain column by which the rows can stand: lowest first, highest first, as they
+ * were.
+ */
 const props = defineProps<{ name: string; sort: string | undefined; number?: boolean }>()
 const emit = defineEmits<{ sort: [by: string | undefined] }>()
-const direction = computed(() => (props.sort === props.name ? 'ascending' : props.sort === `-${props.name}` ? 'descending' : 'none'))
+const direction = computed(() =>
+  props.sort === props.name ? 'ascending' : props.sort === `-${props.name}` ? 'descending' : 'none',
+)
 
 function next(): void {
-  const [first, second] = props.number ? [`-${props.name}`, props.name] : [props.name, `-${props.name}`]
+  const [first, second] = props.number
+    ? [`-${props.name}`, props.name]
+    : [props.name, `-${props.name}`]
   emit('sort', props.sort === first ? second : props.sort === second ? undefined : first)
 }
 </script>
@@ -15,7 +22,9 @@ function next(): void {
 <template>
   <th scope="col" :aria-sort="direction" :class="{ n: number }">
     <button class="head" :class="{ by: direction !== 'none' }" @click="next">
-      <slot /><span aria-hidden="true">{{ { ascending: '↑', descending: '↓', none: '' }[direction] }}</span>
+      <slot /><span aria-hidden="true">{{
+        { ascending: '↑', descending: '↓', none: '' }[direction]
+      }}</span>
     </button>
   </th>
 </template>

@@ -14,7 +14,10 @@ export function spreadLabels(chart: ECharts, lines: { name: string; last: number
   const placed = lines
     .map((line, n) => ({ n, last: line.last }))
     .filter((line) => line.last !== null)
-    .map(({ n, last }) => ({ n, y: chart.convertToPixel({ yAxisIndex: 0 }, last!) as unknown as number }))
+    .map(({ n, last }) => ({
+      n,
+      y: chart.convertToPixel({ yAxisIndex: 0 }, last!) as unknown as number,
+    }))
     .sort((a, b) => a.y - b.y)
   const offsets = new Map<number, number>()
   let above = -Infinity
@@ -23,7 +26,9 @@ export function spreadLabels(chart: ECharts, lines: { name: string; last: number
     offsets.set(n, at - y)
     above = at
   }
-  chart.setOption({ series: lines.map(({ name }, n) => ({ name, endLabel: { offset: [0, offsets.get(n) ?? 0] } })) })
+  chart.setOption({
+    series: lines.map(({ name }, n) => ({ name, endLabel: { offset: [0, offsets.get(n) ?? 0] } })),
+  })
 }
 
 function keep(href: string, name: string): void {
@@ -49,7 +54,10 @@ export function asImage(chart: ECharts, paper: string, name: string): void {
   image.src = chart.getDataURL({ type: 'svg' })
 }
 
-/** Rows as separated text, what needs it in quotes; a text that a spreadsheet would reckon with gets a `'` before it. */
+/**
+ * Rows as separated text, what needs it in quotes; a text that a spreadsheet would reckon with
+ * gets a `'` before it.
+ */
 export function separated(rows: (string | number)[][]): string {
   const cell = (c: string | number): string => {
     const text = typeof c === 'string' && /^[=+\-@\t\r]/.test(c) ? `'${c}` : String(c)

@@ -3,7 +3,10 @@ import { computed } from 'vue'
 import type { DocumentInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 
-/** The document that a page has open, and the place in it that is marked: in the address, as all that is shown. */
+/**
+ * The document that a page has open, and the place in it that is marked: in the address, as all
+ * that is shown.
+ */
 export function useDocument() {
   const { one, set } = useAddress()
   const address = computed(() => one('document') ?? null)

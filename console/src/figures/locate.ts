@@ -1,4 +1,6 @@
-/** Where the JSON pointer's element stands in the text: the n-th object of the array that it names. */
+/**
+ * Where the JSON pointer's element stands in the text: the n-th object of the array that it names.
+ */
 export function locate(source: string, pointer: string): [number, number] | null {
   const [, name, index] = pointer.split('/')
   let at = name ? source.indexOf(`"${name}"`) : -1

@@ -16,7 +16,9 @@ export interface ShownCell {
   flags?: string[]
 }
 
-/** How a cell is to be read: its column's unit, the scale of amounts, the template of its company. */
+/**
+ * How a cell is to be read: its column's unit, the scale of amounts, the template of its company.
+ */
 export interface Reading {
   unit: string
   percent: boolean
@@ -29,7 +31,10 @@ export interface Reading {
   decimals?: number
 }
 
-/** A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader gets. */
+/**
+ * A cell as it is drawn: its text, its signs, and the words that a pointer or a screen reader
+ * gets.
+ */
 export interface Look {
   text: string
   /** The currency before the figure, where the row has several. */
@@ -64,7 +69,13 @@ export function look(cell: ShownCell, reading: Reading): Look {
   const text =
     value === null
       ? reasonShort(cell.reason, reading.template)
-      : figure(typeof value === 'number' ? value * (reading.sign ?? 1) : value, reading.unit, reading.percent, reading.scale, reading.decimals)
+      : figure(
+          typeof value === 'number' ? value * (reading.sign ?? 1) : value,
+          reading.unit,
+          reading.percent,
+          reading.scale,
+          reading.decimals,
+        )
   return {
     text,
     currency: reading.currency === SEVERAL ? (cell.currency ?? '') : '',

@@ -1,4 +1,7 @@
-/** Figures as people read them: percents times 100, amounts and shares in a scale, negative ones in brackets. */
+/**
+ * Figures as people read them: percents times 100, amounts and shares in a scale, negative ones in
+ * brackets.
+ */
 
 /** What amounts can be shown in: the power of ten. */
 export const SCALES: Record<string, number> = { mn: 6, bn: 9, k: 3, units: 0 }
@@ -16,7 +19,10 @@ function writer(most: number, least: number): Intl.NumberFormat {
   const key = `${most} ${least}`
   let found = writers.get(key)
   if (!found) {
-    found = new Intl.NumberFormat('en-GB', { minimumFractionDigits: least, maximumFractionDigits: most })
+    found = new Intl.NumberFormat('en-GB', {
+      minimumFractionDigits: least,
+      maximumFractionDigits: most,
+    })
     writers.set(key, found)
   }
   return found
@@ -35,7 +41,11 @@ export function grouped(count: number): string {
 
 /** So many of a kind: "1 company", "2,014 companies". */
 export function counted(count: number, kind: string): string {
-  const several = /(s|x|ch)$/.test(kind) ? `${kind}es` : /[^aeiou]y$/.test(kind) ? `${kind.slice(0, -1)}ies` : `${kind}s`
+  const several = /(s|x|ch)$/.test(kind)
+    ? `${kind}es`
+    : /[^aeiou]y$/.test(kind)
+      ? `${kind.slice(0, -1)}ies`
+      : `${kind}s`
   return `${grouped(count)} ${count === 1 || kind.endsWith('series') ? kind : several}`
 }
 
@@ -45,10 +55,18 @@ export function eachCounted(counts: Record<string, number>): string {
     if (kind.endsWith('series')) return kind
     return kind.endsWith('ies') ? `${kind.slice(0, -3)}y` : kind.replace(/(?<=s|x|ch)es$|s$/, '')
   }
-  return Object.entries(counts).map(([kind, count]) => counted(count, singular(kind))).join(', ')
+  return Object.entries(counts)
+    .map(([kind, count]) => counted(count, singular(kind)))
+    .join(', ')
 }
 
-export function figure(value: number | string, unit: string, percent: boolean, scale = 'mn', decimals?: number): string {
+export function figure(
+  value: number | string,
+  unit: string,
+  percent: boolean,
+  scale = 'mn',
+  decimals?: number,
+): string {
   if (typeof value === 'string') return value
   if (percent) return bracketed(value * 100, 1)
   if (unit === 'money' || unit === 'shares') {
@@ -73,7 +91,10 @@ export function unitOf(unit: string, percent: boolean, currency: string | null):
   return unit === 'shares' ? 'mn shares' : ''
 }
 
-/** What the amounts of a row are in; where that is more than one currency, each figure says its own. */
+/**
+ * What the amounts of a row are in; where that is more than one currency, each figure says its
+ * own.
+ */
 export function currencyOf(cells: { currency?: string | null }[]): string {
   const met = new Set(cells.map((cell) => cell.currency).filter((c) => !!c))
   return met.size > 1 ? SEVERAL : ([...met][0] ?? '')

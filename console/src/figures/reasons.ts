@@ -1,4 +1,7 @@
-/** Why a figure is missing, in the words of the command line, and what is to be said of one that is there. */
+/**
+ * Why a figure is missing, in the words of the command line, and what is to be said of one that is
+ * there.
+ */
 
 const REASONS: Record<string, [short: string, full: string]> = {
   not_applicable: ['n/a', "The company's statements have no such line."],
@@ -8,9 +11,15 @@ const REASONS: Record<string, [short: string, full: string]> = {
   stale: ['stale', 'The last one known is too old to say anything of that day.'],
   incomplete: ['incomplete', 'Not all that it is formed from was known.'],
   not_derivable: ['not derivable', 'It cannot be formed from other periods: it does not add up.'],
-  not_meaningful: ['not meaningful', 'The result would mean nothing, such as a growth from a loss.'],
+  not_meaningful: [
+    'not meaningful',
+    'The result would mean nothing, such as a growth from a loss.',
+  ],
   zero_denominator: ['zero denominator', 'It would be divided by zero.'],
-  no_rate: ['no rate', 'There is no rate between the currencies for that time, or there are too few.'],
+  no_rate: [
+    'no rate',
+    'There is no rate between the currencies for that time, or there are too few.',
+  ],
   inactive: ['inactive', 'The company was no longer active, or its shares no longer traded.'],
   no_estimates: ['no estimates', 'No estimate stood then.'],
 }

@@ -1,6 +1,7 @@
 /**
- * The cells `row:column` that a key leads to from one, the nearest that is wished for first; none for any other key.
- * Column -1 is what stands before the figures, that behind the last one what stands after them.
+ * The cells `row:column` that a key leads to from one, the nearest that is wished for first; none
+ * for any other key. Column -1 is what stands before the figures, that behind the last one what
+ * stands after them.
  */
 export function step(from: string, key: string, rows: number, columns: number): string[] {
   const [row, column] = from.split(':').map(Number) as [number, number]

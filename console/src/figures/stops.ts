@@ -39,7 +39,9 @@ function leader(within: Element): HTMLElement | undefined {
   return [...fields].find((field) => within.closest(field.dataset.leadsTo!))
 }
 
-/** One stop of the tab key for all links, buttons and boxes inside; the arrows lead on from there. */
+/**
+ * One stop of the tab key for all links, buttons and boxes inside; the arrows lead on from there.
+ */
 function oneStop(within: HTMLElement): () => void {
   let here: HTMLElement | undefined
   const settle = (): void => {
@@ -86,7 +88,10 @@ export const vOneStop: Directive<HTMLElement> = {
 
 const CALM = 250 // ms after the last letter in which the question for it begins
 
-/** `v-leads-to="'#found'"`: from a field that searches, down into what was found; Enter opens the first of it. */
+/**
+ * `v-leads-to="'#found'"`: from a field that searches, down into what was found; Enter opens the
+ * first of it.
+ */
 export const vLeadsTo: Directive<HTMLElement, string> = {
   mounted(el, { value }) {
     el.dataset.leadsTo = value
@@ -97,7 +102,8 @@ export const vLeadsTo: Directive<HTMLElement, string> = {
       const mine = ++turn
       if (event.key !== 'ArrowDown' && event.key !== 'Enter') return
       event.preventDefault()
-      // What stands there may have been found for other letters: it goes on once it belongs to these.
+      // What stands there may have been found for other letters: it goes on once it belongs to
+      // these.
       const go = (): void => {
         if (mine !== turn || document.activeElement !== el) return
         const busy = performance.now() - typed < CALM || document.querySelector('[aria-busy=true]')

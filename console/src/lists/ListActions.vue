@@ -25,11 +25,29 @@ watch(
 
 <template>
   <div class="actions">
-    <button class="plain" :aria-expanded="open === 'describe'" @click="open = open === 'describe' ? null : 'describe'">Describe</button>
-    <button class="plain" :aria-expanded="open === 'copy'" @click="open = open === 'copy' ? null : 'copy'">Copy</button>
-    <button class="plain" @click="emit('change', { archived: !list.archived })">{{ list.archived ? 'Bring back' : 'Archive' }}</button>
+    <button
+      class="plain"
+      :aria-expanded="open === 'describe'"
+      @click="open = open === 'describe' ? null : 'describe'"
+    >
+      Describe
+    </button>
+    <button
+      class="plain"
+      :aria-expanded="open === 'copy'"
+      @click="open = open === 'copy' ? null : 'copy'"
+    >
+      Copy
+    </button>
+    <button class="plain" @click="emit('change', { archived: !list.archived })">
+      {{ list.archived ? 'Bring back' : 'Archive' }}
+    </button>
   </div>
-  <form v-if="open === 'describe'" class="sheet edit" @submit.prevent="emit('change', { title, description })">
+  <form
+    v-if="open === 'describe'"
+    class="sheet edit"
+    @submit.prevent="emit('change', { title, description })"
+  >
     <label>Title <input v-model="title" class="field" /></label>
     <label class="long">What it is for <input v-model="description" class="field" /></label>
     <button class="plain go">Save</button>

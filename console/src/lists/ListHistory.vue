@@ -11,11 +11,17 @@ const props = defineProps<{ list: string }>()
 const { answer: versions, problem } = useQuestion(() => props.list, listVersions)
 
 function some(names: string[]): string {
-  return names.length > 6 ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more` : names.join(', ')
+  return names.length > 6
+    ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more`
+    : names.join(', ')
 }
 
 function what(version: ListVersion): string {
-  const changes = [version.title && `called ${version.title}`, version.description, version.archived ? 'archived' : '']
+  const changes = [
+    version.title && `called ${version.title}`,
+    version.description,
+    version.archived ? 'archived' : '',
+  ]
   return changes.filter(Boolean).join('; ')
 }
 </script>
@@ -24,7 +30,12 @@ function what(version: ListVersion): string {
   <ProblemNote :problem="problem" />
   <PlainTable v-if="versions?.length" label="Changes of the list">
     <thead>
-      <tr><th>Recorded</th><th>By</th><th>Change</th><th class="n">Batch</th></tr>
+      <tr>
+        <th>Recorded</th>
+        <th>By</th>
+        <th>Change</th>
+        <th class="n">Batch</th>
+      </tr>
     </thead>
     <tbody>
       <tr v-for="version in versions" :key="version.batch">

@@ -30,7 +30,13 @@ defineExpose({ clear: () => (name.value = '') })
     <ul>
       <li v-for="entry in lists" :key="entry.name">
         <router-link
-          :to="{ query: { known_on: route.query.known_on, archived: route.query.archived, list: entry.name } }"
+          :to="{
+            query: {
+              known_on: route.query.known_on,
+              archived: route.query.archived,
+              list: entry.name,
+            },
+          }"
           :class="{ on: entry.name === chosen }"
           >{{ entry.title }}</router-link
         >
@@ -38,18 +44,26 @@ defineExpose({ clear: () => (name.value = '') })
       </li>
     </ul>
     <label class="check"
-      ><input type="checkbox" :checked="archived" @change="set({ archived: archived ? undefined : 'yes' }, true)" />
+      ><input
+        type="checkbox"
+        :checked="archived"
+        @change="set({ archived: archived ? undefined : 'yes' }, true)"
+      />
       Archived ones too</label
     >
     <form @submit.prevent="keep">
       <h2>Keep one by a rule</h2>
       <label>Name <input v-model="name" class="field" placeholder="name-of-the-list" /></label>
       <label>Rule <textarea v-model="rule" class="field code" rows="2" spellcheck="false" /></label>
-      <label>Your name, kept with every change <input v-model="who" class="field" placeholder="Your name" /></label>
+      <label
+        >Your name, kept with every change
+        <input v-model="who" class="field" placeholder="Your name"
+      /></label>
       <button class="plain go" :disabled="!name.trim() || !rule.trim()">Keep</button>
     </form>
     <p class="soft small">
-      Companies found on the <router-link :to="{ name: 'match' }">Match</router-link> page can be kept as a list too.
+      Companies found on the <router-link :to="{ name: 'match' }">Match</router-link> page can be
+      kept as a list too.
     </p>
   </section>
 </template>

@@ -41,7 +41,11 @@ defineExpose({ clear: () => (added.value = '') })
         spellcheck="false"
       />
     </form>
-    <CurrencyChoice v-if="show.length" :value="currency" @choose="(c) => set({ currency: c }, true)" />
+    <CurrencyChoice
+      v-if="show.length"
+      :value="currency"
+      @choose="(c) => set({ currency: c }, true)"
+    />
     <form v-if="editable" @submit.prevent="emit('add', added.trim())">
       <input
         v-model="added"

@@ -26,13 +26,23 @@ const changes = ref(0)
 const index = ref<InstanceType<typeof ListIndex>>()
 const tools = ref<InstanceType<typeof ListTools>>()
 
-const { answer: lists, problem: listsProblem, again: listAgain } = useQuestion(
+const {
+  answer: lists,
+  problem: listsProblem,
+  again: listAgain,
+} = useQuestion(
   () => ({ archived: archived.value }),
   (asked) => ledger.lists(asked.archived),
 )
 const chosen = computed(() => state.list.value ?? lists.value?.[0]?.name)
 watch(chosen, (name) => name && !state.list.value && set({ list: name }, true), { immediate: true })
-const { answer: found, current, problem: membersProblem, loading, again } = useQuestion(
+const {
+  answer: found,
+  current,
+  problem: membersProblem,
+  loading,
+  again,
+} = useQuestion(
   () =>
     chosen.value
       ? {
@@ -46,7 +56,9 @@ const { answer: found, current, problem: membersProblem, loading, again } = useQ
   ledger.members,
 )
 // Names, rule and members are those of one answer: what stands here belongs together.
-const info = computed(() => lists.value?.find((l) => l.name === (found.value?.name ?? chosen.value)))
+const info = computed(() =>
+  lists.value?.find((l) => l.name === (found.value?.name ?? chosen.value)),
+)
 const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
 const problem = computed(() => changeProblem.value ?? membersProblem.value ?? listsProblem.value)
 const keptBy = computed(() => {
@@ -73,7 +85,11 @@ const done = ref<{ words: string; list: string; back: ListChange } | null>(null)
 function takenBack(asked: ListChange): typeof done.value {
   const list = chosen.value!
   if (asked.archived !== undefined) {
-    return { words: `${info.value?.title ?? list} ${asked.archived ? 'is archived' : 'is back'}.`, list, back: { archived: !asked.archived } }
+    return {
+      words: `${info.value?.title ?? list} ${asked.archived ? 'is archived' : 'is back'}.`,
+      list,
+      back: { archived: !asked.archived },
+    }
   }
   if (!asked.remove?.length) return null
   const names = asked.remove.map((id) => found.value?.members.find((m) => m.id === id)?.name ?? id)
@@ -92,10 +108,33 @@ async function undo(): Promise<void> {
 
 function exported(): void {
   const of = found.value!
-  const heads = ['company', 'name', 'listing', 'country', 'industry', 'weight', ...of.columns.flatMap((c) => [c.name, `${c.name} currency`, `${c.name} period`, `${c.name} reason`])]
+  const heads = [
+    'company',
+    'name',
+    'listing',
+    'country',
+    'industry',
+    'weight',
+    ...of.columns.flatMap((c) => [
+      c.name,
+      `${c.name} currency`,
+      `${c.name} period`,
+      `${c.name} reason`,
+    ]),
+  ]
   const rows = of.members.map((m) => [
-    m.id, m.name, m.listings.map((l) => `${l.symbol}@${l.mic}`).join(' '), m.country ?? '', m.industry_title ?? '', m.weight ?? '',
-    ...m.cells.flatMap((cell) => [cell.value ?? '', cell.currency ?? '', cell.period ?? '', cell.reason ?? '']),
+    m.id,
+    m.name,
+    m.listings.map((l) => `${l.symbol}@${l.mic}`).join(' '),
+    m.country ?? '',
+    m.industry_title ?? '',
+    m.weight ?? '',
+    ...m.cells.flatMap((cell) => [
+      cell.value ?? '',
+      cell.currency ?? '',
+      cell.period ?? '',
+      cell.reason ?? '',
+    ]),
   ])
   asTable([heads, ...rows], `${of.name} ${knownOn.value}`)
 }
@@ -123,24 +162,29 @@ async function make(name: string, work: () => Promise<void>): Promise<void> {
   })
 }
 
-const keep = (name: string, rule: string) => make(name, () => ledger.keepRuleList(name, rule, signed.value))
+const keep = (name: string, rule: string) =>
+  make(name, () => ledger.keepRuleList(name, rule, signed.value))
 const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, signed.value))
 </script>
 
 <template>
   <PageHead title="Lists" :about="info?.title" :list="chosen">
     <template v-if="current"
-      >{{ current.title }}, {{ counted(current.members.length, 'company') }} on that day, inactive ones included</template
+      >{{ current.title }}, {{ counted(current.members.length, 'company') }} on that day, inactive
+      ones included</template
     >
   </PageHead>
   <main class="pair" :class="{ opened: figure }">
     <ListIndex v-show="!figure" ref="index" :lists="lists ?? []" :chosen="chosen" @keep="keep" />
     <section v-if="found && info" class="work">
-      <p v-if="done" class="done" role="status">{{ done.words }} <button class="link" @click="undo">Undo</button></p>
+      <p v-if="done" class="done" role="status">
+        {{ done.words }} <button class="link" @click="undo">Undo</button>
+      </p>
       <div class="about">
         <div>
           <h2>
-            {{ found.title }} <span v-if="found.title !== found.name" class="soft code">{{ found.name }}</span>
+            {{ found.title }}
+            <span v-if="found.title !== found.name" class="soft code">{{ found.name }}</span>
           </h2>
           <p class="soft small">{{ keptBy }} {{ found.description }}</p>
           <p v-if="info.rule" class="code">{{ info.rule }}</p>
@@ -148,27 +192,46 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
         <ListActions :list="info" @change="change" @copy="copy" />
       </div>
       <div class="tabline">
-        <button class="tab" :class="{ on: !history }" :aria-pressed="!history" @click="set({ view: undefined }, true)">
+        <button
+          class="tab"
+          :class="{ on: !history }"
+          :aria-pressed="!history"
+          @click="set({ view: undefined }, true)"
+        >
           Members
         </button>
-        <button class="tab" :class="{ on: history }" :aria-pressed="history" @click="set({ view: 'history' }, true)">
+        <button
+          class="tab"
+          :class="{ on: history }"
+          :aria-pressed="history"
+          @click="set({ view: 'history' }, true)"
+        >
           History
         </button>
         <span class="space" />
-        <router-link :to="{ name: 'screens', query: { list: found.name } }">Screen this list</router-link>
-        <button class="link" :disabled="!current?.members.length" @click="exported">Export CSV</button>
+        <router-link :to="{ name: 'screens', query: { list: found.name } }"
+          >Screen this list</router-link
+        >
+        <button class="link" :disabled="!current?.members.length" @click="exported">
+          Export CSV
+        </button>
       </div>
       <ListHistory v-if="history" :key="`${found.name} ${changes}`" :list="found.name" />
       <template v-else>
         <ListTools ref="tools" :editable="byHand" @add="(company) => change({ add: [company] })" />
         <ProblemNote :problem="problem" />
         <p v-if="show.length" class="refreshed">
-          <RefreshTool :answer="found" :loading="loading" :every="every" @again="again" @every="(n) => set({ every: n && String(n) }, true)" />
+          <RefreshTool
+            :answer="found"
+            :loading="loading"
+            :every="every"
+            @again="again"
+            @every="(n) => set({ every: n && String(n) }, true)"
+          />
         </p>
         <p v-if="where && current" class="soft small">
-          The filter is true of {{ found.members.length }}<template v-if="found.unknown"
-            >, {{ found.unknown }} of whom it is unknown</template
-          >.
+          The filter is true of {{ found.members.length
+          }}<template v-if="found.unknown">, {{ found.unknown }} of whom it is unknown</template>.
           <button class="link" @click="set({ where: undefined }, true)">Show all</button>
         </p>
         <MembersTable
@@ -179,7 +242,10 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
           :sort="sort"
           @sort="(by) => set({ sort: by }, true)"
           @remove="(company) => change({ remove: [company] })"
-          @drop="(name) => set({ show: show.filter((s) => columnName(s) !== name), figure: undefined }, true)"
+          @drop="
+            (name) =>
+              set({ show: show.filter((s) => columnName(s) !== name), figure: undefined }, true)
+          "
           @open="open"
         />
         <p v-else class="soft none">

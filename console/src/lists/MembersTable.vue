@@ -9,24 +9,41 @@ import { currencyOf, heading } from '../figures/numbers'
 import { inOrder } from '../figures/sorting'
 import SortHead from '../figures/SortHead.vue'
 
-/** The members of a list with the columns asked for; a row can be taken off where people keep the list. */
+/**
+ * The members of a list with the columns asked for; a row can be taken off where people keep the
+ * list.
+ */
 const props = defineProps<{
   found: ListMembers
   editable: boolean
   opened: { row: string; column: string } | null
   sort: string | undefined
 }>()
-const emit = defineEmits<{ sort: [by: string | undefined]; remove: [company: string]; drop: [name: string]; open: [company: string, column: number] }>()
-const columns = computed(() => props.found.columns.map((column) => ({ ...column, key: column.name })))
+const emit = defineEmits<{
+  sort: [by: string | undefined]
+  remove: [company: string]
+  drop: [name: string]
+  open: [company: string, column: number]
+}>()
+const columns = computed(() =>
+  props.found.columns.map((column) => ({ ...column, key: column.name })),
+)
 const rows = computed(() =>
   inOrder(
     props.found.members.map((member) => ({ ...member, key: member.id })),
     props.sort,
-    (row, by) => (by in row ? row[by as 'name'] : row.cells[columns.value.findIndex((c) => c.key === by)]?.value),
+    (row, by) =>
+      by in row
+        ? row[by as 'name']
+        : row.cells[columns.value.findIndex((c) => c.key === by)]?.value,
   ),
 )
 const opened = computed(
-  () => props.opened && { row: props.opened.row, column: columns.value[Number(props.opened.column)]?.key ?? '' },
+  () =>
+    props.opened && {
+      row: props.opened.row,
+      column: columns.value[Number(props.opened.column)]?.key ?? '',
+    },
 )
 const plain = computed(() => !columns.value.length)
 const weighed = computed(() => rows.value.some((m) => m.weight !== null))
@@ -54,12 +71,25 @@ function looked(row: number, column: number) {
     @open="(row, column) => emit('open', rows[row]!.id, column)"
   >
     <template #heads-before>
-      <SortHead class="t first" name="name" :sort="sort" @sort="(by) => emit('sort', by)">Company</SortHead>
+      <SortHead class="t first" name="name" :sort="sort" @sort="(by) => emit('sort', by)"
+        >Company</SortHead
+      >
       <th class="t" scope="col">Listing</th>
-      <SortHead class="t" name="country" :sort="sort" @sort="(by) => emit('sort', by)">Country</SortHead>
-      <SortHead v-if="plain" class="t" name="industry_title" :sort="sort" @sort="(by) => emit('sort', by)">Industry</SortHead>
+      <SortHead class="t" name="country" :sort="sort" @sort="(by) => emit('sort', by)"
+        >Country</SortHead
+      >
+      <SortHead
+        v-if="plain"
+        class="t"
+        name="industry_title"
+        :sort="sort"
+        @sort="(by) => emit('sort', by)"
+        >Industry</SortHead
+      >
       <th v-if="stateShown" class="t" scope="col">State</th>
-      <SortHead v-if="weighed" name="weight" number :sort="sort" @sort="(by) => emit('sort', by)">Weight, %</SortHead>
+      <SortHead v-if="weighed" name="weight" number :sort="sort" @sort="(by) => emit('sort', by)"
+        >Weight, %</SortHead
+      >
     </template>
     <template #head="{ column }">
       <ColumnHead :column="column" />
@@ -78,13 +108,21 @@ function looked(row: number, column: number) {
     </template>
     <template #before="{ row, stop }">
       <th class="t first" scope="row">
-        <router-link :to="{ name: 'company', params: { id: row.id } }" v-bind="stop">{{ row.name }}</router-link>
+        <router-link :to="{ name: 'company', params: { id: row.id } }" v-bind="stop">{{
+          row.name
+        }}</router-link>
       </th>
-      <td class="t">{{ row.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}</td>
+      <td class="t">
+        {{ row.listings.map((l) => `${l.symbol}@${l.mic}`).join(', ') || 'not listed' }}
+      </td>
       <td class="t">{{ row.country ?? 'not known' }}</td>
-      <td v-if="plain" class="t wide" :title="row.industry_title ?? ''">{{ row.industry_title ?? 'not known' }}</td>
+      <td v-if="plain" class="t wide" :title="row.industry_title ?? ''">
+        {{ row.industry_title ?? 'not known' }}
+      </td>
       <td v-if="stateShown" class="t soft">{{ row.active ? 'active' : 'not active' }}</td>
-      <td v-if="weighed">{{ row.weight === null ? 'not given' : (row.weight * 100).toFixed(2) }}</td>
+      <td v-if="weighed">
+        {{ row.weight === null ? 'not given' : (row.weight * 100).toFixed(2) }}
+      </td>
     </template>
     <template #after="{ row, stop }">
       <td v-if="money" class="t soft">{{ currencyOf(row.cells) || 'none' }}</td>

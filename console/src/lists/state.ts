@@ -3,7 +3,9 @@ import { computed } from 'vue'
 import { useAddress } from '../asking/address'
 import { useStamp } from '../time/stamp'
 
-/** What the lists page shows, all of it in the address: list, filter, columns, the figure opened. */
+/**
+ * What the lists page shows, all of it in the address: list, filter, columns, the figure opened.
+ */
 export function useListState() {
   const { route, router, one, several, set } = useAddress()
   const { knownOn } = useStamp()
@@ -27,7 +29,10 @@ export function useListState() {
   }
 }
 
-/** What a column is called: `pe: close / diluted_eps` is pe, an expression alone is called as it is written. */
+/**
+ * What a column is called: `pe: close / diluted_eps` is pe, an expression alone is called as it is
+ * written.
+ */
 export function columnName(shown: string): string {
   return /^\s*([a-z][a-z0-9_]*)\s*:\s*\S/.exec(shown)?.[1] ?? shown.trim()
 }

@@ -23,8 +23,16 @@ const chosen = computed(() => found.value?.periods.find((p) => p.period === foun
     <h2>
       Estimates
       <span class="soft">
-        {{ found.measure }} {{ found.period }}<template v-if="chosen && !chosen.consensus.reason">: {{ amount(chosen.consensus.mean, found.unit) }} {{ amountIn(found.unit, found.estimate_currency) }} by {{ chosen.consensus.count }}</template> ·
-        <router-link :to="{ name: 'estimates', query: { company, known_on: knownOn } }">all periods</router-link>
+        {{ found.measure }} {{ found.period
+        }}<template v-if="chosen && !chosen.consensus.reason"
+          >: {{ amount(chosen.consensus.mean, found.unit) }}
+          {{ amountIn(found.unit, found.estimate_currency) }} by
+          {{ chosen.consensus.count }}</template
+        >
+        ·
+        <router-link :to="{ name: 'estimates', query: { company, known_on: knownOn } }"
+          >all periods</router-link
+        >
       </span>
     </h2>
     <WalkChart :estimates="found" />

@@ -12,7 +12,10 @@ import { shortDay } from '../time/format'
 import { amount } from './amounts'
 import { byHouse } from './fan'
 
-/** How the consensus of a period walked to its actual: the mean, high to low as a band, the fan of contributions. */
+/**
+ * How the consensus of a period walked to its actual: the mean, high to low as a band, the fan of
+ * contributions.
+ */
 const props = defineProps<{ estimates: Estimates }>()
 use([LineChart, ScatterChart, GridComponent, TooltipComponent, SVGRenderer])
 const place = ref<HTMLElement>()
@@ -23,9 +26,18 @@ function draw(): void {
   chart ??= init(place.value, undefined, { renderer: 'svg' })
   const colour = (name: string): string => ink(place.value!, name)
   const { walk, contributions, unit } = props.estimates
-  const announced = props.estimates.periods.find((p) => p.period === props.estimates.period)?.announced
+  const announced = props.estimates.periods.find(
+    (p) => p.period === props.estimates.period,
+  )?.announced
   const soft = colour('--soft')
-  const band = { type: 'line', showSymbol: false, lineStyle: { opacity: 0 }, stack: 'band', silent: true, tooltip: { show: false } }
+  const band = {
+    type: 'line',
+    showSymbol: false,
+    lineStyle: { opacity: 0 },
+    stack: 'band',
+    silent: true,
+    tooltip: { show: false },
+  }
   const begin = walk[0]?.date ?? ''
   const end = walk[walk.length - 1]?.date ?? ''
   const fan = byHouse(contributions, begin, end)
@@ -43,15 +55,76 @@ function draw(): void {
           return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${counted(w.count ?? 0, 'contributor')}`
         },
       },
-      xAxis: { type: 'time', min: begin, max: end, axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
-      yAxis: { type: 'value', scale: true, name: props.estimates.estimate_currency ?? '', nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) }, splitLine: { lineStyle: { color: colour('--rule') } } },
+      xAxis: {
+        type: 'time',
+        min: begin,
+        max: end,
+        axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' },
+        axisLine: { lineStyle: { color: soft } },
+        axisTick: { show: false },
+      },
+      yAxis: {
+        type: 'value',
+        scale: true,
+        name: props.estimates.estimate_currency ?? '',
+        nameTextStyle: { color: soft, align: 'right' },
+        axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) },
+        splitLine: { lineStyle: { color: colour('--rule') } },
+      },
       series: [
         { ...band, data: walk.map((w) => [w.date, w.low]) },
-        { ...band, data: walk.map((w) => [w.date, w.high === null || w.low === null ? null : w.high - w.low]), areaStyle: { color: colour('--spruce'), opacity: 0.12 } },
-        ...fan.map(([house, points]) => ({ type: 'line', name: house, step: 'end', data: points.map((value) => ({ value, symbol: value[0] === begin || value[0] === end ? 'none' : 'circle' })), symbolSize: 4, color: soft, lineStyle: { width: 0.8, opacity: 0.45 }, silent: true })),
-        { type: 'line', name: 'mean', data: walk.map((w) => [w.date, w.mean]), showSymbol: false, color: colour('--spruce'), lineStyle: { width: 2.2 }, z: 5, endLabel: { show: announced?.actual == null, formatter: 'mean', color: colour('--spruce') } },
+        {
+          ...band,
+          data: walk.map((w) => [
+            w.date,
+            w.high === null || w.low === null ? null : w.high - w.low,
+          ]),
+          areaStyle: { color: colour('--spruce'), opacity: 0.12 },
+        },
+        ...fan.map(([house, points]) => ({
+          type: 'line',
+          name: house,
+          step: 'end',
+          data: points.map((value) => ({
+            value,
+            symbol: value[0] === begin || value[0] === end ? 'none' : 'circle',
+          })),
+          symbolSize: 4,
+          color: soft,
+          lineStyle: { width: 0.8, opacity: 0.45 },
+          silent: true,
+        })),
+        {
+          type: 'line',
+          name: 'mean',
+          data: walk.map((w) => [w.date, w.mean]),
+          showSymbol: false,
+          color: colour('--spruce'),
+          lineStyle: { width: 2.2 },
+          z: 5,
+          endLabel: {
+            show: announced?.actual == null,
+            formatter: 'mean',
+            color: colour('--spruce'),
+          },
+        },
         ...(announced?.actual != null
-          ? [{ type: 'scatter', symbol: 'diamond', symbolSize: 13, color: colour('--plum'), z: 6, data: [[end, announced.actual]], label: { show: true, position: 'right', formatter: `actual ${amount(announced.actual, unit)}`, color: colour('--plum') } }]
+          ? [
+              {
+                type: 'scatter',
+                symbol: 'diamond',
+                symbolSize: 13,
+                color: colour('--plum'),
+                z: 6,
+                data: [[end, announced.actual]],
+                label: {
+                  show: true,
+                  position: 'right',
+                  formatter: `actual ${amount(announced.actual, unit)}`,
+                  color: colour('--plum'),
+                },
+              },
+            ]
           : []),
       ],
     },
@@ -59,8 +132,23 @@ function draw(): void {
   )
 }
 
-const file = (): string => `${props.estimates.symbol ?? props.estimates.company} ${props.estimates.measure} ${props.estimates.period}`
-const table = (): void => asTable([['date', 'mean', 'median', 'high', 'low', 'count'], ...props.estimates.walk.map((w) => [w.date, w.mean ?? '', w.median ?? '', w.high ?? '', w.low ?? '', w.count ?? ''])], file())
+const file = (): string =>
+  `${props.estimates.symbol ?? props.estimates.company} ${props.estimates.measure} ${props.estimates.period}`
+const table = (): void =>
+  asTable(
+    [
+      ['date', 'mean', 'median', 'high', 'low', 'count'],
+      ...props.estimates.walk.map((w) => [
+        w.date,
+        w.mean ?? '',
+        w.median ?? '',
+        w.high ?? '',
+        w.low ?? '',
+        w.count ?? '',
+      ]),
+    ],
+    file(),
+  )
 const fit = (): void => chart?.resize()
 onMounted(() => {
   draw()
@@ -76,10 +164,20 @@ watch(() => props.estimates, draw, { flush: 'post' })
 <template>
   <figure>
     <figcaption>
-      <span class="soft">the consensus, high to low behind it; thin steps are what each contributor said</span>
-      <span><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button> · <button class="link" @click="table">CSV</button></span>
+      <span class="soft"
+        >the consensus, high to low behind it; thin steps are what each contributor said</span
+      >
+      <span
+        ><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button>
+        · <button class="link" @click="table">CSV</button></span
+      >
     </figcaption>
-    <div ref="place" class="chart" role="img" :aria-label="`how the consensus of ${estimates.period ?? 'a period'} walked`" />
+    <div
+      ref="place"
+      class="chart"
+      role="img"
+      :aria-label="`how the consensus of ${estimates.period ?? 'a period'} walked`"
+    />
   </figure>
 </template>
 

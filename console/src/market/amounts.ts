@@ -1,4 +1,6 @@
-/** Estimated amounts as people read them: what is a share's to three decimals, money in millions. */
+/**
+ * Estimated amounts as people read them: what is a share's to three decimals, money in millions.
+ */
 
 import { bracketed } from '../figures/numbers'
 

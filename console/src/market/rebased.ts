@@ -7,7 +7,10 @@ export interface Point {
   value: number | null
 }
 
-/** The values of `other` on the days of `base`, the last one known by then, scaled to meet `base` on its first day. */
+/**
+ * The values of `other` on the days of `base`, the last one known by then, scaled to meet `base`
+ * on its first day.
+ */
 export function rebased(base: Point[], other: Point[]): (number | null)[] {
   const out: (number | null)[] = []
   let at = 0

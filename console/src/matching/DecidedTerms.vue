@@ -13,7 +13,9 @@ const emit = defineEmits<{ undo: [term: string] }>()
       <li v-for="d in decisions" :key="d.term">
         <span class="code">{{ d.term }}</span> <b>{{ d.name }}</b>
         <span class="soft">{{ [d.who, d.why].filter(Boolean).join(', ') }}</span>
-        <button class="link" :aria-label="`Undo ${d.term}`" @click="emit('undo', d.term)">undo</button>
+        <button class="link" :aria-label="`Undo ${d.term}`" @click="emit('undo', d.term)">
+          undo
+        </button>
       </li>
     </ul>
   </section>

@@ -30,11 +30,20 @@ const listName = ref('')
 const working = shallowRef<Run | null>(null) // many terms take a while
 const status = ref('')
 
-const { answer, problem: matchProblem, loading, again } = useQuestion(
+const {
+  answer,
+  problem: matchProblem,
+  loading,
+  again,
+} = useQuestion(
   () => (read.value ? { terms: read.value.terms, on: knownOn.value, ...scope.value } : null),
   (asked, signal) => matching.match(asked, signal, (run) => (working.value = run)),
 )
-const { answer: decided, problem: undecided, again: lookAgain } = useQuestion(() => ({}), matching.decisions)
+const {
+  answer: decided,
+  problem: undecided,
+  again: lookAgain,
+} = useQuestion(() => ({}), matching.decisions)
 watch(loading, () => (working.value = null))
 const problem = computed(() => changeProblem.value ?? matchProblem.value ?? undecided.value)
 const rows = computed(() =>
@@ -100,7 +109,12 @@ onUnmounted(() => removeEventListener('keydown', esc))
     </div>
     <template v-if="answer">
       <div class="tabs">
-        <button class="tab" :class="{ on: shown === 'all' }" :aria-pressed="shown === 'all'" @click="shown = 'all'">
+        <button
+          class="tab"
+          :class="{ on: shown === 'all' }"
+          :aria-pressed="shown === 'all'"
+          @click="shown = 'all'"
+        >
           {{ counted(answer.rows.length, 'row') }}
         </button>
         <button
@@ -117,14 +131,21 @@ onUnmounted(() => removeEventListener('keydown', esc))
         <span class="space" />
         <span class="status" role="status">{{ status }}</span>
         <input v-model="who" class="small" aria-label="Your name" placeholder="Your name" />
-        <input v-model="listName" class="small" aria-label="Name of the list" placeholder="name-of-the-list" />
-        <button class="plain go" :disabled="!matched.length || !listName.trim()" @click="keep">Keep as list</button>
+        <input
+          v-model="listName"
+          class="small"
+          aria-label="Name of the list"
+          placeholder="name-of-the-list"
+        />
+        <button class="plain go" :disabled="!matched.length || !listName.trim()" @click="keep">
+          Keep as list
+        </button>
       </div>
       <MatchRows :rows="rows" @settle="(row: MatchRow, company) => settle(row.term, company)" />
     </template>
     <p v-else-if="!changeProblem && !matchProblem" class="soft none">
-      Paste what you have: company names, symbols such as AGK@ZALD, ISINs, in any mixture. Each row gets an outcome as of
-      the stamp's date; a wrong match cannot hide.
+      Paste what you have: company names, symbols such as AGK@ZALD, ISINs, in any mixture. Each row
+      gets an outcome as of the stamp's date; a wrong match cannot hide.
     </p>
     <DecidedTerms
       v-if="!answer && standing.length"

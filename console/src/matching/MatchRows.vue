@@ -3,7 +3,10 @@ import type { MatchRow } from '../api/types'
 import CompanyLine from '../companies/CompanyLine.vue'
 import { groupOf, inWords } from './outcomes'
 
-/** Terms with their outcomes; of an ambiguous one a candidate is settled on by a press or its number. */
+/**
+ * Terms with their outcomes; of an ambiguous one a candidate is settled on by a press or its
+ * number.
+ */
 defineProps<{ rows: { row: MatchRow; place: number }[] }>()
 const emit = defineEmits<{ settle: [row: MatchRow, company: string | null] }>()
 

@@ -9,7 +9,14 @@ defineProps<{ read: TermsRead | null }>()
 const emit = defineEmits<{ paste: []; give: [content: Blob, column?: string] }>()
 const text = defineModel<string>('text', { required: true })
 const scope = defineModel<Scope>('scope', { required: true })
-const TYPES: Scope['types'] = ['ordinary', 'preference', 'depositary_receipt', 'fund', 'unit', 'warrant']
+const TYPES: Scope['types'] = [
+  'ordinary',
+  'preference',
+  'depositary_receipt',
+  'fund',
+  'unit',
+  'warrant',
+]
 const over = ref(false)
 const file = ref<Blob | null>(null)
 
@@ -71,7 +78,13 @@ const words = (type: string) => type.replace('_', ' ')
         ><input v-model="scope.all_listings" type="checkbox" /> All listings</label
       >
       <details class="types">
-        <summary>{{ scope.types.length === 1 ? words(scope.types[0]!) : `${scope.types.length} security types` }}</summary>
+        <summary>
+          {{
+            scope.types.length === 1
+              ? words(scope.types[0]!)
+              : `${scope.types.length} security types`
+          }}
+        </summary>
         <div class="sheet">
           <label v-for="t in TYPES" :key="t" class="check">
             <input
@@ -84,7 +97,12 @@ const words = (type: string) => type.replace('_', ' ')
           </label>
         </div>
       </details>
-      <select v-if="read?.columns.length" aria-label="Column" :value="read.column" @change="byColumn">
+      <select
+        v-if="read?.columns.length"
+        aria-label="Column"
+        :value="read.column"
+        @change="byColumn"
+      >
         <option v-for="column in read.columns" :key="column">{{ column }}</option>
       </select>
     </div>

@@ -1,8 +1,18 @@
 import type { MatchAnswer, MatchOutcome, MatchRow } from '../api/types'
 
-/** What became of a row, as people work through them: where somebody may be meant, there is something to settle. */
+/**
+ * What became of a row, as people work through them: where somebody may be meant, there is
+ * something to settle.
+ */
 export type Group = Exclude<MatchOutcome, 'ambiguous'> | 'to_settle'
-export const GROUPS: Group[] = ['matched', 'to_settle', 'renamed', 'inactive', 'invalid', 'not_found']
+export const GROUPS: Group[] = [
+  'matched',
+  'to_settle',
+  'renamed',
+  'inactive',
+  'invalid',
+  'not_found',
+]
 
 export function groupOf(row: Pick<MatchRow, 'outcome' | 'candidates'>): Group {
   if (row.outcome === 'ambiguous') return 'to_settle'

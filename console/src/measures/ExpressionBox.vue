@@ -7,8 +7,17 @@ import type { CatalogueEntry } from '../api/types'
 import { useQuestion } from '../asking/question'
 import { completed, placeOf, wordAt } from './words'
 
-/** An expression as one types it: names are completed, what it means stands beneath, a mistake is underlined. */
-const props = defineProps<{ modelValue: string; label: string; rows?: number; placeholder?: string; id: string }>()
+/**
+ * An expression as one types it: names are completed, what it means stands beneath, a mistake is
+ * underlined.
+ */
+const props = defineProps<{
+  modelValue: string
+  label: string
+  rows?: number
+  placeholder?: string
+  id: string
+}>()
 const emit = defineEmits<{ 'update:modelValue': [text: string]; enter: [] }>()
 const box = ref<HTMLTextAreaElement>()
 const word = ref('')
@@ -23,13 +32,30 @@ watch(
   },
 )
 const plain = computed(() => settled.value.replace(/^\s*[a-z][a-z0-9_]*\s*:/, ''))
-const { answer: meaning, problem } = useQuestion(() => plain.value.trim() || null, check, { keep: false })
-const { answer: found } = useQuestion(() => (word.value.length > 1 ? { q: word.value, kind: ['measure', 'item', 'market', 'attribute', 'function'], limit: '8' } : null), search, { keep: false })
-const offered = computed<CatalogueEntry[]>(() => (found.value?.entries ?? []).filter((e) => e.name !== word.value))
+const { answer: meaning, problem } = useQuestion(() => plain.value.trim() || null, check, {
+  keep: false,
+})
+const { answer: found } = useQuestion(
+  () =>
+    word.value.length > 1
+      ? { q: word.value, kind: ['measure', 'item', 'market', 'attribute', 'function'], limit: '8' }
+      : null,
+  search,
+  { keep: false },
+)
+const offered = computed<CatalogueEntry[]>(() =>
+  (found.value?.entries ?? []).filter((e) => e.name !== word.value),
+)
 const wrong = computed(() => problem.value?.errors[0] ?? null)
 const marked = computed(() => {
   const place = wrong.value && placeOf(plain.value, wrong.value)
-  return place && settled.value === plain.value ? [plain.value.slice(0, place.begin), plain.value.slice(place.begin, place.end), plain.value.slice(place.end)] : null
+  return place && settled.value === plain.value
+    ? [
+        plain.value.slice(0, place.begin),
+        plain.value.slice(place.begin, place.end),
+        plain.value.slice(place.end),
+      ]
+    : null
 })
 
 function typed(event: Event): void {
@@ -40,7 +66,11 @@ function typed(event: Event): void {
 }
 async function take(entry: CatalogueEntry): Promise<void> {
   const area = box.value!
-  const made = completed(area.value, area.selectionStart, entry.kind === 'function' ? `${entry.name}(` : entry.name)
+  const made = completed(
+    area.value,
+    area.selectionStart,
+    entry.kind === 'function' ? `${entry.name}(` : entry.name,
+  )
   emit('update:modelValue', made.text)
   word.value = ''
   await nextTick()
@@ -50,7 +80,8 @@ async function take(entry: CatalogueEntry): Promise<void> {
 function key(event: KeyboardEvent): void {
   if (offered.value.length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
     event.preventDefault()
-    at.value = (at.value + (event.key === 'ArrowDown' ? 1 : offered.value.length - 1)) % offered.value.length
+    at.value =
+      (at.value + (event.key === 'ArrowDown' ? 1 : offered.value.length - 1)) % offered.value.length
   } else if (offered.value.length && (event.key === 'Tab' || event.key === 'Enter')) {
     event.preventDefault()
     void take(offered.value[at.value]!)
@@ -86,17 +117,37 @@ function key(event: KeyboardEvent): void {
       @blur="word = ''"
     />
     <ul v-show="offered.length" :id="`${id}-names`" class="names" role="listbox" aria-label="Names">
-      <li v-for="(entry, n) in offered" :id="`${id}-name-${n}`" :key="entry.kind + entry.name" role="option" :aria-selected="n === at" :class="{ on: n === at }" @mousedown.prevent="take(entry)">
-        <span class="code">{{ entry.kind === 'function' ? entry.call : entry.name }}</span><span class="soft">{{ entry.title }}, {{ entry.kind === 'function' ? 'function' : entry.unit.replaceAll('_', ' ') }}</span>
+      <li
+        v-for="(entry, n) in offered"
+        :id="`${id}-name-${n}`"
+        :key="entry.kind + entry.name"
+        role="option"
+        :aria-selected="n === at"
+        :class="{ on: n === at }"
+        @mousedown.prevent="take(entry)"
+      >
+        <span class="code">{{ entry.kind === 'function' ? entry.call : entry.name }}</span><span
+          class="soft"
+          >{{ entry.title }},
+          {{ entry.kind === 'function' ? 'function' : entry.unit.replaceAll('_', ' ') }}</span
+        >
       </li>
     </ul>
     <div :id="`${id}-problems`" class="problems" aria-live="polite">
       <template v-if="wrong">
-        <p v-if="marked" class="code line"><span>{{ marked[0] }}</span><u>{{ marked[1] || '⌃' }}</u><span>{{ marked[2] }}</span></p>
-        <p class="wrong">{{ wrong.problem }}<template v-if="wrong.mend">: {{ wrong.mend }}</template></p>
+        <p v-if="marked" class="code line">
+          <span>{{ marked[0] }}</span><u>{{ marked[1] || '⌃' }}</u
+          ><span>{{ marked[2] }}</span>
+        </p>
+        <p class="wrong">
+          {{ wrong.problem }}<template v-if="wrong.mend">: {{ wrong.mend }}</template>
+        </p>
       </template>
       <p v-else-if="problem" class="wrong">{{ problem.title }}. {{ problem.message }}</p>
-      <p v-else-if="meaning" class="soft"><b>{{ meaning.unit === 'truth' ? 'yes or no' : meaning.unit.replaceAll('_', ' ') }}</b> · {{ meaning.words }}</p>
+      <p v-else-if="meaning" class="soft">
+        <b>{{ meaning.unit === 'truth' ? 'yes or no' : meaning.unit.replaceAll('_', ' ') }}</b> ·
+        {{ meaning.words }}
+      </p>
     </div>
   </div>
 </template>

@@ -22,8 +22,16 @@ function draw(): void {
   chart ??= init(place.value, undefined, { renderer: 'svg' })
   const colour = (name: string): string => ink(place.value!, name)
   const scale = props.unit === 'money' || props.unit === 'shares' ? 10 ** SCALES.mn! : 1
-  const points = props.answer.records.map((r) => [String(r.date), r[props.name] === null ? null : Number(r[props.name]) / scale] as [string, number | null])
-  const why = new Map(props.answer.records.map((r) => [String(r.date), String(r[`${props.name}.reason`] ?? '')]))
+  const points = props.answer.records.map(
+    (r) =>
+      [String(r.date), r[props.name] === null ? null : Number(r[props.name]) / scale] as [
+        string,
+        number | null,
+      ],
+  )
+  const why = new Map(
+    props.answer.records.map((r) => [String(r.date), String(r[`${props.name}.reason`] ?? '')]),
+  )
   const currency = props.answer.records.map((r) => r[`${props.name}.currency`]).find((c) => c)
   const unit = scale > 1 ? `${currency ? `${String(currency)} ` : ''}mn` : String(currency ?? '')
   chart.setOption(
@@ -39,9 +47,34 @@ function draw(): void {
           return `${shortDay(date)}<br><b>${value === null ? reasonShort(why.get(date) ?? '') : bracketed(value, 3)}</b>`
         },
       },
-      xAxis: { type: 'time', axisLabel: { color: colour('--soft'), hideOverlap: true, formatter: { year: '{yyyy}', month: '{yyyy}-{MM}' } }, axisLine: { lineStyle: { color: colour('--soft') } }, axisTick: { show: false } },
-      yAxis: { type: 'value', scale: true, name: unit, nameTextStyle: { color: colour('--soft'), align: 'left' }, axisLabel: { color: colour('--soft'), formatter: (v: number) => bracketed(v, 3, 0) }, splitLine: { lineStyle: { color: colour('--rule') } } },
-      series: [{ type: 'line', step: 'end', showSymbol: false, data: points, lineStyle: { color: colour('--spruce'), width: 1.8 }, itemStyle: { color: colour('--spruce') } }],
+      xAxis: {
+        type: 'time',
+        axisLabel: {
+          color: colour('--soft'),
+          hideOverlap: true,
+          formatter: { year: '{yyyy}', month: '{yyyy}-{MM}' },
+        },
+        axisLine: { lineStyle: { color: colour('--soft') } },
+        axisTick: { show: false },
+      },
+      yAxis: {
+        type: 'value',
+        scale: true,
+        name: unit,
+        nameTextStyle: { color: colour('--soft'), align: 'left' },
+        axisLabel: { color: colour('--soft'), formatter: (v: number) => bracketed(v, 3, 0) },
+        splitLine: { lineStyle: { color: colour('--rule') } },
+      },
+      series: [
+        {
+          type: 'line',
+          step: 'end',
+          showSymbol: false,
+          data: points,
+          lineStyle: { color: colour('--spruce'), width: 1.8 },
+          itemStyle: { color: colour('--spruce') },
+        },
+      ],
     },
     true,
   )

@@ -21,7 +21,16 @@ const { who, signed } = useWho()
 const { attempt, problem, busy } = useAttempt()
 
 async function keep(): Promise<void> {
-  const kept = { formula: formula.value, title: title.value, meaning: meaning.value, subject: subject.value, who: signed.value, templates: props.from?.templates ?? [], source: props.from?.source ?? '', synonyms: own?.synonyms ?? [] }
+  const kept = {
+    formula: formula.value,
+    title: title.value,
+    meaning: meaning.value,
+    subject: subject.value,
+    who: signed.value,
+    templates: props.from?.templates ?? [],
+    source: props.from?.source ?? '',
+    synonyms: own?.synonyms ?? [],
+  }
   if (await attempt(() => keepMeasure(name.value.trim(), kept))) emit('kept', name.value.trim())
 }
 </script>
@@ -30,15 +39,32 @@ async function keep(): Promise<void> {
   <form @submit.prevent="keep">
     <h2>{{ own ? `Another version of ${own.title}` : 'A new measure' }}</h2>
     <label for="m-name">Name</label>
-    <input id="m-name" v-model="name" class="field code" :disabled="!!own" placeholder="cash_return" spellcheck="false" required />
+    <input
+      id="m-name"
+      v-model="name"
+      class="field code"
+      :disabled="!!own"
+      placeholder="cash_return"
+      spellcheck="false"
+      required
+    />
     <label for="m-formula">Formula</label>
-    <ExpressionBox id="m-formula" v-model="formula" label="Formula" :rows="3" placeholder="free_cash_flow / invested_capital" @enter="keep" />
+    <ExpressionBox
+      id="m-formula"
+      v-model="formula"
+      label="Formula"
+      :rows="3"
+      placeholder="free_cash_flow / invested_capital"
+      @enter="keep"
+    />
     <label for="m-title">Title</label>
     <input id="m-title" v-model="title" class="field" placeholder="Cash return" />
     <label for="m-meaning">Meaning</label>
     <input id="m-meaning" v-model="meaning" class="field" placeholder="What it is, in a sentence" />
     <label for="m-subject">Subject</label>
-    <select id="m-subject" v-model="subject" class="field"><option v-for="(word, code) in subjects" :key="code" :value="code">{{ word }}</option></select>
+    <select id="m-subject" v-model="subject" class="field">
+      <option v-for="(word, code) in subjects" :key="code" :value="code">{{ word }}</option>
+    </select>
     <label for="m-who">Kept by</label>
     <input id="m-who" v-model="who" class="field" placeholder="your name" />
     <div class="row">

@@ -12,19 +12,52 @@ import { shortDay } from '../time/format'
 import { coverage, valuesOn } from './lies'
 import SpreadChart from './SpreadChart.vue'
 
-/** One measure: what it means and rests on, how often it is filled, how it lies, how it moved for one company. */
+/**
+ * One measure: what it means and rests on, how often it is filled, how it lies, how it moved for
+ * one company.
+ */
 const HistoryChart = defineAsyncComponent(() => import('./HistoryChart.vue'))
-const props = defineProps<{ name: string; knownOn: string; list: string | undefined; lists: { name: string; title: string }[] }>()
+const props = defineProps<{
+  name: string
+  knownOn: string
+  list: string | undefined
+  lists: { name: string; title: string }[]
+}>()
 const emit = defineEmits<{ edit: []; changed: [] }>()
 const { one, set } = useAddress()
 const { signed } = useWho()
 const { attempt, problem: refused } = useAttempt()
 const { answer: page, problem, again } = useQuestion(() => props.name, measure)
-const { answer: versions, problem: versionless } = useQuestion(() => (page.value?.owner && page.value.name === props.name ? { name: props.name, version: page.value.version } : null), (q, signal) => measureVersions(q.name, signal))
-const usable = computed(() => page.value?.name === props.name && page.value.reads !== null && !page.value.archived)
+const { answer: versions, problem: versionless } = useQuestion(
+  () =>
+    page.value?.owner && page.value.name === props.name
+      ? { name: props.name, version: page.value.version }
+      : null,
+  (q, signal) => measureVersions(q.name, signal),
+)
+const usable = computed(
+  () => page.value?.name === props.name && page.value.reads !== null && !page.value.archived,
+)
 const first = computed(() => `${Number(props.knownOn.slice(0, 4)) - 13}-01-01`)
-const { answer: lies, problem: lying, loading } = useQuestion(
-  () => (usable.value ? { question: { expressions: [props.name], list: props.list, known_on: props.knownOn, dates: [`${first.value}/${props.knownOn} yearly`, props.knownOn], beside: ['reason' as const] }, limit: 50_000, summary: false } : null),
+const {
+  answer: lies,
+  problem: lying,
+  loading,
+} = useQuestion(
+  () =>
+    usable.value
+      ? {
+          question: {
+            expressions: [props.name],
+            list: props.list,
+            known_on: props.knownOn,
+            dates: [`${first.value}/${props.knownOn} yearly`, props.knownOn],
+            beside: ['reason' as const],
+          },
+          limit: 50_000,
+          summary: false,
+        }
+      : null,
   panel,
   { keep: false },
 )
@@ -34,12 +67,37 @@ const company = computed(() => one('company') ?? '')
 const typed = ref(company.value)
 watch(company, (c) => (typed.value = c))
 const { answer: history, problem: unknown } = useQuestion(
-  () => (usable.value && company.value ? { question: { expressions: [props.name], companies: [company.value], known_on: props.knownOn, dates: [`${first.value}/${props.knownOn} monthly`], beside: ['reason' as const] }, limit: 1_000, summary: false } : null),
+  () =>
+    usable.value && company.value
+      ? {
+          question: {
+            expressions: [props.name],
+            companies: [company.value],
+            known_on: props.knownOn,
+            dates: [`${first.value}/${props.knownOn} monthly`],
+            beside: ['reason' as const],
+          },
+          limit: 1_000,
+          summary: false,
+        }
+      : null,
   panel,
   { keep: false },
 )
 const unit = computed(() => page.value?.reads?.unit ?? 'pure')
-const lines = computed(() => (page.value?.reads ? ([['Items', page.value.reads.items, 'item'], ['Fields', page.value.reads.fields, ''], ['Measures', page.value.reads.measures, 'measure'], ['Series', page.value.reads.series, ''], ['Sources', page.value.reads.sources, '']] as const).filter(([, names]) => names.length) : []))
+const lines = computed(() =>
+  page.value?.reads
+    ? (
+        [
+          ['Items', page.value.reads.items, 'item'],
+          ['Fields', page.value.reads.fields, ''],
+          ['Measures', page.value.reads.measures, 'measure'],
+          ['Series', page.value.reads.series, ''],
+          ['Sources', page.value.reads.sources, ''],
+        ] as const
+      ).filter(([, names]) => names.length)
+    : [],
+)
 
 async function away(archived: boolean): Promise<void> {
   if (await attempt(() => archiveMeasure(props.name, signed.value, archived))) {
@@ -57,25 +115,41 @@ async function away(archived: boolean): Promise<void> {
         <h2>{{ page.title }}</h2>
         <span class="code soft">{{ page.name }}</span>
         <span class="tools">
-          <router-link class="link" :to="{ name: 'panels', query: { known_on: knownOn, c: [page.name] } }">in a panel</router-link>
+          <router-link
+            class="link"
+            :to="{ name: 'panels', query: { known_on: knownOn, c: [page.name] } }"
+            >in a panel</router-link
+          >
           <button class="link" @click="emit('edit')">{{ page.owner ? 'edit' : 'copy' }}</button>
-          <button v-if="page.owner" class="link" @click="away(!page.archived)">{{ page.archived ? 'bring back' : 'put away' }}</button>
+          <button v-if="page.owner" class="link" @click="away(!page.archived)">
+            {{ page.archived ? 'bring back' : 'put away' }}
+          </button>
         </span>
       </div>
-      <p v-if="page.archived" class="wrong">Put away: it stands in no expression until it is brought back.</p>
+      <p v-if="page.archived" class="wrong">
+        Put away: it stands in no expression until it is brought back.
+      </p>
       <p v-if="page.meaning" class="about">{{ page.meaning }}</p>
       <pre class="code formula">{{ page.formula }}</pre>
       <p v-if="page.reads" class="reads">{{ page.reads.words }}</p>
       <p v-else class="wrong">It can no longer be used: {{ page.problem }}</p>
       <p class="soft">
-        {{ page.subject_title }} · {{ unit.replaceAll('_', ' ') }} · {{ page.templates.length === 3 ? 'all templates' : page.templates.join(', ') }} ·
-        {{ page.owner ? `version ${page.version} by ${page.owner}` : 'ships with the product' }}<template v-if="page.source"> · {{ page.source }}</template>
+        {{ page.subject_title }} · {{ unit.replaceAll('_', ' ') }} ·
+        {{ page.templates.length === 3 ? 'all templates' : page.templates.join(', ') }} ·
+        {{ page.owner ? `version ${page.version} by ${page.owner}` : 'ships with the product'
+        }}<template v-if="page.source"> · {{ page.source }}</template>
       </p>
       <div class="two">
         <section>
           <template v-if="usable">
-            <h3 class="over">How it lies on {{ shortDay(knownOn) }}
-              <select class="field" aria-label="Companies" :value="list ?? ''" @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })">
+            <h3 class="over">
+              How it lies on {{ shortDay(knownOn) }}
+              <select
+                class="field"
+                aria-label="Companies"
+                :value="list ?? ''"
+                @change="set({ list: ($event.target as HTMLSelectElement).value || undefined })"
+              >
                 <option value="">of all companies active then</option>
                 <option v-for="l in lists" :key="l.name" :value="l.name">{{ l.title }}</option>
               </select>
@@ -84,42 +158,99 @@ async function away(archived: boolean): Promise<void> {
             <p v-if="loading && !lies" class="soft">Reckoning …</p>
             <template v-if="now">
               <SpreadChart :values="now.values" :unit="unit" />
-              <p v-if="!now.values.length" class="soft">No company has a number for it on that day.</p>
-              <p v-if="now.reasons.length" class="soft">Missing: <template v-for="([reason, n], i) in now.reasons" :key="reason">{{ i ? ', ' : '' }}{{ reasonShort(reason) }} {{ n }}</template></p>
+              <p v-if="!now.values.length" class="soft">
+                No company has a number for it on that day.
+              </p>
+              <p v-if="now.reasons.length" class="soft">
+                Missing:
+                <template v-for="([reason, n], i) in now.reasons" :key="reason"
+                  >{{ i ? ', ' : '' }}{{ reasonShort(reason) }} {{ n }}</template
+                >
+              </p>
             </template>
             <h3>How often it is filled</h3>
-            <ol v-if="years.length" class="years" aria-label="Share of companies with a value, by date">
-              <li v-for="y in years" :key="y.date" :title="`${shortDay(y.date)}: ${y.filled} of ${y.all} companies`">
-                <b>{{ Math.round((100 * y.filled) / y.all) }}</b><span class="bar"><i :style="{ height: `${(64 * y.filled) / y.all}px` }" /></span><span>{{ y.date === knownOn ? 'now' : y.date.slice(2, 4) }}</span>
+            <ol
+              v-if="years.length"
+              class="years"
+              aria-label="Share of companies with a value, by date"
+            >
+              <li
+                v-for="y in years"
+                :key="y.date"
+                :title="`${shortDay(y.date)}: ${y.filled} of ${y.all} companies`"
+              >
+                <b>{{ Math.round((100 * y.filled) / y.all) }}</b><span class="bar"
+                  ><i :style="{ height: `${(64 * y.filled) / y.all}px` }" /></span
+                ><span>{{ y.date === knownOn ? 'now' : y.date.slice(2, 4) }}</span>
               </li>
             </ol>
-            <p v-if="years.length" class="soft small">Percent of the companies of each year's end</p>
+            <p v-if="years.length" class="soft small">
+              Percent of the companies of each year's end
+            </p>
             <h3>Of one company</h3>
             <form @submit.prevent="set({ company: typed.trim() || undefined })">
-              <input v-model="typed" class="field" aria-label="A company" placeholder="AGK@ZALD" spellcheck="false" />
+              <input
+                v-model="typed"
+                class="field"
+                aria-label="A company"
+                placeholder="AGK@ZALD"
+                spellcheck="false"
+              />
               <button class="plain">Show</button>
             </form>
             <ProblemNote :problem="unknown" />
-            <template v-if="history"><p>{{ history.title }}, by month as known then</p><HistoryChart :answer="history" :name="name" :unit="unit" /></template>
+            <template v-if="history"
+              ><p>{{ history.title }}, by month as known then</p>
+              <HistoryChart :answer="history" :name="name" :unit="unit"
+            /></template>
           </template>
         </section>
         <section class="rests">
           <h3>Rests on</h3>
-          <p v-for="[title, names, route] in lines" :key="title"><span class="soft">{{ title }}</span><br />
-            <template v-for="(n, i) in names" :key="n">{{ i ? ', ' : '' }}<router-link v-if="route === 'item'" class="code" :to="{ name: 'item', params: { code: n }, query: { known_on: knownOn } }">{{ n }}</router-link><router-link v-else-if="route === 'measure'" class="code" :to="{ name: 'measures', params: { name: n }, query: { known_on: knownOn } }">{{ n }}</router-link><span v-else class="code">{{ n }}</span></template>
+          <p v-for="[title, names, route] in lines" :key="title">
+            <span class="soft">{{ title }}</span><br />
+            <template v-for="(n, i) in names" :key="n"
+              >{{ i ? ', ' : ''
+              }}<router-link
+                v-if="route === 'item'"
+                class="code"
+                :to="{ name: 'item', params: { code: n }, query: { known_on: knownOn } }"
+                >{{ n }}</router-link
+              ><router-link
+                v-else-if="route === 'measure'"
+                class="code"
+                :to="{ name: 'measures', params: { name: n }, query: { known_on: knownOn } }"
+                >{{ n }}</router-link
+              ><span v-else class="code">{{ n }}</span></template
+            >
           </p>
           <template v-if="page.reads">
             <h3>Periods and holes</h3>
-            <p v-for="line in [...page.reads.periods, ...page.reads.missing]" :key="line">{{ line }}</p>
+            <p v-for="line in [...page.reads.periods, ...page.reads.missing]" :key="line">
+              {{ line }}
+            </p>
           </template>
           <template v-if="page.example">
             <h3>For example</h3>
-            <p><template v-for="(v, n) in page.example.given" :key="n"><span class="code">{{ n }}</span> {{ v }}<br /></template>gives <b>{{ page.example.result }}</b></p>
+            <p>
+              <template v-for="(v, n) in page.example.given" :key="n"
+                ><span class="code">{{ n }}</span> {{ v }}<br /></template
+              >gives <b>{{ page.example.result }}</b>
+            </p>
           </template>
-          <template v-if="page.used_by.length"><h3>Used by</h3><p v-for="u in page.used_by" :key="u">{{ u }}</p></template>
+          <template v-if="page.used_by.length"
+            ><h3>Used by</h3>
+            <p v-for="u in page.used_by" :key="u">{{ u }}</p></template
+          >
           <template v-if="versions && versions.length > 1">
             <h3>Versions</h3>
-            <p v-for="v in versions" :key="v.version"><b>{{ v.version }}</b> {{ v.owner }}, {{ v.kept_at ? shortDay(v.kept_at.slice(0, 10)) : '' }}<template v-if="v.archived">, put away</template><br /><span class="code">{{ v.formula }}</span></p>
+            <p v-for="v in versions" :key="v.version">
+              <b>{{ v.version }}</b> {{ v.owner }},
+              {{ v.kept_at ? shortDay(v.kept_at.slice(0, 10)) : ''
+              }}<template v-if="v.archived">, put away</template><br /><span class="code">{{
+                v.formula
+              }}</span>
+            </p>
           </template>
         </section>
       </div>

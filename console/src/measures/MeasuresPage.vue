@@ -19,22 +19,33 @@ const route = useRoute()
 const { one, set, router } = useAddress()
 const { knownOn } = useStamp()
 const { answer: all, problem, again } = useQuestion(() => ({}), measures)
-const { answer: lists, problem: listless } = useQuestion(() => ({}), () => ledger.lists())
+const { answer: lists, problem: listless } = useQuestion(
+  () => ({}),
+  () => ledger.lists(),
+)
 const typed = ref(one('q') ?? '')
 watch(typed, (q) => set({ q: q || undefined }, true))
 const name = computed(() => (route.params.name ? String(route.params.name) : undefined))
 const writing = ref(false)
 const from = ref<MeasurePage | null>(null)
 watch(name, () => (writing.value = false))
-const subjects = computed(() => Object.fromEntries((all.value ?? []).map((m) => [m.subject, m.subject_title])))
+const subjects = computed(() =>
+  Object.fromEntries((all.value ?? []).map((m) => [m.subject, m.subject_title])),
+)
 const choices = computed(() => ({ ...subjects.value, other: 'Other' }))
 function meant(m: MeasureInfo): boolean {
   const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const text = [m.name.replaceAll('_', ' '), m.title, m.meaning, m.owner, m.formula, ...m.synonyms].join(' ').toLowerCase()
+  const text = [m.name.replaceAll('_', ' '), m.title, m.meaning, m.owner, m.formula, ...m.synonyms]
+    .join(' ')
+    .toLowerCase()
   return words.every((w) => text.includes(w))
 }
 const found = computed(() => (all.value ?? []).filter(meant))
-const groups = computed(() => Object.entries(choices.value).map(([code, title]) => ({ code, title, of: found.value.filter((m) => m.subject === code) })).filter((g) => g.of.length))
+const groups = computed(() =>
+  Object.entries(choices.value)
+    .map(([code, title]) => ({ code, title, of: found.value.filter((m) => m.subject === code) }))
+    .filter((g) => g.of.length),
+)
 const people = computed(() => (all.value ?? []).filter((m) => m.owner).length)
 
 function to(n: string): object {
@@ -56,28 +67,71 @@ async function kept(n: string): Promise<void> {
 </script>
 
 <template>
-  <PageHead title="Measures"><template v-if="all">{{ all.length - people }} that ship, {{ people }} kept by people</template></PageHead>
+  <PageHead title="Measures"
+    ><template v-if="all"
+      >{{ all.length - people }} that ship, {{ people }} kept by people</template
+    ></PageHead
+  >
   <main class="pair">
     <nav class="left stays" aria-label="Measures">
       <div class="ask">
-        <input v-model="typed" v-leads-to="'#measures'" data-search class="field" aria-label="Search measures" placeholder="margin, pe, roic …" spellcheck="false" />
+        <input
+          v-model="typed"
+          v-leads-to="'#measures'"
+          data-search
+          class="field"
+          aria-label="Search measures"
+          placeholder="margin, pe, roic …"
+          spellcheck="false"
+        />
         <button class="plain" @click="begin">New</button>
       </div>
       <ProblemNote :problem="problem ?? listless" />
-      <p v-if="all && !found.length" class="soft">Nothing is called so. Write it as a new measure, or try fewer words.</p>
+      <p v-if="all && !found.length" class="soft">
+        Nothing is called so. Write it as a new measure, or try fewer words.
+      </p>
       <div id="measures" v-one-stop>
         <section v-for="group in groups" :key="group.code">
           <p class="group">{{ group.title }}</p>
-          <router-link v-for="m in group.of" :key="m.name" :to="to(m.name)" :class="{ on: m.name === name }" :title="m.formula">{{ m.title }}<span v-if="m.owner" class="soft"> · {{ m.owner }}</span></router-link>
+          <router-link
+            v-for="m in group.of"
+            :key="m.name"
+            :to="to(m.name)"
+            :class="{ on: m.name === name }"
+            :title="m.formula"
+            >{{ m.title }}<span v-if="m.owner" class="soft"> · {{ m.owner }}</span></router-link
+          >
         </section>
       </div>
     </nav>
     <div class="right">
-      <MeasureEditor v-if="writing" :key="from?.name ?? 'new'" :from="from" :subjects="choices" @kept="kept" @close="writing = false" />
-      <MeasureView v-else-if="name" :name="name" :known-on="knownOn" :list="one('list')" :lists="lists ?? []" @edit="edit" @changed="again" />
+      <MeasureEditor
+        v-if="writing"
+        :key="from?.name ?? 'new'"
+        :from="from"
+        :subjects="choices"
+        @kept="kept"
+        @close="writing = false"
+      />
+      <MeasureView
+        v-else-if="name"
+        :name="name"
+        :known-on="knownOn"
+        :list="one('list')"
+        :lists="lists ?? []"
+        @edit="edit"
+        @changed="again"
+      />
       <div v-else class="none soft">
-        <p>A measure is an expression with a name, so that the whole desk means the same by it. Choose one on the left to see what it means, how often it is filled and how it lies; or write your own.</p>
-        <p>Its name then stands in any rule, column or panel: <span class="code">net_margin.q &gt; 8%</span>.</p>
+        <p>
+          A measure is an expression with a name, so that the whole desk means the same by it.
+          Choose one on the left to see what it means, how often it is filled and how it lies; or
+          write your own.
+        </p>
+        <p>
+          Its name then stands in any rule, column or panel:
+          <span class="code">net_margin.q &gt; 8%</span>.
+        </p>
       </div>
     </div>
   </main>

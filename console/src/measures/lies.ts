@@ -1,4 +1,7 @@
-/** How the values of a measure lie: what a panel's rows say of coverage by date and of one date's spread. */
+/**
+ * How the values of a measure lie: what a panel's rows say of coverage by date and of one date's
+ * spread.
+ */
 
 import type { PanelAnswer } from '../api/types'
 
@@ -22,7 +25,11 @@ export function coverage(answer: PanelAnswer, name: string): Filled[] {
 }
 
 /** The values of one date, and why the others are missing, the commonest reason first. */
-export function valuesOn(answer: PanelAnswer, name: string, date: string): { values: number[]; reasons: [string, number][] } {
+export function valuesOn(
+  answer: PanelAnswer,
+  name: string,
+  date: string,
+): { values: number[]; reasons: [string, number][] } {
   const values: number[] = []
   const reasons = new Map<string, number>()
   for (const row of answer.records) {
@@ -51,7 +58,13 @@ export function bins(values: number[], count = 24): { from: number; to: number; 
   const low = quantile(values, 0.05)
   const high = quantile(values, 0.95)
   const width = (high - low) / count || 1
-  const out = Array.from({ length: count }, (_, n) => ({ from: low + n * width, to: low + (n + 1) * width, n: 0 }))
-  for (const value of values) if (value >= low && value <= high) out[Math.min(count - 1, Math.floor((value - low) / width))]!.n += 1
+  const out = Array.from({ length: count }, (_, n) => ({
+    from: low + n * width,
+    to: low + (n + 1) * width,
+    n: 0,
+  }))
+  for (const value of values)
+    if (value >= low && value <= high)
+      out[Math.min(count - 1, Math.floor((value - low) / width))]!.n += 1
   return out
 }

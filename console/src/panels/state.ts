@@ -6,7 +6,13 @@ import type { PanelQuestion } from '../api/panels'
 import type { QuestionInfo } from '../api/types'
 
 /** The marks whose figures can be left out, as people read them. */
-export const LEFT_OUT = { assumed: 'assumed', approximate: 'approximate', mixed_basis: 'on a mixed basis', implied: 'implied', flagged: 'flagged' }
+export const LEFT_OUT = {
+  assumed: 'assumed',
+  approximate: 'approximate',
+  mixed_basis: 'on a mixed basis',
+  implied: 'implied',
+  flagged: 'flagged',
+}
 
 export const FREQUENCIES = ['yearly', 'quarterly', 'monthly', 'weekly', 'daily'] as const
 
@@ -34,17 +40,25 @@ export function questionOf({ one, several }: Read, knownOn: string): PanelQuesti
     first_reported: one('first') === 'on' || undefined,
     ahead: several('ahead').length ? several('ahead') : undefined,
     currency: one('currency'),
-    leave_out: several('leave').length ? (several('leave') as PanelQuestion['leave_out']) : undefined,
+    leave_out: several('leave').length
+      ? (several('leave') as PanelQuestion['leave_out'])
+      : undefined,
     recorded_by: batchOf(one('batch')),
   }
 }
 
-/** The instant that an address says, while the stamp stands on its day; undefined where the whole day is meant. */
+/**
+ * The instant that an address says, while the stamp stands on its day; undefined where the whole
+ * day is meant.
+ */
 export function instantOf(text: string | undefined, knownOn: string): string | undefined {
   return text && utcDay(text) === knownOn ? text : undefined
 }
 
-/** The day, UTC, of a day or an instant; of what is neither as it is written, so that it is refused. */
+/**
+ * The day, UTC, of a day or an instant; of what is neither as it is written, so that it is
+ * refused.
+ */
 function utcDay(text: string): string {
   const at = new Date(text)
   return Number.isNaN(at.getTime()) ? text : at.toISOString().slice(0, 10)
@@ -63,7 +77,21 @@ export function datesOf(several: Read['several'], knownOn: string): string[] {
 
 /** All that an address may say of a panel, so that another one leaves nothing of it behind. */
 export const NOTHING: LocationQueryRaw = Object.fromEntries(
-  ['list', 'co', 'dates', 'periods', 'where', 'lag', 'close', 'first', 'ahead', 'currency', 'leave', 'batch', 'at'].map((name) => [name, undefined]),
+  [
+    'list',
+    'co',
+    'dates',
+    'periods',
+    'where',
+    'lag',
+    'close',
+    'first',
+    'ahead',
+    'currency',
+    'leave',
+    'batch',
+    'at',
+  ].map((name) => [name, undefined]),
 )
 
 /** The address of a kept question. */

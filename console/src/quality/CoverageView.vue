@@ -26,7 +26,8 @@ function chosen(event: Event): string | undefined {
   return (event.target as HTMLSelectElement).value || undefined
 }
 
-const share = (companies: number, of: number) => `${Math.round((companies / Math.max(of, 1)) * 100)}%`
+const share = (companies: number, of: number) =>
+  `${Math.round((companies / Math.max(of, 1)) * 100)}%`
 </script>
 
 <template>
@@ -48,7 +49,9 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
   <ProblemNote :problem="problem ?? listless" />
   <div v-if="matrix" class="scroll" tabindex="0" role="region" aria-label="Coverage">
     <table v-if="matrix.items.length" v-one-stop class="matrix">
-      <caption class="visually-hidden">Companies with a figure, by line and year</caption>
+      <caption class="visually-hidden">
+        Companies with a figure, by line and year
+      </caption>
       <thead>
         <tr>
           <th>Item</th>
@@ -58,7 +61,9 @@ const share = (companies: number, of: number) => `${Math.round((companies / Math
       <tbody>
         <tr v-for="row in matrix.items" :key="row.item">
           <th scope="row">
-            <router-link :to="{ name: 'item', params: { code: row.item } }">{{ row.title }}</router-link>
+            <router-link :to="{ name: 'item', params: { code: row.item } }">{{
+              row.title
+            }}</router-link>
           </th>
           <td
             v-for="(n, i) in row.companies"

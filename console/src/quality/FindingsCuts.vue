@@ -2,7 +2,10 @@
 import type { Quality } from '../api/types'
 import { useAddress } from '../asking/address'
 
-/** Where findings lie, by check, company and source; pressing one shows those alone, pressing it again all. */
+/**
+ * Where findings lie, by check, company and source; pressing one shows those alone, pressing it
+ * again all.
+ */
 defineProps<{ found: Quality }>()
 const { one, set } = useAddress()
 
@@ -31,7 +34,11 @@ function cut(name: string, value: string): void {
     <section>
       <h2>By company</h2>
       <p v-for="c in found.by_company.slice(0, 6)" :key="c.company">
-        <button class="link" :class="{ on: one('company') === c.company }" @click="cut('company', c.company)">
+        <button
+          class="link"
+          :class="{ on: one('company') === c.company }"
+          @click="cut('company', c.company)"
+        >
           {{ c.name }}
         </button>
         <b>{{ c.findings }}</b>
@@ -40,7 +47,11 @@ function cut(name: string, value: string): void {
     <section>
       <h2>By source</h2>
       <p v-for="(n, name) in found.by_source" :key="name">
-        <button class="link" :class="{ on: one('source') === name }" @click="cut('source', String(name))">
+        <button
+          class="link"
+          :class="{ on: one('source') === name }"
+          @click="cut('source', String(name))"
+        >
           {{ name }}
         </button>
         <b>{{ n }}</b>

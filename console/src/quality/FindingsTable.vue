@@ -6,17 +6,27 @@ import PlainTable from '../figures/PlainTable.vue'
 import { bracketed, counted } from '../figures/numbers'
 import Neighbours from './Neighbours.vue'
 
-/** What checks found: a document a row, unfolded a figure a row; those that a person can decide on can be chosen. */
+/**
+ * What checks found: a document a row, unfolded a figure a row; those that a person can decide on
+ * can be chosen.
+ */
 const props = defineProps<{ findings: Finding[]; choosable: number[] }>()
 const emit = defineEmits<{ open: [finding: Finding] }>()
 const chosen = defineModel<number[]>('chosen', { required: true })
-const all = computed(() => props.choosable.length > 0 && chosen.value.length === props.choosable.length)
+const all = computed(
+  () => props.choosable.length > 0 && chosen.value.length === props.choosable.length,
+)
 
 /** Findings of one document belong together: who decides on one mostly decides on all. */
 const groups = computed(() => {
   const by = new Map<string, Finding[]>()
-  for (const f of props.findings) by.set(`${f.company} ${f.sha256}`, [...(by.get(`${f.company} ${f.sha256}`) ?? []), f])
-  return [...by].map(([key, of]) => ({ key, of, choosable: of.map((f) => f.fact).filter((fact) => props.choosable.includes(fact)) }))
+  for (const f of props.findings)
+    by.set(`${f.company} ${f.sha256}`, [...(by.get(`${f.company} ${f.sha256}`) ?? []), f])
+  return [...by].map(([key, of]) => ({
+    key,
+    of,
+    choosable: of.map((f) => f.fact).filter((fact) => props.choosable.includes(fact)),
+  }))
 })
 const SEVERAL = 5 // findings chosen at once, of which each shows its neighbours
 const unfolded = ref(new Set<string>())
@@ -30,13 +40,18 @@ function toggle(key: string): void {
 
 function chooseAll(facts: number[], event: Event): void {
   const others = chosen.value.filter((fact) => !facts.includes(fact))
-  chosen.value = (event.target as HTMLInputElement).checked ? [...new Set([...others, ...facts])] : others
+  chosen.value = (event.target as HTMLInputElement).checked
+    ? [...new Set([...others, ...facts])]
+    : others
 }
 
 /** Who is about to decide sees what the figure would stand among, without asking for it. */
 function standsBeside(f: Finding, of: number): boolean {
   const seen = of === 1 || unfolded.value.has(`${f.company} ${f.sha256}`)
-  return beside.value === keyOf(f) || (seen && chosen.value.length <= SEVERAL && chosen.value.includes(f.fact))
+  return (
+    beside.value === keyOf(f) ||
+    (seen && chosen.value.length <= SEVERAL && chosen.value.includes(f.fact))
+  )
 }
 
 const keyOf = (f: Finding) => `${f.fact} ${f.check}`
@@ -56,7 +71,13 @@ function reading(value: number | null, unit: string): string {
     <thead>
       <tr>
         <th>
-          <input v-if="choosable.length" type="checkbox" aria-label="Choose all" :checked="all" @change="choose" />
+          <input
+            v-if="choosable.length"
+            type="checkbox"
+            aria-label="Choose all"
+            :checked="all"
+            @change="choose"
+          />
         </th>
         <th>State</th>
         <th>Company</th>
@@ -83,41 +104,66 @@ function reading(value: number | null, unit: string): string {
             {{ unfolded.has(group.key) ? '▾' : '▸' }} {{ counted(group.of.length, 'finding') }}
           </button>
         </td>
-        <th scope="row"><router-link :to="{ name: 'statements', query: { company: group.of[0]!.company } }">{{ group.of[0]!.name }}</router-link></th>
-        <td colspan="4" class="what soft">{{ [...new Set(group.of.map((f) => f.title))].slice(0, 5).join(', ') }}{{ group.of.length > 5 ? ' …' : '' }}</td>
-        <td><button class="link" @click="emit('open', group.of[0]!)">{{ group.of[0]!.document }}</button></td>
+        <th scope="row">
+          <router-link :to="{ name: 'statements', query: { company: group.of[0]!.company } }">{{
+            group.of[0]!.name
+          }}</router-link>
+        </th>
+        <td colspan="4" class="what soft">
+          {{ [...new Set(group.of.map((f) => f.title))].slice(0, 5).join(', ')
+          }}{{ group.of.length > 5 ? ' …' : '' }}
+        </td>
+        <td>
+          <button class="link" @click="emit('open', group.of[0]!)">
+            {{ group.of[0]!.document }}
+          </button>
+        </td>
       </tr>
       <template v-for="f in group.of" :key="keyOf(f)">
-      <tr v-if="group.of.length === 1 || unfolded.has(group.key)" :class="{ within: group.of.length > 1 }">
-        <td>
-          <input
-            v-if="choosable.includes(f.fact)"
-            v-model="chosen"
-            type="checkbox"
-            :value="f.fact"
-            :aria-label="`Choose ${f.title} of ${f.name}`"
-          />
-        </td>
-        <td :class="{ wrong: f.state === 'quarantined', soft: f.state === 'rejected' }">{{ f.state }}</td>
-        <th scope="row">
-          <router-link :to="{ name: 'statements', query: { company: f.company } }">{{ f.name }}</router-link>
-        </th>
-        <td>{{ f.title }}</td>
-        <td>{{ f.period }}</td>
-        <td class="n">
-          <button class="link" title="The periods around it" :aria-expanded="standsBeside(f, group.of.length)" @click="beside = beside === keyOf(f) ? null : keyOf(f)">{{ reading(f.value, f.unit) }}</button>
-        </td>
-        <td class="what">
-          {{ f.detail }}<span v-if="f.who" class="soft"> · {{ f.who }}: {{ f.why }}</span>
-        </td>
-        <td>
-          <button class="link" @click="emit('open', f)">{{ f.document }}</button>
-        </td>
-      </tr>
-      <tr v-if="standsBeside(f, group.of.length)">
-        <td colspan="2" />
-        <td colspan="6" class="what"><Neighbours :finding="f" /></td>
-      </tr>
+        <tr
+          v-if="group.of.length === 1 || unfolded.has(group.key)"
+          :class="{ within: group.of.length > 1 }"
+        >
+          <td>
+            <input
+              v-if="choosable.includes(f.fact)"
+              v-model="chosen"
+              type="checkbox"
+              :value="f.fact"
+              :aria-label="`Choose ${f.title} of ${f.name}`"
+            />
+          </td>
+          <td :class="{ wrong: f.state === 'quarantined', soft: f.state === 'rejected' }">
+            {{ f.state }}
+          </td>
+          <th scope="row">
+            <router-link :to="{ name: 'statements', query: { company: f.company } }">{{
+              f.name
+            }}</router-link>
+          </th>
+          <td>{{ f.title }}</td>
+          <td>{{ f.period }}</td>
+          <td class="n">
+            <button
+              class="link"
+              title="The periods around it"
+              :aria-expanded="standsBeside(f, group.of.length)"
+              @click="beside = beside === keyOf(f) ? null : keyOf(f)"
+            >
+              {{ reading(f.value, f.unit) }}
+            </button>
+          </td>
+          <td class="what">
+            {{ f.detail }}<span v-if="f.who" class="soft"> · {{ f.who }}: {{ f.why }}</span>
+          </td>
+          <td>
+            <button class="link" @click="emit('open', f)">{{ f.document }}</button>
+          </td>
+        </tr>
+        <tr v-if="standsBeside(f, group.of.length)">
+          <td colspan="2" />
+          <td colspan="6" class="what"><Neighbours :finding="f" /></td>
+        </tr>
       </template>
     </tbody>
   </PlainTable>

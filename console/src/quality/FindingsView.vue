@@ -13,7 +13,10 @@ import FindingsCuts from './FindingsCuts.vue'
 import FindingsTable from './FindingsTable.vue'
 import SourceOrders from './SourceOrders.vue'
 
-/** What checks found: figures in quarantine to accept or reject, sources that disagree to put in an order. */
+/**
+ * What checks found: figures in quarantine to accept or reject, sources that disagree to put in an
+ * order.
+ */
 const STATES: Record<string, string> = {
   '': 'All',
   quarantined: 'In quarantine',
@@ -41,8 +44,12 @@ watch(
 const decidable = computed(() => props.found.findings.filter((f) => f.state !== 'flagged'))
 // Where sources disagree a person may say which one is read first.
 const disagreeing = computed(() => props.found.findings.filter((f) => f.check === 'sources'))
-const choosable = computed(() => [...new Set([...decidable.value, ...disagreeing.value].map((f) => f.fact))])
-const decided = computed(() => decidable.value.filter((f) => chosen.value.includes(f.fact)).map((f) => f.fact))
+const choosable = computed(() => [
+  ...new Set([...decidable.value, ...disagreeing.value].map((f) => f.fact)),
+])
+const decided = computed(() =>
+  decidable.value.filter((f) => chosen.value.includes(f.fact)).map((f) => f.fact),
+)
 const preferred = computed(() => disagreeing.value.filter((f) => chosen.value.includes(f.fact)))
 
 async function decide(accept: boolean): Promise<void> {
@@ -87,8 +94,12 @@ function open(finding: Finding): void {
       <input v-model="who" class="field" placeholder="Who" aria-label="Who decides" />
       <input v-model="why" class="field why" placeholder="Why" aria-label="Why" />
       <template v-if="decidable.length">
-        <button class="plain" :disabled="!decided.length" @click="decide(true)">Accept {{ decided.length || '' }}</button>
-        <button class="plain" :disabled="!decided.length" @click="decide(false)">Reject {{ decided.length || '' }}</button>
+        <button class="plain" :disabled="!decided.length" @click="decide(true)">
+          Accept {{ decided.length || '' }}
+        </button>
+        <button class="plain" :disabled="!decided.length" @click="decide(false)">
+          Reject {{ decided.length || '' }}
+        </button>
       </template>
       <button
         v-if="disagreeing.length"
@@ -102,7 +113,13 @@ function open(finding: Finding): void {
     </template>
   </div>
   <ProblemNote :problem="problem" />
-  <SourceOrders v-if="disagreeing.length" ref="orders" :who="who" :why="why" @changed="emit('changed')" />
+  <SourceOrders
+    v-if="disagreeing.length"
+    ref="orders"
+    :who="who"
+    :why="why"
+    @changed="emit('changed')"
+  />
   <div class="scroll" tabindex="0" role="region" aria-label="Findings">
     <FindingsTable
       v-if="found.findings.length"
@@ -112,7 +129,11 @@ function open(finding: Finding): void {
       @open="open"
     />
     <p v-else class="soft none">
-      {{ Object.keys(found.by_check).length ? 'Nothing passes these filters: take one away.' : CHECKED }}
+      {{
+        Object.keys(found.by_check).length
+          ? 'Nothing passes these filters: take one away.'
+          : CHECKED
+      }}
     </p>
     <p v-if="found.total > found.findings.length" class="soft">
       {{ found.findings.length }} of {{ found.total }}; the rest with wise-ledger quality --limit

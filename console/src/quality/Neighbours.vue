@@ -13,19 +13,37 @@ import { useStamp } from '../time/stamp'
 const props = defineProps<{ finding: Finding }>()
 const AROUND = 3
 const { knownOn } = useStamp()
-const frequency = computed(() => (/Q\d$/.test(props.finding.period) ? 'quarter' : /H\d$/.test(props.finding.period) ? 'half' : 'annual'))
+const frequency = computed(() =>
+  /Q\d$/.test(props.finding.period)
+    ? 'quarter'
+    : /H\d$/.test(props.finding.period)
+      ? 'half'
+      : 'annual',
+)
 const { answer: found, problem } = useQuestion(
-  () => ({ company: props.finding.company, statement: 'all', lines: 'all', frequency: frequency.value, known_on: knownOn.value }),
+  () => ({
+    company: props.finding.company,
+    statement: 'all',
+    lines: 'all',
+    frequency: frequency.value,
+    known_on: knownOn.value,
+  }),
   statement,
   { apart: true },
 )
-const suspect = computed(() => (props.finding.value === null ? 'none' : figure(props.finding.value, line.value?.unit ?? 'pure', false)))
+const suspect = computed(() =>
+  props.finding.value === null
+    ? 'none'
+    : figure(props.finding.value, line.value?.unit ?? 'pure', false),
+)
 const line = computed(() => found.value?.lines.find((l) => l.item === props.finding.item))
 const shown = computed(() => {
   const columns = found.value?.columns ?? []
   const before = columns.filter((c) => c.nominal_end < props.finding.period_end).length
   const from = Math.max(0, before - AROUND)
-  return columns.slice(from, before + AROUND + 1).map((column, n) => ({ column, cell: line.value?.cells[from + n] }))
+  return columns
+    .slice(from, before + AROUND + 1)
+    .map((column, n) => ({ column, cell: line.value?.cells[from + n] }))
 })
 </script>
 
@@ -33,14 +51,39 @@ const shown = computed(() => {
   <ProblemNote :problem="problem" />
   <p v-if="!found && !problem" class="soft" role="status">Looking …</p>
   <table v-else-if="line" class="around">
-    <caption class="soft">{{ line.title }} in the periods around, as it is used{{ found!.currency ? `, ${found!.currency} mn` : '' }}; the suspect figure would be <b>{{ suspect }}</b></caption>
+    <caption class="soft">
+      {{
+        line.title
+      }}
+      in the periods around, as it is used{{
+        found!.currency ? `, ${found!.currency} mn` : ''
+      }}; the suspect figure would be
+      <b>{{ suspect }}</b>
+    </caption>
     <thead>
-      <tr><th v-for="{ column } in shown" :key="column.label" scope="col" :class="{ here: column.label === finding.period }">{{ column.label }}</th></tr>
+      <tr>
+        <th
+          v-for="{ column } in shown"
+          :key="column.label"
+          scope="col"
+          :class="{ here: column.label === finding.period }"
+        >
+          {{ column.label }}
+        </th>
+      </tr>
     </thead>
     <tbody>
       <tr>
-        <td v-for="{ column, cell } in shown" :key="column.label" :class="{ here: column.label === finding.period, soft: cell?.value == null }">
-          {{ cell?.value == null ? reasonShort(cell?.reason ?? null) || 'none' : figure(cell.value, line.unit, false) }}
+        <td
+          v-for="{ column, cell } in shown"
+          :key="column.label"
+          :class="{ here: column.label === finding.period, soft: cell?.value == null }"
+        >
+          {{
+            cell?.value == null
+              ? reasonShort(cell?.reason ?? null) || 'none'
+              : figure(cell.value, line.unit, false)
+          }}
         </td>
       </tr>
     </tbody>

@@ -12,8 +12,16 @@ import MarketView from './MarketView.vue'
 /** What checks found, the quarantine, and how lists are filled. */
 const { one, set } = useAddress()
 const VIEWS = { findings: 'Findings', market: 'Market', coverage: 'Coverage' } as const
-const view = computed(() => (one('view') === 'coverage' || one('view') === 'market' ? (one('view') as keyof typeof VIEWS) : 'findings'))
-const { answer: found, problem, again } = useQuestion(
+const view = computed(() =>
+  one('view') === 'coverage' || one('view') === 'market'
+    ? (one('view') as keyof typeof VIEWS)
+    : 'findings',
+)
+const {
+  answer: found,
+  problem,
+  again,
+} = useQuestion(
   () =>
     view.value === 'findings'
       ? { check: one('check'), state: one('state'), company: one('company'), source: one('source') }
@@ -31,9 +39,15 @@ const waiting = computed(() => {
 <template>
   <header>
     <h1>Quality</h1>
-    <p v-if="view === 'coverage'" class="soft">How many members of a list have each item, year by year</p>
-    <p v-else-if="view === 'market'" class="soft">Prices, levels and rates that cannot be, and what looks odd about splits and dividends</p>
-    <p v-else-if="found" class="soft">{{ waiting }}; {{ found.by_state.flagged ?? 0 }} flagged and used</p>
+    <p v-if="view === 'coverage'" class="soft">
+      How many members of a list have each item, year by year
+    </p>
+    <p v-else-if="view === 'market'" class="soft">
+      Prices, levels and rates that cannot be, and what looks odd about splits and dividends
+    </p>
+    <p v-else-if="found" class="soft">
+      {{ waiting }}; {{ found.by_state.flagged ?? 0 }} flagged and used
+    </p>
   </header>
   <main>
     <div class="tabline" role="tablist">
@@ -44,7 +58,9 @@ const waiting = computed(() => {
         :class="{ on: view === name }"
         role="tab"
         :aria-selected="view === name"
-        @click="set({ view: name === 'findings' ? undefined : name, check: undefined, state: undefined })"
+        @click="
+          set({ view: name === 'findings' ? undefined : name, check: undefined, state: undefined })
+        "
       >
         {{ title }}
       </button>

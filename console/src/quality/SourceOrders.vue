@@ -6,11 +6,18 @@ import type { SourceOrder } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 
-/** Which source is read first, for all, an item, a company or both; what was decided can be taken back. */
+/**
+ * Which source is read first, for all, an item, a company or both; what was decided can be taken
+ * back.
+ */
 const props = defineProps<{ who: string; why: string }>()
 const emit = defineEmits<{ changed: [] }>()
 const { attempt, problem } = useAttempt()
-const { answer, problem: unread, again } = useQuestion(
+const {
+  answer,
+  problem: unread,
+  again,
+} = useQuestion(
   () => ({}),
   (_, signal) => sourceOrders(signal),
 )

@@ -24,14 +24,27 @@ const { answer: offered } = useQuestion(
 )
 const suggested = computed(() => {
   const before = column.value.replace(/\w[\w ]*$/, '')
-  return (offered.value?.entries ?? []).map((entry) => ({ value: before + entry.name, title: entry.title }))
+  return (offered.value?.entries ?? []).map((entry) => ({
+    value: before + entry.name,
+    title: entry.title,
+  }))
 })
 </script>
 
 <template>
   <form @submit.prevent="add">
-    <input v-model="column" class="field code" aria-label="Add a column" placeholder="Add a column" list="measures-and-items" spellcheck="false" title="A measure or an expression; with a name of its own: margin: operating_income / revenue" />
-    <datalist id="measures-and-items"><option v-for="s in suggested" :key="s.value" :value="s.value">{{ s.title }}</option></datalist>
+    <input
+      v-model="column"
+      class="field code"
+      aria-label="Add a column"
+      placeholder="Add a column"
+      list="measures-and-items"
+      spellcheck="false"
+      title="A measure or an expression; with a name of its own: margin: operating_income / revenue"
+    />
+    <datalist id="measures-and-items">
+      <option v-for="s in suggested" :key="s.value" :value="s.value">{{ s.title }}</option>
+    </datalist>
   </form>
 </template>
 

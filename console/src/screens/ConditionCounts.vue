@@ -2,7 +2,10 @@
 import type { ScreenAnswer } from '../api/types'
 import { reasonFull } from '../figures/reasons'
 
-/** Each condition of the rule by itself: which one keeps companies out, and why the unknown are unknown. */
+/**
+ * Each condition of the rule by itself: which one keeps companies out, and why the unknown are
+ * unknown.
+ */
 defineProps<{ conditions: NonNullable<ScreenAnswer['conditions']> }>()
 </script>
 
@@ -10,11 +13,14 @@ defineProps<{ conditions: NonNullable<ScreenAnswer['conditions']> }>()
   <ul class="conditions" aria-label="Each condition by itself">
     <li v-for="c in conditions" :key="c.expression">
       <span class="code">{{ c.expression }}</span>
-      <span><b>{{ c.passed }}</b> pass</span>
+      <span
+        ><b>{{ c.passed }}</b> pass</span
+      >
       <span>{{ c.failed }} fail</span>
       <span>
         {{ c.unknown }} unknown<span v-if="c.reason" :title="reasonFull(c.reason)"
-          >, {{ c.of_reason === c.unknown ? '' : `${c.of_reason} of them ` }}{{ c.reason.replaceAll('_', ' ') }}</span
+          >, {{ c.of_reason === c.unknown ? '' : `${c.of_reason} of them `
+          }}{{ c.reason.replaceAll('_', ' ') }}</span
         >
       </span>
     </li>

@@ -28,12 +28,23 @@ async function keep(): Promise<void> {
     <span v-if="kept" role="status">
       Kept as <router-link :to="{ name: 'lists', query: { list: kept } }">{{ kept }}</router-link>
     </span>
-    <button class="plain" :disabled="!companies.length" :aria-expanded="open" @click="((open = !open), (kept = ''))">Keep as list</button>
+    <button
+      class="plain"
+      :disabled="!companies.length"
+      :aria-expanded="open"
+      @click="((open = !open), (kept = ''))"
+    >
+      Keep as list
+    </button>
     <form v-if="open" class="sheet" @submit.prevent="keep" @keydown.esc.stop="open = false">
-      <label>Name of the list <input v-model="name" class="field code" autofocus spellcheck="false" /></label>
+      <label
+        >Name of the list <input v-model="name" class="field code" autofocus spellcheck="false"
+      /></label>
       <label>Your name <input v-model="who" class="field" /></label>
       <ProblemNote :problem="problem" />
-      <button class="plain go" :disabled="busy || !name.trim()">Keep {{ counted(companies.length, 'company') }}</button>
+      <button class="plain go" :disabled="busy || !name.trim()">
+        Keep {{ counted(companies.length, 'company') }}
+      </button>
     </form>
   </span>
 </template>

@@ -10,7 +10,9 @@ import { MARKS } from '../figures/reasons'
 import SortHead from '../figures/SortHead.vue'
 import type { Opened } from './state'
 
-/** Companies down, figures across; a company opens to its page, and its statement is a press away. */
+/**
+ * Companies down, figures across; a company opens to its page, and its statement is a press away.
+ */
 const props = defineProps<{
   columns: Column[]
   companies: ScreenedCompany[]
@@ -18,12 +20,22 @@ const props = defineProps<{
   sort: string | undefined
   added: string[]
 }>()
-const emit = defineEmits<{ open: [figure: Opened]; sort: [by: string | undefined]; drop: [name: string] }>()
+const emit = defineEmits<{
+  open: [figure: Opened]
+  sort: [by: string | undefined]
+  drop: [name: string]
+}>()
 const money = computed(() => props.companies.some((c) => c.cells.some((cell) => cell.currency)))
-const rows = computed(() => props.companies.map((company) => ({ ...company, key: company.company })))
+const rows = computed(() =>
+  props.companies.map((company) => ({ ...company, key: company.company })),
+)
 const columns = computed(() => props.columns.map((column) => ({ ...column, key: column.name })))
 const opened = computed(
-  () => props.opened && { row: props.opened.company, column: columns.value[props.opened.column]?.key ?? '' },
+  () =>
+    props.opened && {
+      row: props.opened.company,
+      column: columns.value[props.opened.column]?.key ?? '',
+    },
 )
 
 function looked(row: number, column: number) {
@@ -40,7 +52,6 @@ function periods(company: ScreenedCompany): string {
 function marks(company: ScreenedCompany): string[] {
   return [...new Set(company.cells.flatMap((c) => c.marks))]
 }
-
 </script>
 
 <template>
@@ -58,8 +69,12 @@ function marks(company: ScreenedCompany): string[] {
     @open="(row, column) => emit('open', { company: rows[row]!.company, column })"
   >
     <template #heads-before>
-      <SortHead class="t first" name="name" :sort="sort" @sort="(by) => emit('sort', by)">Company</SortHead>
-      <SortHead class="t" name="industry_title" :sort="sort" @sort="(by) => emit('sort', by)">Industry</SortHead>
+      <SortHead class="t first" name="name" :sort="sort" @sort="(by) => emit('sort', by)"
+        >Company</SortHead
+      >
+      <SortHead class="t" name="industry_title" :sort="sort" @sort="(by) => emit('sort', by)"
+        >Industry</SortHead
+      >
     </template>
     <template #head="{ column }">
       <ColumnHead :column="column" />
@@ -69,7 +84,9 @@ function marks(company: ScreenedCompany): string[] {
         :aria-label="`Remove ${column.name}`"
         title="Remove this column"
         @click="emit('drop', column.name)"
-      >×</button>
+      >
+        ×
+      </button>
     </template>
     <template #heads-after>
       <th v-if="money" class="t" scope="col">Currency</th>
@@ -77,15 +94,20 @@ function marks(company: ScreenedCompany): string[] {
     </template>
     <template #before="{ row, stop }">
       <th class="t first" scope="row">
-        <router-link :to="{ name: 'company', params: { id: row.company } }" v-bind="stop">{{ row.name }}</router-link>
+        <router-link :to="{ name: 'company', params: { id: row.company } }" v-bind="stop">{{
+          row.name
+        }}</router-link>
         <router-link
           class="symbol"
           :to="{ name: 'statements', query: { company: row.company } }"
           :title="`Statements of ${row.name}`"
           tabindex="-1"
-        >{{ row.symbol ?? row.company }}</router-link>
+          >{{ row.symbol ?? row.company }}</router-link
+        >
       </th>
-      <td class="t industry" :title="row.industry_title ?? ''">{{ row.industry_title ?? 'not known' }}</td>
+      <td class="t industry" :title="row.industry_title ?? ''">
+        {{ row.industry_title ?? 'not known' }}
+      </td>
     </template>
     <template #after="{ row }">
       <td v-if="money" class="t soft small">{{ currencyOf(row.cells) }}</td>

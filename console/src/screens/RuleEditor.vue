@@ -33,16 +33,28 @@ function run(): void {
         aria-describedby="rule-problem"
         @keydown.enter.exact.prevent="run"
       />
-      <button class="plain" :class="{ go: text.trim() !== rule }" :disabled="busy || !text.trim()">Run</button>
+      <button class="plain" :class="{ go: text.trim() !== rule }" :disabled="busy || !text.trim()">
+        Run
+      </button>
     </div>
     <div id="rule-problem" aria-live="polite">
       <p v-for="error in problem?.errors ?? []" :key="error.at" class="mistake">
         <span class="code quote">{{ error.value }}</span>
-        <span>{{ error.problem }}<template v-if="error.mend">: {{ error.mend }}</template></span>
+        <span
+          >{{ error.problem }}<template v-if="error.mend">: {{ error.mend }}</template></span
+        >
         <span class="soft">{{ error.at }}</span>
       </p>
-      <p v-if="problem && problem.errors.length === 0" class="mistake">{{ problem.title }}. {{ problem.message }}</p>
-      <button v-if="problem?.again && problem.errors.length === 0" class="plain" @click="problem.again()">Try again</button>
+      <p v-if="problem && problem.errors.length === 0" class="mistake">
+        {{ problem.title }}. {{ problem.message }}
+      </p>
+      <button
+        v-if="problem?.again && problem.errors.length === 0"
+        class="plain"
+        @click="problem.again()"
+      >
+        Try again
+      </button>
     </div>
   </form>
 </template>

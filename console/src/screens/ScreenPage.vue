@@ -35,7 +35,8 @@ const { answer: lists, problem: listsProblem } = useQuestion(
   () => ledger.lists(),
 )
 const list = computed(() => state.list.value ?? lists.value?.[0]?.name)
-// What was assumed stands in the address: another list kept meanwhile does not change what a link shows.
+// What was assumed stands in the address: another list kept meanwhile does not change what a link
+// shows.
 watch(list, (name) => name && !state.list.value && state.settleList(name), { immediate: true })
 const asked = computed(() =>
   list.value
@@ -49,7 +50,12 @@ const asked = computed(() =>
       }
     : null,
 )
-const { answer, current, problem: screenProblem, loading } = useQuestion(() => asked.value, ledger.screen)
+const {
+  answer,
+  current,
+  problem: screenProblem,
+  loading,
+} = useQuestion(() => asked.value, ledger.screen)
 const problem = computed(() => screenProblem.value ?? listsProblem.value)
 watch(answer, (now: ScreenAnswer | null, before: ScreenAnswer | null) => {
   movement.value = now ? moved(before, now) : ''
@@ -62,14 +68,20 @@ const tabs = computed<{ verdict: Verdict; count: number | undefined; word: strin
   { verdict: 'fail', count: counts.value?.failed, word: 'fail' },
   { verdict: 'unknown', count: counts.value?.unknown, word: 'unknown' },
 ])
-const ofVerdict = computed(() => (answer.value?.companies ?? []).filter((c) => c.verdict === state.show.value))
+const ofVerdict = computed(() =>
+  (answer.value?.companies ?? []).filter((c) => c.verdict === state.show.value),
+)
 const shown = computed(() =>
   inOrder(ofVerdict.value, state.sort.value, (company, by) => {
     if (by === 'name' || by === 'industry_title') return company[by]
     return company.cells[answer.value!.columns.findIndex((c) => c.name === by)]?.value
   }),
 )
-const passing = computed(() => (current.value?.companies ?? []).flatMap((c: ScreenedCompany) => (c.verdict === 'pass' ? [c.company] : [])))
+const passing = computed(() =>
+  (current.value?.companies ?? []).flatMap((c: ScreenedCompany) =>
+    c.verdict === 'pass' ? [c.company] : [],
+  ),
+)
 const nothing = computed(() =>
   answer.value?.companies.length
     ? NOTHING[state.show.value]
@@ -84,7 +96,8 @@ const figure = computed<OpenFigure | null>(() => {
 })
 
 async function exported(): Promise<void> {
-  if (asked.value) save(await ledger.screenAsCsv(asked.value), `screen ${asked.value.list} ${knownOn.value}.csv`)
+  if (asked.value)
+    save(await ledger.screenAsCsv(asked.value), `screen ${asked.value.list} ${knownOn.value}.csv`)
 }
 </script>
 
@@ -98,9 +111,15 @@ async function exported(): Promise<void> {
         :value="list"
         @change="state.setList(($event.target as HTMLSelectElement).value)"
       >
-        <option v-for="entry in lists" :key="entry.name" :value="entry.name">{{ entry.title }}</option>
-        <option v-if="list && !lists.some((l) => l.name === list)" :value="list">{{ list }}</option></select
-      ><template v-if="current">, {{ counted(current.companies.length, 'company') }} on that day</template>
+        <option v-for="entry in lists" :key="entry.name" :value="entry.name">
+          {{ entry.title }}
+        </option>
+        <option v-if="list && !lists.some((l) => l.name === list)" :value="list">
+          {{ list }}
+        </option></select
+      ><template v-if="current"
+        >, {{ counted(current.companies.length, 'company') }} on that day</template
+      >
     </template>
   </PageHead>
   <main v-if="lists && lists.length === 0 && !problem" class="empty">
@@ -131,7 +150,10 @@ async function exported(): Promise<void> {
         </button>
         <span class="moved" role="status">{{ movement }}</span>
         <CurrencyChoice class="own" :value="state.currency.value" @choose="state.setCurrency" />
-        <label class="hindsight" title="Mark figures that are restated after the stamp; never part of an export">
+        <label
+          class="hindsight"
+          title="Mark figures that are restated after the stamp; never part of an export"
+        >
           <input
             type="checkbox"
             :checked="state.hindsight.value"
@@ -139,9 +161,13 @@ async function exported(): Promise<void> {
           />
           Hindsight
         </label>
-        <AddColumn @add="(column) => state.setColumns([...new Set([...state.columns.value, column])])" />
+        <AddColumn
+          @add="(column) => state.setColumns([...new Set([...state.columns.value, column])])"
+        />
         <KeepList :companies="passing" />
-        <button class="plain go" :disabled="!current || problem !== null" @click="exported">Export CSV</button>
+        <button class="plain go" :disabled="!current || problem !== null" @click="exported">
+          Export CSV
+        </button>
       </div>
       <p v-if="loading && !answer" class="soft none" role="status">Looking …</p>
       <template v-if="answer">
@@ -154,7 +180,9 @@ async function exported(): Promise<void> {
           :added="state.columns.value.map(columnName)"
           @open="state.open"
           @sort="state.setSort"
-          @drop="(name) => state.setColumns(state.columns.value.filter((c) => columnName(c) !== name))"
+          @drop="
+            (name) => state.setColumns(state.columns.value.filter((c) => columnName(c) !== name))
+          "
         />
         <p v-else-if="current" class="none soft">{{ nothing }}</p>
       </template>

@@ -3,7 +3,9 @@ import { computed } from 'vue'
 
 /** How many pass, fail, and are unknown, as one bar. */
 const props = defineProps<{ counts: { passed: number; failed: number; unknown: number } }>()
-const total = computed(() => Math.max(1, props.counts.passed + props.counts.failed + props.counts.unknown))
+const total = computed(() =>
+  Math.max(1, props.counts.passed + props.counts.failed + props.counts.unknown),
+)
 const share = (count: number) => ({ width: `${(100 * count) / total.value}%` })
 </script>
 

@@ -11,7 +11,10 @@ export interface Opened {
   column: number
 }
 
-/** What the screen page shows, all of it in the address: rule, list, verdict shown, figure opened, hindsight. */
+/**
+ * What the screen page shows, all of it in the address: rule, list, verdict shown, figure opened,
+ * hindsight.
+ */
 export function useScreenState() {
   const { one, several, set } = useAddress()
 
@@ -45,6 +48,7 @@ export function useScreenState() {
     setShow: (value: Verdict) => set({ show: value === 'pass' ? undefined : value }),
     setCurrency: (value: string | undefined) => set({ currency: value }),
     setHindsight: (value: boolean) => set({ hindsight: value ? undefined : 'off' }),
-    open: (value: Opened | null) => set({ figure: value ? `${value.company}:${value.column}` : undefined }),
+    open: (value: Opened | null) =>
+      set({ figure: value ? `${value.company}:${value.column}` : undefined }),
   }
 }

@@ -11,7 +11,10 @@ import { bracketed } from '../figures/numbers'
 import { shortDay } from '../time/format'
 import { common, decimals, distinctParts, unitOfLine } from './state'
 
-/** Series as lines with direct labels; of a single one what was first released, the space between shaded. */
+/**
+ * Series as lines with direct labels; of a single one what was first released, the space between
+ * shaded.
+ */
 const props = defineProps<{ answer: SeriesAnswer; first: SeriesLine | null; knownOn: string }>()
 const emit = defineEmits<{ csv: [] }>()
 use([LineChart, GridComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
@@ -20,7 +23,11 @@ let chart: ECharts | null = null
 const INKS = ['--spruce', '--plum', '--ochre', '--brick']
 const LABELLED = 8
 
-const points = (line: SeriesLine): [string, number | null][] => line.observations.map((o) => [o.date, o.value === null ? null : line.percent ? o.value * 100 : o.value])
+const points = (line: SeriesLine): [string, number | null][] =>
+  line.observations.map((o) => [
+    o.date,
+    o.value === null ? null : line.percent ? o.value * 100 : o.value,
+  ])
 
 function draw(): void {
   if (!place.value) return
@@ -30,37 +37,94 @@ function draw(): void {
   const { series } = props.answer
   const named = series.map((_, n) => nameOf(series, n))
   const units = [...new Set(series.map(unitOfLine))]
-  const most = decimals(series.flatMap((s) => points(s).map(([, v]) => v)), false)
+  const most = decimals(
+    series.flatMap((s) => points(s).map(([, v]) => v)),
+    false,
+  )
   const single = series.length === 1 ? series[0]! : null
   const base = props.first && single ? points(props.first) : []
   const known = new Map(single ? points(single) : [])
-  const band = { type: 'line', showSymbol: false, silent: true, stack: 'revised', lineStyle: { opacity: 0 }, tooltip: { show: false } }
+  const band = {
+    type: 'line',
+    showSymbol: false,
+    silent: true,
+    stack: 'revised',
+    lineStyle: { opacity: 0 },
+    tooltip: { show: false },
+  }
   // What stands on another base cannot be laid beside it.
   const bases = new Map(single?.observations.map((o) => [o.date, o.base]))
-  const alike = new Set(props.first?.observations.filter((o) => o.base === bases.get(o.date)).map((o) => o.date))
-  const both = base.filter(([d, v]) => alike.has(d) && v !== null && known.get(d) != null) as [string, number][]
+  const alike = new Set(
+    props.first?.observations.filter((o) => o.base === bases.get(o.date)).map((o) => o.date),
+  )
+  const both = base.filter(([d, v]) => alike.has(d) && v !== null && known.get(d) != null) as [
+    string,
+    number,
+  ][]
   chart.setOption(
     {
       animation: false,
       textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: { left: 62, right: series.length > LABELLED || series.length === 1 ? 24 : 170, top: 28, bottom: 26 },
+      grid: {
+        left: 62,
+        right: series.length > LABELLED || series.length === 1 ? 24 : 170,
+        top: 28,
+        bottom: 26,
+      },
       tooltip: {
         trigger: 'axis',
         confine: true,
-        formatter: (found: { seriesName: string; seriesIndex: number; value: [string, number | null] }[]) => {
-          const rows = found.filter((f) => f.seriesName).sort((a, b) => (b.value[1] ?? -1e300) - (a.value[1] ?? -1e300))
-          const lines = rows.slice(0, 12).map((f) => `${f.seriesName} <b>${f.value[1] == null ? 'n/a' : bracketed(f.value[1], most)}</b>`)
+        formatter: (
+          found: { seriesName: string; seriesIndex: number; value: [string, number | null] }[],
+        ) => {
+          const rows = found
+            .filter((f) => f.seriesName)
+            .sort((a, b) => (b.value[1] ?? -1e300) - (a.value[1] ?? -1e300))
+          const lines = rows
+            .slice(0, 12)
+            .map(
+              (f) =>
+                `${f.seriesName} <b>${f.value[1] == null ? 'n/a' : bracketed(f.value[1], most)}</b>`,
+            )
           return `${shortDay(String(rows[0]?.value[0] ?? ''))}<br>${lines.join('<br>')}${rows.length > 12 ? '<br>…' : ''}`
         },
       },
-      xAxis: { type: 'time', axisLabel: { color: soft, hideOverlap: true, formatter: { year: '{yyyy}', month: '{yyyy}-{MM}', day: '{MM}-{dd}' } }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
-      yAxis: { type: 'value', scale: true, name: units.length === 1 ? units[0] : 'several units', nameTextStyle: { color: soft, align: 'left' }, axisLabel: { color: soft, formatter: (v: number) => bracketed(v, 2, 0) }, splitLine: { lineStyle: { color: colour('--rule') } } },
+      xAxis: {
+        type: 'time',
+        axisLabel: {
+          color: soft,
+          hideOverlap: true,
+          formatter: { year: '{yyyy}', month: '{yyyy}-{MM}', day: '{MM}-{dd}' },
+        },
+        axisLine: { lineStyle: { color: soft } },
+        axisTick: { show: false },
+      },
+      yAxis: {
+        type: 'value',
+        scale: true,
+        name: units.length === 1 ? units[0] : 'several units',
+        nameTextStyle: { color: soft, align: 'left' },
+        axisLabel: { color: soft, formatter: (v: number) => bracketed(v, 2, 0) },
+        splitLine: { lineStyle: { color: colour('--rule') } },
+      },
       series: [
         ...(both.length
           ? [
               { ...band, data: both.map(([d, v]) => [d, Math.min(v, known.get(d)!)]) },
-              { ...band, data: both.map(([d, v]) => [d, Math.abs(v - known.get(d)!)]), areaStyle: { color: colour('--ochre'), opacity: 0.35 } },
-              { type: 'line', name: 'first released', data: both, showSymbol: false, color: colour('--ochre'), lineStyle: { width: 1, type: 'dashed' }, z: 3 },
+              {
+                ...band,
+                data: both.map(([d, v]) => [d, Math.abs(v - known.get(d)!)]),
+                areaStyle: { color: colour('--ochre'), opacity: 0.35 },
+              },
+              {
+                type: 'line',
+                name: 'first released',
+                data: both,
+                showSymbol: false,
+                color: colour('--ochre'),
+                lineStyle: { width: 1, type: 'dashed' },
+                z: 3,
+              },
             ]
           : []),
         ...series.map((s, n) => ({
@@ -70,24 +134,55 @@ function draw(): void {
           showSymbol: false,
           connectNulls: false,
           color: series.length > LABELLED ? colour('--spruce') : colour(INKS[n % INKS.length]!),
-          lineStyle: { width: series.length > LABELLED ? 0.9 : 1.8, opacity: series.length > LABELLED ? 0.45 : 1, type: n >= INKS.length && series.length <= LABELLED ? 'dashed' : 'solid' },
+          lineStyle: {
+            width: series.length > LABELLED ? 0.9 : 1.8,
+            opacity: series.length > LABELLED ? 0.45 : 1,
+            type: n >= INKS.length && series.length <= LABELLED ? 'dashed' : 'solid',
+          },
           emphasis: { lineStyle: { width: 2.4, opacity: 1 } },
           z: 5,
-          endLabel: { show: series.length > 1 && series.length <= LABELLED, formatter: named[n], color: colour(INKS[n % INKS.length]!), width: 150, overflow: 'truncate' },
-          ...(n === 0 ? { markLine: { silent: true, symbol: 'none', label: { formatter: 'stamp', color: colour('--plum') }, lineStyle: { color: colour('--plum'), type: 'solid' }, data: [{ xAxis: props.knownOn }] } } : {}),
+          endLabel: {
+            show: series.length > 1 && series.length <= LABELLED,
+            formatter: named[n],
+            color: colour(INKS[n % INKS.length]!),
+            width: 150,
+            overflow: 'truncate',
+          },
+          ...(n === 0
+            ? {
+                markLine: {
+                  silent: true,
+                  symbol: 'none',
+                  label: { formatter: 'stamp', color: colour('--plum') },
+                  lineStyle: { color: colour('--plum'), type: 'solid' },
+                  data: [{ xAxis: props.knownOn }],
+                },
+              }
+            : {}),
         })),
       ],
     },
     true,
   )
   if (series.length > 1 && series.length <= LABELLED) {
-    spreadLabels(chart, series.map((s, n) => ({ name: nameOf(series, n), last: points(s).reverse().find(([, v]) => v !== null)?.[1] ?? null })))
+    spreadLabels(
+      chart,
+      series.map((s, n) => ({
+        name: nameOf(series, n),
+        last:
+          points(s)
+            .reverse()
+            .find(([, v]) => v !== null)?.[1] ?? null,
+      })),
+    )
   }
 }
 
 function nameOf(series: SeriesLine[], n: number): string {
   const name = distinctParts(series.map((s) => s.title))[n]!
-  return new Set(series.map((s) => s.head)).size > 1 && series[n]!.head !== 'level' ? `${name}: ${series[n]!.head}` : name
+  return new Set(series.map((s) => s.head)).size > 1 && series[n]!.head !== 'level'
+    ? `${name}: ${series[n]!.head}`
+    : name
 }
 const fit = (): void => chart?.resize()
 onMounted(() => {
@@ -105,8 +200,17 @@ const words = (): string => common(props.answer.series.map((s) => s.title)) || '
 <template>
   <figure>
     <figcaption>
-      <span class="soft">{{ answer.series.length === 1 && first ? 'the line is as known on the stamp; what was first released on the same base is dashed, what was revised since shaded' : answer.series.length > LABELLED ? `${answer.series.length} series; touch one to tell it` : 'as known on the stamp' }}</span>
-      <span><button class="link" @click="asImage(chart!, ink(place!, '--paper'), words())">PNG</button> · <button class="link" @click="emit('csv')">CSV</button></span>
+      <span class="soft">{{
+        answer.series.length === 1 && first
+          ? 'the line is as known on the stamp; what was first released on the same base is dashed, what was revised since shaded'
+          : answer.series.length > LABELLED
+            ? `${answer.series.length} series; touch one to tell it`
+            : 'as known on the stamp'
+      }}</span>
+      <span
+        ><button class="link" @click="asImage(chart!, ink(place!, '--paper'), words())">PNG</button>
+        · <button class="link" @click="emit('csv')">CSV</button></span
+      >
     </figcaption>
     <div ref="place" class="chart" role="img" :aria-label="`Chart of ${words()}`" />
   </figure>

@@ -24,88 +24,223 @@ const VintagesView = defineAsyncComponent(() => import('./VintagesView.vue'))
 const CompareView = defineAsyncComponent(() => import('./CompareView.vue'))
 const { one, several, set } = useAddress()
 const { knownOn } = useStamp()
-const VIEWS = { chart: 'Chart', table: 'Table', vintages: 'Vintages', compare: 'Compare', changes: 'What changed' }
-const WHICH = { known: 'as known on the stamp', first: 'as first released', last: 'as last revised (looks ahead)' } as const
+const VIEWS = {
+  chart: 'Chart',
+  table: 'Table',
+  vintages: 'Vintages',
+  compare: 'Compare',
+  changes: 'What changed',
+}
+const WHICH = {
+  known: 'as known on the stamp',
+  first: 'as first released',
+  last: 'as last revised (looks ahead)',
+} as const
 
 const series = computed(() => several('s').map(readSeries))
 const start = computed(() => one('start'))
 const which = computed(() => (one('which') ?? 'known') as SheetQuestion['which'])
 const view = computed(() => one('view') ?? 'chart')
-const asked = computed<SheetQuestion | null>(() => (series.value.length ? { series: series.value, known_on: knownOn.value, start: start.value, which: which.value } : null))
+const asked = computed<SheetQuestion | null>(() =>
+  series.value.length
+    ? { series: series.value, known_on: knownOn.value, start: start.value, which: which.value }
+    : null,
+)
 const { answer, problem, loading, again } = useQuestion(() => asked.value, observations)
 /** Beside a single series, what was first released. */
 const { answer: firsts, problem: firstless } = useQuestion(
-  () => (asked.value && answer.value?.series.length === 1 && which.value === 'known' ? { ...asked.value, which: 'first' as const } : null),
+  () =>
+    asked.value && answer.value?.series.length === 1 && which.value === 'known'
+      ? { ...asked.value, which: 'first' as const }
+      : null,
   observations,
   { keep: false },
 )
-const first = computed(() => (answer.value?.series.length === 1 && firsts.value?.series[0]?.key === answer.value.series[0]!.key ? firsts.value.series[0]! : null))
+const first = computed(() =>
+  answer.value?.series.length === 1 && firsts.value?.series[0]?.key === answer.value.series[0]!.key
+    ? firsts.value.series[0]!
+    : null,
+)
 const sheet = computed(() => one('sheet'))
 const since = computed(() => one('since') ?? monthEnd(knownOn.value, -2))
 const { answer: changed, problem: wrong } = useQuestion(
-  () => (view.value === 'changes' && sheet.value ? { name: sheet.value, since: since.value, known_on: knownOn.value } : null),
+  () =>
+    view.value === 'changes' && sheet.value
+      ? { name: sheet.value, since: since.value, known_on: knownOn.value }
+      : null,
   sheetChanges,
   { keep: false },
 )
-const put = (list: SeriesAsked[]): void => set({ s: list.length ? list.map(written) : undefined, period: undefined })
-const add = (key: string): void => put([...series.value, { key, title: '', transforms: series.value[0]?.transforms ?? [] }])
-const open = (kept: SeriesSheet): void => set({ s: kept.series.map(written), start: kept.start ?? undefined, sheet: kept.name, view: undefined })
+const put = (list: SeriesAsked[]): void =>
+  set({ s: list.length ? list.map(written) : undefined, period: undefined })
+const add = (key: string): void =>
+  put([...series.value, { key, title: '', transforms: series.value[0]?.transforms ?? [] }])
+const open = (kept: SeriesSheet): void =>
+  set({
+    s: kept.series.map(written),
+    start: kept.start ?? undefined,
+    sheet: kept.name,
+    view: undefined,
+  })
 const single = computed(() => answer.value?.series[0]?.key)
-const shownKey = computed(() => (answer.value?.series.some((s) => s.key === one('of')) ? one('of')! : single.value))
+const shownKey = computed(() =>
+  answer.value?.series.some((s) => s.key === one('of')) ? one('of')! : single.value,
+)
 const subtitle = computed(() => {
   const titles = (answer.value?.series ?? []).map((s) => s.title)
   const [only] = titles
   return `${titles.length} series${only === undefined ? '' : `: ${titles.length > 1 ? common(titles) || 'a sheet' : only}`}`
 })
-const shown = (value: number | null, percent: boolean): string => (value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3))
+const shown = (value: number | null, percent: boolean): string =>
+  value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3)
 async function csv(): Promise<void> {
   if (asked.value) save(await sheetCsv(asked.value), 'series.csv')
 }
 </script>
 
 <template>
-  <PageHead title="Series"><template v-if="answer && series.length">{{ subtitle }}</template></PageHead>
+  <PageHead title="Series"
+    ><template v-if="answer && series.length">{{ subtitle }}</template></PageHead
+  >
   <main class="pair">
     <SeriesFinder class="stays" :known-on="knownOn" :chosen="series.map((s) => s.key)" @add="add" />
     <div class="right" :aria-busy="loading">
-      <SheetEditor :series="series" :start="start" :sheet="sheet" @change="put" @open="open" @kept="(n) => set({ sheet: n })">
-        <RefreshTool v-if="series.length" :answer="answer" :loading="loading" :every="Number(one('every') ?? 0)" @again="again" @every="(m) => set({ every: m }, true)" />
+      <SheetEditor
+        :series="series"
+        :start="start"
+        :sheet="sheet"
+        @change="put"
+        @open="open"
+        @kept="(n) => set({ sheet: n })"
+      >
+        <RefreshTool
+          v-if="series.length"
+          :answer="answer"
+          :loading="loading"
+          :every="Number(one('every') ?? 0)"
+          @again="again"
+          @every="(m) => set({ every: m }, true)"
+        />
       </SheetEditor>
       <p v-if="!series.length" class="soft none">
-        Choose a series on the left, or narrow a family and take all of it as one key: then see it as it was on any date, with every vintage.
+        Choose a series on the left, or narrow a family and take all of it as one key: then see it
+        as it was on any date, with every vintage.
       </p>
       <template v-else>
         <div class="tools">
           <nav class="tabline" aria-label="Views">
-            <button v-for="(title, name) in VIEWS" v-show="name !== 'changes' || sheet" :key="name" class="tab" :class="{ on: view === name }" :aria-pressed="view === name" @click="set({ view: name === 'chart' ? undefined : name })">{{ title }}</button>
+            <button
+              v-for="(title, name) in VIEWS"
+              v-show="name !== 'changes' || sheet"
+              :key="name"
+              class="tab"
+              :class="{ on: view === name }"
+              :aria-pressed="view === name"
+              @click="set({ view: name === 'chart' ? undefined : name })"
+            >
+              {{ title }}
+            </button>
           </nav>
-          <label class="end"><span class="soft">from</span><input class="field short" :value="start ?? ''" aria-label="The first period" placeholder="2000" spellcheck="false" @change="set({ start: ($event.target as HTMLInputElement).value.trim() || undefined })" /></label>
-          <select v-if="view === 'chart' || view === 'table'" class="field" aria-label="Which release" :value="which" @change="set({ which: ($event.target as HTMLSelectElement).value === 'known' ? undefined : ($event.target as HTMLSelectElement).value })">
+          <label class="end"
+            ><span class="soft">from</span
+            ><input
+              class="field short"
+              :value="start ?? ''"
+              aria-label="The first period"
+              placeholder="2000"
+              spellcheck="false"
+              @change="
+                set({ start: ($event.target as HTMLInputElement).value.trim() || undefined })
+              "
+          /></label>
+          <select
+            v-if="view === 'chart' || view === 'table'"
+            class="field"
+            aria-label="Which release"
+            :value="which"
+            @change="
+              set({
+                which:
+                  ($event.target as HTMLSelectElement).value === 'known'
+                    ? undefined
+                    : ($event.target as HTMLSelectElement).value,
+              })
+            "
+          >
             <option v-for="(title, name) in WHICH" :key="name" :value="name">{{ title }}</option>
           </select>
         </div>
         <ProblemNote :problem="problem ?? firstless" />
         <div v-if="answer && !problem" :class="{ waiting: loading }">
-          <SeriesChart v-if="view === 'chart'" :answer="answer" :first="first" :known-on="knownOn" @csv="csv" />
+          <SeriesChart
+            v-if="view === 'chart'"
+            :answer="answer"
+            :first="first"
+            :known-on="knownOn"
+            @csv="csv"
+          />
           <SeriesTable v-else-if="view === 'table'" :answer="answer" />
           <template v-else-if="view === 'vintages' && shownKey">
-            <label v-if="answer.series.length > 1" class="of"><span class="soft">of</span>
-              <select class="field" aria-label="Whose vintages" :value="shownKey" @change="set({ of: ($event.target as HTMLSelectElement).value, period: undefined })"><option v-for="s in answer.series" :key="s.key" :value="s.key">{{ s.title }}</option></select>
+            <label v-if="answer.series.length > 1" class="of"
+              ><span class="soft">of</span>
+              <select
+                class="field"
+                aria-label="Whose vintages"
+                :value="shownKey"
+                @change="set({ of: ($event.target as HTMLSelectElement).value, period: undefined })"
+              >
+                <option v-for="s in answer.series" :key="s.key" :value="s.key">
+                  {{ s.title }}
+                </option>
+              </select>
             </label>
             <VintagesView :series-key="shownKey" :known-on="knownOn" />
           </template>
-          <CompareView v-else-if="view === 'compare'" :series="series" :known-on="knownOn" :start="start" />
+          <CompareView
+            v-else-if="view === 'compare'"
+            :series="series"
+            :known-on="knownOn"
+            :start="start"
+          />
           <section v-else-if="view === 'changes'">
-            <label class="of"><span class="soft">against what was known on</span><input type="date" class="field" :value="since" :max="knownOn" @change="set({ since: ($event.target as HTMLInputElement).value || undefined })" /></label>
+            <label class="of"
+              ><span class="soft">against what was known on</span
+              ><input
+                type="date"
+                class="field"
+                :value="since"
+                :max="knownOn"
+                @change="set({ since: ($event.target as HTMLInputElement).value || undefined })"
+            /></label>
             <ProblemNote :problem="wrong" />
             <p v-if="changed && !changed.length" class="soft">Nothing changed.</p>
             <PlainTable v-else-if="changed" label="What changed in the series">
-              <thead><tr><th>Series</th><th>Period</th><th>What</th><th class="n">Before</th><th class="n">After</th><th class="n">By</th></tr></thead>
+              <thead>
+                <tr>
+                  <th>Series</th>
+                  <th>Period</th>
+                  <th>What</th>
+                  <th class="n">Before</th>
+                  <th class="n">After</th>
+                  <th class="n">By</th>
+                </tr>
+              </thead>
               <tbody>
                 <tr v-for="c in changed.slice(0, 200)" :key="c.key + c.period + c.kind">
-                  <th scope="row" :title="c.key">{{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span></th><td>{{ c.period }}</td><td>{{ c.kind }}</td>
-                  <td class="n">{{ shown(c.before, c.percent) }}</td><td class="n">{{ shown(c.after, c.percent) }}</td>
-                  <td class="n">{{ c.before !== null && c.after !== null ? shown(c.after - c.before, c.percent) : '' }}</td>
+                  <th scope="row" :title="c.key">
+                    {{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span>
+                  </th>
+                  <td>{{ c.period }}</td>
+                  <td>{{ c.kind }}</td>
+                  <td class="n">{{ shown(c.before, c.percent) }}</td>
+                  <td class="n">{{ shown(c.after, c.percent) }}</td>
+                  <td class="n">
+                    {{
+                      c.before !== null && c.after !== null
+                        ? shown(c.after - c.before, c.percent)
+                        : ''
+                    }}
+                  </td>
                 </tr>
               </tbody>
             </PlainTable>

@@ -6,12 +6,26 @@ import type { SeriesAsked, SeriesSheet } from '../api/types'
 import KeptChoice from '../asking/KeptChoice.vue'
 import { STEPS } from './state'
 
-/** What stands on the sheet: each series with its steps in their order; kept under a name, and opened again. */
-const props = defineProps<{ series: SeriesAsked[]; start: string | undefined; sheet: string | undefined }>()
-const emit = defineEmits<{ change: [series: SeriesAsked[]]; open: [sheet: SeriesSheet]; kept: [name: string] }>()
+/**
+ * What stands on the sheet: each series with its steps in their order; kept under a name, and
+ * opened again.
+ */
+const props = defineProps<{
+  series: SeriesAsked[]
+  start: string | undefined
+  sheet: string | undefined
+}>()
+const emit = defineEmits<{
+  change: [series: SeriesAsked[]]
+  open: [sheet: SeriesSheet]
+  kept: [name: string]
+}>()
 
 function put(n: number, transforms: string[]): void {
-  emit('change', props.series.map((s, m) => (m === n ? { ...s, transforms } : s)))
+  emit(
+    'change',
+    props.series.map((s, m) => (m === n ? { ...s, transforms } : s)),
+  )
 }
 function add(n: number, event: Event): void {
   const box = event.target as HTMLInputElement
@@ -19,10 +33,16 @@ function add(n: number, event: Event): void {
   box.value = ''
   if (step) put(n, [...(props.series[n]!.transforms ?? []), step])
 }
-const toAll = (): void => emit('change', props.series.map((s) => ({ ...s, transforms: props.series[0]!.transforms })))
+const toAll = (): void =>
+  emit(
+    'change',
+    props.series.map((s) => ({ ...s, transforms: props.series[0]!.transforms })),
+  )
 const alike = computed(() => new Set(props.series.map((s) => (s.transforms ?? []).join())).size < 2)
-const keep = (name: string, said: { title: string; description: string; who: string }): Promise<unknown> =>
-  keepSheet(name, { ...said, series: props.series, start: props.start })
+const keep = (
+  name: string,
+  said: { title: string; description: string; who: string },
+): Promise<unknown> => keepSheet(name, { ...said, series: props.series, start: props.start })
 </script>
 
 <template>
@@ -45,14 +65,46 @@ const keep = (name: string, said: { title: string; description: string; who: str
         <span class="code">{{ s.key }}</span>
         <span v-for="(step, m) in s.transforms ?? []" :key="step + m" class="step">
           {{ step }}
-          <button class="link" :aria-label="`Remove ${step} of ${s.key}`" @click="put(n, s.transforms!.filter((_, k) => k !== m))">×</button>
+          <button
+            class="link"
+            :aria-label="`Remove ${step} of ${s.key}`"
+            @click="
+              put(
+                n,
+                s.transforms!.filter((_, k) => k !== m),
+              )
+            "
+          >
+            ×
+          </button>
         </span>
-        <input class="field add" list="series-steps" :aria-label="`Add a step to ${s.key}`" :placeholder="s.transforms?.length ? 'then …' : 'level; a step …'" @change="add(n, $event)" />
-        <button v-if="n === 0 && series.length > 1 && !alike" class="link" @click="toAll">to all</button>
-        <button class="link end" :aria-label="`Remove ${s.key} from the sheet`" @click="emit('change', series.filter((_, k) => k !== n))">Remove</button>
+        <input
+          class="field add"
+          list="series-steps"
+          :aria-label="`Add a step to ${s.key}`"
+          :placeholder="s.transforms?.length ? 'then …' : 'level; a step …'"
+          @change="add(n, $event)"
+        />
+        <button v-if="n === 0 && series.length > 1 && !alike" class="link" @click="toAll">
+          to all
+        </button>
+        <button
+          class="link end"
+          :aria-label="`Remove ${s.key} from the sheet`"
+          @click="
+            emit(
+              'change',
+              series.filter((_, k) => k !== n),
+            )
+          "
+        >
+          Remove
+        </button>
       </li>
     </ol>
-    <datalist id="series-steps"><option v-for="step in STEPS" :key="step" :value="step" /></datalist>
+    <datalist id="series-steps">
+      <option v-for="step in STEPS" :key="step" :value="step" />
+    </datalist>
   </section>
 </template>
 

@@ -10,48 +10,109 @@ import { bracketed } from '../figures/numbers'
 import { instant, longDay, shortDay } from '../time/format'
 import RevisionChart from './RevisionChart.vue'
 
-/** Every vintage of a series: periods down, releases across, darker where a release moved a value more. */
+/**
+ * Every vintage of a series: periods down, releases across, darker where a release moved a value
+ * more.
+ */
 const props = defineProps<{ seriesKey: string; knownOn: string }>()
 const { one, set } = useAddress()
 const ACROSS = 14
 const DOWN = 24
-const { answer: found, problem, loading } = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn, most: ACROSS }), vintages)
-const { answer: about, problem: unknown } = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn }), description)
+const {
+  answer: found,
+  problem,
+  loading,
+} = useQuestion(() => ({ key: props.seriesKey, known_on: props.knownOn, most: ACROSS }), vintages)
+const { answer: about, problem: unknown } = useQuestion(
+  () => ({ key: props.seriesKey, known_on: props.knownOn }),
+  description,
+)
 const table = ref<HTMLElement>()
 /** It opens at the newest release. */
 watch(found, () => table.value?.scrollTo({ left: 100_000 }), { flush: 'post' })
 const rows = computed(() => {
   const { periods, values } = found.value ?? { periods: [], values: [] }
   const begin = Math.max(0, periods.length - DOWN)
-  return periods.slice(begin).map((period, n) => ({ period, values: values[begin + n]! })).reverse()
+  return periods
+    .slice(begin)
+    .map((period, n) => ({ period, values: values[begin + n]! }))
+    .reverse()
 })
-const period = computed(() => (found.value?.periods.includes(one('period') ?? '') ? one('period')! : rows.value.find((r) => r.values.filter((v) => v !== null).length > 1)?.period))
-const { answer: story, problem: untraced } = useQuestion(() => (period.value ? { key: props.seriesKey, period: period.value, known_on: props.knownOn } : null), revisions, { keep: false })
+const period = computed(() =>
+  found.value?.periods.includes(one('period') ?? '')
+    ? one('period')!
+    : rows.value.find((r) => r.values.filter((v) => v !== null).length > 1)?.period,
+)
+const { answer: story, problem: untraced } = useQuestion(
+  () =>
+    period.value ? { key: props.seriesKey, period: period.value, known_on: props.knownOn } : null,
+  revisions,
+  { keep: false },
+)
 
 /** How far a value moved against the release before, as a share of itself. */
 function moved(values: (number | null)[], n: number): number {
   const [before, now] = [values[n - 1], values[n]]
   const rebased = n > 0 && found.value!.releases[n]!.base !== found.value!.releases[n - 1]!.base
-  return rebased || before == null || now == null || before === 0 ? 0 : (now - before) / Math.abs(before)
+  return rebased || before == null || now == null || before === 0
+    ? 0
+    : (now - before) / Math.abs(before)
 }
-const largest = computed(() => Math.max(1e-9, ...rows.value.flatMap((r) => r.values.map((_, n) => Math.min(0.05, Math.abs(moved(r.values, n)))))))
+const largest = computed(() =>
+  Math.max(
+    1e-9,
+    ...rows.value.flatMap((r) =>
+      r.values.map((_, n) => Math.min(0.05, Math.abs(moved(r.values, n)))),
+    ),
+  ),
+)
 function shade(values: (number | null)[], n: number): Record<string, string> {
   const by = moved(values, n)
   if (!by) return {}
   const strength = Math.round(15 + 60 * Math.min(1, Math.abs(by) / largest.value))
-  return { background: `color-mix(in srgb, var(--${by > 0 ? 'spruce' : 'brick'}) ${strength}%, transparent)` }
+  return {
+    background: `color-mix(in srgb, var(--${by > 0 ? 'spruce' : 'brick'}) ${strength}%, transparent)`,
+  }
 }
-const title = (values: (number | null)[], n: number): string => (moved(values, n) ? `${moved(values, n) > 0 ? 'up' : 'down'} ${(Math.abs(moved(values, n)) * 100).toFixed(2)} % against the release before` : '')
+const title = (values: (number | null)[], n: number): string =>
+  moved(values, n)
+    ? `${moved(values, n) > 0 ? 'up' : 'down'} ${(Math.abs(moved(values, n)) * 100).toFixed(2)} % against the release before`
+    : ''
 </script>
 
 <template>
   <section :aria-busy="loading">
     <ProblemNote :problem="problem ?? unknown ?? untraced" />
     <dl v-if="about" class="facts">
-      <div><dt>Comes</dt><dd>{{ about.days_late ?? '?' }} days after its period</dd></div>
-      <div><dt>Revised</dt><dd>{{ about.revised ? `${(about.revised * 100).toFixed(0)} % of its periods` : 'never' }}<template v-if="about.revision">, by {{ (about.revision * 100).toFixed(2) }} % in the middle</template></dd></div>
-      <div><dt>Next</dt><dd>{{ about.next_period && about.next_release ? `${about.next_period}, about ${longDay(about.next_release)}` : 'nothing: it has ended' }}</dd></div>
-      <div v-if="about.bases.length"><dt>Base</dt><dd :title="about.bases.map((b) => `${b.base} since ${shortDay(b.since)}`).join('; ')">{{ about.base }} since {{ shortDay(about.bases[about.bases.length - 1]!.since) }}</dd></div>
+      <div>
+        <dt>Comes</dt>
+        <dd>{{ about.days_late ?? '?' }} days after its period</dd>
+      </div>
+      <div>
+        <dt>Revised</dt>
+        <dd>
+          {{ about.revised ? `${(about.revised * 100).toFixed(0)} % of its periods` : 'never'
+          }}<template v-if="about.revision"
+            >, by {{ (about.revision * 100).toFixed(2) }} % in the middle</template
+          >
+        </dd>
+      </div>
+      <div>
+        <dt>Next</dt>
+        <dd>
+          {{
+            about.next_period && about.next_release
+              ? `${about.next_period}, about ${longDay(about.next_release)}`
+              : 'nothing: it has ended'
+          }}
+        </dd>
+      </div>
+      <div v-if="about.bases.length">
+        <dt>Base</dt>
+        <dd :title="about.bases.map((b) => `${b.base} since ${shortDay(b.since)}`).join('; ')">
+          {{ about.base }} since {{ shortDay(about.bases[about.bases.length - 1]!.since) }}
+        </dd>
+      </div>
     </dl>
     <div v-if="found" class="two">
       <div ref="table" class="scroll" tabindex="0" role="region" aria-label="Vintages">
@@ -59,15 +120,40 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
           <thead>
             <tr>
               <th class="stay">Period</th>
-              <th v-for="(r, n) in found.releases" :key="r.at" class="n" :title="`${instant(r.at)}: ${r.new} new, ${r.revised} revised`">{{ shortDay(r.at).replace(/ 20/, " ’") }}<span v-if="n > 0 && r.base !== found.releases[n - 1]!.base" class="turn">{{ r.base }}</span></th>
+              <th
+                v-for="(r, n) in found.releases"
+                :key="r.at"
+                class="n"
+                :title="`${instant(r.at)}: ${r.new} new, ${r.revised} revised`"
+              >
+                {{ shortDay(r.at).replace(/ 20/, ' ’')
+                }}<span v-if="n > 0 && r.base !== found.releases[n - 1]!.base" class="turn">{{
+                  r.base
+                }}</span>
+              </th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="r in rows" :key="r.period" :class="{ chosen: r.period === period }">
-              <th scope="row" class="stay"><button class="link" @click="set({ period: r.period }, true)">{{ r.period }}</button></th>
-              <td v-for="(v, n) in r.values" :key="n" class="n" :style="shade(r.values, n)" :title="title(r.values, n)">{{ v === null ? '' : bracketed(v, 2, 1) }}</td>
+              <th scope="row" class="stay">
+                <button class="link" @click="set({ period: r.period }, true)">
+                  {{ r.period }}
+                </button>
+              </th>
+              <td
+                v-for="(v, n) in r.values"
+                :key="n"
+                class="n"
+                :style="shade(r.values, n)"
+                :title="title(r.values, n)"
+              >
+                {{ v === null ? '' : bracketed(v, 2, 1) }}
+              </td>
             </tr>
-            <tr class="soft"><th scope="row" class="stay">revised</th><td v-for="r in found.releases" :key="r.at" class="n">{{ r.revised }}</td></tr>
+            <tr class="soft">
+              <th scope="row" class="stay">revised</th>
+              <td v-for="r in found.releases" :key="r.at" class="n">{{ r.revised }}</td>
+            </tr>
           </tbody>
         </PlainTable>
       </div>
@@ -76,7 +162,10 @@ const title = (values: (number | null)[], n: number): string => (moved(values, n
         <RevisionChart :revisions="story" />
       </div>
     </div>
-    <p v-if="found" class="soft small">Green where a release raised a value, red where it cut it, darker the further; no colour where it came on another base. The empty corner had not been released yet.</p>
+    <p v-if="found" class="soft small">
+      Green where a release raised a value, red where it cut it, darker the further; no colour where
+      it came on another base. The empty corner had not been released yet.
+    </p>
   </section>
 </template>
 

@@ -1,27 +1,58 @@
-/** A sheet of series in an address: each as its key and, behind a bar, its steps; and what can be said of many. */
+/**
+ * A sheet of series in an address: each as its key and, behind a bar, its steps; and what can be
+ * said of many.
+ */
 
 import type { SeriesAsked, SeriesLine } from '../api/types'
 
 /** Steps that are offered; the service reads any other that is written the same way. */
 export const STEPS = [
-  'growth on a year ago', 'growth on the period before', 'change on a year ago', 'change on the period before',
-  'log growth on the period before', 'growth over 3 periods annualised', 'monthly mean', 'quarterly mean', 'quarterly sum',
-  'quarterly last', 'yearly mean', 'yearly sum', 'yearly last', 'log', 'rebased to 2010', 'rebased to 2015', 'rebased to 2020',
+  'growth on a year ago',
+  'growth on the period before',
+  'change on a year ago',
+  'change on the period before',
+  'log growth on the period before',
+  'growth over 3 periods annualised',
+  'monthly mean',
+  'quarterly mean',
+  'quarterly sum',
+  'quarterly last',
+  'yearly mean',
+  'yearly sum',
+  'yearly last',
+  'log',
+  'rebased to 2010',
+  'rebased to 2015',
+  'rebased to 2020',
 ]
 
 /** A series of the address: `KEY|step, step|title`. */
 export function readSeries(text: string): SeriesAsked {
   const [key, steps, ...title] = text.split('|')
-  return { key: key!, title: title.join('|'), transforms: (steps ?? '').split(',').map((s) => s.trim()).filter(Boolean) }
+  return {
+    key: key!,
+    title: title.join('|'),
+    transforms: (steps ?? '')
+      .split(',')
+      .map((s) => s.trim())
+      .filter(Boolean),
+  }
 }
 
-export function written(series: { key: string; transforms?: string[] | null; title?: string }): string {
+export function written(series: {
+  key: string
+  transforms?: string[] | null
+  title?: string
+}): string {
   const steps = (series.transforms ?? []).join(', ')
   if (series.title) return `${series.key}|${steps}|${series.title}`
   return steps ? `${series.key}|${steps}` : series.key
 }
 
-/** One key that stands for all of several, where they differ in a part or two: `HOUSE_PRICES/M.*.SA`. */
+/**
+ * One key that stands for all of several, where they differ in a part or two:
+ * `HOUSE_PRICES/M.*.SA`.
+ */
 export function keyOfAll(keys: string[]): string | null {
   if (keys.length < 2) return null
   const split = keys.map((k) => k.split('/'))

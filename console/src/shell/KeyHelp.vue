@@ -10,7 +10,12 @@ const title = (name: string) => String(router.resolve({ name }).meta.title)
 </script>
 
 <template>
-  <v-dialog :model-value="true" aria-label="Keys" max-width="640" @update:model-value="emit('close')">
+  <v-dialog
+    :model-value="true"
+    aria-label="Keys"
+    max-width="640"
+    @update:model-value="emit('close')"
+  >
     <section class="sheet">
       <header>
         <h2>Keys</h2>
@@ -18,13 +23,17 @@ const title = (name: string) => String(router.resolve({ name }).meta.title)
       </header>
       <dl>
         <template v-for="[keys, what] in KEYS" :key="keys">
-          <dt><kbd>{{ keys }}</kbd></dt>
+          <dt>
+            <kbd>{{ keys }}</kbd>
+          </dt>
           <dd>{{ what }}</dd>
         </template>
       </dl>
       <h3>To a page: <kbd>g</kbd>, then</h3>
       <ul>
-        <li v-for="(name, letter) in PAGES" :key="letter"><kbd>{{ letter }}</kbd> {{ title(name) }}</li>
+        <li v-for="(name, letter) in PAGES" :key="letter">
+          <kbd>{{ letter }}</kbd> {{ title(name) }}
+        </li>
       </ul>
     </section>
   </v-dialog>

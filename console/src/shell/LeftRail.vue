@@ -16,9 +16,32 @@ const groups = [
       { name: 'catalogue', title: 'Catalogue' },
     ],
   },
-  { title: 'Gather', pages: [{ name: 'collect', title: 'Collect' }, { name: 'statements', title: 'Statements' }, { name: 'market', title: 'Market' }, { name: 'estimates', title: 'Estimates' }, { name: 'calendar', title: 'Calendar' }, { name: 'series', title: 'Series' }] },
-  { title: 'Work', pages: [{ name: 'measures', title: 'Measures' }, { name: 'screens', title: 'Screens' }, { name: 'panels', title: 'Panels' }] },
-  { title: 'Keep', pages: [{ name: 'quality', title: 'Quality' }, { name: 'tokens', title: 'Tokens' }] },
+  {
+    title: 'Gather',
+    pages: [
+      { name: 'collect', title: 'Collect' },
+      { name: 'statements', title: 'Statements' },
+      { name: 'market', title: 'Market' },
+      { name: 'estimates', title: 'Estimates' },
+      { name: 'calendar', title: 'Calendar' },
+      { name: 'series', title: 'Series' },
+    ],
+  },
+  {
+    title: 'Work',
+    pages: [
+      { name: 'measures', title: 'Measures' },
+      { name: 'screens', title: 'Screens' },
+      { name: 'panels', title: 'Panels' },
+    ],
+  },
+  {
+    title: 'Keep',
+    pages: [
+      { name: 'quality', title: 'Quality' },
+      { name: 'tokens', title: 'Tokens' },
+    ],
+  },
 ]
 const session = useSession()
 const route = useRoute()
@@ -39,12 +62,26 @@ function turn(): void {
     </div>
     <section v-for="group in groups" :key="group.title">
       <p class="group">{{ group.title }}</p>
-      <router-link v-for="page in group.pages" :key="page.name" :to="{ name: page.name }" active-class="on" :class="{ on: (page.name === 'companies' && (route.name === 'company' || route.name === 'directory')) || (page.name === 'collect' && route.name === 'run') || (page.name === 'catalogue' && route.name === 'item') }">
+      <router-link
+        v-for="page in group.pages"
+        :key="page.name"
+        :to="{ name: page.name }"
+        active-class="on"
+        :class="{
+          on:
+            (page.name === 'companies' &&
+              (route.name === 'company' || route.name === 'directory')) ||
+            (page.name === 'collect' && route.name === 'run') ||
+            (page.name === 'catalogue' && route.name === 'item'),
+        }"
+      >
         {{ page.title }}
       </router-link>
     </section>
     <footer>
-      <button class="link" @click="turn">{{ theme.global.current.value.dark ? 'Light' : 'Dark' }} theme</button>
+      <button class="link" @click="turn">
+        {{ theme.global.current.value.dark ? 'Light' : 'Dark' }} theme
+      </button>
       <button class="link" @click="session.signOut()">Sign out</button>
     </footer>
   </nav>

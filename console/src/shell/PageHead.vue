@@ -7,8 +7,17 @@ import PublicationRuler from '../time/PublicationRuler.vue'
 import { useStamp } from '../time/stamp'
 import StampBox from '../time/StampBox.vue'
 
-/** The head of every page that depends on time: title, stamp and ruler; it says so when the stamp is not today. */
-const props = defineProps<{ title: string; about?: string; list?: string; company?: string; past?: string }>()
+/**
+ * The head of every page that depends on time: title, stamp and ruler; it says so when the stamp
+ * is not today.
+ */
+const props = defineProps<{
+  title: string
+  about?: string
+  list?: string
+  company?: string
+  past?: string
+}>()
 const { knownOn, isToday } = useStamp()
 const { answer: published } = useQuestion(
   () => ({ list: props.list, company: props.company }),
@@ -25,7 +34,9 @@ useTitle(() => [props.title, props.about])
       <p class="soft">
         <slot />
         <span v-if="past" class="past"> · {{ past }}</span>
-        <span v-else-if="!isToday" class="past"> · as it was known at the end of {{ longDay(knownOn) }}</span>
+        <span v-else-if="!isToday" class="past">
+          · as it was known at the end of {{ longDay(knownOn) }}</span
+        >
       </p>
     </div>
     <StampBox />

@@ -25,11 +25,16 @@ async function enter(): Promise<void> {
 <template>
   <main class="door">
     <form class="sheet" @submit.prevent="enter">
-      <div class="brand"><img src="/favicon.svg" width="28" height="28" alt="" /><h1>Wise Ledger</h1></div>
+      <div class="brand">
+        <img src="/favicon.svg" width="28" height="28" alt="" />
+        <h1>Wise Ledger</h1>
+      </div>
       <p v-if="session.ended" class="ended" role="alert">
         Your token has ended or was revoked. Sign in with another: you come back to where you were.
       </p>
-      <p v-else class="soft">Every figure knows when it became public, where it came from and why it is missing.</p>
+      <p v-else class="soft">
+        Every figure knows when it became public, where it came from and why it is missing.
+      </p>
       <label for="token">Token</label>
       <input
         id="token"
@@ -44,8 +49,8 @@ async function enter(): Promise<void> {
       />
       <p v-if="problem" id="token-help" class="wrong" role="alert">{{ problem }}</p>
       <p v-else id="token-help" class="soft help">
-        <span class="code">wise-ledger demo</span> and <span class="code">wise-ledger serve</span> print one when they
-        start.
+        <span class="code">wise-ledger demo</span> and
+        <span class="code">wise-ledger serve</span> print one when they start.
       </p>
       <button class="plain go" :disabled="busy || !token.trim()">Sign in</button>
     </form>

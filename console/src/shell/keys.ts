@@ -3,8 +3,21 @@ import { useRouter } from 'vue-router'
 
 /** The pages by the letter that leads to them after `g`. */
 export const PAGES: Record<string, string> = {
-  c: 'companies', m: 'match', l: 'lists', a: 'catalogue', k: 'collect', t: 'statements', r: 'market', e: 'estimates',
-  d: 'calendar', n: 'series', u: 'measures', s: 'screens', p: 'panels', q: 'quality', o: 'tokens',
+  c: 'companies',
+  m: 'match',
+  l: 'lists',
+  a: 'catalogue',
+  k: 'collect',
+  t: 'statements',
+  r: 'market',
+  e: 'estimates',
+  d: 'calendar',
+  n: 'series',
+  u: 'measures',
+  s: 'screens',
+  p: 'panels',
+  q: 'quality',
+  o: 'tokens',
 }
 
 /** The keys that hold on every page, as `?` lists them. */
@@ -26,12 +39,15 @@ export function useKeys(help: () => void): void {
 
   function key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement
-    const typing = target.closest('input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]')
+    const typing = target.closest(
+      'input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]',
+    )
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return
     if (going && PAGES[event.key]) void router.push({ name: PAGES[event.key] })
     going = event.key === 'g'
     if (event.key === '?') help()
-    if (event.key === '[' || event.key === ']') document.querySelector<HTMLElement>(`[data-step="${event.key}"]`)?.click()
+    if (event.key === '[' || event.key === ']')
+      document.querySelector<HTMLElement>(`[data-step="${event.key}"]`)?.click()
     if (event.key === '/') {
       event.preventDefault()
       document.querySelector<HTMLElement>('[data-search]')?.focus()

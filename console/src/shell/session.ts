@@ -3,7 +3,10 @@ import { ref } from 'vue'
 
 const KEPT = 'wise-ledger-token'
 
-/** Who is signed in: the token, kept by the browser until signed out; all tabs are signed in or none. */
+/**
+ * Who is signed in: the token, kept by the browser until signed out; all tabs are signed in or
+ * none.
+ */
 export const useSession = defineStore('session', () => {
   const token = ref(localStorage.getItem(KEPT) ?? '')
   const ended = ref(false) // the token held once, and does no more
@@ -26,7 +29,9 @@ export const useSession = defineStore('session', () => {
     localStorage.removeItem(KEPT)
   }
 
-  /** The service takes the token no longer; the address stays, so that signing in leads back to it. */
+  /**
+   * The service takes the token no longer; the address stays, so that signing in leads back to it.
+   */
   function end(): void {
     ended.value = token.value !== ''
     signOut()

@@ -4,18 +4,24 @@ import { computed, ref, watch } from 'vue'
 import { companies } from '../api/ledger'
 import { useQuestion } from '../asking/question'
 
-/** Another company, by name, symbol or identifier: in the place of the one shown, or (with Shift) beside it. */
+/**
+ * Another company, by name, symbol or identifier: in the place of the one shown, or (with Shift)
+ * beside it.
+ */
 const props = defineProps<{ knownOn: string; beside: boolean }>()
 const emit = defineEmits<{ choose: [company: string, beside: boolean] }>()
 const text = ref('')
 const at = ref(0)
 const { answer: found, loading } = useQuestion(
-  () => (text.value.length > 1 ? { query: text.value, on: props.knownOn, with_inactive: true } : null),
+  () =>
+    text.value.length > 1 ? { query: text.value, on: props.knownOn, with_inactive: true } : null,
   companies,
   { keep: false, apart: true },
 )
 const offered = computed(() => found.value?.companies.slice(0, 8) ?? [])
-const open = computed(() => text.value.length > 1 && (offered.value.length > 0 || (!!found.value && !loading.value)))
+const open = computed(
+  () => text.value.length > 1 && (offered.value.length > 0 || (!!found.value && !loading.value)),
+)
 watch(offered, () => (at.value = 0))
 
 function choose(company: string, beside: boolean): void {
@@ -67,10 +73,25 @@ function key(event: KeyboardEvent): void {
         @mousemove="at = n"
         @click="choose(c.id, $event.shiftKey)"
       >
-        <span>{{ c.name }} <span class="soft small">{{ c.listings[0] ? `${c.listings[0].symbol}@${c.listings[0].mic}` : c.id }}</span></span>
-        <button v-if="beside" class="link soft" tabindex="-1" :aria-label="`${c.name} beside`" @click.stop="choose(c.id, true)">Compare</button>
+        <span
+          >{{ c.name }}
+          <span class="soft small">{{
+            c.listings[0] ? `${c.listings[0].symbol}@${c.listings[0].mic}` : c.id
+          }}</span></span
+        >
+        <button
+          v-if="beside"
+          class="link soft"
+          tabindex="-1"
+          :aria-label="`${c.name} beside`"
+          @click.stop="choose(c.id, true)"
+        >
+          Compare
+        </button>
       </li>
-      <li v-if="!offered.length" class="soft" role="option" aria-selected="false">No company is called like this.</li>
+      <li v-if="!offered.length" class="soft" role="option" aria-selected="false">
+        No company is called like this.
+      </li>
     </ul>
   </div>
 </template>

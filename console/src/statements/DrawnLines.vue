@@ -8,7 +8,10 @@ import { drawn } from './trend'
 // Charts weigh more than all the rest: they come when somebody wants one.
 const LinesChart = defineAsyncComponent(() => import('./LinesChart.vue'))
 
-/** The lines that were chosen of statements, drawn over their periods; or why they have no common axis. */
+/**
+ * The lines that were chosen of statements, drawn over their periods; or why they have no common
+ * axis.
+ */
 const props = defineProps<{
   found: Arranged[]
   chosen: string[]
@@ -21,7 +24,10 @@ const emit = defineEmits<{ index: [on: boolean]; convert: [currency: string] }>(
 const drawing = computed(() => drawn(props.found, props.chosen, props.scale, props.indexed))
 const titles = computed(() => {
   const lines = props.found.flatMap((of) => of.lines)
-  return props.chosen.map((code) => lines.find((line) => line.item === code)?.title).filter(Boolean).join(', ')
+  return props.chosen
+    .map((code) => lines.find((line) => line.item === code)?.title)
+    .filter(Boolean)
+    .join(', ')
 })
 const heads = computed(() => {
   const one = props.found.length === 1 ? props.found[0]!.columns : []
@@ -31,17 +37,26 @@ const heads = computed(() => {
 </script>
 
 <template>
-  <LinesChart v-if="drawing.series.length" :heads="heads" :series="drawing.series" :unit="drawing.unit" :name="found[0]!.name">
+  <LinesChart
+    v-if="drawing.series.length"
+    :heads="heads"
+    :series="drawing.series"
+    :unit="drawing.unit"
+    :name="found[0]!.name"
+  >
     <b>{{ titles }}</b>
     <template #tools>
       <button v-if="indexed" class="link" @click="emit('index', false)">Amounts</button>
-      <button v-else-if="found.length > 1" class="link" @click="emit('index', true)">Index to 100</button>
+      <button v-else-if="found.length > 1" class="link" @click="emit('index', true)">
+        Index to 100
+      </button>
     </template>
   </LinesChart>
   <p v-else-if="drawing.currencies.length" class="refused" role="alert">
     {{ drawing.currencies.join(' and ') }} have no common axis.
-    <button class="link" @click="emit('convert', drawing.currencies[0]!)">Convert to {{ drawing.currencies[0] }}</button>,
-    or <button class="link" @click="emit('index', true)">index to 100</button>.
+    <button class="link" @click="emit('convert', drawing.currencies[0]!)">
+      Convert to {{ drawing.currencies[0] }}</button
+    >, or <button class="link" @click="emit('index', true)">index to 100</button>.
   </p>
 </template>
 

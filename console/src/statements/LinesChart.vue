@@ -7,8 +7,15 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { asImage, asTable, ink, spreadLabels } from '../figures/charting'
 
-/** Chosen lines through the periods, labelled at their ends; as an image or a table to take away. */
-const props = defineProps<{ heads: string[]; series: { name: string; values: (number | null)[] }[]; unit: string; name: string }>()
+/**
+ * Chosen lines through the periods, labelled at their ends; as an image or a table to take away.
+ */
+const props = defineProps<{
+  heads: string[]
+  series: { name: string; values: (number | null)[] }[]
+  unit: string
+  name: string
+}>()
 use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
 const place = ref<HTMLElement>()
 let chart: ECharts | null = null
@@ -18,16 +25,40 @@ const colour = (name: string): string => ink(place.value!, name)
 function draw(): void {
   if (!place.value) return
   chart ??= init(place.value, undefined, { renderer: 'svg' })
-  const inks = [colour('--spruce'), colour('--ink'), colour('--ochre'), colour('--plum'), colour('--soft')]
+  const inks = [
+    colour('--spruce'),
+    colour('--ink'),
+    colour('--ochre'),
+    colour('--plum'),
+    colour('--soft'),
+  ]
   const soft = colour('--soft')
   chart.setOption(
     {
       animation: false,
       textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
       grid: { left: 64, right: 170, top: 28, bottom: 26 },
-      tooltip: { trigger: 'axis', valueFormatter: (v: unknown) => (typeof v === 'number' ? v.toLocaleString('en-GB', { maximumFractionDigits: 1 }) : 'missing') },
-      xAxis: { type: 'category', data: props.heads, axisLabel: { color: soft }, axisLine: { lineStyle: { color: soft } }, axisTick: { show: false } },
-      yAxis: { type: 'value', name: props.unit, nameTextStyle: { color: soft, align: 'right' }, axisLabel: { color: soft }, splitLine: { lineStyle: { color: colour('--rule') } } },
+      tooltip: {
+        trigger: 'axis',
+        valueFormatter: (v: unknown) =>
+          typeof v === 'number'
+            ? v.toLocaleString('en-GB', { maximumFractionDigits: 1 })
+            : 'missing',
+      },
+      xAxis: {
+        type: 'category',
+        data: props.heads,
+        axisLabel: { color: soft },
+        axisLine: { lineStyle: { color: soft } },
+        axisTick: { show: false },
+      },
+      yAxis: {
+        type: 'value',
+        name: props.unit,
+        nameTextStyle: { color: soft, align: 'right' },
+        axisLabel: { color: soft },
+        splitLine: { lineStyle: { color: colour('--rule') } },
+      },
       series: props.series.map((line, i) => ({
         type: 'line',
         name: line.name,
@@ -36,12 +67,24 @@ function draw(): void {
         showSymbol: props.heads.length < 24,
         color: inks[i % inks.length],
         lineStyle: { width: i ? 1.6 : 2.4, type: i > 2 ? 'dashed' : 'solid' },
-        endLabel: { show: true, formatter: line.name, color: inks[i % inks.length], width: 160, overflow: 'truncate' },
+        endLabel: {
+          show: true,
+          formatter: line.name,
+          color: inks[i % inks.length],
+          width: 160,
+          overflow: 'truncate',
+        },
       })),
     },
     true,
   )
-  spreadLabels(chart, props.series.map((line) => ({ name: line.name, last: [...line.values].reverse().find((v) => v !== null) ?? null })))
+  spreadLabels(
+    chart,
+    props.series.map((line) => ({
+      name: line.name,
+      last: [...line.values].reverse().find((v) => v !== null) ?? null,
+    })),
+  )
 }
 
 function table(): void {
@@ -67,9 +110,18 @@ watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
   <figure>
     <figcaption>
       <slot />
-      <span><slot name="tools" /> <button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button> · <button class="link" @click="table">CSV</button></span>
+      <span
+        ><slot name="tools" />
+        <button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button>
+        · <button class="link" @click="table">CSV</button></span
+      >
     </figcaption>
-    <div ref="place" class="chart" role="img" :aria-label="`${series.map((s) => s.name).join(', ')} through the periods`" />
+    <div
+      ref="place"
+      class="chart"
+      role="img"
+      :aria-label="`${series.map((s) => s.name).join(', ')} through the periods`"
+    />
   </figure>
 </template>
 

@@ -6,7 +6,10 @@ import PlainTable from '../figures/PlainTable.vue'
 import { figure } from '../figures/numbers'
 import { instant } from '../time/format'
 
-/** What was restated, the newest first: as it was and is, as first and last published, with the document. */
+/**
+ * What was restated, the newest first: as it was and is, as first and last published, with the
+ * document.
+ */
 defineProps<{ log: Restatement[] }>()
 
 const file = useDocument()
@@ -14,7 +17,11 @@ const isCurrency = (unit: string) => unit.length === 3
 
 function reading(value: number | null, unit: string): string {
   if (value === null) return 'withdrawn'
-  return figure(value, isCurrency(unit) ? 'money' : unit.includes('/') ? 'money_per_share' : unit, false)
+  return figure(
+    value,
+    isCurrency(unit) ? 'money' : unit.includes('/') ? 'money_per_share' : unit,
+    false,
+  )
 }
 </script>
 
@@ -41,11 +48,15 @@ function reading(value: number | null, unit: string): string {
         <td>{{ r.period }}</td>
         <td class="n">{{ reading(r.old, r.unit) }}</td>
         <td class="n" :class="{ missing: r.new === null }">{{ reading(r.new, r.unit) }}</td>
-        <td class="n" :class="{ wrong: (r.percent ?? 0) < 0 }">{{ r.percent === null ? 'n/a' : r.percent.toFixed(1) }}</td>
+        <td class="n" :class="{ wrong: (r.percent ?? 0) < 0 }">
+          {{ r.percent === null ? 'n/a' : r.percent.toFixed(1) }}
+        </td>
         <td class="n">{{ reading(r.original, r.unit) }}</td>
         <td class="n">{{ reading(r.latest, r.unit) }}</td>
         <td>{{ isCurrency(r.unit) ? `${r.unit} mn` : r.unit }}</td>
-        <td><button class="link" @click="file.open(r.sha256)">{{ r.document }}</button></td>
+        <td>
+          <button class="link" @click="file.open(r.sha256)">{{ r.document }}</button>
+        </td>
       </tr>
     </tbody>
   </PlainTable>

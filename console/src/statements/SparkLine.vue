@@ -12,7 +12,11 @@ const points = computed(() => {
   const span = Math.max(...there) - low || 1
   const step = (WIDTH - 6) / (props.values.length - 1)
   return props.values
-    .map((v, i) => (v === null ? null : [2 + i * step, there.length > 1 ? HEIGHT - 3 - ((v - low) / span) * (HEIGHT - 6) : 9]))
+    .map((v, i) =>
+      v === null
+        ? null
+        : [2 + i * step, there.length > 1 ? HEIGHT - 3 - ((v - low) / span) * (HEIGHT - 6) : 9],
+    )
     .filter((p): p is number[] => p !== null)
 })
 </script>

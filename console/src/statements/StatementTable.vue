@@ -8,7 +8,10 @@ import { type Arranged, looksOf, type Period, periodKey, rowsOf, type ShownRow }
 import SparkLine from './SparkLine.vue'
 import { comparable } from './trend'
 
-/** A statement: lines down and periods across, or the other way round; with quiet lines, or beside another day. */
+/**
+ * A statement: lines down and periods across, or the other way round; with quiet lines, or beside
+ * another day.
+ */
 const props = defineProps<{
   found: Arranged
   growth: Statement | null
@@ -34,14 +37,19 @@ const periods = computed(() =>
   })),
 )
 const looked = computed(() => looksOf(props.found, props.scale, props.earlier))
-const trends = computed(() => props.found.frequency !== 'cumulative' && !periods.value.some((p) => p.of))
+const trends = computed(
+  () => props.found.frequency !== 'cumulative' && !periods.value.some((p) => p.of),
+)
 const opened = computed(() => {
   const [item, end] = (props.opened ?? '').split(':')
   if (!item || !end) return null
   return props.transposed ? { row: end, column: item } : { row: item, column: end }
 })
 
-/** What the figures are in: a currency where there are amounts, a scale where there is anything to scale. */
+/**
+ * What the figures are in: a currency where there are amounts, a scale where there is anything to
+ * scale.
+ */
 const corner = computed(() => {
   if (percent.value) return '%'
   const units = new Set(props.found.lines.map((l) => l.unit))
@@ -61,7 +69,9 @@ function named(column: Period & { head: string }): string {
   return `${column.head}${corner.value && corner.value !== '%' ? `, in ${corner.value}` : ''}`
 }
 
-const indent = (row: ShownRow) => ({ paddingLeft: `${(row.line.indent + (row.kind === 'line' ? 0 : 1)) * 14}px` })
+const indent = (row: ShownRow) => ({
+  paddingLeft: `${(row.line.indent + (row.kind === 'line' ? 0 : 1)) * 14}px`,
+})
 </script>
 
 <template>
@@ -79,13 +89,19 @@ const indent = (row: ShownRow) => ({ paddingLeft: `${(row.line.indent + (row.kin
     from-end
     @open="(row, column) => emit('open', rows[row]!.line, column)"
   >
-    <template #heads-before><th class="first t" scope="col">{{ corner || 'Line' }}</th></template>
+    <template #heads-before
+      ><th class="first t" scope="col">{{ corner || 'Line' }}</th></template
+    >
     <template #head="{ column }">
       {{ column.head }}<small>{{ shortDay(column.first_public_at) }}</small>
-      <small v-if="earlier && !earlier.columns.some((c) => periodKey(c) === column.key)" class="new">not yet there then</small>
+      <small v-if="earlier && !earlier.columns.some((c) => periodKey(c) === column.key)" class="new"
+        >not yet there then</small
+      >
       <small v-if="!found.currency && column.currency">{{ column.currency }}</small>
     </template>
-    <template #heads-after><th v-if="trends" class="t" scope="col"><small>Trend</small></th></template>
+    <template #heads-after
+      ><th v-if="trends" class="t" scope="col"><small>Trend</small></th></template
+    >
     <template #before="{ row, stop }">
       <th class="first t" scope="row" :style="indent(row)">
         <button
@@ -96,13 +112,19 @@ const indent = (row: ShownRow) => ({ paddingLeft: `${(row.line.indent + (row.kin
           :aria-pressed="chosen.includes(row.line.item)"
           v-bind="stop"
           @click="emit('choose', row.line.item)"
-        >{{ row.title }}</button>
+        >
+          {{ row.title }}
+        </button>
         <template v-else>{{ row.title }}</template>
       </th>
     </template>
     <template #after="{ row }">
       <td v-if="trends" class="spark">
-        <SparkLine v-if="row.kind === 'line'" :values="comparable(found, row.line)" :title="row.title" />
+        <SparkLine
+          v-if="row.kind === 'line'"
+          :values="comparable(found, row.line)"
+          :title="row.title"
+        />
       </td>
     </template>
   </FigureTable>
@@ -120,7 +142,9 @@ const indent = (row: ShownRow) => ({ paddingLeft: `${(row.line.indent + (row.kin
     @open="(row, column) => emit('open', lines[column]!.line, row)"
   >
     <template #heads-before>
-      <th class="first t" scope="col">Period<small>{{ corner }}</small></th>
+      <th class="first t" scope="col">
+        Period<small>{{ corner }}</small>
+      </th>
       <th class="t" scope="col">Public since</th>
     </template>
     <template #head="{ column }">{{ column.title }}</template>

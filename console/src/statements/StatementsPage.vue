@@ -23,18 +23,37 @@ import StatementChoices from './StatementChoices.vue'
 import StatementTable from './StatementTable.vue'
 
 const state = useStatementState()
-const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, basis, choice, set } = state
+const {
+  knownOn,
+  companies,
+  tab,
+  chosen,
+  opened,
+  calendar,
+  transposed,
+  currency,
+  basis,
+  choice,
+  set,
+} = state
 const { both, ratios, compared, hindsight, indexed } = state
 
 const { answer, current, problem } = useQuestion(
   () =>
     companies.value.length
       ? companies.value.map((company) => ({
-          ...state.question(company), both: both.value, ratios: ratios.value, compared: compared.value,
+          ...state.question(company),
+          both: both.value,
+          ratios: ratios.value,
+          compared: compared.value,
         }))
       : null,
   (asked, signal) =>
-    Promise.all(asked.map(({ both, ratios, compared, ...question }) => answered({ question, both, ratios, compared }, signal))),
+    Promise.all(
+      asked.map(({ both, ratios, compared, ...question }) =>
+        answered({ question, both, ratios, compared }, signal),
+      ),
+    ),
 )
 const { answer: log, problem: logProblem } = useQuestion(
   () =>
@@ -49,16 +68,26 @@ const found = computed(() => parts.value.map((part) => part.found))
 const first = computed(() => found.value[0])
 const about = computed(() => {
   const of = first.value
-  if (found.value.length !== 1 || !of) return found.value.map((f) => f.name).join(', ') || (companies.value.length ? '' : 'Choose a company')
-  return [of.symbol ?? of.company, of.template, of.currency && `in ${of.currency}`].filter(Boolean).join(' · ')
+  if (found.value.length !== 1 || !of)
+    return (
+      found.value.map((f) => f.name).join(', ') ||
+      (companies.value.length ? '' : 'Choose a company')
+    )
+  return [of.symbol ?? of.company, of.template, of.currency && `in ${of.currency}`]
+    .filter(Boolean)
+    .join(' · ')
 })
-const heading = computed(() => (found.value.length > 1 ? 'Side by side' : (first.value?.name ?? 'Statements')))
+const heading = computed(() =>
+  found.value.length > 1 ? 'Side by side' : (first.value?.name ?? 'Statements'),
+)
 const restatedLater = computed(() => {
   if (!current.value || found.value.length !== 1) return 0
   const cells = first.value!.lines.flatMap((line) => line.cells)
   return cells.filter((cell) => cell.restated_later && !cell.restated).length
 })
-const panel = computed(() => (tab.value === 'restatements' ? null : openFigure(opened.value, found.value)))
+const panel = computed(() =>
+  tab.value === 'restatements' ? null : openFigure(opened.value, found.value),
+)
 const changed = computed(() => {
   const [part] = parts.value
   if (parts.value.length !== 1 || !part?.earlier) return 0
@@ -80,7 +109,8 @@ function remove(at: number): void {
 
 function open(line: StatementLine, column: number, at: number): void {
   // The measure language knows consolidated figures alone.
-  if (found.value[at]!.basis === 'consolidated') set({ figure: figureKey(line, found.value[at]!, column, at) })
+  if (found.value[at]!.basis === 'consolidated')
+    set({ figure: figureKey(line, found.value[at]!, column, at) })
 }
 
 function openedIn(at: number): string | null {
@@ -89,19 +119,28 @@ function openedIn(at: number): string | null {
 }
 
 function choose(item: string): void {
-  const now = chosen.value.includes(item) ? chosen.value.filter((c) => c !== item) : [...chosen.value, item]
+  const now = chosen.value.includes(item)
+    ? chosen.value.filter((c) => c !== item)
+    : [...chosen.value, item]
   set({ draw: now.join(',') || undefined })
 }
 
 async function exported(): Promise<void> {
   for (const company of companies.value) {
-    save(await statementAsCsv(state.question(company)), `${company} ${tab.value} ${choice('frequency')}.csv`)
+    save(
+      await statementAsCsv(state.question(company)),
+      `${company} ${tab.value} ${choice('frequency')}.csv`,
+    )
   }
 }
 </script>
 
 <template>
-  <PageHead :title="heading" :about="TABS[tab as keyof typeof TABS]" :company="companies.length === 1 ? companies[0] : undefined">
+  <PageHead
+    :title="heading"
+    :about="TABS[tab as keyof typeof TABS]"
+    :company="companies.length === 1 ? companies[0] : undefined"
+  >
     {{ about }}
     <span v-if="restatedLater" class="restated-later">
       · {{ counted(restatedLater, 'figure') }} restated later</span
@@ -131,7 +170,12 @@ async function exported(): Promise<void> {
           <select
             class="field basis"
             :value="basis ?? ''"
-            @change="set({ basis: ($event.target as HTMLSelectElement).value || undefined, figure: undefined })"
+            @change="
+              set({
+                basis: ($event.target as HTMLSelectElement).value || undefined,
+                figure: undefined,
+              })
+            "
           >
             <option value="">Consolidated</option>
             <option v-for="b in first!.bases" :key="b" :value="b">{{ partOf(b) }}</option>
@@ -140,17 +184,35 @@ async function exported(): Promise<void> {
         <CompanyFinder :known-on="knownOn" :beside="companies.length > 0" @choose="add" />
       </div>
     </div>
-    <StatementChoices v-if="tab !== 'restatements'" :exportable="found.length > 0" @export="exported" />
+    <StatementChoices
+      v-if="tab !== 'restatements'"
+      :exportable="found.length > 0"
+      @export="exported"
+    />
     <ProblemNote :problem="problem ?? logProblem ?? nobody" />
-    <div v-if="tab === 'restatements'" id="statement" role="tabpanel" :aria-labelledby="`tab-${tab}`">
+    <div
+      v-if="tab === 'restatements'"
+      id="statement"
+      role="tabpanel"
+      :aria-labelledby="`tab-${tab}`"
+    >
       <RestatementLog v-if="log?.restatements.length" :log="log.restatements" />
-      <p v-else-if="log" class="soft none">Nothing of this company was restated by {{ shortDay(knownOn) }}.</p>
+      <p v-else-if="log" class="soft none">
+        Nothing of this company was restated by {{ shortDay(knownOn) }}.
+      </p>
     </div>
-    <div v-else id="statement" role="tabpanel" :aria-labelledby="`tab-${tab}`" class="body" :class="{ beside: panel }">
+    <div
+      v-else
+      id="statement"
+      role="tabpanel"
+      :aria-labelledby="`tab-${tab}`"
+      class="body"
+      :class="{ beside: panel }"
+    >
       <div class="tables">
         <p v-if="compared && current" class="soft hint" role="status">
-          <b>{{ changed }}</b> {{ changed === 1 ? 'figure reads' : 'figures read' }} otherwise than on {{ shortDay(compared) }}: what
-          stood then is before the arrow.
+          <b>{{ changed }}</b> {{ changed === 1 ? 'figure reads' : 'figures read' }} otherwise than
+          on {{ shortDay(compared) }}: what stood then is before the arrow.
         </p>
         <DrawnLines
           :found="found"
@@ -162,7 +224,9 @@ async function exported(): Promise<void> {
           @convert="(to) => set({ currency: to })"
         />
         <section v-for="({ found: of, growth, share, earlier }, at) in parts" :key="of.company">
-          <h2 v-if="found.length > 1">{{ of.name }} <button class="link soft small" @click="remove(at)">Remove</button></h2>
+          <h2 v-if="found.length > 1">
+            {{ of.name }} <button class="link soft small" @click="remove(at)">Remove</button>
+          </h2>
           <StatementTable
             v-if="of.columns.length"
             :found="of"
@@ -178,16 +242,19 @@ async function exported(): Promise<void> {
             @choose="choose"
           />
           <p v-else class="soft none">
-            Nothing of this statement was public by {{ shortDay(knownOn) }}. Move the stamp on, or choose another
-            frequency.
+            Nothing of this statement was public by {{ shortDay(knownOn) }}. Move the stamp on, or
+            choose another frequency.
           </p>
         </section>
         <p v-if="found.some((f) => f.columns.length)" class="soft hint">
           <template v-if="first!.basis !== 'consolidated'"
-            >Figures of {{ partOf(first!.basis) }} alone; they are never mixed with the consolidated ones.
+            >Figures of {{ partOf(first!.basis) }} alone; they are never mixed with the consolidated
+            ones.
           </template>
-          Heads: period and when it first became public. In brackets: taken from its subtotal, or negative (red).
-          <i>Italic</i>: derived from other figures. Open a figure to see where it comes from; press a line's name to draw it.
+          Heads: period and when it first became public. In brackets: taken from its subtotal, or
+          negative (red).
+          <i>Italic</i>: derived from other figures. Open a figure to see where it comes from; press
+          a line's name to draw it.
         </p>
       </div>
       <FigurePanel
@@ -197,7 +264,7 @@ async function exported(): Promise<void> {
         :hindsight="hindsight"
         :currency="currency"
         @close="set({ figure: undefined })"
-        />
+      />
     </div>
   </main>
 </template>

@@ -7,15 +7,25 @@ export type Period = StatementColumn & { of?: 'annual' | 'quarter' }
 export type Arranged = Omit<Statement, 'columns'> & { columns: Period[] }
 
 /** What names a period: two may end on one day, a year and its last quarter. */
-export const periodKey = (column: Period): string => column.nominal_end + (column.of === 'quarter' ? '.q' : '')
+export const periodKey = (column: Period): string =>
+  column.nominal_end + (column.of === 'quarter' ? '.q' : '')
 
 /** Years and quarters in one table, by their ends, a year behind its last quarter. */
 export function together(years: Statement, quarters: Statement): Arranged {
   const places = [
-    ...years.columns.map((column, n) => ({ column: { ...column, of: 'annual' as const }, from: years, n })),
-    ...quarters.columns.map((column, n) => ({ column: { ...column, of: 'quarter' as const }, from: quarters, n })),
+    ...years.columns.map((column, n) => ({
+      column: { ...column, of: 'annual' as const },
+      from: years,
+      n,
+    })),
+    ...quarters.columns.map((column, n) => ({
+      column: { ...column, of: 'quarter' as const },
+      from: quarters,
+      n,
+    })),
   ]
-  const order = (p: (typeof places)[number]): string => p.column.nominal_end + (p.column.of === 'annual' ? '1' : '0')
+  const order = (p: (typeof places)[number]): string =>
+    p.column.nominal_end + (p.column.of === 'annual' ? '1' : '0')
   const first = years.columns[0]?.nominal_end ?? ''
   const kept = places
     .filter((p) => p.column.nominal_end >= first || p.column.of === 'annual')
@@ -30,11 +40,22 @@ export function together(years: Statement, quarters: Statement): Arranged {
 }
 
 const NOTHING: StatementLine['cells'][number] = {
-  value: null, reason: 'not_reported', marks: [], formed: false, restated: false, restated_later: null, known_at: null, flags: [],
+  value: null,
+  reason: 'not_reported',
+  marks: [],
+  formed: false,
+  restated: false,
+  restated_later: null,
+  known_at: null,
+  flags: [],
 }
 
 /** The cell of another statement of the company for the same line and period. */
-function beside(of: Statement | null, line: StatementLine, column: Period): StatementLine['cells'][number] | undefined {
+function beside(
+  of: Statement | null,
+  line: StatementLine,
+  column: Period,
+): StatementLine['cells'][number] | undefined {
   const n = of?.columns.findIndex((c) => periodKey(c) === periodKey(column)) ?? -1
   return n < 0 ? undefined : of!.lines.find((l) => l.item === line.item)?.cells[n]
 }
@@ -50,22 +71,38 @@ export interface ShownRow {
 
 const STRONG = (line: StatementLine): boolean => line.indent === 0 && line.unit === 'money'
 
-/** Lines down; under those that count growth, and of an income statement their share of the revenue, where asked for. */
-export function rowsOf(of: Arranged, growth: Statement | null, share: Statement | null): ShownRow[] {
+/**
+ * Lines down; under those that count growth, and of an income statement their share of the
+ * revenue, where asked for.
+ */
+export function rowsOf(
+  of: Arranged,
+  growth: Statement | null,
+  share: Statement | null,
+): ShownRow[] {
   return of.lines.flatMap((line) => {
-    const rows: ShownRow[] = [{ key: line.item, line, title: titleOf(of, line), kind: 'line', cells: line.cells }]
+    const rows: ShownRow[] = [
+      { key: line.item, line, title: titleOf(of, line), kind: 'line', cells: line.cells },
+    ]
     if (of.show !== 'amounts' || !STRONG(line)) return rows
-    for (const [kind, other, title] of [['growth', growth, 'growth, %'], ['share', share, '% of revenue']] as const) {
+    for (const [kind, other, title] of [
+      ['growth', growth, 'growth, %'],
+      ['share', share, '% of revenue'],
+    ] as const) {
       if (!other || (kind === 'share' && line.item === 'revenue')) continue
       const cells = of.columns.map((column) => beside(other, line, column))
-      if (cells.some((cell) => cell?.value != null)) rows.push({ key: `${line.item} ${kind}`, line, title, kind, cells })
+      if (cells.some((cell) => cell?.value != null))
+        rows.push({ key: `${line.item} ${kind}`, line, title, kind, cells })
     }
     return rows
   })
 }
 
 function titleOf(of: Arranged, line: StatementLine): string {
-  const unit = line.unit === 'money_per_share' && of.show === 'amounts' && of.currency ? `, ${of.currency}` : ''
+  const unit =
+    line.unit === 'money_per_share' && of.show === 'amounts' && of.currency
+      ? `, ${of.currency}`
+      : ''
   return `${line.of_which ? 'of which ' : ''}${line.title}${unit}`
 }
 
@@ -73,24 +110,37 @@ function titleOf(of: Arranged, line: StatementLine): string {
 export const signOf = (of: Arranged, row: ShownRow): 1 | -1 =>
   row.kind === 'line' && of.show !== 'growth' && row.line.sign < 0 && !row.line.of_which ? -1 : 1
 
-/** How the figures of a statement are drawn: one number of decimals for all its amounts, and what they were before. */
+/**
+ * How the figures of a statement are drawn: one number of decimals for all its amounts, and what
+ * they were before.
+ */
 export function looksOf(of: Arranged, scale: string, earlier: Statement | null) {
-  const amounts = of.lines.filter((l) => l.unit === 'money').flatMap((l) => l.cells.map((cell) => cell.value))
+  const amounts = of.lines
+    .filter((l) => l.unit === 'money')
+    .flatMap((l) => l.cells.map((cell) => cell.value))
   const decimals = of.show === 'amounts' ? decimalsFor(amounts, scale) : undefined
 
   return (row: ShownRow, n: number): Look => {
     const { line } = row
     const percent = row.kind !== 'line' || of.show !== 'amounts'
     const reading = {
-      unit: line.unit, percent, scale, sign: signOf(of, row), decimals: line.unit === 'money' ? decimals : undefined,
+      unit: line.unit,
+      percent,
+      scale,
+      sign: signOf(of, row),
+      decimals: line.unit === 'money' ? decimals : undefined,
       template: line.applies ? null : of.template,
     }
     const found = look(row.cells[n] ?? NOTHING, reading)
-    const before = row.kind === 'line' && earlier ? beside(earlier, line, of.columns[n]!) : undefined
+    const before =
+      row.kind === 'line' && earlier ? beside(earlier, line, of.columns[n]!) : undefined
     const now = row.cells[n]?.value ?? null
     const there = earlier?.columns.some((c) => periodKey(c) === periodKey(of.columns[n]!))
     if (row.kind !== 'line' || !there || (before?.value ?? null) === now) return found
-    const was = before?.value == null ? 'not there' : figure(before.value * reading.sign, line.unit, percent, scale, reading.decimals)
+    const was =
+      before?.value == null
+        ? 'not there'
+        : figure(before.value * reading.sign, line.unit, percent, scale, reading.decimals)
     return { ...found, was, about: `Was ${was} on the other day. ${found.about}` }
   }
 }

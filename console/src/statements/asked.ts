@@ -11,7 +11,9 @@ export interface Wish {
   compared: string | null
 }
 
-/** A statement with what stands beside it: growth and shares in percent, and itself on another day. */
+/**
+ * A statement with what stands beside it: growth and shares in percent, and itself on another day.
+ */
 export interface Answered {
   found: Arranged
   growth: Statement | null
@@ -25,7 +27,9 @@ async function arranged(wish: Wish, more: Query, signal: AbortSignal): Promise<A
   if (!wish.both) return statement(question, signal)
   const newest = Number(question.periods ?? 0)
   const quarters = { ...question, frequency: 'quarter', periods: newest ? newest * 4 : undefined }
-  return together(...(await Promise.all([statement(question, signal), statement(quarters, signal)])))
+  return together(
+    ...(await Promise.all([statement(question, signal), statement(quarters, signal)])),
+  )
 }
 
 export async function answered(wish: Wish, signal: AbortSignal): Promise<Answered> {

@@ -2,7 +2,13 @@ import type { StatementLine } from '../api/types'
 import type { OpenFigure } from '../figures/FigurePanel.vue'
 import { type Arranged, periodKey } from './arranged'
 
-const FORMS: Record<string, string> = { annual: 'fy', half: 'h', quarter: 'q', trailing: 'ttm', cumulative: 'ytd' }
+const FORMS: Record<string, string> = {
+  annual: 'fy',
+  half: 'h',
+  quarter: 'q',
+  trailing: 'ttm',
+  cumulative: 'ytd',
+}
 
 /** The address of a figure: item, period, which of the statements shown. */
 export function figureKey(line: StatementLine, of: Arranged, column: number, at: number): string {
@@ -18,13 +24,19 @@ export function openFigure(key: string | null, statements: Arranged[]): OpenFigu
   const cell = line?.cells[n]
   if (!of || !line || !cell) return null
   const column = of.columns[n]!
-  const expression = line.nature === 'flow' ? `${line.item}.${FORMS[column.of ?? of.frequency]}` : line.item
+  const expression =
+    line.nature === 'flow' ? `${line.item}.${FORMS[column.of ?? of.frequency]}` : line.item
   return {
     company: of.company,
     name: of.name,
     template: of.template,
     column: { expression, name: expression, unit: line.unit, percent: of.show !== 'amounts' },
-    cell: { ...cell, currency: column.currency, period: column.label, period_end: column.nominal_end },
+    cell: {
+      ...cell,
+      currency: column.currency,
+      period: column.label,
+      period_end: column.nominal_end,
+    },
   }
 }
 

@@ -15,7 +15,10 @@ export const TABS = {
   restatements: 'Restatements',
 }
 
-/** What can be chosen, the first being what stands when nothing was; the names are those of the API. */
+/**
+ * What can be chosen, the first being what stands when nothing was; the names are those of the
+ * API.
+ */
 export const CHOICES = {
   frequency: {
     annual: 'Years',

@@ -2,11 +2,16 @@ import type { StatementLine } from '../api/types'
 import { SCALES } from '../figures/numbers'
 import type { Arranged } from './arranged'
 
-/** The figures of a line that can be drawn as one trend: amounts only while they are in the newest one's currency. */
+/**
+ * The figures of a line that can be drawn as one trend: amounts only while they are in the newest
+ * one's currency.
+ */
 export function comparable(of: Arranged, line: StatementLine): (number | null)[] {
   const newest = of.columns.at(-1)?.currency
   const money = of.show === 'amounts' && line.unit.startsWith('money')
-  return line.cells.map((cell, n) => (money && of.columns[n]!.currency !== newest ? null : cell.value))
+  return line.cells.map((cell, n) =>
+    money && of.columns[n]!.currency !== newest ? null : cell.value,
+  )
 }
 
 /** Lines drawn on one axis of time, by the ends of their periods. */
@@ -19,10 +24,16 @@ export interface Drawing {
 }
 
 /**
- * The lines chosen, of every statement shown: percents, or amounts in the scale of the page, or all of them as 100 where
- * the first one begins (`indexed`), which compares what has no common currency.
+ * The lines chosen, of every statement shown: percents, or amounts in the scale of the page, or
+ * all of them as 100 where the first one begins (`indexed`), which compares what has no common
+ * currency.
  */
-export function drawn(statements: Arranged[], chosen: string[], scale: string, indexed = false): Drawing {
+export function drawn(
+  statements: Arranged[],
+  chosen: string[],
+  scale: string,
+  indexed = false,
+): Drawing {
   const ends = [...new Set(statements.flatMap((of) => of.columns.map((c) => c.nominal_end)))].sort()
   const currencies = new Set<string>()
   const units = new Set<string>()
@@ -36,16 +47,35 @@ export function drawn(statements: Arranged[], chosen: string[], scale: string, i
       units.add(amounts ? line.unit : 'percent')
       const scaled = ['money', 'shares'].includes(line.unit)
       const by = !amounts ? 100 : scaled ? 10 ** -SCALES[scale]! : 1
-      const at = new Map(comparable(of, line).map((value, n) => [of.columns[n]!.nominal_end, value]))
-      const values = ends.map((end) => at.get(end) ?? null).map((value) => (value === null ? null : value * by))
-      const name = statements.length === 1 ? line.title : chosen.length === 1 ? of.name : `${of.name}, ${line.title}`
+      const at = new Map(
+        comparable(of, line).map((value, n) => [of.columns[n]!.nominal_end, value]),
+      )
+      const values = ends
+        .map((end) => at.get(end) ?? null)
+        .map((value) => (value === null ? null : value * by))
+      const name =
+        statements.length === 1
+          ? line.title
+          : chosen.length === 1
+            ? of.name
+            : `${of.name}, ${line.title}`
       return [{ name, values }]
     }),
   )
-  if (indexed) return { ends, series: series.map((one) => ({ ...one, values: index(one.values) })), unit: 'first = 100', currencies: [] }
+  if (indexed)
+    return {
+      ends,
+      series: series.map((one) => ({ ...one, values: index(one.values) })),
+      unit: 'first = 100',
+      currencies: [],
+    }
   if (currencies.size > 1) return { ends, series: [], unit: '', currencies: [...currencies].sort() }
   const [currency] = currencies
-  const unit = units.has('percent') ? '%' : currency && units.size === 1 ? `${currency}${units.has('money') ? ` ${scale}` : ''}` : ''
+  const unit = units.has('percent')
+    ? '%'
+    : currency && units.size === 1
+      ? `${currency}${units.has('money') ? ` ${scale}` : ''}`
+      : ''
   return { ends, series, unit, currencies: [] }
 }
 

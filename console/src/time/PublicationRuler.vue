@@ -6,7 +6,10 @@ import { longDay } from './format'
 import { DAY_MS, monthEnd, plusDays, stepMonth, today } from './days'
 import { useStamp } from './stamp'
 
-/** How much became public, month by month; what lies after the stamp is hatched. Drag it, or use the arrow keys. */
+/**
+ * How much became public, month by month; what lies after the stamp is hatched. Drag it, or use
+ * the arrow keys.
+ */
 const props = defineProps<{ publications: Publications | null }>()
 const { knownOn, move, step } = useStamp()
 
@@ -35,21 +38,32 @@ const bars = computed(() => {
   return months.map((m) => {
     const begin = x(`${m.month}-01`)
     const height = 3 + (HEIGHT - 6) * Math.sqrt(m.facts / most)
-    return { ...m, begin, width: Math.max(1, x(monthEnd(`${m.month}-01`, 0)) - begin - 1.5), height }
+    return {
+      ...m,
+      begin,
+      width: Math.max(1, x(monthEnd(`${m.month}-01`, 0)) - begin - 1.5),
+      height,
+    }
   })
 })
 const years = computed(() => {
   const from = Number(first.value.slice(0, 4))
   const to = Number(last.value.slice(0, 4))
   const each = (to - from + 1) * 46 > width.value ? 2 : 1
-  return Array.from({ length: to - from + 1 }, (_, i) => from + i)
-    .map((year) => ({ year, at: x(`${year}-01-01`) }))
-    // The first year may have but a few days here: it gives way to the next.
-    .filter(({ at, year }, i, all) => i % each === 0 && at < width.value - 30 && (year === to || all[i + 1]!.at - at > 30))
+  return (
+    Array.from({ length: to - from + 1 }, (_, i) => from + i)
+      .map((year) => ({ year, at: x(`${year}-01-01`) }))
+      // The first year may have but a few days here: it gives way to the next.
+      .filter(
+        ({ at, year }, i, all) =>
+          i % each === 0 && at < width.value - 30 && (year === to || all[i + 1]!.at - at > 30),
+      )
+  )
 })
 const here = computed(() => x(knownOn.value))
 
-const daysFrom = (day: string): number => Math.round((Date.parse(day) - Date.parse(first.value)) / DAY_MS)
+const daysFrom = (day: string): number =>
+  Math.round((Date.parse(day) - Date.parse(first.value)) / DAY_MS)
 
 function dayAt(clientX: number): string {
   const box = track.value!.getBoundingClientRect()
@@ -106,7 +120,13 @@ function key(event: KeyboardEvent): void {
   >
     <svg :width="width" :height="HEIGHT" aria-hidden="true">
       <defs>
-        <pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <pattern
+          id="hatch"
+          width="5"
+          height="5"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
           <path d="M0 0V5" class="hatching" />
         </pattern>
       </defs>
@@ -119,7 +139,13 @@ function key(event: KeyboardEvent): void {
         :height="bar.height"
         :class="bar.begin <= here ? 'known' : 'unknown'"
       />
-      <rect :x="here" y="0" :width="Math.max(0, width - here)" :height="HEIGHT" fill="url(#hatch)" />
+      <rect
+        :x="here"
+        y="0"
+        :width="Math.max(0, width - here)"
+        :height="HEIGHT"
+        fill="url(#hatch)"
+      />
       <text v-for="year in years" :key="year.year" :x="year.at + 2" y="8">{{ year.year }}</text>
       <path :d="`M${here} 0V${HEIGHT}`" class="here" />
     </svg>

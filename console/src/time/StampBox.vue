@@ -26,8 +26,20 @@ function settle(): void {
 
 <template>
   <div class="when">
-    <button class="plain step" data-step="[" aria-label="To the month end before" @click="step((day) => stepMonth(day, -1))">‹</button>
-    <v-menu v-model="open" :close-on-content-click="false" location="bottom" @update:model-value="show">
+    <button
+      class="plain step"
+      data-step="["
+      aria-label="To the month end before"
+      @click="step((day) => stepMonth(day, -1))"
+    >
+      ‹
+    </button>
+    <v-menu
+      v-model="open"
+      :close-on-content-click="false"
+      location="bottom"
+      @update:model-value="show"
+    >
       <template #activator="{ props: activator }">
         <button v-bind="activator" class="stamp" title="Change the date">
           <small>Known on{{ ' ' }}</small>
@@ -35,16 +47,37 @@ function settle(): void {
         </button>
       </template>
       <div role="dialog" aria-label="The date of the stamp">
-      <form class="sheet pick" @submit.prevent="settle">
-        <label for="stamp-date">As known at the end of</label>
-        <input id="stamp-date" ref="field" v-model="typed" class="code" placeholder="YYYY-MM-DD" autofocus :aria-invalid="wrong || later" aria-describedby="stamp-wrong" />
-        <p v-if="wrong" id="stamp-wrong" class="wrong" role="alert">Write the date as YYYY-MM-DD, such as 2023-06-30.</p>
-        <p v-else-if="later" id="stamp-wrong" class="wrong" role="alert">Nobody knows yet what will be known then.</p>
-        <button class="plain go" :disabled="!isDay(typed) || later">Set the stamp</button>
-      </form>
+        <form class="sheet pick" @submit.prevent="settle">
+          <label for="stamp-date">As known at the end of</label>
+          <input
+            id="stamp-date"
+            ref="field"
+            v-model="typed"
+            class="code"
+            placeholder="YYYY-MM-DD"
+            autofocus
+            :aria-invalid="wrong || later"
+            aria-describedby="stamp-wrong"
+          />
+          <p v-if="wrong" id="stamp-wrong" class="wrong" role="alert">
+            Write the date as YYYY-MM-DD, such as 2023-06-30.
+          </p>
+          <p v-else-if="later" id="stamp-wrong" class="wrong" role="alert">
+            Nobody knows yet what will be known then.
+          </p>
+          <button class="plain go" :disabled="!isDay(typed) || later">Set the stamp</button>
+        </form>
       </div>
     </v-menu>
-    <button class="plain step" data-step="]" :disabled="isToday" aria-label="To the next month end" @click="step((day) => stepMonth(day, 1))">›</button>
+    <button
+      class="plain step"
+      data-step="]"
+      :disabled="isToday"
+      aria-label="To the next month end"
+      @click="step((day) => stepMonth(day, 1))"
+    >
+      ›
+    </button>
     <button class="plain" :disabled="isToday" @click="move(today())">Today</button>
   </div>
 </template>

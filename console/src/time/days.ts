@@ -19,7 +19,9 @@ export function plusDays(day: string, count: number): string {
 /** The last day of the month `count` months after the month of `day`. */
 export function monthEnd(day: string, count: number): string {
   const at = new Date(day)
-  return new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth() + count + 1, 0)).toISOString().slice(0, 10)
+  return new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth() + count + 1, 0))
+    .toISOString()
+    .slice(0, 10)
 }
 
 /** The next month end before (-1) or after (1) a day. */

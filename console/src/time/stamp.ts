@@ -4,7 +4,10 @@ import { useRoute } from 'vue-router'
 import { useAddress } from '../asking/address'
 import { today, upTo } from './days'
 
-/** The date stamp: the cut-off of every page, kept in the address so that a view can be sent to a colleague. */
+/**
+ * The date stamp: the cut-off of every page, kept in the address so that a view can be sent to a
+ * colleague.
+ */
 export function useStamp() {
   const route = useRoute()
   const { set, coming } = useAddress()
@@ -17,7 +20,10 @@ export function useStamp() {
     if (day !== knownOn.value) set({ known_on: day }, replace)
   }
 
-  /** From the day that the last move leads to, though the page may not be there yet: no press is lost. */
+  /**
+   * From the day that the last move leads to, though the page may not be there yet: no press is
+   * lost.
+   */
   function step(to: (day: string) => string): void {
     const from = upTo(today(), coming('known_on'))
     const day = upTo(today(), to(from))

@@ -9,7 +9,10 @@ import PlainTable from '../figures/PlainTable.vue'
 import { useSession } from '../shell/session'
 import { instant } from '../time/format'
 
-/** Who may call: tokens with when each was last used; a new one is shown once, a lost one is revoked. */
+/**
+ * Who may call: tokens with when each was last used; a new one is shown once, a lost one is
+ * revoked.
+ */
 const SPANS = { 30: '30 days', 90: '90 days', 365: 'a year', 0: 'until revoked' } as const
 const session = useSession()
 const { answer: found, problem, again } = useQuestion(() => 'all', tokens)
@@ -56,40 +59,89 @@ async function revoke(id: string): Promise<void> {
   <header>
     <h1>Tokens</h1>
     <p class="soft">
-      Whoever has a token may do everything here. <template v-if="found">{{ found.length - ended }} hold<template v-if="ended">, {{ ended }} ended</template>.</template>
+      Whoever has a token may do everything here.
+      <template v-if="found"
+        >{{ found.length - ended }} hold<template v-if="ended">, {{ ended }} ended</template
+        >.</template
+      >
     </p>
   </header>
   <main>
     <form class="make" @submit.prevent="make">
-      <label><span class="soft">For</span><input v-model="name" class="field" maxlength="100" placeholder="Ada's notebook, the night job …" aria-label="Whose the token is, or what for" /></label>
-      <label><span class="soft">It holds for</span><select v-model.number="days" class="field" aria-label="How long it holds"><option v-for="(title, span) in SPANS" :key="span" :value="Number(span)">{{ title }}</option></select></label>
+      <label
+        ><span class="soft">For</span
+        ><input
+          v-model="name"
+          class="field"
+          maxlength="100"
+          placeholder="Ada's notebook, the night job …"
+          aria-label="Whose the token is, or what for"
+      /></label>
+      <label
+        ><span class="soft">It holds for</span
+        ><select v-model.number="days" class="field" aria-label="How long it holds">
+          <option v-for="(title, span) in SPANS" :key="span" :value="Number(span)">
+            {{ title }}
+          </option>
+        </select></label
+      >
       <button class="plain go" :disabled="!name.trim()">Make a token</button>
     </form>
     <ProblemNote :problem="changeProblem ?? problem" />
     <section v-if="made" class="sheet fresh" aria-live="polite">
-      <p><b>The token for {{ made.name }}</b>, shown this once: only its hash is kept.</p>
-      <p class="secret"><code class="code">{{ made.token }}</code><button class="plain" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button></p>
+      <p>
+        <b>The token for {{ made.name }}</b
+        >, shown this once: only its hash is kept.
+      </p>
+      <p class="secret">
+        <code class="code">{{ made.token }}</code><button class="plain" @click="copy">
+          {{ copied ? 'Copied' : 'Copy' }}
+        </button>
+      </p>
     </section>
     <p v-if="!found && !problem" class="soft">Looking …</p>
     <div v-if="found" class="scroll" tabindex="0" role="region" aria-label="Tokens">
-    <PlainTable label="Tokens, the newest first">
-      <thead><tr><th scope="col">For</th><th scope="col">Token</th><th scope="col">Made</th><th scope="col">Last used</th><th scope="col">Holds</th><th scope="col"><span class="visually-hidden">Revoke</span></th></tr></thead>
-      <tbody>
-        <tr v-for="t in found" :key="t.id" :class="{ gone: !t.holds }">
-          <th scope="row">{{ t.name }}<span v-if="t.id === own" class="soft">, this browser's</span></th>
-          <td class="code">{{ t.id }}</td>
-          <td>{{ instant(t.created_at) }}</td>
-          <td>{{ t.last_used_at ? instant(t.last_used_at) : 'never' }}</td>
-          <td>{{ state(t) }}</td>
-          <td class="end">
-            <template v-if="t.holds">
-              <template v-if="asked === t.id"><button class="link wrong" @click="revoke(t.id)">{{ t.id === own ? 'Revoke, and sign out here' : 'Revoke it' }}</button> · <button class="link" @click="asked = null">Keep it</button></template>
-              <button v-else class="link" :aria-label="`Revoke the token for ${t.name}`" @click="asked = t.id">Revoke …</button>
-            </template>
-          </td>
-        </tr>
-      </tbody>
-    </PlainTable>
+      <PlainTable label="Tokens, the newest first">
+        <thead>
+          <tr>
+            <th scope="col">For</th>
+            <th scope="col">Token</th>
+            <th scope="col">Made</th>
+            <th scope="col">Last used</th>
+            <th scope="col">Holds</th>
+            <th scope="col"><span class="visually-hidden">Revoke</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="t in found" :key="t.id" :class="{ gone: !t.holds }">
+            <th scope="row">
+              {{ t.name }}<span v-if="t.id === own" class="soft">, this browser's</span>
+            </th>
+            <td class="code">{{ t.id }}</td>
+            <td>{{ instant(t.created_at) }}</td>
+            <td>{{ t.last_used_at ? instant(t.last_used_at) : 'never' }}</td>
+            <td>{{ state(t) }}</td>
+            <td class="end">
+              <template v-if="t.holds">
+                <template v-if="asked === t.id"
+                  ><button class="link wrong" @click="revoke(t.id)">
+                    {{ t.id === own ? 'Revoke, and sign out here' : 'Revoke it' }}
+                  </button>
+                  · <button class="link" @click="asked = null">Keep it</button></template
+                >
+                <button
+                  v-else
+                  class="link"
+                  :aria-label="`Revoke the token for ${t.name}`"
+                  @click="asked = t.id"
+                >
+                  Revoke …
+                </button>
+              </template>
+            </td>
+          </tr>
+        </tbody>
+      </PlainTable>
     </div>
   </main>
 </template>

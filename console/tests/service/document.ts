@@ -57,8 +57,17 @@ const day = fc
   .date({ min: new Date('1990-01-01'), max: new Date('2026-01-01'), noInvalidDate: true })
   .map((d) => d.toISOString())
 const word = fc.constantFrom(
-  'Ashgrove', 'revenue', 'EUR', 'FY2023', '<b>&"', 'Ünïcode 株式', 'مثال', 'w'.repeat(300),
-  "o'clock; drop", '=1+1', '-',
+  'Ashgrove',
+  'revenue',
+  'EUR',
+  'FY2023',
+  '<b>&"',
+  'Ünïcode 株式',
+  'مثال',
+  'w'.repeat(300),
+  "o'clock; drop",
+  '=1+1',
+  '-',
 )
 // A chart's library finds no ticks where figures have no six digits in common, and says so.
 const number = fc.oneof(
@@ -67,7 +76,9 @@ const number = fc.oneof(
 )
 const MONTH = /^\d{4}-\d\d$/
 
-/** What a value may be besides, by its schema; a list keeps the length that others beside it have. */
+/**
+ * What a value may be besides, by its schema; a list keeps the length that others beside it have.
+ */
 export function varied(given: Schema, value: unknown): fc.Arbitrary<unknown> {
   const schema = resolved(given)
   const kinds: Schema[] | undefined = schema.anyOf ?? schema.oneOf

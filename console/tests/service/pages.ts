@@ -37,7 +37,10 @@ export const PAGES = [
 /** What stands on a page, and what is said of it to who cannot see it. */
 export function words(page: HTMLElement): string {
   const said = page.innerHTML.replace(/<[^>]*?(?:aria-label|title)="([^"]*)"[^>]*>/g, ' $1 ')
-  return said.replace(/<!--.*?-->|<[^>]*>/g, ' ').replaceAll('&nbsp;', ' ').replace(/\s+/g, ' ')
+  return said
+    .replace(/<!--.*?-->|<[^>]*>/g, ' ')
+    .replaceAll('&nbsp;', ' ')
+    .replace(/\s+/g, ' ')
 }
 
 /** Words that are a machine's, with what stands about them. */
