@@ -7,6 +7,7 @@ import {
   readSeries,
   distinctParts,
   unitOfLine,
+  wholly,
   written,
 } from '../src/series/state'
 
@@ -28,6 +29,12 @@ describe('a sheet of series', () => {
     expect(keyOfAll(['H/M.R1.SA', 'H/M.R2.NSA'])).toBeNull()
     expect(keyOfAll(['H/M.R1.SA', 'P/M.R2.SA'])).toBeNull()
     expect(keyOfAll(['PLAIN'])).toBeNull()
+  })
+
+  it('says * for a part that names every code that there is', () => {
+    const dimensions = [{ codes: ['M'] }, { codes: ['R1', 'R2'] }, { codes: ['SA', 'NSA', 'T'] }]
+    expect(wholly('H/M.R1+R2.SA+NSA', dimensions)).toBe('H/M.*.SA+NSA')
+    expect(wholly('H/M.R1.SA', dimensions)).toBe('H/M.R1.SA')
   })
 
   it('keeps series apart by the parts of their titles that differ', () => {

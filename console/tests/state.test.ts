@@ -1,4 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+
+import type { ListChange, ListInfo, ListMembers } from '../src/api/types'
 import { createMemoryHistory, createRouter, type Router } from 'vue-router'
 
 let router: Router
@@ -12,6 +14,7 @@ vi.mock('vue-router', async (whole) => ({
   }),
 }))
 const { useAddress } = await import('../src/asking/address')
+const { keptBy, memberRows, takenBack } = await import('../src/lists/members')
 const { columnName, useListState } = await import('../src/lists/state')
 const { useScreenState } = await import('../src/screens/state')
 const { CHOICES, useStatementState } = await import('../src/statements/state')
@@ -104,6 +107,53 @@ describe('a list in its address', () => {
       'Pe: x',
       'pe:',
     ])
+  })
+})
+
+describe('a change of a list', () => {
+  const members = [{ id: 'co-1', name: 'Amber' }]
+
+  it('is taken back where something was lost by it', () => {
+    const undone = (asked: ListChange) => takenBack('mine', 'My list', members, asked)
+    expect(undone({ add: ['co-1'] })).toBeNull()
+    expect(undone({ remove: ['co-1', 'co-2'] })).toEqual({
+      words: 'Amber, co-2 removed.',
+      list: 'mine',
+      back: { add: ['co-1', 'co-2'] },
+    })
+    expect(undone({ archived: true })?.back).toEqual({ archived: false })
+    expect(undone({ archived: false })?.words).toBe('My list is back.')
+  })
+
+  it('is said by whom it may be made', () => {
+    const list = { rule: null, kept_by: null } as ListInfo
+    expect(keptBy(list)).toBe('Kept by hand.')
+    expect(keptBy({ ...list, rule: 'pe < 10', kept_by: 'me' })).toBe('Kept by a rule.')
+    expect(keptBy({ ...list, kept_by: 'Fernmark' })).toContain('Fernmark: copy it')
+  })
+
+  it('leaves rows to take away: every figure with its currency, period and reason', () => {
+    const cells = [
+      { value: 1.5, currency: 'EUR', period: 'FY2023', reason: null },
+      { value: null, currency: null, period: null, reason: 'stale' },
+    ]
+    const of = {
+      columns: [{ name: 'a' }, { name: 'b' }],
+      members: [{ ...members[0], listings: [{ symbol: 'AMB', mic: 'ZALD' }], cells }],
+    } as unknown as ListMembers
+    const [heads, row] = memberRows(of)
+    expect(Object.fromEntries(heads!.map((head, n) => [head, row![n]]))).toMatchObject({
+      company: 'co-1',
+      listing: 'AMB@ZALD',
+      weight: '',
+      a: 1.5,
+      'a currency': 'EUR',
+      'a period': 'FY2023',
+      'a reason': '',
+      b: '',
+      'b reason': 'stale',
+    })
+    expect(row).toHaveLength(heads!.length)
   })
 })
 

@@ -59,7 +59,8 @@ function value(entry: CatalogueEntry): string {
   const shown = entry.value
   if (!shown) return ''
   if (shown.value === null) return reasonShort(shown.reason)
-  return `${figure(shown.value, entry.unit, false)} ${unitOf(entry.unit, false, shown.currency)}`.trim()
+  const unit = unitOf(entry.unit, false, shown.currency)
+  return `${figure(shown.value, entry.unit, false)} ${unit}`.trim()
 }
 
 /** What it was found by, where that is not its name or meaning. */

@@ -77,7 +77,8 @@ async function map({ source, tag }: collecting.SourceTag, item: string): Promise
       signed.value,
       (run) => (working.value = run),
     )
-    status.value = `${tag} means ${item}: ${counted(done.facts, 'fact')} from ${counted(done.documents, 'kept document')}.`
+    const read = counted(done.documents, 'kept document')
+    status.value = `${tag} means ${item}: ${counted(done.facts, 'fact')} from ${read}.`
     await refreshAll()
   })
   working.value = null

@@ -17,8 +17,9 @@ const { answer, problem } = useQuestion(
 function ofVerification(found: Verification): string[] {
   const made = grouped(found.made_again)
   const agree = found.made_again ? `${made} did not agree and are made again` : 'all agree'
+  const held = `${counted(found.batches, 'batch')}, ${counted(found.facts, 'fact')}`
   return [
-    `The chain holds: ${counted(found.batches, 'batch')}, ${counted(found.facts, 'fact')}, last hash ${found.hash.slice(0, 16)}.`,
+    `The chain holds: ${held}, last hash ${found.hash.slice(0, 16)}.`,
     'The file is whole: SQLite finds no damage, and no row points to one that is not there.',
     ...(found.columns
       ? [`${counted(found.columns, 'file')} of columns compared with the ledger: ${agree}.`]
@@ -38,9 +39,8 @@ const lines = computed<string[]>(() => {
     ]
   }
   const read = found as TagApplied
-  return [
-    `${counted(read.documents, 'kept document')} read again: ${counted(read.facts, 'new fact')}, ${grouped(read.withdrawn)} taken back, batch ${read.batch}.`,
-  ]
+  const facts = `${counted(read.facts, 'new fact')}, ${grouped(read.withdrawn)} taken back`
+  return [`${counted(read.documents, 'kept document')} read again: ${facts}, batch ${read.batch}.`]
 })
 </script>
 

@@ -3,8 +3,9 @@
   lang="ts"
   generic="Row extends { key: string }, Column extends { key: string; unit?: string }"
 >
-import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 
+import { useFit } from './fit'
 import type { Look } from './look'
 import { step } from './steps'
 
@@ -31,10 +32,9 @@ const props = defineProps<{
   fromEnd?: boolean
 }>()
 const emit = defineEmits<{ open: [row: number, column: number]; sort: [by: string | undefined] }>()
-const place = ref<HTMLElement>()
+const place = useTemplateRef<HTMLElement>('place')
 const stop = ref('0:0')
-const spare = ref(0) // behind the last column, so that the first one seen is a whole one
-const first = ref(0) // width of what stays at the left
+const { spare, first, fit } = useFit(place, props)
 
 const isOpen = (row: Row, column: Column) =>
   props.opened?.row === row.key && props.opened.column === column.key
@@ -98,54 +98,6 @@ function direction(column: Column): 'ascending' | 'descending' | 'none' | undefi
   return props.sort === `-${column.key}` ? 'descending' : 'none'
 }
 
-/**
- * Room behind the last column, so that at the end, too, a column begins where the ones that stay
- * end.
- */
-async function fit(toEnd: boolean): Promise<void> {
-  const box = place.value
-  if (!box) return
-  first.value = box.querySelector<HTMLElement>('thead .first')?.offsetWidth ?? 0
-  const most = box.scrollWidth - spare.value - box.clientWidth
-  // By rectangles: the offsets of heads that stay in sight move with the scroll.
-  const zero = box.getBoundingClientRect().left - box.scrollLeft + first.value
-  const begins = [...box.querySelectorAll('thead th.column')].map((th) =>
-    Math.round(th.getBoundingClientRect().left - zero),
-  )
-  spare.value =
-    props.fromEnd && most > 0
-      ? Math.max(0, Math.round((begins.find((b) => b >= most - 1) ?? most) - most))
-      : 0
-  await nextTick()
-  if (toEnd && props.fromEnd && !props.opened) box.scrollLeft = box.scrollWidth
-  else if (props.fromEnd) align(box, begins)
-}
-
-/**
- * No column stands half behind the one that stays; the open figure is not pushed behind it either.
- */
-function align(box: HTMLElement, begins: number[]): void {
-  const now = box.scrollLeft
-  const cell = box.querySelector('.figure.on')?.closest('td')
-  const open = cell
-    ? cell.getBoundingClientRect().left - box.getBoundingClientRect().left + now
-    : Infinity
-  const next = begins.find((begin) => begin >= now - 1) ?? now
-  box.scrollLeft =
-    next + first.value <= open ? next : Math.max(0, ...begins.filter((begin) => begin <= now))
-}
-
-const watcher = new ResizeObserver(() => void fit(false))
-onMounted(() => {
-  watcher.observe(place.value!)
-  void fit(true)
-})
-onUnmounted(() => watcher.disconnect())
-watch(
-  () => props.columns.map((c) => c.key).join(),
-  () => void nextTick(() => fit(true)),
-)
-
 watch(
   () => [props.opened?.row, props.opened?.column],
   async ([row], before) => {
@@ -187,11 +139,7 @@ watch(
       :class="{ dense, wrap }"
       :style="spare ? { borderRight: `${spare}px solid transparent` } : undefined"
     >
-      <caption class="visually-hidden">
-        {{
-          label
-        }}
-      </caption>
+      <caption class="visually-hidden" v-text="label" />
       <thead>
         <tr>
           <slot name="heads-before" />

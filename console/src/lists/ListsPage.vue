@@ -16,8 +16,10 @@ import ListHistory from './ListHistory.vue'
 import ListIndex from './ListIndex.vue'
 import ListTools from './ListTools.vue'
 import MembersTable from './MembersTable.vue'
+import { keptBy, memberRows, takenBack, type TakenBack } from './members'
 import { columnName, useListState } from './state'
 
+const VIEWS = { members: 'Members', history: 'History' }
 const { route, router, set, ...state } = useListState()
 const { knownOn, history, where, show, currency, every, opened, archived, sort } = state
 const { signed } = useWho()
@@ -61,11 +63,6 @@ const info = computed(() =>
 )
 const byHand = computed(() => !!info.value && !info.value.rule && !info.value.kept_by)
 const problem = computed(() => changeProblem.value ?? membersProblem.value ?? listsProblem.value)
-const keptBy = computed(() => {
-  const list = info.value
-  if (list?.rule) return 'Kept by a rule.'
-  return list?.kept_by ? `Kept by ${list.kept_by}: copy it to change it.` : 'Kept by hand.'
-})
 const figure = computed<OpenFigure | null>(() => {
   const at = Number(opened.value?.column)
   const member = found.value?.members.find((m) => m.id === opened.value?.row)
@@ -80,21 +77,7 @@ function open(company: string, column: number): void {
 }
 
 /** What was done last, and the change that takes it back. */
-const done = ref<{ words: string; list: string; back: ListChange } | null>(null)
-
-function takenBack(asked: ListChange): typeof done.value {
-  const list = chosen.value!
-  if (asked.archived !== undefined) {
-    return {
-      words: `${info.value?.title ?? list} ${asked.archived ? 'is archived' : 'is back'}.`,
-      list,
-      back: { archived: !asked.archived },
-    }
-  }
-  if (!asked.remove?.length) return null
-  const names = asked.remove.map((id) => found.value?.members.find((m) => m.id === id)?.name ?? id)
-  return { words: `${names.join(', ')} removed.`, list, back: { add: asked.remove } }
-}
+const done = ref<TakenBack | null>(null)
 
 async function undo(): Promise<void> {
   const { list, back } = done.value!
@@ -108,40 +91,12 @@ async function undo(): Promise<void> {
 
 function exported(): void {
   const of = found.value!
-  const heads = [
-    'company',
-    'name',
-    'listing',
-    'country',
-    'industry',
-    'weight',
-    ...of.columns.flatMap((c) => [
-      c.name,
-      `${c.name} currency`,
-      `${c.name} period`,
-      `${c.name} reason`,
-    ]),
-  ]
-  const rows = of.members.map((m) => [
-    m.id,
-    m.name,
-    m.listings.map((l) => `${l.symbol}@${l.mic}`).join(' '),
-    m.country ?? '',
-    m.industry_title ?? '',
-    m.weight ?? '',
-    ...m.cells.flatMap((cell) => [
-      cell.value ?? '',
-      cell.currency ?? '',
-      cell.period ?? '',
-      cell.reason ?? '',
-    ]),
-  ])
-  asTable([heads, ...rows], `${of.name} ${knownOn.value}`)
+  asTable(memberRows(of), `${of.name} ${knownOn.value}`)
 }
 
 async function change(asked: ListChange): Promise<void> {
   await attempt(async () => {
-    const back = takenBack(asked)
+    const back = takenBack(chosen.value!, info.value?.title, found.value?.members ?? [], asked)
     await ledger.changeList(chosen.value!, signed.value, asked)
     done.value = back
     if (asked.archived) await router.push({ query: { known_on: route.query.known_on } })
@@ -186,27 +141,21 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
             {{ found.title }}
             <span v-if="found.title !== found.name" class="soft code">{{ found.name }}</span>
           </h2>
-          <p class="soft small">{{ keptBy }} {{ found.description }}</p>
+          <p class="soft small">{{ keptBy(info) }} {{ found.description }}</p>
           <p v-if="info.rule" class="code">{{ info.rule }}</p>
         </div>
         <ListActions :list="info" @change="change" @copy="copy" />
       </div>
       <div class="tabline">
         <button
+          v-for="(title, view) in VIEWS"
+          :key="view"
           class="tab"
-          :class="{ on: !history }"
-          :aria-pressed="!history"
-          @click="set({ view: undefined }, true)"
+          :class="{ on: history === (view === 'history') }"
+          :aria-pressed="history === (view === 'history')"
+          @click="set({ view: view === 'history' ? view : undefined }, true)"
         >
-          Members
-        </button>
-        <button
-          class="tab"
-          :class="{ on: history }"
-          :aria-pressed="history"
-          @click="set({ view: 'history' }, true)"
-        >
-          History
+          {{ title }}
         </button>
         <span class="space" />
         <router-link :to="{ name: 'screens', query: { list: found.name } }"

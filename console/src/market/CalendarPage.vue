@@ -5,14 +5,14 @@ import { calendar } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
-import PlainTable from '../figures/PlainTable.vue'
 import { asTable } from '../figures/charting'
-import { bracketed } from '../figures/numbers'
 import ListChoice from '../lists/ListChoice.vue'
 import PageHead from '../shell/PageHead.vue'
-import { instant, shortDay } from '../time/format'
+import { shortDay } from '../time/format'
 import { useStamp } from '../time/stamp'
-import { amount, amountIn } from './amounts'
+import MeasureTabs from './MeasureTabs.vue'
+import ReportsAnnounced from './ReportsAnnounced.vue'
+import ReportsExpected from './ReportsExpected.vue'
 import { around } from './sorting'
 
 /**
@@ -45,18 +45,6 @@ const expected = computed(() => (found.value?.entries ?? []).filter((e) => e.sta
 const announced = computed(() =>
   (found.value?.entries ?? []).filter((e) => e.state === 'announced').reverse(),
 )
-const STATES: Record<string, string> = {
-  expected: '',
-  assumed: 'assumed',
-  overdue: 'overdue',
-}
-const WHY: Record<string, string> = {
-  assumed: 'no source says when: 364 days after the same period of the year before',
-  overdue: 'the day has passed, and nothing was announced by the date of the stamp',
-}
-
-/** The day without its year, which the head of the page says. */
-const inYear = (at: string): string => shortDay(at.slice(0, 10)).replace(/ \d{4}$/, '')
 
 function table(): void {
   const names = [
@@ -99,18 +87,7 @@ function table(): void {
           <option v-for="n in SPANS" :key="n" :value="n">{{ n }} days ahead and back</option>
         </select>
       </label>
-      <nav class="tabline" aria-label="Measures">
-        <button
-          v-for="m in ['eps', 'revenue']"
-          :key="m"
-          class="link"
-          :class="{ on: measure === m }"
-          :aria-pressed="measure === m"
-          @click="set({ measure: m })"
-        >
-          {{ m }}
-        </button>
-      </nav>
+      <MeasureTabs :value="measure" @choose="(m) => set({ measure: m })" />
       <button v-if="found?.entries.length" class="link end" @click="table">CSV</button>
     </div>
     <ProblemNote :problem="problem" />
@@ -121,60 +98,7 @@ function table(): void {
           Expected <span class="soft">{{ expected.length }}</span>
         </h2>
         <p v-if="!expected.length" class="soft none">Nothing is expected in this time.</p>
-        <PlainTable v-else label="Reports expected">
-          <thead>
-            <tr>
-              <th>On</th>
-              <th>Company</th>
-              <th>Period</th>
-              <th class="n">Mean</th>
-              <th class="n">By</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="e in expected" :key="e.company + e.period">
-              <th
-                scope="row"
-                class="day"
-                :title="WHY[e.state] ?? `as a source says: ${instant(e.at)}`"
-              >
-                {{ inYear(e.at)
-                }}<span v-if="STATES[e.state]" class="state">{{ STATES[e.state] }}</span>
-              </th>
-              <td>
-                <router-link
-                  :to="{
-                    name: 'estimates',
-                    query: {
-                      company: e.company,
-                      known_on: knownOn,
-                      period: e.count ? e.period : undefined,
-                    },
-                  }"
-                  >{{ e.name }}</router-link
-                >
-              </td>
-              <td>{{ e.period }}</td>
-              <td
-                v-if="e.mean === null"
-                class="n missing"
-                colspan="2"
-                title="no contribution was standing"
-              >
-                no estimates
-              </td>
-              <template v-else>
-                <td class="n">
-                  {{ amount(e.mean, unit) }}
-                  <span class="soft unit">{{
-                    amountIn(unit, e.currency).replace(' a share', '')
-                  }}</span>
-                </td>
-                <td class="n">{{ e.count }}</td>
-              </template>
-            </tr>
-          </tbody>
-        </PlainTable>
+        <ReportsExpected v-else :entries="expected" :unit="unit" :known-on="knownOn" />
       </section>
       <section>
         <h2>
@@ -183,49 +107,7 @@ function table(): void {
         <p v-if="!announced.length" class="soft none">
           Nothing was announced in this time that anybody had expected.
         </p>
-        <PlainTable v-else label="Reports that came">
-          <thead>
-            <tr>
-              <th>On</th>
-              <th>Company</th>
-              <th>Period</th>
-              <th class="n">Mean</th>
-              <th class="n">Actual</th>
-              <th class="n">Surprise, %</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="e in announced" :key="e.company + e.period">
-              <th scope="row" class="day" :title="instant(e.at)">{{ inYear(e.at) }}</th>
-              <td>
-                <router-link
-                  :to="{
-                    name: 'estimates',
-                    query: { company: e.company, known_on: knownOn, period: e.period },
-                  }"
-                  >{{ e.name }}</router-link
-                >
-              </td>
-              <td>{{ e.period }}</td>
-              <td class="n">{{ amount(e.mean, unit) }}</td>
-              <td class="n">
-                {{ amount(e.actual, unit) }}
-                <span class="soft unit">{{
-                  amountIn(unit, e.currency).replace(' a share', '')
-                }}</span>
-              </td>
-              <td
-                class="n"
-                :class="{
-                  down: (e.surprise_relative ?? 0) < 0,
-                  missing: e.surprise_relative === null,
-                }"
-              >
-                {{ e.surprise_relative === null ? 'n/a' : bracketed(e.surprise_relative * 100, 1) }}
-              </td>
-            </tr>
-          </tbody>
-        </PlainTable>
+        <ReportsAnnounced v-else :entries="announced" :unit="unit" :known-on="knownOn" />
       </section>
     </div>
   </main>
@@ -241,19 +123,8 @@ main {
   align-items: center;
   font-size: 13px;
 }
-.tabline {
-  display: flex;
-  gap: 12px;
-}
-.tabline .on {
-  font-weight: 600;
-  color: var(--ink);
-}
 .end {
   margin-left: auto;
-}
-.two th {
-  white-space: nowrap;
 }
 .two {
   display: grid;
@@ -263,20 +134,6 @@ main {
 }
 h2 span {
   font-weight: 400;
-}
-.day {
-  white-space: nowrap;
-}
-.state {
-  margin-left: 8px;
-  font-size: 11.5px;
-  color: var(--ochre-ink);
-}
-.down {
-  color: var(--brick);
-}
-.unit {
-  font-size: 11.5px;
 }
 .none {
   padding: 24px 0;

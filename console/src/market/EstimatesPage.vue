@@ -6,14 +6,13 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { useFirstCompany } from '../companies/first'
-import PlainTable from '../figures/PlainTable.vue'
-import { bracketed } from '../figures/numbers'
-import { reasonFull, reasonShort } from '../figures/reasons'
 import PageHead from '../shell/PageHead.vue'
 import CompanyFinder from '../statements/CompanyFinder.vue'
-import { instant } from '../time/format'
 import { useStamp } from '../time/stamp'
-import { amount, amountIn } from './amounts'
+import { amountIn } from './amounts'
+import HousesTable from './HousesTable.vue'
+import MeasureTabs from './MeasureTabs.vue'
+import PeriodsTable from './PeriodsTable.vue'
 
 /**
  * What analysts expected of a company: its periods, the walk of one to its actual, who is in it.
@@ -42,9 +41,6 @@ const {
       : null,
   estimates,
 )
-const last = computed(() =>
-  (found.value?.contributions ?? []).filter((c) => c.state !== 'replaced'),
-)
 const into = computed(() =>
   found.value ? amountIn(found.value.unit, found.value.estimate_currency) : '',
 )
@@ -59,18 +55,7 @@ const nobody = useFirstCompany(() => !!company.value)
   </PageHead>
   <main :aria-busy="loading">
     <div class="tools">
-      <nav class="tabline" aria-label="Measures">
-        <button
-          v-for="m in ['eps', 'revenue']"
-          :key="m"
-          class="link"
-          :class="{ on: measure === m }"
-          :aria-pressed="measure === m"
-          @click="set({ measure: m, period: undefined })"
-        >
-          {{ m }}
-        </button>
-      </nav>
+      <MeasureTabs :value="measure" @choose="(m) => set({ measure: m, period: undefined })" />
       <label class="age">
         <span class="soft">stands for</span>
         <select
@@ -115,116 +100,11 @@ const nobody = useFirstCompany(() => !!company.value)
       <WalkChart v-if="found.walk.length" :estimates="found" />
       <div class="two">
         <div class="scroll" tabindex="0" role="region" aria-label="Periods">
-          <PlainTable label="Consensus by period">
-            <thead>
-              <tr>
-                <th>Period</th>
-                <th class="n">Mean</th>
-                <th class="n">Low</th>
-                <th class="n">High</th>
-                <th class="n">By</th>
-                <th class="n">Raised</th>
-                <th class="n">Cut</th>
-                <th class="n">Actual</th>
-                <th class="n">Surprise %</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr
-                v-for="p in found.periods"
-                :key="p.period"
-                :class="{ chosen: p.period === found.period }"
-              >
-                <th scope="row">
-                  <button class="link" @click="set({ period: p.period })">{{ p.period }}</button>
-                </th>
-                <template v-if="p.consensus.reason">
-                  <td class="n missing" colspan="6" :title="reasonFull(p.consensus.reason)">
-                    {{ reasonShort(p.consensus.reason) }}
-                  </td>
-                </template>
-                <template v-else>
-                  <td class="n">{{ amount(p.consensus.mean, found.unit) }}</td>
-                  <td class="n">{{ amount(p.consensus.low, found.unit) }}</td>
-                  <td class="n">{{ amount(p.consensus.high, found.unit) }}</td>
-                  <td class="n">{{ p.consensus.count }}</td>
-                  <td class="n">{{ p.consensus.raised }}</td>
-                  <td class="n">{{ p.consensus.cut }}</td>
-                </template>
-                <td
-                  v-if="p.announced"
-                  class="n"
-                  :title="`announced ${instant(p.announced.announced_at)}`"
-                >
-                  {{ amount(p.announced.actual, found.unit) }}
-                </td>
-                <td v-else class="n missing">not yet</td>
-                <td
-                  class="n"
-                  :class="{
-                    down: (p.announced?.surprise_relative ?? 0) < 0,
-                    missing: p.announced?.surprise_relative == null,
-                  }"
-                >
-                  {{
-                    p.announced?.surprise_relative != null
-                      ? bracketed(p.announced.surprise_relative * 100, 1)
-                      : p.announced
-                        ? 'n/a'
-                        : 'not yet'
-                  }}
-                </td>
-              </tr>
-            </tbody>
-          </PlainTable>
+          <PeriodsTable :found="found" @choose="(period) => set({ period })" />
         </div>
         <section>
           <h3>{{ found.period }}: the last of each house</h3>
-          <PlainTable label="Last contributions">
-            <thead>
-              <tr>
-                <th>Contributor</th>
-                <th class="n">Value</th>
-                <th>Published</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="c in last" :key="c.contributor" :class="{ soft: c.state !== 'in' }">
-                <th scope="row">
-                  {{ c.contributor
-                  }}<span v-if="c.state !== 'in'" class="why">not counted: {{ c.state }}</span>
-                </th>
-                <td class="n">
-                  {{ c.value === null ? 'withdrawn' : amount(c.value, found.unit) }}
-                </td>
-                <td>{{ instant(c.published_at) }}</td>
-              </tr>
-            </tbody>
-          </PlainTable>
-          <PlainTable v-if="found.supplied.length" label="Consensus as supplied">
-            <thead>
-              <tr>
-                <th>As supplied by</th>
-                <th class="n">Mean</th>
-                <th class="n">Low</th>
-                <th class="n">High</th>
-                <th class="n">By</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr
-                v-for="s in found.supplied"
-                :key="s.source"
-                :title="`published ${instant(s.published_at)}`"
-              >
-                <th scope="row">{{ s.source }}</th>
-                <td class="n">{{ amount(s.mean, found.unit) }}</td>
-                <td class="n">{{ amount(s.low, found.unit) }}</td>
-                <td class="n">{{ amount(s.high, found.unit) }}</td>
-                <td class="n">{{ s.count }}</td>
-              </tr>
-            </tbody>
-          </PlainTable>
+          <HousesTable :found="found" />
           <p class="soft small">
             A contribution stands until the next one of its house, for {{ found.max_age }} days at
             most; what came after the actual changes nothing.
@@ -253,10 +133,6 @@ main {
 .end {
   margin-left: auto;
 }
-.tabline .on {
-  font-weight: 600;
-  color: var(--ink);
-}
 h2 {
   margin: 10px 0 0;
 }
@@ -273,21 +149,6 @@ h3 {
 .scroll {
   overflow: auto;
   max-height: 420px;
-}
-thead th {
-  position: sticky;
-  top: 0;
-  background: var(--paper);
-}
-.chosen {
-  background: var(--chosen);
-}
-.down {
-  color: var(--brick);
-}
-.why {
-  display: block;
-  font-size: 12.5px;
 }
 .small {
   font-size: 12.5px;

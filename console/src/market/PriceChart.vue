@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { LineChart, ScatterChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
-import { init, type ECharts, use } from 'echarts/core'
+import { type EChartsCoreOption, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 
 import { levels, prices } from '../api/market'
 import { lists } from '../api/ledger'
@@ -11,8 +11,10 @@ import type { DocumentInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
-import { asImage, asTable, ink } from '../figures/charting'
+import { type Ink, useChart } from '../figures/chart'
+import { asTable } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
+import { asNamed, tip } from '../figures/tips'
 import { monthMarks } from '../time/days'
 import { shortDay } from '../time/format'
 import { rebased, yearsBefore } from './rebased'
@@ -85,13 +87,8 @@ const filed = computed(() => {
 })
 const last = computed(() => closes.value.filter((p) => p.value !== null).at(-1))
 
-const place = ref<HTMLElement>()
-let chart: ECharts | null = null
-
-function draw(): void {
-  if (!place.value || !history.value) return
-  chart ??= init(place.value, undefined, { renderer: 'svg' })
-  const colour = (name: string): string => ink(place.value!, name)
+function option(colour: Ink): EChartsCoreOption | null {
+  if (!history.value) return null
   const soft = colour('--soft')
   const name = history.value.symbol
   const days = closes.value.map((p) => p.date)
@@ -104,7 +101,7 @@ function draw(): void {
       showSymbol: false,
       color: colour('--spruce'),
       lineStyle: { width: 1.8 },
-      endLabel: { show: true, formatter: name, color: colour('--spruce') },
+      endLabel: { show: true, formatter: asNamed(name), color: colour('--spruce') },
     },
     ...(other.value.length
       ? [
@@ -117,7 +114,7 @@ function draw(): void {
             lineStyle: { width: 1.2 },
             endLabel: {
               show: true,
-              formatter: level.value!.list_title,
+              formatter: asNamed(level.value!.list_title),
               color: soft,
               width: 120,
               overflow: 'truncate',
@@ -136,51 +133,45 @@ function draw(): void {
       tooltip: { trigger: 'item' },
     },
   ]
-  chart.setOption(
-    {
-      animation: false,
-      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: { left: 56, right: 140, top: 26, bottom: 26 },
-      tooltip: {
-        trigger: 'axis',
-        formatter: (
-          points:
-            | { seriesName: string; value: unknown; dataIndex: number; name: string }[]
-            | { name: string },
-        ) => {
-          if (!Array.isArray(points)) return points.name
-          const day = closes.value[points[0]!.dataIndex]?.date
-          const rows = points.map((p) =>
-            p.seriesName === 'filed'
-              ? p.name
-              : `${p.seriesName} ${typeof p.value === 'number' ? bracketed(p.value, 2) : 'missing'}`,
-          )
-          return [day ? shortDay(day) : '', ...rows].join('<br>')
-        },
+  return {
+    grid: { left: 56, right: 140, top: 26, bottom: 26 },
+    tooltip: {
+      trigger: 'axis',
+      formatter: (
+        points:
+          | { seriesName: string; value: unknown; dataIndex: number; name: string }[]
+          | { name: string },
+      ) => {
+        if (!Array.isArray(points)) return tip({ head: points.name, lines: [] })
+        const day = closes.value[points[0]!.dataIndex]?.date
+        const lines = points.map((p): [string, string] => {
+          if (p.seriesName === 'filed') return [p.name, '']
+          return [p.seriesName, typeof p.value === 'number' ? bracketed(p.value, 2) : 'missing']
+        })
+        return tip({ head: day ? shortDay(day) : '', lines })
       },
-      xAxis: {
-        type: 'category',
-        data: days,
-        axisLabel: {
-          color: soft,
-          interval: (n: number) => marks.has(n),
-          formatter: (d: string) => d.slice(0, 7),
-        },
-        axisLine: { lineStyle: { color: soft } },
-        axisTick: { show: false },
-      },
-      yAxis: {
-        type: logarithmic.value ? 'log' : 'value',
-        scale: true,
-        name: `${history.value.currency}${logarithmic.value ? ', log' : ''}`,
-        nameTextStyle: { color: soft, align: 'right' },
-        axisLabel: { color: soft },
-        splitLine: { lineStyle: { color: colour('--rule') } },
-      },
-      series: lines,
     },
-    true,
-  )
+    xAxis: {
+      type: 'category',
+      data: days,
+      axisLabel: {
+        color: soft,
+        interval: (n: number) => marks.has(n),
+        formatter: (d: string) => d.slice(0, 7),
+      },
+      axisLine: { lineStyle: { color: soft } },
+      axisTick: { show: false },
+    },
+    yAxis: {
+      type: logarithmic.value ? 'log' : 'value',
+      scale: true,
+      name: `${history.value.currency}${logarithmic.value ? ', log' : ''}`,
+      nameTextStyle: { color: soft, align: 'right' },
+      axisLabel: { color: soft },
+      splitLine: { lineStyle: { color: colour('--rule') } },
+    },
+    series: lines,
+  }
 }
 
 function table(): void {
@@ -193,16 +184,12 @@ function table(): void {
   asTable([head, ...rows], `${history.value!.symbol} prices`)
 }
 
-const fit = (): void => chart?.resize()
-onMounted(() => {
-  draw()
-  addEventListener('resize', fit)
-})
-onBeforeUnmount(() => {
-  removeEventListener('resize', fit)
-  chart?.dispose()
-})
-watch([history, other, filed, logarithmic], draw, { flush: 'post' })
+const place = useTemplateRef<HTMLElement>('place')
+const { save } = useChart(
+  place,
+  () => [history.value, other.value, filed.value, logarithmic.value],
+  option,
+)
 </script>
 
 <template>
@@ -253,12 +240,7 @@ watch([history, other, filed, logarithmic], draw, { flush: 'post' })
           </select>
         </label>
         <template v-if="closes.length">
-          <button
-            class="link"
-            @click="asImage(chart!, ink(place!, '--paper'), `${history!.symbol} prices`)"
-          >
-            PNG
-          </button>
+          <button class="link" @click="save(`${history!.symbol} prices`)">PNG</button>
           <button class="link" @click="table">CSV</button>
         </template>
       </div>

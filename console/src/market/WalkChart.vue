@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { LineChart, ScatterChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
-import { init, type ECharts, use } from 'echarts/core'
+import { type EChartsCoreOption, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useTemplateRef } from 'vue'
 
 import type { Estimates } from '../api/types'
-import { asImage, asTable, ink } from '../figures/charting'
+import { type Ink, useChart } from '../figures/chart'
+import { asTable } from '../figures/charting'
 import { counted } from '../figures/numbers'
+import { tip } from '../figures/tips'
 import { shortDay } from '../time/format'
 import { amount } from './amounts'
 import { byHouse } from './fan'
@@ -18,13 +20,8 @@ import { byHouse } from './fan'
  */
 const props = defineProps<{ estimates: Estimates }>()
 use([LineChart, ScatterChart, GridComponent, TooltipComponent, SVGRenderer])
-const place = ref<HTMLElement>()
-let chart: ECharts | null = null
 
-function draw(): void {
-  if (!place.value) return
-  chart ??= init(place.value, undefined, { renderer: 'svg' })
-  const colour = (name: string): string => ink(place.value!, name)
+function option(colour: Ink): EChartsCoreOption {
   const { walk, contributions, unit } = props.estimates
   const announced = props.estimates.periods.find(
     (p) => p.period === props.estimates.period,
@@ -41,99 +38,102 @@ function draw(): void {
   const begin = walk[0]?.date ?? ''
   const end = walk[walk.length - 1]?.date ?? ''
   const fan = byHouse(contributions, begin, end)
-  chart.setOption(
-    {
-      animation: false,
-      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: { left: 64, right: 110, top: 26, bottom: 26 },
-      tooltip: {
-        trigger: 'axis',
-        formatter: (points: { seriesName: string; dataIndex: number }[]) => {
-          const w = walk[points.find((p) => p.seriesName === 'mean')?.dataIndex ?? 0]
-          if (!w) return ''
-          if (w.mean === null) return `${shortDay(w.date)}<br>no estimates`
-          return `${shortDay(w.date)}<br>mean ${amount(w.mean, unit)}<br>${amount(w.low, unit)} to ${amount(w.high, unit)}<br>${counted(w.count ?? 0, 'contributor')}`
-        },
+  return {
+    grid: { left: 64, right: 110, top: 26, bottom: 26 },
+    tooltip: {
+      trigger: 'axis',
+      formatter: (points: { seriesName: string; dataIndex: number }[]) => {
+        const w = walk[points.find((p) => p.seriesName === 'mean')?.dataIndex ?? 0]
+        if (!w) return ''
+        const head = shortDay(w.date)
+        if (w.mean === null) return tip({ head, lines: [['no estimates', '']] })
+        return tip({
+          head,
+          lines: [
+            ['mean', amount(w.mean, unit)],
+            ['low', amount(w.low, unit)],
+            ['high', amount(w.high, unit)],
+            [counted(w.count ?? 0, 'contributor'), ''],
+          ],
+        })
       },
-      xAxis: {
-        type: 'time',
-        min: begin,
-        max: end,
-        axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' },
-        axisLine: { lineStyle: { color: soft } },
-        axisTick: { show: false },
-      },
-      yAxis: {
-        type: 'value',
-        scale: true,
-        name: props.estimates.estimate_currency ?? '',
-        nameTextStyle: { color: soft, align: 'right' },
-        axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) },
-        splitLine: { lineStyle: { color: colour('--rule') } },
-      },
-      series: [
-        { ...band, data: walk.map((w) => [w.date, w.low]) },
-        {
-          ...band,
-          data: walk.map((w) => [
-            w.date,
-            w.high === null || w.low === null ? null : w.high - w.low,
-          ]),
-          areaStyle: { color: colour('--spruce'), opacity: 0.12 },
-        },
-        ...fan.map(([house, points]) => ({
-          type: 'line',
-          name: house,
-          step: 'end',
-          data: points.map((value) => ({
-            value,
-            symbol: value[0] === begin || value[0] === end ? 'none' : 'circle',
-          })),
-          symbolSize: 4,
-          color: soft,
-          lineStyle: { width: 0.8, opacity: 0.45 },
-          silent: true,
-        })),
-        {
-          type: 'line',
-          name: 'mean',
-          data: walk.map((w) => [w.date, w.mean]),
-          showSymbol: false,
-          color: colour('--spruce'),
-          lineStyle: { width: 2.2 },
-          z: 5,
-          endLabel: {
-            show: announced?.actual == null,
-            formatter: 'mean',
-            color: colour('--spruce'),
-          },
-        },
-        ...(announced?.actual != null
-          ? [
-              {
-                type: 'scatter',
-                symbol: 'diamond',
-                symbolSize: 13,
-                color: colour('--plum'),
-                z: 6,
-                data: [[end, announced.actual]],
-                label: {
-                  show: true,
-                  position: 'right',
-                  formatter: `actual ${amount(announced.actual, unit)}`,
-                  color: colour('--plum'),
-                },
-              },
-            ]
-          : []),
-      ],
     },
-    true,
-  )
+    xAxis: {
+      type: 'time',
+      min: begin,
+      max: end,
+      axisLabel: { color: soft, hideOverlap: true, formatter: '{yyyy}-{MM}' },
+      axisLine: { lineStyle: { color: soft } },
+      axisTick: { show: false },
+    },
+    yAxis: {
+      type: 'value',
+      scale: true,
+      name: props.estimates.estimate_currency ?? '',
+      nameTextStyle: { color: soft, align: 'right' },
+      axisLabel: { color: soft, formatter: (v: number) => amount(v, unit) },
+      splitLine: { lineStyle: { color: colour('--rule') } },
+    },
+    series: [
+      { ...band, data: walk.map((w) => [w.date, w.low]) },
+      {
+        ...band,
+        data: walk.map((w) => [w.date, w.high === null || w.low === null ? null : w.high - w.low]),
+        areaStyle: { color: colour('--spruce'), opacity: 0.12 },
+      },
+      ...fan.map(([house, points]) => ({
+        type: 'line',
+        name: house,
+        step: 'end',
+        data: points.map((value) => ({
+          value,
+          symbol: value[0] === begin || value[0] === end ? 'none' : 'circle',
+        })),
+        symbolSize: 4,
+        color: soft,
+        lineStyle: { width: 0.8, opacity: 0.45 },
+        silent: true,
+      })),
+      {
+        type: 'line',
+        name: 'mean',
+        data: walk.map((w) => [w.date, w.mean]),
+        showSymbol: false,
+        color: colour('--spruce'),
+        lineStyle: { width: 2.2 },
+        z: 5,
+        endLabel: {
+          show: announced?.actual == null,
+          formatter: 'mean',
+          color: colour('--spruce'),
+        },
+      },
+      ...(announced?.actual != null
+        ? [
+            {
+              type: 'scatter',
+              symbol: 'diamond',
+              symbolSize: 13,
+              color: colour('--plum'),
+              z: 6,
+              data: [[end, announced.actual]],
+              label: {
+                show: true,
+                position: 'right',
+                formatter: `actual ${amount(announced.actual, unit)}`,
+                color: colour('--plum'),
+              },
+            },
+          ]
+        : []),
+    ],
+  }
 }
 
-const file = (): string =>
-  `${props.estimates.symbol ?? props.estimates.company} ${props.estimates.measure} ${props.estimates.period}`
+const file = (): string => {
+  const { symbol, company, measure, period } = props.estimates
+  return `${symbol ?? company} ${measure} ${period}`
+}
 const table = (): void =>
   asTable(
     [
@@ -149,16 +149,8 @@ const table = (): void =>
     ],
     file(),
   )
-const fit = (): void => chart?.resize()
-onMounted(() => {
-  draw()
-  addEventListener('resize', fit)
-})
-onBeforeUnmount(() => {
-  removeEventListener('resize', fit)
-  chart?.dispose()
-})
-watch(() => props.estimates, draw, { flush: 'post' })
+const place = useTemplateRef<HTMLElement>('place')
+const { save } = useChart(place, () => props.estimates, option)
 </script>
 
 <template>
@@ -168,8 +160,8 @@ watch(() => props.estimates, draw, { flush: 'post' })
         >the consensus, high to low behind it; thin steps are what each contributor said</span
       >
       <span
-        ><button class="link" @click="asImage(chart!, ink(place!, '--paper'), file())">PNG</button>
-        · <button class="link" @click="table">CSV</button></span
+        ><button class="link" @click="save(file())">PNG</button> ·
+        <button class="link" @click="table">CSV</button></span
       >
     </figcaption>
     <div

@@ -13,3 +13,8 @@ export function amount(value: number | null, unit: string): string {
 export function amountIn(unit: string, currency: string | null): string {
   return [currency, unit === 'money_per_share' ? 'a share' : 'mn'].filter(Boolean).join(' ')
 }
+
+/** What an amount in a table is in, whose head says what is a share's. */
+export function briefAmountIn(unit: string, currency: string | null): string {
+  return unit === 'money_per_share' ? (currency ?? '') : amountIn(unit, currency)
+}

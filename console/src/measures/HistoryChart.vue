@@ -1,26 +1,22 @@
 <script setup lang="ts">
 import { LineChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
-import { init, type ECharts, use } from 'echarts/core'
+import { type EChartsCoreOption, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useTemplateRef } from 'vue'
 
 import type { PanelAnswer } from '../api/types'
-import { ink } from '../figures/charting'
+import { type Ink, useChart } from '../figures/chart'
 import { bracketed, SCALES } from '../figures/numbers'
 import { reasonShort } from '../figures/reasons'
+import { tip } from '../figures/tips'
 import { shortDay } from '../time/format'
 
 /** One measure of one company by month, each as known then; a hole is a gap, and says why. */
 const props = defineProps<{ answer: PanelAnswer; name: string; unit: string }>()
 use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
-const place = ref<HTMLElement>()
-let chart: ECharts | null = null
 
-function draw(): void {
-  if (!place.value) return
-  chart ??= init(place.value, undefined, { renderer: 'svg' })
-  const colour = (name: string): string => ink(place.value!, name)
+function option(colour: Ink): EChartsCoreOption {
   const scale = props.unit === 'money' || props.unit === 'shares' ? 10 ** SCALES.mn! : 1
   const points = props.answer.records.map(
     (r) =>
@@ -34,61 +30,49 @@ function draw(): void {
   )
   const currency = props.answer.records.map((r) => r[`${props.name}.currency`]).find((c) => c)
   const unit = scale > 1 ? `${currency ? `${String(currency)} ` : ''}mn` : String(currency ?? '')
-  chart.setOption(
-    {
-      animation: false,
-      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: { left: 56, right: 16, top: unit ? 24 : 10, bottom: 24 },
-      tooltip: {
-        trigger: 'axis',
-        confine: true,
-        formatter: (found: { value: [string, number | null] }[]) => {
-          const [date, value] = found[0]!.value
-          return `${shortDay(date)}<br><b>${value === null ? reasonShort(why.get(date) ?? '') : bracketed(value, 3)}</b>`
-        },
+  return {
+    grid: { left: 56, right: 16, top: unit ? 24 : 10, bottom: 24 },
+    tooltip: {
+      trigger: 'axis',
+      confine: true,
+      formatter: (found: { value: [string, number | null] }[]) => {
+        const [date, value] = found[0]!.value
+        const shown = value === null ? reasonShort(why.get(date) ?? '') : bracketed(value, 3)
+        return tip({ head: shortDay(date), lines: [['', shown]] })
       },
-      xAxis: {
-        type: 'time',
-        axisLabel: {
-          color: colour('--soft'),
-          hideOverlap: true,
-          formatter: { year: '{yyyy}', month: '{yyyy}-{MM}' },
-        },
-        axisLine: { lineStyle: { color: colour('--soft') } },
-        axisTick: { show: false },
-      },
-      yAxis: {
-        type: 'value',
-        scale: true,
-        name: unit,
-        nameTextStyle: { color: colour('--soft'), align: 'left' },
-        axisLabel: { color: colour('--soft'), formatter: (v: number) => bracketed(v, 3, 0) },
-        splitLine: { lineStyle: { color: colour('--rule') } },
-      },
-      series: [
-        {
-          type: 'line',
-          step: 'end',
-          showSymbol: false,
-          data: points,
-          lineStyle: { color: colour('--spruce'), width: 1.8 },
-          itemStyle: { color: colour('--spruce') },
-        },
-      ],
     },
-    true,
-  )
+    xAxis: {
+      type: 'time',
+      axisLabel: {
+        color: colour('--soft'),
+        hideOverlap: true,
+        formatter: { year: '{yyyy}', month: '{yyyy}-{MM}' },
+      },
+      axisLine: { lineStyle: { color: colour('--soft') } },
+      axisTick: { show: false },
+    },
+    yAxis: {
+      type: 'value',
+      scale: true,
+      name: unit,
+      nameTextStyle: { color: colour('--soft'), align: 'left' },
+      axisLabel: { color: colour('--soft'), formatter: (v: number) => bracketed(v, 3, 0) },
+      splitLine: { lineStyle: { color: colour('--rule') } },
+    },
+    series: [
+      {
+        type: 'line',
+        step: 'end',
+        showSymbol: false,
+        data: points,
+        lineStyle: { color: colour('--spruce'), width: 1.8 },
+        itemStyle: { color: colour('--spruce') },
+      },
+    ],
+  }
 }
-const resize = (): void => chart?.resize()
-onMounted(() => {
-  draw()
-  addEventListener('resize', resize)
-})
-watch(() => [props.answer, props.name], draw)
-onBeforeUnmount(() => {
-  removeEventListener('resize', resize)
-  chart?.dispose()
-})
+const place = useTemplateRef<HTMLElement>('place')
+useChart(place, () => [props.answer, props.name], option)
 </script>
 
 <template>

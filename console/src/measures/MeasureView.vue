@@ -10,6 +10,8 @@ import { useWho } from '../asking/who'
 import { reasonShort } from '../figures/reasons'
 import { shortDay } from '../time/format'
 import { coverage, valuesOn } from './lies'
+import FilledYears from './FilledYears.vue'
+import MeasureRests from './MeasureRests.vue'
 import SpreadChart from './SpreadChart.vue'
 
 /**
@@ -85,20 +87,6 @@ const { answer: history, problem: unknown } = useQuestion(
   { keep: false },
 )
 const unit = computed(() => page.value?.reads?.unit ?? 'pure')
-const lines = computed(() =>
-  page.value?.reads
-    ? (
-        [
-          ['Items', page.value.reads.items, 'item'],
-          ['Fields', page.value.reads.fields, ''],
-          ['Measures', page.value.reads.measures, 'measure'],
-          ['Series', page.value.reads.series, ''],
-          ['Sources', page.value.reads.sources, ''],
-        ] as const
-      ).filter(([, names]) => names.length)
-    : [],
-)
-
 async function away(archived: boolean): Promise<void> {
   if (await attempt(() => archiveMeasure(props.name, signed.value, archived))) {
     await again()
@@ -169,24 +157,7 @@ async function away(archived: boolean): Promise<void> {
               </p>
             </template>
             <h3>How often it is filled</h3>
-            <ol
-              v-if="years.length"
-              class="years"
-              aria-label="Share of companies with a value, by date"
-            >
-              <li
-                v-for="y in years"
-                :key="y.date"
-                :title="`${shortDay(y.date)}: ${y.filled} of ${y.all} companies`"
-              >
-                <b>{{ Math.round((100 * y.filled) / y.all) }}</b><span class="bar"
-                  ><i :style="{ height: `${(64 * y.filled) / y.all}px` }" /></span
-                ><span>{{ y.date === knownOn ? 'now' : y.date.slice(2, 4) }}</span>
-              </li>
-            </ol>
-            <p v-if="years.length" class="soft small">
-              Percent of the companies of each year's end
-            </p>
+            <FilledYears v-if="years.length" :years="years" :known-on="knownOn" />
             <h3>Of one company</h3>
             <form @submit.prevent="set({ company: typed.trim() || undefined })">
               <input
@@ -205,54 +176,7 @@ async function away(archived: boolean): Promise<void> {
             /></template>
           </template>
         </section>
-        <section class="rests">
-          <h3>Rests on</h3>
-          <p v-for="[title, names, route] in lines" :key="title">
-            <span class="soft">{{ title }}</span><br />
-            <template v-for="(n, i) in names" :key="n"
-              >{{ i ? ', ' : ''
-              }}<router-link
-                v-if="route === 'item'"
-                class="code"
-                :to="{ name: 'item', params: { code: n }, query: { known_on: knownOn } }"
-                >{{ n }}</router-link
-              ><router-link
-                v-else-if="route === 'measure'"
-                class="code"
-                :to="{ name: 'measures', params: { name: n }, query: { known_on: knownOn } }"
-                >{{ n }}</router-link
-              ><span v-else class="code">{{ n }}</span></template
-            >
-          </p>
-          <template v-if="page.reads">
-            <h3>Periods and holes</h3>
-            <p v-for="line in [...page.reads.periods, ...page.reads.missing]" :key="line">
-              {{ line }}
-            </p>
-          </template>
-          <template v-if="page.example">
-            <h3>For example</h3>
-            <p>
-              <template v-for="(v, n) in page.example.given" :key="n"
-                ><span class="code">{{ n }}</span> {{ v }}<br /></template
-              >gives <b>{{ page.example.result }}</b>
-            </p>
-          </template>
-          <template v-if="page.used_by.length"
-            ><h3>Used by</h3>
-            <p v-for="u in page.used_by" :key="u">{{ u }}</p></template
-          >
-          <template v-if="versions && versions.length > 1">
-            <h3>Versions</h3>
-            <p v-for="v in versions" :key="v.version">
-              <b>{{ v.version }}</b> {{ v.owner }},
-              {{ v.kept_at ? shortDay(v.kept_at.slice(0, 10)) : ''
-              }}<template v-if="v.archived">, put away</template><br /><span class="code">{{
-                v.formula
-              }}</span>
-            </p>
-          </template>
-        </section>
+        <MeasureRests :page="page" :versions="versions ?? []" :known-on="knownOn" />
       </div>
     </template>
   </article>
@@ -304,43 +228,6 @@ h3 {
   align-items: center;
   max-width: 460px;
   justify-content: space-between;
-}
-.rests p {
-  margin: 0 0 6px;
-  font-size: 13px;
-  overflow-wrap: anywhere;
-}
-.years {
-  list-style: none;
-  display: flex;
-  gap: 4px;
-  padding: 0;
-  margin: 6px 0 0;
-}
-.years li {
-  display: grid;
-  justify-items: center;
-  width: 30px;
-  font-size: 11.5px;
-}
-.years b {
-  font-weight: 400;
-}
-.bar {
-  height: 64px;
-  width: 16px;
-  display: flex;
-  align-items: flex-end;
-  background: color-mix(in srgb, var(--rule) 45%, transparent);
-}
-.bar i {
-  display: block;
-  width: 100%;
-  background: var(--spruce);
-  opacity: 0.75;
-}
-.small {
-  font-size: 12px;
 }
 form {
   display: flex;

@@ -21,6 +21,13 @@ interface Read {
   several: (name: string) => string[]
 }
 
+/** The parts of a text between its commas. */
+export const commas = (text: string): string[] =>
+  text
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean)
+
 /** The question that an address says; null while no column is asked for. */
 export function questionOf({ one, several }: Read, knownOn: string): PanelQuestion | null {
   const expressions = several('c')

@@ -25,8 +25,8 @@ const STATES: Record<string, string> = {
   rejected: 'Rejected',
 }
 const CHECKED =
-  'Every batch is checked as it comes in: balance, subtotals, cash, quarters, sign, scale, unit, order of periods, ' +
-  'duplicates, sources that disagree.'
+  'Every batch is checked as it comes in: balance, subtotals, cash, quarters, sign, scale, unit, ' +
+  'order of periods, duplicates, sources that disagree.'
 const props = defineProps<{ found: Quality }>()
 const emit = defineEmits<{ changed: [] }>()
 const { one, set } = useAddress()

@@ -20,6 +20,7 @@ import ResultTable from './ResultTable.vue'
 import RuleEditor from './RuleEditor.vue'
 import { useScreenState } from './state'
 import VerdictBar from './VerdictBar.vue'
+import VerdictTabs from './VerdictTabs.vue'
 
 const NOTHING: Record<Verdict, string> = {
   pass: 'No company passes on that day. Loosen the rule, or move the stamp.',
@@ -63,11 +64,6 @@ watch(answer, (now: ScreenAnswer | null, before: ScreenAnswer | null) => {
 
 // A count stands for an answer: without one there is none.
 const counts = computed(() => current.value?.counts)
-const tabs = computed<{ verdict: Verdict; count: number | undefined; word: string }[]>(() => [
-  { verdict: 'pass', count: counts.value?.passed, word: 'pass' },
-  { verdict: 'fail', count: counts.value?.failed, word: 'fail' },
-  { verdict: 'unknown', count: counts.value?.unknown, word: 'unknown' },
-])
 const ofVerdict = computed(() =>
   (answer.value?.companies ?? []).filter((c) => c.verdict === state.show.value),
 )
@@ -138,16 +134,7 @@ async function exported(): Promise<void> {
       <ConditionCounts v-if="current?.conditions?.length" :conditions="current.conditions" />
       <VerdictBar v-if="counts" :counts="counts" />
       <div class="tabs">
-        <button
-          v-for="tab in tabs"
-          :key="tab.verdict"
-          class="tab"
-          :class="{ on: state.show.value === tab.verdict }"
-          :aria-pressed="state.show.value === tab.verdict"
-          @click="state.setShow(tab.verdict)"
-        >
-          {{ tab.count ?? '' }} {{ tab.word }}
-        </button>
+        <VerdictTabs :counts="counts" :shown="state.show.value" @choose="state.setShow" />
         <span class="moved" role="status">{{ movement }}</span>
         <CurrencyChoice class="own" :value="state.currency.value" @choose="state.setCurrency" />
         <label
@@ -224,21 +211,6 @@ main.opened {
   gap: 6px 10px;
   align-items: center;
   margin: 8px 0 4px;
-}
-.tab {
-  all: unset;
-  cursor: pointer;
-  padding-bottom: 1px;
-  border-bottom: 2px solid transparent;
-  white-space: nowrap;
-}
-.tab.on {
-  color: var(--spruce);
-  font-weight: 600;
-  border-color: var(--spruce);
-}
-.tab:focus-visible {
-  outline: 2px solid var(--spruce);
 }
 .tabs .plain {
   white-space: nowrap;

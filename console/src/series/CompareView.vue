@@ -7,6 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
+import { shade } from '../figures/shades'
 import { common, distinctParts } from './state'
 
 /**
@@ -44,11 +45,7 @@ const far = computed(() =>
   Math.max(1, ...(found.value?.series ?? []).map((s) => Math.abs(s.lead ?? 0))),
 )
 const cell = (c: number | null): Record<string, string> =>
-  c === null
-    ? {}
-    : {
-        background: `color-mix(in srgb, var(--${c >= 0 ? 'spruce' : 'brick'}) ${Math.round(Math.abs(c) * 85)}%, var(--paper))`,
-      }
+  c === null ? {} : shade(c, Math.abs(c) * 85, 'var(--paper)')
 const plain = (v: number | null | undefined, most = 2): string =>
   v == null ? 'n/a' : bracketed(v, most)
 </script>

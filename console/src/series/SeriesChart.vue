@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
-import { init, type ECharts, use } from 'echarts/core'
+import { type ECharts, type EChartsCoreOption, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 
 import type { SeriesAnswer, SeriesLine } from '../api/types'
-import { asImage, ink, spreadLabels } from '../figures/charting'
+import { type Ink, useChart } from '../figures/chart'
+import { spreadLabels } from '../figures/charting'
 import { bracketed } from '../figures/numbers'
+import { asNamed, tip } from '../figures/tips'
 import { shortDay } from '../time/format'
 import { common, decimals, distinctParts, unitOfLine } from './state'
 
@@ -18,8 +20,6 @@ import { common, decimals, distinctParts, unitOfLine } from './state'
 const props = defineProps<{ answer: SeriesAnswer; first: SeriesLine | null; knownOn: string }>()
 const emit = defineEmits<{ csv: [] }>()
 use([LineChart, GridComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
-const place = ref<HTMLElement>()
-let chart: ECharts | null = null
 const INKS = ['--spruce', '--plum', '--ochre', '--brick']
 const LABELLED = 8
 
@@ -29,10 +29,7 @@ const points = (line: SeriesLine): [string, number | null][] =>
     o.value === null ? null : line.percent ? o.value * 100 : o.value,
   ])
 
-function draw(): void {
-  if (!place.value) return
-  chart ??= init(place.value, undefined, { renderer: 'svg' })
-  const colour = (name: string): string => ink(place.value!, name)
+function option(colour: Ink): EChartsCoreOption {
   const soft = colour('--soft')
   const { series } = props.answer
   const named = series.map((_, n) => nameOf(series, n))
@@ -61,109 +58,106 @@ function draw(): void {
     string,
     number,
   ][]
-  chart.setOption(
-    {
-      animation: false,
-      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: {
-        left: 62,
-        right: series.length > LABELLED || series.length === 1 ? 24 : 170,
-        top: 28,
-        bottom: 26,
-      },
-      tooltip: {
-        trigger: 'axis',
-        confine: true,
-        formatter: (
-          found: { seriesName: string; seriesIndex: number; value: [string, number | null] }[],
-        ) => {
-          const rows = found
-            .filter((f) => f.seriesName)
-            .sort((a, b) => (b.value[1] ?? -1e300) - (a.value[1] ?? -1e300))
-          const lines = rows
-            .slice(0, 12)
-            .map(
-              (f) =>
-                `${f.seriesName} <b>${f.value[1] == null ? 'n/a' : bracketed(f.value[1], most)}</b>`,
-            )
-          return `${shortDay(String(rows[0]?.value[0] ?? ''))}<br>${lines.join('<br>')}${rows.length > 12 ? '<br>…' : ''}`
-        },
-      },
-      xAxis: {
-        type: 'time',
-        axisLabel: {
-          color: soft,
-          hideOverlap: true,
-          formatter: { year: '{yyyy}', month: '{yyyy}-{MM}', day: '{MM}-{dd}' },
-        },
-        axisLine: { lineStyle: { color: soft } },
-        axisTick: { show: false },
-      },
-      yAxis: {
-        type: 'value',
-        scale: true,
-        name: units.length === 1 ? units[0] : 'several units',
-        nameTextStyle: { color: soft, align: 'left' },
-        axisLabel: { color: soft, formatter: (v: number) => bracketed(v, 2, 0) },
-        splitLine: { lineStyle: { color: colour('--rule') } },
-      },
-      series: [
-        ...(both.length
-          ? [
-              { ...band, data: both.map(([d, v]) => [d, Math.min(v, known.get(d)!)]) },
-              {
-                ...band,
-                data: both.map(([d, v]) => [d, Math.abs(v - known.get(d)!)]),
-                areaStyle: { color: colour('--ochre'), opacity: 0.35 },
-              },
-              {
-                type: 'line',
-                name: 'first released',
-                data: both,
-                showSymbol: false,
-                color: colour('--ochre'),
-                lineStyle: { width: 1, type: 'dashed' },
-                z: 3,
-              },
-            ]
-          : []),
-        ...series.map((s, n) => ({
-          type: 'line',
-          name: named[n],
-          data: points(s),
-          showSymbol: false,
-          connectNulls: false,
-          color: series.length > LABELLED ? colour('--spruce') : colour(INKS[n % INKS.length]!),
-          lineStyle: {
-            width: series.length > LABELLED ? 0.9 : 1.8,
-            opacity: series.length > LABELLED ? 0.45 : 1,
-            type: n >= INKS.length && series.length <= LABELLED ? 'dashed' : 'solid',
-          },
-          emphasis: { lineStyle: { width: 2.4, opacity: 1 } },
-          z: 5,
-          endLabel: {
-            show: series.length > 1 && series.length <= LABELLED,
-            formatter: named[n],
-            color: colour(INKS[n % INKS.length]!),
-            width: 150,
-            overflow: 'truncate',
-          },
-          ...(n === 0
-            ? {
-                markLine: {
-                  silent: true,
-                  symbol: 'none',
-                  label: { formatter: 'stamp', color: colour('--plum') },
-                  lineStyle: { color: colour('--plum'), type: 'solid' },
-                  data: [{ xAxis: props.knownOn }],
-                },
-              }
-            : {}),
-        })),
-      ],
+  return {
+    grid: {
+      left: 62,
+      right: series.length > LABELLED || series.length === 1 ? 24 : 170,
+      top: 28,
+      bottom: 26,
     },
-    true,
-  )
+    tooltip: {
+      trigger: 'axis',
+      confine: true,
+      formatter: (
+        found: { seriesName: string; seriesIndex: number; value: [string, number | null] }[],
+      ) => {
+        const rows = found
+          .filter((f) => f.seriesName)
+          .sort((a, b) => (b.value[1] ?? -1e300) - (a.value[1] ?? -1e300))
+        const shown = (v: number | null): string => (v == null ? 'n/a' : bracketed(v, most))
+        return tip({
+          head: shortDay(String(rows[0]?.value[0] ?? '')),
+          lines: rows.map((f) => [f.seriesName, shown(f.value[1])]),
+        })
+      },
+    },
+    xAxis: {
+      type: 'time',
+      axisLabel: {
+        color: soft,
+        hideOverlap: true,
+        formatter: { year: '{yyyy}', month: '{yyyy}-{MM}', day: '{MM}-{dd}' },
+      },
+      axisLine: { lineStyle: { color: soft } },
+      axisTick: { show: false },
+    },
+    yAxis: {
+      type: 'value',
+      scale: true,
+      name: units.length === 1 ? units[0] : 'several units',
+      nameTextStyle: { color: soft, align: 'left' },
+      axisLabel: { color: soft, formatter: (v: number) => bracketed(v, 2, 0) },
+      splitLine: { lineStyle: { color: colour('--rule') } },
+    },
+    series: [
+      ...(both.length
+        ? [
+            { ...band, data: both.map(([d, v]) => [d, Math.min(v, known.get(d)!)]) },
+            {
+              ...band,
+              data: both.map(([d, v]) => [d, Math.abs(v - known.get(d)!)]),
+              areaStyle: { color: colour('--ochre'), opacity: 0.35 },
+            },
+            {
+              type: 'line',
+              name: 'first released',
+              data: both,
+              showSymbol: false,
+              color: colour('--ochre'),
+              lineStyle: { width: 1, type: 'dashed' },
+              z: 3,
+            },
+          ]
+        : []),
+      ...series.map((s, n) => ({
+        type: 'line',
+        name: named[n],
+        data: points(s),
+        showSymbol: false,
+        connectNulls: false,
+        color: series.length > LABELLED ? colour('--spruce') : colour(INKS[n % INKS.length]!),
+        lineStyle: {
+          width: series.length > LABELLED ? 0.9 : 1.8,
+          opacity: series.length > LABELLED ? 0.45 : 1,
+          type: n >= INKS.length && series.length <= LABELLED ? 'dashed' : 'solid',
+        },
+        emphasis: { lineStyle: { width: 2.4, opacity: 1 } },
+        z: 5,
+        endLabel: {
+          show: series.length > 1 && series.length <= LABELLED,
+          formatter: asNamed(named[n]!),
+          color: colour(INKS[n % INKS.length]!),
+          width: 150,
+          overflow: 'truncate',
+        },
+        ...(n === 0
+          ? {
+              markLine: {
+                silent: true,
+                symbol: 'none',
+                label: { formatter: 'stamp', color: colour('--plum') },
+                lineStyle: { color: colour('--plum'), type: 'solid' },
+                data: [{ xAxis: props.knownOn }],
+              },
+            }
+          : {}),
+      })),
+    ],
+  }
+}
+
+function labelled(chart: ECharts): void {
+  const { series } = props.answer
   if (series.length > 1 && series.length <= LABELLED) {
     spreadLabels(
       chart,
@@ -184,32 +178,29 @@ function nameOf(series: SeriesLine[], n: number): string {
     ? `${name}: ${series[n]!.head}`
     : name
 }
-const fit = (): void => chart?.resize()
-onMounted(() => {
-  draw()
-  addEventListener('resize', fit)
+const caption = computed(() => {
+  const { series } = props.answer
+  if (series.length === 1 && props.first)
+    return (
+      'the line is as known on the stamp; what was first released on the same base is dashed, ' +
+      'what was revised since shaded'
+    )
+  return series.length > LABELLED
+    ? `${series.length} series; touch one to tell it`
+    : 'as known on the stamp'
 })
-onBeforeUnmount(() => {
-  removeEventListener('resize', fit)
-  chart?.dispose()
-})
-watch(() => [props.answer, props.first], draw, { flush: 'post' })
 const words = (): string => common(props.answer.series.map((s) => s.title)) || 'series'
+const place = useTemplateRef<HTMLElement>('place')
+const { save } = useChart(place, () => [props.answer, props.first], option, labelled)
 </script>
 
 <template>
   <figure>
     <figcaption>
-      <span class="soft">{{
-        answer.series.length === 1 && first
-          ? 'the line is as known on the stamp; what was first released on the same base is dashed, what was revised since shaded'
-          : answer.series.length > LABELLED
-            ? `${answer.series.length} series; touch one to tell it`
-            : 'as known on the stamp'
-      }}</span>
+      <span class="soft">{{ caption }}</span>
       <span
-        ><button class="link" @click="asImage(chart!, ink(place!, '--paper'), words())">PNG</button>
-        · <button class="link" @click="emit('csv')">CSV</button></span
+        ><button class="link" @click="save(words())">PNG</button> ·
+        <button class="link" @click="emit('csv')">CSV</button></span
       >
     </figcaption>
     <div ref="place" class="chart" role="img" :aria-label="`Chart of ${words()}`" />

@@ -6,7 +6,7 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { vLeadsTo, vOneStop } from '../figures/stops'
-import { common, keyOfAll, distinctParts } from './state'
+import { common, distinctParts, keyOfAll, wholly } from './state'
 
 /** Series by words, subject and the dimensions of their family; one of them, or all as one key. */
 const props = defineProps<{ knownOn: string; chosen: string[] }>()
@@ -42,18 +42,8 @@ const all = computed(() => {
   if (!found.value || found.value.total > MOST) return null
   const made = keyOfAll(keys)
   // A part that has every code there is stands as *.
-  return made && wholly(made)
+  return made && wholly(made, found.value.dimensions)
 })
-function wholly(key: string): string {
-  const [family, rest] = key.split('/')
-  const dimensions = found.value!.dimensions
-  return `${family}/${rest!
-    .split('.')
-    .map((part, n) =>
-      part.includes('+') && part.split('+').length === dimensions[n]?.codes.length ? '*' : part,
-    )
-    .join('.')}`
-}
 const code = (id: string): string =>
   several('where')
     .find((w) => w.startsWith(`${id}=`))

@@ -1,18 +1,16 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
 
-import { observations, sheetChanges, sheetCsv, type SheetQuestion } from '../api/series'
+import { observations, sheetCsv, type SheetQuestion } from '../api/series'
 import type { SeriesAsked, SeriesSheet } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import RefreshTool from '../asking/RefreshTool.vue'
 import { save } from '../asking/save'
-import PlainTable from '../figures/PlainTable.vue'
-import { bracketed } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
-import { monthEnd } from '../time/days'
 import { useStamp } from '../time/stamp'
+import ChangesView from './ChangesView.vue'
 import SeriesFinder from './SeriesFinder.vue'
 import SeriesTable from './SeriesTable.vue'
 import SheetEditor from './SheetEditor.vue'
@@ -62,15 +60,6 @@ const first = computed(() =>
     : null,
 )
 const sheet = computed(() => one('sheet'))
-const since = computed(() => one('since') ?? monthEnd(knownOn.value, -2))
-const { answer: changed, problem: wrong } = useQuestion(
-  () =>
-    view.value === 'changes' && sheet.value
-      ? { name: sheet.value, since: since.value, known_on: knownOn.value }
-      : null,
-  sheetChanges,
-  { keep: false },
-)
 const put = (list: SeriesAsked[]): void =>
   set({ s: list.length ? list.map(written) : undefined, period: undefined })
 const add = (key: string): void =>
@@ -88,11 +77,9 @@ const shownKey = computed(() =>
 )
 const subtitle = computed(() => {
   const titles = (answer.value?.series ?? []).map((s) => s.title)
-  const [only] = titles
-  return `${titles.length} series${only === undefined ? '' : `: ${titles.length > 1 ? common(titles) || 'a sheet' : only}`}`
+  const what = titles.length > 1 ? common(titles) || 'a sheet' : titles[0]
+  return [`${titles.length} series`, what].filter(Boolean).join(': ')
 })
-const shown = (value: number | null, percent: boolean): string =>
-  value === null ? '' : percent ? `${bracketed(value * 100, 3)} %` : bracketed(value, 3)
 async function csv(): Promise<void> {
   if (asked.value) save(await sheetCsv(asked.value), 'series.csv')
 }
@@ -202,49 +189,7 @@ async function csv(): Promise<void> {
             :known-on="knownOn"
             :start="start"
           />
-          <section v-else-if="view === 'changes'">
-            <label class="of"
-              ><span class="soft">against what was known on</span
-              ><input
-                type="date"
-                class="field"
-                :value="since"
-                :max="knownOn"
-                @change="set({ since: ($event.target as HTMLInputElement).value || undefined })"
-            /></label>
-            <ProblemNote :problem="wrong" />
-            <p v-if="changed && !changed.length" class="soft">Nothing changed.</p>
-            <PlainTable v-else-if="changed" label="What changed in the series">
-              <thead>
-                <tr>
-                  <th>Series</th>
-                  <th>Period</th>
-                  <th>What</th>
-                  <th class="n">Before</th>
-                  <th class="n">After</th>
-                  <th class="n">By</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="c in changed.slice(0, 200)" :key="c.key + c.period + c.kind">
-                  <th scope="row" :title="c.key">
-                    {{ c.title }}<span v-if="c.head !== 'level'" class="soft">, {{ c.head }}</span>
-                  </th>
-                  <td>{{ c.period }}</td>
-                  <td>{{ c.kind }}</td>
-                  <td class="n">{{ shown(c.before, c.percent) }}</td>
-                  <td class="n">{{ shown(c.after, c.percent) }}</td>
-                  <td class="n">
-                    {{
-                      c.before !== null && c.after !== null
-                        ? shown(c.after - c.before, c.percent)
-                        : ''
-                    }}
-                  </td>
-                </tr>
-              </tbody>
-            </PlainTable>
-          </section>
+          <ChangesView v-else-if="view === 'changes' && sheet" :sheet="sheet" :known-on="knownOn" />
         </div>
       </template>
     </div>

@@ -7,6 +7,7 @@ import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
+import { shade } from '../figures/shades'
 import { instant, longDay, shortDay } from '../time/format'
 import RevisionChart from './RevisionChart.vue'
 
@@ -66,18 +67,17 @@ const largest = computed(() =>
     ),
   ),
 )
-function shade(values: (number | null)[], n: number): Record<string, string> {
+function ground(values: (number | null)[], n: number): Record<string, string> {
   const by = moved(values, n)
   if (!by) return {}
-  const strength = Math.round(15 + 60 * Math.min(1, Math.abs(by) / largest.value))
-  return {
-    background: `color-mix(in srgb, var(--${by > 0 ? 'spruce' : 'brick'}) ${strength}%, transparent)`,
-  }
+  return shade(by, 15 + 60 * Math.min(1, Math.abs(by) / largest.value))
 }
-const title = (values: (number | null)[], n: number): string =>
-  moved(values, n)
-    ? `${moved(values, n) > 0 ? 'up' : 'down'} ${(Math.abs(moved(values, n)) * 100).toFixed(2)} % against the release before`
-    : ''
+function title(values: (number | null)[], n: number): string {
+  const by = moved(values, n)
+  if (!by) return ''
+  const percent = (Math.abs(by) * 100).toFixed(2)
+  return `${by > 0 ? 'up' : 'down'} ${percent} % against the release before`
+}
 </script>
 
 <template>
@@ -144,7 +144,7 @@ const title = (values: (number | null)[], n: number): string =>
                 v-for="(v, n) in r.values"
                 :key="n"
                 class="n"
-                :style="shade(r.values, n)"
+                :style="ground(r.values, n)"
                 :title="title(r.values, n)"
               >
                 {{ v === null ? '' : bracketed(v, 2, 1) }}

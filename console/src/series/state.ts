@@ -95,3 +95,14 @@ export function decimals(values: (number | null)[], percent: boolean): number {
   const most = Math.max(0, ...values.map((v) => Math.abs(v ?? 0)))
   return most >= 100_000 ? 0 : most >= 10 ? 2 : 3
 }
+
+/** A key whose parts are `*` where they name every code that there is. */
+export function wholly(key: string, dimensions: { codes: unknown[] }[]): string {
+  const [family, rest] = key.split('/')
+  const parts = rest!
+    .split('.')
+    .map((part, n) =>
+      part.includes('+') && part.split('+').length === dimensions[n]?.codes.length ? '*' : part,
+    )
+  return `${family}/${parts.join('.')}`
+}

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { LineChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
-import { init, type ECharts, use } from 'echarts/core'
+import { type ECharts, type EChartsCoreOption, use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useTemplateRef } from 'vue'
 
-import { asImage, asTable, ink, spreadLabels } from '../figures/charting'
+import { type Ink, useChart } from '../figures/chart'
+import { asTable, spreadLabels } from '../figures/charting'
+import { asNamed } from '../figures/tips'
 
 /**
  * Chosen lines through the periods, labelled at their ends; as an image or a table to take away.
@@ -17,14 +19,8 @@ const props = defineProps<{
   name: string
 }>()
 use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
-const place = ref<HTMLElement>()
-let chart: ECharts | null = null
 
-const colour = (name: string): string => ink(place.value!, name)
-
-function draw(): void {
-  if (!place.value) return
-  chart ??= init(place.value, undefined, { renderer: 'svg' })
+function option(colour: Ink): EChartsCoreOption {
   const inks = [
     colour('--spruce'),
     colour('--ink'),
@@ -33,51 +29,47 @@ function draw(): void {
     colour('--soft'),
   ]
   const soft = colour('--soft')
-  chart.setOption(
-    {
-      animation: false,
-      textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
-      grid: { left: 64, right: 170, top: 28, bottom: 26 },
-      tooltip: {
-        trigger: 'axis',
-        valueFormatter: (v: unknown) =>
-          typeof v === 'number'
-            ? v.toLocaleString('en-GB', { maximumFractionDigits: 1 })
-            : 'missing',
-      },
-      xAxis: {
-        type: 'category',
-        data: props.heads,
-        axisLabel: { color: soft },
-        axisLine: { lineStyle: { color: soft } },
-        axisTick: { show: false },
-      },
-      yAxis: {
-        type: 'value',
-        name: props.unit,
-        nameTextStyle: { color: soft, align: 'right' },
-        axisLabel: { color: soft },
-        splitLine: { lineStyle: { color: colour('--rule') } },
-      },
-      series: props.series.map((line, i) => ({
-        type: 'line',
-        name: line.name,
-        data: line.values,
-        symbolSize: 4,
-        showSymbol: props.heads.length < 24,
-        color: inks[i % inks.length],
-        lineStyle: { width: i ? 1.6 : 2.4, type: i > 2 ? 'dashed' : 'solid' },
-        endLabel: {
-          show: true,
-          formatter: line.name,
-          color: inks[i % inks.length],
-          width: 160,
-          overflow: 'truncate',
-        },
-      })),
+  return {
+    grid: { left: 64, right: 170, top: 28, bottom: 26 },
+    tooltip: {
+      trigger: 'axis',
+      valueFormatter: (v: unknown) =>
+        typeof v === 'number' ? v.toLocaleString('en-GB', { maximumFractionDigits: 1 }) : 'missing',
     },
-    true,
-  )
+    xAxis: {
+      type: 'category',
+      data: props.heads,
+      axisLabel: { color: soft },
+      axisLine: { lineStyle: { color: soft } },
+      axisTick: { show: false },
+    },
+    yAxis: {
+      type: 'value',
+      name: props.unit,
+      nameTextStyle: { color: soft, align: 'right' },
+      axisLabel: { color: soft },
+      splitLine: { lineStyle: { color: colour('--rule') } },
+    },
+    series: props.series.map((line, i) => ({
+      type: 'line',
+      name: line.name,
+      data: line.values,
+      symbolSize: 4,
+      showSymbol: props.heads.length < 24,
+      color: inks[i % inks.length],
+      lineStyle: { width: i ? 1.6 : 2.4, type: i > 2 ? 'dashed' : 'solid' },
+      endLabel: {
+        show: true,
+        formatter: asNamed(line.name),
+        color: inks[i % inks.length],
+        width: 160,
+        overflow: 'truncate',
+      },
+    })),
+  }
+}
+
+function labelled(chart: ECharts): void {
   spreadLabels(
     chart,
     props.series.map((line) => ({
@@ -92,18 +84,8 @@ function table(): void {
   asTable([['period', ...props.series.map((s) => s.name)], ...rows], props.name)
 }
 
-function fit(): void {
-  chart?.resize()
-}
-onMounted(() => {
-  draw()
-  addEventListener('resize', fit)
-})
-onBeforeUnmount(() => {
-  removeEventListener('resize', fit)
-  chart?.dispose()
-})
-watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
+const place = useTemplateRef<HTMLElement>('place')
+const { save } = useChart(place, () => [props.heads, props.series, props.unit], option, labelled)
 </script>
 
 <template>
@@ -112,7 +94,7 @@ watch(() => [props.heads, props.series, props.unit], draw, { flush: 'post' })
       <slot />
       <span
         ><slot name="tools" />
-        <button class="link" @click="asImage(chart!, colour('--paper'), name)">Save as PNG</button>
+        <button class="link" @click="save(name)">Save as PNG</button>
         · <button class="link" @click="table">CSV</button></span
       >
     </figcaption>

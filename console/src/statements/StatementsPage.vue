@@ -3,7 +3,6 @@ import { computed } from 'vue'
 
 import { restatements, statementAsCsv } from '../api/statements'
 import type { StatementLine } from '../api/types'
-import { arrowTabs } from '../asking/tabs'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import { save } from '../asking/save'
@@ -13,29 +12,19 @@ import { counted } from '../figures/numbers'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
 import { answered } from './asked'
-import CompanyFinder from './CompanyFinder.vue'
 import DrawnLines from './DrawnLines.vue'
 import { looksOf, rowsOf } from './arranged'
-import { figureKey, openFigure, partOf } from './open'
+import { figureKey, openFigure } from './open'
 import RestatementLog from './RestatementLog.vue'
 import { TABS, useStatementState } from './state'
+import StatementBar from './StatementBar.vue'
 import StatementChoices from './StatementChoices.vue'
+import StatementHint from './StatementHint.vue'
 import StatementTable from './StatementTable.vue'
 
 const state = useStatementState()
-const {
-  knownOn,
-  companies,
-  tab,
-  chosen,
-  opened,
-  calendar,
-  transposed,
-  currency,
-  basis,
-  choice,
-  set,
-} = state
+const { knownOn, companies, tab, chosen, opened, calendar, transposed, currency, choice, set } =
+  state
 const { both, ratios, compared, hindsight, indexed } = state
 
 const { answer, current, problem } = useQuestion(
@@ -98,11 +87,6 @@ const changed = computed(() => {
 
 const nobody = useFirstCompany(() => companies.value.length > 0)
 
-function add(company: string, beside: boolean): void {
-  const shown = beside ? [...companies.value, company].join(',') : company
-  set({ company: shown, figure: undefined, basis: undefined })
-}
-
 function remove(at: number): void {
   set({ company: companies.value.filter((_, i) => i !== at).join(','), figure: undefined })
 }
@@ -147,43 +131,7 @@ async function exported(): Promise<void> {
     >
   </PageHead>
   <main>
-    <div class="bar">
-      <div class="tabline" role="tablist" aria-label="Statements" @keydown="arrowTabs">
-        <button
-          v-for="(title, name) in TABS"
-          :id="`tab-${name}`"
-          :key="name"
-          class="tab"
-          :class="{ on: tab === name }"
-          role="tab"
-          :aria-selected="tab === name"
-          :tabindex="tab === name ? 0 : -1"
-          aria-controls="statement"
-          @click="set({ statement: name, figure: undefined })"
-        >
-          {{ title }}
-        </button>
-      </div>
-      <div class="find">
-        <label v-if="found.length === 1 && (first!.bases.length || basis)">
-          <span class="visually-hidden">basis</span>
-          <select
-            class="field basis"
-            :value="basis ?? ''"
-            @change="
-              set({
-                basis: ($event.target as HTMLSelectElement).value || undefined,
-                figure: undefined,
-              })
-            "
-          >
-            <option value="">Consolidated</option>
-            <option v-for="b in first!.bases" :key="b" :value="b">{{ partOf(b) }}</option>
-          </select>
-        </label>
-        <CompanyFinder :known-on="knownOn" :beside="companies.length > 0" @choose="add" />
-      </div>
-    </div>
+    <StatementBar :bases="found.length === 1 ? first!.bases : []" />
     <StatementChoices
       v-if="tab !== 'restatements'"
       :exportable="found.length > 0"
@@ -246,16 +194,7 @@ async function exported(): Promise<void> {
             choose another frequency.
           </p>
         </section>
-        <p v-if="found.some((f) => f.columns.length)" class="soft hint">
-          <template v-if="first!.basis !== 'consolidated'"
-            >Figures of {{ partOf(first!.basis) }} alone; they are never mixed with the consolidated
-            ones.
-          </template>
-          Heads: period and when it first became public. In brackets: taken from its subtotal, or
-          negative (red).
-          <i>Italic</i>: derived from other figures. Open a figure to see where it comes from; press
-          a line's name to draw it.
-        </p>
+        <StatementHint v-if="found.some((f) => f.columns.length)" :basis="first!.basis" />
       </div>
       <FigurePanel
         v-if="panel"
@@ -272,19 +211,6 @@ async function exported(): Promise<void> {
 <style scoped>
 main {
   padding: 10px 24px 32px;
-}
-.bar {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  gap: 16px;
-}
-.find {
-  display: flex;
-  gap: 8px;
-}
-.basis {
-  font-size: 13px;
 }
 .body.beside {
   display: grid;

@@ -26,6 +26,9 @@ export function shortDay(iso: string): string {
   return SHORT.format(new Date(iso))
 }
 
+/** The day of an instant without its year, where the page says it. */
+export const inYear = (at: string): string => shortDay(at.slice(0, 10)).replace(/ \d{4}$/, '')
+
 /** From a day to a day, both included; an open end is one that is not known. */
 export function stretch(from: string | null, to: string | null): string {
   if (from && to) return `${shortDay(from)} – ${shortDay(to)}`
