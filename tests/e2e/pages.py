@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import ClassVar
 from urllib.parse import parse_qs, urlparse
 
-from playwright.sync_api import BrowserContext, Error, Page, Request, Route, expect, sync_playwright
+from playwright.sync_api import Error, Page, Request, Route, expect, sync_playwright
 
 from tests.browser import FLAGS, path
 from tests.live import Live
@@ -23,8 +23,8 @@ expect.set_options(timeout=15_000)  # two browsers and services may share two pr
 
 @unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
 class Pages(Live):
-    # one a class: it need not read and translate the console's code for each page
-    browser: ClassVar[BrowserContext]
+    # One a class: a new tab costs more than what most pages do in it.
+    tab: ClassVar[Page]
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -33,9 +33,7 @@ class Pages(Live):
         cls.addClassCleanup(playwright.stop)
         browser = playwright.chromium.launch(executable_path=path(), args=FLAGS)
         cls.addClassCleanup(browser.close)
-        cls.browser = browser.new_context(
-            viewport={"width": 1280, "height": 800}, accept_downloads=True
-        )
+        cls.tab = browser.new_context(accept_downloads=True).new_page()
 
     @contextmanager
     def page(
@@ -54,29 +52,34 @@ class Pages(Live):
         kept = {"wise-ledger-theme": theme} | (
             {"wise-ledger-token": self.live.token} if signed_in else {}
         )
-        script = "localStorage.clear();" + "".join(
-            f"localStorage['{k}'] = '{v}';" for k, v in kept.items()
-        )
-        page = self.browser.new_page()
-        page.add_init_script(f"if (!sessionStorage.begun) {{ {script} sessionStorage.begun = 1 }}")
+        page = self.tab
+        page.set_viewport_size({"width": 1280, "height": 800})
+        page.goto(f"{self.live.url}/api/v1/health")  # nothing runs in it
+        page.evaluate(AS_NEW, kept)
         self.under_way = 0
         self.asked: list[str] = []
-        page.on("request", self._note)
-        page.on("requestfinished", lambda _: self._count(-1))
-        page.on("requestfailed", lambda _: self._count(-1))
         logged: list[str] = []
-        page.on(
-            "console", lambda m: logged.append(m.text) if m.type in ("error", "warning") else None
-        )
-        page.on("pageerror", lambda e: logged.append(str(e)))
+        heard: dict[str, Callable[..., None]] = {
+            "request": self._note,
+            "requestfinished": lambda _: self._count(-1),
+            "requestfailed": lambda _: self._count(-1),
+            "console": lambda m: logged.extend([m.text] * (m.type in ("error", "warning"))),
+            "pageerror": lambda e: logged.append(str(e)),
+        }
+        for event, hear in heard.items():
+            page.on(event, hear)  # type: ignore[call-overload]
         page.goto(self.live.url + address)
         try:
             yield page
             # A refused question is an answer too; the browser notes its status.
             self.assertEqual([m for m in logged if expected not in m], [])
         finally:
-            for each in self.browser.pages:
-                each.close()
+            for event, hear in heard.items():
+                page.remove_listener(event, hear)
+            page.unroute_all()
+            for other in page.context.pages:
+                if other is not page:
+                    other.close()
 
     def names(self, page: Page) -> list[str]:
         return [
@@ -139,6 +142,11 @@ class Pages(Live):
         return {k: v[0] for k, v in parse_qs(urlparse(page.url).query).items()}
 
 
+AS_NEW = """kept => {
+    localStorage.clear()
+    sessionStorage.clear()
+    Object.assign(localStorage, kept)
+}"""
 # Whatever fades in or changes its colour has begun to with the second frame.
 STILL = """async () => {
     for (let n = 0; n < 2; n++) await new Promise((next) => requestAnimationFrame(next))
