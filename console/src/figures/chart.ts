@@ -27,8 +27,20 @@ export function useChart(
     const next = option(inked)
     if (!next) return
     chart ??= init(place.value, undefined, { renderer: 'svg' })
-    const textStyle = { fontFamily: 'Source Sans 3, system-ui, sans-serif' }
-    chart.setOption({ animation: false, textStyle, ...next }, true)
+    const tooltip = {
+      backgroundColor: inked('--sheet'),
+      borderColor: inked('--rule'),
+      textStyle: { color: inked('--ink') },
+    }
+    chart.setOption(
+      {
+        animation: false,
+        textStyle: { fontFamily: 'Source Sans 3, system-ui, sans-serif' },
+        ...next,
+        tooltip: { ...tooltip, ...(next.tooltip ?? {}) },
+      },
+      true,
+    )
     drawn(chart)
   }
   const inked: Ink = (name) => ink(place.value!, name)

@@ -27,8 +27,10 @@ function option(colour: Ink): EChartsCoreOption {
     (p) => p.period === props.estimates.period,
   )?.announced
   const soft = colour('--soft')
+  // What stands, stands until the next day that is looked at: nothing lies between two values.
+  const step = { type: 'line', step: 'end' }
   const band = {
-    type: 'line',
+    ...step,
     showSymbol: false,
     lineStyle: { opacity: 0 },
     stack: 'band',
@@ -82,9 +84,8 @@ function option(colour: Ink): EChartsCoreOption {
         areaStyle: { color: colour('--spruce'), opacity: 0.12 },
       },
       ...fan.map(([house, points]) => ({
-        type: 'line',
+        ...step,
         name: house,
-        step: 'end',
         data: points.map((value) => ({
           value,
           symbol: value[0] === begin || value[0] === end ? 'none' : 'circle',
@@ -95,7 +96,7 @@ function option(colour: Ink): EChartsCoreOption {
         silent: true,
       })),
       {
-        type: 'line',
+        ...step,
         name: 'mean',
         data: walk.map((w) => [w.date, w.mean]),
         showSymbol: false,

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { Comment, computed, Text, useSlots } from 'vue'
+
 import { publications } from '../api/ledger'
 import { useQuestion } from '../asking/question'
 import { useTitle } from '../asking/title'
@@ -24,6 +26,16 @@ const { answer: published } = useQuestion(
   publications,
   { apart: true },
 )
+const when = computed(
+  () =>
+    props.past ?? (isToday.value ? '' : `as it was known at the end of ${longDay(knownOn.value)}`),
+)
+const slots = useSlots()
+/** Whether the page says anything of its own before it. */
+const says = (): boolean =>
+  (slots.default?.() ?? []).some(
+    ({ type, children }) => type !== Comment && !(type === Text && !String(children).trim()),
+  )
 useTitle(() => [props.title, props.about])
 </script>
 
@@ -33,10 +45,7 @@ useTitle(() => [props.title, props.about])
       <h1>{{ title }}</h1>
       <p class="soft">
         <slot />
-        <span v-if="past" class="past"> · {{ past }}</span>
-        <span v-else-if="!isToday" class="past">
-          · as it was known at the end of {{ longDay(knownOn) }}</span
-        >
+        <span v-if="when" class="past">{{ says() ? ' · ' : '' }}{{ when }}</span>
       </p>
     </div>
     <StampBox />

@@ -46,10 +46,12 @@ const heads = computed(() => {
   >
     <b>{{ titles }}</b>
     <template #tools>
-      <button v-if="indexed" class="link" @click="emit('index', false)">Amounts</button>
-      <button v-else-if="found.length > 1" class="link" @click="emit('index', true)">
-        Index to 100
-      </button>
+      <template v-if="indexed || found.length > 1">
+        <button class="link" @click="emit('index', !indexed)">
+          {{ indexed ? 'Amounts' : 'Index to 100' }}
+        </button>
+        ·
+      </template>
     </template>
   </LinesChart>
   <p v-else-if="drawing.currencies.length" class="refused" role="alert">

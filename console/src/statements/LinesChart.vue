@@ -93,9 +93,8 @@ const { save } = useChart(place, () => [props.heads, props.series, props.unit], 
     <figcaption>
       <slot />
       <span
-        ><slot name="tools" />
-        <button class="link" @click="save(name)">Save as PNG</button>
-        · <button class="link" @click="table">CSV</button></span
+        ><slot name="tools" /> <button class="link" @click="save(name)">PNG</button> ·
+        <button class="link" @click="table">CSV</button></span
       >
     </figcaption>
     <div
@@ -110,9 +109,6 @@ const { save } = useChart(place, () => [props.heads, props.series, props.unit], 
 <style scoped>
 figure {
   margin: 4px 0 14px;
-}
-span :deep(.link) {
-  margin-left: 8px;
 }
 figcaption {
   display: flex;
