@@ -319,6 +319,16 @@ class TheFile(LedgerCase):
             self.assertEqual(connection.exec_driver_sql("PRAGMA journal_mode").scalar(), "wal")
             self.assertEqual(connection.exec_driver_sql("PRAGMA foreign_keys").scalar(), 1)
 
+    def test_a_batch_makes_sqlite_compile_no_statement_again(self) -> None:
+        said: list[str] = []
+        with self.ledger.batch("collection", "nothing") as batch:
+            driver = batch._driver
+        driver.set_trace_callback(said.append)
+        self.addCleanup(driver.set_trace_callback, None)
+        self.write(REVENUE)  # whose rows stand before that of their batch
+        self.assertIn("COMMIT", said)
+        self.assertEqual([s for s in said if s.startswith("PRAGMA")], [])
+
     def test_readers_keep_their_state_while_a_batch_is_written(self) -> None:
         self.write(REVENUE)
         with self.ledger.database.read() as connection:

@@ -18,13 +18,21 @@ from wise_ledger.core.records.recordkind import Field, RecordKind, Reference
 _TYPES = {"text": Text, "real": Float, "whole": Integer, "truth": Boolean, "instant": BigInteger}
 
 
+def batch_column() -> Column[int]:
+    """The batch of a row.
+
+    Its own row is written last: the migrations defer this key, which SQLAlchemy does not read back.
+    """
+    return Column("batch", Integer, ForeignKey("batches.number"), nullable=False)
+
+
 def table_of(kind: RecordKind, metadata: MetaData, *indexes: Index) -> Table:
     """A key, the batch, and the columns of the kind, as a table of the ledger."""
     return Table(
         kind.name,
         metadata,
         Column("id", Integer, primary_key=True),
-        Column("batch", Integer, ForeignKey("batches.number"), nullable=False),
+        batch_column(),
         *(_column(column) for column in kind.columns),
         *indexes,
     )

@@ -45,14 +45,11 @@ class Ledger:
     def batch(self, kind: str, note: str) -> Iterator[BatchWriter]:
         """Write one batch: all of it or nothing.
 
-        A batch without a single new row leaves no trace.
+        A batch without a single new row leaves no trace. Its own row takes no update afterwards, so
+        that it is written last.
         """
         with self.database.write() as connection:
             number, previous = _last(connection)
-            # The row of the batch must stand before rows can point to it, and takes
-            # no update afterwards: it is written last, and foreign keys are looked
-            # at when the transaction ends.
-            connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
             writer = BatchWriter(connection, number + 1, micros(self.now()))
             yield writer
             if kind == "load" and writer.refused:  # a file is one batch or none

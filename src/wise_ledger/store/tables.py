@@ -19,13 +19,9 @@ from sqlalchemy import (
 )
 
 from wise_ledger.core.records import kinds
-from wise_ledger.store.kindtables import table_of
+from wise_ledger.store.kindtables import batch_column, table_of
 
 metadata = MetaData()
-
-
-def _batch() -> Column[int]:
-    return Column("batch", Integer, ForeignKey("batches.number"), nullable=False)
 
 
 def _company() -> Column[int]:
@@ -54,7 +50,7 @@ sources = Table(
     "sources",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("name", Text, nullable=False, unique=True),
     Column("title", Text, nullable=False),
 )
@@ -63,7 +59,7 @@ items = Table(
     "items",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("code", Text, nullable=False, unique=True),
 )
 
@@ -71,7 +67,7 @@ companies = Table(
     "companies",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("id", Text, nullable=False, unique=True),
 )
 
@@ -79,7 +75,7 @@ documents = Table(
     "documents",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     _source(),
     Column("sha256", Text, nullable=False, unique=True),
     Column("key", Text, nullable=False),
@@ -134,7 +130,7 @@ securities = Table(
     "securities",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     _company(),
     Column("id", Text, nullable=False, unique=True),
     Column("key", Text, nullable=False),
@@ -149,7 +145,7 @@ listings = Table(
     "listings",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("security", Integer, ForeignKey("securities.number"), nullable=False),
     Column("id", Text, nullable=False, unique=True),
     Column("symbol", Text, nullable=False),
@@ -167,7 +163,7 @@ decisions = Table(
     "decisions",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("term", Text, nullable=False),
     Column("company", Integer, ForeignKey("companies.number")),
     Column("who", Text, nullable=False),
@@ -178,7 +174,7 @@ lists = Table(
     "lists",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("name", Text, nullable=False, unique=True),
     Column("title", Text, nullable=False),
     Column("rule", Text),  # who is on it, where it is kept by a rule
@@ -189,7 +185,7 @@ list_notes = Table(
     "list_notes",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("list", Integer, ForeignKey("lists.number"), nullable=False),
     Column("title", Text, nullable=False),
     Column("description", Text, nullable=False),
@@ -205,7 +201,7 @@ mappings = Table(
     "mappings",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("source", Text, nullable=False),
     Column("tag", Text, nullable=False),
     Column("template", Text),
@@ -222,7 +218,7 @@ item_definitions = Table(
     "item_definitions",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("item", Integer, ForeignKey("items.number"), nullable=False),
     Column("title", Text, nullable=False),
     Column("nature", Text, nullable=False),
@@ -238,7 +234,7 @@ findings = Table(
     "findings",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
     Column("check", Text, nullable=False),
     Column("hard", Boolean, nullable=False),
@@ -250,7 +246,7 @@ verdicts = Table(
     "verdicts",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
     Column("accepted", Boolean, nullable=False),
     Column("who", Text, nullable=False),
@@ -262,7 +258,7 @@ source_orders = Table(
     "source_orders",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("item", Text),
     Column("company", Integer, ForeignKey("companies.number")),
     # names, parted by blanks; none takes an earlier word back
@@ -292,7 +288,7 @@ series = Table(  # economic ones, by key
     "series",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("key", Text, nullable=False, unique=True),
 )
 
@@ -300,7 +296,7 @@ series_bases = Table(  # what an index is 100 for, such as 2015=100
     "series_bases",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("base", Text, nullable=False, unique=True),
 )
 
@@ -317,7 +313,7 @@ contributors = Table(  # to estimates: houses of analysts
     "contributors",
     metadata,
     Column("number", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("name", Text, nullable=False, unique=True),
 )
 
@@ -327,7 +323,7 @@ share_bases = Table(
     "share_bases",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("fact", Integer, ForeignKey("facts.id"), nullable=False),
     Column("basis_date", Integer, nullable=False),
 )
@@ -338,7 +334,7 @@ blocks = Table(
     "blocks",
     metadata,
     Column("id", Integer, primary_key=True),
-    _batch(),
+    batch_column(),
     Column("kind", Text, nullable=False),
     _source(),
     Column("low", Integer, nullable=False),  # of what they are: the least number, and the greatest
