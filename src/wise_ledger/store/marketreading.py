@@ -3,6 +3,7 @@ shares outstanding, prices.
 """
 
 from collections.abc import Callable, Iterator, Sequence
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
@@ -31,17 +32,29 @@ def _versions(
     """The rows up to a batch, since and until when each is what is known:
     as the first source of them says it last.
 
-    A later row of one key replaces the one before from the instant on at which it is public itself.
+    A later row of one key replaces the one before from the instant on at which it is public itself
+    (M3): the one that says a later instant, whenever it came (T5), and one that says none replaces
+    what came before it.
     """
     query = select(table).where(table.c.batch <= batch).order_by(table.c.source, table.c.id)
     found: dict[tuple[Any, ...], list[Row[Any]]] = {}
     for row in connection.execute(query):
         found.setdefault(tuple(getattr(row, name) for name in key), []).append(row)
     for rows in found.values():
-        own = [r for r in rows if r.source == rows[0].source]
-        since = [known(r) for r in own]
-        until = [*(max(since[n + 1], since[n]) for n in range(len(own) - 1)), NEVER]
-        yield from ((r, a, b) for r, a, b in zip(own, since, until, strict=True) if a < b)
+        own = [(r, known(r)) for r in rows if r.source == rows[0].source]
+        # Without an instant of its own a row stands where it came.
+        newest = accumulate((since for _, since in own), max)
+        place = [
+            since if r.published_at is not None else before
+            for (r, since), before in zip(own, newest, strict=True)
+        ]
+        in_order = [own[n] for n in sorted(range(len(own)), key=place.__getitem__)]
+        until, standing = NEVER, []
+        for r, since in reversed(in_order):
+            if since < until:
+                standing.append((r, since, until))
+                until = since
+        yield from reversed(standing)
 
 
 def splits_of_securities(connection: Connection, batch: int) -> list[Factor]:

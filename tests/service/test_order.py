@@ -1,0 +1,112 @@
+"""No answer of the service depends on the order in which files came (T5): of two rows that say when
+they became public, the later counts.
+"""
+
+import json
+import os
+import re
+import shutil
+import tempfile
+from contextlib import ExitStack
+from pathlib import Path
+from typing import Any
+
+import pandas as pd
+
+from tests.live import Live, LiveLedger, collected
+from tests.service.questions import brought
+from tests.service.test_later import ASKED, BY_DAY, Rows, comparable
+from wise_ledger.core.records.columnkinds import COLUMN_KINDS
+from wise_ledger.work.load import COLUMNS, template
+
+# Whose rows say when they became public; a listing ends once, so that a file says it once.
+DATED = [
+    kind
+    for kind in (*COLUMNS, *COLUMN_KINDS)
+    if {b"published_at", b"released_at"} & set(template(kind).split(b"\n")[0].split(b","))
+    and kind != "delistings"
+]
+RULE = "estimate(eps, fy1) > 0 USD or market_value > 1bn USD"
+KEPT = ("2022-06-01", "2023-01-02", "2023-03-01")  # days that the rows are of
+DAYS = ("2023-06-30", "2024-12-31")
+
+
+class Apart(Rows):
+    """Rows of a few keys, of which no two became public at one instant, and whose figures no check
+    holds back: what is held back is found by what was there.
+    """
+
+    instants = 0
+
+    def of(self, kind: str) -> dict[str, Any]:
+        row = super().of(kind)
+        days = {"date", "ex_date", "valid_from"} & set(row)
+        said = {"published_at", "released_at"} & set(row)
+        return (
+            row
+            | dict.fromkeys(days, self.chance.choice(KEPT))
+            | dict.fromkeys(said, self._instant())
+        )
+
+    def _instant(self) -> str:
+        self.instants += 1
+        return str(pd.Timestamp("2023-05-01", tz="UTC") + pd.Timedelta(self.instants * 7, "h"))
+
+    def _values(self) -> dict[str, Any]:
+        pick = self.chance.choice
+        return super()._values() | {"close": pick([21.5, 22]), "value": pick([2.4e9, 2.5e9, ""])}
+
+    def _own(self, kind: str) -> dict[str, Any]:
+        return super()._own(kind) | (
+            {"value": self.chance.choice([1.5, 1.6])} if kind == "actuals" else {}
+        )
+
+
+class Order(Live):
+    def test_files_in_any_order_leave_the_same_answers_t5(self) -> None:
+        with ExitStack() as stack:
+            other = LiveLedger(stack, self.source, folder=_copy(stack))
+            both = (self.live, other)
+            for live in both:
+                brought(live.ledger)
+                live.ledger.keep_list("by-rule", [], "ada", rule=RULE)
+            before = self.answers(self.live)
+            seed = int(os.environ.get("SEED", "7"))
+            rows = Apart(seed)
+            # A file each: in one, two unlike rows of a key are refused.
+            files = [(kind, rows.of(kind)) for kind in DATED for _ in range(7)]
+            for live in both:
+                for kind, row in rows.chance.sample(files, len(files)):
+                    content = pd.DataFrame([row]).to_csv(index=False).encode()
+                    live.ledger.load(kind, content, accept_good=True)
+            found, again = self.answers(self.live), self.answers(other)
+            for asked, answer in found.items():
+                with self.subTest(asked, seed=seed):
+                    self.assertEqual(answer, again[asked])
+            # some calls are of what no such row is of
+            self.assertGreater(sum(before[a] != found[a] for a in found), len(found) / 3)
+
+    def answers(self, live: LiveLedger) -> dict[tuple[str, str], list[str]]:
+        return {
+            (call, day): self.answer(live, call, words, day)
+            for call, words in ASKED.items()
+            for day in DAYS
+        }
+
+    def answer(self, live: LiveLedger, call: str, words: dict[str, Any], day: str) -> list[str]:
+        verb, path, *_ = call.split()
+        on = {"on": day} if "/matches" in path else {BY_DAY.get(path, "known_on"): day}
+        asked = words | on
+        by = {"params": asked} if verb == "GET" else {"json": asked}
+        answer = live.http(verb, path, **by)
+        self.assertEqual(answer.status_code, 200, (call, answer.text))
+        found = answer.json()
+        found.pop("documents", None)  # the files, which are others
+        text = json.dumps(found, separators=(",", ":"))
+        return comparable(re.sub(r'"(se|li)-\w+"|"sha256":"\w+"|"key":"[^"]*"', '""', text))
+
+
+def _copy(stack: ExitStack) -> Path:
+    folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+    shutil.copytree(collected(), folder, dirs_exist_ok=True)
+    return folder
