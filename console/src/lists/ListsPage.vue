@@ -72,10 +72,6 @@ const figure = computed<OpenFigure | null>(() => {
   return { company: member.id, name: member.name, template: null, column, cell }
 })
 
-function open(company: string, column: number): void {
-  set({ figure: `${company}:${column}` })
-}
-
 /** What was done last, and the change that takes it back. */
 const done = ref<TakenBack | null>(null)
 
@@ -195,7 +191,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
             (name) =>
               set({ show: show.filter((s) => columnName(s) !== name), figure: undefined }, true)
           "
-          @open="open"
+          @open="(company, column) => set({ figure: `${company}:${column}` })"
         />
         <p v-else class="soft none">
           {{
