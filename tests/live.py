@@ -128,10 +128,15 @@ class Live(unittest.TestCase):
         stack = ExitStack()
         cls.addClassCleanup(stack.close)
         cls.source = LiveSource(stack)
-        folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
-        shutil.copytree(collected(), folder, dirs_exist_ok=True)
-        cls.live = LiveLedger(stack, cls.source, folder=folder)
+        cls.live = LiveLedger(stack, cls.source, folder=copied(stack))
         cls.ledger = cls.live.ledger
+
+
+def copied(stack: ExitStack) -> Path:
+    """A folder of its own with a ledger that has collected."""
+    folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+    shutil.copytree(collected(), folder, dirs_exist_ok=True)
+    return folder
 
 
 @cache

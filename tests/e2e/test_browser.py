@@ -422,7 +422,7 @@ class Console(Pages):
         with self.page("/quality") as page:
             expect(page.locator("header")).to_contain_text("No figure waits in quarantine")
             self.accessible(page)
-            page.get_by_role("tab", name="Coverage").click()
+            page.get_by_role("button", name="Coverage").click()
             expect(page.get_by_role("row", name="Revenue").first).to_contain_text("24")
             self.accessible(page)
             self.fits(page)

@@ -219,7 +219,7 @@ class Engine(unittest.TestCase):
                 labels = [v.calendar.label(company, end, cutoff, 3) for v in (kept, rebuilt)]
                 self.assertEqual(*labels, where)
 
-    @examples(8)
+    @examples(12)
     @given(st.integers(0, 2**31), st.integers(1, 9))
     # a figure that was taken back, of a company with one source among others with two
     @example(33709, 1)

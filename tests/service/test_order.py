@@ -5,26 +5,22 @@ they became public, the later counts.
 import json
 import os
 import re
-import shutil
-import tempfile
 from contextlib import ExitStack
-from pathlib import Path
 from typing import Any
 
 import pandas as pd
 
-from tests.live import Live, LiveLedger, collected
+from tests.live import Live, LiveLedger, copied
 from tests.service.questions import brought
 from tests.service.test_later import ASKED, BY_DAY, Rows, comparable
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.work.load import COLUMNS, template
 
-# Whose rows say when they became public; a listing ends once, so that a file says it once.
+# Whose rows say when they became public.
 DATED = [
     kind
-    for kind in (*COLUMNS, *COLUMN_KINDS)
+    for kind in {**COLUMNS, **COLUMN_KINDS}
     if {b"published_at", b"released_at"} & set(template(kind).split(b"\n")[0].split(b","))
-    and kind != "delistings"
 ]
 RULE = "estimate(eps, fy1) > 0 USD or market_value > 1bn USD"
 KEPT = ("2022-06-01", "2023-01-02", "2023-03-01")  # days that the rows are of
@@ -65,7 +61,7 @@ class Apart(Rows):
 class Order(Live):
     def test_files_in_any_order_leave_the_same_answers_t5(self) -> None:
         with ExitStack() as stack:
-            other = LiveLedger(stack, self.source, folder=_copy(stack))
+            other = LiveLedger(stack, self.source, folder=copied(stack))
             both = (self.live, other)
             for live in both:
                 brought(live.ledger)
@@ -104,9 +100,3 @@ class Order(Live):
         found.pop("documents", None)  # the files, which are others
         text = json.dumps(found, separators=(",", ":"))
         return comparable(re.sub(r'"(se|li)-\w+"|"sha256":"\w+"|"key":"[^"]*"', '""', text))
-
-
-def _copy(stack: ExitStack) -> Path:
-    folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
-    shutil.copytree(collected(), folder, dirs_exist_ok=True)
-    return folder

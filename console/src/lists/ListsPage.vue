@@ -5,6 +5,7 @@ import * as ledger from '../api/ledger'
 import type { ListChange } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import RefreshTool from '../asking/RefreshTool.vue'
+import TabLine from '../asking/TabLine.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import { asTable } from '../figures/charting'
@@ -142,17 +143,12 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
         </div>
         <ListActions :list="info" @change="change" @copy="copy" />
       </div>
-      <div class="tabline">
-        <button
-          v-for="(title, view) in VIEWS"
-          :key="view"
-          class="tab"
-          :class="{ on: history === (view === 'history') }"
-          :aria-pressed="history === (view === 'history')"
-          @click="set({ view: view === 'history' ? view : undefined }, true)"
-        >
-          {{ title }}
-        </button>
+      <TabLine
+        label="Views"
+        :tabs="VIEWS"
+        :value="history ? 'history' : 'members'"
+        @choose="(view) => set({ view: view === 'history' ? view : undefined }, true)"
+      >
         <span class="space" />
         <router-link :to="{ name: 'screens', query: { list: found.name } }"
           >Screen this list</router-link
@@ -160,7 +156,7 @@ const copy = (as: string) => make(as, () => ledger.copyList(chosen.value!, as, s
         <button class="link" :disabled="!current?.members.length" @click="exported">
           Export CSV
         </button>
-      </div>
+      </TabLine>
       <ListHistory v-if="history" :key="`${found.name} ${changes}`" :list="found.name" />
       <template v-else>
         <ListTools ref="tools" :editable="byHand" @add="(company) => change({ add: [company] })" />

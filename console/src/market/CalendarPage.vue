@@ -5,12 +5,13 @@ import { calendar } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import TabLine from '../asking/TabLine.vue'
 import { asTable } from '../figures/charting'
 import ListChoice from '../lists/ListChoice.vue'
 import PageHead from '../shell/PageHead.vue'
 import { shortDay } from '../time/format'
 import { useStamp } from '../time/stamp'
-import MeasureTabs from './MeasureTabs.vue'
+import { MEASURES } from './amounts'
 import ReportsAnnounced from './ReportsAnnounced.vue'
 import ReportsExpected from './ReportsExpected.vue'
 import { around } from './sorting'
@@ -87,7 +88,12 @@ function table(): void {
           <option v-for="n in SPANS" :key="n" :value="n">{{ n }} days ahead and back</option>
         </select>
       </label>
-      <MeasureTabs :value="measure" @choose="(m) => set({ measure: m })" />
+      <TabLine
+        label="Measures"
+        :tabs="MEASURES"
+        :value="measure"
+        @choose="(m) => set({ measure: m })"
+      />
       <button v-if="found?.entries.length" class="link end" @click="table">CSV</button>
     </div>
     <ProblemNote :problem="problem" />

@@ -5,13 +5,13 @@ import { estimates } from '../api/market'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import TabLine from '../asking/TabLine.vue'
 import { useFirstCompany } from '../companies/first'
 import PageHead from '../shell/PageHead.vue'
 import CompanyFinder from '../statements/CompanyFinder.vue'
 import { useStamp } from '../time/stamp'
-import { amountIn } from './amounts'
+import { amountIn, MEASURES } from './amounts'
 import HousesTable from './HousesTable.vue'
-import MeasureTabs from './MeasureTabs.vue'
 import PeriodsTable from './PeriodsTable.vue'
 
 /**
@@ -55,7 +55,12 @@ const nobody = useFirstCompany(() => !!company.value)
   </PageHead>
   <main :aria-busy="loading">
     <div class="tools">
-      <MeasureTabs :value="measure" @choose="(m) => set({ measure: m, period: undefined })" />
+      <TabLine
+        label="Measures"
+        :tabs="MEASURES"
+        :value="measure"
+        @choose="(m) => set({ measure: m, period: undefined })"
+      />
       <label class="age">
         <span class="soft">stands for</span>
         <select

@@ -4,6 +4,9 @@
 
 import { bracketed } from '../figures/numbers'
 
+/** The measures whose estimates are shown, by name. */
+export const MEASURES = { eps: 'eps', revenue: 'revenue' }
+
 export function amount(value: number | null, unit: string): string {
   if (value === null) return ''
   return unit === 'money_per_share' ? bracketed(value, 3) : bracketed(value / 1e6, 1)

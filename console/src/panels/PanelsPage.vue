@@ -13,6 +13,7 @@ import {
 import type { ExtractInfo } from '../api/types'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
+import TabLine from '../asking/TabLine.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { save } from '../asking/save'
 import CurrencyChoice from '../figures/CurrencyChoice.vue'
@@ -84,6 +85,7 @@ const size = computed(() =>
     : '',
 )
 const unknown = computed(() => Object.entries(answer.value?.unknown ?? {}))
+const VIEWS = { rows: 'Rows', columns: 'How the columns lie' }
 const view = computed(() => (one('view') === 'columns' && small.value ? 'columns' : 'rows'))
 </script>
 
@@ -111,25 +113,13 @@ const view = computed(() => (one('view') === 'columns' && small.value ? 'columns
         <ProblemNote :problem="problem ?? wrong ?? failed" />
         <template v-if="plan && !problem">
           <div class="bar">
-            <nav class="tabline" aria-label="Views">
-              <button
-                class="tab"
-                :class="{ on: view === 'rows' }"
-                :aria-pressed="view === 'rows'"
-                @click="set({ view: undefined })"
-              >
-                Rows
-              </button>
-              <button
-                class="tab"
-                :class="{ on: view === 'columns' }"
-                :aria-pressed="view === 'columns'"
-                :disabled="!small"
-                @click="set({ view: 'columns' })"
-              >
-                How the columns lie
-              </button>
-            </nav>
+            <TabLine
+              label="Views"
+              :tabs="VIEWS"
+              :value="view"
+              :off="small ? undefined : 'columns'"
+              @choose="(name) => set({ view: name === 'rows' ? undefined : name })"
+            />
             <span class="soft"
               >{{ size
               }}<template v-if="answer && answer.total !== null && answer.total !== plan.rows"

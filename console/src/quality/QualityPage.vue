@@ -5,6 +5,7 @@ import { quality } from '../api/quality'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import TabLine from '../asking/TabLine.vue'
 import CoverageView from './CoverageView.vue'
 import FindingsView from './FindingsView.vue'
 import MarketView from './MarketView.vue'
@@ -34,6 +35,9 @@ const waiting = computed(() => {
   const figures = quarantined.value === 1 ? 'figure is' : 'figures are'
   return `${quarantined.value} ${figures} in quarantine and not used until somebody accepts them`
 })
+function show(name: string): void {
+  set({ view: name === 'findings' ? undefined : name, check: undefined, state: undefined })
+}
 </script>
 
 <template>
@@ -50,21 +54,7 @@ const waiting = computed(() => {
     </p>
   </header>
   <main>
-    <div class="tabline" role="tablist">
-      <button
-        v-for="(title, name) in VIEWS"
-        :key="name"
-        class="tab"
-        :class="{ on: view === name }"
-        role="tab"
-        :aria-selected="view === name"
-        @click="
-          set({ view: name === 'findings' ? undefined : name, check: undefined, state: undefined })
-        "
-      >
-        {{ title }}
-      </button>
-    </div>
+    <TabLine label="Views" :tabs="VIEWS" :value="view" @choose="show" />
     <ProblemNote :problem="problem" />
     <CoverageView v-if="view === 'coverage'" />
     <MarketView v-else-if="view === 'market'" />

@@ -7,6 +7,7 @@ import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
 import RefreshTool from '../asking/RefreshTool.vue'
+import TabLine from '../asking/TabLine.vue'
 import { save } from '../asking/save'
 import PageHead from '../shell/PageHead.vue'
 import { useStamp } from '../time/stamp'
@@ -22,13 +23,7 @@ const VintagesView = defineAsyncComponent(() => import('./VintagesView.vue'))
 const CompareView = defineAsyncComponent(() => import('./CompareView.vue'))
 const { one, several, set } = useAddress()
 const { knownOn } = useStamp()
-const VIEWS = {
-  chart: 'Chart',
-  table: 'Table',
-  vintages: 'Vintages',
-  compare: 'Compare',
-  changes: 'What changed',
-}
+const VIEWS = { chart: 'Chart', table: 'Table', vintages: 'Vintages', compare: 'Compare' }
 const WHICH = {
   known: 'as known on the stamp',
   first: 'as first released',
@@ -60,6 +55,7 @@ const first = computed(() =>
     : null,
 )
 const sheet = computed(() => one('sheet'))
+const views = computed(() => (sheet.value ? { ...VIEWS, changes: 'What changed' } : VIEWS))
 const put = (list: SeriesAsked[]): void =>
   set({ s: list.length ? list.map(written) : undefined, period: undefined })
 const add = (key: string): void =>
@@ -115,19 +111,12 @@ async function csv(): Promise<void> {
       </p>
       <template v-else>
         <div class="tools">
-          <nav class="tabline" aria-label="Views">
-            <button
-              v-for="(title, name) in VIEWS"
-              v-show="name !== 'changes' || sheet"
-              :key="name"
-              class="tab"
-              :class="{ on: view === name }"
-              :aria-pressed="view === name"
-              @click="set({ view: name === 'chart' ? undefined : name })"
-            >
-              {{ title }}
-            </button>
-          </nav>
+          <TabLine
+            label="Views"
+            :tabs="views"
+            :value="view"
+            @choose="(name) => set({ view: name === 'chart' ? undefined : name })"
+          />
           <label class="end"
             ><span class="soft">from</span
             ><input
