@@ -48,7 +48,8 @@ class World:
         rows = RecordColumns.of(
             PRICES, **{n: [r[i] for r in self.rows] for i, n in enumerate(names)}
         )
-        rows = rows.having(low=rows["close"], batch=np.arange(len(rows)))
+        said = {"published_at": rows["known_at"], "batch": np.arange(len(rows))}
+        rows = rows.having(low=rows["close"], **said)
         return Market(
             Prices.of(rows.where(rows.order("batch"))),
             Listed.of(SECURITIES, LISTINGS, self.delistings),

@@ -14,7 +14,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.rates import rate_table
-from wise_ledger.core.money.splits import Split, known_from
+from wise_ledger.core.money.splits import Split
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
 from wise_ledger.core.records.facts import DTYPES, FactColumns
@@ -47,10 +47,10 @@ class SmallLedger:
     ) -> None:
         self.attributes = attributes
         self.splits = [
-            Split(0, day(date.fromisoformat(s["ex_date"])), s["ratio"],
-                  known_from(day(date.fromisoformat(s["ex_date"])), s.get("published_at")))
+            Split(0, ex_date, s["ratio"], s.get("published_at", ex_date * DAY))
             for s in splits
-        ]  # fmt: skip
+            for ex_date in [day(date.fromisoformat(s["ex_date"]))]
+        ]
         reported = [
             (r["base"], r["quote"], day(date.fromisoformat(r["date"])), r["rate"]) for r in rates
         ]

@@ -1,5 +1,5 @@
-"""No answer of the service depends on the order in which files came (T5): of two rows that say when
-they became public, the later counts.
+"""No answer of the service depends on the order in which rows came, nor on whether in one file or
+in several (T5): of two rows that say when they became public, the later counts.
 """
 
 import json
@@ -24,6 +24,7 @@ DATED = [
 ]
 RULE = "estimate(eps, fy1) > 0 USD or market_value > 1bn USD"
 KEPT = ("2022-06-01", "2023-01-02", "2023-03-01")  # days that the rows are of
+RATED = ("2022-06-30", "2023-03-31")  # and those that amounts are converted at
 DAYS = ("2023-06-30", "2024-12-31")
 
 
@@ -36,11 +37,12 @@ class Apart(Rows):
 
     def of(self, kind: str) -> dict[str, Any]:
         row = super().of(kind)
+        kept = RATED if kind == "rates" else KEPT
         days = {"date", "ex_date", "valid_from"} & set(row)
         said = {"published_at", "released_at"} & set(row)
         return (
             row
-            | dict.fromkeys(days, self.chance.choice(KEPT))
+            | dict.fromkeys(days, self.chance.choice(kept))
             | dict.fromkeys(said, self._instant())
         )
 
@@ -53,27 +55,32 @@ class Apart(Rows):
         return super()._values() | {"close": pick([21.5, 22]), "value": pick([2.4e9, 2.5e9, ""])}
 
     def _own(self, kind: str) -> dict[str, Any]:
-        return super()._own(kind) | (
-            {"value": self.chance.choice([1.5, 1.6])} if kind == "actuals" else {}
-        )
+        pick = self.chance.choice
+        own = {
+            "actuals": {"value": pick([1.5, 1.6])},
+            "rates": {"base": "EUR", "quote": "USD", "rate": pick([1.05, 1.06, 1.07, 1.08])},
+        }
+        return super()._own(kind) | own.get(kind, {})
 
 
 class Order(Live):
-    def test_files_in_any_order_leave_the_same_answers_t5(self) -> None:
+    def test_rows_in_any_order_and_file_leave_the_same_answers_t5(self) -> None:
         with ExitStack() as stack:
             other = LiveLedger(stack, self.source, folder=copied(stack))
             both = (self.live, other)
             for live in both:
                 brought(live.ledger)
                 live.ledger.keep_list("by-rule", [], "ada", rule=RULE)
+                live.ledger.prefer_sources(["files", "fernmark"], "ada")
             before = self.answers(self.live)
             seed = int(os.environ.get("SEED", "7"))
             rows = Apart(seed)
-            # A file each: in one, two unlike rows of a key are refused.
-            files = [(kind, rows.of(kind)) for kind in DATED for _ in range(7)]
-            for live in both:
-                for kind, row in rows.chance.sample(files, len(files)):
-                    content = pd.DataFrame([row]).to_csv(index=False).encode()
+            every = {kind: [rows.of(kind) for _ in range(7)] for kind in DATED}
+            each = [(kind, [row]) for kind, several in every.items() for row in several]
+            for live, files in ((self.live, each), (other, list(every.items()))):
+                for kind, some in rows.chance.sample(files, len(files)):
+                    mixed = pd.DataFrame(rows.chance.sample(some, len(some)))
+                    content = mixed.to_csv(index=False).encode()
                     live.ledger.load(kind, content, accept_good=True)
             found, again = self.answers(self.live), self.answers(other)
             for asked, answer in found.items():

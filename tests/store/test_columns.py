@@ -43,7 +43,6 @@ def rows_of(given_: list[tuple[Any, ...]]) -> RecordColumns:
     return RecordColumns.of(PRICES, listing=listing, date=date, close=close, published_at=at)
 
 
-KEY, WHAT = ("listing", "date"), ("close", "published_at", "known_at")
 ROW = st.tuples(
     st.integers(0, 2),
     st.integers(18000, 18003),
@@ -74,7 +73,7 @@ class Columns(unittest.TestCase):
 
     @given(st.lists(st.lists(ROW, max_size=6), min_size=1, max_size=4))
     @examples(40)
-    def test_the_last_of_one_key_counts_and_what_says_nothing_new_leaves_no_row_t8(
+    def test_each_instant_is_a_version_and_what_says_nothing_new_leaves_no_row_t5_t8(
         self, given_: Any
     ) -> None:
         clock = [NOW]
@@ -82,7 +81,9 @@ class Columns(unittest.TestCase):
             tempfile.TemporaryDirectory() as folder,
             closing(Ledger(Path(folder) / "l", lambda: clock[0])) as ledger,
         ):
-            last: dict[Any, Any] = {}
+            # By key: the close of each instant, since the last row without one.
+            has: dict[Any, dict[int, float]] = {}
+            every: list[Any] = []
             with ledger.batch("collection", "a source") as batch:
                 source = batch.source("s", "S")
             histories = Histories(ledger, Path(folder) / "columns")
@@ -91,28 +92,26 @@ class Columns(unittest.TestCase):
                 clock[0] = datetime(2026, 1, 2 + n, tzinfo=UTC)
                 with ledger.batch("load", "some") as batch:
                     added = batch.add_columns(source, rows_of(rows))
-                own = {(listing, date): (close, at) for listing, date, close, at in rows}
-                new = {}
-                for key, (close, at) in own.items():
-                    before = last.get(key)
-                    if before is None or before[0] != close or at not in (UNSAID, before[1]):
-                        # T9: one that replaces another, and does not say since
-                        # when, is known since its own batch.
-                        known = (
-                            at
-                            if at != UNSAID
-                            else (key[1] + 1) * DAY - 1
-                            if before is None
-                            else micros(clock[0])
-                        )
-                        new[key] = (close, at, known)
+                new, before = [], {key: dict(own) for key, own in has.items()}
+                for (*key, at), close in sorted({(*k, at): c for *k, c, at in rows}.items()):
+                    standing = before.get((*key,), {})
+                    beside = standing.get(at if at != UNSAID else max(standing, default=at))
+                    if beside == close:
+                        continue
+                    # T9: one that replaces another, and does not say since
+                    # when, is known since its own batch.
+                    known = micros(clock[0]) if standing else (key[1] + 1) * DAY - 1
+                    new.append((*key, close, at, known if at == UNSAID else at))
+                    own = {} if at == UNSAID else has.get((*key,), {})
+                    has[(*key,)] = own | {at: close}
                 self.assertEqual(added, len(new))
-                last |= new
-                states.append((ledger.last_batch(), dict(last)))
+                every += new
+                states.append((ledger.last_batch(), sorted(every, key=lambda r: r[:2])))
                 for reader in (histories, Histories(ledger, Path(folder) / "columns")):
-                    self.assertEqual(newest(reader.of(PRICES, ledger.last_batch())), last)
+                    found = reader.of(PRICES, ledger.last_batch())
+                    self.assertEqual(versions(found), states[-1][1])
             for number, state in states:  # T7: what was recorded by then
-                self.assertEqual(newest(histories.of(PRICES, number)), state)
+                self.assertEqual(versions(histories.of(PRICES, number)), state)
             ledger.verify()
 
     def test_a_file_of_any_kind_is_one_batch_and_comes_back_as_it_was(self) -> None:
@@ -205,7 +204,7 @@ class Columns(unittest.TestCase):
                             ledger.verify()
 
 
-def newest(rows: RecordColumns) -> dict[Any, Any]:
-    """What the rows say last, by listing and date."""
-    key, what = (zip(*(rows[n].tolist() for n in names), strict=True) for names in (KEY, WHAT))
-    return dict(zip(key, what, strict=True))
+def versions(rows: RecordColumns) -> list[Any]:
+    """The rows as they stand: by listing and date, then as they were recorded."""
+    names = ("listing", "date", "close", "published_at", "known_at")
+    return list(zip(*(rows[n].tolist() for n in names), strict=True))

@@ -226,6 +226,44 @@ class Files(Live):
             before,
         )
 
+    def test_of_every_kind_the_source_counts_that_goes_first_for_the_company_t5(self) -> None:
+        assert WORLD.market is not None
+        said, mine = "2024-09-02T08:00:00Z", ["files", "fernmark"]
+        own = [d for d in WORLD.market.dividends if d["security"] == "FM-0002-S1"]
+        paid = [d for d in own if d["ex_date"] < "2024-08-31"][-1]
+        counted = [c for c in WORLD.market.counts if c["security"] == "FM-0002-S1"]
+        dated = [c["date"] for c in counted if c["published_at"] < "2024-08-31"][-1]
+        lines = {
+            "dividends": f"security,ex_date,amount,currency,kind,published_at\n"
+            f"PTP@ZBRE,{paid['ex_date']},{paid['amount'] + 1},{paid['currency']},ordinary,{said}\n",
+            "shares": "security,date,shares_outstanding,published_at\n"
+            f"PTP@ZBRE,{dated},5e6,{said}\n",
+            "rates": f"base,quote,date,rate,published_at\nEUR,USD,2024-08-30,3,{said}\n",
+        }
+        for kind, content in lines.items():
+            self.assertEqual(self.ledger.load(kind, content.encode()).new, 1, kind)
+        asked, days = ["dividend_12mo", "market_value / close"], ["2024-08-31", "2024-09-03"]
+
+        def answered(asked: list[str], days: list[str], **how: Any) -> list[list[float]]:
+            found = self.ledger.panel(["PTP@ZBRE"], asked, days, progress=False, **how).frame()
+            return [found[name].tolist() for name in asked]
+
+        self.ledger.prefer_sources([], "Ada")  # as at first
+        before = answered(asked, days)
+        in_dollars = answered(["revenue.q"], ["2024-12-31"], currency="USD")
+        self.assertNotEqual(before[1][1], 5e6)
+        self.ledger.prefer_sources(mine, "Ada", company="AGK@ZALD")
+        self.assertEqual(answered(asked, days), before)  # which is another one
+        self.ledger.prefer_sources(mine, "Ada", company="PTP@ZBRE")
+        after = answered(asked, days)
+        for was, now in zip(before, after, strict=True):
+            self.assertEqual(was[0], now[0])  # not published yet
+        self.assertAlmostEqual(after[0][1] - before[0][1], 1)
+        self.assertAlmostEqual(after[1][1], 5e6)
+        self.assertEqual(answered(["revenue.q"], ["2024-12-31"], currency="USD"), in_dollars)
+        self.ledger.prefer_sources(mine, "Ada")  # rates are of no company
+        self.assertGreater(answered(["revenue.q"], ["2024-12-31"], currency="USD"), in_dollars)
+
     def test_estimates_from_files_give_consensus_walk_and_announcements(self) -> None:
         rows = [
             "GMQ@ZALD,eps,2024-12-31,fy,Harbour Street Research,1.50,USD,2024-02-01T09:00:00Z",

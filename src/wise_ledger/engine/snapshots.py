@@ -36,6 +36,7 @@ from wise_ledger.core.records.columnkinds import (
     SERIES,
 )
 from wise_ledger.core.records.columns import ColumnKind, RecordColumns
+from wise_ledger.core.records.kinds import RATES
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.vintages import Vintages
 from wise_ledger.core.timelines.preference import Preference
@@ -202,8 +203,8 @@ class Snapshots:
             )
             splits = part(
                 "splits",
-                ["splits", "securities", "listings"],
-                lambda c: marketreading.splits_of_companies(c, batch),
+                ["splits", "securities", "listings", "source_orders", "sources"],
+                lambda c: marketreading.splits_of_companies(c, batch, preference.ranks),
             )
             bases = part("share bases", ["share_bases"], lambda c: reading.share_bases(c, batch))
             items = part(
@@ -220,7 +221,10 @@ class Snapshots:
             "identity", stamps, _NAMING, lambda c: read_identity(c, ids, attributes, batch)
         )
         rates = self._lazily(
-            "rates", stamps, ("rates", "market_verdicts"), lambda c: reading.rates(c, batch)
+            "rates",
+            stamps,
+            ("rates", "market_verdicts", "source_orders", "sources"),
+            lambda c: reading.rates(c, batch, preference.ranks(RATES.name, -1).tolist()),
         )
         market = self._market(batch, stamps, identity, rates)
         estimated = self._lazily(
@@ -323,10 +327,10 @@ class Snapshots:
         def read(connection: Connection) -> tuple[Market, ShareCounts]:
             universe, names = identity().universe, reading.source_names(connection)
             preference = Preference(reading.source_orders(connection, batch, names), len(names))
-            ended = marketreading.delistings(connection, batch)
-
-            splits = Factors.of(marketreading.splits_of_securities(connection, batch))
-            ratios = marketreading.receipt_ratios(connection, batch)
+            ranks = preference.ranks
+            ended = marketreading.delistings(connection, batch, ranks)
+            splits = Factors.of(marketreading.splits_of_securities(connection, batch, ranks))
+            ratios = marketreading.receipt_ratios(connection, batch, ranks)
             listed = Listed.of(universe.securities, universe.listings, ended, ratios)
             numbers = listreading.list_numbers(connection)
             verdicts = _market_verdicts(
@@ -351,6 +355,8 @@ class Snapshots:
                 sources = rows["source"].astype(np.int16)
                 several = len(sources) and sources.min() != sources.max()
                 owners = np.full(len(sources), -1, np.int64)
+                if several and kind is PRICES:
+                    owners = listed.company[listed.security[rows["listing"]]]
                 return Prices.of(
                     rows, preference.ranked(kind.name, owners, sources) if several else None
                 )
@@ -359,7 +365,7 @@ class Snapshots:
                 prices_of(PRICES, "close"),
                 listed,
                 splits,
-                marketreading.dividends(connection, batch),
+                marketreading.dividends(connection, batch, ranks),
                 ended,
                 prices_of(LEVELS, "level"),
                 numbers,
@@ -368,7 +374,7 @@ class Snapshots:
                 ),
                 doubts,
             )
-            return market, marketreading.share_counts(connection, batch)
+            return market, marketreading.share_counts(connection, batch, ranks)
 
         tables = (
             "blocks", "splits", "dividends", "delistings", "shares", "rates", "source_orders", "lists",

@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Callable, Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import Connection, Table, select
 
 from wise_ledger.core.market.closes import Closes
@@ -40,11 +41,13 @@ class BlockWriter:
     def add(self, source: int, rows: RecordColumns) -> int:
         """Write the rows that say anything new (T8); how many they are.
 
-        Of rows of one key the last counts. `known_at` holds when each is known if it replaces none.
+        Of rows of one key and instant the last counts. `known_at` holds when each is known if it
+        replaces none.
         """
         kind = rows.kind
-        rows = rows.where(rows.order())
-        rows = rows.where(~_followed(rows, *kind.key)).having(source=source, batch=self._batch)
+        rows = rows.where(rows.order(kind.instant))
+        rows = rows.where(~_followed(rows, *kind.key, kind.instant))
+        rows = rows.having(source=source, batch=self._batch)
         rows = self._new(rows)
         count = -(-len(rows) // _ROWS)
         first = self._reserve(blocks, count)
@@ -66,31 +69,25 @@ class BlockWriter:
         return len(rows)
 
     def _new(self, rows: RecordColumns) -> RecordColumns:
-        """The rows that differ from what the ledger has of the same key; sorted, as they were."""
+        """The rows that differ from what the ledger has of the same key and instant; of one without
+        an instant, from what counts of the key. Sorted, as they were.
+        """
         kind = rows.kind
-        standing = self._standing(rows)
-        if not len(standing):
+        has = self._standing(rows)
+        if not len(has):
             return rows
-        both = RecordColumns.together(kind, [standing, rows])
-        order = both.order("batch")
-        place = np.flatnonzero(order >= len(standing))  # of the new ones among both
-        sorted_ = both.where(order)
-        replaces = sorted_.same_as_before(*kind.key)[place]
-        # of the first row of all it is the last: it replaces none
-        before = sorted_.where(place - 1)
-        # What it replaces and says of itself; without an instant of its own, it
-        # may stand on that of the other.
         unsaid = rows[kind.instant] == UNSAID
-        same = replaces & (unsaid | alike(rows[kind.instant], before[kind.instant]))
-        for name in kind.says:
-            same &= alike(rows[name], before[name])
+        _, twin = _found(rows, has, *kind.key, kind.instant)
+        replaces, same = _found(rows, has.where(~_followed(has, *kind.key)), *kind.key)
         known_at = np.where(
             replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"]
         )
-        return rows.having(known_at=known_at).where(~same)
+        return rows.having(known_at=known_at).where(~np.where(unsaid, same, twin))
 
     def _standing(self, rows: RecordColumns) -> RecordColumns:
-        """Of the keys that the ledger may have, from this source, the row that it has last."""
+        """Of the keys that the ledger may have, from this source, the row of each instant that it
+        has last, since the last one without an instant; sorted by key and instant.
+        """
         kind = rows.kind
         if not len(rows):
             return rows
@@ -111,7 +108,31 @@ class BlockWriter:
             parts.append(part.where(near))
         found = RecordColumns.together(kind, parts)
         found = found.where(found.order("batch"))
-        return found.where(~_followed(found, *kind.key))
+        unsaid = np.append(0, np.cumsum(found[kind.instant] == UNSAID))  # before each
+        last = np.flatnonzero(~_followed(found, *kind.key)) + 1
+        of_key = last[np.searchsorted(last, np.arange(len(found)), "right")] if len(last) else last
+        found = found.where(unsaid[of_key] == unsaid[1:])
+        found = found.where(found.order(kind.instant, "batch"))
+        return found.where(~_followed(found, *kind.key, kind.instant))
+
+
+def _found(
+    rows: RecordColumns, has: RecordColumns, *key: str
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which rows have their key among others, each there once, and which say the same as that."""
+    both = RecordColumns.together(rows.kind, [has, rows])
+    order = np.lexsort([both[name] for name in (*key, "batch")][::-1])
+    sorted_ = both.where(order)
+    begins = ~sorted_.same_as_before(*key)
+    first = np.flatnonzero(begins)[np.cumsum(begins) - 1]  # of each key: the one that was there
+    place = np.empty(len(order), np.int64)
+    place[order] = np.arange(len(order))
+    place = place[len(has) :]
+    there = order[first[place]] < len(has)
+    same, before = there.copy(), sorted_.where(first[place])
+    for name in rows.kind.says:
+        same &= alike(rows[name], before[name])
+    return there, same
 
 
 def with_known_at(connection: Connection, batch: int, rows: RecordColumns) -> RecordColumns:

@@ -64,16 +64,29 @@ class RecordWriter:
     def _new(
         self, kind: RecordKind, table: Table, rows_given: list[Row], within: dict[str, int | None]
     ) -> list[Row]:
-        """The rows that differ from the last one of the same key,
-        in the ledger or before them here.
+        """The rows that differ from the last one of the same key and instant,
+        in the ledger or before them here; one without an instant from the last of all.
         """
         names = [c.in_table for c in kind.columns]
         key = itemgetter(*(names.index(name) for name in kind.key))
-        last = {key(row): row for row in rows_of(self._connection, table, names, within, "id")}
-        new = []
-        for row in rows_given:
+        at = kind.instant and names.index(kind.instant)
+        last: dict[Any, Row] = {}
+        said: dict[Any, dict[int, Row]] = {}  # by key: since what came last without an instant
+
+        def is_new(row: Row) -> bool:
             same = key(row)
-            if last.get(same) != row:
-                last[same] = row
-                new.append(row)
-        return new
+            if at is None or row[at] is None:
+                if last.get(same) == row:
+                    return False
+                said.pop(same, None)
+            else:
+                own = said.setdefault(same, {})
+                if own.get(row[at]) == row:
+                    return False
+                own[row[at]] = row
+            last[same] = row
+            return True
+
+        for row in rows_of(self._connection, table, names, within, "id"):
+            is_new(row)
+        return [row for row in rows_given if is_new(row)]

@@ -14,7 +14,7 @@ from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.estimates.contributions import MEASURES
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.columnkinds import SERIES
-from wise_ledger.core.records.columns import ColumnKind, RecordColumns, alike
+from wise_ledger.core.records.columns import UNSAID, ColumnKind, RecordColumns, alike
 from wise_ledger.core.records.fields import PERIOD
 from wise_ledger.core.records.recordkind import Field, Reference
 from wise_ledger.core.series.keys import key_problem
@@ -25,7 +25,7 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
-from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loading import FILES, KEEP_ONE, KEEP_ONE_OR_SAY, BadRow, Loaded
 from wise_ledger.work.loadseries import of_one_frequency, older_releases
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
 
@@ -212,30 +212,30 @@ def _look_up(ledger: Ledger, snapshot: Snapshot, table: str) -> LookUp:
 def _contradictions(
     rows: RecordColumns, read: FileColumns, problems: _Problems
 ) -> list[tuple[int, Problem]]:
-    """Two rows of one key that say unlike things: the later is reported."""
-    order = rows.order("source")
+    """Two rows of one key and instant that say unlike things: the later is reported.
+    One that says no instant goes together with no other (T9).
+    """
+    kind = rows.kind
+    order = rows.order("source", kind.instant)
     order = order[~np.isin(order, list(problems))] if problems else order
     sorted_ = rows.where(order)
-    twice = sorted_.same_as_before(*rows.kind.key, "source")
+    twice = sorted_.same_as_before(*kind.key, "source")
     if not twice.any():
         return []
-    names = [
-        *rows.kind.says,
-        *([rows.kind.instant] if rows.kind.instant not in rows.kind.key else []),
-    ]
+    first = np.maximum.accumulate(np.where(twice, 0, np.arange(len(order))))
+    beside_unsaid = sorted_[kind.instant][first] == UNSAID
+    twice &= beside_unsaid | sorted_.same_as_before(kind.instant)
+    apart = kind.instant not in kind.key
+    mend = KEEP_ONE_OR_SAY.format(kind.instant) if apart else KEEP_ONE
     out = []
-    for name in names:
+    for name in [*kind.says, *([kind.instant] if apart else [])]:
         unlike = np.zeros(len(order), np.bool_)
         unlike[1:] = ~alike(sorted_[name][1:], sorted_[name][:-1])
         for place in np.flatnonzero(twice & unlike).tolist():
             line = "another row" if read.lines is None else f"line {read.lines[order[place - 1]]}"
             shown = _cell(read, name, order[place])
-            out.append(
-                (
-                    int(order[place]),
-                    Problem(name, shown, f"{line} says otherwise", "keep one of them"),
-                )
-            )
+            problem = Problem(name, shown, f"{line} says otherwise", mend)
+            out.append((int(order[place]), problem))
     return out
 
 

@@ -9,6 +9,9 @@ from wise_ledger.work import NotFound
 from wise_ledger.work.tablefile import Line
 
 FILES = ("files", "Files")  # the source of what people load
+# the mends of two rows of a file about one thing
+KEEP_ONE = "keep one of them"
+KEEP_ONE_OR_SAY = "keep one of them, or say in {} when each became public"
 T = TypeVar("T")
 
 

@@ -25,7 +25,7 @@ from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
-from wise_ledger.work.loading import FILES, Loaded, read_rows
+from wise_ledger.work.loading import FILES, KEEP_ONE, KEEP_ONE_OR_SAY, Loaded, read_rows
 from wise_ledger.work.named import listings_named
 from wise_ledger.work.tablefile import Line
 
@@ -57,7 +57,7 @@ def load_kind(
     and two rows may not contradict each other.
     """
     snapshot, now = snapshots.at(), ledger.now()
-    seen: dict[tuple[Any, ...], tuple[Any, int]] = {}
+    seen: dict[tuple[Any, ...], dict[Any, tuple[Any, int]]] = {}
 
     def read(line: Line) -> _Row:
         record = kind.read(line.cells)
@@ -69,16 +69,19 @@ def load_kind(
         if problem is not None:
             raise BadInput(problem)
         values = whose | {f.in_table: f.of(record) for f in kind.fields}
-        known, before = seen.setdefault(
-            tuple(values[n] for n in kind.key if n in values), (record, line.number)
-        )
+        instant = values.get(kind.instant)
+        versions = seen.setdefault(tuple(values[n] for n in kind.key if n in values), {})
+        # One that says no instant goes together with no other (T9).
+        if versions and (instant is None or None in versions):
+            instant = next(iter(versions))
+        known, before = versions.setdefault(instant, (record, line.number))
         if known != record:
             differs = next(f.name for f in kind.fields if f.of(known) != f.of(record))
             raise bad_input(
                 differs,
                 line.cells.get(differs, ""),
                 f"line {before} says otherwise",
-                "keep one of them",
+                KEEP_ONE if kind.instant is None else KEEP_ONE_OR_SAY.format(kind.instant),
             )
         return whose, record
 

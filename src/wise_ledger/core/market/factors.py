@@ -11,9 +11,9 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.time.instants import DAY
 
-NEVER = np.iinfo(np.int64).max
 _LIFT = 32  # bits for the day
 
 

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
-from wise_ledger.core.market.factors import NEVER, Factors
+from wise_ledger.core.dated.versions import NEVER
+from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.market.payouts import Dividend, Payouts, RateOn
 from wise_ledger.core.market.prices import Last, Prices
 from wise_ledger.core.market.whose import Delisting, Listed
@@ -205,9 +206,9 @@ class Market:
             # The final return is earned on the delisting's day, after the close.
             over = (ended <= days) & (ended > start)
             growth = np.where(over, growth * (1 + final), growth)
-            reason = np.where(
-                (reason == 0) & over & np.isnan(final), np.uint8(Reason.NOT_KNOWN), reason
-            )
+            # What the later end is missing goes before a rate of what was paid in between.
+            may = (reason == 0) | (reason == Reason.NO_RATE)
+            reason = np.where(may & over & np.isnan(final), np.uint8(Reason.NOT_KNOWN), reason)
         return Values.known(growth - 1, reason.astype(np.uint8))
 
     def _growth(

@@ -7,7 +7,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.market.factors import NEVER, Factor, Factors, places
+from wise_ledger.core.dated.versions import NEVER
+from wise_ledger.core.market.factors import Factor, Factors, places
 from wise_ledger.core.market.prices import Prices
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.time.instants import DAY

@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.dated.series import DatedSeries, Steps
+from wise_ledger.core.dated.versions import Version, standing
 from wise_ledger.core.market.factors import places
-from wise_ledger.core.records.columns import RecordColumns
+from wise_ledger.core.records.columns import UNSAID, RecordColumns
 
 OLDEST = 10  # days that a last price may be old
 _LONG_AGO = 200_000  # days, before any price
@@ -36,8 +37,9 @@ class Prices:
 
     A *slot* is a listing and a day that has a price. `rows` are sorted by slot; `key` has one entry
     a slot, `first` its first row. What a slot says at an instant is one of its rows, the *standing*
-    one: of the first source that has it by then (T5) the newest; `at` and `row` have one entry for
-    each time that this changed, those of a slot together, beginning at `begin`.
+    one: of the first source that has it by then (T5) the newest (`versions.standing`); `at` and
+    `row` have one entry for each time that this changed, those of a slot together, beginning at
+    `begin`.
     """
 
     rows: RecordColumns
@@ -64,10 +66,9 @@ class Prices:
         rank = (
             np.zeros(len(several), np.int64) if ranks is None else ranks[several].astype(np.int64)
         )
-        # The better the rank of a source, the later its "date": the first
-        # source that has the day is read.
-        steps = DatedSeries(slot[several], -rank - _LONG_AGO, known[several]).steps
         single = np.setdiff1d(np.arange(len(rows)), several, assume_unique=True)
+        said = rows[rows.kind.instant][several] != UNSAID
+        steps = _steps(slot[several], rank, known[several], said)
         of_slot = np.concatenate([slot[single], steps.entity])
         at = np.concatenate([known[single], steps.at])
         row = np.concatenate([single, several[steps.row]])
@@ -261,3 +262,46 @@ class Prices:
             else []
         )
         return list(pairwise(edges))
+
+
+def _steps(slot: Whole, rank: Whole, known: Whole, said: NDArray[np.bool_]) -> Steps:
+    """What `versions.standing` says of each slot, of all at once where that is plain.
+
+    Rows are sorted by slot and order of recording; `said` marks those with an instant of their own.
+    """
+    order = np.lexsort((slot, rank))  # the rows of a slot from one source together, as recorded
+    new = np.ones(len(order), np.bool_)
+    new[1:] = (slot[order][1:] != slot[order][:-1]) | (rank[order][1:] != rank[order][:-1])
+    group = np.cumsum(new) - 1
+    says, since = said[order], known[order]
+    groups = int(group[-1]) + 1 if len(group) else 0
+    # Where a row that says no instant comes after another, it is the newest by what is known
+    # as long as rows come in the order in which they became known.
+    mixed, unordered = np.zeros(groups, np.bool_), np.zeros(groups, np.bool_)
+    mixed[group[1:][~new[1:] & ~says[1:]]] = True
+    unordered[group[1:][~new[1:] & (since[1:] < since[:-1])]] = True
+    apart = mixed & unordered
+    # Where it comes first, it is replaced by one that became known no later than itself.
+    first_said = np.full(groups, np.iinfo(np.int64).max)
+    np.minimum.at(first_said, group[says], since[says])
+    kept = says | mixed[group] | (since < first_said[group])
+    by_hand = np.isin(slot[order], slot[order][apart[group]])
+    plain = np.sort(order[kept & ~by_hand])
+    # The better the rank of a source, the later its "date": the first
+    # source that has the day is read.
+    steps = DatedSeries(slot[plain], -rank[plain] - _LONG_AGO, known[plain]).steps
+    found = [(steps.entity, steps.at, plain[steps.row])]
+    for one in np.unique(slot[order][by_hand]).tolist():
+        own = np.flatnonzero(slot == one)
+        given = [
+            Version(int(rank[n]), int(known[n]), int(known[n]) if said[n] else None) for n in own
+        ]
+        each = standing(given)
+        found.append(
+            (
+                np.full(len(each), one),
+                np.array([s.since for s in each]),
+                own[[s.row for s in each]],
+            )
+        )
+    return Steps(*(np.concatenate(column) for column in zip(*found, strict=True)))

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.dated.series import DatedSeries
-from wise_ledger.core.market.factors import NEVER
+from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import Mark

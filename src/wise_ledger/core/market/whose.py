@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.dated.series import DatedSeries
+from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
-from wise_ledger.core.market.factors import NEVER
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.time.instants import DAY
 

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.time.instants import DAY
 
 # share of a value by which one stated after a split may differ from the same one stated before
 ROUNDING = 0.005
 _POWER = {"money_per_share": -1, "shares": 1}
-NEVER = np.iinfo(np.int64).max
 
 
 @dataclass(frozen=True)
@@ -27,11 +27,6 @@ class Split:
     ratio: float
     known: int
     until: int = NEVER  # when another one took its place
-
-
-def known_from(ex_date: int, published: int | None) -> int:
-    """From which instant a split is public (T9)."""
-    return ex_date * DAY if published is None else published
 
 
 @dataclass(frozen=True, eq=False)

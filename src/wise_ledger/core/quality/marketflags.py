@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.market.factors import NEVER
+from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.time.instants import DAY
 

@@ -11,6 +11,8 @@ from typing import Any
 from wise_ledger.core.errors import BadInput, Problem
 from wise_ledger.core.records.fields import FieldType, Found
 
+PUBLISHED = "published_at"
+
 
 class Touches(Enum):
     """What has to be formed again after a record of a kind."""
@@ -66,8 +68,9 @@ class RecordKind:
     """A kind of dated record.
 
     `columns` stand in the table's order, behind its key and the batch. Of records that agree in the
-    columns of `same` the last one counts; one that says nothing else than that is left out (T8),
-    looked for among the rows that agree in `within`. `check` has what goes beyond single columns;
+    columns of `same` the last one counts, of those that say when they became public the one that
+    did last (T5); one that says nothing new is left out (T8), looked for among the rows that agree
+    in `within`. `check` has what goes beyond single columns;
     `complete` fills in what a source may leave out. `forming` narrows what `touches`: the column,
     and the values by which figures are formed.
     """
@@ -102,6 +105,14 @@ class RecordKind:
     def example(self) -> Mapping[str, str]:
         """A row of a file, to be written over."""
         return {c.name: c.example for c in self.columns if c.name != "source"}
+
+    @property
+    def instant(self) -> str | None:
+        """The column of the instant at which a record became public, where records of one key may
+        say unlike ones: each is a version then (T5).
+        """
+        has = any(f.name == PUBLISHED and not f.needed for f in self.fields)
+        return PUBLISHED if has else None
 
     @property
     def key(self) -> tuple[str, ...]:
