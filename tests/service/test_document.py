@@ -11,6 +11,8 @@ from typing import Any, cast
 import jsonschema_rs
 
 from wise_ledger.service.app import create_app
+from wise_ledger.service.meanings import asked
+from wise_ledger.wire.viewpoint import Viewpoint
 from wise_ledger.work.desk import Desk
 
 
@@ -45,6 +47,17 @@ class Examples(unittest.TestCase):
                 whole = jsonschema_rs.Draft202012Validator({**schema, "components": parts})
                 wrong = [str(e) for example in examples for e in whole.iter_errors(example)]
                 self.assertEqual(wrong, [])
+
+    def test_all_that_is_asked_says_what_it_means_and_the_viewpoint_the_same_everywhere(
+        self,
+    ) -> None:
+        said: dict[str, set[str]] = {}
+        for call, name, about in asked(document()):
+            with self.subTest(call, asked=name):
+                self.assertTrue(about.get("description"))
+            said.setdefault(name, set()).add(about.get("description", ""))
+        for name in Viewpoint.model_fields:
+            self.assertEqual(len(said[name]), 1, said[name])
 
     def test_examples_name_nobody_s_secret_and_no_place_of_a_machine(self) -> None:
         shown = json.dumps([content.get("example") for _, _, content in bodies()])

@@ -3,7 +3,9 @@ schema knows it, and as a table it has the columns of its kind (4-interface).
 """
 
 import unittest
+from collections import Counter
 from datetime import date, datetime
+from typing import Any
 
 import jsonschema_rs
 from hypothesis import given
@@ -11,9 +13,12 @@ from hypothesis import strategies as st
 
 from tests.properties import examples
 from tests.wire.made import any_of, models
+from wise_ledger.wire.estimates import AnnouncementsAnswer, EstimateHistoryAnswer
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.panels import PanelSummary
+from wise_ledger.wire.prices import PricesAnswer
 from wise_ledger.wire.rows import Tabled
+from wise_ledger.wire.series import SeriesAnswer
 
 MODELS = sorted(models(), key=lambda m: m.__qualname__)
 # Rows as they are; those of a summary have seven quantiles or none, which no field says.
@@ -22,6 +27,8 @@ TABLED = [
     for m in MODELS
     if issubclass(m, Tabled) and m.rows is Tabled.rows and m not in (Tabled, PanelSummary)
 ]
+# Those that can be laid out as a grid.
+LAID = [AnnouncementsAnswer, EstimateHistoryAnswer, PricesAnswer, SeriesAnswer]
 
 
 def bodies(of: list[type[Model]]) -> st.SearchStrategy[Model]:
@@ -50,6 +57,22 @@ class Bodies(unittest.TestCase):
             for name, cell in row.items():
                 plain = str | int | float | date | datetime | None
                 self.assertIsInstance(cell, plain, name)
+
+    @examples(100)
+    @given(bodies(LAID), st.sampled_from(["wide", "turned"]))
+    def test_no_layout_loses_a_value(self, body: Any, layout: str) -> None:
+        grid = body.rows(layout=layout)
+        tidy = body.rows(layout="tidy")
+        of = [row[grid.context["value"]] for row in tidy]
+        beside = {"date", "symbol", "series", "period", "period_end"}
+        heads = [name for name in grid.columns if name not in beside]
+        cells = [row[name] for row in grid for name in heads]
+        self.assertEqual(counted(cells), counted(of))
+
+
+def counted(cells: list[Any]) -> Counter[str]:
+    """How often there is each value."""
+    return Counter(repr(cell) for cell in cells if cell is not None)
 
 
 if __name__ == "__main__":

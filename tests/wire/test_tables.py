@@ -18,7 +18,7 @@ from tests.properties import examples
 from tests.wire.made import DAYS, INSTANTS, INTEGERS, NUMBERS, TEXTS
 from wise_ledger.wire.model import iso_text
 from wise_ledger.wire.rows import Rows
-from wise_ledger.wire.tables import FORMULA, file_of, table_schema, write_batches
+from wise_ledger.wire.tables import FORMULA, TooLarge, file_of, table_schema, write_batches
 
 # What columns hold, by names that say of what kind they are.
 OF_COLUMN = {
@@ -120,6 +120,16 @@ class Files(unittest.TestCase):
                     self.assertTrue(
                         meant(form, name, row[name], cell), (form, name, row[name], cell)
                     )
+
+    def test_what_no_workbook_can_hold_is_refused_with_the_mend(self) -> None:
+        for rows, columns, problem in (
+            (2**20, 1, "1,048,576 rows: ask for at most 1,048,575"),
+            (1, 2**14 + 1, "16,385 columns: ask for at most 16,384"),
+        ):
+            names = [f"c{n}" for n in range(columns)]
+            table = Rows(names, [dict.fromkeys(names, 1)] * rows)
+            with self.assertRaisesRegex(TooLarge, problem):
+                file_of("xlsx", table)
 
     @examples(100)
     @given(tables())

@@ -1,6 +1,7 @@
 """The options by which companies, days and columns are chosen: the same words at every command."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import click
@@ -59,12 +60,30 @@ def frequency_option(usual: str) -> Decorator:
     )
 
 
+@dataclass(frozen=True)
+class Columns:
+    """Columns that were chosen; without a choice some on the terminal, and in a file all."""
+
+    on_terminal: Sequence[str]
+    in_file: Sequence[str]
+
+    def of(self, format_: str) -> Sequence[str]:
+        """Those of an answer in a format."""
+        return self.on_terminal if format_ == "table" else self.in_file
+
+
 def columns_option(known: Sequence[str], usual: str) -> Decorator:
     """Give a command `columns`, some of those known, in the order written."""
+    read = columns_of(known)
+
+    def chosen(context: click.Context, parameter: click.Parameter, text: str | None) -> Columns:
+        if text is None:
+            return Columns(usual.split(","), known)
+        names = read(context, parameter, text)
+        return Columns(names, names)
+
     return click.option(
         "--columns",
-        callback=columns_of(known),
-        default=usual,
-        show_default=True,
-        help="Which, in this order.",
+        callback=chosen,
+        help=f"Which, in this order.  [default: all in a file, on a terminal {usual}]",
     )

@@ -9,6 +9,7 @@ import click
 from wise_ledger.cli.asking import asking, partly
 from wise_ledger.cli.choosing import (
     EVERYBODY,
+    Columns,
     columns_option,
     companies_and_days,
     frequency_option,
@@ -184,7 +185,7 @@ def announcements(
     known_on: str | None,
     measure: str,
     max_age: int,
-    columns: list[str],
+    columns: Columns,
     sort: str,
     layout: str,
     header: bool,
@@ -203,9 +204,9 @@ def announcements(
         found = ledger.announcements(
             companies, start, end, known_on, list=list_, measure=measure, max_age=max_age, **seen
         )
-    draws = (lambda: _announced(found, columns, sort)) if layout == "tidy" else None
+    draws = (lambda: _announced(found, columns.on_terminal, sort)) if layout == "tidy" else None
     write(
-        found.rows(columns, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
+        found.rows(columns.of(format_), layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
         whole=found.model_dump(mode="json"), header=header,
     )  # fmt: skip
     partly(found.failed)
@@ -233,7 +234,7 @@ def history(
     measure: str,
     horizon: str,
     frequency: str,
-    columns: list[str],
+    columns: Columns,
     sort: str,
     layout: str,
     header: bool,
@@ -261,8 +262,8 @@ def history(
             frequency=frequency,
             **seen,  # type: ignore[arg-type]
         )
-    draws = (lambda: _history(found, columns, sort)) if layout == "tidy" else None
-    rows = found.rows(columns, layout, sort)  # type: ignore[arg-type]
+    draws = (lambda: _history(found, columns.on_terminal, sort)) if layout == "tidy" else None
+    rows = found.rows(columns.of(format_), layout, sort)  # type: ignore[arg-type]
     write(rows, format_, output, table=draws, whole=found.model_dump(mode="json"), header=header)
     partly(found.failed)
 
@@ -300,7 +301,7 @@ def calendar(
     end: str | None,
     known_on: str | None,
     measure: str,
-    columns: list[str],
+    columns: Columns,
     format_: str,
     output: Path | None,
     seen: dict[str, Any],
@@ -317,7 +318,11 @@ def calendar(
         )
     whole = found.model_dump(mode="json")
     write(
-        found.rows(columns), format_, output, table=lambda: _calendar(found, columns), whole=whole
+        found.rows(columns.of(format_)),
+        format_,
+        output,
+        table=lambda: _calendar(found, columns.on_terminal),
+        whole=whole,
     )
     partly(found.failed)
 

@@ -133,19 +133,22 @@ def write(
             write_file(output, drawn.getvalue())
         return
     if format_ in _BINARY:
-        from wise_ledger.wire.tables import file_of
+        from wise_ledger.wire.tables import TooLarge, file_of
 
         assert output is not None
-        write_file(output, file_of(format_, rows))
+        try:
+            content = file_of(format_, rows)
+        except TooLarge as error:
+            raise click.UsageError(str(error)) from None
+        write_file(output, content)
         return
     if format_ == "json":
         text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"
     else:
         from wise_ledger.wire.tables import separated, table_schema
 
-        text = separated(rows, "," if format_ == "csv" else "\t", raw=raw or format_ != "csv")
-        if not header:
-            text = text.partition("\n")[2]
+        delimiter, raw = ("," if format_ == "csv" else "\t"), raw or format_ != "csv"
+        text = separated(rows, delimiter, raw=raw, header=header)
         if output is not None and format_ == "csv" and rows.context and not is_device(output):
             beside = output.with_suffix(".schema.json")
             write_file(beside, json.dumps(table_schema(rows), indent=2) + "\n")

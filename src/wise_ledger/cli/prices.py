@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking, partly
-from wise_ledger.cli.choosing import columns_option, companies_and_days, frequency_option
+from wise_ledger.cli.choosing import Columns, columns_option, companies_and_days, frequency_option
 from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.files import write_file
 from wise_ledger.cli.ink import BOLD, DIM, END
@@ -49,7 +49,7 @@ def prices(
     end: str | None,
     known_on: str | None,
     frequency: str,
-    columns: list[str],
+    columns: Columns,
     as_traded: bool,
     sort: str,
     layout: str,
@@ -72,6 +72,7 @@ def prices(
     from wise_ledger.client.viewpoint import viewpoint
     from wise_ledger.wire.prices import PricesRequest
 
+    names = columns.of(format_)
     with asking() as ledger:
         asked = request_of(
             PricesRequest,
@@ -80,7 +81,7 @@ def prices(
             start=start,
             end=end,
             frequency=frequency,
-            columns=columns,
+            columns=names,
             adjusted=not as_traded,
             sort=sort,
             layout=layout,
@@ -93,9 +94,9 @@ def prices(
             partly(PriceTable(raw).failed)
             return
         found = ledger.price_answer(asked)
-    draws = (lambda: _draw(found, columns)) if layout == "tidy" else None
+    draws = (lambda: _draw(found, names)) if layout == "tidy" else None
     write(
-        found.rows(columns, layout),
+        found.rows(names, layout),
         format_,
         output,
         table=draws,

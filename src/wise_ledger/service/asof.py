@@ -7,14 +7,16 @@ import json
 from collections.abc import Callable, Coroutine, Sequence
 from contextvars import ContextVar
 from datetime import date, datetime
+from functools import partial
 from typing import Annotated, Any
 from urllib.parse import quote
 
-from fastapi import Depends, Query, Request, Response
+from fastapi import Depends, Request, Response
 from fastapi.routing import APIRoute
 
 from wise_ledger import __version__
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.meanings import as_in
 from wise_ledger.wire import viewpoint as wire
 from wise_ledger.wire.model import Number, iso_text
 from wise_ledger.work import Problem
@@ -31,24 +33,17 @@ def read(desk: OpenDesk, asked: wire.Viewpoint) -> Viewpoint:
     return read_viewpoint(desk, **fields)
 
 
-RecordedBy = Annotated[Number | None, Query(description="ignore every batch after this one")]
+_said = partial(as_in, wire.Viewpoint)
+RecordedBy = Annotated[Number | None, _said("recorded_by")]
 
 
 def _query(
     desk: OpenDesk,
-    known_on: Annotated[
-        str | None,
-        Query(
-            description="YYYY-MM-DD (its end, UTC) or an instant; by default now",
-            examples=["2023-06-30"],
-        ),
-    ] = None,
+    known_on: Annotated[str | None, _said("known_on")] = None,
     recorded_by: RecordedBy = None,
-    leave_out: Annotated[
-        list[wire.MarkLeftOut] | None, Query(description="figures with these marks do not count")
-    ] = None,
-    hindsight: Annotated[bool, Query(description="also say what reads differently later")] = False,
-    currency: Annotated[str | None, Query(description="ISO 4217: show amounts in it")] = None,
+    leave_out: Annotated[list[wire.MarkLeftOut] | None, _said("leave_out")] = None,
+    hindsight: Annotated[bool, _said("hindsight")] = False,
+    currency: Annotated[str | None, _said("currency")] = None,
 ) -> Viewpoint:
     return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight, currency)
 

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from wise_ledger.service.meanings import explain
 from wise_ledger.service.representations import FORMATS
 from wise_ledger.service.routes import API
 from wise_ledger.wire.tables import TableSchema
@@ -82,6 +83,7 @@ def completed(document: dict[str, Any]) -> dict[str, Any]:
             if "schema" in asked:
                 of_table = {"$ref": "#/components/schemas/TableSchema"}
                 content[_JSON] = {"schema": {"anyOf": [content[_JSON]["schema"], of_table]}}
+    explain(document)
     _show_answers(document["paths"])
     return document
 

@@ -31,7 +31,7 @@ def every(
     desk: OpenDesk,
     subject: Annotated[str | None, Query(description="such as profitability")] = None,
     owner: Annotated[str | None, Query(description="only those that one person keeps")] = None,
-    archived: Annotated[bool, Query(description="also those put away")] = False,
+    archived: Annotated[bool, Query(description="archived ones too")] = False,
 ) -> Measures:
     """The measures that ship and those that people keep."""
     found = measures.all_measures(desk, archived=archived)

@@ -128,7 +128,7 @@ def summary(asked: PanelRequest, desk: OpenDesk) -> PanelSummary:
 def kept(
     desk: OpenDesk,
     kind: Annotated[str | None, Query(pattern="^(panel|screen)$")] = None,
-    archived: Annotated[bool, Query(description="also those put away")] = False,
+    archived: Annotated[bool, Query(description="archived ones too")] = False,
 ) -> Questions:
     """Questions that are kept: panels and screens, to be asked again by anybody."""
     found = questions.all_questions(desk.ledger, archived=archived)

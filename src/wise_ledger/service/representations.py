@@ -12,7 +12,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from wise_ledger.wire.rows import Rows
-from wise_ledger.wire.tables import file_of, parts_of_batches, table_schema, write_batches
+from wise_ledger.wire.tables import TooLarge, file_of, parts_of_batches, table_schema, write_batches
 from wise_ledger.work import BadInput, Problem, mend_for
 
 FORMATS = {
@@ -102,9 +102,11 @@ def represent(form: Form, rows: Rows, name: str) -> Response:
     if form.schema:
         return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"])
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
-    return Response(
-        file_of(form.name, rows, raw=form.raw), media_type=FORMATS[form.name], headers=headers
-    )
+    try:
+        content = file_of(form.name, rows, raw=form.raw)
+    except TooLarge as error:
+        raise BadInput(Problem("format", form.name, error.problem, error.mend)) from None
+    return Response(content, media_type=FORMATS[form.name], headers=headers)
 
 
 def represent_batches(form: Form, batches: Iterator[Any], name: str) -> Response:

@@ -256,7 +256,9 @@ def comparison(
 
 
 @router.get("/sheets")
-def sheets(desk: OpenDesk, archived: bool = False) -> Sheets:
+def sheets(
+    desk: OpenDesk, archived: Annotated[bool, Query(description="archived ones too")] = False
+) -> Sheets:
     """Kept sheets, by name."""
     return Sheets(
         sheets=[_info(s) for s in seriessheets.all_sheets(desk.ledger, archived=archived)]

@@ -4,13 +4,14 @@ and what was restated.
 
 import json
 from datetime import date
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Annotated, Any, Literal
 
 from fastapi import Query, Response
 
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
+from wise_ledger.service.meanings import as_in
 from wise_ledger.service.paging import Cursor, following
 from wise_ledger.service.representations import Columns, FormOf, Sort, chosen, represent
 from wise_ledger.service.routes import calls
@@ -30,6 +31,7 @@ from wise_ledger.work.statements import Shape, Statement, read_statement, read_s
 from wise_ledger.work.viewpoint import Viewpoint
 
 router = calls("statements")
+_as_asked = partial(as_in, StatementsRequest)
 
 
 @router.get("/statements", response_model=StatementAnswer)
@@ -38,20 +40,11 @@ def statement(
     form: FormOf,
     company: Annotated[str, Query(description="any identifier of the company")],
     viewpoint: asof.Asked,
-    statement: Annotated[
-        str, Query(description="income, balance, cash_flow, per_share, share_count, other or all")
-    ] = "income",
-    frequency: Annotated[
-        str, Query(description="annual, half, quarter, trailing or cumulative")
-    ] = "annual",
-    versions: Annotated[
-        Literal["latest", "first"], Query(description="latest known or first reported")
-    ] = "latest",
-    figures: Annotated[
-        Literal["normalised", "as_reported"],
-        Query(description="as reported leaves out what is formed of others"),
-    ] = "normalised",
-    show: Annotated[str, Query(description="amounts, common_size or growth")] = "amounts",
+    statement: Annotated[str, _as_asked("statement")] = "income",
+    frequency: Annotated[str, _as_asked("frequency")] = "annual",
+    versions: Annotated[Literal["latest", "first"], _as_asked("versions")] = "latest",
+    figures: Annotated[Literal["normalised", "as_reported"], _as_asked("figures")] = "normalised",
+    show: Annotated[str, _as_asked("show")] = "amounts",
     periods: Annotated[
         int | None, Query(ge=1, description="the newest so many; all there are without it")
     ] = None,
@@ -59,7 +52,7 @@ def statement(
         str | None, Query(description="YYYY-MM-DD: periods that end from then on")
     ] = None,
     end: Annotated[str | None, Query(description="YYYY-MM-DD, included")] = None,
-    lines: Annotated[str, Query(description="filled, template or all")] = "filled",
+    lines: Annotated[str, _as_asked("lines")] = "filled",
     basis: Annotated[
         str, Query(description="consolidated, or one of the answer's bases")
     ] = "consolidated",

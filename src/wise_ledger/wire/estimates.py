@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import Field
 
@@ -210,16 +210,15 @@ class AnnouncementsAnswer(SeenOfCompanies):
     ) -> Rows:
         """One row an announcement; wide or turned with one value each, companies across."""
         found = self.announcements if sort == "oldest" else self.announcements[::-1]
-        names = columns if layout == "tidy" else ("period_end", "symbol", _one_of(columns))
-        plain = (a.model_dump(mode="json") for a in found)
+        down = ("period_end", "period")  # a quarter and its year end on one day
+        names = columns if layout == "tidy" else (*down, "symbol", _one_of(columns))
+        plain = (_headed(a.model_dump(mode="json"), layout) for a in found)
         rows = Rows(
             names, ({n: row[n] for n in names} for row in plain), context_of(self, "announcements")
         )
-        return (
-            rows
-            if layout == "tidy"
-            else laid(rows, layout, down="period_end", across="symbol", value=names[2])
-        )
+        if layout == "tidy":
+            return rows
+        return laid(rows, layout, down=down, across="symbol", value=names[-1])
 
     def frame(self) -> "pd.DataFrame":
         """One row an announcement, with types."""
@@ -315,7 +314,7 @@ class EstimateHistoryAnswer(SeenOfCompanies):
         names = columns if layout == "tidy" else ("date", "symbol", _one_of(columns, "mean"))
         made = []
         for h in self.histories:
-            about = h.model_dump(mode="json", exclude={"days"})
+            about = _headed(h.model_dump(mode="json", exclude={"days"}), layout)
             days = h.days if sort == "oldest" else h.days[::-1]
             made += [
                 {n: row[n] for n in names}
@@ -337,6 +336,11 @@ class EstimateHistoryAnswer(SeenOfCompanies):
         span = f"{self.start} to {self.end}, both included"
         whom = counted(len(self.histories), "company")
         return f"<{self.measure} {self.horizon} of {whom} by {self.frequency}, {span}>"
+
+
+def _headed(row: dict[str, Any], layout: Layout) -> dict[str, Any]:
+    """A row for a grid of companies: one without a symbol stands under its id."""
+    return row if layout == "tidy" else row | {"symbol": row["symbol"] or row["company"]}
 
 
 def _one_of(columns: Sequence[str], standard: str = "actual") -> str:

@@ -300,6 +300,8 @@ class Listings(Tabled):
     made: ClassVar = {
         "symbol": lambda r: f"{r.listing.symbol}@{r.listing.mic}",
         **{name: _of_listing(name) for name in _OF_A_LISTING},
+        "listing": lambda r: r.listing.id,
+        "security": lambda r: r.listing.security,
     }
 
     on: date | None

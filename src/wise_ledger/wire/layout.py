@@ -1,5 +1,6 @@
 """Tidy rows laid out as a grid: one thing down, another across, a value in each cell."""
 
+from collections import Counter
 from typing import Literal
 
 from wise_ledger.wire.rows import Rows
@@ -12,9 +13,8 @@ def laid(
 ) -> Rows:
     """`wide`: `down` stands down and `across` across; `turned` on its side.
 
-    Empty where there is no value.
-
-    Where several columns stand down, a head that they make is their words one after the other.
+    Empty where there is no value. Where several columns stand down, a head that they make is their
+    words one after the other. Of two values for one cell the second begins another line.
     """
     downs = (down,) if isinstance(down, str) else down
     names = (across,) if layout == "turned" else downs
@@ -25,9 +25,14 @@ def laid(
     heads = list(dict.fromkeys(head(row) for row in rows))
     if layout == "turned" and downs[0] in ("date", "period_end"):
         heads.sort()
-    lines: dict[tuple[str, ...], dict[str, object]] = {}
+    lines: dict[tuple[str, ...], list[dict[str, object]]] = {}
+    filled: Counter[tuple[tuple[str, ...], str]] = Counter()
     for row in rows:
-        key = tuple(str(row[n]) for n in names)
-        line = lines.setdefault(key, {**{n: row[n] for n in names}, **dict.fromkeys(heads)})
-        line[head(row)] = row[value]
-    return Rows((*names, *heads), lines.values(), {**rows.context, "value": value})
+        key, own = tuple(str(row[n]) for n in names), head(row)
+        of_key, place = lines.setdefault(key, []), filled[key, own]
+        if place == len(of_key):
+            of_key.append({n: row[n] for n in names} | dict.fromkeys(heads))
+        of_key[place][own] = row[value]
+        filled[key, own] += 1
+    every = (line for of_key in lines.values() for line in of_key)
+    return Rows((*names, *heads), every, {**rows.context, "value": value})

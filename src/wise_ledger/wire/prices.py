@@ -66,7 +66,7 @@ class PricesRequest(Viewpoint):
     end: str | None = Field(
         None, description="YYYY-MM-DD, included; the cut-off's own day without it"
     )
-    frequency: Frequency = "day"
+    frequency: Frequency = Field("day", description="day, week, month, quarter or year")
     columns: PriceColumns = Field([*STANDARD], description="which, in this order")
     adjusted: bool = Field(
         True, description="for the splits known by the cut-off; as traded without"

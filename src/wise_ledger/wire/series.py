@@ -8,7 +8,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.columns import OBSERVED
 from wise_ledger.wire.figures import Reason
 from wise_ledger.wire.layout import Layout, laid
-from wise_ledger.wire.model import Model, Number
+from wise_ledger.wire.model import Model, Number, iso_text
 from wise_ledger.wire.rows import Rows, Tabled, context_of
 from wise_ledger.wire.tables import frame
 from wise_ledger.wire.viewpoint import Seen, Viewpoint
@@ -296,6 +296,8 @@ class VintagesAnswer(Seen):
         """A row a period, a column a release; or one row for each of both."""
         context = context_of(self, "periods", "releases", "values")
         heads = [f"{r.at:%Y-%m-%d %H:%M}" for r in self.releases]
+        if len(set(heads)) < len(heads):
+            heads = [iso_text(r.at) for r in self.releases]
         tidy = Rows(
             ("period", "released_at", "value"),
             (

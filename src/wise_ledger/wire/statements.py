@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import ConfigDict, Field
 
@@ -118,6 +118,22 @@ class StatementAnswer(Seen):
         return _arranged(found, ("item",), columns, layout, sort)
 
 
+def _by_period(rows: Rows) -> list[dict[str, Any]]:
+    """The rows, with the end beside a label that several periods of a company have:
+    `odd 2023-05-31`.
+    """
+    ends: dict[tuple[str, str], set[date]] = {}
+    for row in rows:
+        ends.setdefault((row["company"], row["period"]), set()).add(row["period_end"])
+    several = {period for (_, period), found in ends.items() if len(found) > 1}
+    return [
+        row | {"period": f"{row['period']} {row['period_end']}"}
+        if row["period"] in several
+        else row
+        for row in rows
+    ]
+
+
 def _arranged(
     rows: Rows, down: tuple[str, ...], columns: Sequence[str], layout: Layout, sort: str
 ) -> Rows:
@@ -134,6 +150,7 @@ def _arranged(
     about = {*STATEMENT_LEADING, "item", "title", "period", "calendar", "period_end"}
     if layout != "tidy":
         value = next((c for c in columns if c not in about), "value")
+        rows = Rows(rows.columns, _by_period(rows), rows.context)
         return laid(rows, layout, down=down, across="period", value=value)
     if not columns:
         return rows
@@ -152,15 +169,21 @@ class StatementsRequest(Viewpoint):
 
     list: str | None = None
     companies: Companies = []
-    statement: str = "income"
-    frequency: str = "annual"
-    versions: Literal["latest", "first"] = "latest"
-    figures: Literal["normalised", "as_reported"] = "normalised"
-    show: str = "amounts"
+    statement: str = Field(
+        "income", description="income, balance, cash_flow, per_share, share_count, other or all"
+    )
+    frequency: str = Field("annual", description="annual, half, quarter, trailing or cumulative")
+    versions: Literal["latest", "first"] = Field(
+        "latest", description="latest known, or first reported"
+    )
+    figures: Literal["normalised", "as_reported"] = Field(
+        "normalised", description="as_reported leaves out what is formed of others"
+    )
+    show: str = Field("amounts", description="amounts, common_size or growth")
     periods: Number | None = Field(None, description="the newest so many of each")
     start: str | None = Field(None, description="YYYY-MM-DD: periods that end from then on")
     end: str | None = Field(None, description="YYYY-MM-DD, included")
-    lines: str = "filled"
+    lines: str = Field("filled", description="filled, template or all")
 
 
 class StatementsAnswer(SeenOfCompanies):
@@ -178,7 +201,7 @@ class StatementsAnswer(SeenOfCompanies):
         found = Rows(
             STATEMENT, (row for part in parts for row in part), context_of(self, "statements")
         )
-        return _arranged(found, ("name", "item"), columns, layout, sort)
+        return _arranged(found, ("company", "name", "item"), columns, layout, sort)
 
     def frame(self) -> "pd.DataFrame":
         """One row a figure, with types."""

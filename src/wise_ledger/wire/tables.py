@@ -28,18 +28,28 @@ FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet reckon wi
 _DAYS = ("period_end", "period_start", "nominal_end", "valid_from", "valid_to")
 _INSTANTS = ("known_at", "known_on", "first_public_at", "published_at", "recorded_at")
 _CELL = 32_767  # characters that a cell of a workbook can hold
+_ROWS, _COLUMNS = 1_048_576, 16_384  # and what its sheet can (ECMA-376)
 _NO_TIME = datetime(1980, 1, 1, tzinfo=UTC)  # as archives have it
 _KINDS = {"f": "number", "i": "integer", "b": "boolean", "M": "datetime"}
 
 
-def separated(rows: Rows, delimiter: str = ",", *, raw: bool = False) -> str:
-    """Rows as text with a head.
+class TooLarge(ValueError):
+    """A table that has more rows or columns than a kind of file can hold, and the mend."""
+
+    def __init__(self, problem: str, mend: str) -> None:
+        super().__init__(f"{problem}: {mend}")
+        self.problem, self.mend = problem, mend
+
+
+def separated(rows: Rows, delimiter: str = ",", *, raw: bool = False, header: bool = True) -> str:
+    """Rows as text, with a head or without.
 
     A text that a spreadsheet would reckon with gets a `'` before it, unless `raw`.
     """
     lines = _Lines()
     writer = csv.writer(lines, delimiter=delimiter, lineterminator="\r\n")
-    writer.writerow(rows.columns)
+    if header:
+        writer.writerow(rows.columns)
     writer.writerows([_cell(row[name], raw) for name in rows.columns] for row in rows)
     return "".join(lines.written)
 
@@ -105,7 +115,10 @@ def arrow(rows: Rows) -> "pa.Table":
 
 
 def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
-    """Rows as the bytes of a file: csv, tsv, parquet, arrow (a stream) or xlsx."""
+    """Rows as the bytes of a file: csv, tsv, parquet, arrow (a stream) or xlsx.
+
+    Raises `TooLarge` for what no workbook can hold.
+    """
     out = io.BytesIO()
     if form == "xlsx":
         _save(_workbook(rows), out)
@@ -232,6 +245,13 @@ def _workbook(rows: Rows) -> Any:
     from openpyxl.cell import WriteOnlyCell
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 
+    for count, most, what in (
+        (len(rows), _ROWS - 1, "rows"),
+        (len(rows.columns), _COLUMNS, "columns"),
+    ):
+        if count > most:
+            problem = f"a workbook has no room for {count:,} {what}"
+            raise TooLarge(problem, f"ask for at most {most:,}, or for Parquet or CSV")
     book = Workbook(write_only=True)
     sheet, about = book.create_sheet("Figures"), book.create_sheet("How it was asked")
     sheet.freeze_panes = "A2"

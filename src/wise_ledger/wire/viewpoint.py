@@ -20,12 +20,14 @@ class Viewpoint(Model):
     """
 
     known_on: str | None = Field(
-        None, description="YYYY-MM-DD, or an instant with its time zone; by default today"
+        None,
+        description="YYYY-MM-DD (its end, UTC), or an instant with its time zone; by default now",
+        examples=["2023-06-30"],
     )
     recorded_by: Number | None = Field(None, description="ignore every batch after this one")
     leave_out: LeftOut = Field([], description="figures with these marks do not count")
-    hindsight: bool = Field(False, description="also say which figures read differently later")
-    currency: str | None = Field(None, description="ISO 4217: show amounts in it, and rank by it")
+    hindsight: bool = Field(False, description="also say what reads differently later")
+    currency: str | None = Field(None, description="ISO 4217: amounts are shown and compared in it")
 
 
 class Seen(Model):
