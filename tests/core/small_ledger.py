@@ -47,7 +47,7 @@ class SmallLedger:
     ) -> None:
         self.attributes = attributes
         self.splits = [
-            Split(0, ex_date, s["ratio"], s.get("published_at", ex_date * DAY))
+            Split(0, ex_date, s["ratio"], s.get("published_at") or ex_date * DAY)
             for s in splits
             for ex_date in [day(date.fromisoformat(s["ex_date"]))]
         ]
