@@ -5,6 +5,7 @@ import csv
 import io
 import json
 import math
+import re
 import tempfile
 import unittest
 from datetime import date, datetime
@@ -19,7 +20,9 @@ from click.testing import CliRunner
 from tests.cli.test_files import commands
 from tests.cli.test_odd import LONG, plain
 from tests.live import Live
+from wise_ledger.cli import main
 from wise_ledger.cli.main import root
+from wise_ledger.client import Ledger
 
 # What is asked, where the plainest question has nothing to show.
 ASKED = {
@@ -28,12 +31,18 @@ ASKED = {
     "screen": "revenue>0 --list first-look --show name:revenue --show industry --hindsight",
     "panel": "revenue current_ratio country --list first-look --dates 2023-06-30 --beside reason",
     "match": "AGK@ZALD Ashgrove nobody", "restatements": "--list first-look",
-    "lists members": "first-look --show revenue --show country", "lists versions": "first-look",
+    "lists levels": "index-of-aldmoor", "lists versions": "first-look",
+    "lists members": "first-look --show revenue --show country",
     "series show": "OUTPUT/Q.XA", "series compare": "OUTPUT/Q.XA PRICES/Q.XA",
     "catalogue search": "revenue", "estimates history": "AGK@ZALD", "companies find": "a",
-    "measures history": "net_margin", "quality coverage": "first-look",
+    "measures history": "net_margin", "questions versions": "sellers", "quality coverage": "first-look",
     **{f"series sheets {verb}": "both" for verb in ("show", "versions")},
     "series sheets refresh": "both --since 2020-01-01",
+}  # fmt: skip
+# Calls of the client that commands make under another name, and what a command has no use for.
+IN_OTHER_WORDS = {
+    "panel", "panel_answer", "prices", "screen", "collect", "kept_panel", "kept_screen", "sheet", "extract",
+    "extracts", "wait", "close",
 }  # fmt: skip
 TWO = b"series,period,value,released_at\n" + b"".join(
     f"{key}/Q.XA,{2018 + n // 4}Q{1 + n % 4},{1 + (n * step) % 5},{2019 + n // 4}-02-01\n".encode()
@@ -76,6 +85,8 @@ def read(form: str, path: Path) -> list[list[str]]:
 class Files(Live):
     def test_each_command_says_the_same_in_every_kind_of_file(self) -> None:
         self.assertEqual(self.ledger.load("series", TWO).bad, [])
+        kept = {"rule": "revenue > 0", "list": "first-look"}
+        self.ledger.keep_question("sellers", "screen", kept, "ada")
         self.ledger.keep_sheet("both", ["OUTPUT/Q.XA", "PRICES/Q.XA"], "ada")
         known = {"WISE_LEDGER_URL": self.live.url, "WISE_LEDGER_TOKEN": self.live.token}
         tried = set()
@@ -105,6 +116,16 @@ class Files(Live):
                     self.assertEqual(read(kind, path), first, kind)
                 tried.add((name, len(first) > 1))
         self.assertGreater(sum(filled for _, filled in tried), 25, tried)
+
+
+class Doors(unittest.TestCase):
+    def test_whatever_the_client_asks_a_command_asks_too(self) -> None:
+        written = "".join(
+            path.read_text("utf-8") for path in Path(main.__file__).parent.glob("*.py")
+        )
+        calls = {name for name in dir(Ledger) if not name.startswith("_")}
+        without = {name for name in calls if not re.search(rf"\.{name}\(", written)}
+        self.assertEqual(without, IN_OTHER_WORDS)
 
 
 if __name__ == "__main__":

@@ -55,7 +55,7 @@ class Service(unittest.TestCase):
 class Given(Service):
     def test_series_come_with_their_words_units_bases_and_every_vintage(self) -> None:
         source = self.opened()
-        self.assertIn("series", offers(source))
+        self.assertEqual(offers(source), ("series",))  # and what it must answer beside, emptily
         found = source.series()
         self.assertEqual({len(o.keys) for o in found.observations}, {60, 3, 80})
         reported = found.described["HOUSE_PRICES/M.R07.SA"]

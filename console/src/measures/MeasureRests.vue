@@ -63,7 +63,7 @@ const lines = computed(() =>
       <h3>Versions</h3>
       <p v-for="v in versions" :key="v.version">
         <b>{{ v.version }}</b> {{ v.owner }}, {{ v.kept_at ? shortDay(v.kept_at.slice(0, 10)) : ''
-        }}<template v-if="v.archived">, put away</template><br /><span class="code">{{
+        }}<template v-if="v.archived">, archived</template><br /><span class="code">{{
           v.formula
         }}</span>
       </p>

@@ -110,12 +110,12 @@ async function away(archived: boolean): Promise<void> {
           >
           <button class="link" @click="emit('edit')">{{ page.owner ? 'edit' : 'copy' }}</button>
           <button v-if="page.owner" class="link" @click="away(!page.archived)">
-            {{ page.archived ? 'bring back' : 'put away' }}
+            {{ page.archived ? 'bring back' : 'archive' }}
           </button>
         </span>
       </div>
       <p v-if="page.archived" class="wrong">
-        Put away: it stands in no expression until it is brought back.
+        Archived: it stands in no expression until it is brought back.
       </p>
       <p v-if="page.meaning" class="about">{{ page.meaning }}</p>
       <pre class="code formula">{{ page.formula }}</pre>

@@ -30,9 +30,16 @@ def companies_and_days(
 ) -> Decorator:
     """Give a command companies or a list, a first and a last day, and the options of a viewpoint."""
     joined = ", " if without is NOBODY else "; "
-    options = (
+    return _given(
         click.argument("companies", nargs=-1, type=COMPANY),
         click.option("--list", "list_", type=LIST, help=f"The members of a list{joined}{without}"),
+        days(first=first, last=last),
+    )
+
+
+def days(*, first: str = "a year before the last", last: str = "that of --known-on") -> Decorator:
+    """Give a command a first and a last day, and the options of a viewpoint."""
+    return _given(
         click.option(
             "--from",
             "start",
@@ -44,6 +51,10 @@ def companies_and_days(
         ),
         viewpoint_options,
     )
+
+
+def _given(*options: Decorator) -> Decorator:
+    """Several options, in the order in which help shows them."""
 
     def given(command: Callable[..., Any]) -> Callable[..., Any]:
         for option in reversed(options):

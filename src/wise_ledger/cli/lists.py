@@ -6,8 +6,10 @@ from typing import Any, Literal
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.choosing import days
 from wise_ledger.cli.completion import COMPANY, LIST
-from wise_ledger.cli.output import Heading, draw, output_options, write
+from wise_ledger.cli.ink import BOLD, DIM, END
+from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.words import counted
 
@@ -118,6 +120,49 @@ def members(
     caption += "inactive ones included" if found.with_inactive else "inactive ones left out"
     caption += f", of {found.unknown} more the rule is unknown" if found.unknown else ""
     write(rows, format_, output, table=lambda: draw(headings, shown, caption=caption))
+
+
+@lists.command("levels")
+@click.argument("name", type=LIST)
+@days()
+@output_options
+def levels(
+    name: str,
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
+    """The levels of the list NAME, such as a market index, from a day to a day, both included.
+
+    \b
+    wise-ledger lists levels index-of-aldmoor --from 2024-01-01 --to 2024-06-28
+    """
+    with asking() as ledger:
+        found = ledger.levels(name, start, end, known_on, **seen)
+
+    def table() -> None:
+        about = f"{found.start} to {found.end}, both included; known on {found.known_on:%d %B %Y}, batch {found.batch}"
+        console().print(f"{BOLD}{found.list_title}{END}  {DIM}{about}{END}")
+        if not found.levels:
+            console().print(
+                "Nothing is known of its levels in this time: `wise-ledger load levels` takes some."
+            )
+            return
+        headings = [
+            Heading("Date", whole=True), Heading("Level", right=True), Heading("With dividends", right=True),
+        ]  # fmt: skip
+        draw(headings, [[str(x.date), _level(x.level), _level(x.total_return_level)]
+                        for x in found.levels])  # fmt: skip
+
+    whole = found.model_dump(mode="json")
+    write(found.rows(), format_, output, table=table, whole=whole)
+
+
+def _level(value: float | None) -> str:
+    return f"{DIM}–{END}" if value is None else f"{value:,.2f}"
 
 
 @lists.command("versions")

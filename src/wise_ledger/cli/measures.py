@@ -25,7 +25,7 @@ def measures() -> None:
 @measures.command("list")
 @click.option("--subject", help="Only of a subject, such as valuation.")
 @click.option("--owner", help="Only those that one person keeps.")
-@click.option("--archived", is_flag=True, help="Also those put away.")
+@click.option("--archived", is_flag=True, help="Archived ones too.")
 @output_options
 def list_(
     subject: str | None, owner: str | None, archived: bool, format_: str, output: Path | None
@@ -82,7 +82,7 @@ def _page(found: "MeasurePage") -> None:
         click.secho(f"  {line}", fg="cyan")
     kept = "ships with the product"
     if found.owner:
-        away = ", put away" if found.archived else ""
+        away = ", archived" if found.archived else ""
         kept = f"version {found.version} by {found.owner}, batch {found.batch}{away}"
     where = ", ".join(found.templates) if len(found.templates) < 3 else "all templates"
     _say(f"{found.subject_title}; {where}; {kept}" + (f"; {found.source}" if found.source else ""))
@@ -225,7 +225,7 @@ def history(name: str, format_: str, output: Path | None) -> None:
                 v.owner or "ships",
                 f"{v.kept_at:%Y-%m-%d %H:%M}" if v.kept_at else "",
                 str(v.batch or ""),
-                "put away" if v.archived else "",
+                "archived" if v.archived else "",
             )
             for v in found.versions
         ]
@@ -262,10 +262,10 @@ def export(names: tuple[str, ...], shipped: bool, output: Path | None) -> None:
 
 @measures.command()
 @click.argument("name", type=MEASURE)
-@click.option("--who", required=True, help="Who puts it away.")
+@click.option("--who", required=True, help="Who archives it.")
 @click.option("--back", is_flag=True, help="Bring it back instead.")
 def archive(name: str, who: str, back: bool) -> None:
-    """Put the measure NAME away; one in use stays, with what rests on it."""
+    """Archive the measure NAME; one in use stays, with what rests on it."""
     with asking() as ledger:
         found = ledger.archive_measure(name, who, archived=not back)
-    click.echo(f"{found.name} is {'put away' if found.archived else 'back'}")
+    click.echo(f"{found.name} is {'archived' if found.archived else 'back'}")

@@ -2,12 +2,15 @@
 
 import json
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.output import Heading, draw, output_options, write
+
+if TYPE_CHECKING:
+    from wise_ledger.wire.panels import Questions
 
 
 @click.group()
@@ -17,13 +20,17 @@ def questions() -> None:
 
 @questions.command("list")
 @click.option("--kind", type=click.Choice(("panel", "screen")), help="Only of this kind.")
-@click.option("--archived", is_flag=True, help="Also those put away.")
+@click.option("--archived", is_flag=True, help="Archived ones too.")
 @output_options
 def list_(kind: Any, archived: bool, format_: str, output: Path | None) -> None:
     """The questions that are kept."""
     with asking() as ledger:
         found = ledger.questions(kind, archived=archived)
 
+    _write(found, format_, output)
+
+
+def _write(found: "Questions", format_: str, output: Path | None) -> None:
     def table() -> None:
         if not found.questions:
             click.echo(
@@ -36,6 +43,16 @@ def list_(kind: Any, archived: bool, format_: str, output: Path | None) -> None:
                      for q in found.questions])  # fmt: skip
 
     write(found.rows(), format_, output, table=table, whole=found.model_dump(mode="json"))
+
+
+@questions.command()
+@click.argument("name")
+@output_options
+def versions(name: str, format_: str, output: Path | None) -> None:
+    """Every version of the kept question NAME, the newest first."""
+    with asking() as ledger:
+        found = ledger.question_versions(name)
+    _write(found, format_, output)
 
 
 @questions.command()
@@ -56,10 +73,10 @@ def show(name: str, version: int | None) -> None:
 
 @questions.command()
 @click.argument("name")
-@click.option("--who", required=True, help="Who puts it away.")
+@click.option("--who", required=True, help="Who archives it.")
 @click.option("--back", is_flag=True, help="Bring it back instead.")
 def archive(name: str, who: str, back: bool) -> None:
-    """Put the question NAME away; its versions stay."""
+    """Archive the question NAME; its versions stay."""
     with asking() as ledger:
         found = ledger.archive_question(name, who, archived=not back)
-    click.echo(f"{found.name} is {'put away' if found.archived else 'back'}")
+    click.echo(f"{found.name} is {'archived' if found.archived else 'back'}")

@@ -213,9 +213,9 @@ def versions(name: str, format_: str, output: Path | None) -> None:
 @sheets.command("archive")
 @click.argument("name", type=SHEET)
 @click.option("--back", is_flag=True, help="Bring it back.")
-@click.option("--who", required=True, help="Who puts it away.")
+@click.option("--who", required=True, help="Who archives it.")
 def archive(name: str, back: bool, who: str) -> None:
-    """Put the sheet NAME away; its versions stay."""
+    """Archive the sheet NAME; its versions stay."""
     with asking() as ledger:
         kept = ledger.archive_sheet(name, who, archived=not back)
     click.echo(f"{kept.name} is {'archived' if kept.archived else 'back'}")

@@ -25,7 +25,7 @@ def sources(context: click.Context, format_: str, output: Path | None) -> None:
         return
     with asking() as ledger:
         found = ledger.sources()
-    rows = rows_of(SourceInfo, found, offers=lambda s: " ".join(s.offers))
+    rows = rows_of(SourceInfo, found)
     headings = [
         Heading("Source", style="bold"), Heading("Title"), Heading("Gives"), Heading("Calls a second", right=True),
         Heading("Calls today", right=True), Heading("Last run"),

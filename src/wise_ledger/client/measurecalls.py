@@ -76,7 +76,7 @@ class MeasureCalls:
         return body_of(MeasurePage, self._transport.put(_path(name), asked.model_dump()))
 
     def archive_measure(self, name: str, who: str, *, archived: bool = True) -> MeasurePage:
-        """Put a measure away, or bring it back; one in use is refused, with what rests on it."""
+        """Archive a measure, or bring it back; one in use is refused, with what rests on it."""
         asked = request_of(MeasureArchive, archived=archived, who=who)
         return body_of(MeasurePage, self._transport.patch(_path(name), asked.model_dump()))
 

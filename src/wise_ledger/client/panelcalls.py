@@ -269,7 +269,7 @@ class PanelCalls:
         return body_of(QuestionInfo, raw)
 
     def archive_question(self, name: str, who: str, *, archived: bool = True) -> QuestionInfo:
-        """Put a question away, or bring it back."""
+        """Archive a question, or bring it back."""
         asked = request_of(QuestionArchive, archived=archived, who=who)
         raw = self._transport.patch(f"/questions/{segment(name)}", asked.model_dump())
         return body_of(QuestionInfo, raw)

@@ -224,7 +224,7 @@ class SeriesCalls:
         return body_of(SheetInfo, self._transport.put(_path(name), asked.model_dump()))
 
     def archive_sheet(self, name: str, who: str, *, archived: bool = True) -> SheetInfo:
-        """Put a sheet away, or bring it back; its versions stay."""
+        """Archive a sheet, or bring it back; its versions stay."""
         asked: dict[str, Any] = {"archived": archived, "who": who}
         return body_of(SheetInfo, self._transport.patch(_path(name), asked))
 

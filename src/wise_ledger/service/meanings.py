@@ -11,7 +11,7 @@ _OF_ANY = {
     "accept": "true: they count from then on; false: they never do",
     "address": "the SHA-256 of the document, or an unambiguous beginning of it",
     "adjustment": "the code of the adjustment, such as SA",
-    "archived": "true puts it away, false brings it back; what rests on it stays",
+    "archived": "true archives it, false brings it back; what rests on it stays",
     "area": "the code of the area, such as XA",
     "code": "the code of the item, such as revenue",
     "collection": "what is collected, as it would be asked for at once",

@@ -96,7 +96,7 @@ def keep(desk: OpenDesk, name: str, asked: MeasureRequest) -> MeasurePage:
 
 @router.patch("/{name}")
 def archive(desk: OpenDesk, name: str, asked: MeasureArchive) -> MeasurePage:
-    """Put a measure away, or bring it back; one in use stays."""
+    """Archive a measure, or bring it back; one in use stays."""
     return _page(measures.archive_measure(desk, name, asked.who, archived=asked.archived))
 
 

@@ -168,7 +168,7 @@ def keep(desk: OpenDesk, name: str, asked: QuestionRequest) -> QuestionInfo:
 
 @router.patch("/questions/{name}")
 def archive(desk: OpenDesk, name: str, asked: QuestionArchive) -> QuestionInfo:
-    """Put a question away, or bring it back; its versions stay."""
+    """Archive a question, or bring it back; its versions stay."""
     return _question(
         questions.archive_question(desk.ledger, name, asked.who, archived=asked.archived)
     )

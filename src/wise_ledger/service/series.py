@@ -290,7 +290,7 @@ def keep(desk: OpenDesk, name: str, asked: SheetRequest) -> SheetInfo:
 
 @router.patch("/sheets/{name}")
 def archive(desk: OpenDesk, name: str, asked: SheetArchive) -> SheetInfo:
-    """Put a sheet away, or bring it back; its versions stay."""
+    """Archive a sheet, or bring it back; its versions stay."""
     return _info(seriessheets.archive_sheet(desk.ledger, name, asked.who, archived=asked.archived))
 
 

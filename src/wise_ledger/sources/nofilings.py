@@ -12,6 +12,7 @@ class NoFilings:
     """An adapter of a source that has other things to give."""
 
     title: str
+    has_no: tuple[str, ...] = ("statements",)
 
     def filings(
         self,

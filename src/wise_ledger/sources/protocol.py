@@ -228,8 +228,17 @@ OFFERS: Mapping[str, type] = {
 
 
 def offers(source: object) -> tuple[str, ...]:
-    """What a source gives, in the words of people."""
-    return tuple(name for name, protocol in OFFERS.items() if isinstance(source, protocol))
+    """What a source gives, in the words of people.
+
+    One that answers a call because every source must, and has nothing to say there, names it in
+    `has_no`.
+    """
+    without: Collection[str] = getattr(source, "has_no", ())
+    return tuple(
+        name
+        for name, protocol in OFFERS.items()
+        if isinstance(source, protocol) and name not in without
+    )
 
 
 OpenSource = Callable[[], Source]

@@ -72,6 +72,8 @@ class Sdmx(NoFilings, OverHttp):
     each answer must come within `timeout` seconds.
     """
 
+    has_no = ("statements", "identifiers")
+
     def __init__(
         self, name: str, title: str, base_url: str, timeout: float, budget: Budget | None = None
     ) -> None:

@@ -29,7 +29,7 @@ def kept(connection: Connection, kind: RecordKind, batch: int) -> list[Any]:
 
 def kept_measures(connection: Connection, batch: int) -> dict[str, Measure]:
     """The measures that people keep, by name: the newest version of each by a
-    batch (T7), but those put away.
+    batch (T7), but those archived.
     """
     versions: dict[str, int] = {}
     out: dict[str, Measure] = {}

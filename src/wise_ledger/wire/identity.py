@@ -192,6 +192,7 @@ class Companies(Tabled):
     part = "companies"
     without = ("description",)
     made: ClassVar = {"listings": _symbols}
+    id_of = "company"
 
     companies: list[CompanyInfo]
     total: int
@@ -326,6 +327,7 @@ class Securities(Tabled):
 
     part = "securities"
     made: ClassVar = {"listings": _symbols}
+    id_of = "security"
 
     on: date
     batch: int

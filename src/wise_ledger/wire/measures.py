@@ -111,7 +111,7 @@ class MeasureRequest(Model):
 
 
 class MeasureArchive(Model):
-    """Put a measure away, or bring it back."""
+    """Archive a measure, or bring it back."""
 
     model_config = ConfigDict(
         extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}

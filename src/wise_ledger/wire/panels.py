@@ -221,7 +221,7 @@ class Questions(Tabled):
 
 
 class QuestionArchive(Model):
-    """Put a question away, or bring it back."""
+    """Archive a question, or bring it back."""
 
     model_config = ConfigDict(
         extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}

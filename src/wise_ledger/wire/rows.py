@@ -37,17 +37,21 @@ class Tabled(Model):
     each a model of one kind.
 
     `without` are fields of a row that have no place in a table, `made` those that are made
-    otherwise.
+    otherwise, `id_of` what the field `id` is the id of: a table of many ids says of what each is.
     """
 
     part: ClassVar[str]
     without: ClassVar[tuple[str, ...]] = ()
     made: ClassVar[dict[str, Callable[[Any], object]]] = {}
+    id_of: ClassVar[str] = "id"
 
     def rows(self) -> Rows:
         """One row each, with how it was asked."""
         (kind,) = get_args(type(self).model_fields[self.part].annotation)
         found = rows_of(kind, getattr(self, self.part), self.without, **self.made)
+        if self.id_of != "id":
+            heads = [self.id_of if name == "id" else name for name in found.columns]
+            found = Rows(heads, (dict(zip(heads, row.values(), strict=True)) for row in found))
         found.context = context_of(self, self.part)
         return found
 

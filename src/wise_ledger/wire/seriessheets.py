@@ -65,7 +65,7 @@ class Sheets(Tabled):
 
 
 class SheetArchive(Model):
-    """Put a sheet away, or bring it back."""
+    """Archive a sheet, or bring it back."""
 
     model_config = ConfigDict(
         extra="forbid", json_schema_extra={"examples": [{"archived": True, "who": "ada"}]}

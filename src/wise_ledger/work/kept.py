@@ -1,5 +1,5 @@
 """What people keep under names (sheets of series, measures, questions): named,
-described, versioned, put away.
+described, versioned, archived.
 """
 
 import json
@@ -90,7 +90,7 @@ class Shelf:
         )
 
     def put_away(self, ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
-        """Put one away, or bring it back; nothing of it is lost. Raises `NotFound`."""
+        """Archive one, or bring it back; nothing of it is lost. Raises `NotFound`."""
         k = self.find(ledger, name)
         return self._write(ledger, name, k.title, k.description, k.content, archived, who)
 

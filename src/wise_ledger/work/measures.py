@@ -50,7 +50,7 @@ class MeasureShown:
 
 def all_measures(desk: Desk, *, archived: bool = False) -> list[Measure]:
     """The shipped measures by subject, then those people keep by name;
-    with `archived` also those put away.
+    with `archived` also those archived.
     """
     own = [_measure(k) for k in MEASURES.all(desk.ledger, archived=archived)]
     subjects = list(SUBJECTS)
@@ -123,12 +123,12 @@ def file_of(desk: Desk, names: Iterable[str] = (), *, shipped: bool = False) -> 
 
 
 def archive_measure(desk: Desk, name: str, who: str, *, archived: bool = True) -> MeasureShown:
-    """Put a measure away, or bring it back.
+    """Archive a measure, or bring it back.
 
     One in use stays: raises `BadInput` with what rests on it.
     """
     if name in SHIPPED:
-        raise bad_input("measure", name, "it ships with the product", "it cannot be put away")
+        raise bad_input("measure", name, "it ships with the product", "it cannot be archived")
     found = find_measure(desk, name)
     if archived and found.used_by:
         few = ", ".join(found.used_by[:3]) + (" …" if len(found.used_by) > 3 else "")

@@ -58,5 +58,5 @@ def keep_question(
 
 
 def archive_question(ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
-    """Put a question away, or bring it back; nothing of it is lost. Raises `NotFound`."""
+    """Archive a question, or bring it back; nothing of it is lost. Raises `NotFound`."""
     return QUESTIONS.put_away(ledger, name, who, archived=archived)

@@ -64,7 +64,7 @@ def keep_sheet(
 
 
 def archive_sheet(ledger: Ledger, name: str, who: str, *, archived: bool = True) -> KeptSheet:
-    """Put a sheet away, or bring it back; nothing of it is lost. Raises `NotFound`."""
+    """Archive a sheet, or bring it back; nothing of it is lost. Raises `NotFound`."""
     return _sheet(SHEETS.put_away(ledger, name, who, archived=archived))
 
 
