@@ -1,7 +1,31 @@
-"""Words for people that every room may use: counts with their nouns. It knows nobody."""
+"""Words that every room may use: counts with their nouns, numbers as they are written.
+It knows nobody.
+"""
 
 import re
 from collections.abc import Mapping
+
+_DIGITS = re.compile(r"[0-9]{1,18}")
+_DECIMAL = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]{1,4})?")
+
+
+def whole_number(text: str) -> int | None:
+    """The number that plain digits write; None for all else, other scripts' digits too.
+
+    >>> [whole_number(text) for text in ("12", "-1", "²", "٣", "1_0", "")]
+    [12, None, None, None, None, None]
+    """
+    return int(text) if _DIGITS.fullmatch(text) else None
+
+
+def decimal_number(text: str) -> str | None:
+    """The text of a number in digits, with a point and an exponent at the most; None for all else.
+
+    >>> [decimal_number(text) for text in (" 1.5", "-2e3", "1_0", "١", "nan", "1,5")]
+    ['1.5', '-2e3', None, None, None, None]
+    """
+    plain = text.strip()
+    return plain if _DECIMAL.fullmatch(plain) else None
 
 
 def plural(noun: str) -> str:

@@ -2,6 +2,7 @@
 or kept, and no more.
 """
 
+import csv
 import io
 import json
 import os
@@ -17,6 +18,8 @@ import yaml
 
 from tests.hostile import mutated
 from tests.live import Live
+from tests.service.questions import brought
+from tests.service.test_later import ASKED
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.core.records.kinds import KINDS
 from wise_ledger.work.load import COLUMNS, template
@@ -77,6 +80,13 @@ NUMBERS = [
     "  7 ",
     "1e-300",
 ]
+# What Python takes for a number or a day, and nobody else; texts of every kind of evil.
+MORE = [
+    "²", "٣", "１", "½", "1_0", "9" * 5000, "0" * 400 + "1", "+1", "-0", "1.", "∞", "1 000", "\u00a05", "1e5", "--",
+    "2024-3-1", "24-03-28", "20240328", "2024-W13-4", "2024-03-28T24:00:00Z", "2024-03-28T10:00:60Z", "2023Q5",
+    "2024-03-28T10:00:00+99:0", "a" * 40_000, "tab\there", "\x00", "\x1b[31m", "\u202e1", "../etc", "EURO", "12:60",
+    "Europe/Nowhere", "FY2023", "ordinary", "q", "ZZZ",
+]  # fmt: skip
 GOOD = {
     "listing": "AGK@ZALD",
     "security": "AGK@ZALD",
@@ -86,7 +96,7 @@ GOOD = {
 }
 FILES = int(os.environ.get("FILES", "240"))
 FORMS = ("json", "csv", "arrow", "parquet", "xlsx")
-ASKED = (
+ANY = (
     WORDS
     + DAYS
     + MOMENTS
@@ -158,6 +168,30 @@ class Hostile(Live):
             found = self.ledger.screen(rule, known_on=known_on, currency="EUR")
             self.assertEqual(len(found.answer.companies), everybody)
         self.assertGreaterEqual(len(self.ledger.market_quality().findings), 0)
+
+    def test_every_cell_of_every_kind_takes_any_word_or_is_named_as_bad_and_stops_no_answer(
+        self,
+    ) -> None:
+        brought(self.ledger)
+        self.ledger.keep_list("by-rule", [], "ada", rule="market_value > 1bn USD")
+        words = [*WORDS, *DAYS, *MOMENTS, *NUMBERS, *MORE]
+        for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
+            head, row = csv.reader(io.StringIO(template(kind).decode()))
+            good = dict(zip(head, row, strict=True)) | {h: GOOD[h] for h in head if h in GOOD}
+            rows = [good | {h: word} for h in head for word in words]
+            out = io.StringIO()
+            writer = csv.DictWriter(out, head)
+            writer.writeheader()
+            writer.writerows(rows)
+            with self.subTest(kind):
+                loaded = self.ledger.load(kind, out.getvalue().encode(), accept_good=True)
+                self.assertEqual(loaded.rows + len(loaded.bad), len(rows))
+                self.assertTrue(all(bad.line and bad.mend for bad in loaded.bad))
+        for call, asked in ASKED.items():
+            verb, path, *_ = call.split()
+            by = {"params": asked} if verb == "GET" else {"json": asked}
+            with self.subTest(call):
+                self.assertEqual(self.live.http(verb, path, **by).status_code, 200)
 
     def test_a_file_whose_cells_are_lost_or_doubled_is_refused_with_its_line_and_keeps_nothing(
         self,
@@ -268,7 +302,7 @@ class Hostile(Live):
                 continue
             for _ in range(12):
                 chosen = self.random.sample(names, self.random.randint(1, min(4, len(names))))
-                asked = {n: self.random.choice(ASKED) for n in chosen}
+                asked = {n: self.random.choice(ANY) for n in chosen}
                 if "company" in names and self.random.random() < 0.7:
                     asked["company"] = "AGK@ZALD"
                 answer = self.live.http("GET", path.removeprefix("/api/v1"), params=asked)

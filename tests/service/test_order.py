@@ -82,6 +82,12 @@ class Order(Live):
                     mixed = pd.DataFrame(rows.chance.sample(some, len(some)))
                     content = mixed.to_csv(index=False).encode()
                     live.ledger.load(kind, content, accept_good=True)
+            for kind, some in every.items():  # T8
+                content = pd.DataFrame(some).to_csv(index=False).encode()
+                for live in both:
+                    self.assertIn(
+                        live.ledger.load(kind, content, accept_good=True).new, (0, None), kind
+                    )
             found, again = self.answers(self.live), self.answers(other)
             for asked, answer in found.items():
                 with self.subTest(asked, seed=seed):

@@ -12,6 +12,7 @@ from wise_ledger.client.answers import body_of
 from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
 from wise_ledger.client.given import no_text
 from wise_ledger.wire.problems import ProblemDetails
+from wise_ledger.words import whole_number
 
 M = TypeVar("M", bound=BaseModel)
 API = "/api/v1"
@@ -114,12 +115,10 @@ class Transport:
         try:
             response = self._client.request(method, path, **how)
             for _ in range(_TURNS):  # the service has its hands full, and stored nothing
-                if (
-                    response.status_code != 503
-                    or not (wait := response.headers.get("Retry-After", "")).isdigit()
-                ):
+                wait = whole_number(response.headers.get("Retry-After", ""))
+                if response.status_code != 503 or wait is None:
                     break
-                time.sleep(min(int(wait), _LONGEST_WAIT) * random.uniform(0.5, 1.5))
+                time.sleep(min(wait, _LONGEST_WAIT) * random.uniform(0.5, 1.5))
                 response = self._client.request(method, path, **how)
         except httpx.TimeoutException:
             detail = f"{method} {path} had no answer in time; ask for less, or give `connect` a longer timeout."

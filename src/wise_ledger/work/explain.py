@@ -27,6 +27,7 @@ from wise_ledger.core.timelines.lineage import Derivation, facts_under
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.store import reading
 from wise_ledger.store.reading import Document, Fact
+from wise_ledger.words import whole_number
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 
@@ -293,7 +294,8 @@ def _tag_at(body: Any, pointer: str) -> str | None:
     """The tag of the object that a JSON pointer (RFC 6901) leads to."""
     for part in pointer.split("/")[1:]:
         key = part.replace("~1", "/").replace("~0", "~")
-        body = body[int(key)] if isinstance(body, list) and key.isdigit() else body.get(key, {})
+        place = whole_number(key) if isinstance(body, list) else None
+        body = body.get(key, {}) if place is None else body[place]
     if not isinstance(body, dict):
         return None
     dimensions = body.get("dimensions")

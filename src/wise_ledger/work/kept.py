@@ -138,14 +138,14 @@ class Shelf:
 _NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 
 
-def check_name(name: str, noun: str, example: str) -> None:
+def check_name(name: str, noun: str, example: str, *, at: str = "name") -> None:
     """Raises `BadInput` where something kept cannot be called so."""
     if not _NAME.fullmatch(name) or len(name) > 60:
         raise bad_input(
-            "name",
+            at,
             name,
             f"this is no name of a {noun}",
-            f"write small letters, digits and -: {example}",
+            f"write at most 60 small letters, digits and -: {example}",
         )
 
 

@@ -2,7 +2,6 @@
 every change is a version.
 """
 
-import re
 from collections.abc import Callable, Sequence
 from datetime import date
 
@@ -16,9 +15,9 @@ from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import listreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import lists
+from wise_ledger.work.kept import check_name
 
 PEOPLE = ("people", "People")
-_NAME = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 _ALWAYS = date(1900, 1, 1)
 
 
@@ -39,7 +38,7 @@ def keep_list(
     for all dates. With `until_ended` companies that are no more stand on it until the day they
     ended.
     """
-    _check_name(name)
+    check_name(name, "list", "steady-earners")
     if not companies:
         raise bad_input("companies", "", "a list needs a company", "name at least one")
     snapshot = snapshots.at()
@@ -146,7 +145,7 @@ def keep_rule_list(
     """Keep a list by a rule: on it stand, on any date,
     the companies of which the rule is true then.
     """
-    _check_name(name)
+    check_name(name, "list", "steady-earners")
     plan_rule(rule, snapshots.at().view.vocabulary)
     if name in {entry.name for entry in lists.all_lists(ledger)}:
         raise bad_input(
@@ -184,12 +183,6 @@ def describe_list(
     with ledger.batch("list", f"list {name} described by {who.strip()}") as batch:
         batch.add_list_note(name, *noted, who.strip())
     return ledger.last_batch()
-
-
-def _check_name(name: str) -> None:
-    if not _NAME.fullmatch(name):
-        mend = "write lower-case words joined by dashes, such as steady-earners"
-        raise bad_input("name", name, "this is no name for a list", mend)
 
 
 def combine_lists(

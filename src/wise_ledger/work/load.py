@@ -4,22 +4,28 @@ one batch or none.
 
 import csv
 import io
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date
+from datetime import date, datetime
+from typing import Any
 
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES
 from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.fiscal.calendar import year_end_month
 from wise_ledger.core.identity.schemes import CHECKED, read_identifier
 from wise_ledger.core.identity.universe import FOREVER, Stretch
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records import fields as types
+from wise_ledger.core.records import kinds
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
+from wise_ledger.core.records.recordkind import RecordKind
 from wise_ledger.core.records.records import (
     AttributeRecord,
     IdentifierRecord,
     ListingRecord,
     ListRecord,
     MemberRecord,
+    ReceiptRatioRecord,
     SecurityRecord,
 )
 from wise_ledger.core.time.instants import read_date
@@ -31,6 +37,7 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound, lists
 from wise_ledger.work.columnfile import FileColumns
+from wise_ledger.work.kept import check_name
 from wise_ledger.work.loadcolumns import load_columns
 from wise_ledger.work.loadfacts import COLUMNS as FACT_COLUMNS
 from wise_ledger.work.loadfacts import load_facts, observation_lines
@@ -98,6 +105,10 @@ class _Writing:
         return self.new[text] if text in self.new else self.snapshot.number(text)
 
 
+# what a row of a company may say, beside whether it is active
+_SAID = (
+    "name", "country", "industry", "currency", "template", "fiscal_year_end", "fiscal_year_named_by",
+)  # fmt: skip
 # kinds whose rows are looked at beside their neighbours
 _JUDGED = frozenset({"prices", "levels", "rates"})
 
@@ -177,6 +188,9 @@ def load_file(
         try:
             _check_keeper(kept.get(line.cells.get("list", "")))
             _check(kind, line, snapshot, spans, news)
+            if kind == "members" and line.cells["list"] not in kept:
+                check_name(line.cells["list"], "list", "steady-earners", at="list")
+            _check_records(kind, line.cells, ledger.now())
             good.append(line)
         except BadInput as error:
             p = error.problems[0]
@@ -303,7 +317,6 @@ def _check(
         _shape(
             line, "security_type", lambda v: v in ANY_TYPE, f"write {', '.join(sorted(ANY_TYPE))}"
         )
-        _shape(line, "receipt_ratio", _is_number, "write a number such as 2")
         _shape(
             line,
             "primary",
@@ -311,16 +324,6 @@ def _check(
             "write yes or no",
         )
         _no_overlap(spans, (cells["mic"], cells["symbol"].upper()), span, owner)
-    else:
-        _shape(line, "weight", _is_number, "write a number such as 0.05")
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
 
 
 def _check_company(line: Line, snapshot: Snapshot) -> None:
@@ -339,7 +342,7 @@ def _check_company(line: Line, snapshot: Snapshot) -> None:
     _shape(
         line,
         "fiscal_year_end",
-        lambda v: v.isdigit() and 1 <= int(v) <= 12,
+        lambda v: year_end_month(v) is not None,
         "write the month, 1 to 12",
     )
     _shape(line, "fiscal_year_named_by", lambda v: v in ("start", "end"), "write start or end")
@@ -369,28 +372,21 @@ def _check_company(line: Line, snapshot: Snapshot) -> None:
         _need(line, "name")  # a new company
 
 
-def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
-    text = cells["company"]
+def _span(cells: Mapping[str, str]) -> tuple[date, date | None]:
     since = read_date(cells["valid_from"], "valid_from") if "valid_from" in cells else ALWAYS
-    try:
-        number = writing.company(text)
-    except NotFound:
-        reading = read_identifier(text)
-        scheme, value = (reading.scheme, reading.value) if reading else (FILES[0], text)
-        number = writing.batch.company(writing.source, scheme, value, day(since))
-        writing.new[text] = number
-        if "status" not in cells:
-            cells = {**cells, "status": "active"}
-    names = (
-        "name",
-        "country",
-        "industry",
-        "currency",
-        "template",
-        "fiscal_year_end",
-        "fiscal_year_named_by",
-    )
-    records = [AttributeRecord(name, cells[name], since) for name in names if name in cells]
+    return since, read_date(cells["valid_to"], "valid_to") if "valid_to" in cells else None
+
+
+def _own_key(text: str) -> tuple[str, str]:
+    """The scheme and value by which a company is known from a file on."""
+    reading = read_identifier(text)
+    return (reading.scheme, reading.value) if reading else (FILES[0], text)
+
+
+def _attributes(cells: Mapping[str, str]) -> list[AttributeRecord]:
+    """What a row says of a company."""
+    since, _ = _span(cells)
+    records = [AttributeRecord(name, cells[name], since) for name in _SAID if name in cells]
     if cells.get("status") == "active":
         records.append(AttributeRecord("active", "yes", since))
     elif "status" in cells:
@@ -398,30 +394,82 @@ def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
         records.append(AttributeRecord("active", "yes", since))
         records.append(AttributeRecord("active", "no", ended))
         records.append(AttributeRecord("end_cause", cells.get("status_cause", "not given"), ended))
-    writing.batch.add_attributes(number, writing.source, records)
+    return records
 
 
-def _span(cells: dict[str, str]) -> tuple[date, date | None]:
-    since = read_date(cells["valid_from"], "valid_from") if "valid_from" in cells else ALWAYS
-    return since, read_date(cells["valid_to"], "valid_to") if "valid_to" in cells else None
+def _identifier(cells: Mapping[str, str]) -> IdentifierRecord:
+    scheme = cells["scheme"].lower()
+    reading = read_identifier(f"{scheme}:{cells['value']}") if scheme in CHECKED else None
+    return IdentifierRecord(scheme, reading.value if reading else cells["value"], *_span(cells))
+
+
+def _listing(cells: Mapping[str, str]) -> ListingRecord:
+    primary = cells.get("primary", "yes").lower() in ("yes", "true", "1")
+    return ListingRecord(cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary)
+
+
+def _receipt(cells: Mapping[str, str]) -> ReceiptRatioRecord | None:
+    if "receipt_ratio" not in cells:
+        return None
+    return ReceiptRatioRecord(
+        _span(cells)[0], types.POSITIVE.read(cells["receipt_ratio"], "receipt_ratio")
+    )
+
+
+def _member(cells: Mapping[str, str], company: str) -> MemberRecord:
+    weight = types.NUMBER.read(cells["weight"], "weight") if "weight" in cells else None
+    return MemberRecord(company, *_span(cells), weight)
+
+
+def _records(kind: str, cells: Mapping[str, str]) -> Iterator[tuple[RecordKind, Any]]:
+    """What a row becomes, to be looked at as whatever is kept is."""
+    if kind == "companies":
+        yield from ((kinds.ATTRIBUTES, record) for record in _attributes(cells))
+        yield kinds.IDENTIFIERS, IdentifierRecord(*_own_key(cells["company"]), _span(cells)[0])
+    elif kind == "identifiers":
+        yield kinds.IDENTIFIERS, _identifier(cells)
+    elif kind == "listings":
+        yield kinds.LISTINGS, _listing(cells)
+        if (ratio := _receipt(cells)) is not None:
+            yield kinds.RECEIPT_RATIOS, ratio
+    else:
+        yield kinds.MEMBERS, _member(cells, "")
+
+
+def _check_records(kind: str, cells: Mapping[str, str], now: datetime) -> None:
+    """Refuse what the ledger would not keep, with the column of the file."""
+    for of, record in _records(kind, cells):
+        for problem in of.problems(record, now):
+            heads = {"ratio": "receipt_ratio", "from": "valid_from", "to": "valid_to"}
+            at = "company" if kind == "companies" and of is kinds.IDENTIFIERS else problem.at
+            raise BadInput(replace(problem, at=heads.get(at, at)))
+    if "security" in cells and (wrong := next(types.of_text("security", cells["security"]), None)):
+        raise BadInput(wrong)
+
+
+def _write_company(writing: _Writing, cells: dict[str, str]) -> None:
+    text = cells["company"]
+    try:
+        number = writing.company(text)
+    except NotFound:
+        number = writing.batch.company(writing.source, *_own_key(text), day(_span(cells)[0]))
+        writing.new[text] = number
+        if "status" not in cells:
+            cells = {**cells, "status": "active"}
+    writing.batch.add_attributes(number, writing.source, _attributes(cells))
 
 
 def _write_identifier(writing: _Writing, cells: dict[str, str]) -> None:
-    scheme = cells["scheme"].lower()
-    reading = read_identifier(f"{scheme}:{cells['value']}") if scheme in CHECKED else None
-    record = IdentifierRecord(scheme, reading.value if reading else cells["value"], *_span(cells))
-    writing.batch.add_identifiers(writing.company(cells["company"]), writing.source, [record])
+    number = writing.company(cells["company"])
+    writing.batch.add_identifiers(number, writing.source, [_identifier(cells)])
 
 
 def _write_listing(writing: _Writing, cells: dict[str, str]) -> None:
     number = writing.company(cells["company"])
     kind = cells.get("security_type", "ordinary")
     key = cells.get("security", f"{writing.snapshot.ids[number]}-{kind}")
-    primary = cells.get("primary", "yes").lower() in ("yes", "true", "1")
-    ratio = float(cells["receipt_ratio"]) if "receipt_ratio" in cells else None
-    listing = ListingRecord(
-        cells["symbol"], cells["mic"], cells["currency"], *_span(cells), primary
-    )
+    listing, receipt = _listing(cells), _receipt(cells)
+    ratio = None if receipt is None else receipt.ratio
     title = kind.replace("_", " ").capitalize()
     record = SecurityRecord(key, kind, title, ratio, (listing,), ratio_from=listing.valid_from)
     writing.batch.add_securities(number, writing.source, [record])
@@ -429,8 +477,7 @@ def _write_listing(writing: _Writing, cells: dict[str, str]) -> None:
 
 def _write_member(writing: _Writing, cells: dict[str, str]) -> None:
     number = writing.company(cells["company"])
-    weight = float(cells["weight"]) if "weight" in cells else None
-    record = MemberRecord(writing.snapshot.ids[number], *_span(cells), weight)
+    record = _member(cells, writing.snapshot.ids[number])
     writing.members.setdefault(cells["list"], []).append(record)
 
 

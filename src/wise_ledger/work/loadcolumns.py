@@ -15,7 +15,7 @@ from wise_ledger.core.estimates.contributions import MEASURES
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.columnkinds import SERIES
 from wise_ledger.core.records.columns import UNSAID, ColumnKind, RecordColumns, alike
-from wise_ledger.core.records.fields import PERIOD
+from wise_ledger.core.records.fields import PERIOD, of_text
 from wise_ledger.core.records.recordkind import Field, Reference
 from wise_ledger.core.series.keys import key_problem
 from wise_ledger.core.series.periods import day_codes
@@ -25,7 +25,14 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.listreading import list_numbers
 from wise_ledger.work.columnfile import FileColumns, read_columns_file
-from wise_ledger.work.loading import FILES, KEEP_ONE, KEEP_ONE_OR_SAY, BadRow, Loaded
+from wise_ledger.work.loading import (
+    FILES,
+    KEEP_ONE,
+    KEEP_ONE_OR_SAY,
+    BadRow,
+    Loaded,
+    source_problem,
+)
 from wise_ledger.work.loadseries import of_one_frequency, older_releases
 from wise_ledger.work.named import LookUp, companies_named, listings_named, lists_named, look_up
 
@@ -152,7 +159,10 @@ def _rows(
         for row, problem in mixed.items():
             problems.setdefault(row, problem)
     if "source" in read.columns:
-        columns["source"] = _distinct(read.columns["source"])[1]
+        texts, columns["source"] = _distinct(read.columns["source"])
+        wrong = {n: p for n, text in enumerate(texts) if text and (p := source_problem(text))}
+        for row in np.flatnonzero(np.isin(columns["source"], list(wrong))).tolist():
+            problems.setdefault(row, wrong[int(columns["source"][row])])
     rows = RecordColumns.of(kind, **columns)
     for row, problem in _contradictions(rows, read, problems):
         problems.setdefault(row, problem)
@@ -172,6 +182,9 @@ def _read_names(
     for n, text in enumerate(texts):
         names.append(text)
         if not text and not subject.needed:
+            continue
+        if text and (unreadable := next(of_text(subject.name, text), None)):
+            wrong[n] = unreadable
             continue
         if subject.table == "series" and (wrong_key := key_problem(text)):
             wrong[n] = Problem(

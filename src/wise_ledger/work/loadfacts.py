@@ -5,7 +5,7 @@ the file itself kept as their document.
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from math import isfinite
 
 from wise_ledger.core.catalogue.items import Item, Nature, unit_fits
@@ -13,15 +13,17 @@ from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.fiscal.calendar import year_end_month
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.records.checking import all_pass, of_fact
 from wise_ledger.core.records.fields import of_instant
+from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
 from wise_ledger.core.time.instants import assumed_publication, end_of_day, read_cutoff, read_date
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
-from wise_ledger.words import counted
+from wise_ledger.words import counted, decimal_number
 from wise_ledger.work import NotFound
-from wise_ledger.work.loading import FILES, BadRow, Loaded
+from wise_ledger.work.loading import FILES, BadRow, Loaded, source_problem
 from wise_ledger.work.quality import examine_new
 from wise_ledger.work.tablefile import Line
 
@@ -29,6 +31,9 @@ COLUMNS = (
     "company", "item", "period_start", "period_end", "value", "unit", "published_at", "basis", "fiscal_period",
     "share_basis_date", "document", "source",
 )  # fmt: skip
+
+
+_Row = tuple[int, int, FactRecord]  # the line, the company, the figure
 
 
 @dataclass
@@ -42,6 +47,7 @@ class _Reading:
     days: dict[str, date] = field(default_factory=dict)
     instants: dict[str, datetime] = field(default_factory=dict)
     spans: dict[tuple[date | None, date], int] = field(default_factory=dict)
+    sources: set[str] = field(default_factory=set)
 
     def company(self, text: str) -> int:
         if text not in self.companies:
@@ -69,6 +75,13 @@ class _Reading:
         if (start, end) not in self.spans:
             self.spans[start, end] = Period(start, end).span
         return self.spans[start, end]
+
+    def source(self, text: str) -> str:
+        if text not in self.sources:
+            if problem := source_problem(text):
+                raise BadInput(problem)
+            self.sources.add(text)
+        return text
 
     def fact(self, line: Line) -> tuple[int, FactRecord]:
         """A row as a fact; raises `BadInput` and `NotFound`."""
@@ -194,13 +207,12 @@ def load_facts(
     """
     reading = _Reading(snapshots.at(), ledger.now())
     bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in bad_before]
-    good: dict[str, list[tuple[int, FactRecord]]] = {}
+    given: dict[str, list[_Row]] = {}
     figures: dict[tuple[object, ...], tuple[float | None, int]] = {}
-    rows = 0
     for line in lines:
         try:
             company, fact = reading.fact(line)
-            source = line.cells.get("source", FILES[0])
+            source = reading.source(line.cells.get("source", FILES[0]))
             same = (
                 source,
                 company,
@@ -223,25 +235,42 @@ def load_facts(
             p = error.problems[0]
             bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
             continue
-        good.setdefault(source, []).append((company, fact))
-        rows += 1
+        given.setdefault(source, []).append((line.number, company, fact))
+    good: dict[str, tuple[list[int], Figures]] = {}
+    for source, own in given.items():
+        passing, wrong = _passing(own, reading.now)
+        bad += wrong
+        if len(passing[1]):
+            good[source] = passing
+    rows = sum(len(own) for _, own in good.values())
     bad.sort(key=lambda b: b.line)
     if not good or (bad and not accept_good):
         return Loaded("facts", 0, None, tuple(bad))
     added = 0
     with ledger.batch("load", f"{counted(rows, 'fact')} from {name}") as batch:
-        for source, facts in good.items():
+        for source, (companies, own_figures) in good.items():
             title = FILES[1] if source == FILES[0] else source.capitalize()
             number = batch.source(source, title)
             document = batch.document(
                 number, DocumentRecord(name, name, "file", "text/csv", content, None)
             )
-            added += batch.add_facts_of(
-                number, [(company, document, fact) for company, fact in facts]
-            )
-        touched = {company for facts in good.values() for company, _ in facts}
+            documents = [document] * len(own_figures)
+            added += batch.add_figures(number, companies, documents, own_figures)
+        touched = {company for companies, _ in good.values() for company in companies}
         examine_new(batch, sorted(touched), reading.snapshot.view.items)
     return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
+
+
+def _passing(rows: list[_Row], now: datetime) -> tuple[tuple[list[int], Figures], list[BadRow]]:
+    """The companies and figures that may be kept; of the others what is wrong, by line."""
+    figures = Figures.of([fact for *_, fact in rows])
+    if all_pass(figures, now):
+        return ([company for _, company, _ in rows], figures), []
+    wrong = [(number, next(of_fact(fact, now), None)) for number, _, fact in rows]
+    bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in wrong if p]
+    passes = [problem is None for _, problem in wrong]
+    companies = [company for (_, company, _), kept in zip(rows, passes, strict=True) if kept]
+    return (companies, figures.where(passes)), bad
 
 
 def _check_period(item: Item, start: date | None, end: date) -> None:
@@ -263,12 +292,10 @@ def _value(text: str | None, scale: int) -> float | None:
     """In units; a row without a value withdraws (T6)."""
     if text is None:
         return None
-    try:
-        value = float(Decimal(text).scaleb(scale))
-    except (InvalidOperation, ValueError):
-        raise bad_input(
-            "value", text, "this is no number", "write digits and a point: 1234.5"
-        ) from None
+    plain = decimal_number(text)
+    if plain is None:
+        raise bad_input("value", text, "this is no number", "write digits and a point: 1234.5")
+    value = float(Decimal(plain).scaleb(scale))
     if not isfinite(value):
         raise bad_input("value", text, "this is no figure", "leave the cell empty to withdraw")
     return value

@@ -4,7 +4,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
 
-from wise_ledger.core.errors import BadInput, bad_input
+from wise_ledger.core.errors import BadInput, Problem, bad_input
+from wise_ledger.core.records.fields import of_text
 from wise_ledger.work import NotFound
 from wise_ledger.work.tablefile import Line
 
@@ -12,6 +13,7 @@ FILES = ("files", "Files")  # the source of what people load
 # the mends of two rows of a file about one thing
 KEEP_ONE = "keep one of them"
 KEEP_ONE_OR_SAY = "keep one of them, or say in {} when each became public"
+_LONGEST_SOURCE = 100  # characters of a name
 T = TypeVar("T")
 
 
@@ -55,6 +57,14 @@ class Loaded:
     unmapped: dict[str, int] = field(default_factory=dict)
     notes: tuple[str, ...] = ()  # what a person should know of what was loaded
     quarantined: int = 0  # rows of prices, levels or rates that cannot be: kept, and not used
+
+
+def source_problem(name: str) -> Problem | None:
+    """What is wrong with the name of a source that a file gives, if anything is."""
+    if len(name) > _LONGEST_SOURCE:
+        mend = f"keep it to {_LONGEST_SOURCE}"
+        return Problem("source", name[:40], f"the name has {len(name)} characters", mend)
+    return next(of_text("source", name), None)
 
 
 def read_rows(

@@ -23,6 +23,7 @@ from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import OPEN, Asked, Run
 from wise_ledger.store.schedulekeeping import ScheduleRow
 from wise_ledger.work import NotFound
+from wise_ledger.work.kept import check_name
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import Runs
 
@@ -141,13 +142,7 @@ class Schedules:
         self, name: str, asked: Asked, timing: Timing, notify: tuple[str, ...], who: str
     ) -> Schedule:
         """Keep a new schedule; raises `BadInput` and `NotFound`."""
-        if not re.fullmatch(r"[a-z0-9]+(-[a-z0-9]+)*", name):
-            raise bad_input(
-                "name",
-                name,
-                "this is no name for a schedule",
-                "write lower-case words joined by dashes",
-            )
+        check_name(name, "schedule", "every-night")
         if not who.strip():
             raise bad_input("who", "", "it is empty", "say who keeps the schedule")
         timing.check()

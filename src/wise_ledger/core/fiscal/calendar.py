@@ -21,6 +21,7 @@ from wise_ledger.core.time.periods import (
 from wise_ledger.core.timelines.keys import Keys, Rows, key_company, key_end
 from wise_ledger.core.timelines.stages import EVER, Stages, as_learned
 from wise_ledger.core.timelines.timeline import Timeline
+from wise_ledger.words import whole_number
 
 _OFFSET = 1 << 31
 
@@ -257,4 +258,5 @@ def year_end_month(text: str) -> int | None:
     """The month of a declared fiscal year end;
     None where it is none (readers skip what they cannot read).
     """
-    return int(text) if text.isascii() and text.isdigit() and 1 <= int(text) <= 12 else None
+    month = whole_number(text)
+    return month if month is not None and 1 <= month <= 12 else None

@@ -40,6 +40,7 @@ from wise_ledger.core.timelines.places import Places
 from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.core.timelines.timeline import Timeline
 from wise_ledger.core.timelines.versions import Reported, latest_ends, nominal_ends
+from wise_ledger.words import whole_number
 
 T = TypeVar("T")
 
@@ -97,7 +98,7 @@ def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_
     def year_end(members: Rows, cutoffs: Instants) -> NDArray[np.int64]:
         found = ground.field("fiscal_year_end", members, cutoffs)
         words = np.where(found.there, found.value, "0").ravel().astype(str)
-        months = [int(word) if word.isdigit() else 0 for word in words]
+        months = [whole_number(word) or 0 for word in words]
         return np.array(months, np.int64).reshape(found.value.shape)
 
     def basis(power: int) -> Basis:

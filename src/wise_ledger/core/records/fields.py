@@ -18,6 +18,7 @@ from wise_ledger.core.money.currencies import currency_code, currency_name, is_c
 from wise_ledger.core.series.periods import code_of, period_words, read_period
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff, read_date
 from wise_ledger.core.time.periods import as_date, day
+from wise_ledger.words import decimal_number
 
 FIRST_YEAR, LAST_YEAR = 1900, 2200
 LARGEST = 1e20  # of any figure in units, weight or ratio
@@ -121,13 +122,10 @@ def _is_zone(name: str) -> bool:
 
 
 def _read_number(text: str, at: str) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        value = math.nan
-    if math.isnan(value):
+    plain = decimal_number(text)
+    if plain is None:
         raise bad_input(at, text, "this is no number", "write a number such as 0.05")
-    return value
+    return float(plain)
 
 
 def _read_currency_code(text: str, at: str) -> int:

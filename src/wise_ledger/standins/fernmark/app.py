@@ -25,6 +25,7 @@ from wise_ledger.standins.fernmark.identity import VENUES
 from wise_ledger.standins.fernmark.market import Market, as_public, last_close
 from wise_ledger.standins.fernmark.market import day as market_day
 from wise_ledger.standins.fernmark.world import World
+from wise_ledger.words import whole_number
 
 _RATES = 1000  # days in one answer
 Answer = Callable[[Request], Awaitable[Response]]
@@ -88,10 +89,9 @@ class _Service:
     def paged(
         self, request: Request, name: str, rows: list[Any], size: int = 0, **beside: Any
     ) -> Response:
-        at = request.query_params.get("cursor", "0")
-        if not at.isdigit():
+        begin = whole_number(request.query_params.get("cursor", "0"))
+        if begin is None:
             return _problem(400, "This cursor is not one of ours.")
-        begin = int(at)
         return JSONResponse(
             {
                 **faults.page(request.state.fault, name, rows, begin, begin + (size or self.page)),
@@ -115,12 +115,13 @@ class _Service:
         since = request.query_params.get("changed_since", "0")
         if since == "now":
             return JSONResponse({"companies": [], "next": None, "as_of": str(newest)})
-        if not since.isdigit():
+        mark = whole_number(since)
+        if mark is None:
             return _problem(400, "This mark is not one of ours.")
         rows = [
             {**row, "filings": len(self.world.filings.get(row["key"], ()))}
             for row in self.world.companies
-            if self.stamps[row["key"]][1] > int(since)
+            if self.stamps[row["key"]][1] > mark
         ]
         return self.paged(request, "companies", rows, as_of=str(newest))
 

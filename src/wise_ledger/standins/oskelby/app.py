@@ -15,6 +15,7 @@ from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
 from wise_ledger.standins.oskelby.opinions import CALENDAR, COLUMNS, SUMMARY, Opinions
+from wise_ledger.words import whole_number
 
 _PAGE = 20_000
 _ACTUALS = tuple(c for c in COLUMNS if c != "contributor")
@@ -30,16 +31,17 @@ def create_app(
     ) -> Response:
         if request.headers.get("X-Api-Key") != key:
             return JSONResponse({"error": "This key is not accepted."}, 401)
-        since, at = request.query_params.get("since", ""), request.query_params.get("cursor", "0")
-        if not at.isdigit():
+        since = request.query_params.get("since", "")
+        at = whole_number(request.query_params.get("cursor", "0"))
+        if at is None:
             return JSONResponse({"error": "This cursor is not one of ours."}, 400)
         now = clock().astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
         first = bisect_right(rows, since, key=lambda r: r[-1])
         last = bisect_right(rows, now, key=lambda r: r[-1])
-        begin = first + int(at)
+        begin = first + at
         some = rows[begin : min(begin + page, last)]
         columns = {name: [row[n] for row in some] for n, name in enumerate(names)}
-        following = str(int(at) + page) if begin + page < last else None
+        following = str(at + page) if begin + page < last else None
         return JSONResponse({"columns": columns, "next": following})
 
     async def companies(request: Request) -> Response:

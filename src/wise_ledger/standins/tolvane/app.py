@@ -12,6 +12,7 @@ from starlette.responses import Response
 from starlette.routing import Route
 
 from wise_ledger.standins.tolvane.reports import Report
+from wise_ledger.words import whole_number
 
 
 def create_app(
@@ -28,7 +29,9 @@ def create_app(
 
     async def feed(request: Request) -> Response:
         newest = sorted_reports()
-        begin = int(request.query_params.get("from", "0"))
+        begin = whole_number(request.query_params.get("from", "0"))
+        if begin is None:
+            return Response("This is no place in the feed.", 400)
         entries = "".join(_entry(r) for r in newest[begin : begin + page])
         after = (
             f'<link rel="next" href="/feed?from={begin + page}"/>'
