@@ -65,7 +65,7 @@ BAD = {  # kind, a row, the column, a word of the problem
             "names Ashgrove Kilnworks in these days too",
         ),
     ],
-    "members": [("list,company,weight\nmine,AGK@ZALD,much", "weight", "no weight")],
+    "members": [("list,company,weight\nmine,AGK@ZALD,much", "weight", "no number")],
 }
 
 

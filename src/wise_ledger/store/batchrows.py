@@ -6,12 +6,14 @@ from typing import Any
 
 from sqlalchemy import Connection, Table, select
 
+from wise_ledger.core.errors import bad_input
 from wise_ledger.core.identity.company_id import stable_id
 from wise_ledger.store import tables
 from wise_ledger.store.rowwriting import driver_of, insert_rows, next_key
 from wise_ledger.store.tables import listings
 
 Row = dict[str, Any]
+MOST_SOURCES = 1_000
 
 
 class BatchRows:
@@ -34,8 +36,12 @@ class BatchRows:
         return bool(self._rows)
 
     def source(self, name: str, title: str) -> int:
-        """The number of a source, new or known."""
-        return self._named(tables.sources, "name", name, {"title": title})
+        """The number of a source, new or known; raises `BadInput` where there are too many."""
+        number = self._named(tables.sources, "name", name, {"title": title})
+        if number >= MOST_SOURCES:
+            problem = f"the ledger would have more than {MOST_SOURCES:,} sources"
+            raise bad_input("source", name, problem, "name a document in the column document")
+        return number
 
     def item(self, code: str) -> int:
         """The number of an item, new or known."""

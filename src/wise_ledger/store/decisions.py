@@ -10,6 +10,7 @@ from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.store import tables
 from wise_ledger.store.batchrows import BatchRows
 from wise_ledger.store.tables import decisions, list_notes, lists, mappings
+from wise_ledger.store.texts import in_one_text
 
 
 class DecisionWriter(BatchRows):
@@ -68,7 +69,7 @@ class DecisionWriter(BatchRows):
         row = {
             "item": item,
             "company": company,
-            "sources": " ".join(sources),
+            "sources": in_one_text(sources),
             "who": who,
             "why": why,
         }

@@ -31,6 +31,7 @@ from wise_ledger.store.tables import (
     items,
     sources,
 )
+from wise_ledger.store.texts import out_of_one_text
 
 
 @dataclass(frozen=True)
@@ -171,7 +172,9 @@ def source_orders(connection: Connection, batch: int, names: Sequence[str]) -> l
     number = {name: n for n, name in enumerate(names)}
     query = select(tables.source_orders).where(tables.source_orders.c.batch <= batch)
     return [
-        SourceOrder(r.item, r.company, tuple(number[n] for n in r.sources.split() if n in number))
+        SourceOrder(
+            r.item, r.company, tuple(number[n] for n in out_of_one_text(r.sources) if n in number)
+        )
         for r in connection.execute(query.order_by(tables.source_orders.c.id))
     ]
 

@@ -313,15 +313,18 @@ class _Table:
             if panel.question.counted.own is None
             else panel.question.cutoffs[panel.question.counted.own[company, date + block.first]]
         )
-        bits = np.zeros(len(company), np.int64)
+        had = np.zeros((len(company), len(self._sources[column.name])), np.bool_)
         for n, first in enumerate(self._sources[column.name]):
-            bits |= (first[company] <= at).astype(np.int64) << n
-        codes, which = np.unique(np.where(there, bits, 0), return_inverse=True)
-        names = panel.snapshot.source_names
-        return _coded(
-            which,
-            ["; ".join(s for n, s in enumerate(names) if int(c) >> n & 1) or None for c in codes],
+            had[:, n] = there & (first[company] <= at)
+        # eight sources to a byte, so that alike rows are found as one value
+        packed = np.packbits(had, axis=1)
+        _, some, which = np.unique(
+            packed.view(np.dtype((np.void, packed.shape[1]))).ravel(),
+            return_index=True,
+            return_inverse=True,
         )
+        names = np.array(panel.snapshot.source_names, object)
+        return _coded(which, ["; ".join(names[own]) or None for own in had[some]])
 
     def _first_at(self, column: PanelColumn) -> list[NDArray[np.int64]]:
         """For each source, when each member's first figure of the column's items was published."""

@@ -32,7 +32,7 @@ def merge(timelines: Sequence[Timeline]) -> Merged:
     """
     key = np.concatenate([t.key for t in timelines])
     at = np.concatenate([t.at for t in timelines])
-    of = np.concatenate([np.full(len(t), i, np.int8) for i, t in enumerate(timelines)])
+    of = np.concatenate([np.full(len(t), i, np.int16) for i, t in enumerate(timelines)])
     row = np.concatenate([np.arange(len(t)) for t in timelines])
     order = in_order(key, at)
     key, at, of, row = key[order], at[order], of[order], row[order]
@@ -88,7 +88,7 @@ def coalesce(timelines: Sequence[Timeline], *, having: bool = False) -> Timeline
     if len(options) <= 1:
         return _blank(options[0]) if options else Timeline.empty()
     merged = merge(options)
-    chosen = np.full(len(merged.key), -1, np.int8)
+    chosen = np.full(len(merged.key), -1, np.int16)
     states = [
         gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)
     ]
@@ -136,7 +136,7 @@ def by_source(reported: Sequence[Timeline], formed: Sequence[Timeline]) -> Timel
     states = [
         gather(t.state, rows, State.ABSENT) for t, rows in zip(options, merged.rows, strict=True)
     ]
-    chosen = np.full(len(merged.key), -1, np.int8)
+    chosen = np.full(len(merged.key), -1, np.int16)
     for n in range(2 * sources):
         chosen[(chosen < 0) & (states[n] != State.ABSENT)] = n
     for n in range(sources):
@@ -149,7 +149,7 @@ def _traced(timelines: Sequence[Timeline]) -> bool:
     return any(t.traced for t in timelines)
 
 
-def _chosen(options: Sequence[Timeline], merged: Merged, chosen: NDArray[np.int8]) -> Timeline:
+def _chosen(options: Sequence[Timeline], merged: Merged, chosen: NDArray[np.int16]) -> Timeline:
     """At each instant the row of the option chosen; absent where that is -1."""
 
     def pick(name: str, fill: float) -> NDArray[Any]:

@@ -55,7 +55,9 @@ class Timeline:
     fact: NDArray[np.int64] | None = None  # the ledger row of each, for reported figures
     inputs: tuple[Input, ...] = ()
     form: str = "reported"  # how the rows were formed, in words
-    chosen: NDArray[np.int8] | None = None  # which one input counts; all of them where this is None
+    chosen: NDArray[np.int16] | None = (
+        None  # which one input counts; all of them where this is None
+    )
     basis: ShareBasis | None = None  # of figures that move with splits (M3)
 
     @classmethod

@@ -21,17 +21,17 @@ def choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
     )
 
 
-def _first_there(parts: Sequence[Values]) -> NDArray[np.int8]:
+def _first_there(parts: Sequence[Values]) -> NDArray[np.int16]:
     """The place of the first that is there; where none is, that of the first."""
-    return np.asarray(np.argmax([p.there for p in parts], axis=0), np.int8)
+    return np.asarray(np.argmax([p.there for p in parts], axis=0), np.int16)
 
 
-def _branch(parts: Sequence[Values]) -> NDArray[np.int8]:
+def _branch(parts: Sequence[Values]) -> NDArray[np.int16]:
     """The place of the branch that the test says."""
-    return np.where(parts[0].value != 0, 1, 2).astype(np.int8)
+    return np.where(parts[0].value != 0, 1, 2).astype(np.int16)
 
 
-def _picked(parts: Sequence[Values], place: NDArray[np.int8]) -> Values:
+def _picked(parts: Sequence[Values], place: NDArray[np.int16]) -> Values:
     out = parts[-1]
     for n, part in enumerate(parts[:-1]):
         out = choose(place == n, part, out)

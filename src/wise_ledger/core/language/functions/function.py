@@ -46,7 +46,7 @@ class UnitRefused(Exception):
 
 
 Numbers = Callable[[Sequence[Values], float], Values]
-Choice = Callable[[Sequence[Values]], NDArray[np.int8]]
+Choice = Callable[[Sequence[Values]], NDArray[np.int16]]
 Result = Callable[[Unit], Unit]
 Samples = NDArray[np.float64]  # samples x companies x dates, NaN where there is none
 # Samples, and the years at which they stand (of one or more dimensions), to one
