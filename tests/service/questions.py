@@ -1,7 +1,10 @@
 """What is asked of a service through all its doors, and what a ledger needs to answer it."""
 
+from typing import Any
+
 from tools.everycall import FACTS, RATES, SLIP
 
+from tests.live import LiveLedger
 from wise_ledger.client import Ledger
 
 KEYS = ("OUTPUT/Q.XA", "PRICES/Q.XA")
@@ -31,6 +34,45 @@ EXPRESSIONS = [
     "percentile(net_income, within=industry)", "industry", "country", "venue", "currency",
     "active", "template", "fiscal_year_end",
 ]  # fmt: skip
+
+WHO = ["AGK@ZALD", "PTP@ZBRE", "ISK@ZCAL"]
+QUARTERLY = ["2022-01-01/2023-06-30 quarterly", "2023-06-20/2023-06-30 trading ZALD"]
+LIST, ONE, BOTH = {"list": "first-look"}, {"company": "AGK@ZALD"}, {"series": list(KEYS)}
+YEARS = {"company": WHO, "start": "2022-01-01", "end": "2023-12-31"}
+ASKED: dict[str, dict[str, Any]] = {
+    "GET /companies": {}, "GET /companies/AGK@ZALD": {}, "GET /venues": {}, "GET /securities": {},
+    "GET /listings": {}, "GET /estimates": ONE, "GET /estimates/announcements": YEARS,
+    "GET /estimates/calendar": YEARS, "GET /estimates/history": YEARS | {"end": "2023-06-30"},
+    "GET /explanations": ONE | {"expression": "market_value / net_income"},
+    "GET /levels": {"list": "index-of-aldmoor"}, "GET /lists/first-look/members": {},
+    "GET /lists/index-of-aldmoor/members": {}, "GET /lists/mine/members": {}, "GET /market": LIST,
+    "GET /restatements": LIST, "GET /statements": ONE, "GET /series": {},
+    "GET /series/description": {"key": KEYS[0]}, "GET /series/vintages": {"key": KEYS[0]},
+    "GET /series/revisions": {"key": KEYS[0], "period": "2020Q1"},
+    "POST /matches": {"terms": [*WHO, "Ashgrove", "PTP", "nobody"], "on": "2023-06-30"},
+    "POST /panels": {"expressions": EXPRESSIONS, "dates": QUARTERLY} | LIST,
+    "POST /panels at the close": {"expressions": EXPRESSIONS[10:32], "at_close": True}
+    | {"dates": ["2021-06-30/2023-06-30 quarterly"], "list": "by-rule", "currency": "EUR"},
+    "POST /panels by period": {"expressions": ["revenue", "mood"], "periods": "FY2019/FY2023"} | LIST,
+    "GET /lists/by-rule/members": {"show": ["market_value"], "where": "close > 1 USD"},
+    "POST /panels/summary": {"expressions": ["revenue", "close"], "dates": ["2023-06-30"]} | LIST,
+    "POST /prices": {"companies": WHO, "start": "2023-01-01", "end": "2023-12-31"},
+    "POST /screens": {"rule": "revenue > 1mn EUR", "show": EXPRESSIONS} | LIST,
+    "POST /statements": LIST, "POST /series/comparison": BOTH, "POST /series/observations": BOTH,
+}  # fmt: skip
+BY_DAY = dict.fromkeys(
+    ("/companies", "/companies/AGK@ZALD", "/venues", "/securities", "/listings"), "on"
+)
+
+
+def answered(live: LiveLedger) -> dict[str, int]:
+    """The status of the answer to each call; a list `by-rule` has to be kept."""
+    found = {}
+    for call, asked in ASKED.items():
+        verb, path, *_ = call.split()
+        by = {"params": asked} if verb == "GET" else {"json": asked}
+        found[call] = live.http(verb, path, **by).status_code
+    return found
 
 
 def brought(ledger: Ledger) -> None:

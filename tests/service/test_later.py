@@ -12,41 +12,13 @@ import pandas as pd
 from tools.everycall import template as path_of
 
 from tests.live import Live
-from tests.service.questions import EXPRESSIONS, KEYS, brought
+from tests.service.questions import ASKED, BY_DAY, KEYS, WHO, brought
 from tests.service.test_dated import json_fields
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.service.app import API
 from wise_ledger.work.load import COLUMNS, template
 
 ON = datetime(2023, 6, 30, 23, 59, 59, 999_999, tzinfo=UTC)
-WHO = ["AGK@ZALD", "PTP@ZBRE", "ISK@ZCAL"]
-QUARTERLY = ["2022-01-01/2023-06-30 quarterly", "2023-06-20/2023-06-30 trading ZALD"]
-LIST, ONE, BOTH = {"list": "first-look"}, {"company": "AGK@ZALD"}, {"series": list(KEYS)}
-YEARS = {"company": WHO, "start": "2022-01-01", "end": "2023-12-31"}
-ASKED: dict[str, dict[str, Any]] = {
-    "GET /companies": {}, "GET /companies/AGK@ZALD": {}, "GET /venues": {}, "GET /securities": {},
-    "GET /listings": {}, "GET /estimates": ONE, "GET /estimates/announcements": YEARS,
-    "GET /estimates/calendar": YEARS, "GET /estimates/history": YEARS | {"end": "2023-06-30"},
-    "GET /explanations": ONE | {"expression": "market_value / net_income"},
-    "GET /levels": {"list": "index-of-aldmoor"}, "GET /lists/first-look/members": {},
-    "GET /lists/index-of-aldmoor/members": {}, "GET /lists/mine/members": {}, "GET /market": LIST,
-    "GET /restatements": LIST, "GET /statements": ONE, "GET /series": {},
-    "GET /series/description": {"key": KEYS[0]}, "GET /series/vintages": {"key": KEYS[0]},
-    "GET /series/revisions": {"key": KEYS[0], "period": "2020Q1"},
-    "POST /matches": {"terms": [*WHO, "Ashgrove", "PTP", "nobody"], "on": "2023-06-30"},
-    "POST /panels": {"expressions": EXPRESSIONS, "dates": QUARTERLY} | LIST,
-    "POST /panels at the close": {"expressions": EXPRESSIONS[10:32], "at_close": True}
-    | {"dates": ["2021-06-30/2023-06-30 quarterly"], "list": "by-rule", "currency": "EUR"},
-    "POST /panels by period": {"expressions": ["revenue", "mood"], "periods": "FY2019/FY2023"} | LIST,
-    "GET /lists/by-rule/members": {"show": ["market_value"], "where": "close > 1 USD"},
-    "POST /panels/summary": {"expressions": ["revenue", "close"], "dates": ["2023-06-30"]} | LIST,
-    "POST /prices": {"companies": WHO, "start": "2023-01-01", "end": "2023-12-31"},
-    "POST /screens": {"rule": "revenue > 1mn EUR", "show": EXPRESSIONS} | LIST,
-    "POST /statements": LIST, "POST /series/comparison": BOTH, "POST /series/observations": BOTH,
-}  # fmt: skip
-BY_DAY = dict.fromkeys(
-    ("/companies", "/companies/AGK@ZALD", "/venues", "/securities", "/listings"), "on"
-)
 
 
 class Rows:

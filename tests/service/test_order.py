@@ -11,8 +11,8 @@ from typing import Any
 import pandas as pd
 
 from tests.live import Live, LiveLedger, copied
-from tests.service.questions import brought
-from tests.service.test_later import ASKED, BY_DAY, Rows, comparable
+from tests.service.questions import ASKED, BY_DAY, brought
+from tests.service.test_later import Rows, comparable
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.work.load import COLUMNS, template
 
