@@ -3,7 +3,6 @@
 import asyncio
 import tempfile
 from collections.abc import Callable
-from contextlib import suppress
 from datetime import UTC, date, datetime
 from pathlib import Path
 from unittest import mock
@@ -124,37 +123,6 @@ class Given(Live):
             pd.testing.assert_frame_equal(
                 self.ledger.panel("first-look", ["revenue"], form).frame(), one
             )
-
-    def test_whatever_is_given_is_answered_or_refused_plainly(self) -> None:
-        odd = (
-            12, 3.5, True, float("nan"), pd.NaT, np.datetime64("NaT"), b"AGK@ZALD", [None], [float("nan")], [pd.NaT],
-            pd.Series(["AGK@ZALD", None]), object(), [object()], {"a": 1}, "", [], [""], "\x00", ["\ud800"], "\ud800",
-            pd.DataFrame({"a": [1]}), lambda: 1, range(3), 20231231, date, Path("/no/such/file"), Path("/"),
-        )  # fmt: skip
-        ledger = self.ledger
-        doors = {
-            "panel who": lambda x: ledger.panel(x, ["revenue"], "2023-12-31"),
-            "panel what": lambda x: ledger.panel("first-look", x, "2023-12-31"),
-            "panel when": lambda x: ledger.panel("first-look", ["revenue"], x),
-            "prices": lambda x: ledger.prices(x, "2023-12-01", "2023-12-31"),
-            "prices since": lambda x: ledger.prices(["AGK@ZALD"], x),
-            "market": lambda x: ledger.market("2023-12-31", companies=x),
-            "market on": lambda x: ledger.market(x, list="first-look"),
-            "screen": lambda x: ledger.screen(x, "first-look"), "screen list": lambda x: ledger.screen("active", x),
-            "screen on": lambda x: ledger.screen("active", "first-look", x),
-            "statement": lambda x: ledger.statement(x), "statements": lambda x: ledger.statements(x),
-            "explain": lambda x: ledger.explain(x, "revenue"), "explain what": lambda x: ledger.explain("AGK@ZALD", x),
-            "match": lambda x: ledger.match(x, "2023-12-31"), "match on": lambda x: ledger.match(["AGK@ZALD"], x),
-            "announcements": lambda x: ledger.announcements(x), "calendar": lambda x: ledger.calendar(x),
-            "history": lambda x: ledger.estimate_history(x), "estimates": lambda x: ledger.estimates(x),
-            "load": lambda x: ledger.load("prices", x), "series": lambda x: ledger.series(x),
-            "members": lambda x: ledger.members(x), "restatements": lambda x: ledger.restatements(x),
-            "document": lambda x: ledger.document(x), "company": lambda x: ledger.company(x),
-        }  # fmt: skip
-        for name, door in doors.items():
-            for given in odd:
-                with self.subTest(name, given=repr(given)[:40]), suppress(WiseLedgerError):
-                    door(given)
 
     def test_no_name_leads_to_another_address(self) -> None:
         ledger = self.ledger

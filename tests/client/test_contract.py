@@ -4,11 +4,17 @@ every method of the client once, over the wire.
 
 import inspect
 import json
+from contextlib import suppress
+from datetime import date
+from pathlib import Path
+from random import Random
 from typing import Any
 from unittest import mock
 
 import httpx
 import jsonschema_rs
+import pandas as pd
+from pydantic import BaseModel
 from tools.everycall import COMPANY, SERIES, every_call, template
 
 from tests.live import Live
@@ -39,6 +45,15 @@ BESIDE = {
     "GET /lists/{name}",
     "GET /schedules/{name}",
 }
+
+
+ODD: list[Any] = [
+    12, 3.5, True, float("nan"), pd.NaT, b"AGK@ZALD", [None], [float("nan")], object(), [object()], {"a": 1}, "", [],
+    [""], "\x00", ["\ud800"], "\ud800", range(3), pd.DataFrame({"a": [1]}), pd.Series(["AGK@ZALD", None]), None, -1,
+    "2023-12-31", date(2023, 12, 31), pd.Timestamp("2023-12-31"), Path("/no/such/file"), lambda: 1, date,
+]  # fmt: skip
+SEEN = ("recorded_by", "leave_out", "hindsight", "currency")
+LONG = {"wait", "close", "collect", "verify"}  # which wait for what may not end
 
 
 class Checked(httpx.HTTPTransport):
@@ -82,6 +97,42 @@ class Checked(httpx.HTTPTransport):
 
 
 class Contract(Live):
+    def test_whatever_any_parameter_is_given_is_answered_or_refused_plainly(self) -> None:
+        good: dict[str, inspect.BoundArguments] = {}
+        methods = {n: m for n, m in inspect.getmembers(Ledger, inspect.isfunction) if n[0] != "_"}
+
+        def noting(name: str, method: Any) -> Any:
+            def call(*given: Any, **more: Any) -> Any:
+                good.setdefault(name, inspect.signature(method).bind(*given, **more))
+                return method(*given, **more)
+
+            return call
+
+        noted = {name: noting(name, method) for name, method in methods.items()}
+        with mock.patch.multiple(Ledger, **noted):
+            for once in every_call(self.ledger):
+                with suppress(WiseLedgerError):
+                    once()
+        random, tried = Random(5), 0
+        for name in sorted(good.keys() - LONG):
+            known = inspect.signature(methods[name]).parameters
+            more = SEEN if any(p.kind is p.VAR_KEYWORD for p in known.values()) else ()
+            for parameter in [*known, *more]:
+                if parameter in ("self", "progress", "seen") or isinstance(
+                    good[name].arguments.get(parameter), BaseModel
+                ):
+                    continue
+                for odd in random.sample(ODD, 4):
+                    asked = {**good[name].arguments, **good[name].arguments.get("seen", {})}
+                    asked.pop("seen", None)
+                    with (
+                        self.subTest(name, parameter=parameter, given=repr(odd)[:40]),
+                        suppress(WiseLedgerError),
+                    ):
+                        methods[name](**asked | {parameter: odd})
+                    tried += 1
+        self.assertGreater(tried, 1000)
+
     def test_every_method_asks_what_the_document_declares_and_hears_what_it_promises(self) -> None:
         for kind, file in FILES.items():
             self.ledger.load(kind, file.encode())

@@ -78,6 +78,28 @@ class LoadFacts(Live):
         self.assertEqual((late.value, late.marks), (7, ["assumed"]))
         self.assertIsNone(self.value("TSB@ZALD", "order_backlog", "2024-03-29"))
 
+    def test_a_source_of_any_name_goes_before_others_and_many_are_all_named_t5(self) -> None:
+        day = "2021-12-31"
+        names = ["desk", "Kestrel pages", *(f"page {n}" for n in range(150))]
+        rows = [
+            GOOD.replace("2023-12-31", day).replace("desk", name).replace("5e8", str(n + 1))
+            for n, name in enumerate(names)
+        ]
+        self.assertEqual(self.load(*rows).new, len(names))
+        asked = ("AGK@ZALD", "order_backlog", "2024-02-01", {"period_end": day})
+        value = lambda: self.ledger.explain(*asked[:3], **asked[3]).answer.value  # noqa: E731
+        self.assertEqual(value(), 1)
+        self.ledger.prefer_sources(["Kestrel pages", "desk"], "Ada", item="order_backlog")
+        self.assertEqual(value(), 2)
+        (order,) = [o for o in self.ledger.source_orders() if o.item == "order_backlog"]
+        self.assertEqual(order.sources, ["Kestrel pages", "desk"])
+        shown = self.ledger.panel(
+            ["AGK@ZALD"], ["order_backlog"], ["2024-02-01"], beside=["source"], progress=False
+        )
+        beside = shown.frame()["order_backlog.source"].iloc[0]
+        self.assertEqual(beside.split("; "), names)
+        self.ledger.prefer_sources([], "Ada", item="order_backlog")
+
     def test_every_bad_row_is_named_and_nothing_is_loaded_unless_the_good_are_taken(self) -> None:
         wrong = {
             "nobody at all,revenue,2023-01-01,2023-12-31,1,USD,2024-02-01,,\n": "company",

@@ -3,8 +3,10 @@ the content of files.
 """
 
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from datetime import date, datetime, time
+from operator import index
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 from urllib.parse import quote
@@ -119,6 +121,42 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
     return out.getvalue().encode(), "a frame"
 
 
+def raw_bytes(name: str, given: Any) -> bytes:
+    """The bytes of a file, as they are sent."""
+    if isinstance(given, bytes | bytearray | memoryview):
+        return bytes(given)
+    raise refused(name, repr(given)[:80], "these are no bytes", "give what a file holds")
+
+
+def number(name: str, given: Any) -> int | None:
+    """A whole number, or none."""
+    with suppress(TypeError):  # what numpy has is a number too
+        if given is None or not isinstance(given, bool):
+            return given if given is None else index(given)
+    raise refused(name, repr(given)[:80], "this is no number", "write one, or leave it out")
+
+
+def truth(name: str, given: Any) -> bool:
+    """True or false."""
+    if type(given).__name__ in ("bool", "bool_"):  # the second one is numpy's
+        return bool(given)
+    raise refused(name, repr(given)[:80], "this is neither", "write True or False")
+
+
+def one_text(name: str, given: Any) -> str | None:
+    """A text, or none."""
+    if given is None or isinstance(given, str):
+        return given
+    raise refused(name, repr(given)[:80], "this is no text", "write one, or leave it out")
+
+
+def mapping(name: str, given: Any) -> dict[str, Any]:
+    """Values by name."""
+    if isinstance(given, Mapping):
+        return dict(given)
+    raise refused(name, repr(given)[:80], "these are no values by name", "write {...}")
+
+
 def refuse_text(name: str, given: Any) -> None:
     """Refuse a single text where several are meant: its letters would be taken."""
     words(name, given)
@@ -151,6 +189,9 @@ def request_of(kind: type[M], /, **fields: Any) -> M:
         raise refused(
             at, repr(first["input"])[:80], first["msg"].lower(), "see help() of this call"
         ) from None
+    except TypeError:  # what is of a kind and is none of it, such as pandas.NaT
+        odd = next((n for n, value in fields.items() if value != value), "")
+        raise refused(odd, "", "this cannot be sent", "see help() of this call") from None
 
 
 def no_text(given: str) -> InputRefused:

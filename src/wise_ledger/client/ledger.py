@@ -2,7 +2,6 @@
 
 import os
 from collections.abc import Iterator, Sequence
-from datetime import date
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING, Any, Self, Unpack
@@ -17,6 +16,7 @@ from wise_ledger.client.given import (
     Words,
     content,
     day,
+    raw_bytes,
     refuse_text,
     request_of,
     segment,
@@ -172,16 +172,15 @@ class Ledger(
         expression: str,
         known_on: When | None = None,
         *,
-        period_end: date | None = None,
+        period_end: When | None = None,
         **seen: Unpack[Seen],
     ) -> Explained:
         """One figure of a company (any identifier): inputs, facts, documents and versions."""
-        end = None if period_end is None else period_end.isoformat()
         raw = self._transport.get(
             "/explanations",
             company=company,
             expression=expression,
-            period_end=end,
+            period_end=day(period_end),
             **viewpoint(known_on, seen),
         )
         return Explained(body_of(Explanation, raw))
@@ -220,9 +219,10 @@ class Ledger(
 
     def read_terms(self, content: bytes, column: str | None = None) -> TermsRead:
         """The terms in a file's bytes (CSV, XLSX or lines), of a column that is found or named."""
-        return body_of(
-            TermsRead, self._transport.send_bytes("/matches/terms", content, column=column)
+        raw = self._transport.send_bytes(
+            "/matches/terms", raw_bytes("content", content), column=column
         )
+        return body_of(TermsRead, raw)
 
     def decide(self, term: str, company: str | None, who: str, why: str = "") -> Decision:
         """Keep what a person says a term means; None takes an earlier word back."""
@@ -423,7 +423,8 @@ class Ledger(
         `mapping` is YAML that says what the labels mean and how file names give the instant of
         capture.
         """
-        raw = self._transport.send_bytes("/collections/pages", archive, mapping=mapping, name=name)
+        packed = raw_bytes("archive", archive)
+        raw = self._transport.send_bytes("/collections/pages", packed, mapping=mapping, name=name)
         return body_of(LoadAnswer, raw)
 
     def lists(self, *, archived: bool = False) -> Found[ListInfo]:

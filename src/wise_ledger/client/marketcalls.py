@@ -7,7 +7,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal, Unpack
 
 from wise_ledger.client.answers import body_of, table_of
-from wise_ledger.client.given import When, Words, day, request_of, words
+from wise_ledger.client.errors import refused
+from wise_ledger.client.given import When, Words, day, request_of, several, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import Seen, viewpoint
 from wise_ledger.wire.estimates import (
@@ -319,7 +320,16 @@ class MarketCalls:
 
         Such as `("prices", "AGK@ZALD", "2024-03-04")` or `("rates", "EUR/USD", "2024-03-04")`.
         """
-        named = [{"kind": kind, "subject": subject, "date": day(on)} for kind, subject, on in rows]
+        named = [_named(row) for row in several("rows", rows)]
         asked = request_of(MarketDecision, rows=named, accept=accept, who=who, why=why)
         raw = self._transport.post("/quality/market/decisions", asked.model_dump(mode="json"))
         return body_of(MarketDecided, raw)
+
+
+def _named(row: Any) -> dict[str, Any]:
+    """A row of the market by its kind, subject and date."""
+    parts = several("rows", row)
+    if len(parts) != 3:
+        mend = 'write such as ("prices", "AGK@ZALD", "2024-03-04")'
+        raise refused("rows", repr(row)[:80], "this names no row", mend)
+    return {"kind": parts[0], "subject": parts[1], "date": day(parts[2])}

@@ -9,7 +9,15 @@ from typing import TYPE_CHECKING, Any, Literal, Unpack
 
 from wise_ledger.client.answers import body_of
 from wise_ledger.client.errors import ServiceFailed, refused
-from wise_ledger.client.given import When, request_of, segment, several, text_of, when
+from wise_ledger.client.given import (
+    When,
+    mapping,
+    request_of,
+    segment,
+    several,
+    text_of,
+    when,
+)
 from wise_ledger.client.kept import asked_again
 from wise_ledger.client.paneltable import PanelTable
 from wise_ledger.client.transport import Transport
@@ -138,7 +146,7 @@ class PanelCalls:
         asked = panel_request(
             who, measures, dates, periods, known_on, seen, where=where, lag=lag, at_close=at_close,
             first_reported=first_reported, ahead=texts_of("ahead", ahead),
-            beside=list(dict.fromkeys((*beside, "reason"))), layout=layout,
+            beside=list(dict.fromkeys((*several("beside", beside), "reason"))), layout=layout,
         )  # fmt: skip
         return self.panel_answer(asked, progress=progress)
 
@@ -262,7 +270,7 @@ class PanelCalls:
             kind=kind,
             title=title,
             description=description,
-            question=dict(question),
+            question=mapping("question", question),
             who=who,
         )
         raw = self._transport.put(f"/questions/{segment(name)}", asked.model_dump())

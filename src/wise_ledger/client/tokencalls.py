@@ -1,7 +1,7 @@
 """Calls about tokens: who may call."""
 
 from wise_ledger.client.answers import body_of
-from wise_ledger.client.given import segment
+from wise_ledger.client.given import request_of, segment
 from wise_ledger.client.transport import Transport
 from wise_ledger.wire.tokens import MadeToken, NewToken, TokenInfo, TokenList
 
@@ -22,7 +22,7 @@ class TokenCalls:
 
         Its secret is shown this once.
         """
-        asked = NewToken.model_construct(name=name, days=days)
+        asked = request_of(NewToken, name=name, days=days)
         return body_of(MadeToken, self._transport.post("/tokens", asked.model_dump()))
 
     def revoke_token(self, token: str) -> TokenInfo:

@@ -9,8 +9,8 @@ import httpx
 from pydantic import BaseModel, ValidationError
 
 from wise_ledger.client.answers import body_of
-from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of
-from wise_ledger.client.given import no_text
+from wise_ledger.client.errors import ServiceFailed, ServiceUnreachable, error_of, refused
+from wise_ledger.client.given import no_text, number
 from wise_ledger.wire.problems import ProblemDetails
 from wise_ledger.words import whole_number
 
@@ -51,7 +51,7 @@ class Transport:
         """An answer whose `part` comes page by page, at most `most` each: so
         many of it, or without a limit all.
         """
-        rows: list[Any] = []
+        limit, rows = number("limit", limit), list[Any]()
         page: Any = None
         while page is None or (page.next is not None and (limit is None or len(rows) < limit)):
             few = most if limit is None else min(most, limit - len(rows))
@@ -127,6 +127,8 @@ class Transport:
             raise self._unreachable(error) from None
         except UnicodeEncodeError as error:
             raise no_text(error.object) from None
+        except (TypeError, ValueError) as error:  # of what is to be sent as JSON
+            raise refused("", str(error)[:80], "this cannot be sent", "see help()") from None
         return response
 
     def _unreachable(self, error: Exception) -> ServiceUnreachable:

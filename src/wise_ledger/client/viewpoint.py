@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any, TypedDict
 
-from wise_ledger.client.given import When, when
+from wise_ledger.client.given import When, number, one_text, truth, when, words
 from wise_ledger.wire.viewpoint import MarkLeftOut
 
 
@@ -24,10 +24,12 @@ class Seen(TypedDict, total=False):
 
 def viewpoint(known_on: When | None, how: Seen) -> dict[str, Any]:
     """The fields of a question on the wire."""
-    marks = [*how.get("leave_out", ()), *(["assumed"] if how.get("without_assumed") else [])]
-    plain = {name: how.get(name) for name in ("recorded_by", "currency")}
-    plain |= {
+    without = truth("without_assumed", how.get("without_assumed", False))
+    marks = [*words("leave_out", how.get("leave_out", ())), *(["assumed"] if without else [])]
+    plain = {
+        "recorded_by": number("recorded_by", how.get("recorded_by")),
+        "currency": one_text("currency", how.get("currency")),
         "known_on": None if known_on is None else when(known_on),
         "leave_out": list(dict.fromkeys(marks)),
     }
-    return {**plain, "hindsight": how.get("hindsight", False)}
+    return {**plain, "hindsight": truth("hindsight", how.get("hindsight", False))}
