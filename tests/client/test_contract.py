@@ -122,7 +122,7 @@ class Contract(Live):
                     good[name].arguments.get(parameter), BaseModel
                 ):
                     continue
-                for odd in random.sample(ODD, 4):
+                for odd in random.sample(ODD, 3):
                     asked = {**good[name].arguments, **good[name].arguments.get("seen", {})}
                     asked.pop("seen", None)
                     with (
@@ -131,7 +131,7 @@ class Contract(Live):
                     ):
                         methods[name](**asked | {parameter: odd})
                     tried += 1
-        self.assertGreater(tried, 1000)
+        self.assertGreater(tried, 800)
 
     def test_every_method_asks_what_the_document_declares_and_hears_what_it_promises(self) -> None:
         for kind, file in FILES.items():
