@@ -41,6 +41,23 @@ describe('a question', () => {
     expect(given.map((g) => g.question)).toEqual(['a', 'd'])
   })
 
+  it.each([...Array(12).keys()])(
+    'that changes %i turns after the answer before has come is asked too',
+    async (turns) => {
+      const what = ref('a')
+      const { given, ask } = slow()
+      const { current } = useQuestion(() => what.value, ask)
+      given[0]!.answer('of a')
+      for (let n = 0; n < turns; n++) await Promise.resolve()
+      what.value = 'b'
+      await settled()
+      expect(given.map((g) => g.question)).toEqual(['a', 'b'])
+      given[1]!.answer('of b')
+      await settled()
+      expect(current.value).toBe('of b')
+    },
+  )
+
   it('says of an answer to another that it is stale, and which one it belongs to', async () => {
     const what = ref('a')
     const { given, ask } = slow()

@@ -98,9 +98,13 @@ export function useQuestion<Q, A>(
       return underWay
     }
     underWay = (async () => {
-      do await once()
-      while (waits)
-    })().finally(() => (underWay = null))
+      try {
+        do await once()
+        while (waits)
+      } finally {
+        underWay = null // at once: a question that changes in this very moment is asked
+      }
+    })()
     return underWay
   }
 
