@@ -15,6 +15,7 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.parquet as pq
 import yaml
+from tools.everycall import MAPPING, PAGE
 
 from tests.hostile import mutated
 from tests.live import Live
@@ -85,6 +86,12 @@ MORE = [
     "2024-3-1", "24-03-28", "20240328", "2024-W13-4", "2024-03-28T24:00:00Z", "2024-03-28T10:00:60Z", "2023Q5",
     "2024-03-28T10:00:00+99:0", "a" * 40_000, "tab\there", "\x00", "\x1b[31m", "\u202e1", "../etc", "EURO", "12:60",
     "Europe/Nowhere", "FY2023", "ordinary", "q", "ZZZ",
+]  # fmt: skip
+PATHS = [
+    "Ashgrove_Kilnworks/page_20230601T120000Z.html", "AGK@ZALD/x_20230602T120000Z.csv", "../p_20230601T120000Z.html",
+    "/abs/p_20230601T120000Z.html", "a/b/c/d_20230601T120000Z.html", "Ashgrove_Kilnworks/", "nobody/p.html",
+    "Ashgrove_Kilnworks/page_20231301T990000Z.html", "é/page_20230601T120000Z.html", "page_20230601T120000Z.pdf",
+    "Ashgrove_Kilnworks/page_99990601T120000Z.html", f"AGK@ZALD/{'n' * 300}_20230601T120000Z.html", "C:\\x\\p.html",
 ]  # fmt: skip
 GOOD = {
     "listing": "AGK@ZALD",
@@ -249,6 +256,35 @@ class Hostile(Live):
             self.assertEqual(response.status_code, 422, response.text[:200])
             self.assertIn("MB", response.text)
         self.assertLess(time.monotonic() - began, 5)
+
+    def test_an_archive_of_pages_of_any_bytes_is_refused_or_read_page_by_page(self) -> None:
+        random, statuses = self.random, set[int]()
+        self.ledger.register_item("disclosure_score", "Disclosure score", "pure", "pages", "ada")
+
+        def page() -> bytes:
+            texts = [
+                f"<tr><td>{w}</td><td>{random.choice(MORE)}</td></tr>"
+                for w in ("Disclosure score", "x")
+            ]
+            text = f"<table>{''.join(texts)}</table>" + random.choice(["", "<div>" * 9999, PAGE])
+            return random.choice([text.encode(), text.encode("utf-16"), random.randbytes(300)])
+
+        for _ in range(80):
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w", random.choice([0, zipfile.ZIP_DEFLATED])) as packed:
+                for name in random.sample(PATHS, random.randint(0, 4)):
+                    packed.writestr(name, page())
+            content = bytearray(out.getvalue())
+            for _ in range(random.choice([0, 0, 1, 8])):
+                content[random.randrange(len(content))] = random.randrange(256)
+            params = {"mapping": MAPPING, "name": "pages"}
+            answer = self.live.http(
+                "POST", "/collections/pages", content=bytes(content), params=params
+            )
+            self.assertIn(answer.status_code, (200, 422), answer.text[:300])
+            statuses.add(answer.status_code)
+        self.assertEqual(statuses, {200, 422})
+        self.live.desk.ledger.verify()
 
     def test_a_mapping_of_any_shape_is_refused_at_its_place(self) -> None:
         facts = yaml.safe_load(
