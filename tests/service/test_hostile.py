@@ -286,6 +286,14 @@ class Hostile(Live):
         self.assertEqual(statuses, {200, 422})
         self.live.desk.ledger.verify()
 
+    def test_definitions_that_are_nested_without_end_are_refused_and_the_service_stands(
+        self,
+    ) -> None:
+        for text in ("[" * 100_000, "{" * 100_000, "- " * 100_000, "a: &a [*a]"):
+            asked = {"text": text, "who": "ada"}
+            answer = self.live.http("POST", "/measures/definitions", json=asked)
+            self.assertEqual(answer.status_code, 422, answer.text[:300])
+
     def test_a_mapping_of_any_shape_is_refused_at_its_place(self) -> None:
         facts = yaml.safe_load(
             "{company: AGK@ZALD, unit: USD, head: 1, labels: 1, scale: 0, skip: [Note], items: {Turnover: "

@@ -11,10 +11,10 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.core.yamltext import NotYaml, read_yaml
 
 # What the models add to a place to say which of several shapes they tried.
 _TAG = re.compile(r"function-.*|str|int|literal\[.*\]|constrained-\w+|_[A-Z]\w*")
-_LONGEST = 1_000_000  # characters
 M = TypeVar("M", bound="MappingPart")
 
 
@@ -38,15 +38,7 @@ class MappingPart(BaseModel):
 
 
 class _Loader(yaml.SafeLoader):
-    """YAML in which a name is said once, and nothing stands for something else."""
-
-    def compose_node(self, parent: Any, index: Any) -> Any:
-        if self.check_event(yaml.AliasEvent):
-            event = self.peek_event()
-            raise yaml.MarkedYAMLError(
-                None, None, "a mapping has no aliases: write it out", event.start_mark
-            )
-        return super().compose_node(parent, index)
+    """A safe loader, and stricter: a name is said once."""
 
     def construct_mapping(self, node: Any, deep: bool = False) -> dict[Hashable, Any]:
         seen = set()
@@ -67,18 +59,10 @@ def read_mapping(text: str, model: type[M], document: str) -> M:
     """A mapping file as its model, which `document` describes;
     raises `BadInput` with every mistake in it.
     """
-    if len(text) > _LONGEST:
-        raise bad_input(
-            "mapping",
-            f"{len(text):,} characters",
-            "this is too long for a mapping",
-            "name what counts",
-        )
     try:
-        given = yaml.load(text, _Loader)  # a safe loader, and stricter
-    except (yaml.YAMLError, ValueError, RecursionError) as error:
-        wrong = " ".join(str(error).split())[:200] or "it is nested too deep"
-        raise bad_input("mapping", text[:60], f"this is no YAML: {wrong}", "mend it") from None
+        given = read_yaml(text, _Loader)
+    except NotYaml as error:
+        raise bad_input("mapping", text[:60], f"this is no YAML: {error}", "mend it") from None
     if not isinstance(given, dict):
         raise bad_input(
             "mapping", text[:60], "this is no mapping", f"give {', '.join(model.model_fields)}"

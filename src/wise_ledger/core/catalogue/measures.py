@@ -16,6 +16,7 @@ import yaml
 
 from wise_ledger.core.catalogue.items import ALL_TEMPLATES
 from wise_ledger.core.errors import BadInput, Problem
+from wise_ledger.core.yamltext import NotYaml, read_yaml
 
 SUBJECTS: Mapping[str, str] = {
     "liquidity": "Liquidity",
@@ -86,7 +87,6 @@ _FIELDS = (
     "synonyms",
     "example",
 )
-_LOADER = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 _LISTS = {"templates": "[bank, insurer]", "synonyms": "[a, b]"}
 _TEXTS = ("name", "subject", "title", "meaning", "formula", "source")
 
@@ -94,11 +94,11 @@ _TEXTS = ("name", "subject", "title", "meaning", "formula", "source")
 def read_measures(text: str, owner: str = "") -> list[Measure]:
     """The measures of a file of definitions; raises `BadInput` with the place of each mistake."""
     try:
-        found = yaml.load(text, Loader=_LOADER)
-    except yaml.YAMLError as error:
-        mark = getattr(error, "problem_mark", None)
-        at = f"line {mark.line + 1}" if mark else "file"
-        raise BadInput(Problem(at, "", "the file is no YAML", "write a list: - name: …")) from None
+        found = read_yaml(text)
+    except NotYaml as error:
+        at = "file" if error.line is None else f"line {error.line}"
+        problem = f"the file is no YAML: {error.problem}"
+        raise BadInput(Problem(at, "", problem, "write a list: - name: …")) from None
     if not isinstance(found, list):
         raise BadInput(
             Problem("file", type(found).__name__, "the file is no list", "write a list: - name: …")
@@ -138,10 +138,8 @@ def _problems(at: str, row: Any) -> list[Problem]:
             out.append(Problem(at, "", f"it has no {name}", f"write {name}: …"))
     for name in ("templates", "synonyms"):
         value = row.get(name, [])
-        wrong = (
-            set(value) - ALL_TEMPLATES if name == "templates" and isinstance(value, list) else ()
-        )
-        if not isinstance(value, list) or not all(isinstance(v, str) for v in value) or wrong:
+        texts = isinstance(value, list) and all(isinstance(v, str) for v in value)
+        if not texts or (name == "templates" and set(value) - ALL_TEMPLATES):
             out.append(
                 Problem(
                     at,
