@@ -109,6 +109,7 @@ class _Writing:
 _SAID = (
     "name", "country", "industry", "currency", "template", "fiscal_year_end", "fiscal_year_named_by",
 )  # fmt: skip
+_CODED = {"industry", "fiscal_year_end"}
 # kinds whose rows are looked at beside their neighbours
 _JUDGED = frozenset({"prices", "levels", "rates"})
 
@@ -185,6 +186,8 @@ def load_file(
     news = {line.cells.get("company", "") for line in lines} if kind == "companies" else set()
     kept = {entry.name: entry for entry in lists.all_lists(ledger)} if kind == "members" else {}
     for line in lines:
+        for name in _CODED & line.cells.keys():  # as a frame has a number beside missing ones
+            line.cells[name] = line.cells[name].removesuffix(".0")
         try:
             _check_keeper(kept.get(line.cells.get("list", "")))
             _check(kind, line, snapshot, spans, news)

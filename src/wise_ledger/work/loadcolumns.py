@@ -1,6 +1,7 @@
 """Load records that are kept as columns from a file, such as prices: one batch or none."""
 
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -282,6 +283,9 @@ def _values(field: Field, column: Any, problems: _Problems) -> NDArray[Any]:
     if field.type.sql == "whole" and (pa.types.is_date(kind)):
         days = _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
         return day_codes(days) if field.type is PERIOD else days
+    if field.type.sql != "real" and pa.types.is_timestamp(kind) and kind.tz is None:
+        with suppress(pa.ArrowInvalid):  # where one is no midnight, each is looked at
+            return _values(field, column.cast(pa.date32()), problems)
     if field.type.sql == "instant" and pa.types.is_timestamp(kind) and kind.tz:
         return _whole(column.cast(pa.timestamp("us", "UTC")).cast(pa.int64()), np.int64)
     texts, which = _distinct(column)

@@ -17,7 +17,13 @@ from wise_ledger.core.records.checking import all_pass, of_fact
 from wise_ledger.core.records.fields import of_instant
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
-from wise_ledger.core.time.instants import assumed_publication, end_of_day, read_cutoff, read_date
+from wise_ledger.core.time.instants import (
+    assumed_publication,
+    day_alone,
+    end_of_day,
+    read_cutoff,
+    read_date,
+)
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store.ledger import Ledger
@@ -172,7 +178,7 @@ def observation_lines(
     for line in lines:
         cells = dict(line.cells)
         try:
-            item, seen = items.get(cells.get("item", "")), cells.pop("observed_at", "")
+            item, seen = items.get(cells.get("item", "")), day_alone(cells.pop("observed_at", ""))
             if item is not None and item.nature is not Nature.OBSERVATION:
                 raise bad_input(
                     "item", item.code, f"it is a {item.nature.value}", "load it with the kind facts"

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.words import counted
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
+from wise_ledger.work.celltext import cell_text
 from wise_ledger.work.termfile import decode, spreadsheet
 
 MOST_ROWS = 2_000_000
@@ -138,9 +139,8 @@ def _json_lines(text: str) -> list[Line]:
             raise bad_input(
                 f"line {number}", nested, "this holds no single value", "write a text or a number"
             )
-        out.append(
-            Line(number, {str(k).strip().lower(): str(v) for k, v in row.items() if v is not None})
-        )
+        texts = {str(k).strip().lower(): cell_text(v) for k, v in row.items()}
+        out.append(Line(number, {k: text for k, text in texts.items() if text}))
     return out
 
 
@@ -154,6 +154,6 @@ def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
 def _of_columns(content: bytes) -> list[Line]:
     rows = read_arrow(content).to_pylist()
     return [
-        Line(n, {k: str(v) for k, v in row.items() if v is not None})
+        Line(n, {k: text for k, v in row.items() if (text := cell_text(v))})
         for n, row in enumerate(rows, start=2)
     ]

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.words import counted
 from wise_ledger.work import BadInput
+from wise_ledger.work.celltext import cell_text
 from wise_ledger.work.match import MOST_TERMS, Term
 
 # Heads under which people keep what names a company, the clearest first.
@@ -189,7 +190,7 @@ def spreadsheet(content: bytes) -> list[list[str]]:
                     f"at most {_MOST_CELLS:,} are read",
                     "save it as CSV",
                 )
-            out.append([_written(cell) for cell in row])
+            out.append([cell_text(cell) for cell in row])
         return out
     except BadInput:
         raise
@@ -197,14 +198,6 @@ def spreadsheet(content: bytes) -> list[list[str]]:
         raise BadInput(
             Problem("file", str(error)[:80], "the spreadsheet cannot be read", "save it as CSV")
         ) from None
-
-
-def _written(value: object) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, float) and value.is_integer():
-        return str(int(value))
-    return str(value)
 
 
 def _place(columns: Sequence[str], column: str | None) -> int:

@@ -13,6 +13,8 @@ from wise_ledger.core.time.periods import BALANCE
 DAY = 86_400_000_000  # microseconds
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 _MICROSECOND = timedelta(microseconds=1)
+# a day as frames and workbooks write it: its midnight, in no zone
+_MIDNIGHT = re.compile(r"(\d{4}-\d{2}-\d{2})[T ]00:00(:00(\.0+)?)?")
 _SLASHED = re.compile(r"(\d{1,2})[/.](\d{1,2})[/.](\d{4})")
 LAG_OF_YEAR, LAG_OF_OTHER = 90, 60  # days, T4
 
@@ -50,10 +52,22 @@ def assumed_publication(period_end: date, span: int, at_year_end: bool) -> datet
     return end_of_day(period_end + timedelta(days=LAG_OF_YEAR if late else LAG_OF_OTHER))
 
 
+def day_alone(text: str) -> str:
+    """The day of a text that is a day or its midnight in no zone; else the text.
+
+    >>> day_alone("2024-03-28 00:00:00"), day_alone("2024-03-28T10:00:00Z")
+    ('2024-03-28', '2024-03-28T10:00:00Z')
+    """
+    midnight = _MIDNIGHT.fullmatch(text.strip())
+    return midnight[1] if midnight else text.strip()
+
+
 def read_date(text: str, at: str) -> date:
-    """An ISO 8601 date; anything else is refused, with the readings it could have had."""
+    """An ISO 8601 date, or its midnight in no zone; anything else is refused,
+    with the readings it could have had.
+    """
     try:
-        return date.fromisoformat(text.strip())
+        return date.fromisoformat(day_alone(text))
     except ValueError:
         pass
     if slashed := _SLASHED.fullmatch(text.strip()):
