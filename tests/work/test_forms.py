@@ -27,6 +27,7 @@ OF_KIND = {
     "receipt_ratios": {"security": "AGK@ZALD"},
 }
 FILED = {"facts", "observations"}  # each file is a document, though it says nothing new
+INSTANTS = {"published_at", "released_at", "expected_at"}
 DAYS = {"date", "ex_date", "valid_from", "period_end", "period_start", "observed_at"}
 
 
@@ -48,7 +49,7 @@ def typed(name: str, cell: str) -> Any:
         return cell
 
 
-def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, bytes]]:
+def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, Any]]:
     """The same rows in every kind of file."""
     heads = list(rows[0])
     native = [{h: typed(h, row[h]) for h in heads} for row in rows]
@@ -56,6 +57,15 @@ def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, bytes]]:
     yield "csv", pd.DataFrame(rows).to_csv(index=False).encode()
     yield "csv of a frame", frame.to_csv(index=False).encode()
     yield "csv with times", frame.to_csv(index=False, date_format="%Y-%m-%d %H:%M:%S").encode()
+    stamped = frame.assign(
+        **{h: pd.to_datetime(frame[h], utc=True) for h in heads if h in INSTANTS}
+    )
+    yield "a frame", stamped
+    yield "csv of instants", stamped.to_csv(index=False).encode()
+    yield (
+        "json of instants",
+        stamped.to_json(orient="records", lines=True, date_format="iso", date_unit="us").encode(),
+    )
     yield "json lines", "\n".join(map(json.dumps, rows)).encode()
     yield "json of a frame", frame.to_json(orient="records", lines=True, date_format="iso").encode()
     for name, given in (("workbook", native), ("workbook of text", rows)):
@@ -68,6 +78,7 @@ def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, bytes]]:
         yield name, out.getvalue()
     for name, table in (
         ("text", pa.Table.from_pylist(rows)),
+        ("stamped", pa.Table.from_pandas(stamped, preserve_index=False)),
         ("typed", pa.Table.from_pandas(frame, preserve_index=False)),
         ("days", pa.Table.from_pylist([
             {h: v.date() if isinstance(v, datetime) else v for h, v in row.items()} for row in native

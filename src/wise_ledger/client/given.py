@@ -117,7 +117,7 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
             "file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas"
         )
     out = io.StringIO()
-    given.to_csv(out, index=False, date_format="%Y-%m-%d")
+    given.to_csv(out, index=False)  # an instant as it is, a column of midnights as days
     return out.getvalue().encode(), "a frame"
 
 
