@@ -61,6 +61,7 @@ def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, Any]]:
         **{h: pd.to_datetime(frame[h], utc=True) for h in heads if h in INSTANTS}
     )
     yield "a frame", stamped
+    yield "a frame by its first column", stamped.set_index(heads[0])
     yield "csv of instants", stamped.to_csv(index=False).encode()
     yield (
         "json of instants",

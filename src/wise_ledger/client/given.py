@@ -117,6 +117,8 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
             "file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas"
         )
     out = io.StringIO()
+    if any(name is not None for name in given.index.names):  # one that is called is a column
+        given = given.reset_index()
     given.to_csv(out, index=False)  # an instant as it is, a column of midnights as days
     return out.getvalue().encode(), "a frame"
 
