@@ -92,6 +92,7 @@ def forms(rows: list[dict[str, str]]) -> Iterator[tuple[str, Any]]:
         with pa.ipc.new_stream(out, table.schema) as writer:
             writer.write_table(table)
         yield f"arrow, {name}", out.getvalue()
+        yield f"a table, {name}", table
 
 
 class Forms(Live):

@@ -17,6 +17,7 @@ from wise_ledger.client.errors import InputRefused, refused
 
 if TYPE_CHECKING:
     import pandas as pd
+    import pyarrow as pa
 
 M = TypeVar("M", bound=BaseModel)
 When = str | date | datetime
@@ -101,8 +102,10 @@ def day(on: When | None) -> str | None:
     return text
 
 
-def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
-    """The bytes of a file and its name: of a path, of bytes as they are, of a frame as CSV."""
+def content(given: "bytes | str | Path | pd.DataFrame | pa.Table") -> tuple[bytes, str]:
+    """The bytes of a file and its name: of a path, of bytes as they are, of a frame as CSV,
+    of a table of Arrow as a stream.
+    """
     if isinstance(given, bytes):
         return given, "a file"
     if isinstance(given, str | Path):
@@ -112,9 +115,20 @@ def content(given: "bytes | str | Path | pd.DataFrame") -> tuple[bytes, str]:
         except (OSError, ValueError) as error:
             problem = f"the file cannot be read: {getattr(error, 'strerror', None) or error}"
             raise refused("file", str(path), problem, "name a file that is there") from None
+    if type(given).__module__.startswith("pyarrow"):
+        import pyarrow as pa
+
+        if isinstance(given, pa.Table):
+            sink = io.BytesIO()
+            with pa.ipc.new_stream(sink, given.schema) as writer:
+                writer.write_table(given)
+            return sink.getvalue(), "a table"
     if not hasattr(given, "to_csv"):
         raise refused(
-            "file", repr(given)[:80], "this is no file", "give a path, bytes, or a frame of pandas"
+            "file",
+            repr(given)[:80],
+            "this is no file",
+            "give a path, bytes, a frame of pandas or a table of Arrow",
         )
     out = io.StringIO()
     if any(name is not None for name in given.index.names):  # one that is called is a column

@@ -67,6 +67,7 @@ from wise_ledger.wire.screens import ScreenAnswer, ScreenRequest, Verdict
 
 if TYPE_CHECKING:
     import pandas as pd
+    import pyarrow as pa
 
 URL = "http://127.0.0.1:8600"
 
@@ -399,7 +400,7 @@ class Ledger(
     def load(
         self,
         kind: str,
-        file: "bytes | str | Path | pd.DataFrame",
+        file: "bytes | str | Path | pd.DataFrame | pa.Table",
         *,
         accept_good: bool = False,
         mapping: str | None = None,
@@ -407,7 +408,8 @@ class Ledger(
     ) -> LoadAnswer:
         """Load a file of a kind (`companies`, `facts`, `prices`, `dividends`, … ) as one batch.
 
-        `file` is a path, the bytes of a file, or a frame with the columns of the kind. With a bad
+        `file` is a path, the bytes of a file, or a frame or a table of Arrow with the columns of the
+        kind, of a frame those of its index too, where they have names. With a bad
         row nothing is written, unless `accept_good` takes the others; `bad` says what to mend.
         `mapping` is YAML that says what is where in a table of facts of another shape.
         """
