@@ -10,6 +10,7 @@ import random
 import time
 import unittest
 import zipfile
+from decimal import Decimal
 from typing import Any
 
 import pyarrow as pa
@@ -93,6 +94,13 @@ PATHS = [
     "Ashgrove_Kilnworks/page_20231301T990000Z.html", "é/page_20230601T120000Z.html", "page_20230601T120000Z.pdf",
     "Ashgrove_Kilnworks/page_99990601T120000Z.html", f"AGK@ZALD/{'n' * 300}_20230601T120000Z.html", "C:\\x\\p.html",
 ]  # fmt: skip
+TYPED: dict[Any, list[Any]] = {
+    pa.timestamp("ns", "UTC"): [1, 2**62], pa.timestamp("us"): [1, 2**62, -(2**62)], pa.timestamp("s", "UTC"): [2**60],
+    pa.date32(): [2**31 - 1, 0], pa.date64(): [10**15, 1], pa.int64(): [2**63 - 1, -(2**63)], pa.uint64(): [2**64 - 1],
+    pa.float64(): [float("nan"), float("inf"), 1e308, -0.0], pa.bool_(): [True], pa.duration("us"): [2**62],
+    pa.time64("us"): [5], pa.null(): [None], pa.decimal128(38, 1): [Decimal("9" * 37)], pa.binary(): [b"\xff"],
+    pa.dictionary(pa.int8(), pa.string()): ["x"], pa.list_(pa.int8()): [[1]], pa.large_string(): ["x"],
+}  # fmt: skip
 GOOD = {
     "listing": "AGK@ZALD",
     "security": "AGK@ZALD",
@@ -195,6 +203,27 @@ class Hostile(Live):
                 self.assertTrue(all(bad.line and bad.mend for bad in loaded.bad))
         found = answered(self.live)
         self.assertEqual(set(found.values()), {200}, found)
+
+    def test_a_column_of_any_type_is_read_or_refused(self) -> None:
+        typed = [
+            pa.array([value], kind)
+            for kind, values in TYPED.items()
+            for value in values
+        ]  # fmt: skip
+        for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
+            head, row = csv.reader(io.StringIO(template(kind).decode()))
+            good = dict(zip(head, row, strict=True)) | {h: GOOD[h] for h in head if h in GOOD}
+            for name in head:
+                for odd in self.random.sample(typed, 5):
+                    columns = {h: pa.array([cell or None]) for h, cell in good.items()}
+                    table, out = pa.table(columns | {name: odd}), io.BytesIO()
+                    with pa.ipc.new_stream(out, table.schema) as writer:
+                        writer.write_table(table)
+                    answer = self.live.http(
+                        "POST", f"/collections/files/{kind}", content=out.getvalue()
+                    )
+                    said = (kind, name, str(odd.type), answer.text[:200])
+                    self.assertIn(answer.status_code, (200, 422), said)
 
     def test_a_file_whose_cells_are_lost_or_doubled_is_refused_with_its_line_and_keeps_nothing(
         self,

@@ -278,16 +278,19 @@ def _distinct(column: Any) -> tuple[list[str], NDArray[np.int64]]:
 def _values(field: Field, column: Any, problems: _Problems) -> NDArray[Any]:
     """A column as it is kept; what cannot be read is missing, with its problem."""
     kind = column.type
-    if field.type.sql == "real" and (pa.types.is_floating(kind) or pa.types.is_integer(kind)):
-        return np.asarray(column.cast(pa.float64()).to_numpy(), np.float64)
-    if field.type.sql == "whole" and (pa.types.is_date(kind)):
-        days = _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
-        return day_codes(days) if field.type is PERIOD else days
-    if field.type.sql != "real" and pa.types.is_timestamp(kind) and kind.tz is None:
-        with suppress(pa.ArrowInvalid):  # where one is no midnight, each is looked at
+    sql, timestamp = field.type.sql, pa.types.is_timestamp(kind)
+    if sql == "real" and (pa.types.is_floating(kind) or pa.types.is_integer(kind)):
+        return np.asarray(column.cast(pa.float64(), safe=False).to_numpy(), np.float64)
+    if timestamp and kind.tz and kind.unit == "ns":  # nobody publishes within a microsecond
+        column = column.cast(pa.timestamp("us", kind.tz), safe=False)
+    with suppress(pa.ArrowInvalid):  # where one does not fit, each is looked at as a text
+        if sql != "real" and timestamp and not kind.tz:  # days as their midnights
             return _values(field, column.cast(pa.date32()), problems)
-    if field.type.sql == "instant" and pa.types.is_timestamp(kind) and kind.tz:
-        return _whole(column.cast(pa.timestamp("us", "UTC")).cast(pa.int64()), np.int64)
+        if sql == "whole" and pa.types.is_date(kind):
+            days = _whole(column.cast(pa.date32()).cast(pa.int32()), np.int32)
+            return day_codes(days) if field.type is PERIOD else days
+        if sql == "instant" and timestamp and kind.tz:
+            return _whole(column.cast(pa.timestamp("us", "UTC")).cast(pa.int64()), np.int64)
     texts, which = _distinct(column)
     if field.type.sql == "real":
         fast = _fast_numbers(texts)

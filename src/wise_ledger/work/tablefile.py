@@ -7,12 +7,16 @@ import io
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.words import counted
 from wise_ledger.work.arrowfile import is_arrow, read_arrow
 from wise_ledger.work.celltext import cell_text
 from wise_ledger.work.termfile import decode, spreadsheet
+
+if TYPE_CHECKING:
+    import pyarrow as pa
 
 MOST_ROWS = 2_000_000
 _LONGEST_CELL = 1_000_000  # characters
@@ -152,8 +156,17 @@ def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
 
 
 def _of_columns(content: bytes) -> list[Line]:
-    rows = read_arrow(content).to_pylist()
+    table = read_arrow(content)
+    columns = [_texts(column) for column in table.columns]
     return [
-        Line(n, {k: text for k, v in row.items() if (text := cell_text(v))})
-        for n, row in enumerate(rows, start=2)
+        Line(n, {k: text for k, text in zip(table.column_names, row, strict=True) if text})
+        for n, row in enumerate(zip(*columns, strict=True), start=2)
     ]
+
+
+def _texts(column: "pa.ChunkedArray") -> list[str]:
+    """The cells of a column; of days and instants that no calendar has, what Arrow says of them."""
+    try:
+        return [cell_text(value) for value in column.to_pylist()]
+    except (OverflowError, ValueError):
+        return [text or "" for text in column.cast("string").to_pylist()]

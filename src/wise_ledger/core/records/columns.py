@@ -135,8 +135,10 @@ class ColumnKind:
         shows = {field.name: field.type.shown for field in self.fields}
         for check in self.checks:
             for row in np.flatnonzero(check.fails(rows)).tolist():
+                if row in found:  # what is wrong with its cells goes first
+                    continue
                 shown = _shown(shows.get(check.at, str)(rows[check.at][row].item()))
-                found.setdefault(row, Problem(check.at, shown, check.problem, check.mend))
+                found[row] = Problem(check.at, shown, check.problem, check.mend)
         return [RowProblem(row, found[row]) for row in sorted(found)]
 
 
