@@ -153,8 +153,10 @@ def _rows(
         for row, problem in looked.problems.items():
             problems.setdefault(row, problem)
     if kind is SERIES:
+        given = columns["period"].copy()
+        given[list(problems)] = RecordColumns.absent(np.int32)  # which are refused anyway
         periods, mixed = of_one_frequency(
-            snapshot.view.series, named["series"], columns["series"], columns["period"]
+            snapshot.view.series, named["series"], columns["series"], given
         )
         columns["period"] = periods
         for row, problem in mixed.items():

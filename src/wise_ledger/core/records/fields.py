@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.money.currencies import currency_code, currency_name, is_currency
-from wise_ledger.core.series.periods import code_of, period_words, read_period
+from wise_ledger.core.series.periods import code_of, decoded, period_words, read_period
 from wise_ledger.core.time.instants import as_instant, micros, read_cutoff, read_date
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.words import decimal_number
@@ -204,6 +204,13 @@ def _instants_fit(values: NDArray[Any], now: datetime) -> NDArray[np.bool_]:
     return _days_fit(values // _DAY, now) & (values <= micros(now + SKEW))
 
 
+def _no_period(at: str, value: Any) -> Found:
+    """What is said of a period that does not fit."""
+    yield Problem(
+        at, str(value), f"the year is not between {FIRST_YEAR} and {LAST_YEAR}", "mend the period"
+    )
+
+
 def _as_it_is(text: str, _at: str) -> str:
     return text
 
@@ -267,9 +274,10 @@ PERIOD_KIND = FieldType(  # a fiscal year or quarter as its months
 )
 PERIOD = FieldType(  # of a series, as the number it is kept as: its last day and its frequency
     "whole",
-    lambda at, v, _: iter(()),
+    lambda at, v, _: _no_period(at, v),
     lambda text, at: code_of(*read_period(text, at)),
     shown=period_words,
+    all_fit=lambda values, now: _days_fit(decoded(values)[1], now),
 )
 LOSS_AT_WORST = FieldType("real", lambda at, v, _: of_number(at, v, least=-1.0), _read_number)
 COUNTRY = FieldType(

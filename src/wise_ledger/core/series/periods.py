@@ -103,8 +103,10 @@ def day_codes(days: NDArray[Any]) -> NDArray[Any]:
     """Days as the numbers that they are kept as where they are the periods of
     daily series; none stays none.
     """
-    none = days == np.iinfo(np.int32).min
-    return np.where(none, days, days * _KINDS + Frequency.D).astype(np.int32)
+    none, furthest = np.iinfo(np.int32).min, np.iinfo(np.int32).max // _KINDS - 1
+    # A day of no calendar stays one: that it does not fit is found where it is checked.
+    codes = np.clip(days.astype(np.int64), -furthest, furthest) * _KINDS + Frequency.D
+    return np.where(days == none, none, codes).astype(np.int32)
 
 
 def recoded(codes: NDArray[Any], frequency: Frequency) -> NDArray[Any]:
