@@ -205,11 +205,7 @@ class Hostile(Live):
         self.assertEqual(set(found.values()), {200}, found)
 
     def test_a_column_of_any_type_is_read_or_refused(self) -> None:
-        typed = [
-            pa.array([value], kind)
-            for kind, values in TYPED.items()
-            for value in values
-        ]  # fmt: skip
+        typed = [pa.array([value], kind) for kind, given in TYPED.items() for value in given]
         for kind in sorted({*COLUMNS, *COLUMN_KINDS}):
             head, row = csv.reader(io.StringIO(template(kind).decode()))
             good = dict(zip(head, row, strict=True)) | {h: GOOD[h] for h in head if h in GOOD}

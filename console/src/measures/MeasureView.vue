@@ -87,7 +87,7 @@ const { answer: history, problem: unknown } = useQuestion(
   { keep: false },
 )
 const unit = computed(() => page.value?.reads?.unit ?? 'pure')
-async function away(archived: boolean): Promise<void> {
+async function archive(archived: boolean): Promise<void> {
   if (await attempt(() => archiveMeasure(props.name, signed.value, archived))) {
     await again()
     emit('changed')
@@ -109,7 +109,7 @@ async function away(archived: boolean): Promise<void> {
             >in a panel</router-link
           >
           <button class="link" @click="emit('edit')">{{ page.owner ? 'edit' : 'copy' }}</button>
-          <button v-if="page.owner" class="link" @click="away(!page.archived)">
+          <button v-if="page.owner" class="link" @click="archive(!page.archived)">
             {{ page.archived ? 'bring back' : 'archive' }}
           </button>
         </span>

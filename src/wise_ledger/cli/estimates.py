@@ -204,9 +204,10 @@ def announcements(
         found = ledger.announcements(
             companies, start, end, known_on, list=list_, measure=measure, max_age=max_age, **seen
         )
-    draws = (lambda: _announced(found, columns.on_terminal, sort)) if layout == "tidy" else None
+    names = columns.of(format_)
+    draws = (lambda: _announced(found, names, sort)) if layout == "tidy" else None
     write(
-        found.rows(columns.of(format_), layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
+        found.rows(names, layout, sort), format_, output, table=draws,  # type: ignore[arg-type]
         whole=found.model_dump(mode="json"), header=header,
     )  # fmt: skip
     partly(found.failed)
@@ -262,8 +263,9 @@ def history(
             frequency=frequency,
             **seen,  # type: ignore[arg-type]
         )
-    draws = (lambda: _history(found, columns.on_terminal, sort)) if layout == "tidy" else None
-    rows = found.rows(columns.of(format_), layout, sort)  # type: ignore[arg-type]
+    names = columns.of(format_)
+    draws = (lambda: _history(found, names, sort)) if layout == "tidy" else None
+    rows = found.rows(names, layout, sort)  # type: ignore[arg-type]
     write(rows, format_, output, table=draws, whole=found.model_dump(mode="json"), header=header)
     partly(found.failed)
 
@@ -316,14 +318,9 @@ def calendar(
         found = ledger.calendar(
             companies, start, end, known_on, list=list_, measure=measure, **seen
         )
-    whole = found.model_dump(mode="json")
-    write(
-        found.rows(columns.of(format_)),
-        format_,
-        output,
-        table=lambda: _calendar(found, columns.on_terminal),
-        whole=whole,
-    )
+    whole, names = found.model_dump(mode="json"), columns.of(format_)
+    draws = lambda: _calendar(found, names)  # noqa: E731
+    write(found.rows(names), format_, output, table=draws, whole=whole)
     partly(found.failed)
 
 

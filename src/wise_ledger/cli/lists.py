@@ -144,18 +144,17 @@ def levels(
         found = ledger.levels(name, start, end, known_on, **seen)
 
     def table() -> None:
-        about = f"{found.start} to {found.end}, both included; known on {found.known_on:%d %B %Y}, batch {found.batch}"
+        span = f"{found.start} to {found.end}, both included"
+        about = f"{span}; known on {found.known_on:%d %B %Y}, batch {found.batch}"
         console().print(f"{BOLD}{found.list_title}{END}  {DIM}{about}{END}")
         if not found.levels:
             console().print(
                 "Nothing is known of its levels in this time: `wise-ledger load levels` takes some."
             )
             return
-        headings = [
-            Heading("Date", whole=True), Heading("Level", right=True), Heading("With dividends", right=True),
-        ]  # fmt: skip
-        draw(headings, [[str(x.date), _level(x.level), _level(x.total_return_level)]
-                        for x in found.levels])  # fmt: skip
+        numbers = [Heading(title, right=True) for title in ("Level", "With dividends")]
+        rows = [[str(x.date), _level(x.level), _level(x.total_return_level)] for x in found.levels]
+        draw([Heading("Date", whole=True), *numbers], rows)
 
     whole = found.model_dump(mode="json")
     write(found.rows(), format_, output, table=table, whole=whole)

@@ -82,8 +82,8 @@ def _page(found: "MeasurePage") -> None:
         click.secho(f"  {line}", fg="cyan")
     kept = "ships with the product"
     if found.owner:
-        away = ", archived" if found.archived else ""
-        kept = f"version {found.version} by {found.owner}, batch {found.batch}{away}"
+        archived = ", archived" if found.archived else ""
+        kept = f"version {found.version} by {found.owner}, batch {found.batch}{archived}"
     where = ", ".join(found.templates) if len(found.templates) < 3 else "all templates"
     _say(f"{found.subject_title}; {where}; {kept}" + (f"; {found.source}" if found.source else ""))
     if found.reads is None:

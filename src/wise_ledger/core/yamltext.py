@@ -6,7 +6,7 @@ import yaml
 
 LONGEST = 1_000_000  # characters
 DEEPEST = 40  # lists and mappings inside one another
-_FAST = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+FAST = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 
 
 class NotYaml(ValueError):
@@ -17,7 +17,7 @@ class NotYaml(ValueError):
         self.problem, self.line = problem, line
 
 
-def read_yaml(text: str, loader: Any = _FAST) -> Any:
+def read_yaml(text: str, loader: Any = FAST) -> Any:
     """The plain values of a text; raises `NotYaml`.
 
     Nothing in it stands for something else: aliases make a short text a large one. What is nested
@@ -44,9 +44,11 @@ def _line(mark: Any) -> int | None:
 def _walk(text: str) -> None:
     """Look at a text piece by piece, each of which is small."""
     depth = 0
-    for event in yaml.parse(text, _FAST):
+    for event in yaml.parse(text, FAST):
         if isinstance(event, yaml.AliasEvent):
-            raise NotYaml("it has no aliases: write it out", _line(event.start_mark))
+            raise NotYaml(
+                "an alias stands in it, which has to be written out", _line(event.start_mark)
+            )
         if isinstance(event, yaml.CollectionStartEvent):
             depth += 1
             if depth > DEEPEST:

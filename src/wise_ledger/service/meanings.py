@@ -6,6 +6,7 @@ from typing import Any
 from fastapi import Query
 
 from wise_ledger.wire.model import Model
+from wise_ledger.wire.viewpoint import Viewpoint
 
 _OF_ANY = {
     "accept": "true: they count from then on; false: they never do",
@@ -41,7 +42,7 @@ _OF_ANY = {
     "panel": "the panel, as it would be asked for at once",
     "paused": "true: it does not run until it is false",
     "question": "the panel or screen, as it would be asked for at once",
-    "recorded_by": "ignore every batch after this one",
+    "recorded_by": Viewpoint.model_fields["recorded_by"].description or "",
     "rows": "kind, subject and day of each, as the list of findings has them",
     "rule": "an expression that is true or false of a company, such as revenue > 1bn EUR",
     "run": "the number of the run",

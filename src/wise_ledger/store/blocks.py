@@ -77,12 +77,16 @@ class BlockWriter:
         if not len(has):
             return rows
         unsaid = rows[kind.instant] == UNSAID
-        _, twin = _found(rows, has, *kind.key, kind.instant)
-        replaces, same = _found(rows, has.where(~_followed(has, *kind.key)), *kind.key)
-        known_at = np.where(
-            replaces & unsaid, np.maximum(rows["known_at"], self._recorded_at), rows["known_at"]
-        )
-        return rows.having(known_at=known_at).where(~np.where(unsaid, same, twin))
+        same, known_at = np.zeros(len(rows), np.bool_), rows["known_at"].copy()
+        if not unsaid.all():
+            _, same[~unsaid] = _found(rows.where(~unsaid), has, *kind.key, kind.instant)
+        if unsaid.any():
+            counts = has.where(~_followed(has, *kind.key))
+            replaces, same[unsaid] = _found(rows.where(unsaid), counts, *kind.key)
+            known_at[unsaid] = np.where(
+                replaces, np.maximum(known_at[unsaid], self._recorded_at), known_at[unsaid]
+            )
+        return rows.having(known_at=known_at).where(~same)
 
     def _standing(self, rows: RecordColumns) -> RecordColumns:
         """Of the keys that the ledger may have, from this source, the row of each instant that it

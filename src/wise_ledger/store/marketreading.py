@@ -37,14 +37,15 @@ def _versions(
 
     `known` says since when a row that gives no instant is.
     """
-    company = _companies(connection, listings="listing" in key)
     query = select(table).where(table.c.batch <= batch).order_by(table.c.id)
     found: dict[tuple[Any, ...], list[Row[Any]]] = {}
     for row in connection.execute(query):
         found.setdefault(tuple(getattr(row, name) for name in key), []).append(row)
+    company: dict[int, int] = {}
     for (owner, *_), rows in found.items():
         rank: Any = {rows[0].source: 0}
         if any(r.source != rows[0].source for r in rows):
+            company = company or _companies(connection, listings="listing" in key)
             rank = ranks(table.name, company[owner]).tolist()
         given = [
             Version(rank[r.source], known(r), None)

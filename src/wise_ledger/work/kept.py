@@ -89,7 +89,7 @@ class Shelf:
             ledger, name, title.strip() or name, description.strip(), content, False, who.strip()
         )
 
-    def put_away(self, ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
+    def archive(self, ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
         """Archive one, or bring it back; nothing of it is lost. Raises `NotFound`."""
         k = self.find(ledger, name)
         return self._write(ledger, name, k.title, k.description, k.content, archived, who)

@@ -135,7 +135,7 @@ def archive_measure(desk: Desk, name: str, who: str, *, archived: bool = True) -
         raise bad_input(
             "measure", name, f"it is in use: {few}", "keep another version of it instead"
         )
-    MEASURES.put_away(desk.ledger, name, who, archived=archived)
+    MEASURES.archive(desk.ledger, name, who, archived=archived)
     return find_measure(desk, name)
 
 

@@ -59,4 +59,4 @@ def keep_question(
 
 def archive_question(ledger: Ledger, name: str, who: str, *, archived: bool = True) -> Kept:
     """Archive a question, or bring it back; nothing of it is lost. Raises `NotFound`."""
-    return QUESTIONS.put_away(ledger, name, who, archived=archived)
+    return QUESTIONS.archive(ledger, name, who, archived=archived)

@@ -65,7 +65,7 @@ def keep_sheet(
 
 def archive_sheet(ledger: Ledger, name: str, who: str, *, archived: bool = True) -> KeptSheet:
     """Archive a sheet, or bring it back; nothing of it is lost. Raises `NotFound`."""
-    return _sheet(SHEETS.put_away(ledger, name, who, archived=archived))
+    return _sheet(SHEETS.archive(ledger, name, who, archived=archived))
 
 
 def _sheet(kept: Kept) -> KeptSheet:
