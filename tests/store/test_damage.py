@@ -24,11 +24,15 @@ from tests.live import Live
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.engine.snapshots import Snapshots
+from wise_ledger.store import chain, verification
+from wise_ledger.store.chain import Part
 from wise_ledger.store.columnfile import read_columns, write_columns
-from wise_ledger.store.errors import StoreError
+from wise_ledger.store.database import Database
+from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.tables import LEDGER
 from wise_ledger.store.verification import Verified, verify, verify_aside
+from wise_ledger.work.load import COLUMNS, load_file, template
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 FLIPS = int(os.environ.get("FLIPS", "30"))
@@ -47,7 +51,11 @@ def content(path: Path) -> list[object]:
         ]
 
 
-def _said(verifying: Callable[[], Verified]) -> object:
+def _nothing(done: int, total: int) -> None:
+    """Nobody watches."""
+
+
+def _said(verifying: Callable[[], Any]) -> Any:
     try:
         return verifying()
     except LedgerError as error:
@@ -93,17 +101,15 @@ class Damage(Live):
             "SELECT 1",
             "DROP TRIGGER batches_no_update; UPDATE batches SET note = 'another' WHERE number = 2",
             "DROP TRIGGER facts_no_delete; DELETE FROM facts WHERE id = 7",
-            "UPDATE batches SET recorded_at = 9 WHERE number = 1",
         )
         for damage in damages:
             with self.subTest(damage), closing(sqlite3.connect(self.path)) as plain:
                 plain.executescript(damage)
             with closing(Ledger(self.path, lambda: NOW)) as ledger:
-                here, aside = (
-                    _said(lambda: verify(ledger.database, lambda done, total: None)),
-                    _said(lambda: verify_aside(self.path, lambda done, total: None)),
-                )
-            self.assertEqual(here, aside)
+                here = _said(ledger.verify)
+            self.assertEqual(
+                here, _said(lambda: verify_aside(self.path, _nothing, [Part(1, 2), Part(3)]))
+            )
             self.assertIs(isinstance(here, Verified), damage == damages[0])
 
         def stop(done: int, total: int) -> None:
@@ -120,14 +126,30 @@ class Damage(Live):
             mock.patch.object(subprocess, "Popen", start),
             self.assertRaises(KeyboardInterrupt),
         ):
-            verify_aside(self.path, stop)
-        self.assertIsNotNone(begun[0].returncode)
+            verify_aside(self.path, stop, [Part(1, 2), Part(3)])
+        self.assertTrue(all(process.returncode is not None for process in begun))
         with (
             mock.patch.object(sys, "executable", "true"),
             self.assertRaises(StoreError) as caught,
         ):
-            verify_aside(self.path, stop)
+            verify_aside(self.path, stop, [Part()])
         self.assertIn("has ended", caught.exception.problems[0].problem)
+
+    def test_a_ledger_of_some_size_is_looked_at_in_parts_of_about_as_many_rows(self) -> None:
+        with (
+            closing(Database(self.path)) as database,
+            mock.patch.object(os, "cpu_count", lambda: 3),
+            mock.patch.object(verification, "_WORTH_A_PROCESS", 50),
+        ):
+            parts = verification._parts(database)
+            self.assertEqual([parts[0].first, parts[-1].last], [1, None])
+            self.assertEqual([p.first for p in parts[1:]], [(p.last or 0) + 1 for p in parts[:-1]])
+            self.assertGreater(len(parts), 1)
+            steps: list[tuple[int, int]] = []
+            found = verify(database, lambda done, total: steps.append((done, total)))
+            self.assertEqual(found, verification._verify(database, _nothing, Part()))
+            self.assertEqual(steps, sorted(steps))
+            self.assertTrue(steps)
 
     def test_an_empty_file_is_no_ledger_and_a_new_one_is_never_empty(self) -> None:
         self.path.write_bytes(b"")
@@ -232,8 +254,6 @@ class Damage(Live):
                 self.assertTrue(other._histories.of(rows.kind, last).same(rows))
 
     def test_a_clock_that_went_back_is_named(self) -> None:
-        from wise_ledger.work.load import load_file
-
         with closing(Ledger(self.path, lambda: NOW.replace(year=2020))) as ledger:
             snapshots = Snapshots(ledger, self.folder / "columns")
             load_file(ledger, snapshots, "rates", b"base,quote,date,rate\nEUR,USD,2019-01-02,1.1\n")
@@ -241,6 +261,57 @@ class Damage(Live):
                 self.assertIn("the clock went back", ledger.verify().notes[0])
                 return
         self.fail("verify did not hold")
+
+
+class Changed(unittest.TestCase):
+    """Every cell of every table, of a ledger that has a row of each kind of file."""
+
+    def setUp(self) -> None:
+        folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, folder)
+        self.path = folder / "ledger.sqlite"
+        with closing(Ledger(self.path, lambda: NOW)) as ledger:
+            snapshots = Snapshots(ledger, folder / "columns")
+            for kind in (*COLUMNS, *COLUMNS):  # some rows speak of what others bring
+                load_file(ledger, snapshots, kind, template(kind))
+            self.last = ledger.last_batch()
+
+    def test_any_cell_that_is_changed_is_named_by_the_whole_chain_and_by_its_parts(self) -> None:
+        """T1; a cut before, at or after the batch of the row changes no word."""
+        changed = 0
+        with closing(Database(self.path)) as database, database.read() as connection:
+            plain = connection.connection.driver_connection
+            assert plain is not None
+            plain.execute("ROLLBACK")
+            plain.execute("PRAGMA foreign_keys = OFF")
+            plain.execute("PRAGMA ignore_check_constraints = ON")
+            guards = plain.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")
+            for (name,) in guards.fetchall():
+                plain.execute(f"DROP TRIGGER {name}")
+            for table, column in ((t.name, c.name) for t in LEDGER for c in t.columns):
+                kept = plain.execute(f'SELECT rowid, "{column}" FROM {table}').fetchone()
+                if kept is None:
+                    continue
+                row, value = kept
+                wrong = value + 1_000 if isinstance(value, int | float) else "changed"
+                cut = 1 + changed % (self.last - 1)
+                plain.execute("BEGIN")
+                with suppress(sqlite3.IntegrityError), self.subTest(f"{table}.{column}, cut {cut}"):
+                    plain.execute(
+                        f'UPDATE {table} SET "{column}" = ? WHERE rowid = ?', (wrong, row)
+                    )
+                    said = [
+                        [_said(lambda p=p: chain.verify(connection, _nothing, p)) for p in parts]
+                        for parts in ([Part()], [Part(1, cut), Part(cut + 1)])
+                    ]
+                    broken = [next((s for s in each if s[0] is ChainBroken), None) for each in said]
+                    self.assertIsNotNone(broken[0])
+                    self.assertEqual(*broken)
+                    changed += 1
+                plain.execute("ROLLBACK")
+            self.assertEqual(chain.verify(connection)[0], self.last)
+            plain.execute("BEGIN")
+        self.assertGreater(changed, 150)
 
 
 if __name__ == "__main__":

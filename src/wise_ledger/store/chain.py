@@ -6,12 +6,13 @@ import sqlite3
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack, closing
+from dataclasses import dataclass
 from itertools import chain, islice
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Boolean, Connection, Float, LargeBinary, Table, Text, select
+from sqlalchemy import Boolean, Connection, Float, LargeBinary, Table, Text, select, text
 
 from wise_ledger.core.errors import Problem
 from wise_ledger.store.errors import ChainBroken
@@ -265,36 +266,57 @@ def batch_hash(
     return hashlib.sha256(line.encode()).hexdigest()
 
 
+@dataclass(frozen=True)
+class Part:
+    """Batches that follow each other, the last of them included; with none named, all to the end."""
+
+    first: int = 1
+    last: int | None = None
+
+    def where(self, column: str = "batch") -> str:
+        """What is asked of a row in SQL; of the whole chain nothing, whatever it says of itself."""
+        if self == Part():
+            return "1"
+        upto = "" if self.last is None else f" AND {column} <= {self.last}"
+        return f"{column} >= {self.first}{upto}"
+
+
 def verify(
-    connection: Connection, step: Callable[[int, int], None] = lambda done, total: None
+    connection: Connection,
+    step: Callable[[int, int], None] = lambda done, total: None,
+    part: Part = Part(),
 ) -> tuple[int, str]:
-    """Recompute the whole chain from the rows: the last batch's number and hash, or `ChainBroken`.
+    """Recompute the chain from the rows: the last batch's number and hash, or `ChainBroken`.
 
     Also checks that every document still has the bytes that its address says. `step` is called with
-    the rows that are done, and how many there are.
+    the rows that are done, and how many there are. Of a part of the chain, the hash of the batch
+    before it is taken at its word.
     """
     with ExitStack() as stack:  # a statement that is read to its middle would hold the file
-        streams = [stack.enter_context(closing(_Stream(connection, t))) for t in LEDGER]
-        return _verified(connection, streams, step)
+        streams = [stack.enter_context(closing(_Stream(connection, t, part))) for t in LEDGER]
+        return _verified(connection, streams, step, part)
 
 
 def _verified(
-    connection: Connection, streams: "Sequence[_Stream]", step: Callable[[int, int], None]
+    connection: Connection,
+    streams: "Sequence[_Stream]",
+    step: Callable[[int, int], None],
+    part: Part,
 ) -> tuple[int, str]:
-    previous, number, rows = GENESIS, 0, 0
+    number, rows = part.first - 1, 0
+    before = connection.execute(select(batches.c.hash).where(batches.c.number == number))
+    previous = before.scalar() or GENESIS
     for stream in streams:
         stream.fill()
-    every = connection.execute(select(batches).order_by(batches.c.number)).all()
-    total = sum(batch.rows for batch in every)
+    query = select(batches).where(text(part.where("number"))).order_by(batches.c.number)
+    every = connection.execute(query).all()
+    total = sum(batch.rows for batch in every if isinstance(batch.rows, int))
     for batch in every:
         number += 1
         if batch.number != number:
-            raise _broken(f"batch {number}", batch.number, "a batch is missing from the numbering")
-        content = ContentHash.like(batch.content)
-        for stream in streams:
-            content.add(stream.table, stream.of(number))
+            raise _missing(number)
         stored = (batch.rows, batch.content, batch.previous)
-        if (content.rows, content.hex, previous) != stored:
+        if (*_content(streams, batch), previous) != stored:
             raise _broken(
                 f"batch {number}", batch.content, "its rows are not those that were written"
             )
@@ -306,6 +328,8 @@ def _verified(
         previous = hash_
         rows += batch.rows
         step(rows, total)
+    if part.last not in (None, number):
+        raise _missing(number + 1)
     for stream in streams:
         if stream.rest:
             raise _broken(
@@ -314,18 +338,32 @@ def _verified(
     return number, previous
 
 
+def _content(streams: "Sequence[_Stream]", batch: Any) -> tuple[int, str]:
+    """How many rows a batch has, and their hash; it is empty where they could not be written so."""
+    content = ContentHash.like(batch.content)
+    try:
+        for stream in streams:
+            if stream.has(batch.number):
+                content.add(stream.table, chain.from_iterable(stream.of(batch.number)))
+        return content.rows, content.hex
+    except (ValueError, TypeError, OverflowError):  # a text for a number, bytes for a text
+        return 0, ""
+
+
 class _Stream:
     """A table's rows in the order they were written, handed out batch by
     batch: each row is read once.
     """
 
-    def __init__(self, connection: Connection, table: Table) -> None:
+    def __init__(self, connection: Connection, table: Table, part: Part) -> None:
         self.table = table
         driver = connection.connection.driver_connection
         assert driver is not None
         names = ", ".join(f'"{c.name}"' for c in table.columns)
         key = table.primary_key.columns.values()[0].name
-        self._rows = driver.execute(f"SELECT {names} FROM {table.name} ORDER BY {key}")
+        self._rows = driver.execute(
+            f"SELECT {names} FROM {table.name} WHERE {part.where()} ORDER BY {key}"
+        )
         self._batch = table.columns.keys().index("batch")
         self._at_once = 50 if table in _ADDRESSED else 5000
         self.rest: list[tuple[Any, ...]] = []
@@ -345,12 +383,17 @@ class _Stream:
                 _check_bytes(self.table, row)
         return bool(self.rest)
 
-    def of(self, batch: int) -> Iterator[tuple[Any, ...]]:
-        """The rows of a batch, which must come next."""
+    def has(self, batch: int) -> bool:
+        """Whether the next row is one of this batch, or of one before it that nobody has."""
+        return bool(self.rest) and self.rest[0][self._batch] <= batch
+
+    def of(self, batch: int) -> Iterator[list[tuple[Any, ...]]]:
+        """The rows of a batch, which must come next, some at a time."""
         while self.rest:
             end = bisect_right(self.rest, batch, key=lambda row: row[self._batch])
-            yield from self.rest[:end]
-            self.rest = self.rest[end:]
+            if end:
+                yield self.rest[:end]
+                self.rest = self.rest[end:]
             if self.rest or not self.fill():
                 return
 
@@ -372,6 +415,10 @@ def _check_bytes(table: Table, row: Sequence[Any]) -> None:
     if not isinstance(raw, bytes) or hashlib.sha256(raw).hexdigest() != address:
         problem = "its bytes do not have the hash they are filed under"
         raise _broken(f"{table.name[:-1]} {address[:12]}", title, problem)
+
+
+def _missing(number: int) -> ChainBroken:
+    return _broken(f"batch {number}", number, "a batch is missing from the numbering")
 
 
 def _broken(at: str, value: object, problem: str) -> ChainBroken:

@@ -1,12 +1,12 @@
 """The ledger: atomic batches in, one state of it out."""
 
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from sqlalchemy import Connection, func, select
+from sqlalchemy import Connection, select
 
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.time.instants import as_instant, micros
@@ -15,7 +15,7 @@ from wise_ledger.store.batch import BatchWriter
 from wise_ledger.store.database import Database
 from wise_ledger.store.rowwriting import driver_of, insert_rows
 from wise_ledger.store.tables import batches, items
-from wise_ledger.store.verification import WORTH_A_PROCESS, Verified, verify, verify_aside
+from wise_ledger.store.verification import Verified, verify
 
 
 @dataclass(frozen=True)
@@ -95,14 +95,7 @@ class Ledger:
         raises ends this. Raises `ChainBroken` with the batch that does not hold, and `StoreError`
         for a damaged file.
         """
-        if self._rows() >= WORTH_A_PROCESS:
-            with suppress(OSError):  # there is no room for a process
-                return verify_aside(self.database.path, step)
         return verify(self.database, step)
-
-    def _rows(self) -> int:
-        with self.database.read() as connection:
-            return connection.execute(select(func.sum(batches.c.rows))).scalar() or 0
 
 
 def _last(connection: Connection) -> tuple[int, str]:
