@@ -49,6 +49,7 @@ class Count:
     failed: int = 0
     skipped: int = 0
     seconds: float = 0.0
+    worked: float = 0.0  # seconds of processors, those of ended children with them
     wrong: tuple[str, ...] = ()  # the tests that failed, by name
 
     def add(self, other: "Count") -> None:
@@ -68,9 +69,9 @@ def run(suite: unittest.TestSuite, stream: object, verbosity: int) -> Count:
 
 def run_class(name: str) -> tuple[str, Count]:
     """One class, in a process of the pool: what it printed, and how many passed."""
-    stream, began = io.StringIO(), time.monotonic()
+    stream, began, busy = io.StringIO(), time.monotonic(), sum(os.times()[:4])
     count = run(unittest.defaultTestLoader.loadTestsFromName(name), stream, verbosity=1)
-    count.seconds = time.monotonic() - began
+    count.seconds, count.worked = time.monotonic() - began, sum(os.times()[:4]) - busy
     return stream.getvalue(), count
 
 
@@ -115,7 +116,7 @@ def everything() -> Count:
             printed, count = task.result()
             total.add(count)
             reported += [f"{tasks[task]} {printed}"] if count.failed else []
-            dots = f"{printed.split(chr(10), 1)[0]} {count.seconds:.0f} s"
+            dots = f"{printed.split(chr(10), 1)[0]} {count.seconds:.0f} s, {count.worked:.0f} s of processors"
             print(f"{tasks[task]} {dots}", file=sys.stderr, flush=True)
     # What failed stands last, where whoever reads looks first.
     print("\n".join(reported), file=sys.stderr)
