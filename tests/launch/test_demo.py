@@ -15,14 +15,17 @@ import time
 import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from unittest import mock
 
 import httpx
+from click.testing import CliRunner
 
 from tests.live import PLAIN, run_command, until, worked
 from wise_ledger.client import connect
+from wise_ledger.launch.demo import demo
 from wise_ledger.launch.running import PortTaken, address, bind, running
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
@@ -214,6 +217,23 @@ class Demo(unittest.TestCase):
         ) as ledger:
             until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
+
+    def test_a_port_or_day_that_cannot_be_is_refused_with_the_mend(self) -> None:
+        coming = datetime.now(UTC).date() + timedelta(2)
+        for given, mend in (
+            *((("--today", day), "name a day from 2024-01-31") for day in (
+                "0001-01-01", "1999-01-01", "2024-01-30", f"{coming}", "9999-12-31"
+            )),
+            (("--today", "x"), "YYYY-MM-DD"),
+            *(((option, port), f"choose another with {option}")
+              for option in ("--port", "--source-port") for port in ("70000", "-1", "9" * 30)),
+        ):  # fmt: skip
+            free = [] if given[0].endswith("port") else ["--port", "0", "--source-port", "0"]
+            free += ["--port", "0"] if given[0] == "--source-port" else []
+            ended = CliRunner().invoke(demo, ["--once", *free, *given, "--data", self.data])
+            self.assertEqual(ended.exit_code, 1, given)
+            self.assertIn(mend, ended.output)
+            self.assertFalse(Path(self.data).exists())
 
     def test_a_folder_that_cannot_be_used_is_refused_with_the_mend(self) -> None:
         for command in (("demo", "--once", "--small", *FREE), ("serve", "--port", "0")):

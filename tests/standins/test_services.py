@@ -13,6 +13,7 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 from random import Random
 from typing import Any
+from unittest import mock
 from urllib.parse import quote
 
 import httpx
@@ -152,6 +153,20 @@ class Pages(Served):
                 )
             rows = observations(statistics, includeHistory="true")
             self.assertLessEqual(max((r["VALID_FROM"] for r in rows), default=""), at)
+
+    def test_every_file_of_prices_that_is_listed_can_be_had_on_any_day(self) -> None:
+        """A year begins with a holiday: it has no file yet, and none is listed."""
+        client, years, random = self.fernmark(), range(2021, 2026), Random(8)
+        days = [datetime(y, 1, d, 12, tzinfo=UTC) for y in years for d in (1, 2, 3)]
+        days += [NOW - timedelta(random.randrange(900)) for _ in range(4)]
+        for at in days:
+            with mock.patch.object(type(WORLD), "now", at):
+                listed = client.get("/v1/price-files").json()["files"]
+                for venue, year in {
+                    (f["venue"], f["year"]) for f in listed if f["year"] == at.year
+                }:
+                    answer = client.get(f"/v1/price-files/{venue}/{year}")
+                    self.assertEqual(answer.status_code, 200, (at, venue))
 
     def test_a_key_of_a_series_stands_for_those_it_fits_and_without_history_the_last_is_given(
         self,

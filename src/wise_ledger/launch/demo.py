@@ -7,12 +7,13 @@ import sys
 import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
+from datetime import UTC, date, datetime
 from pathlib import Path
 
 import click
 
 from wise_ledger.cli.files import NamedPath
-from wise_ledger.core.errors import LedgerError
+from wise_ledger.core.errors import LedgerError, bad_input
 from wise_ledger.core.time.instants import read_date
 from wise_ledger.launch.running import address, bind, running
 from wise_ledger.launch.serve import end_soon, report, stopping, until
@@ -56,6 +57,8 @@ def demo(
 ) -> None:
     """A ledger of made-up companies to try things on; Ctrl-C ends it and the data stays."""
     try:
+        if today:
+            today = _day_of_the_world(today)
         with everything(data, port, source_port, today=today, small=small) as (url, token, failed):
             if once:
                 _first_screen(url, token)
@@ -70,6 +73,19 @@ def demo(
     except (LedgerError, SettingsRefused) as error:
         report(error)
         sys.exit(1)
+
+
+def _day_of_the_world(today: str) -> str:
+    """A day on which the world has what the first screen shows, and nothing of the future."""
+    found, first, last = (
+        read_date(today, "--today"),
+        date.fromisoformat(LATER),
+        datetime.now(UTC).date(),
+    )
+    if not first <= found <= last:
+        mend = f"name a day from {first} to {last}, or leave it out"
+        raise bad_input("--today", today, "the made-up world is shown from then to now", mend)
+    return found.isoformat()
 
 
 @contextmanager
@@ -150,7 +166,7 @@ def _standins(
         command += [f"--{name}", str(to.fileno())]
     command += ["--small"] if small else []
     command += ["--first"] if first else []
-    command += ["--today", read_date(today, "--today").isoformat()] if today else []
+    command += ["--today", today] if today else []
     process = subprocess.Popen(
         command, stdin=subprocess.PIPE, pass_fds=[to.fileno() for to in sources.values()]
     )

@@ -30,12 +30,12 @@ def bind(host: str, port: int, option: str) -> socket.socket:
     try:
         found.bind((host, port))
         found.listen(1024)
-    except OSError as error:
+    except (OSError, OverflowError) as error:  # the latter: there is no such port
         found.close()
         mend = f"choose another with {option}, or stop what listens there"
-        raise PortTaken(
-            Problem(option, f"{host}:{port}", f"cannot listen there ({error.strerror})", mend)
-        ) from None
+        why = getattr(error, "strerror", None) or "ports are 0 to 65535"
+        problem = f"cannot listen there ({why})"
+        raise PortTaken(Problem(option, f"{host}:{port}", problem, mend)) from None
     return found
 
 

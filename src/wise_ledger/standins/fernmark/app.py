@@ -193,7 +193,7 @@ class _Service:
         rows = []
         for mic, year in market.years:
             last = min(last_close(mic, now), market_day(date(year, 12, 31)))
-            if last >= market_day(date(year, 1, 1)):
+            if market.traded_in(mic, year, last):  # not yet on a holiday that begins a year
                 rows.append({"venue": mic, "year": year, "version": str(last)})
         return _tagged(faults.page(request.state.fault, "files", rows, 0, len(rows)))
 

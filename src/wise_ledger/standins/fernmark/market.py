@@ -233,6 +233,12 @@ class Market:
 
     # ---- as served, with what is public by the clock
 
+    def traded_in(self, mic: str, year: int, last: int) -> bool:
+        """Whether anything was traded at a venue in a year, up to a day of it."""
+        first = day(date(year, 1, 1))
+        of_venue = (one.upto(last).days for one in self.traded if one.mic == mic)
+        return any(len(days) and days[-1] >= first for days in of_venue)
+
     def file(self, mic: str, year: int, now: datetime) -> bytes | None:
         """All prices of a venue and year up to the last close, as Parquet;
         None where there are none.
