@@ -41,7 +41,8 @@ class Operation(NamedTuple):
 
 
 @cache
-def _document() -> Any:
+def document() -> Any:
+    """The OpenAPI document, which takes seconds to make: once a process."""
     return create_app(cast(Desk, None)).openapi()
 
 
@@ -49,7 +50,7 @@ def _document() -> Any:
 def operations() -> tuple[Operation, ...]:
     """Every call of the document; those without a name in their paths first."""
     found = []
-    for path, methods in _document()["paths"].items():
+    for path, methods in document()["paths"].items():
         for method, operation in methods.items():
             status, answer = next((s, a) for s, a in operation["responses"].items() if s < "300")
             kinds = answer.get("content", {"": {}})
@@ -80,7 +81,7 @@ def varied(schema: dict[str, Any], value: Any) -> SearchStrategy[Any]:
     since others beside them have the same.
     """
     if "$ref" in schema:
-        schema = _document()["components"]["schemas"][schema["$ref"].rpartition("/")[2]]
+        schema = document()["components"]["schemas"][schema["$ref"].rpartition("/")[2]]
     if isinstance(value, str) and value in _keys():
         return st.just(value)
     if kinds := schema.get("anyOf", schema.get("oneOf")):
@@ -113,7 +114,7 @@ def varied(schema: dict[str, Any], value: Any) -> SearchStrategy[Any]:
 
 def _fits(schema: dict[str, Any], value: Any) -> bool:
     if "$ref" in schema:
-        schema = _document()["components"]["schemas"][schema["$ref"].rpartition("/")[2]]
+        schema = document()["components"]["schemas"][schema["$ref"].rpartition("/")[2]]
     kinds = {"null": type(None), "array": list, "object": dict, "boolean": bool, "string": str}
     if "enum" in schema:
         return value in schema["enum"]

@@ -17,9 +17,10 @@ import pandas as pd
 from pydantic import BaseModel
 from tools.everycall import COMPANY, SERIES, every_call, template
 
+from tests.answers import document
 from tests.live import Live
 from wise_ledger.client import Ledger, WiseLedgerError, connect
-from wise_ledger.service.app import API, create_app
+from wise_ledger.service.app import API
 
 MONTHS = [f"{year}-{month:02d}" for year in (2022, 2023) for month in range(1, 13)]
 FILES = {
@@ -136,8 +137,7 @@ class Contract(Live):
     def test_every_method_asks_what_the_document_declares_and_hears_what_it_promises(self) -> None:
         for kind, file in FILES.items():
             self.ledger.load(kind, file.encode())
-        document = create_app(self.live.desk).openapi()
-        checked, called, refused = Checked(document), set[str](), list[str]()
+        checked, called, refused = Checked(document()), set[str](), list[str]()
         methods = {n: m for n, m in inspect.getmembers(Ledger, inspect.isfunction) if n[0] != "_"}
 
         def noting(name: str, method: Any) -> Any:
@@ -162,7 +162,7 @@ class Contract(Live):
         self.assertEqual(set(methods) - called, set())
         every = {
             f"{verb.upper()} {path.removeprefix(API)}"
-            for path, verbs in document["paths"].items()
+            for path, verbs in document()["paths"].items()
             for verb in verbs
         }
         self.assertEqual(every - checked.reached, BESIDE)

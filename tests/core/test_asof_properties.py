@@ -81,7 +81,7 @@ def answers(made: SmallLedger, cutoffs: list[int], **how: Any) -> list[bytes]:
 
 
 class AsOfProperties(unittest.TestCase):
-    @examples(60)
+    @examples(40)
     @given(histories(), st.dates(date(2020, 6, 1), date(2025, 1, 1)))
     def test_nothing_published_after_the_cutoff_changes_an_answer_t9(
         self, facts: Any, day: date
@@ -90,7 +90,7 @@ class AsOfProperties(unittest.TestCase):
         cutoff = [at_end_of(day)]
         self.assertEqual(answers(ledger(facts), cutoff), answers(ledger(known), cutoff))
 
-    @examples(40)
+    @examples(26)
     @given(histories(), st.randoms(use_true_random=False))
     def test_the_order_of_loading_changes_nothing_t5(self, facts: Any, random: Any) -> None:
         # Ties of publication instant and batch are settled by position, so
@@ -102,7 +102,7 @@ class AsOfProperties(unittest.TestCase):
         cutoffs = [at_end_of(date(y, 6, 30)) for y in range(2021, 2026)]
         self.assertEqual(answers(ledger(distinct), cutoffs), answers(ledger(shuffled), cutoffs))
 
-    @examples(40)
+    @examples(26)
     @given(histories(), st.integers(0, 3))
     def test_later_batches_do_not_exist_for_recorded_by_t7(self, facts: Any, batch: int) -> None:
         cutoffs = [at_end_of(date(2024, 6, 30))]
@@ -111,7 +111,7 @@ class AsOfProperties(unittest.TestCase):
             answers(ledger(facts), cutoffs, recorded_by=batch), answers(ledger(before), cutoffs)
         )
 
-    @examples(40)
+    @examples(24)
     @given(histories())
     def test_many_dates_at_once_are_the_dates_one_by_one(self, facts: Any) -> None:
         made = ledger(facts)
@@ -128,7 +128,7 @@ class AsOfProperties(unittest.TestCase):
                 ]
                 np.testing.assert_array_equal(*shown, text)
 
-    @examples(60)
+    @examples(40)
     @given(histories(), st.dates(date(2020, 6, 1), date(2025, 1, 1)))
     def test_the_newest_row_is_that_of_a_plain_search_f11(self, facts: Any, day: date) -> None:
         view, cutoff = ledger(facts).view(), at_end_of(day)

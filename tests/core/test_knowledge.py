@@ -79,7 +79,7 @@ def answers(of: World, on: date, preference: Preference) -> list[Any]:
 class Knowledge(unittest.TestCase):
     maxDiff = 2000
 
-    @examples(40)
+    @examples(25)
     @given(SEEDS, DAYS)
     # total debt of a source whose first short-term debt is published later
     @example(5150274, date(2020, 6, 1))
@@ -92,7 +92,7 @@ class Knowledge(unittest.TestCase):
         ):
             self.assertEqual(repr(now), repr(known))
 
-    @examples(30)
+    @examples(18)
     @given(SEEDS, st.sampled_from([None, None, "EUR"]), st.sampled_from([(0, 1), (1,)]))
     def test_many_dates_at_once_are_the_dates_one_by_one(
         self, seed: int, currency: str | None, who: tuple[int, ...]
@@ -134,7 +134,7 @@ class Knowledge(unittest.TestCase):
             any(name[0] == "events" and len(made) for name, made in together.reckoned.items())
         )
 
-    @examples(25)
+    @examples(18)
     @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))
     @example(2212631, date(2023, 3, 1), None)  # a year end that moves twice within a year
     def test_a_statement_says_what_the_language_says_at_each_end(
@@ -183,7 +183,7 @@ def _cell(value: float, reason: int, marks: int) -> Any:
 
 
 class Together(unittest.TestCase):
-    @examples(25)
+    @examples(15)
     @given(SEEDS, DAYS, st.sampled_from([None, "EUR"]), st.booleans())
     def test_sheets_formed_together_are_the_sheets_alone(
         self, seed: int, on: date, currency: str | None, first: bool
@@ -218,7 +218,7 @@ class Together(unittest.TestCase):
 
 
 class DatedAttributes(unittest.TestCase):
-    @examples(150)
+    @examples(100)
     @given(
         st.lists(st.tuples(st.integers(0, 2), st.integers(0, 40), st.integers(0, 60)), max_size=25)
     )

@@ -84,7 +84,7 @@ SPLITS = st.lists(
 
 class Splits(unittest.TestCase):
     @given(SPLITS, st.integers(0, 200), st.booleans())
-    @examples(40)
+    @examples(26)
     def test_a_split_learned_of_late_moves_all_from_before_it_first_reported_too(
         self, splits: list[Any], late: int, cumulative: bool
     ) -> None:
@@ -106,7 +106,7 @@ class Splits(unittest.TestCase):
             self.assertAlmostEqual(ask(made, text, on), expected / shares, 9, text)
 
     @given(SPLITS, st.integers(500, 1100))
-    @examples(60)
+    @examples(40)
     def test_all_that_is_formed_stands_on_the_basis_of_the_cut_off(
         self, splits: list[Any], cut: int
     ) -> None:
@@ -118,7 +118,7 @@ class Splits(unittest.TestCase):
             self.assertAlmostEqual(ask(made, text, on), value, 9, text)
 
     @given(SPLITS, st.integers(400, 900))
-    @examples(40)
+    @examples(26)
     def test_no_split_from_after_the_cut_off_changes_an_answer_t9(
         self, splits: list[Any], cut: int
     ) -> None:

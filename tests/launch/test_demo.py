@@ -27,6 +27,7 @@ from tests.live import PLAIN, run_command, until, worked
 from wise_ledger.client import connect
 from wise_ledger.launch.demo import demo
 from wise_ledger.launch.running import PortTaken, address, bind, running
+from wise_ledger.launch.serve import serve
 from wise_ledger.launch.settings import SettingsRefused, read_settings
 
 FREE = ("--port", "0", "--source-port", "0", "--today", "2024-12-31")
@@ -127,11 +128,10 @@ class Demo(unittest.TestCase):
         self.assertEqual(first.stop(), 0)
         with self.assertRaises(httpx.TransportError):
             PLAIN.get(f"{url}/api/v1/health")
-        with self.little_but_loading():
-            second = self.start("demo", "--small", *FREE, "--data", self.data)
-            self.assertEqual(second.address(r"token +(wl_\S+)"), token)
-            self.assertNotIn("collecting", second.output)
-            self.assertEqual(second.stop(signal.SIGTERM), 0)
+        second = self.start("demo", "--small", *FREE, "--data", self.data)
+        self.assertEqual(second.address(r"token +(wl_\S+)"), token)
+        self.assertNotIn("collecting", second.output)
+        self.assertEqual(second.stop(signal.SIGTERM), 0)
 
     def test_kill_9_in_the_middle_then_started_again_the_collection_finishes(self) -> None:
         first = self.start("demo", "--small", *FREE, "--data", self.data)
@@ -156,10 +156,10 @@ class Demo(unittest.TestCase):
                 "--port": ("--port", port, "--source-port", "0"),
                 "--source-port": ("--port", "0", "--source-port", port),
             }.items():
-                ended = run_command("demo", "--once", *arguments, "--data", self.data)
-                self.assertEqual(ended.returncode, 1)
-                self.assertIn(f"choose another with {option}", ended.stderr)
-                self.assertIn(port, ended.stderr)
+                ended = CliRunner().invoke(demo, ["--once", *arguments, "--data", self.data])
+                self.assertEqual(ended.exit_code, 1)
+                self.assertIn(f"choose another with {option}", ended.output)
+                self.assertIn(port, ended.output)
 
     def test_serve_makes_a_first_token_and_offers_no_source_without_settings(self) -> None:
         served = self.start("serve", "--data", self.data, "--port", "0")
@@ -178,12 +178,10 @@ class Demo(unittest.TestCase):
         answer = PLAIN.get(f"{url}/api/v1/sources", headers={"Authorization": f"Bearer {token}"})
         self.assertEqual(answer.json(), {"sources": []})
         self.assertEqual(served.stop(), 0)
-        again = self.start("serve", "--data", self.data, "--port", "0")
-        again.address(r" at (http://127\.0\.0\.1:\d+)")
-        self.assertNotIn("token", again.output)
-        self.assertEqual(again.stop(), 0)
+        self.ends_in_five_seconds_though_a_source_sends_a_byte_now_and_then(token)
 
-    def test_it_ends_in_five_seconds_though_a_source_sends_a_byte_now_and_then(self) -> None:
+    def ends_in_five_seconds_though_a_source_sends_a_byte_now_and_then(self, token: str) -> None:
+        """Served again, now with a source: who may sign in has not changed."""
         asked, over = threading.Event(), threading.Event()
 
         async def dripping(scope: Any, receive: Any, send: Any) -> None:
@@ -201,20 +199,17 @@ class Demo(unittest.TestCase):
         }
         with running(dripping, bound):
             served = self.start("serve", "--data", self.data, "--port", "0", **of_source)
-            url = served.address(r" at (http://127\.0\.0\.1:\d+)")
-            path = Path(served.address(r"a token to sign in with is in (\S+first-token)"))
-            with connect(url, path.read_text().strip()) as ledger:
+            with connect(served.address(r" at (http://127\.0\.0\.1:\d+)"), token) as ledger:
                 run = ledger.queue("fernmark")
                 self.assertTrue(asked.wait(15))
                 began = time.monotonic()
                 self.assertEqual(served.stop(signal.SIGTERM), 0)
             self.assertLess(time.monotonic() - began, 5.0)
+            self.assertNotIn("token", served.output)
             over.set()
         # What was under way is taken up by the next start.
         again = self.start("serve", "--data", self.data, "--port", "0", **of_source)
-        with connect(
-            again.address(r" at (http://127\.0\.0\.1:\d+)"), path.read_text().strip()
-        ) as ledger:
+        with connect(again.address(r" at (http://127\.0\.0\.1:\d+)"), token) as ledger:
             until(lambda: ledger.run(run.id).state != "queued", 20)
         self.assertEqual(again.stop(), 0)
 
@@ -236,20 +231,21 @@ class Demo(unittest.TestCase):
             self.assertFalse(Path(self.data).exists())
 
     def test_a_folder_that_cannot_be_used_is_refused_with_the_mend(self) -> None:
-        for command in (("demo", "--once", "--small", *FREE), ("serve", "--port", "0")):
-            ended = run_command(*command, "--data", "/dev/null/here")
-            self.assertEqual(ended.returncode, 1)
-            self.assertIn("choose another folder with --data", ended.stderr)
-            self.assertNotIn("Traceback", ended.stderr)
+        ended = run_command("demo", "--once", "--small", *FREE, "--data", "/dev/null/here")
+        self.assertEqual(ended.returncode, 1)
+        self.assertNotIn("Traceback", ended.stderr)
+        served = CliRunner().invoke(serve, ["--port", "0", "--data", "/dev/null/here"])
+        self.assertEqual(served.exit_code, 1)
+        for words in (ended.stderr, served.output):
+            self.assertIn("choose another folder with --data", words)
 
     def test_a_damaged_ledger_is_refused_with_the_mend(self) -> None:
         folder = Path(self.data)
         folder.mkdir()
         (folder / "ledger.sqlite").write_bytes(b"nonsense" * 1000)
-        ended = run_command("serve", "--data", self.data, "--port", "0")
-        self.assertEqual(ended.returncode, 1)
-        self.assertIn("the file is no ledger", ended.stderr)
-        self.assertNotIn("Traceback", ended.stderr)
+        ended = CliRunner().invoke(serve, ["--data", self.data, "--port", "0"])
+        self.assertEqual(ended.exit_code, 1)
+        self.assertIn("the file is no ledger", ended.output)
 
 
 class Settings(unittest.TestCase):

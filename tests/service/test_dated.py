@@ -5,8 +5,9 @@ and is the same again (4-interface, T7).
 import csv
 from typing import Any
 
+from tests.answers import document
 from tests.live import Live, until
-from wise_ledger.service.app import API, create_app
+from wise_ledger.service.app import API
 from wise_ledger.service.representations import FORMATS
 
 COMPANY, LIST, MONTHS = (
@@ -73,16 +74,15 @@ class Dated(Live):
         ASKED["GET /runs/{run}/answer"]["run"] = many["id"]
         until(lambda: self.ledger.run(many["id"]).state == "finished")
         batch = self.live.desk.ledger.last_batch()
-        document = create_app(self.live.desk).openapi()
         dated: dict[str, set[str]] = {}
-        for path, verbs in document["paths"].items():
+        for path, verbs in document()["paths"].items():
             for verb, operation in verbs.items():
                 if "ETag" in operation["responses"].get("200", {}).get("headers", {}) and verb in (
                     "get",
                     "post",
                 ):
                     parameters = {p["name"] for p in operation.get("parameters", [])}
-                    body = json_fields(document, operation)
+                    body = json_fields(operation)
                     dated[f"{verb.upper()} {path.removeprefix(API)}"] = parameters | body
         self.assertEqual(set(dated), set(ASKED))
         for call, takes in dated.items():
@@ -115,17 +115,15 @@ class Dated(Live):
                 self.assertEqual([f["name"] for f in fields], next(csv.reader([heads])))
 
     def test_no_day_and_no_state_of_the_ledger_is_too_early_for_an_answer(self) -> None:
-        document, last = create_app(self.live.desk).openapi(), self.live.desk.ledger.last_batch()
+        last = self.live.desk.ledger.last_batch()
         moments = [
             {"known_on": day} for day in ("1901-01-01", "1969-12-31", "2012-01-01", "2199-12-31")
         ]
         moments += [{"recorded_by": n} for n in sorted({0, 1, 2, last // 2})]
         for call, words in ASKED.items():
             verb, path = call.split()
-            operation = document["paths"][API + path][verb.lower()]
-            takes = {p["name"] for p in operation.get("parameters", [])} | json_fields(
-                document, operation
-            )
+            operation = document()["paths"][API + path][verb.lower()]
+            takes = {p["name"] for p in operation.get("parameters", [])} | json_fields(operation)
             for moment in moments:
                 if set(moment) - takes:
                     continue
@@ -140,15 +138,12 @@ class Dated(Live):
                             self.assertTrue(answer.json()["errors"][0]["mend"])
 
     def test_who_is_not_found_is_named_and_the_others_are_answered_at_every_door(self) -> None:
-        document = create_app(self.live.desk).openapi()
         several = []
         for call in ASKED:
             verb, path = call.split()
-            operation = document["paths"][API + path][verb.lower()]
+            operation = document()["paths"][API + path][verb.lower()]
             takes = {p["name"]: p["schema"] for p in operation.get("parameters", [])}
-            if "companies" in json_fields(document, operation) or "array" in str(
-                takes.get("company", "")
-            ):
+            if "companies" in json_fields(operation) or "array" in str(takes.get("company", "")):
                 several.append((call, "company" if verb == "GET" else "companies"))
         self.assertGreater(len(several), 8)
         for call, name in several:
@@ -184,7 +179,7 @@ class Dated(Live):
                         )
 
 
-def json_fields(document: dict[str, Any], operation: dict[str, Any]) -> set[str]:
+def json_fields(operation: dict[str, Any]) -> set[str]:
     """The names that the body of a call may have."""
     schema = (
         operation.get("requestBody", {})
@@ -193,4 +188,4 @@ def json_fields(document: dict[str, Any], operation: dict[str, Any]) -> set[str]
         .get("schema", {})
     )
     named = schema.get("$ref", "").rpartition("/")[2]
-    return set(document["components"]["schemas"].get(named, {}).get("properties", {}))
+    return set(document()["components"]["schemas"].get(named, {}).get("properties", {}))

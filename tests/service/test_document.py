@@ -5,20 +5,13 @@
 import json
 import unittest
 from collections.abc import Iterator
-from functools import cache
-from typing import Any, cast
+from typing import Any
 
 import jsonschema_rs
 
-from wise_ledger.service.app import create_app
+from tests.answers import document
 from wise_ledger.service.meanings import asked
 from wise_ledger.wire.viewpoint import Viewpoint
-from wise_ledger.work.desk import Desk
-
-
-@cache
-def document() -> Any:
-    return create_app(cast(Desk, None)).openapi()
 
 
 def bodies() -> Iterator[tuple[str, str, Any]]:

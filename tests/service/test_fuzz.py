@@ -22,7 +22,7 @@ from wise_ledger.service.representations import FORMATS
 from wise_ledger.wire.tables import TableSchema
 
 _CALLS = int(os.environ.get("CALLS", "0"))  # in all; without, some of each operation
-_EACH = 12
+_EACH = 8
 _AS_SAID = (status_code_conformance, content_type_conformance, response_schema_conformance)
 _WATCHED = {("GET", "/api/v1/runs/{run}/events")}  # answers until its run ends
 

@@ -11,6 +11,7 @@ from typing import Any
 import pandas as pd
 from tools.everycall import template as path_of
 
+from tests.answers import document
 from tests.live import Live
 from tests.service.questions import ASKED, BY_DAY, KEYS, WHO, brought
 from tests.service.test_dated import json_fields
@@ -123,7 +124,7 @@ class Later(Live):
         self.ledger.keep_list("by-rule", [], "ada", rule=rule)
         brought(self.ledger)
         batch = self.live.desk.ledger.last_batch()
-        self.takes = dated(self.live.app.openapi())
+        self.takes = dated()
         self.ids = [self.ledger.company(name).company.id for name in WHO]
         of_day, recorded = self.answers(), self.answers(batch)
         seed = int(os.environ.get("SEED", "7"))
@@ -184,13 +185,11 @@ def comparable(text: str) -> list[str]:
     return re.split(r"(?<=[,\n])", text)
 
 
-def dated(document: dict[str, Any]) -> dict[str, set[str]]:
+def dated() -> dict[str, set[str]]:
     """What the calls that are asked for take, by the OpenAPI document."""
     out = {}
     for call in ASKED:
         verb, path, *_ = call.split()
-        operation = document["paths"][path_of(document["paths"], API + path)][verb.lower()]
-        out[call] = {p["name"] for p in operation.get("parameters", [])} | json_fields(
-            document, operation
-        )
+        operation = document()["paths"][path_of(document()["paths"], API + path)][verb.lower()]
+        out[call] = {p["name"] for p in operation.get("parameters", [])} | json_fields(operation)
     return out

@@ -4,8 +4,9 @@ and say where the next begins.
 
 from typing import Any
 
+from tests.answers import document
 from tests.live import Live
-from wise_ledger.service.app import API, create_app
+from wise_ledger.service.app import API
 
 # Each list that pages, with the name of its rows, and what makes it long enough to have pages.
 LISTS = {
@@ -32,10 +33,9 @@ class Paging(Live):
             self.ledger.load(kind, file.encode())
         for _ in range(3):
             self.ledger.wait(self.ledger.queue("fernmark", confirmed=True))
-        document = create_app(self.live.desk).openapi()
         paged = {
             path.removeprefix(API)
-            for path, verbs in document["paths"].items()
+            for path, verbs in document()["paths"].items()
             if "limit" in {p["name"] for p in verbs.get("get", {}).get("parameters", ())}
         }
         self.assertEqual(paged, set(LISTS))

@@ -201,7 +201,7 @@ class Collecting(unittest.TestCase):
 
 
 # How often a collection is killed: few in every run of the tests, fifty with WISE_LEDGER_KILLS=50.
-KILLS = int(os.environ.get("WISE_LEDGER_KILLS", "5"))
+KILLS = int(os.environ.get("WISE_LEDGER_KILLS", "4"))
 
 # A process that only collects into a folder, to be killed at any moment.
 _COLLECTOR = """
@@ -254,7 +254,7 @@ class Killed(unittest.TestCase):
     def test_kill_9_at_any_moment_then_the_collection_finishes_and_verify_holds(self) -> None:
         with ExitStack() as stack:
             # For many kills a collection long enough that each one interrupts it.
-            long = KILLS > 5
+            long = KILLS > 4
             self.source = LiveSource(stack, broad_world() if long else WORLD, page=60)
             whole, broken = (stack.enter_context(tempfile.TemporaryDirectory()) for _ in range(2))
             self.end(self.start(whole))
@@ -273,7 +273,7 @@ class Killed(unittest.TestCase):
                 os.kill(process.pid, signal.SIGKILL)
                 process.communicate()
                 kills += 1
-            self.assertGreaterEqual(kills, KILLS if long else 4)
+            self.assertGreaterEqual(kills, KILLS if long else 3)
             last = self.start(broken)
             self.end(last)
             self.assertEqual(self.facts(broken), self.facts(whole))

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import Response
+from fastapi.routing import APIRoute
 from starlette.exceptions import HTTPException
-from starlette.routing import compile_path
 
 from wise_ledger.wire.problems import InputProblem, ProblemDetails
 from wise_ledger.work import BadInput, ChainBroken, LedgerError, NotFound, SourceError, StoreError
@@ -69,12 +69,12 @@ def add_problem_responses(app: FastAPI) -> None:
 
 def _methods(request: Request) -> set[str]:
     """The methods that the API knows for the address of a request."""
-    paths = request.app.openapi()["paths"]
     return {
-        m.upper()
-        for path in paths
-        if compile_path(path)[0].match(request.url.path)
-        for m in paths[path]
+        method
+        for route in request.app.routes
+        if isinstance(route, APIRoute) and route.include_in_schema
+        if route.path_regex.match(request.url.path)
+        for method in route.methods
     }
 
 
