@@ -169,15 +169,17 @@ class Collecting(unittest.TestCase):
             self.collect(live, list="first-lok")
         self.assertIn("first-look", caught.exception.problems[0].mend)
 
-    def test_a_member_that_is_no_company_is_damage(self) -> None:
+    def test_a_list_with_a_member_that_is_no_company_is_not_kept_and_all_else_is(self) -> None:
         world = self.few("FM-0001")
         stranger = {
             **WORLD.lists[0],
             "members": [{"company": "FM-9999", "from": "2021-01-01", "to": None}],
         }
-        run = self.collect(self.open(replace(world, lists=[stranger])))
-        self.assertEqual(run.state, "failed")
+        live = self.open(replace(world, lists=[stranger, WORLD.lists[1]]))
+        run = self.collect(live)
+        self.assertEqual((run.state, run.done), ("partly_finished", 1))
         self.assertIn("FM-9999", run.problem or "")
+        self.assertEqual(live.ledger.verify().batches, 2)  # the company is there for all that
 
     def test_an_answer_does_not_change_by_what_is_collected_later_t7(self) -> None:
         world = self.few("FM-0001", "FM-0002")

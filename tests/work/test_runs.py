@@ -4,6 +4,7 @@ tags, schedules and notices.
 
 import json
 import logging
+import os
 import sqlite3
 import tempfile
 import time
@@ -12,6 +13,7 @@ from contextlib import ExitStack
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from random import Random
 from typing import Any
 
 from sqlalchemy import event
@@ -134,6 +136,55 @@ class Faults(RunsCase):
                 " JOIN identifiers n ON n.company = f.company AND n.scheme = 'fernmark'"
             )
             return {tuple(r) for r in rows}
+
+
+class Broken(RunsCase):
+    """A part of what a source gives (lists, rates, venues, the market) that cannot be had."""
+
+    ASKED = (
+        ("GET", "/lists/first-look/members", {}),
+        ("GET", "/levels", {"list": "index-of-aldmoor"}),
+        ("GET", "/venues", {}),
+        ("GET", "/market", {"list": "first-look"}),
+        ("POST", "/screens", {"rule": "market_value > 1bn EUR", "list": "first-look",
+                              "show": ["dividend_12mo", "close", "active"]}),
+    )  # fmt: skip
+
+    def answers(self, live: LiveLedger) -> list[str]:
+        """What is said of all parts, without the batch."""
+        said = []
+        for method, path, asked in self.ASKED:
+            by = {"params": asked} if method == "GET" else {"json": asked}
+            found = live.http(method, path, **by)
+            self.assertEqual(found.status_code, 200, found.text)
+            document = found.json()
+            del document["batch"]
+            said.append(json.dumps(document))
+        return said
+
+    def test_it_keeps_nothing_else_back_is_named_and_comes_with_the_next_collection(self) -> None:
+        log = logging.getLogger("uvicorn.error")
+        log.addFilter(_meant)
+        self.addCleanup(log.removeFilter, _meant)
+        filings = {key: of[-1:] for key, of in WORLD.filings.items()}
+        world, few = replace(WORLD, filings=filings), Budget(Pace(at_once=8))
+        whole = self.open(world, budget=few)
+        self.assertEqual(whole.ledger.collect("fernmark", every=0.05).state, "finished")
+        expected, random = self.answers(whole), Random(int(os.environ.get("SEED", "3")))
+        parts = "lists rates venues price-files price-files/ levels dividends shares delistings"
+        for part in random.sample(parts.split(), 4):
+            kind = random.choice(("error", "not_json", "html", "truncated"))
+            with self.subTest(part, kind=kind):
+                live = self.open(world, budget=few)
+                self.source.fault(kind, path=f"/v1/{part}")
+                run = live.ledger.collect("fernmark", every=0.05)
+                self.assertEqual(run.state, "partly_finished", run.problem)
+                self.assertEqual((run.done, run.failed), (run.total, 0))
+                self.assertIn(part.strip("/"), run.problem or "")
+                self.source.fault(None)
+                again = live.ledger.collect("fernmark", every=0.05)
+                self.assertEqual((again.state, again.problem), ("finished", None))
+                self.assertEqual(self.answers(live), expected)
 
 
 class Control(RunsCase):

@@ -148,7 +148,7 @@ def report(run: "Run") -> None:
     )
     if run.records:
         click.echo(f"  {also_new(run.records)}")
-    if run.problem and (run.state == "failed" or run.failed == 0):
+    if run.problem:
         click.secho(f"  {run.problem}", fg="red", err=True)
     tags: dict[str, int] = {}
     for outcome in run.outcomes:

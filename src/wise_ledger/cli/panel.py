@@ -101,7 +101,7 @@ def panel(
         refuse_the_rest()
     with asking() as ledger:
         if kept:
-            question = ledger.question(kept)
+            question = ledger.question(kept, recorded_by=seen.get("recorded_by"))
             asked = asked_again(question, "panel", PanelRequest, known_on, seen)  # type: ignore[arg-type]
         else:
             given = {name: list(v) if isinstance(v, tuple) else v for name, v in how.items()}

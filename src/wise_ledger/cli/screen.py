@@ -82,7 +82,7 @@ def screen(
         raise click.MissingParameter(param_hint="'RULE'", param_type="argument")
     with asking() as ledger:
         if kept:
-            question = ledger.question(kept)
+            question = ledger.question(kept, recorded_by=seen.get("recorded_by"))
             asked = asked_again(question, "screen", ScreenRequest, known_on, seen)  # type: ignore[arg-type]
         else:
             how = {"companies": companies, "show": show, "sort": sort, "only": only}

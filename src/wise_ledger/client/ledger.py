@@ -164,7 +164,7 @@ class Ledger(
         """A kept screen asked again: as known on a date,
         else as known on the date it was kept with, or today.
         """
-        found = self.question(name, version)
+        found = self.question(name, version, recorded_by=seen.get("recorded_by"))
         return self.screen_answer(asked_again(found, "screen", ScreenRequest, known_on, seen))
 
     def explain(

@@ -244,10 +244,17 @@ class PanelCalls:
         """Questions that are kept, to be asked again by anybody."""
         return body_of(Questions, self._transport.get("/questions", kind=kind, archived=archived))
 
-    def question(self, name: str, version: int | None = None) -> QuestionInfo:
-        """A kept question, its newest version without one."""
-        raw = self._transport.get(f"/questions/{segment(name)}", version=version)
-        return body_of(QuestionInfo, raw)
+    def question(
+        self, name: str, version: int | None = None, *, recorded_by: int | None = None
+    ) -> QuestionInfo:
+        """A kept question, its newest version without one: as recorded by a batch if one is
+        named.
+        """
+        path, asked = (
+            f"/questions/{segment(name)}",
+            {"version": version, "recorded_by": recorded_by},
+        )
+        return body_of(QuestionInfo, self._transport.get(path, **asked))
 
     def question_versions(self, name: str) -> Questions:
         """Every version of a question, the newest first."""
@@ -293,6 +300,7 @@ class PanelCalls:
         """A kept panel asked again: as known on a date,
         else as known on the date it was kept with, or today.
         """
-        asked = asked_again(self.question(name, version), "panel", PanelRequest, known_on, seen)
+        found = self.question(name, version, recorded_by=seen.get("recorded_by"))
+        asked = asked_again(found, "panel", PanelRequest, known_on, seen)
         beside = list(dict.fromkeys((*asked.beside, "reason")))
         return self.panel_answer(asked.model_copy(update={"beside": beside}))

@@ -136,9 +136,11 @@ def kept(
 
 
 @router.get("/questions/{name}")
-def question(desk: OpenDesk, name: str, version: int | None = None) -> QuestionInfo:
-    """A kept question, its newest version without one."""
-    return _question(questions.find_question(desk.ledger, name, version))
+def question(
+    desk: OpenDesk, name: str, version: int | None = None, recorded_by: asof.RecordedBy = None
+) -> QuestionInfo:
+    """A kept question, its newest version without one: as recorded by a batch if one is named."""
+    return _question(questions.find_question(desk.ledger, name, version, recorded_by))
 
 
 @router.get("/questions/{name}/versions")

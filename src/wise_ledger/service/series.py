@@ -304,7 +304,7 @@ def sheet_observations(
     layout: Annotated[str, Query(pattern="^(tidy|wide|turned)$")] = "wide",
 ) -> Any:
     """The series of a kept sheet as known on a date."""
-    kept = seriessheets.find_sheet(desk.ledger, name, version)
+    kept = seriessheets.find_sheet(desk.ledger, name, version, viewpoint.recorded_by)
     answer = _sheet(read_sheet(desk, viewpoint, kept.series, start=kept.start), viewpoint)
     return _represented(form, answer, lambda: answer.rows(layout), name)  # type: ignore[arg-type]
 
@@ -320,7 +320,7 @@ def changes(
     """What a sheet shows that it did not show at an earlier cut-off: new periods,
     revised ones and by how much.
     """
-    kept = seriessheets.find_sheet(desk.ledger, name)
+    kept = seriessheets.find_sheet(desk.ledger, name, batch=viewpoint.recorded_by)
     before = asof.cutoff(since)
     found = seriessheets.sheet_changes(desk, viewpoint, before, kept.series, kept.start)
     batch = desk.snapshots.of(viewpoint).batch

@@ -54,8 +54,9 @@ class ListVersion:
     archived: bool | None
 
 
-def all_lists(connection: Connection) -> list[ListInfo]:
-    """Every list, with what was last said about it."""
+def all_lists(connection: Connection, batch: int | None = None) -> list[ListInfo]:
+    """Every list, with what was last said about it: of all batches, or up to one."""
+    upto = 2**62 if batch is None else batch
     query = (
         select(
             lists.c.number,
@@ -65,11 +66,18 @@ def all_lists(connection: Connection) -> list[ListInfo]:
             func.min(members.c.source).label("source"),
             func.count(members.c.company.distinct()).label("n"),
         )
-        .join_from(lists, members, isouter=True)
+        .join_from(
+            lists,
+            members,
+            (members.c.list == lists.c.number) & (members.c.batch <= upto),
+            isouter=True,
+        )
+        .where(lists.c.batch <= upto)
         .group_by(lists.c.number)
         .order_by(lists.c.name)
     )
-    notes = {r.list: r for r in connection.execute(select(list_notes).order_by(list_notes.c.id))}
+    noted = select(list_notes).where(list_notes.c.batch <= upto).order_by(list_notes.c.id)
+    notes = {r.list: r for r in connection.execute(noted)}
     named = {r.number: r.name for r in connection.execute(select(sources.c.number, sources.c.name))}
     out = []
     for row in connection.execute(query):

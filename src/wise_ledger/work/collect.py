@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import NamedTuple, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput, LedgerError, Problem
@@ -23,6 +23,7 @@ from wise_ledger.core.time.periods import day
 from wise_ledger.sources.aside import reading_aside
 from wise_ledger.sources.errors import (
     SourceBusy,
+    SourceDamaged,
     SourceError,
     SourceRefused,
     SourceStopped,
@@ -34,8 +35,9 @@ from wise_ledger.store import listreading, operations, reading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import Asked, Outcome
 from wise_ledger.store.packing import Packed, pack
+from wise_ledger.words import counted
 from wise_ledger.work import lists
-from wise_ledger.work.collectparts import PARTS
+from wise_ledger.work.collectparts import PARTS, Part
 from wise_ledger.work.quality import examine_new
 
 log = logging.getLogger(__name__)
@@ -61,12 +63,22 @@ class Collection:
     run_id: int | None = None  # what is kept notes its outcome in this run, in the same transaction
     _wanted: frozenset[str] = field(init=False)
     _refused: Mapping[int | None, Sequence[Problem]] = field(init=False, default_factory=dict)
+    _broken: list[SourceError] = field(init=False, default_factory=list)
 
     def __post_init__(self) -> None:
         self._wanted = frozenset(self.asked.what)
 
     def run(self, done: set[str]) -> None:
-        """Collect; subjects in `done` had their outcome before."""
+        """Collect; subjects in `done` had their outcome before.
+
+        Raises what ends it; and at the end, when all that is good is stored, `SourceDamaged` with
+        the parts (lists, rates, prices, …) that could not be had.
+        """
+        self._run(done)
+        if self._broken and not self.stopped():
+            raise SourceDamaged(*(p for error in self._broken for p in error.problems))
+
+    def _run(self, done: set[str]) -> None:
         whole = self.asked.whole
         found, _ = self.look()
         self._describe(found.companies)
@@ -216,9 +228,7 @@ class Collection:
         whole, given = self.asked.whole, offers(self.source)
         parts = [p for p in PARTS if p.offer in given and p.offer in self._wanted]
         marks = {p.offer: self._remembered(p.offer) if whole else None for p in parts}
-        found = [
-            self._answer(p.offer, lambda p=p: p.ask(self.source, marks[p.offer])) for p in parts
-        ]
+        asked = [(p, self._part(lambda p=p: self._asked(p, marks[p.offer]))) for p in parts]
         with self.ledger.batch(
             "collection", f"companies and lists of {self.source.title}"
         ) as batch:
@@ -235,15 +245,32 @@ class Collection:
                     batch.add_securities(number, source, record.securities)
                     batch.add_identifiers(number, source, record.identifiers)
             numbers = batch.companies_of(source, self.source.name)
-            for part, what in zip(parts, found, strict=True):
-                part.write(batch, source, what, numbers)
+            found: dict[str, Any] = {}
+            for part, what in asked:
+                if what is not None and self._part(
+                    lambda p=part, w=what: p.write(batch, source, w, numbers) or True
+                ):
+                    found[part.offer] = what
             self._refused = batch.refused
             if self.run_id is not None:
                 batch.describes(self.run_id)
         if whole:
-            self._remember(
-                {p.offer: f.mark for p, f in zip(parts, found, strict=True) if f.mark is not None}
-            )
+            self._remember({offer: f.mark for offer, f in found.items() if f.mark is not None})
+
+    def _asked(self, part: Part, mark: str | None) -> Any:
+        return self._answer(part.offer, lambda: part.ask(self.source, mark))
+
+    def _part(self, take: Callable[[], T]) -> T | None:
+        """What is asked for or written of a part; None where it is broken: it keeps nothing else
+        back, and is asked for again by the next collection.
+        """
+        try:
+            return take()
+        except (SourceRefused, SourceBusy, SourceStopped):
+            raise  # this holds for every part and company
+        except SourceError as error:
+            self._broken.append(error)
+            return None
 
     def chosen(
         self, found: CompaniesFound, known: dict[str, tuple[int, str]]
@@ -340,6 +367,7 @@ def check_filing(filing: FilingRecord, now: datetime) -> None:
 
 
 def in_one_sentence(error: LedgerError) -> str:
-    """An error as the reason of an outcome."""
-    problem = error.problems[0]
-    return f"{problem.problem}: {problem.value} ({problem.at}); {problem.mend}"
+    """An error as the reason of an outcome: its first problem, and how many more there are."""
+    problem, *more = error.problems
+    first = f"{problem.problem}: {problem.value} ({problem.at}); {problem.mend}"
+    return f"{first}; and {counted(len(more), 'problem')} more" if more else first

@@ -35,15 +35,17 @@ class Part:
 def _write_lists(
     batch: BatchWriter, source: int, found: ListsFound, numbers: Mapping[str, int]
 ) -> None:
+    strange: list[Problem] = []
     for entry in found.lists or ():
-        stranger = next(
-            (m.company_key for m in entry.members if m.company_key not in numbers), None
-        )
-        if stranger is not None:
-            raise SourceDamaged(
-                Problem(f"list {entry.name}", stranger, "a member is no company of the source", "")
-            )
-        batch.add_list(source, entry, dict(numbers))
+        strangers = [m.company_key for m in entry.members if m.company_key not in numbers]
+        if strangers:
+            problem = "a member is no company of the source"
+            mend = "collect again; if it stays so, report it to the source"
+            strange.append(Problem(f"list {entry.name}", strangers[0], problem, mend))
+        else:
+            batch.add_list(source, entry, dict(numbers))
+    if strange:
+        raise SourceDamaged(*strange)
 
 
 def _write_rates(batch: BatchWriter, source: int, found: RatesFound, _: Mapping[str, int]) -> None:

@@ -41,7 +41,10 @@ def publications(
     numbers: set[int] | None = None
     if company is not None:
         numbers = {snapshot.number(company)}
-    elif list_name is not None and lists.find_list(ledger, list_name).rule is not None:
+    elif (
+        list_name is not None
+        and lists.find_list(ledger, list_name, snapshot.batch).rule is not None
+    ):
         numbers = set(lists.members(ledger, snapshot, list_name, micros(ledger.now())))
     with ledger.database.read() as connection:
         if numbers is None and list_name is not None:

@@ -50,11 +50,20 @@ class Shelf:
         newest = {version.name: version for version in self._versions(ledger, batch)}
         return [k for _, k in sorted(newest.items()) if archived or not k.archived]
 
-    def find(self, ledger: Ledger, name: str, version: int | None = None) -> Kept:
-        """One of a name, its newest version without one; raises `NotFound`."""
+    def find(
+        self, ledger: Ledger, name: str, version: int | None = None, batch: int | None = None
+    ) -> Kept:
+        """One of a name, its newest version without one: as recorded by a batch if one is given,
+        so that it stays the same (T7). Raises `NotFound`.
+        """
         versions = self.versions(ledger, name)
         if version is None:
-            return versions[0]
+            found = next((v for v in versions if batch is None or v.batch <= batch), None)
+            if found is None:
+                problem = f"there was no such {self.noun} as recorded by batch {batch}"
+                mend = f"name a version, or batch {versions[-1].batch}, which it is from, or a later one"
+                raise NotFound(Problem(self.noun, name, problem, mend))
+            return found
         if not 1 <= version <= len(versions):
             mend = f"the newest is {len(versions)}"
             raise NotFound(Problem("version", str(version), "there is no such version", mend))

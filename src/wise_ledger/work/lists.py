@@ -20,9 +20,10 @@ def all_lists(ledger: Ledger) -> list[ListInfo]:
         return listreading.all_lists(connection)
 
 
-def find_list(ledger: Ledger, name: str) -> ListInfo:
-    """A list by its name; raises `NotFound`."""
-    lists = {entry.name: entry for entry in all_lists(ledger)}
+def find_list(ledger: Ledger, name: str, batch: int | None = None) -> ListInfo:
+    """A list by its name, as it is or as recorded by a batch; raises `NotFound`."""
+    with ledger.database.read() as connection:
+        lists = {entry.name: entry for entry in listreading.all_lists(connection, batch)}
     if name not in lists:
         mend = mend_for(name, lists) if lists else "collect from a source first"
         raise NotFound(Problem("list", name, "there is no list of this name", mend))
@@ -40,7 +41,7 @@ def members(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> list[
 
 def weights(ledger: Ledger, snapshot: Snapshot, name: str, cutoff: int) -> dict[int, float | None]:
     """The same, each with the weight where the list's keeper gives one."""
-    info = find_list(ledger, name)
+    info = find_list(ledger, name, snapshot.batch)
     if info.rule is not None:
         everybody = np.arange(len(snapshot.ids))
         values, _ = Evaluation(snapshot.view, everybody, np.array([cutoff], np.int64)).run(

@@ -58,7 +58,7 @@ def view(
     """
     snapshot, cutoff = desk.snapshots.of(viewpoint), viewpoint.cutoff
     ledger, today = desk.ledger, cutoff // DAY
-    info = lists.find_list(ledger, name)
+    info = lists.find_list(ledger, name, snapshot.batch)
     weights = lists.weights(ledger, snapshot, name, cutoff)
     numbers = sorted(weights)
     unknown = 0

@@ -235,7 +235,7 @@ def _whom(
         numbers = np.array(whom.numbers, np.int64)
         return numbers, np.ones((len(numbers), len(cutoffs)), np.bool_), whom.title, whom.failed
     if asked.list is not None:
-        info = lists.find_list(desk.ledger, asked.list)
+        info = lists.find_list(desk.ledger, asked.list, snapshot.batch)
         on = _on_list(desk, snapshot, info, cutoffs)
         title = info.title
     else:

@@ -211,8 +211,8 @@ def read_levels(desk: Desk, viewpoint: Viewpoint, asked: Range, list_name: str) 
     """The levels of a list from a day to a day, both included, as known at
     the cut-off; raises `NotFound`.
     """
-    info = lists.find_list(desk.ledger, list_name)
     snapshot = desk.snapshots.of(viewpoint)
+    info = lists.find_list(desk.ledger, list_name, snapshot.batch)
     market, today = snapshot.view.market, viewpoint.cutoff // DAY
     last = min(today, day(asked.last)) if asked.last else today
     first = day(asked.first) if asked.first else day(as_date(last) - timedelta(365))

@@ -23,9 +23,11 @@ def all_questions(ledger: Ledger, *, archived: bool = False) -> list[Kept]:
     return QUESTIONS.all(ledger, archived=archived)
 
 
-def find_question(ledger: Ledger, name: str, version: int | None = None) -> Kept:
-    """A question, its newest version without one; raises `NotFound`."""
-    return QUESTIONS.find(ledger, name, version)
+def find_question(
+    ledger: Ledger, name: str, version: int | None = None, batch: int | None = None
+) -> Kept:
+    """A question, its newest version (up to a batch) without one; raises `NotFound`."""
+    return QUESTIONS.find(ledger, name, version, batch)
 
 
 def question_versions(ledger: Ledger, name: str) -> list[Kept]:

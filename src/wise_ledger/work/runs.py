@@ -384,25 +384,11 @@ class Runs:
         if stopped() and problem is None:
             return
         tally = self.report(run.id).tally
-        if problem is not None:
-            self._end(
-                run.id, "partly_finished" if tally.stored + tally.unchanged else "failed", problem
-            )
-            return
-        state = (
-            "finished"
-            if not tally.failed
-            else "failed"
-            if tally.failed == tally.done
-            else "partly_finished"
-        )
-        self._end(
-            run.id,
-            state,
-            f"{tally.failed:,} of {counted(tally.done, 'company')} failed"
-            if tally.failed
-            else None,
-        )
+        failed = f"{tally.failed:,} of {counted(tally.done, 'company')} failed"
+        said = [text for text in (problem, failed if tally.failed else None) if text]
+        good = tally.stored + tally.unchanged
+        state = "finished" if not said else "partly_finished" if good else "failed"
+        self._end(run.id, state, "; ".join(said) or None)
 
     def open(self, name: str) -> Source:
         """A connection that reads by the mapping of now and knows what was

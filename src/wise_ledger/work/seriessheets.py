@@ -31,9 +31,11 @@ def all_sheets(ledger: Ledger, *, archived: bool = False) -> list[KeptSheet]:
     return [_sheet(k) for k in SHEETS.all(ledger, archived=archived)]
 
 
-def find_sheet(ledger: Ledger, name: str, version: int | None = None) -> KeptSheet:
-    """A sheet, its newest version without one; raises `NotFound`."""
-    return _sheet(SHEETS.find(ledger, name, version))
+def find_sheet(
+    ledger: Ledger, name: str, version: int | None = None, batch: int | None = None
+) -> KeptSheet:
+    """A sheet, its newest version (up to a batch) without one; raises `NotFound`."""
+    return _sheet(SHEETS.find(ledger, name, version, batch))
 
 
 def sheet_versions(ledger: Ledger, name: str) -> list[KeptSheet]:

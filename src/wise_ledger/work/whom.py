@@ -41,7 +41,7 @@ def read_whom(
             "list", list_name, "companies are named beside a list", "name a list, or companies"
         )
     if list_name is not None:
-        info = lists.find_list(desk.ledger, list_name)
+        info = lists.find_list(desk.ledger, list_name, snapshot.batch)
         return Whom(
             tuple(lists.members(desk.ledger, snapshot, list_name, cutoff)), info.name, info.title
         )
