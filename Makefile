@@ -6,6 +6,7 @@ CONSOLE := src/wise_ledger/service/console/index.html
 SCHEMA := console/src/api/schema.ts
 
 # Compiled code is kept, whatever the machine says: a command starts in two thirds of the time.
+# What is installed is compiled when it is first loaded: most of it never is.
 unexport PYTHONDONTWRITEBYTECODE
 
 .DEFAULT_GOAL := help
@@ -19,12 +20,12 @@ $(VENV)/.runtime: requirements/runtime.txt pyproject.toml
 	@test -x $(BIN)/pip || $(PYTHON) -m venv $(VENV) 2>/dev/null || { rm -rf $(VENV); \
 	  test "$$(id -u)" = 0 && apt-get install -y -qq python3-venv >/dev/null && $(PYTHON) -m venv $(VENV); } || \
 	  { echo "Python's venv module is missing. Run: sudo apt-get install python3-venv"; exit 1; }
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/runtime.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements/runtime.txt
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
 $(VENV)/.develop: requirements/develop.txt $(VENV)/.runtime
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements/develop.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements/develop.txt
 	@touch $@
 
 console/node_modules/.installed: console/package-lock.json

@@ -123,7 +123,7 @@ class Contract(Live):
                     good[name].arguments.get(parameter), BaseModel
                 ):
                     continue
-                for odd in random.sample(ODD, 3):
+                for odd in random.sample(ODD, 2):
                     asked = {**good[name].arguments, **good[name].arguments.get("seen", {})}
                     asked.pop("seen", None)
                     with (
@@ -132,7 +132,7 @@ class Contract(Live):
                     ):
                         methods[name](**asked | {parameter: odd})
                     tried += 1
-        self.assertGreater(tried, 800)
+        self.assertGreater(tried, 530)
 
     def test_every_method_asks_what_the_document_declares_and_hears_what_it_promises(self) -> None:
         for kind, file in FILES.items():

@@ -20,6 +20,7 @@ SERIES = "series,period,value,released_at,base\n" + "".join(
     for key, step in (("OUTPUT/Q.XA", 2), ("PRICES/Q.XA", 3))
     for n in range(12)
 )
+FEW = {"companies": ["AGK@ZALD", "PTP@ZBRE"]}
 BOTH = {"series": ["OUTPUT/Q.XA", "PRICES/Q.XA"]}
 # A question for each call whose answer is dated: its path's words and its query, or its body.
 ASKED: dict[str, dict[str, Any]] = {
@@ -39,7 +40,7 @@ ASKED: dict[str, dict[str, Any]] = {
     "POST /panels": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
     "POST /panels/plan": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
     "POST /panels/summary": {"expressions": ["revenue"], "dates": ["2023-06-30"], **LIST},
-    "POST /prices": LIST | MONTHS, "POST /screens": {"rule": "revenue > 1mn EUR", **LIST}, "POST /statements": LIST,
+    "POST /prices": FEW | MONTHS, "POST /screens": {"rule": "revenue > 1mn EUR", **LIST}, "POST /statements": FEW,
     "POST /series/comparison": BOTH, "POST /series/observations": BOTH,
 }  # fmt: skip
 
@@ -150,7 +151,9 @@ class Dated(Live):
             kept = ASKED[call]
             for form in ("json", "csv", "arrow") if "/panels/" not in call else ("",):
                 with self.subTest(call, form=form):
-                    plain = {n: v for n, v in kept.items() if n not in ("list", "company")}
+                    plain = {
+                        n: v for n, v in kept.items() if n not in ("list", "company", "companies")
+                    }
                     ASKED[call] = {**plain, name: ["AGK@ZALD", "PTP@ZBRE"]}
                     known = self.ask(call, form, None)
                     ASKED[call] = {**plain, name: ["AGK@ZALD", "NOPE@ZALD", "PTP@ZBRE", "Nö/here"]}

@@ -99,6 +99,7 @@ def verify_aside(path: Path, step: Step, parts: Sequence[Part]) -> Verified:
         stdout=subprocess.PIPE,
         text=True,
         start_new_session=True,  # so that all of them can be ended
+        env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},  # it forks while it has but one thread
     )
     done, said = dict.fromkeys(range(len(parts)), (0, 0)), dict[int, tuple[str, Any]]()
     with process:

@@ -3,8 +3,7 @@ levels of the market lists.
 
 Prices follow what a company earns, at a multiple of its own that wanders, with the noise of days;
 dividends are those of the cash flow statement, share counts those of the balance sheet, levels what
-the members' prices make of them. The same seed gives the same prices for every past day, on
-whatever day they are asked for.
+the members' prices make of them. One seed gives the same prices of a past day whenever asked.
 """
 
 import io
@@ -235,14 +234,11 @@ class Market:
 
     def traded_in(self, mic: str, year: int, last: int) -> bool:
         """Whether anything was traded at a venue in a year, up to a day of it."""
-        first = day(date(year, 1, 1))
-        of_venue = (one.upto(last).days for one in self.traded if one.mic == mic)
-        return any(len(days) and days[-1] >= first for days in of_venue)
+        days = (one.upto(last).days for one in self.traded if one.mic == mic)
+        return any((of_one >= day(date(year, 1, 1))).any() for of_one in days)
 
     def file(self, mic: str, year: int, now: datetime) -> bytes | None:
-        """All prices of a venue and year up to the last close, as Parquet;
-        None where there are none.
-        """
+        """All prices of a venue and year up to the last close, as Parquet; None without any."""
         if (mic, year) not in self.years:
             return None
         last = min(last_close(mic, now), day(date(year, 12, 31)))
