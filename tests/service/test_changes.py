@@ -4,14 +4,17 @@ read, and answers as recorded by an earlier batch stay (T7, T8).
 """
 
 import os
+import sqlite3
+import tempfile
 from collections.abc import Callable
-from contextlib import suppress
+from contextlib import ExitStack, closing, suppress
+from pathlib import Path
 from random import Random
 from typing import Any
 
-from tests.live import Live
+from tests.live import Live, LiveLedger
 from tests.service.questions import KEYS, WHO, brought
-from wise_ledger.client import InputRefused, NotThere, WiseLedgerError
+from wise_ledger.client import InputRefused, Ledger, NotThere, WiseLedgerError
 
 NAMES = ("one", "two", "three")  # of everything: a name of one kind is that of another too
 FORMULAS = (
@@ -31,7 +34,7 @@ HOW = ("union", "intersection", "difference")
 MEMBERS = "list,company,valid_from\n{},{},2021-01-01\n"
 SEEN = "company,item,observed_at,value,unit\n{},{},2023-05-01,4,pure\n"
 DAYS = ("2021-06-30", "2023-06-30", "2024-06-30", None)
-OPS = 60
+OPS = int(os.environ.get("CHANGES", "60"))
 
 
 class Changes(Live):
@@ -79,11 +82,20 @@ class Changes(Live):
             ("load seen", lambda: kept.load("observations", SEEN.format(some(WHO), f"{name}_seen").encode())),
         ))  # fmt: skip
 
-    def read(self) -> dict[str, Callable[..., Any]]:
+    def read(self, kept: Ledger) -> dict[str, Callable[..., Any]]:
         """How each kept thing is read, as recorded by any batch."""
-        kept, out = self.ledger, dict[str, Callable[..., Any]]()
+        out = dict[str, Callable[..., Any]]()
         for entry in kept.lists(archived=True):
             out[f"list {entry.name}"] = lambda on, n=entry.name, **by: kept.members(n, on, **by)
+            out[f"screen of {entry.name}"] = lambda on, n=entry.name, **by: kept.screen(
+                "revenue > 1mn EUR and close > 1 USD", n, on, **by
+            )
+            out[f"market of {entry.name}"] = lambda on, n=entry.name, **by: kept.market(
+                on, list=n, **by
+            )
+            out[f"restated of {entry.name}"] = lambda on, n=entry.name, **by: kept.restatements(
+                list=n, known_on=on, **by
+            )
         for found in kept.measures(archived=True).measures:
             if found.name in NAMES:
                 out[f"measure {found.name}"] = lambda on, n=found.name, **by: kept.explain(
@@ -99,10 +111,10 @@ class Changes(Live):
             out[f"sheet {sheet.name}"] = lambda on, n=sheet.name, **by: kept.read_sheet(n, on, **by)
         return out
 
-    def answers(self, batch: int) -> dict[str, str]:
+    def answers(self, ledger: Ledger, batch: int) -> dict[str, str]:
         """What is said of all that is kept, as recorded by a batch; a refusal by its words."""
         said = {}
-        for what, ask in self.read().items():
+        for what, ask in self.read(ledger).items():
             on = self.random.choice(DAYS[:3]) if not batch else DAYS[1]
             try:
                 found = ask(on, recorded_by=batch) if batch else ask(on)
@@ -126,12 +138,18 @@ class Changes(Live):
                 taken[what] = taken.get(what, 0) + 1
             if n % 20 == 19:
                 batch = self.live.desk.ledger.last_batch()
-                pins[batch] = self.answers(batch)
-                self.answers(0)
-        for batch, said in pins.items():
-            again = self.answers(batch)
-            self.assertEqual({what: again[what] for what in said}, said, batch)
-        self.assertGreater(len(taken), 14, taken)
+                pins[batch] = self.answers(self.ledger, batch)
+                self.answers(self.ledger, 0)
+        with ExitStack() as stack:  # and the same is said after a restart, of files alone
+            folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+            with closing(sqlite3.connect(self.live.folder / "ledger.sqlite")) as plain:
+                plain.execute("VACUUM INTO ?", (str(folder / "ledger.sqlite"),))
+            again = LiveLedger(stack, self.source, folder=folder)
+            for ledger in (self.ledger, again.ledger):
+                for batch, said in pins.items():
+                    found = self.answers(ledger, batch)
+                    self.assertEqual({what: found[what] for what in said}, said, batch)
+        self.assertGreater(len(taken), 11, taken)
         self.assertTrue(self.ledger.verify().batches)
         with self.assertRaises(WiseLedgerError):
             self.ledger.members("never-kept")

@@ -87,15 +87,15 @@ class Faults(RunsCase):
         log = logging.getLogger("uvicorn.error")
         log.addFilter(_meant)
         self.addCleanup(log.removeFilter, _meant)
-        whole = self.good(broad_world(150))
-        some = self.good(broad_world(40))
+        whole = self.good(broad_world(100))
+        some = self.good(broad_world(25))
         for kind in (*KINDS, "mixed"):
             world, expected = whole if kind == "mixed" else some
             with self.subTest(kind), ExitStack() as stack:
                 source = LiveSource(stack, world, page=40)
                 source.faults.switch(
                     kind,
-                    share={"refused": 0.02, "mixed": 0.2}.get(kind, 0.1),
+                    share={"refused": 0.02, "mixed": 0.2}.get(kind, 0.15),
                     seconds=0.8,
                     seed=len(kind),
                     path="filings" if kind == "mixed" else "",

@@ -365,7 +365,7 @@ class _Stream:
             f"SELECT {names} FROM {table.name} WHERE {part.where()} ORDER BY {key}"
         )
         self._batch = table.columns.keys().index("batch")
-        self._at_once = 50 if table in _ADDRESSED else 5000
+        self._at_once = 50 if table in _ADDRESSED else 500
         self.rest: list[tuple[Any, ...]] = []
 
     def close(self) -> None:
