@@ -13,11 +13,12 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 
 from wise_ledger.core.records.records import DelistingRecord, DividendRecord, SharesRecord
-from wise_ledger.sources.errors import damaged
+from wise_ledger.sources.errors import SourceDamaged, SourceError, SourceUnreachable, damaged
 from wise_ledger.sources.fernmark_rows import TITLE
 from wise_ledger.sources.http import MOST_OF_A_FILE, SourceHttp
 from wise_ledger.sources.market import LevelsFound, MarketFound, PricesFound, days, names, numbers
 
+_MISSING = 2  # files that may be: of more the source is in trouble, and is not asked on and on
 _PRICES = ("open", "high", "low", "close", "volume")
 
 
@@ -25,14 +26,20 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
     """What changed since a mark: files whose version is another, rows that became public since."""
     before = _read_mark(mark)
     versions: dict[str, str] = dict(before.get("files", {}))
-    prices = []
+    prices, missing = [], list[SourceError]()
     for venue, year, version in _files(http):
         name = f"{venue} {year}"
-        if versions.get(name) != version:
-            path = f"/v1/price-files/{quote(str(venue), safe='')}/{quote(str(year), safe='')}"
-            prices.append(
-                _prices(venue, path, http.get(path, read=_parquet, most=MOST_OF_A_FILE).body)
-            )
+        if versions.get(name) == version:
+            continue
+        path = f"/v1/price-files/{quote(str(venue), safe='')}/{quote(str(year), safe='')}"
+        try:
+            found = http.get(path, read=_parquet, most=MOST_OF_A_FILE).body
+            prices.append(_prices(venue, path, found))
+        except (SourceDamaged, SourceUnreachable) as error:  # that file alone, and next time again
+            missing.append(error)
+            if len(missing) > _MISSING:
+                raise
+        else:
             versions[name] = version
     levels = http.get("/v1/levels", etag=before.get("levels"), read=_parquet, most=MOST_OF_A_FILE)
     since = before.get("since", {})
@@ -52,6 +59,7 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
         tuple(shares),
         tuple(delistings),
         json.dumps({"files": versions, "levels": levels.etag, "since": after}),
+        tuple(missing),
     )
 
 

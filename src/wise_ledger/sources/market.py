@@ -11,6 +11,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from wise_ledger.core.records.records import DelistingRecord, DividendRecord, SharesRecord
+from wise_ledger.sources.errors import SourceError
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,8 +40,8 @@ class LevelsFound:
 
 @dataclass(frozen=True)
 class MarketFound:
-    """What changed since a mark, by the source's keys of securities,
-    and the mark to ask from next time.
+    """What changed since a mark, by the source's keys of securities, and the mark to ask from
+    next time, which has nothing of what is `missing`: the errors of files that could not be had.
     """
 
     prices: tuple[PricesFound, ...] = ()
@@ -49,6 +50,7 @@ class MarketFound:
     shares: tuple[tuple[str, SharesRecord], ...] = ()
     delistings: tuple[tuple[str, str, DelistingRecord], ...] = field(default=())  # security, venue
     mark: str | None = None
+    missing: tuple[SourceError, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -251,6 +251,7 @@ class Collection:
                     lambda p=part, w=what: p.write(batch, source, w, numbers) or True
                 ):
                     found[part.offer] = what
+                    self._broken += getattr(what, "missing", ())
             self._refused = batch.refused
             if self.run_id is not None:
                 batch.describes(self.run_id)
