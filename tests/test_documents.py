@@ -11,6 +11,7 @@ from pathlib import Path
 from unittest import mock
 
 import click
+from click.testing import CliRunner
 
 from wise_ledger.cli.main import root
 from wise_ledger.client import Ledger
@@ -34,9 +35,9 @@ def commands(text: str) -> Iterator[str]:
     yield from _SPAN.findall(_BLOCK.sub("", text))
 
 
-def helped(command: click.Command, path: str = "") -> Iterator[tuple[str, str]]:
-    """Each command by its words, and its help."""
-    yield path, command.help or ""
+def helped(command: click.Command, path: str = "") -> Iterator[tuple[str, click.Command]]:
+    """Each command by its words."""
+    yield path, command
     if isinstance(command, click.Group):
         for name in command.list_commands(click.Context(command)):
             below = command.get_command(click.Context(command), name)
@@ -81,8 +82,8 @@ class Documents(unittest.TestCase):
         ]
         shown += [
             (f"help of {path}", line.strip())
-            for path, text in helped(root)
-            for line in text.split("\n")
+            for path, command in helped(root)
+            for line in (command.help or "").split("\n")
             if line.strip().startswith("wise-ledger ")
         ]
         self.assertGreater(len(shown), 130)
@@ -95,6 +96,18 @@ class Documents(unittest.TestCase):
                 except click.BadParameter as error:  # what stands for a word; a reader's own file
                     said = "'[A-Z]+' is not one of|does not exist"
                     self.assertRegex(error.format_message(), said)
+
+    def test_a_slip_in_a_command_is_named_with_the_nearest(self) -> None:
+        groups = [path for path, command in helped(root) if isinstance(command, click.Group)]
+        self.assertGreater(len(groups), 14)
+        for path in groups:
+            with self.subTest(path):
+                below = [
+                    p.split()[-1] for p, _ in helped(root) if p and p.rpartition(" ")[0] == path
+                ]
+                ended = CliRunner().invoke(root, [*path.split(), f"{below[0]}x"])
+                self.assertEqual(ended.exit_code, 2)
+                self.assertIn(f"there is no command {below[0]}x: did you mean", ended.output)
 
     def test_every_call_of_the_client_that_is_shown_takes_what_it_is_given(self) -> None:
         checked = 0

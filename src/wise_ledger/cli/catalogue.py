@@ -7,13 +7,14 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import DIM, END
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 from wise_ledger.wire.catalogue import CatalogueValue
 from wise_ledger.words import counted
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @output_options
 @click.pass_context
 def catalogue(context: click.Context, format_: str, output: Path | None) -> None:

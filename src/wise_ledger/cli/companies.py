@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.match import TYPES
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.identity import CompanyPage, SpanInfo, Venues
 
 
-@click.group()
+@click.group(cls=Group)
 def companies() -> None:
     """Companies: search them, look at one."""
 
@@ -152,7 +153,7 @@ def _show(page: "CompanyPage") -> None:
     )
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.option("--known-on", "on", metavar="DATE", help="As of this date.  [default: today]")
 @RECORDED_BY
 @output_options

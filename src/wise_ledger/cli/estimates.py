@@ -16,6 +16,7 @@ from wise_ledger.cli.choosing import (
     measure_option,
 )
 from wise_ledger.cli.completion import COMPANY
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import (
     Heading,
@@ -57,7 +58,7 @@ max_age_option = click.option(
 )  # fmt: skip
 
 
-@click.group()
+@click.group(cls=Group)
 def estimates() -> None:
     """What analysts expected of companies, and what was announced."""
 

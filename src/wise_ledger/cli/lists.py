@@ -8,13 +8,14 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.choosing import days
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.words import counted
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.option("--archived", is_flag=True, help="Archived ones too.")
 @click.pass_context
 @output_options

@@ -6,6 +6,7 @@ from typing import Any
 import click
 
 from wise_ledger import __version__
+from wise_ledger.cli.groups import Group
 
 # noun: (module, what it does in a line)
 NOUNS = {
@@ -43,7 +44,7 @@ NOUNS = {
 }
 
 
-class Nouns(click.Group):
+class Nouns(Group):
     """Loads a noun's module when it is asked for;
     `add` takes commands from other rooms the same way.
     """
@@ -61,17 +62,6 @@ class Nouns(click.Group):
         module, _ = self.nouns[name]
         command: click.Command = getattr(importlib.import_module(module), name.replace("-", "_"))
         return command
-
-    def resolve_command(
-        self, context: click.Context, args: list[str]
-    ) -> tuple[str | None, click.Command | None, list[str]]:
-        if args and args[0] not in self.nouns and not args[0].startswith("-"):
-            from difflib import get_close_matches
-
-            near = get_close_matches(args[0], self.nouns, n=1, cutoff=0.4)
-            mend = f"did you mean {near[0]}?" if near else "see wise-ledger --help"
-            raise click.UsageError(f"there is no command {args[0]}: {mend}", context)
-        return super().resolve_command(context, args)
 
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Commands"):

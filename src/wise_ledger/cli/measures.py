@@ -9,6 +9,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import MEASURE
 from wise_ledger.cli.files import NamedPath, OutputFile, write_file
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 _TEMPLATES = ("industrial", "bank", "insurer")
 
 
-@click.group()
+@click.group(cls=Group)
 def measures() -> None:
     """Measures: expressions with a name that the whole desk means the same by."""
 

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, short, write
 from wise_ledger.words import counted
 
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.quality import MarketQualityAnswer, QualityAnswer
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.option("--check", help="Only of one check, such as scale or balance.")
 @click.option("--state", type=click.Choice(("quarantined", "accepted", "rejected", "flagged")))
 @click.option("--company", type=COMPANY, help="Only of one company.")

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
     from wise_ledger.wire.panels import Questions
 
 
-@click.group()
+@click.group(cls=Group)
 def questions() -> None:
     """Kept questions: panels and screens under a name, to be asked again by anybody."""
 

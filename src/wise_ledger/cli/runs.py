@@ -5,12 +5,13 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, END, RED
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.words import counted
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.pass_context
 @output_options
 def runs(context: click.Context, format_: str, output: Path | None) -> None:

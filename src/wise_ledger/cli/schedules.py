@@ -7,13 +7,14 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import LIST
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
     from wise_ledger.wire.collecting import Schedule
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.pass_context
 @output_options
 def schedules(context: click.Context, format_: str, output: Path | None) -> None:

@@ -8,6 +8,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES
 from wise_ledger.cli.figures import distinct_parts
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
 from wise_ledger.cli.seriessheets import sheets
@@ -32,7 +33,7 @@ if TYPE_CHECKING:
     )
 
 
-@click.group()
+@click.group(cls=Group)
 def series() -> None:
     """Economic series, as they stood on any day."""
 

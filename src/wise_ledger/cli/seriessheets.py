@@ -8,6 +8,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES, SHEET
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import DIM, END
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
 from wise_ledger.cli.seriestable import (
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.seriessheets import SheetChanges, SheetInfo
 
 
-@click.group("sheets")
+@click.group("sheets", cls=Group)
 def sheets() -> None:
     """Kept sets of series with their transforms."""
 

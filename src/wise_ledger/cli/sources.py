@@ -6,12 +6,13 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.progress import watched
 from wise_ledger.words import counted
 
 
-@click.group(invoke_without_command=True)
+@click.group(cls=Group, invoke_without_command=True)
 @click.pass_context
 @output_options
 def sources(context: click.Context, format_: str, output: Path | None) -> None:

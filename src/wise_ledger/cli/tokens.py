@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
     from wise_ledger.wire.tokens import TokenInfo
 
 
-@click.group()
+@click.group(cls=Group)
 def tokens() -> None:
     """Tokens to sign in with: make them, see when each was last used, revoke them."""
 

@@ -22,6 +22,7 @@ from wise_ledger.store.tables import LEDGER, batches, blocks, documents
 
 GENESIS = "0" * 64
 _CHUNK = 2000
+_SHOWN = 300  # characters of a value that is named
 _encode = json.JSONEncoder(separators=(",", ":")).encode
 
 
@@ -346,6 +347,8 @@ def _content(streams: "Sequence[_Stream]", batch: Any) -> tuple[int, str]:
             if stream.has(batch.number):
                 content.add(stream.table, chain.from_iterable(stream.of(batch.number)))
         return content.rows, content.hex
+    except UnicodeDecodeError:
+        raise  # the file is damaged, which is said otherwise
     except (ValueError, TypeError, OverflowError):  # a text for a number, bytes for a text
         return 0, ""
 
@@ -423,4 +426,5 @@ def _missing(number: int) -> ChainBroken:
 
 def _broken(at: str, value: object, problem: str) -> ChainBroken:
     mend = "the ledger was changed from outside: restore it from a backup"
-    return ChainBroken(Problem(at, str(value), problem, mend))
+    # short: it goes through a pipe in one piece
+    return ChainBroken(Problem(at, str(value)[:_SHOWN], problem, mend))
