@@ -39,6 +39,7 @@ def market_of(http: SourceHttp, mark: str | None) -> MarketFound:
             missing.append(error)
             if len(missing) > _MISSING:
                 raise
+            next(_files(http), None)  # the source answers: it is no reason to leave it alone
         else:
             versions[name] = version
     levels = http.get("/v1/levels", etag=before.get("levels"), read=_parquet, most=MOST_OF_A_FILE)
