@@ -215,13 +215,17 @@ class Demo(unittest.TestCase):
     def test_a_port_or_day_that_cannot_be_is_refused_with_the_mend(self) -> None:
         coming = datetime.now(UTC).date() + timedelta(2)
         for given, mend in (
-            *((("--today", day), "name a day from 2024-01-31") for day in (
-                "0001-01-01", "1999-01-01", "2024-01-30", f"{coming}", "9999-12-31"
-            )),
+            *(
+                (("--today", day), "name a day from 2024-01-31")
+                for day in ("0001-01-01", "1999-01-01", "2024-01-30", f"{coming}", "9999-12-31")
+            ),
             (("--today", "x"), "YYYY-MM-DD"),
-            *(((option, port), f"choose another with {option}")
-              for option in ("--port", "--source-port") for port in ("70000", "-1", "9" * 30)),
-        ):  # fmt: skip
+            *(
+                ((option, port), f"choose another with {option}")
+                for option in ("--port", "--source-port")
+                for port in ("70000", "-1", "9" * 30)
+            ),
+        ):
             free = [] if given[0].endswith("port") else ["--port", "0", "--source-port", "0"]
             free += ["--port", "0"] if given[0] == "--source-port" else []
             ended = CliRunner().invoke(demo, ["--once", *free, *given, "--data", self.data])

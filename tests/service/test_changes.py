@@ -18,10 +18,22 @@ from wise_ledger.client import InputRefused, Ledger, NotThere, WiseLedgerError
 
 NAMES = ("one", "two", "three")  # of everything: a name of one kind is that of another too
 FORMULAS = (
-    "revenue", "net_income / revenue", "one + 1", "two * revenue", "three / one", "thin - one",
-    "growth(one, 1y)", 'series("OUTPUT/Q.XA")', "mean(close, 30d)", "rank(two)", "estimate(eps, fy1)",
-    "market_value / three", "revenue >", "nothing_known", "if(one > 2, two, three)",
-)  # fmt: skip
+    "revenue",
+    "net_income / revenue",
+    "one + 1",
+    "two * revenue",
+    "three / one",
+    "thin - one",
+    "growth(one, 1y)",
+    'series("OUTPUT/Q.XA")',
+    "mean(close, 30d)",
+    "rank(two)",
+    "estimate(eps, fy1)",
+    "market_value / three",
+    "revenue >",
+    "nothing_known",
+    "if(one > 2, two, three)",
+)
 RULES = (
     "one > 0",
     "revenue > 1mn EUR",
@@ -57,30 +69,68 @@ class Changes(Live):
         whom: dict[str, Any] = some(({"list": third}, {"companies": who}, {"list": name}))
         screen = {"rule": some(RULES), "show": [other], **whom}
         back = self.random.random() < 0.5
-        return some((
-            ("keep_list", lambda: kept.keep_list(name, who, "ada")),
-            ("keep a rule", lambda: kept.keep_list(name, [], "ada", rule=some(RULES))),
-            ("combine", lambda: kept.combine_lists(name, some(HOW), [other, third], "ada")),
-            ("change_list", lambda: kept.change_list(name, "ada", add=who[:1], remove=who[1:], archived=back,
-                                                     title=some((None, other)))),
-            ("keep_measure", lambda: kept.keep_measure(name, some(FORMULAS), "ada")),
-            ("archive_measure", lambda: kept.archive_measure(name, "ada", archived=back)),
-            ("keep a panel", lambda: kept.keep_question(name, "panel", {**asked, **whom}, "ada")),
-            ("keep a screen", lambda: kept.keep_question(name, "screen", screen, "ada")),
-            ("archive_question", lambda: kept.archive_question(name, "ada", archived=back)),
-            ("keep_sheet", lambda: kept.keep_sheet(name, [some(KEYS), some((*KEYS, "NO/SUCH"))], "ada")),
-            ("archive_sheet", lambda: kept.archive_sheet(name, "ada", archived=back)),
-            ("prefer_sources", lambda: kept.prefer_sources(["fernmark", some(("files", "nobody"))], "ada",
-                                                           item=some((None, "revenue")), company=some((None, *who)))),
-            ("decide", lambda: kept.decide(name, some((None, *WHO)), "ada", "said so")),
-            ("quarantine", lambda: kept.decide_quarantine([some(self.slips)], back, "ada", "looked")),
-            ("register_item", lambda: kept.register_item(f"{name}_seen", "A thing", "pure", "pages", "ada")),
-            ("call_venue", lambda: kept.call_venue(name, some(("ZALD", None)), "ada")),
-            ("keep_schedule", lambda: kept.keep_schedule(name, "fernmark", "ada", list=third)),
-            ("remove_schedule", lambda: kept.remove_schedule(name)),
-            ("load members", lambda: kept.load("members", MEMBERS.format(name, some(WHO)).encode())),
-            ("load seen", lambda: kept.load("observations", SEEN.format(some(WHO), f"{name}_seen").encode())),
-        ))  # fmt: skip
+        return some(
+            (
+                ("keep_list", lambda: kept.keep_list(name, who, "ada")),
+                ("keep a rule", lambda: kept.keep_list(name, [], "ada", rule=some(RULES))),
+                ("combine", lambda: kept.combine_lists(name, some(HOW), [other, third], "ada")),
+                (
+                    "change_list",
+                    lambda: kept.change_list(
+                        name,
+                        "ada",
+                        add=who[:1],
+                        remove=who[1:],
+                        archived=back,
+                        title=some((None, other)),
+                    ),
+                ),
+                ("keep_measure", lambda: kept.keep_measure(name, some(FORMULAS), "ada")),
+                ("archive_measure", lambda: kept.archive_measure(name, "ada", archived=back)),
+                (
+                    "keep a panel",
+                    lambda: kept.keep_question(name, "panel", {**asked, **whom}, "ada"),
+                ),
+                ("keep a screen", lambda: kept.keep_question(name, "screen", screen, "ada")),
+                ("archive_question", lambda: kept.archive_question(name, "ada", archived=back)),
+                (
+                    "keep_sheet",
+                    lambda: kept.keep_sheet(name, [some(KEYS), some((*KEYS, "NO/SUCH"))], "ada"),
+                ),
+                ("archive_sheet", lambda: kept.archive_sheet(name, "ada", archived=back)),
+                (
+                    "prefer_sources",
+                    lambda: kept.prefer_sources(
+                        ["fernmark", some(("files", "nobody"))],
+                        "ada",
+                        item=some((None, "revenue")),
+                        company=some((None, *who)),
+                    ),
+                ),
+                ("decide", lambda: kept.decide(name, some((None, *WHO)), "ada", "said so")),
+                (
+                    "quarantine",
+                    lambda: kept.decide_quarantine([some(self.slips)], back, "ada", "looked"),
+                ),
+                (
+                    "register_item",
+                    lambda: kept.register_item(f"{name}_seen", "A thing", "pure", "pages", "ada"),
+                ),
+                ("call_venue", lambda: kept.call_venue(name, some(("ZALD", None)), "ada")),
+                ("keep_schedule", lambda: kept.keep_schedule(name, "fernmark", "ada", list=third)),
+                ("remove_schedule", lambda: kept.remove_schedule(name)),
+                (
+                    "load members",
+                    lambda: kept.load("members", MEMBERS.format(name, some(WHO)).encode()),
+                ),
+                (
+                    "load seen",
+                    lambda: kept.load(
+                        "observations", SEEN.format(some(WHO), f"{name}_seen").encode()
+                    ),
+                ),
+            )
+        )
 
     def read(self, kept: Ledger) -> dict[str, Callable[..., Any]]:
         """How each kept thing is read, as recorded by any batch."""

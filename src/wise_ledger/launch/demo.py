@@ -84,7 +84,7 @@ def _day_of_the_world(today: str) -> str:
     )
     if not first <= found <= last:
         mend = f"name a day from {first} to {last}, or leave it out"
-        raise bad_input("--today", today, "the made-up world is shown from then to now", mend)
+        raise bad_input("--today", today, "the made-up world has nothing to show of this day", mend)
     return found.isoformat()
 
 
