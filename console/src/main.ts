@@ -10,7 +10,9 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { readWhole } from './figures/whole'
 import { router } from './router'
 import { vuetify } from './theme'
 
+readWhole(document)
 createApp(App).use(createPinia()).use(router).use(vuetify).mount('#app')

@@ -41,7 +41,7 @@ function extent(bar: Bar): { left: string; width: string } {
     <tbody>
       <tr v-for="bar in bars" :key="bar.label + bar.value + bar.from">
         <th scope="row" class="soft">{{ bar.label }}</th>
-        <td class="code value">{{ bar.value }}</td>
+        <td class="code value cut">{{ bar.value }}</td>
         <td class="track">
           <i :style="extent(bar)" :class="{ past: bar.to !== null && bar.to < knownOn }" />
           <s :style="{ left: `${100 * share(knownOn, 1)}%` }" />

@@ -151,6 +151,9 @@ h3 {
   gap: 32px;
   margin-top: 12px;
 }
+.two > * {
+  min-width: 0;
+}
 .scroll {
   overflow: auto;
   max-height: 420px;

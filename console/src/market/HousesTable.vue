@@ -60,6 +60,9 @@ const last = computed(() => props.found.contributions.filter((c) => c.state !== 
 </template>
 
 <style scoped>
+.lined tbody th {
+  max-width: 190px;
+}
 .why {
   display: block;
   font-size: 12.5px;
