@@ -38,6 +38,7 @@ function when(schedule: Schedule): string {
 }
 
 function next(schedule: Schedule): string {
+  if (schedule.problem) return `cannot run: ${schedule.problem}`
   if (schedule.paused) return 'held'
   return schedule.next_at ? instant(schedule.next_at) : 'when asked'
 }
@@ -69,7 +70,7 @@ defineExpose({ clear: () => (fresh.value.name = '') })
           <th scope="row">{{ s.name }}</th>
           <td>{{ s.source }}{{ s.list ? `, ${s.list}` : '' }}</td>
           <td>{{ when(s) }}</td>
-          <td>{{ next(s) }}</td>
+          <td class="next" :class="{ wrong: s.problem }">{{ next(s) }}</td>
           <td>
             <router-link v-if="s.last_run" :to="{ name: 'run', params: { id: s.last_run } }"
               >run {{ s.last_run }}, {{ s.last_state?.replace('_', ' ') }}</router-link
@@ -129,9 +130,11 @@ defineExpose({ clear: () => (fresh.value.name = '') })
 td .link + .link {
   margin-left: 10px;
 }
-.informs {
+.informs,
+.next {
   max-width: 200px;
-  overflow: hidden;
-  text-overflow: ellipsis;
+}
+.wrong {
+  color: var(--brick);
 }
 </style>

@@ -43,7 +43,7 @@ def show(error: "WiseLedgerError") -> None:
     if not error.problems:
         _say(f"  {error.detail}")
     for problem in error.problems:
-        place = re.fullmatch(r"line \d+, column (\d+)", problem.at)
+        place = re.fullmatch(r"line [0-9]+, column ([0-9]+)", problem.at)
         if problem.line and place:
             # The rule as it was written, and under it what is meant.
             before = problem.line[: int(place[1]) - 1]

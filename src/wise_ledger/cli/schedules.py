@@ -33,14 +33,25 @@ def schedules(context: click.Context, format_: str, output: Path | None) -> None
     ]  # fmt: skip
     shown = []
     for s in found:
-        due = f"{s.next_at:%Y-%m-%d %H:%M}" if s.next_at else "paused" if s.paused else "when asked"
         last = (
             f"run {s.last_run}, {(s.last_state or '').replace('_', ' ')}" if s.last_run else "never"
         )
         facts = "none" if s.last_facts is None else f"{s.last_facts:,}"
         what = s.source + (f", list {s.list}" if s.list else "")
-        shown.append([s.name, what, _when(s), due, last, facts, ", ".join(s.notify) or "nobody"])
+        informs = ", ".join(s.notify) or "nobody"
+        shown.append([s.name, what, _when(s), _next(s), last, facts, informs])
     write(rows, format_, output, table=lambda: draw(headings, shown))
+    for s in found:
+        if s.problem:
+            click.echo(f"schedule {s.name} cannot run: {s.problem}", err=True)
+
+
+def _next(schedule: "Schedule") -> str:
+    if schedule.problem:
+        return "cannot run"
+    if schedule.next_at:
+        return f"{schedule.next_at:%Y-%m-%d %H:%M}"
+    return "paused" if schedule.paused else "when asked"
 
 
 def _when(schedule: "Schedule") -> str:

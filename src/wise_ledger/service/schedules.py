@@ -85,4 +85,5 @@ def _shown(desk: Desk, found: schedules.Schedule) -> Schedule:
         last_state=last.state if last else None,  # type: ignore[arg-type]
         last_ended=last.ended_at if last else None,
         last_facts=desk.runs.report(last.id).tally.facts if last else None,
+        problem=found.problem,
     )

@@ -296,7 +296,7 @@ def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
 
 
 def _base(text: str) -> str:
-    return f"{text}=100" if re.fullmatch(r"[\dQ-]{4,7}", text) else text
+    return f"{text}=100" if re.fullmatch(r"[0-9Q-]{4,7}", text) else text
 
 
 def _csv(where: str, raw: bytes) -> pa.Table:

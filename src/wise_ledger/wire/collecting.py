@@ -216,7 +216,9 @@ class Timing(Model):
 
     every: Annotated[str | None, Field(description="a span: 30min, 6h, 1d")] = None
     at: Annotated[list[str], Field(description="times of day, UTC: 07:00")] = []
-    days: Annotated[str, Field(description="for `at`: mon-fri, or mon,thu")] = "mon-sun"
+    days: Annotated[
+        str, Field(description="for `at`: mon-fri, or mon,thu; fri-mon is four days")
+    ] = "mon-sun"
     older_than: Annotated[
         str | None, Field(description="when somebody asks for data and the last run is older")
     ] = None
@@ -271,6 +273,7 @@ class Schedule(Model):
     last_state: RunState | None
     last_ended: datetime | None
     last_facts: int | None = Field(description="what changed: new facts of the last run")
+    problem: str | None = Field(description="why it cannot run any more")
 
 
 class Schedules(Model):

@@ -31,13 +31,13 @@ from wise_ledger.work.mappingfile import MappingPart, Text, read_mapping, short_
 from wise_ledger.work.termfile import decode
 
 _PARTS = {
-    "%Y": r"\d{4}",
-    "%m": r"\d{2}",
-    "%d": r"\d{2}",
-    "%H": r"\d{2}",
-    "%M": r"\d{2}",
-    "%S": r"\d{2}",
-    "%j": r"\d{3}",
+    "%Y": r"[0-9]{4}",
+    "%m": r"[0-9]{2}",
+    "%d": r"[0-9]{2}",
+    "%H": r"[0-9]{2}",
+    "%M": r"[0-9]{2}",
+    "%S": r"[0-9]{2}",
+    "%j": r"[0-9]{3}",
 }
 _NOTHING = {"", "-", "--", "–", "—", "n/a", "na", "none", "nil", "n.a."}
 _POWERS = {
@@ -52,7 +52,7 @@ _POWERS = {
     "trillion": 12,
 }
 _NUMBER = re.compile(
-    r"(?P<money>[A-Z]{3}\s)?(?P<open>\()?(?P<sign>[-−–+])?(?P<digits>[\d.,'\s\u00a0\u202f]*\d)\)?\s*"
+    r"(?P<money>[A-Z]{3}\s)?(?P<open>\()?(?P<sign>[-−–+])?(?P<digits>[0-9.,'\s\u00a0\u202f]*[0-9])\)?\s*"
     r"(?P<tail>%|x|[A-Za-z]+)?(?P<after>\s[A-Z]{3})?"
 )
 
@@ -136,7 +136,7 @@ def instant_of(name: str, shape: PageShape) -> datetime:
     pattern = re.escape(shape.captured)
     for part, digits in _PARTS.items():
         pattern = pattern.replace(re.escape(part), digits)
-    found = re.search(rf"(?<!\d){pattern}(?!\d)", name)
+    found = re.search(rf"(?<![0-9]){pattern}(?![0-9])", name)
     if not found:
         raise bad_input(
             "file name", name, "it gives no instant of capture", f"name it with {shape.captured}"
@@ -190,7 +190,7 @@ def number_of(text: str) -> tuple[Decimal, str | None] | None:
     if not found:
         raise bad_input("value", text, "this is no number", "map the label to nothing: skip it")
     digits = re.sub(r"[\s'\u00a0\u202f]", "", found["digits"])
-    if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?|\d+(\.\d+)?", digits):
+    if re.fullmatch(r"[0-9]{1,3}(,[0-9]{3})+(\.[0-9]+)?|[0-9]+(\.[0-9]+)?", digits):
         digits = digits.replace(",", "")
     else:
         raise bad_input(

@@ -17,20 +17,23 @@ from apscheduler.triggers.cron import CronTrigger
 from apscheduler.triggers.interval import IntervalTrigger
 from sqlalchemy.exc import IntegrityError
 
-from wise_ledger.core.errors import Problem, bad_input
+from wise_ledger.core.errors import LedgerError, Problem, bad_input
 from wise_ledger.store import schedulekeeping
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.operations import OPEN, Asked, Run
 from wise_ledger.store.schedulekeeping import ScheduleRow
 from wise_ledger.work import NotFound
+from wise_ledger.work.collect import in_one_sentence
 from wise_ledger.work.kept import check_name
 from wise_ledger.work.notices import Post
 from wise_ledger.work.runs import Runs
 
 log = logging.getLogger(__name__)
-_SPAN = re.compile(r"(\d{1,5})(min|h|d)")
+_SPAN = re.compile(r"([0-9]{1,4})(min|h|d)")
 _UNITS = {"min": timedelta(minutes=1), "h": timedelta(hours=1), "d": timedelta(days=1)}
-_TIME = re.compile(r"([01]\d|2[0-3]):([0-5]\d)")
+_TIME = re.compile(r"([01][0-9]|2[0-3]):([0-5][0-9])")
+_WEEK = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+_TURNS = 48  # times of a day
 _LOOK_AGAIN = timedelta(seconds=5)  # between two looks at the age of the data
 
 
@@ -61,12 +64,26 @@ class Timing:
         for time in self.at:
             if not _TIME.fullmatch(time):
                 raise bad_input("at", time, "this is no time of day", "write HH:MM, UTC")
-        if not re.fullmatch(
-            r"(mon|tue|wed|thu|fri|sat|sun)([-,](mon|tue|wed|thu|fri|sat|sun))*", self.days
-        ):
-            raise bad_input(
-                "days", self.days, "these are no days of the week", "write mon-fri, or mon,thu"
-            )
+        if len(self.at) > _TURNS:
+            mend = f"name at most {_TURNS}, or collect every so often (every)"
+            raise bad_input("at", len(self.at), "these are too many times of a day", mend)
+        self.weekdays()
+        if self.days != Timing.days and not self.at:
+            mend = "say at what time (at), or leave the days out"
+            raise bad_input("days", self.days, "only times of day have days of the week", mend)
+
+    def weekdays(self) -> tuple[str, ...]:
+        """The days of the week that `days` names, from Monday on; `fri-mon` goes over the week's
+        end. Raises `BadInput`.
+        """
+        named = set[int]()
+        for part in self.days.split(","):
+            ends = [_WEEK.index(day) for day in part.split("-") if day in _WEEK]
+            if len(ends) != part.count("-") + 1 or len(ends) > 2:
+                problem, mend = "these are no days of the week", "write mon-fri, or mon,thu"
+                raise bad_input("days", self.days, problem, mend)
+            named |= {(ends[0] + n) % 7 for n in range((ends[-1] - ends[0]) % 7 + 1)}
+        return tuple(_WEEK[n] for n in sorted(named))
 
     def trigger(self, began: datetime) -> IntervalTrigger | OrTrigger | None:
         """When it fires; None where somebody must ask."""
@@ -76,19 +93,16 @@ class Timing:
                 seconds=int(length.total_seconds()), start_date=began + length, timezone=UTC
             )
         if self.at:
-            times = (time.split(":") for time in self.at)
+            times, days = (time.split(":") for time in self.at), ",".join(self.weekdays())
             return OrTrigger(
-                [
-                    CronTrigger(day_of_week=self.days, hour=h, minute=m, timezone=UTC)
-                    for h, m in times
-                ]
+                [CronTrigger(day_of_week=days, hour=h, minute=m, timezone=UTC) for h, m in times]
             )
         return None
 
 
 @dataclass(frozen=True)
 class Schedule:
-    """A schedule with its last run and when it is due next."""
+    """A schedule with its last run, when it is due next, and why it cannot run if so."""
 
     id: int
     name: str
@@ -100,6 +114,7 @@ class Schedule:
     created_at: datetime
     next_at: datetime | None
     last: Run | None
+    problem: str | None
 
 
 def span(text: str, at: str) -> timedelta:
@@ -125,13 +140,12 @@ class Schedules:
         """Begin; what was missed runs once, now."""
         self._clock.start()
         for schedule in self.all():
-            if (
-                schedule.next_at is not None
-                and schedule.next_at <= self._ledger.now()
-                and not schedule.paused
-            ):
-                self._queue(schedule)
-            self._arm(schedule)
+            try:
+                if schedule.next_at is not None and schedule.next_at <= self._ledger.now():
+                    self._queue(schedule)
+                self._arm(schedule)
+            except LedgerError:  # one that cannot be read keeps nothing else from beginning
+                log.exception("schedule %s", schedule.name)
 
     def stop(self) -> None:
         """End; nothing more is queued."""
@@ -236,19 +250,24 @@ class Schedules:
             row.created_at,
             row.next_at if not row.paused else None,
             last[0] if last else None,
+            self._problem(Asked.read(asked["source"], row.asked)),
         )
+
+    def _problem(self, asked: Asked) -> str | None:
+        """Why it cannot be collected any more: its source left the settings, its list has a rule."""
+        try:
+            self._runs.check(asked)
+        except LedgerError as error:
+            return in_one_sentence(error)
+        return None
 
     def _arm(self, schedule: Schedule) -> None:
         """Set the clock, and remember when it is due."""
-        job, trigger = str(schedule.id), schedule.timing.trigger(schedule.created_at)
+        job = str(schedule.id)
         if self._clock.get_job(job):
             self._clock.remove_job(job)
-        due = (
-            trigger.get_next_fire_time(None, self._ledger.now())
-            if trigger and not schedule.paused
-            else None
-        )
-        if trigger is not None and due is not None:
+        trigger, due = self._next(schedule, self._ledger.now())
+        if due is not None:
             self._clock.add_job(
                 self._due,
                 trigger,
@@ -261,20 +280,30 @@ class Schedules:
         with self._ledger.database.write() as connection:
             schedulekeeping.set_schedule(connection, schedule.id, next_at=due)
 
+    def _next(
+        self, schedule: Schedule, after: datetime
+    ) -> tuple[IntervalTrigger | OrTrigger | None, datetime | None]:
+        """What sets its clock, and when it is due next, at an instant or after it."""
+        trigger = schedule.timing.trigger(schedule.created_at)
+        if trigger is None or schedule.paused:
+            return trigger, None
+        return trigger, trigger.get_next_fire_time(None, after)
+
     def _due(self, name: str) -> None:
         try:
             schedule = self.find(name)
+            if schedule.paused:  # in this very moment
+                return
             self._queue(schedule)
-            trigger = schedule.timing.trigger(schedule.created_at)
-            assert trigger is not None
-            now = self._ledger.now()
+            _, due = self._next(schedule, self._ledger.now() + timedelta(seconds=1))
             with self._ledger.database.write() as connection:
-                next_at = trigger.get_next_fire_time(now, now + timedelta(seconds=1))
-                schedulekeeping.set_schedule(connection, schedule.id, next_at=next_at)
+                schedulekeeping.set_schedule(connection, schedule.id, next_at=due)
         except Exception:
             log.exception("schedule %s", name)
 
     def _queue(self, schedule: Schedule) -> None:
-        """Its collection, unless the last one is still going on."""
-        if schedule.last is None or schedule.last.state not in OPEN:
+        """Its collection, unless the last one is still going on, or it cannot run."""
+        if schedule.problem is not None:
+            log.warning("schedule %s cannot run: %s", schedule.name, schedule.problem)
+        elif schedule.last is None or schedule.last.state not in OPEN:
             self._runs.collect(schedule.asked, schedule=schedule.id)

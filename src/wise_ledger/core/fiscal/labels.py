@@ -21,7 +21,7 @@ from wise_ledger.core.time.periods import (
     span_months,
 )
 
-_LABEL = re.compile(r"FY(\d{4})(?:Q([1-4])|H([12])|-(9M))?")
+_LABEL = re.compile(r"FY([0-9]{4})(?:Q([1-4])|H([12])|-(9M))?")
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from wise_ledger.core.errors import bad_input
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.time.periods import NO_END, Days, month_of, shift_months
 
-_LABEL = re.compile(r"(FY)?(\d{4})(?:Q([1-4]))?")
+_LABEL = re.compile(r"(FY)?([0-9]{4})(?:Q([1-4]))?")
 MOST = 400  # periods
 _FIRST, _LAST = 1900, 2200
 

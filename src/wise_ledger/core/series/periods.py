@@ -134,12 +134,12 @@ def label(frequency: Frequency, period: int) -> str:
 
 
 _FORMS = (
-    (Frequency.A, re.compile(r"(\d{4})(?:-?A1?)?")),
-    (Frequency.Q, re.compile(r"(\d{4})[- ]?Q([1-4])")),
-    (Frequency.Q, re.compile(r"Q([1-4])[- ](\d{4})")),
-    (Frequency.M, re.compile(r"(\d{4})-(\d{2})")),
-    (Frequency.M, re.compile(r"(\d{4})-?M(\d{1,2})")),
-    (Frequency.W, re.compile(r"(\d{4})-?W(\d{1,2})")),
+    (Frequency.A, re.compile(r"([0-9]{4})(?:-?A1?)?")),
+    (Frequency.Q, re.compile(r"([0-9]{4})[- ]?Q([1-4])")),
+    (Frequency.Q, re.compile(r"Q([1-4])[- ]([0-9]{4})")),
+    (Frequency.M, re.compile(r"([0-9]{4})-([0-9]{2})")),
+    (Frequency.M, re.compile(r"([0-9]{4})-?M([0-9]{1,2})")),
+    (Frequency.W, re.compile(r"([0-9]{4})-?W([0-9]{1,2})")),
 )
 _LEAST, _MOST = 1700, 2200
 
@@ -163,7 +163,7 @@ def read_period(text: str, at: str = "period") -> tuple[Frequency, int]:
             return frequency, _numbered(frequency, *parts)
         except ValueError:
             raise bad_input(at, text, f"there is no such {frequency.noun}", _WRITE) from None
-    if re.fullmatch(r"\d{4}-?[SH][12]", words):
+    if re.fullmatch(r"[0-9]{4}-?[SH][12]", words):
         raise bad_input(at, text, "series of half years are not kept", "give quarters, or years")
     try:
         found_day = read_date(text, at)

@@ -254,7 +254,7 @@ def _bucketed(line: Line, step: ToFrequency) -> Line:
 
 _BUCKET = re.compile(r"(yearly|quarterly|monthly|weekly) (mean|sum|last|first)( incomplete too)?")
 _CHANGE = re.compile(
-    r"(change|growth|log growth) (on a year ago|on the period before|over (\d{1,3}) periods?)( annualised)?"
+    r"(change|growth|log growth) (on a year ago|on the period before|over ([0-9]{1,3}) periods?)( annualised)?"
 )
 _REBASED = re.compile(r"rebased to (\S.*)")
 

@@ -14,8 +14,8 @@ DAY = 86_400_000_000  # microseconds
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 _MICROSECOND = timedelta(microseconds=1)
 # a day as frames and workbooks write it: its midnight, in no zone
-_MIDNIGHT = re.compile(r"(\d{4}-\d{2}-\d{2})[T ]00:00(:00(\.0+)?)?")
-_SLASHED = re.compile(r"(\d{1,2})[/.](\d{1,2})[/.](\d{4})")
+_MIDNIGHT = re.compile(r"([0-9]{4}-[0-9]{2}-[0-9]{2})[T ]00:00(:00(\.0+)?)?")
+_SLASHED = re.compile(r"([0-9]{1,2})[/.]([0-9]{1,2})[/.]([0-9]{4})")
 LAG_OF_YEAR, LAG_OF_OTHER = 90, 60  # days, T4
 
 
