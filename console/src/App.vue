@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { provide, ref, watch } from 'vue'
 
+import { useBroken } from './asking/broken'
+import ProblemNote from './asking/ProblemNote.vue'
 import { STANDING, useStanding } from './asking/standing'
 import KeyHelp from './shell/KeyHelp.vue'
 import { useKeys } from './shell/keys'
@@ -14,6 +16,7 @@ useKeys(() => (help.value = true))
 
 const { add, stale, awaited, words, failed, again } = useStanding()
 provide(STANDING, { add, again })
+const broken = useBroken()
 // What comes at once is not announced as late.
 const late = ref(false)
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -42,6 +45,7 @@ watch(
         <p class="standing" aria-live="polite" :class="{ on: late }">
           {{ words }} <button v-if="failed" class="link" @click="again">Try again</button>
         </p>
+        <ProblemNote class="broken" :problem="broken" />
         <router-view />
       </div>
     </div>
@@ -58,6 +62,9 @@ watch(
 }
 .page {
   min-width: 0;
+}
+.broken {
+  margin: 12px 24px 0;
 }
 .page:focus {
   outline: none;

@@ -142,7 +142,7 @@ onUnmounted(() => clearInterval(timer))
     </section>
     <RunBar v-if="working" :run="working" words class="working" />
     <p v-if="status" class="soft" role="status">{{ status }}</p>
-    <section v-if="sources?.length">
+    <section v-if="sources && (sources.length || work?.schedules.length)">
       <h2>Schedules</h2>
       <SchedulesTable
         ref="scheduleForm"

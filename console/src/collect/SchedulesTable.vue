@@ -15,7 +15,7 @@ const emit = defineEmits<{
   hold: [name: string, paused: boolean]
 }>()
 const { who, signed } = useWho()
-const fresh = ref({ name: '', source: props.sources[0]!.name, at: '02:30', notify: '' })
+const fresh = ref({ name: '', source: props.sources[0]?.name ?? '', at: '02:30', notify: '' })
 
 const words = (text: string): string[] => text.split(/[ ,]+/).filter(Boolean)
 
@@ -91,7 +91,7 @@ defineExpose({ clear: () => (fresh.value.name = '') })
       </tbody>
     </PlainTable>
   </div>
-  <form class="fresh" @submit.prevent="keep">
+  <form v-if="sources.length" class="fresh" @submit.prevent="keep">
     <label>Name <input v-model="fresh.name" class="field" placeholder="nightly" /></label>
     <label
       >Collects
