@@ -2,7 +2,9 @@
 
 import asyncio
 import tempfile
+import unittest
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import UTC, date, datetime
 from pathlib import Path
 from unittest import mock
@@ -10,9 +12,12 @@ from unittest import mock
 import httpx
 import numpy as np
 import pandas as pd
+from hypothesis import given, note
+from hypothesis import strategies as st
 
 import wise_ledger
 from tests.live import RULE, Live
+from tests.properties import examples
 from wise_ledger.client import (
     AccessDenied,
     InputRefused,
@@ -303,3 +308,42 @@ class Errors(Live):
             self.assertRaises(ServiceFailed),
         ):
             ledger.lists()
+
+
+class Connected(unittest.TestCase):
+    """An address, a token and an answer of any kind are used, or refused in words."""
+
+    @examples(150)
+    @given(
+        st.one_of(
+            st.text(max_size=12),
+            st.builds(
+                "{}{}{}".format,
+                st.sampled_from(["http://", "https://", "HTTP://", "ftp://", "//", "http:", " http://"]),
+                st.sampled_from(["a", "127.0.0.1", "[::1]", "[::1", "a b", "é", "x" * 300, "", "u:p@a", "a..b"]),
+                st.sampled_from(["", "/", ":0", ":80", ":99999", ":x", "/api/v1", "/api/v1/", "/p", "?q=1", "#f"]),
+            ),
+        ),
+        st.one_of(st.text(max_size=8), st.just("wl_token")),
+        st.binary(max_size=20) | st.sampled_from([b"null", b"[]", b"{}", b"<html>", b'{"lists": 1}', b"[" * 9999]),
+        st.sampled_from([200, 204, 301, 404, 500]),
+    )  # fmt: skip
+    def test_any_of_them(self, url: str, token: str, body: bytes, status: int) -> None:
+        answer = httpx.MockTransport(lambda request: httpx.Response(status, content=body))
+        with suppress(WiseLedgerError), connect(url or "?", token, transport=answer) as ledger:
+            note(ledger.lists())
+
+    def test_an_address_may_be_that_of_the_api_itself(self) -> None:
+        asked: list[str] = []
+
+        def answer(request: httpx.Request) -> httpx.Response:
+            asked.append(str(request.url))
+            return httpx.Response(200, json={"lists": []})
+
+        for url in ("http://a:1", "http://a:1/", " http://a:1/api/v1/", "http://a:1/behind/"):
+            with connect(url, "x", transport=httpx.MockTransport(answer)) as ledger:
+                ledger.lists()
+        self.assertEqual(
+            {a.partition("?")[0] for a in asked},
+            {"http://a:1/api/v1/lists", "http://a:1/behind/api/v1/lists"},
+        )

@@ -81,11 +81,11 @@ def connect(
 ) -> "Ledger":
     """Open a client; without arguments from WISE_LEDGER_URL and WISE_LEDGER_TOKEN.
 
-    `timeout` is in seconds.
+    `timeout` is in seconds. Raises `InputRefused` where one of them cannot be used.
     """
     address = url or os.environ.get("WISE_LEDGER_URL") or URL
     secret = token or os.environ.get("WISE_LEDGER_TOKEN") or ""
-    return Ledger(Transport(address.rstrip("/"), secret, timeout, transport))
+    return Ledger(Transport(address, secret, timeout, transport))
 
 
 def screen_request(

@@ -20,6 +20,30 @@ _HERE = ("localhost", "127.0.0.1", "::1")
 _TURNS, _LONGEST_WAIT = 20, 10  # times that a busy service is asked again, seconds between
 
 
+def _service_at(url: str) -> httpx.URL:
+    """An address of a service, with the path that it has behind another, if any;
+    raises `InputRefused`.
+    """
+    mend = "write http://HOST:PORT as `wise-ledger serve` says it, as url or WISE_LEDGER_URL"
+    try:
+        to = httpx.URL(url.strip())
+    except (httpx.InvalidURL, UnicodeError, TypeError, AttributeError):
+        raise refused("url", str(url), "this is no address", mend) from None
+    if to.scheme not in ("http", "https") or not to.host or (to.port or 1) > 65_535:
+        raise refused("url", url, "this is no address of a service", mend)
+    if to.query or to.fragment:
+        raise refused("url", url, "an address of a service ends with its path", mend)
+    return httpx.URL(str(to).rstrip("/").removesuffix(API))
+
+
+def _sent(token: str) -> str:
+    """A token as it can stand in the head of a call; raises `InputRefused`."""
+    if not (isinstance(token, str) and token.isascii() and token.isprintable()):
+        mend = "copy it whole, as it was shown when it was made: wl_ and what follows"
+        raise refused("token", "", "this is no token", mend)
+    return token
+
+
 class Transport:
     """Calls of the API; `http` may be any httpx transport,
     such as one straight into an application.
@@ -28,14 +52,14 @@ class Transport:
     def __init__(
         self, url: str, token: str, timeout: float, http: httpx.BaseTransport | None = None
     ) -> None:
-        self._url = url
-        headers = {"Authorization": f"Bearer {token}"} if token else {}
-        to = httpx.URL(url)
+        to = _service_at(url)
+        self._url = str(to)
+        headers = {"Authorization": f"Bearer {_sent(token)}"} if token else {}
         if to.host in _HERE:  # what does not leave the machine is not packed for the way
             headers["Accept-Encoding"] = "identity"
         # Reading whose certificates are believed takes a while: only where there is one to look at.
         how: dict[str, Any] = {"timeout": timeout, "transport": http, "verify": to.scheme != "http"}
-        self._client = httpx.Client(base_url=url + API, headers=headers, **how)
+        self._client = httpx.Client(base_url=self._url + API, headers=headers, **how)
 
     def close(self) -> None:
         """Let go of the connections."""
