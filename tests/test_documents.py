@@ -71,7 +71,7 @@ def parse(line: str) -> None:
 
 class Documents(unittest.TestCase):
     def setUp(self) -> None:
-        started = {n: (f"wise_ledger.launch.{n}", "") for n in ("serve", "demo")}
+        started = {n: (f"wise_ledger.launch.{n}", "") for n in ("serve", "demo", "backup")}
         nouns = mock.patch.object(root, "nouns", {**root.nouns, **started})  # type: ignore[attr-defined]
         nouns.start()
         self.addCleanup(nouns.stop)

@@ -25,6 +25,7 @@ def main() -> None:
 def _run() -> None:
     root.nouns |= {  # type: ignore[attr-defined]
         "serve": ("wise_ledger.launch.serve", "Serve the ledger: API and console."),
+        "backup": ("wise_ledger.launch.backup", "Copy the ledger's file while it is served."),
         "demo": ("wise_ledger.launch.demo", "A ledger of made-up companies to try things on."),
     }
     root(prog_name="wise-ledger")

@@ -32,7 +32,7 @@ class Database:
         self.path = path
         self._writing = threading.RLock()
         path.parent.mkdir(parents=True, exist_ok=True)
-        with self._in_plain_words():
+        with in_plain_words(self.path):
             if not path.exists():
                 _make(path)
             elif not made and path.stat().st_size == 0:
@@ -52,7 +52,7 @@ class Database:
         self._writer = create_engine(f"sqlite:///{path}", pool_size=1)
         _control_transactions(self._writer, "BEGIN IMMEDIATE", f"cache_size = -{_CACHE_KB}")
         try:
-            with self._in_plain_words():
+            with in_plain_words(self.path):
                 self._migrate()
         except UnicodeDecodeError:
             self.close()
@@ -72,7 +72,7 @@ class Database:
     @contextmanager
     def read(self) -> Iterator[Connection]:
         """A connection that sees one state of the ledger throughout."""
-        with self._in_plain_words(), self._engine.connect() as connection, connection.begin():
+        with in_plain_words(self.path), self._engine.connect() as connection, connection.begin():
             yield connection
 
     @contextmanager
@@ -80,7 +80,7 @@ class Database:
         """The write transaction: all of it is kept, or nothing."""
         with (
             self._writing,
-            self._in_plain_words(),
+            in_plain_words(self.path),
             self._writer.connect() as connection,
             connection.begin(),
         ):
@@ -114,17 +114,6 @@ class Database:
             if connection.exec_driver_sql(kept).first() is None:
                 return None
             return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
-
-    @contextmanager
-    def _in_plain_words(self) -> Iterator[None]:
-        try:
-            yield
-        except (
-            OperationalError,
-            DatabaseError,
-            sqlite3.DatabaseError,
-        ) as error:  # the last: rows straight to the driver
-            raise _in_words(error, self.path) from error
 
 
 @contextmanager
@@ -197,6 +186,19 @@ def _control_transactions(engine: Engine, begin: str, *more: str) -> None:
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
         connection.exec_driver_sql(begin)
+
+
+@contextmanager
+def in_plain_words(path: Path) -> Iterator[None]:
+    """What SQLite says of a ledger's file is said in words that name it, with the mend."""
+    try:
+        yield
+    except (
+        OperationalError,
+        DatabaseError,
+        sqlite3.DatabaseError,
+    ) as error:  # the last: rows straight to the driver
+        raise _in_words(error, path) from error
 
 
 def _in_words(error: DatabaseError | sqlite3.DatabaseError, path: Path) -> Exception:

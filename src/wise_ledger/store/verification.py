@@ -7,6 +7,7 @@ thing at a time within a process, and nobody's question should wait for a look a
 import json
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import threading
@@ -138,9 +139,14 @@ _ERRORS = {error.__name__: error for error in (ChainBroken, StoreError)}
 def _check_file(database: Database, step: Step) -> None:
     """SQLite's own check, which needs none of Python's time."""
     with database.read() as connection, interruptible(connection, lambda: step(0, 0)):
-        damage = connection.exec_driver_sql("PRAGMA integrity_check(5)").scalars().all()
-    if damage != ["ok"]:
-        raise _damaged(database.path, " ".join(str(damage[0]).split()))
+        check_structure(driver_of(connection), database.path)
+
+
+def check_structure(driver: sqlite3.Connection, path: Path) -> None:
+    """SQLite's own check of a file; raises `StoreError` for a damaged one."""
+    (damage,) = driver.execute("PRAGMA integrity_check(1)").fetchone()
+    if damage != "ok":
+        raise _damaged(path, " ".join(str(damage).split()))
 
 
 def _verified(database: Database, step: Step, part: Part) -> Verified:
