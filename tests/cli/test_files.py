@@ -1,5 +1,9 @@
 """Files that commands write and read: whole or not at all, and never a traceback (4-interface)."""
 
+import bz2
+import gzip
+import lzma
+import re
 import stat
 import tempfile
 import unittest
@@ -12,7 +16,9 @@ from click.testing import CliRunner
 
 from tests.live import RULE, Live
 from wise_ledger.cli.files import NamedPath, OutputFile, write_file
+from wise_ledger.cli.load import KINDS
 from wise_ledger.cli.main import root
+from wise_ledger.client import InputRefused
 
 WRITES = {"output", "plot", "rejects"}  # the options that name a file to be written
 
@@ -82,6 +88,45 @@ class Written(unittest.TestCase):
             self.assertEqual((path.read_text(), len([*Path(folder).iterdir()])), ("before", 2))
             write_file(link, "after")
             self.assertEqual((path.read_text(), link.is_symlink()), ("after", True))
+
+
+class Piped(Live):
+    def test_what_comes_through_a_pipe_is_loaded_as_a_file_is(self) -> None:
+        known = {"WISE_LEDGER_URL": self.live.url, "WISE_LEDGER_TOKEN": self.live.token}
+        runner = CliRunner(env=known)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder, "it.csv")
+            for kind in KINDS:
+                shown = runner.invoke(root, ["load", kind, "--template"])
+                if kind == "pages":
+                    self.assertEqual(shown.exit_code, 2)
+                    continue
+                self.assertEqual(shown.exit_code, 0, shown.output)
+                runner.invoke(root, ["load", kind, str(path), "--template"])
+                self.assertEqual(path.read_bytes(), shown.stdout_bytes)
+                said = []
+                for file in ("-", str(path)):
+                    ended = runner.invoke(root, ["load", kind, file], input=shown.stdout_bytes)
+                    words = re.sub("batch [0-9]+(, 1 new)?|nothing new", "", ended.output)
+                    said.append((ended.exit_code, words.replace(file + ",", "it")))
+                path.unlink()
+                with self.subTest(kind):
+                    self.assertEqual(said[0], said[1])
+                    self.assertIn(said[0][0], (0, 1))
+
+    def test_a_file_that_is_no_table_is_named_for_what_it_is(self) -> None:
+        rows = b"base,quote,date,rate\nEUR,USD,2024-03-28,1.0811\n"
+        for content, word in (
+            (gzip.compress(rows), "unpack"), (bz2.compress(rows), "unpack"), (lzma.compress(rows), "unpack"),
+            (b"%PDF-1.7\n%\xe2\xe3", "PDF"), (bytes.fromhex("d0cf11e0a1b11ae1") + bytes(600), "XLSX"),
+        ):  # fmt: skip
+            for refuses in (
+                lambda c=content: self.ledger.load("rates", c),
+                lambda c=content: self.ledger.load("members", c),
+                lambda c=content: self.ledger.read_terms(c),
+            ):
+                with self.subTest(word), self.assertRaisesRegex(InputRefused, word):
+                    refuses()
 
 
 class Told(Live):

@@ -3,6 +3,7 @@ and plain about what keeps them from it.
 """
 
 import os
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
@@ -10,6 +11,7 @@ from typing import Any, TypeVar
 import click
 
 T = TypeVar("T")
+PIPED = Path("-")
 _ASIDE = ".part"  # behind the name of a file that is being written
 
 
@@ -92,8 +94,10 @@ def write_file(path: Path, content: bytes | str) -> None:
 
 
 def read_file(path: Path) -> bytes:
-    """The bytes of a file; ends the command where it cannot be read."""
-    return _or_refused(path, "read", path.read_bytes)
+    """The bytes of a file, or for `-` what comes in through a pipe; ends the command where it
+    cannot be read.
+    """
+    return _or_refused(path, "read", sys.stdin.buffer.read if path == PIPED else path.read_bytes)
 
 
 def read_text(path: Path) -> str:

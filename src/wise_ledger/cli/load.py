@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from wise_ledger.cli.asking import FAILED, PARTLY, asking
-from wise_ledger.cli.files import NamedPath, OutputFile, read_file, read_text, write_file
+from wise_ledger.cli.files import PIPED, NamedPath, OutputFile, read_file, read_text, write_file
 from wise_ledger.words import counted
 
 _SHOWN = 30  # outcomes; the rest is counted
@@ -18,11 +18,13 @@ KINDS = (
 )  # fmt: skip
 
 
-@click.command()
-@click.argument("kind", type=click.Choice(KINDS))
-@click.argument("file", type=NamedPath())
+@click.command(epilog=f"Each KIND: {', '.join(KINDS)}.")
+@click.argument("kind", type=click.Choice(KINDS), metavar="KIND")
+@click.argument("file", type=NamedPath(), required=False)
 @click.option(
-    "--template", is_flag=True, help="Write FILE instead: the heads and one example row, as CSV."
+    "--template",
+    is_flag=True,
+    help="Write FILE instead, or show it: the heads and one example row, as CSV.",
 )
 @click.option("--accept-good", is_flag=True, help="Load the good rows though others are bad.")
 @click.option(
@@ -33,22 +35,24 @@ KINDS = (
 @click.option("--rejects", type=OutputFile(), help="Write the bad rows to a file.")
 def load(
     kind: str,
-    file: Path,
+    file: Path | None,
     template: bool,
     accept_good: bool,
     mapping: Path | None,
     rejects: Path | None,
 ) -> None:
-    """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet) as one batch.
+    """Load a FILE of a KIND (CSV, JSON Lines, XLSX, Parquet; - for a pipe) as one batch.
 
     With a bad row nothing is loaded; each is listed with line, column, value, problem and mend. For
     pages FILE is a folder: in it one folder a company, in those HTML or CSV pages whose names say
     when they were captured.
     """
     if template:
-        _write_template(kind, file)
+        _write_template(kind, None if file == PIPED else file)
         return
-    if not file.exists():
+    if file is None:
+        raise click.UsageError(f"name a FILE of {kind}, or - for what comes in through a pipe")
+    if file != PIPED and not file.exists():
         raise click.UsageError(
             f"there is no {file}; wise-ledger load {kind} {file} --template writes one to fill"
         )
@@ -91,13 +95,17 @@ def load(
         sys.exit(PARTLY if found.rows else FAILED)
 
 
-def _write_template(kind: str, file: Path) -> None:
+def _write_template(kind: str, file: Path | None) -> None:
     if kind == "pages":
         raise click.UsageError("pages are loaded from a folder: there is no template of one")
-    if file.exists():
+    if file is not None and file.exists():
         raise click.UsageError(f"{file} is there already: name another file")
     with asking() as ledger:
-        write_file(file, ledger.load_template(kind))
+        content = ledger.load_template(kind)
+    if file is None:
+        click.echo(content.decode(), nl=False)
+        return
+    write_file(file, content)
     click.echo(
         f"{file}: write your rows in the place of the example, then wise-ledger load {kind} {file}"
     )

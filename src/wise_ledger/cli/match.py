@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from wise_ledger.cli.asking import PARTLY, asking
-from wise_ledger.cli.files import read_file
+from wise_ledger.cli.files import PIPED, read_file
 from wise_ledger.cli.ink import BOLD, CYAN, DIM, END, GREEN, RED, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
 from wise_ledger.cli.progress import watched
@@ -147,9 +147,8 @@ def _terms(ledger: "Ledger", given: tuple[str, ...], column: str | None) -> "lis
     out: list[str | TermAsked] = []
     for term in given:
         path = Path(term)
-        if term == "-" or path.is_file():
-            content = click.get_binary_stream("stdin").read() if term == "-" else read_file(path)
-            read = ledger.read_terms(content, column)
+        if path == PIPED or path.is_file():
+            read = ledger.read_terms(read_file(path), column)
             for note in read.notes:
                 click.echo(f"{term}: {note}", err=True)
             out += read.terms

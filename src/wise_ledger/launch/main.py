@@ -9,9 +9,10 @@ from wise_ledger.cli.main import root
 
 def main() -> None:
     """Run `wise-ledger`."""
-    for name in ("stdout", "stderr"):  # what is closed is written nowhere, and lends no number
+    # what is closed is read and written nowhere, and lends its number to no other file
+    for name, mode in (("stdin", "r"), ("stdout", "w"), ("stderr", "w")):
         if getattr(sys, name) is None:
-            setattr(sys, name, Path(os.devnull).open("w", encoding="utf-8"))  # noqa: SIM115
+            setattr(sys, name, Path(os.devnull).open(mode, encoding="utf-8"))  # noqa: SIM115
     try:
         _run()
     except OSError as error:  # a full disk, a file that went away; the command line names its own

@@ -27,6 +27,16 @@ _DELIMITERS = ",;\t|"
 _CODE = re.compile(r"[-+]?[0-9.,]+%?|[A-Z0-9]{1,12}|")  # a number, a code or nothing
 MOST_UNPACKED = 100 << 20  # bytes of a spreadsheet
 _MOST_CELLS = 2_000_000
+# What files begin with that are no text, and are taken for one.
+_NO_TEXT = {
+    b"\x1f\x8b": ("it is packed (gzip)", "unpack it first"),
+    b"BZh91AY&SY": ("it is packed (bzip2)", "unpack it first"),
+    b"\xfd7zXZ\x00": ("it is packed (xz)", "unpack it first"),
+    b"\x28\xb5\x2f\xfd": ("it is packed (Zstandard)", "unpack it first"),
+    b"7z\xbc\xaf\x27\x1c": ("it is packed (7z)", "unpack it first"),
+    b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": ("it is an old workbook", "save it as XLSX or CSV"),
+    b"%PDF-": ("it is a PDF", "copy its table into a CSV file or a workbook"),
+}
 _LOOKED_AT = 50  # lines that a delimiter is found by
 _AGREE = 0.9  # of them must have as many cells as most have
 
@@ -104,8 +114,12 @@ def read_terms(content: bytes, column: str | None = None) -> TermFile:
 
 def decode(content: bytes, notes: list[str]) -> str:
     """Text of bytes in UTF-8, UTF-16 or Latin-1, also mixed line by line;
-    what was odd goes to `notes`.
+    what was odd goes to `notes`. Raises `BadInput` for what begins as a known kind of file that is
+    no text.
     """
+    for begins, (problem, mend) in _NO_TEXT.items():
+        if content.startswith(begins):
+            raise bad_input("file", f"{len(content):,} bytes", problem, mend)
     if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return content.decode("utf-16", "replace")
     try:
