@@ -2,10 +2,13 @@
 answered for a week, begun again.
 """
 
+import logging
 import os
+import sqlite3
 import threading
 import time
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -15,10 +18,11 @@ from tests.live import until
 from tests.work.test_runs import RunsCase
 from wise_ledger.client import InputRefused, WiseLedgerError
 from wise_ledger.core.records.records import TagMeaning
-from wise_ledger.store import operations
+from wise_ledger.store import extractkeeping, operations
 from wise_ledger.store.database import interruptible
 from wise_ledger.wire.collecting import Run, TagRule
-from wise_ledger.work import mappings
+from wise_ledger.wire.panels import PanelRequest
+from wise_ledger.work import digests, mappings, notices
 from wise_ledger.work.longwork import Answers, Halted
 
 ON = "2024-06-30"
@@ -177,6 +181,35 @@ class LongWork(RunsCase):
         self.assertEqual(
             (sorted(p.name for p in folder.iterdir()), answers.find(2)), (["2.json"], {"a": 2})
         )
+
+    def test_whatever_goes_wrong_beside_the_work_the_next_is_done(self) -> None:
+        """A thread that has ended would leave everything after it waiting for good."""
+        desk = self.live.desk
+        beside: tuple[tuple[Any, str], ...] = (
+            (operations, "open_runs"), (operations, "begin_run"), (operations, "set_run"), (Answers, "keep"),
+            (Answers, "keep_error"), (desk.runs, "report"), (digests, "make"), (notices, "notify"),
+            (extractkeeping, "all_extracts"), (extractkeeping, "set_extract"), (Path, "mkdir"), (Path, "replace"),
+        )  # fmt: skip
+        asked = PanelRequest(companies=["AGK@ZALD"], expressions=["revenue"], dates=["2023-06-30"])
+        logging.disable(logging.CRITICAL)
+        self.addCleanup(logging.disable, logging.NOTSET)
+        errors = (OSError(28, "No space left"), MemoryError(), sqlite3.OperationalError("disk I/O"))
+        reached = set()
+        for where, name in beside:
+            with mock.patch.object(where, name, side_effect=errors * 3) as broken:
+                self.live.http("POST", "/batches/verification")
+                self.live.http("POST", "/collections", json={"source": "fernmark"})
+                self.live.http(
+                    "POST", "/extracts", json={"panel": asked.model_dump(), "format": "csv"}
+                )
+                time.sleep(0.3)
+                reached |= {name} if broken.called else set()
+        self.assertGreater(len(reached), len(beside) - 3, reached)
+        self.assertTrue(all(t.is_alive() for t in [*desk.runs._threads, desk.extracts._thread]))
+        self.assertGreater(self.live.ledger.verify().batches, 0)
+        self.assertEqual(self.live.ledger.collect("fernmark").state, "finished")
+        extract = self.live.ledger.ask_extract(asked, "csv")
+        self.assertEqual(self.live.ledger.wait_for_extract(extract.id).state, "done")
 
     def test_a_statement_however_long_ends_when_it_is_asked_to(self) -> None:
         asked = 0

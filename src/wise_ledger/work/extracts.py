@@ -150,7 +150,9 @@ class Extracts:
                 if extract is not None:
                     self._make(extract)
                     continue
-            except LedgerError:  # the file is locked or full: try again
+            except (
+                Exception
+            ):  # the file is locked, the disk full: the next one is tried all the same
                 log.exception("extracts")
             with self._wake:
                 self._wake.wait(2.0)
@@ -158,7 +160,6 @@ class Extracts:
     def _make(self, extract: Extract) -> None:
         assert self._read is not None and self._write is not None
         path, part = self._path(extract.id, extract.format), self._path(extract.id, "part")
-        self._folder.mkdir(parents=True, exist_ok=True)
         size = {"rows": 0}
 
         def progress(done: int, total: int, rows: int) -> bool:
@@ -168,6 +169,7 @@ class Extracts:
 
         try:
             progress(0, extract.total, 0)
+            self._folder.mkdir(parents=True, exist_ok=True)
             with part.open("wb") as file:
                 self._write(self._read(extract.asked, progress), extract.format, file)
         except LedgerError as error:
@@ -183,7 +185,8 @@ class Extracts:
                 self._set(extract.id, size=path.stat().st_size)
                 self._end(extract.id, "done", "")
         finally:
-            part.unlink(missing_ok=True)
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
 
     def _set(self, id_: str, **values: Any) -> None:
         if id_ not in self._halted:

@@ -317,6 +317,9 @@ class Runs:
                 return next((r for r in waiting if r.id not in self._taken), None)
         except LedgerError:  # the file is locked or full: try again
             return None
+        except Exception:  # nor does anything else end the thread
+            log.exception("runs")
+            return None
 
     def _answered(self, run: Run) -> None:
         def step(done: int, total: int) -> None:
@@ -411,7 +414,8 @@ class Runs:
     def _state(self, run: int) -> str:
         try:
             return self.report(run).run.state
-        except LedgerError:
+        except Exception:  # it is not known, which is no reason to end
+            log.exception("run %s", run)
             return ""
 
     def _quietly(self, work: Callable[..., None], *given: object, **named: object) -> None:
