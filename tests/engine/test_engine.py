@@ -17,6 +17,7 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from tests.breaking import Breaking
 from tests.core.small_ledger import at_end_of
 from tests.core.worlds import BALANCES, FLOWS, world
 from tests.properties import examples
@@ -245,6 +246,26 @@ class Engine(unittest.TestCase):
                 pins.append((kept.batch, self.verdicts(snapshots, kept.batch)))
         for batch, verdicts in pins:  # T7
             self.assertEqual(self.verdicts(snapshots, batch), verdicts, (seed, batch))
+
+    @examples(3)
+    @given(st.integers(0, 2**31))
+    def test_a_question_that_breaks_off_anywhere_leaves_what_is_kept_right(self, seed: int) -> None:
+        ledger, folder, some = self.ledger(), self.folder(), Random(seed)
+        steps, snapshots = Steps(seed, ledger), Snapshots(ledger, folder / "kept")
+        broken = []
+        for n in range(5):
+            steps.step()
+            for _ in range(3):
+                with Breaking(int(10 ** some.uniform(0, 3.5))) as breaking:
+                    view = snapshots.at().view
+                    for code, form in some.sample(FORMS, 5):
+                        view.timeline(ITEMS[code], form, some.random() < 0.5)
+                    view.statement(ITEMS[some.choice(BALANCES)])
+                    view.joint(LEAVES, some.choice([None, USD]))
+                broken.append(breaking.where)
+            kept, rebuilt = snapshots.at(), Snapshots(ledger, folder / f"rebuilt {n}").at()
+            self.check(kept.view, rebuilt.view.tracing_all(), (seed, n, broken))
+        self.assertTrue(any(broken))
 
     def verdicts(self, snapshots: Snapshots, batch: int) -> str:
         view = snapshots.at(batch).view

@@ -20,6 +20,7 @@ from unittest import mock
 
 import numpy as np
 
+from tests.breaking import Breaking
 from tests.live import Live
 from wise_ledger.core.errors import LedgerError
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
@@ -36,6 +37,7 @@ from wise_ledger.work.load import COLUMNS, load_file, template
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 FLIPS = int(os.environ.get("FLIPS", "30"))
+SEEDS = range(int(os.environ.get("SEEDS", "1")))
 
 
 def _flipped(raw: bytes, place: int, bit: int) -> bytes:
@@ -69,6 +71,29 @@ class Damage(Live):
         self.path = self.folder / "ledger.sqlite"
         with closing(sqlite3.connect(self.live.folder / "ledger.sqlite")) as plain:
             plain.execute("VACUUM INTO ?", (str(self.path),))
+
+    def test_a_file_of_any_kind_that_breaks_off_anywhere_is_loaded_or_not_at_all(self) -> None:
+        """Broken off now and then, and loaded at last: the ledger of whoever never broke off (T7)."""
+
+        def loaded(tries: int, random: Random) -> tuple[int, list[object]]:
+            folder, broke = Path(tempfile.mkdtemp(dir=self.folder)), 0
+            with closing(Ledger(folder / "ledger.sqlite", lambda: NOW)) as ledger:
+                snapshots = Snapshots(ledger, folder / "columns")
+                for kind in COLUMNS:
+                    if kind == "observations":  # of an item that somebody has to register
+                        continue
+                    for _ in range(tries):
+                        with Breaking(int(10 ** random.uniform(0, 3))) as breaking:
+                            load_file(ledger, snapshots, kind, template(kind))
+                        broke += breaking.where is not None
+                    load_file(ledger, snapshots, kind, template(kind))
+                ledger.verify()
+            return broke, content(folder / "ledger.sqlite")
+
+        for seed in SEEDS:
+            broke, found = loaded(3, Random(seed))
+            self.assertGreater(broke, 10)
+            self.assertEqual(found, loaded(0, Random(seed))[1], seed)
 
     def test_no_flipped_byte_of_the_ledger_passes_verify(self) -> None:
         whole, before, random = self.path.read_bytes(), content(self.path), Random(3)
