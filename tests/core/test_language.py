@@ -1,14 +1,17 @@
 """The measure language: what is refused and how it is shown, units, limits (2-measures)."""
 
+import time
 import unittest
 from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.errors import BadInput
 from wise_ledger.core.language.check import plan, plan_rule
+from wise_ledger.core.language.functions import FUNCTIONS
 from wise_ledger.core.language.mistakes import ExpressionError
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.units import Axis
@@ -189,6 +192,30 @@ class Refused(unittest.TestCase):
             problem = error.problems[0]
             self.assertRegex(problem.at, r"^line \d+, column \d+$")
             self.assertTrue(problem.problem and problem.value)
+
+
+class Bounded(unittest.TestCase):
+    """However functions stand within one another, an expression is typed in moments or refused."""
+
+    @examples(120)
+    @given(
+        st.lists(st.tuples(st.sampled_from(sorted(FUNCTIONS)), st.sampled_from(["", "1y", "5y", "10y", "30d", "2"])),
+                 min_size=1, max_size=49),
+        st.integers(1, 5),
+        st.sampled_from(("revenue", "revenue.q", "total_assets", "close", "active", "estimate(eps, fy1)")),
+    )  # fmt: skip
+    def test_in_moments(self, names: list[tuple[str, str]], kinds: int, leaf: str) -> None:
+        text = leaf  # of few kinds, so that they go deep before one does not fit
+        for name, span in (names[:kinds] * 49)[:49]:
+            text = f"{name}({text}{f', {span}' if span else ''})"
+            began = time.process_time()
+            try:
+                plan(text)
+            except ExpressionError as error:
+                self.assertTrue(error.problems[0].mend)
+                break
+            finally:
+                self.assertLess(time.process_time() - began, 5.0, text[:200])
 
 
 class Typed(unittest.TestCase):

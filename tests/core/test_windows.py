@@ -4,6 +4,7 @@ sampled functions).
 
 import statistics
 import unittest
+from calendar import monthrange
 from datetime import date
 from typing import Any
 
@@ -51,6 +52,29 @@ def company(values: list[float | None], item: str = "revenue") -> SmallLedger:
 def ask(made: SmallLedger, text: str) -> Any:
     values, _ = Evaluation(made.view(), np.arange(1), np.array([at_end_of(LAST)])).run(plan(text))
     return Reason(values.reason[0, 0]).code if values.reason[0, 0] else float(values.value[0, 0])
+
+
+class Shifted(unittest.TestCase):
+    @examples(60)
+    @given(
+        st.lists(st.dates(date(1600, 1, 1), date(2500, 12, 31)), min_size=1, max_size=40),
+        st.integers(-1300, 1300),
+        st.sampled_from([np.int32, np.int64]),
+    )
+    def test_by_months_as_a_calendar_does_however_many_days_there_are(
+        self, given: list[date], months: int, kind: Any
+    ) -> None:
+        def plainly(one: date) -> date:
+            year, month = divmod(one.year * 12 + one.month - 1 + months, 12)
+            last = monthrange(year, month + 1)[1]
+            at_end = one.day == monthrange(one.year, one.month)[1]
+            return date(year, month + 1, last if at_end else min(one.day, last))
+
+        few = np.array([day(d) for d in given], kind)
+        for days in (few, np.tile(few, 4_000 // len(few) + 1)):
+            found = shift_months(days, months)
+            self.assertEqual((found.dtype, len(found)), (np.int32, len(days)))
+            self.assertEqual([as_date(d) for d in found[: len(few)]], [plainly(d) for d in given])
 
 
 def slope(samples: list[tuple[float, float]]) -> float:

@@ -44,6 +44,8 @@ from wise_ledger.core.money.currencies import is_currency, near_currencies
 from wise_ledger.core.nearest import mend_for
 
 MOST_NODES = 200
+# typed in all: samples within samples are as many as both multiplied, and so on
+MOST_TYPED = 3_000
 
 
 def plan(
@@ -77,7 +79,7 @@ class _Checker:
     def __init__(self, text: str, vocabulary: Vocabulary) -> None:
         self._text = text
         self._vocabulary = vocabulary
-        self._nodes = 0
+        self._nodes = self._typed = 0
         self._meeting = Meeting(text, vocabulary)
         self._in_time = InTime(text, vocabulary, self._meeting, self._uncounted)
         self._series = SeriesTyping(text, vocabulary)
@@ -107,7 +109,12 @@ class _Checker:
         """`months` and `first` hold for every leaf below;
         `moves` says whether leaves below can set E (F11).
         """
-        self._nodes += 1
+        self._nodes, self._typed = self._nodes + 1, self._typed + 1
+        if self._typed > MOST_TYPED:
+            problem = (
+                f"functions over time within one another take more than {MOST_TYPED:,} figures"
+            )
+            raise self._error(node, problem, "put fewer into one another, or shorten their spans")
         if self._nodes > MOST_NODES:
             raise self._error(
                 node, f"the expression has more than {MOST_NODES} parts", "split it into measures"

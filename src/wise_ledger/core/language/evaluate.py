@@ -47,7 +47,7 @@ from wise_ledger.core.language.plan import (
     TextConstant,
     amount_on_dates,
 )
-from wise_ledger.core.language.scope import Scope, ScopeName, scope_name
+from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.spans import Span, over_all
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.market import Market
@@ -151,10 +151,11 @@ class Evaluation(Cellwise):
         )
         self._on_events = OnEvents(ground, self.axis, members, cutoffs)
         self._counted = counted
-        self._repeated: set[tuple[Step, ScopeName]] = set()
-        self._kept: dict[tuple[Step, ScopeName], Values] = {}
+        # by step and scope: a scope is one object as long as scopes are shared
+        self._repeated: set[tuple[Step, int]] | None = None
+        self._kept: dict[tuple[Step, int], Values] = {}
         self._grouped: dict[str, Values] = {}
-        self.sides: dict[int, Sides] = {}
+        self.sides: dict[Step, Sides] = {}  # of each comparison
 
     @property
     def conversions(self) -> tuple[Conversion, ...]:
@@ -163,14 +164,26 @@ class Evaluation(Cellwise):
 
     def share(self, steps: Sequence[Step]) -> None:
         """Tell what will be run: what occurs in it more than once is evaluated once, and kept."""
-        count: Counter[tuple[Step, ScopeName]] = Counter()
-        for step in steps:
-            _count(step, scope_name(step), count)
-        self._repeated = {key for key, n in count.items() if n > 1}
         self.axis.shared = True
+        count: Counter[tuple[Step, int]] = Counter()
+        for step in steps:
+            self._count(step, id(self.axis.scope(step)), count)
+        self._repeated = {key for key, n in count.items() if n > 1}
+
+    def _count(self, step: Step, scope: int, count: Counter[tuple[Step, int]]) -> None:
+        """How often each part is to be evaluated; what is inside one that is kept is so once."""
+        if isinstance(step, Compare | Member):
+            scope = id(self.axis.scope(step))
+        count[step, scope] += 1
+        if count[step, scope] == 1 and not isinstance(step, Before | Sampled | AtEnd):
+            below = (getattr(step, part, None) for part in ("operand", "left", "right"))
+            for part in (*(p for p in below if p is not None), *getattr(step, "operands", ())):
+                self._count(part, scope, count)
 
     def run(self, step: Step) -> tuple[Values, Days]:
         """The values of a plan, and the period ends of what stands outside comparisons."""
+        if self._repeated is None:
+            self.share([step])
         scope = self.axis.scope(step)
         values = self._asked(step, self.value(step, scope), scope)
         ends = self._on_events.ends(scope)
@@ -178,7 +191,7 @@ class Evaluation(Cellwise):
 
     def value(self, step: Step, scope: Scope) -> Values:
         """The values of a step that stands in a scope; what occurs more than once is kept."""
-        if not self._repeated or (key := (step, scope.name)) not in self._repeated:
+        if not self._repeated or (key := (step, id(scope))) not in self._repeated:
             return self._made(step, scope)
         if key not in self._kept:
             self._kept[key] = self._made(step, scope)
@@ -205,7 +218,7 @@ class Evaluation(Cellwise):
         self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope
     ) -> None:
         """Keep both sides of a comparison, as people read them."""
-        self.sides[id(step)] = Sides(self._shown(*left, own), self._shown(*right, own), own)
+        self.sides[step] = Sides(self._shown(*left, own), self._shown(*right, own), own)
 
     def applied(self, step: Apply, parts: Sequence[Values], scope: Scope) -> Values:
         """A function of its operands, or of all companies of each date."""
@@ -316,14 +329,3 @@ class Evaluation(Cellwise):
         rows = standing(timeline, make_keys(company, ends), cutoffs)
         start = gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64)
         return Span.of_figure(start, end, step.months)
-
-
-def _count(step: Step, name: ScopeName, count: Counter[tuple[Step, ScopeName]]) -> None:
-    """How often each part is to be evaluated; what is inside one that is kept is evaluated once."""
-    if isinstance(step, Compare | Member):
-        name = scope_name(step)
-    count[step, name] += 1
-    if count[step, name] == 1 and not isinstance(step, Before | Sampled | AtEnd):
-        below = (getattr(step, part, None) for part in ("operand", "left", "right"))
-        for part in (*(p for p in below if p is not None), *getattr(step, "operands", ())):
-            _count(part, name, count)

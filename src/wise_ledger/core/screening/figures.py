@@ -40,8 +40,12 @@ def figures(
         ground, companies, cutoffs, stale_after=stale_after, currency=viewpoint.currency
     )
     columns, cells = [], []
-    for name, expression in over_others(named(expressions), ground.vocabulary):
-        step = plan(expression, ground.vocabulary)
+    asked = [
+        (name, expression, plan(expression, ground.vocabulary))
+        for name, expression in over_others(named(expressions), ground.vocabulary)
+    ]
+    evaluation.share([step for _, _, step in asked])
+    for name, expression, step in asked:
         values, ends = evaluation.run(step)
         columns.append(Column(expression, step.unit.plain().name, False, name))
         cells.append(cells_of(ground, step, values, ends, companies, viewpoint))

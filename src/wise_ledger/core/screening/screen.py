@@ -83,7 +83,7 @@ def screen(ground: Ground, rule: str, members: Sequence[int], viewpoint: Viewpoi
     verdicts, _ = evaluation.run(step)
     columns: dict[Column, list[Cell]] = {}
     for comparison in comparisons(step):
-        sides = evaluation.sides[id(comparison)]
+        sides = evaluation.sides[comparison]
         for side, values, other in _shown(comparison, sides):
             expression = rule[side.place.begin : side.place.end]
             column = Column(

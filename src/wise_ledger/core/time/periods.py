@@ -45,7 +45,11 @@ def span_months(start: Days, end: Days) -> NDArray[np.int8]:
     return span
 
 
-@lru_cache(32)  # people may shift by any number of months
+_FEW = 4_000  # days, of which a shift is reckoned sooner than a table of all is made
+_YEARS_AROUND = 100
+
+
+@lru_cache(128)  # thirty years of quarters are as many shifts; half a megabyte each
 def _table(work: Callable[..., Numbers], *given: int) -> Numbers:
     return work(np.arange(_FIRST, _AFTER, dtype=np.int32), *given)
 
@@ -83,7 +87,39 @@ def nominal_start(start: Days) -> Days:
 
 def shift_months(days: Days, months: int) -> Days:
     """Each day so many months later (negative: earlier); month ends go to month ends."""
-    return _by_table(_shift_months, days, months) if months else days.astype(np.int32)
+    if not months:
+        return days.astype(np.int32)
+    if days.size < _FEW and abs(months) <= _YEARS_AROUND * 12:
+        return _shifted_by_month(days, months)
+    return _by_table(_shift_months, days, months)
+
+
+def _shifted_by_month(days: Days, months: int) -> Days:
+    """The same for few days: a table of each shift would take longer to make, and samples of
+    ten years of quarters are forty shifts.
+    """
+    month_of, first = _calendar()  # both of int32
+    try:
+        month = month_of[(days - _FIRST).astype(np.uint32)]
+    except IndexError:
+        return _shift_months(days, months)
+    begin, last = first[month + months], first[month + (months + 1)] - 1
+    at_end = first[month + 1] - 1 == days
+    shifted: Days = np.where(at_end, last, np.minimum(begin + (days - first[month]), last))
+    return shifted.astype(np.int32, copy=False)
+
+
+@lru_cache(1)
+def _calendar() -> tuple[Days, Days]:
+    """The month of each day, and the first day of each month; months are counted from
+    `_YEARS_AROUND` years before the first day's on.
+    """
+    months = np.arange(_FIRST, _AFTER, dtype=np.int32).astype("M8[D]").astype("M8[M]")
+    around = _YEARS_AROUND * 12
+    every = np.arange(months[0] - around, months[-1] + around + 3)
+    month_of: Days = (months - every[0]).astype(np.int32)
+    first: Days = every.astype("M8[D]").astype(np.int32)
+    return month_of, first
 
 
 def _shift_months(days: Days, months: int) -> Days:
