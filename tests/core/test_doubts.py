@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.properties import examples
@@ -60,6 +60,8 @@ class Scale(unittest.TestCase):
         self.assertEqual([(d.row.row, d.check) for d in reported], [(n, "scale") for n in off])
 
     @given(MOVES, LATE, st.integers(0, 70))
+    # eight rows that were published after it stand between a row and the last one known
+    @example([(1.0, 1)] * 13 + [(1.0, 100)], [0] * 5 + [*range(9, 1, -1)] + [0] * 27, 13)
     @examples(200)
     def test_what_is_published_later_changes_nothing_t9(
         self, moves: list[tuple[float, float]], late: list[int], cutoff: int

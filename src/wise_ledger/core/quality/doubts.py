@@ -6,10 +6,12 @@ known, so that nothing published later changes what is used (T9). Once a person 
 row of a new scale, those after it are held against that one.
 """
 
+from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import partial
+from operator import attrgetter
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -20,7 +22,7 @@ from wise_ledger.core.records.columns import RecordColumns
 REACH = 400  # days; a row that much older says nothing of one
 _FAR = 25.0  # times the row before, from which on a closer look is taken
 _LOOSE = 1.4  # around a power of ten
-_MOST = 8  # good rows kept to be compared with
+_known = attrgetter("known")
 Owner = int | tuple[int, int]  # a listing or list by number, a pair of currencies
 Verdicts = Mapping[tuple[str, Owner, int], bool]  # by kind, owner and day: whether a person accepts
 
@@ -74,10 +76,14 @@ def walk(
 
     `factor(after, upto, known)` is by how many new shares an old one was replaced between two days.
     """
+    # Of each source, those that some row may still be held against: of two, the later one takes the
+    # place of the other unless it was known after it. So they were known one after another.
     good: dict[int, list[Quoted]] = defaultdict(list)
     out = []
     for r in rows:
-        beside = next((g for g in reversed(good[r.source]) if g.known <= r.known), None)
+        kept = good[r.source]
+        last = bisect_right(kept, r.known, key=_known)
+        beside = kept[last - 1] if last else None
         doubt = None
         if beside is not None and r.day - beside.day <= REACH and beside.value > 0:
             ratio = r.value * factor(beside.day, r.day, r.known) / beside.value
@@ -85,7 +91,8 @@ def walk(
         if doubt is not None:
             out.append(doubt)
         if doubt is None or verdicts.get((kind, owner, r.day), False):
-            good[r.source] = [*good[r.source][1 - _MOST :], r]
+            del kept[bisect_left(kept, r.known, key=_known) :]
+            kept.append(r)
     return out
 
 
