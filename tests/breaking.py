@@ -12,8 +12,8 @@ class Broke(MemoryError):
 
 
 class Breaking:
-    """While it is open, the call of a function of ours that comes as the `at`-th one raises `Broke`;
-    `where` says which it was, if there were so many.
+    """While it is open, the `at`-th call of a function of ours raises `Broke`; `where` says which
+    it was, if there were so many.
 
     A call, not a line: between the end of what a lock guards and its release is a line, but nothing
     that could fail.

@@ -117,8 +117,9 @@ class Piped(Live):
     def test_a_file_that_is_no_table_is_named_for_what_it_is(self) -> None:
         rows = b"base,quote,date,rate\nEUR,USD,2024-03-28,1.0811\n"
         for content, word in (
-            (gzip.compress(rows), "unpack"), (bz2.compress(rows), "unpack"), (lzma.compress(rows), "unpack"),
-            (b"%PDF-1.7\n%\xe2\xe3", "PDF"), (bytes.fromhex("d0cf11e0a1b11ae1") + bytes(600), "XLSX"),
+            (gzip.compress(rows), "unpack"), (bz2.compress(rows), "unpack"),
+            (lzma.compress(rows), "unpack"), (b"%PDF-1.7\n%\xe2\xe3", "PDF"),
+            (bytes.fromhex("d0cf11e0a1b11ae1") + bytes(600), "XLSX"),
         ):  # fmt: skip
             for refuses in (
                 lambda c=content: self.ledger.load("rates", c),

@@ -319,15 +319,34 @@ class Connected(unittest.TestCase):
             st.text(max_size=12),
             st.builds(
                 "{}{}{}".format,
-                st.sampled_from(["http://", "https://", "HTTP://", "ftp://", "//", "http:", " http://"]),
-                st.sampled_from(["a", "127.0.0.1", "[::1]", "[::1", "a b", "é", "x" * 300, "", "u:p@a", "a..b"]),
-                st.sampled_from(["", "/", ":0", ":80", ":99999", ":x", "/api/v1", "/api/v1/", "/p", "?q=1", "#f"]),
+                st.sampled_from(
+                    ["http://", "https://", "HTTP://", "ftp://", "//", "http:", " http://"]
+                ),
+                st.sampled_from(
+                    ["a", "127.0.0.1", "[::1]", "[::1", "a b", "é", "x" * 300, "", "u:p@a", "a..b"]
+                ),
+                st.sampled_from(
+                    [
+                        "",
+                        "/",
+                        ":0",
+                        ":80",
+                        ":99999",
+                        ":x",
+                        "/api/v1",
+                        "/api/v1/",
+                        "/p",
+                        "?q=1",
+                        "#f",
+                    ]
+                ),
             ),
         ),
         st.one_of(st.text(max_size=8), st.just("wl_token")),
-        st.binary(max_size=20) | st.sampled_from([b"null", b"[]", b"{}", b"<html>", b'{"lists": 1}', b"[" * 9999]),
+        st.binary(max_size=20)
+        | st.sampled_from([b"null", b"[]", b"{}", b"<html>", b'{"lists": 1}', b"[" * 9999]),
         st.sampled_from([200, 204, 301, 404, 500]),
-    )  # fmt: skip
+    )
     def test_any_of_them(self, url: str, token: str, body: bytes, status: int) -> None:
         answer = httpx.MockTransport(lambda request: httpx.Response(status, content=body))
         with suppress(WiseLedgerError), connect(url or "?", token, transport=answer) as ledger:

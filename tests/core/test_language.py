@@ -199,11 +199,19 @@ class Bounded(unittest.TestCase):
 
     @examples(120)
     @given(
-        st.lists(st.tuples(st.sampled_from(sorted(FUNCTIONS)), st.sampled_from(["", "1y", "5y", "10y", "30d", "2"])),
-                 min_size=1, max_size=49),
+        st.lists(
+            st.tuples(
+                st.sampled_from(sorted(FUNCTIONS)),
+                st.sampled_from(["", "1y", "5y", "10y", "30d", "2"]),
+            ),
+            min_size=1,
+            max_size=49,
+        ),
         st.integers(1, 5),
-        st.sampled_from(("revenue", "revenue.q", "total_assets", "close", "active", "estimate(eps, fy1)")),
-    )  # fmt: skip
+        st.sampled_from(
+            ("revenue", "revenue.q", "total_assets", "close", "active", "estimate(eps, fy1)")
+        ),
+    )
     def test_in_moments(self, names: list[tuple[str, str]], kinds: int, leaf: str) -> None:
         text = leaf  # of few kinds, so that they go deep before one does not fit
         for name, span in (names[:kinds] * 49)[:49]:

@@ -23,21 +23,22 @@ SEED = int(os.environ.get("SEED", "20261128"))
 EACH = 14  # steps from one address
 WORDS = (
     "", " ", "revenue", "net_income / revenue", "close > 1 USD", "AGK@ZALD", "Ashgrove", "nobody",
-    "first-look", "2023-03-31", "FY2022", "EUR", "<b>x</b>", "🦜", "٣", "x" * 300, "%", "1e400", "'", "\\",
+    "first-look", "2023-03-31", "FY2022", "EUR", "<b>x</b>", "🦜", "٣", "x" * 300, "%", "1e400", "'",
+    "\\",
 )  # fmt: skip
 KEYS = (
-    "Escape", "Enter", "Tab", "Shift+Tab", "ArrowDown", "ArrowUp", "ArrowRight", "ArrowLeft", "Home", "End",
-    "PageDown", "[", "]", "/", "?", "Space", "t", "g",
+    "Escape", "Enter", "Tab", "Shift+Tab", "ArrowDown", "ArrowUp", "ArrowRight", "ArrowLeft",
+    "Home", "End", "PageDown", "[", "]", "/", "?", "Space", "t", "g",
 )  # fmt: skip
 # What can be pressed, or written into; all that ends the session or leaves the console stays.
 CAN = """() => {
     const seen = (e) => e.checkVisibility({ checkOpacity: true, checkVisibilityCSS: true })
     const stays = (e) => e.target === '_blank' || e.type === 'file' || e.disabled ||
         /sign out|revoke/i.test(e.textContent + (e.ariaLabel ?? ''))
-    const written = (e) => !/^(INPUT|TEXTAREA)$/.test(e.tagName) || /checkbox|radio|range/.test(e.type)
-        ? '' : e.type === 'date' ? 'a day' : 'words'
-    const all = document.querySelectorAll('button, a[href], input, textarea, select, [tabindex="0"],' +
-        '[role=tab], [role=option], [role=switch]')
+    const box = (e) => /^(INPUT|TEXTAREA)$/.test(e.tagName) && !/checkbox|radio|range/.test(e.type)
+    const written = (e) => !box(e) ? '' : e.type === 'date' ? 'a day' : 'words'
+    const all = document.querySelectorAll('button, a[href], input, textarea, select, [role=tab],' +
+        '[role=option], [role=switch], [tabindex="0"]')
     return [...all].map((e, n) => (e.dataset.n = n, e)).filter((e) => seen(e) && !stays(e))
         .map((e) => [e.dataset.n, written(e), e.outerHTML.slice(0, 160)])
 }"""
@@ -126,9 +127,10 @@ class Anything(Moving):
 LONG = "x" * 300
 NAME = LONG[:60]
 OF_THE_LONG = (
-    "/companies/files:O-1", "/statements?company=files:O-1", "/catalogue/odd_item", "/measures/odd_one",
-    "/series?s=OUTPUT/Q.XA", "/series?s=OUTPUT/Q.XA&view=vintages", f"/lists?list={NAME}&show=name:revenue",
-    "/panels?c=odd_one&c=odd_item&list=first-look", "/screens?rule=odd_one > 0&list=" + NAME,
+    "/companies/files:O-1", "/statements?company=files:O-1", "/catalogue/odd_item",
+    "/measures/odd_one", "/series?s=OUTPUT/Q.XA", "/series?s=OUTPUT/Q.XA&view=vintages",
+    f"/lists?list={NAME}&show=name:revenue", "/panels?c=odd_one&c=odd_item&list=first-look",
+    "/screens?rule=odd_one > 0&list=" + NAME,
 )  # fmt: skip
 
 

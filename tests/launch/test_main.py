@@ -14,8 +14,14 @@ def run(*arguments: str, before: Callable[[], object] | None = None, **how: obje
     """What it said on stderr and how it ended."""
     command = [sys.executable, "-m", "wise_ledger.launch.main", *arguments]
     ended = subprocess.run(  # type: ignore[call-overload]
-        command, preexec_fn=before, stderr=subprocess.PIPE, text=True, check=False, timeout=120, **how
-    )  # fmt: skip
+        command,
+        preexec_fn=before,
+        stderr=subprocess.PIPE,
+        text=True,
+        check=False,
+        timeout=120,
+        **how,
+    )
     return f"{ended.returncode} {ended.stderr}"
 
 

@@ -73,7 +73,7 @@ class Damage(Live):
             plain.execute("VACUUM INTO ?", (str(self.path),))
 
     def test_a_file_of_any_kind_that_breaks_off_anywhere_is_loaded_or_not_at_all(self) -> None:
-        """Broken off now and then, and loaded at last: the ledger of whoever never broke off (T7)."""
+        """Broken off now and then, loaded at last: the ledger of who never broke off (T7)."""
 
         def loaded(tries: int, random: Random) -> tuple[int, list[object]]:
             folder, broke = Path(tempfile.mkdtemp(dir=self.folder)), 0

@@ -186,9 +186,10 @@ class LongWork(RunsCase):
         """A thread that has ended would leave everything after it waiting for good."""
         desk = self.live.desk
         beside: tuple[tuple[Any, str], ...] = (
-            (operations, "open_runs"), (operations, "begin_run"), (operations, "set_run"), (Answers, "keep"),
-            (Answers, "keep_error"), (desk.runs, "report"), (digests, "make"), (notices, "notify"),
-            (extractkeeping, "all_extracts"), (extractkeeping, "set_extract"), (Path, "mkdir"), (Path, "replace"),
+            (operations, "open_runs"), (operations, "begin_run"), (operations, "set_run"),
+            (Answers, "keep"), (Answers, "keep_error"), (desk.runs, "report"), (digests, "make"),
+            (notices, "notify"), (extractkeeping, "all_extracts"), (extractkeeping, "set_extract"),
+            (Path, "mkdir"), (Path, "replace"),
         )  # fmt: skip
         asked = PanelRequest(companies=["AGK@ZALD"], expressions=["revenue"], dates=["2023-06-30"])
         logging.disable(logging.CRITICAL)

@@ -29,10 +29,11 @@ WEEK = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 NAMES = ("one", "two", "three", "four")
 UNITS = {"min": 1, "h": 60, "d": 1440}
 WRONG = (
-    Timing(every="0h"), Timing(every="٣h"), Timing(every="1e9d"), Timing(at=("25:00",)), Timing(at=("٠٢:30",)),
-    Timing(every="1h", at=("02:30",)), Timing(at=("02:30",), days="sun-"), Timing(at=("02:30",), days=""),
-    Timing(at=("02:30",), days="mon-tue-wed"), Timing(days="mon"), Timing(at=("02:30",) * 99),
-    Timing(at=("02:30",), days="Monday"), Timing(older_than="-1d"), Timing(every=""),
+    Timing(every="0h"), Timing(every="٣h"), Timing(every="1e9d"), Timing(at=("25:00",)),
+    Timing(at=("٠٢:30",)), Timing(every="1h", at=("02:30",)), Timing(at=("02:30",), days="sun-"),
+    Timing(at=("02:30",), days=""), Timing(at=("02:30",), days="mon-tue-wed"), Timing(days="mon"),
+    Timing(at=("02:30",) * 99), Timing(at=("02:30",), days="Monday"), Timing(older_than="-1d"),
+    Timing(every=""),
 )  # fmt: skip
 
 
@@ -98,8 +99,9 @@ class AnyOrder(unittest.TestCase):
         random, steps = Random(SEED), 0
         taken = refused = missed = 0
         acts = (
-            self.keep, self.keep, self.keep_wrong, self.hold, self.remove, self.run_now, self.end_runs, self.comes_due,
-            self.goes, self.somebody_asks, self.restart, self.restart,
+            self.keep, self.keep, self.keep_wrong, self.hold, self.remove, self.run_now,
+            self.end_runs, self.comes_due, self.goes, self.somebody_asks, self.restart,
+            self.restart,
         )  # fmt: skip
         for steps in range(STEPS):
             act = random.choice(acts)
@@ -143,10 +145,14 @@ class AnyOrder(unittest.TestCase):
         days = random.choice(
             ("mon-sun", "mon-fri", "fri-mon", "sun", "tue,thu", "sat-sun,wed", "sun-sat")
         )
-        timing = random.choice((
-            Timing(every=f"{random.choice((7, 90, 800) if unit == 'min' else (1, 5))}{unit}"), Timing(at=at, days=days),
-            Timing(older_than="1d"), Timing(),
-        ))  # fmt: skip
+        timing = random.choice(
+            (
+                Timing(every=f"{random.choice((7, 90, 800) if unit == 'min' else (1, 5))}{unit}"),
+                Timing(at=at, days=days),
+                Timing(older_than="1d"),
+                Timing(),
+            )
+        )
         name, source = (
             random.choice(NAMES),
             random.choice(("fernmark", "fernmark", "tolvane", "nobody")),
@@ -210,8 +216,13 @@ class AnyOrder(unittest.TestCase):
 
     def brings(self, names: set[str], act: Callable[[], None]) -> None:
         """Each of these that can run and is not running is queued once, and nothing else."""
-        due = {s.id for s in self.schedules.all() if s.name in names and s.problem is None
-               and (s.last is None or s.last.state not in OPEN)}  # fmt: skip
+        due = {
+            s.id
+            for s in self.schedules.all()
+            if s.name in names
+            and s.problem is None
+            and (s.last is None or s.last.state not in OPEN)
+        }
         before = {run.id for run in self.runs.newest(10_000)}
         act()
         fresh = [run.schedule for run in self.runs.newest(10_000) if run.id not in before]

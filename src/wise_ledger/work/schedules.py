@@ -254,7 +254,7 @@ class Schedules:
         )
 
     def _problem(self, asked: Asked) -> str | None:
-        """Why it cannot be collected any more: its source left the settings, its list has a rule."""
+        """Why it cannot run any more: its source left the settings, or its list has a rule."""
         try:
             self._runs.check(asked)
         except LedgerError as error:
