@@ -3,9 +3,9 @@ import { expect, it } from 'vitest'
 
 import { readWhole } from '../src/figures/whole'
 
-it('says what a cell has no room for, as it is when the pointer comes, and leaves other words', () => {
+it('says what a cell has no room for, as it is then, and leaves other words', () => {
   document.body.innerHTML =
-    '<table class="lined"><tbody><tr><td><a>long</a></td><td title="why">x</td></tr></tbody></table>'
+    '<table class="lined"><tr><td><a>long</a></td><td title="why">x</td></tr></table>'
   readWhole(document)
   const cells = [...document.querySelectorAll<HTMLElement>('td')]
   const [cell, told] = [cells[0]!, cells[1]!]

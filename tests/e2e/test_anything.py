@@ -26,8 +26,8 @@ SEED = int(os.environ.get("SEED", "20261128"))
 EACH = 14  # steps from one address
 WORDS = (
     "", " ", "revenue", "net_income / revenue", "close > 1 USD", "AGK@ZALD", "Ashgrove", "nobody",
-    "first-look", "2023-03-31", "FY2022", "EUR", "<b>x</b>", "🦜", "٣", "x" * 300, "%", "1e400", "'",
-    "\\",
+    "first-look", "2023-03-31", "FY2022", "EUR", "<b>x</b>", "🦜", "٣", "x" * 300, "%", "1e400",
+    "'", "\\",
 )  # fmt: skip
 KEYS = (
     "Escape", "Enter", "Tab", "Shift+Tab", "ArrowDown", "ArrowUp", "ArrowRight", "ArrowLeft",
@@ -153,19 +153,27 @@ OF_THE_LONG = (
 
 def called(kept: Ledger, word: str) -> None:
     """Call everything that has a name or a text so, through the doors that take it."""
+    one = "company,{}\nfiles:O-1,{}\n".format
+    said = (f"OUTPUT/Q.XA,{n},{word},2020-01-01" for n in ("title", "unit", "subject", "notes"))
     files = {
         "companies": f"company,name,country,industry,currency\nO-1,{word},XA,25,USD\n",
-        "identifiers": f"company,scheme,value\nfiles:O-1,register,{word}\n",
-        "listings": f"company,security_type,symbol,mic,currency\nfiles:O-1,ordinary,{word[:40]},ZALD,USD\n",
-        "venues": f"mic,name,country,time_zone,close,valid_from\nZALD,{word},XA,Etc/GMT+1,17:30,2013-01-01\n",
-        "members": f"list,company,valid_from\n{NAME},AGK@ZALD,2020-01-01\n{NAME},files:O-1,2020-01-01\n",
-        "facts": "company,item,period_start,period_end,value,unit,published_at,document,source\n"
-        f"files:O-1,revenue,2022-01-01,2022-12-31,1e17,USD,2023-02-20T07:00:00Z,{word},{NAME}\n",
-        "estimates": "company,measure,contributor,period_end,period_kind,value,currency,published_at\n"
-        f"AGK@ZALD,eps,{word},2023-12-31,fy,2.35,USD,2023-03-28T09:00:00Z\n",
-        "series_attributes": "series,name,value,published_at\n"
-        + "".join(f"OUTPUT/Q.XA,{n},{word},2020-01-01\n" for n in ("title", "unit", "subject", "notes")),
-    }  # fmt: skip
+        "identifiers": one("scheme,value", f"register,{word}"),
+        "listings": one(
+            "security_type,symbol,mic,currency",
+            f"ordinary,{word[:40]},ZALD,USD",
+        ),
+        "venues": "mic,name,country,time_zone,close,valid_from\n"
+        f"ZALD,{word},XA,Etc/GMT+1,17:30,2013-01-01\n",
+        "members": "list,company,valid_from\n"
+        f"{NAME},AGK@ZALD,2020-01-01\n{NAME},files:O-1,2020-01-01\n",
+        "facts": one(
+            "item,period_start,period_end,value,unit,published_at,document,source",
+            f"revenue,2022-01-01,2022-12-31,1e17,USD,2023-02-20T07:00:00Z,{word},{NAME}",
+        ),
+        "estimates": "company,measure,contributor,period_end,period_kind,value,currency,"
+        f"published_at\nAGK@ZALD,eps,{word},2023-12-31,fy,2.35,USD,2023-03-28T09:00:00Z\n",
+        "series_attributes": "\n".join(["series,name,value,published_at", *said]),
+    }
     for kind, rows in files.items():
         assert not (bad := kept.load(kind, rows.encode()).bad), (kind, bad)
     kept.change_list("first-look", word, title=word, description=word)

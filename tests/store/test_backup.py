@@ -11,7 +11,7 @@ from pathlib import Path
 from random import Random
 
 from tests.live import Live, LiveLedger, copied, run_command
-from tests.store.test_damage import _flipped
+from tests.store.test_damage import flipped
 from wise_ledger.store import chain
 from wise_ledger.store.backup import back_up
 from wise_ledger.store.database import Database
@@ -88,7 +88,7 @@ class Copied(Live):
         raw, random = self.path.read_bytes(), Random(3)
         for _ in range(3):  # what a flipped bit breaks is the copy's as well, or is not in it
             self.path.write_bytes(
-                _flipped(raw, random.randrange(4096, len(raw)), 1 << random.randrange(8))
+                flipped(raw, random.randrange(4096, len(raw)), 1 << random.randrange(8))
             )
             with self.subTest(left=self.left()):
                 try:

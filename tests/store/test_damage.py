@@ -40,7 +40,7 @@ FLIPS = int(os.environ.get("FLIPS", "30"))
 SEEDS = range(int(os.environ.get("SEEDS", "1")))
 
 
-def _flipped(raw: bytes, place: int, bit: int) -> bytes:
+def flipped(raw: bytes, place: int, bit: int) -> bytes:
     return raw[:place] + bytes([raw[place] ^ bit]) + raw[place + 1 :]
 
 
@@ -101,9 +101,7 @@ class Damage(Live):
         for _ in range(FLIPS):
             damaged = whole
             for _ in range(random.choice([1, 1, 8])):
-                damaged = _flipped(
-                    damaged, random.randrange(len(damaged)), 1 << random.randrange(8)
-                )
+                damaged = flipped(damaged, random.randrange(len(damaged)), 1 << random.randrange(8))
             self.path.write_bytes(damaged)
             for ending in ("-wal", "-shm"):
                 Path(f"{self.path}{ending}").unlink(missing_ok=True)
@@ -241,7 +239,7 @@ class Damage(Live):
         ]
         damaged = [whole[: random.randrange(len(whole))] for _ in range(30)]
         damaged += [
-            _flipped(whole, random.randrange(len(whole)), 1 << random.randrange(8))
+            flipped(whole, random.randrange(len(whole)), 1 << random.randrange(8))
             for _ in range(300)
         ]
         damaged += [shape.ljust(4096) + whole[4096:] for shape in shapes]

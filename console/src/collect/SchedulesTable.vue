@@ -134,7 +134,4 @@ td .link + .link {
 .next {
   max-width: 200px;
 }
-.wrong {
-  color: var(--brick);
-}
 </style>

@@ -49,13 +49,18 @@ def documents(address: str, output: Path | None) -> None:
         write_file(output, raw)
 
 
+def holds(batches: int, facts: int, last: str) -> str:
+    """That a chain of so much holds, in a line; `last` is the hash of its last batch."""
+    held = f"{counted(batches, 'batch')}, {counted(facts, 'fact')}"
+    return f"the chain holds: {held}, last hash {last[:16]}"
+
+
 @click.command()
 def verify() -> None:
     """Recompute the ledger's hash chain from its rows, and look for damage. Ctrl-C stops it."""
     with asking() as ledger, watched() as progress:
         found = ledger.verify(progress=progress)
-    held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
-    click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")
+    click.echo(holds(found.batches, found.facts, found.hash))
     if found.columns:  # a small ledger keeps none
         again = (
             f", {found.made_again} did not agree and are made again"

@@ -1,16 +1,13 @@
 """wise-ledger backup"""
 
 import os
-import sys
 from pathlib import Path
 
 import click
 
 from wise_ledger.cli.files import NamedPath, OutputFile
-from wise_ledger.core.errors import LedgerError
-from wise_ledger.launch.serve import report
-from wise_ledger.launch.settings import SettingsRefused, read_settings
-from wise_ledger.words import counted
+from wise_ledger.launch.serve import refusing
+from wise_ledger.launch.settings import read_settings
 
 
 @click.command()
@@ -24,18 +21,12 @@ def backup(file: Path, data: Path | None) -> None:
     ledger.sqlite, with no ledger.sqlite-wal beside it. The folder's other files are made again.
     """
     os.umask(0o077)  # what is written is nobody else's
-    try:
-        path = read_settings(data=data).data / "ledger.sqlite"
-        _back_up(path, file)
-    except SettingsRefused as error:
-        report(error)
-        sys.exit(2)
-    except LedgerError as error:
-        report(error)
-        sys.exit(1)
+    with refusing():
+        _back_up(read_settings(data=data).data / "ledger.sqlite", file)
 
 
 def _back_up(path: Path, to: Path) -> None:
+    from wise_ledger.cli.browse import holds
     from wise_ledger.cli.progress import progress_bar
     from wise_ledger.store.backup import back_up
 
@@ -47,8 +38,7 @@ def _back_up(path: Path, to: Path) -> None:
         click.echo(f"{path} is copied to {to} ({size}), as an older version left it: the file is")
         click.echo("sound, and its chain is verified once it is served")
         return
-    held = f"{counted(found.batches, 'batch')}, {counted(found.facts, 'fact')}"
     click.echo(f"{path} is copied to {to} ({size})")
-    click.echo(f"the chain holds: {held}, last hash {found.hash[:16]}")
+    click.echo(holds(found.batches, found.facts, found.hash))
     for note in found.notes:
         click.secho(note, fg="yellow")

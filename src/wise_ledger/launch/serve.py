@@ -4,6 +4,8 @@ import os
 import signal
 import sys
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
@@ -25,6 +27,19 @@ def report(error: LedgerError | SettingsRefused) -> None:
         click.echo(
             f"  {problem.at}: {problem.value}\n    {problem.problem}\n    {problem.mend}", err=True
         )
+
+
+@contextmanager
+def refusing() -> Iterator[None]:
+    """What keeps a command from its work is said on stderr, and ends it with its exit status."""
+    try:
+        yield
+    except SettingsRefused as error:
+        report(error)
+        sys.exit(2)
+    except LedgerError as error:
+        report(error)
+        sys.exit(1)
 
 
 def stopping() -> threading.Event:
@@ -61,15 +76,8 @@ def until(stop: threading.Event) -> None:
 @click.option("--new-token", metavar="NAME", help="Make a token to sign in with, and print it.")
 def serve(data: Path | None, host: str | None, port: int | None, new_token: str | None) -> None:
     """Serve the ledger: API and console. Settings come from WISE_LEDGER_* and the file .env too."""
-    try:
-        settings = read_settings(data=data, host=host, port=port)
-        _serve(settings, new_token)
-    except SettingsRefused as error:
-        report(error)
-        sys.exit(2)
-    except LedgerError as error:
-        report(error)
-        sys.exit(1)
+    with refusing():
+        _serve(read_settings(data=data, host=host, port=port), new_token)
 
 
 def _serve(settings: Settings, new_token: str | None) -> None:

@@ -12,7 +12,6 @@ from wise_ledger.store.errors import StoreError
 from wise_ledger.store.verification import Step, Verified, check_structure, verify
 
 _PAGES = 4_000  # between two words of how far it is
-_LEFT = ("", "-wal", "-shm")
 
 
 def back_up(path: Path, to: Path, step: Step) -> Verified | None:
@@ -40,14 +39,17 @@ def back_up(path: Path, to: Path, step: Step) -> Verified | None:
             os.fsync(file.fileno())
         aside.rename(to)
     finally:
-        for ending in _LEFT:
-            Path(f"{aside}{ending}").unlink(missing_ok=True)
+        _clear(aside)
     return found
 
 
+def _clear(aside: Path) -> None:
+    for ending in ("", "-wal", "-shm"):
+        Path(f"{aside}{ending}").unlink(missing_ok=True)
+
+
 def _copy(path: Path, to: Path, step: Step) -> None:
-    for ending in _LEFT:  # of one that broke off
-        Path(f"{to}{ending}").unlink(missing_ok=True)
+    _clear(to)  # of one that broke off
     to.touch(0o600)
 
     def far(_: int, remaining: int, total: int) -> None:
@@ -69,12 +71,11 @@ def _checked(path: Path, step: Step) -> Verified | None:
         version = None
         with suppress(sqlite3.OperationalError):  # there is no such table: no ledger
             version = file.execute("SELECT version_num FROM alembic_version").fetchone()
-    if version is None:
-        problem, mend = "the file is no ledger", "name the folder of a ledger (--data)"
-        raise StoreError(Problem("the ledger's file", str(path), problem, mend))
-    if version[0] != newest_version():
-        with in_plain_words(path), closing(sqlite3.connect(path)) as file:
+        if version is None:
+            problem, mend = "the file is no ledger", "name the folder of a ledger (--data)"
+            raise StoreError(Problem("the ledger's file", str(path), problem, mend))
+        if version[0] != newest_version():
             check_structure(file, path)
-        return None
+            return None
     with closing(Database(path)) as database:
         return verify(database, step)

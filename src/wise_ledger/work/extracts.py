@@ -150,9 +150,8 @@ class Extracts:
                 if extract is not None:
                     self._make(extract)
                     continue
-            except (
-                Exception
-            ):  # the file is locked, the disk full: the next one is tried all the same
+            except Exception:
+                # The file is locked, the disk full: the next one is tried all the same.
                 log.exception("extracts")
             with self._wake:
                 self._wake.wait(2.0)

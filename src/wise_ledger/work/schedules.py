@@ -236,13 +236,13 @@ class Schedules:
         return next((s.notify for s in self.all() if s.id == run.schedule), ())
 
     def _read(self, row: ScheduleRow) -> Schedule:
-        asked = json.loads(row.asked)
+        asked = Asked.read(json.loads(row.asked)["source"], row.asked)
         timing = json.loads(row.timing)
         last = self._runs.newest(1, row.id)
         return Schedule(
             row.id,
             row.name,
-            Asked.read(asked["source"], row.asked),
+            asked,
             Timing(**{**timing, "at": tuple(timing.get("at", ()))}),
             tuple(json.loads(row.notify)),
             row.who,
@@ -250,7 +250,7 @@ class Schedules:
             row.created_at,
             row.next_at if not row.paused else None,
             last[0] if last else None,
-            self._problem(Asked.read(asked["source"], row.asked)),
+            self._problem(asked),
         )
 
     def _problem(self, asked: Asked) -> str | None:
