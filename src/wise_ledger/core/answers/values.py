@@ -49,6 +49,11 @@ class Values:
         """Where there is a value."""
         return np.asarray(self.reason == 0)  # Reason.NONE, without the cost of its kind
 
+    def at(self, columns: NDArray[np.int64]) -> Self:
+        """Those of some dates."""
+        names = ("value", "reason", "marks", "currency")
+        return type(self)(*(getattr(self, name)[:, columns] for name in names))
+
     def missing_where(self, where: NDArray[np.bool_], reason: Reason) -> Self:
         """With `reason` where the condition holds and nothing was missing yet."""
         now = np.where(where & self.there, np.uint8(reason), self.reason)

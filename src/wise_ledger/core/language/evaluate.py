@@ -10,6 +10,7 @@ from collections.abc import Callable, Hashable, Sequence
 from typing import Protocol, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
@@ -36,6 +37,7 @@ from wise_ledger.core.language.plan import (
     AtEnd,
     Before,
     Compare,
+    Constant,
     Field,
     Leaf,
     Member,
@@ -148,6 +150,7 @@ class Evaluation(Cellwise):
             cutoffs,
             lambda at, of=None: Evaluation(ground, members, at, targets=of),
             targets,
+            self._currency,
         )
         self._on_events = OnEvents(ground, self.axis, members, cutoffs)
         self._counted = counted
@@ -295,17 +298,39 @@ class Evaluation(Cellwise):
             self._grouped[attribute] = self._ground.groups(attribute, self._members, self._cutoffs)
         return self._grouped[attribute]
 
+    def _day(self, step: Step, scope: Scope) -> NDArray[np.int64] | None:
+        """On which day a result of the date axis is converted, None where it stands on none:
+        what is shifted on its own earlier day, what looks at several days on that of the cut-off.
+        """
+        if isinstance(step, Before):
+            return np.broadcast_to(last_day(step.span.before(self._cutoffs)), self._shape)
+        if isinstance(step, AtEnd):
+            return self._on_dates.period_end(step, scope).astype(np.int64)
+        if isinstance(step, Constant | TextConstant | Compare | Member):
+            return None
+        today = np.broadcast_to(last_day(self._cutoffs), self._shape)
+        if not isinstance(step, Apply):
+            return today
+        days = [self._day(operand, scope) for operand in step.operands]
+        if step.function.chosen is not None:
+            place = step.function.chosen([self.value(operand, scope) for operand in step.operands])
+            out = today
+            for n, day in enumerate(days):
+                out = out if day is None else np.where(place == n, day, out)
+            return out
+        known = [day for day in days if day is not None]
+        if not known:
+            return None
+        alike = np.logical_and.reduce([day == known[0] for day in known])
+        return np.where(alike, known[0], today)
+
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
         """Over which days a result is converted;
-        `dated` says that the rate of the date is asked for.
+        `dated` says that an amount of the date axis is part of it.
         """
-        if isinstance(step, Before) and not dated:
-            earlier = last_day(step.span.before(self._cutoffs))
-            return Span.of_day(np.broadcast_to(earlier, self._shape))
-        if isinstance(step, AtEnd) and not dated:
-            return Span.of_day(self._on_dates.period_end(step, scope).astype(np.int64))
         if dated or not isinstance(step, Leaf | Apply):
-            return self._converter.today(self._shape[0])
+            day = self._day(step, scope)
+            return self._converter.today(self._shape[0]) if day is None else Span.of_day(day)
         if isinstance(step, Apply):
             spans = [self._span(operand, scope, dated) for operand in step.operands]
             if step.function.chosen is None:

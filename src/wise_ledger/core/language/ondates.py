@@ -14,6 +14,7 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.language.check import plan
+from wise_ledger.core.language.conversion import Converter
 from wise_ledger.core.language.plan import (
     AtEnd,
     Before,
@@ -28,6 +29,7 @@ from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import MarketValue, ShareCounts
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
+from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import standing
@@ -50,6 +52,10 @@ class Ground(Protocol):
     @property
     def share_counts(self) -> ShareCounts:
         """Shares outstanding of securities."""
+
+    @property
+    def rates(self) -> RateTable:
+        """Rates between currencies."""
 
     def field(self, name: str, members: Rows, cutoffs: Instants) -> Values:
         """An attribute of the companies at the cut-offs."""
@@ -81,8 +87,10 @@ class OnDates:
         cutoffs: Instants,
         at: Callable[..., Asking],
         targets: Instants | None,
+        currency: int | None = None,
     ) -> None:
         self._ground = ground
+        self._currency = currency  # in which amounts of several currencies meet
         self._members = members
         self._cutoffs = cutoffs
         self._at = at
@@ -222,13 +230,13 @@ class OnDates:
             if step.priced
             else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
         )
-        samples = np.where(values.there & counts, values.value.astype(np.float64), np.nan)
+        samples = values.missing_where(~counts, Reason.INCOMPLETE)
         basis = self._basis(moments) if step.unit.shares else None
         out = np.full(self._shape, np.nan)
         few = np.ones(self._shape, np.bool_)
         none = np.ones(self._shape, np.bool_)
         currency = np.full(self._shape, NO_CURRENCY, np.int16)
-        clash = np.zeros(self._shape, np.bool_)
+        lacks = np.zeros(self._shape, np.bool_)
         marks = np.zeros(self._shape, np.uint8)
         for n, (begin, cutoff) in enumerate(
             zip(first.tolist(), self._cutoffs.tolist(), strict=True)
@@ -236,7 +244,8 @@ class OnDates:
             own = np.flatnonzero((moments >= (begin + 1) * DAY - 1) & (moments <= cutoff))
             # The day of the cut-off is sampled at the cut-off, not at its end.
             own = own[(moments[own] // DAY < cutoff // DAY) | (moments[own] == cutoff)]
-            window = samples[:, own].T
+            seen, lacks[:, n] = self._in_one_currency(step, samples.at(own), moments[own])
+            window = np.where(seen.there, seen.value.astype(np.float64), np.nan).T
             if basis is not None:
                 here = basis[:, np.searchsorted(moments, cutoff)]
                 window = window * ((here[:, None] / basis[:, own]) ** step.unit.shares).T
@@ -250,21 +259,32 @@ class OnDates:
             few[:, n] = (_HALF * count < weekdays) | (count < step.function.samples)
             none[:, n] = count == 0
             out[:, n] = np.where(count > 0, found, np.nan)
-            seen = Values(
-                window,
-                np.isnan(window).astype(np.uint8),
-                values.marks[:, own].T,
-                values.currency[:, own].T,
-            )
-            currency[:, n], clash[:, n] = _one_currency(seen)
-            marks[:, n] = np.bitwise_or.reduce(np.where(seen.there, seen.marks, 0), axis=0)
+            currency[:, n] = _newest_currency(seen)
+            marks[:, n] = np.bitwise_or.reduce(np.where(seen.there, seen.marks, 0), axis=1)
         last = values.reason[:, np.searchsorted(moments, self._cutoffs)]
         why = np.where(last != 0, last, np.uint8(Reason.INCOMPLETE))
         reason = np.where(
             none, why, np.where(few, np.uint8(Reason.INCOMPLETE), np.uint8(Reason.NONE))
         )
         result = Values(out, reason.astype(np.uint8), marks, currency)
-        return result.missing_where(clash, Reason.NO_RATE).finite()
+        return result.missing_where(lacks, Reason.NO_RATE).finite()
+
+    def _in_one_currency(
+        self, step: Step, samples: Values, moments: Instants
+    ) -> tuple[Values, NDArray[np.bool_]]:
+        """The samples of each company in the currency asked for, else that of its newest, where
+        they are in several: each at the rate of its own day (M2); and for whom one has no rate.
+        """
+        money = samples.there & (samples.currency != NO_CURRENCY)
+        newest = _newest_currency(samples)
+        several = (money & (samples.currency != newest[:, None])).any(axis=1)
+        if not several.any():
+            return samples, several
+        into = newest if self._currency is None else np.full_like(newest, self._currency)
+        target = np.where(several[:, None], into[:, None], samples.currency)
+        converter = Converter(lambda: self._ground.rates, moments)
+        found = converter.convert(step, samples, converter.today(len(newest)), target)
+        return found, np.asarray((samples.there & ~found.there).any(axis=1))
 
     def _price_days(self, instants: Whole) -> NDArray[np.bool_]:
         """Whether each company's listing has a price of the very day of each instant."""
@@ -319,12 +339,11 @@ def _weekday(days: Whole) -> NDArray[np.bool_]:
     return np.asarray((days + 3) % 7 < 5)  # 1970-01-01 was a Thursday
 
 
-def _one_currency(samples: Values) -> tuple[NDArray[np.int16], NDArray[np.bool_]]:
-    """The currency of the samples that are there, and where they have several."""
-    there = samples.there & (samples.currency != NO_CURRENCY)
-    if not there.any():
-        nothing = np.zeros(samples.value.shape[1:], np.bool_)
-        return np.full(nothing.shape, NO_CURRENCY, np.int16), nothing
-    low = np.where(there, samples.currency, np.int16(32767)).min(axis=0)
-    high = np.where(there, samples.currency, np.int16(-1)).max(axis=0)
-    return high.astype(np.int16), np.asarray((high >= 0) & (low != high))
+def _newest_currency(samples: Values) -> NDArray[np.int16]:
+    """The currency of each company's newest amount that is there."""
+    money = samples.there & (samples.currency != NO_CURRENCY)
+    if not money.size:
+        return np.full(len(money), NO_CURRENCY, np.int16)
+    newest = money.shape[1] - 1 - money[:, ::-1].argmax(axis=1)
+    found = samples.currency[np.arange(len(money)), newest]
+    return np.where(money.any(axis=1), found, np.int16(NO_CURRENCY))
