@@ -192,7 +192,7 @@ class Given(Live):
             {"list": "x", "companies": ["AGK"]},
         ):
             with self.assertRaises(WiseLedgerError):
-                self.ledger.screen(RULE, **wrong)  # type: ignore[arg-type]
+                self.ledger.screen(RULE, known_on="2023-06-30", **wrong)  # type: ignore[arg-type]
 
     def test_statements_of_several_each_with_its_outcome(self) -> None:
         found = self.ledger.statements(
