@@ -201,7 +201,12 @@ class Hostile(Live):
             with self.subTest(kind):
                 loaded = self.ledger.load(kind, out.getvalue().encode(), accept_good=True)
                 self.assertEqual(loaded.rows + len(loaded.bad), len(rows))
-                self.assertTrue(all(bad.line and bad.mend for bad in loaded.bad))
+                for bad in loaded.bad:
+                    self.assertTrue(bad.line and bad.mend, bad)
+                    cell = rows[bad.line - 2][bad.column]  # as it stands in the file
+                    self.assertTrue(
+                        cell.lstrip().startswith(bad.value.lstrip().removesuffix("…")), bad
+                    )
         found = answered(self.live)
         self.assertEqual(set(found.values()), {200}, found)
 

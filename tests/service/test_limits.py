@@ -4,6 +4,9 @@ from importlib import import_module
 from typing import Any
 from unittest.mock import patch
 
+import pyarrow as pa
+
+from tests.core.test_packed import packed
 from tests.live import Live
 from tests.service.questions import brought
 
@@ -13,6 +16,10 @@ YEAR = {"start": "2023-01-01", "end": "2023-06-30"}
 PANEL = {"expressions": ["revenue"]} | LIST | DAY
 TWO = {"companies": ["AGK@ZALD", "PTP@ZBRE"]}
 MEMBERS = "list,company\nmine,AGK@ZALD\nmine,PTP@ZBRE\n"
+PRICES, RATES = (
+    packed(pa.table({name: texts, "date": ["2024-03-28", "2024-03-27"]}), "parquet", "zstd")
+    for name, texts in (("listing", TWO["companies"]), ("base", ["EUR", "USD"]))
+)
 # Where a limit is said, how much is taken while it is tried, and what is more than that.
 LIMITS: tuple[tuple[str, str, int, str, Any], ...] = (
     ("work.panels", "MOST_CELLS", 3, "/panels", PANEL),
@@ -43,6 +50,9 @@ LIMITS: tuple[tuple[str, str, int, str, Any], ...] = (
     ("work.match", "MOST_TERMS", 1, "/matches", {"terms": ["a", "b"], "on": "2023-06-30"}),
     ("work.tablefile", "MOST_ROWS", 1, "/collections/files/members", MEMBERS),
     ("work.tablefile", "_LONGEST_CELL", 3, "/collections/files/members", MEMBERS),
+    ("work.tablefile", "MOST_ROWS", 1, "/collections/files/rates", RATES),
+    ("work.arrowfile", "MOST_ROWS", 1, "/collections/files/prices", PRICES),
+    ("work.arrowfile", "MOST_UNPACKED", 99, "/collections/files/prices", PRICES),
 )  # fmt: skip
 
 
@@ -54,7 +64,13 @@ class Limits(Live):
             verb = {"/estimates": "GET", "/series/sheets": "PUT"}.get(
                 path.rpartition("/")[0], "POST"
             )
-            where = "params" if verb == "GET" else "content" if isinstance(asked, str) else "json"
+            where = (
+                "params"
+                if verb == "GET"
+                else "content"
+                if isinstance(asked, str | bytes)
+                else "json"
+            )
             how = {where: asked}
             with self.subTest(path, limit=f"{module}.{name}"):
                 with patch.object(room, name, most):

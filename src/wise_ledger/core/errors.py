@@ -52,4 +52,4 @@ class NotFound(LedgerError):
 
 def bad_input(at: str, value: object, problem: str, mend: str = "") -> BadInput:
     """A `BadInput` with a single problem."""
-    return BadInput(Problem(at, str(value), problem, mend))
+    return BadInput(Problem(at, "" if value is None else str(value), problem, mend))

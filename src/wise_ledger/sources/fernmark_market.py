@@ -2,7 +2,6 @@
 the rest as JSON in pages.
 """
 
-import io
 import json
 from collections.abc import Iterator
 from datetime import UTC, date, datetime
@@ -10,8 +9,8 @@ from typing import Any
 from urllib.parse import quote
 
 import pyarrow as pa
-import pyarrow.parquet as pq
 
+from wise_ledger.core.records.packed import Size, TooLarge, read_packed
 from wise_ledger.core.records.records import DelistingRecord, DividendRecord, SharesRecord
 from wise_ledger.sources.errors import SourceDamaged, SourceError, SourceUnreachable, damaged
 from wise_ledger.sources.fernmark_rows import TITLE
@@ -19,6 +18,7 @@ from wise_ledger.sources.http import MOST_OF_A_FILE, SourceHttp
 from wise_ledger.sources.market import LevelsFound, MarketFound, PricesFound, days, names, numbers
 
 _MISSING = 2  # files that may be: of more the source is in trouble, and is not asked on and on
+_MOST = Size(10_000_000, 2 << 30)  # of one file, unpacked
 _PRICES = ("open", "high", "low", "close", "volume")
 
 
@@ -118,8 +118,8 @@ def _files(http: SourceHttp) -> Iterator[tuple[str, int, str]]:
 
 def _parquet(raw: bytes) -> pa.Table:
     try:
-        return pq.read_table(io.BytesIO(raw))
-    except (pa.ArrowInvalid, OSError) as error:
+        return read_packed(raw, _MOST)
+    except (pa.ArrowInvalid, OSError, TooLarge) as error:
         raise ValueError(f"no Parquet: {error}") from None
 
 

@@ -2,7 +2,6 @@
 whatever is wrong with one is bad input.
 """
 
-import io
 from typing import TYPE_CHECKING
 
 from wise_ledger.core.errors import bad_input
@@ -10,26 +9,30 @@ from wise_ledger.core.errors import bad_input
 if TYPE_CHECKING:
     import pyarrow as pa
 
-_PARQUET, _FILE, _STREAM = b"PAR1", b"ARROW1", b"\xff\xff\xff\xff"
+_BEGINS = b"PAR1", b"ARROW1", b"\xff\xff\xff\xff"  # Parquet, Arrow's file, its stream
+MOST_ROWS = 10_000_000
+MOST_UNPACKED = 2 << 30  # bytes
 
 
 def is_arrow(content: bytes) -> bool:
     """Whether it begins as such a file does."""
-    return content.startswith((_PARQUET, _FILE, _STREAM))
+    return content.startswith(_BEGINS)
 
 
-def read_arrow(content: bytes) -> "pa.Table":
-    """The table of a file, its columns named in small letters; raises `BadInput`."""
+def read_arrow(content: bytes, most_rows: int | None = None) -> "pa.Table":
+    """The table of a file of so many rows at most (`MOST_ROWS`), its columns named in small
+    letters; raises `BadInput`.
+    """
     import pyarrow as pa
-    import pyarrow.parquet as pq
+
+    from wise_ledger.core.records.packed import Size, TooLarge, read_packed
 
     try:
-        if content.startswith(_PARQUET):
-            table = pq.ParquetFile(io.BytesIO(content)).read()
-        else:
-            opened = pa.ipc.open_file if content.startswith(_FILE) else pa.ipc.open_stream
-            table = opened(pa.BufferReader(content)).read_all()
-        table.validate(full=True)
+        most = Size(MOST_ROWS if most_rows is None else most_rows, MOST_UNPACKED)
+        table = read_packed(content, most)
+    except TooLarge as error:
+        problem = f"at most {most.rows:,} rows and {most.size:,} bytes are taken at once"
+        raise bad_input("file", str(error), problem, "load it in parts") from None
     except (pa.ArrowException, OSError, ValueError, KeyError, MemoryError) as error:
         problem = f"the file is damaged: {str(error)[:100]}"
         raise bad_input("file", f"{len(content)} bytes", problem, "write it again") from None
@@ -47,8 +50,6 @@ def _plain(name: str, column: "pa.ChunkedArray") -> "pa.ChunkedArray":
     import pyarrow as pa
 
     kind = column.type
-    if pa.types.is_dictionary(kind):
-        kind = kind.value_type
     if (
         pa.types.is_binary(kind)
         or pa.types.is_large_binary(kind)

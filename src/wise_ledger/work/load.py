@@ -196,11 +196,10 @@ def load_file(
             _check_records(kind, line.cells, ledger.now())
             good.append(line)
         except BadInput as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+            bad.append(BadRow.of(line.number, error.problems[0], line.cells))
         except NotFound as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, "company", p.value, p.problem, p.mend))
+            problem = replace(error.problems[0], at="company")
+            bad.append(BadRow.of(line.number, problem, line.cells))
     if not good or (bad and not accept_good):
         return Loaded(kind, 0, None, tuple(bad))
     before = ledger.last_batch()
@@ -439,13 +438,19 @@ def _records(kind: str, cells: Mapping[str, str]) -> Iterator[tuple[RecordKind, 
         yield kinds.MEMBERS, _member(cells, "")
 
 
+_HEADS = {
+    "ratio": "receipt_ratio", "from": "valid_from", "to": "valid_to", "end_cause": "status_cause",
+}  # fmt: skip
+
+
 def _check_records(kind: str, cells: Mapping[str, str], now: datetime) -> None:
     """Refuse what the ledger would not keep, with the column of the file."""
     for of, record in _records(kind, cells):
         for problem in of.problems(record, now):
-            heads = {"ratio": "receipt_ratio", "from": "valid_from", "to": "valid_to"}
-            at = "company" if kind == "companies" and of is kinds.IDENTIFIERS else problem.at
-            raise BadInput(replace(problem, at=heads.get(at, at)))
+            at = problem.at.rpartition(", ")[2]  # beside the attribute that it is the day of
+            if of is kinds.IDENTIFIERS and at not in COLUMNS[kind].split():
+                at = "company" if kind == "companies" else "value"  # it is called by its scheme
+            raise BadInput(replace(problem, at=_HEADS.get(at, at)))
     if "security" in cells and (wrong := next(types.of_text("security", cells["security"]), None)):
         raise BadInput(wrong)
 

@@ -258,7 +258,7 @@ def _contradictions(
 def _bad_rows(read: FileColumns, problems: _Problems) -> list[BadRow]:
     lines = np.arange(2, len(read) + 2) if read.lines is None else read.lines
     return [
-        BadRow(int(lines[row]), p.at, p.value or _cell(read, p.at, row), p.problem, p.mend)
+        BadRow.of(int(lines[row]), p, {p.at: _cell(read, p.at, row) or p.value})
         for row, p in problems.items()
     ]
 
@@ -266,7 +266,10 @@ def _bad_rows(read: FileColumns, problems: _Problems) -> list[BadRow]:
 def _cell(read: FileColumns, name: str, row: int) -> str:
     if name not in read.columns:
         return ""
-    value = read.columns[name][int(row)].as_py()
+    try:
+        value = read.columns[name][int(row)].as_py()
+    except (OverflowError, ValueError):  # a day that no calendar has
+        return ""
     return "" if value is None else str(value)
 
 

@@ -3,7 +3,7 @@ the file itself kept as their document.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from decimal import Decimal
 from math import isfinite
@@ -14,7 +14,7 @@ from wise_ledger.core.fiscal.calendar import year_end_month
 from wise_ledger.core.fiscal.labels import Period, implied_end
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.records.checking import all_pass, of_fact
-from wise_ledger.core.records.fields import of_instant
+from wise_ledger.core.records.fields import of_instant, of_text
 from wise_ledger.core.records.figures import Figures
 from wise_ledger.core.records.records import DocumentRecord, FactRecord
 from wise_ledger.core.time.instants import (
@@ -121,11 +121,17 @@ class _Reading:
         assumed = "published_at" not in cells and item.nature is not Nature.OBSERVATION
         if "published_at" in cells:
             published = self.instant(cells["published_at"])
+        elif len(seen := day_alone(cells.get("observed_at", ""))) > 10:
+            published = read_cutoff(seen, "observed_at")
         elif assumed:
             published = assumed_publication(end, span, end.month == year_end)
         else:
             published = end_of_day(end)  # T9: seen on that day, known at its end
-        for problem in of_instant("published_at", published, self.now):
+        told = ("published_at", "observed_at", "period_end")
+        said = next(name for name in told if name in cells)
+        for problem in of_instant(said, published, None if assumed else self.now):
+            raise BadInput(problem)
+        for problem in of_text("document", cells.get("document", ""), empty=True):
             raise BadInput(problem)
         if published.date() < end:
             raise bad_input(
@@ -178,7 +184,7 @@ def observation_lines(
     for line in lines:
         cells = dict(line.cells)
         try:
-            item, seen = items.get(cells.get("item", "")), day_alone(cells.pop("observed_at", ""))
+            item, seen = items.get(cells.get("item", "")), day_alone(cells.get("observed_at", ""))
             if item is not None and item.nature is not Nature.OBSERVATION:
                 raise bad_input(
                     "item", item.code, f"it is a {item.nature.value}", "load it with the kind facts"
@@ -186,9 +192,7 @@ def observation_lines(
             if not seen:
                 raise bad_input("observed_at", "", "the cell is empty", "every row needs it")
             if len(seen) > 10:
-                at = read_cutoff(seen, "observed_at")
-                cells.setdefault("published_at", at.isoformat())
-                seen = at.date().isoformat()
+                seen = read_cutoff(seen, "observed_at").date().isoformat()
             if item is not None and "money" not in item.unit:
                 cells.setdefault("unit", item.unit)
         except BadInput as error:
@@ -212,7 +216,8 @@ def load_facts(
     unless `accept_good` takes the others.
     """
     reading = _Reading(snapshots.at(), ledger.now())
-    bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in bad_before]
+    bad = [BadRow.of(number, problem, {}) for number, problem in bad_before]
+    cells = {line.number: line.cells for line in lines}
     given: dict[str, list[_Row]] = {}
     figures: dict[tuple[object, ...], tuple[float | None, int]] = {}
     for line in lines:
@@ -230,7 +235,8 @@ def load_facts(
             )
             value, first = figures.setdefault(same, (fact.value, line.number))
             if value != fact.value:
-                problem = f"line {first} says {value} for the same item, period and publication"
+                said = "nothing" if value is None else f"{value:.15g}"
+                problem = f"line {first} says {said} for the same item, period and publication"
                 raise bad_input(
                     "value",
                     fact.value,
@@ -238,14 +244,13 @@ def load_facts(
                     "leave one out, or give them different publications",
                 )
         except (BadInput, NotFound) as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+            bad.append(_bad_row(line.number, error.problems[0], line.cells))
             continue
         given.setdefault(source, []).append((line.number, company, fact))
     good: dict[str, tuple[list[int], Figures]] = {}
     for source, own in given.items():
         passing, wrong = _passing(own, reading.now)
-        bad += wrong
+        bad += [_bad_row(number, problem, cells[number]) for number, problem in wrong]
         if len(passing[1]):
             good[source] = passing
     rows = sum(len(own) for _, own in good.values())
@@ -267,13 +272,22 @@ def load_facts(
     return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
 
 
-def _passing(rows: list[_Row], now: datetime) -> tuple[tuple[list[int], Figures], list[BadRow]]:
+def _bad_row(line: int, problem: Problem, cells: Mapping[str, str]) -> BadRow:
+    """A row that is refused; an observation's period ends on the day it was observed."""
+    if problem.at == "period_end" and "observed_at" in cells:
+        problem = replace(problem, at="observed_at")
+    return BadRow.of(line, problem, cells)
+
+
+def _passing(
+    rows: list[_Row], now: datetime
+) -> tuple[tuple[list[int], Figures], list[tuple[int, Problem]]]:
     """The companies and figures that may be kept; of the others what is wrong, by line."""
     figures = Figures.of([fact for *_, fact in rows])
     if all_pass(figures, now):
         return ([company for _, company, _ in rows], figures), []
     wrong = [(number, next(of_fact(fact, now), None)) for number, _, fact in rows]
-    bad = [BadRow(number, p.at, p.value, p.problem, p.mend) for number, p in wrong if p]
+    bad = [(number, problem) for number, problem in wrong if problem]
     passes = [problem is None for _, problem in wrong]
     companies = [company for (_, company, _), kept in zip(rows, passes, strict=True) if kept]
     return (companies, figures.where(passes)), bad

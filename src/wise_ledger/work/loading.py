@@ -1,8 +1,8 @@
 """What every load of a file answers."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import TypeVar
+from typing import Self, TypeVar
 
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.records.fields import of_text
@@ -14,6 +14,7 @@ FILES = ("files", "Files")  # the source of what people load
 KEEP_ONE = "keep one of them"
 KEEP_ONE_OR_SAY = "keep one of them, or say in {} when each became public"
 _LONGEST_SOURCE = 100  # characters of a name
+_LONGEST_CELL = 100  # of a cell that is shown
 T = TypeVar("T")
 
 
@@ -26,6 +27,13 @@ class BadRow:
     value: str
     problem: str
     mend: str
+
+    @classmethod
+    def of(cls, line: int, problem: Problem, cells: Mapping[str, str]) -> Self:
+        """With the cell as it stands in the file, where the row has it."""
+        cell = cells.get(problem.at, problem.value)
+        shown = cell if len(cell) <= _LONGEST_CELL else cell[: _LONGEST_CELL - 1] + "…"
+        return cls(line, problem.at, shown, problem.problem, problem.mend)
 
 
 @dataclass(frozen=True)
@@ -82,6 +90,5 @@ def read_rows(
                     raise bad_input(name, "", "the cell is empty", "every row needs it")
             good.append(read(line))
         except (BadInput, NotFound) as error:
-            p = error.problems[0]
-            bad.append(BadRow(line.number, p.at, p.value, p.problem, p.mend))
+            bad.append(BadRow.of(line.number, error.problems[0], line.cells))
     return good, bad

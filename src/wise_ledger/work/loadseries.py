@@ -18,6 +18,7 @@ release.
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -156,8 +157,8 @@ def wide_columns(content: bytes, mapping: str) -> FileColumns:
         try:
             period = _period(period, frequency)
         except BadInput as error:
-            p = error.problems[0]
-            bad.append(BadRow(number, "period", p.value, p.problem, p.mend))
+            problem = replace(error.problems[0], at="period")
+            bad.append(BadRow.of(number, problem, {"period": period}))
             continue
         for column, target in targets.items():
             text = str(cells[column]).strip() if column < len(cells) else ""

@@ -156,7 +156,7 @@ def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
 
 
 def _of_columns(content: bytes) -> list[Line]:
-    table = read_arrow(content)
+    table = read_arrow(content, MOST_ROWS)
     columns = [_texts(column) for column in table.columns]
     return [
         Line(n, {k: text for k, text in zip(table.column_names, row, strict=True) if text})

@@ -137,7 +137,8 @@ class ColumnKind:
             for row in np.flatnonzero(check.fails(rows)).tolist():
                 if row in found:  # what is wrong with its cells goes first
                     continue
-                shown = _shown(shows.get(check.at, str)(rows[check.at][row].item()))
+                cell = rows[check.at][row]
+                shown = "" if missing(cell) else _shown(shows.get(check.at, str)(cell.item()))
                 found[row] = Problem(check.at, shown, check.problem, check.mend)
         return [RowProblem(row, found[row]) for row in sorted(found)]
 
