@@ -10,6 +10,7 @@ import random
 import time
 import unittest
 import zipfile
+from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
@@ -21,7 +22,7 @@ from tools.everycall import MAPPING, PAGE
 from tests.answers import document
 from tests.hostile import mutated
 from tests.live import Live
-from tests.service.questions import answered, brought
+from tests.service.questions import ASKED, answered, brought
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.core.records.kinds import KINDS
 from wise_ledger.work.load import COLUMNS, template
@@ -118,6 +119,12 @@ ANY = (
     + NUMBERS
     + ["fy1", "ntm", "FY2023", "turned", "mean,date", "EUR", "quarantined", *FORMS]
 )
+# Texts that are slow to look at for whoever looks from each of their letters on.
+LONG = [
+    *(" " * 40_000 + "x", "a: x" + " " * 40_000 + "y", "1" * 40_000 + "x", "a" * 40_000),
+    *("(" * 40_000, '"' * 40_000, "a." * 20_000, "1 " * 20_000, "not " * 10_000, "a+" * 20_000),
+    *("2023-01-01/" * 3_600, "=mean(" * 6_500, "[(" * 20_000, "<p>" * 13_000, "\n" * 40_000),
+]
 
 
 class Hostile(Live):
@@ -378,6 +385,46 @@ class Hostile(Live):
                     asked["company"] = "AGK@ZALD"
                 answer = self.live.http("GET", path.removeprefix("/api/v1"), params=asked)
                 self.assertLess(answer.status_code, 500, (path, asked))
+
+    def test_a_long_text_anywhere_is_answered_in_moments(self) -> None:
+        brought(self.ledger)
+        self.ledger.keep_list("by-rule", [], "ada", rule="market_value > 1bn USD")
+        kept = {"rule": "close > 1 USD", "title": "a", "description": "b", "who": "ada"}
+        more = {
+            "POST /measures/checks": {"expression": "close", "title": "a"},
+            "PUT /lists/own": kept,
+        }
+        for call, asked in {**ASKED, **more}.items():
+            verb, path, *_ = call.split()
+            for place in _texts(asked):
+                for text in (*LONG[:2], *self.random.sample(LONG[2:], 2)):
+                    given = _with(asked, place, text[:20_000] if verb == "GET" else text)
+                    began = time.process_time()
+                    by = {"params" if verb == "GET" else "json": given}
+                    answer = self.live.http(verb, path, **by)
+                    about = (call, place, text[:20], answer.text[:200])
+                    self.assertLess(answer.status_code, 500, about)
+                    self.assertLess(time.process_time() - began, 3.0, about)
+
+
+def _texts(asked: Any, place: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Where a question has a text; of several alike the first."""
+    if isinstance(asked, str):
+        yield place
+    elif isinstance(asked, dict):
+        for name, value in asked.items():
+            yield from _texts(value, (*place, name))
+    elif isinstance(asked, list):
+        yield from _texts(asked[0], (*place, 0))
+
+
+def _with(asked: Any, place: tuple[Any, ...], text: str) -> Any:
+    """The question with another text there."""
+    if not place:
+        return text
+    changed = asked.copy()
+    changed[place[0]] = _with(asked[place[0]], place[1:], text)
+    return changed
 
 
 if __name__ == "__main__":

@@ -69,10 +69,15 @@ def unanswered(failed: Sequence[Problem]) -> list[dict[str, object]]:
     them too, whatever its form.
     """
     if failed:
-        named = [quote(str(problem.value), safe="@:.- ") for problem in failed[:_NAMED]]
+        named = [_in_a_header(str(problem.value)) for problem in failed[:_NAMED]]
         more = [f"and {len(failed) - _NAMED} more"] if len(failed) > _NAMED else []
         _stamped.get({})["Unanswered"] = ", ".join([*named, *more])
     return as_failed(failed)
+
+
+def _in_a_header(text: str) -> str:
+    """A name as it may stand there: no header begins or ends with a space."""
+    return quote(text, safe="@:.- " if text == text.strip() else "@:.-")
 
 
 def stamp(known_on: date, recorded_by: int | None, batch: int) -> None:

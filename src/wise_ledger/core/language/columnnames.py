@@ -8,7 +8,7 @@ from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.tree import Name, nodes
 from wise_ledger.core.language.vocabulary import Vocabulary
 
-_NAMED = re.compile(r"\s*([a-z][a-z0-9_]*)\s*:\s*(\S.*?)\s*", re.DOTALL)
+_NAMED = re.compile(r"([a-z][a-z0-9_]*)\s*:\s*(\S.*)", re.DOTALL)
 
 
 def named(columns: Sequence[str]) -> list[tuple[str, str]]:
@@ -20,7 +20,7 @@ def named(columns: Sequence[str]) -> list[tuple[str, str]]:
     """
     out: dict[str, str] = {}
     for text in columns:
-        found = _NAMED.fullmatch(text)
+        found = _NAMED.fullmatch(text.strip())
         name, expression = (found[1], found[2]) if found else (text.strip(), text.strip())
         if out.get(name, expression) != expression:
             raise bad_input(
