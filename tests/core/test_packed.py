@@ -70,3 +70,7 @@ class Packed(unittest.TestCase):
                 with self.assertRaisesRegex(TooLarge, found):
                     read_packed(content, AMPLE)
                 self.assertLess(pa.total_allocated_bytes() - before, 1 << 22)
+        for kind in (pa.string(), pa.large_string(), pa.string_view(), pa.large_binary()):
+            texts = pa.table({"a": pa.array([b"x" * 100_000] * 300).cast(kind)})
+            with self.assertRaisesRegex(TooLarge, "300 rows, 30,000,000 b"):
+                read_packed(packed(texts, "parquet", "zstd"), Size(300, 1 << 20))

@@ -38,11 +38,11 @@ def read_packed(content: bytes, most: Size) -> pa.Table:
         _within(_of_parquet(content), most)
         # Texts that repeat stay as codes until it is known how long they are.
         schema = pq.read_schema(io.BytesIO(content))
-        texts = [f.name for f in schema if pa.types.is_string(f.type) or pa.types.is_binary(f.type)]
+        texts = [field.name for field in schema if _is_text(field.type)]
         table = pq.ParquetFile(io.BytesIO(content), read_dictionary=texts).read()
     else:
         is_file = content.startswith(ARROW_FILE)
-        _within(_of_arrow(content[8 if is_file else 0 :]), most)
+        _within(_of_arrow(pa.py_buffer(content).slice(8 if is_file else 0)), most)
         table = (pa.ipc.open_file if is_file else pa.ipc.open_stream)(
             pa.BufferReader(content)
         ).read_all()
@@ -50,6 +50,12 @@ def read_packed(content: bytes, most: Size) -> pa.Table:
     table.validate(full=True)
     columns = [_written_out(column, most) for column in table.columns]
     return pa.table(columns, names=table.column_names) if columns else table
+
+
+def _is_text(kind: pa.DataType) -> bool:
+    types = pa.types
+    text = types.is_string(kind) or types.is_large_string(kind) or types.is_string_view(kind)
+    return bool(text or types.is_binary(kind) or types.is_large_binary(kind))
 
 
 def _within(found: Size, most: Size) -> None:
@@ -70,8 +76,8 @@ def _written_out(column: pa.ChunkedArray, most: Size) -> pa.ChunkedArray:
     size = 0
     for chunk in column.chunks:
         words = chunk.dictionary
-        if pa.types.is_string(words.type) or pa.types.is_binary(words.type):
-            lengths = pc.binary_length(words)
+        if _is_text(words.type):
+            lengths = pc.binary_length(words.cast(pa.large_binary()))
             size += pc.sum(lengths.take(chunk.indices)).as_py() or 0
     _within(Size(len(column), size), most)
     return column.cast(column.type.value_type)
@@ -80,7 +86,7 @@ def _written_out(column: pa.ChunkedArray, most: Size) -> pa.ChunkedArray:
 # ---- what the messages of an Arrow stream say of themselves (Message.fbs of the Arrow format)
 
 
-def _of_arrow(stream: bytes) -> Size:
+def _of_arrow(stream: pa.Buffer) -> Size:
     """Of all batches together; what cannot be followed is left to the reader to refuse."""
     rows = size = 0
     try:
