@@ -25,7 +25,7 @@ from tests.live import Live
 from tests.service.questions import ASKED, answered, brought
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.core.records.kinds import KINDS
-from wise_ledger.work.load import COLUMNS, template
+from wise_ledger.work.templates import COLUMNS, template
 
 LOADED = (
     "rates",

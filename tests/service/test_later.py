@@ -17,7 +17,7 @@ from tests.service.questions import ASKED, BY_DAY, KEYS, WHO, brought
 from tests.service.test_dated import json_fields
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
 from wise_ledger.service.app import API
-from wise_ledger.work.load import COLUMNS, template
+from wise_ledger.work.templates import COLUMNS, template
 
 ON = datetime(2023, 6, 30, 23, 59, 59, 999_999, tzinfo=UTC)
 

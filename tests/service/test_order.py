@@ -14,7 +14,7 @@ from tests.live import Live, LiveLedger, copied
 from tests.service.questions import ASKED, BY_DAY, brought
 from tests.service.test_later import Rows, comparable
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
-from wise_ledger.work.load import COLUMNS, template
+from wise_ledger.work.templates import COLUMNS, template
 
 # Whose rows say when they became public.
 DATED = [

@@ -33,7 +33,8 @@ from wise_ledger.store.errors import ChainBroken, StoreError
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.store.tables import LEDGER
 from wise_ledger.store.verification import Verified, verify, verify_aside
-from wise_ledger.work.load import COLUMNS, load_file, template
+from wise_ledger.work.load import load_file
+from wise_ledger.work.templates import COLUMNS, template
 
 NOW = datetime(2026, 1, 1, tzinfo=UTC)
 FLIPS = int(os.environ.get("FLIPS", "30"))

@@ -14,7 +14,7 @@ import pyarrow.parquet as pq
 
 from tests.live import Live
 from wise_ledger.core.records.columnkinds import COLUMN_KINDS
-from wise_ledger.work.load import COLUMNS, template
+from wise_ledger.work.templates import COLUMNS, template
 
 OWN = {"company": "AGK@ZALD", "listing": "AGK@ZALD", "security": "AGK@ZALD", "measure": "eps"}
 OF_KIND = {

@@ -26,10 +26,11 @@ from wise_ledger.wire.collecting import (
 )
 from wise_ledger.work import collecting, mappings, preferring
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.load import COLUMNS, load_file, template
+from wise_ledger.work.load import load_file
 from wise_ledger.work.loadpages import load_pages
 from wise_ledger.work.longkinds import begin_meaning
 from wise_ledger.work.runs import Asked
+from wise_ledger.work.templates import COLUMNS, template
 
 router = calls("collections")
 
