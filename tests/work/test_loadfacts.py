@@ -128,6 +128,9 @@ class LoadFacts(Live):
     def test_a_wide_table_with_its_scale_in_the_head_and_notes_between(self) -> None:
         found = self.ledger.load("facts", WIDE.encode(), mapping=MAPPING, name="quennick.csv")
         self.assertEqual([(b.line, b.column, b.value) for b in found.bad], [(10, "value", "x")])
+        huge = WIDE.replace(";5;x;", f";{'9' * 25};6;")  # one of the two figures of a line
+        found = self.ledger.load("facts", huge.encode(), mapping=MAPPING, name="quennick.csv")
+        self.assertEqual([(b.line, b.value) for b in found.bad], [(10, "9" * 25)])
         found = self.ledger.load(
             "facts", WIDE.replace(";x;", ";6;").encode(), mapping=MAPPING, name="quennick.csv"
         )

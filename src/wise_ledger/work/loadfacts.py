@@ -39,7 +39,7 @@ COLUMNS = (
 )  # fmt: skip
 
 
-_Row = tuple[int, int, FactRecord]  # the line, the company, the figure
+_Row = tuple[Line, int, FactRecord]  # with the company
 
 
 @dataclass
@@ -217,7 +217,6 @@ def load_facts(
     """
     reading = _Reading(snapshots.at(), ledger.now())
     bad = [BadRow.of(number, problem, {}) for number, problem in bad_before]
-    cells = {line.number: line.cells for line in lines}
     given: dict[str, list[_Row]] = {}
     figures: dict[tuple[object, ...], tuple[float | None, int]] = {}
     for line in lines:
@@ -244,13 +243,13 @@ def load_facts(
                     "leave one out, or give them different publications",
                 )
         except (BadInput, NotFound) as error:
-            bad.append(_bad_row(line.number, error.problems[0], line.cells))
+            bad.append(_bad_row(line, error.problems[0]))
             continue
-        given.setdefault(source, []).append((line.number, company, fact))
+        given.setdefault(source, []).append((line, company, fact))
     good: dict[str, tuple[list[int], Figures]] = {}
     for source, own in given.items():
         passing, wrong = _passing(own, reading.now)
-        bad += [_bad_row(number, problem, cells[number]) for number, problem in wrong]
+        bad += [_bad_row(line, problem) for line, problem in wrong]
         if len(passing[1]):
             good[source] = passing
     rows = sum(len(own) for _, own in good.values())
@@ -272,22 +271,22 @@ def load_facts(
     return Loaded("facts", rows, batch.number if batch.anything_new else None, tuple(bad), added)
 
 
-def _bad_row(line: int, problem: Problem, cells: Mapping[str, str]) -> BadRow:
+def _bad_row(line: Line, problem: Problem) -> BadRow:
     """A row that is refused; an observation's period ends on the day it was observed."""
-    if problem.at == "period_end" and "observed_at" in cells:
+    if problem.at == "period_end" and "observed_at" in line.cells:
         problem = replace(problem, at="observed_at")
-    return BadRow.of(line, problem, cells)
+    return BadRow.of(line.number, problem, line.cells)
 
 
 def _passing(
     rows: list[_Row], now: datetime
-) -> tuple[tuple[list[int], Figures], list[tuple[int, Problem]]]:
+) -> tuple[tuple[list[int], Figures], list[tuple[Line, Problem]]]:
     """The companies and figures that may be kept; of the others what is wrong, by line."""
     figures = Figures.of([fact for *_, fact in rows])
     if all_pass(figures, now):
         return ([company for _, company, _ in rows], figures), []
-    wrong = [(number, next(of_fact(fact, now), None)) for number, _, fact in rows]
-    bad = [(number, problem) for number, problem in wrong if problem]
+    wrong = [(line, next(of_fact(fact, now), None)) for line, _, fact in rows]
+    bad = [(line, problem) for line, problem in wrong if problem]
     passes = [problem is None for _, problem in wrong]
     companies = [company for (_, company, _), kept in zip(rows, passes, strict=True) if kept]
     return (companies, figures.where(passes)), bad
