@@ -13,9 +13,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.properties import examples
-from wise_ledger.core.records.packed import Size, TooLarge, read_packed
+from wise_ledger.core.records.packed import TooLarge, read_packed
 
-AMPLE = Size(10**6, 1 << 30)
+AMPLE = {"rows": 10**6, "size": 1 << 30}
 TEXTS = st.lists(st.sampled_from(["", "EUR", "x" * 60, None]), min_size=1, max_size=40)
 FORMS = [("parquet", c) for c in ("none", "zstd", "snappy")]
 FORMS += [(form, c) for form in ("file", "stream") for c in (None, "lz4", "zstd")]
@@ -43,11 +43,11 @@ class Packed(unittest.TestCase):
         plain = pa.table({"a": pa.array(texts, pa.string()), "b": np.arange(len(texts)) / 8})
         codes = pa.table({"a": plain["a"].dictionary_encode(), "b": plain["b"]})
         content = packed(data.draw(st.sampled_from([plain, codes])), *form, rows)
-        self.assertEqual(read_packed(content, AMPLE), plain)
-        self.assertEqual(read_packed(content, Size(len(texts), AMPLE.size)), plain)
-        for less in (Size(len(texts) - 1, AMPLE.size), Size(AMPLE.rows, 7)):
+        self.assertEqual(read_packed(content, **AMPLE), plain)
+        self.assertEqual(read_packed(content, len(texts)), plain)
+        for less in ({"rows": len(texts) - 1}, {"size": 7}):
             with self.assertRaises(TooLarge):
-                read_packed(content, less)
+                read_packed(content, **less)
 
     def test_a_few_kilobytes_that_stand_for_gigabytes_are_refused_before_they_are_unpacked(
         self,
@@ -68,9 +68,9 @@ class Packed(unittest.TestCase):
             before = pa.total_allocated_bytes()
             with self.subTest(form, found=found):
                 with self.assertRaisesRegex(TooLarge, found):
-                    read_packed(content, AMPLE)
+                    read_packed(content, **AMPLE)
                 self.assertLess(pa.total_allocated_bytes() - before, 1 << 22)
         for kind in (pa.string(), pa.large_string(), pa.string_view(), pa.large_binary()):
             texts = pa.table({"a": pa.array([b"x" * 100_000] * 300).cast(kind)})
             with self.assertRaisesRegex(TooLarge, "300 rows, 30,000,000 b"):
-                read_packed(packed(texts, "parquet", "zstd"), Size(300, 1 << 20))
+                read_packed(packed(texts, "parquet", "zstd"), size=1 << 20)

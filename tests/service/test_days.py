@@ -6,6 +6,7 @@ import math
 import os
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
+from functools import partial
 from random import Random
 from typing import Any, ClassVar
 
@@ -16,37 +17,55 @@ from tests.live import Live
 
 # Fractions, so that no split between two days matters, and amounts of a whole company.
 FRACTIONS = (
-    "price_return(30d)", "total_return(3mo)", "close / high_52w", "dividend_12mo / close",
-    "close / diluted_eps.fy", "market_value / revenue", "enterprise_value / operating_income",
-    "surprise(eps, relative)", "surprise(revenue, deviations)", "growth(revenue.q, 1y) * close / close",
-    "shareholders_equity / market_value", "at_period_end(close) / diluted_eps.fy - price_return(1mo)",
+    "price_return(30d)",
+    "total_return(3mo)",
+    "close / high_52w",
+    "dividend_12mo / close",
+    "close / diluted_eps.fy",
+    "market_value / revenue",
+    "enterprise_value / operating_income",
+    "surprise(eps, relative)",
+    "surprise(revenue, deviations)",
+    "growth(revenue.q, 1y) * close / close",
+    "shareholders_equity / market_value",
+    "at_period_end(close) / diluted_eps.fy - price_return(1mo)",
     'price_return(2mo, over="index-of-aldmoor")',
-)  # fmt: skip
+)
 AMOUNTS = (
-    "market_value", "enterprise_value", "market_value - revenue", "2 * market_value",
-    "max(market_value, enterprise_value)", "market_value * price_return(30d)",
+    "market_value",
+    "enterprise_value",
+    "market_value - revenue",
+    "2 * market_value",
+    "max(market_value, enterprise_value)",
+    "market_value * price_return(30d)",
     "where(close > ago(close, 1mo), market_value, enterprise_value)",
-)  # fmt: skip
+)
 TESTS = ("close > low_52w * 1.2", 'currency == "EUR"', "market_value > 200mn USD", "active")
+SHAPES = (
+    "({a} {sign} {b})",
+    "coalesce({a}, {b})",
+    "where({test}, {a}, {b})",
+    "log(abs({a}) + 1)",
+    "max({a}, {b})",
+)
 WINDOWS = {
-    "mean": np.mean, "median": np.median, "lowest": np.min, "highest": np.max,
-    "stdev": lambda v: np.std(v, ddof=1),
-}  # fmt: skip
+    "mean": np.mean,
+    "median": np.median,
+    "lowest": np.min,
+    "highest": np.max,
+    "stdev": partial(np.std, ddof=1),
+}
 CLOSE = "lowest(close, 1d)"  # there on days with a price, as its listing of the day has it
-Cells = dict[tuple[str, date], float | str]
+Cells = dict[tuple[str, date], Any]
 
 
 def fraction(random: Random, deep: int = 0) -> str:
     """A random expression that is a plain number."""
-    a, b = (lambda: fraction(random, deep + 1) for _ in range(2))
-    pick = random.choice
     if deep > 2 or random.random() < 0.5:
-        return pick(FRACTIONS)
-    return str(pick([
-        lambda: f"({a()} {pick('+-*')} {b()})", lambda: f"coalesce({a()}, {b()})",
-        lambda: f"where({pick(TESTS)}, {a()}, {b()})", lambda: f"log(abs({a()}) + 1)",
-        lambda: f"max({a()}, {b()})",
-    ])())  # fmt: skip
+        return random.choice(FRACTIONS)
+    a, b = (fraction(random, deep + 1) for _ in range(2))
+    shape = random.choice(SHAPES)
+    return shape.format(a=a, b=b, sign=random.choice("+-*"), test=random.choice(TESTS))
 
 
 def before(on: date, count: int, unit: str) -> date:
@@ -73,18 +92,18 @@ class Days(Live):
         cls.who = [m.id for m in cls.ledger.members("first-look").members]
 
     def cells(self, columns: dict[str, str], days: Sequence[date], **how: Any) -> dict[str, Cells]:
-        """By name of a column what each company has on each day, values or reasons."""
+        """By name of a column what each company has on each day, values or reasons;
+        by `currency` in which the first column is.
+        """
         frame = self.ledger.panel(self.who, columns, [str(d) for d in days], **how).frame()
         keys = [(company, day.date()) for day, company in frame.index]
-        return {
-            name: {
-                key: value if value == value else reason
-                for key, value, reason in zip(
-                    keys, frame[name], frame[f"{name}.reason"], strict=True
-                )
-            }
+        found = {
+            name: frame[name].astype(object).where(frame[name].notna(), frame[f"{name}.reason"])
             for name in columns
-        } | {"": dict(zip(keys, frame.get(f"{next(iter(columns))}.currency", []), strict=False))}
+        }
+        first = next(iter(columns))
+        found["currency"] = frame.get(f"{first}.currency", frame[first] * np.nan)
+        return {name: dict(zip(keys, cells, strict=True)) for name, cells in found.items()}
 
     def same(self, got: float | str, wanted: float | str, scale: float, *where: Any) -> None:
         if isinstance(got, str) or isinstance(wanted, str):
@@ -109,13 +128,13 @@ class Days(Live):
             on, span = days_of(random), f"{count}{unit}"
             then = before(on, count, unit)
             how = {"currency": currency, "at_close": random.random() < 0.2} if amount else {}
-            now = self.cells(
-                {
-                    "x": text, "ago": f"ago({text}, {span})",
-                    "change": f"change({text}, {span})", "less": f"({text}) - ago({text}, {span})",
-                },
-                [on], **how,
-            )  # fmt: skip
+            columns = {
+                "x": text,
+                "ago": f"ago({text}, {span})",
+                "change": f"change({text}, {span})",
+                "less": f"({text}) - ago({text}, {span})",
+            }
+            now = self.cells(columns, [on], **how)
             own = self.cells({"x": text}, [then], **how)["x"]
             for company, _ in now["ago"]:
                 if (company, then) in own:  # who was in the list
@@ -127,31 +146,24 @@ class Days(Live):
             count, unit = random.choice([(7, "d"), (30, "d"), (1, "mo"), (2, "mo")])
             name, on = random.choice([*WINDOWS]), days_of(random)
             if (amount and random.random() < 0.5) or self.about[0] == 0:  # in two currencies
-                text, amount, on = (
-                    random.choice(AMOUNTS),
-                    True,
-                    date(2023, 3, random.randint(4, 30)),
-                )
+                text, amount = random.choice(AMOUNTS), True
+                on = date(2023, 3, random.randint(4, 30))
             first = before(on, count, unit) + timedelta(1)
             days = [first + timedelta(n) for n in range((on - first).days + 1)]
             sampled = self.cells({"x": f"{name}({text}, {count}{unit})"}, [on])
             every = self.cells({"x": text, "close": CLOSE}, days)
-            converted = {
-                c: self.cells({"x": text}, days, currency=c)["x"]
-                for c in {c for c in sampled[""].values() if isinstance(c, str)} if amount
-            }  # fmt: skip
+            into = {c for c in sampled["currency"].values() if amount and isinstance(c, str)}
+            converted = {c: self.cells({"x": text}, days, currency=c)["x"] for c in into}
             weekdays = sum(d.weekday() < 5 for d in days)
             for (company, _), got in sampled["x"].items():
                 dated = [(company, d) for d in days if (company, d) in every["x"]]
-                own = [k for k in dated if not isinstance(every["close"][k], str)]
-                there = [k for k in own if not isinstance(every["x"][k], str)]
-                several = len({every[""].get(k) for k in there}) > 1
-                values = [
-                    (converted[sampled[""][company, on]] if several and amount else every["x"])[k]
-                    for k in there
-                ]
                 if len(dated) < len(days):
                     continue  # a member for a part of the time
+                own = [k for k in dated if not isinstance(every["close"][k], str)]
+                there = [k for k in own if not isinstance(every["x"][k], str)]
+                several = amount and len({every["currency"][k] for k in there}) > 1
+                given = converted[sampled["currency"][company, on]] if several else every["x"]
+                values = [given[k] for k in there]
                 where = (name, company, on, count, unit)
                 if not values:
                     self.assertIsInstance(got, str, where)

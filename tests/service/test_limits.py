@@ -51,8 +51,8 @@ LIMITS: tuple[tuple[str, str, int, str, Any], ...] = (
     ("work.tablefile", "MOST_ROWS", 1, "/collections/files/members", MEMBERS),
     ("work.tablefile", "_LONGEST_CELL", 3, "/collections/files/members", MEMBERS),
     ("work.tablefile", "MOST_ROWS", 1, "/collections/files/rates", RATES),
-    ("work.arrowfile", "MOST_ROWS", 1, "/collections/files/prices", PRICES),
-    ("work.arrowfile", "MOST_UNPACKED", 99, "/collections/files/prices", PRICES),
+    ("core.records.packed", "MOST_ROWS", 1, "/collections/files/prices", PRICES),
+    ("core.records.packed", "MOST_UNPACKED", 99, "/collections/files/prices", PRICES),
 )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 import pyarrow as pa
 
-from wise_ledger.core.records.packed import Size, TooLarge, read_packed
+from wise_ledger.core.records.packed import TooLarge, read_packed
 from wise_ledger.core.records.records import DelistingRecord, DividendRecord, SharesRecord
 from wise_ledger.sources.errors import SourceDamaged, SourceError, SourceUnreachable, damaged
 from wise_ledger.sources.fernmark_rows import TITLE
@@ -18,7 +18,6 @@ from wise_ledger.sources.http import MOST_OF_A_FILE, SourceHttp
 from wise_ledger.sources.market import LevelsFound, MarketFound, PricesFound, days, names, numbers
 
 _MISSING = 2  # files that may be: of more the source is in trouble, and is not asked on and on
-_MOST = Size(10_000_000, 2 << 30)  # of one file, unpacked
 _PRICES = ("open", "high", "low", "close", "volume")
 
 
@@ -118,7 +117,7 @@ def _files(http: SourceHttp) -> Iterator[tuple[str, int, str]]:
 
 def _parquet(raw: bytes) -> pa.Table:
     try:
-        return read_packed(raw, _MOST)
+        return read_packed(raw)
     except (pa.ArrowInvalid, OSError, TooLarge) as error:
         raise ValueError(f"no Parquet: {error}") from None
 

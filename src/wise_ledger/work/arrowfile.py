@@ -10,8 +10,6 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
 _BEGINS = b"PAR1", b"ARROW1", b"\xff\xff\xff\xff"  # Parquet, Arrow's file, its stream
-MOST_ROWS = 10_000_000
-MOST_UNPACKED = 2 << 30  # bytes
 
 
 def is_arrow(content: bytes) -> bool:
@@ -20,17 +18,17 @@ def is_arrow(content: bytes) -> bool:
 
 
 def read_arrow(content: bytes, most_rows: int | None = None) -> "pa.Table":
-    """The table of a file of so many rows at most (`MOST_ROWS`), its columns named in small
-    letters; raises `BadInput`.
+    """The table of a file of so many rows at most, else of what any may have, its columns named
+    in small letters; raises `BadInput`.
     """
     import pyarrow as pa
 
-    from wise_ledger.core.records.packed import Size, TooLarge, read_packed
+    from wise_ledger.core.records.packed import TooLarge, read_packed
 
     try:
-        most = Size(MOST_ROWS if most_rows is None else most_rows, MOST_UNPACKED)
-        table = read_packed(content, most)
+        table = read_packed(content, most_rows)
     except TooLarge as error:
+        most = error.most
         problem = f"at most {most.rows:,} rows and {most.size:,} bytes are taken at once"
         raise bad_input("file", str(error), problem, "load it in parts") from None
     except (pa.ArrowException, OSError, ValueError, KeyError, MemoryError) as error:

@@ -1,5 +1,6 @@
 """Values of an expression: arrays of companies x dates, each cell a number or a reason."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, Self
 
@@ -49,10 +50,10 @@ class Values:
         """Where there is a value."""
         return np.asarray(self.reason == 0)  # Reason.NONE, without the cost of its kind
 
-    def at(self, columns: NDArray[np.int64]) -> Self:
-        """Those of some dates."""
-        names = ("value", "reason", "marks", "currency")
-        return type(self)(*(getattr(self, name)[:, columns] for name in names))
+    def of_each(self, take: Callable[[NDArray[Any]], NDArray[Any]]) -> Self:
+        """The same cells out of each of its arrays."""
+        arrays = (self.value, self.reason, self.marks, self.currency)
+        return type(self)(*(take(array) for array in arrays))
 
     def missing_where(self, where: NDArray[np.bool_], reason: Reason) -> Self:
         """With `reason` where the condition holds and nothing was missing yet."""

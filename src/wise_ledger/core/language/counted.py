@@ -2,7 +2,7 @@
 each looked at when it is asked for.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -31,8 +31,7 @@ class Counted:
         """Values at all cut-offs, as each company is looked at on each date."""
         if self.own is None:
             return values
-        names = ("value", "reason", "marks", "currency")
-        return replace(values, **{n: self.on_dates(getattr(values, n)) for n in names})
+        return values.of_each(self.on_dates)
 
     def on_dates(self, array: NDArray[Any]) -> NDArray[Any]:
         """The same of one array, (companies, cut-offs)."""
@@ -42,5 +41,4 @@ class Counted:
         """Values on the dates, at each of the cut-offs of those."""
         if self.date is None:
             return values
-        names = ("value", "reason", "marks", "currency")
-        return replace(values, **{n: getattr(values, n)[:, self.date] for n in names})
+        return values.of_each(lambda array: array[:, self.date])

@@ -298,48 +298,25 @@ class Evaluation(Cellwise):
             self._grouped[attribute] = self._ground.groups(attribute, self._members, self._cutoffs)
         return self._grouped[attribute]
 
-    def _day(self, step: Step, scope: Scope) -> NDArray[np.int64] | None:
-        """On which day a result of the date axis is converted, None where it stands on none:
-        what is shifted on its own earlier day, what looks at several days on that of the cut-off.
-        """
-        if isinstance(step, Before):
-            return np.broadcast_to(last_day(step.span.before(self._cutoffs)), self._shape)
-        if isinstance(step, AtEnd):
-            return self._on_dates.period_end(step, scope).astype(np.int64)
-        if isinstance(step, Constant | TextConstant | Compare | Member):
-            return None
-        today = np.broadcast_to(last_day(self._cutoffs), self._shape)
-        if not isinstance(step, Apply):
-            return today
-        days = [self._day(operand, scope) for operand in step.operands]
-        if step.function.chosen is not None:
-            place = step.function.chosen([self.value(operand, scope) for operand in step.operands])
-            out = today
-            for n, day in enumerate(days):
-                out = out if day is None else np.where(place == n, day, out)
-            return out
-        known = [day for day in days if day is not None]
-        if not known:
-            return None
-        alike = np.logical_and.reduce([day == known[0] for day in known])
-        return np.where(alike, known[0], today)
-
     def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
         """Over which days a result is converted;
         `dated` says that an amount of the date axis is part of it.
         """
-        if dated or not isinstance(step, Leaf | Apply):
-            day = self._day(step, scope)
-            return self._converter.today(self._shape[0]) if day is None else Span.of_day(day)
+        today = self._converter.today(self._shape[0])
         if isinstance(step, Apply):
             spans = [self._span(operand, scope, dated) for operand in step.operands]
             if step.function.chosen is None:
-                return over_all(spans, scope.ends.astype(np.int64))
+                return over_all(spans, today.end if dated else scope.ends.astype(np.int64))
             place = step.function.chosen([self.value(operand, scope) for operand in step.operands])
             out = spans[-1]
             for n, span in enumerate(spans[:-1]):
                 out = span.chosen(place == n, out)
             return out
+        if isinstance(step, Constant | TextConstant | Compare | Member):
+            return today
+        if dated or not isinstance(step, Leaf):
+            day = self._read_on(step, scope, today.end)
+            return Span.of_amount(day, today.end) if dated else Span.of_day(day)
         ends = shift_months(
             np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months
         )
@@ -354,3 +331,11 @@ class Evaluation(Cellwise):
         rows = standing(timeline, make_keys(company, ends), cutoffs)
         start = gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64)
         return Span.of_figure(start, end, step.months)
+
+    def _read_on(self, step: Step, scope: Scope, today: NDArray[np.int64]) -> NDArray[np.int64]:
+        """On which days what lives on dates is read."""
+        if isinstance(step, Before):
+            return np.broadcast_to(last_day(step.span.before(self._cutoffs)), self._shape)
+        if isinstance(step, AtEnd):
+            return self._on_dates.period_end(step, scope).astype(np.int64)
+        return today

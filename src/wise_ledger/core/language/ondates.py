@@ -4,6 +4,7 @@ and anything read on other dates than the cut-offs.
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Protocol
 
 import numpy as np
@@ -244,8 +245,9 @@ class OnDates:
             own = np.flatnonzero((moments >= (begin + 1) * DAY - 1) & (moments <= cutoff))
             # The day of the cut-off is sampled at the cut-off, not at its end.
             own = own[(moments[own] // DAY < cutoff // DAY) | (moments[own] == cutoff)]
-            seen, lacks[:, n] = self._in_one_currency(step, samples.at(own), moments[own])
-            window = np.where(seen.there, seen.value.astype(np.float64), np.nan).T
+            sampled = samples.of_each(partial(np.take, indices=own, axis=1))
+            seen, lacks[:, n] = self._in_one_currency(step, sampled, moments[own])
+            window = np.where(seen.there, seen.value, np.nan).T
             if basis is not None:
                 here = basis[:, np.searchsorted(moments, cutoff)]
                 window = window * ((here[:, None] / basis[:, own]) ** step.unit.shares).T
@@ -324,9 +326,7 @@ class OnDates:
         moments, which = np.unique(there, return_inverse=True)
         found = self._at(moments).run(step.operand)[0]
         row, column = np.arange(len(self._members))[:, None], which.reshape(self._shape)
-        values = Values(
-            *(getattr(found, n)[row, column] for n in ("value", "reason", "marks", "currency"))
-        )
+        values = found.of_each(lambda array: array[row, column])
         values = self._on_basis(step, values, there, np.broadcast_to(self._cutoffs, self._shape))
         none = np.where(scope.reason != 0, scope.reason, np.uint8(Reason.NOT_KNOWN))
         reason = np.where(

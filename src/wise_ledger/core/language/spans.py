@@ -1,7 +1,7 @@
 """Over which days an amount is converted (M2): cell by cell a flow's period, or one day."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Self
 
 import numpy as np
@@ -17,13 +17,14 @@ Whole = NDArray[np.int64]
 class Span:
     """The days from `start` to `end`; where `start` is `ONE_DAY` the end alone.
 
-    `months` say how long before E the figure ends that gives the span, `kind` whether that is an
-    unshifted flow, a shifted one, a balance, or no figure at all.
+    `behind` says how long before E the figure ends that gives the span (in months; what lives on
+    dates in days before the cut-off's), `kind` whether that is an unshifted flow, a shifted one, a
+    balance or an amount of a day, or nothing of all these.
     """
 
     start: Whole
     end: Whole
-    months: Whole
+    behind: Whole
     kind: NDArray[np.int8]
 
     @classmethod
@@ -45,9 +46,14 @@ class Span:
             begin, end, np.full(end.shape, months, np.int64), np.full(end.shape, kind, np.int8)
         )
 
+    @classmethod
+    def of_amount(cls, day: Whole, today: Whole) -> Self:
+        """Of what lives on dates, read on a day; `today` is that of the cut-off."""
+        return replace(cls.of_figure(None, day, 0), behind=today - day)
+
     def chosen(self, where: NDArray[np.bool_], other: Self) -> Self:
         """This span where the condition holds, else another."""
-        names = ("start", "end", "months", "kind")
+        names = ("start", "end", "behind", "kind")
         return type(self)(*(np.where(where, getattr(self, n), getattr(other, n)) for n in names))
 
 
@@ -61,7 +67,7 @@ def over_all(spans: Sequence[Span], ends: Whole) -> Span:
     out = spans[0]
     several = np.zeros(ends.shape, np.bool_)
     for span in spans[1:]:
-        several |= (out.kind != _NONE) & (span.kind != _NONE) & (out.months != span.months)
+        several |= (out.kind != _NONE) & (span.kind != _NONE) & (out.behind != span.behind)
         out = span.chosen(span.kind > out.kind, out)
     at_end = Span.of_day(ends)
     return at_end.chosen(several & (out.kind != _FLOW), out)

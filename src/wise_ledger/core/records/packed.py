@@ -11,7 +11,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.parquet as pq
 
-PARQUET, ARROW_FILE, ARROW_STREAM = b"PAR1", b"ARROW1", b"\xff\xff\xff\xff"
+MOST_ROWS = 10_000_000
+MOST_UNPACKED = 2 << 30  # bytes
+_PARQUET, _ARROW_FILE = b"PAR1", b"ARROW1"
 
 
 @dataclass(frozen=True)
@@ -23,25 +25,31 @@ class Size:
 
 
 class TooLarge(ValueError):
-    """More than may be read; `found` says how much, as far as it was looked at."""
+    """More than may be read: it says how much, as far as it was looked at, and what is the most."""
 
-    def __init__(self, found: Size) -> None:
+    def __init__(self, found: Size, most: Size) -> None:
         super().__init__(f"{found.rows:,} rows, {found.size:,} bytes unpacked")
-        self.found = found
+        self.most = most
 
 
-def read_packed(content: bytes, most: Size) -> pa.Table:
+def read_packed(content: bytes, rows: int | None = None, size: int | None = None) -> pa.Table:
     """The table of a Parquet file, an Arrow file or an Arrow stream, its columns of codes written
-    out; raises `TooLarge`, and what pyarrow raises of a damaged one.
+    out: of so many `rows` and bytes (`size`) at most, else of what any file may have.
+
+    Raises `TooLarge`, and what pyarrow raises of a damaged one.
     """
-    if content.startswith(PARQUET):
+    most = Size(
+        MOST_ROWS if rows is None else rows,
+        MOST_UNPACKED if size is None else size,
+    )
+    if content.startswith(_PARQUET):
         _within(_of_parquet(content), most)
         # Texts that repeat stay as codes until it is known how long they are.
         schema = pq.read_schema(io.BytesIO(content))
         texts = [field.name for field in schema if _is_text(field.type)]
         table = pq.ParquetFile(io.BytesIO(content), read_dictionary=texts).read()
     else:
-        is_file = content.startswith(ARROW_FILE)
+        is_file = content.startswith(_ARROW_FILE)
         _within(_of_arrow(pa.py_buffer(content).slice(8 if is_file else 0)), most)
         table = (pa.ipc.open_file if is_file else pa.ipc.open_stream)(
             pa.BufferReader(content)
@@ -60,7 +68,7 @@ def _is_text(kind: pa.DataType) -> bool:
 
 def _within(found: Size, most: Size) -> None:
     if found.rows > most.rows or found.size > most.size:
-        raise TooLarge(found)
+        raise TooLarge(found, most)
 
 
 def _of_parquet(content: bytes) -> Size:
