@@ -16,6 +16,7 @@ from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
+from wise_ledger.core.market import quoted
 from wise_ledger.core.market.factors import Factor
 from wise_ledger.core.market.value import MarketValue
 from wise_ledger.core.market.whose import Listed
@@ -65,6 +66,35 @@ class AsPlain(unittest.TestCase):
         self.same(
             value.of(BOTH, CUTOFFS, own), lambda *a: plain.market_value(world, *a), "market value"
         )
+
+    @given(worlds(), st.sampled_from([0, 1]), st.integers(0, len(DAYS) - 1))
+    @examples(150)
+    def test_the_rows_behind_a_figure_make_it_up(self, world: World, company: int, n: int) -> None:
+        market, day, at = world.market(), int(DAYS[n]), int(CUTOFFS[n])
+        one, cutoffs = np.array([company]), CUTOFFS[n : n + 1]
+        listing = int(market.listed.of_companies.read(one, cutoffs)[0, 0])
+        rows = {
+            "close": quoted.quoted(market, "close", listing, day, at),
+            "high_52w": quoted.extreme(market, "high_52w", listing, day, at),
+            "low_52w": quoted.extreme(market, "low_52w", listing, day, at),
+        }
+        for name, row in rows.items():
+            found = market.field(name, one, cutoffs)
+            if found.there[0, 0]:
+                assert row is not None
+                self.assertLessEqual((row.day, row.known_at), (day, at))
+                self.assertAlmostEqual(row.value / found.value[0, 0], 1, 9, name)
+        why = quoted.why_not(market, listing, day, at)
+        self.assertEqual(why == Reason.NONE, rows["close"] is not None)
+        found = market.field("dividend_12mo", one, cutoffs)
+        into = market.listed.currency[listing]
+        paid = quoted.dividends(market, listing, day - 365, day, at, special=False)
+        total = sum(
+            p.value * float(plain.rate_on(p.dividend.currency, into, p.dividend.ex_date, at))
+            for p in paid
+        )
+        if found.there[0, 0]:
+            self.assertAlmostEqual(total, found.value[0, 0], 9)
 
     @given(worlds(), st.integers(BEGIN, END))
     @examples(60)

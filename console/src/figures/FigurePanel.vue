@@ -9,7 +9,7 @@ import { useQuestion } from '../asking/question'
 import { shortDay } from '../time/format'
 import { useDocument } from './document'
 import DocumentDialog from './DocumentDialog.vue'
-import FigureTree from './FigureTree.vue'
+import FigureInputs from './FigureInputs.vue'
 import FigureVersions from './FigureVersions.vue'
 import type { ShownCell } from './look'
 import { figure, unitOf } from './numbers'
@@ -63,8 +63,11 @@ const asReported = computed(
     ['money', 'money_per_share', 'shares'].includes(column.value.unit) &&
     !found.value?.conversions.length,
 )
-const keyOf = (input: { expression: string; period_end: string }) =>
-  input.expression + input.period_end
+const converted = computed(() => {
+  const met = found.value?.conversions ?? []
+  const several = new Set(met.map((c) => c.expression)).size > 1
+  return met.map((c) => ({ ...c, of: several ? c.expression : '' }))
+})
 
 /**
  * Esc closes one thing at a time: what lies over the page first, and the figure when nothing does.
@@ -117,49 +120,10 @@ function unfold(key: string): void {
     <ProblemNote :problem="problem" />
 
     <template v-if="found">
-      <ul v-if="found.inputs.length" class="inputs">
-        <li v-for="input in found.inputs" :key="keyOf(input)">
-          <button
-            class="input"
-            :aria-expanded="unfolded === keyOf(input)"
-            @click="unfold(keyOf(input))"
-          >
-            <span
-              >{{ input.title }}<small>{{ input.period }}, {{ input.form }}</small></span
-            >
-            <span v-if="input.value !== null" class="value">{{
-              figure(input.value, input.unit, false)
-            }}</span>
-            <span v-else class="value soft">{{
-              input.facts.length ? 'withdrawn' : 'not known'
-            }}</span>
-            <span class="soft unit">{{ unitOf(input.unit, false, input.currency) }}</span>
-          </button>
-          <FigureTree
-            v-if="unfolded === keyOf(input) && input.tree"
-            :nodes="input.tree.parts.length ? input.tree.parts : [input.tree]"
-            :unit="input.unit"
-            :currency="input.currency"
-            @open="file.open"
-          />
-        </li>
-      </ul>
+      <FigureInputs :found="found" :unfolded="unfolded" @unfold="unfold" @open="file.open" />
 
-      <ul v-if="found.dated.length" class="inputs">
-        <li v-for="d in found.dated" :key="d.expression" class="input dated">
-          <span
-            >{{ d.expression }}<small v-if="d.about">{{ d.about }}</small></span
-          >
-          <span v-if="d.value !== null" class="value">{{ figure(d.value, d.unit, false) }}</span>
-          <span v-else class="value soft" :title="reasonFull(d.reason)">{{
-            reasonShort(d.reason)
-          }}</span>
-          <span class="soft unit">{{ unitOf(d.unit, false, d.currency) }}</span>
-        </li>
-      </ul>
-
-      <p v-for="c in found.conversions" :key="c.expression" class="mark">
-        <b>converted</b>
+      <p v-for="(c, n) in converted" :key="n" class="mark">
+        <b>converted</b> <span v-if="c.of" class="code">{{ c.of }}</span>
         {{
           c.rate === null
             ? 'There is no rate'
@@ -204,6 +168,9 @@ aside {
   gap: 12px;
   align-items: baseline;
 }
+.top button {
+  flex: none;
+}
 .top h2:focus {
   outline: none;
 }
@@ -229,41 +196,6 @@ aside {
   border-left: 3px solid var(--ochre);
   padding-left: 8px;
   margin: 6px 0;
-}
-ul {
-  list-style: none;
-}
-.inputs {
-  margin: 8px 0 12px;
-}
-.input {
-  all: unset;
-  cursor: pointer;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto 46px;
-  gap: 8px;
-  width: 100%;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--rule);
-  align-items: baseline;
-}
-.dated {
-  cursor: default;
-}
-.input:not(.dated):hover {
-  color: var(--spruce);
-}
-.input:focus-visible {
-  outline: 2px solid var(--spruce);
-}
-.input small {
-  display: block;
-  color: var(--soft);
-  font-size: 12px;
-  line-height: 1.3;
-}
-.unit {
-  font-size: 12px;
 }
 .foot {
   margin-top: 12px;

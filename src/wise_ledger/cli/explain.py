@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from rich.tree import Tree
 
-    from wise_ledger.wire.figures import Explanation, Node
+    from wise_ledger.wire.figures import Explanation, InputOnDate, Node
 
 
 @click.command()
@@ -51,7 +51,8 @@ def explain(
             document=lambda f: f.document.title,
             input=lambda f: of[id(f)],
         )
-        for d in found.dated:  # prices and estimates rest on no facts: a row each
+        # Prices and estimates rest on no facts: a row each, and one for each part of it.
+        for d, within in (x for each in found.dated for x in each.each(each.expression)):
             about = {
                 "item": d.expression,
                 "period_end": d.day,
@@ -59,7 +60,7 @@ def explain(
                 "unit": d.currency or d.unit,
                 "published_at": d.known_at,
                 "document": d.about,
-                "input": d.expression,
+                "input": within,
             }
             rows.append(dict.fromkeys(rows.columns) | about)
         write(
@@ -89,6 +90,15 @@ def grow(
             f"{f.document.sha256[:10]}{f.place if f.place.startswith('/') else f', {f.place}'}, batch {f.batch}{END}"
         )
         tree.add(inked(said))
+
+
+def hang(tree: "Tree", parts: "list[InputOnDate]", say: "Callable[[InputOnDate], str]") -> None:
+    """Hang what a value of a day was reckoned of below it."""
+    for part in parts:
+        known = f", known since {part.known_at:%Y-%m-%d %H:%M}" if part.known_at else ""
+        about = f", {part.about}" if part.about else ""
+        said = f"{part.expression} {BOLD}{say(part)}{END}{DIM}{about}{known}{END}"
+        hang(tree.add(inked(said)), part.parts, say)
 
 
 def _before_split(node: "Node") -> str:
@@ -143,13 +153,13 @@ def _show(found: "Explanation") -> None:
             )
         terminal.print()
         terminal.print(tree)
-    if found.dated:
-        terminal.print()
     for d in found.dated:
         about = f", {d.about}" if d.about else ""
-        terminal.print(
-            f"{BOLD}{d.expression}{END} {say(d.value, d.reason, d.unit, d.currency)}{DIM}{about}{END}"
-        )
+        total = say(d.value, d.reason, d.unit, d.currency)
+        tree = Tree(inked(f"{BOLD}{d.expression}{END} {total}{DIM}{about}{END}"), guide_style="dim")
+        hang(tree, d.parts, lambda p: say(p.value, p.reason, p.unit, p.currency))
+        terminal.print()
+        terminal.print(tree)
     for c in found.conversions:
         rate = "no rate" if c.rate is None else f"{c.rate:,.6g}"
         days = (

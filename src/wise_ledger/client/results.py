@@ -162,20 +162,33 @@ class Explained:
         """The facts behind the figure, each with its input, sign and document."""
         import pandas as pd
 
+        own = ["item", "period_start", "period_end", "value", "unit", "published_at"]
         rows = [
             {
                 "input": i.expression,
                 "sign": f.sign,
-                **f.model_dump(
-                    include={"item", "period_start", "period_end", "value", "unit", "published_at"}
-                ),
+                **f.model_dump(include=set(own)),
                 "document": f.document.title,
                 "sha256": f.document.sha256,
             }
             for i in self.answer.inputs
             for f in i.facts
         ]
-        return pd.DataFrame(rows)
+        return pd.DataFrame(rows, columns=["input", "sign", *own, "document", "sha256"])
+
+    def parts(self) -> "pd.DataFrame":
+        """What lives on dates and what it was reckoned of, down to prices, numbers of shares,
+        dividends and contributions; `part_of` says of what each is a part.
+        """
+        import pandas as pd
+
+        own = ["value", "reason", "unit", "currency", "day", "known_at", "about"]
+        rows = [
+            {"part_of": within, "part": part.expression, **part.model_dump(include=set(own))}
+            for each in self.answer.dated
+            for part, within in each.each("")
+        ]
+        return pd.DataFrame(rows, columns=["part_of", "part", *own])
 
 
 class Matches:

@@ -50,7 +50,7 @@ def explanation(
         **asof.seen(viewpoint, found.batch) | {"currency": found.currency},
         inputs=[_input(i, found.besides) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
-        dated=[InputOnDate(**d.__dict__) for d in found.dated],
+        dated=[_on_date(d) for d in found.dated],
         versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
     )
 
@@ -93,6 +93,10 @@ def _input(found: explain.FigureInput, besides: dict[int, explain.Beside]) -> In
         facts=[_fact(fact, sign, besides) for sign, fact in found.facts],
         tree=None if found.derivation is None else _node(found.derivation, found.of, besides),
     )
+
+
+def _on_date(found: explain.InputOnDate) -> InputOnDate:
+    return InputOnDate(**found.__dict__ | {"parts": [_on_date(part) for part in found.parts]})
 
 
 def _fact(fact: explain.Fact, sign: int, besides: dict[int, explain.Beside]) -> FactInfo:

@@ -1,6 +1,6 @@
 """Figures on the wire: a cell has a value or a reason, never neither."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from datetime import date, datetime
 from typing import Literal
 
@@ -202,18 +202,33 @@ class Conversion(Model):
 
 
 class InputOnDate(Model):
-    """An input that lives on dates as it stood at the cut-off: a price, a return, an estimate."""
+    """An input that lives on dates as it stood at the cut-off: a price, a return, an estimate; or a
+    part that one was reckoned of.
+    """
 
     expression: str
     unit: str
     value: float | None
     reason: Reason | None
     currency: str | None
-    day: date | None = Field(description="of a price")
-    known_at: datetime | None = Field(description="since when a price reads like this")
+    day: date | None = Field(description="of a price, a dividend, a number of shares")
+    known_at: datetime | None = Field(description="since when it is known, and reads like this")
     about: str = Field(
-        description="listing, day and source of a price; period and number of contributors"
+        description="where it stands: listing, day and source; period and number of contributors; "
+        "as known on which day, where it was read on another"
     )
+    parts: "list[InputOnDate]" = Field(
+        default=[],
+        description="what it was reckoned of: close and shares outstanding of a market value, "
+        "closes and dividends of a return, contributions to an estimate, actual and expected mean "
+        "of a surprise, all inputs of what was read on another day",
+    )
+
+    def each(self, within: str) -> Iterator[tuple["InputOnDate", str]]:
+        """Itself and all its parts, each beside what it is a part of (`within`: of this one)."""
+        yield self, within
+        for part in self.parts:
+            yield from part.each(self.expression)
 
 
 class Explanation(Seen):

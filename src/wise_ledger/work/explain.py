@@ -3,10 +3,9 @@
 import json
 from dataclasses import dataclass
 from datetime import date, datetime
-from math import isclose, isnan
+from math import isnan
 from typing import Any
 
-import numpy as np
 from sqlalchemy import Connection
 
 from wise_ledger.core.answers.cells import mark_names
@@ -16,19 +15,18 @@ from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion
-from wise_ledger.core.language.explain import DatedInput, Explained, explain
-from wise_ledger.core.language.plan import Quote, SeriesSampled, SeriesStep
+from wise_ledger.core.language.explain import Explained, explain
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
-from wise_ledger.core.series.periods import last_day
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.lineage import Derivation, facts_under
 from wise_ledger.engine.snapshot import Snapshot
-from wise_ledger.store import reading
+from wise_ledger.store import marketreading, reading
 from wise_ledger.store.reading import Document, Fact
 from wise_ledger.words import whole_number
 from wise_ledger.work.currencies import in_currency
+from wise_ledger.work.datedinputs import DatedInputWords, InputOnDate
 from wise_ledger.work.desk import Desk
 
 _READABLE = 5_000_000  # bytes; larger documents are not looked into
@@ -62,22 +60,6 @@ class FigureInput:
     facts: tuple[tuple[int, Fact], ...]
     derivation: Derivation | None
     of: dict[int, Fact]  # every fact under it, by its number
-
-
-@dataclass(frozen=True)
-class InputOnDate:
-    """An input that lives on dates: a price, a return, an estimate;
-    `about` says in words where it stands.
-    """
-
-    expression: str
-    unit: str
-    value: float | None
-    reason: str | None
-    currency: str | None
-    day: date | None  # of a price
-    known_at: datetime | None
-    about: str
 
 
 @dataclass(frozen=True)
@@ -161,6 +143,9 @@ def explain_figure(
     with desk.ledger.database.read() as connection:
         facts = reading.facts_by_id(connection, wanted)
         besides = _besides(connection, facts)
+        words = DatedInputWords(
+            snapshot, expression, number, cutoff, marketreading.contributors(connection)
+        )
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(
@@ -181,79 +166,7 @@ def explain_figure(
         versions=_versions(found, cutoff, facts),
         besides=besides,
         conversions=tuple(_conversion(expression, c) for c in found.conversions),
-        dated=tuple(_on_date(snapshot, expression, d, number, cutoff) for d in found.dated),
-    )
-
-
-def _on_date(
-    snapshot: Snapshot, expression: str, d: DatedInput, company: int, cutoff: int
-) -> InputOnDate:
-    reason = Reason(d.values.reason[0, 0])
-    value = None if reason else float(d.values.value[0, 0])
-    about = []
-    if d.quoted is not None:
-        listing = snapshot.listing[d.quoted.listing]
-        about = [
-            f"{listing.symbol}@{listing.mic}",
-            f"{as_date(d.quoted.day)}",
-            snapshot.source_names[d.quoted.source],
-        ]
-        if value is not None and not isclose(value, d.quoted.as_traded, rel_tol=1e-9):
-            about.append(f"{d.quoted.as_traded:,.10g} as traded")
-    if isinstance(d.step, SeriesStep | SeriesSampled):
-        return _of_series(snapshot, expression, d, cutoff)
-    if d.period_end is not None:
-        about.append(snapshot.label(company, d.period_end, cutoff))
-    if d.count is not None:
-        about.append(f"{d.count:.0f} contributor{'s' if d.count != 1 else ''}")
-    name = (
-        d.step.name
-        if isinstance(d.step, Quote)
-        else expression[d.step.place.begin : d.step.place.end]
-    )
-    return InputOnDate(
-        name,
-        d.step.unit.plain().name,
-        value,
-        reason.code if reason else None,
-        currency_name(int(d.values.currency[0, 0])),
-        None if d.quoted is None else as_date(d.quoted.day),
-        None if d.quoted is None else as_instant(d.quoted.known_at),
-        ", ".join(about),
-    )
-
-
-def _of_series(snapshot: Snapshot, expression: str, d: DatedInput, cutoff: int) -> InputOnDate:
-    """An economic series, the period that it was read of, and since when that is known."""
-    step = d.step
-    assert isinstance(step, SeriesStep | SeriesSampled)
-    book = snapshot.view.series
-    number = book.of(step.key)
-    name, back = expression[step.place.begin : step.place.end], (0, "d")
-    if isinstance(step, SeriesStep) and step.back is not None:
-        back = (step.back.count, step.back.unit)
-        name = f'ago(series("{step.key}"), {back[0]}{back[1]})'
-    elif isinstance(step, SeriesStep):
-        name = f'series("{step.key}")'
-    last = int(book.at(number, np.array([cutoff]), back=back, first=step.first)[3][0])
-    line = book.vintages.line(number, cutoff, "first" if step.first else "known")
-    own = np.flatnonzero(last_day(line.frequency, line.period) == last)
-    about = [book.text(number, "title", cutoff) or step.key]
-    about += (
-        [f"{'up to ' if isinstance(step, SeriesSampled) else ''}{line.labels[own[0]]}"]
-        if len(own)
-        else []
-    )
-    reason = Reason(d.values.reason[0, 0])
-    return InputOnDate(
-        name,
-        step.unit.plain().name,
-        None if reason else float(d.values.value[0, 0]),
-        reason.code if reason else None,
-        currency_name(int(d.values.currency[0, 0])),
-        as_date(last) if len(own) else None,
-        as_instant(int(line.known[own[0]])) if len(own) else None,
-        ", ".join(about),
+        dated=tuple(words.of(d) for d in found.dated),
     )
 
 
@@ -310,11 +223,10 @@ def _inputs(
         item, derivation = figure.item, figure.derivation
         if figure.end == NO_END:
             continue  # never observed
-        form = figure.form if not figure.form.startswith("balance") else ""
         seen = item.nature is Nature.OBSERVATION
         out.append(
             FigureInput(
-                expression=f"{item.code}.{form}" if form else item.code,
+                expression=figure.name,
                 title=item.title,
                 unit=item.unit,
                 value=derivation.value if derivation else None,

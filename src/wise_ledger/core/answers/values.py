@@ -67,6 +67,16 @@ class Values:
         )
 
 
+def choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
+    """`a` where the test holds, else `b`."""
+    return Values(
+        np.where(test, a.value, b.value),
+        np.where(test, a.reason, b.reason),
+        np.where(test, a.marks, b.marks),
+        np.where(test, a.currency, b.currency),
+    )
+
+
 def first_reason(parts: list[Values]) -> NDArray[np.uint8]:
     """The first missing reason, in the order written (N)."""
     reason = parts[0].reason

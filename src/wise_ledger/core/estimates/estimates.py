@@ -88,9 +88,9 @@ class Estimates:
             return self._next_twelve_months(measure, statistic, members, cutoffs, currency, later)
         kind, number = (QUARTER if horizon[0] == "q" else YEAR), int(horizon[-1])
         ends = self.period(kind, number, members, later)
-        return self._at(measure, kind, statistic, members, ends, cutoffs, currency)
+        return self.consensus_for(measure, kind, statistic, members, ends, cutoffs, currency)
 
-    def _at(
+    def consensus_for(
         self,
         measure: str,
         kind: int,
@@ -232,20 +232,15 @@ class Estimates:
         later: Whole,
     ) -> Values:
         """Each fiscal year's consensus by its days inside the 365 days after the later date."""
-        today = later // DAY
-        first = self._year_running(members, later)
+        first, second, weight = self.blended(members, later)
         there = first != NOTHING
-        second = shift_months(np.where(there, first, 0).ravel().astype(np.int32), 12).reshape(
-            first.shape
-        )
-        weight = np.clip(first - today[None, :], 0, NEXT) / NEXT
-        a = self._at(measure, YEAR, statistic, members, first, cutoffs, currency)
-        b = self._at(
+        a = self.consensus_for(measure, YEAR, statistic, members, first, cutoffs, currency)
+        b = self.consensus_for(
             measure,
             YEAR,
             statistic,
             members,
-            np.where(there, second, NOTHING).astype(np.int64),
+            second,
             cutoffs,
             currency,
         )
@@ -257,6 +252,17 @@ class Estimates:
         )
         reason = np.where(there, reason, np.uint8(Reason.NO_ESTIMATES))
         return Values.known(value, reason.astype(np.uint8), currency=a.currency)
+
+    def blended(self, members: Whole, cutoffs: Whole) -> tuple[Whole, Whole, Numbers]:
+        """The ends of the two fiscal years in the 365 days after each cut-off, `NOTHING` where none
+        is known, and the weight of the first: its part of these days.
+        """
+        first = self._year_running(members, cutoffs)
+        there = first != NOTHING
+        second = shift_months(np.where(there, first, 0).ravel().astype(np.int32), 12)
+        weight = np.clip(first - (cutoffs // DAY)[None, :], 0, NEXT) / NEXT
+        later = np.where(there, second.reshape(first.shape), NOTHING).astype(np.int64)
+        return first, later, weight
 
     def _year_running(self, members: Whole, cutoffs: Whole) -> Whole:
         """The end of the fiscal year that holds the day after each cut-off, as known then."""
@@ -295,22 +301,7 @@ class Estimates:
         """
         shape = (len(members), len(cutoffs))
         of = self.measures.get(measure)
-        ends, kinds, rows = (np.full(shape, n, np.int64) for n in (NOTHING, 0, -1))
-        if of is not None:
-            for each in (YEAR, QUARTER) if kind is None else (kind,):
-                if each not in of.actuals:
-                    continue
-                latest = self._latest_of(of, each, members, cutoffs)
-                keys = target(
-                    np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel()
-                )
-                found = of.actuals[each].rows(keys).reshape(shape)
-                take = (latest != NOTHING) & (latest >= ends)
-                ends, kinds, rows = (
-                    np.where(take, latest, ends),
-                    np.where(take, each, kinds),
-                    np.where(take, found, rows),
-                )
+        ends, kinds, rows = self.latest_actual(of, members, cutoffs, kind)
         value = np.full(shape, np.nan)
         reason = np.full(shape, Reason.NO_ESTIMATES, np.uint8)
         if of is not None:
@@ -323,6 +314,30 @@ class Estimates:
         reason = np.where((ends != NOTHING) & old, np.uint8(Reason.STALE), reason)
         money = currency if how == "amount" else np.full(shape, NO_CURRENCY)
         return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))
+
+    def latest_actual(
+        self, of: Measure | None, members: Whole, cutoffs: Whole, kind: int | None = None
+    ) -> tuple[Whole, Whole, Whole]:
+        """Of the latest actual of a measure its period's end (`NOTHING` without one), kind and row,
+        (companies, cut-offs): of a year and a quarter that end together the quarter's.
+        """
+        shape = (len(members), len(cutoffs))
+        ends, kinds, rows = (np.full(shape, n, np.int64) for n in (NOTHING, 0, -1))
+        for each in (YEAR, QUARTER) if kind is None else (kind,):
+            if of is None or each not in of.actuals:
+                continue
+            latest = self._latest_of(of, each, members, cutoffs)
+            keys = target(
+                np.repeat(members, shape[1]), np.where(latest == NOTHING, 0, latest).ravel()
+            )
+            found = of.actuals[each].rows(keys).reshape(shape)
+            take = (latest != NOTHING) & (latest >= ends)
+            ends, kinds, rows = (
+                np.where(take, latest, ends),
+                np.where(take, each, kinds),
+                np.where(take, found, rows),
+            )
+        return ends, kinds, rows
 
     def _latest_of(self, of: Measure, kind: int, members: Whole, cutoffs: Whole) -> Whole:
         key = of.actuals[kind].key

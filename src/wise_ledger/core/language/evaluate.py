@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.answers.values import Values, common_currency
+from wise_ledger.core.answers.values import Values, choose, common_currency
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.dated.attributes import Attributes
 from wise_ledger.core.estimates.estimates import Estimates
@@ -27,7 +27,6 @@ from wise_ledger.core.language.conversion import (
 )
 from wise_ledger.core.language.counted import Counted
 from wise_ledger.core.language.fiscalaxis import STALE_AFTER, FiscalAxis, FiscalGround
-from wise_ledger.core.language.functions.choices import choose
 from wise_ledger.core.language.functions.function import Wants
 from wise_ledger.core.language.ofseries import series_values
 from wise_ledger.core.language.ondates import OnDates
@@ -48,6 +47,7 @@ from wise_ledger.core.language.plan import (
     Step,
     TextConstant,
     amount_on_dates,
+    below,
 )
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.spans import Span, over_all
@@ -144,7 +144,7 @@ class Evaluation(Cellwise):
         self._members = members
         self._cutoffs = cutoffs
         self._converter = Converter(lambda: ground.rates, cutoffs)
-        self._on_dates = OnDates(
+        self.on_dates = OnDates(
             ground,
             members,
             cutoffs,
@@ -165,6 +165,10 @@ class Evaluation(Cellwise):
         """The rates used in the first cell."""
         return tuple(self._converter.used)
 
+    def scope(self, step: Step) -> Scope:
+        """The scope that an expression or comparison opens."""
+        return self.axis.scope(step)
+
     def share(self, steps: Sequence[Step]) -> None:
         """Tell what will be run: what occurs in it more than once is evaluated once, and kept."""
         self.axis.shared = True
@@ -179,8 +183,7 @@ class Evaluation(Cellwise):
             scope = id(self.axis.scope(step))
         count[step, scope] += 1
         if count[step, scope] == 1 and not isinstance(step, Before | Sampled | AtEnd):
-            below = (getattr(step, part, None) for part in ("operand", "left", "right"))
-            for part in (*(p for p in below if p is not None), *getattr(step, "operands", ())):
+            for part in below(step):
                 self._count(part, scope, count)
 
     def run(self, step: Step) -> tuple[Values, Days]:
@@ -215,7 +218,7 @@ class Evaluation(Cellwise):
                 return self.axis.observation(step.item)
             case SeriesStep() | SeriesSampled():
                 return series_values(self._ground.series, step, self._cutoffs, self._shape)
-        return self._on_dates.value(step, scope)
+        return self.on_dates.value(step, scope)
 
     def compared(
         self, step: Step, left: tuple[Step, Values], right: tuple[Step, Values], own: Scope
@@ -337,5 +340,5 @@ class Evaluation(Cellwise):
         if isinstance(step, Before):
             return np.broadcast_to(last_day(step.span.before(self._cutoffs)), self._shape)
         if isinstance(step, AtEnd):
-            return self._on_dates.period_end(step, scope).astype(np.int64)
+            return self.on_dates.period_end(step, scope).astype(np.int64)
         return today

@@ -11,28 +11,17 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item
-from wise_ledger.core.estimates.contributions import QUARTER, YEAR
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
-from wise_ledger.core.language.plan import (
-    Estimate,
-    Leaf,
-    Quote,
-    Seen,
-    Step,
-    leaves,
-    observations,
-    on_dates,
-)
+from wise_ledger.core.language.explaindates import DatedInput, DatedInputs
+from wise_ledger.core.language.plan import Leaf, Seen, Step, leaves, observations
 from wise_ledger.core.language.tree import Place
-from wise_ledger.core.market.market import PRICE_FIELDS
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable
-from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, shift_months
 from wise_ledger.core.timelines.asof import newest, standing
-from wise_ledger.core.timelines.keys import Instants, Rows, State, key_end, make_keys
+from wise_ledger.core.timelines.keys import State, key_end, make_keys
 from wise_ledger.core.timelines.lineage import Derivation, facts_under, trace
 from wise_ledger.core.timelines.timeline import Timeline
 
@@ -59,34 +48,13 @@ class InputFigure:
     end: int
     derivation: Derivation | None  # None: nothing was known
     currency: int
+    known_at: int | None = None
 
-
-@dataclass(frozen=True)
-class DatedInput:
-    """An input that lives on dates as it stood at the cut-off: a price, a return, an estimate.
-
-    Of a price `quoted` says where it stands; of an estimate `period_end` is the target period's,
-    `count` of how many.
-    """
-
-    step: Step
-    values: Values  # one cell
-    quoted: "Quoted | None" = None
-    period_end: int | None = None
-    count: float | None = None
-
-
-@dataclass(frozen=True)
-class Quoted:
-    """The price behind a figure: of which listing and day, since when known,
-    from which source, as traded.
-    """
-
-    listing: int
-    day: int
-    known_at: int
-    source: int
-    as_traded: float
+    @property
+    def name(self) -> str:
+        """As it is written in an expression."""
+        form = "" if self.form.startswith("balance") else self.form
+        return f"{self.item.code}.{form}" if form else self.item.code
 
 
 @dataclass(frozen=True)
@@ -101,7 +69,7 @@ class Explained:
     inputs: tuple[InputFigure, ...]
     versions: tuple[Version, ...]
     conversions: tuple[Conversion, ...]  # in the order they were made (M2)
-    dated: tuple[DatedInput, ...] = ()
+    dated: tuple[DatedInput, ...]
 
 
 def explain(
@@ -118,73 +86,77 @@ def explain(
     evaluation = Evaluation(ground, one, cutoffs, ends=given, currency=currency)
     values, ends = evaluation.run(step)
     end = int(ends[0, 0]) if end is None else end
+    inputs, dated, met = _inputs(ground, evaluation, step, company, end, cutoff, currency)
+    if end != NO_END:
+        found = list(dict.fromkeys(leaves(step)))
+        versions = _versions(ground, step, found, company, end, cutoff, hindsight, currency)
+    elif isinstance(step, Seen):
+        versions = _seen_versions(ground, step, company, cutoff, hindsight)
+    else:
+        versions = ()
+    return Explained(step, values, end, inputs, versions, met, dated)
+
+
+def _inputs(
+    ground: Ground,
+    evaluation: Evaluation,
+    step: Step,
+    company: int,
+    end: int,
+    cutoff: int,
+    currency: str | None = None,
+    targets: int | None = None,
+) -> tuple[tuple[InputFigure, ...], tuple[DatedInput, ...], tuple[Conversion, ...]]:
+    """What an expression that was evaluated was reckoned of at a period end: figures, what lives on
+    dates, and the rates that were taken.
+    """
     met_in = None if currency is None else currency_code(currency)
-    met = tuple(dict.fromkeys(evaluation.conversions))
-    seen = tuple(_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step)))
-    if end == NO_END:
-        versions = (
-            _seen_versions(ground, step, company, cutoff, hindsight)
-            if isinstance(step, Seen)
-            else ()
-        )
-        return Explained(
-            step, values, end, seen, versions, met, _dated(ground, step, company, cutoff, end)
-        )
-    found = list(dict.fromkeys(leaves(step)))
+    found = [] if end == NO_END else list(dict.fromkeys(leaves(step)))
     figures = [_input(ground, leaf, company, end, cutoff, met_in) for leaf in found]
     inside = [
         c
         for f, i in zip(found, figures, strict=True)
         for c in _inside(ground.rates, f.place, i.derivation)
     ]
-    met, inputs = tuple(dict.fromkeys([*met, *inside])), (*figures, *seen)
-    versions = _versions(ground, step, found, company, end, cutoff, hindsight, currency)
-    return Explained(
-        step, values, end, inputs, versions, met, _dated(ground, step, company, cutoff, end)
+    seen = [_seen(ground, s.item, company, cutoff) for s in dict.fromkeys(observations(step))]
+
+    def elsewhere(
+        step: Step, cutoff: int, targets: int | None
+    ) -> tuple[Values, tuple[DatedInput, ...], tuple[Conversion, ...]]:
+        then = Evaluation(
+            ground,
+            np.array([company], np.int64),
+            np.array([cutoff], np.int64),
+            targets=None if targets is None else np.array([targets], np.int64),
+        )
+        values, ends = then.run(step)
+        end = int(ends[0, 0])
+        figures, dated, met = _inputs(ground, then, step, company, end, cutoff, targets=targets)
+        return values, (*(_dated_figure(f) for f in figures), *dated), met
+
+    look = DatedInputs(ground, evaluation, company, cutoff, elsewhere, targets)
+    dated = look.of(step)
+    met = dict.fromkeys([*evaluation.conversions, *inside, *look.conversions])
+    return (*figures, *seen), dated, tuple(met)
+
+
+def _dated_figure(figure: InputFigure) -> DatedInput:
+    """A figure, among what was read at another instant."""
+    value = figure.derivation.value if figure.derivation else None
+    missing = Reason.WITHDRAWN if figure.derivation else Reason.NOT_KNOWN
+    return DatedInput(
+        value,
+        figure.item.unit,
+        name=figure.name,
+        reason=missing if value is None else Reason.NONE,
+        currency=figure.currency,
+        known_at=figure.known_at,
+        period_end=None if figure.end == NO_END else figure.end,
     )
 
 
 def _same_end(end: int, dates: int) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
     return np.full((1, dates), end, np.int32)
-
-
-def _dated(
-    ground: Ground, step: Step, company: int, cutoff: int, end: int
-) -> tuple[DatedInput, ...]:
-    """The inputs that live on dates, in the order written."""
-    one, at = np.array([company], np.int64), np.array([cutoff], np.int64)
-    found = {}
-    for part in on_dates(step):
-        ends = None if end == NO_END else _same_end(end, 1)
-        values, _ = Evaluation(ground, one, at, ends=ends).run(part)
-        quoted = period_end = count = None
-        if isinstance(part, Quote) and part.name in PRICE_FIELDS and not values.reason[0, 0]:
-            quoted = _quoted(ground, part.name, one, at)
-        if isinstance(part, Estimate) and not values.reason[0, 0]:
-            estimates, asked = ground.estimates, (one, at, np.full((1, 1), NO_CURRENCY, np.int64))
-            if part.horizon != "ntm":
-                count = float(
-                    estimates.estimate(part.measure, part.horizon, "count", *asked).value[0, 0]
-                )
-                kind = QUARTER if part.horizon[0] == "q" else YEAR
-                period_end = int(estimates.period(kind, int(part.horizon[-1]), one, at)[0, 0])
-        found[part] = DatedInput(part, values, quoted, period_end, count)
-    return tuple(found.values())
-
-
-def _quoted(ground: Ground, name: str, one: Rows, at: Instants) -> Quoted:
-    market = ground.market
-    listing = market.listed.of_companies.read(one, at)
-    last = market.quoted(listing, at[None, :] // DAY, at[None, :])
-    row = int(last.row[0, 0])
-    rows = market.prices.rows
-    return Quoted(
-        int(listing[0, 0]),
-        int(market.day_of(last)[0, 0]),
-        int(rows["known_at"][row]),
-        int(rows["source"][row]),
-        float(rows[name][row]),
-    )
 
 
 def _key(
@@ -222,7 +194,8 @@ def _input(
     row = _standing(timeline, key, cutoff)
     if row < 0 or timeline.state[row] == State.ABSENT:
         return InputFigure(leaf.item, leaf.form, own, None, -1)
-    return InputFigure(leaf.item, leaf.form, own, trace(timeline, row), int(timeline.currency[row]))
+    known = int(timeline.currency[row]), int(timeline.at[row])
+    return InputFigure(leaf.item, leaf.form, own, trace(timeline, row), *known)
 
 
 def _seen(ground: Ground, item: Item, company: int, cutoff: int) -> InputFigure:
@@ -232,7 +205,8 @@ def _seen(ground: Ground, item: Item, company: int, cutoff: int) -> InputFigure:
     if row < 0:
         return InputFigure(item, "", NO_END, None, -1)
     end = int(key_end(timeline.key[row : row + 1])[0])
-    return InputFigure(item, "", end, trace(timeline, row), int(timeline.currency[row]))
+    known = int(timeline.currency[row]), int(timeline.at[row])
+    return InputFigure(item, "", end, trace(timeline, row), *known)
 
 
 def _seen_versions(

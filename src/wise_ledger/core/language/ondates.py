@@ -108,7 +108,7 @@ class OnDates:
                 return self._return(step)
             case Estimate():
                 how = step.measure, step.horizon, step.statistic
-                currency = self._reporting_currency()
+                currency = self.reporting_currency()
                 return self._ground.estimates.estimate(
                     *how, self._members, self._cutoffs, currency, self._targets
                 )
@@ -118,7 +118,7 @@ class OnDates:
                     step.how,
                     self._members,
                     self._cutoffs,
-                    self._reporting_currency(),
+                    self.reporting_currency(),
                 )
                 return self._ground.estimates.surprise(*asked, step.kind or None)
             case Before():
@@ -145,10 +145,10 @@ class OnDates:
             return market.field(step.name, self._members, self._cutoffs, per_share=scope.per_share)
         values = MarketValue(market, self._ground.share_counts)
         return values.of(
-            self._members, self._cutoffs, self._reporting_currency(), self._shares_outstanding
+            self._members, self._cutoffs, self.reporting_currency(), self._shares_outstanding
         )
 
-    def _reporting_currency(self) -> Whole:
+    def reporting_currency(self) -> Whole:
         """In which currency each company reports as known at each cut-off;
         else that of its listing.
         """
@@ -219,19 +219,8 @@ class OnDates:
     def _sampled(self, step: Sampled) -> Values:
         """Over the days of the span up to each date: price days of the listing, else weekdays."""
         assert step.function.window is not None
-        days = self._cutoffs // DAY
-        first = step.span.days_before(days) + 1
-        every = np.unique(
-            np.concatenate([np.arange(a, b) for a, b in zip(first, days, strict=True)])
-        )
-        moments = np.unique(np.concatenate([(every + 1) * DAY - 1, self._cutoffs]))
-        values = self._at(moments).run(step.operand)[0]
-        counts = (
-            self._price_days(moments)
-            if step.priced
-            else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
-        )
-        samples = values.missing_where(~counts, Reason.INCOMPLETE)
+        first, moments, values = self._every_day(step)
+        samples = self._counted(step, moments, values)
         basis = self._basis(moments) if step.unit.shares else None
         out = np.full(self._shape, np.nan)
         few = np.ones(self._shape, np.bool_)
@@ -242,9 +231,7 @@ class OnDates:
         for n, (begin, cutoff) in enumerate(
             zip(first.tolist(), self._cutoffs.tolist(), strict=True)
         ):
-            own = np.flatnonzero((moments >= (begin + 1) * DAY - 1) & (moments <= cutoff))
-            # The day of the cut-off is sampled at the cut-off, not at its end.
-            own = own[(moments[own] // DAY < cutoff // DAY) | (moments[own] == cutoff)]
+            own = _window(moments, begin, cutoff)
             sampled = samples.of_each(partial(np.take, indices=own, axis=1))
             seen, lacks[:, n] = self._in_one_currency(step, sampled, moments[own])
             window = np.where(seen.there, seen.value, np.nan).T
@@ -270,6 +257,34 @@ class OnDates:
         )
         result = Values(out, reason.astype(np.uint8), marks, currency)
         return result.missing_where(lacks, Reason.NO_RATE).finite()
+
+    def _every_day(self, step: Sampled) -> tuple[Whole, Whole, Values]:
+        """The first day of each cut-off's span, the instants at which days of the spans are looked
+        at, and what a sampled function's operand is at each.
+        """
+        days = self._cutoffs // DAY
+        first = step.span.days_before(days) + 1
+        every = np.unique(
+            np.concatenate([np.arange(a, b) for a, b in zip(first, days, strict=True)])
+        )
+        moments = np.unique(np.concatenate([(every + 1) * DAY - 1, self._cutoffs]))
+        return first, moments, self._at(moments).run(step.operand)[0]
+
+    def _counted(self, step: Sampled, moments: Whole, values: Values) -> Values:
+        """Those of days that are sampled."""
+        counts = (
+            self._price_days(moments)
+            if step.priced
+            else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
+        )
+        return values.missing_where(~counts, Reason.INCOMPLETE)
+
+    def samples(self, step: Sampled) -> tuple[int, int, int] | None:
+        """Of the first cell how many days were sampled, the first and the last; None where none."""
+        first, moments, values = self._every_day(step)
+        own = _window(moments, int(first[0]), int(self._cutoffs[0]))
+        days = moments[own[self._counted(step, moments, values).there[0, own]]] // DAY
+        return (len(days), int(days[0]), int(days[-1])) if len(days) else None
 
     def _in_one_currency(
         self, step: Step, samples: Values, moments: Instants
@@ -333,6 +348,14 @@ class OnDates:
             ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason)
         )
         return replace(values, reason=reason.astype(np.uint8))
+
+
+def _window(moments: Whole, begin: int, cutoff: int) -> Whole:
+    """Which of the instants are samples of a span that begins on a day and ends at a cut-off: the
+    day of the cut-off is sampled at the cut-off, not at its end.
+    """
+    within = (moments >= (begin + 1) * DAY - 1) & (moments <= cutoff)
+    return np.flatnonzero(within & ((moments // DAY < cutoff // DAY) | (moments == cutoff)))
 
 
 def _weekday(days: Whole) -> NDArray[np.bool_]:

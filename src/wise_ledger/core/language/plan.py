@@ -233,6 +233,19 @@ for _kind in Step.__subclasses__():
     _hashed_once(_kind)
 
 
+_ON_DATES = (
+    Quote,
+    Return,
+    Estimate,
+    Surprise,
+    SeriesStep,
+    SeriesSampled,
+    Before,
+    Sampled,
+    AtEnd,
+)
+
+
 def comparisons(step: Step) -> list[Compare | Member]:
     """The comparisons of a rule in the order written, those inside others left out."""
     if isinstance(step, Compare | Member):
@@ -259,40 +272,35 @@ def observations(step: Step) -> list[Seen]:
 def parts(step: Step) -> Iterator[Step]:
     """A step and all below it, those read on other dates too."""
     yield step
-    below = (getattr(step, name, None) for name in ("operand", "left", "right"))
-    for part in (
-        *(p for p in below if p is not None),
-        *getattr(step, "operands", ()),
-        *getattr(step, "members", ()),
-    ):
+    for part in below(step):
         yield from parts(part)
+
+
+def below(step: Step) -> Iterator[Step]:
+    """What a step is made of, in the order written."""
+    for name in ("operand", "left", "right"):
+        if (part := getattr(step, name, None)) is not None:
+            yield part
+    yield from getattr(step, "operands", ())
+    yield from getattr(step, "members", ())
 
 
 def on_dates(step: Step) -> Iterator[Step]:
     """The parts that are read off prices and estimates, in the order written:
     the outermost of each.
     """
-    if isinstance(
-        step,
-        Quote
-        | Return
-        | Estimate
-        | Surprise
-        | SeriesStep
-        | SeriesSampled
-        | Before
-        | Sampled
-        | AtEnd,
-    ):
-        yield step
+    for part, _ in on_dates_in(step, step):
+        yield part
+
+
+def on_dates_in(step: Step, opens: Step) -> Iterator[tuple[Step, Step]]:
+    """The same, each beside what opens its scope: the comparison it stands in, else `opens`."""
+    if isinstance(step, _ON_DATES):
+        yield step, opens
         return
-    below = (getattr(step, name, None) for name in ("operand", "left", "right"))
-    for part in (
-        *(p for p in below if p is not None),
-        *getattr(step, "operands", ()),
-        *getattr(step, "members", ()),
-    ):
-        yield from on_dates(part)
+    own = step if isinstance(step, Compare | Member) else opens
+    for part in below(step):
+        yield from on_dates_in(part, own)
 
 
 def within_scope(step: Step) -> Iterator[Step]:

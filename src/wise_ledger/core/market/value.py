@@ -1,14 +1,14 @@
 """Market value of companies over their classes of shares (M5)."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.answers.values import Values
+from wise_ledger.core.answers.values import Values, choose
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.market import Market
@@ -27,6 +27,34 @@ class ShareCounts:
 
     series: DatedSeries = field(default_factory=lambda: DatedSeries.of([]))  # entity: security
     shares: Numbers = field(default_factory=lambda: np.empty(0))
+
+
+@dataclass(frozen=True, eq=False)
+class ClassValue:
+    """One class of shares of each company at each cut-off, (companies, cut-offs): close times
+    shares outstanding, where it counts (`there`).
+    """
+
+    there: NDArray[np.bool_]
+    listing: Whole  # whose close it is
+    price: Numbers  # in `paid_in`
+    paid_in: Whole
+    rate: Numbers  # of the currency asked for, for one of `paid_in`
+    marks: Reasons
+    shares: Numbers
+    count: Whole  # the row of the share counts; -1 where the item serves
+    no_price: Reasons  # why there is no close
+    no_shares: Reasons
+
+    @property
+    def reason(self) -> Reasons:
+        """Why there is no value, a rate apart."""
+        return np.where(self.no_price != 0, self.no_price, self.no_shares).astype(np.uint8)
+
+    @property
+    def value(self) -> Numbers:
+        """In the currency asked for; NaN without a rate."""
+        return self.price * self.rate * self.shares
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,33 +79,48 @@ class MarketValue:
         single class and no counts of its own.
         """
         shape = (len(members), len(cutoffs))
-        days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
         total, marks = np.zeros(shape), np.zeros(shape, np.uint8)
         reason, counted = np.zeros(shape, np.uint8), np.zeros(shape, np.bool_)
+        for one in self.classes(members, cutoffs, currency, item):
+            reason = np.where(one.there & (reason == 0), one.reason, reason)
+            total = np.where(one.there, total + one.value, total)
+            marks = np.where(one.there, marks | one.marks, marks).astype(np.uint8)
+            counted |= one.there
+        why = self._main(members, cutoffs).reason
+        reason = np.where(~counted, np.where(why != 0, why, np.uint8(Reason.NOT_KNOWN)), reason)
+        out = Values(total, reason.astype(np.uint8), marks, currency.astype(np.int16))
+        return out.missing_where(np.isnan(total), Reason.NO_RATE)
+
+    def classes(
+        self,
+        members: Whole,
+        cutoffs: Whole,
+        currency: Whole,
+        item: Callable[[], Values] | None = None,
+    ) -> list[ClassValue]:
+        """The classes of shares behind the market value of each company, as for `of`."""
+        shape = (len(members), len(cutoffs))
+        days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
         classes = self._classes(members)
         known = [self._known(classes[:, n : n + 1], at) for n in range(classes.shape[1])]
         single = np.sum(known, axis=0) == 1
         reported = item() if item is not None and single.any() else None
-        main = self.market.field("close", members, cutoffs, per_share=True)
+        out = []
         for n in range(classes.shape[1]):
             security = np.broadcast_to(classes[:, n : n + 1], shape)
-            value, why, mark, gone = self._class(security, main, members, cutoffs, currency)
-            shares, why_not = self._outstanding(security, days, at)
+            one = self._class(security, members, cutoffs, currency)
+            count, shares, why_not = self._outstanding(security, days, at)
             if reported is not None:
                 alone = single & (why_not == Reason.NOT_KNOWN)
                 shares = np.where(alone, reported.value, shares)
                 why_not = np.where(alone, reported.reason, why_not)
-            there = known[n] & ~gone
-            first = np.where(why != 0, why, why_not)
-            reason = np.where(there & (reason == 0), first, reason)
-            total = np.where(there, total + value * shares, total)
-            marks = np.where(there, marks | mark, marks).astype(np.uint8)
-            counted |= there
-        reason = np.where(
-            ~counted, np.where(main.reason != 0, main.reason, np.uint8(Reason.NOT_KNOWN)), reason
-        )
-        out = Values(total, reason.astype(np.uint8), marks, currency.astype(np.int16))
-        return out.missing_where(np.isnan(total), Reason.NO_RATE)
+            there, no_shares = known[n] & one.there, why_not.astype(np.uint8)
+            out.append(replace(one, there=there, shares=shares, count=count, no_shares=no_shares))
+        return out
+
+    def _main(self, members: Whole, cutoffs: Whole) -> Values:
+        """The close of each company's primary listing, for one ordinary share."""
+        return self.market.field("close", members, cutoffs, per_share=True)
 
     def _classes(self, members: Whole) -> Whole:
         """The ordinary securities of each company, (companies, classes), the
@@ -118,23 +161,27 @@ class MarketValue:
         return out
 
     def _class(
-        self, security: Whole, main: Values, members: Whole, cutoffs: Whole, currency: Whole
-    ) -> tuple[Numbers, Reasons, Reasons, NDArray[np.bool_]]:
-        """The close of a class in `currency`, why there is none, its marks,
-        and where the class is gone.
+        self, security: Whole, members: Whole, cutoffs: Whole, currency: Whole
+    ) -> ClassValue:
+        """A class without its shares: its close, and where it is not gone.
+
+        One that is not listed has the price of the company's receipt, else of its primary listing.
         """
         shape = security.shape
         days, at = (np.broadcast_to(c, shape).astype(np.int64) for c in (cutoffs // DAY, cutoffs))
         listing = self.market.listed.of_securities.each(security, at)
         own = self.market.price("close", listing, days, at)
         unlisted = (security >= 0) & (listing < 0)
-        receipt = self._receipt_price(members, cutoffs) if unlisted.any() else main
-        instead = np.where(receipt.there, receipt.value, main.value)
-        instead_of = np.where(receipt.there, receipt.currency, main.currency)
-        value = np.where(unlisted, instead, own.value)
-        paid_in = np.where(unlisted, instead_of, own.currency).astype(np.int64)
-        why = np.where(unlisted, np.where(receipt.there, np.uint8(0), main.reason), own.reason)
-        gone = np.asarray(~unlisted & (own.reason == Reason.INACTIVE))
+        value, paid_in, why = own.value, own.currency.astype(np.int64), own.reason
+        if unlisted.any():
+            main, (receipt, held) = self._main(members, cutoffs), self._receipt(members, cutoffs)
+            of_main = self.market.listed.of_companies.read(members, cutoffs)
+            instead = choose(receipt.there, receipt, main)
+            listing = np.where(unlisted, np.where(receipt.there, held, of_main), listing)
+            value = np.where(unlisted, instead.value, value)
+            paid_in = np.where(unlisted, instead.currency, paid_in).astype(np.int64)
+            why = np.where(unlisted, instead.reason, why)
+        gone = ~unlisted & (own.reason == Reason.INACTIVE)
         rate = np.ones(shape)
         move = np.asarray((paid_in != currency) & (why == 0))
         if move.any():
@@ -142,26 +189,35 @@ class MarketValue:
                 paid_in[move], currency[move].astype(np.int64), days[move], at[move]
             )
         mark = np.where(unlisted, np.uint8(Mark.APPROXIMATE), np.uint8(0))
-        return value * rate, why.astype(np.uint8), mark.astype(np.uint8), gone
+        return ClassValue(
+            there=np.asarray(~gone),
+            listing=listing,
+            price=value,
+            paid_in=paid_in,
+            rate=rate,
+            marks=mark,
+            shares=np.full(shape, np.nan),
+            count=np.full(shape, -1),
+            no_price=why.astype(np.uint8),
+            no_shares=np.zeros(shape, np.uint8),
+        )
 
-    def _receipt_price(self, members: Whole, cutoffs: Whole) -> Values:
-        """The price of each company's receipt for one ordinary share."""
+    def _receipt(self, members: Whole, cutoffs: Whole) -> tuple[Values, Whole]:
+        """The price of each company's receipt for one ordinary share, and its listing."""
         first = self.market.listed.first_receipt
         receipt = first[np.minimum(members, len(first) - 1)]
         security = np.broadcast_to(receipt[:, None], (len(members), len(cutoffs)))
         at = np.broadcast_to(cutoffs, security.shape)
         listing = self.market.listed.of_securities.each(security, at)
         found = self.market.price("close", listing, at // DAY, at)
-        return Values(
-            found.value / self.market.listed.ratio_at(listing, at),
-            found.reason,
-            found.marks,
-            found.currency,
-        )
+        value = found.value / self.market.listed.ratio_at(listing, at)
+        return replace(found, value=value), listing
 
-    def _outstanding(self, security: Whole, days: Whole, cutoffs: Whole) -> tuple[Numbers, Reasons]:
-        """Shares outstanding of each security on the basis of its day,
-        and why that is not known.
+    def _outstanding(
+        self, security: Whole, days: Whole, cutoffs: Whole
+    ) -> tuple[Whole, Numbers, Reasons]:
+        """The row of each security's number of shares, that number on the basis of its day,
+        and why it is not known.
         """
         row = self.counts.series.each(security, cutoffs)
         on = (
@@ -178,4 +234,4 @@ class MarketValue:
         reason = np.where(
             row < 0, Reason.NOT_KNOWN, np.where(days - on > STALE, Reason.STALE, Reason.NONE)
         )
-        return shares, reason.astype(np.uint8)
+        return row, shares, reason.astype(np.uint8)

@@ -7,18 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.answers.values import Values
+from wise_ledger.core.answers.values import Values, choose
 from wise_ledger.core.language.functions.function import Function, Wants, truth
-
-
-def choose(test: NDArray[np.bool_], a: Values, b: Values) -> Values:
-    """`a` where the test holds, else `b`."""
-    return Values(
-        np.where(test, a.value, b.value),
-        np.where(test, a.reason, b.reason),
-        np.where(test, a.marks, b.marks),
-        np.where(test, a.currency, b.currency),
-    )
 
 
 def _first_there(parts: Sequence[Values]) -> NDArray[np.int16]:
