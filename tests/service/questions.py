@@ -2,10 +2,12 @@
 
 from typing import Any
 
+import pandas as pd
 from tools.everycall import FACTS, RATES, SLIP
 
-from tests.live import LiveLedger
+from tests.live import WORLD, LiveLedger
 from wise_ledger.client import Ledger
+from wise_ledger.standins.oskelby import make_opinions
 
 KEYS = ("OUTPUT/Q.XA", "PRICES/Q.XA")
 QUARTERS = (f"{2018 + n // 4}Q{1 + n % 4},{1 + n * 2 % 5},{2019 + n // 4}-02-01" for n in range(18))
@@ -82,3 +84,18 @@ def brought(ledger: Ledger) -> None:
     for kind, content in BEFORE:
         found = ledger.load(kind, content)
         assert not found.bad, found.bad
+
+
+def expected(ledger: Ledger) -> None:
+    """Bring what analysts expect of the companies, and what these announced."""
+    found = make_opinions(WORLD)
+    given = "company,measure,period_end,period_kind,contributor,value,currency,published_at".split(
+        ","
+    )
+    for kind, heads, rows in (
+        ("estimates", given, found.contributions),
+        ("actuals", [h for h in given if h != "contributor"], found.actuals),
+    ):
+        frame = pd.DataFrame(rows, columns=heads)
+        loaded = ledger.load(kind, frame)
+        assert loaded.new == len(frame), (loaded.new, len(frame), loaded.bad[:3])

@@ -12,6 +12,7 @@ from statistics import mean, median
 from typing import Any, ClassVar
 
 from tests.live import Live
+from tests.service.questions import expected
 from tests.service.test_days import before, days_of, fraction
 from wise_ledger.wire.figures import Conversion, Explanation, InputOnDate, Node
 
@@ -100,6 +101,7 @@ class Explained(Live):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
+        expected(cls.ledger)
         cls.who = [m.id for m in cls.ledger.members("first-look").members]
 
     def explain(self, company: str, text: str, on: Any, **how: Any) -> Explanation:

@@ -23,7 +23,8 @@ from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.estimates import currency_of, label_of, read_measure
+from wise_ledger.work.estimatecurrency import EstimateCurrencies
+from wise_ledger.work.estimates import label_of, read_measure
 from wise_ledger.work.whom import read_whom
 
 MOST = 1_000_000  # cells of one answer
@@ -123,11 +124,20 @@ def read_estimate_history(
             "ask for fewer",
         )
     members = np.array(whom.numbers, np.int64)
-    codes = np.array([currency_of(snapshot, viewpoint, n) for n in whom.numbers], np.int64)
+    currencies = EstimateCurrencies(snapshot, viewpoint, whom.numbers)
+    codes = np.array([currencies.shown[n] for n in whom.numbers], np.int64)
     at = np.minimum((days + 1) * DAY - 1, cutoff)
     estimates = snapshot.view.estimates
     found = consensus_history(
-        estimates, code, asked.horizon, asked.statistics, members, at, cutoff, codes
+        estimates,
+        code,
+        asked.horizon,
+        asked.statistics,
+        members,
+        at,
+        cutoff,
+        currencies.at(whom.numbers, at),
+        codes,
     )
     since = first_contributions(estimates, code, members)
     companies = tuple(

@@ -25,16 +25,18 @@ from wise_ledger.core.estimates.ofcompany import (
     expectations,
     opinions,
     supplied,
+    times,
     walk,
 )
 from wise_ledger.core.language.view import estimates_on
-from wise_ledger.core.money.currencies import currency_code, currency_name
+from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY, end_of_day, micros, start_of_day
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
+from wise_ledger.work.estimatecurrency import EstimateCurrencies
 from wise_ledger.work.whom import read_whom
 
 KINDS = {YEAR: "fy", QUARTER: "q"}
@@ -140,9 +142,12 @@ def read_estimates(
     in_currency(snapshot, viewpoint)
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
     code = read_measure(snapshot, measure)
-    currency, rows = currency_of(snapshot, viewpoint, number), snapshot.view.plain.given_estimates()
+    currencies = EstimateCurrencies(snapshot, viewpoint, [number])
+    own, currency = currencies.own[number], currencies.shown[number]
+    rows = snapshot.view.plain.given_estimates()
     estimates = _estimates(snapshot, rows.only(code, number), max_age)
-    periods = expectations(estimates, code, number, cutoff, currency)
+    found = expectations(estimates, code, number, cutoff, own)
+    periods = [currencies.expectation(number, e) for e in found]
     labels = {(e.kind, e.end): label_of(snapshot, number, e.kind, e.end, cutoff) for e in periods}
     chosen = _chosen(periods, labels, period)
     contributors: list[Opinion] = []
@@ -150,18 +155,23 @@ def read_estimates(
     days: list[date] = []
     walked: dict[str, list[float | None]] = {}
     if chosen is not None:
-        period_of = code, chosen.kind, number, chosen.end, cutoff, currency
-        contributors, given = (
-            opinions(estimates, rows, *period_of, max_age),
-            supplied(estimates, rows, *period_of),
-        )
+        period_of = code, chosen.kind, number, chosen.end, cutoff, own
+        rate = currencies.rate(number, chosen.announced.at if chosen.announced else None)
+        contributors = [
+            o.shown_in(currency, rate) for o in opinions(estimates, rows, *period_of, max_age)
+        ]
+        given = [s.shown_in(rate) for s in supplied(estimates, rows, *period_of)]
         last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
         first = min(last, chosen.end - (540 if chosen.kind == YEAR else 200))
         steps = np.unique(np.linspace(first, last, _STEPS).astype(np.int64))
         at = np.minimum((steps + 1) * DAY - 1, cutoff)
         if chosen.announced:  # the last point is what was expected the instant before
             at = np.minimum(at, chosen.announced.at - 1)
-        walked = walk(estimates, code, chosen.kind, number, chosen.end, at, currency)
+        walked = currencies.walked(
+            number,
+            walk(estimates, code, chosen.kind, number, chosen.end, at, np.full(len(at), own)),
+            at,
+        )
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
         snapshot.ids[number],
@@ -216,16 +226,6 @@ def label_of(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int)
     return label
 
 
-def currency_of(snapshot: Snapshot, viewpoint: Viewpoint, company: int) -> int:
-    """The number of the currency in which a company's estimates are stated:
-    the one asked for, else it reports in.
-    """
-    if viewpoint.currency is not None:
-        return currency_code(viewpoint.currency)
-    reported = snapshot.attributes.of(company, "currency", viewpoint.cutoff)
-    return currency_code(reported) if reported and len(reported) == 3 else -1
-
-
 def read_announcements(
     desk: Desk,
     viewpoint: Viewpoint,
@@ -252,11 +252,11 @@ def read_announcements(
             "swap the two dates, or ask for earlier ones",
         )
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
-    currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
+    currencies = EstimateCurrencies(snapshot, viewpoint, whom.numbers)
     estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), max_age)
     found = announced_between(
         estimates, code, set(whom.numbers), micros(start_of_day(first)),
-        min(micros(end_of_day(last)), viewpoint.cutoff), currencies,
+        min(micros(end_of_day(last)), viewpoint.cutoff), currencies.own,
     )  # fmt: skip
     rows = [
         (
@@ -264,7 +264,7 @@ def read_announcements(
             snapshot.symbol(a.company, viewpoint.cutoff),
             label_of(snapshot, a.company, a.kind, a.end, viewpoint.cutoff),
         )
-        for a in found
+        for a in map(currencies.announced, found)
     ]  # fmt: skip
     return Announcements(rows, measure, first, last, snapshot.batch, whom.failed)
 
@@ -296,12 +296,13 @@ def read_calendar(
             "swap the two dates, or ask for earlier ones",
         )
     whom = read_whom(desk, snapshot, cutoff, list_name, companies)
-    currencies = {n: currency_of(snapshot, viewpoint, n) for n in whom.numbers}
+    currencies = EstimateCurrencies(snapshot, viewpoint, whom.numbers)
     begin, stop = micros(start_of_day(first)), micros(end_of_day(last))
     estimates = snapshot.view.estimates
     announced = announced_between(
-        estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies
+        estimates, code, set(whom.numbers), begin, min(stop, cutoff), currencies.own
     )
+    announced = [currencies.announced(a) for a in announced]
     rows = snapshot.view.plain.given_estimates().expected
     waiting = [
         e
@@ -309,7 +310,7 @@ def read_calendar(
         if begin <= e.at <= stop
     ]
     means = consensus_of(
-        estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies
+        estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies.own
     )
 
     def entry(
@@ -328,11 +329,12 @@ def read_calendar(
             mean,
             count,
             of if isinstance(of, Announced) else None,
-            currency_name(currencies[n]),
+            currency_name(currencies.shown[n]),
         )
 
     entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in announced]
-    for e, (mean, count) in zip(waiting, means, strict=True):
+    for e, (own, count) in zip(waiting, means, strict=True):
+        mean = times(own, currencies.rate(e.company))
         entries.append(
             entry(
                 e,

@@ -15,6 +15,7 @@ from wise_ledger.core.timelines.keys import key_company
 Whole = NDArray[np.int64]
 Numbers = NDArray[np.float64]
 STATISTICS = ("mean", "median", "high", "low", "stdev", "count", "raised", "cut")
+COUNTS = ("count", "raised", "cut")
 BEFORE = 30 * DAY  # against which a contributor has raised or cut
 EQUAL = 1e-9
 RateOn = Callable[[Whole, Whole, Whole, Whole], Numbers]
@@ -38,6 +39,16 @@ class Basis:
         owner = self.security[np.minimum(company, len(self.security) - 1)]
         return self.splits.between(owner, since // DAY, cutoff // DAY, cutoff) ** self.power
 
+    def rates(self, source: Whole, into: Whole, day: Whole, cutoff: Whole) -> Numbers:
+        """The rates of days as known at cut-offs, all of one shape; 1 where a currency is not known,
+        NaN where there is no rate.
+        """
+        out = np.ones(source.shape)
+        move = (source != into) & (source >= 0) & (into >= 0)
+        if move.any():
+            out[move] = self.rate_on(source[move], into[move], day[move], cutoff[move])
+        return out
+
     def brought(
         self,
         company: Whole,
@@ -53,10 +64,7 @@ class Basis:
         NaN without a rate; a currency that is not known (below 0) is left as it is.
         """
         out = value * self.factor(company, since, cutoff)
-        move = (currency != into) & (currency >= 0) & (into >= 0)
-        if move.any():
-            out[move] *= self.rate_on(currency[move], into[move], since[move] // DAY, cutoff[move])
-        return np.asarray(out)
+        return np.asarray(out * self.rates(currency, into, since // DAY, cutoff))
 
 
 @dataclass(frozen=True, eq=False)

@@ -120,6 +120,21 @@ class Estimates:
         reason = np.where(ends == NOTHING, np.uint8(Reason.NO_ESTIMATES), reason)
         return Values.known(value, reason.astype(np.uint8), currency=money)
 
+    def stated_in(self, members: Whole, cutoffs: Whole) -> Whole:
+        """The currency of the newest contribution to any measure of each company as known at each
+        cut-off, -1 without any: for companies of which no other is known.
+        """
+        series, currency = self._stated
+        return np.append(currency, -1).astype(np.int64)[series.read(members, cutoffs)]
+
+    @cached_property
+    def _stated(self) -> tuple[DatedSeries, NDArray[np.int16]]:
+        found = [c for m in self.measures.values() for c in m.contributions.values()]
+        key = np.concatenate([np.empty(0, np.int64), *(c.key for c in found)])
+        at = np.concatenate([np.empty(0, np.int64), *(c.at for c in found)])
+        currency = np.concatenate([np.empty(0, np.int16), *(c.currency for c in found)])
+        return DatedSeries(key_company(key), at // DAY, at), currency
+
     # ---- which period
 
     @cached_property

@@ -6,14 +6,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.estimates.consensus import COUNTS
 from wise_ledger.core.estimates.contributions import QUARTER, YEAR
 from wise_ledger.core.estimates.estimates import NOTHING, Estimates
+from wise_ledger.core.money.rates import last_day
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import key_company
 
 Whole = NDArray[np.int64]
 Numbers = NDArray[np.float64]
-COUNTS = ("count", "raised", "cut")
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,21 +39,30 @@ def consensus_history(
     members: Whole,
     at: Whole,
     cutoff: int,
+    own: Whole,
     currency: Whole,
 ) -> ConsensusHistory:
-    """The consensus of a measure and horizon at instants, in a currency by company,
-    on the share basis of a cut-off.
+    """The consensus of a measure and horizon at instants, on the share basis of a cut-off.
+
+    It is reckoned in each company's `own` currency of each instant (E2), and shown in one
+    `currency` by company, at the rate of the instant's day (M2).
     """
     shape = (len(members), len(at))
     into = np.broadcast_to(currency[:, None], shape).astype(np.int64)
+    day = np.broadcast_to(last_day(at), shape)
     found = of.measures.get(measure)
     power = 0 if found is None else found.power
     company, since = np.repeat(members, len(at)), np.tile(at, len(members))
     moved = of.basis(power).factor(company, since, np.full(len(company), cutoff)).reshape(shape)
+    rate = of.basis(power).rates(own, into, day, np.broadcast_to(at, shape))
     values, reasons = {}, {}
     for statistic in statistics:
-        estimated = of.estimate(measure, horizon, statistic, members, at, into)
-        value = estimated.value if statistic in COUNTS else estimated.value * moved
+        estimated = of.estimate(measure, horizon, statistic, members, at, own)
+        if statistic in COUNTS:
+            value = estimated.value
+        else:
+            value = estimated.value * moved * rate
+            estimated = estimated.missing_where(np.isnan(rate), Reason.NO_RATE)
         values[statistic], reasons[statistic] = (
             np.where(estimated.there, value, np.nan),
             estimated.reason,

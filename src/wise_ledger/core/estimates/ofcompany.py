@@ -1,13 +1,13 @@
 """A company's estimates: its periods, who is in a consensus and who is not, and how it walked."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.answers.reasons import CODES
-from wise_ledger.core.estimates.consensus import STATISTICS, consensus
+from wise_ledger.core.answers.reasons import CODES, Reason
+from wise_ledger.core.estimates.consensus import COUNTS, STATISTICS, consensus
 from wise_ledger.core.estimates.contributions import (
     FOREVER,
     MAX_AGE,
@@ -51,6 +51,16 @@ class Announced:
     deviations: float | None
     currency: int
 
+    def shown_in(self, currency: int, rate: float) -> "Announced":
+        """In another currency at a rate (NaN: there is none); fractions stay (M2)."""
+        return replace(
+            self,
+            actual=times(self.actual, rate),
+            expected=_amounts(self.expected, rate),
+            amount=times(self.amount, rate),
+            currency=currency,
+        )
+
 
 @dataclass(frozen=True)
 class Expectation:
@@ -63,6 +73,16 @@ class Expectation:
     values: dict[str, float | None]
     reasons: dict[str, str | None]
     announced: Announced | None
+
+    def shown_in(self, currency: int, rate: float) -> "Expectation":
+        """In another currency at a rate; `no_rate` where there is none (NaN)."""
+        reasons = self.reasons
+        if np.isnan(rate):
+            lost = {n for n, v in self.values.items() if v is not None and n not in COUNTS}
+            reasons = reasons | dict.fromkeys(lost, Reason.NO_RATE.code)
+        announced = self.announced and self.announced.shown_in(currency, rate)
+        values = _amounts(self.values, rate)
+        return replace(self, values=values, reasons=reasons, announced=announced)
 
 
 @dataclass(frozen=True)
@@ -77,6 +97,10 @@ class Opinion:
     at: int
     state: str  # one of `STATES`
 
+    def shown_in(self, currency: int, rate: float) -> "Opinion":
+        """In another currency at a rate; without a value where there is none (NaN)."""
+        return replace(self, value=times(self.value, rate), currency=currency)
+
 
 @dataclass(frozen=True)
 class Supplied:
@@ -85,6 +109,20 @@ class Supplied:
     source: int
     at: int
     values: dict[str, float | None]  # mean, median, high, low, stdev, count
+
+    def shown_in(self, rate: float) -> "Supplied":
+        """In another currency at a rate."""
+        return replace(self, values=_amounts(self.values, rate))
+
+
+def times(value: float | None, rate: float) -> float | None:
+    """An amount at a rate; none where there is none (NaN)."""
+    return None if value is None or np.isnan(rate) else value * rate
+
+
+def _amounts(values: dict[str, float | None], rate: float) -> dict[str, float | None]:
+    """Statistics at a rate; numbers of contributors stay."""
+    return {n: v if n in COUNTS else times(v, rate) for n, v in values.items()}
 
 
 def _number(value: float) -> float | None:
@@ -320,9 +358,9 @@ def consensus_of(
 
 
 def walk(
-    of: Estimates, measure: str, kind: int, company: int, end: int, instants: Whole, currency: int
+    of: Estimates, measure: str, kind: int, company: int, end: int, instants: Whole, currency: Whole
 ) -> dict[str, list[float | None]]:
-    """The statistics of one period's consensus at each of some instants."""
+    """The statistics of one period's consensus at each of some instants, in a currency each."""
     found = of.measures.get(measure)
     if found is None:
         return {}
@@ -332,7 +370,7 @@ def walk(
         of.basis(found.power),
         keys,
         instants,
-        np.full(len(keys), currency),
+        currency,
     )
     return {name: [None if why[n] else _number(value[n]) for n in range(len(instants))]
             for name, (value, why) in ((s, agreed.of(s)) for s in STATISTICS)}  # fmt: skip

@@ -4,8 +4,9 @@ import re
 from collections.abc import Sequence
 
 from wise_ledger.core.errors import bad_input
+from wise_ledger.core.language.expand import named_parts
 from wise_ledger.core.language.parse import parse
-from wise_ledger.core.language.tree import Name, nodes
+from wise_ledger.core.language.tree import Name
 from wise_ledger.core.language.vocabulary import Vocabulary
 
 _NAMED = re.compile(r"([a-z][a-z0-9_]*)\s*:\s*(\S.*)", re.DOTALL)
@@ -36,11 +37,14 @@ def over_others(
     """The same columns, each name of an earlier one replaced by what it stands for;
     raises `ExpressionError`.
 
-    A name that means something of its own means that: a column called `revenue` hides no item.
+    A name that means something of its own means that: a column called `revenue` hides no item, one
+    called `eps` is not what `estimate(eps, fy1)` is about.
 
     >>> from wise_ledger.core.language.vocabulary import STANDARD
     >>> over_others([("margin", "net_income / revenue"), ("twice", "2 * margin")], STANDARD)
     [('margin', 'net_income / revenue'), ('twice', '2 * (net_income / revenue)')]
+    >>> over_others([("eps", "diluted_eps.fy"), ("up", "estimate(eps, fy1) / eps")], STANDARD)[1]
+    ('up', 'estimate(eps, fy1) / (diluted_eps.fy)')
     """
     known, out = set(vocabulary.names), list[tuple[str, str]]()
     for name, expression in columns:
@@ -48,7 +52,7 @@ def over_others(
         if any(n in expression for n in before):
             uses = [
                 p
-                for p in nodes(parse(expression))
+                for p in named_parts(parse(expression))
                 if isinstance(p, Name) and not p.selector and p.name in before
             ]
             for use in sorted(uses, key=lambda u: -u.place.begin):

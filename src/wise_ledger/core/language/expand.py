@@ -35,7 +35,7 @@ def measures_in(node: Node, measures: Mapping[str, Measure]) -> list[str]:
     """The measures that an expression names itself, in the order written."""
     found = [
         part.name
-        for part in _measured(node)
+        for part in named_parts(node)
         if isinstance(part, tree.Name) and part.name in measures
     ]
     return list(dict.fromkeys(found))
@@ -51,13 +51,13 @@ def measures_under(node: Node, measures: Mapping[str, Measure]) -> list[str]:
     return list(out)
 
 
-def _measured(node: Node) -> list[Node]:
-    """The parts of a tree in which a name may be a measure:
+def named_parts(node: Node) -> list[Node]:
+    """The parts of a tree in which a name stands for something:
     not words such as those of `estimate`.
     """
     if isinstance(node, tree.Keyword) or (isinstance(node, tree.Call) and _takes_words(node)):
         return []
-    return [node, *(part for child in _children(node) for part in _measured(child))]
+    return [node, *(part for child in _children(node) for part in named_parts(child))]
 
 
 def _children(node: Node) -> list[Node]:

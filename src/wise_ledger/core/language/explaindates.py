@@ -16,6 +16,7 @@ from wise_ledger.core.estimates.ofcompany import announcements_at
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
+from wise_ledger.core.language.ondates import estimated_in
 from wise_ledger.core.language.plan import (
     AtEnd,
     Before,
@@ -313,7 +314,7 @@ class DatedInputs:
         of = self._ground.estimates.measures[step.measure]
         contributions = of.contributions[kind]
         keys = target(self._one, np.array([end]))
-        into = self._evaluation.on_dates.reporting_currency()[0]
+        into = estimated_in(self._ground, self._one, self._at)[0]
         basis = self._ground.estimates.basis(of.power)
         found = standing(contributions, basis, keys, self._at, into)
         unit = self._ground.vocabulary.items[step.measure].unit
@@ -343,7 +344,7 @@ class DatedInputs:
         kind, end = int(kinds[0, 0]), int(ends[0, 0])
         if end == NOTHING:
             return plain
-        into = int(self._evaluation.on_dates.reporting_currency()[0, 0])
+        into = int(estimated_in(self._ground, self._one, self._at)[0, 0])
         found = announcements_at(
             estimates, of, kind, target(self._one, np.array([end])), self._cutoff, into
         )[0]

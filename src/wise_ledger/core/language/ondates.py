@@ -108,7 +108,7 @@ class OnDates:
                 return self._return(step)
             case Estimate():
                 how = step.measure, step.horizon, step.statistic
-                currency = self.reporting_currency()
+                currency = estimated_in(self._ground, self._members, self._cutoffs)
                 return self._ground.estimates.estimate(
                     *how, self._members, self._cutoffs, currency, self._targets
                 )
@@ -118,7 +118,7 @@ class OnDates:
                     step.how,
                     self._members,
                     self._cutoffs,
-                    self.reporting_currency(),
+                    estimated_in(self._ground, self._members, self._cutoffs),
                 )
                 return self._ground.estimates.surprise(*asked, step.kind or None)
             case Before():
@@ -143,26 +143,9 @@ class OnDates:
         market = self._ground.market
         if step.name != "market_value":
             return market.field(step.name, self._members, self._cutoffs, per_share=scope.per_share)
-        values = MarketValue(market, self._ground.share_counts)
-        return values.of(
-            self._members, self._cutoffs, self.reporting_currency(), self._shares_outstanding
-        )
-
-    def reporting_currency(self) -> Whole:
-        """In which currency each company reports as known at each cut-off;
-        else that of its listing.
-        """
-        market = self._ground.market
-        reported = self._ground.field("currency", self._members, self._cutoffs)
-        listing = market.listed.of_companies.read(self._members, self._cutoffs)
-        own = market.listed.currency[listing]
-        codes = {
-            word: currency_code(word)
-            for word in set(reported.value.ravel().tolist())
-            if len(word) == 3
-        }
-        codes_of = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
-        return np.where(reported.there & (codes_of >= 0), codes_of, own).astype(np.int64)
+        into = reporting_currency(self._ground, self._members, self._cutoffs)
+        value = MarketValue(market, self._ground.share_counts)
+        return value.of(self._members, self._cutoffs, into, self._shares_outstanding)
 
     def _shares_outstanding(self) -> Values:
         return self._at(self._cutoffs).run(plan("shares_outstanding"))[0]
@@ -348,6 +331,29 @@ class OnDates:
             ends == NO_END, none, np.where(scope.reason != 0, scope.reason, values.reason)
         )
         return replace(values, reason=reason.astype(np.uint8))
+
+
+def reporting_currency(ground: Ground, members: Rows, cutoffs: Instants) -> Whole:
+    """In which currency each company reports as known at each cut-off, (companies, cut-offs);
+    else that of its listing.
+    """
+    reported = ground.field("currency", members, cutoffs)
+    own = ground.market.listed.currency[ground.market.listed.of_companies.read(members, cutoffs)]
+    codes = {
+        word: currency_code(word) for word in set(reported.value.ravel().tolist()) if len(word) == 3
+    }
+    codes_of = np.vectorize(lambda word: codes.get(word, -1), otypes=[np.int16])(reported.value)
+    return np.where(reported.there & (codes_of >= 0), codes_of, own).astype(np.int64)
+
+
+def estimated_in(ground: Ground, members: Rows, cutoffs: Instants) -> Whole:
+    """In which currency each company's estimates are reckoned (E2): the one it reports in, where
+    none is known that of the newest contribution.
+    """
+    own = reporting_currency(ground, members, cutoffs)
+    if (own < 0).any():
+        own = np.where(own < 0, ground.estimates.stated_in(members, cutoffs), own)
+    return own
 
 
 def _window(moments: Whole, begin: int, cutoff: int) -> Whole:

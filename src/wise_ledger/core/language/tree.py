@@ -1,7 +1,6 @@
 """The tree of an expression as written, before names and units are looked at."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -124,13 +123,3 @@ class Not(Node):
     """`not` of its operand."""
 
     operand: Node
-
-
-def nodes(node: Node) -> Iterator[Node]:
-    """A part and all below it, in the order written."""
-    yield node
-    for field in fields(node):
-        value = getattr(node, field.name)
-        for part in value if isinstance(value, tuple) else (value,):
-            if isinstance(part, Node):
-                yield from nodes(part)
