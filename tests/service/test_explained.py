@@ -31,6 +31,7 @@ DATED = (
     "estimate(revenue, fy1, low)",
     "estimate(revenue, fy2, count)",
     "estimate(eps, ntm)",
+    "mean(close, 2mo)",
     "surprise(eps)",
     "surprise(eps, relative)",
     "surprise(revenue, deviations)",
@@ -133,7 +134,8 @@ class Explained(Live):
                     lacks or not of_market or d.reason in ("no_rate", "stale"), (text, company, on)
                 )
                 continue
-            self.assertTrue(d.parts or d.day or text == "dividend_12mo", (text, company, on))
+            shows = d.parts or d.day or "days from" in d.about or text == "dividend_12mo"
+            self.assertTrue(shows, (text, company, on))
             self.seen_by(d, on)
             if (again := reckoned(d, rates, on)) is not None:
                 self.same(d.value, again, text, company, on)

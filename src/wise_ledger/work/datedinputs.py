@@ -130,8 +130,10 @@ class DatedInputWords:
         if d.read_at is not None:
             out.append(f"as known on {as_instant(d.read_at):%Y-%m-%d}")
         if d.samples is not None:
-            days, first, last = d.samples
-            out.append(f"{counted(days, 'day')} from {as_date(first)} to {as_date(last)}")
+            of = d.samples
+            out.append(f"{counted(of.days, 'day')} from {as_date(of.first)} to {as_date(of.last)}")
+            if of.converted:
+                out.append(f"{of.converted:,} of them converted, each at its own day's rate")
         stated = d.as_stated
         if (
             stated is not None

@@ -16,7 +16,7 @@ from wise_ledger.core.estimates.ofcompany import announcements_at
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
-from wise_ledger.core.language.ondates import estimated_in
+from wise_ledger.core.language.ondates import Samples, estimated_in
 from wise_ledger.core.language.plan import (
     AtEnd,
     Before,
@@ -45,7 +45,7 @@ class DatedInput:
 
     What it is is said by the `step` of an expression, else by `name`. `as_stated` is a price as it
     was traded, a dividend as it was paid, before later splits. `read_at` is the instant at which it
-    was read where that is not the cut-off; `samples` how many days, from which to which.
+    was read where that is not the cut-off.
     """
 
     value: float | None
@@ -64,7 +64,7 @@ class DatedInput:
     count: float | None = None
     weight: float | None = None  # of a year in the next twelve months
     read_at: int | None = None
-    samples: tuple[int, int, int] | None = None
+    samples: Samples | None = None
     parts: tuple["DatedInput", ...] = ()
 
 

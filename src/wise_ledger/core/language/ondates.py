@@ -3,7 +3,7 @@ and anything read on other dates than the cut-offs.
 """
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Protocol
 
@@ -74,6 +74,18 @@ class Asking(Protocol):
 
     def run(self, step: Step) -> tuple[Values, Days]:
         """The values of a plan, and its period ends."""
+
+
+@dataclass(frozen=True)
+class Samples:
+    """How many days were sampled, the first and the last, and of how many of them the value was
+    converted into another currency.
+    """
+
+    days: int
+    first: int
+    last: int
+    converted: int
 
 
 class OnDates:
@@ -262,12 +274,20 @@ class OnDates:
         )
         return values.missing_where(~counts, Reason.INCOMPLETE)
 
-    def samples(self, step: Sampled) -> tuple[int, int, int] | None:
-        """Of the first cell how many days were sampled, the first and the last; None where none."""
+    def samples(self, step: Sampled) -> "Samples | None":
+        """The days that were sampled for the first cell; None where there was none."""
         first, moments, values = self._every_day(step)
         own = _window(moments, int(first[0]), int(self._cutoffs[0]))
-        days = moments[own[self._counted(step, moments, values).there[0, own]]] // DAY
-        return (len(days), int(days[0]), int(days[-1])) if len(days) else None
+        counted = self._counted(step, moments, values)
+        own = own[counted.there[0, own]]
+        if not len(own):
+            return None
+        into = _newest_currency(counted.of_each(lambda array: array[:1, own]))[0]
+        if self._currency is not None and (counted.currency[0, own] != into).any():
+            into = np.int16(self._currency)
+        converted = int((counted.currency[0, own] != into).sum())
+        days = moments[own] // DAY
+        return Samples(len(days), int(days[0]), int(days[-1]), converted)
 
     def _in_one_currency(
         self, step: Step, samples: Values, moments: Instants
