@@ -37,7 +37,12 @@ def companies_and_days(
     )
 
 
-def days(*, first: str = "a year before the last", last: str = "that of --known-on") -> Decorator:
+def days(
+    *,
+    first: str = "a year before the last",
+    last: str = "that of --known-on",
+    seen: Decorator = viewpoint_options,
+) -> Decorator:
     """Give a command a first and a last day, and the options of a viewpoint."""
     return _given(
         click.option(
@@ -49,7 +54,7 @@ def days(*, first: str = "a year before the last", last: str = "that of --known-
         click.option(
             "--to", "end", metavar="DATE", help=f"The last day, included.  [default: {last}]"
         ),
-        viewpoint_options,
+        seen,
     )
 
 

@@ -11,7 +11,7 @@ from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import plain_viewpoint_options, viewpoint_options
 from wise_ledger.words import counted
 
 
@@ -125,7 +125,7 @@ def members(
 
 @lists.command("levels")
 @click.argument("name", type=LIST)
-@days()
+@days(seen=plain_viewpoint_options)
 @output_options
 def levels(
     name: str,

@@ -21,7 +21,7 @@ from wise_ledger.cli.seriestable import (
     then_option,
     to_option,
 )
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import plain_viewpoint_options
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
@@ -52,7 +52,7 @@ def series() -> None:
     "--where", multiple=True, metavar="DIM=CODE", help="A code of a dimension: REGION=R01+R02."
 )
 @click.option("--limit", type=click.IntRange(1, 1000), default=25, show_default=True)
-@viewpoint_options
+@plain_viewpoint_options
 @output_options
 def find(
     words: tuple[str, ...],
@@ -131,7 +131,7 @@ def _found(found: "SeriesFound") -> None:
 @click.option(
     "--most", type=click.IntRange(1, 400), default=8, show_default=True, help="Releases across."
 )
-@viewpoint_options
+@plain_viewpoint_options
 @output_options
 def show(
     key: str,
@@ -264,7 +264,7 @@ def _triangle(found: "VintagesAnswer") -> None:
     show_default=True,
     help="As known on the date, as first released, or as last revised.",
 )
-@viewpoint_options
+@plain_viewpoint_options
 @layout_options
 @output_options
 @plot_option
@@ -316,7 +316,7 @@ def get(
     show_default=True,
     help="Periods to look for leads in.",
 )
-@viewpoint_options
+@plain_viewpoint_options
 @output_options
 @plot_option
 def compare(

@@ -18,7 +18,7 @@ from wise_ledger.cli.seriestable import (
     show_series,
     then_option,
 )
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import plain_viewpoint_options
 
 if TYPE_CHECKING:
     from wise_ledger.wire.seriessheets import SheetChanges, SheetInfo
@@ -107,7 +107,7 @@ def keep(
 @sheets.command("show")
 @click.argument("name", type=SHEET)
 @click.option("--version", type=int, help="An earlier version.")
-@viewpoint_options
+@plain_viewpoint_options
 @layout_options
 @output_options
 @plot_option
@@ -134,7 +134,7 @@ def show_sheet(
 @click.option(
     "--since", required=True, metavar="DATE", help="What is new against what was known then."
 )
-@viewpoint_options
+@plain_viewpoint_options
 @output_options
 def refresh(
     name: str,

@@ -1,6 +1,6 @@
 """The options of every question about time: how it is asked."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import wraps
 from typing import Any
 
@@ -19,21 +19,33 @@ _OPTIONS = (
         help=f"Figures with this mark do not count: {', '.join(MARKS)}. Can be given again.",
     ),
     click.option("--hindsight", is_flag=True, help="Also say what reads differently later."),
-    click.option("--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217)."),
 )  # fmt: skip
-_NAMES = ("recorded_by", "without_assumed", "leave_out", "hindsight", "currency")
+_CURRENCY = click.option(
+    "--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217)."
+)
+_NAMES = ("recorded_by", "without_assumed", "leave_out", "hindsight")
+
+
+def plain_viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Give a command about what stands in the unit it was published in the options; it gets
+    `known_on`, and the others as a dict `seen` to hand to the client.
+    """
+    return _with(_OPTIONS, _NAMES, command)
 
 
 def viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """Give a command the options; it gets `known_on`,
-    and the others as a dict `seen` to hand to the client.
-    """
+    """The same, with `--currency`."""
+    return _with((*_OPTIONS, _CURRENCY), (*_NAMES, "currency"), command)
 
+
+def _with(
+    options: Sequence[Callable[..., Any]], names: Sequence[str], command: Callable[..., Any]
+) -> Callable[..., Any]:
     @wraps(command)
     def asked(*args: Any, **given: Any) -> Any:
-        seen = {name: given.pop(name) for name in _NAMES}
+        seen = {name: given.pop(name) for name in names}
         return command(*args, seen=seen, **given)
 
-    for option in reversed(_OPTIONS):
+    for option in reversed(options):
         asked = option(asked)
     return asked

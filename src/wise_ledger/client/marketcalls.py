@@ -10,7 +10,7 @@ from wise_ledger.client.answers import body_of, table_of
 from wise_ledger.client.errors import refused
 from wise_ledger.client.given import When, Words, day, request_of, several, words
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.client.viewpoint import PlainSeen, Seen, plain_viewpoint, viewpoint
 from wise_ledger.wire.estimates import (
     AnnouncementsAnswer,
     CalendarAnswer,
@@ -158,11 +158,11 @@ class MarketCalls:
         start: When | None = None,
         end: When | None = None,
         known_on: When | None = None,
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> LevelsAnswer:
         """The levels of a list, such as a market index, from a day to a day, both included."""
         raw = self._transport.get(
-            "/levels", list=list, start=day(start), end=day(end), **viewpoint(known_on, seen)
+            "/levels", list=list, start=day(start), end=day(end), **plain_viewpoint(known_on, seen)
         )
         return body_of(LevelsAnswer, raw)
 

@@ -8,7 +8,7 @@ from typing import Any, Literal, Unpack
 from wise_ledger.client.answers import body_of
 from wise_ledger.client.given import When, Words, request_of, segment, several, when, words
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.client.viewpoint import PlainSeen, plain_viewpoint
 from wise_ledger.wire.series import (
     ComparisonAnswer,
     ComparisonRequest,
@@ -60,7 +60,7 @@ class SeriesCalls:
         family: str | None = None,
         where: Words = (),
         limit: int | None = 50,
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> SeriesFound:
         """Series by words (slips allowed), filters, a key with wildcards,
         codes of dimensions (`REGION=R01+R02`).
@@ -82,16 +82,16 @@ class SeriesCalls:
             adjustment=adjustment,
             family=family,
             where=words("where", where) or None,
-            **viewpoint(known_on, seen),
+            **plain_viewpoint(known_on, seen),
         )
 
     def describe_series(
-        self, key: str, known_on: When | None = None, **seen: Unpack[Seen]
+        self, key: str, known_on: When | None = None, **seen: Unpack[PlainSeen]
     ) -> SeriesDescription:
         """A series: what is said of it, how late it comes, how much it is
         revised, what comes next.
         """
-        raw = self._transport.get("/series/description", key=key, **viewpoint(known_on, seen))
+        raw = self._transport.get("/series/description", key=key, **plain_viewpoint(known_on, seen))
         return body_of(SeriesDescription, raw)
 
     def series(
@@ -103,7 +103,7 @@ class SeriesCalls:
         *,
         transforms: Words = (),
         which: Which = "known",
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> SeriesAnswer:
         """Series from a period to a period, both included, as known on a date,
         first released or last revised.
@@ -121,7 +121,7 @@ class SeriesCalls:
             start=start,
             end=end,
             which=which,
-            **viewpoint(known_on, seen),
+            **plain_viewpoint(known_on, seen),
         )
         return body_of(
             SeriesAnswer, self._transport.post("/series/observations", asked.model_dump())
@@ -135,7 +135,7 @@ class SeriesCalls:
         known_on: When | None = None,
         *,
         most: int = 60,
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> VintagesAnswer:
         """The triangle of vintages of a series: periods down, its last `most` releases across."""
         raw = self._transport.get(
@@ -144,16 +144,16 @@ class SeriesCalls:
             start=start,
             end=end,
             most=most,
-            **viewpoint(known_on, seen),
+            **plain_viewpoint(known_on, seen),
         )
         return body_of(VintagesAnswer, raw)
 
     def revisions(
-        self, key: str, period: str, known_on: When | None = None, **seen: Unpack[Seen]
+        self, key: str, period: str, known_on: When | None = None, **seen: Unpack[PlainSeen]
     ) -> RevisionsAnswer:
         """Every release of one period of a series, the oldest first."""
         raw = self._transport.get(
-            "/series/revisions", key=key, period=period, **viewpoint(known_on, seen)
+            "/series/revisions", key=key, period=period, **plain_viewpoint(known_on, seen)
         )
         return body_of(RevisionsAnswer, raw)
 
@@ -168,7 +168,7 @@ class SeriesCalls:
         changes: str | None = None,
         spread_to: str | None = None,
         lags: int = 12,
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> ComparisonAnswer:
         """Series of one frequency compared over a window: correlation of changes,
         distance, half-life, leads and lags.
@@ -184,7 +184,7 @@ class SeriesCalls:
             start=start,
             end=end,
             lags=lags,
-            **viewpoint(known_on, seen),
+            **plain_viewpoint(known_on, seen),
         )
         return body_of(
             ComparisonAnswer, self._transport.post("/series/comparison", asked.model_dump())
@@ -234,21 +234,21 @@ class SeriesCalls:
         known_on: When | None = None,
         *,
         version: int | None = None,
-        **seen: Unpack[Seen],
+        **seen: Unpack[PlainSeen],
     ) -> SeriesAnswer:
         """The series of a kept sheet as known on a date."""
         raw = self._transport.get(
-            _path(name, "/observations"), version=version, **viewpoint(known_on, seen)
+            _path(name, "/observations"), version=version, **plain_viewpoint(known_on, seen)
         )
         return body_of(SeriesAnswer, raw)
 
     def sheet_changes(
-        self, name: str, since: When, known_on: When | None = None, **seen: Unpack[Seen]
+        self, name: str, since: When, known_on: When | None = None, **seen: Unpack[PlainSeen]
     ) -> SheetChanges:
         """What a sheet shows that it did not show at an earlier cut-off: new periods,
         revised ones, by how much.
         """
         raw = self._transport.get(
-            _path(name, "/changes"), since=when(since), **viewpoint(known_on, seen)
+            _path(name, "/changes"), since=when(since), **plain_viewpoint(known_on, seen)
         )
         return body_of(SheetChanges, raw)

@@ -27,10 +27,10 @@ from wise_ledger.work.whom import as_failed
 _NAMED = 20  # who are not found, in a header
 
 
-def read(desk: OpenDesk, asked: wire.Viewpoint) -> Viewpoint:
+def read(desk: OpenDesk, asked: wire.PlainViewpoint) -> Viewpoint:
     """How a question with a body is asked; raises `BadInput`."""
-    fields = {name: getattr(asked, name) for name in wire.Viewpoint.model_fields}
-    return read_viewpoint(desk, **fields)
+    how = wire.Viewpoint if isinstance(asked, wire.Viewpoint) else wire.PlainViewpoint
+    return read_viewpoint(desk, **{name: getattr(asked, name) for name in how.model_fields})
 
 
 _said = partial(as_in, wire.Viewpoint)
@@ -48,8 +48,20 @@ def _query(
     return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight, currency)
 
 
-# How a question without a body is asked, out of its query.
+def _plain_query(
+    desk: OpenDesk,
+    known_on: Annotated[str | None, _said("known_on")] = None,
+    recorded_by: RecordedBy = None,
+    leave_out: Annotated[list[wire.MarkLeftOut] | None, _said("leave_out")] = None,
+    hindsight: Annotated[bool, _said("hindsight")] = False,
+) -> Viewpoint:
+    return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight)
+
+
+# How a question without a body is asked, out of its query; of what stands in the unit it was
+# published in.
 Asked = Annotated[Viewpoint, Depends(_query)]
+AskedPlain = Annotated[Viewpoint, Depends(_plain_query)]
 
 
 def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:

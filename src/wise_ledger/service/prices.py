@@ -107,7 +107,7 @@ def market(
 def levels(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     list: Annotated[str, Query(description="a list with levels of its own")],
     start: Annotated[
         str | None, Query(description="YYYY-MM-DD, included; a year before the end without it")

@@ -48,7 +48,7 @@ Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
 def find(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     text: Annotated[str, Query(description="words; slips are allowed")] = "",
     key: Annotated[
         str | None, Query(description="a key with wildcards, such as HOUSE_PRICES/M.*.NSA")
@@ -101,7 +101,7 @@ def find(
 
 
 @router.get("/description")
-def description(desk: OpenDesk, viewpoint: asof.Asked, key: Key) -> SeriesDescription:
+def description(desk: OpenDesk, viewpoint: asof.AskedPlain, key: Key) -> SeriesDescription:
     """A series: what is said of it, how late it comes, how much it is revised, what comes next."""
     about, how, batch = read_description(desk, viewpoint, key)
     return SeriesDescription.model_validate(
@@ -149,7 +149,7 @@ def observations(asked: SeriesRequest, desk: OpenDesk, form: FormOf) -> Any:
 def vintages(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     key: Key,
     start: Annotated[str | None, Query(description="a period, included")] = None,
     end: Annotated[str | None, Query(description="a period, included")] = None,
@@ -177,7 +177,7 @@ def vintages(
 def revisions(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     key: Key,
     period: Annotated[str, Query(description="such as 2023Q2 or 2023-06")],
 ) -> Any:
@@ -298,7 +298,7 @@ def archive(desk: OpenDesk, name: str, asked: SheetArchive) -> SheetInfo:
 def sheet_observations(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     name: str,
     version: int | None = None,
     layout: Annotated[str, Query(pattern="^(tidy|wide|turned)$")] = "wide",
@@ -313,7 +313,7 @@ def sheet_observations(
 def changes(
     desk: OpenDesk,
     form: FormOf,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedPlain,
     name: str,
     since: Annotated[str, Query(description="an earlier cut-off: a date or an instant")],
 ) -> Any:

@@ -11,7 +11,7 @@ from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model, Number, iso_text
 from wise_ledger.wire.rows import Rows, Tabled, context_of
 from wise_ledger.wire.tables import frame
-from wise_ledger.wire.viewpoint import Seen, Viewpoint
+from wise_ledger.wire.viewpoint import PlainViewpoint, Seen
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -125,7 +125,7 @@ class SeriesAsked(Model):
 Asked = list[SeriesAsked | str]
 
 
-class SeriesRequest(Viewpoint):
+class SeriesRequest(PlainViewpoint):
     """Series side by side from a period to a period, both included."""
 
     model_config = ConfigDict(
@@ -347,7 +347,7 @@ class RevisionsAnswer(Seen, Tabled):
     revisions: PeriodReleases
 
 
-class ComparisonRequest(Viewpoint):
+class ComparisonRequest(PlainViewpoint):
     """Series of one frequency compared over a window."""
 
     model_config = ConfigDict(

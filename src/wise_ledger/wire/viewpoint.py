@@ -14,9 +14,9 @@ MarkLeftOut = Literal["assumed", "approximate", "mixed_basis", "implied", "flagg
 LeftOut = list[MarkLeftOut]
 
 
-class Viewpoint(Model):
+class PlainViewpoint(Model):
     """As known on a date (its end, UTC) or at an instant, as recorded by a
-    batch, without marked figures.
+    batch, without marked figures: of what stands in the unit it was published in.
     """
 
     known_on: str | None = Field(
@@ -27,6 +27,11 @@ class Viewpoint(Model):
     recorded_by: Number | None = Field(None, description="ignore every batch after this one")
     leave_out: LeftOut = Field([], description="figures with these marks do not count")
     hindsight: bool = Field(False, description="also say what reads differently later")
+
+
+class Viewpoint(PlainViewpoint):
+    """The same, of what can be shown in a currency of choice."""
+
     currency: str | None = Field(None, description="ISO 4217: amounts are shown and compared in it")
 
 

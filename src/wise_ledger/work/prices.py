@@ -1,21 +1,24 @@
 """Prices of listings over a range of days, and how the members of a list stand on the market."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.answers.cells import mark_names
-from wise_ledger.core.answers.reasons import CODES
+from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import BadInput, Problem, bad_input
 from wise_ledger.core.identity.universe import Listing
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.market.bars import FREQUENCIES, Bars, Standing, bars_of, standing_of
-from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.market.market import Market as PriceData
+from wise_ledger.core.money.currencies import currency_code, currency_name
+from wise_ledger.core.money.rates import last_day
 from wise_ledger.core.nearest import mend_for
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import as_date, day
@@ -26,6 +29,7 @@ from wise_ledger.work.desk import Desk
 from wise_ledger.work.named import listings_named
 from wise_ledger.work.whom import read_whom
 
+Whole = NDArray[np.int64]
 MOST_BARS = 5_000_000  # in one answer
 _SPARK = 60  # closes of a sparkline
 
@@ -116,11 +120,15 @@ def read_prices(
             "ask for fewer at once",
         )
 
+    in_currency(snapshot, viewpoint)
+    into = None if viewpoint.currency is None else currency_code(viewpoint.currency)
+
     def bars(own: slice) -> Bars:
         span = first, last, cutoff, asked.frequency
-        return bars_of(market, numbers[own], *span, adjusted=asked.adjusted, returns=asked.returns)
+        out = bars_of(market, numbers[own], *span, adjusted=asked.adjusted, returns=asked.returns)
+        return out if into is None else _converted(market, numbers[own], out, into, cutoff)
 
-    listings = _priced(snapshot, found, cutoff)
+    listings = _priced(snapshot, found, cutoff, viewpoint.currency)
     return Prices(listings, bars, as_date(first), as_date(last), snapshot.batch, tuple(failed))
 
 
@@ -178,7 +186,27 @@ def _one(cutoff: int) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     return np.array([cutoff], np.int64)
 
 
-def _priced(snapshot: Snapshot, found: Sequence[Listing], cutoff: int) -> tuple[Priced, ...]:
+def _converted(market: PriceData, listings: Whole, bars: Bars, into: int, cutoff: int) -> Bars:
+    """Prices at the rate of their own day, NaN where there is none (M2); returns stay those of the
+    listing's currency (M4).
+    """
+    rate = _rates(market, listings[bars.place], bars.day, into, cutoff)
+    names = ("open", "high", "low", "close")
+    return replace(bars, **{name: getattr(bars, name) * rate for name in names})
+
+
+def _rates(
+    market: PriceData, listings: Whole, days: Whole, into: int, cutoff: int
+) -> NDArray[np.float64]:
+    """The rates of days from the currency of listings, as known at a cut-off; NaN for none."""
+    own = market.listed.currency[listings].astype(np.int64)
+    to, at = np.full(len(own), into, np.int64), np.full(len(own), cutoff)
+    return market.rate_on(own, to, np.minimum(days, last_day(at)), at)
+
+
+def _priced(
+    snapshot: Snapshot, found: Sequence[Listing], cutoff: int, currency: str | None
+) -> tuple[Priced, ...]:
     companies = [snapshot.universe.company_of(x) for x in found]
     names = snapshot.names(companies, cutoff)
     since = snapshot.view.market.prices.first_known(
@@ -187,7 +215,8 @@ def _priced(snapshot: Snapshot, found: Sequence[Listing], cutoff: int) -> tuple[
     ids = snapshot.listing_ids
     return tuple(
         Priced(
-            snapshot.ids[company], name, ids[x.number], f"{x.symbol}@{x.mic}", x.currency,
+            snapshot.ids[company], name, ids[x.number], f"{x.symbol}@{x.mic}",
+            currency or x.currency,
             None if first is None else as_date(first),
         )
         for x, company, name, first in zip(found, companies, names, since, strict=True)
@@ -291,10 +320,18 @@ def read_market(
     closes = bars_of(
         market, listing, cutoff // DAY - 2 * _SPARK, cutoff // DAY, cutoff, returns=False
     )
+    close, reason = standing.close, standing.reason
+    if viewpoint.currency is not None:
+        into = currency_code(viewpoint.currency)
+        closes = _converted(market, listing, closes, into, cutoff)
+        today = np.full(len(listing), cutoff // DAY)  # as screens have it
+        close = close * _rates(market, listing, today, into, cutoff)
+        lacks = (reason == 0) & np.isnan(close)
+        reason = np.where(lacks, np.uint8(Reason.NO_RATE), reason)
     begin = np.searchsorted(closes.place, np.arange(len(listing) + 1))
     out = []
     for n, number in enumerate(whom.numbers):
-        why, why_value = standing.reason[n], value.reason[n, 0]
+        why, why_value = reason[n], value.reason[n, 0]
         own = snapshot.listing.get(int(listing[n]))
         spark = closes.close[begin[n] : begin[n + 1]][-_SPARK:]
         out.append(
@@ -302,9 +339,9 @@ def read_market(
                 snapshot.ids[number],
                 snapshot.name(number, cutoff),
                 f"{own.symbol}@{own.mic}" if own else None,
-                own.currency if own else None,
-                None if why else as_date(int(standing.day[n])),
-                None if why else float(standing.close[n]),
+                (viewpoint.currency or own.currency) if own else None,
+                None if standing.reason[n] else as_date(int(standing.day[n])),
+                None if why else float(close[n]),
                 CODES[why],
                 _changes(standing, n),
                 None if why_value else float(value.value[n, 0]),

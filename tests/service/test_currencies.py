@@ -1,0 +1,122 @@
+"""A currency that is asked for is heeded by every call, or refused (M2)."""
+
+import json
+import math
+from typing import Any
+
+import pandas as pd
+
+from tests.live import Live
+from tests.service.questions import ASKED, BEFORE, BY_DAY, expected
+from wise_ledger.client import InputRefused
+
+AMOUNTS = {
+    "GET /explanations": {"expression": "market_value"},
+    "GET /lists/first-look/members": {"show": ["revenue"]},
+    "GET /lists/index-of-aldmoor/members": {"show": ["revenue"]},
+    "GET /lists/mine/members": {"show": ["revenue"]},
+    "POST /panels by period": {"expressions": ["revenue"]},
+}
+
+
+class Currencies(Live):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        expected(cls.ledger)
+        for kind, content in BEFORE:
+            cls.ledger.load(kind, content)
+
+    def test_every_call_heeds_the_currency_asked_for_or_takes_none(self) -> None:
+        refused = set()
+        for call, asked in ASKED.items():
+            verb, path, *_ = call.split()
+            if "by-rule" in f"{asked}{path}":
+                continue
+            asked = {"known_on": "2024-06-28"} | asked | AMOUNTS.get(call, {})
+            if path in BY_DAY or path == "/matches":
+                del asked["known_on"]
+            if "expressions" in asked:
+                asked["expressions"] = ["revenue", "close", "market_value"]
+            if "show" in asked:
+                asked["show"] = ["revenue"]
+            found = {}
+            for currency in (None, "EUR", "USD"):
+                given = asked | ({"currency": currency} if currency else {})
+                by = {"params": given} if verb == "GET" else {"json": given}
+                answer = self.live.http(verb, path, **by)
+                found[currency] = (answer.status_code, self.plain(answer.json()))
+            with self.subTest(call):
+                self.assertEqual(found[None][0], 200, found[None])
+                if found["EUR"][0] == 422:
+                    self.assertIn("currency", found["EUR"][1])
+                    refused.add(path)
+                else:
+                    self.assertNotEqual(found["EUR"], found["USD"])
+        self.assertEqual(
+            {p for p in refused if p not in BY_DAY and "series" not in p}, {"/levels", "/matches"}
+        )
+
+    def plain(self, answer: Any) -> str:
+        """An answer without which currency was asked for."""
+        return json.dumps({k: v for k, v in answer.items() if k not in ("currency", "batch")})
+
+    def test_prices_are_those_of_the_language_at_the_rate_of_their_day(self) -> None:
+        who = ["AGK@ZALD", "PTP@ZBRE", "ISK@ZCAL"]
+        for currency in ("EUR", "USD"):
+            asked = (who, "2023-05-01", "2023-07-31", "2023-07-31")
+            how = {"adjusted": False, "columns": ["date", "close", "change", "currency"]}
+            frame = self.ledger.prices(*asked, currency=currency, **how).frame()
+            own = self.ledger.prices(*asked, **how).frame()
+            self.assertEqual(set(frame["currency"]), {currency})
+            pd.testing.assert_series_equal(frame["change"], own["change"])
+            days = sorted({str(d)[:10] for d in frame["date"]})
+            panel = self.ledger.panel(who, {"x": "close"}, days, currency=currency).frame()
+            for row in frame.itertuples():
+                wanted = panel.loc[(pd.Timestamp(row.date), row.company)]["x"]
+                self.assertTrue(math.isclose(row.close, wanted, rel_tol=1e-12), (row, wanted))
+
+    def test_the_market_is_that_of_the_language(self) -> None:
+        show = {"close": "close", "market_value": "market_value"}
+        for how in ({}, {"currency": "EUR"}, {"currency": "USD"}):
+            panel = self.ledger.panel("first-look", show, ["2023-12-26"], **how).frame()
+            for row in self.ledger.market("2023-12-26", list="first-look", **how).companies:
+                cell = panel.loc[(pd.Timestamp("2023-12-26"), row.company)]
+                for name, reason in (
+                    ("close", row.reason),
+                    ("market_value", row.market_value_reason),
+                ):
+                    value, why = getattr(row, name), cell[f"{name}.reason"]
+                    self.assertEqual(reason, why if isinstance(why, str) else None, (how, row))
+                    if reason is None:
+                        self.assertTrue(math.isclose(value, cell[name], rel_tol=1e-12), (how, row))
+
+    def test_restatements_change_by_the_same_percent_in_every_currency(self) -> None:
+        own, converted = (
+            self.ledger.restatements(known_on="2024-12-31", **how).restatements
+            for how in ({}, {"currency": "EUR"})
+        )
+        self.assertGreater(len(own), 5)
+        for a, b in zip(own, converted, strict=True):
+            self.assertEqual((a.item, a.period_end, b.unit[:3]), (b.item, b.period_end, "EUR"))
+            self.assertTrue(a.percent == b.percent or math.isclose(a.percent, b.percent), (a, b))
+            if a.unit == "USD" and a.new:
+                form = {3: "q", 6: "h", 12: "fy"}.get(
+                    round((a.period_end - a.period_start).days / 30.4)
+                )
+                if form:
+                    said = self.ledger.explain(
+                        a.company, f"{a.item}.{form}", "2024-12-31",
+                        period_end=str(a.period_end), currency="EUR",
+                    ).answer  # fmt: skip
+                    self.assertTrue(math.isclose(b.latest, said.value, rel_tol=1e-9), (b, said))
+
+    def test_what_a_call_does_not_take_is_refused_in_python_too(self) -> None:
+        for ask, name in (
+            (lambda how: self.ledger.series("OUTPUT/Q.XA", **how), {"currency": "EUR"}),
+            (lambda how: self.ledger.levels("index-of-aldmoor", **how), {"currency": "EUR"}),
+            (lambda how: self.ledger.market(**how), {"curency": "EUR"}),
+            (lambda how: self.ledger.screen("active", **how), {"as_recorded_by": 3}),
+        ):
+            with self.subTest(name), self.assertRaisesRegex(InputRefused, next(iter(name))):
+                ask(name)
