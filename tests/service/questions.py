@@ -1,11 +1,12 @@
 """What is asked of a service through all its doors, and what a ledger needs to answer it."""
 
-from typing import Any
+import math
+from typing import Any, ClassVar
 
 import pandas as pd
 from tools.everycall import FACTS, RATES, SLIP
 
-from tests.live import WORLD, LiveLedger
+from tests.live import WORLD, Live, LiveLedger
 from wise_ledger.client import Ledger
 from wise_ledger.standins.oskelby import make_opinions
 
@@ -99,3 +100,25 @@ def expected(ledger: Ledger) -> None:
         frame = pd.DataFrame(rows, columns=heads)
         loaded = ledger.load(kind, frame)
         assert loaded.new == len(frame), (loaded.new, len(frame), loaded.bad[:3])
+
+
+class Followed(Live):
+    """The companies of the first look, which analysts follow; one changes its currency."""
+
+    who: ClassVar[list[str]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
+        expected(cls.ledger)
+        cls.who = [m.id for m in cls.ledger.members("first-look").members]
+
+    def same(self, got: Any, wanted: Any, *where: Any, scale: float = 1.0) -> None:
+        """Two values, or two reasons; what is not there (None, NaN) is in neither."""
+        got, wanted = (None if x is None or x != x else x for x in (got, wanted))
+        if isinstance(got, str | None) or isinstance(wanted, str | None):
+            self.assertEqual(got, wanted, where)
+        else:
+            close = math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9 * scale)
+            self.assertTrue(close, (got, wanted, *where))

@@ -6,8 +6,7 @@ from typing import Any
 
 import pandas as pd
 
-from tests.live import Live
-from tests.service.questions import ASKED, BEFORE, BY_DAY, expected
+from tests.service.questions import ASKED, BEFORE, BY_DAY, Followed
 from wise_ledger.client import InputRefused
 
 AMOUNTS = {
@@ -19,11 +18,10 @@ AMOUNTS = {
 }
 
 
-class Currencies(Live):
+class Currencies(Followed):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        expected(cls.ledger)
         for kind, content in BEFORE:
             cls.ledger.load(kind, content)
 

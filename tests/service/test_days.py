@@ -2,18 +2,17 @@
 axis, and what a panel says of the same companies on the other days themselves.
 """
 
-import math
 import os
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from functools import partial
 from random import Random
-from typing import Any, ClassVar
+from typing import Any
 
 import numpy as np
 import pandas as pd
 
-from tests.live import Live
+from tests.service.questions import Followed
 
 # Fractions, so that no split between two days matters, and amounts of a whole company.
 FRACTIONS = (
@@ -81,15 +80,8 @@ def days_of(random: Random) -> date:
     return (pd.Timestamp(on) + pd.offsets.MonthEnd(0)).date() if random.random() < 0.3 else on
 
 
-class Days(Live):
-    who: ClassVar[list[str]]
+class Days(Followed):
     about: tuple[int, str]  # what is tried
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
-        cls.who = [m.id for m in cls.ledger.members("first-look").members]
 
     def cells(self, columns: dict[str, str], days: Sequence[date], **how: Any) -> dict[str, Cells]:
         """By name of a column what each company has on each day, values or reasons;
@@ -104,13 +96,6 @@ class Days(Live):
         first = next(iter(columns))
         found["currency"] = frame.get(f"{first}.currency", frame[first] * np.nan)
         return {name: dict(zip(keys, cells, strict=True)) for name, cells in found.items()}
-
-    def same(self, got: float | str, wanted: float | str, scale: float, *where: Any) -> None:
-        if isinstance(got, str) or isinstance(wanted, str):
-            self.assertEqual(got, wanted, (*where, *self.about))
-        else:
-            close = math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9 * scale)
-            self.assertTrue(close, (got, wanted, *where, *self.about))
 
     def asked(self, count: int) -> Iterator[tuple[Random, str, str, bool]]:
         """Random expressions, and whether each is an amount."""
@@ -138,8 +123,10 @@ class Days(Live):
             own = self.cells({"x": text}, [then], **how)["x"]
             for company, _ in now["ago"]:
                 if (company, then) in own:  # who was in the list
-                    self.same(now["ago"][company, on], own[company, then], 1, company, on)
-                self.same(now["change"][company, on], now["less"][company, on], 1, company, on)
+                    self.same(now["ago"][company, on], own[company, then], company, on, *self.about)
+                self.same(
+                    now["change"][company, on], now["less"][company, on], company, on, *self.about
+                )
 
     def test_samples_are_the_answers_of_the_days_with_a_price(self) -> None:
         for random, text, _, amount in self.asked(6):
@@ -171,4 +158,4 @@ class Days(Live):
                     self.assertEqual(got, "incomplete", where)
                 else:
                     scale = max(abs(v) for v in values)
-                    self.same(got, float(WINDOWS[name](values)), scale, *where)
+                    self.same(got, float(WINDOWS[name](values)), *where, *self.about, scale=scale)

@@ -1,28 +1,17 @@
 """What the pages of estimates say, the language says too, in whatever currency (E2 to E4, M2)."""
 
-import math
 import os
 from datetime import timedelta
 from random import Random
-from typing import Any, ClassVar
+from typing import Any
 
 import pandas as pd
 
-from tests.live import Live
-from tests.service.questions import expected
+from tests.service.questions import Followed
 from tests.service.test_days import days_of
 
 
-class Estimated(Live):
-    who: ClassVar[list[str]]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
-        expected(cls.ledger)
-        cls.who = [m.id for m in cls.ledger.members("first-look").members]
-
+class Estimated(Followed):
     def asked(self) -> Any:
         """Companies, a day, a measure, and how amounts are to be shown, at random."""
         random = Random(int(os.environ.get("SEED", "20261128")))
@@ -32,14 +21,6 @@ class Estimated(Live):
             )
             who = random.sample(self.who, 6)
             yield random, who, days_of(random), random.choice(["eps", "revenue"]), how
-
-    def same(self, got: Any, wanted: Any, *where: Any) -> None:
-        got, wanted = (None if x is None or math.isnan(x) else x for x in (got, wanted))
-        self.assertEqual(got is None, wanted is None, (*where, got, wanted))
-        if got is not None:
-            self.assertTrue(
-                math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9), (*where, got, wanted)
-            )
 
     def test_a_history_is_the_consensus_of_each_day(self) -> None:
         for random, who, on, measure, how in self.asked():

@@ -1,5 +1,5 @@
-"""What `explain` shows is what a figure was reckoned of: reckoned again from its parts it is the same
-(F7, M2 to M5, E2 to E4), what it shows of another day is what was to see on that day (T9), and each
+"""What `explain` shows is what a figure was reckoned of: from its parts it is the same again (F7,
+M2 to M5, E2 to E4), what it shows of another day is what was to see on that day (T9), and each
 of its versions is what was to see when it became known (T4).
 """
 
@@ -9,10 +9,9 @@ from collections.abc import Sequence
 from datetime import date
 from random import Random
 from statistics import mean, median
-from typing import Any, ClassVar
+from typing import Any
 
-from tests.live import Live
-from tests.service.questions import expected
+from tests.service.questions import Followed
 from tests.service.test_days import before, days_of, fraction
 from wise_ledger.wire.figures import Conversion, Explanation, InputOnDate, Node
 
@@ -95,25 +94,9 @@ def reckoned(d: InputOnDate, rates: Rates, cutoff: date) -> float | None:
     return None
 
 
-class Explained(Live):
-    who: ClassVar[list[str]]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
-        expected(cls.ledger)
-        cls.who = [m.id for m in cls.ledger.members("first-look").members]
-
+class Explained(Followed):
     def explain(self, company: str, text: str, on: Any, **how: Any) -> Explanation:
         return self.ledger.explain(company, text, str(on), **how).answer
-
-    def same(self, got: float | None, wanted: float | None, *where: Any) -> None:
-        self.assertEqual(got is None, wanted is None, (*where, got, wanted))
-        if got is not None and wanted is not None:
-            self.assertTrue(
-                math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-12), (*where, got, wanted)
-            )
 
     def asked(self) -> Any:
         """Random companies and days."""

@@ -40,8 +40,8 @@ class Basis:
         return self.splits.between(owner, since // DAY, cutoff // DAY, cutoff) ** self.power
 
     def rates(self, source: Whole, into: Whole, day: Whole, cutoff: Whole) -> Numbers:
-        """The rates of days as known at cut-offs, all of one shape; 1 where a currency is not known,
-        NaN where there is no rate.
+        """The rates of days as known at cut-offs, all of one shape; 1 where a currency is
+        not known, NaN where there is no rate.
         """
         out = np.ones(source.shape)
         move = (source != into) & (source >= 0) & (into >= 0)

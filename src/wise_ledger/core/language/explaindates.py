@@ -1,5 +1,5 @@
-"""What lives on dates looked into: of which prices, shares, dividends, estimates and figures a value
-of a day was reckoned, each with the instant since which it is known (M3 to M5, E2 to E4).
+"""What lives on dates looked into: of which prices, shares, dividends, estimates and figures
+a value of a day was reckoned, each with the instant since which it is known (M3 to M5, E2 to E4).
 """
 
 from dataclasses import dataclass, replace
