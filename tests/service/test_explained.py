@@ -194,3 +194,23 @@ class Explained(Followed):
             standing = [v for v in found.versions if v.standing]
             if found.period_end and found.reason not in ("stale",):
                 self.same(found.value, standing[0].value if standing else None, text, company, on)
+
+    def test_a_cell_of_a_statement_is_explained_at_its_own_end(self) -> None:
+        """Amounts, growth and shares of revenue alike, the end as it was reported (F2)."""
+        shapes = {
+            "amounts": "{0}.fy",
+            "growth": "growth({0}.fy, 1y)",
+            "common_size": "{0}.fy / revenue.fy",
+        }
+        for random, company, on in self.asked():
+            show, text = random.choice([*shapes.items()])
+            how = {"currency": random.choice(["EUR", "USD"])} if random.random() < 0.3 else {}
+            found = self.ledger.statements([company], known_on=str(on), show=show, **how)
+            rows = [*found.frame().itertuples()]
+            for row in random.sample(rows, min(3, len(rows))):
+                expression, where = text.format(row.item), (company, on, show, how)
+                end = str(row.period_end)[:10]
+                told = self.explain(company, expression, on, period_end=end, **how)
+                self.same(row.value, told.value, *where, expression, end)
+                self.assertEqual(row.unit, told.unit, where)
+                self.same(row.currency, told.currency, *where)

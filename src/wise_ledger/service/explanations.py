@@ -30,7 +30,7 @@ def explanation(
     expression: Annotated[str, Query(examples=["operating_income / revenue"])],
     viewpoint: asof.Asked,
     period_end: Annotated[
-        str | None, Query(description="nominal end; by default the one it is read at")
+        str | None, Query(description="nominal or reported; by default the one it is read at")
     ] = None,
 ) -> Explanation:
     """A figure of one company: its inputs down to facts and documents, and its versions."""

@@ -91,6 +91,7 @@ class StatementAnswer(Seen):
         """One row a figure, oldest first: the tidy form;
         `wide` has lines down and periods across, one value each.
         """
+        amounts = self.show == "amounts"  # else fractions, of each line
         rows = [
             {
                 "item": line.item,
@@ -101,8 +102,8 @@ class StatementAnswer(Seen):
                 "known_at": cell.known_at and iso_text(cell.known_at),
                 "value": cell.value,
                 "reason": cell.reason,
-                "unit": line.unit,
-                "currency": column.currency if line.unit.startswith("money") else None,
+                "unit": line.unit if amounts else "pure",
+                "currency": column.currency if amounts and line.unit.startswith("money") else None,
                 "marks": " ".join(cell.marks),
                 "flags": " ".join(cell.flags),
                 "formed": cell.formed,

@@ -13,6 +13,7 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import bad_input
+from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion
 from wise_ledger.core.language.explain import Explained, explain
@@ -114,7 +115,9 @@ class Explanation:
 def explain_figure(
     desk: Desk, viewpoint: Viewpoint, company: str, expression: str, *, end: date | None = None
 ) -> Explanation:
-    """Look into an expression for a company (any identifier), at a period end if one is given."""
+    """Look into an expression for a company (any identifier), at a period end if one is given:
+    the nominal one, or as it was reported.
+    """
     snapshot = desk.snapshots.of(viewpoint)
     step = plan(expression, snapshot.view.vocabulary)
     if step.axis is Axis.CROSS:
@@ -130,7 +133,7 @@ def explain_figure(
             "explain one side of it, such as net_income",
         )
     number, cutoff = snapshot.number(company, viewpoint.cutoff), viewpoint.cutoff
-    given = None if end is None else day(end)
+    given = None if end is None else day(Period(None, end).nominal_end)
     found = explain(
         snapshot.view.tracing(number),
         expression,
