@@ -214,3 +214,14 @@ class Explained(Followed):
                 self.same(row.value, told.value, *where, expression, end)
                 self.assertEqual(row.unit, told.unit, where)
                 self.same(row.currency, told.currency, *where)
+
+    def test_a_row_without_a_close_is_told_as_what_is_missing(self) -> None:
+        self.ledger.load(
+            "prices", b"listing,date,open,close\nAGK@ZALD,2024-11-06,20.5,\n", name="odd.csv"
+        )
+        self.ledger.prefer_sources(["files", "fernmark"], "Ada", why="for one day")
+        for text in ("market_value", "price_return(7d)", "close / ago(close, 1d)"):
+            found = self.explain("AGK@ZALD", text, "2024-11-06")
+            self.assertEqual((found.value, found.reason), (None, "not_reported"), text)
+            lacks = [p.reason for d in found.dated for p, _ in d.each("") if p.value is None]
+            self.assertIn("not_reported", lacks, text)

@@ -181,7 +181,9 @@ class DatedInputs:
         if found is None:
             why = quoted.why_not(market, listing, day, self._cutoff)
             return replace(part, day=day, listing=listing, reason=why)
-        return _shown(replace(part, value=found.value if value is None else value), found)
+        value = _number(found.value) if value is None else value
+        why = Reason.NOT_REPORTED if value is None else Reason.NONE  # a row without a close
+        return _shown(replace(part, value=value, reason=why), found)
 
     def _market_value(self, step: Quote, plain: DatedInput) -> tuple[DatedInput, ...]:
         """Close and number of shares of each class; by class where there are several (M5)."""
@@ -216,7 +218,8 @@ class DatedInputs:
             self._met(step, int(one.paid_in[0, 0]), into, self._day)
         why, row = Reason(int(one.no_shares[0, 0])), int(one.count[0, 0])
         value = None if why not in (Reason.NONE, Reason.STALE) else _number(one.shares[0, 0])
-        shares = DatedInput(value, "shares", name="shares outstanding", reason=why)
+        lacks = why if value is None else Reason.NONE  # an old number says how old it is
+        shares = DatedInput(value, "shares", name="shares outstanding", reason=lacks)
         counts = self._ground.share_counts.series
         if row >= 0:
             shares = replace(shares, day=int(counts.date[row]), known_at=int(counts.at[row]))
