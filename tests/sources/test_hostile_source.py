@@ -104,9 +104,7 @@ class Hostile(unittest.TestCase):
         self.assertTrue(self.desk.ledger.verify())
 
     def answers(self, ledger: Any) -> list[Any]:
-        found = ledger.screen(
-            "revenue > 0 or net_income > 0", known_on="2024-06-30", company=["AGK@ZALD"]
-        )
+        found = ledger.screen("revenue > 0 or net_income > 0", known_on="2024-06-30")
         return [c.model_dump() for c in found.answer.companies]
 
     def test_every_fault_of_the_line_ends_in_time_and_in_bounds(self) -> None:
