@@ -74,7 +74,7 @@ class AsPlain(unittest.TestCase):
         one, cutoffs = np.array([company]), CUTOFFS[n : n + 1]
         listing = int(market.listed.of_companies.read(one, cutoffs)[0, 0])
         rows = {
-            "close": quoted.quoted(market, "close", listing, day, at),
+            "close": quoted.quoted(market, "close", listing, day, at)[0],
             "high_52w": quoted.extreme(market, "high_52w", listing, day, at),
             "low_52w": quoted.extreme(market, "low_52w", listing, day, at),
         }
@@ -84,8 +84,8 @@ class AsPlain(unittest.TestCase):
                 assert row is not None
                 self.assertLessEqual((row.day, row.known_at), (day, at))
                 self.assertAlmostEqual(row.value / found.value[0, 0], 1, 9, name)
-        why = quoted.why_not(market, listing, day, at)
-        self.assertEqual(why == Reason.NONE, rows["close"] is not None)
+        _, why = quoted.quoted(market, "close", listing, day, at)
+        self.assertEqual(why, market.field("close", one, cutoffs).reason[0, 0])
         found = market.field("dividend_12mo", one, cutoffs)
         into = market.listed.currency[listing]
         paid = quoted.dividends(market, listing, day - 365, day, at, special=False)

@@ -49,18 +49,16 @@ ANY_MONEY = ("market_value", "revenue.ttm", "total_assets", "estimate(revenue, f
 
 
 class Rates:
-    """The rates that an answer shows: by expression, currencies and day, or the period's end."""
+    """The rates that an answer shows: by currencies and day, or the period's end."""
 
     def __init__(self, conversions: Sequence[Conversion]) -> None:
-        self.of = {(c.expression, c.source, c.target, c.end): c.rate for c in conversions}
+        self.of = {(c.source, c.target, c.end): c.rate for c in conversions}
 
     def into(self, target: str | None, source: str | None, on: date | None) -> float:
-        """For one of `source`, of a day; of any expression."""
+        """For one of `source`, of a day."""
         if source == target or None in (source, target):
             return 1.0
-        found = [r for (_, a, b, end), r in self.of.items() if (a, b, end) == (source, target, on)]
-        assert found, (source, target, on, self.of)
-        return found[0] or math.nan
+        return self.of[source, target, on] or math.nan
 
 
 def reckoned(d: InputOnDate, rates: Rates, cutoff: date) -> float | None:
@@ -140,8 +138,7 @@ class Explained(Followed):
             shown = [(p.expression, p.value, p.currency, p.about) for p in now.parts]
             where = (text, company, on, count, unit)
             self.assertEqual([s[:3] for s in shown[: len(inputs)]], inputs, where)
-            estimated = "estimate(" in text  # of the later day's periods
-            self.assertEqual(shown[len(inputs) :], dated, where) if not estimated else None
+            self.assertEqual(shown[len(inputs) :], dated, where)
             self.assertIn(f"as known on {before(on, count, unit)}", now.about)
 
     def test_a_quotient_is_that_of_what_it_shows(self) -> None:
@@ -170,11 +167,11 @@ class Explained(Followed):
             for given in found.inputs:
                 self.same(given.value, given.tree and given.tree.value, text, company, on)
                 if given.tree and given.unit == "money":
-                    self.added_up(given.tree, Rates(found.conversions), (text, company, on))
+                    self.added_up(given.tree, (text, company, on))
 
-    def added_up(self, node: Node, rates: Rates, where: Any) -> None:
+    def added_up(self, node: Node, where: Any) -> None:
         for part in node.parts:
-            self.added_up(part, rates, where)
+            self.added_up(part, where)
             if part.value is None or part.currency != node.currency:
                 return
         if node.parts and node.value is not None:

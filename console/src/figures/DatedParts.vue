@@ -36,26 +36,11 @@ function where(part: InputOnDate): string {
   </ul>
 </template>
 
+<style scoped src="./hanging.css"></style>
 <style scoped>
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0 0 0 10px;
-  border-left: 1px solid var(--rule);
-}
 .row {
-  display: grid;
   grid-template-columns: minmax(84px, max-content) 1fr;
   gap: 10px;
-  padding: 3px 0;
-  font-size: 12.5px;
-}
-.value {
-  text-align: right;
-}
-.where {
-  overflow-wrap: anywhere;
-  color: var(--soft);
 }
 .name {
   color: var(--ink);

@@ -30,15 +30,18 @@ const rows = computed(() => [
     nodes: input.tree ? (input.tree.parts.length ? input.tree.parts : [input.tree]) : [],
     parts: [],
   })),
-  ...props.found.dated.map((dated) => ({
+  // Two of one name, such as figures of one measure on two days, are two.
+  ...props.found.dated.map((dated, n) => ({
     ...dated,
-    key: dated.expression,
+    key: `${dated.expression} ${n + 1}`,
     name: dated.expression,
     missing: reasonShort(dated.reason),
     why: reasonFull(dated.reason),
     nodes: [],
   })),
 ])
+
+const opens = (row: (typeof rows.value)[number]) => row.nodes.length > 0 || row.parts.length > 0
 
 // The figure itself, which stands above: only what it was reckoned of is new.
 const alone = computed(() => {
@@ -55,10 +58,10 @@ const alone = computed(() => {
   <ul v-else-if="rows.length">
     <li v-for="row in rows" :key="row.key">
       <component
-        :is="row.nodes.length || row.parts.length ? 'button' : 'div'"
+        :is="opens(row) ? 'button' : 'div'"
         class="input"
-        :aria-expanded="row.nodes.length || row.parts.length ? unfolded === row.key : undefined"
-        @click="(row.nodes.length || row.parts.length) && emit('unfold', row.key)"
+        :aria-expanded="opens(row) ? unfolded === row.key : undefined"
+        @click="opens(row) && emit('unfold', row.key)"
       >
         <span
           >{{ row.name }}<small v-if="row.about">{{ row.about }}</small></span

@@ -57,26 +57,11 @@ function changed(node: FigureNode, fact: Fact): string {
   </ul>
 </template>
 
+<style scoped src="./hanging.css"></style>
 <style scoped>
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0 0 0 10px;
-  border-left: 1px solid var(--rule);
-}
 .row {
-  display: grid;
   grid-template-columns: 12px minmax(64px, max-content) 1fr;
   gap: 6px;
-  padding: 3px 0;
-  font-size: 12.5px;
-}
-.value {
-  text-align: right;
-}
-.where {
-  overflow-wrap: anywhere;
-  color: var(--soft);
 }
 .where .link {
   text-align: left;

@@ -41,12 +41,12 @@ def plain_viewpoint(known_on: When | None, how: PlainSeen) -> dict[str, Any]:
 
 def _fields(known_on: When | None, how: PlainSeen, of: type[PlainSeen]) -> dict[str, Any]:
     known = of.__annotations__.keys()
-    for name in how:
+    for name, value in how.items():
         if name not in known:
             problem = "this call takes nothing of this name"
             if name in Seen.__annotations__:
                 problem = "what is asked for stands in the unit it was published in"
-            raise refused(name, how[name], problem, f"it takes {', '.join(sorted(known))}")  # type: ignore[literal-required]
+            raise refused(name, value, problem, f"it takes {', '.join(sorted(known))}")
     without = truth("without_assumed", how.get("without_assumed", False))
     marks = [*words("leave_out", how.get("leave_out", ())), *(["assumed"] if without else [])]
     plain = {

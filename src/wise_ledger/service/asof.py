@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections.abc import Callable, Coroutine, Sequence
 from contextvars import ContextVar
+from dataclasses import replace
 from datetime import date, datetime
 from functools import partial
 from typing import Annotated, Any
@@ -37,17 +38,6 @@ _said = partial(as_in, wire.Viewpoint)
 RecordedBy = Annotated[Number | None, _said("recorded_by")]
 
 
-def _query(
-    desk: OpenDesk,
-    known_on: Annotated[str | None, _said("known_on")] = None,
-    recorded_by: RecordedBy = None,
-    leave_out: Annotated[list[wire.MarkLeftOut] | None, _said("leave_out")] = None,
-    hindsight: Annotated[bool, _said("hindsight")] = False,
-    currency: Annotated[str | None, _said("currency")] = None,
-) -> Viewpoint:
-    return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight, currency)
-
-
 def _plain_query(
     desk: OpenDesk,
     known_on: Annotated[str | None, _said("known_on")] = None,
@@ -56,6 +46,13 @@ def _plain_query(
     hindsight: Annotated[bool, _said("hindsight")] = False,
 ) -> Viewpoint:
     return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight)
+
+
+def _query(
+    plain: Annotated[Viewpoint, Depends(_plain_query)],
+    currency: Annotated[str | None, _said("currency")] = None,
+) -> Viewpoint:
+    return replace(plain, currency=currency)
 
 
 # How a question without a body is asked, out of its query; of what stands in the unit it was

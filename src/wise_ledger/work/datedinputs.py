@@ -75,7 +75,9 @@ class DatedInputWords:
             ", ".join(self._about(d)),
             tuple(inside.of(part) for part in d.parts),
         )
-        return self._of_series(d.step, plain) if _is_series(d.step) else plain
+        if isinstance(d.step, SeriesStep | SeriesSampled):
+            return self._of_series(d.step, plain)
+        return plain
 
     def _name(self, step: Step) -> str:
         """As it is written in the language, also of what a measure or a shorthand stands for."""
@@ -110,12 +112,12 @@ class DatedInputWords:
 
     def _about(self, d: DatedInput) -> list[str]:
         """Where it stands: listing, day and source; period and contributors; when it was read."""
-        snapshot, out = self.snapshot, []
+        snapshot, out, paid = self.snapshot, [], "dividend" in d.name
         if d.listing is not None and d.listing >= 0:
             listing = snapshot.listing[d.listing]
             out.append(f"{listing.symbol}@{listing.mic}")
         if d.day is not None:
-            said = "ex-date " if "dividend" in d.name else "" if d.listing is not None else "at "
+            said = "ex-date " if paid else "" if d.listing is not None else "at "
             out.append(f"{said}{as_date(d.day)}")
         if d.source is not None:
             out.append(snapshot.source_names[d.source])
@@ -142,7 +144,7 @@ class DatedInputWords:
         ):
             how = (
                 "as paid"
-                if "dividend" in d.name
+                if paid
                 else "as traded"
                 if d.listing is not None
                 else "on the share basis of then"
@@ -150,9 +152,8 @@ class DatedInputWords:
             out.append(f"{stated:,.10g} {how}")
         return out
 
-    def _of_series(self, step: Step | None, plain: InputOnDate) -> InputOnDate:
+    def _of_series(self, step: SeriesStep | SeriesSampled, plain: InputOnDate) -> InputOnDate:
         """An economic series, the period that it was read of, and since when that is known."""
-        assert isinstance(step, SeriesStep | SeriesSampled)
         book, cutoff = self.snapshot.view.series, self.cutoff
         number = book.of(step.key)
         name, back = self.expression[slice(*_edges(step))], (0, "d")
@@ -175,10 +176,6 @@ class DatedInputWords:
             known_at=as_instant(int(line.known[own[0]])) if len(own) else None,
             about=", ".join(about),
         )
-
-
-def _is_series(step: Step | None) -> bool:
-    return isinstance(step, SeriesStep | SeriesSampled)
 
 
 def _edges(step: Step) -> tuple[int, int]:

@@ -8,8 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.estimates.consensus import COUNTS
-from wise_ledger.core.estimates.ofcompany import Announced, Expectation, times
+from wise_ledger.core.estimates.ofcompany import Announced, Expectation
 from wise_ledger.core.language.ondates import estimated_in
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.rates import last_day
@@ -48,16 +47,6 @@ class EstimateCurrencies:
             cells = (np.array([n], np.int64) for n in (*asked, self._cutoff))
             self._met[asked] = float(self._view.estimates.basis(0).rates(*cells)[0])
         return self._met[asked]
-
-    def walked(
-        self, company: int, found: dict[str, list[float | None]], instants: Whole
-    ) -> dict[str, list[float | None]]:
-        """The statistics of a period at instants, each at the rate of its day."""
-        rates = [self.rate(company, int(at)) for at in instants]
-        return {
-            name: [v if name in COUNTS else times(v, r) for v, r in zip(values, rates, strict=True)]
-            for name, values in found.items()
-        }
 
     def announced(self, found: Announced) -> Announced:
         """What was announced, at the rate of the day it was."""

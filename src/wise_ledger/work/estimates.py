@@ -167,11 +167,8 @@ def read_estimates(
         at = np.minimum((steps + 1) * DAY - 1, cutoff)
         if chosen.announced:  # the last point is what was expected the instant before
             at = np.minimum(at, chosen.announced.at - 1)
-        walked = currencies.walked(
-            number,
-            walk(estimates, code, chosen.kind, number, chosen.end, at, np.full(len(at), own)),
-            at,
-        )
+        rates = np.array([currencies.rate(number, at_) for at_ in at.tolist()])
+        walked = walk(estimates, code, chosen.kind, number, chosen.end, at, own, rates)
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
         snapshot.ids[number],

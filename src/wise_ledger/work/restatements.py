@@ -11,7 +11,7 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.money.currencies import currency_code
-from wise_ledger.core.money.rates import last_day
+from wise_ledger.core.money.rates import last_day, rate_of
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import ABSENT, as_date, day
 from wise_ledger.core.timelines.changes import Changes
@@ -84,9 +84,9 @@ def log(
     for c in first:
         by = filed[c.fact]
         shown = replace(c, document=by.document, sha256=by.sha256, source=by.source, unit=by.unit)
-        if viewpoint.currency is not None:
-            shown = _converted(snapshot, shown, viewpoint.currency, until)
         period = Period(c.period_start, c.period_end)
+        if viewpoint.currency is not None:
+            shown = _converted(snapshot, shown, period, viewpoint.currency, until)
         label = snapshot.view.calendar.label(c.company, day(period.nominal_end), until, period.span)
         title = snapshot.view.items[c.item].title
         out.append(
@@ -97,19 +97,19 @@ def log(
     return Log(tuple(out), len(changes), snapshot.batch)
 
 
-def _converted(snapshot: Snapshot, change: Change, currency: str, cutoff: int) -> Change:
-    """An amount in another currency, at the mean rate of its period, else that of its end (M2);
-    as it is where there is no rate, which its unit says.
+def _converted(
+    snapshot: Snapshot, change: Change, period: Period, currency: str, cutoff: int
+) -> Change:
+    """An amount in another currency, at the mean rate of its nominal period, else that of its end
+    (M2); as it is where there is no rate, which its unit says.
     """
     own, slash, per = change.unit.partition("/")
     if len(own) != 3 or own == currency:
         return change
-    codes = (np.array([currency_code(c)], np.int16) for c in (own, currency))
-    days = [day(d) for d in (change.period_start, change.period_end) if d is not None]
     known = int(last_day(np.array([cutoff]))[0])
-    at = (*(np.array([min(d, known)]) for d in days), np.array([cutoff]))
-    read = snapshot.view.rates.on if len(days) == 1 else snapshot.view.rates.mean
-    rate = float(read(*codes, *at)[0])
+    start = None if period.nominal_start is None else day(period.nominal_start)
+    codes = currency_code(own), currency_code(currency)
+    rate = rate_of(snapshot.view.rates, *codes, start, min(day(period.nominal_end), known), cutoff)
     if isnan(rate):
         return change
     names = ("old", "new", "original", "latest")

@@ -23,6 +23,7 @@ from wise_ledger.core.estimates.onesource import ENDED
 from wise_ledger.core.timelines.keys import key_company, key_end
 
 Whole = NDArray[np.int64]
+Numbers = NDArray[np.float64]
 STATES = (
     "in",
     "no rate",
@@ -125,7 +126,8 @@ def _amounts(values: dict[str, float | None], rate: float) -> dict[str, float | 
     return {n: v if n in COUNTS else times(v, rate) for n, v in values.items()}
 
 
-def _number(value: float) -> float | None:
+def number(value: float) -> float | None:
+    """A number; none where it is NaN."""
     return None if np.isnan(value) else float(value)
 
 
@@ -156,8 +158,7 @@ def expectations(
         columns = {name: agreed.of(name) for name in STATISTICS}
         for n in range(len(keys)):
             values = {
-                name: None if why[n] else _number(value[n])
-                for name, (value, why) in columns.items()
+                name: None if why[n] else number(value[n]) for name, (value, why) in columns.items()
             }
             reasons = {name: CODES[why[n]] for name, (_, why) in columns.items()}
             end = int(key_end(keys[n : n + 1])[0])
@@ -187,10 +188,10 @@ def announcements_at(
     out = []
     for n in range(len(keys)):
         expected = {
-            name: _number(found.values[name][n] * (1 if name == "count" else factor[n]))
+            name: number(found.values[name][n] * (1 if name == "count" else factor[n]))
             for name in names
         }
-        actual, mean, spread = _number(value[n]), expected["mean"], expected["stdev"]
+        actual, mean, spread = number(value[n]), expected["mean"], expected["stdev"]
         amount = None if actual is None or mean is None else actual - mean
         out.append(
             Announced(
@@ -284,7 +285,7 @@ def opinions(
     out = [
         Opinion(
             int(part["contributor"][n]),
-            _number(float(value[n])),
+            number(float(value[n])),
             currency,
             int(at[n]),
             str(states[n]),
@@ -320,12 +321,12 @@ def supplied(
         if np.isnan(part["mean"][n]):
             continue
         one, at = np.array([company]), part["known_at"][n : n + 1]
-        values: dict[str, float | None] = {"count": _number(float(part["count"][n]))}
+        values: dict[str, float | None] = {"count": number(float(part["count"][n]))}
         for name in ("mean", "median", "high", "low", "stdev"):
             given = part[name][n : n + 1]
             there = part["currency"][n : n + 1].astype(np.int64)
             agreed = basis.brought(one, given, there, np.array([currency]), at, np.array([cutoff]))
-            values[name] = _number(float(agreed[0]))
+            values[name] = number(float(agreed[0]))
         out.append(Supplied(source, int(at[0]), values))
     return sorted(out, key=lambda s: -s.at)
 
@@ -353,14 +354,23 @@ def consensus_of(
             found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count")
         )
         for place, n in enumerate(own):
-            out[n] = _number(agreed.values["mean"][place]), _number(agreed.values["count"][place])
+            out[n] = number(agreed.values["mean"][place]), number(agreed.values["count"][place])
     return out
 
 
 def walk(
-    of: Estimates, measure: str, kind: int, company: int, end: int, instants: Whole, currency: Whole
+    of: Estimates,
+    measure: str,
+    kind: int,
+    company: int,
+    end: int,
+    instants: Whole,
+    currency: int,
+    rates: Numbers,
 ) -> dict[str, list[float | None]]:
-    """The statistics of one period's consensus at each of some instants, in a currency each."""
+    """The statistics of one period's consensus at each of some instants, reckoned in a currency,
+    amounts then at the rate of each instant.
+    """
     found = of.measures.get(measure)
     if found is None:
         return {}
@@ -370,7 +380,11 @@ def walk(
         of.basis(found.power),
         keys,
         instants,
-        currency,
+        np.full(len(keys), currency),
     )
-    return {name: [None if why[n] else _number(value[n]) for n in range(len(instants))]
-            for name, (value, why) in ((s, agreed.of(s)) for s in STATISTICS)}  # fmt: skip
+    out = {}
+    for name in STATISTICS:
+        value, why = agreed.of(name)
+        shown = np.where(why == 0, value if name in COUNTS else value * rates, np.nan)
+        out[name] = [number(v) for v in shown.tolist()]
+    return out

@@ -12,7 +12,7 @@ from wise_ledger.core.language.plan import Constant, Step
 from wise_ledger.core.language.spans import ONE_DAY, Span
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.money.rates import RateTable, last_day
+from wise_ledger.core.money.rates import RateTable, last_day, rate_of
 from wise_ledger.core.timelines.keys import Instants
 
 Currencies = NDArray[np.int16]
@@ -89,19 +89,9 @@ def used(
     """A conversion as `explain` shows it: the rate between two currencies over a period,
     or of a day, at an instant.
     """
-    codes = (np.array([source], np.int16), np.array([target], np.int16))
-    if start is None:
-        return Conversion(
-            place,
-            source,
-            target,
-            float(table.on(*codes, np.array([end]), np.array([at]))[0]),
-            None,
-            end,
-        )
-    rate = table.mean(*codes, np.array([start]), np.array([end]), np.array([at]))
-    rates = table.count(source, target, start, end, at)
-    return Conversion(place, source, target, float(rate[0]), start, end, rates)
+    rate = rate_of(table, source, target, start, end, at)
+    rates = None if start is None else table.count(source, target, start, end, at)
+    return Conversion(place, source, target, rate, start, end, rates)
 
 
 def target_of(steps: Sequence[Step], parts: Sequence[Values], asked: int | None) -> Currencies:

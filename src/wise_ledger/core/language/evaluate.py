@@ -165,10 +165,6 @@ class Evaluation(Cellwise):
         """The rates used in the first cell."""
         return tuple(self._converter.used)
 
-    def scope(self, step: Step) -> Scope:
-        """The scope that an expression or comparison opens."""
-        return self.axis.scope(step)
-
     def share(self, steps: Sequence[Step]) -> None:
         """Tell what will be run: what occurs in it more than once is evaluated once, and kept."""
         self.axis.shared = True

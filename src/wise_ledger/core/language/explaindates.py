@@ -12,7 +12,7 @@ from wise_ledger.core.answers.values import Values
 from wise_ledger.core.estimates.consensus import standing
 from wise_ledger.core.estimates.contributions import QUARTER, YEAR, target
 from wise_ledger.core.estimates.estimates import NOTHING
-from wise_ledger.core.estimates.ofcompany import announcements_at
+from wise_ledger.core.estimates.ofcompany import announcements_at, number
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.conversion import Conversion, used
 from wise_ledger.core.language.evaluate import Evaluation, Ground
@@ -96,7 +96,6 @@ class DatedInputs:
     ) -> None:
         self._ground = ground
         self._evaluation = evaluation
-        self._company = company
         self._cutoff = cutoff
         self._day = cutoff // DAY
         self._inside = inside
@@ -110,7 +109,7 @@ class DatedInputs:
         found = {}
         for part, opens in on_dates_in(step, step):
             if part not in found:
-                found[part] = self._looked_into(part, self._evaluation.scope(opens))
+                found[part] = self._looked_into(part, self._evaluation.axis.scope(opens))
         return tuple(found.values())
 
     def _looked_into(self, step: Step, scope: Scope) -> DatedInput:
@@ -165,7 +164,7 @@ class DatedInputs:
         return int(self._ground.market.listed.of_companies.read(self._one, self._at)[0, 0])
 
     def _price(self, step: Quote, plain: DatedInput) -> DatedInput:
-        found = quoted.quoted(
+        found, _ = quoted.quoted(
             self._ground.market, step.name, self._listing(), self._day, self._cutoff
         )
         return plain if found is None else _shown(plain, found)
@@ -176,34 +175,31 @@ class DatedInputs:
         """
         market = self._ground.market
         currency = int(market.listed.currency[listing])
-        part = DatedInput(None, "money_per_share", name="close", currency=currency)
-        found = quoted.quoted(market, "close", listing, day, self._cutoff, self._day)
+        found, why = quoted.quoted(market, "close", listing, day, self._cutoff, self._day)
+        part = DatedInput(None, "money_per_share", name="close", reason=why, currency=currency)
         if found is None:
-            why = quoted.why_not(market, listing, day, self._cutoff)
-            return replace(part, day=day, listing=listing, reason=why)
-        value = _number(found.value) if value is None else value
-        why = Reason.NOT_REPORTED if value is None else Reason.NONE  # a row without a close
-        return _shown(replace(part, value=value, reason=why), found)
+            return replace(part, day=day, listing=listing)
+        value = number(found.value) if value is None else value
+        return _shown(replace(part, value=value), found)
 
     def _market_value(self, step: Quote, plain: DatedInput) -> tuple[DatedInput, ...]:
         """Close and number of shares of each class; by class where there are several (M5)."""
         into = np.full((1, 1), plain.currency, np.int64)
-        ends: list[int] = []
+        reported: list[DatedInput] = []
 
         def item() -> Values:
-            evaluation = Evaluation(self._ground, self._one, self._at)
-            values, end = evaluation.run(plan("shares_outstanding"))
-            ends.append(int(end[0, 0]))
+            values, parts, _ = self._inside(plan("shares_outstanding"), self._cutoff, None)
+            reported.extend(parts)
             return values
 
         reckoned = MarketValue(self._ground.market, self._ground.share_counts)
         found = [c for c in reckoned.classes(self._one, self._at, into, item) if c.there[0, 0]]
         out: list[DatedInput] = []
         for one in found:
-            parts = self._class(step, one, plain.currency, ends)
+            parts = self._class(step, one, plain.currency, reported)
             if len(found) > 1:
                 why = Reason(int(one.reason[0, 0]))
-                value = None if why else _number(one.value[0, 0])
+                value = None if why else number(one.value[0, 0])
                 whole = DatedInput(value, "money", name="class", currency=plain.currency)
                 listing = int(one.listing[0, 0])
                 parts = (replace(whole, reason=why, listing=listing, parts=parts),)
@@ -211,20 +207,21 @@ class DatedInputs:
         return tuple(out)
 
     def _class(
-        self, step: Quote, one: ClassValue, into: int, ends: list[int]
+        self, step: Quote, one: ClassValue, into: int, reported: list[DatedInput]
     ) -> tuple[DatedInput, ...]:
-        close = self._close(int(one.listing[0, 0]), self._day, _number(one.price[0, 0]))
+        close = self._close(int(one.listing[0, 0]), self._day, number(one.price[0, 0]))
         if close.value is not None:
             self._met(step, int(one.paid_in[0, 0]), into, self._day)
         why, row = Reason(int(one.no_shares[0, 0])), int(one.count[0, 0])
-        value = None if why not in (Reason.NONE, Reason.STALE) else _number(one.shares[0, 0])
+        value = None if why not in (Reason.NONE, Reason.STALE) else number(one.shares[0, 0])
         lacks = why if value is None else Reason.NONE  # an old number says how old it is
         shares = DatedInput(value, "shares", name="shares outstanding", reason=lacks)
         counts = self._ground.share_counts.series
         if row >= 0:
             shares = replace(shares, day=int(counts.date[row]), known_at=int(counts.at[row]))
-        elif ends and ends[0] != NO_END:
-            shares = replace(shares, period_end=ends[0])
+        elif reported:  # the item serves
+            of = reported[0]
+            shares = replace(shares, period_end=of.period_end, known_at=of.known_at)
         return close, shares
 
     def _dividends(self, step: Quote, plain: DatedInput) -> tuple[DatedInput, ...]:
@@ -249,7 +246,7 @@ class DatedInputs:
             out += [self._paid(step, p, own) for p in found]
         final = quoted.final_return(market, listing, start, self._day, self._cutoff)
         if final is not None:
-            day, value = final[0], _number(final[1])
+            day, value = final[0], number(final[1])
             why = Reason.NOT_KNOWN if value is None else Reason.NONE
             out.append(DatedInput(value, "pure", name="final return", day=day, reason=why))
         if step.over is not None:
@@ -257,7 +254,7 @@ class DatedInputs:
                 level, why = quoted.level(market, step.over, on, self._cutoff, total=step.total)
                 part = DatedInput(None, "pure", name=f"level of {step.over}", day=on, reason=why)
                 if level is not None:
-                    part = _shown(replace(part, value=level.value), level, listed=False)
+                    part = _shown(replace(part, value=number(level.value)), level, listed=False)
                 out.append(part)
         return tuple(out)
 
@@ -385,7 +382,3 @@ def _shown(part: DatedInput, found: Quoted, *, listed: bool = True) -> DatedInpu
         listing=found.listing if listed else None,
         as_stated=found.as_traded if listed else None,
     )
-
-
-def _number(value: float) -> float | None:
-    return None if np.isnan(value) else float(value)

@@ -274,7 +274,7 @@ class OnDates:
         )
         return values.missing_where(~counts, Reason.INCOMPLETE)
 
-    def samples(self, step: Sampled) -> "Samples | None":
+    def samples(self, step: Sampled) -> Samples | None:
         """The days that were sampled for the first cell; None where there was none."""
         first, moments, values = self._every_day(step)
         own = _window(moments, int(first[0]), int(self._cutoffs[0]))
@@ -282,10 +282,9 @@ class OnDates:
         own = own[counted.there[0, own]]
         if not len(own):
             return None
-        into = _newest_currency(counted.of_each(lambda array: array[:1, own]))[0]
-        if self._currency is not None and (counted.currency[0, own] != into).any():
-            into = np.int16(self._currency)
-        converted = int((counted.currency[0, own] != into).sum())
+        sampled = counted.of_each(partial(np.take, indices=own, axis=1))
+        met, _ = self._in_one_currency(step, sampled, moments[own])
+        converted = int((met.currency[0] != sampled.currency[0]).sum())
         days = moments[own] // DAY
         return Samples(len(days), int(days[0]), int(days[-1]), converted)
 

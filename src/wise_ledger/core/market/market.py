@@ -58,7 +58,7 @@ class Market:
         found = self.prices.last(listing, days, cutoffs)
         if not self.delistings:
             return found
-        ended = self._end(listing, cutoffs)[0] < days
+        ended = self.ended(listing, cutoffs)[0] < days
         reason = np.where(ended, np.uint8(Reason.INACTIVE), found.reason).astype(np.uint8)
         return Last(np.where(ended, -1, found.row), np.where(ended, -1, found.slot), reason)
 
@@ -146,7 +146,7 @@ class Market:
             d.listing for d in self.delistings if d.until != NEVER
         }
 
-    def _end(self, listing: Whole, cutoffs: Whole) -> tuple[Whole, Numbers]:
+    def ended(self, listing: Whole, cutoffs: Whole) -> tuple[Whole, Numbers]:
         """The day on which each listing ended as known at a cut-off,
         far ahead where it did not; its final return.
         """
@@ -202,7 +202,7 @@ class Market:
             why = np.where(without_price, np.uint8(Reason.NOT_REPORTED), np.uint8(Reason.NO_RATE))
             reason = np.where(unknown, why, reason)
         if self.delistings:
-            ended, final = self._end(listing, cutoffs)
+            ended, final = self.ended(listing, cutoffs)
             # The final return is earned on the delisting's day, after the close.
             over = (ended <= days) & (ended > start)
             growth = np.where(over, growth * (1 + final), growth)

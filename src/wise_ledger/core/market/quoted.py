@@ -37,14 +37,16 @@ class Paid:
 
 def quoted(
     market: Market, name: str, listing: int, day: int, cutoff: int, basis: int | None = None
-) -> Quoted | None:
+) -> tuple[Quoted | None, Reason]:
     """The last price of a listing on or before a day as known at a cut-off, on the share basis of
-    that day or another; none where there is none.
+    that day or another; else why there is none.
     """
-    row = int(market.quoted(*_cells(listing, day, cutoff)).row[0])
+    last = market.quoted(*_cells(listing, day, cutoff))
+    row = int(last.row[0])
     if row < 0:
-        return None
-    return _of_row(market, name, row, listing, day if basis is None else basis, cutoff)
+        return None, Reason(int(last.reason[0]))
+    found = _of_row(market, name, row, listing, day if basis is None else basis, cutoff)
+    return found, Reason.NOT_REPORTED if np.isnan(found.value) else Reason.NONE
 
 
 def _of_row(market: Market, name: str, row: int, listing: int, basis: int, cutoff: int) -> Quoted:
@@ -74,23 +76,14 @@ def extreme(market: Market, name: str, listing: int, day: int, cutoff: int) -> Q
     return choose(there, key=lambda q: q.value) if there else None
 
 
-def why_not(market: Market, listing: int, day: int, cutoff: int) -> Reason:
-    """Why a listing has no price on a day as known at a cut-off."""
-    return Reason(int(market.quoted(*_cells(listing, day, cutoff)).reason[0]))
-
-
 def final_return(
     market: Market, listing: int, start: int, day: int, cutoff: int
 ) -> tuple[int, float] | None:
     """On which day of a span a listing ended, and its final return (NaN where that is not known);
     none where it did not.
     """
-    found = [
-        (d.day, d.final_return)
-        for d in market.delistings
-        if d.listing == listing and d.known <= cutoff < d.until and start < d.day <= day
-    ]
-    return found[-1] if found else None
+    ended, final = market.ended(*(np.array([n], np.int64) for n in (listing, cutoff)))
+    return (int(ended[0]), float(final[0])) if start < ended[0] <= day else None
 
 
 def dividends(
@@ -134,10 +127,9 @@ def level(
     row = int(found.row[0])
     if row < 0:
         return None, Reason(int(found.reason[0]))
-    value, own = (float(market.levels.rows[column][row]), int(market.levels.rows["date"][row]))
-    if np.isnan(value):
-        return None, Reason.NOT_REPORTED
-    return Quoted(column, number, own, *_known(market.levels, row), value, value), Reason.NONE
+    value, own = float(market.levels.rows[column][row]), int(market.levels.rows["date"][row])
+    level_ = Quoted(column, number, own, *_known(market.levels, row), value, value)
+    return level_, Reason.NOT_REPORTED if np.isnan(value) else Reason.NONE
 
 
 def _known(prices: Prices, row: int) -> tuple[int, int]:

@@ -86,8 +86,10 @@ class MarketValue:
             total = np.where(one.there, total + one.value, total)
             marks = np.where(one.there, marks | one.marks, marks).astype(np.uint8)
             counted |= one.there
-        why = self._main(members, cutoffs).reason
-        reason = np.where(~counted, np.where(why != 0, why, np.uint8(Reason.NOT_KNOWN)), reason)
+        if not counted.all():
+            why = self._main(members, cutoffs).reason
+            why = np.where(why != 0, why, np.uint8(Reason.NOT_KNOWN))
+            reason = np.where(counted, reason, why)
         out = Values(total, reason.astype(np.uint8), marks, currency.astype(np.int16))
         return out.missing_where(np.isnan(total), Reason.NO_RATE)
 

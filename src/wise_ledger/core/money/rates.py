@@ -276,3 +276,16 @@ def last_day(cutoff: NDArray[np.int64]) -> NDArray[np.int64]:
     they are at the end of the day (T9).
     """
     return np.asarray((cutoff + 1) // DAY - 1, np.int64)
+
+
+def rate_of(
+    table: RateTable, source: int, target: int, start: int | None, end: int, at: int
+) -> float:
+    """One rate between two currencies as known at an instant: the mean over a period, without a
+    start that of the day (M2); NaN where there is none.
+    """
+    codes = np.array([source], np.int16), np.array([target], np.int16)
+    on, known = np.array([end], np.int64), np.array([at], np.int64)
+    if start is None:
+        return float(table.on(*codes, on, known)[0])
+    return float(table.mean(*codes, np.array([start], np.int64), on, known)[0])
