@@ -6,6 +6,7 @@ from random import Random
 
 from tests.live import RULE, Live
 from wise_ledger.client import InputRefused
+from wise_ledger.work.questions import keep_question
 
 PANEL = (
     ("--where", "revenue > 1mn USD"), ("--lag", "30"), ("--at-close",), ("--first-reported",),
@@ -13,14 +14,9 @@ PANEL = (
 )  # fmt: skip
 SCREEN = (
     ("--show", "revenue", "--show", "m: net_margin"), ("--sort", "-m", "--show", "m: net_margin"),
-    ("--only", "pass", "--only", "unknown"),
+    ("--only", "pass", "--only", "unknown"), ("--hindsight",),
 )  # fmt: skip
-SEEN = (
-    ("--leave-out", "implied"),
-    ("--recorded-by", "20"),
-    ("--currency", "EUR"),
-    ("--hindsight",),
-)
+SEEN = (("--leave-out", "implied"), ("--recorded-by", "20"), ("--currency", "EUR"))
 WHOM = (("--list", "first-look"), ("--company", "AGK@ZALD", "--company", "DMB@ZALD"), ())
 DATES = ("--dates", "2022-12-31", "--dates", "2023-01-01/2023-12-31 quarterly")
 
@@ -68,3 +64,9 @@ class Kept(Live):
             ended = self.live.command(*words, "--keep", "wrong", "--who", "Ada")
             self.assertNotEqual(ended.returncode, 0)
             self.assertNotIn("wrong", [q.name for q in self.ledger.questions().questions])
+
+    def test_a_panel_kept_with_a_word_that_it_took_once_is_asked_without_it(self) -> None:
+        asked = {"expressions": ["revenue"], "dates": ["2023-12-31"], "hindsight": True}
+        keep_question(self.live.desk.ledger, "panel", "once", "Once", "", asked, ["revenue"], "Ada")
+        self.assertGreater(len(self.ledger.kept_panel("once").frame()), 3)
+        self.assertIn("revenue", self.asked("panel", "--kept", "once"))

@@ -9,7 +9,7 @@ from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY
 from wise_ledger.cli.ink import BOLD, DIM, END, inked
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import cell_viewpoint_options
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 @click.command()
 @click.argument("company", type=COMPANY)
 @click.argument("expression")
-@viewpoint_options
+@cell_viewpoint_options
 @output_options
 def explain(
     company: str,

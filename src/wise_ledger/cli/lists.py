@@ -11,7 +11,7 @@ from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
-from wise_ledger.cli.viewpoint import plain_viewpoint_options, viewpoint_options
+from wise_ledger.cli.viewpoint import cell_viewpoint_options, plain_viewpoint_options
 from wise_ledger.words import counted
 
 
@@ -48,7 +48,7 @@ def lists(context: click.Context, archived: bool, format_: str, output: Path | N
 
 @lists.command("members")
 @click.argument("name", type=LIST)
-@viewpoint_options
+@cell_viewpoint_options
 @click.option(
     "--where",
     metavar="RULE",

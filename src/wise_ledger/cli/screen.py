@@ -10,7 +10,7 @@ from wise_ledger.cli.completion import COMPANY, LIST
 from wise_ledger.cli.ink import BOLD, DIM, END, GREEN
 from wise_ledger.cli.keeping import keep_question, keeping_options, refuse_the_rest
 from wise_ledger.cli.output import Heading, draw, output_options, write
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import cell_viewpoint_options
 
 if TYPE_CHECKING:
     from wise_ledger.wire.screens import ScreenAnswer, ScreenedCompany
@@ -47,7 +47,7 @@ if TYPE_CHECKING:
     help="Only these verdicts.",
 )
 @keeping_options("screen")
-@viewpoint_options
+@cell_viewpoint_options
 @output_options
 def screen(
     rule: str | None,

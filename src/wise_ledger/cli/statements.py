@@ -17,7 +17,7 @@ from wise_ledger.cli.output import (
     output_options,
     write,
 )
-from wise_ledger.cli.viewpoint import viewpoint_options
+from wise_ledger.cli.viewpoint import cell_viewpoint_options
 from wise_ledger.wire.columns import STATEMENT
 
 if TYPE_CHECKING:
@@ -33,7 +33,7 @@ _POWERS = {"units": 0, "k": 3, "mn": 6, "bn": 9}
 @click.option(
     "--list", "list_", type=LIST, help="The members of a list, in the place of companies."
 )
-@viewpoint_options
+@cell_viewpoint_options
 @click.option(
     "--frequency",
     type=click.Choice(("annual", "half", "quarter", "trailing", "cumulative")),

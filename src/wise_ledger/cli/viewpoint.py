@@ -18,12 +18,14 @@ _OPTIONS = (
         "--leave-out", type=click.Choice(MARKS), multiple=True, metavar="MARK",
         help=f"Figures with this mark do not count: {', '.join(MARKS)}. Can be given again.",
     ),
-    click.option("--hindsight", is_flag=True, help="Also say what reads differently later."),
 )  # fmt: skip
+_HINDSIGHT = click.option(
+    "--hindsight", is_flag=True, help="Also say what reads differently later."
+)
 _CURRENCY = click.option(
     "--currency", metavar="CODE", help="Show amounts in this currency (ISO 4217)."
 )
-_NAMES = ("recorded_by", "without_assumed", "leave_out", "hindsight")
+_NAMES = ("recorded_by", "without_assumed", "leave_out")
 
 
 def plain_viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -36,6 +38,12 @@ def plain_viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
 def viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """The same, with `--currency`."""
     return _with((*_OPTIONS, _CURRENCY), (*_NAMES, "currency"), command)
+
+
+def cell_viewpoint_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """The same, with `--hindsight`: of figures in cells."""
+    options = (*_OPTIONS, _HINDSIGHT, _CURRENCY)
+    return _with(options, (*_NAMES, "hindsight", "currency"), command)
 
 
 def _with(

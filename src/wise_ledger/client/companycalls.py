@@ -10,7 +10,7 @@ from wise_ledger.client.found import Found
 from wise_ledger.client.given import When, Words, day, request_of, segment, several, when, words
 from wise_ledger.client.results import Stated
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.client.viewpoint import CellSeen, Seen, cell_viewpoint, viewpoint
 from wise_ledger.wire.catalogue import Catalogue, CatalogueSearch, Item, ItemPage, NewItem
 from wise_ledger.wire.collecting import SourceOrder, SourceOrderRequest, SourceOrders
 from wise_ledger.wire.quality import CoverageMatrix, Decided, QualityAnswer, QuarantineDecision
@@ -42,7 +42,7 @@ class CompanyCalls:
         end: When | None = None,
         lines: Literal["filled", "template", "all"] = "filled",
         basis: str = "consolidated",
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> Stated:
         """A company's statement as known on a date (today without one):
         every period there is, oldest first.
@@ -65,7 +65,7 @@ class CompanyCalls:
             end=day(end),
             lines=lines,
             basis=basis,
-            **viewpoint(known_on, seen),
+            **cell_viewpoint(known_on, seen),
         )
         return Stated(body_of(StatementAnswer, raw))
 
@@ -84,7 +84,7 @@ class CompanyCalls:
         start: When | None = None,
         end: When | None = None,
         lines: Literal["filled", "template", "all"] = "filled",
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> StatementsAnswer:
         """Statements of several companies, or of a list's members;
         `failed` has those that could not be given.
@@ -104,7 +104,7 @@ class CompanyCalls:
             start=day(start),
             end=day(end),
             lines=lines,
-            **viewpoint(known_on, seen),
+            **cell_viewpoint(known_on, seen),
         )
         return body_of(StatementsAnswer, self._transport.post("/statements", asked.model_dump()))
 

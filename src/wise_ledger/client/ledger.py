@@ -33,7 +33,7 @@ from wise_ledger.client.runcalls import Progress, RunCalls
 from wise_ledger.client.seriescalls import SeriesCalls
 from wise_ledger.client.tokencalls import TokenCalls
 from wise_ledger.client.transport import Transport
-from wise_ledger.client.viewpoint import Seen, viewpoint
+from wise_ledger.client.viewpoint import CellSeen, cell_viewpoint
 from wise_ledger.wire.collecting import LoadAnswer
 from wise_ledger.wire.figures import DocumentInfo, Explanation
 from wise_ledger.wire.identity import (
@@ -89,7 +89,7 @@ def connect(
 
 
 def screen_request(
-    rule: str, list_: str | None, known_on: When | None, seen: Seen, **how: Any
+    rule: str, list_: str | None, known_on: When | None, seen: CellSeen, **how: Any
 ) -> ScreenRequest:
     """A screen as the service reads it; raises `InputRefused`."""
     return request_of(
@@ -100,7 +100,7 @@ def screen_request(
         show=words("show", how["show"]),
         sort=how["sort"],
         only=several("only", how["only"]),
-        **viewpoint(known_on, seen),
+        **cell_viewpoint(known_on, seen),
     )
 
 
@@ -137,7 +137,7 @@ class Ledger(
         show: Words = (),
         sort: str | None = None,
         only: Sequence[Verdict] = (),
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> Screened:
         """Who of `list` passes `rule` as known on a date (its end, UTC), at
         an instant, or without one today.
@@ -159,7 +159,7 @@ class Ledger(
         known_on: When | None = None,
         *,
         version: int | None = None,
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> Screened:
         """A kept screen asked again: as known on a date,
         else as known on the date it was kept with, or today.
@@ -174,7 +174,7 @@ class Ledger(
         known_on: When | None = None,
         *,
         period_end: When | None = None,
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> Explained:
         """One figure of a company (any identifier): inputs, facts, documents and versions."""
         raw = self._transport.get(
@@ -182,7 +182,7 @@ class Ledger(
             company=company,
             expression=expression,
             period_end=day(period_end),
-            **viewpoint(known_on, seen),
+            **cell_viewpoint(known_on, seen),
         )
         return Explained(body_of(Explanation, raw))
 
@@ -369,7 +369,7 @@ class Ledger(
         where: str | None = None,
         show: Words = (),
         with_inactive: bool = True,
-        **seen: Unpack[Seen],
+        **seen: Unpack[CellSeen],
     ) -> Members:
         """The members of a list on a day; with `where` those of whom a rule is true,
         `show` adds expressions.
@@ -379,7 +379,7 @@ class Ledger(
             where=where,
             show=words("show", show),
             with_inactive=with_inactive,
-            **viewpoint(known_on, seen),
+            **cell_viewpoint(known_on, seen),
         )
         return Members(body_of(ListMembers, raw))
 

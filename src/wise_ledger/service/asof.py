@@ -30,11 +30,12 @@ _NAMED = 20  # who are not found, in a header
 
 def read(desk: OpenDesk, asked: wire.PlainViewpoint) -> Viewpoint:
     """How a question with a body is asked; raises `BadInput`."""
-    how = wire.Viewpoint if isinstance(asked, wire.Viewpoint) else wire.PlainViewpoint
+    how = next(kind for kind in _HOW if isinstance(asked, kind))
     return read_viewpoint(desk, **{name: getattr(asked, name) for name in how.model_fields})
 
 
-_said = partial(as_in, wire.Viewpoint)
+_HOW = (wire.CellViewpoint, wire.Viewpoint, wire.PlainViewpoint)
+_said = partial(as_in, wire.CellViewpoint)
 RecordedBy = Annotated[Number | None, _said("recorded_by")]
 
 
@@ -43,9 +44,8 @@ def _plain_query(
     known_on: Annotated[str | None, _said("known_on")] = None,
     recorded_by: RecordedBy = None,
     leave_out: Annotated[list[wire.MarkLeftOut] | None, _said("leave_out")] = None,
-    hindsight: Annotated[bool, _said("hindsight")] = False,
 ) -> Viewpoint:
-    return read_viewpoint(desk, known_on, recorded_by, leave_out or (), hindsight)
+    return read_viewpoint(desk, known_on, recorded_by, leave_out or ())
 
 
 def _query(
@@ -55,10 +55,18 @@ def _query(
     return replace(plain, currency=currency)
 
 
-# How a question without a body is asked, out of its query; of what stands in the unit it was
-# published in.
-Asked = Annotated[Viewpoint, Depends(_query)]
+def _cell_query(
+    asked: Annotated[Viewpoint, Depends(_query)],
+    hindsight: Annotated[bool, _said("hindsight")] = False,
+) -> Viewpoint:
+    return replace(asked, hindsight=hindsight)
+
+
+# How a question without a body is asked, out of its query: of what stands in the unit it was
+# published in; of amounts; of figures in cells.
 AskedPlain = Annotated[Viewpoint, Depends(_plain_query)]
+Asked = Annotated[Viewpoint, Depends(_query)]
+AskedOfCells = Annotated[Viewpoint, Depends(_cell_query)]
 
 
 def seen(viewpoint: Viewpoint, batch: int) -> dict[str, object]:

@@ -28,7 +28,7 @@ def explanation(
     desk: OpenDesk,
     company: Annotated[str, Query(description="id, or SYMBOL@MIC")],
     expression: Annotated[str, Query(examples=["operating_income / revenue"])],
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedOfCells,
     period_end: Annotated[
         str | None, Query(description="nominal or reported; by default the one it is read at")
     ] = None,

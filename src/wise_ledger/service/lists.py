@@ -84,7 +84,7 @@ def change(desk: OpenDesk, name: str, asked: ListChange) -> ListMembers:
 def members(
     desk: OpenDesk,
     name: str,
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedOfCells,
     where: Annotated[str | None, Query(description="a rule that filters them")] = None,
     show: Annotated[list[str] | None, Query(description="expressions to show as columns")] = None,
     with_inactive: Annotated[

@@ -195,10 +195,10 @@ def _read(kind: type[M], body: dict[str, Any]) -> M:
 
 
 def _question(found: questions.Kept) -> QuestionInfo:
-    content = found.content
-    return QuestionInfo.model_validate(
-        {**vars(found), "kind": content["kind"], "question": content["question"]}
-    )
+    kind, question = found.content["kind"], dict(found.content["question"])
+    if kind == "panel":  # took the word once, and passed over it
+        question.pop("hindsight", None)
+    return QuestionInfo.model_validate({**vars(found), "kind": kind, "question": question})
 
 
 def _columns(found: Panel) -> list[PanelColumn]:

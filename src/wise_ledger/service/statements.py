@@ -39,7 +39,7 @@ def statement(
     desk: OpenDesk,
     form: FormOf,
     company: Annotated[str, Query(description="any identifier of the company")],
-    viewpoint: asof.Asked,
+    viewpoint: asof.AskedOfCells,
     statement: Annotated[str, _as_asked("statement")] = "income",
     frequency: Annotated[str, _as_asked("frequency")] = "annual",
     versions: Annotated[Literal["latest", "first"], _as_asked("versions")] = "latest",

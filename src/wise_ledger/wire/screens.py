@@ -7,14 +7,14 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.figures import SEEN_HEADS, Cell, Column, Reason, apart, flat, flat_heads
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Rows, asked, context_of
-from wise_ledger.wire.viewpoint import SeenOfCompanies, Viewpoint
+from wise_ledger.wire.viewpoint import CellViewpoint, SeenOfCompanies
 
 Verdict = Literal["pass", "fail", "unknown"]
 Words = list[str]
 Verdicts = list[Verdict]
 
 
-class ScreenRequest(Viewpoint):
+class ScreenRequest(CellViewpoint):
     """A rule over a list, over companies named, or over everybody, as seen from a viewpoint."""
 
     model_config = ConfigDict(

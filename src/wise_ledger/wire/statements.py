@@ -11,7 +11,7 @@ from wise_ledger.wire.layout import Layout, laid
 from wise_ledger.wire.model import Model, Number, iso_text
 from wise_ledger.wire.rows import Rows, Tabled, asked, context_of
 from wise_ledger.wire.tables import frame
-from wise_ledger.wire.viewpoint import Seen, SeenOfCompanies, Viewpoint
+from wise_ledger.wire.viewpoint import CellViewpoint, Seen, SeenOfCompanies
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
@@ -158,7 +158,7 @@ def _arranged(
     return Rows(columns, ({c: row[c] for c in columns} for row in rows), rows.context)
 
 
-class StatementsRequest(Viewpoint):
+class StatementsRequest(CellViewpoint):
     """Statements of several companies: of a list, or named by any identifiers."""
 
     model_config = ConfigDict(

@@ -26,13 +26,18 @@ class PlainViewpoint(Model):
     )
     recorded_by: Number | None = Field(None, description="ignore every batch after this one")
     leave_out: LeftOut = Field([], description="figures with these marks do not count")
-    hindsight: bool = Field(False, description="also say what reads differently later")
 
 
 class Viewpoint(PlainViewpoint):
     """The same, of what can be shown in a currency of choice."""
 
     currency: str | None = Field(None, description="ISO 4217: amounts are shown and compared in it")
+
+
+class CellViewpoint(Viewpoint):
+    """The same, of figures in cells, which can say whether they read differently later."""
+
+    hindsight: bool = Field(False, description="also say what reads differently later")
 
 
 class Seen(Model):

@@ -1,7 +1,8 @@
-"""A currency that is asked for is heeded by every call, or refused (M2)."""
+"""How a question is to be seen is heeded by every call, or refused: a currency (M2), hindsight (T9)."""
 
 import json
 import math
+from itertools import product
 from typing import Any
 
 import pandas as pd
@@ -9,6 +10,11 @@ import pandas as pd
 from tests.service.questions import ASKED, BEFORE, BY_DAY, Followed
 from wise_ledger.client import InputRefused
 
+# What each word may be, and a day on which it makes a difference.
+WORDS: dict[str, tuple[str, tuple[Any, ...]]] = {
+    "currency": ("2024-06-28", ("EUR", "USD")),
+    "hindsight": ("2023-06-30", (False, True)),
+}
 AMOUNTS = {
     "GET /explanations": {"expression": "market_value"},
     "GET /lists/first-look/members": {"show": ["revenue"]},
@@ -18,42 +24,43 @@ AMOUNTS = {
 }
 
 
-class Currencies(Followed):
+class Viewpoints(Followed):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
         for kind, content in BEFORE:
             cls.ledger.load(kind, content)
 
-    def test_every_call_heeds_the_currency_asked_for_or_takes_none(self) -> None:
-        refused = set()
-        for call, asked in ASKED.items():
+    def test_every_call_heeds_how_it_is_to_be_seen_or_does_not_take_it(self) -> None:
+        heeded: dict[str, set[str]] = {word: set() for word in WORDS}
+        for (call, asked), (word, (day, values)) in product(ASKED.items(), WORDS.items()):
             verb, path, *_ = call.split()
             if "by-rule" in f"{asked}{path}":
                 continue
-            asked = {"known_on": "2024-06-28"} | asked | AMOUNTS.get(call, {})
+            asked = {"known_on": day} | asked | AMOUNTS.get(call, {})
             if path in BY_DAY or path == "/matches":
                 del asked["known_on"]
             if "expressions" in asked:
                 asked["expressions"] = ["revenue", "close", "market_value"]
             if "show" in asked:
                 asked["show"] = ["revenue"]
-            found = {}
-            for currency in (None, "EUR", "USD"):
-                given = asked | ({"currency": currency} if currency else {})
-                by = {"params": given} if verb == "GET" else {"json": given}
+            if "expression" in asked and word == "hindsight":
+                asked["expression"] = "operating_income / revenue"
+            found = []
+            for given in ({}, *({word: value} for value in values)):
+                by = {"params": asked | given} if verb == "GET" else {"json": asked | given}
                 answer = self.live.http(verb, path, **by)
-                found[currency] = (answer.status_code, self.plain(answer.json()))
-            with self.subTest(call):
-                self.assertEqual(found[None][0], 200, found[None])
-                if found["EUR"][0] == 422:
-                    self.assertIn("currency", found["EUR"][1])
-                    refused.add(path)
+                found.append((answer.status_code, self.plain(answer.json())))
+            with self.subTest(call, word=word):
+                self.assertEqual(found[0][0], 200, found[0])
+                if found[1][0] == 422:
+                    self.assertIn(word, found[1][1])
                 else:
-                    self.assertNotEqual(found["EUR"], found["USD"])
-        self.assertEqual(
-            {p for p in refused if p not in BY_DAY and "series" not in p}, {"/levels", "/matches"}
-        )
+                    self.assertNotEqual(found[1], found[2])
+                    heeded[word].add(path)
+        cells = {"/explanations", "/screens", "/statements", "/lists/mine/members"}
+        self.assertLess(cells, heeded["hindsight"])
+        self.assertLess(cells | {"/prices", "/market", "/panels"}, heeded["currency"])
 
     def plain(self, answer: Any) -> str:
         """An answer without which currency was asked for."""
@@ -113,6 +120,7 @@ class Currencies(Followed):
         for ask, name in (
             (lambda how: self.ledger.series("OUTPUT/Q.XA", **how), {"currency": "EUR"}),
             (lambda how: self.ledger.levels("index-of-aldmoor", **how), {"currency": "EUR"}),
+            (lambda how: self.ledger.panel("first-look", "close", **how), {"hindsight": True}),
             (lambda how: self.ledger.market(**how), {"curency": "EUR"}),
             (lambda how: self.ledger.screen("active", **how), {"as_recorded_by": 3}),
         ):
