@@ -99,7 +99,9 @@ class Checks(unittest.TestCase):
             {f for f, c in found if c == "scale"}, {h.fact for h in held if h.document == 4}
         )
         self.assertEqual({c for _, c in found}, {"scale"})
-        # Growth, loss and a company that shrinks are no slips of scale.
+        # A small loss among profits, growth and a company that shrinks are no slips of scale.
+        self.assertEqual(self.changed("operating_income", 4, value=-0.15), {"subtotal"})
+        self.assertEqual(self.changed("operating_income", 4, value=0.15), {"scale"})
         for growth in (0.4, 3.0):
             self.assertNotIn("scale", {c for _, c in checks(company(8, growth))})
 
@@ -200,6 +202,7 @@ class Plainly(unittest.TestCase):
     ) -> None:
         for document in rnd.sample(range(9), 2):  # some of their figures, or all
             power, part = 10.0 ** rnd.choice((-6, -3, 3, 6)), rnd.choice((0.4, 0.7, 1.0))
+            power *= rnd.choice((1, 1, -1))
             figures = [
                 h._replace(value=h.value * power)
                 if h.document == document and h.value and rnd.random() < part
@@ -269,8 +272,9 @@ def scale(good: list[Figure]) -> Iterator[int]:
                 for x in group[max(0, n - 6) : n + 7]
                 if x.document != h.document and x.end != h.end
             ]
-            near = [(abs(x.end - h.end), abs(x.value or 0)) for x in around]
-            values = [value for away, value in sorted(near)[:4] if away <= 760]
+            near = sorted((abs(x.end - h.end), abs(x.value or 0), x.value or 0) for x in around)
+            values = [size for away, size, _ in near[:4] if away <= 760]
+            alike = len({value > 0 for away, _, value in near[:4] if away <= 760} | {h.value > 0})
             if h.new and len(values) > 1:
                 ratio = abs(h.value or 0) / median(values)
                 off = any(
@@ -280,6 +284,7 @@ def scale(good: list[Figure]) -> Iterator[int]:
                 left_over = item.optional or item.code.startswith("other_")
                 steady = item.statement != "cash_flow" and not left_over
                 sure = steady and len(values) > 2 and max(values) / min(values) < 3
+                sure = sure and alike == 1
                 looked[h.document].append((h.fact, off, sure))
     for reported in looked.values():
         wrong = sum(off for _, off, _ in reported)

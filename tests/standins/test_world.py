@@ -44,6 +44,10 @@ class WholeWorld(unittest.TestCase):
     def plain(self, body: bytes) -> dict[str, Any]:
         return {tag: amount for (tag, _), amount in figures(body).items()}
 
+    def by_period(self, body: bytes) -> dict[tuple[str, tuple[str, str]], Any]:
+        flows = (f for f in json.loads(body)["figures"] if "from" in f)
+        return {(f["tag"], (f["from"], f["to"])): f["amount"] for f in flows}
+
     def test_its_size_and_its_companies(self) -> None:
         began = time.perf_counter()
         filings = [f for key in self.world.filings for f in self.world.filings[key]]
@@ -98,6 +102,33 @@ class WholeWorld(unittest.TestCase):
                         f["liabilities_current"] + f["liabilities_lasting"], f["liabilities_total"]
                     )
                     self.assertEqual(f["gross_result"], f["sales"] - f["cost_of_sales"])
+
+    def test_what_the_crowd_restates_still_adds_up(self) -> None:
+        corrected = [
+            (key, f)
+            for key in self.world.filings
+            for f in self.world.filings[key]
+            if f.kind == "restatement"
+        ]
+        self.assertGreater(len({key for key, _ in corrected}), 90)
+        for key, filing in corrected:
+            first = {
+                figure: amount
+                for f in self.world.filings[key]
+                if f.kind in ("annual_report", "interim_results") and f.public < filing.public
+                for figure, amount in self.by_period(f.body).items()
+            }
+            now = self.by_period(filing.body)
+            self.assertTrue(now)
+            self.assertTrue(all(first[figure] != amount for figure, amount in now.items()), key)
+            for period in {period for _, period in now}:
+                f = {t: amount for (t, p), amount in (first | now).items() if p == period}
+                with self.subTest(filing.id, period=period):
+                    if "result_before_tax" in f:
+                        taxed = f["profit_for_owners"] + f["tax_charge"]
+                        self.assertEqual(f["result_before_tax"], taxed)
+                    if "gross_result" in f:
+                        self.assertEqual(f["gross_result"], f["sales"] - f["cost_of_sales"])
 
     def test_cash_rolls_forward_from_year_to_year(self) -> None:
         for key in SAMPLE:

@@ -115,7 +115,8 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
             values = _neighbours(group, n)
             if len(values) < 2:
                 continue
-            ratio = abs(h.value or 0.0) / median(values)
+            sizes = [abs(v) for v in values]
+            ratio = abs(h.value or 0.0) / median(sizes)
             sign = 1 if ratio > 1 else -1
             size = ratio**sign
             power = (
@@ -126,10 +127,12 @@ def _scale(items: Mapping[str, Item], held: Held) -> Iterable[Finding]:
                 else 0
             )
             # A single figure is taken for a slip only where its neighbours show a scale: flows of
-            # cash come and go, and so does what is left over.
+            # cash come and go, and so does what is left over; a small loss among profits is near
+            # zero, since no slip of scale changes a sign.
             steady = items[h.item].statement != "cash_flow" and not items[h.item].optional
             steady = steady and not h.item.startswith("other_")
-            alike = steady and len(values) >= 3 and max(values) / min(values) < 3
+            alike = steady and len(values) >= 3 and max(sizes) / min(sizes) < 3
+            alike = alike and all((v > 0) == ((h.value or 0.0) > 0) for v in values)
             powers[h.document].append((h, sign * power, alike))
     # The quiet ones count only beside what is off in the same document.
     doubted = {document for document, looked in powers.items() if any(p for _, p, _ in looked)}
@@ -173,8 +176,8 @@ def _by_size(items: Mapping[str, Item], held: Held) -> tuple[list[Rows], list[Ro
 
 
 def _neighbours(group: Sequence[Figure], n: int) -> list[float]:
-    """The sizes of the nearest figures of other ends and documents, in a group sorted by end."""
-    near = sorted(_around(group, n))
+    """The nearest figures of other ends and documents, in a group sorted by end."""
+    near = sorted(_around(group, n), key=lambda found: (found[0], abs(found[1]), found[1]))
     return [value for _, value in near[:_MOST]]
 
 
@@ -184,7 +187,7 @@ def _has_two(group: Sequence[Figure], n: int) -> bool:
 
 
 def _around(group: Sequence[Figure], n: int) -> Iterator[tuple[int, float]]:
-    """How far away, and how large, figures of other ends and documents are:
+    """How far away, and what, figures of other ends and documents are:
     up to six before and six after.
     """
     h = group[n]
@@ -192,7 +195,7 @@ def _around(group: Sequence[Figure], n: int) -> Iterator[tuple[int, float]]:
         other = group[k]
         away = abs(other.end - h.end)
         if other.document != h.document and 0 < away <= _REACH:
-            yield away, abs(other.value or 0.0)
+            yield away, other.value or 0.0
 
 
 def _signs(held: Held) -> Iterable[Finding]:

@@ -28,6 +28,7 @@ class Cast:
     missed: tuple[str, ...] = ()  # filings that never came
     seat: str = ""
     swings: bool = False  # goes with the cycle of its branch, or the interest rate
+    crowd: bool = False  # drawn, not named
 
 
 _XA, _XB, _XC = ("XA", "USD"), ("XB", "EUR"), ("XC", "JPY")

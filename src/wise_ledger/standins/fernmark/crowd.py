@@ -102,6 +102,7 @@ def _company(key: str, place: str, trade: str, symbols: set[str], rng: random.Ra
         first_year=rng.choices((2012, rng.randint(2013, 2022)), (60, 40))[0],
         seat=place,
         swings=True,
+        crowd=True,
     )
 
 
