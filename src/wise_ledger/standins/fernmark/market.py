@@ -341,11 +341,7 @@ class Market:
                 if published is None:
                     continue
                 for split in stories.splits_of(share.cast.key):
-                    number *= (
-                        split["ratio"]
-                        if end >= day(split["ex_date"]) and number == share.shares[0]
-                        else 1
-                    )
+                    number *= split["ratio"] if end >= day(split["ex_date"]) else 1
                 out += [
                     {
                         "security": s["key"],

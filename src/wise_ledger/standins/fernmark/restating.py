@@ -113,6 +113,7 @@ def _corrected(cast: Cast, year: list[Quarter], kind: str, share: float, day: da
         "sales": (_SALES, "Sales of {} presented net"),
         "tax": (_TAX, "Tax charge of {} corrected"),
     }[kind]
+    year = [stories.on_its_basis(cast.key, q, day) for q in year]
     now = [_changed(q, kind, share) for q in year]
 
     def figures() -> Iterator[dict[str, Any]]:

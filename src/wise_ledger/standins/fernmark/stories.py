@@ -5,7 +5,7 @@ what happens to a company's quarters and filings.
 import json
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 from wise_ledger.standins.fernmark.filing import as_written
@@ -23,7 +23,19 @@ DOLLARS_FROM = 2020
 SCALE_SLIP, SLIP_MENDED = "FM-0084-2019-Q2", "FM-0084-2019-Q2C"
 LOPSIDED_REPORT = "FM-0188-2017-FY"
 
-SPLIT, EX_DATE, NEW_FOR_OLD = "FM-0075", date(2023, 6, 5), 4
+SPLIT = "FM-0075"
+# New shares for an old one from a day on, when no report of a period before it is still to come.
+SPLITS: dict[str, tuple[tuple[date, float], ...]] = {
+    SPLIT: ((date(2023, 6, 5), 4),),
+    "FM-0046": ((date(2016, 6, 13), 2),),
+    "FM-0064": ((date(2017, 9, 27), 0.1),),
+    "FM-0109": ((date(2018, 12, 10), 1.5),),
+    "FM-0152": ((date(2021, 9, 28), 5),),
+    "FM-0196": ((date(2019, 6, 17), 3),),
+    "FM-0216": ((date(2014, 6, 16), 2), (date(2020, 12, 14), 2)),
+    "FM-0220": ((date(2020, 9, 21), 0.2),),
+    "FM-0233": ((date(2022, 6, 20), 10),),
+}
 # not moved by their economy
 TELLING = frozenset({MOVED, TURNED, OWING, THIN, THOUSANDS, LOPSIDED, SPLIT})
 
@@ -39,14 +51,18 @@ NOW: dict[str, dict[str, Any]] = {MOVED: {"fiscal_year_end": 12}, TURNED: {"curr
 
 def splits_of(key: str) -> list[dict[str, Any]]:
     """The splits of a company's ordinary share."""
-    split = {"ex_date": str(EX_DATE), "ratio": NEW_FOR_OLD, "announced": "2023-05-08T06:00:00Z"}
-    return [split] if key == SPLIT else []
+    return [
+        {"ex_date": str(ex), "ratio": ratio, "announced": f"{ex - timedelta(28)}T06:00:00Z"}
+        for ex, ratio in SPLITS.get(key, ())
+    ]
 
 
-def on_its_basis(key: str, quarter: Any) -> Any:
-    """A quarter as its report has it: after the split there are four shares where one was."""
-    after = key == SPLIT and quarter.end > EX_DATE
-    return replace(quarter, shares=quarter.shares * NEW_FOR_OLD) if after else quarter
+def on_its_basis(key: str, quarter: Any, on: date | None = None) -> Any:
+    """A quarter as its report has it, or as told on a later day: in the shares there are then."""
+    shares = quarter.shares
+    for ex, ratio in SPLITS.get(key, ()):
+        shares *= ratio if (on or quarter.end) > ex else 1
+    return replace(quarter, shares=round(shares))
 
 
 def quarters_of(key: str, quarters: list[Any]) -> list[Any]:
