@@ -4,6 +4,7 @@ statements agree with the language.
 
 import unittest
 from datetime import date, timedelta
+from itertools import product
 from random import Random
 from typing import Any
 
@@ -23,7 +24,7 @@ from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import Sheet
-from wise_ledger.core.statements.statement import FREQUENCIES, lay_out
+from wise_ledger.core.statements.statement import FREQUENCIES, Show, lay_out
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.preference import Preference
@@ -170,6 +171,37 @@ class Knowledge(unittest.TestCase):
                             ),
                             (seed, company, frequency, text, np.datetime64(end, "D"), on),
                         )
+
+    @examples(10)
+    @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR"]))
+    def test_growth_in_a_statement_is_that_of_the_language(
+        self, seed: int, on: date, currency: str | None
+    ) -> None:
+        """Of flows over equally long times alone, whatever the year end was (F7)."""
+        made, cutoff = world(seed).ledger(), at_end_of(on)
+        view = made.view(preference=order_of_sources(seed))
+        viewpoint = Viewpoint.at(cutoff, currency)
+        for company, (frequency, form) in product((0, 1), FREQUENCIES.items()):
+            sheet = sheet_of(made, view, company, currency)
+            laid = lay_out(
+                sheet, sheet.items, frequency, viewpoint, {}, show=Show.GROWTH, every_line=True
+            )
+            for n, column in enumerate(laid.columns):
+                end = day(column.nominal_end)
+                closes = view.calendar.closes_transition_at(company, end, cutoff)
+                for line in laid.lines:
+                    code, cell = line.item.code, line.cells[n]
+                    if closes and form == "fy" and code in FLOWS:
+                        self.assertIsNone(cell.value)
+                        continue
+                    text = f"growth({code if code in BALANCES else f'{code}.{form}'}, 1y)"
+                    who, at = np.array([company]), np.array([cutoff])
+                    ends = np.full((1, 1), end, np.int32)
+                    asked = Evaluation(view, who, at, ends=ends, currency=currency)
+                    found, _ = asked.run(plan(text))
+                    wanted = _cell(found.value[0, 0], found.reason[0, 0], 0)
+                    got = cell.reason or (round(float(cell.value or 0.0), 9), 0)
+                    self.assertEqual(got, wanted, (seed, company, text, column.nominal_end, on))
 
 
 def _expression(code: str, form: str, transition: bool) -> str:

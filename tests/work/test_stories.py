@@ -63,6 +63,21 @@ class Stories(unittest.TestCase):
         self.assertEqual(
             self.read("FM-0072", "revenue.ytd", "2019-12-01"), (79_850_000, "2019-09-30")
         )
+        # Nine months since January do not compare with the three since July of the year before.
+        growth = [
+            self.read("FM-0072", "growth(revenue.ytd, 1y)", f"{y}-12-01")[0]
+            for y in range(2018, 2021)
+        ]
+        self.assertEqual(growth[1], "not_meaningful")
+        self.assertTrue(all(abs(growth[n]) < 0.1 for n in (0, 2)), growth)
+        for frequency in ("annual", "cumulative"):
+            how = {"frequency": frequency, "known_on": "2020-06-10", "show": "growth"}
+            frame = self.live.ledger.statement("fernmark:FM-0072", **how).frame()
+            self.assertTrue(frame.columns.get_level_values("currency").isna().all())
+            revenue = dict(
+                zip(frame.columns.get_level_values("period"), frame.loc["revenue"], strict=True)
+            )
+            self.assertTrue(abs(revenue["FY2018"]) < 0.1 and revenue["FY2019"] != revenue["FY2019"])
 
     def test_a_sum_across_a_change_of_currency_is_in_the_newer_one_f8_m2(self) -> None:
         value, end = self.read("FM-0113", "revenue.ttm", "2020-12-01")

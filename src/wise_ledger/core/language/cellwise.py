@@ -6,16 +6,26 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
+from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
 from wise_ledger.core.language.fiscalaxis import FiscalAxis
 from wise_ledger.core.language.functions.elementwise import OPERATORS, compare
 from wise_ledger.core.language.functions.function import Wants
-from wise_ledger.core.language.plan import Apply, Compare, Constant, Leaf, Member, Step
+from wise_ledger.core.language.plan import (
+    Apply,
+    Compare,
+    Constant,
+    Leaf,
+    Member,
+    Step,
+    within_scope,
+)
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.units import PURE
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.time.periods import Days
+from wise_ledger.core.time.periods import NO_END, Days, months_long
 from wise_ledger.core.timelines.keys import Mark
 
 _LARGE = 1000.0  # of a ratio: so large, or so small turned over, that it says nothing
@@ -70,8 +80,30 @@ class Cellwise:
             case Apply():
                 if step.function.wants is Wants.APART:
                     return united(step, [self.value(o, scope) for o in step.operands])
-                return self.applied(step, self.meeting(step.operands, scope), scope)
+                out = self.applied(step, self.meeting(step.operands, scope), scope)
+                if step.function.of_one_length:
+                    out = out.missing_where(self._unlike(step, scope), Reason.NOT_MEANINGFUL)
+                return out
         return self.other(step, scope)
+
+    def _unlike(self, step: Apply, scope: Scope) -> NDArray[np.bool_]:
+        """Where cumulative figures, now and so long before, last unequally long: the months since
+        a fiscal year began are others once it begins elsewhere.
+        """
+        now, before = (
+            [s for s in within_scope(o) if isinstance(s, Leaf) and s.form == "ytd"]
+            for o in step.operands
+        )
+        out = np.zeros(self._shape, np.bool_)
+        for pair in zip(now, before, strict=False):
+            starts = [self.axis.start(leaf, scope, NO_END) for leaf in pair]
+            there = (starts[0] != NO_END) & (starts[1] != NO_END)
+            ends = [self.axis.end(leaf, scope) for leaf in pair]
+            a, b = (
+                months_long(np.where(there, s, e), e) for s, e in zip(starts, ends, strict=True)
+            )
+            out |= there & (a != b)
+        return out
 
     def meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:
         """Operands that are reckoned with one another."""

@@ -57,10 +57,8 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable, last_day
 from wise_ledger.core.series.book import SeriesBook
-from wise_ledger.core.time.periods import NO_END, Days, shift_months
-from wise_ledger.core.timelines.asof import standing
-from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
-from wise_ledger.core.timelines.merge import gather
+from wise_ledger.core.time.periods import Days
+from wise_ledger.core.timelines.keys import Instants, Rows
 from wise_ledger.core.timelines.places import Grid
 from wise_ledger.core.timelines.timeline import Timeline
 
@@ -316,20 +314,9 @@ class Evaluation(Cellwise):
         if dated or not isinstance(step, Leaf):
             day = self._read_on(step, scope, today.end)
             return Span.of_amount(day, today.end) if dated else Span.of_day(day)
-        ends = shift_months(
-            np.where(scope.ends != NO_END, scope.ends, 0).ravel().astype(np.int32), -step.months
-        )
-        end = ends.reshape(self._shape).astype(np.int64)
-        if step.item.nature is not Nature.FLOW:
-            return Span.of_figure(None, end, step.months)
-        timeline = self.axis.timeline(step)
-        company, cutoffs = (
-            np.repeat(self._members, self._shape[1]),
-            np.tile(self._cutoffs, self._shape[0]),
-        )
-        rows = standing(timeline, make_keys(company, ends), cutoffs)
-        start = gather(timeline.start, rows, 0).reshape(self._shape).astype(np.int64)
-        return Span.of_figure(start, end, step.months)
+        flow = step.item.nature is Nature.FLOW
+        start = self.axis.start(step, scope).astype(np.int64) if flow else None
+        return Span.of_figure(start, self.axis.end(step, scope).astype(np.int64), step.months)
 
     def _read_on(self, step: Step, scope: Scope, today: NDArray[np.int64]) -> NDArray[np.int64]:
         """On which days what lives on dates is read."""

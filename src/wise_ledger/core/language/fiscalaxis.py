@@ -131,6 +131,18 @@ class FiscalAxis:
         ).astype(np.uint8)
         return self._read(timeline, rows, reason)
 
+    def end(self, leaf: Leaf, scope: Scope) -> Days:
+        """The nominal end of a leaf: E, or so many months before; day 0 where there is no E."""
+        ends = np.where(scope.ends != NO_END, scope.ends, 0).astype(np.int32)
+        return shift_months(ends.ravel(), -leaf.months).reshape(self.places.shape)
+
+    def start(self, leaf: Leaf, scope: Scope, nothing: int = 0) -> Days:
+        """The nominal start of a flow that ends then; `nothing` where there is no figure of it."""
+        timeline, end = self.timeline(leaf), self.end(leaf, scope)
+        keys = make_keys(self.places.company, end.ravel())
+        rows = standing(timeline, keys, self.places.at)
+        return gather(timeline.start, rows, nothing).reshape(end.shape)
+
     # ---- the period end
 
     def _found(self, found: Sequence[Leaf]) -> Found:

@@ -13,7 +13,7 @@ from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import last_day
 from wise_ledger.core.statements.sheet import Grid, Sheet
 
-Place = tuple[int | slice, int | slice]
+Part = tuple[Grid, int | slice]  # of a grid one row, or all
 Numbers = NDArray[np.float64]
 
 
@@ -32,9 +32,8 @@ class Money:
         if self._asked == NO_CURRENCY:
             return grid
         money = (grid.currency != NO_CURRENCY) & (grid.reason == 0)
-        every = (slice(None), slice(None))
         target = np.full(grid.value.shape, self._asked, np.int16)
-        rate = self._rate(grid, every, money & (grid.currency != target), target)
+        rate = self._rate(grid, slice(None), money & (grid.currency != target), target)
         lacks = np.isnan(rate)
         return replace(
             grid,
@@ -43,34 +42,26 @@ class Money:
             currency=np.where(money, target, grid.currency),
         )
 
-    def together(
-        self, grid: Grid, now: Place, base: Place
-    ) -> tuple[Numbers, Numbers, NDArray[np.bool_]]:
+    def together(self, now: Part, base: Part) -> tuple[Numbers, Numbers, NDArray[np.bool_]]:
         """Two figures that meet in a ratio, and where there is no rate for that.
 
         In one currency they meet in it; else each is converted first, into the one asked for, or
         into that of the first of them.
         """
-        a, b = grid.currency[now], grid.currency[base]
-        clash = (
-            (a != b)
-            & (a != NO_CURRENCY)
-            & (b != NO_CURRENCY)
-            & (grid.reason[now] == 0)
-            & (grid.reason[base] == 0)
+        (a, b), (x, y) = (
+            [getattr(grid, name)[rows] for grid, rows in (now, base)]
+            for name in ("currency", "value")
         )
+        clash = (a != b) & (a != NO_CURRENCY) & (b != NO_CURRENCY)
+        clash &= (now[0].reason[now[1]] == 0) & (base[0].reason[base[1]] == 0)
         if not clash.any():
-            return grid.value[now], grid.value[base], clash
+            return x, y, clash
         target = a if self._asked == NO_CURRENCY else np.full(a.shape, self._asked, np.int16)
-        first, second = (self._rate(grid, p, clash, target) for p in (now, base))
-        return (
-            grid.value[now] * first,
-            grid.value[base] * second,
-            np.isnan(first) | np.isnan(second),
-        )
+        first, second = (self._rate(*part, clash, target) for part in (now, base))
+        return x * first, y * second, np.isnan(first) | np.isnan(second)
 
     def _rate(
-        self, grid: Grid, place: Place, where: NDArray[np.bool_], target: NDArray[np.int16]
+        self, grid: Grid, rows: int | slice, where: NDArray[np.bool_], target: NDArray[np.int16]
     ) -> Numbers:
         """The rate of each cell of a part of the grid, 1 where nothing is asked,
         NaN where there is none.
@@ -79,14 +70,14 @@ class Money:
         if not where.any():
             return out
         shape = grid.value.shape
-        flow = np.broadcast_to(self._flow[:, None], shape)[place]
+        flow = np.broadcast_to(self._flow[:, None], shape)[rows]
         end = np.minimum(
-            np.broadcast_to(grid.ends[None, :], shape)[place].astype(np.int64), self._last
+            np.broadcast_to(grid.ends[None, :], shape)[rows].astype(np.int64), self._last
         )
-        source, table = grid.currency[place], self._rates()
+        source, table = grid.currency[rows], self._rates()
         for mine, mean in ((where & flow, True), (where & ~flow, False)):
             if mine.any():
-                start = grid.start[place][mine].astype(np.int64)
+                start = grid.start[rows][mine].astype(np.int64)
                 at = np.full(len(start), self._cutoff)
                 found = (
                     table.mean(source[mine], target[mine], start, end[mine], at)

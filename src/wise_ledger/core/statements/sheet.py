@@ -21,7 +21,7 @@ from wise_ledger.core.fiscal.zeros import TOTALS, Templates, for_rows, sheet_the
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.records.facts import FactColumns
-from wise_ledger.core.time.periods import Days
+from wise_ledger.core.time.periods import Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, standing
 from wise_ledger.core.timelines.keys import Keys, Rows, State, key_company, key_end, make_keys
 from wise_ledger.core.timelines.lineage import restated
@@ -143,22 +143,48 @@ class Sheet:
         `first` reads first reported versions, `as_reported` leaves out what is formed from other
         figures.
         """
+        asked = (form, first, as_reported)
+        return self._grid(ends, cutoff, lambda s: s._parts(*asked), asked if form == "fy" else None)
+
+    def grid_before(
+        self, form: str, ends: Days, cutoff: int, *, first: bool = False, as_reported: bool = False
+    ) -> Grid:
+        """The figures of a year before: flows in the same form alone, balances of any end."""
+
+        def parts(sheet: Sheet) -> list[Timeline]:
+            flows = sheet._parts(form, first, as_reported)[:-1]
+            return [*flows, sheet._balances_of("", first, as_reported)]
+
+        return self._grid(shift_months(ends, -12), cutoff, parts, None)
+
+    @property
+    def is_flow(self) -> NDArray[np.bool_]:
+        """Which lines are flows."""
+        return np.asarray(self._nature == Nature.FLOW.value)
+
+    def _grid(
+        self,
+        ends: Days,
+        cutoff: int,
+        parts: "Callable[[Sheet], list[Timeline]]",
+        years: tuple[str, bool, bool] | None,
+    ) -> Grid:
+        """What stands at `ends`; beside `years` the transitions between them."""
         shape = (len(self.items), len(ends))
         keys = make_keys(np.repeat(np.arange(shape[0]), shape[1]), np.tile(ends, shape[0]))
         cutoffs = np.full(len(keys), cutoff, np.int64)
         out = _Cells.empty(len(keys))
         whole, row = self._whole or (self, 0)
         filed = make_keys(key_company(keys) + row, key_end(keys))
-        for timeline in whole._parts(form, first, as_reported):
+        for timeline in parts(whole):
             out.take(timeline, standing(timeline, filed, cutoffs))
-        transition = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends) & (
-            form == "fy"
-        )
-        if transition.any():  # no year, but a column of its own (F7)
-            out.forget(np.tile(transition, shape[0]))
-            for timeline in whole._parts("ytd", first, as_reported):
+        closes = self.calendar.closes_transition(self._stages(len(ends), cutoff), ends)
+        if years and closes.any():  # no year, but a column of its own (F7)
+            transition = np.tile(closes, shape[0])
+            out.forget(transition)
+            for timeline in whole._parts("ytd", *years[1:]):
                 rows = standing(timeline, filed, cutoffs)
-                out.take(timeline, np.where(np.tile(transition, shape[0]), rows, -1))
+                out.take(timeline, np.where(transition, rows, -1))
         reason = self._why(keys, cutoff, out.state)
         return Grid(
             np.asarray(ends, np.int32),
@@ -192,16 +218,23 @@ class Sheet:
         return np.full(count, self.calendar.known(0, cutoff), np.int64)
 
     def _parts(self, form: str, first: bool, as_reported: bool) -> list[Timeline]:
-        """Timelines that have each item once."""
+        """Timelines that have each item once, the balances last."""
         asked = (form, first, as_reported)
         if asked not in self._formed:
             flows = [
                 self._flows(form, kind, first, as_reported)
                 for kind in ("plain", "per share", "not additive")
             ]
-            parts = [*flows, self._balances(form, first, as_reported)]
-            self._formed[asked] = [t.without(self._marks_out) for t in parts]
-        return self._formed[asked]
+            self._formed[asked] = [t.without(self._marks_out) for t in flows]
+        return [*self._formed[asked], self._balances_of(form, first, as_reported)]
+
+    def _balances_of(self, form: str, first: bool, as_reported: bool) -> Timeline:
+        """The balances, with years those of year ends alone."""
+        asked = ("balance_fy" if form == "fy" else "balance", first, as_reported)
+        if asked not in self._formed:
+            found = self._balances(form, first, as_reported)
+            self._formed[asked] = [found.without(self._marks_out)]
+        return self._formed[asked][0]
 
     def _of(self, chosen: NDArray[np.bool_]) -> Reported:
         rows = chosen[self._facts.company] if len(self._facts) else np.zeros(0, np.bool_)

@@ -19,7 +19,7 @@ from wise_ledger.core.fiscal.labels import Period, calendar_label
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import SPANS, Grid, Sheet
-from wise_ledger.core.time.periods import BALANCE, Days, as_date, shift_months
+from wise_ledger.core.time.periods import BALANCE, as_date, months_long, shift_months
 from wise_ledger.core.timelines.keys import Mark
 
 FREQUENCIES = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
@@ -113,7 +113,8 @@ def lay_out(
     rows = np.array([place[i.code] for i in wanted], np.int64)
     into = Money(sheet, cutoff, viewpoint.currency)
     if show is Show.GROWTH:
-        value, reason = _growth(grid, ends, into)
+        before = sheet.grid_before(form, ends, cutoff, first=first, as_reported=as_reported)
+        value, reason = _growth(grid, before, into, sheet.is_flow)
     elif show is Show.COMMON_SIZE:
         value, reason = _common_size(grid, sheet.items, place, into)
     else:
@@ -139,7 +140,8 @@ def lay_out(
     columns = tuple(
         _column(sheet, form, int(ends[c]), cutoff, reported_ends, balances) for c in kept.tolist()
     )
-    currencies = tuple(_currency(grid, rows, c) for c in kept.tolist())
+    amounts = show is Show.AMOUNTS  # fractions have no currency
+    currencies = tuple(_currency(grid, rows, c) if amounts else None for c in kept.tolist())
     one = currencies[0] if currencies and len(set(currencies)) == 1 else None
     return Laid(columns, tuple(lines), one, currencies)
 
@@ -210,29 +212,26 @@ def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
     return currency_name(int(found[0])) if len(found) == 1 else None
 
 
-def _growth(grid: Grid, ends: Days, into: Money) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
-    before = shift_months(ends, -12)
-    place = np.searchsorted(ends, before)
-    place = np.where(
-        (place < len(ends)) & (ends[np.minimum(place, len(ends) - 1)] == before), place, -1
+def _growth(
+    grid: Grid, before: Grid, into: Money, flow: NDArray[np.bool_]
+) -> tuple[NDArray[np.float64], NDArray[np.uint8]]:
+    """Over the figures of a year before; flows over a time of another length do not compare."""
+    every = slice(None)
+    now, base, lacks = into.together((grid, every), (before, every))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        value = now / base - 1
+    both = flow[:, None] & (grid.reason == 0) & (before.reason == 0)
+    long, before_long = (
+        months_long(np.where(both, g.start, g.ends), np.broadcast_to(g.ends, both.shape))
+        for g in (grid, before)
     )
-    value, reason = (
-        np.full(grid.value.shape, np.nan),
-        np.full(grid.reason.shape, Reason.NOT_KNOWN, np.uint8),
+    unlike = both & (long != before_long)
+    reason = np.select(
+        [grid.reason > 0, before.reason > 0, lacks, unlike | ~(base > 0)],
+        [grid.reason, before.reason, Reason.NO_RATE, Reason.NOT_MEANINGFUL],
+        0,
     )
-    for c, b in enumerate(place.tolist()):
-        if b < 0:
-            reason[:, c] = np.where(grid.reason[:, c], grid.reason[:, c], Reason.NOT_KNOWN)
-            continue
-        now, base, lacks = into.together(grid, (slice(None), c), (slice(None), b))
-        with np.errstate(divide="ignore", invalid="ignore"):
-            value[:, c] = now / base - 1
-        reason[:, c] = np.select(
-            [grid.reason[:, c] > 0, grid.reason[:, b] > 0, lacks, ~(base > 0)],
-            [grid.reason[:, c], grid.reason[:, b], Reason.NO_RATE, Reason.NOT_MEANINGFUL],
-            0,
-        )
-    return value, reason
+    return value, reason.astype(np.uint8)
 
 
 def _common_size(
@@ -245,7 +244,7 @@ def _common_size(
             reason[row] = np.where(reason[row], reason[row], Reason.NOT_MEANINGFUL)
             continue
         why = grid.reason[place[total]]
-        part, base, lacks = into.together(grid, (row, slice(None)), (place[total], slice(None)))
+        part, base, lacks = into.together((grid, row), (grid, place[total]))
         with np.errstate(divide="ignore", invalid="ignore"):
             value[row] = part / base
         reason[row] = np.select(

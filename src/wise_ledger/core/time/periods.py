@@ -137,6 +137,11 @@ def months_between(start: Days, end: Days) -> NDArray[np.int64]:
     return np.asarray(_by_table(_months, end) - _by_table(_months, start))
 
 
+def months_long(start: Days, end: Days) -> NDArray[np.int64]:
+    """How many months a period lasts, from its nominal start to its nominal end."""
+    return months_between(np.asarray(start - 1), end)
+
+
 def _months(days: Days) -> NDArray[np.int64]:
     """Months since January 1970."""
     months: NDArray[Any] = days.astype("M8[D]").astype("M8[M]")

@@ -79,7 +79,8 @@ class Function:
     values of the operands and a constant (the second argument, or the years of a span). Leaves
     below a function without `moves_period` set no period end (F11). `highest` is the most that the
     result can be, where there is such a bound. A function that gives one of its operands as it is
-    says by `chosen` which, cell by cell.
+    says by `chosen` which, cell by cell. `of_one_length` says that flows now and before must last
+    equally long.
 
     >>> double = Function("double", "double(x)", "twice x", lambda parts, _: parts[0])
     >>> double.wants
@@ -102,6 +103,7 @@ class Function:
     samples: int = 1  # of a window: how many must be there at the least
     window: Reckon | None = None  # of a window: out of its samples and their times
     keywords: tuple[str, ...] = ()  # named arguments that it takes
+    of_one_length: bool = False
     bounds: bool = False  # whether its last two operands are a lower and an upper bound
 
     @property

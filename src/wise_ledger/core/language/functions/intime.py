@@ -55,11 +55,11 @@ IN_TIME = (
     Function("change", "change(x, span)", "x less x that long before", _change, Wants.SHIFTED, second=Second.SPAN),
     Function(
         "growth", "growth(x, span)", "x over x that long before, less 1", _growth, Wants.SHIFTED, second=Second.SPAN,
-        result=pure,
+        result=pure, of_one_length=True,
     ),
     Function(
         "cagr", "cagr(x, span)", "compound annual growth over the span", _cagr, Wants.SHIFTED, second=Second.SPAN,
-        result=pure,
+        result=pure, of_one_length=True,
     ),
     Function(
         "average_balance", "average_balance(x)", "the mean of x and x a year before", _average_balance, Wants.SHIFTED
