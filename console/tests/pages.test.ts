@@ -67,6 +67,28 @@ describe('a statement', () => {
     )
   })
 
+  it('draws periods of one length: years or quarters, and no transition among years', () => {
+    const line = { ...statement.lines[0]!, unit: 'money', nature: 'flow' }
+    const of = (labels: string[], values: (number | null)[], both: boolean) => ({
+      ...statement,
+      frequency: 'annual',
+      columns: labels.map((label, n) => ({
+        label,
+        nominal_end: `20${20 + n}-12-31`,
+        currency: 'USD',
+        of: !both ? undefined : label.includes('Q') ? 'quarter' : 'annual',
+      })),
+      lines: [{ ...line, cells: values.map((value) => ({ ...line.cells[0]!, value })) }],
+    })
+    const shown = (labels: string[], values: (number | null)[], both = false) => {
+      const made = of(labels, values, both) as unknown as Statement
+      return comparable(made, made.lines[0]!)
+    }
+    expect(shown(['FY2018', 'TP2018', 'FY2019'], [8, 4, 9])).toEqual([8, null, 9])
+    expect(shown(['Q3', 'Q4', 'FY2018', 'Q1'], [2, 3, 9, 2], true)).toEqual([2, 3, null, 2])
+    expect(shown(['Q4', 'FY2018', 'FY2019'], [null, 8, 9], true)).toEqual([null, 8, 9])
+  })
+
   it('draws several companies on one axis of time, and never two currencies on one of amounts', () => {
     const later = {
       ...statement,

@@ -3,7 +3,7 @@ import { computed, defineAsyncComponent } from 'vue'
 
 import { shortDay } from '../time/format'
 import type { Arranged } from './arranged'
-import { drawn } from './trend'
+import { drawn, frequencyOf } from './trend'
 
 // Charts weigh more than all the rest: they come when somebody wants one.
 const LinesChart = defineAsyncComponent(() => import('./LinesChart.vue'))
@@ -30,7 +30,10 @@ const titles = computed(() => {
     .join(', ')
 })
 const heads = computed(() => {
-  const one = props.found.length === 1 ? props.found[0]!.columns : []
+  const of = props.found.length === 1 ? props.found[0]! : undefined
+  const lines = of?.lines.filter((line) => props.chosen.includes(line.item)) ?? []
+  const kinds = new Set(lines.map((line) => frequencyOf(of!, line)))
+  const one = of?.columns.filter((c) => kinds.has(c.of)) ?? []
   const named = new Map(one.map((c) => [c.nominal_end, props.calendar ? c.calendar : c.label]))
   return drawing.value.ends.map((end) => named.get(end) ?? shortDay(end))
 })

@@ -1,17 +1,28 @@
 import type { StatementLine } from '../api/types'
 import { SCALES } from '../figures/numbers'
-import type { Arranged } from './arranged'
+import type { Arranged, Period } from './arranged'
+
+/** Of which frequency a line is drawn where a table has years and quarters: quarters if it has any. */
+export function frequencyOf(of: Arranged, line: StatementLine): Period['of'] {
+  const quarters = line.cells.some((c, n) => c.value !== null && of.columns[n]!.of === 'quarter')
+  return of.columns.some((c) => c.of) ? (quarters ? 'quarter' : 'annual') : undefined
+}
 
 /**
- * The figures of a line that can be drawn as one trend: amounts only while they are in the newest
- * one's currency.
+ * The figures of a line that can be drawn as one trend: of periods of one length, years or
+ * quarters, no transition among years; amounts only while they are in the newest one's currency.
  */
 export function comparable(of: Arranged, line: StatementLine): (number | null)[] {
   const newest = of.columns.at(-1)?.currency
-  const money = of.show === 'amounts' && line.unit.startsWith('money')
-  return line.cells.map((cell, n) =>
-    money && of.columns[n]!.currency !== newest ? null : cell.value,
-  )
+  const amounts = of.show === 'amounts'
+  const money = amounts && line.unit.startsWith('money')
+  const drawn = frequencyOf(of, line)
+  return line.cells.map((cell, n) => {
+    const column = of.columns[n]!
+    const years = (column.of ?? of.frequency) === 'annual'
+    const short = amounts && years && line.nature === 'flow' && column.label.startsWith('TP')
+    return column.of !== drawn || short || (money && column.currency !== newest) ? null : cell.value
+  })
 }
 
 /** Lines drawn on one axis of time, by the ends of their periods. */
@@ -48,7 +59,9 @@ export function drawn(
       const scaled = ['money', 'shares'].includes(line.unit)
       const by = !amounts ? 100 : scaled ? 10 ** -SCALES[scale]! : 1
       const at = new Map(
-        comparable(of, line).map((value, n) => [of.columns[n]!.nominal_end, value]),
+        comparable(of, line)
+          .map((value, n) => [of.columns[n]!.nominal_end, value] as const)
+          .filter(([, value]) => value !== null),
       )
       const values = ends
         .map((end) => at.get(end) ?? null)
