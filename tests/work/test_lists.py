@@ -3,11 +3,14 @@ with figures as columns (T7, T9).
 """
 
 import math
+from itertools import permutations, product
+from operator import and_, or_, sub
 
 from tests.live import Live
 from wise_ledger.client import InputRefused, WiseLedgerError
 
 ON = "2024-03-31"
+SETS = {"union": or_, "intersection": and_, "difference": sub}
 
 
 class Lists(Live):
@@ -107,6 +110,25 @@ class Lists(Live):
             "lists", "combine", "rest", "difference", "first-look", "a-copy", "--who", "Ada"
         )
         self.assertEqual(ended.returncode, 0, ended.stderr)
+
+    def test_lists_combine_as_sets_on_any_day(self) -> None:
+        """Named ones, with weights, and by a rule, as they stood then; and never to nobody."""
+        self.ledger.keep_list("large", rule="revenue > 1bn USD", who="Ada")
+        names = ("first-look", "index-of-aldmoor", "large")
+        for n, (day, how, pair) in enumerate(
+            product(("2022-06-30", "2023-08-31"), SETS, permutations(names, 2))
+        ):
+            one, other = ({m.id for m in self.ledger.members(x, day).members} for x in pair)
+            wanted = SETS[how](one, other)
+            with self.subTest(day, how=how, lists=pair):
+                if wanted:
+                    made = self.ledger.combine_lists(f"set-{n}", how, pair, "Ada", day)
+                    self.assertEqual({m.id for m in made.members}, wanted)
+                else:
+                    with self.assertRaisesRegex(InputRefused, f"nobody stands in their {how} on"):
+                        self.ledger.combine_lists(f"set-{n}", how, pair, "Ada", day)
+        words = ("lists", "combine", "then", "intersection", *names, "--known-on", "2022-06-30")
+        self.assertIn("today, batch", self.live.command(*words, "--who", "Ada").stdout)
 
     def test_chosen_figures_stand_beside_the_members_and_agree_with_a_screen(self) -> None:
         margin = "operating_income / revenue"

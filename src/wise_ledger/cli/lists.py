@@ -242,18 +242,20 @@ def keep(name: str, companies: tuple[str, ...], rule: str | None, title: str, wh
 @click.argument("name", type=LIST)
 @click.argument("how", type=click.Choice(("union", "intersection", "difference")))
 @click.argument("lists_", metavar="LISTS...", nargs=-1, required=True)
+@click.option("--known-on", metavar="DATE", help="As they stood on this day; else today.")
 @click.option("--who", envvar="USER", default="", help="Who keeps it.  [default: $USER]")
 def combine(
     name: str,
     how: Literal["union", "intersection", "difference"],
     lists_: tuple[str, ...],
+    known_on: str | None,
     who: str,
 ) -> None:
     """Keep NAME as the union, intersection or difference of LISTS as they are today;
     the union of one is a copy.
     """
     with asking() as ledger:
-        found = ledger.combine_lists(name, how, lists_, who or "somebody")
+        found = ledger.combine_lists(name, how, lists_, who or "somebody", known_on)
     click.echo(
         f"kept as list {found.name}: {counted(len(found.members), 'company')} today, batch {found.batch}"
     )

@@ -16,6 +16,7 @@ from wise_ledger.client.given import (
     Words,
     content,
     day,
+    one_text,
     raw_bytes,
     refuse_text,
     request_of,
@@ -320,8 +321,10 @@ class Ledger(
         )
         return body_of(ListMembers, self._transport.post("/lists", asked.model_dump()))
 
-    def combine_lists(self, name: str, how: ListCombination, lists: Words, who: str) -> ListMembers:
-        """Keep the union, intersection or difference of lists as they are today;
+    def combine_lists(
+        self, name: str, how: ListCombination, lists: Words, who: str, on: When | None = None
+    ) -> ListMembers:
+        """Keep the union, intersection or difference of lists as they are today, or were on a day;
         the union of one is its copy.
         """
         asked = request_of(
@@ -330,7 +333,7 @@ class Ledger(
             how=how,
             lists=words("lists", lists),
             rule=None,
-            on=None,
+            on=day(on),
             who=who,
         )
         return body_of(ListMembers, self._transport.post("/lists", asked.model_dump()))
@@ -414,7 +417,11 @@ class Ledger(
         `mapping` is YAML that says what is where in a table of facts of another shape.
         """
         raw_file, called = content(file)
-        how = {"accept_good": accept_good, "mapping": mapping, "name": name or called}
+        how = {
+            "accept_good": accept_good,
+            "mapping": mapping,
+            "name": one_text("name", name) or called,
+        }
         raw = self._transport.send_bytes(f"/collections/files/{segment(kind)}", raw_file, **how)
         return body_of(LoadAnswer, raw)
 

@@ -1,7 +1,7 @@
 """Companies, venues, listings, matches and what people decided of them."""
 
 from dataclasses import asdict
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Annotated
 
 from fastapi import Query, Request, Response
@@ -42,9 +42,9 @@ _AT_ONCE = 1000  # terms that are matched while one waits for them
 On = Annotated[str | None, Query(description="YYYY-MM-DD; by default today")]
 
 
-def day_of(on: str | None) -> date:
+def day_of(desk: OpenDesk, on: str | None) -> date:
     """The day asked for, by default today."""
-    return datetime.now(UTC).date() if on is None else read_date(on, "on")
+    return desk.ledger.now().date() if on is None else read_date(on, "on")
 
 
 @router.post(
@@ -227,6 +227,6 @@ def _seen(
     """The day that is asked of, and the state of the ledger that the answer rests on,
     both said in its headers.
     """
-    day, snapshot = day_of(on), desk.snapshots.at(recorded_by)
+    day, snapshot = day_of(desk, on), desk.snapshots.at(recorded_by)
     asof.stamp(day, recorded_by, snapshot.batch)
     return day, snapshot

@@ -56,7 +56,7 @@ def keep(asked: ListRequest, desk: OpenDesk) -> ListMembers:
     given = list(asked.companies)
     if asked.how is not None:
         given += listmaking.combine_lists(
-            desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(asked.on)
+            desk.ledger, desk.snapshots, asked.how, asked.lists, day_of(desk, asked.on)
         )
     how = {"until_ended": asked.until_ended}
     listmaking.keep_list(

@@ -188,7 +188,9 @@ def describe_list(
 def combine_lists(
     ledger: Ledger, snapshots: Snapshots, how: str, names: Sequence[str], on: date
 ) -> list[str]:
-    """The ids of companies in the union, intersection or difference of lists on a day."""
+    """The ids of companies in the union, intersection or difference of lists on a day;
+    raises `BadInput` where nobody is.
+    """
     if how not in ("union", "intersection", "difference"):
         raise bad_input(
             "how",
@@ -208,4 +210,7 @@ def combine_lists(
             if how == "intersection"
             else first - other
         )
+    if not first:
+        problem = f"nobody stands in their {how} on {on}"
+        raise bad_input("lists", ", ".join(names), problem, "name other lists, or another day")
     return [snapshot.ids[n] for n in sorted(first)]
