@@ -3,7 +3,9 @@ no code shared with the engine.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -49,7 +51,8 @@ class World:
             PRICES, **{n: [r[i] for r in self.rows] for i, n in enumerate(names)}
         )
         said = {"published_at": rows["known_at"], "batch": np.arange(len(rows))}
-        rows = rows.having(low=rows["close"], **said)
+        volume = [volume_of(day) for day in rows["date"].tolist()]
+        rows = rows.having(low=rows["close"], open=rows["close"] + 0.5, volume=volume, **said)
         return Market(
             Prices.of(rows.where(rows.order("batch"))),
             Listed.of(SECURITIES, LISTINGS, self.delistings),
@@ -89,6 +92,11 @@ def rate_on(source: Any, target: Any, day: Any, at: Any) -> Any:
     """A euro is 1.1 dollars, but on days that seven divides there is no rate."""
     rate = np.where(source == target, 1.0, np.where(source == EUR, 1.1, 1 / 1.1))
     return np.where((source != target) & (np.asarray(day) % 7 == 0), np.nan, rate)
+
+
+def volume_of(day: int) -> float:
+    """The shares traded on a day, which some days do not say."""
+    return math.nan if day % 5 == 0 else 100.0 + day % 7
 
 
 def _known(day: int) -> Any:
@@ -187,6 +195,33 @@ def all_rows(world: World, listing: int, cutoff: int) -> dict[int, Row]:
         ):
             out[row[1]] = (row[4], row)
     return {day: row for day, (_, row) in out.items()}
+
+
+def bars(
+    world: World, listing: int, first: int, last: int, cutoff: int, bucket: Callable[[int], Any]
+) -> dict[int, tuple[float, ...]]:
+    """By its last day with a row: open, high, low, close, volume, change and total return of every
+    stretch; NaN where there is none.
+    """
+    out: dict[int, tuple[float, ...]] = {}
+    today, rows = cutoff // DAY, all_rows(world, listing, cutoff)
+    days = sorted(d for d in rows if first <= d <= min(last, today))
+    for own in (list(group) for _, group in groupby(days, bucket)):
+        by = {d: factor(world, listing, d, today, cutoff) for d in own}
+        start, end = own[0], own[-1]
+        highs, lows = (
+            [rows[d][n] / by[d] for d in own if rows[d][n] == rows[d][n]] for n in (2, 3)
+        )
+        returns = (
+            return_(world, listing, start - 1, end, cutoff, total) for total in (False, True)
+        )
+        out[end] = (
+            (rows[start][3] + 0.5) / by[start], max(highs, default=math.nan),
+            min(lows, default=math.nan), rows[end][3] / by[end],
+            sum(volume_of(d) * by[d] for d in own),
+            *(math.nan if isinstance(r, str) else r for r in returns),
+        )  # fmt: skip
+    return out
 
 
 def highest(world: World, listing: int, day: int, cutoff: int) -> float | str:

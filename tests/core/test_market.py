@@ -4,6 +4,7 @@ in plain Python.
 
 import math
 import unittest
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -17,14 +18,23 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.identity.universe import FOREVER, Listing, Security, Stretch
 from wise_ledger.core.market import quoted
+from wise_ledger.core.market.bars import bars_of
 from wise_ledger.core.market.factors import Factor
 from wise_ledger.core.market.value import MarketValue
 from wise_ledger.core.market.whose import Listed
 from wise_ledger.core.time.instants import DAY
+from wise_ledger.core.time.periods import as_date
 
 DAYS = np.arange(BEGIN - 1, END + 12)
 CUTOFFS = (DAYS + 1) * DAY - 1
 BOTH = np.array([0, 1])
+DAYS_AROUND = st.integers(BEGIN - 3, END + 3)
+STRETCHES: dict[str, Callable[[int], Any]] = {
+    "day": lambda day: day,
+    "week": lambda day: day - as_date(day).weekday(),
+    "month": lambda day: as_date(day).replace(day=1),
+    "year": lambda day: as_date(day).year,
+}
 
 
 class AsPlain(unittest.TestCase):
@@ -111,6 +121,25 @@ class AsPlain(unittest.TestCase):
             a, b = ask(now), ask(later)
             np.testing.assert_array_equal(a.reason, b.reason)
             np.testing.assert_allclose(a.value[a.there], b.value[b.there], rtol=1e-12)
+
+    @given(worlds(), st.sampled_from([*STRETCHES]), DAYS_AROUND, DAYS_AROUND, DAYS_AROUND)
+    @examples(100)
+    def test_bars_are_what_the_rows_of_their_stretch_make_of_them_m4(
+        self, world: World, frequency: str, first: int, last: int, day: int
+    ) -> None:
+        """A volume that some day does not say is no sum of the others."""
+        cutoff = (day + 1) * DAY - 1
+        found = bars_of(world.market(), BOTH, first, last, cutoff, frequency)
+        for listing in (0, 1):
+            wanted = plain.bars(world, listing, first, last, cutoff, STRETCHES[frequency])
+            own = found.place == listing
+            self.assertEqual(found.day[own].tolist(), sorted(wanted))
+            names = ("open", "high", "low", "close", "volume", "change", "total_return")
+            for n, name in enumerate(names):
+                np.testing.assert_allclose(
+                    getattr(found, name)[own], [wanted[d][n] for d in sorted(wanted)],
+                    rtol=1e-9, atol=1e-12, err_msg=f"{name} of {frequency}",
+                )  # fmt: skip
 
     @given(worlds(), st.integers(BEGIN, END), st.sampled_from([2.0, 0.25]))
     @examples(60)

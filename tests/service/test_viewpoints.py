@@ -81,6 +81,30 @@ class Viewpoints(Followed):
                 wanted = panel.loc[(pd.Timestamp(row.date), row.company)]["x"]
                 self.assertTrue(math.isclose(row.close, wanted, rel_tol=1e-12), (row, wanted))
 
+    def test_a_close_that_is_missing_says_why_in_every_form_n(self) -> None:
+        self.ledger.load("prices", b"listing,date,open,close\nAGK@ZALD,2024-11-06,20.5,\n")
+        self.ledger.prefer_sources(["files", "fernmark"], "Ada", why="for one day")
+        asked = {"companies": ["AGK@ZALD"], "start": "2024-11-05", "end": "2024-11-07"}
+        lacks = ["no_rate", "not_reported", "no_rate"]
+        wanted = {"USD": [None, "not_reported", None], "SEK": lacks}
+        for currency, reasons in wanted.items():
+            body = asked | {"known_on": "2024-11-08", "currency": currency}
+            answer = self.live.http("POST", "/prices", json=body).json()["histories"][0]["bars"]
+            frame = self.ledger.prices(**body).frame()
+            file = self.live.http("POST", "/prices?format=csv", json=body).text.splitlines()
+            for n, reason in enumerate(reasons):
+                self.assertEqual(answer[n]["reason"], reason)
+                self.assertEqual(answer[n]["close"] is None, reason is not None)
+                self.assertEqual(frame["reason"].astype(object).fillna("")[n], reason or "")
+                self.assertIn(f",{reason or ''},{currency}", file[n + 1])
+            words = (
+                "--from 2024-11-05 --to 2024-11-07 --known-on 2024-11-08 --format table --currency"
+            )
+            shown = self.live.command("prices", "AGK@ZALD", *words.split(), currency)
+            self.assertEqual(shown.stdout.count("no rate"), reasons.count("no_rate"), shown.stdout)
+            self.assertEqual(shown.stdout.count("not reported"), 1, shown.stdout)
+        self.ledger.prefer_sources(["fernmark", "files"], "Ada", why="as before")
+
     def test_the_market_is_that_of_the_language(self) -> None:
         show = {"close": "close", "market_value": "market_value"}
         for how in ({}, {"currency": "EUR"}, {"currency": "USD"}):

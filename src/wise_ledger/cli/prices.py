@@ -24,7 +24,7 @@ from wise_ledger.cli.viewpoint import viewpoint_options
 from wise_ledger.wire.columns import PRICES
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.prices import MarketAnswer, PriceHistory, PricesAnswer
+    from wise_ledger.wire.prices import Bar, MarketAnswer, PriceHistory, PricesAnswer
 
 _STANDARD = "date,open,high,low,close,volume,change"
 _PERCENT = ("change", "total_return")
@@ -132,14 +132,19 @@ def _table(history: "PriceHistory", columns: Sequence[str]) -> None:
     heads = [
         Heading(c.replace("_", " ").capitalize(), right=c != "date", whole=True) for c in columns
     ]
-    rows = [
-        [_shown(name, getattr(bar, name, history.currency)) for name in columns]
-        for bar in history.bars
-    ]
+    rows = [[_cell(name, bar, history.currency) for name in columns] for bar in history.bars]
     marked = [i for i, bar in enumerate(history.bars) if not bar.complete]
     for i in marked:
         rows[i][0] += f" {DIM}…{END}"
     draw(heads, rows, caption="… cut off by the range, or not over yet" if marked else "")
+
+
+def _cell(name: str, bar: "Bar", currency: str) -> str:
+    from wise_ledger.cli.figures import REASONS
+
+    if bar.reason and name in ("close", "reason"):
+        return f"{DIM}{REASONS[bar.reason]}{END}"
+    return _shown(name, getattr(bar, name, currency))
 
 
 def _shown(name: str, value: Any) -> str:

@@ -126,9 +126,9 @@ class MarketCalls:
         """Prices of listings or companies from a day to a day, both included, as known on a date.
 
         `columns` are of date, open, high, low, close, volume, factor, change, total_return,
-        complete, currency. They are adjusted for the splits known by the cut-off, as traded without
-        `adjusted`; a year before the end without `start`. The result has `frame()`, `wide("close")`
-        and `arrow()`.
+        complete, reason (why there is no close), currency. They are adjusted for the splits known
+        by the cut-off, as traded without `adjusted`; a year before the end without `start`. The
+        result has `frame()`, `wide("close")` and `arrow()`.
         """
         asked = request_of(
             PricesRequest,

@@ -16,6 +16,7 @@ from wise_ledger.wire.tables import with_context
 from wise_ledger.work.dates import as_date, read_date
 from wise_ledger.work.prices import (
     CHANGES,
+    CODES,
     Bars,
     Prices,
     Range,
@@ -141,6 +142,7 @@ def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> Prices
     bars = found.bars
     columns = {name: _plain(getattr(bars, name)) for name in _NUMBERS}
     days, complete = [as_date(d) for d in bars.day.tolist()], bars.complete.tolist()
+    reasons = [CODES[r] for r in bars.reason.tolist()]
     begin = np.searchsorted(bars.place, np.arange(len(found.listings) + 1)).tolist()
     step = -1 if asked.sort == "newest" else 1
     histories = []
@@ -150,6 +152,7 @@ def _answer(found: Prices, viewpoint: Viewpoint, asked: PricesRequest) -> Prices
             {
                 "date": days[r],
                 "complete": complete[r],
+                "reason": reasons[r],
                 **{name: columns[name][r] for name in _NUMBERS},
             }
             for r in rows
@@ -201,6 +204,9 @@ def _batches(
             count = np.bincount(bars.place, minlength=len(which[own]))
             return pa.DictionaryArray.from_arrays(pa.array(np.repeat(which[own], count)), words)
         values = getattr(bars, "day" if name == "date" else name)[rows]
+        if name == "reason":
+            codes = pa.array(values, pa.int8(), mask=values == 0)
+            return pa.DictionaryArray.from_arrays(codes, pa.array(["", *CODES[1:]], pa.string()))
         if name == "date":
             return pa.array(values.astype(np.int32)).cast(pa.date32())
         return pa.array(

@@ -13,6 +13,7 @@ PRICES = (
     "change",
     "total_return",
     "complete",
+    "reason",
     "currency",
 )
 ANNOUNCED = (

@@ -32,12 +32,15 @@ PriceColumn = Literal[
     "change",
     "total_return",
     "complete",
+    "reason",
     "currency",
 ]
 PriceColumns = Annotated[
     list[PriceColumn], AfterValidator(lambda names: [*dict.fromkeys(names)])
 ]  # each once
-STANDARD: tuple[PriceColumn, ...] = ("date", "open", "high", "low", "close", "volume", "currency")
+STANDARD: tuple[PriceColumn, ...] = (
+    *("date", "open", "high", "low", "close", "volume", "reason", "currency"),
+)
 OWNER = ("company", "name", "symbol")
 
 
@@ -90,6 +93,7 @@ class Bar(Model):
     change: float | None = Field(description="of the price since the last close before, a fraction")
     total_return: float | None = Field(description="the same with dividends reinvested")
     complete: bool = Field(description="the stretch is over, and lies within the range asked for")
+    reason: Reason | None = Field(None, description="why there is no close")
 
 
 Bars = list[Bar]
@@ -152,7 +156,7 @@ class PricesAnswer(SeenOfCompanies):
 
 
 def _one_of(columns: Sequence[str]) -> str:
-    values = [c for c in columns if c not in ("date", "currency")]
+    values = [c for c in columns if c not in ("date", "reason", "currency")]
     return "close" if "close" in values or not values else values[0]
 
 

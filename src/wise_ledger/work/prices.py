@@ -192,7 +192,9 @@ def _converted(market: PriceData, listings: Whole, bars: Bars, into: int, cutoff
     """
     rate = _rates(market, listings[bars.place], bars.day, into, cutoff)
     names = ("open", "high", "low", "close")
-    return replace(bars, **{name: getattr(bars, name) * rate for name in names})
+    lacks = np.isnan(rate) & (bars.reason == 0)
+    reason = np.where(lacks, np.uint8(Reason.NO_RATE), bars.reason)
+    return replace(bars, reason=reason, **{n: getattr(bars, n) * rate for n in names})
 
 
 def _rates(

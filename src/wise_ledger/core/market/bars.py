@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.market.factors import places
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.time.instants import DAY
@@ -23,7 +24,7 @@ class Bars:
     A bar stands under its last trading day; it is not `complete` where its stretch reaches beyond
     the range asked for or the cut-off. `factor` is what prices of that day were divided by for
     later splits; `change` the return of the price since the last close before the bar,
-    `total_return` the same with dividends reinvested.
+    `total_return` the same with dividends reinvested; `reason` why there is no close (N).
     """
 
     place: Whole  # of the listing among those asked for
@@ -37,6 +38,7 @@ class Bars:
     change: Numbers
     total_return: Numbers
     complete: NDArray[np.bool_]
+    reason: NDArray[np.uint8]
 
     def __len__(self) -> int:
         return len(self.day)
@@ -98,7 +100,7 @@ def bars_of(
                 "low": np.fmin.reduceat(columns["low"], start),
                 "close": columns["close"][end],
             }
-            volume = np.add.reduceat(np.nan_to_num(volume), start)
+            volume = np.add.reduceat(volume, start)  # none where some day does not say
         place, factor, own = place[end], factor[end], own[end]
     at = np.full(len(end), cutoff)
     change = total = np.full(len(end), np.nan)
@@ -120,6 +122,7 @@ def bars_of(
         change,
         total,
         complete,
+        np.where(np.isnan(merged["close"]), np.uint8(Reason.NOT_REPORTED), np.uint8(0)),
     )
 
 
