@@ -161,3 +161,9 @@ class Sheets(unittest.TestCase):
         years = self.laid(["revenue"], *facts, calendar=own, frequency="annual")
         self.assertEqual([c.label for c in years.columns], ["FY2018", "TP2018", "FY2019"])
         self.assertEqual([c.value for c in years.lines[0].cells], [40.0, 23.0, 50.0])
+        # F6: each by the time that it lasts, a trailing sum by the quarter that it ends with.
+        quarters = ["2018Q3", "2018Q4", "2019Q2", "2019Q3"]
+        self.assertEqual([c.calendar for c in cumulative.columns], ["2017", *quarters, "2019"])
+        self.assertEqual([c.calendar for c in years.columns], ["2017", "2018Q4", "2019"])
+        trailing = self.laid(["revenue"], *facts, calendar=own, frequency="trailing")
+        self.assertEqual([c.calendar for c in trailing.columns], ["2018Q2", "2019Q2", "2019Q4"])

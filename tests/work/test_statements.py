@@ -25,6 +25,9 @@ class Statements(Live):
             [str(c.period_end) for c in columns], ["2023-10-28", "2024-02-03", "2024-05-04"]
         )
         self.assertEqual([c.calendar for c in columns], ["2023Q3", "2023Q4", "2024Q1"])
+        for frequency in ("annual", "half", "quarter", "trailing", "cumulative"):
+            heads = self.ledger.statement("FLM@ZALD", "income", frequency, ON).frame(calendar=True)
+            self.assertTrue(heads.columns.get_level_values("period").is_unique, frequency)
         frame = found.frame()
         self.assertEqual(
             list(frame.columns.names), ["period", "period_end", "first_public_at", "currency"]

@@ -231,6 +231,11 @@ class FiscalCalendar:
         into = int(self.months_into_year(stage, np.array([end], np.int32))[0])
         return self.label(company, end, cutoff, into if into in (3, 6, 9, 12) else BALANCE)
 
+    def ends_year_at(self, company: int, end: int, cutoff: int) -> bool:
+        """Whether a fiscal year ends there, as known at an instant."""
+        stage = np.array([self.known(company, cutoff)], np.int64)
+        return bool(self.holds(stage, np.array([end], np.int32), 12)[0])
+
     def named_by_start(self, company: int, cutoff: int) -> bool:
         """Whether the fiscal years of a company are named after the year in
         which they begin, as known then (F4).

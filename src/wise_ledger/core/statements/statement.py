@@ -156,13 +156,17 @@ def _column(
 ) -> StatementColumn:
     span = BALANCE if balances else SPANS.get(form, BALANCE)
     own, published = reported_ends.get(end, (end, 0))
+    calendar = BALANCE if form == "ttm" else span  # a trailing sum: the quarter it ends with
     if form == "ytd" and not balances:
         label = sheet.calendar.cumulative_label(0, end, cutoff)
+        calendar = 12 if sheet.calendar.ends_year_at(0, end, cutoff) else BALANCE
     elif sheet.calendar.closes_transition_at(0, end, cutoff):
         label = sheet.calendar.label(0, end, cutoff)
+        if form == "fy":  # the whole of it, which is no year
+            calendar = BALANCE
     else:  # a trailing sum takes the label of the quarter that it ends with
         label = sheet.calendar.label(0, end, cutoff, BALANCE if form == "ttm" else span)
-    return StatementColumn(label, _calendar(end, span), as_date(own), as_date(end), published)
+    return StatementColumn(label, _calendar(end, calendar), as_date(own), as_date(end), published)
 
 
 @lru_cache(4096)
