@@ -245,6 +245,21 @@ class Control(RunsCase):
         with self.assertRaisesRegex(InputRefused, "no company failed"):
             live.ledger.try_again(again.id)
 
+    def test_a_part_that_broke_is_tried_again_though_no_company_failed(self) -> None:
+        live = self.open(replace(self.few("FM-0001"), all_rates=WORLD.all_rates))
+        self.source.fault("truncated", "rates")
+        first = live.ledger.collect("fernmark")
+        self.assertEqual((first.state, first.failed), ("partly_finished", 0))
+        self.assertNotIn("currency rates", first.records)
+        self.source.fault(None)
+        ended = live.command("collect", "fernmark", "--failed-only")
+        self.assertEqual(ended.returncode, 0, ended.stderr)
+        again = live.ledger.runs()[0]
+        self.assertEqual((again.state, again.problem), ("finished", None))
+        self.assertEqual(again.records, {"currency rates": 2 * len(WORLD.all_rates)})
+        ended = live.command("collect", "fernmark", "--failed-only")
+        self.assertIn("nothing failed", ended.stdout)
+
     def test_a_plan_shows_what_it_takes_and_a_large_one_asks_first(self) -> None:
         live = self.open(confirm_above=20)
         plan = live.ledger.plan("fernmark")

@@ -167,7 +167,8 @@ def report(run: "Run") -> None:
         click.echo(
             f"  tags without an item: {text}; see wise-ledger sources tags {run.source}", err=True
         )
-    if run.failed:
+    if run.failed or run.state in ("failed", "partly_finished"):
         click.echo(
-            f"  try them again with: wise-ledger collect {run.source} --failed-only", err=True
+            f"  try {'them' if run.failed else 'it'} again with: wise-ledger collect {run.source} --failed-only",
+            err=True,
         )

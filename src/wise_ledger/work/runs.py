@@ -147,8 +147,13 @@ class Runs:
         return found.kind, self._answers.find(found.id)
 
     def again(self, run: int, *, request_key: str | None = None) -> Run:
-        """Queue what failed in a run, and that alone."""
-        before = self.report(run).run
+        """Queue what failed in a run: the companies alone, or where a part broke, or it ended
+        before its time, all of it: what the ledger has already is not asked for again.
+        """
+        report = self.report(run)
+        before = report.run
+        if before.problem and before.problem != _failures(report.tally):
+            return self.collect(before.asked, request_key=request_key)
         failed = tuple(o.subject for o in self.outcomes(run) if o.state == "failed")
         if not failed:
             raise bad_input("run", run, "no company failed in it", "collect again instead")
@@ -387,8 +392,7 @@ class Runs:
         if stopped() and problem is None:
             return
         tally = self.report(run.id).tally
-        failed = f"{tally.failed:,} of {counted(tally.done, 'company')} failed"
-        said = [text for text in (problem, failed if tally.failed else None) if text]
+        said = [text for text in (problem, _failures(tally)) if text]
         good = tally.stored + tally.unchanged
         state = "finished" if not said else "partly_finished" if good else "failed"
         self._end(run.id, state, "; ".join(said) or None)
@@ -431,3 +435,8 @@ class Runs:
 
     def _end(self, run: int, state: str, problem: str | None) -> None:
         self._set(run, state=state, problem=problem, ended_at=self._ledger.now())
+
+
+def _failures(tally: Tally) -> str | None:
+    """How many companies failed, in words; None where none did."""
+    return f"{tally.failed:,} of {counted(tally.done, 'company')} failed" if tally.failed else None
