@@ -24,7 +24,7 @@ from wise_ledger.core.screening.figures import figures
 from wise_ledger.core.screening.screen import screen
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import Sheet
-from wise_ledger.core.statements.statement import FREQUENCIES, Show, lay_out
+from wise_ledger.core.statements.statement import FREQUENCIES, TOTALS, Show, lay_out
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import day
 from wise_ledger.core.timelines.preference import Preference
@@ -136,10 +136,10 @@ class Knowledge(unittest.TestCase):
         )
 
     @examples(18)
-    @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]))
-    @example(2212631, date(2023, 3, 1), None)  # a year end that moves twice within a year
+    @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR", "GBP"]), st.booleans())
+    @example(2212631, date(2023, 3, 1), None, False)  # a year end that moves twice within a year
     def test_a_statement_says_what_the_language_says_at_each_end(
-        self, seed: int, on: date, currency: str | None
+        self, seed: int, on: date, currency: str | None, first: bool
     ) -> None:
         made, cutoff = world(seed).ledger(), at_end_of(on)
         view = made.view(preference=order_of_sources(seed))
@@ -147,12 +147,14 @@ class Knowledge(unittest.TestCase):
             sheet = sheet_of(made, view, company, currency)
             for frequency, form in FREQUENCIES.items():
                 ends = sheet.ends(form, cutoff)
-                grid = Money(sheet, cutoff, currency).whole(sheet.grid(form, ends, cutoff))
+                plain = sheet.grid(form, ends, cutoff, first=first)
+                grid = Money(sheet, cutoff, currency).whole(plain)
                 stage = np.full(len(ends), view.calendar.known(company, cutoff))
                 transitions = view.calendar.closes_transition(stage, ends)
                 for row, item in enumerate(sheet.items):
                     for column, end in enumerate(ends.tolist()):
                         text = _expression(item.code, form, bool(transitions[column]))
+                        text = f"first_reported({text})" if first else text
                         given_end = np.full((1, 1), end, np.int32)
                         evaluation = Evaluation(
                             view,
@@ -174,27 +176,34 @@ class Knowledge(unittest.TestCase):
 
     @examples(10)
     @given(SEEDS, DAYS, st.sampled_from([None, "USD", "EUR"]))
-    def test_growth_in_a_statement_is_that_of_the_language(
+    def test_growth_and_shares_in_a_statement_are_those_of_the_language(
         self, seed: int, on: date, currency: str | None
     ) -> None:
-        """Of flows over equally long times alone, whatever the year end was (F7)."""
+        """Growth of flows over equally long times alone, whatever the year end was (F7)."""
         made, cutoff = world(seed).ledger(), at_end_of(on)
         view = made.view(preference=order_of_sources(seed))
         viewpoint = Viewpoint.at(cutoff, currency)
-        for company, (frequency, form) in product((0, 1), FREQUENCIES.items()):
+        shows = (Show.GROWTH, Show.COMMON_SIZE)
+        for company, (frequency, form), show in product((0, 1), FREQUENCIES.items(), shows):
             sheet = sheet_of(made, view, company, currency)
-            laid = lay_out(
-                sheet, sheet.items, frequency, viewpoint, {}, show=Show.GROWTH, every_line=True
-            )
+            laid = lay_out(sheet, sheet.items, frequency, viewpoint, {}, show=show, every_line=True)
             for n, column in enumerate(laid.columns):
                 end = day(column.nominal_end)
                 closes = view.calendar.closes_transition_at(company, end, cutoff)
                 for line in laid.lines:
                     code, cell = line.item.code, line.cells[n]
-                    if closes and form == "fy" and code in FLOWS:
+                    whole = _expression(code, form, closes)
+                    if show is Show.COMMON_SIZE:
+                        of = TOTALS[line.item.statement] if line.item.unit == "money" else None
+                        if of is None:
+                            self.assertEqual(cell.reason is None, False)
+                            continue
+                        text = f"{whole} / {_expression(of, form, closes)}"
+                    elif closes and form == "fy" and code in FLOWS:
                         self.assertIsNone(cell.value)
                         continue
-                    text = f"growth({code if code in BALANCES else f'{code}.{form}'}, 1y)"
+                    else:
+                        text = f"growth({code if code in BALANCES else whole}, 1y)"
                     who, at = np.array([company]), np.array([cutoff])
                     ends = np.full((1, 1), end, np.int32)
                     asked = Evaluation(view, who, at, ends=ends, currency=currency)
