@@ -18,13 +18,13 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.cells import mark_names
 from wise_ledger.core.answers.reasons import CODES
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.language.behind import UNKNOWN
 from wise_ledger.core.language.plan import Leaf, Seen, parts
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.panels.panel import Block, Figures, PanelColumn
 from wise_ledger.core.panels.summary import Summing
 from wise_ledger.core.time.instants import iso_text
 from wise_ledger.core.time.periods import NO_END
+from wise_ledger.core.timelines.lineage import UNKNOWN
 from wise_ledger.work.panels import Panel
 from wise_ledger.work.whom import as_failed
 

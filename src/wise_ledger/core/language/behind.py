@@ -15,11 +15,9 @@ from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import standing
 from wise_ledger.core.timelines.keys import Instants, Rows, make_keys
-from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.lineage import UNKNOWN, story
 from wise_ledger.core.timelines.merge import gather
 from wise_ledger.core.timelines.timeline import Timeline
-
-UNKNOWN = np.iinfo(np.int64).min
 
 
 class Ground(Protocol):
@@ -54,10 +52,10 @@ def behind(ground: Ground, step: Step, companies: Rows, ends: Days, cutoffs: Ins
         timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
         own = shift_months(np.where(known, ends.ravel(), 0).astype(np.int32), -leaf.months)
         rows = np.where(known, standing(timeline, make_keys(company, own), at), -1)
-        changed, changes = restated(timeline, rows)
-        by_then |= changed.reshape(shape)
-        later |= changes.reshape(shape)
-        known_at = np.maximum(known_at, gather(timeline.at, rows, UNKNOWN).reshape(shape))
+        told = story(timeline, rows.reshape(shape))
+        by_then |= told.restated
+        later |= told.restated_later
+        known_at = np.maximum(known_at, told.since)
     if any(isinstance(part, Quote) and part.name in PRICE_FIELDS for part in on_dates(step)):
         known_at = np.maximum(known_at, _prices_known_at(ground.market, companies, cutoffs))
     return Behind(by_then, later, known_at)

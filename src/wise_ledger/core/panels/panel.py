@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.language.behind import UNKNOWN, behind
+from wise_ledger.core.language.behind import behind
 from wise_ledger.core.language.check import plan, plan_rule
 from wise_ledger.core.language.columnnames import named, over_others
 from wise_ledger.core.language.counted import Counted
@@ -26,6 +26,7 @@ from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.panels.ahead import Ahead
 from wise_ledger.core.time.periods import Days
 from wise_ledger.core.timelines.keys import Instants, Rows
+from wise_ledger.core.timelines.lineage import UNKNOWN
 
 MOST_COLUMNS = 500
 _BLOCK = 192_000_000  # bytes of one block, about

@@ -13,7 +13,7 @@ from wise_ledger.core.answers.cells import Cell, Column, Table, mark_names
 from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.language.behind import UNKNOWN, behind
+from wise_ledger.core.language.behind import behind
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.columnnames import named, over_others
 from wise_ledger.core.language.evaluate import Evaluation, Ground
@@ -22,6 +22,7 @@ from wise_ledger.core.language.plan import Step, leaves
 from wise_ledger.core.language.units import TEXT, TRUTH
 from wise_ledger.core.money.currencies import currency_name
 from wise_ledger.core.time.periods import NO_END, Days, as_date
+from wise_ledger.core.timelines.lineage import UNKNOWN
 
 
 def figures(

@@ -24,7 +24,7 @@ from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.time.periods import Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, standing
 from wise_ledger.core.timelines.keys import Keys, Rows, State, key_company, key_end, make_keys
-from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.lineage import story
 from wise_ledger.core.timelines.merge import coalesce
 from wise_ledger.core.timelines.stages import Stages
 from wise_ledger.core.timelines.timeline import Timeline
@@ -384,12 +384,13 @@ class _Cells:
         at = rows[here]
         self.value[here], self.state[here] = timeline.value[at], timeline.state[at]
         self.marks[here], self.currency[here] = timeline.marks[at], timeline.currency[at]
-        self.start[here], self.known[here] = timeline.start[at], timeline.at[at]
+        self.start[here] = timeline.start[at]
         self.fact[here] = _facts(timeline)[at]
         self.formed[here] = (self.fact[here] < 0) & (timeline.state[at] == State.VALUE)
-        by_then, later = restated(timeline, rows)
-        self.restated |= by_then
-        self.restated_later |= later
+        told = story(timeline, rows)
+        self.known[here] = told.since[here]
+        self.restated |= told.restated
+        self.restated_later |= told.restated_later
 
 
 def _facts(timeline: Timeline) -> NDArray[np.int64]:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.money.currencies import NO_CURRENCY
-from wise_ledger.core.timelines.keys import Rows, State, key_end
+from wise_ledger.core.timelines.keys import Rows, State, group_starts, key_end
 from wise_ledger.core.timelines.timeline import Timeline
 
 
@@ -57,17 +57,26 @@ def facts_under(derivation: Derivation, sign: int = 1) -> Iterator[tuple[int, in
         yield from facts_under(part, own)
 
 
-def restated(
-    timeline: Timeline, rows: np.ndarray[tuple[int, ...], np.dtype[np.int64]]
-) -> tuple[
-    np.ndarray[tuple[int, ...], np.dtype[np.bool_]], np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
-]:
-    """For standing rows (-1: none): whether the value had changed by then,
-    and whether it changes afterwards.
+UNKNOWN = np.iinfo(np.int64).min
+
+
+@dataclass(frozen=True, eq=False)
+class Story:
+    """Of figures that stand: whether they had changed by then, whether they change afterwards, and
+    since when they read as they do; `UNKNOWN` where none stands.
     """
+
+    restated: NDArray[np.bool_]
+    restated_later: NDArray[np.bool_]
+    since: NDArray[np.int64]
+
+
+def story(timeline: Timeline, rows: NDArray[np.int64]) -> Story:
+    """Of standing rows (-1: none)."""
     flat = rows.ravel()
     there = np.flatnonzero(flat >= 0)
     by_then, later = np.zeros(len(flat), np.bool_), np.zeros(len(flat), np.bool_)
+    since = np.full(len(flat), UNKNOWN, np.int64)
     if len(there):
         # Only the periods at hand are looked at, each with all that was ever known of it.
         keys = np.unique(timeline.key[flat[there]])
@@ -75,9 +84,11 @@ def restated(
         count = np.searchsorted(timeline.key, keys, "right") - low
         picked = np.repeat(low - np.cumsum(count) + count, count) + np.arange(count.sum())
         at = np.searchsorted(picked, flat[there])
-        changed, changes = _restated(replace(timeline, inputs=(), chosen=None).take(picked), at)
-        by_then[there], later[there] = changed, changes
-    return by_then.reshape(rows.shape), later.reshape(rows.shape)
+        few = replace(timeline, inputs=(), chosen=None).take(picked)
+        by_then[there], later[there] = _restated(few, at)
+        since[there] = few.at[_begins(few)[at]]
+    shape = rows.shape
+    return Story(by_then.reshape(shape), later.reshape(shape), since.reshape(shape))
 
 
 def _restated(timeline: Timeline, at: Rows) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
@@ -88,3 +99,16 @@ def _restated(timeline: Timeline, at: Rows) -> tuple[NDArray[np.bool_], NDArray[
     following |= np.concatenate([timeline.state[1:] != timeline.state[:-1], [False]])
     moves = np.concatenate([[0], np.cumsum(following)])
     return timeline.changed()[at], np.asarray(moves[last] > moves[at])
+
+
+def _begins(timeline: Timeline) -> Rows:
+    """The first of the rows, one after the other, that read as each does: what is published again,
+    or by a source that does not count, is another row and reads the same.
+    """
+    begins = group_starts(timeline.key)
+    value = timeline.value
+    same = (value[1:] == value[:-1]) | (np.isnan(value[1:]) & np.isnan(value[:-1]))
+    for column in (timeline.state, timeline.currency):
+        same &= column[1:] == column[:-1]
+    begins[1:] |= ~same
+    return np.maximum.accumulate(np.where(begins, np.arange(len(begins)), 0))

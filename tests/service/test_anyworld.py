@@ -1,0 +1,176 @@
+"""Random companies at the service's doors: their year ends move, their template, currency, sources
+and splits change, figures come late, are restated and withdrawn. What one door says another says.
+"""
+
+import csv
+import io
+import math
+import os
+from collections.abc import Iterator
+from datetime import date, timedelta
+from random import Random
+from typing import Any, ClassVar
+
+from tests.core.worlds import BALANCES, FLOWS, world
+from tests.live import Live
+from wise_ledger.core.catalogue.items import ITEMS
+from wise_ledger.core.time.periods import as_date
+
+MANY = int(os.environ.get("WORLDS", "1"))
+FORMS = {"annual": "fy", "half": "h", "quarter": "q", "trailing": "ttm", "cumulative": "ytd"}
+MARKS = ("assumed", "approximate", "mixed_basis", "implied", "flagged")
+
+
+def file_of(rows: list[dict[str, Any]]) -> bytes:
+    """A CSV file with all columns that any row has."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, list(dict.fromkeys(name for row in rows for name in row)))
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue().encode()
+
+
+def files(seeds: list[int]) -> Iterator[tuple[str, bytes]]:
+    """Worlds as files of companies, figures and rates; two companies each."""
+    companies, facts, rates = [], [], []
+    for n, made in enumerate(map(world, seeds)):
+        keys = [f"W{n}C{c}" for c in (0, 1)]
+        about = [{"company": key, "name": f"World {key}"} for key in keys]
+        companies += [{**a, "country": "XA", "valid_from": "2015-01-01"} for a in about]
+        for said in made.attributes:
+            since = str(as_date(said.valid_from))
+            named = {said.name: said.value}
+            if said.name == "active":
+                status = "active" if said.value == "yes" else "inactive"
+                named = {"status": status, "status_date": since}
+            companies.append({**about[said.company], **named, "valid_from": since})
+        facts += [{**f, "company": keys[f["company"]]} for f in made.facts]
+        rates = rates or [*made.rates]
+    yield from (("companies", file_of(companies)), ("facts", file_of(facts)))
+    yield "rates", file_of(rates)
+
+
+class AnyWorld(Live):
+    who: ClassVar[list[str]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        random = cls.random()
+        seeds = [random.randrange(2**32) for _ in range(6)]
+        for kind, content in files(seeds):
+            found = cls.ledger.load(kind, content)
+            assert not found.bad, found.bad[:3]
+        cls.ledger.prefer_sources(["one", "two"], "Ada", why="as they come")
+        cls.who = [f"W{n}C{c}" for n in range(6) for c in (0, 1)]
+
+    @classmethod
+    def random(cls) -> Random:
+        """The same each time, others with another SEED."""
+        return Random(int(os.environ.get("SEED", "11")))
+
+    def asked(self, count: int) -> Iterator[tuple[Random, str, date, dict[str, Any]]]:
+        """Random companies, days and ways to look at them."""
+        random = self.random()
+        for _ in range(count * MANY):
+            how: dict[str, Any] = {}
+            if random.random() < 0.3:
+                how["currency"] = random.choice(("USD", "EUR", "GBP"))
+            if random.random() < 0.3:
+                how["leave_out"] = [random.choice(MARKS)]
+            day = date(2020, 6, 1) + timedelta(random.randint(0, 1700))
+            yield random, random.choice(self.who), day, how
+
+    def same(self, got: Any, wanted: Any, *where: Any) -> None:
+        got, wanted = (None if x is None or x != x else x for x in (got, wanted))
+        close = None not in (got, wanted) and math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9)
+        self.assertTrue(got is wanted or close, (got, wanted, *where))
+
+    def test_a_cell_of_any_statement_is_what_explain_says(self) -> None:
+        """Value, reason, marks, and since when it is known (F7, F13, M2, N, T4, T9)."""
+        for random, company, on, how in self.asked(25):
+            frequency, first = random.choice([*FORMS]), random.random() < 0.3
+            show = random.choice(("amounts", "amounts", "growth", "common_size"))
+            statement = random.choice(("income", "balance", "per_share"))
+            asked = {
+                "versions": "first" if first else "latest",
+                "show": show,
+                "lines": "all",
+                **how,
+            }
+            answer = self.ledger.statement(company, statement, frequency, str(on), **asked).answer
+            shown = [(line, n) for line in answer.lines for n in range(len(answer.columns))]
+            shown = [s for s in shown if s[0].item in FLOWS + BALANCES]
+            for line, n in random.sample(shown, min(4, len(shown))):
+                cell, column = line.cells[n], answer.columns[n]
+                transition = frequency == "annual" and column.label.startswith("TP")
+                text = self.expression(line.item, FORMS[frequency], show, transition)
+                if text is None:
+                    continue
+                text = f"first_reported({text})" if first else text
+                where = (company, on, frequency, column.label, text, how)
+                told = self.ledger.explain(
+                    company, text, str(on), period_end=str(column.nominal_end), **how
+                ).answer
+                self.same(cell.value, told.value, *where)
+                self.assertEqual(cell.reason, told.reason, where)
+                if show == "amounts" and cell.value is not None:
+                    self.assertEqual(set(cell.marks), set(told.marks), where)
+                    if not first:
+                        (since,) = (v.known_from for v in told.versions if v.standing)
+                        self.assertEqual(cell.known_at, since, (where, told.versions, told.inputs))
+
+    def expression(self, item: str, form: str, show: str, transition: bool) -> str | None:
+        """What a cell shows, in the language; None where it has no words for it."""
+        whole = f"{item}.{'ytd' if transition else form}" if item in FLOWS else item
+        if show == "growth":
+            return None if transition and item in FLOWS else f"growth({whole}, 1y)"
+        if show == "common_size":
+            if ITEMS[item].unit != "money":
+                return None
+            of = f"revenue.{'ytd' if transition else form}" if item in FLOWS else "total_assets"
+            return f"{whole} / {of}"
+        return f"{item}.fy" if form == "fy" and item in BALANCES and not transition else whole
+
+    def test_a_panel_by_period_is_the_statement_of_each(self) -> None:
+        for random, company, on, how in self.asked(10):
+            frequency = random.choice(("annual", "quarter"))
+            form, part = FORMS[frequency], "Q1" if frequency == "quarter" else ""
+            periods = f"FY2020{part}/FY2023{part.replace('1', '4')}"
+            columns = {item: f"{item}.{form}" for item in FLOWS}
+            asked = {"periods": periods, "known_on": str(on), "beside": ["period_end"], **how}
+            panel = self.ledger.panel([company], columns, **asked).frame()
+            cells = {}
+            for statement in ("income", "per_share"):
+                answer = self.ledger.statement(
+                    company, statement, frequency, str(on), lines="all", **how
+                ).answer
+                for line in answer.lines:
+                    for column, cell in zip(answer.columns, line.cells, strict=True):
+                        cells[line.item, column.label, column.nominal_end] = cell
+            for (label, _), row in panel.iterrows():
+                end = row["period_end"]
+                for item in FLOWS:
+                    cell = cells.get((item, str(label), None if end != end else end.date()))
+                    if cell is not None:
+                        self.same(row[item], cell.value, company, on, item, label, how)
+
+    def test_hindsight_is_what_reads_differently_later(self) -> None:
+        """Of every instant at which something of the company became known (T9)."""
+        for random, company, on, how in self.asked(12):
+            item = random.choice(FLOWS)
+            text = f"{item}.{random.choice([*FORMS.values()])}"
+            asked = {"show": [f"x: {text}"], "known_on": str(on), "companies": [company], **how}
+            (row,) = self.ledger.screen(
+                "1 == 1 or active", hindsight=True, **asked
+            ).answer.companies
+            cell = row.cells[-1]
+            if cell.value is None:
+                continue
+            whole = self.ledger.explain(company, text, str(on), hindsight=True, **how).answer
+            later = [v for v in whole.versions if v.known_from.date() > on]
+            moved = any(
+                v.value is None or not math.isclose(v.value, cell.value, rel_tol=1e-9)
+                for v in later
+            )
+            self.assertEqual(cell.restated_later, moved, (company, on, text, how, later))
