@@ -174,3 +174,5 @@ class AnyWorld(Live):
                 for v in later
             )
             self.assertEqual(cell.restated_later, moved, (company, on, text, how, later))
+            (since,) = (v.known_from for v in whole.versions if v.standing)
+            self.assertEqual(cell.known_at, since, (company, on, text, how))
