@@ -168,7 +168,7 @@ def report(run: "Run") -> None:
             f"  tags without an item: {text}; see wise-ledger sources tags {run.source}", err=True
         )
     if run.failed or run.state in ("failed", "partly_finished"):
+        what = "them" if run.failed else "it"
         click.echo(
-            f"  try {'them' if run.failed else 'it'} again with: wise-ledger collect {run.source} --failed-only",
-            err=True,
+            f"  try {what} again with: wise-ledger collect {run.source} --failed-only", err=True
         )
