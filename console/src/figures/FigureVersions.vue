@@ -15,7 +15,7 @@ function reading(version: FigureVersion): string {
 }
 
 const restated = (version: FigureVersion, n: number) =>
-  n > 0 && version.value !== null && !version.by_split
+  n > 0 && version.value !== null && version.documents.length > 0
 </script>
 
 <template>
@@ -29,6 +29,9 @@ const restated = (version: FigureVersion, n: number) =>
         <span v-if="restated(v, n)" class="chip">restated</span>
         <div v-if="v.by_split" class="soft">
           A split of the shares moved it; nothing was restated.
+        </div>
+        <div v-else-if="n > 0 && !v.documents.length" class="soft">
+          Nothing was published of it: its fiscal year, its template or a rate became known.
         </div>
         <div v-for="document in v.documents" :key="document.sha256" class="document">
           {{ document.title }}

@@ -177,9 +177,11 @@ def _show(found: "Explanation") -> None:
             "counts" if v.standing else "came later" if v.later else "",
             f"{DIM}a split of the shares{END}"
             if v.by_split
-            else ", ".join(d.title for d in v.documents),
+            else ", ".join(d.title for d in v.documents)
+            or (n and f"{DIM}its fiscal year, template or a rate became known{END}")
+            or "",
         )
-        for v in found.versions
+        for n, v in enumerate(found.versions)
     ]
     if rows:
         draw(

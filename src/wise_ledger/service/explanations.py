@@ -51,7 +51,7 @@ def explanation(
         inputs=[_input(i, found.besides) for i in found.inputs],
         conversions=[Conversion(**c.__dict__) for c in found.conversions],
         dated=[_on_date(d) for d in found.dated],
-        versions=[_version(v, first=n == 0) for n, v in enumerate(found.versions)],
+        versions=[_version(v) for v in found.versions],
     )
 
 
@@ -125,7 +125,7 @@ def _node(
     )
 
 
-def _version(found: explain.FigureVersion, *, first: bool) -> Version:
+def _version(found: explain.FigureVersion) -> Version:
     return Version(
         known_from=found.known_from,
         value=found.value,
@@ -133,8 +133,6 @@ def _version(found: explain.FigureVersion, *, first: bool) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        # A first version without news was published before and waited for its
-        # fiscal year to be known (F3).
-        by_split=not found.documents and not first,
+        by_split=found.by_split,
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

@@ -19,7 +19,7 @@ from wise_ledger.core.language.conversion import Conversion
 from wise_ledger.core.language.explain import Explained, explain
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
-from wise_ledger.core.time.instants import as_instant
+from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.lineage import Derivation, facts_under
 from wise_ledger.engine.snapshot import Snapshot
@@ -44,6 +44,7 @@ class FigureVersion:
     standing: bool  # the one that counts at the cut-off
     later: bool  # not yet known at the cut-off
     documents: tuple[Document, ...]
+    by_split: bool  # none of them, but a split of the shares
 
 
 @dataclass(frozen=True)
@@ -149,6 +150,8 @@ def explain_figure(
         words = DatedInputWords(
             snapshot, expression, number, cutoff, marketreading.contributors(connection)
         )
+    own = [s for s in snapshot.view.splits if s.company == number]
+    splits = {instant for s in own for instant in (max(s.known, s.ex_date * DAY), s.until)}
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(
@@ -166,7 +169,7 @@ def explain_figure(
         known_on=viewpoint.known_on,
         batch=snapshot.batch,
         inputs=_inputs(snapshot, found, number, cutoff, facts),
-        versions=_versions(found, cutoff, facts),
+        versions=_versions(found, cutoff, facts, splits),
         besides=besides,
         conversions=tuple(_conversion(expression, c) for c in found.conversions),
         dated=tuple(words.of(d) for d in found.dated),
@@ -249,7 +252,10 @@ def _inputs(
     return tuple(out)
 
 
-def _versions(found: Explained, cutoff: int, facts: dict[int, Fact]) -> tuple[FigureVersion, ...]:
+def _versions(
+    found: Explained, cutoff: int, facts: dict[int, Fact], splits: set[int]
+) -> tuple[FigureVersion, ...]:
+    """The versions, `splits` being the instants from which splits of the company count."""
     standing = max((v.at for v in found.versions if v.at <= cutoff), default=None)
     out = []
     for version in found.versions:
@@ -264,6 +270,7 @@ def _versions(found: Explained, cutoff: int, facts: dict[int, Fact]) -> tuple[Fi
                 version.at == standing,
                 version.at > cutoff,
                 tuple({d.sha256: d for d in news}.values()),
+                not news and version.at in splits,
             )
         )
     return tuple(out)

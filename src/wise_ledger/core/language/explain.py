@@ -19,7 +19,7 @@ from wise_ledger.core.language.plan import Leaf, Seen, Step, leaves, observation
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
 from wise_ledger.core.money.rates import RateTable
-from wise_ledger.core.time.periods import NO_END, shift_months
+from wise_ledger.core.time.periods import ABSENT, NO_END, shift_months
 from wise_ledger.core.timelines.asof import newest, standing
 from wise_ledger.core.timelines.keys import State, key_end, make_keys
 from wise_ledger.core.timelines.lineage import Derivation, facts_under, trace
@@ -173,13 +173,14 @@ def _standing(
 
 
 def _inside(rates: RateTable, place: Place, figure: Derivation | None) -> Iterator[Conversion]:
-    """The conversions of the parts that a figure was formed of,
-    where these stand in several currencies (M2).
+    """The conversions of the parts that a flow was formed of, where these stand in several
+    currencies (M2); of balances none is converted, they are added in one, or imply a zero.
     """
     if figure is None:
         return
     for part in figure.parts:
-        if part.currency != figure.currency and NO_CURRENCY not in (part.currency, figure.currency):
+        currencies = {part.currency, figure.currency}
+        if len(currencies) == 2 and NO_CURRENCY not in currencies and part.start != ABSENT:
             yield used(
                 rates, place, part.currency, figure.currency, part.start, part.end, figure.at
             )
