@@ -52,10 +52,10 @@ def behind(ground: Ground, step: Step, companies: Rows, ends: Days, cutoffs: Ins
         timeline = ground.timeline(leaf.item, leaf.form, leaf.first)
         own = shift_months(np.where(known, ends.ravel(), 0).astype(np.int32), -leaf.months)
         rows = np.where(known, standing(timeline, make_keys(company, own), at), -1)
-        told = story(timeline, rows.reshape(shape))
-        by_then |= told.restated
-        later |= told.restated_later
-        known_at = np.maximum(known_at, told.since)
+        found = story(timeline, rows.reshape(shape))
+        by_then |= found.restated
+        later |= found.restated_later
+        known_at = np.maximum(known_at, found.since)
     if any(isinstance(part, Quote) and part.name in PRICE_FIELDS for part in on_dates(step)):
         known_at = np.maximum(known_at, _prices_known_at(ground.market, companies, cutoffs))
     return Behind(by_then, later, known_at)

@@ -387,10 +387,10 @@ class _Cells:
         self.start[here] = timeline.start[at]
         self.fact[here] = _facts(timeline)[at]
         self.formed[here] = (self.fact[here] < 0) & (timeline.state[at] == State.VALUE)
-        told = story(timeline, rows)
-        self.known[here] = told.since[here]
-        self.restated |= told.restated
-        self.restated_later |= told.restated_later
+        found = story(timeline, rows)
+        self.known[here] = found.since[here]
+        self.restated |= found.restated
+        self.restated_later |= found.restated_later
 
 
 def _facts(timeline: Timeline) -> NDArray[np.int64]:

@@ -58,7 +58,7 @@ def splits_of(key: str) -> list[dict[str, Any]]:
 
 
 def on_its_basis(key: str, quarter: Any, on: date | None = None) -> Any:
-    """A quarter as its report has it, or as told on a later day: in the shares there are then."""
+    """A quarter as its report has it, or one of a later day: in the shares there are then."""
     shares = quarter.shares
     for ex, ratio in SPLITS.get(key, ()):
         shares *= ratio if (on or quarter.end) > ex else 1
