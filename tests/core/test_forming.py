@@ -16,7 +16,7 @@ from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.time.instants import micros, read_cutoff
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.core.timelines.keys import Mark, key_end, make_keys
-from wise_ledger.core.timelines.lineage import facts_under, restated, trace
+from wise_ledger.core.timelines.lineage import facts_under, story, trace
 from wise_ledger.core.timelines.merge import merge
 from wise_ledger.core.timelines.timeline import Timeline
 
@@ -175,7 +175,8 @@ class Lineage(unittest.TestCase):
 
     def test_restated_by_then_and_later(self) -> None:
         timeline = SmallLedger(self.FACTS).view().timeline(ITEMS["revenue"], "fy", False)
-        by_then, later = restated(timeline, np.array([0, 1, -1]))
+        told = story(timeline, np.array([0, 1, -1]))
+        by_then, later = told.restated, told.restated_later
         self.assertEqual(
             (by_then.tolist(), later.tolist()), ([False, True, False], [True, False, False])
         )

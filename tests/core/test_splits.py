@@ -19,7 +19,7 @@ from wise_ledger.core.language.evaluate import Evaluation
 from wise_ledger.core.language.explain import explain
 from wise_ledger.core.money.splits import ShareBasis
 from wise_ledger.core.statements.sheet import Sheet
-from wise_ledger.core.timelines.lineage import restated
+from wise_ledger.core.timelines.lineage import story
 
 FIRST = date(2021, 1, 1)
 QUARTERS = [
@@ -139,7 +139,8 @@ class Splits(unittest.TestCase):
         ):
             timeline = view.timeline(ITEMS[item], form, False)
             self.assertFalse(timeline.changed().any())
-            by_then, later = restated(timeline, np.arange(len(timeline)))
+            told = story(timeline, np.arange(len(timeline)))
+            by_then, later = told.restated, told.restated_later
             self.assertFalse((by_then | later).any())
         items = [ITEMS["diluted_eps"], ITEMS["shares_outstanding"]]
         facts = [made.columns(i.code) for i in items]
