@@ -103,6 +103,13 @@ class WholeWorld(unittest.TestCase):
                     )
                     self.assertEqual(f["gross_result"], f["sales"] - f["cost_of_sales"])
 
+    def test_a_day_has_one_share_whatever_was_split_on_it(self) -> None:
+        market = self.world.market
+        assert market is not None
+        for one in market.traded:
+            spread = np.log(one.columns["high"] / one.columns["low"])
+            self.assertLess(spread.max(), 0.35, one.security)
+
     def test_what_the_crowd_restates_still_adds_up(self) -> None:
         corrected = [
             (key, f)

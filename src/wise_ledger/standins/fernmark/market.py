@@ -124,9 +124,11 @@ def _closes(share: Share, days: Days, seed: int, market: Numbers) -> Numbers:
     return np.asarray(out)
 
 
-def _columns(close: Numbers, currency: str, seed: list[int], traded: float) -> dict[str, Numbers]:
+def _columns(
+    close: Numbers, currency: str, seed: list[int], traded: Numbers, split: Numbers
+) -> dict[str, Numbers]:
     """Open, high, low and volume around closes; each from a generator of its own,
-    so that days may be added.
+    so that days may be added. `split` are the new shares that each day has for one of the day before.
     """
 
     def draw(column: int, spread: float) -> Numbers:
@@ -135,7 +137,7 @@ def _columns(close: Numbers, currency: str, seed: list[int], traded: float) -> d
     digits = _DECIMALS[currency]
     least = 10.0**-digits
     close = np.maximum(np.round(close, digits), least)
-    before = np.concatenate([close[:1], close[:-1]])
+    before = np.concatenate([close[:1], close[:-1]]) / split
     open_ = np.maximum(np.round(before * (1 + draw(1, 0.004)), digits), least)
     top, bottom = np.maximum(open_, close), np.minimum(open_, close)
     high = np.round(top * (1 + np.abs(draw(2, 0.005))), digits)
@@ -226,7 +228,11 @@ class Market:
                     away = np.exp(np.random.default_rng([*seed, 0]).normal(0, 0.002, len(days)))
                     there = there * self._in(into, days) / self._in(currency, days) * away
                 held = share.shares[0] * (0.0009 if listing["primary"] else 0.0002)
-                columns = _columns(there, into, seed, held)
+                split_on = np.ones(len(days))
+                for split in stories.splits_of(key) if security["type"] != "preference" else ():
+                    place = int(np.searchsorted(days, day(split["ex_date"])))
+                    split_on[place : place + (place > 0)] *= split["ratio"]
+                columns = _columns(there, into, seed, held * np.cumprod(split_on), split_on)
                 out.append(Traded(security["key"], listing["mic"], days, columns))
         return out
 
