@@ -12,7 +12,7 @@ import pyarrow as pa
 
 from tests.live import WORLD, Live
 from wise_ledger.client import InputRefused
-from wise_ledger.standins.fernmark.market import day
+from wise_ledger.standins.fernmark.trading import day
 from wise_ledger.standins.oskelby import make_opinions
 
 ON = "2024-06-28"

@@ -22,8 +22,9 @@ from wise_ledger.standins.fernmark import faults
 from wise_ledger.standins.fernmark.faults import Faults
 from wise_ledger.standins.fernmark.filing import Filing
 from wise_ledger.standins.fernmark.identity import VENUES
-from wise_ledger.standins.fernmark.market import Market, as_public, last_close
-from wise_ledger.standins.fernmark.market import day as market_day
+from wise_ledger.standins.fernmark.market import Market, as_public
+from wise_ledger.standins.fernmark.trading import day as market_day
+from wise_ledger.standins.fernmark.trading import last_close
 from wise_ledger.standins.fernmark.world import World
 from wise_ledger.words import whole_number
 

@@ -13,143 +13,38 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
-from numpy.typing import NDArray
 
 from wise_ledger.standins.fernmark import stories
-from wise_ledger.standins.fernmark.cast import Cast
-from wise_ledger.standins.fernmark.identity import CURRENCY, VENUES
+from wise_ledger.standins.fernmark.identity import CURRENCY
+from wise_ledger.standins.fernmark.levels import LEVELS, level_of
+from wise_ledger.standins.fernmark.reports import on_a_weekday
+from wise_ledger.standins.fernmark.trading import (
+    EPOCH,
+    Days,
+    Numbers,
+    Share,
+    Traded,
+    closes,
+    columns_of,
+    day,
+    last_close,
+    trading_days,
+    walk,
+)
 
-_EPOCH = date(1970, 1, 1)
-_DECIMALS = {"USD": 2, "EUR": 2, "JPY": 1}
-_CLOSED = {  # month and day of each venue's holidays
-    "ZALD": ((1, 1), (5, 1), (7, 9), (12, 25), (12, 26)),
-    "ZBRE": ((1, 1), (1, 6), (5, 1), (10, 4), (12, 25), (12, 26)),
-    "ZCAL": ((1, 1), (1, 2), (1, 3), (5, 3), (11, 23), (12, 31)),
-}
 # a listing that was not traded for weeks
 HALTED, HALT = "FM-0040", (date(2022, 3, 14), date(2022, 4, 22))
 # fiscal years with a special dividend
 SPECIALS = {"FM-0015": (2019, 2022), "FM-0077": (2018,), "FM-0002": (2023,)}
-LEVELS = ("index-of-aldmoor", "thirty-of-brennholt", "thirty-of-caldry")
 _FINAL = {"bankruptcy": (-0.97, -0.6), "liquidation": (-0.5, -0.1), "taken private": (0.0, 0.06)}
-Days = NDArray[np.int64]
-Numbers = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Traded:
-    """A listing and all its trading days so far."""
-
-    security: str
-    mic: str
-    days: Days  # since 1970-01-01
-    columns: Mapping[str, Numbers]  # open, high, low, close, volume
-
-    def upto(self, last: int) -> "Traded":
-        """Without the days after one."""
-        there = int(np.searchsorted(self.days, last, "right"))
-        return Traded(
-            self.security,
-            self.mic,
-            self.days[:there],
-            {n: c[:there] for n, c in self.columns.items()},
-        )
-
-
-def day(value: str | date) -> int:
-    """Days since 1970-01-01."""
-    return ((date.fromisoformat(value) if isinstance(value, str) else value) - _EPOCH).days
 
 
 def _year(value: np.int64) -> int:
-    return (_EPOCH + timedelta(int(value))).year
-
-
-def trading_days(mic: str, first: int, last: int) -> Days:
-    """The weekdays of a venue without its holidays."""
-    days = np.arange(first, last + 1)
-    months = days.astype("M8[D]").astype("M8[M]")
-    month = months.astype(np.int64) % 12 + 1
-    of_month = (days.astype("M8[D]") - months.astype("M8[D]")).astype(np.int64) + 1
-    closed = np.zeros(len(days), np.bool_)
-    for m, d in _CLOSED[mic]:
-        closed |= (month == m) & (of_month == d)
-    return days[((days + 3) % 7 < 5) & ~closed]
-
-
-@dataclass(frozen=True)
-class Share:
-    """What makes the price of an ordinary share: of each quarter its end,
-    its earnings a share and its shares.
-    """
-
-    cast: Cast
-    ends: Days
-    worth: Numbers  # earnings a share of a year, as the market looks at them
-    shares: Numbers
-    net: Numbers  # of the quarter, in units of currency
-    sales: Numbers
-    first: int
-    ended: tuple[str, str] | None
-
-
-def _noise(seed: int, name: str, count: int, scale: float) -> Numbers:
-    """A walk that is drawn back to nothing, one step a day."""
-    rng = np.random.default_rng([seed, *name.encode()])
-    steps = rng.normal(0.0, scale, count)
-    out, now = np.empty(count), 0.0
-    for n in range(count):
-        now = 0.992 * now + steps[n]
-        out[n] = now
-    return out
-
-
-def _closes(share: Share, days: Days, seed: int, market: Numbers) -> Numbers:
-    """The closes of an ordinary share on its old basis, before splits."""
-    rng = random.Random(f"{seed}:multiple:{share.cast.key}")
-    multiple, scale = rng.uniform(11, 22), rng.uniform(0.009, 0.018)
-    # What a quarter earned is priced in from about its end on, on the way to its report.
-    known = np.log(share.worth * multiple)
-    base = np.interp(days, share.ends + 20, known)
-    own = _noise(seed, share.cast.key, len(days), scale)
-    out = np.exp(base + own + rng.uniform(0.6, 1.3) * market)
-    if share.ended is not None and share.ended[1] in ("bankruptcy", "liquidation"):
-        left = np.clip((day(share.ended[0]) - days) / 330, 0, 1)  # falling for a year
-        out *= 0.12 + 0.88 * left
-    return np.asarray(out)
-
-
-def _columns(
-    close: Numbers, currency: str, seed: list[int], traded: Numbers, split: Numbers
-) -> dict[str, Numbers]:
-    """Open, high, low and volume around closes; each from a generator of its own,
-    so that days may be added. `split` are the new shares that each day has for one of the day before.
-    """
-
-    def draw(column: int, spread: float) -> Numbers:
-        return np.random.default_rng([*seed, column]).normal(0, spread, len(close))
-
-    digits = _DECIMALS[currency]
-    least = 10.0**-digits
-    close = np.maximum(np.round(close, digits), least)
-    before = np.concatenate([close[:1], close[:-1]]) / split
-    open_ = np.maximum(np.round(before * (1 + draw(1, 0.004)), digits), least)
-    top, bottom = np.maximum(open_, close), np.minimum(open_, close)
-    high = np.round(top * (1 + np.abs(draw(2, 0.005))), digits)
-    low = np.maximum(np.round(bottom * (1 - np.abs(draw(3, 0.005))), digits), least)
-    volume = np.round(traded * np.exp(draw(4, 0.5)))
-    return {
-        "open": open_,
-        "high": np.maximum(high, top),
-        "low": np.minimum(low, bottom),
-        "close": close,
-        "volume": volume,
-    }
+    return (EPOCH + timedelta(int(value))).year
 
 
 @dataclass(frozen=True)
@@ -176,7 +71,7 @@ class Market:
     @cached_property
     def _market_noise(self) -> tuple[int, Numbers]:
         first = day("2011-12-26")
-        return first, _noise(self.seed, "market", self.last - first + 1, 0.006)
+        return first, walk(self.seed, "market", self.last - first + 1, 0.006)
 
     @cached_property
     def _rate(self) -> Mapping[str, tuple[Days, Numbers]]:
@@ -200,7 +95,7 @@ class Market:
         ended = day(share.ended[0]) if share.ended else self.last
         every = np.arange(share.first, self.last + 1)
         first, noise = self._market_noise
-        plain = _closes(share, every, self.seed, noise[share.first - first : self.last - first + 1])
+        plain = closes(share, every, self.seed, noise[share.first - first : self.last - first + 1])
         for split in stories.splits_of(key):
             plain = np.where(every >= day(split["ex_date"]), plain / split["ratio"], plain)
         out = []
@@ -210,9 +105,9 @@ class Market:
             if security["type"] == "depositary_receipt":
                 factor = security["ratio"]
             elif security["type"] == "preference":
-                value = 25 * np.exp(_noise(self.seed, f"preference:{key}", len(every), 0.004))
+                value = 25 * np.exp(walk(self.seed, f"preference:{key}", len(every), 0.004))
             elif security["key"].endswith("-S3"):
-                value = plain * 0.97 * np.exp(_noise(self.seed, f"class:{key}", len(every), 0.003))
+                value = plain * 0.97 * np.exp(walk(self.seed, f"class:{key}", len(every), 0.003))
             for listing in security["listings"]:
                 since = max(day(listing["from"]), share.first)
                 until = min(day(listing["to"]) if listing["to"] else self.last, ended, self.last)
@@ -232,7 +127,7 @@ class Market:
                 for split in stories.splits_of(key) if security["type"] != "preference" else ():
                     place = int(np.searchsorted(days, day(split["ex_date"])))
                     split_on[place : place + (place > 0)] *= split["ratio"]
-                columns = _columns(there, into, seed, held * np.cumprod(split_on), split_on)
+                columns = columns_of(there, into, seed, held * np.cumprod(split_on), split_on)
                 out.append(Traded(security["key"], listing["mic"], days, columns))
         return out
 
@@ -300,12 +195,12 @@ class Market:
                 waiting += max(0.0, share.net[n] - round(share.net[n] * 0.6))
                 if share.cast.style in ("half", "cumulative") and n % 2 == 0:
                     continue
-                ex = _EPOCH + timedelta(end - 38)
-                ex += timedelta({5: 2, 6: 1}.get(ex.weekday(), 0))
+                ex = EPOCH + timedelta(end - 38)
+                ex = on_a_weekday(ex)
                 amount, waiting = waiting / share.shares[n], 0.0
                 if (
                     amount <= 0
-                    or ex < _EPOCH + timedelta(share.first)
+                    or ex < EPOCH + timedelta(share.first)
                     or (share.ended and str(ex) >= share.ended[0])
                 ):
                     continue
@@ -316,7 +211,7 @@ class Market:
                     else [("ordinary", amount)]
                 )
                 for split in stories.splits_of(key):  # the share of the day it is paid on
-                    if ex < date.fromisoformat(split["ex_date"]) <= _EPOCH + timedelta(end):
+                    if ex < date.fromisoformat(split["ex_date"]) <= EPOCH + timedelta(end):
                         parts = [(kind, paid * split["ratio"]) for kind, paid in parts]
                 announced = f"{ex - timedelta(20)}T07:00:00Z"
                 out += [
@@ -343,7 +238,7 @@ class Market:
             ]
             portions = (1.0,) if len(ordinary) == 1 else (0.8, 0.2)
             for end, number in zip(share.ends.tolist(), share.shares.tolist(), strict=True):
-                published = self.published[share.cast.key].get(str(_EPOCH + timedelta(end)))
+                published = self.published[share.cast.key].get(str(EPOCH + timedelta(end)))
                 if published is None:
                     continue
                 for split in stories.splits_of(share.cast.key):
@@ -351,7 +246,7 @@ class Market:
                 out += [
                     {
                         "security": s["key"],
-                        "date": str(_EPOCH + timedelta(end)),
+                        "date": str(EPOCH + timedelta(end)),
                         "shares": round(number * portion),
                         "published_at": published,
                     }
@@ -387,55 +282,17 @@ class Market:
     @cached_property
     def levels(self) -> Mapping[str, tuple[Days, Numbers, Numbers]]:
         """Day, level and total return level of each market list, 1000 on its first day."""
-        return {
-            entry["name"]: self._level(entry) for entry in self.lists if entry["name"] in LEVELS
-        }
-
-    def _level(self, entry: Mapping[str, Any]) -> tuple[Days, Numbers, Numbers]:
         primary = {
             share.cast.key: one
             for share in self.shares
             for one in self.traded
             if one.security == f"{share.cast.key}-S1" and one.mic == share.cast.symbol.split("@")[1]
         }
-        paid: dict[str, dict[int, float]] = {}
-        for row in self.dividends:
-            of = paid.setdefault(row["security"].rsplit("-", 1)[0], {})
-            of[day(row["ex_date"])] = of.get(day(row["ex_date"]), 0.0) + row["amount"]
-        members = [m for m in entry["members"] if m["company"] in primary]
-        mic = max(
-            (primary[m["company"]].mic for m in members),
-            key=[primary[m["company"]].mic for m in members].count,
-        )
-        days = trading_days(mic, min(day(m["from"]) for m in members), self.last)
-        gain, total, weights = np.zeros(len(days)), np.zeros(len(days)), np.zeros(len(days))
-        for member in members:
-            one = primary[member["company"]]
-            close = one.columns["close"]
-            row = np.searchsorted(one.days, days, "right") - 1
-            there = row >= 0
-            price = np.where(there, close[np.maximum(row, 0)], np.nan)
-            for split in stories.splits_of(member["company"]):
-                price = np.where(days < day(split["ex_date"]), price / split["ratio"], price)
-            step = price[1:] / price[:-1] - 1
-            cash = np.zeros(len(days))
-            for ex, amount in paid.get(member["company"], {}).items():
-                place = int(np.searchsorted(days, ex))
-                if place < len(days):
-                    cash[place] += amount
-            since, until = day(member["from"]), day(member["to"]) if member["to"] else self.last
-            counts = (
-                (days[1:] > since) & (days[1:] <= min(until, int(one.days[-1]))) & np.isfinite(step)
-            )
-            weight = member.get("weight") or 1.0
-            gain[1:] += np.where(counts, weight * step, 0.0)
-            total[1:] += np.where(
-                counts, weight * (step + np.nan_to_num(cash[1:] / price[:-1])), 0.0
-            )
-            weights[1:] += np.where(counts, weight, 0.0)
-        weights = np.where(weights > 0, weights, 1.0)
-        level, reinvested = (np.round(1000 * np.cumprod(1 + g / weights), 4) for g in (gain, total))
-        return days, level, reinvested
+        return {
+            entry["name"]: level_of(entry, primary, self.dividends, self.last)
+            for entry in self.lists
+            if entry["name"] in LEVELS
+        }
 
     def level_file(self, now: datetime) -> bytes:
         """The levels of all lists up to the last close, as Parquet."""
@@ -457,42 +314,6 @@ class Market:
             pa.table({"list": pa.array(names, pa.string()), "date": dates, **columns}), out
         )
         return out.getvalue()
-
-
-_HOURS = {v["mic"]: (ZoneInfo(v["time_zone"]), v["close"]) for v in VENUES}
-
-
-def last_close(mic: str, now: datetime) -> int:
-    """The last day that a venue has closed by an instant."""
-    zone, close = _HOURS[mic]
-    there = now.astimezone(zone)
-    hour, minute = (int(part) for part in close.split(":"))
-    over = (there.hour, there.minute) >= (hour, minute)
-    return day(there.date()) - (0 if over else 1)
-
-
-def share_of(
-    cast: Cast, quarters: Sequence[Any], scale: int, first: int, ended: tuple[str, str] | None
-) -> Share:
-    """What makes the price of a company out of its quarters;
-    of one without statements a walk about a price.
-    """
-    if not quarters:
-        ends = np.array([first - 400, first + 20_000], np.int64)
-        worth = 1.6 if cast.currency != "JPY" else 120.0
-        ones = np.ones(2)
-        return Share(
-            cast, ends[:1], ones[:1] * worth, ones[:1] * 2e7, np.zeros(1), np.zeros(1), first, ended
-        )
-    revenue = np.array([q.flows["revenue"] for q in quarters], np.float64)
-    net = np.array([q.flows["net"] for q in quarters], np.float64)
-    shares = np.array([q.shares for q in quarters], np.float64)
-    year = np.array([revenue[max(0, n - 3) : n + 1].mean() * 4 for n in range(len(quarters))])
-    earned = np.array([net[max(0, n - 3) : n + 1].mean() * 4 for n in range(len(quarters))])
-    # The market looks through a bad year: nobody is worth less than a share of what it sells.
-    worth = np.maximum(earned, year * 0.03) * 10.0**scale / shares
-    ends = np.array([day(q.end) for q in quarters], np.int64)
-    return Share(cast, ends, worth, shares, net * 10.0**scale, revenue * 10.0**scale, first, ended)
 
 
 def as_public(rows: Sequence[dict[str, Any]], at: str, now: datetime) -> list[dict[str, Any]]:

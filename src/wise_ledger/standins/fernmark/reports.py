@@ -39,7 +39,7 @@ def reports_of(cast: Cast, quarters: list[Quarter], seed: int) -> Iterator[Filin
             continue
         annual = quarter.number == 4
         day = quarter.end + timedelta(days + (18 if annual else 0) + cast.lag)
-        day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
+        day = on_a_weekday(day)
         year = [
             stories.on_its_basis(cast.key, q)
             for q in quarters[index + 1 - quarter.number : index + 1]
@@ -103,6 +103,11 @@ def _flow(
 ) -> dict[str, Any]:
     figure = {"tag": tag, "from": str(start), "to": str(end), "amount": amount}
     return figure if scale is None else {**figure, "scale": scale}
+
+
+def on_a_weekday(day: date) -> date:
+    """A day, or the Monday after it."""
+    return day + timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
 
 
 def part_of(quarter: Quarter) -> str:

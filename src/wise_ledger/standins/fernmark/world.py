@@ -20,8 +20,7 @@ from wise_ledger.standins.fernmark.cast import CAST, Cast
 from wise_ledger.standins.fernmark.filing import Filing
 from wise_ledger.standins.fernmark.filings import filings_of
 from wise_ledger.standins.fernmark.identity import ENDS, EXTRAS, describe
-from wise_ledger.standins.fernmark.market import Market, share_of
-from wise_ledger.standins.fernmark.market import day as market_day
+from wise_ledger.standins.fernmark.market import Market
 from wise_ledger.standins.fernmark.money import make_rates
 from wise_ledger.standins.fernmark.quarters import (
     BASE_YEAR,
@@ -32,6 +31,8 @@ from wise_ledger.standins.fernmark.quarters import (
     quarters_of,
 )
 from wise_ledger.standins.fernmark.reports import part_of
+from wise_ledger.standins.fernmark.trading import day as market_day
+from wise_ledger.standins.fernmark.trading import share_of
 
 LAST_YEAR, LAST_WHOLE_YEAR = 2025, 2024  # the last ones of a world without a clock
 AHEAD = 2  # years beyond the clock's that figures are made for: fiscal years are named by their end

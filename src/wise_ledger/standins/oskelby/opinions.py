@@ -13,8 +13,8 @@ from statistics import fmean, median
 from typing import Any
 
 from wise_ledger.standins.fernmark import World
-from wise_ledger.standins.fernmark.market import Share
 from wise_ledger.standins.fernmark.stories import splits_of
+from wise_ledger.standins.fernmark.trading import Share
 
 HOUSES = (
     "Ashdown Row", "Bellweather & Finch", "Calloway Research", "Dunmere Partners", "Eastmoor Capital", "Ferrier Oak",
