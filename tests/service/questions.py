@@ -102,7 +102,20 @@ def expected(ledger: Ledger) -> None:
         assert loaded.new == len(frame), (loaded.new, len(frame), loaded.bad[:3])
 
 
-class Followed(Live):
+class Compared(Live):
+    """What two doors say is the same."""
+
+    def same(self, got: Any, wanted: Any, *where: Any, scale: float = 1.0) -> None:
+        """Two values, or two reasons; what is not there (None, NaN) is in neither."""
+        got, wanted = (None if x is None or x != x else x for x in (got, wanted))
+        if isinstance(got, str | None) or isinstance(wanted, str | None):
+            self.assertEqual(got, wanted, where)
+        else:
+            close = math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9 * scale)
+            self.assertTrue(close, (got, wanted, *where))
+
+
+class Followed(Compared):
     """The companies of the first look, which analysts follow; one changes its currency."""
 
     who: ClassVar[list[str]]
@@ -113,12 +126,3 @@ class Followed(Live):
         cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
         expected(cls.ledger)
         cls.who = [m.id for m in cls.ledger.members("first-look").members]
-
-    def same(self, got: Any, wanted: Any, *where: Any, scale: float = 1.0) -> None:
-        """Two values, or two reasons; what is not there (None, NaN) is in neither."""
-        got, wanted = (None if x is None or x != x else x for x in (got, wanted))
-        if isinstance(got, str | None) or isinstance(wanted, str | None):
-            self.assertEqual(got, wanted, where)
-        else:
-            close = math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9 * scale)
-            self.assertTrue(close, (got, wanted, *where))

@@ -4,7 +4,6 @@ and splits change, figures come late, are restated and withdrawn. What one door 
 
 import csv
 import io
-import math
 import os
 from collections.abc import Iterator
 from datetime import date, timedelta
@@ -12,7 +11,7 @@ from random import Random
 from typing import Any, ClassVar
 
 from tests.core.worlds import BALANCES, FLOWS, world
-from tests.live import Live
+from tests.service.questions import Compared
 from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.time.periods import as_date
 
@@ -60,7 +59,7 @@ def files(seeds: list[int]) -> Iterator[tuple[str, bytes]]:
         yield kind, file_of(rows)
 
 
-class AnyWorld(Live):
+class AnyWorld(Compared):
     who: ClassVar[list[str]]
 
     @classmethod
@@ -90,11 +89,6 @@ class AnyWorld(Live):
                 how["leave_out"] = [random.choice(MARKS)]
             day = date(2020, 6, 1) + timedelta(random.randint(0, 1700))
             yield random, random.choice(self.who), day, how
-
-    def same(self, got: Any, wanted: Any, *where: Any) -> None:
-        got, wanted = (None if x is None or x != x else x for x in (got, wanted))
-        close = None not in (got, wanted) and math.isclose(got, wanted, rel_tol=1e-9, abs_tol=1e-9)
-        self.assertTrue(got is wanted or close, (got, wanted, *where))
 
     def test_a_cell_of_any_statement_is_what_explain_says(self) -> None:
         """Value, reason, marks, and since when it is known (F7, F13, M2, N, T4, T9)."""

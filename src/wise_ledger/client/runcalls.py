@@ -125,7 +125,7 @@ class RunCalls:
         return self._turn(run, "cancel")
 
     def try_again(self, run: int) -> Run:
-        """Queue what failed in a run, and that alone."""
+        """Queue what failed in a run, and that alone; where a part broke, the run again."""
         return self._turn(run, "failed")
 
     def _turn(self, run: int, how: str) -> Run:

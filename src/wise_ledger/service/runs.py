@@ -129,7 +129,7 @@ def again(
     response: Response,
     idempotency_key: Key = None,
 ) -> Run:
-    """Queue what failed in a run, and that alone."""
+    """Queue what failed in a run, and that alone; where a part broke, the run again."""
     return queued(desk, desk.runs.again(run, request_key=idempotency_key), response)
 
 

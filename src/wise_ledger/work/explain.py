@@ -19,7 +19,7 @@ from wise_ledger.core.language.conversion import Conversion
 from wise_ledger.core.language.explain import Explained, explain
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.money.currencies import currency_name
-from wise_ledger.core.time.instants import DAY, as_instant
+from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import NO_END, as_date, day
 from wise_ledger.core.timelines.lineage import Derivation, facts_under
 from wise_ledger.engine.snapshot import Snapshot
@@ -151,7 +151,7 @@ def explain_figure(
             snapshot, expression, number, cutoff, marketreading.contributors(connection)
         )
     own = [s for s in snapshot.view.splits if s.company == number]
-    splits = {instant for s in own for instant in (max(s.known, s.ex_date * DAY), s.until)}
+    splits = {instant for s in own for instant in (s.counts_from, s.until)}
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(

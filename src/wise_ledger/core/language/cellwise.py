@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
@@ -82,19 +81,18 @@ class Cellwise:
                     return united(step, [self.value(o, scope) for o in step.operands])
                 out = self.applied(step, self.meeting(step.operands, scope), scope)
                 if step.function.of_one_length:
-                    out = out.missing_where(self._unlike(step, scope), Reason.NOT_MEANINGFUL)
+                    out = self._of_one_length(step, out, scope)
                 return out
         return self.other(step, scope)
 
-    def _unlike(self, step: Apply, scope: Scope) -> NDArray[np.bool_]:
-        """Where cumulative figures, now and so long before, last unequally long: the months since
-        a fiscal year began are others once it begins elsewhere.
+    def _of_one_length(self, step: Apply, out: Values, scope: Scope) -> Values:
+        """Nothing where cumulative figures, now and so long before, last unequally long: the months
+        since a fiscal year began are others once it begins elsewhere.
         """
         now, before = (
             [s for s in within_scope(o) if isinstance(s, Leaf) and s.form == "ytd"]
             for o in step.operands
         )
-        out = np.zeros(self._shape, np.bool_)
         for pair in zip(now, before, strict=False):
             starts = [self.axis.start(leaf, scope, NO_END) for leaf in pair]
             there = (starts[0] != NO_END) & (starts[1] != NO_END)
@@ -102,7 +100,7 @@ class Cellwise:
             a, b = (
                 months_long(np.where(there, s, e), e) for s, e in zip(starts, ends, strict=True)
             )
-            out |= there & (a != b)
+            out = out.missing_where(there & (a != b), Reason.NOT_MEANINGFUL)
         return out
 
     def meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:

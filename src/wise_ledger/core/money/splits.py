@@ -28,6 +28,11 @@ class Split:
     known: int
     until: int = NEVER  # when another one took its place
 
+    @property
+    def counts_from(self) -> int:
+        """The instant from which it counts: it is public, and traded."""
+        return max(self.known, self.ex_date * DAY)
+
 
 @dataclass(frozen=True, eq=False)
 class ShareBasis:
@@ -94,7 +99,7 @@ class ShareBasis:
         cls, splits: Iterable[tuple[int, Split, int]], stated: Mapping[int, int] | None
     ) -> "ShareBasis | None":
         rows = sorted(
-            (owner, max(s.known, s.ex_date * DAY), s.ex_date, s.known, s.until, s.ratio**power)
+            (owner, s.counts_from, s.ex_date, s.known, s.until, s.ratio**power)
             for owner, s, power in splits
         )
         if not rows:

@@ -27,8 +27,7 @@ class Cast:
     first_year: int = 2021
     missed: tuple[str, ...] = ()  # filings that never came
     seat: str = ""
-    swings: bool = False  # goes with the cycle of its branch, or the interest rate
-    crowd: bool = False  # drawn, not named
+    crowd: bool = False  # drawn, not named: goes with the cycle of its branch, or the interest rate
 
 
 _XA, _XB, _XC = ("XA", "USD"), ("XB", "EUR"), ("XC", "JPY")

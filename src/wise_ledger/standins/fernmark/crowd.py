@@ -101,7 +101,6 @@ def _company(key: str, place: str, trade: str, symbols: set[str], rng: random.Ra
         lag=rng.choices((0, 40, 70), (92, 5, 3))[0],
         first_year=rng.choices((2012, rng.randint(2013, 2022)), (60, 40))[0],
         seat=place,
-        swings=True,
         crowd=True,
     )
 

@@ -71,7 +71,7 @@ def quarters_of(cast: Cast, seed: int, last: int) -> list[Quarter]:
             revenue = cast.revenue * unit / 4 * (1 + cast.growth) ** age * season[number - 1]
             revenue = round(revenue * rng.uniform(0.985, 1.015))
             margin = cast.margin + rng.uniform(-0.006, 0.006)
-            if cast.swings and cast.key not in stories.TELLING:
+            if cast.crowd and cast.key not in stories.TELLING:
                 revenue, margin = _in_its_economy(cast, end, revenue, margin)
             operating = round(revenue * margin)
             interest = round(revenue * 0.011)

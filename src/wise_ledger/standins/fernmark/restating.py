@@ -10,7 +10,7 @@ from wise_ledger.standins.fernmark import stories
 from wise_ledger.standins.fernmark.cast import Cast
 from wise_ledger.standins.fernmark.filing import Filing
 from wise_ledger.standins.fernmark.quarters import Quarter, widened
-from wise_ledger.standins.fernmark.reports import figures_of, report, reports_of
+from wise_ledger.standins.fernmark.reports import figures_of, on_a_weekday, report, reports_of
 
 _COSTS = frozenset({
     "cost_of_sales", "operating_profit", "profit_for_owners", "earnings_per_share_diluted",
@@ -29,13 +29,7 @@ def with_restatement(cast: Cast, quarters: list[Quarter], seed: int) -> list[Fil
     for quarter in quarters:
         share = 0.0 if quarter.year < 2022 else 0.055
         extra = round(quarter.flows["revenue"] * share)
-        flows = {
-            **quarter.flows,
-            "cost": quarter.flows["cost"] + extra,
-            "operating": quarter.flows["operating"] - extra,
-            "net": quarter.flows["net"] - round(extra * 0.75),
-        }
-        charged.append(replace(quarter, flows=flows))
+        charged.append(replace(quarter, flows=_charged(quarter.flows, extra)))
     if quarters[0].more_balances:
         charged = widened(cast, charged, seed)
     moment = date(2024, 1, 15)
@@ -100,8 +94,7 @@ def with_corrections(
         if drawn > _OFTEN or not whole or filed is None:
             continue
         kind = "tax" if cast.template != "industrial" else kind
-        day = filed.public.date() + timedelta(days)
-        day += timedelta({5: 2, 6: 1}.get(day.weekday(), 0))
+        day = on_a_weekday(filed.public.date() + timedelta(days))
         out.append(_corrected(cast, quarters[index - 3 : index + 1], kind, share, day))
     return sorted(out, key=lambda f: f.public)
 
@@ -128,6 +121,12 @@ def _corrected(cast: Cast, year: list[Quarter], kind: str, share: float, day: da
     return report(cast, last, day, time(7, 30), figures, fiscal_period=None, **head)
 
 
+def _charged(flows: dict[str, int], extra: int) -> dict[str, int]:
+    """The flows of a quarter with a cost more, a quarter of which the tax bears."""
+    changes = {"cost": extra, "operating": -extra, "net": -round(extra * 0.75)}
+    return {name: amount + changes.get(name, 0) for name, amount in flows.items()}
+
+
 def _changed(quarter: Quarter, kind: str, share: float) -> Quarter:
     """A quarter's headline figures, and the lines between them, as they are restated."""
     flows, more = dict(quarter.flows), dict(quarter.more_flows)
@@ -136,16 +135,10 @@ def _changed(quarter: Quarter, kind: str, share: float) -> Quarter:
         flows["revenue"] -= extra
         flows["cost"] -= extra
     elif kind == "costs":
-        tax = extra - round(extra * 0.75)
-        flows["cost"] += extra
-        flows["operating"] -= extra
-        flows["net"] -= extra - tax
-        for tag, change in (
-            ("gross_result", extra),
-            ("result_before_tax", extra),
-            ("tax_charge", tax),
-        ):
-            more[tag] -= change
+        flows = _charged(flows, extra)
+        for tag in ("gross_result", "result_before_tax"):
+            more[tag] -= extra
+        more["tax_charge"] -= extra - (quarter.flows["net"] - flows["net"])
     else:
         extra = round(extra * 0.4)
         flows["net"] -= extra
