@@ -3,18 +3,19 @@
 import re
 from collections.abc import Sequence
 
-from wise_ledger.core.errors import bad_input
+from wise_ledger.core.errors import BadInput, bad_input
 from wise_ledger.core.language.expand import named_parts
 from wise_ledger.core.language.parse import parse
 from wise_ledger.core.language.tree import Name
 from wise_ledger.core.language.vocabulary import Vocabulary
 
 _NAMED = re.compile(r"([a-z][a-z0-9_]*)\s*:\s*(\S.*)", re.DOTALL)
+_MEANT = re.compile(r'([^"#:]*):(.*)', re.DOTALL)  # a colon stands in texts and comments alone
 
 
 def named(columns: Sequence[str]) -> list[tuple[str, str]]:
     """Name and expression of columns asked for: `margin: operating_income / revenue`,
-    or the expression alone.
+    or the expression alone. Raises `BadInput` for what cannot name a column.
 
     >>> named(["margin: net_income / revenue", "revenue"])
     [('margin', 'net_income / revenue'), ('revenue', 'revenue')]
@@ -22,6 +23,8 @@ def named(columns: Sequence[str]) -> list[tuple[str, str]]:
     out: dict[str, str] = {}
     for text in columns:
         found = _NAMED.fullmatch(text.strip())
+        if not found and (meant := _MEANT.fullmatch(text)):
+            raise _unnamed(text, *meant.groups())
         name, expression = (found[1], found[2]) if found else (text.strip(), text.strip())
         if out.get(name, expression) != expression:
             raise bad_input(
@@ -29,6 +32,19 @@ def named(columns: Sequence[str]) -> list[tuple[str, str]]:
             )
         out[name] = expression
     return list(out.items())
+
+
+def _unnamed(text: str, head: str, expression: str) -> BadInput:
+    if not expression.strip():
+        return bad_input("show", text, "there is nothing after the colon", "write what it shows")
+    plain = re.sub("[^a-z0-9]+", "_", head.lower()).strip("_")
+    name = plain if plain[:1].isalpha() else f"x_{plain}".rstrip("_")
+    return bad_input(
+        "show",
+        text,
+        f"{head.strip()!r} cannot name a column: small letters, digits and _ do, a letter first",
+        f"write {name}: {expression.strip()}",
+    )
 
 
 def over_others(
