@@ -57,6 +57,9 @@ describe('a statement', () => {
   it('draws amounts in the newest currency alone, in the scale of the page (M2)', () => {
     expect(comparable(statement, statement.lines[0]!)).toEqual([null, 7e6])
     expect(comparable(statement, statement.lines[1]!)).toEqual([1, 3])
+    const [revenue] = statement.lines
+    const cells = [{ ...revenue!.cells[0]!, currency: 'USD' }, revenue!.cells[1]!]
+    expect(comparable(statement, { ...revenue!, cells })).toEqual([5e6, 7e6])
     expect(drawn([statement], ['revenue', 'nothing'], 'mn')).toMatchObject({
       ends: ['2022-12-31', '2023-03-31'],
       series: [{ name: 'Revenue', values: [null, 7] }],

@@ -18,11 +18,11 @@ from wise_ledger.core.fiscal.yearends import Periods, YearEnd, learn
 from wise_ledger.core.fiscal.zeros import Templates
 from wise_ledger.core.records.facts import FactColumns
 from wise_ledger.core.statements.sheet import Sheet
-from wise_ledger.core.statements.statement import Laid, lay_out
+from wise_ledger.core.statements.statement import Laid, Show, lay_out
 from wise_ledger.core.time.instants import DAY, micros, read_cutoff
 from wise_ledger.core.time.periods import BALANCE, day
 
-Fact = tuple[str, str | None, str, float | None, str]
+Fact = tuple[Any, ...]  # item, start, end, value, public since, unit if not EUR
 
 
 def end(text: str) -> int:
@@ -88,11 +88,11 @@ class Sheets(unittest.TestCase):
                 "period_start": s,
                 "period_end": e,
                 "value": v,
-                "unit": "EUR",
+                "unit": unit[0] if unit else "EUR",
                 "published_at": p,
                 "company": items.index(i),
             }
-            for i, s, e, v, p in facts
+            for i, s, e, v, p, *unit in facts
         ]
         ledger = SmallLedger(reported)
         columns = [ledger.columns(i) for i in items]
@@ -135,6 +135,24 @@ class Sheets(unittest.TestCase):
         self.assertEqual(rows["weighted_average_shares"], [7, "not_derivable"])
         self.assertEqual(rows["premiums_earned"], ["not_applicable", "not_applicable"])
         self.assertEqual(rows["net_income"], ["withdrawn", "not_reported"])
+
+    def test_an_amount_says_its_currency_where_it_is_another_than_its_columns(self) -> None:
+        year = ("2023-01-01", "2023-12-31")
+        items = ["revenue", "net_income", "operating_income"]
+        facts = [
+            ("revenue", *year, 9, "2024-02-01", "USD"),
+            ("net_income", *year, 3, "2024-02-01", "EUR"),
+            ("operating_income", *year, 5, "2024-02-01", "EUR"),
+        ]
+        laid = self.laid(items, *facts, frequency="annual")
+        self.assertEqual((laid.currency, laid.currencies), (None, ("EUR",)))
+        self.assertEqual([x.cells[0].currency for x in laid.lines], ["USD", None, None])
+        two = self.laid(items[:2], *facts[:2], frequency="annual")  # the first line's, of as many
+        self.assertEqual((two.currencies, two.lines[1].cells[0].currency), (("USD",), "EUR"))
+        share = self.laid(items[1:], *facts[1:], frequency="annual", show=Show.GROWTH)
+        self.assertEqual((share.currencies, share.lines[0].cells[0].currency), ((None,), None))
+        one = self.laid(items[1:], *facts[1:], frequency="annual")
+        self.assertEqual((one.currency, one.lines[0].cells[0].currency), ("EUR", None))
 
     def test_columns_are_named_as_the_company_names_its_years_f4(self) -> None:
         own = calendar((None, 1), by_start=True)

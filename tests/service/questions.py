@@ -123,6 +123,11 @@ class Followed(Compared):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
+        cls.bring()
+
+    @classmethod
+    def bring(cls) -> None:
+        """What is asked about, and of whom."""
         cls.ledger.load("companies", b"company,currency,valid_from\nAGK@ZALD,EUR,2023-03-01\n")
         expected(cls.ledger)
         cls.who = [m.id for m in cls.ledger.members("first-look").members]

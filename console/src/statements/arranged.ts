@@ -1,6 +1,6 @@
 import type { Statement, StatementColumn, StatementLine } from '../api/types'
 import { look, type Look } from '../figures/look'
-import { decimalsFor, figure } from '../figures/numbers'
+import { decimalsFor, figure, SEVERAL } from '../figures/numbers'
 
 /** A period of a table: of which frequency it is, where the table has several. */
 export type Period = StatementColumn & { of?: 'annual' | 'quarter' }
@@ -48,6 +48,7 @@ const NOTHING: StatementLine['cells'][number] = {
   restated_later: null,
   known_at: null,
   flags: [],
+  currency: null,
 }
 
 /** The cell of another statement of the company for the same line and period. */
@@ -129,6 +130,7 @@ export function looksOf(of: Arranged, scale: string, earlier: Statement | null) 
       scale,
       sign: signOf(of, row),
       decimals: line.unit === 'money' ? decimals : undefined,
+      currency: SEVERAL, // a cell has one of its own only where it is not its column's
       template: line.applies ? null : of.template,
     }
     const found = look(row.cells[n] ?? NOTHING, reading)

@@ -33,7 +33,7 @@ export function openFigure(key: string | null, statements: Arranged[]): OpenFigu
     column: { expression, name: expression, unit: line.unit, percent: of.show !== 'amounts' },
     cell: {
       ...cell,
-      currency: column.currency,
+      currency: cell.currency ?? column.currency,
       period: column.label,
       period_end: column.nominal_end,
     },

@@ -8,12 +8,16 @@ export function frequencyOf(of: Arranged, line: StatementLine): Period['of'] {
   return of.columns.some((c) => c.of) ? (quarters ? 'quarter' : 'annual') : undefined
 }
 
+/** What the amount of a line in a period is in. */
+const currencyAt = (of: Arranged, line: StatementLine, n: number): string | null =>
+  line.cells[n]?.currency ?? of.columns[n]?.currency ?? null
+
 /**
  * The figures of a line that can be drawn as one trend: of periods of one length, years or
  * quarters, no transition among years; amounts only while they are in the newest one's currency.
  */
 export function comparable(of: Arranged, line: StatementLine): (number | null)[] {
-  const newest = of.columns.at(-1)?.currency
+  const newest = currencyAt(of, line, of.columns.length - 1)
   const amounts = of.show === 'amounts'
   const money = amounts && line.unit.startsWith('money')
   const drawn = frequencyOf(of, line)
@@ -21,7 +25,9 @@ export function comparable(of: Arranged, line: StatementLine): (number | null)[]
     const column = of.columns[n]!
     const years = (column.of ?? of.frequency) === 'annual'
     const short = amounts && years && line.nature === 'flow' && column.label.startsWith('TP')
-    return column.of !== drawn || short || (money && column.currency !== newest) ? null : cell.value
+    return column.of !== drawn || short || (money && currencyAt(of, line, n) !== newest)
+      ? null
+      : cell.value
   })
 }
 
@@ -54,7 +60,7 @@ export function drawn(
       if (!line) return []
       const amounts = of.show === 'amounts'
       const money = amounts && line.unit.startsWith('money')
-      if (money) currencies.add(of.columns.at(-1)?.currency ?? '')
+      if (money) currencies.add(currencyAt(of, line, of.columns.length - 1) ?? '')
       units.add(amounts ? line.unit : 'percent')
       const scaled = ['money', 'shares'].includes(line.unit)
       const by = !amounts ? 100 : scaled ? 10 ** -SCALES[scale]! : 1

@@ -248,4 +248,5 @@ def _cell(
     else:
         text = f"{abs(cell.value):,.2f}" if unit == "money_per_share" else f"{abs(cell.value):,.0f}"
     text = f"({text})" if cell.value < 0 else text
+    text = f"{DIM}{cell.currency}{END} {text}" if cell.currency else text
     return f"{text} {DIM}{letters}{END}" if letters else text

@@ -211,6 +211,7 @@ def _answer(found: Statement, viewpoint: Viewpoint, versions: str, figures: str)
                     "restated_later": c.restated_later if viewpoint.hindsight else None,
                     "known_at": None if c.known is None else _instant(c.known),
                     "flags": c.flags,
+                    "currency": c.currency,
                 }
                 for c in x.cells
             ],

@@ -28,7 +28,7 @@ class StatementColumn(Model):
     period_end: date = Field(description="as reported")
     nominal_end: date = Field(description="the month end that arithmetic uses")
     first_public_at: datetime = Field(description="when a figure of it first became public")
-    currency: str | None = Field(description="of its amounts")
+    currency: str | None = Field(description="of its amounts, but for those that say another")
 
 
 class StatementCell(Model):
@@ -46,6 +46,9 @@ class StatementCell(Model):
     )
     known_at: datetime | None = Field(default=None, description="since when it reads like this")
     flags: list[str] = Field(default=[], description="checks that found something about it")
+    currency: str | None = Field(
+        default=None, description="of the amount, where it is another than its column's"
+    )
 
 
 class StatementLine(Model):
@@ -103,7 +106,9 @@ class StatementAnswer(Seen):
                 "value": cell.value,
                 "reason": cell.reason,
                 "unit": line.unit if amounts else "pure",
-                "currency": column.currency if amounts and line.unit.startswith("money") else None,
+                "currency": cell.currency or column.currency
+                if amounts and line.unit.startswith("money")
+                else None,
                 "marks": " ".join(cell.marks),
                 "flags": " ".join(cell.flags),
                 "formed": cell.formed,

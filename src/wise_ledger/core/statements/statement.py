@@ -16,7 +16,7 @@ from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.labels import Period, calendar_label
-from wise_ledger.core.money.currencies import currency_name
+from wise_ledger.core.money.currencies import NO_CURRENCY, currency_name
 from wise_ledger.core.statements.money import Money
 from wise_ledger.core.statements.sheet import SPANS, Grid, Sheet
 from wise_ledger.core.time.periods import BALANCE, as_date, months_long, shift_months
@@ -50,7 +50,9 @@ class StatementColumn:
 
 @dataclass(frozen=True, slots=True)
 class StatementCell:
-    """A figure of a line; `known` is the instant since when it reads like this (microseconds)."""
+    """A figure of a line; `known` is the instant since when it reads like this (microseconds),
+    `currency` the amount's, where it is another than its column's.
+    """
 
     value: float | None
     reason: str | None
@@ -60,6 +62,7 @@ class StatementCell:
     restated_later: bool
     known: int | None
     flags: tuple[str, ...] = ()  # soft findings (Q2)
+    currency: str | None = None
 
 
 @dataclass(frozen=True)
@@ -73,8 +76,8 @@ class StatementLine:
 
 @dataclass(frozen=True)
 class Laid:
-    """Columns and lines; `currency` where all amounts are in one,
-    else each column's own in `currencies`.
+    """Columns and lines; `currency` where all amounts are in one, else in `currencies` that of most
+    amounts of each column: the others say theirs themselves.
     """
 
     columns: tuple[StatementColumn, ...]
@@ -128,7 +131,9 @@ def lay_out(
             kept = kept[~outside(ends[kept], day)]
     if periods is not None:
         kept = kept[-periods:]
-    plain = _Plain(grid, value, reason, flags or {})
+    amounts = show is Show.AMOUNTS  # fractions have no currency
+    usual = _usual_currency(grid, rows) if amounts else np.full(len(ends), NO_CURRENCY)
+    plain = _Plain(grid, value, reason, flags or {}, usual if amounts else None)
     lines, applies = [], sheet.applies(cutoff)
     for n, (item, row) in enumerate(zip(wanted, rows.tolist(), strict=True)):
         if not every_line and not filled[n, kept].any():
@@ -140,9 +145,9 @@ def lay_out(
     columns = tuple(
         _column(sheet, form, int(ends[c]), cutoff, reported_ends, balances) for c in kept.tolist()
     )
-    amounts = show is Show.AMOUNTS  # fractions have no currency
-    currencies = tuple(_currency(grid, rows, c) if amounts else None for c in kept.tolist())
-    one = currencies[0] if currencies and len(set(currencies)) == 1 else None
+    currencies = tuple(currency_name(c) for c in usual[kept].tolist())
+    unlike = any(cell.currency for line in lines for cell in line.cells)
+    one = currencies[0] if currencies and len(set(currencies)) == 1 and not unlike else None
     return Laid(columns, tuple(lines), one, currencies)
 
 
@@ -187,17 +192,23 @@ class _Plain:
         value: NDArray[np.float64],
         reason: NDArray[np.uint8],
         flags: Mapping[int, tuple[str, ...]],
+        usual: NDArray[np.int64] | None,
     ) -> None:
         self._flags = flags
+        unlike = np.full(grid.currency.shape, NO_CURRENCY)
+        if usual is not None:
+            unlike = np.where(grid.currency == usual, NO_CURRENCY, grid.currency)
         columns = (
             value, reason, grid.reason, grid.marks, grid.formed, grid.restated, grid.restated_later, grid.known,
-            grid.fact,
+            grid.fact, unlike,
         )  # fmt: skip
         lists = [column.tolist() for column in columns]
         self._cells = [list(zip(*rows, strict=True)) for rows in zip(*lists, strict=True)]
 
     def cell(self, row: int, column: int) -> StatementCell:
-        value, why, own, marks, formed, restated, later, known, fact = self._cells[row][column]
+        value, why, own, marks, formed, restated, later, known, fact, unlike = self._cells[row][
+            column
+        ]
         return StatementCell(
             None if why or value != value else value,
             CODES[why],
@@ -207,13 +218,19 @@ class _Plain:
             later,
             None if own else known,
             self._flags.get(fact, ()),
+            None if why else currency_name(unlike),
         )
 
 
-def _currency(grid: Grid, rows: NDArray[np.int64], column: int) -> str | None:
-    there = (grid.reason[rows, column] == 0) & (grid.currency[rows, column] >= 0)
-    found = np.unique(grid.currency[rows, column][there])
-    return currency_name(int(found[0])) if len(found) == 1 else None
+def _usual_currency(grid: Grid, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The currency that most amounts of each column are in: of several the first line's."""
+    money = np.where(grid.reason[rows] == 0, grid.currency[rows], NO_CURRENCY).astype(np.int64)
+    several = (money != money.max(axis=0, initial=NO_CURRENCY)) & (money != NO_CURRENCY)
+    out: NDArray[np.int64] = money.max(axis=0, initial=NO_CURRENCY)
+    for column in np.flatnonzero(several.any(axis=0)).tolist():
+        own = money[:, column][money[:, column] != NO_CURRENCY].tolist()
+        out[column] = max(dict.fromkeys(own), key=own.count)
+    return out
 
 
 def _growth(
