@@ -40,7 +40,7 @@ END = BEGIN + 300  # of the period, the end of January 2020
 RATES = {EUR: 1.1}  # dollars for one; of JPY there are none
 Row = tuple[int, int, float, int]  # house, instant, value, currency
 
-VALUE = st.sampled_from([1.0, 1.2, 1.5, -0.4, math.nan])
+VALUE = st.sampled_from([1.0, 1.2, 1.5, -0.4, 0.0, math.nan])
 ROWS = st.lists(
     st.tuples(
         st.integers(0, 4), st.integers(0, 400).map(lambda d: (BEGIN + d) * DAY + DAY // 2), VALUE,
@@ -116,6 +116,7 @@ def counted(
     return {
         house: (
             row[2]
+            and row[2]  # zero needs no rate (M2)
             * RATES.get(row[3], 1.0 if row[3] == USD else math.nan)
             * moved(split, row[1], cutoff),
             row,

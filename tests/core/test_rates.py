@@ -241,6 +241,33 @@ class Conversions(unittest.TestCase):
         }.items():
             self.assertAlmostEqual(ask(made, text, currency="EUR"), value, 6, text)
 
+    def test_zero_needs_no_rate_m2(self) -> None:
+        """What has one, formed of others or beside them, reads the same with rates and without."""
+        zero = [
+            flow("revenue", "2021-01-01", "2021-12-31", 0, "JPY", "2022-03-01"),
+            flow("net_income", "2022-01-01", "2022-12-31", 0, "EUR", "2023-03-01"),
+            flow("operating_income", "2022-01-01", "2022-09-30", 0, "EUR", "2022-11-01"),
+            flow("operating_income", "2022-01-01", "2022-12-31", 90, "USD", "2023-03-01"),
+            {"item": "goodwill", "period_end": "2022-12-31", "value": 0, "unit": "EUR"}
+            | {"published_at": "2023-03-01"},
+        ]
+        given = [r for pair in ("USD", "JPY") for r in daily(("EUR", pair), 2.0, -365, 730)]
+        made, without = SmallLedger([*FACTS, *zero], rates=given), SmallLedger([*FACTS, *zero])
+        for text, currency in (
+            ("net_income", "USD"), ("revenue.fy + net_income.fy", None), ("goodwill", "GBP"),
+            ("net_income / revenue", "USD"), ("goodwill / total_assets", "USD"),
+            ("operating_income.q", None), ("net_income < 1 USD", None), ("goodwill < 1 GBP", None),
+            ("revenue - net_income", "USD"), ("ago(revenue, 1y)", "USD"),
+            ("max(net_income, goodwill)", "JPY"), ("growth(revenue, 1y)", None),
+        ):  # fmt: skip
+            now, then = (ask(m, text, currency=currency) for m in (without, made))
+            self.assertEqual(now, then, (text, currency))
+            self.assertNotEqual(now, "no_rate", text)
+        self.assertEqual(ask(without, "net_income", currency="USD"), 0)
+        self.assertEqual(ask(without, "operating_income.q"), 90)
+        self.assertEqual(ask(without, "cost_of_revenue + net_income"), 70)
+        self.assertEqual(ask(without, "cost_of_revenue + revenue"), "no_rate")
+
     def test_companies_are_ranked_in_one_currency(self) -> None:
         facts = [
             flow("revenue", "2022-01-01", "2022-12-31", value, unit, "2023-03-01", company=n)

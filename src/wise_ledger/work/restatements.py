@@ -11,7 +11,7 @@ from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.fiscal.labels import Period
 from wise_ledger.core.money.currencies import currency_code
-from wise_ledger.core.money.rates import last_day, rate_of
+from wise_ledger.core.money.rates import amount_at, last_day, rate_of
 from wise_ledger.core.time.instants import as_instant, micros
 from wise_ledger.core.time.periods import ABSENT, as_date, day
 from wise_ledger.core.timelines.changes import Changes
@@ -110,10 +110,11 @@ def _converted(
     start = None if period.nominal_start is None else day(period.nominal_start)
     codes = currency_code(own), currency_code(currency)
     rate = rate_of(snapshot.view.rates, *codes, start, min(day(period.nominal_end), known), cutoff)
-    if isnan(rate):
-        return change
     names = ("old", "new", "original", "latest")
-    amounts = {n: v if (v := getattr(change, n)) is None else v * rate for n in names}
+    given = {n: v for n in names if (v := getattr(change, n)) is not None}
+    amounts = {n: amount_at(v, rate) for n, v in given.items()}
+    if any(isnan(v) for v in amounts.values()):
+        return change
     return replace(change, unit=f"{currency}{slash}{per}", **amounts)
 
 

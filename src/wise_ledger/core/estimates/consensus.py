@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.contributions import Contributions
 from wise_ledger.core.market.factors import Factors
+from wise_ledger.core.money.rates import at_rate
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import key_company
 
@@ -63,8 +64,8 @@ class Basis:
 
         NaN without a rate; a currency that is not known (below 0) is left as it is.
         """
-        out = value * self.factor(company, since, cutoff)
-        return np.asarray(out * self.rates(currency, into, since // DAY, cutoff))
+        rates = self.rates(currency, into, since // DAY, cutoff)
+        return at_rate(value * self.factor(company, since, cutoff), rates)
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,7 +10,7 @@ from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.consensus import COUNTS
 from wise_ledger.core.estimates.contributions import QUARTER, YEAR
 from wise_ledger.core.estimates.estimates import NOTHING, Estimates
-from wise_ledger.core.money.rates import last_day
+from wise_ledger.core.money.rates import at_rate, last_day
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import key_company
 
@@ -61,8 +61,8 @@ def consensus_history(
         if statistic in COUNTS:
             value = estimated.value
         else:
-            value = estimated.value * moved * rate
-            estimated = estimated.missing_where(np.isnan(rate), Reason.NO_RATE)
+            value = at_rate(estimated.value * moved, rate)
+            estimated = estimated.missing_where(np.isnan(value), Reason.NO_RATE)
         values[statistic], reasons[statistic] = (
             np.where(estimated.there, value, np.nan),
             estimated.reason,

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
-from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.money.rates import RateTable, at_rate
 from wise_ledger.core.time.periods import shift_months, starts_agree
 from wise_ledger.core.timelines.keys import Mark, State, key_end
 from wise_ledger.core.timelines.merge import by_source, coalesce, gather, merge
@@ -76,8 +76,8 @@ def combine(
             rate = rates().mean(
                 currencies[n][other], target[other], begins[n][other].astype(np.int64), ends, at
             )
-            values[n][other] *= rate
-            there[other] &= np.isfinite(rate)
+            values[n][other] = at_rate(values[n][other], rate)
+            there[other] &= np.isfinite(values[n][other])
     value = np.zeros(len(merged.key))
     for (sign, _, _), part in zip(parts, values, strict=True):
         value += sign * part

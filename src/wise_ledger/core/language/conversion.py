@@ -12,7 +12,7 @@ from wise_ledger.core.language.plan import Constant, Step
 from wise_ledger.core.language.spans import ONE_DAY, Span
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.money.rates import RateTable, last_day, rate_of
+from wise_ledger.core.money.rates import RateTable, at_rate, last_day, rate_of
 from wise_ledger.core.timelines.keys import Instants
 
 Currencies = NDArray[np.int16]
@@ -70,15 +70,15 @@ class Converter:
                 found[rows] = read(source[rows], into[rows], start[rows], end[rows], at[rows])
         rate = np.full(values.value.shape, np.nan)
         rate[move] = found
-        if move[0, 0]:
+        value = np.where(move, at_rate(values.value, rate), values.value)
+        lacks = move & np.isnan(value.astype(np.float64))
+        if move[0, 0] and (lacks[0, 0] or not np.isnan(rate[0, 0])):
             first = None if start[0] == ONE_DAY else int(start[0])
             self.used.append(
                 used(
                     table, step.place, int(source[0]), int(into[0]), first, int(end[0]), int(at[0])
                 )
             )
-        lacks = move & np.isnan(rate)
-        value = np.where(move, values.value * np.where(lacks, 0.0, rate), values.value)
         currency = np.where(move, target, values.currency)
         return replace(values, value=value, currency=currency).missing_where(lacks, Reason.NO_RATE)
 

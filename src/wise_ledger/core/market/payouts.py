@@ -11,6 +11,7 @@ from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.factors import Factor, Factors, places
 from wise_ledger.core.market.prices import Prices
 from wise_ledger.core.market.whose import Listed
+from wise_ledger.core.money.rates import at_rate
 from wise_ledger.core.time.instants import DAY
 
 Whole = NDArray[np.int64]
@@ -121,7 +122,7 @@ class Payouts:
         rate = self.rate_on(currency, target, ex, at)
         security = np.full(len(ex), self.listed.security[listing], np.int64)
         split = self.splits.between(security, ex, day, at)
-        return np.array([d.amount for d in dividends]) * rate / split
+        return at_rate(np.array([d.amount for d in dividends], np.float64), rate) / split
 
     def growth(self, listings: Whole, after: Whole, upto: Whole, cutoffs: Whole) -> Numbers:
         """What reinvestment multiplies a holding by from one close's day to another's,
@@ -235,5 +236,5 @@ class Payouts:
                 columns["currency"][at].astype(np.int64), currency.ravel()[cells], ex, moment
             )
             split = self.splits.between(securities.ravel()[cells], ex, upto.ravel()[cells], moment)
-            out.ravel()[cells] += columns["amount"][at] * rate / split
+            out.ravel()[cells] += at_rate(columns["amount"][at], rate) / split
         return out

@@ -12,6 +12,7 @@ from wise_ledger.core.answers.values import Values, choose
 from wise_ledger.core.dated.series import DatedSeries
 from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.market import Market
+from wise_ledger.core.money.rates import at_rate
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import Mark
 
@@ -54,7 +55,7 @@ class ClassValue:
     @property
     def value(self) -> Numbers:
         """In the currency asked for; NaN without a rate."""
-        return self.price * self.rate * self.shares
+        return at_rate(self.price * self.shares, self.rate)
 
 
 @dataclass(frozen=True, eq=False)

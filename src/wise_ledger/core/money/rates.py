@@ -271,6 +271,20 @@ def rate_table(
     )
 
 
+def at_rate(amounts: NDArray[np.float64], rates: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Amounts at rates, NaN where there is none; zero needs no rate (M2).
+
+    >>> at_rate(np.array([5.0, 0.0]), np.array([np.nan, np.nan])).tolist()
+    [nan, 0.0]
+    """
+    return np.where(amounts == 0, amounts, amounts * rates)
+
+
+def amount_at(amount: float, rate: float) -> float:
+    """One amount at a rate, like `at_rate`."""
+    return amount and amount * rate
+
+
 def last_day(cutoff: NDArray[np.int64]) -> NDArray[np.int64]:
     """The last day whose rates are known at an instant in microseconds:
     they are at the end of the day (T9).

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.money.rates import last_day
+from wise_ledger.core.money.rates import at_rate, last_day
 from wise_ledger.core.statements.sheet import Grid, Sheet
 
 Part = tuple[Grid, int | slice]  # of a grid one row, or all
@@ -34,10 +34,11 @@ class Money:
         money = (grid.currency != NO_CURRENCY) & (grid.reason == 0)
         target = np.full(grid.value.shape, self._asked, np.int16)
         rate = self._rate(grid, slice(None), money & (grid.currency != target), target)
-        lacks = np.isnan(rate)
+        value = at_rate(grid.value, rate)
+        lacks = money & np.isnan(value)
         return replace(
             grid,
-            value=np.where(lacks, np.nan, grid.value * rate),
+            value=value,
             reason=np.where(lacks, np.uint8(Reason.NO_RATE), grid.reason),
             currency=np.where(money, target, grid.currency),
         )
@@ -58,7 +59,8 @@ class Money:
             return x, y, clash
         target = a if self._asked == NO_CURRENCY else np.full(a.shape, self._asked, np.int16)
         first, second = (self._rate(*part, clash, target) for part in (now, base))
-        return x * first, y * second, np.isnan(first) | np.isnan(second)
+        x, y = at_rate(x, first), at_rate(y, second)
+        return x, y, clash & (np.isnan(x) | np.isnan(y))
 
     def _rate(
         self, grid: Grid, rows: int | slice, where: NDArray[np.bool_], target: NDArray[np.int16]
