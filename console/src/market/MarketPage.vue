@@ -52,6 +52,10 @@ function order(column: string): 'ascending' | 'descending' | 'none' {
   if (unordered.value) return column === 'name' ? 'ascending' : 'none'
   return by.value === column ? 'ascending' : by.value === `-${column}` ? 'descending' : 'none'
 }
+const lacking = (row: TradedCompany, column: (typeof CHANGES)[number][0]): string => {
+  if (row[column] !== null) return ''
+  return row.reason ? reasonFull(row.reason) : 'no close at the beginning of this time'
+}
 const percent = (value: number | null): string => (value === null ? '' : bracketed(value * 100, 1))
 const arrow = (column: string): string =>
   ({ ascending: ' ↑', descending: ' ↓', none: '' })[order(column)]
@@ -145,7 +149,7 @@ function table(): void {
               :key="column"
               class="n"
               :class="{ down: (r[column] ?? 0) < 0, missing: r[column] === null }"
-              :title="r[column] === null ? 'no close at the beginning of this time' : ''"
+              :title="lacking(r, column)"
             >
               {{ r[column] === null ? 'n/a' : percent(r[column]) }}
             </td>

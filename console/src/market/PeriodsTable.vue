@@ -54,12 +54,13 @@ const emit = defineEmits<{ choose: [period: string] }>()
             down: (p.announced?.surprise_relative ?? 0) < 0,
             missing: p.announced?.surprise_relative == null,
           }"
+          :title="reasonFull(p.announced?.reason ?? null)"
         >
           {{
             p.announced?.surprise_relative != null
               ? bracketed(p.announced.surprise_relative * 100, 1)
               : p.announced
-                ? 'n/a'
+                ? reasonShort(p.announced.reason)
                 : 'not yet'
           }}
         </td>

@@ -2,6 +2,7 @@
 import type { CalendarEntry } from '../api/types'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
+import { reasonFull, reasonShort } from '../figures/reasons'
 import { inYear, instant } from '../time/format'
 import { amount, briefAmountIn } from './amounts'
 
@@ -45,8 +46,13 @@ defineProps<{ entries: CalendarEntry[]; unit: string; knownOn: string }>()
             down: (e.surprise_relative ?? 0) < 0,
             missing: e.surprise_relative === null,
           }"
+          :title="reasonFull(e.reason)"
         >
-          {{ e.surprise_relative === null ? 'n/a' : bracketed(e.surprise_relative * 100, 1) }}
+          {{
+            e.surprise_relative === null
+              ? reasonShort(e.reason)
+              : bracketed(e.surprise_relative * 100, 1)
+          }}
         </td>
       </tr>
     </tbody>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { CalendarEntry } from '../api/types'
 import PlainTable from '../figures/PlainTable.vue'
+import { reasonFull, reasonShort } from '../figures/reasons'
 import { inYear, instant } from '../time/format'
 import { amount, briefAmountIn } from './amounts'
 
@@ -47,13 +48,8 @@ const WHY: Record<string, string> = {
           >
         </td>
         <td>{{ e.period }}</td>
-        <td
-          v-if="e.mean === null"
-          class="n missing"
-          colspan="2"
-          title="no contribution was standing"
-        >
-          no estimates
+        <td v-if="e.mean === null" class="n missing" colspan="2" :title="reasonFull(e.reason)">
+          {{ reasonShort(e.reason) }}
         </td>
         <template v-else>
           <td class="n">

@@ -9,6 +9,7 @@ import type { Estimates } from '../api/types'
 import { type Ink, useChart } from '../figures/chart'
 import { asTable } from '../figures/charting'
 import { counted } from '../figures/numbers'
+import { reasonShort } from '../figures/reasons'
 import { tip } from '../figures/tips'
 import { shortDay } from '../time/format'
 import { amount } from './amounts'
@@ -48,7 +49,7 @@ function option(colour: Ink): EChartsCoreOption {
         const w = walk[points.find((p) => p.seriesName === 'mean')?.dataIndex ?? 0]
         if (!w) return ''
         const head = shortDay(w.date)
-        if (w.mean === null) return tip({ head, lines: [['no estimates', '']] })
+        if (w.mean === null) return tip({ head, lines: [[reasonShort(w.reason), '']] })
         return tip({
           head,
           lines: [

@@ -33,8 +33,10 @@ from wise_ledger.words import counted
 
 if TYPE_CHECKING:
     from wise_ledger.wire.estimates import (
+        Announcement,
         AnnouncementsAnswer,
         CalendarAnswer,
+        CalendarEntry,
         EstimateHistoryAnswer,
         EstimatesAnswer,
     )
@@ -125,14 +127,10 @@ def _draw(found: "EstimatesAnswer") -> None:
         c, announced = p.consensus, p.announced
         numbers = [_amount(v, found.unit) for v in (c.mean, c.median, c.high, c.low)]
         if c.reason:
-            numbers = [f"{DIM}no estimates{END}", "", "", ""]
+            numbers = [_why(c.reason), "", "", ""]
         counts = ["" if v is None else f"{v:.0f}" for v in (c.count, c.raised, c.cut)]
         actual = "" if announced is None else _amount(announced.actual, found.unit)
-        surprise = (
-            ""
-            if announced is None or announced.surprise_relative is None
-            else f"{announced.surprise_relative * 100:+.1f} %"
-        )
+        surprise = "" if announced is None else _cell("surprise_relative", announced, "")
         label = f"{BOLD}{p.period}{END}" if p.period == found.period else p.period
         rows.append([label, *numbers, *counts, actual, surprise])
     left = len(found.periods) - len(rows)
@@ -327,7 +325,7 @@ def calendar(
 
 def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
     heads = _heads(columns)
-    rows = [[_shown(c, getattr(e, c), found.measure) for c in columns] for e in found.entries]
+    rows = [[_cell(c, e, found.measure) for c in columns] for e in found.entries]
     about = f"{found.start} to {found.end}, both included, known on {found.known_on:%d %B %Y}, batch {found.batch}"
     if not rows:
         console().print(f"{DIM}{about}{END}")
@@ -342,7 +340,7 @@ def _calendar(found: "CalendarAnswer", columns: Sequence[str]) -> None:
 def _announced(found: "AnnouncementsAnswer", columns: Sequence[str], sort: str) -> None:
     heads = _heads(columns)
     shown = found.announcements if sort == "oldest" else found.announcements[::-1]
-    rows = [[_shown(c, getattr(a, c), found.measure) for c in columns] for a in shown]
+    rows = [[_cell(c, a, found.measure) for c in columns] for a in shown]
     span = f"{found.start} to {found.end}, both included"
     title = f"{DIM}{span}, known on {found.known_on:%d %B %Y}, batch {found.batch}{END}"
     if not rows:
@@ -361,6 +359,21 @@ def _heads(columns: Sequence[str]) -> list[Heading]:
         )
         for c in columns
     ]
+
+
+def _why(reason: str) -> str:
+    from wise_ledger.cli.figures import REASONS
+
+    return f"{DIM}{REASONS[reason]}{END}"
+
+
+def _cell(name: str, of: "Announcement | CalendarEntry", measure: str) -> str:
+    """A cell of what was announced or is expected to be; of the first that is missing why."""
+    value, announced = getattr(of, name), getattr(of, "state", "announced") == "announced"
+    lacks = name.startswith("surprise") if announced and of.mean is not None else name == "mean"
+    if value is None and of.reason and lacks and name != "surprise_deviations":
+        return _why(of.reason)
+    return _shown(name, value, measure)
 
 
 def _shown(name: str, value: Any, measure: str) -> str:

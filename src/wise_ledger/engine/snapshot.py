@@ -126,3 +126,7 @@ class Snapshot:
         at the year end the year.
         """
         return self.view.calendar.label(company, end, cutoff)
+
+    def target_label(self, company: int, end: int, cutoff: int, months: int) -> str:
+        """What a period that is estimated is called as known at an instant."""
+        return self.view.calendar.target_label(company, end, cutoff, months)

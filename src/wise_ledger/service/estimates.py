@@ -102,6 +102,7 @@ def estimates(
             "walk": [
                 {
                     "date": d,
+                    "reason": found.walk_reasons[n],
                     **{
                         name: found.walk[name][n]
                         for name in ("mean", "median", "high", "low", "count")
@@ -292,6 +293,7 @@ def _entry(e: CalendarEntry) -> dict[str, Any]:
         "count": e.count,
         "actual": announced.actual if announced else None,
         "surprise_relative": announced.relative if announced else None,
+        "reason": e.reason,
         "currency": e.currency,
     }
 
@@ -312,5 +314,6 @@ def _announced(
         "surprise": a.amount,
         "surprise_relative": a.relative,
         "surprise_deviations": a.deviations,
+        "reason": a.reason,
         "currency": currency,
     }

@@ -18,11 +18,11 @@ PRICES = (
 )
 ANNOUNCED = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
-    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "currency",
+    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "reason", "currency",
 )  # fmt: skip
 CALENDAR = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "at", "state", "mean", "count", "actual",
-    "surprise_relative", "currency",
+    "surprise_relative", "reason", "currency",
 )  # fmt: skip
 EXPECTED = (
     "date", "company", "name", "symbol", "period", "period_end", "mean", "median", "high", "low", "stdev", "count",

@@ -67,6 +67,7 @@ class Announcement(Model):
     surprise: float | None = Field(description="actual less mean")
     surprise_relative: float | None = Field(description="over the absolute mean, a fraction")
     surprise_deviations: float | None
+    reason: Reason | None = Field(description="why there is no surprise, or none as a fraction")
     currency: str | None
 
 
@@ -113,6 +114,7 @@ class WalkPoint(Model):
     high: float | None
     low: float | None
     count: int | None
+    reason: Reason | None = Field(description="why there is none")
 
 
 Periods = list[ExpectedPeriod]
@@ -140,6 +142,9 @@ class CalendarEntry(Model):
     count: int | None
     actual: float | None
     surprise_relative: float | None = Field(description="over the absolute mean, a fraction")
+    reason: Reason | None = Field(
+        description="why there is no mean; of what was announced, no surprise"
+    )
     currency: str | None
 
 

@@ -124,7 +124,11 @@ class DatedInputWords:
         if d.contributor is not None:
             out.append(self.contributors[d.contributor])
         if d.period_end is not None:
-            out.append(snapshot.label(self.company, d.period_end, self.cutoff))
+            label = snapshot.label(self.company, d.period_end, self.cutoff)
+            if d.months is not None:
+                where = self.company, d.period_end, self.cutoff
+                label = snapshot.target_label(*where, d.months)
+            out.append(label)
         if d.count is not None:
             out.append(counted(int(d.count), "contributor"))
         if d.weight is not None:

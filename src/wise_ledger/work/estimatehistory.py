@@ -24,7 +24,7 @@ from wise_ledger.core.time.periods import as_date, day
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
 from wise_ledger.work.estimatecurrency import EstimateCurrencies
-from wise_ledger.work.estimates import label_of, read_measure
+from wise_ledger.work.estimates import read_measure
 from wise_ledger.work.whom import read_whom
 
 MOST = 1_000_000  # cells of one answer
@@ -153,7 +153,7 @@ def read_estimate_history(
     kind = 3 if asked.horizon[0] == "q" else 12
     labels = [
         [
-            None if e == NOTHING else label_of(snapshot, n, kind, e, int(c))
+            None if e == NOTHING else snapshot.target_label(n, e, int(c), kind)
             for e, c in zip(ends, at, strict=True)
         ]
         for n, ends in zip(whom.numbers, found.period_end.tolist(), strict=True)

@@ -18,6 +18,7 @@ from wise_ledger.core.estimates.known import EstimateRows
 from wise_ledger.core.estimates.ofcompany import (
     Announced,
     Expectation,
+    Mean,
     Opinion,
     Supplied,
     announced_between,
@@ -25,7 +26,6 @@ from wise_ledger.core.estimates.ofcompany import (
     expectations,
     opinions,
     supplied,
-    times,
     walk,
 )
 from wise_ledger.core.language.view import estimates_on
@@ -62,6 +62,7 @@ class CompanyEstimates:
     supplied: list[Supplied]
     walk_days: list[date]
     walk: dict[str, list[float | None]]
+    walk_reasons: list[str | None]
     labels: dict[tuple[int, int], str]
     houses: Sequence[str]
     sources: Sequence[str]
@@ -84,6 +85,7 @@ class CalendarEntry:
     state: str
     mean: float | None
     count: float | None
+    reason: str | None  # why there is no mean, of what was announced no surprise
     announced: Announced | None
     currency: str | None
 
@@ -148,12 +150,15 @@ def read_estimates(
     estimates = _estimates(snapshot, rows.only(code, number), max_age)
     found = expectations(estimates, code, number, cutoff, own)
     periods = [currencies.expectation(number, e) for e in found]
-    labels = {(e.kind, e.end): label_of(snapshot, number, e.kind, e.end, cutoff) for e in periods}
+    labels = {
+        (e.kind, e.end): snapshot.target_label(number, e.end, cutoff, e.kind) for e in periods
+    }
     chosen = _chosen(periods, labels, period)
     contributors: list[Opinion] = []
     given: list[Supplied] = []
     days: list[date] = []
     walked: dict[str, list[float | None]] = {}
+    lacks: list[str | None] = []
     if chosen is not None:
         period_of = code, chosen.kind, number, chosen.end, cutoff, own
         rate = currencies.rate(number, chosen.announced.at if chosen.announced else None)
@@ -168,7 +173,7 @@ def read_estimates(
         if chosen.announced:  # the last point is what was expected the instant before
             at = np.minimum(at, chosen.announced.at - 1)
         rates = np.array([currencies.rate(number, at_) for at_ in at.tolist()])
-        walked = walk(estimates, code, chosen.kind, number, chosen.end, at, own, rates)
+        walked, lacks = walk(estimates, code, chosen.kind, number, chosen.end, at, own, rates)
         days = [as_date(int(d)) for d in steps]
     return CompanyEstimates(
         snapshot.ids[number],
@@ -183,6 +188,7 @@ def read_estimates(
         given,
         days,
         walked,
+        lacks,
         labels,
         rows.houses,
         rows.sources,
@@ -212,15 +218,6 @@ def _chosen(
     return min(
         waiting, key=lambda e: (e.kind == QUARTER, e.end), default=periods[0] if periods else None
     )
-
-
-def label_of(snapshot: Snapshot, company: int, kind: int, end: int, cutoff: int) -> str:
-    """What a target period is called, as known at a cut-off."""
-    label = snapshot.label(company, end, cutoff)
-    # the year end takes the year's label: its last quarter is the fourth
-    if kind == QUARTER and "Q" not in label:
-        return f"{label}Q4"
-    return label
 
 
 def read_announcements(
@@ -259,7 +256,7 @@ def read_announcements(
         (
             a, snapshot.ids[a.company], snapshot.name(a.company, viewpoint.cutoff),
             snapshot.symbol(a.company, viewpoint.cutoff),
-            label_of(snapshot, a.company, a.kind, a.end, viewpoint.cutoff),
+            snapshot.target_label(a.company, a.end, viewpoint.cutoff, a.kind),
         )
         for a in map(currencies.announced, found)
     ]  # fmt: skip
@@ -310,36 +307,31 @@ def read_calendar(
         estimates, code, [(e.company, e.kind, e.end) for e in waiting], cutoff, currencies.own
     )
 
-    def entry(
-        of: Announced | ExpectedAnnouncement, state: str, mean: float | None, count: float | None
-    ) -> CalendarEntry:
+    def entry(of: Announced | ExpectedAnnouncement, state: str, mean: Mean) -> CalendarEntry:
         n = of.company
         return CalendarEntry(
             snapshot.ids[n],
             snapshot.name(n, cutoff),
             snapshot.symbol(n, cutoff),
-            label_of(snapshot, n, of.kind, of.end, cutoff),
+            snapshot.target_label(n, of.end, cutoff, of.kind),
             of.kind,
             of.end,
             of.at,
             state,
-            mean,
-            count,
+            mean.value,
+            mean.count,
+            mean.reason,
             of if isinstance(of, Announced) else None,
             currency_name(currencies.shown[n]),
         )
 
-    entries = [entry(a, "announced", a.expected["mean"], a.expected["count"]) for a in announced]
-    for e, (own, count) in zip(waiting, means, strict=True):
-        mean = times(own, currencies.rate(e.company))
-        entries.append(
-            entry(
-                e,
-                "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed",
-                mean,
-                count,
-            )
-        )
+    entries = [
+        entry(a, "announced", Mean(a.expected["mean"], a.expected["count"], a.reason))
+        for a in announced
+    ]
+    for e, mean in zip(waiting, means, strict=True):
+        state = "overdue" if e.at <= cutoff else "expected" if e.stated else "assumed"
+        entries.append(entry(e, state, mean.shown_in(currencies.rate(e.company))))
     return Calendar(
         sorted(entries, key=lambda e: (e.at, e.name)),
         measure,

@@ -28,3 +28,12 @@ class Reason(IntEnum):
 
 # By number: what a cell says, None where it has a value. Looked up for every cell of a table.
 CODES: tuple[str | None, ...] = (None, *(Reason(n).code for n in range(1, len(Reason))))
+
+
+def reason_of(code: str | None) -> Reason:
+    """The reason of a word, `NONE` of None.
+
+    >>> reason_of("no_rate").code, reason_of(None)
+    ('no_rate', <Reason.NONE: 0>)
+    """
+    return Reason.NONE if code is None else Reason[code.upper()]

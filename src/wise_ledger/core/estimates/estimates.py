@@ -21,6 +21,7 @@ from wise_ledger.core.estimates.contributions import (
     Contributions,
     target,
 )
+from wise_ledger.core.estimates.surprises import surprises
 from wise_ledger.core.money.currencies import NO_CURRENCY
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import month_of, shift_months
@@ -371,34 +372,10 @@ class Estimates:
         rows: Whole,
         cells: tuple[Whole, ...],
     ) -> tuple[Numbers, NDArray[np.uint8]]:
-        actuals, basis = of.actuals[kind], self.basis(of.power)
-        company, at = members[cells[0]], cutoffs[cells[1]]
-        keys, row, into = (
-            target(company, ends[cells]),
-            rows[cells],
-            currency[cells].astype(np.int64),
-        )
-        announced = actuals.announced[row]
-        reported, in_currency = actuals.value(row, at)
-        actual = basis.brought(company, reported, in_currency.astype(np.int64), into, announced, at)
-        rated = ~np.isnan(reported)
-        contributions = of.contributions.get(kind)
+        contributions, row = of.contributions.get(kind), rows[cells]
         if contributions is None:
-            return np.full(len(keys), np.nan), np.full(len(keys), Reason.NO_ESTIMATES, np.uint8)
-        found = consensus(contributions, basis, keys, announced - 1, into, ("mean", "stdev"))
-        # Told on the share basis of the cut-off, not on that of the announcement.
-        moved = basis.factor(company, announced - 1, at)
-        mean, spread = found.values["mean"] * moved, found.values["stdev"] * moved
-        reason = found.reason.copy()
-        reason[(reason == 0) & np.isnan(actual)] = Reason.WITHDRAWN
-        reason[(reason == Reason.WITHDRAWN) & rated] = Reason.NO_RATE
-        amount = actual - mean
-        with np.errstate(all="ignore"):
-            if how == "relative":
-                amount = amount / np.abs(mean)
-                reason[(reason == 0) & (mean == 0)] = Reason.ZERO_DENOMINATOR
-            elif how == "deviations":
-                amount = amount / spread
-                reason[(reason == 0) & np.isnan(spread)] = Reason.INCOMPLETE
-                reason[(reason == 0) & (spread == 0)] = Reason.ZERO_DENOMINATOR
-        return amount, reason
+            none = np.full(len(row), Reason.NO_ESTIMATES, np.uint8)
+            return np.full(len(row), np.nan), none
+        keys, into = target(members[cells[0]], ends[cells]), currency[cells].astype(np.int64)
+        at, basis = cutoffs[cells[1]], self.basis(of.power)
+        return surprises(of.actuals[kind], contributions, basis, keys, row, at, into).of(how)

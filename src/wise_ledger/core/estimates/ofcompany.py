@@ -20,6 +20,8 @@ from wise_ledger.core.estimates.contributions import (
 from wise_ledger.core.estimates.estimates import Estimates, Measure
 from wise_ledger.core.estimates.known import EstimateRows, period_keys
 from wise_ledger.core.estimates.onesource import ENDED
+from wise_ledger.core.estimates.surprises import surprises
+from wise_ledger.core.money.rates import amount_at, at_rate
 from wise_ledger.core.timelines.keys import key_company, key_end
 
 Whole = NDArray[np.int64]
@@ -51,15 +53,23 @@ class Announced:
     relative: float | None
     deviations: float | None
     currency: int
+    actual_reason: str | None
+    expected_reason: str | None
+    reason: str | None  # why there is no surprise, as an amount or a fraction
 
     def shown_in(self, currency: int, rate: float) -> "Announced":
         """In another currency at a rate (NaN: there is none); fractions stay (M2)."""
+        actual, amount = times(self.actual, rate), times(self.amount, rate)
+        expected = _amounts(self.expected, rate)
         return replace(
             self,
-            actual=times(self.actual, rate),
-            expected=_amounts(self.expected, rate),
-            amount=times(self.amount, rate),
+            actual=actual,
+            expected=expected,
+            amount=amount,
             currency=currency,
+            actual_reason=self.actual_reason or _no_rate(actual),
+            expected_reason=self.expected_reason or _no_rate(expected["mean"]),
+            reason=self.reason or _no_rate(amount),
         )
 
 
@@ -77,12 +87,9 @@ class Expectation:
 
     def shown_in(self, currency: int, rate: float) -> "Expectation":
         """In another currency at a rate; `no_rate` where there is none (NaN)."""
-        reasons = self.reasons
-        if np.isnan(rate):
-            lost = {n for n, v in self.values.items() if v is not None and n not in COUNTS}
-            reasons = reasons | dict.fromkeys(lost, Reason.NO_RATE.code)
-        announced = self.announced and self.announced.shown_in(currency, rate)
         values = _amounts(self.values, rate)
+        reasons = {n: why or _no_rate(values[n]) for n, why in self.reasons.items()}
+        announced = self.announced and self.announced.shown_in(currency, rate)
         return replace(self, values=values, reasons=reasons, announced=announced)
 
 
@@ -118,7 +125,12 @@ class Supplied:
 
 def times(value: float | None, rate: float) -> float | None:
     """An amount at a rate; none where there is none (NaN)."""
-    return None if value is None or np.isnan(rate) else value * rate
+    return None if value is None else number(amount_at(value, rate))
+
+
+def _no_rate(value: float | None) -> str | None:
+    """Why there is no value, where nothing but a rate lacks."""
+    return Reason.NO_RATE.code if value is None else None
 
 
 def _amounts(values: dict[str, float | None], rate: float) -> dict[str, float | None]:
@@ -176,38 +188,39 @@ def announcements_at(
     """
     if not len(keys):
         return []
-    actuals, basis = measure.actuals[kind], of.basis(measure.power)
-    rows, at = actuals.rows(keys), np.full(len(keys), cutoff)
-    announced, company = actuals.announced[rows], key_company(keys)
-    value, source = actuals.value(rows, at)
-    into = np.full(len(keys), currency)
-    value = basis.brought(company, value, source.astype(np.int64), into, announced, at)
+    actuals, contributions = measure.actuals[kind], measure.contributions[kind]
     names = ("mean", "median", "high", "low", "stdev", "count")
-    found = consensus(measure.contributions[kind], basis, keys, announced - 1, into, names)
-    factor = basis.factor(company, announced - 1, at)
-    out = []
-    for n in range(len(keys)):
-        expected = {
-            name: number(found.values[name][n] * (1 if name == "count" else factor[n]))
-            for name in names
-        }
-        actual, mean, spread = number(value[n]), expected["mean"], expected["stdev"]
-        amount = None if actual is None or mean is None else actual - mean
-        out.append(
-            Announced(
-                int(company[n]),
-                kind,
-                int(key_end(keys[n : n + 1])[0]),
-                int(announced[n]),
-                actual,
-                expected,
-                amount,
-                amount / abs(mean) if amount is not None and mean else None,
-                amount / spread if amount is not None and spread else None,
-                currency,
-            )
+    found = surprises(
+        actuals,
+        contributions,
+        of.basis(measure.power),
+        keys,
+        actuals.rows(keys),
+        np.full(len(keys), cutoff),
+        np.full(len(keys), currency),
+        names,
+    )
+    (amount, _), (relative, reason), (deviations, _) = map(
+        found.of, ("amount", "relative", "deviations")
+    )
+    return [
+        Announced(
+            int(key_company(keys[n : n + 1])[0]),
+            kind,
+            int(key_end(keys[n : n + 1])[0]),
+            int(found.announced[n]),
+            number(found.actual[n]),
+            {name: number(found.expected[name][n]) for name in names},
+            number(amount[n]),
+            number(relative[n]),
+            number(deviations[n]),
+            currency,
+            CODES[found.actual_reason[n]],
+            CODES[found.expected_reason[n]],
+            CODES[reason[n]],
         )
-    return out
+        for n in range(len(keys))
+    ]
 
 
 def announced_between(
@@ -331,17 +344,29 @@ def supplied(
     return sorted(out, key=lambda s: -s.at)
 
 
+@dataclass(frozen=True)
+class Mean:
+    """The mean of a period's contributions, how many they are, and why there is none."""
+
+    value: float | None = None
+    count: float | None = None
+    reason: str | None = Reason.NO_ESTIMATES.code
+
+    def shown_in(self, rate: float) -> "Mean":
+        """In another currency at a rate."""
+        value = times(self.value, rate)
+        return replace(self, value=value, reason=self.reason or _no_rate(value))
+
+
 def consensus_of(
     of: Estimates,
     measure: str,
     periods: Sequence[tuple[int, int, int]],
     cutoff: int,
     currency_of: dict[int, int],
-) -> list[tuple[float | None, float | None]]:
-    """The mean and number of contributions of periods, each a company, kind
-    and end, at a cut-off.
-    """
-    out: list[tuple[float | None, float | None]] = [(None, None)] * len(periods)
+) -> list[Mean]:
+    """The means of periods, each a company, kind and end, at a cut-off."""
+    out = [Mean()] * len(periods)
     found = of.measures.get(measure)
     for kind in (YEAR, QUARTER) if found is not None else ():
         assert found is not None
@@ -354,7 +379,8 @@ def consensus_of(
             found.contributions[kind], of.basis(found.power), keys, at, into, ("mean", "count")
         )
         for place, n in enumerate(own):
-            out[n] = number(agreed.values["mean"][place]), number(agreed.values["count"][place])
+            mean, count = (number(agreed.values[name][place]) for name in ("mean", "count"))
+            out[n] = Mean(mean, count, CODES[agreed.reason[place]])
     return out
 
 
@@ -367,13 +393,13 @@ def walk(
     instants: Whole,
     currency: int,
     rates: Numbers,
-) -> dict[str, list[float | None]]:
+) -> tuple[dict[str, list[float | None]], list[str | None]]:
     """The statistics of one period's consensus at each of some instants, reckoned in a currency,
-    amounts then at the rate of each instant.
+    amounts then at the rate of each instant; and why there is no mean.
     """
     found = of.measures.get(measure)
     if found is None:
-        return {}
+        return {}, []
     keys = np.repeat(target(np.array([company]), np.array([end])), len(instants))
     agreed = consensus(
         found.contributions[kind],
@@ -382,9 +408,10 @@ def walk(
         instants,
         np.full(len(keys), currency),
     )
-    out = {}
+    out, reasons = {}, [CODES[n] for n in agreed.reason.tolist()]
     for name in STATISTICS:
         value, why = agreed.of(name)
-        shown = np.where(why == 0, value if name in COUNTS else value * rates, np.nan)
+        shown = np.where(why == 0, value if name in COUNTS else at_rate(value, rates), np.nan)
         out[name] = [number(v) for v in shown.tolist()]
-    return out
+    lacks = [why or _no_rate(mean) for why, mean in zip(reasons, out["mean"], strict=True)]
+    return out, lacks

@@ -223,6 +223,15 @@ class FiscalCalendar:
             span, year, month, "start" if self.named_by_start(company, cutoff) else "end"
         )
 
+    def target_label(self, company: int, end: int, cutoff: int, months: int) -> str:
+        """What a year or quarter that somebody expects figures of is called (E1, F5): a year that
+        ends with no fiscal year known by then says when, as another may bear its name.
+        """
+        label = self.label(company, end, cutoff, months)
+        stage = np.array([self.known(company, cutoff)], np.int64)
+        into = int(self.months_into_year(stage, np.array([end], np.int32))[0])
+        return f"{label} {as_date(end)}" if months == 12 and 0 <= into != 12 else label
+
     def cumulative_label(self, company: int, end: int, cutoff: int) -> str:
         """The label of the time from the start of the fiscal year to a
         nominal end, by its own span (F5).

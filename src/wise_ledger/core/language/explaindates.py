@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.answers.reasons import Reason, reason_of
 from wise_ledger.core.answers.values import Values
 from wise_ledger.core.estimates.consensus import standing
 from wise_ledger.core.estimates.contributions import QUARTER, YEAR, target
@@ -60,6 +60,7 @@ class DatedInput:
     listing: int | None = None
     as_stated: float | None = None
     period_end: int | None = None
+    months: int | None = None  # of a period that is estimated
     contributor: int | None = None
     count: float | None = None
     weight: float | None = None  # of a year in the next twelve months
@@ -124,6 +125,10 @@ class DatedInputs:
                 return replace(plain, parts=self._return(step))
             case Quote(name="market_value"):
                 return replace(plain, parts=self._market_value(step, plain))
+            case Estimate():
+                return self._estimate(step, plain)
+            case Surprise():
+                return self._surprise(step, plain)
         if plain.value is None:
             return plain
         match step:
@@ -136,10 +141,6 @@ class DatedInputs:
                     self._ground.market, step.name, self._listing(), self._day, self._cutoff
                 )
                 return plain if found is None else _shown(plain, found)
-            case Estimate():
-                return self._estimate(step, plain)
-            case Surprise():
-                return self._surprise(step, plain)
         return plain
 
     # ---- other instants
@@ -284,13 +285,18 @@ class DatedInputs:
         of, later = self._ground.estimates, np.array([self._targets], np.int64)
         if step.horizon == "ntm":
             first, second, weight = (x[0, 0] for x in of.blended(self._one, later))
+            if first == NOTHING:
+                return plain
             years = [(int(first), float(weight)), (int(second), 1 - float(weight))]
             parts = [self._year(step, plain, end, w) for end, w in years if w > 0]
             return replace(plain, parts=tuple(parts))
         kind = QUARTER if step.horizon[0] == "q" else YEAR
         end = int(of.period(kind, int(step.horizon[-1]), self._one, later)[0, 0])
+        if end == NOTHING:
+            return plain
         opinions = self._opinions(step, kind, end)
-        return replace(plain, period_end=end, count=float(len(opinions)), parts=opinions)
+        count = float(len(opinions))
+        return replace(plain, period_end=end, months=kind, count=count, parts=opinions)
 
     def _year(self, step: Estimate, plain: DatedInput, end: int, weight: float) -> DatedInput:
         """One of the two fiscal years of the next twelve months."""
@@ -305,6 +311,7 @@ class DatedInputs:
             name=step.statistic,
             weight=weight,
             period_end=end,
+            months=YEAR,
             count=float(len(opinions)),
             parts=opinions,
         )
@@ -349,20 +356,30 @@ class DatedInputs:
             estimates, of, kind, target(self._one, np.array([end])), self._cutoff, into
         )[0]
         unit = self._ground.vocabulary.items[step.measure].unit
-        common = DatedInput(None, unit, currency=into, period_end=end)
+        common = DatedInput(None, unit, currency=into, period_end=end, months=kind)
         parts = [
-            replace(common, name="actual", value=found.actual, known_at=found.at),
+            replace(
+                common,
+                name="actual",
+                value=found.actual,
+                reason=reason_of(found.actual_reason),
+                known_at=found.at,
+            ),
             replace(
                 common,
                 name="expected mean",
                 value=found.expected["mean"],
+                reason=reason_of(found.expected_reason),
                 known_at=found.at - 1,
                 count=found.expected["count"],
             ),
         ]
         if step.how == "deviations":
-            parts.append(replace(common, name="deviation", value=found.expected["stdev"]))
-        return replace(plain, period_end=end, parts=tuple(parts))
+            lone = None if found.expected_reason else Reason.INCOMPLETE.code
+            spread = found.expected["stdev"]
+            why = reason_of(found.expected_reason or (lone if spread is None else None))
+            parts.append(replace(common, name="deviation", value=spread, reason=why))
+        return replace(plain, period_end=end, months=kind, parts=tuple(parts))
 
 
 def _plain(values: Values, unit: str, step: Step | None = None) -> DatedInput:
