@@ -6,6 +6,7 @@ import math
 import statistics
 import unittest
 from datetime import date, timedelta
+from operator import itemgetter
 from types import SimpleNamespace
 from typing import Any
 
@@ -251,13 +252,19 @@ SAID = st.lists(
 OVER = SAID.map(lambda rows: [r for r in rows if r[3] > (r[2] + 1) * DAY])  # what is announced is
 
 
+def withdrawn(at: int) -> bool:
+    """Whether what was said at an instant takes back what was said before."""
+    return at // DAY % 5 == 0
+
+
 def known_of(estimates: list[Any], actuals: list[Any], figures: list[Any]) -> Estimates:
     """All that was said of two companies whose years end in December."""
 
     def columns(kind: Any, rows: list[Any], **own: Any) -> RecordColumns:
         measure, company, end, at = zip(*rows, strict=True) if rows else ((), (), (), ())
         made = {"measure": measure, "company": company, "period_end": end, "known_at": at}
-        same = {"period_kind": YEAR, "value": 1.0, "currency": USD, "published_at": at}
+        value = [math.nan if kind is ESTIMATES and withdrawn(n) else 1.0 for n in at]
+        same = {"period_kind": YEAR, "value": value, "currency": USD, "published_at": at}
         return RecordColumns.of(kind, **made, **same, **own, batch=[1] * len(rows))
 
     def timeline(code: str, form: str) -> Any:
@@ -294,8 +301,15 @@ class Horizons(unittest.TestCase):
                 counts = {m for m, code in CODES.items() if code in ALWAYS or m in said}
                 own = [r for r in (*actuals, *figures) if r[1] == company and r[3] <= cutoff]
                 announced = [end for m, _, end, _ in own if m in counts]
-                awaited = [e[2] for e in estimates if e[1] == company and e[3] <= cutoff]
-                expected = min(awaited, default=NOTHING)
+                newest = {
+                    e[:3]: e[3] for e in sorted(estimates, key=itemgetter(3)) if e[3] <= cutoff
+                }
+                standing = [
+                    end
+                    for (_, whose, end), at in newest.items()
+                    if whose == company and not withdrawn(at) and (cutoff - at) // DAY <= 120
+                ]
+                expected = min(standing, default=NOTHING)
                 if announced:
                     last = date(1970, 1, 1) + timedelta(max(announced))
                     expected = day(last.replace(year=last.year + 1))

@@ -171,27 +171,32 @@ class Estimates:
         return out
 
     @cached_property
-    def _expected(self) -> dict[int, tuple[Whole, Whole]]:
-        """By kind: the targets with contributions of any measure, and since when."""
+    def _expected(self) -> dict[int, tuple[Whole, Whole, Whole]]:
+        """By kind: the targets of the contributions to any measure that are no withdrawals, and
+        from when until when each stands, by target.
+        """
         out = {}
         for kind in (YEAR, QUARTER):
             found = [
                 m.contributions[kind] for m in self.measures.values() if kind in m.contributions
             ]
-            key = np.concatenate([np.empty(0, np.int64), *(c.key for c in found)])
-            at = np.concatenate([np.empty(0, np.int64), *(c.at for c in found)])
-            order = np.lexsort((at, key))
-            key, at = key[order], at[order]
-            first = np.ones(len(key), np.bool_)
-            first[1:] = key[1:] != key[:-1]
-            out[kind] = key[first], at[first]
+            given = [~np.isnan(c.value) for c in found]
+            key, at, until = (
+                np.concatenate(
+                    [np.empty(0, np.int64)]
+                    + [getattr(c, name)[own] for c, own in zip(found, given, strict=True)]
+                )
+                for name in ("key", "at", "until")
+            )
+            order = np.argsort(key, kind="stable")
+            out[kind] = key[order], at[order], until[order]
         return out
 
     def period(self, kind: int, number: int, members: Whole, cutoffs: Whole) -> Whole:
         """The end of the `number`-th full period after the latest announced
         one (E3), (companies, cut-offs).
 
-        Of a company without an actual the first is the earliest with a contribution known by then.
+        Of a company without an actual the first is the earliest with estimates that stand then.
         """
         latest = self.latest_announced(kind, members, cutoffs)
         known = latest != NOTHING
@@ -223,19 +228,18 @@ class Estimates:
         return after.astype(np.int64)
 
     def _earliest(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
-        key, at = self._expected[kind]
+        """The end of the earliest period with estimates of any measure that stand at each cut-off."""
+        key, at, until = self._expected[kind]
         company, out = key_company(key), np.full((len(members), len(cutoffs)), NOTHING, np.int64)
         low, high = (
             np.searchsorted(company, members, "left"),
             np.searchsorted(company, members, "right"),
         )
         for n in np.flatnonzero(high > low).tolist():
-            ends = key_end(key[low[n] : high[n]]).astype(np.int64)
-            since = at[low[n] : high[n]]
-            for d, cutoff in enumerate(cutoffs.tolist()):
-                standing = ends[since <= cutoff]
-                if len(standing):
-                    out[n, d] = standing.min()
+            own = slice(low[n], high[n])
+            stands = (at[own, None] <= cutoffs) & (cutoffs < until[own, None])
+            some = stands.any(axis=0)
+            out[n, some] = key_end(key[own])[stands.argmax(axis=0)[some]]
         return out
 
     def _next_twelve_months(
