@@ -70,7 +70,8 @@ def some_day(random: Random) -> date:
 def listings(random: Random, company: str) -> list[Row]:
     """A share since 2015; perhaps another venue, class or receipt, perhaps a primary that moves."""
     since = {"company": company, "symbol": company, "valid_from": "2015-01-01"}
-    rows = [{**since, **SHARE, "primary": "yes"}]
+    share = SHARE if company.endswith("0") or random.random() < 0.8 else BESIDE[2]  # a receipt
+    rows = [{**since, **share, "primary": "yes"}]
     for beside in random.sample(BESIDE, random.choice([0, 0, 1, 2])):
         start = "2015-01-01" if random.random() < 0.4 else str(some_day(random))
         symbol = company + beside["security"].replace("1", "")
@@ -110,7 +111,14 @@ def prices(random: Random, listing: Row) -> list[Row]:
 
 
 def around(random: Random, security: str) -> Iterator[tuple[str, Row]]:
-    """Dividends and shares of a security."""
+    """Dividends and shares of a security, and perhaps the end of its listing."""
+    if random.random() < 0.2:
+        ended = some_day(random)
+        yield "delistings", {
+            "listing": security, "date": str(ended), "cause": random.choice(["merger", "bankruptcy"]),
+            "final_return": random.choice([None, -0.5, 0.1]),
+            "published_at": str(ended + timedelta(random.choice([0, 0, 20]))),
+        }  # fmt: skip
     for _ in range(random.randint(0, 9)):
         ex = some_day(random)
         yield "dividends", {
@@ -157,7 +165,9 @@ def expected(random: Random, company: str) -> Iterator[tuple[str, Row]]:
 
 
 # Each after those it names.
-ORDER = "companies listings splits facts rates prices dividends shares estimates actuals".split()
+ORDER = (
+    "companies listings splits facts rates prices dividends shares delistings estimates actuals"
+).split()
 
 
 def brought(ledger: Ledger, files: Mapping[str, Sequence[Row]]) -> None:

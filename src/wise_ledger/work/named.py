@@ -48,17 +48,47 @@ def listings_named(snapshot: Snapshot) -> LookUp:
     return look
 
 
+def primary_listing(snapshot: Snapshot, text: str, cutoff: int) -> int | None:
+    """Of the company or security that a text names its primary listing, by number, as known at a
+    cut-off (M4); None where it names listings themselves, or nothing that was listed by then.
+    """
+    universe, listed = snapshot.universe, snapshot.view.market.listed
+    if text in snapshot.listing_ids or _by_symbol(universe, text):
+        return None
+    securities, company = _securities(snapshot, universe, text)
+    chosen, of = listed.of_companies, company
+    if company is None:
+        chosen, of = listed.of_securities, securities[0]
+    found = int(chosen.read(np.array([of], np.int64), np.array([cutoff], np.int64))[0, 0])
+    return found if found >= 0 else None
+
+
 def _as_named(listing: Listing) -> Named:
     return Named(listing.number, listing.span)
 
 
-def _listings(snapshot: Snapshot, universe: Universe, text: str) -> list[Listing]:
+def _by_symbol(universe: Universe, text: str) -> list[Listing]:
     for reading in read_symbol(text, universe.places):
         found = [
             x for x in universe.by_symbol.get(reading.key, []) if reading.place in (None, x.mic)
         ]
         if found:
             return found
+    return []
+
+
+def _listings(snapshot: Snapshot, universe: Universe, text: str) -> list[Listing]:
+    if named := _by_symbol(universe, text):
+        return named
+    securities, _ = _securities(snapshot, universe, text)
+    found = [x for s in dict.fromkeys(securities) for x in universe.listings_of.get(s, [])]
+    if not found:
+        raise bad_input("listing", text, "it is listed nowhere", "load its listing first")
+    return sorted(found, key=lambda x: (securities.index(x.security), not x.primary, x.span.since))
+
+
+def _securities(snapshot: Snapshot, universe: Universe, text: str) -> tuple[list[int], int | None]:
+    """The securities that an identifier names, or those of a company, and which it is."""
     reading_ = read_identifier(text, (*snapshot.source_names, "company"))
     if reading_ is not None and reading_.problem:
         raise bad_input("listing", text, reading_.problem, "check it against where it came from")
@@ -69,19 +99,17 @@ def _listings(snapshot: Snapshot, universe: Universe, text: str) -> list[Listing
         else []
     )
     securities = [s.security for s in spans if s.security is not None]
-    if not securities:
-        try:
-            company = snapshot.number(text)
-        except NotFound as error:
-            near = nearest(text.upper(), [f"{x.symbol}@{x.mic}" for x in universe.listings])
-            mend = f"did you mean {', '.join(near)}?" if near else "load its listing first"
-            raise NotFound(replace(error.problems[0], at="listing", mend=mend)) from None
-        of = universe.securities_of.get(company, [])
-        securities = [s.number for s in sorted(of, key=lambda s: (s.type != "ordinary", s.number))]
-    found = [x for s in dict.fromkeys(securities) for x in universe.listings_of.get(s, [])]
-    if not found:
-        raise bad_input("listing", text, "it is listed nowhere", "load its listing first")
-    return sorted(found, key=lambda x: (securities.index(x.security), not x.primary, x.span.since))
+    if securities:
+        return securities, None
+    try:
+        company = snapshot.number(text)
+    except NotFound as error:
+        near = nearest(text.upper(), [f"{x.symbol}@{x.mic}" for x in universe.listings])
+        mend = f"did you mean {', '.join(near)}?" if near else "load its listing first"
+        raise NotFound(replace(error.problems[0], at="listing", mend=mend)) from None
+    of = universe.securities_of.get(company, [])
+    ordered = sorted(of, key=lambda s: (s.type != "ordinary", s.number))
+    return [s.number for s in ordered], company
 
 
 def companies_named(snapshot: Snapshot) -> LookUp:

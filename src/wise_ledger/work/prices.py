@@ -26,7 +26,7 @@ from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.work import NotFound, lists
 from wise_ledger.work.currencies import in_currency
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.named import listings_named
+from wise_ledger.work.named import listings_named, primary_listing
 from wise_ledger.work.whom import read_whom
 
 Whole = NDArray[np.int64]
@@ -139,8 +139,8 @@ def _listings(
     list_name: str | None,
     names: Sequence[str],
 ) -> tuple[list[Listing], list[Problem]]:
-    """The listings asked for, and what names none: by day of the cut-off,
-    else whom it named last.
+    """The listings asked for, and what names none: of companies and securities the primary ones as
+    the language has them (M4), else by day of the cut-off, else whom it named last.
     """
     if list_name is None and not names:
         raise bad_input(
@@ -149,10 +149,10 @@ def _listings(
     today, found, failed = viewpoint.cutoff // DAY, dict[int, Listing](), list[Problem]()
     if list_name is not None:
         whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, names)
-        primary = snapshot.view.market.listed.of_companies.read(
+        chosen = snapshot.view.market.listed.of_companies.read(
             np.array(whom.numbers, np.int64), _one(viewpoint.cutoff)
         )
-        for company, number in zip(whom.numbers, primary[:, 0].tolist(), strict=True):
+        for company, number in zip(whom.numbers, chosen[:, 0].tolist(), strict=True):
             if number >= 0:
                 found[number] = snapshot.listing[number]
             else:
@@ -170,15 +170,18 @@ def _listings(
     for text in names:
         try:
             named = look(text)
+            primary = primary_listing(snapshot, text, viewpoint.cutoff)
         except (BadInput, NotFound) as error:
             failed.append(error.problems[0])
             continue
-        on = (
-            [n for n in named if n.span.holds(today)]
-            or [n for n in named if n.span.since <= today]
-            or named
-        )
-        found[on[0].number] = snapshot.listing[on[0].number]
+        if primary is None:
+            on = (
+                [n for n in named if n.span.holds(today)]
+                or [n for n in named if n.span.since <= today]
+                or named
+            )
+            primary = on[0].number
+        found[primary] = snapshot.listing[primary]
     return list(found.values()), failed
 
 
