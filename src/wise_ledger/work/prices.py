@@ -170,7 +170,8 @@ def _listings(
     for text in names:
         try:
             named = look(text)
-            primary = primary_listing(snapshot, text, viewpoint.cutoff)
+            several = len(named) > 1
+            primary = primary_listing(snapshot, text, viewpoint.cutoff) if several else None
         except (BadInput, NotFound) as error:
             failed.append(error.problems[0])
             continue
