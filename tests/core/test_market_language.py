@@ -52,13 +52,15 @@ def weekdays(first: str, prices: list[float]) -> list[dict[str, Any]]:
     return out
 
 
-def ask(ledger: SmallLedger, expression: str, known_on: str, shares: float | None = None) -> Any:
+def ask(
+    ledger: SmallLedger, expression: str, known_on: str, shares: float | None = None, **how: Any
+) -> Any:
     view = ledger.view()
     if shares is not None:
         counts = ShareCounts(DatedSeries.of([(0, day(date(2022, 12, 31)), 0)]), np.array([shares]))
         view.given_market = lambda: (ledger.market(), counts)
     at = np.array([micros(read_cutoff(known_on, ""))])
-    values, _ = Evaluation(view, np.array([0]), at).run(plan(expression, view.vocabulary))
+    values, _ = Evaluation(view, np.array([0]), at, **how).run(plan(expression, view.vocabulary))
     return Reason(values.reason[0, 0]).code if values.reason[0, 0] else float(values.value[0, 0])
 
 
@@ -69,6 +71,31 @@ class InExpressions(unittest.TestCase):
         self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-02-28"), "not_known")
         # older than ten days
         self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-04-03"), "stale")
+
+    def test_a_price_is_converted_at_the_rate_of_its_own_date_m2(self) -> None:
+        """Friday's on Sunday, when another rate is known, and what stands beside it with it."""
+        rate = {"base": "EUR", "quote": "USD"}
+        days = [("2023-03-03", 1.0), ("2023-03-05", 2.0), ("2023-03-10", 4.0)]
+        rates = [{**rate, "date": on, "rate": value} for on, value in days]
+        eps = {
+            "item": "diluted_eps",
+            "value": 2.5,
+            "unit": "EUR/shares",
+            "period_start": "2022-01-01",
+        }
+        eps |= {"period_end": "2022-12-31", "published_at": "2023-02-21"}
+        ledger = SmallLedger(
+            facts(eps), prices=weekdays("2023-03-01", [30.0, 31.0, 20.0]), rates=rates
+        )
+        for text, value in (
+            ("close", 20.0), ("2 * close", 40.0), ("market_value", 300.0),
+        ):  # fmt: skip
+            found = ask(ledger, text, "2023-03-05", 30.0, currency="EUR")
+            self.assertEqual(found, value, text)
+        self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-03-05"), 20 / 2.5)
+        self.assertEqual(ask(ledger, "diluted_eps.fy / close", "2023-03-05"), 2.5 / 20)
+        self.assertEqual(ask(ledger, "close > 15 EUR", "2023-03-05"), 1.0)
+        self.assertEqual(ask(ledger, "ago(close, 5d)", "2023-03-10", currency="EUR"), 20.0)
 
     def test_market_and_enterprise_value_m5(self) -> None:
         ledger = SmallLedger(facts(), prices=weekdays("2022-12-28", [20.0] * 60))

@@ -112,7 +112,8 @@ class Explained(Followed):
                 lacks = [part.reason for part in d.parts if part.value is None]
                 of_market = text == "market_value" or "return" in text
                 self.assertTrue(
-                    lacks or not of_market or d.reason in ("no_rate", "stale"), (text, company, on)
+                    lacks or not of_market or d.reason in ("no_rate", "stale", "inactive"),
+                    (text, company, on),
                 )
                 continue
             shows = d.parts or d.day or "days from" in d.about or text == "dividend_12mo"

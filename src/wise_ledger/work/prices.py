@@ -330,8 +330,7 @@ def read_market(
     if viewpoint.currency is not None:
         into = currency_code(viewpoint.currency)
         closes = _converted(market, listing, closes, into, cutoff)
-        today = np.full(len(listing), cutoff // DAY)  # as screens have it
-        close = close * _rates(market, listing, today, into, cutoff)
+        close = close * _rates(market, listing, standing.day, into, cutoff)
         lacks = (reason == 0) & np.isnan(close)
         reason = np.where(lacks, np.uint8(Reason.NO_RATE), reason)
     begin = np.searchsorted(closes.place, np.arange(len(listing) + 1))

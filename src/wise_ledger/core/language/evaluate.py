@@ -48,9 +48,10 @@ from wise_ledger.core.language.plan import (
     TextConstant,
     amount_on_dates,
     below,
+    price_of_a_day,
 )
 from wise_ledger.core.language.scope import Scope
-from wise_ledger.core.language.spans import Span, over_all
+from wise_ledger.core.language.spans import Span, Whole, over_all
 from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import ShareCounts
@@ -240,21 +241,30 @@ class Evaluation(Cellwise):
         both = list(zip(steps, parts, strict=True))
         # Beside an amount that lives on dates a fiscal one takes the rate of the date: a
         # ratio and its inverse agree.
-        dated = any(amount_on_dates(s) for s in steps)
-        return [choose(clash, self._converted(s, p, scope, target, dated), p) for s, p in both]
+        date = self._date(steps)
+        return [choose(clash, self._converted(s, p, scope, target, date), p) for s, p in both]
+
+    def _date(self, steps: Sequence[Step]) -> Whole | None:
+        """On which days amounts that live on dates are converted, and figures beside them: a price
+        on its own (M2), all else on those of the cut-offs; None where there is none of them.
+        """
+        if not any(amount_on_dates(s) for s in steps):
+            return None
+        if any(price_of_a_day(s) for s in steps):
+            return self.on_dates.price_days(self._cutoffs)
+        return self._converter.today(self._shape[0]).end
 
     def _converted(
-        self, step: Step, plain: Values, scope: Scope, target: Currencies, dated: bool
+        self, step: Step, plain: Values, scope: Scope, target: Currencies, date: Whole | None
     ) -> Values:
         if not (plain.currency != NO_CURRENCY).any():
             return plain
         if isinstance(step, Apply) and step.function.wants is not Wants.ACROSS:
             parts = [
-                self._converted(o, self.value(o, scope), scope, target, dated)
-                for o in step.operands
+                self._converted(o, self.value(o, scope), scope, target, date) for o in step.operands
             ]
             return united(step, parts)
-        return self._converter.convert(step, plain, self._span(step, scope, dated), target)
+        return self._converter.convert(step, plain, self._span(step, scope, date), target)
 
     def _asked(self, step: Step, values: Values, scope: Scope) -> Values:
         """A result that is money, in the currency asked for:
@@ -262,7 +272,7 @@ class Evaluation(Cellwise):
         """
         if self._currency is None or not (values.currency != NO_CURRENCY).any():
             return values
-        span = self._span(step, scope, amount_on_dates(step))
+        span = self._span(step, scope, self._date([step]))
         return self._converter.convert(
             step, values, span, np.full(self._shape, self._currency, np.int16)
         )
@@ -279,13 +289,13 @@ class Evaluation(Cellwise):
         groups = self._groups(step.within) if step.within else None
         if counted is None:
             target = commonest(x, self._currency)
-            x = self._converted(operand, x, scope, target, amount_on_dates(operand))
+            x = self._converted(operand, x, scope, target, self._date([operand]))
             return united(step, [x] if groups is None else [x, groups])
         only = counted.seen(x).missing_where(~counted.members, Reason.INACTIVE)
         target = np.broadcast_to(commonest(only, self._currency), only.value.shape)
         if counted.date is not None:
             target = target[:, counted.date]
-        x = self._converted(operand, x, scope, target, amount_on_dates(operand))
+        x = self._converted(operand, x, scope, target, self._date([operand]))
         x = counted.seen(x).missing_where(~counted.members, Reason.INACTIVE)
         return counted.spread(united(step, [x] if groups is None else [x, counted.seen(groups)]))
 
@@ -295,15 +305,15 @@ class Evaluation(Cellwise):
             self._grouped[attribute] = self._ground.groups(attribute, self._members, self._cutoffs)
         return self._grouped[attribute]
 
-    def _span(self, step: Step, scope: Scope, dated: bool) -> Span:
-        """Over which days a result is converted;
-        `dated` says that an amount of the date axis is part of it.
+    def _span(self, step: Step, scope: Scope, date: Whole | None) -> Span:
+        """Over which days a result is converted; `date` is given where an amount of the date axis
+        is part of it.
         """
         today = self._converter.today(self._shape[0])
         if isinstance(step, Apply):
-            spans = [self._span(operand, scope, dated) for operand in step.operands]
+            spans = [self._span(operand, scope, date) for operand in step.operands]
             if step.function.chosen is None:
-                return over_all(spans, today.end if dated else scope.ends.astype(np.int64))
+                return over_all(spans, scope.ends.astype(np.int64) if date is None else date)
             place = step.function.chosen([self.value(operand, scope) for operand in step.operands])
             out = spans[-1]
             for n, span in enumerate(spans[:-1]):
@@ -311,9 +321,9 @@ class Evaluation(Cellwise):
             return out
         if isinstance(step, Constant | TextConstant | Compare | Member):
             return today
-        if dated or not isinstance(step, Leaf):
-            day = self._read_on(step, scope, today.end)
-            return Span.of_amount(day, today.end) if dated else Span.of_day(day)
+        if date is not None or not isinstance(step, Leaf):
+            day = self._read_on(step, scope, today.end if date is None else date)
+            return Span.of_day(day) if date is None else Span.of_amount(day, date)
         flow = step.item.nature is Nature.FLOW
         start = self.axis.start(step, scope).astype(np.int64) if flow else None
         return Span.of_figure(start, self.axis.end(step, scope).astype(np.int64), step.months)
@@ -321,7 +331,10 @@ class Evaluation(Cellwise):
     def _read_on(self, step: Step, scope: Scope, today: NDArray[np.int64]) -> NDArray[np.int64]:
         """On which days what lives on dates is read."""
         if isinstance(step, Before):
-            return np.broadcast_to(last_day(step.span.before(self._cutoffs)), self._shape)
+            then = step.span.before(self._cutoffs)
+            if price_of_a_day(step.operand):
+                return self.on_dates.price_days(then)
+            return np.broadcast_to(last_day(then), self._shape)
         if isinstance(step, AtEnd):
             return self.on_dates.period_end(step, scope).astype(np.int64)
         return today

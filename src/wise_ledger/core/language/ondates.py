@@ -30,7 +30,7 @@ from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.market.market import Market
 from wise_ledger.core.market.value import MarketValue, ShareCounts
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.money.rates import RateTable
+from wise_ledger.core.money.rates import RateTable, last_day
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import standing
@@ -304,6 +304,16 @@ class OnDates:
         converter = Converter(lambda: self._ground.rates, moments)
         found = converter.convert(step, samples, converter.today(len(newest)), target)
         return found, np.asarray((samples.there & ~found.there).any(axis=1))
+
+    def price_days(self, instants: Whole) -> Whole:
+        """The day of each company's last price at instants, (companies, instants); theirs where it
+        has none.
+        """
+        market = self._ground.market
+        listing = market.listed.of_companies.read(self._members, instants)
+        at = np.broadcast_to(instants, listing.shape)
+        found = market.quoted(listing, at // DAY, at)
+        return np.where(found.row >= 0, market.day_of(found), last_day(at)).astype(np.int64)
 
     def _price_days(self, instants: Whole) -> NDArray[np.bool_]:
         """Whether each company's listing has a price of the very day of each instant."""

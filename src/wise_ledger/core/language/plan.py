@@ -327,6 +327,15 @@ def amount_on_dates(step: Step) -> bool:
     return any(amount_on_dates(operand) for operand in getattr(step, "operands", ()))
 
 
+def price_of_a_day(step: Step) -> bool:
+    """Whether the price of a trading day is part of an expression, read on no other day."""
+    if isinstance(step, Quote):
+        return step.name in ("open", "high", "low", "close")
+    if isinstance(step, Compare | Member | Before | Sampled):
+        return False
+    return any(price_of_a_day(operand) for operand in getattr(step, "operands", ()))
+
+
 def scope_leaves(step: Step) -> list[Leaf]:
     """The leaves of the scope that a comparison opens, or of the outermost one."""
     if isinstance(step, Compare):
