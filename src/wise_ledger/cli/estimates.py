@@ -368,10 +368,10 @@ def _why(reason: str) -> str:
 
 
 def _cell(name: str, of: "Announcement | CalendarEntry", measure: str) -> str:
-    """A cell of what was announced or is expected to be; of the first that is missing why."""
-    value, announced = getattr(of, name), getattr(of, "state", "announced") == "announced"
-    lacks = name.startswith("surprise") if announced and of.mean is not None else name == "mean"
-    if value is None and of.reason and lacks and name != "surprise_deviations":
+    """A cell of what was announced or is expected to be; in the place of what lacks first why."""
+    value = getattr(of, name)
+    first = ("mean",) if of.mean is None else ("surprise", "surprise_relative")
+    if value is None and name in first and of.reason:
         return _why(of.reason)
     return _shown(name, value, measure)
 

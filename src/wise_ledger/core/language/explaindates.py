@@ -375,9 +375,9 @@ class DatedInputs:
             ),
         ]
         if step.how == "deviations":
-            lone = None if found.expected_reason else Reason.INCOMPLETE.code
             spread = found.expected["stdev"]
-            why = reason_of(found.expected_reason or (lone if spread is None else None))
+            lone = Reason.INCOMPLETE.code if spread is None else None
+            why = reason_of(found.expected_reason or lone)
             parts.append(replace(common, name="deviation", value=spread, reason=why))
         return replace(plain, period_end=end, months=kind, parts=tuple(parts))
 

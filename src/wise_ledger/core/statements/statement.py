@@ -3,7 +3,7 @@ as shares of a total, or as growth.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from enum import StrEnum
 from functools import lru_cache
@@ -131,9 +131,10 @@ def lay_out(
             kept = kept[~outside(ends[kept], day)]
     if periods is not None:
         kept = kept[-periods:]
-    amounts = show is Show.AMOUNTS  # fractions have no currency
-    usual = _usual_currency(grid, rows) if amounts else np.full(len(ends), NO_CURRENCY)
-    plain = _Plain(grid, value, reason, flags or {}, usual if amounts else None)
+    if show is not Show.AMOUNTS:  # fractions have no currency
+        grid = replace(grid, currency=np.full_like(grid.currency, NO_CURRENCY))
+    usual = _usual_currency(grid, rows)
+    plain = _Plain(grid, value, reason, flags or {}, usual)
     lines, applies = [], sheet.applies(cutoff)
     for n, (item, row) in enumerate(zip(wanted, rows.tolist(), strict=True)):
         if not every_line and not filled[n, kept].any():
@@ -192,12 +193,10 @@ class _Plain:
         value: NDArray[np.float64],
         reason: NDArray[np.uint8],
         flags: Mapping[int, tuple[str, ...]],
-        usual: NDArray[np.int64] | None,
+        usual: NDArray[np.int64],
     ) -> None:
         self._flags = flags
-        unlike = np.full(grid.currency.shape, NO_CURRENCY)
-        if usual is not None:
-            unlike = np.where(grid.currency == usual, NO_CURRENCY, grid.currency)
+        unlike = np.where(grid.currency == usual, NO_CURRENCY, grid.currency)
         columns = (
             value, reason, grid.reason, grid.marks, grid.formed, grid.restated, grid.restated_later, grid.known,
             grid.fact, unlike,
